@@ -1,0 +1,57 @@
+import { EternoError } from '../errors';
+import { concatBytes } from '../bytes/bytes';
+import type { Decoded } from './codec';
+import { guessCompression } from './codec';
+import { decodeLz4Block, encodeLz4Block } from './lz4-block';
+
+/** Legacy framing (docs/formats.md, "Compressed streams"): magic, then blocks of u32 LE size + block, each at most 8 MiB unpacked. */
+const MAGIC = Uint8Array.of(0x02, 0x21, 0x4c, 0x18);
+const BLOCK_BYTES = 8 * 1024 * 1024;
+/** A block that does not compress grows by at most this: one byte in 255 and a few. */
+const WORST_BLOCK_BYTES = BLOCK_BYTES + Math.ceil(BLOCK_BYTES / 255) + 16;
+
+const u32 = (bytes: Uint8Array, at: number) => (bytes[at]! | (bytes[at + 1]! << 8) | (bytes[at + 2]! << 16) | (bytes[at + 3]! << 24)) >>> 0;
+
+/** The stream ends at the end of the data, at another stream's magic, at a zero size, or before a u32 that repeats the whole size. */
+export function decodeLz4Legacy(input: Uint8Array, limitBytes: number): Decoded {
+  const blocks: Uint8Array[] = [];
+  let total = 0;
+  let at = 4;
+  while (at + 4 <= input.length) {
+    const size = u32(input, at);
+    if (size === 0) break;
+    if (size > WORST_BLOCK_BYTES || (blocks.length > 0 && size === total && at + 4 === input.length)) {
+      if (guessCompression(input, at) !== null || (at + 4 === input.length && size === total)) break;
+      throw new EternoError('corrupt', `an lz4 block claims ${size} packed bytes`, { offset: at });
+    }
+    if (at + 4 + size > input.length) {
+      throw new EternoError('truncated', `an lz4 block of ${size} bytes is cut off`, { offset: at });
+    }
+    let block: Uint8Array;
+    try {
+      block = decodeLz4Block(input.subarray(at + 4, at + 4 + size), Math.min(BLOCK_BYTES, limitBytes - total));
+    } catch (thrown) {
+      const error = thrown as EternoError;
+      throw new EternoError(error.code, error.message, { offset: at + 4 + (error.offset ?? 0), cause: thrown });
+    }
+    blocks.push(block);
+    total += block.length;
+    at += 4 + size;
+  }
+  if (at < input.length && at + 4 > input.length && input.subarray(at).some((b) => b !== 0)) {
+    throw new EternoError('truncated', 'an lz4 block size is cut off', { offset: at });
+  }
+  return { bytes: concatBytes(blocks), consumed: Math.min(at, input.length) };
+}
+
+/** @param tries match candidates a position: 1 is quick, 64 comes near the best the format can do */
+export function encodeLz4Legacy(bytes: Uint8Array, tries: number): Uint8Array<ArrayBuffer> {
+  const parts: Uint8Array[] = [MAGIC];
+  for (let at = 0; at < bytes.length; at += BLOCK_BYTES) {
+    const block = encodeLz4Block(bytes.subarray(at, at + BLOCK_BYTES), tries);
+    const size = new Uint8Array(4);
+    new DataView(size.buffer).setUint32(0, block.length, true);
+    parts.push(size, block);
+  }
+  return concatBytes(parts);
+}

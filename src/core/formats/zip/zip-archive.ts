@@ -1,0 +1,25 @@
+import type { ByteSource } from '../../bytes/byte-source';
+
+/** One entry as the archive's directory lists it. Sizes in bytes. */
+export interface ZipEntry {
+  readonly name: string;
+  readonly directory: boolean;
+  readonly method: 'stored' | 'deflated' | 'other';
+  readonly compressedSize: number;
+  readonly size: number;
+  readonly crc32: number;
+  /** Offset of the entry's local header in the archive's file. */
+  readonly headerOffset: number;
+  readonly encrypted: boolean;
+}
+
+export interface ZipArchive {
+  readonly entries: readonly ZipEntry[];
+  /** The stored entry as a source of its own, so that any range of it can be read in place. @throws {EternoError} `unsupported` when it is not stored */
+  openStored(entry: ZipEntry): Promise<ByteSource>;
+  /** The whole entry, unpacked and its CRC-32 checked. @throws {EternoError} `too-large`, `bad-hash`, `corrupt` */
+  readEntry(entry: ZipEntry, limitBytes: number): Promise<Uint8Array<ArrayBuffer>>;
+}
+
+/** Port: opens an archive over a source, reading only its directory. @throws {EternoError} `bad-magic`, `truncated`, `corrupt` */
+export type OpenZip = (source: ByteSource, signal?: AbortSignal) => Promise<ZipArchive>;

@@ -1,0 +1,34 @@
+/** Every bound on what a file may claim, in one place. Bytes unless the name says otherwise. */
+export const LIMITS = {
+  /** Largest image held in memory at once. */
+  imageBytes: 512 * 1024 * 1024,
+  /** Largest ramdisk, unpacked, all streams together. */
+  ramdiskBytes: 512 * 1024 * 1024,
+  /** Entries in one ramdisk. */
+  cpioEntries: 200_000,
+  cpioNameBytes: 4096,
+  /** Streams and archives in one ramdisk. */
+  ramdiskStreams: 64,
+  ramdiskArchives: 256,
+  /** An update payload's manifest. */
+  manifestBytes: 64 * 1024 * 1024,
+  partitions: 1024,
+  operationsPerPartition: 1_000_000,
+  /** One payload operation's blob, and what it may unpack to. */
+  operationBlobBytes: 256 * 1024 * 1024,
+  operationOutputBytes: 512 * 1024 * 1024,
+  /** A partition that a payload may describe. */
+  partitionBytes: 64 * 1024 ** 3,
+  zipEntries: 500_000,
+  zipNameBytes: 4096,
+  zipDirectoryBytes: 256 * 1024 * 1024,
+  /** A small text member of a package (metadata, info). */
+  textMemberBytes: 1024 * 1024,
+  vbmetaBytes: 64 * 1024,
+  kitBytes: 64 * 1024 * 1024,
+  kitSteps: 1000,
+  cmdlineBytes: 1535,
+  markerBytes: 4096,
+  /** Text pasted or printed by a handset. */
+  factsTextBytes: 4 * 1024 * 1024,
+} as const;

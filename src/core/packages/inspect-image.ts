@@ -1,0 +1,105 @@
+import type { ByteSource } from '../bytes/byte-source';
+import { startsWith } from '../bytes/bytes';
+import { sha256Hex, sha256OfSource } from '../bytes/digest';
+import type { Compression } from '../codecs/codec';
+import { EternoError } from '../errors';
+import { VBMETA_MAGIC } from '../formats/avb/layout';
+import type { AvbData } from '../formats/avb/reader';
+import { checkDigest, checkSignature, readAvbFooter, readVbmetaImage } from '../formats/avb/reader';
+import { BOOT_MAGIC, osVersionOf, patchLevelOf } from '../formats/boot-image/layout';
+import type { BootSectionName } from '../formats/boot-image/layout';
+import type { BootImage } from '../formats/boot-image/reader';
+import { idRuleOf, readBootImage, sectionBytes } from '../formats/boot-image/reader';
+import { archivesOf, compressionOf, readRamdisk } from '../formats/cpio/ramdisk';
+import type { Ports } from '../ports';
+import type { PatchedBy } from './provenance';
+import { provenanceOf } from './provenance';
+
+/** Everything about one image; unknown is null. Offsets are absolute, sizes in bytes without padding. */
+export interface ImageReport {
+  readonly kind: 'boot' | 'vendor_boot' | 'vbmeta' | 'sparse' | 'other';
+  readonly size: number;
+  readonly sha256: string;
+  readonly headerVersion: number | null;
+  readonly pageSize: number | null;
+  readonly name: string | null;
+  readonly cmdline: string | null;
+  readonly osVersion: string | null;
+  readonly patchLevel: string | null;
+  readonly sections: readonly { name: BootSectionName; offset: number; size: number; sha256: string }[];
+  readonly kernelPresent: boolean;
+  readonly idValid: boolean | null;
+  readonly ramdisk: { compression: Compression | 'mixed'; size: number; unpackedSize: number; archives: number; entries: number } | null;
+  readonly avb: AvbReport | null;
+  readonly patchedBy: PatchedBy | null;
+}
+
+export interface AvbReport {
+  readonly algorithm: number;
+  readonly rollbackIndex: number;
+  readonly flags: number;
+  readonly digestValid: boolean | null;
+  readonly signatureValid: boolean | null;
+  readonly properties: Readonly<Record<string, string>>;
+}
+
+const MAGIC_BYTES = 8;
+export const VENDOR_BOOT_MAGIC = Uint8Array.from('VNDRBOOT', (c) => c.charCodeAt(0));
+
+async function avbReport(source: ByteSource, avb: AvbData | null, ports: Ports): Promise<AvbReport | null> {
+  if (!avb) return null;
+  const { algorithm, rollbackIndex, flags, properties } = avb.vbmeta;
+  const digestValid = await checkDigest(source, avb, ports.digests);
+  const signatureValid = await checkSignature(avb.vbmeta, ports.digests);
+  return { algorithm, rollbackIndex, flags, digestValid, signatureValid, properties };
+}
+
+async function bootReport(image: BootImage, avb: AvbReport | null, ports: Ports): Promise<ImageReport> {
+  const { source, header } = image;
+  const sections = [];
+  for (const section of image.sections) {
+    sections.push({ ...section, sha256: await sha256Hex(ports.digests, await source.read(section.offset, section.offset + section.size)) });
+  }
+  const packed = await sectionBytes(image, 'ramdisk');
+  const ramdisk = packed.length > 0 ? await readRamdisk(packed, ports.codecs) : null;
+  const archives = ramdisk ? archivesOf(ramdisk) : [];
+  return {
+    kind: 'boot',
+    size: source.size,
+    sha256: await sha256OfSource(ports.digests, source),
+    headerVersion: header.version,
+    pageSize: header.pageSize,
+    name: header.name,
+    cmdline: header.cmdline,
+    osVersion: osVersionOf(header.osVersionField),
+    patchLevel: patchLevelOf(header.osVersionField),
+    sections,
+    kernelPresent: header.sizes.kernel > 0,
+    idValid: header.id ? (await idRuleOf(image, ports.digests)) !== null : null,
+    ramdisk: ramdisk && {
+      compression: compressionOf(ramdisk),
+      size: packed.length,
+      unpackedSize: ramdisk.streams.reduce((sum, stream) => sum + stream.unpackedSize, 0),
+      archives: archives.length,
+      entries: archives.reduce((sum, archive) => sum + archive.entries.length, 0),
+    },
+    avb,
+    patchedBy: provenanceOf(archives),
+  };
+}
+
+/** Reads everything about one image. @throws {EternoError} `truncated` (also an empty file), `bad-magic` where nothing is known, and all of the readers */
+export async function inspectImage(source: ByteSource, ports: Ports): Promise<ImageReport> {
+  if (source.size === 0) throw new EternoError('truncated', 'the file is empty', { file: source.name, offset: 0 });
+  const head = await source.read(0, Math.min(source.size, MAGIC_BYTES));
+  const empty = { headerVersion: null, pageSize: null, name: null, cmdline: null, osVersion: null, patchLevel: null, sections: [], kernelPresent: false, idValid: null, ramdisk: null, patchedBy: null };
+  if (startsWith(head, BOOT_MAGIC)) {
+    const image = await readBootImage(source);
+    return bootReport(image, await avbReport(source, await readAvbFooter(source), ports), ports);
+  }
+  if (startsWith(head, VENDOR_BOOT_MAGIC)) throw new EternoError('unsupported', 'vendor_boot images are recognised but not read yet', { file: source.name, offset: 0 });
+  const isVbmeta = startsWith(head, VBMETA_MAGIC);
+  const avb = isVbmeta ? await readVbmetaImage(source) : await readAvbFooter(source);
+  if (!avb) throw new EternoError('bad-magic', 'nothing known: neither an image nor verified-boot data', { file: source.name, offset: 0 });
+  return { ...empty, kind: isVbmeta ? 'vbmeta' : 'other', size: source.size, sha256: await sha256OfSource(ports.digests, source), avb: await avbReport(source, avb, ports) };
+}

@@ -1,0 +1,143 @@
+import { gzip, ZStream, zlibInflate, zlibInflateInit2, Z_NO_FLUSH, Z_OK, Z_BUF_ERROR, Z_STREAM_END } from 'pako';
+import type { Codecs, Decoded } from '@/core/codecs/codec';
+import { decodeLz4Legacy, encodeLz4Legacy } from '@/core/codecs/lz4-legacy';
+import { EternoError } from '@/core/errors';
+import { concatBytes } from '@/core/bytes/bytes';
+
+/** The codecs of the core's port, from packages that run in the browser and in Node alike. */
+export function createCodecs(): Codecs {
+  return {
+    async decode(name, input, limitBytes) {
+      switch (name) {
+        case 'gzip':
+          return decodeGzip(input, limitBytes);
+        case 'lz4-legacy':
+          return decodeLz4Legacy(input, limitBytes);
+        case 'xz':
+          return whole(input, await decodeXz(input, limitBytes));
+        case 'bzip2':
+          return whole(input, await decodeBzip2(input, limitBytes));
+        case 'zstd':
+          return whole(input, await decodeZstd(input, limitBytes));
+      }
+    },
+    async encode(name, bytes, strong = false) {
+      switch (name) {
+        case 'gzip':
+          return gzip(bytes, { level: 9 }) as Uint8Array<ArrayBuffer>;
+        case 'lz4-legacy':
+          return encodeLz4Legacy(bytes, strong ? 64 : 8);
+        case 'xz':
+          return encodeXz(bytes);
+        default:
+          throw new EternoError('unsupported', `${name} can be read but not written here`);
+      }
+    },
+  };
+}
+
+const whole = (input: Uint8Array, bytes: Uint8Array<ArrayBuffer>): Decoded => ({ bytes, consumed: input.length });
+
+const tooLarge = (name: string, limitBytes: number) => new EternoError('too-large', `the ${name} stream unpacks to more than ${limitBytes} bytes`);
+
+function decodeGzip(input: Uint8Array, limitBytes: number): Decoded {
+  const stream = new ZStream();
+  zlibInflateInit2(stream, 31);
+  stream.input = input;
+  stream.avail_in = input.length;
+  const parts: Uint8Array[] = [];
+  let total = 0;
+  for (;;) {
+    const output = new Uint8Array(Math.min(1 << 20, Math.max(1 << 16, input.length)));
+    stream.output = output;
+    stream.next_out = 0;
+    stream.avail_out = output.length;
+    const status = zlibInflate(stream, Z_NO_FLUSH);
+    total += stream.next_out;
+    if (total > limitBytes) throw tooLarge('gzip', limitBytes);
+    parts.push(output.subarray(0, stream.next_out));
+    if (status === Z_STREAM_END) return { bytes: concatBytes(parts), consumed: stream.next_in };
+    if (status !== Z_OK && status !== Z_BUF_ERROR) throw new EternoError('corrupt', `gzip: ${stream.msg || 'bad data'}`, { offset: stream.next_in });
+    if (stream.avail_in === 0 && stream.avail_out > 0) throw new EternoError('truncated', 'the gzip stream is cut off', { offset: input.length });
+  }
+}
+
+async function decodeXz(input: Uint8Array, limitBytes: number): Promise<Uint8Array<ArrayBuffer>> {
+  const { XzReadableStream } = (await import('xz-decompress')).default;
+  const packed = new ReadableStream<Uint8Array>({
+    start(controller) {
+      controller.enqueue(input);
+      controller.close();
+    },
+  });
+  const reader = new XzReadableStream(packed).getReader();
+  const parts: Uint8Array[] = [];
+  let total = 0;
+  try {
+    for (;;) {
+      const { value, done } = await reader.read();
+      if (done) return concatBytes(parts);
+      total += value.length;
+      if (total > limitBytes) throw tooLarge('xz', limitBytes);
+      parts.push(value);
+    }
+  } catch (thrown) {
+    if (thrown instanceof EternoError) throw thrown;
+    const text = String(thrown);
+    throw new EternoError(/truncat|unexpected end|incomplete/i.test(text) ? 'truncated' : 'corrupt', `xz: ${text}`, { cause: thrown });
+  } finally {
+    await reader.cancel().catch(() => undefined);
+  }
+}
+
+async function encodeXz(bytes: Uint8Array): Promise<Uint8Array<ArrayBuffer>> {
+  const lzma = await import('node-liblzma/inline');
+  await lzma.ensureInlineInit();
+  return new Uint8Array(await lzma.xzAsync(bytes, { preset: 6, check: lzma.LZMA_CHECK_CRC32 }));
+}
+
+async function decodeBzip2(input: Uint8Array, limitBytes: number): Promise<Uint8Array<ArrayBuffer>> {
+  const [{ default: bunzip }, { Buffer }] = await Promise.all([import('seek-bzip'), import('buffer')]);
+  const parts: Uint8Array[] = [];
+  let total = 0;
+  const block = new Uint8Array(1 << 16);
+  let fill = 0;
+  const flush = () => {
+    if (fill > 0) parts.push(block.slice(0, fill));
+    fill = 0;
+  };
+  try {
+    bunzip.decode(Buffer.from(input.buffer, input.byteOffset, input.byteLength), {
+      writeByte(byte: number) {
+        total += 1;
+        if (total > limitBytes) throw tooLarge('bzip2', limitBytes);
+        block[fill++] = byte;
+        if (fill === block.length) flush();
+      },
+    });
+  } catch (thrown) {
+    if (thrown instanceof EternoError) throw thrown;
+    throw new EternoError('corrupt', `bzip2: ${thrown instanceof Error ? thrown.message : String(thrown)}`, { cause: thrown });
+  }
+  flush();
+  return concatBytes(parts);
+}
+
+async function decodeZstd(input: Uint8Array, limitBytes: number): Promise<Uint8Array<ArrayBuffer>> {
+  const { ZSTDDecoder } = await import('zstddec/stream');
+  const decoder = new ZSTDDecoder();
+  await decoder.init();
+  const parts: Uint8Array[] = [];
+  let total = 0;
+  try {
+    for (const part of decoder.decodeStreaming([input])) {
+      total += part.length;
+      if (total > limitBytes) throw tooLarge('zstd', limitBytes);
+      parts.push(part.slice());
+    }
+  } catch (thrown) {
+    if (thrown instanceof EternoError) throw thrown;
+    throw new EternoError('corrupt', `zstd: ${thrown instanceof Error ? thrown.message : String(thrown)}`, { cause: thrown });
+  }
+  return concatBytes(parts);
+}
