@@ -51,7 +51,10 @@ export class ByteCursor {
 
   private safe(value: bigint): number {
     if (value > BigInt(Number.MAX_SAFE_INTEGER)) {
-      throw new EternoError('bad-field', `the 64-bit number ${value} is beyond what any file holds`, { file: this.file, offset: this.base + this.at - 8 });
+      throw new EternoError('bad-field', `the 64-bit number ${value} is beyond what any file holds`, {
+        file: this.file,
+        offset: this.base + this.at - 8,
+      });
     }
     return Number(value);
   }

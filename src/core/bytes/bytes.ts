@@ -73,7 +73,7 @@ export function displayName(bytes: Uint8Array): string {
     return new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes);
   } catch {
     let text = '';
-    for (let i = 0; i < bytes.length; ) {
+    for (let i = 0; i < bytes.length;) {
       const width = utf8Width(bytes, i);
       if (width === 0) {
         text += `\\x${HEX[bytes[i]!]}`;

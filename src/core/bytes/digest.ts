@@ -27,7 +27,12 @@ export async function sha256Hex(digests: Digests, ...parts: Uint8Array[]): Promi
 }
 
 /** SHA-256 of a whole source in lower-case hex, read in pieces. */
-export async function sha256OfSource(digests: Digests, source: ByteSource, signal?: AbortSignal, onProgress?: (doneBytes: number) => void): Promise<string> {
+export async function sha256OfSource(
+  digests: Digests,
+  source: ByteSource,
+  signal?: AbortSignal,
+  onProgress?: (doneBytes: number) => void,
+): Promise<string> {
   const digest = await digests.create('sha256');
   let done = 0;
   for await (const piece of readPieces(source, 1 << 20, signal)) {

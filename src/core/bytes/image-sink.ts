@@ -24,7 +24,8 @@ export function memorySink(name: string): MemorySink {
       return bytes;
     },
     async begin(size) {
-      if (size > LIMITS.imageBytes) throw new EternoError('too-large', `an image of ${size} bytes does not fit in memory here; use the command`, { file: name });
+      if (size > LIMITS.imageBytes)
+        throw new EternoError('too-large', `an image of ${size} bytes does not fit in memory here; use the command`, { file: name });
       bytes = new Uint8Array(size);
     },
     async writeAt(offset, part) {

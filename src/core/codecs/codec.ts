@@ -23,7 +23,6 @@ export interface Codecs {
   encode(name: CodecName, bytes: Uint8Array, strong?: boolean): Promise<Uint8Array<ArrayBuffer>>;
 }
 
-
 const MAGICS: readonly (readonly [Compression, readonly number[]])[] = [
   ['gzip', [0x1f, 0x8b]],
   ['lz4-legacy', [0x02, 0x21, 0x4c, 0x18]],

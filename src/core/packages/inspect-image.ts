@@ -92,14 +92,33 @@ async function bootReport(image: BootImage, avb: AvbReport | null, ports: Ports)
 export async function inspectImage(source: ByteSource, ports: Ports): Promise<ImageReport> {
   if (source.size === 0) throw new EternoError('truncated', 'the file is empty', { file: source.name, offset: 0 });
   const head = await source.read(0, Math.min(source.size, MAGIC_BYTES));
-  const empty = { headerVersion: null, pageSize: null, name: null, cmdline: null, osVersion: null, patchLevel: null, sections: [], kernelPresent: false, idValid: null, ramdisk: null, patchedBy: null };
+  const empty = {
+    headerVersion: null,
+    pageSize: null,
+    name: null,
+    cmdline: null,
+    osVersion: null,
+    patchLevel: null,
+    sections: [],
+    kernelPresent: false,
+    idValid: null,
+    ramdisk: null,
+    patchedBy: null,
+  };
   if (startsWith(head, BOOT_MAGIC)) {
     const image = await readBootImage(source);
     return bootReport(image, await avbReport(source, await readAvbFooter(source), ports), ports);
   }
-  if (startsWith(head, VENDOR_BOOT_MAGIC)) throw new EternoError('unsupported', 'vendor_boot images are recognised but not read yet', { file: source.name, offset: 0 });
+  if (startsWith(head, VENDOR_BOOT_MAGIC))
+    throw new EternoError('unsupported', 'vendor_boot images are recognised but not read yet', { file: source.name, offset: 0 });
   const isVbmeta = startsWith(head, VBMETA_MAGIC);
   const avb = isVbmeta ? await readVbmetaImage(source) : await readAvbFooter(source);
   if (!avb) throw new EternoError('bad-magic', 'nothing known: neither an image nor verified-boot data', { file: source.name, offset: 0 });
-  return { ...empty, kind: isVbmeta ? 'vbmeta' : 'other', size: source.size, sha256: await sha256OfSource(ports.digests, source), avb: await avbReport(source, avb, ports) };
+  return {
+    ...empty,
+    kind: isVbmeta ? 'vbmeta' : 'other',
+    size: source.size,
+    sha256: await sha256OfSource(ports.digests, source),
+    avb: await avbReport(source, avb, ports),
+  };
 }

@@ -42,7 +42,11 @@ export async function describeEntry(entry: CpioEntry, ports: Pick<Ports, 'digest
     name: nameOf(entry),
     nameHex: toHex(entry.name),
     mode: mode.toString(8),
-    ino, nlink, uid, gid, mtime,
+    ino,
+    nlink,
+    uid,
+    gid,
+    mtime,
     rdev: [rdevmajor, rdevminor],
     size: entry.data.length,
     sha256: await sha256Hex(ports.digests, entry.data),
@@ -66,7 +70,10 @@ export async function listRamdisk(source: ByteSource, ports: Ports): Promise<Ram
 /** The bytes of the entry in force under a name. @throws {EternoError} `not-found` */
 export async function readRamdiskFile(source: ByteSource, path: string, ports: Ports): Promise<Uint8Array> {
   const ramdisk = await readImageRamdisk(source, ports);
-  const found = archivesOf(ramdisk).flatMap((archive) => archive.entries).filter((entry) => nameOf(entry) === path).at(-1);
+  const found = archivesOf(ramdisk)
+    .flatMap((archive) => archive.entries)
+    .filter((entry) => nameOf(entry) === path)
+    .at(-1);
   if (!found) throw new EternoError('not-found', `the ramdisk has no entry "${path}"`, { file: source.name });
   return found.data;
 }

@@ -63,7 +63,9 @@ function decodeGzip(input: Uint8Array, limitBytes: number): Decoded {
 }
 
 async function decodeXz(input: Uint8Array, limitBytes: number): Promise<Uint8Array<ArrayBuffer>> {
-  const { XzReadableStream } = (await import('xz-decompress')).default;
+  // a CommonJS module: bundlers and loaders disagree on whether its exports stand under `default`
+  const xz = await import('xz-decompress');
+  const XzReadableStream = xz.XzReadableStream ?? xz.default.XzReadableStream;
   const packed = new ReadableStream<Uint8Array>({
     start(controller) {
       controller.enqueue(input);
@@ -107,7 +109,7 @@ async function decodeBzip2(input: Uint8Array, limitBytes: number): Promise<Uint8
     fill = 0;
   };
   try {
-    bunzip.decode(Buffer.from(input.buffer, input.byteOffset, input.byteLength), {
+    bunzip.decode(Buffer.from(input.buffer as ArrayBuffer, input.byteOffset, input.byteLength), {
       writeByte(byte: number) {
         total += 1;
         if (total > limitBytes) throw tooLarge('bzip2', limitBytes);

@@ -31,7 +31,8 @@ export const openZip: OpenZip = async (source, signal) => {
   const originals = new Map<ZipEntry, Entry>();
   try {
     for await (const entry of reader.getEntriesGenerator()) {
-      if (originals.size >= LIMITS.zipEntries) throw new EternoError('too-large', `the archive lists more than ${LIMITS.zipEntries} entries`, { file: source.name });
+      if (originals.size >= LIMITS.zipEntries)
+        throw new EternoError('too-large', `the archive lists more than ${LIMITS.zipEntries} entries`, { file: source.name });
       if (entry.filename.length > LIMITS.zipNameBytes) throw new EternoError('too-large', 'an entry name is too long', { file: source.name });
       originals.set(toEntry(entry), entry);
     }
@@ -42,7 +43,10 @@ export const openZip: OpenZip = async (source, signal) => {
     entries: [...originals.keys()],
     async openStored(entry) {
       if (entry.method !== 'stored' || entry.encrypted) {
-        throw new EternoError('unsupported', `${entry.name} is not stored plainly in the archive, so it can't be read in place`, { file: source.name, offset: entry.headerOffset });
+        throw new EternoError('unsupported', `${entry.name} is not stored plainly in the archive, so it can't be read in place`, {
+          file: source.name,
+          offset: entry.headerOffset,
+        });
       }
       const start = await dataOffsetOf(source, entry.headerOffset, signal);
       return subSource(source, start, start + entry.size, entry.name);
@@ -51,7 +55,10 @@ export const openZip: OpenZip = async (source, signal) => {
       const original = originals.get(entry) as FileEntry | undefined;
       if (!original || entry.directory) throw new EternoError('not-found', `${entry.name} holds no data`, { file: source.name });
       if (entry.size > limitBytes) {
-        throw new EternoError('too-large', `${entry.name} is ${entry.size} bytes, more than the ${limitBytes} allowed for it`, { file: source.name, offset: entry.headerOffset });
+        throw new EternoError('too-large', `${entry.name} is ${entry.size} bytes, more than the ${limitBytes} allowed for it`, {
+          file: source.name,
+          offset: entry.headerOffset,
+        });
       }
       let bytes: Uint8Array<ArrayBuffer>;
       try {
@@ -59,10 +66,17 @@ export const openZip: OpenZip = async (source, signal) => {
       } catch (thrown) {
         if (thrown instanceof EternoError) throw thrown;
         const text = thrown instanceof Error ? thrown.message : String(thrown);
-        throw new EternoError(/signature/i.test(text) ? 'bad-hash' : 'corrupt', `${entry.name}: ${text}`, { file: source.name, offset: entry.headerOffset, cause: thrown });
+        throw new EternoError(/signature/i.test(text) ? 'bad-hash' : 'corrupt', `${entry.name}: ${text}`, {
+          file: source.name,
+          offset: entry.headerOffset,
+          cause: thrown,
+        });
       }
       if (bytes.length !== entry.size || crc32(bytes) !== entry.crc32) {
-        throw new EternoError('bad-hash', `${entry.name}: size or CRC-32 differs from what the archive states`, { file: source.name, offset: entry.headerOffset });
+        throw new EternoError('bad-hash', `${entry.name}: size or CRC-32 differs from what the archive states`, {
+          file: source.name,
+          offset: entry.headerOffset,
+        });
       }
       return bytes;
     },
@@ -87,6 +101,10 @@ function asOpenError(thrown: unknown, source: ByteSource): EternoError {
   if (thrown instanceof EternoError) return thrown.inFile(source.name);
   const error = toEternoError(thrown);
   const text = error.message.toLowerCase();
-  const code = text.includes('end of central directory') ? 'bad-magic' : text.includes('not found') || text.includes('overflow') ? 'truncated' : 'corrupt';
+  const code = text.includes('end of central directory')
+    ? 'bad-magic'
+    : text.includes('not found') || text.includes('overflow')
+      ? 'truncated'
+      : 'corrupt';
   return new EternoError(code, `the archive can't be read: ${error.message}`, { file: source.name, cause: thrown });
 }

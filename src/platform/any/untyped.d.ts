@@ -5,6 +5,10 @@ declare module 'seek-bzip' {
   export default bunzip;
 }
 declare module 'xz-decompress' {
-  const xz: { XzReadableStream: new (stream: ReadableStream<Uint8Array>) => ReadableStream<Uint8Array> };
+  interface Xz {
+    XzReadableStream: new (stream: ReadableStream<Uint8Array>) => ReadableStream<Uint8Array>;
+  }
+  const xz: Xz;
   export default xz;
+  export const XzReadableStream: Xz['XzReadableStream'] | undefined;
 }

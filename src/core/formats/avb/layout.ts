@@ -32,7 +32,8 @@ export function parseFooter(bytes: Uint8Array, imageSize: number, file: string):
   cursor.u32be();
   if (major !== 1) throw new EternoError('unsupported', `verified-boot footer version ${major}`, { file, offset: at });
   const footer = { originalImageSize: cursor.u64be(), vbmetaOffset: cursor.u64be(), vbmetaSize: cursor.u64be() };
-  if (footer.vbmetaSize > LIMITS.vbmetaBytes) throw new EternoError('too-large', `a vbmeta block of ${footer.vbmetaSize} bytes`, { file, offset: at });
+  if (footer.vbmetaSize > LIMITS.vbmetaBytes)
+    throw new EternoError('too-large', `a vbmeta block of ${footer.vbmetaSize} bytes`, { file, offset: at });
   if (footer.vbmetaOffset % 4096 !== 0) throw bad(`the vbmeta block lies at ${footer.vbmetaOffset}, not at a multiple of 4,096`, file, at);
   if (footer.vbmetaOffset + footer.vbmetaSize > at) throw new EternoError('truncated', 'the vbmeta block runs past the footer', { file, offset: at });
   if (footer.originalImageSize > footer.vbmetaOffset) throw bad('the image and its vbmeta block overlap', file, at);
@@ -40,7 +41,15 @@ export function parseFooter(bytes: Uint8Array, imageSize: number, file: string):
 }
 
 export function footerBytes(footer: AvbFooter): Uint8Array<ArrayBuffer> {
-  return new ByteWriter(FOOTER_BYTES).bytes(FOOTER_MAGIC).u32be(1).u32be(0).u64be(footer.originalImageSize).u64be(footer.vbmetaOffset).u64be(footer.vbmetaSize).zeros(28).finish();
+  return new ByteWriter(FOOTER_BYTES)
+    .bytes(FOOTER_MAGIC)
+    .u32be(1)
+    .u32be(0)
+    .u64be(footer.originalImageSize)
+    .u64be(footer.vbmetaOffset)
+    .u64be(footer.vbmetaSize)
+    .zeros(28)
+    .finish();
 }
 
 export interface HashDescriptor {
@@ -91,11 +100,13 @@ export function parseVbmeta(bytes: Uint8Array, file: string, base: number): Vbme
   const release = fromLatin1(cursor.take(48)).replace(/\0.*$/s, '');
   if (algorithm > 6) throw bad(`algorithm ${algorithm}`, file, base + 28);
   if (authSize % 64 !== 0 || auxSize % 64 !== 0) throw bad('a block size is not a multiple of 64', file, base + 12);
-  if (VBMETA_HEADER_BYTES + authSize + auxSize > bytes.length) throw new EternoError('truncated', 'the vbmeta block is cut off', { file, offset: base });
+  if (VBMETA_HEADER_BYTES + authSize + auxSize > bytes.length)
+    throw new EternoError('truncated', 'the vbmeta block is cut off', { file, offset: base });
   const auth = bytes.subarray(VBMETA_HEADER_BYTES, VBMETA_HEADER_BYTES + authSize);
   const aux = bytes.subarray(VBMETA_HEADER_BYTES + authSize, VBMETA_HEADER_BYTES + authSize + auxSize);
   const within = (block: Uint8Array, { offset, size }: { offset: number; size: number }, what: string) => {
-    if (offset + size > block.length) throw new EternoError('truncated', `verified-boot data: the ${what} runs past its block`, { file, offset: base });
+    if (offset + size > block.length)
+      throw new EternoError('truncated', `verified-boot data: the ${what} runs past its block`, { file, offset: base });
     return block.subarray(offset, offset + size);
   };
   const parsed = parseDescriptors(within(aux, descriptors, 'descriptor list'), file, base + VBMETA_HEADER_BYTES + authSize + descriptors.offset);
@@ -156,11 +167,28 @@ export function vbmetaBytes(parts: VbmetaParts): Uint8Array<ArrayBuffer> {
   const list = new ByteWriter(1024);
   const descriptor = (tag: number, body: Uint8Array) => {
     const padded = Math.ceil(body.length / 8) * 8;
-    list.u64be(tag).u64be(padded).bytes(body).zeros(padded - body.length);
+    list
+      .u64be(tag)
+      .u64be(padded)
+      .bytes(body)
+      .zeros(padded - body.length);
   };
   if (parts.hash) {
     const { imageSize, algorithm, partition, salt, digest } = parts.hash;
-    descriptor(2, new ByteWriter().u64be(imageSize).ascii(algorithm, 32).u32be(partition.length).u32be(salt.length).u32be(digest.length).zeros(64).bytes(latin1(partition)).bytes(salt).bytes(digest).finish());
+    descriptor(
+      2,
+      new ByteWriter()
+        .u64be(imageSize)
+        .ascii(algorithm, 32)
+        .u32be(partition.length)
+        .u32be(salt.length)
+        .u32be(digest.length)
+        .zeros(64)
+        .bytes(latin1(partition))
+        .bytes(salt)
+        .bytes(digest)
+        .finish(),
+    );
   }
   for (const [key, value] of Object.entries(parts.properties)) {
     const text = new TextEncoder();
@@ -171,7 +199,14 @@ export function vbmetaBytes(parts: VbmetaParts): Uint8Array<ArrayBuffer> {
   const auxSize = Math.ceil(descriptors.length / 64) * 64;
   const out = new ByteWriter(4096).bytes(VBMETA_MAGIC).u32be(1).u32be(0).u64be(0).u64be(auxSize).u32be(0);
   out.zeros(32).u64be(descriptors.length).u64be(0).u64be(descriptors.length).u64be(0).u64be(0).u64be(descriptors.length);
-  out.u64be(parts.rollbackIndex).u32be(parts.flags ?? 0).u32be(0).ascii(parts.release, 48).zeros(80);
-  return out.bytes(descriptors).zeros(auxSize - descriptors.length).finish();
+  out
+    .u64be(parts.rollbackIndex)
+    .u32be(parts.flags ?? 0)
+    .u32be(0)
+    .ascii(parts.release, 48)
+    .zeros(80);
+  return out
+    .bytes(descriptors)
+    .zeros(auxSize - descriptors.length)
+    .finish();
 }
-

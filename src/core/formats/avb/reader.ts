@@ -20,7 +20,8 @@ export async function readAvbFooter(source: ByteSource): Promise<AvbData | null>
   if (source.size < FOOTER_BYTES) return null;
   const footer = parseFooter(await source.read(source.size - FOOTER_BYTES, source.size), source.size, source.name);
   if (!footer) return null;
-  if (footer.vbmetaSize < VBMETA_HEADER_BYTES) throw new EternoError('truncated', 'the vbmeta block is too short', { file: source.name, offset: footer.vbmetaOffset });
+  if (footer.vbmetaSize < VBMETA_HEADER_BYTES)
+    throw new EternoError('truncated', 'the vbmeta block is too short', { file: source.name, offset: footer.vbmetaOffset });
   const blob = await source.read(footer.vbmetaOffset, footer.vbmetaOffset + footer.vbmetaSize);
   return { footer, blob, vbmeta: parseVbmeta(blob, source.name, footer.vbmetaOffset) };
 }

@@ -37,7 +37,20 @@ export interface BootHeader {
   readonly sizes: Readonly<Record<Exclude<BootSectionName, 'header'>, number>>;
 }
 
-const FIELD = { kernelSize: 8, ramdiskSizeOld: 16, ramdiskSizeNew: 12, version: 40, osVersionOld: 44, osVersionNew: 16, cmdlineOld: 64, cmdlineNew: 44, id: 576, extraCmdline: 608, recoveryDtboSize: 1632, recoveryDtboOffset: 1636 } as const;
+const FIELD = {
+  kernelSize: 8,
+  ramdiskSizeOld: 16,
+  ramdiskSizeNew: 12,
+  version: 40,
+  osVersionOld: 44,
+  osVersionNew: 16,
+  cmdlineOld: 64,
+  cmdlineNew: 44,
+  id: 576,
+  extraCmdline: 608,
+  recoveryDtboSize: 1632,
+  recoveryDtboOffset: 1636,
+} as const;
 const CMDLINE_BYTES = { old: 512, extra: 1024, modern: 1536 } as const;
 
 const bad = (what: string, file: string, offset: number) => new EternoError('bad-field', `boot image header: ${what}`, { file, offset });
@@ -104,7 +117,11 @@ export function parseBootHeader(bytes: Uint8Array, file: string): BootHeader {
 const ORDER: readonly Exclude<BootSectionName, 'header'>[] = ['kernel', 'ramdisk', 'second', 'recovery_dtbo', 'dtb', 'dt', 'signature'];
 
 /** Where every section lies; absent ones (size 0) are left out. `end` is the last byte used, `alignedEnd` the next page. */
-export function layOutSections(header: Pick<BootHeader, 'pageSize' | 'headerSize' | 'sizes'>): { sections: BootSection[]; end: number; alignedEnd: number } {
+export function layOutSections(header: Pick<BootHeader, 'pageSize' | 'headerSize' | 'sizes'>): {
+  sections: BootSection[];
+  end: number;
+  alignedEnd: number;
+} {
   const sections: BootSection[] = [{ name: 'header', offset: 0, size: header.headerSize }];
   let end = header.headerSize;
   let offset = header.pageSize;
@@ -167,4 +184,3 @@ export function rewriteHeader(page: Uint8Array, header: BootHeader, change: Head
 export function recoveryDtboOffsetOf(page: Uint8Array): number {
   return new ByteCursor(page, FIELD.recoveryDtboOffset).u64le();
 }
-

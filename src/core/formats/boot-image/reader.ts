@@ -23,7 +23,10 @@ export async function readBootImage(source: ByteSource): Promise<BootImage> {
   const { sections, end, alignedEnd } = layOutSections(header);
   for (const section of sections) {
     if (section.offset + section.size > source.size) {
-      throw new EternoError('truncated', `the ${section.name} ends at byte ${section.offset + section.size}, but the file has only ${source.size}`, { file: source.name, offset: section.offset });
+      throw new EternoError('truncated', `the ${section.name} ends at byte ${section.offset + section.size}, but the file has only ${source.size}`, {
+        file: source.name,
+        offset: section.offset,
+      });
     }
   }
   return { source, header, sections, end, alignedEnd };
@@ -43,7 +46,12 @@ export async function sectionBytes(image: BootImage, name: BootSectionName): Pro
 export type IdRule = 'all' | 'without-dt';
 
 /** The id by a rule: SHA-1 over each part's bytes and its length (u32 LE), in 32 bytes. */
-export async function computeId(header: BootHeader, partBytes: (name: BootSectionName) => Promise<Uint8Array>, digests: Digests, rule: IdRule): Promise<Uint8Array> {
+export async function computeId(
+  header: BootHeader,
+  partBytes: (name: BootSectionName) => Promise<Uint8Array>,
+  digests: Digests,
+  rule: IdRule,
+): Promise<Uint8Array> {
   const names: BootSectionName[] = ['kernel', 'ramdisk', 'second'];
   if (header.version >= 1) names.push('recovery_dtbo');
   if (header.version === 2) names.push('dtb');

@@ -26,17 +26,36 @@ export function writeBootImage(parts: BootParts): Uint8Array<ArrayBuffer> {
   const modern = version >= 3;
   const pageSize = modern ? 4096 : parts.pageSize;
   const headerSize = [1632, 1648, 1660, 1580, 1584][version]!;
-  const sizes = { kernel: kernel.length, ramdisk: ramdisk.length, second: second.length, recovery_dtbo: recoveryDtbo.length, dtb: dtb.length, dt: 0, signature: signature.length };
+  const sizes = {
+    kernel: kernel.length,
+    ramdisk: ramdisk.length,
+    second: second.length,
+    recovery_dtbo: recoveryDtbo.length,
+    dtb: dtb.length,
+    dt: 0,
+    signature: signature.length,
+  };
   const { sections } = layOutSections({ pageSize, headerSize, sizes });
   const offsetOf = (name: string) => sections.find((section) => section.name === name)?.offset ?? 0;
   const out = new ByteWriter(pageSize);
   out.bytes(BOOT_MAGIC).u32le(kernel.length);
   if (modern) {
-    out.u32le(ramdisk.length).u32le(parts.osVersionField >>> 0).u32le(headerSize).zeros(16).u32le(version).ascii(parts.cmdline, 1536);
+    out
+      .u32le(ramdisk.length)
+      .u32le(parts.osVersionField >>> 0)
+      .u32le(headerSize)
+      .zeros(16)
+      .u32le(version)
+      .ascii(parts.cmdline, 1536);
     if (version === 4) out.u32le(signature.length);
   } else {
     out.u32le(0x10008000).u32le(ramdisk.length).u32le(0x11000000).u32le(second.length).u32le(0x10f00000).u32le(0x10000100);
-    out.u32le(pageSize).u32le(version).u32le(parts.osVersionField >>> 0).ascii(parts.name, 16).ascii(parts.cmdline.slice(0, 512), 512);
+    out
+      .u32le(pageSize)
+      .u32le(version)
+      .u32le(parts.osVersionField >>> 0)
+      .ascii(parts.name, 16)
+      .ascii(parts.cmdline.slice(0, 512), 512);
     out.bytes(parts.id ?? new Uint8Array(32)).ascii(parts.cmdline.slice(512), 1024);
     if (version >= 1) out.u32le(recoveryDtbo.length).u64le(offsetOf('recovery_dtbo')).u32le(headerSize);
     if (version === 2) out.u32le(dtb.length).u64le(0x11f00000);

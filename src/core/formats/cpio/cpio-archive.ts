@@ -9,7 +9,21 @@ import { LIMITS } from '../../limits';
 
 export const HEADER_BYTES = 110;
 export const TRAILER_NAME = 'TRAILER!!!';
-const FIELDS = ['ino', 'mode', 'nlink', 'uid', 'gid', 'mtime', 'filesize', 'devmajor', 'devminor', 'rdevmajor', 'rdevminor', 'namesize', 'check'] as const;
+const FIELDS = [
+  'ino',
+  'mode',
+  'nlink',
+  'uid',
+  'gid',
+  'mtime',
+  'filesize',
+  'devmajor',
+  'devminor',
+  'rdevmajor',
+  'rdevminor',
+  'namesize',
+  'check',
+] as const;
 export type CpioField = (typeof FIELDS)[number];
 
 export interface CpioEntry {
@@ -36,7 +50,8 @@ export const isKind = (entry: CpioEntry, type: number) => (entry.fields.mode & F
 export const nameOf = (entry: CpioEntry) => displayName(entry.name);
 
 const pad4 = (length: number) => (4 - (length % 4)) % 4;
-const fail = (code: 'truncated' | 'bad-field' | 'bad-magic' | 'too-large' | 'bad-hash', message: string, offset: number) => new EternoError(code, `ramdisk archive: ${message}`, { offset });
+const fail = (code: 'truncated' | 'bad-field' | 'bad-magic' | 'too-large' | 'bad-hash', message: string, offset: number) =>
+  new EternoError(code, `ramdisk archive: ${message}`, { offset });
 
 function hexField(bytes: Uint8Array, at: number): number {
   let value = 0;
@@ -99,7 +114,13 @@ export function readCpioArchive(bytes: Uint8Array, start: number): { archive: Cp
 }
 
 /** An entry made here: header written anew in the given magic and hex case, zero padding. */
-export function makeEntry(magic: string, upperCase: boolean, fields: Omit<Record<CpioField, number>, 'filesize' | 'namesize' | 'check'>, name: Uint8Array, data: Uint8Array): CpioEntry {
+export function makeEntry(
+  magic: string,
+  upperCase: boolean,
+  fields: Omit<Record<CpioField, number>, 'filesize' | 'namesize' | 'check'>,
+  name: Uint8Array,
+  data: Uint8Array,
+): CpioEntry {
   let check = 0;
   if (magic === '070702' && (fields.mode & FILE_TYPE_MASK) === TYPE.file) for (const byte of data) check = (check + byte) >>> 0;
   return { magic, upperCase, fields: { ...fields, filesize: data.length, namesize: name.length + 1, check }, name, data, raw: null };

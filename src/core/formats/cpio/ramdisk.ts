@@ -47,9 +47,14 @@ function readArchives(bytes: Uint8Array, whole: boolean): { lead: Uint8Array; ar
   while (at < bytes.length) {
     if (guessCompression(bytes, at) !== 'none') {
       if (!whole && archives.length > 0) break;
-      throw new EternoError('bad-field', archives.length === 0 ? 'the ramdisk does not begin with an archive' : 'something that is no archive stands behind one', { offset: at });
+      throw new EternoError(
+        'bad-field',
+        archives.length === 0 ? 'the ramdisk does not begin with an archive' : 'something that is no archive stands behind one',
+        { offset: at },
+      );
     }
-    if (archives.length >= LIMITS.ramdiskArchives) throw new EternoError('too-large', `more than ${LIMITS.ramdiskArchives} archives in one ramdisk`, { offset: at });
+    if (archives.length >= LIMITS.ramdiskArchives)
+      throw new EternoError('too-large', `more than ${LIMITS.ramdiskArchives} archives in one ramdisk`, { offset: at });
     const { archive, end } = readCpioArchive(bytes, at);
     at = zeroRun(bytes, end);
     archives.push({ archive, padding: bytes.subarray(end, at) });
@@ -67,7 +72,8 @@ export async function readRamdisk(section: Uint8Array, codecs: Codecs): Promise<
   const streams: RamdiskStream[] = [];
   let unpackedTotal = 0;
   while (at < section.length) {
-    if (streams.length >= LIMITS.ramdiskStreams) throw new EternoError('too-large', `more than ${LIMITS.ramdiskStreams} streams in one ramdisk`, { offset: at });
+    if (streams.length >= LIMITS.ramdiskStreams)
+      throw new EternoError('too-large', `more than ${LIMITS.ramdiskStreams} streams in one ramdisk`, { offset: at });
     const compression = guessCompression(section, at);
     if (compression === null) {
       const where = streams.length === 0 ? 'the ramdisk begins with' : 'behind an archive stands';
@@ -82,17 +88,32 @@ export async function readRamdisk(section: Uint8Array, codecs: Codecs): Promise<
       const { lead: inner, archives, end } = readArchives(rest, false);
       const last = archives.at(-1)!;
       const packedEnd = end - last.padding.length;
-      stream = { compression, lead: inner, archives: [...archives.slice(0, -1), { ...last, padding: new Uint8Array(0) }], packed: rest.subarray(0, packedEnd), padding: rest.subarray(packedEnd, end), unpackedSize: packedEnd };
+      stream = {
+        compression,
+        lead: inner,
+        archives: [...archives.slice(0, -1), { ...last, padding: new Uint8Array(0) }],
+        packed: rest.subarray(0, packedEnd),
+        padding: rest.subarray(packedEnd, end),
+        unpackedSize: packedEnd,
+      };
     } else {
       const { bytes, consumed } = await codecs.decode(compression as CodecName, rest, LIMITS.ramdiskBytes - unpackedTotal);
       const { lead: inner, archives } = readArchives(bytes, true);
-      stream = { compression, lead: inner, archives, packed: rest.subarray(0, consumed), padding: rest.subarray(consumed, zeroRun(rest, consumed)), unpackedSize: bytes.length };
+      stream = {
+        compression,
+        lead: inner,
+        archives,
+        packed: rest.subarray(0, consumed),
+        padding: rest.subarray(consumed, zeroRun(rest, consumed)),
+        unpackedSize: bytes.length,
+      };
     }
     unpackedTotal += stream.unpackedSize;
     streams.push(stream);
     at += stream.packed.length + stream.padding.length;
   }
-  if (streams.length === 0) throw new EternoError('bad-field', isZero(section) ? 'the ramdisk holds only zeros' : 'the ramdisk is empty', { offset: 0 });
+  if (streams.length === 0)
+    throw new EternoError('bad-field', isZero(section) ? 'the ramdisk holds only zeros' : 'the ramdisk is empty', { offset: 0 });
   if (streams.every((stream) => stream.archives.length === 0)) throw new EternoError('bad-field', 'the ramdisk holds no archive', { offset: 0 });
   return { lead, streams };
 }

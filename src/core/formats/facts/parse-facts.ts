@@ -16,8 +16,24 @@ const KEY_VALUE = /^([a-z][A-Za-z0-9_.-]*\.[A-Za-z0-9_.-]+)=(.*)$/;
 const PREFIX = /^(?:\([a-z -]+\)|\[[a-z -]+\])\s*/i;
 const TWO_SEGMENTS = ['has-slot', 'partition-size', 'partition-type', 'is-logical', 'slot-successful', 'slot-unbootable', 'slot-retry-count'];
 const KNOWN_VARIABLES = new Set([
-  'product', 'serialno', 'current-slot', 'slot-count', 'unlocked', 'version-bootloader', 'version-baseband', 'max-download-size', 'battery-voltage',
-  'battery-soc-ok', 'is-userspace', 'snapshot-update-status', 'super-partition-name', 'anti', 'secure', 'variant', 'version', 'hw-revision',
+  'product',
+  'serialno',
+  'current-slot',
+  'slot-count',
+  'unlocked',
+  'version-bootloader',
+  'version-baseband',
+  'max-download-size',
+  'battery-voltage',
+  'battery-soc-ok',
+  'is-userspace',
+  'snapshot-update-status',
+  'super-partition-name',
+  'anti',
+  'secure',
+  'variant',
+  'version',
+  'hw-revision',
 ]);
 /** Lines the printing tool adds itself. */
 const TOOL_LINE = /^(?:all: Done!|OKAY\b.*|Finished\b.*|FAILED\b.*|<.*>)$/i;
@@ -115,11 +131,14 @@ const number = (text: string | undefined): number | null => {
   const value = Number(text.trim());
   return Number.isSafeInteger(value) ? value : null;
 };
-const yes = (text: string | undefined): boolean | null => (text === undefined ? null : /^(yes|true|1)$/i.test(text) ? true : /^(no|false|0)$/i.test(text) ? false : null);
+const yes = (text: string | undefined): boolean | null =>
+  text === undefined ? null : /^(yes|true|1)$/i.test(text) ? true : /^(no|false|0)$/i.test(text) ? false : null;
 const some = (text: string | undefined): string | null => (text === undefined || text.trim() === '' ? null : text.trim());
 
 /** The parts of `brand/product/device:release/id/incremental:type/tags`; null when the text is no fingerprint. */
-export function splitFingerprint(text: string): { brand: string; product: string; device: string; release: string; id: string; incremental: string; type: string; tags: string } | null {
+export function splitFingerprint(
+  text: string,
+): { brand: string; product: string; device: string; release: string; id: string; incremental: string; type: string; tags: string } | null {
   const match = /^([^/:]+)\/([^/:]+)\/([^/:]+):([^/:]+)\/([^/:]+)\/([^/:]+):([^/:]+)\/([^/:]+)$/.exec(text.trim());
   if (!match) return null;
   const [, brand, product, device, release, id, incremental, type, tags] = match as unknown as string[];

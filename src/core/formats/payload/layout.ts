@@ -38,8 +38,21 @@ export function payloadHeaderBytes(header: PayloadHeader): Uint8Array<ArrayBuffe
 }
 
 export const OPERATION_NAMES = [
-  'REPLACE', 'REPLACE_BZ', 'MOVE', 'BSDIFF', 'SOURCE_COPY', 'SOURCE_BSDIFF', 'ZERO', 'DISCARD', 'REPLACE_XZ', 'PUFFDIFF',
-  'BROTLI_BSDIFF', 'ZUCCHINI', 'LZ4DIFF_BSDIFF', 'LZ4DIFF_PUFFDIFF', 'REPLACE_ZSTD',
+  'REPLACE',
+  'REPLACE_BZ',
+  'MOVE',
+  'BSDIFF',
+  'SOURCE_COPY',
+  'SOURCE_BSDIFF',
+  'ZERO',
+  'DISCARD',
+  'REPLACE_XZ',
+  'PUFFDIFF',
+  'BROTLI_BSDIFF',
+  'ZUCCHINI',
+  'LZ4DIFF_BSDIFF',
+  'LZ4DIFF_PUFFDIFF',
+  'REPLACE_ZSTD',
 ] as const;
 export type OperationName = (typeof OPERATION_NAMES)[number];
 
@@ -118,7 +131,14 @@ function messageEnd(reader: Read, parentEnd: number): number {
 }
 
 function readManifest(reader: Read): Manifest {
-  const out = { blockSize: 4096, minorVersion: 0, maxTimestamp: null as number | null, partialUpdate: false, securityPatchLevel: null as string | null, partitions: [] as PartitionUpdate[] };
+  const out = {
+    blockSize: 4096,
+    minorVersion: 0,
+    maxTimestamp: null as number | null,
+    partialUpdate: false,
+    securityPatchLevel: null as string | null,
+    partitions: [] as PartitionUpdate[],
+  };
   const end = reader.len;
   eachField(reader, end, (number, wire) => {
     if (number === 3 && wire === 0) out.blockSize = reader.uint32();
@@ -209,18 +229,45 @@ function readExtent(reader: Read, end: number): Extent {
 export function manifestBytes(manifest: Manifest): Uint8Array<ArrayBuffer> {
   const writer = protobuf.Writer.create();
   const wide = (value: number) => Long.fromNumber(value, true);
-  writer.uint32((3 << 3) | 0).uint32(manifest.blockSize).uint32((12 << 3) | 0).uint32(manifest.minorVersion);
+  writer
+    .uint32((3 << 3) | 0)
+    .uint32(manifest.blockSize)
+    .uint32((12 << 3) | 0)
+    .uint32(manifest.minorVersion);
   for (const partition of manifest.partitions) {
     writer.uint32((13 << 3) | 2).fork();
     writer.uint32((1 << 3) | 2).string(partition.name);
     if (partition.size !== null && partition.sha256) {
-      writer.uint32((7 << 3) | 2).fork().uint32((1 << 3) | 0).uint64(wide(partition.size)).uint32((2 << 3) | 2).bytes(partition.sha256).ldelim();
+      writer
+        .uint32((7 << 3) | 2)
+        .fork()
+        .uint32((1 << 3) | 0)
+        .uint64(wide(partition.size))
+        .uint32((2 << 3) | 2)
+        .bytes(partition.sha256)
+        .ldelim();
     }
     for (const operation of partition.operations) {
-      writer.uint32((8 << 3) | 2).fork().uint32((1 << 3) | 0).uint32(OPERATION_NAMES.indexOf(operation.type));
-      if (operation.dataOffset !== null) writer.uint32((2 << 3) | 0).uint64(wide(operation.dataOffset)).uint32((3 << 3) | 0).uint64(wide(operation.dataLength));
+      writer
+        .uint32((8 << 3) | 2)
+        .fork()
+        .uint32((1 << 3) | 0)
+        .uint32(OPERATION_NAMES.indexOf(operation.type));
+      if (operation.dataOffset !== null)
+        writer
+          .uint32((2 << 3) | 0)
+          .uint64(wide(operation.dataOffset))
+          .uint32((3 << 3) | 0)
+          .uint64(wide(operation.dataLength));
       for (const extent of operation.dstExtents) {
-        writer.uint32((6 << 3) | 2).fork().uint32((1 << 3) | 0).uint64(wide(extent.startBlock)).uint32((2 << 3) | 0).uint64(wide(extent.blockCount)).ldelim();
+        writer
+          .uint32((6 << 3) | 2)
+          .fork()
+          .uint32((1 << 3) | 0)
+          .uint64(wide(extent.startBlock))
+          .uint32((2 << 3) | 0)
+          .uint64(wide(extent.blockCount))
+          .ldelim();
       }
       if (operation.dataSha256) writer.uint32((8 << 3) | 2).bytes(operation.dataSha256);
       writer.ldelim();

@@ -14,8 +14,9 @@ export interface Payload {
   readonly manifest: Manifest;
   /** Offset of the first blob byte: all `dataOffset`s count from here. */
   readonly blobStart: number;
-  /** SHA-256 of header and manifest, to compare with what the package states. */
+  /** SHA-256 and length of header and manifest, to compare with what the package states. */
   readonly metadataSha256: Uint8Array;
+  readonly metadataBytes: number;
 }
 
 /** Reads header and manifest, no blob. @throws {EternoError} of `parsePayloadHeader` and `parseManifest` */
@@ -24,13 +25,15 @@ export async function readPayload(source: ByteSource, ports: Pick<Ports, 'digest
   const header = parsePayloadHeader(head, source.name);
   const manifestEnd = PAYLOAD_HEADER_BYTES + header.manifestSize;
   const blobStart = manifestEnd + header.metadataSignatureSize;
-  if (blobStart > source.size) throw new EternoError('truncated', 'the manifest and its signature run past the end of the payload', { file: source.name, offset: 12 });
+  if (blobStart > source.size)
+    throw new EternoError('truncated', 'the manifest and its signature run past the end of the payload', { file: source.name, offset: 12 });
   const manifest = await source.read(PAYLOAD_HEADER_BYTES, manifestEnd);
   return {
     source,
     manifest: parseManifest(manifest, source.name),
     blobStart,
     metadataSha256: await digestBytes(ports.digests, 'sha256', head, manifest),
+    metadataBytes: manifestEnd,
   };
 }
 
@@ -46,7 +49,8 @@ const DECODERS: Readonly<Partial<Record<OperationName, CodecName | 'plain' | 'ze
 export function findPartition(payload: Payload, name: string): PartitionUpdate {
   const found = payload.manifest.partitions.filter((partition) => partition.name === name);
   if (found.length === 0) throw new EternoError('not-found', `the payload has no partition "${name}"`, { file: payload.source.name });
-  if (found.length > 1) throw new EternoError('duplicate', `the payload lists the partition "${name}" ${found.length} times`, { file: payload.source.name });
+  if (found.length > 1)
+    throw new EternoError('duplicate', `the payload lists the partition "${name}" ${found.length} times`, { file: payload.source.name });
   return found[0]!;
 }
 
@@ -75,7 +79,11 @@ function planOperations(payload: Payload, partition: PartitionUpdate, size: numb
     let blocks = 0;
     for (const extent of operation.dstExtents) {
       if (extent.blockCount === 0 || extent.startBlock + extent.blockCount > lastBlock) {
-        throw new EternoError('bad-field', `${what} writes blocks ${extent.startBlock} to ${extent.startBlock + extent.blockCount}, but the partition has ${lastBlock}`, { file });
+        throw new EternoError(
+          'bad-field',
+          `${what} writes blocks ${extent.startBlock} to ${extent.startBlock + extent.blockCount}, but the partition has ${lastBlock}`,
+          { file },
+        );
       }
       taken.push(extent);
       blocks += extent.blockCount;
@@ -83,13 +91,19 @@ function planOperations(payload: Payload, partition: PartitionUpdate, size: numb
     const outputBytes = blocks * blockSize;
     if (blocks === 0) throw new EternoError('bad-field', `${what} writes nothing`, { file });
     const zeros = DECODERS[operation.type] === 'zeros';
-    if (!zeros && outputBytes > LIMITS.operationOutputBytes) throw new EternoError('too-large', `${what} writes ${outputBytes} bytes at once`, { file });
+    if (!zeros && outputBytes > LIMITS.operationOutputBytes)
+      throw new EternoError('too-large', `${what} writes ${outputBytes} bytes at once`, { file });
     if (zeros) return { operation, index, blob: [0, 0], outputBytes };
     if (operation.dataOffset === null) throw new EternoError('bad-field', `${what} has no data`, { file });
-    if (operation.dataLength > LIMITS.operationBlobBytes) throw new EternoError('too-large', `${what} holds ${operation.dataLength} bytes at once`, { file });
+    if (operation.dataLength > LIMITS.operationBlobBytes)
+      throw new EternoError('too-large', `${what} holds ${operation.dataLength} bytes at once`, { file });
     const start = payload.blobStart + operation.dataOffset;
     const end = start + operation.dataLength;
-    if (end > payload.source.size) throw new EternoError('truncated', `${what}: its data ends at byte ${end}, but the payload has only ${payload.source.size}`, { file, offset: Math.min(start, payload.source.size) });
+    if (end > payload.source.size)
+      throw new EternoError('truncated', `${what}: its data ends at byte ${end}, but the payload has only ${payload.source.size}`, {
+        file,
+        offset: Math.min(start, payload.source.size),
+      });
     return { operation, index, blob: [start, end], outputBytes };
   });
   taken.sort((a, b) => a.startBlock - b.startBlock);
@@ -119,11 +133,19 @@ export interface ExtractedPartition {
  * Takes one partition of a full payload out: each blob's hash is checked before it is unpacked, the whole image's after it was written.
  * @throws {EternoError} `not-found`, `unsupported`, `truncated`, `corrupt`, `bad-hash`, `overlap`, `bad-field`, `too-large`, `cancelled`
  */
-export async function extractPartition(payload: Payload, name: string, sink: ImageSink, ports: Ports, watch: Watch = {}): Promise<ExtractedPartition> {
+export async function extractPartition(
+  payload: Payload,
+  name: string,
+  sink: ImageSink,
+  ports: Ports,
+  watch: Watch = {},
+): Promise<ExtractedPartition> {
   const partition = findPartition(payload, name);
   const { blockSize } = payload.manifest;
   const file = payload.source.name;
-  const size = partition.size ?? partition.operations.reduce((end, op) => Math.max(end, ...op.dstExtents.map((e) => (e.startBlock + e.blockCount) * blockSize)), 0);
+  const size =
+    partition.size ??
+    partition.operations.reduce((end, op) => Math.max(end, ...op.dstExtents.map((e) => (e.startBlock + e.blockCount) * blockSize)), 0);
   if (size > LIMITS.partitionBytes) throw new EternoError('too-large', `the partition "${name}" claims ${size} bytes`, { file });
   const planned = planOperations(payload, partition, size);
   await sink.begin(size);
@@ -142,7 +164,8 @@ export async function extractPartition(payload: Payload, name: string, sink: Ima
     try {
       output = kind === 'plain' ? stored : (await ports.codecs.decode(kind, stored, outputBytes)).bytes;
     } catch (thrown) {
-      if (thrown instanceof EternoError) throw new EternoError(thrown.code, `${what}: ${thrown.message}`, { file, offset: blob[0] + (thrown.offset ?? 0), cause: thrown });
+      if (thrown instanceof EternoError)
+        throw new EternoError(thrown.code, `${what}: ${thrown.message}`, { file, offset: blob[0] + (thrown.offset ?? 0), cause: thrown });
       throw thrown;
     }
     if (output.length > outputBytes || output.length <= outputBytes - blockSize) {
@@ -154,7 +177,10 @@ export async function extractPartition(payload: Payload, name: string, sink: Ima
   }
   const sha256 = await sha256OfSource(ports.digests, await sink.readBack(), watch.signal);
   if (partition.sha256 && !equalBytes(fromHex(sha256), partition.sha256)) {
-    throw new EternoError('bad-hash', `${name}: the image does not have the hash that the package states`, { file, details: { expected: toHex(partition.sha256), got: sha256 } });
+    throw new EternoError('bad-hash', `${name}: the image does not have the hash that the package states`, {
+      file,
+      details: { expected: toHex(partition.sha256), got: sha256 },
+    });
   }
   return { size, sha256, verified: partition.sha256 !== null };
 }
@@ -168,4 +194,3 @@ async function writeExtents(sink: ImageSink, extents: readonly Extent[], output:
     from += extent.blockCount * blockSize;
   }
 }
-

@@ -26,7 +26,11 @@ export interface WrittenPayload {
 }
 
 /** Writes a full payload (types REPLACE, REPLACE_XZ, ZERO, DISCARD), with a hash for every blob and every partition. */
-export async function writePayload(contents: readonly PartitionContent[], about: Pick<Manifest, 'blockSize' | 'maxTimestamp' | 'securityPatchLevel'>, ports: Ports): Promise<WrittenPayload> {
+export async function writePayload(
+  contents: readonly PartitionContent[],
+  about: Pick<Manifest, 'blockSize' | 'maxTimestamp' | 'securityPatchLevel'>,
+  ports: Ports,
+): Promise<WrittenPayload> {
   const { blockSize } = about;
   const blobs: Uint8Array[] = [];
   let blobOffset = 0;
@@ -46,7 +50,14 @@ export async function writePayload(contents: readonly PartitionContent[], about:
       blobs.push(blob);
       blobOffset += blob.length;
     }
-    partitions.push({ name, size: bytes.length, sha256: await digestBytes(ports.digests, 'sha256', bytes), oldSha256: null, version: null, operations });
+    partitions.push({
+      name,
+      size: bytes.length,
+      sha256: await digestBytes(ports.digests, 'sha256', bytes),
+      oldSha256: null,
+      version: null,
+      operations,
+    });
   }
   const manifest = manifestBytes({ ...about, minorVersion: 0, partialUpdate: false, partitions });
   const header = payloadHeaderBytes({ manifestSize: manifest.length, metadataSignatureSize: 0 });

@@ -1,3 +1,4 @@
+import { EternoError } from '../../errors';
 import type { ByteSource } from '../../bytes/byte-source';
 
 /** One entry as the archive's directory lists it. Sizes in bytes. */
@@ -23,3 +24,10 @@ export interface ZipArchive {
 
 /** Port: opens an archive over a source, reading only its directory. @throws {EternoError} `bad-magic`, `truncated`, `corrupt` */
 export type OpenZip = (source: ByteSource, signal?: AbortSignal) => Promise<ZipArchive>;
+
+/** The one entry of a name, or null. @throws {EternoError} `duplicate` where the archive lists it more than once */
+export function findEntry(archive: ZipArchive, name: string): ZipEntry | null {
+  const found = archive.entries.filter((entry) => entry.name === name && !entry.directory);
+  if (found.length > 1) throw new EternoError('duplicate', `the archive lists "${name}" ${found.length} times`);
+  return found[0] ?? null;
+}

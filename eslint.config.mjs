@@ -1,0 +1,101 @@
+import next from 'eslint-config-next/core-web-vitals';
+import nextTypescript from 'eslint-config-next/typescript';
+import prettier from 'eslint-config-prettier';
+import boundaries from 'eslint-plugin-boundaries';
+
+/** The house's folders and what each may import (docs/architecture.md). Innermost first: the first match counts. */
+const elements = [
+  { type: 'core-errors', pattern: 'src/core/*.ts', mode: 'full' },
+  { type: 'core-bytes', pattern: 'src/core/bytes/**', mode: 'full' },
+  { type: 'core-codecs', pattern: 'src/core/codecs/**', mode: 'full' },
+  { type: 'core-format', pattern: 'src/core/formats/*/**', mode: 'full', capture: ['format'] },
+  { type: 'core-plan', pattern: 'src/core/plan/**', mode: 'full' },
+  { type: 'core', pattern: 'src/core/**', mode: 'full' },
+  { type: 'platform-browser', pattern: 'src/platform/browser/**', mode: 'full' },
+  { type: 'platform-node', pattern: 'src/platform/node/**', mode: 'full' },
+  { type: 'platform-any', pattern: 'src/platform/any/**', mode: 'full' },
+  { type: 'worker-client', pattern: 'src/workers/*/*-client.ts', mode: 'full' },
+  { type: 'worker', pattern: 'src/workers/**', mode: 'full' },
+  { type: 'link', pattern: 'src/link/**', mode: 'full' },
+  { type: 'stand-in', pattern: 'src/stand-in/**', mode: 'full' },
+  { type: 'cli', pattern: 'src/cli/**', mode: 'full' },
+  { type: 'contracts', pattern: 'src/contracts/**', mode: 'full' },
+  { type: 'server-db', pattern: 'src/server/{db,repositories,vault}/**', mode: 'full' },
+  { type: 'server', pattern: 'src/server/**', mode: 'full' },
+  { type: 'feature-actions', pattern: 'src/features/*/actions.ts', mode: 'full', capture: ['feature'] },
+  { type: 'feature', pattern: 'src/features/*/**', mode: 'full', capture: ['feature'] },
+  { type: 'ui', pattern: 'src/ui/**', mode: 'full' },
+  { type: 'app', pattern: 'src/app/**', mode: 'full' },
+  { type: 'app', pattern: 'src/proxy.ts', mode: 'full' },
+  { type: 'app', pattern: 'src/instrumentation.ts', mode: 'full' },
+  { type: 'demo', pattern: 'src/demo/**', mode: 'full' },
+  { type: 'outside', pattern: '{tests,scripts}/**', mode: 'full' },
+];
+const coreParts = ['core-errors', 'core-bytes', 'core-codecs', 'core-format', 'core-plan', 'core'];
+const rules = [
+  { from: 'core-errors', allow: ['core-errors', 'core-bytes', 'core-codecs', 'core-format'] },
+  { from: 'core-bytes', allow: ['core-errors', 'core-bytes'] },
+  { from: 'core-codecs', allow: ['core-errors', 'core-bytes', 'core-codecs'] },
+  { from: 'core-format', allow: ['core-errors', 'core-bytes', 'core-codecs', ['core-format', { format: '${from.format}' }]] },
+  { from: 'core-plan', allow: ['core-errors', 'core-plan'] },
+  { from: 'core', allow: coreParts },
+  { from: 'platform-any', allow: [...coreParts, 'platform-any'] },
+  { from: 'platform-browser', allow: [...coreParts, 'platform-any', 'platform-browser'] },
+  { from: 'platform-node', allow: [...coreParts, 'platform-any', 'platform-node'] },
+  { from: ['worker', 'worker-client'], allow: [...coreParts, 'platform-browser', 'platform-any', 'contracts', 'worker', 'worker-client'] },
+  { from: 'link', allow: [...coreParts, 'link'] },
+  { from: 'stand-in', allow: [...coreParts, 'platform-node', 'stand-in'] },
+  { from: 'cli', allow: [...coreParts, 'platform-node', 'link', 'stand-in', 'contracts', 'cli'] },
+  { from: 'contracts', allow: [...coreParts, 'contracts'] },
+  { from: ['server', 'server-db'], allow: [...coreParts, 'platform-node', 'contracts', 'link', 'server', 'server-db'] },
+  { from: 'feature-actions', allow: [...coreParts, 'contracts', 'server', ['feature', { feature: '${from.feature}' }]] },
+  {
+    from: 'feature',
+    allow: [
+      ...coreParts,
+      'contracts',
+      'ui',
+      'worker-client',
+      ['feature', { feature: '${from.feature}' }],
+      ['feature-actions', { feature: '${from.feature}' }],
+    ],
+  },
+  { from: 'ui', allow: [...coreParts, 'contracts', 'ui'] },
+  { from: 'app', allow: ['feature', 'ui', 'server', 'contracts', 'core-errors', 'app'] },
+  { from: 'demo', allow: [...coreParts, 'platform-node', 'server', 'server-db', 'contracts', 'stand-in', 'demo'] },
+  { from: 'outside', allow: ['*'] },
+];
+
+const config = [
+  { ignores: ['.next/**', 'node_modules/**', 'data/**', 'next-env.d.ts', 'test-results/**', 'playwright-report/**'] },
+  ...next,
+  ...nextTypescript,
+  {
+    files: ['src/**/*.{ts,tsx}', 'tests/**/*.ts', 'scripts/**/*.ts'],
+    plugins: { boundaries },
+    settings: { 'boundaries/elements': elements, 'boundaries/include': ['src/**/*'], 'import/resolver': { typescript: true } },
+    rules: {
+      'boundaries/element-types': ['error', { default: 'disallow', rules }],
+      'boundaries/no-unknown': 'error',
+      'boundaries/no-unknown-files': 'error',
+      'import/no-cycle': ['error', { maxDepth: 20 }],
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+      '@typescript-eslint/consistent-type-imports': 'error',
+      eqeqeq: 'error',
+    },
+  },
+  { files: ['src/**/*.test.ts', 'src/**/*.test.tsx'], rules: { 'boundaries/element-types': 'off' } },
+  {
+    files: ['src/core/**/*.ts'],
+    ignores: ['src/core/**/*.test.ts'],
+    rules: {
+      'no-restricted-imports': [
+        'error',
+        { patterns: [{ regex: '^(?!\\.|@/core|protobufjs/minimal$|long$)', message: 'core imports itself, protobufjs/minimal and long only' }] },
+      ],
+    },
+  },
+  { files: ['*.mjs', 'scripts/**/*.mjs'], rules: { 'import/no-anonymous-default-export': 'off' } },
+  prettier,
+];
+export default config;

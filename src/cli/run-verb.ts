@@ -1,0 +1,25 @@
+import type { ErrorData } from '@/core/errors';
+import { EternoError, exitCodeFor, toEternoError } from '@/core/errors';
+import type { Verb, VerbContext } from './image-verbs';
+import { facts, identify, inspect, list, patch, take } from './image-verbs';
+
+const VERBS: Readonly<Record<string, Verb>> = { identify, take, inspect, list, patch, facts };
+
+export interface Answer {
+  readonly exit: number;
+  readonly out: object | null;
+  readonly error: ErrorData | null;
+}
+
+/** Runs one command; never throws. */
+export async function runVerb(argv: readonly string[], context: VerbContext): Promise<Answer> {
+  try {
+    const [name, ...rest] = argv;
+    const verb = name !== undefined && Object.hasOwn(VERBS, name) ? VERBS[name] : undefined;
+    if (!verb) throw new EternoError('usage', `verbs: ${[...Object.keys(VERBS), 'batch', 'stand-in'].join(', ')}`);
+    return { exit: 0, out: await verb(rest, context), error: null };
+  } catch (thrown) {
+    const error = toEternoError(thrown);
+    return { exit: exitCodeFor(error.code), out: null, error: error.toData() };
+  }
+}

@@ -1,0 +1,102 @@
+import type { ByteSource } from '../bytes/byte-source';
+import { readPieces } from '../bytes/byte-source';
+import { startsWith } from '../bytes/bytes';
+import { sha256OfSource } from '../bytes/digest';
+import { EternoError } from '../errors';
+import { VBMETA_MAGIC } from '../formats/avb/layout';
+import type { AvbData } from '../formats/avb/reader';
+import { checkDigest, imageDescriptor, readAvbFooter, readVbmetaImage } from '../formats/avb/reader';
+import { BOOT_MAGIC, patchLevelOf } from '../formats/boot-image/layout';
+import { readBootImage } from '../formats/boot-image/reader';
+import { splitFingerprint } from '../formats/facts/parse-facts';
+import type { Ports } from '../ports';
+import { VENDOR_BOOT_MAGIC } from './inspect-image';
+import type { OpenedPackage, PackageBuild } from './package-report';
+import { UNKNOWN_BUILD } from './package-report';
+
+const PROPERTY = /^com\.android\.build\.([a-z0-9_]+)\.(fingerprint|os_version|security_patch)$/;
+
+/** What an image says of itself: which partition it belongs to and which build. */
+export interface ImageIdentity {
+  readonly partition: string;
+  readonly build: PackageBuild;
+  readonly evidence: readonly string[];
+}
+
+function propertyPartition(properties: Readonly<Record<string, string>>): string | null {
+  for (const key of Object.keys(properties)) {
+    const match = PROPERTY.exec(key);
+    if (match) return match[1]!;
+  }
+  return null;
+}
+
+/** @throws {EternoError} `bad-magic` where nothing is known, and all of the readers */
+export async function identifyImage(source: ByteSource): Promise<ImageIdentity & { avb: AvbData | null }> {
+  const head = await source.read(0, Math.min(source.size, 8));
+  const isBoot = startsWith(head, BOOT_MAGIC);
+  const isVbmeta = startsWith(head, VBMETA_MAGIC);
+  const isVendorBoot = startsWith(head, VENDOR_BOOT_MAGIC);
+  const boot = isBoot ? await readBootImage(source) : null;
+  const avb = isVbmeta ? await readVbmetaImage(source) : await readAvbFooter(source);
+  if (!isBoot && !isVbmeta && !isVendorBoot && !avb)
+    throw new EternoError('bad-magic', 'nothing known: neither an image nor verified-boot data', { file: source.name, offset: 0 });
+  const evidence: string[] = [];
+  if (boot) evidence.push(`begins with ANDROID!: a boot image, header version ${boot.header.version}`);
+  if (isVendorBoot) evidence.push('begins with VNDRBOOT: a vendor_boot image');
+  if (isVbmeta) evidence.push('begins with AVB0: a vbmeta image');
+  if (avb?.footer) evidence.push('ends with a verified-boot footer');
+  const properties = avb?.vbmeta.properties ?? {};
+  const described = avb ? imageDescriptor(avb)?.partition : undefined;
+  const prefixed = propertyPartition(properties);
+  const byHeader = isVendorBoot ? 'vendor_boot' : isVbmeta ? 'vbmeta' : boot && boot.header.sizes.kernel === 0 ? 'init_boot' : boot ? 'boot' : null;
+  const partition = described || prefixed || byHeader;
+  if (partition === null)
+    throw new EternoError('bad-magic', 'the image does not say which partition it belongs to', { file: source.name, offset: 0 });
+  if (described) evidence.push(`its hash descriptor names ${described}`);
+  else if (prefixed) evidence.push(`its properties speak of ${prefixed}`);
+  else if (partition === 'init_boot') evidence.push('a boot image without a kernel: init_boot');
+  const fingerprint = properties[`com.android.build.${partition}.fingerprint`] ?? null;
+  const parts = fingerprint ? splitFingerprint(fingerprint) : null;
+  if (fingerprint) evidence.push('its verified-boot properties name the build');
+  return {
+    partition,
+    evidence,
+    avb,
+    build: {
+      ...UNKNOWN_BUILD,
+      fingerprint,
+      buildId: parts?.id ?? null,
+      incrementalVersion: parts?.incremental ?? null,
+      patchLevel: properties[`com.android.build.${partition}.security_patch`] ?? (boot ? patchLevelOf(boot.header.osVersionField) : null),
+      devices: parts ? [parts.device] : [],
+    },
+  };
+}
+
+/** A file that is one image as it stands. @throws {EternoError} of `identifyImage` */
+export async function openBareImage(source: ByteSource, ports: Ports): Promise<OpenedPackage> {
+  const { partition, build, evidence, avb } = await identifyImage(source);
+  return {
+    report: {
+      kind: 'bare-image',
+      incremental: false,
+      build,
+      images: [{ partition, size: source.size, sha256: null, needsSource: false, slots: null }],
+      evidence,
+      warnings: build.fingerprint ? [] : ['the image does not name its build'],
+    },
+    async take(wanted, sink, watch = {}) {
+      if (wanted !== partition) throw new EternoError('not-found', `this file is an image of ${partition}, not of ${wanted}`, { file: source.name });
+      await sink.begin(source.size);
+      let at = 0;
+      for await (const piece of readPieces(source, 1 << 20, watch.signal)) {
+        await sink.writeAt(at, piece);
+        at += piece.length;
+        watch.onProgress?.({ phase: 'copy', doneBytes: at, totalBytes: source.size });
+      }
+      const verified = avb?.footer ? (await checkDigest(source, avb, ports.digests)) === true : false;
+      return { size: source.size, sha256: await sha256OfSource(ports.digests, await sink.readBack(), watch.signal), verified };
+    },
+  };
+}

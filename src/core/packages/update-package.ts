@@ -1,0 +1,143 @@
+import protobuf from 'protobufjs/minimal';
+import type { ByteSource } from '../bytes/byte-source';
+import { toHex } from '../bytes/bytes';
+import { EternoError } from '../errors';
+import { splitFingerprint } from '../formats/facts/parse-facts';
+import type { PartitionUpdate } from '../formats/payload/layout';
+import type { Payload } from '../formats/payload/reader';
+import { extractPartition, readPayload, unsupportedOperations } from '../formats/payload/reader';
+import type { ZipArchive, ZipEntry } from '../formats/zip/zip-archive';
+import { findEntry } from '../formats/zip/zip-archive';
+import { LIMITS } from '../limits';
+import type { Ports } from '../ports';
+import type { OpenedPackage, PackageBuild, PackageImage } from './package-report';
+import { UNKNOWN_BUILD } from './package-report';
+
+const PAYLOAD_NAME = 'payload.bin';
+const PROPERTIES_NAME = 'payload_properties.txt';
+const METADATA_NAME = 'META-INF/com/android/metadata';
+
+/** `key=value` lines; what is no such line is passed over. */
+export function parseKeyValues(text: string): ReadonlyMap<string, string> {
+  const values = new Map<string, string>();
+  for (const line of text.split(/\r?\n/)) {
+    const at = line.indexOf('=');
+    if (at > 0) values.set(line.slice(0, at).trim(), line.slice(at + 1).trim());
+  }
+  return values;
+}
+
+function imageOf(partition: PartitionUpdate, blockSize: number): PackageImage {
+  const size =
+    partition.size ??
+    partition.operations.reduce((end, op) => Math.max(end, ...op.dstExtents.map((e) => (e.startBlock + e.blockCount) * blockSize)), 0);
+  return {
+    partition: partition.name,
+    size,
+    sha256: partition.sha256 ? toHex(partition.sha256) : null,
+    needsSource: unsupportedOperations(partition).length > 0,
+    slots: null,
+  };
+}
+
+function warningsOf(payload: Payload): string[] {
+  const warnings: string[] = [];
+  if (payload.manifest.partialUpdate) warnings.push('a partial update: only the partitions listed are written, the others stay as they are');
+  for (const partition of payload.manifest.partitions) {
+    if (!partition.sha256) warnings.push(`${partition.name}: the package states no hash for it`);
+  }
+  return warnings;
+}
+
+/** A bare `payload.bin` (docs/formats.md, "Update payload"). */
+export async function openPayloadFile(source: ByteSource, ports: Ports): Promise<OpenedPackage> {
+  const payload = await readPayload(source, ports);
+  const { manifest } = payload;
+  return packageOf(payload, ports, {
+    build: { ...UNKNOWN_BUILD, patchLevel: manifest.securityPatchLevel },
+    evidence: ['begins with CrAU: an update payload', manifestEvidence(payload)],
+    warnings: [...warningsOf(payload), 'a payload without its package: the build is not stated'],
+  });
+}
+
+const manifestEvidence = ({ manifest }: Payload) =>
+  `the manifest lists ${manifest.partitions.length} partitions in blocks of ${manifest.blockSize} bytes, minor version ${manifest.minorVersion}`;
+
+type Findings = { build: PackageBuild; evidence: readonly string[]; warnings: readonly string[] };
+
+function packageOf(payload: Payload, ports: Ports, { build, evidence, warnings }: Findings): OpenedPackage {
+  const { manifest } = payload;
+  const images = manifest.partitions.map((partition) => imageOf(partition, manifest.blockSize));
+  return {
+    report: {
+      kind: 'update-zip',
+      incremental: manifest.minorVersion !== 0 || images.some((image) => image.needsSource),
+      build,
+      images,
+      evidence,
+      warnings,
+    },
+    take: (partition, sink, watch) => extractPartition(payload, partition, sink, ports, watch),
+  };
+}
+
+async function textEntry(archive: ZipArchive, entry: ZipEntry): Promise<string> {
+  return new TextDecoder().decode(await archive.readEntry(entry, LIMITS.textMemberBytes));
+}
+
+/** What `payload_properties.txt` states against the payload itself. @throws {EternoError} `bad-hash`, `bad-field`, `truncated` */
+function checkProperties(properties: ReadonlyMap<string, string>, payload: Payload, metadataBase64: string): string[] {
+  const file = payload.source.name;
+  const statedSize = properties.get('FILE_SIZE');
+  if (statedSize !== undefined && Number(statedSize) !== payload.source.size) {
+    const code = Number(statedSize) > payload.source.size ? 'truncated' : 'bad-field';
+    throw new EternoError(code, `the payload has ${payload.source.size} bytes, its properties state ${statedSize}`, { file });
+  }
+  const metadataSize = properties.get('METADATA_SIZE');
+  if (metadataSize !== undefined && Number(metadataSize) !== payload.metadataBytes) {
+    throw new EternoError('bad-field', `the payload's metadata has ${payload.metadataBytes} bytes, its properties state ${metadataSize}`, { file });
+  }
+  const metadataHash = properties.get('METADATA_HASH');
+  if (metadataHash === undefined) return [];
+  if (metadataHash !== metadataBase64)
+    throw new EternoError('bad-hash', 'the manifest does not have the hash that the payload properties state', { file, offset: 0 });
+  return ['the manifest has the SHA-256 that payload_properties.txt states'];
+}
+
+/** An update ZIP: `payload.bin` read in place, with what stands beside it. */
+export async function openUpdateZip(archive: ZipArchive, entry: ZipEntry, ports: Ports): Promise<OpenedPackage> {
+  const payload = await readPayload(await archive.openStored(entry), ports);
+  const evidence = ['holds payload.bin, stored: an update package', manifestEvidence(payload)];
+  const warnings = warningsOf(payload);
+  const propertiesEntry = findEntry(archive, PROPERTIES_NAME);
+  if (propertiesEntry)
+    evidence.push(
+      ...checkProperties(
+        parseKeyValues(await textEntry(archive, propertiesEntry)),
+        payload,
+        protobuf.util.base64.encode(payload.metadataSha256, 0, payload.metadataSha256.length),
+      ),
+    );
+  else warnings.push('no payload_properties.txt: nothing outside the payload speaks for it');
+  const metadataEntry = findEntry(archive, METADATA_NAME);
+  const metadata = metadataEntry ? parseKeyValues(await textEntry(archive, metadataEntry)) : new Map<string, string>();
+  if (metadataEntry) evidence.push(`${METADATA_NAME} names the build`);
+  else warnings.push('no metadata beside the payload: the build is not stated');
+  const fingerprint = metadata.get('post-build') || null;
+  const parts = fingerprint ? splitFingerprint(fingerprint) : null;
+  const build: PackageBuild = {
+    ...UNKNOWN_BUILD,
+    fingerprint,
+    buildId: parts?.id ?? null,
+    incrementalVersion: metadata.get('post-build-incremental') || parts?.incremental || null,
+    patchLevel: metadata.get('post-security-patch-level') || payload.manifest.securityPatchLevel,
+    devices: (metadata.get('pre-device') ?? '').split(/[,|]/).filter((name) => name !== ''),
+    sourceFingerprint: metadata.get('pre-build') || null,
+  };
+  const opened = packageOf(payload, ports, { build, evidence, warnings });
+  return build.sourceFingerprint === null ? opened : { ...opened, report: { ...opened.report, incremental: true } };
+}
+
+export function payloadEntryOf(archive: ZipArchive): ZipEntry | null {
+  return findEntry(archive, PAYLOAD_NAME);
+}

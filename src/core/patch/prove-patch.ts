@@ -1,0 +1,84 @@
+import type { ByteSource } from '../bytes/byte-source';
+import { equalBytes, isZero } from '../bytes/bytes';
+import { sha256Hex } from '../bytes/digest';
+import { readAvbFooter } from '../formats/avb/reader';
+import { readBootImage, sectionBytes } from '../formats/boot-image/reader';
+import type { CpioArchive } from '../formats/cpio/cpio-archive';
+import { archiveBytes } from '../formats/cpio/cpio-archive';
+import type { Ramdisk } from '../formats/cpio/ramdisk';
+import { archivesOf, readRamdisk } from '../formats/cpio/ramdisk';
+import type { Ports } from '../ports';
+import type { AppliedSteps } from './apply-steps';
+import { sameEntries, undoAll } from './journal';
+import { headerDifferences, readTail } from './rebuild';
+
+export interface ProofLine {
+  readonly check: string;
+  readonly ok: boolean;
+}
+
+const OTHER_SECTIONS = ['kernel', 'second', 'recovery_dtbo', 'dtb', 'dt', 'signature'] as const;
+
+function unpackedArchives(ramdisk: Ramdisk): Uint8Array[] {
+  return archivesOf(ramdisk).map(archiveBytes);
+}
+
+/**
+ * Reads a patched image afresh and holds it against its stock, check by check (docs/method.md, "Proof of a patch").
+ * @param applied what the kit's steps made of the stock's entries, computed from the stock
+ * @throws {EternoError} where the result can't be read at all
+ */
+export async function provePatch(stockSource: ByteSource, result: ByteSource, applied: AppliedSteps, ports: Ports): Promise<ProofLine[]> {
+  const lines: ProofLine[] = [];
+  const say = (check: string, ok: boolean) => lines.push({ check, ok });
+  const [stock, patched] = [await readBootImage(stockSource), await readBootImage(result)];
+  const [stockAvb, patchedAvb] = [await readAvbFooter(stockSource), await readAvbFooter(result)];
+
+  say('the file is as long as the stock file', result.size === stockSource.size);
+  for (const name of OTHER_SECTIONS) {
+    const [a, b] = [await sectionBytes(stock, name), await sectionBytes(patched, name)];
+    if (a.length > 0 || b.length > 0)
+      say(`${name} is byte for byte the stock's`, (await sha256Hex(ports.digests, a)) === (await sha256Hex(ports.digests, b)));
+  }
+  const page = (source: ByteSource) => source.read(0, Math.min(stock.header.pageSize, source.size));
+  say(
+    'the header differs in nothing but what the patch may change',
+    headerDifferences(await page(stockSource), await page(result), stock.header.version).length === 0,
+  );
+  say('the command line is the stock’s with the kit’s words', patched.header.cmdline === applied.cmdline);
+
+  const stockRamdisk = await readRamdisk(await sectionBytes(stock, 'ramdisk'), ports.codecs);
+  const patchedRamdisk = await readRamdisk(await sectionBytes(patched, 'ramdisk'), ports.codecs);
+  const fresh = archivesOf(patchedRamdisk);
+  say(
+    'the ramdisk is packed in the kind it came in',
+    stockRamdisk.streams.map((s) => s.compression).join() === patchedRamdisk.streams.map((s) => s.compression).join(),
+  );
+  const sameCount = fresh.length === applied.archives.length;
+  say(
+    'the entries are the stock’s with exactly the kit’s changes',
+    sameCount && fresh.every((archive, i) => sameEntries(archive.entries, applied.archives[i]!)),
+  );
+  const undone = sameCount
+    ? undoAll(
+        fresh.map((archive) => archive.entries),
+        applied.inverses,
+      )
+    : [];
+  const restored = undone.map((entries, i): CpioArchive => ({ entries, trailer: fresh[i]!.trailer })).map(archiveBytes);
+  const original = unpackedArchives(stockRamdisk);
+  say(
+    'taken back, the changes give the stock’s archives byte for byte',
+    restored.length === original.length && original.every((bytes, i) => equalBytes(bytes, restored[i]!)),
+  );
+
+  const [stockTail, patchedTail] = [await readTail(stock, stockAvb), await readTail(patched, patchedAvb)];
+  if (stockTail.bytes.length > 0) say('what stands behind the last section is carried', equalBytes(stockTail.bytes, patchedTail.bytes));
+  if (stockAvb?.footer) {
+    say('the verified-boot block is carried byte for byte', patchedAvb !== null && equalBytes(stockAvb.blob, patchedAvb.blob));
+    const footer = patchedAvb?.footer;
+    const behind = footer ? await result.read(footer.vbmetaOffset + footer.vbmetaSize, result.size - 64) : null;
+    say('the footer points to it, and only zeros stand between', behind !== null && isZero(behind));
+  }
+  return lines;
+}

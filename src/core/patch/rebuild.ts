@@ -1,0 +1,163 @@
+import { alignUp, concatBytes, lengthWithoutZeros } from '../bytes/bytes';
+import type { CodecName } from '../codecs/codec';
+import { EternoError } from '../errors';
+import { FOOTER_BYTES, footerBytes } from '../formats/avb/layout';
+import type { AvbData } from '../formats/avb/reader';
+import type { HeaderChange } from '../formats/boot-image/layout';
+import { layOutSections, recoveryDtboOffsetOf, rewriteHeader } from '../formats/boot-image/layout';
+import type { BootImage } from '../formats/boot-image/reader';
+import { computeId, idRuleOf, sectionBytes, sectionOf } from '../formats/boot-image/reader';
+import type { CpioEntry } from '../formats/cpio/cpio-archive';
+import type { Ramdisk, RamdiskStream } from '../formats/cpio/ramdisk';
+import { streamBytes } from '../formats/cpio/ramdisk';
+import type { Ports } from '../ports';
+import { sameEntries } from './journal';
+
+/** Bytes behind the last section that belong to nobody we know: a maker's marker, kept right behind the last section. */
+export interface Tail {
+  readonly bytes: Uint8Array;
+  /** Whether it begins at the next page after the last section, or right at the section's own end. */
+  readonly paged: boolean;
+}
+
+/** What stands between the last section and the AVB data, or, without a footer, the last byte that is not zero. */
+export async function readTail(image: BootImage, avb: AvbData | null): Promise<Tail> {
+  const { source, end, alignedEnd } = image;
+  const limit = avb?.footer ? avb.footer.originalImageSize : source.size;
+  if (limit <= end) return { bytes: new Uint8Array(0), paged: true };
+  const gap = await source.read(end, limit);
+  const inPage = Math.min(gap.length, alignedEnd - end);
+  const paged = lengthWithoutZeros(gap.subarray(0, inPage)) === 0;
+  const bytes = paged ? gap.subarray(inPage) : gap;
+  return { bytes: avb?.footer ? bytes : bytes.subarray(0, lengthWithoutZeros(bytes)), paged };
+}
+
+export interface RebuiltImage {
+  readonly bytes: Uint8Array<ArrayBuffer>;
+  readonly notes: readonly string[];
+}
+
+export interface RebuildOptions {
+  /** Where the stock file carries no footer and more room is needed; bytes. */
+  readonly partitionSize?: number;
+}
+
+const WRITABLE: readonly string[] = ['gzip', 'lz4-legacy', 'xz', 'none'];
+
+/** One stream packed again in the kind it came in; untouched streams stay byte for byte. */
+async function repackStream(stream: RamdiskStream, archives: readonly (readonly CpioEntry[])[], ports: Ports, strong: boolean): Promise<Uint8Array> {
+  if (stream.archives.every((item, i) => sameEntries(item.archive.entries, archives[i]!))) return stream.packed;
+  if (!WRITABLE.includes(stream.compression)) {
+    throw new EternoError('unsupported', `the ramdisk is packed as ${stream.compression}, which can be read but not written here`);
+  }
+  const plain = streamBytes({
+    lead: stream.lead,
+    archives: stream.archives.map((item, i) => ({ ...item, archive: { ...item.archive, entries: archives[i]! } })),
+  });
+  return stream.compression === 'none' ? plain : ports.codecs.encode(stream.compression as CodecName, plain, strong);
+}
+
+export async function packRamdisk(
+  ramdisk: Ramdisk,
+  archives: readonly (readonly CpioEntry[])[],
+  ports: Ports,
+  strong: boolean,
+): Promise<Uint8Array<ArrayBuffer>> {
+  const parts: Uint8Array[] = [ramdisk.lead];
+  let at = 0;
+  for (const stream of ramdisk.streams) {
+    const own = archives.slice(at, at + stream.archives.length);
+    at += own.length;
+    parts.push(await repackStream(stream, own, ports, strong), stream.padding);
+  }
+  return concatBytes(parts);
+}
+
+/**
+ * The image with another ramdisk and command line; everything else byte for byte, AVB data carried along.
+ * @throws {EternoError} `does-not-fit` with the bytes over, `unsupported` ramdisk kind
+ */
+export async function rebuildImage(
+  image: BootImage,
+  avb: AvbData | null,
+  ramdisk: Uint8Array,
+  cmdline: string,
+  ports: Ports,
+  options: RebuildOptions = {},
+): Promise<RebuiltImage> {
+  const { header, source } = image;
+  const notes: string[] = [];
+  const layout = layOutSections({ ...header, sizes: { ...header.sizes, ramdisk: ramdisk.length } });
+  const change: { -readonly [K in keyof HeaderChange]: HeaderChange[K] } = { ramdiskSize: ramdisk.length };
+  if (cmdline !== header.cmdline)
+    change.cmdline = { text: cmdline, breakAt: header.cmdline.length > header.cmdlineBreak ? header.cmdlineBreak : Math.min(cmdline.length, 512) };
+  const page = await source.read(0, Math.min(header.pageSize, source.size));
+  const dtbo = sectionOf(image, 'recovery_dtbo');
+  if (dtbo && recoveryDtboOffsetOf(page) === dtbo.offset)
+    change.recoveryDtboOffset = layout.sections.find((section) => section.name === 'recovery_dtbo')!.offset;
+  if (header.id) {
+    const rule = await idRuleOf(image, ports.digests);
+    if (rule) change.id = await computeId(header, async (name) => (name === 'ramdisk' ? ramdisk : sectionBytes(image, name)), ports.digests, rule);
+    else notes.push("the stock image's own id fits no rule, so it is left as it is");
+  }
+  if (header.sizes.signature > 0) notes.push('the boot signature section is carried, but it no longer speaks for the changed image');
+  if (cmdline !== header.cmdline && header.sizes.kernel === 0)
+    notes.push('a command line in an image without a kernel has no effect on the running system');
+
+  const tail = await readTail(image, avb);
+  const tailStart = tail.paged ? layout.alignedEnd : layout.end;
+  const contentEnd = tail.bytes.length > 0 ? tailStart + tail.bytes.length : avb?.footer ? layout.alignedEnd : layout.end;
+  const size = sizeOf(source.size, avb, contentEnd, options);
+  const out = new Uint8Array(size);
+  out.set(rewriteHeader(page, header, change));
+  for (const section of layout.sections) {
+    if (section.name === 'header') continue;
+    out.set(section.name === 'ramdisk' ? ramdisk : await sectionBytes(image, section.name), section.offset);
+  }
+  out.set(tail.bytes, tailStart);
+  if (avb?.footer) {
+    const vbmetaOffset = alignUp(contentEnd, 4096);
+    out.set(avb.blob, vbmetaOffset);
+    out.set(footerBytes({ originalImageSize: contentEnd, vbmetaOffset, vbmetaSize: avb.footer.vbmetaSize }), size - FOOTER_BYTES);
+    notes.push('verified-boot data is carried as it was: its digest speaks for the stock image, which an unlocked bootloader passes over');
+  }
+  return { bytes: out, notes };
+}
+
+function sizeOf(stockSize: number, avb: AvbData | null, contentEnd: number, { partitionSize }: RebuildOptions): number {
+  if (avb?.footer) {
+    const over = alignUp(contentEnd, 4096) + avb.footer.vbmetaSize + FOOTER_BYTES - stockSize;
+    if (over > 0) throw doesNotFit(over, stockSize);
+    return stockSize;
+  }
+  if (contentEnd <= stockSize) return stockSize;
+  if (partitionSize === undefined) throw doesNotFit(contentEnd - stockSize, stockSize);
+  if (contentEnd > partitionSize) throw doesNotFit(contentEnd - partitionSize, partitionSize);
+  return contentEnd;
+}
+
+function doesNotFit(over: number, room: number): EternoError {
+  return new EternoError(
+    'does-not-fit',
+    `the patched image is ${over} bytes longer than the ${room} bytes there are; a smaller kit or a known larger partition are the ways out`,
+    {
+      details: { bytesOver: over, room },
+    },
+  );
+}
+
+/** Header bytes that may differ between a stock image and its patched one, by version. */
+export function headerDifferences(stock: Uint8Array, patched: Uint8Array, version: number): string[] {
+  const allowed: readonly (readonly [number, number])[] =
+    version >= 3
+      ? [
+          [12, 16],
+          [44, 1580],
+        ]
+      : [[16, 20], [64, 1632], ...(version >= 1 ? ([[1636, 1644]] as const) : [])];
+  const found: string[] = [];
+  for (let i = 0; i < Math.max(stock.length, patched.length); i += 1) {
+    if (stock[i] !== patched[i] && !allowed.some(([from, to]) => i >= from && i < to)) found.push(`byte ${i}`);
+  }
+  return found;
+}
