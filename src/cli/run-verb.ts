@@ -2,8 +2,9 @@ import type { ErrorData } from '@/core/errors';
 import { EternoError, exitCodeFor, toEternoError } from '@/core/errors';
 import type { Verb, VerbContext } from './image-verbs';
 import { facts, identify, inspect, list, patch, take } from './image-verbs';
+import { standIn, variables, write } from './link-verbs';
 
-const VERBS: Readonly<Record<string, Verb>> = { identify, take, inspect, list, patch, facts };
+const VERBS: Readonly<Record<string, Verb>> = { identify, take, inspect, list, patch, facts, variables, write, 'stand-in': standIn };
 
 export interface Answer {
   readonly exit: number;
@@ -16,7 +17,7 @@ export async function runVerb(argv: readonly string[], context: VerbContext): Pr
   try {
     const [name, ...rest] = argv;
     const verb = name !== undefined && Object.hasOwn(VERBS, name) ? VERBS[name] : undefined;
-    if (!verb) throw new EternoError('usage', `verbs: ${[...Object.keys(VERBS), 'batch', 'stand-in'].join(', ')}`);
+    if (!verb) throw new EternoError('usage', `verbs: ${[...Object.keys(VERBS), 'batch'].join(', ')}`);
     return { exit: 0, out: await verb(rest, context), error: null };
   } catch (thrown) {
     const error = toEternoError(thrown);

@@ -1,0 +1,71 @@
+import { EternoError } from '@/core/errors';
+import { interpretFacts, parsePrinted } from '@/core/formats/facts/parse-facts';
+import { BootloaderClient } from '@/link/bootloader-client';
+import type { HostPort } from '@/link/tcp-transport';
+import { openTcpTransport } from '@/link/tcp-transport';
+import { writeImage } from '@/link/write-image';
+import { openFile } from '@/platform/node/file-source';
+import { runStandIn } from '@/stand-in/run-stand-in';
+import { parseArguments } from './arguments';
+import type { Verb } from './image-verbs';
+
+function hostPort(text: string): HostPort {
+  const match = /^([A-Za-z0-9.-]+):(\d{1,5})$/.exec(text);
+  if (!match || Number(match[2]) > 65535) throw new EternoError('usage', '--to takes HOST:PORT');
+  return { host: match[1]!, port: Number(match[2]) };
+}
+
+async function withClient<T>(to: HostPort, work: (client: BootloaderClient) => Promise<T>): Promise<T> {
+  const client = new BootloaderClient(await openTcpTransport(to));
+  try {
+    return await work(client);
+  } finally {
+    client.close();
+  }
+}
+
+export const variables: Verb = async (args) => {
+  const to = hostPort(parseArguments(args, ['to'], [0, 0]).required('to'));
+  return withClient(to, async (client) => {
+    const printed = parsePrinted((await client.allVariables()).map((line) => `(bootloader) ${line}`).join('\n'));
+    return { ...interpretFacts(printed.values), values: printed.values, unread: printed.unread };
+  });
+};
+
+export const write: Verb = async (args, { signal, onProgress }) => {
+  const parsed = parseArguments(args, ['to', 'partition', 'slot'], [1, 1]);
+  const to = hostPort(parsed.required('to'));
+  const target = { partition: parsed.required('partition'), slot: parsed.option('slot') ?? null };
+  const source = await openFile(parsed.positionals[0]!);
+  try {
+    return await withClient(to, async (client) => {
+      const partition = await writeImage(client, target, source, { signal, ...(onProgress ? { onProgress } : {}) });
+      return { partition, size: source.size, serial: await client.variable('serialno') };
+    });
+  } finally {
+    await source.close();
+  }
+};
+
+const DEFAULT_PROFILE = 'north-gate';
+
+/** Runs until it is stopped; the run file in the data folder names its ports and token. */
+export const standIn: Verb = async (args, { signal }) => {
+  const parsed = parseArguments(args, ['port', 'profile'], [0, 0]);
+  const port = Number(parsed.option('port') ?? 0);
+  if (!Number.isInteger(port) || port < 0 || port > 65535) throw new EternoError('usage', '--port takes a number from 0 to 65535');
+  const profile = parsed.option('profile') ?? DEFAULT_PROFILE;
+  if (!/^[a-z0-9-]{1,40}$/.test(profile)) throw new EternoError('usage', 'a profile is named in small letters, digits and hyphens');
+  const running = await runStandIn({
+    dataDir: process.env.ETERNO_DATA ?? 'data',
+    profile,
+    wirePort: port,
+    speed: Number(process.env.ETERNO_STAND_IN_SPEED ?? 1),
+  });
+  process.stderr.write(
+    `stand-in ${profile}: wire protocol on 127.0.0.1:${running.run.wirePort}, system link on 127.0.0.1:${running.run.systemPort}\n`,
+  );
+  await new Promise<void>((resolve) => signal.addEventListener('abort', () => resolve(), { once: true }));
+  await running.close();
+  return { profile, stopped: true };
+};

@@ -1,0 +1,118 @@
+import { fitPackage } from '../fit/fit-package';
+import type { Check } from './check';
+
+/** The image that a round is about to write, as the vault knows it. */
+export interface WriteImageFacts {
+  readonly partition: string;
+  readonly role: 'stock' | 'patched' | 'recovery' | 'unknown';
+  readonly fingerprint: string | null;
+  readonly patchLevel: string | null;
+  readonly sizeBytes: number;
+  /** Checks of the server's own proof that held, of how many; null for an image that was not patched here. */
+  readonly proof: { readonly held: number; readonly of: number } | null;
+}
+
+export interface WriteGateInput {
+  readonly image: WriteImageFacts | null;
+  /** The stock image of the installed build is in the vault and whole. */
+  readonly stockKept: boolean;
+  readonly rootPartition: string | null;
+  readonly installed: { readonly fingerprint: string | null; readonly device: string | null; readonly patchLevel: string | null };
+  readonly unlocked: boolean | null;
+  readonly activeSlot: string | null;
+  readonly slotCount: number | null;
+  readonly batteryOk: boolean | null;
+  readonly partitionBytes: number | null;
+  readonly kitSupports: { readonly name: string; readonly sdk: readonly [number, number] | null } | null;
+  readonly sdk: number | null;
+}
+
+const verdict = (value: boolean | null): Check['verdict'] => (value === null ? 'unknown' : value ? 'holds' : 'fails');
+
+/** The checks before an image is written (docs/method.md, "Gates"), in the order a person would ask them. */
+export function writeGates(input: WriteGateInput): Check[] {
+  const { image, installed, unlocked, activeSlot, slotCount, batteryOk, kitSupports, sdk } = input;
+  const fit = image
+    ? fitPackage({ fingerprint: image.fingerprint, incrementalVersion: null, patchLevel: image.patchLevel, devices: [] }, installed)
+    : null;
+  const gate = (id: string, title: string, value: boolean | null, evidence: string, overridable = false): Check => ({
+    id,
+    title,
+    verdict: verdict(value),
+    evidence,
+    overridable,
+  });
+  return [
+    gate(
+      'image-build',
+      'The image belongs to the installed build',
+      fit === null ? false : fit.verdict === "can't tell" ? null : fit.verdict === 'exact',
+      fit === null ? 'No image is chosen.' : fit.reason,
+    ),
+    gate(
+      'image-partition',
+      'The image is for the partition that carries root',
+      image === null || input.rootPartition === null ? null : image.partition === input.rootPartition,
+      image === null ? 'No image is chosen.' : `An image of ${image.partition}; root sits in ${input.rootPartition ?? 'a partition not known yet'}.`,
+    ),
+    gate(
+      'image-proof',
+      'The patched image passed its proof',
+      image === null ? null : image.role === 'stock' ? true : image.proof === null ? false : image.proof.held === image.proof.of,
+      image === null
+        ? 'No image is chosen.'
+        : image.role === 'stock'
+          ? 'A stock image: nothing was patched.'
+          : image.proof
+            ? `${image.proof.held} of ${image.proof.of} checks held when the server proved it.`
+            : 'The server has not proved it.',
+    ),
+    gate(
+      'stock-kept',
+      'The way back is kept',
+      input.stockKept,
+      input.stockKept ? 'The stock image of the installed build is in the vault.' : 'The stock image of the installed build is not in the vault.',
+    ),
+    gate(
+      'unlocked',
+      'The bootloader is unlocked',
+      unlocked,
+      unlocked === null ? 'The lock state was never read.' : unlocked ? 'It says it is unlocked.' : 'It says it is locked: nothing can be written.',
+    ),
+    gate(
+      'slot',
+      'The slot to write is known',
+      slotCount === 1 ? true : activeSlot === null ? null : true,
+      slotCount === 1 ? 'This handset has one slot.' : activeSlot === null ? 'The active slot was never read.' : `Slot ${activeSlot} is active.`,
+    ),
+    gate(
+      'room',
+      'The image fits the partition',
+      image === null || input.partitionBytes === null ? null : image.sizeBytes <= input.partitionBytes,
+      image === null || input.partitionBytes === null
+        ? 'The partition’s size was never read; the write itself asks for it.'
+        : `${image.sizeBytes} bytes into ${input.partitionBytes}.`,
+      true,
+    ),
+    gate(
+      'kit',
+      'The kit supports this release',
+      kitSupports === null || kitSupports.sdk === null || sdk === null ? null : sdk >= kitSupports.sdk[0] && sdk <= kitSupports.sdk[1],
+      kitSupports === null
+        ? 'No kit was used.'
+        : `${kitSupports.name} is for platform levels ${kitSupports.sdk?.join(' to ') ?? 'it does not name'}; the handset runs ${sdk ?? 'a level not read yet'}.`,
+      true,
+    ),
+    gate(
+      'battery',
+      'The battery is charged enough',
+      batteryOk,
+      batteryOk === null
+        ? 'The battery was never read: look at the handset, half full or more.'
+        : batteryOk
+          ? 'The handset says its battery is fit for a write.'
+          : 'The handset says its battery is too low for a write.',
+      batteryOk === null,
+    ),
+  ];
+}

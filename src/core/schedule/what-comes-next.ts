@@ -1,0 +1,60 @@
+import type { RootState } from './continuity';
+
+export interface NextInput {
+  readonly root: RootState;
+  readonly openRound: { readonly title: string; readonly step: string } | null;
+  readonly installedBuild: string | null;
+  /** The newest build known for this handset, and when it came out. */
+  readonly newest: { readonly buildId: string; readonly publishedAt: number } | null;
+  readonly unlocked: boolean | null;
+  readonly rootPartition: string | null;
+  readonly now: number;
+}
+
+export interface NextStep {
+  readonly sentence: string;
+  readonly button: string;
+  readonly goes: 'round' | 'start-round' | 'handset' | 'firmware';
+  /** Whether the person is needed now. */
+  readonly urgent: boolean;
+  readonly daysBehind: number;
+}
+
+const DAY_MS = 86_400_000;
+
+/** One sentence and one button: what comes next for a handset, and why. */
+export function whatComesNext(input: NextInput): NextStep {
+  const { root, openRound, installedBuild, newest, unlocked, rootPartition, now } = input;
+  const behind = newest !== null && installedBuild !== null && newest.buildId !== installedBuild;
+  const daysBehind = behind ? Math.max(0, Math.floor((now - newest.publishedAt) / DAY_MS)) : 0;
+  const next = (sentence: string, button: string, goes: NextStep['goes'], urgent = false): NextStep => ({
+    sentence,
+    button,
+    goes,
+    urgent,
+    daysBehind,
+  });
+  if (openRound) return next(`${openRound.title} is open. Next: ${openRound.step}.`, 'Go on', 'round', true);
+  if (installedBuild === null)
+    return next('Its build is not known yet. Paste what it prints, or read it over the link.', 'Tell Eterno its build', 'handset', true);
+  if (unlocked === false)
+    return next('Locked, so nothing can be written. Unlocking erases it: see what is known before you decide.', 'See its facts', 'handset');
+  if (root === 'lost')
+    return next(
+      `Root was lost. Take ${rootPartition ?? 'the image'} out of ${installedBuild}, patch it, write it, prove it.`,
+      'Start the round',
+      'start-round',
+      true,
+    );
+  if (root === 'broken')
+    return next('It does not start. Write the stock image of its build back from the vault.', 'Start the round', 'start-round', true);
+  if (root === 'unproven') return next('Root is there by what you saw, and not proved.', 'Start the round', 'start-round', true);
+  if (behind)
+    return next(`${newest.buildId} is out. Its image may be written only once its system is on the handset.`, 'Look at its package', 'firmware');
+  if (root === 'proven') return next('Root is proved and the build is the newest known. Nothing to do.', 'See it', 'handset');
+  return next(
+    `Not rooted. Take ${rootPartition ?? 'the image'} out of ${installedBuild}, patch it, write it, prove it.`,
+    'Start the round',
+    'start-round',
+  );
+}

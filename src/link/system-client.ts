@@ -1,0 +1,69 @@
+import type { Socket } from 'node:net';
+import type { ErrorData } from '@/core/errors';
+import { EternoError } from '@/core/errors';
+import { LIMITS } from '@/core/limits';
+import type { ByteQueue } from '@/core/wire/byte-queue';
+import { openSocket } from './tcp-transport';
+
+const ANSWER_BYTES = LIMITS.factsTextBytes;
+
+export type SystemRequest =
+  | { readonly do: 'view' | 'props' | 'root' }
+  | { readonly do: 'restart'; readonly to: 'system' | 'bootloader' }
+  | { readonly do: 'key'; readonly key: string; readonly down: boolean }
+  | { readonly do: 'cable'; readonly connected: boolean }
+  | { readonly do: 'read'; readonly partition: string };
+
+export type SystemAnswer = Readonly<Record<string, unknown>>;
+
+/** One connection to a stand-in's system link; requests go one after another. */
+export class SystemClient {
+  private constructor(
+    private readonly socket: Socket,
+    private readonly queue: ByteQueue,
+    private readonly token: string,
+  ) {}
+
+  /** @throws {EternoError} `link-lost` */
+  static async open(port: number, token: string): Promise<SystemClient> {
+    const { socket, queue } = await openSocket({ host: '127.0.0.1', port });
+    return new SystemClient(socket, queue, token);
+  }
+
+  /** @throws {EternoError} what the handset answers, `link-lost` */
+  async ask(request: SystemRequest): Promise<SystemAnswer> {
+    this.socket.write(`${JSON.stringify({ ...request, token: this.token })}\n`);
+    return this.answer();
+  }
+
+  private async answer(): Promise<SystemAnswer> {
+    const answer = JSON.parse(await this.queue.line(ANSWER_BYTES)) as { ok: boolean; error?: ErrorData } & SystemAnswer;
+    if (!answer.ok) throw answer.error ? EternoError.fromData(answer.error) : new EternoError('handset-refused', 'the handset refused');
+    return answer;
+  }
+
+  /** A request followed by bytes. */
+  async send(request: { readonly do: 'write' | 'force'; readonly partition: string }, bytes: Uint8Array): Promise<SystemAnswer> {
+    this.socket.write(`${JSON.stringify({ ...request, length: bytes.length, token: this.token })}\n`);
+    this.socket.write(bytes);
+    return this.answer();
+  }
+
+  /** A partition's bytes, read by root on the handset. */
+  async read(partition: string): Promise<Uint8Array> {
+    const { length } = await this.ask({ do: 'read', partition });
+    if (typeof length !== 'number' || !Number.isSafeInteger(length) || length > LIMITS.imageBytes)
+      throw new EternoError('bad-field', 'the handset announces an impossible length');
+    return this.queue.take(length);
+  }
+
+  /** Every change of the stand-in from now on, until the connection ends. */
+  async *watch(): AsyncGenerator<SystemAnswer> {
+    this.socket.write(`${JSON.stringify({ do: 'watch', token: this.token })}\n`);
+    for (;;) yield await this.answer();
+  }
+
+  close(): void {
+    this.socket.destroy();
+  }
+}

@@ -1,0 +1,45 @@
+import type { ByteSource } from '@/core/bytes/byte-source';
+import { EternoError } from '@/core/errors';
+import type { Watch } from '@/core/ports';
+import type { BootloaderClient } from './bootloader-client';
+
+export interface WriteTarget {
+  /** Without its slot. */
+  readonly partition: string;
+  /** Needed where the handset has the partition on both slots. */
+  readonly slot: string | null;
+}
+
+const number = (text: string | null) => (text === null || !/^(0x[0-9a-f]+|\d+)$/i.test(text) ? null : Number(text));
+
+/** The partition's full name, after asking the handset whether it has slots. @throws {EternoError} `usage`, `refused` */
+export async function resolveTarget(client: BootloaderClient, { partition, slot }: WriteTarget): Promise<string> {
+  if (!/^[a-z][a-z0-9_]*$/.test(partition)) throw new EternoError('usage', `"${partition}" is no name of a partition`);
+  if (slot !== null && !/^[a-z]$/.test(slot)) throw new EternoError('usage', `"${slot}" is no slot`);
+  const hasSlot = (await client.variable(`has-slot:${partition}`)) === 'yes';
+  if (hasSlot && slot === null) throw new EternoError('usage', `${partition} has slots on this handset: name the one to write`);
+  return hasSlot ? `${partition}_${slot}` : partition;
+}
+
+/**
+ * Writes an image over the wire: everything that can be asked is asked before the first byte is sent.
+ * @returns the partition's full name
+ * @throws {EternoError} `refused` (locked, too large), `handset-refused`, `link-lost` (the partition is then unknown), `cancelled` (before the write began)
+ */
+export async function writeImage(client: BootloaderClient, target: WriteTarget, source: ByteSource, watch: Watch = {}): Promise<string> {
+  const name = await resolveTarget(client, target);
+  if ((await client.variable('unlocked')) === 'no') throw new EternoError('refused', 'the bootloader is locked: nothing can be written');
+  const room = number(await client.variable(`partition-size:${name}`));
+  if (room !== null && source.size > room) throw new EternoError('refused', `${name} holds ${room} bytes, the image has ${source.size}`);
+  const most = number(await client.variable('max-download-size'));
+  if (most !== null && source.size > most) {
+    throw new EternoError(
+      'unsupported',
+      `the handset takes ${most} bytes at once and the image has ${source.size}; writing in parts is not built yet`,
+    );
+  }
+  await client.download(source, watch);
+  watch.onProgress?.({ phase: 'write', doneBytes: source.size, totalBytes: source.size });
+  await client.command(`flash:${name}`);
+  return name;
+}

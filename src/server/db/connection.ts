@@ -1,0 +1,34 @@
+import 'server-only';
+import { mkdir } from 'node:fs/promises';
+import { Sequelize } from 'sequelize';
+import { dataDir, databasePath } from './data-dir';
+import { defineModels } from './models';
+import type { Models } from './models';
+
+export interface Database {
+  readonly sequelize: Sequelize;
+  readonly models: Models;
+}
+
+const held = globalThis as { eternoDatabase?: Promise<Database> };
+
+async function open(): Promise<Database> {
+  await mkdir(/*turbopackIgnore: true*/ dataDir(), { recursive: true });
+  const sequelize = new Sequelize({ dialect: 'sqlite', storage: databasePath(), logging: false, pool: { max: 1, min: 1, idle: 60_000 } });
+  await sequelize.query('PRAGMA journal_mode = WAL');
+  await sequelize.query('PRAGMA busy_timeout = 10000');
+  await sequelize.query('PRAGMA foreign_keys = ON');
+  return { sequelize, models: defineModels(sequelize) };
+}
+
+/** The process's one connection, opened on first use. */
+export function database(): Promise<Database> {
+  return (held.eternoDatabase ??= open());
+}
+
+/** For scripts and tests that end, or change the data folder. */
+export async function closeDatabase(): Promise<void> {
+  const opened = await held.eternoDatabase;
+  delete held.eternoDatabase;
+  await opened?.sequelize.close();
+}

@@ -1,0 +1,33 @@
+import 'server-only';
+import { copyFile, stat } from 'node:fs/promises';
+import { Umzug, SequelizeStorage } from 'umzug';
+import { database } from './connection';
+import { databasePath } from './data-dir';
+import * as firstTables from './migrations/0001-first-tables';
+
+/** Every migration in order; an explicit list, so that a bundler sees them. */
+const MIGRATIONS = [{ name: '0001-first-tables', up: firstTables.up }] as const;
+
+/** Brings the database to the newest shape; a copy of the file is kept beside it first. Runs before the server listens. */
+export async function migrate(): Promise<readonly string[]> {
+  const { sequelize } = await database();
+  const umzug = new Umzug({
+    migrations: MIGRATIONS.map(({ name, up }) => ({
+      name,
+      up: ({ context }: { context: ReturnType<typeof sequelize.getQueryInterface> }) => up(context),
+    })),
+    context: sequelize.getQueryInterface(),
+    storage: new SequelizeStorage({ sequelize }),
+    logger: undefined,
+  });
+  const pending = await umzug.pending();
+  const size = await stat(databasePath()).then(
+    (info) => info.size,
+    () => 0,
+  );
+  if (pending.length > 0 && size > 0 && (await umzug.executed()).length > 0) {
+    await sequelize.query('PRAGMA wal_checkpoint(TRUNCATE)');
+    await copyFile(databasePath(), `${databasePath()}.before-${pending[0]!.name}`);
+  }
+  return (await umzug.up()).map((migration) => migration.name);
+}

@@ -1,0 +1,263 @@
+import 'server-only';
+import type { CreationOptional, InferAttributes, InferCreationAttributes, Model, ModelAttributes, ModelStatic, Sequelize } from 'sequelize';
+import { DataTypes } from 'sequelize';
+
+/* Tables as they stand after all migrations. Times are UTC milliseconds; JSON columns hold objects that carry their own version. */
+
+type Row<Attributes extends object> = Model<Attributes, Attributes>;
+type Table<Attributes extends object> = ModelStatic<Row<Attributes>>;
+
+export interface HandsetRow {
+  id: string;
+  name: string;
+  model: string;
+  rootPartition: string | null;
+  slotCount: number | null;
+  link: 'stand-in' | 'hand';
+  createdAt: number;
+}
+export interface SecretRow {
+  id: string;
+  handsetId: string;
+  name: string;
+  value: string;
+}
+export interface FactRow {
+  id: string;
+  handsetId: string;
+  key: string;
+  value: string;
+  source: 'typed' | 'pasted' | 'link' | 'file';
+  at: number;
+}
+export interface BuildRow {
+  fingerprint: string;
+  device: string;
+  product: string;
+  buildId: string;
+  patchLevel: string | null;
+  publishedAt: number;
+}
+export interface PackageRow {
+  id: string;
+  fileName: string;
+  sizeBytes: number;
+  report: string;
+  openedAt: number;
+}
+export interface ImageRow {
+  sha256: string;
+  sizeBytes: number;
+  partition: string;
+  role: 'stock' | 'patched' | 'recovery' | 'unknown';
+  fingerprint: string | null;
+  patchLevel: string | null;
+  kit: string | null;
+  stockSha256: string | null;
+  proof: string | null;
+  report: string;
+  addedAt: number;
+}
+export interface ImageOriginRow {
+  id: string;
+  sha256: string;
+  kind: 'package' | 'patch' | 'file' | 'read-back';
+  detail: string;
+  at: number;
+}
+export interface SlotContentRow {
+  id: string;
+  handsetId: string;
+  slot: string;
+  partition: string;
+  sha256: string | null;
+  certainty: 'predicted' | 'read' | 'unknown';
+  reason: string;
+  at: number;
+}
+export interface KitRow {
+  sha256: string;
+  kitId: string;
+  name: string;
+  version: string;
+  versionCode: number;
+  channel: string;
+  supports: string;
+  fileName: string;
+  sizeBytes: number;
+  addedAt: number;
+}
+export interface RoundRow {
+  id: string;
+  handsetId: string;
+  kind: string;
+  lane: string;
+  title: string;
+  state: 'open' | 'closed' | 'given-up';
+  version: number;
+  overrides: string;
+  openedAt: number;
+  closedAt: number | null;
+}
+export interface StepRow {
+  id: string;
+  roundId: string;
+  position: number;
+  key: string;
+  state: 'waiting' | 'running' | 'done' | 'failed' | 'interrupted';
+  startedAt: number | null;
+  endedAt: number | null;
+  actor: 'link' | 'hand' | 'computer' | null;
+  evidence: string;
+}
+export interface EventRow {
+  id: CreationOptional<number>;
+  at: number;
+  handsetId: string | null;
+  roundId: string | null;
+  kind: string;
+  data: string;
+}
+export interface JobRow {
+  id: string;
+  kind: string;
+  title: string;
+  roundId: string | null;
+  state: 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';
+  phase: string;
+  doneBytes: number;
+  totalBytes: number;
+  error: string | null;
+  startedAt: number;
+  endedAt: number | null;
+}
+export interface SettingRow {
+  key: string;
+  value: string;
+}
+
+type EventModel = Model<InferAttributes<Model<EventRow>> & EventRow, InferCreationAttributes<Model<EventRow>> & Omit<EventRow, 'id'>>;
+
+export interface Models {
+  readonly Handset: Table<HandsetRow>;
+  readonly Secret: Table<SecretRow>;
+  readonly Fact: Table<FactRow>;
+  readonly Build: Table<BuildRow>;
+  readonly Package: Table<PackageRow>;
+  readonly Image: Table<ImageRow>;
+  readonly ImageOrigin: Table<ImageOriginRow>;
+  readonly SlotContent: Table<SlotContentRow>;
+  readonly Kit: Table<KitRow>;
+  readonly Round: Table<RoundRow>;
+  readonly Step: Table<StepRow>;
+  readonly Event: ModelStatic<EventModel>;
+  readonly Job: Table<JobRow>;
+  readonly Setting: Table<SettingRow>;
+}
+
+const text = { type: DataTypes.TEXT, allowNull: false } as const;
+const maybeText = { type: DataTypes.TEXT, allowNull: true } as const;
+const number = { type: DataTypes.BIGINT, allowNull: false } as const;
+const maybeNumber = { type: DataTypes.BIGINT, allowNull: true } as const;
+const key = { ...text, primaryKey: true } as const;
+
+/** Columns of every table; the migrations create exactly these. */
+export const COLUMNS = {
+  handsets: { id: key, name: text, model: text, rootPartition: maybeText, slotCount: maybeNumber, link: text, createdAt: number },
+  secrets: { id: key, handsetId: text, name: text, value: text },
+  facts: { id: key, handsetId: text, key: text, value: text, source: text, at: number },
+  builds: { fingerprint: key, device: text, product: text, buildId: text, patchLevel: maybeText, publishedAt: number },
+  packages: { id: key, fileName: text, sizeBytes: number, report: text, openedAt: number },
+  images: {
+    sha256: key,
+    sizeBytes: number,
+    partition: text,
+    role: text,
+    fingerprint: maybeText,
+    patchLevel: maybeText,
+    kit: maybeText,
+    stockSha256: maybeText,
+    proof: maybeText,
+    report: text,
+    addedAt: number,
+  },
+  image_origins: { id: key, sha256: text, kind: text, detail: text, at: number },
+  slot_contents: { id: key, handsetId: text, slot: text, partition: text, sha256: maybeText, certainty: text, reason: text, at: number },
+  kits: {
+    sha256: key,
+    kitId: text,
+    name: text,
+    version: text,
+    versionCode: number,
+    channel: text,
+    supports: text,
+    fileName: text,
+    sizeBytes: number,
+    addedAt: number,
+  },
+  rounds: {
+    id: key,
+    handsetId: text,
+    kind: text,
+    lane: text,
+    title: text,
+    state: text,
+    version: number,
+    overrides: text,
+    openedAt: number,
+    closedAt: maybeNumber,
+  },
+  steps: {
+    id: key,
+    roundId: text,
+    position: number,
+    key: text,
+    state: text,
+    startedAt: maybeNumber,
+    endedAt: maybeNumber,
+    actor: maybeText,
+    evidence: text,
+  },
+  events: {
+    id: { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true },
+    at: number,
+    handsetId: maybeText,
+    roundId: maybeText,
+    kind: text,
+    data: text,
+  },
+  jobs: {
+    id: key,
+    kind: text,
+    title: text,
+    roundId: maybeText,
+    state: text,
+    phase: text,
+    doneBytes: number,
+    totalBytes: number,
+    error: maybeText,
+    startedAt: number,
+    endedAt: maybeNumber,
+  },
+  settings: { key, value: text },
+} satisfies Record<string, ModelAttributes>;
+
+export function defineModels(sequelize: Sequelize): Models {
+  const table = (name: keyof typeof COLUMNS) => sequelize.define(name, COLUMNS[name] as ModelAttributes, { tableName: name, timestamps: false });
+  return {
+    Handset: table('handsets'),
+    Secret: table('secrets'),
+    Fact: table('facts'),
+    Build: table('builds'),
+    Package: table('packages'),
+    Image: table('images'),
+    ImageOrigin: table('image_origins'),
+    SlotContent: table('slot_contents'),
+    Kit: table('kits'),
+    Round: table('rounds'),
+    Step: table('steps'),
+    Event: table('events'),
+    Job: table('jobs'),
+    Setting: table('settings'),
+  } as unknown as Models;
+}

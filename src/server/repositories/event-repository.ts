@@ -1,0 +1,63 @@
+import 'server-only';
+import { Op } from 'sequelize';
+import { randomUUID } from 'node:crypto';
+import { database } from '../db/connection';
+import type { EventRow, JobRow } from '../db/models';
+import { plain, plainAll } from './rows';
+
+/** Appends to the log; nothing is ever changed or taken out of it. */
+export async function appendEvent(event: Omit<EventRow, 'id' | 'data'> & { data: object }): Promise<void> {
+  const { models } = await database();
+  await models.Event.create({ ...event, data: JSON.stringify(event.data) } as never);
+}
+
+export async function listEvents(where: { handsetId?: string; roundId?: string; kind?: string } = {}): Promise<Readonly<EventRow>[]> {
+  const { models } = await database();
+  return plainAll<EventRow>(
+    (await models.Event.findAll({
+      where,
+      order: [
+        ['at', 'ASC'],
+        ['id', 'ASC'],
+      ],
+    })) as never,
+  );
+}
+
+export async function insertJob(row: Omit<JobRow, 'id'>): Promise<Readonly<JobRow>> {
+  const { models } = await database();
+  return plain<JobRow>(await models.Job.create({ id: randomUUID(), ...row }));
+}
+
+export async function updateJob(id: string, change: Partial<JobRow>): Promise<void> {
+  const { models } = await database();
+  await models.Job.update(change, { where: { id } });
+}
+
+export async function recentJobs(since: number): Promise<Readonly<JobRow>[]> {
+  const { models } = await database();
+  return plainAll<JobRow>(
+    await models.Job.findAll({
+      where: { [Op.or]: [{ state: 'running' }, { endedAt: { [Op.gte]: since } }] },
+      order: [['startedAt', 'DESC']],
+      limit: 20,
+    }),
+  );
+}
+
+export async function interruptRunningJobs(at: number): Promise<number> {
+  const { models } = await database();
+  const [count] = await models.Job.update({ state: 'interrupted', endedAt: at }, { where: { state: 'running' } });
+  return count;
+}
+
+export async function readSetting(key: string): Promise<string | null> {
+  const { models } = await database();
+  const found = await models.Setting.findByPk(key);
+  return found ? plain(found).value : null;
+}
+
+export async function writeSetting(key: string, value: string): Promise<void> {
+  const { models } = await database();
+  await models.Setting.upsert({ key, value });
+}

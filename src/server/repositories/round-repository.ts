@@ -1,0 +1,69 @@
+import 'server-only';
+import { randomUUID } from 'node:crypto';
+import { EternoError } from '@/core/errors';
+import { Op } from 'sequelize';
+import { database } from '../db/connection';
+import type { RoundRow, StepRow } from '../db/models';
+import { plain, plainAll } from './rows';
+
+export async function listRounds(handsetId?: string): Promise<Readonly<RoundRow>[]> {
+  const { models } = await database();
+  return plainAll<RoundRow>(await models.Round.findAll({ ...(handsetId ? { where: { handsetId } } : {}), order: [['openedAt', 'DESC']] }));
+}
+
+export async function findRound(id: string): Promise<Readonly<RoundRow> | null> {
+  const { models } = await database();
+  const found = await models.Round.findByPk(id);
+  return found ? plain<RoundRow>(found) : null;
+}
+
+export async function openRoundOf(handsetId: string): Promise<Readonly<RoundRow> | null> {
+  const { models } = await database();
+  const found = await models.Round.findOne({ where: { handsetId, state: 'open' } });
+  return found ? plain<RoundRow>(found) : null;
+}
+
+export async function stepsOf(roundIds: readonly string[]): Promise<Readonly<StepRow>[]> {
+  const { models } = await database();
+  return plainAll<StepRow>(await models.Step.findAll({ where: { roundId: { [Op.in]: [...roundIds] } }, order: [['position', 'ASC']] }));
+}
+
+export async function insertRound(
+  row: Omit<RoundRow, 'id'>,
+  steps: readonly Omit<StepRow, 'id' | 'roundId' | 'position'>[],
+): Promise<Readonly<RoundRow>> {
+  const { models, sequelize } = await database();
+  return sequelize.transaction(async (transaction) => {
+    const round = await models.Round.create({ id: randomUUID(), ...row }, { transaction });
+    const { id } = plain<RoundRow>(round);
+    await models.Step.bulkCreate(
+      steps.map((step, position) => ({ id: randomUUID(), roundId: id, position, ...step })),
+      { transaction },
+    );
+    return plain<RoundRow>(round);
+  });
+}
+
+/**
+ * Changes a round and its steps together, only if nobody else did since `version` was read.
+ * @throws {EternoError} `conflict` when another tab or process was faster
+ */
+export async function changeRound(
+  id: string,
+  version: number,
+  change: Partial<Pick<RoundRow, 'state' | 'closedAt' | 'overrides'>>,
+  steps: readonly { id: string; change: Partial<StepRow> }[] = [],
+): Promise<void> {
+  const { models, sequelize } = await database();
+  await sequelize.transaction(async (transaction) => {
+    const [count] = await models.Round.update({ ...change, version: version + 1 }, { where: { id, version }, transaction });
+    if (count !== 1) throw new EternoError('conflict', 'this round was changed somewhere else meanwhile');
+    for (const step of steps) await models.Step.update(step.change, { where: { id: step.id }, transaction });
+  });
+}
+
+/** Steps that say they are running; at the start of the server nothing can be. */
+export async function runningSteps(): Promise<Readonly<StepRow>[]> {
+  const { models } = await database();
+  return plainAll<StepRow>(await models.Step.findAll({ where: { state: 'running' } }));
+}

@@ -1,0 +1,61 @@
+import 'server-only';
+import type { Fit } from '@/core/fit/fit-package';
+import { fitPackage } from '@/core/fit/fit-package';
+import { splitFingerprint } from '@/core/formats/facts/parse-facts';
+import type { PackageReport } from '@/core/packages/package-report';
+import { listHandsets } from '../repositories/handset-repository';
+import { listPackages, recordBuild, recordPackage } from '../repositories/image-repository';
+import { now } from './clock';
+import { currentFacts, typedFacts } from './fact-service';
+import { settleRounds } from './round-settling';
+
+export interface HandsetFit {
+  readonly handsetId: string;
+  readonly name: string;
+  readonly fit: Fit;
+}
+
+export interface PackageView {
+  readonly id: string;
+  readonly fileName: string;
+  readonly sizeBytes: number;
+  readonly openedAt: number;
+  readonly report: PackageReport;
+}
+
+/** A package's build held against every handset on the bench. */
+export async function fitAll(report: PackageReport): Promise<HandsetFit[]> {
+  const fits: HandsetFit[] = [];
+  for (const { id, name } of await listHandsets())
+    fits.push({ handsetId: id, name, fit: fitPackage(report.build, typedFacts(await currentFacts(id))) });
+  return fits;
+}
+
+/** Remembers what a package was found to be; the package itself stays where it is. */
+export async function keepPackage(fileName: string, sizeBytes: number, report: PackageReport): Promise<HandsetFit[]> {
+  await recordPackage({ fileName, sizeBytes, report: JSON.stringify(report), openedAt: now() });
+  const { fingerprint, patchLevel } = report.build;
+  const parts = fingerprint ? splitFingerprint(fingerprint) : null;
+  if (fingerprint && parts && patchLevel) {
+    await recordBuild({
+      fingerprint,
+      device: parts.device,
+      product: parts.product,
+      buildId: parts.id,
+      patchLevel,
+      publishedAt: Date.parse(patchLevel.length === 7 ? `${patchLevel}-01` : patchLevel),
+    });
+  }
+  await settleRounds();
+  return fitAll(report);
+}
+
+export async function packageViews(): Promise<PackageView[]> {
+  return (await listPackages()).map(({ id, fileName, sizeBytes, openedAt, report }) => ({
+    id,
+    fileName,
+    sizeBytes,
+    openedAt,
+    report: JSON.parse(report) as PackageReport,
+  }));
+}

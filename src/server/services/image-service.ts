@@ -1,0 +1,156 @@
+import 'server-only';
+import { rm } from 'node:fs/promises';
+import type { ImageOriginInput } from '@/contracts/inputs';
+import { EternoError } from '@/core/errors';
+import { readKit } from '@/core/kits/read-kit';
+import { LIMITS } from '@/core/limits';
+import { identifyImage } from '@/core/packages/bare-image';
+import type { ImageReport } from '@/core/packages/inspect-image';
+import { inspectImage } from '@/core/packages/inspect-image';
+import { proveAgain } from '@/core/patch/patch-image';
+import type { ProofLine } from '@/core/patch/prove-patch';
+import { nodePorts } from '@/platform/node/node-ports';
+import type { ImageRow, KitRow } from '../db/models';
+import { appendEvent } from '../repositories/event-repository';
+import { findImage, findKit, listKits, recordImage, recordKit } from '../repositories/image-repository';
+import { openInVault, putInVault, vaultPath } from '../vault/vault';
+import { now } from './clock';
+import { settleRounds } from './round-settling';
+
+export interface StoredImage {
+  readonly sha256: string;
+  readonly role: ImageRow['role'];
+  readonly partition: string;
+  readonly proof: readonly ProofLine[] | null;
+}
+
+/**
+ * Takes an image into the vault. What it is follows from its bytes; what the sender says is only where it came from. A patched image is
+ * proved again here from the vault's own stock and kit, and is not kept if that fails.
+ * @throws {EternoError} `bad-hash`, `too-large`, `bad-magic` and what the readers find wrong; nothing is kept then
+ */
+export async function storeImage(sha256: string, body: AsyncIterable<Uint8Array>, origin: ImageOriginInput): Promise<StoredImage> {
+  const known = await findImage(sha256);
+  const sizeBytes = await putInVault('images', sha256, body);
+  try {
+    const { row, proof } = await describe(sha256, sizeBytes, origin);
+    await recordImage(row, { kind: origin.from, detail: JSON.stringify(originDetail(origin)), at: now() });
+    await appendEvent({
+      at: now(),
+      handsetId: null,
+      roundId: null,
+      kind: 'image-kept',
+      data: { version: 1, sha256, role: row.role, partition: row.partition, from: origin.from },
+    });
+    await settleRounds();
+    return { sha256, role: row.role, partition: row.partition, proof };
+  } catch (thrown) {
+    if (!known) await rm(/*turbopackIgnore: true*/ vaultPath('images', sha256), { force: true });
+    throw thrown;
+  }
+}
+
+function originDetail({ from, package: packageName, partition, verified, stock, kit }: ImageOriginInput): object {
+  return {
+    version: 1,
+    from,
+    ...(packageName ? { package: packageName, partition, verified: verified === 'yes' } : {}),
+    ...(stock ? { stock, kit } : {}),
+  };
+}
+
+async function describe(sha256: string, sizeBytes: number, origin: ImageOriginInput): Promise<{ row: ImageRow; proof: readonly ProofLine[] | null }> {
+  const source = await openInVault('images', sha256);
+  try {
+    const [identity, report] = [await identifyImage(source), await inspectImage(source, nodePorts)];
+    const proof = origin.from === 'patch' ? await proveStored(sha256, origin) : null;
+    const role = report.patchedBy ? 'patched' : roleOf(report, origin);
+    const row: ImageRow = {
+      sha256,
+      sizeBytes,
+      partition: identity.partition,
+      role,
+      fingerprint: identity.build.fingerprint,
+      patchLevel: identity.build.patchLevel,
+      kit: report.patchedBy?.kit ?? null,
+      stockSha256: report.patchedBy?.stockSha256 ?? null,
+      proof: proof ? JSON.stringify(proof) : null,
+      report: JSON.stringify(report),
+      addedAt: now(),
+    };
+    return { row, proof };
+  } finally {
+    await source.close();
+  }
+}
+
+/** Stock only with something that speaks for it: the package's own hash, or the maker's digest in the image. */
+function roleOf(report: ImageReport, origin: ImageOriginInput): ImageRow['role'] {
+  return (origin.from === 'package' && origin.verified === 'yes') || report.avb?.digestValid === true ? 'stock' : 'unknown';
+}
+
+async function proveStored(sha256: string, { stock, kit }: ImageOriginInput): Promise<readonly ProofLine[]> {
+  if (!stock || !kit) throw new EternoError('bad-field', 'a patched image comes with its stock image and its kit');
+  const [stockSource, result] = [await openInVault('images', stock), await openInVault('images', sha256)];
+  try {
+    const proof = await proveAgain(stockSource, await loadKit(kit), result, nodePorts);
+    const failed = proof.filter((line) => !line.ok);
+    if (failed.length > 0) throw new EternoError('bad-hash', `the server's own proof failed: ${failed.map((line) => line.check).join('; ')}`);
+    return proof;
+  } finally {
+    await stockSource.close();
+    await result.close();
+  }
+}
+
+async function loadKit(sha256: string) {
+  const source = await openInVault('kits', sha256);
+  try {
+    return (await readKit(source, nodePorts)).kit;
+  } finally {
+    await source.close();
+  }
+}
+
+/** Takes a kit in after reading all of it. @throws {EternoError} `kit-invalid`, `bad-hash` */
+export async function storeKit(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<Readonly<KitRow>> {
+  const sizeBytes = await putInVault('kits', sha256, body, LIMITS.kitBytes);
+  try {
+    const kit = await loadKit(sha256);
+    const { id, name, version, versionCode, channel, supports } = kit;
+    await recordKit({
+      sha256,
+      kitId: id,
+      name,
+      version,
+      versionCode,
+      channel,
+      supports: JSON.stringify(supports),
+      fileName,
+      sizeBytes,
+      addedAt: now(),
+    });
+  } catch (thrown) {
+    if (!(await findKit(sha256))) await rm(/*turbopackIgnore: true*/ vaultPath('kits', sha256), { force: true });
+    throw thrown;
+  }
+  return (await findKit(sha256))!;
+}
+
+export interface KitView {
+  readonly sha256: string;
+  readonly name: string;
+  readonly version: string;
+  readonly channel: string;
+  readonly partitions: readonly string[] | null;
+}
+
+export async function kitViews(): Promise<KitView[]> {
+  return (await listKits()).map(({ sha256, name, version, channel, supports }) => ({
+    sha256,
+    name,
+    version,
+    channel,
+    partitions: (JSON.parse(supports) as { partitions: string[] | null }).partitions,
+  }));
+}

@@ -1,0 +1,13 @@
+import 'server-only';
+import { interruptRunningJobs } from '../repositories/event-repository';
+import { runningSteps } from '../repositories/round-repository';
+import { sweepVault } from '../vault/vault';
+import { now } from './clock';
+import { interruptStep } from './link-steps';
+
+/** Runs once when the server starts: finds what an earlier end left half done. */
+export async function recover(): Promise<{ steps: number; jobs: number; swept: number }> {
+  const steps = await runningSteps();
+  for (const step of steps) await interruptStep(step);
+  return { steps: steps.length, jobs: await interruptRunningJobs(now()), swept: await sweepVault() };
+}

@@ -1,0 +1,73 @@
+import { mkdir, readFile, readdir, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { EternoError } from '@/core/errors';
+import { lookInside } from '@/core/handset/look-inside';
+import type { HandsetProfile, HandsetState, ImageFacts } from '@/core/handset/state';
+import { writeFileWhole } from '@/platform/node/file-sink';
+import { openFile } from '@/platform/node/file-source';
+import { nodePorts } from '@/platform/node/node-ports';
+
+const PARTITION_FILE = /^([a-z][a-z0-9_]{0,62})\.img$/;
+
+/** A stand-in's folder: `profile.json`, `state.json` (replaced whole) and one `PARTITION_SLOT.img` a partition. */
+export class StandInStore {
+  constructor(readonly dir: string) {}
+
+  private async json<T>(name: string): Promise<T> {
+    try {
+      return JSON.parse(await readFile(/*turbopackIgnore: true*/ join(this.dir, name), 'utf8')) as T;
+    } catch (thrown) {
+      throw new EternoError('not-found', `the stand-in has no readable ${name}; make the demo data first`, { file: name, cause: thrown });
+    }
+  }
+
+  readProfile(): Promise<HandsetProfile> {
+    return this.json('profile.json');
+  }
+  readState(): Promise<HandsetState> {
+    return this.json('state.json');
+  }
+  async writeState(state: HandsetState): Promise<void> {
+    await writeFileWhole(join(this.dir, 'state.json'), new TextEncoder().encode(`${JSON.stringify(state, null, 1)}\n`));
+  }
+
+  imagePath(partition: string): string {
+    if (!PARTITION_FILE.test(`${partition}.img`)) throw new EternoError('unsafe-path', 'this is no name of a partition');
+    return join(this.dir, `${partition}.img`);
+  }
+  readImage(partition: string): Promise<Uint8Array> {
+    return readFile(this.imagePath(partition));
+  }
+  async writeImage(partition: string, bytes: Uint8Array): Promise<ImageFacts> {
+    await writeFileWhole(this.imagePath(partition), bytes);
+    return this.look(partition);
+  }
+  /** Looks inside what lies on a partition now. */
+  async look(partition: string): Promise<ImageFacts> {
+    const source = await openFile(this.imagePath(partition));
+    try {
+      return await lookInside(source, partition.replace(/_[ab]$/, ''), nodePorts);
+    } finally {
+      await source.close();
+    }
+  }
+  /** Makes the folder anew with a profile, its images and a state that knows what is inside them. */
+  static async create(
+    dir: string,
+    profile: HandsetProfile,
+    images: ReadonlyMap<string, Uint8Array>,
+    state: Omit<HandsetState, 'images'>,
+  ): Promise<void> {
+    await rm(dir, { recursive: true, force: true });
+    await mkdir(dir, { recursive: true });
+    const store = new StandInStore(dir);
+    const facts: Record<string, ImageFacts> = {};
+    for (const [partition, bytes] of images) facts[partition] = await store.writeImage(partition, bytes);
+    await writeFileWhole(join(dir, 'profile.json'), new TextEncoder().encode(`${JSON.stringify(profile, null, 1)}\n`));
+    await store.writeState({ ...state, images: facts });
+  }
+  /** Temporary files that a killed process left. */
+  async sweep(): Promise<void> {
+    for (const name of await readdir(this.dir)) if (name.endsWith('.part')) await rm(join(this.dir, name), { force: true });
+  }
+}

@@ -1,0 +1,123 @@
+import type { Server, Socket } from 'node:net';
+import { createServer } from 'node:net';
+import { EternoError, toEternoError } from '@/core/errors';
+import { bootloaderVariables } from '@/core/handset/variables';
+import type { Slot } from '@/core/handset/state';
+import { ByteQueue } from '@/core/wire/byte-queue';
+import type { AnswerKind } from '@/core/wire/messages';
+import { answerBytes, COMMAND_BYTES, DATA_MESSAGE_BYTES, frame, HANDSHAKE, hexLength, parseHexLength, readFrame } from '@/core/wire/messages';
+import { equalBytes, fromLatin1 } from '@/core/bytes/bytes';
+import type { HandsetHost } from './handset-host';
+
+/** Answers the bootloader wire protocol, only while the handset is in its bootloader and its cable is in. */
+export function createWireServer(host: HandsetHost): Server {
+  const sockets = new Set<Socket>();
+  const reachable = () => host.state.mode === 'bootloader' && host.state.cable;
+  host.onChange(() => {
+    // leaving the bootloader, or losing the cable, ends every connection
+    if (!reachable()) for (const socket of sockets) socket.destroy();
+  });
+  return createServer((socket) => {
+    socket.on('error', () => undefined);
+    if (!reachable()) {
+      socket.destroy();
+      return;
+    }
+    sockets.add(socket);
+    socket.on('close', () => sockets.delete(socket));
+    new WireSession(socket, host).serve().catch(() => socket.destroy());
+  });
+}
+
+class WireSession {
+  private readonly queue = new ByteQueue();
+  private downloaded: Uint8Array | null = null;
+
+  constructor(
+    private readonly socket: Socket,
+    private readonly host: HandsetHost,
+  ) {
+    socket.on('data', (bytes) => this.queue.push(new Uint8Array(bytes)));
+    socket.on('close', () => this.queue.end(new EternoError('link-lost', 'the connection ended')));
+  }
+
+  private send(kind: AnswerKind, text = ''): void {
+    if (!this.socket.destroyed) this.socket.write(frame(answerBytes(kind, text.slice(0, 200))));
+  }
+
+  async serve(): Promise<void> {
+    this.socket.write(HANDSHAKE);
+    if (!equalBytes(await this.queue.take(HANDSHAKE.length), HANDSHAKE)) throw new EternoError('bad-magic', 'no handshake');
+    for (;;) {
+      const command = fromLatin1(await readFrame(this.queue, COMMAND_BYTES));
+      try {
+        await this.answer(command);
+      } catch (thrown) {
+        this.send('FAIL', toEternoError(thrown).message);
+      }
+    }
+  }
+
+  private async answer(command: string): Promise<void> {
+    const at = command.indexOf(':');
+    const [verb, rest] = at < 0 ? [command, ''] : [command.slice(0, at), command.slice(at + 1)];
+    switch (verb) {
+      case 'getvar':
+        return this.variable(rest);
+      case 'download':
+        return this.download(parseHexLength(rest));
+      case 'flash':
+        return this.flash(rest);
+      case 'set_active':
+        if (rest !== 'a' && rest !== 'b') throw new EternoError('handset-refused', `there is no slot ${rest}`);
+        this.host.run({ do: 'set-active', slot: rest as Slot });
+        return this.send('OKAY');
+      case 'reboot':
+      case 'continue':
+        this.send('OKAY');
+        return this.afterAnswer(() => this.host.run({ do: 'restart' }));
+      case 'reboot-bootloader':
+        this.send('OKAY');
+        return this.afterAnswer(() => this.host.run({ do: 'enter-bootloader' }));
+      default:
+        return this.send('FAIL', 'unknown command');
+    }
+  }
+
+  private afterAnswer(work: () => void): void {
+    this.socket.end(() => work());
+  }
+
+  private variable(name: string): void {
+    const variables = bootloaderVariables(this.host.profile, this.host.state);
+    if (name === 'all') {
+      for (const [key, value] of variables) this.send('INFO', `${key}:${value}`);
+      return this.send('OKAY');
+    }
+    const found = variables.find(([key]) => key === name);
+    return found ? this.send('OKAY', found[1]) : this.send('FAIL', 'no such variable');
+  }
+
+  private async download(length: number): Promise<void> {
+    if (length === 0 || length > this.host.profile.maxDownloadBytes)
+      throw new EternoError('handset-refused', `a download of ${length} bytes is not taken`);
+    this.send('DATA', hexLength(length));
+    const bytes = new Uint8Array(length);
+    for (let at = 0; at < length;) {
+      const piece = await readFrame(this.queue, DATA_MESSAGE_BYTES);
+      if (piece.length === 0 || at + piece.length > length) throw new EternoError('bad-field', 'more data came than was announced');
+      bytes.set(piece, at);
+      at += piece.length;
+    }
+    this.downloaded = bytes;
+    this.send('OKAY');
+  }
+
+  private async flash(partition: string): Promise<void> {
+    if (!this.downloaded) throw new EternoError('handset-refused', 'nothing was downloaded');
+    const bytes = this.downloaded;
+    this.downloaded = null;
+    await this.host.write(partition, bytes, () => !this.socket.destroyed && this.host.state.cable);
+    this.send('OKAY');
+  }
+}
