@@ -13,6 +13,7 @@ export class ByteWriter {
     return this.end;
   }
 
+  /** Makes room and gives its place. Call it before touching `buffer` or `view`: growing replaces both. */
   private room(count: number): number {
     const at = this.end;
     if (at + count > this.buffer.length) {
@@ -26,27 +27,33 @@ export class ByteWriter {
   }
 
   u16le(value: number): this {
-    this.view.setUint16(this.room(2), value, true);
+    const at = this.room(2);
+    this.view.setUint16(at, value, true);
     return this;
   }
   u32le(value: number): this {
-    this.view.setUint32(this.room(4), value, true);
+    const at = this.room(4);
+    this.view.setUint32(at, value, true);
     return this;
   }
   u32be(value: number): this {
-    this.view.setUint32(this.room(4), value, false);
+    const at = this.room(4);
+    this.view.setUint32(at, value, false);
     return this;
   }
   u64le(value: number): this {
-    this.view.setBigUint64(this.room(8), BigInt(value), true);
+    const at = this.room(8);
+    this.view.setBigUint64(at, BigInt(value), true);
     return this;
   }
   u64be(value: number): this {
-    this.view.setBigUint64(this.room(8), BigInt(value), false);
+    const at = this.room(8);
+    this.view.setBigUint64(at, BigInt(value), false);
     return this;
   }
   bytes(value: Uint8Array): this {
-    this.buffer.set(value, this.room(value.length));
+    const at = this.room(value.length);
+    this.buffer.set(value, at);
     return this;
   }
   zeros(count: number): this {

@@ -4,8 +4,11 @@ import { decodeLz4Legacy, encodeLz4Legacy } from '@/core/codecs/lz4-legacy';
 import { EternoError } from '@/core/errors';
 import { concatBytes } from '@/core/bytes/bytes';
 
+/** Loads the xz encoder's WebAssembly where its own way does not work. */
+export type XzModuleLoader = NonNullable<Parameters<(typeof import('node-liblzma/wasm'))['initModule']>[0]>;
+
 /** The codecs of the core's port, from packages that run in the browser and in Node alike. */
-export function createCodecs(): Codecs {
+export function createCodecs(loadXzModule?: XzModuleLoader): Codecs {
   return {
     async decode(name, input, limitBytes) {
       switch (name) {
@@ -28,7 +31,7 @@ export function createCodecs(): Codecs {
         case 'lz4-legacy':
           return encodeLz4Legacy(bytes, strong ? 64 : 8);
         case 'xz':
-          return encodeXz(bytes);
+          return encodeXz(bytes, strong ? 6 : 1, loadXzModule);
         default:
           throw new EternoError('unsupported', `${name} can be read but not written here`);
       }
@@ -92,10 +95,10 @@ async function decodeXz(input: Uint8Array, limitBytes: number): Promise<Uint8Arr
   }
 }
 
-async function encodeXz(bytes: Uint8Array): Promise<Uint8Array<ArrayBuffer>> {
-  const lzma = await import('node-liblzma/inline');
-  await lzma.ensureInlineInit();
-  return new Uint8Array(await lzma.xzAsync(bytes, { preset: 6, check: lzma.LZMA_CHECK_CRC32 }));
+async function encodeXz(bytes: Uint8Array, preset: number, loadModule: XzModuleLoader | undefined): Promise<Uint8Array<ArrayBuffer>> {
+  const lzma = await import('node-liblzma/wasm');
+  await lzma.initModule(loadModule);
+  return new Uint8Array(await lzma.xzAsync(bytes, { preset, check: lzma.LZMA_CHECK_CRC32 }));
 }
 
 async function decodeBzip2(input: Uint8Array, limitBytes: number): Promise<Uint8Array<ArrayBuffer>> {

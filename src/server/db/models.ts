@@ -242,8 +242,13 @@ export const COLUMNS = {
   settings: { key, value: text },
 } satisfies Record<string, ModelAttributes>;
 
+/** Sequelize writes into the definitions it is given, so each table gets its own copies. */
+function ownColumns(columns: ModelAttributes): ModelAttributes {
+  return Object.fromEntries(Object.entries(columns).map(([name, column]) => [name, { ...(column as object) }])) as ModelAttributes;
+}
+
 export function defineModels(sequelize: Sequelize): Models {
-  const table = (name: keyof typeof COLUMNS) => sequelize.define(name, COLUMNS[name] as ModelAttributes, { tableName: name, timestamps: false });
+  const table = (name: keyof typeof COLUMNS) => sequelize.define(name, ownColumns(COLUMNS[name]), { tableName: name, timestamps: false });
   return {
     Handset: table('handsets'),
     Secret: table('secrets'),

@@ -96,7 +96,7 @@ export async function benchRows(): Promise<BenchRow[]> {
   const [handsets, builds, images] = [await listHandsets(), await listBuilds(), await listImages()];
   const rows: BenchRow[] = [];
   for (const handset of handsets) {
-    const { known: _known, ...row } = await benchRow(handset, builds, images);
+    const { known, ...row } = await benchRow(handset, builds, images);
     rows.push(row);
   }
   return rows;

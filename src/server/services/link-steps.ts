@@ -90,25 +90,31 @@ export async function sendToBootloader(roundId: string, version: number): Promis
   await withSystem((client) => client.ask({ do: 'restart', to: 'bootloader' }));
 }
 
+/** What a job on a step does: its work, what to write down when it fails, and how the round goes on (by default the step is done). */
+interface StepJob {
+  readonly title: string;
+  readonly work: (watch: Required<Watch>) => Promise<readonly Evidence[]>;
+  readonly failed: (error: EternoError) => Promise<Evidence[]>;
+  readonly finished?: (version: number, evidence: readonly Evidence[]) => Promise<void>;
+}
+
 /** Marks a step as running, then does its work as a job; the step ends done or failed with what was seen. */
-async function runStepJob(
-  context: StepContext,
-  version: number,
-  title: string,
-  work: (watch: Required<Watch>) => Promise<readonly Evidence[]>,
-  onFail: (error: EternoError) => Promise<Evidence[]>,
-): Promise<JobView> {
-  const { round, step, handset } = context;
-  await changeRound(round.id, version, {}, [{ id: step.id, change: { state: 'running', startedAt: step.startedAt ?? now(), actor: 'link' } }]);
-  publish({ type: 'round', roundId: round.id, version: version + 1 });
+async function runStepJob(context: StepContext, version: number, { title, work, failed, finished }: StepJob): Promise<JobView> {
+  const { round, handset } = context;
+  const step = { ...context.step, startedAt: context.step.startedAt ?? now() };
+  const change = async (at: number, patch: Partial<StepRow>) => {
+    await changeRound(round.id, at, {}, [{ id: step.id, change: patch }]);
+    publish({ type: 'round', roundId: round.id, version: at + 1 });
+  };
+  await change(version, { state: 'running', startedAt: step.startedAt, actor: 'link' });
   return startJob({ kind: step.key, title, roundId: round.id }, async (watch) => {
     try {
       const evidence = await work(watch);
-      await finishStep({ ...context, step: { ...step, startedAt: step.startedAt ?? now() } }, version + 1, 'link', evidence);
+      await (finished ? finished(version + 1, evidence) : finishStep({ ...context, step }, version + 1, 'link', evidence));
     } catch (thrown) {
       const error = toEternoError(thrown);
-      const evidence = await onFail(error);
-      await changeRound(round.id, version + 1, {}, [{ id: step.id, change: { state: 'failed', evidence: JSON.stringify(evidence) } }]);
+      const evidence = await failed(error);
+      await change(version + 1, { state: 'failed', evidence: JSON.stringify(evidence) });
       await appendEvent({
         at: now(),
         handsetId: handset.id,
@@ -116,31 +122,37 @@ async function runStepJob(
         kind: 'step-failed',
         data: { version: 1, key: step.key, error: error.toData(), evidence },
       });
-      publish({ type: 'round', roundId: round.id, version: version + 2 });
       throw error;
     }
   });
 }
+
+/** After the stock image was put back the round stands before its write again. */
+async function standBeforeWrite({ round, handset, steps }: RoundContext, version: number, evidence: readonly Evidence[]): Promise<void> {
+  const again = steps.filter((step) => step.key === 'write-image' || step.key === 'restart' || step.key === 'prove-root');
+  await changeRound(
+    round.id,
+    version,
+    {},
+    again.map((step) => ({ id: step.id, change: { state: 'waiting' as const, startedAt: null, endedAt: null, actor: null, evidence: '[]' } })),
+  );
+  await appendEvent({ at: now(), handsetId: handset.id, roundId: round.id, kind: 'stock-put-back', data: { version: 1, evidence } });
+  publish({ type: 'round', roundId: round.id, version: version + 1 });
+}
+
+/** Putting stock back is a rescue: what only speaks of the patched image, or was never read, does not hold it up. */
+const RESCUE_OVERRIDES: readonly Override[] = ['kit', 'battery', 'room'].map((checkId) => ({ checkId, reason: 'the stock image is put back' }));
 
 /**
  * Writes the round's image, or its stock image as the way back, to the active slot. Everything is read and checked once more in the
  * bootloader before the first byte.
  */
 export async function writeOverLink(roundId: string, version: number, which: 'patched' | 'stock'): Promise<JobView> {
-  const context = await expectStep(roundId, version, which === 'patched' ? ['write-image'] : ['write-image', 'restart', 'prove-root']);
-  needLink(context);
+  const expected = await expectStep(roundId, version, which === 'patched' ? ['write-image'] : ['write-image', 'restart', 'prove-root']);
+  needLink(expected);
+  const context: StepContext = { ...expected, step: expected.steps.find((step) => step.key === 'write-image')! };
   const image = which === 'patched' ? context.images.patched : context.images.stock;
-  // putting stock back is a rescue: the checks that speak of the patched image do not hold it up
-  const open = blocking(
-    await gatesOf(context, which),
-    which === 'patched'
-      ? (JSON.parse(context.round.overrides) as Override[])
-      : [
-          { checkId: 'kit', reason: 'stock' },
-          { checkId: 'battery', reason: 'rescue' },
-          { checkId: 'room', reason: 'stock' },
-        ],
-  );
+  const open = blocking(await gatesOf(context, which), which === 'patched' ? (JSON.parse(context.round.overrides) as Override[]) : RESCUE_OVERRIDES);
   if (!image || open.length > 0)
     throw new EternoError('refused', `Not yet: ${open.map((check) => check.title.toLowerCase()).join('; ') || 'the image is not in the vault'}.`);
   let began = false;
@@ -155,11 +167,10 @@ export async function writeOverLink(roundId: string, version: number, which: 'pa
       reason,
       at: now(),
     });
-  return runStepJob(
-    context,
-    version,
-    `Write ${which === 'stock' ? 'stock' : 'patched'} ${image.partition}`,
-    async (watch) => {
+  return runStepJob(context, version, {
+    title: `Write ${which === 'stock' ? 'stock' : 'patched'} ${image.partition}`,
+    ...(which === 'stock' ? { finished: (at: number, evidence: readonly Evidence[]) => standBeforeWrite(context, at, evidence) } : {}),
+    work: async (watch) => {
       const source = await openInVault('images', image.sha256);
       try {
         const evidence = await withBootloader(async (client) => {
@@ -185,12 +196,12 @@ export async function writeOverLink(roundId: string, version: number, which: 'pa
         await source.close();
       }
     },
-    async (error) => {
+    failed: async (error) => {
       if (!began) return [{ what: `nothing was written: ${error.message}`, strength: 'strong' }];
       await content(null, 'unknown', 'a write was cut short');
       return [{ what: `the write was cut short, ${target} is unknown until it is written again: ${error.message}`, strength: 'strong' }];
     },
-  );
+  });
 }
 
 const START_TIMEOUT_MS = 120_000;
@@ -199,11 +210,9 @@ const POLL_MS = 200;
 export async function restartOverLink(roundId: string, version: number): Promise<JobView> {
   const context = await expectStep(roundId, version, ['restart']);
   needLink(context);
-  return runStepJob(
-    context,
-    version,
-    'Start the system',
-    async (watch) => {
+  return runStepJob(context, version, {
+    title: 'Start the system',
+    work: async (watch) => {
       if ((await standInView())?.state.mode === 'bootloader') await withBootloader((client) => client.command('reboot'));
       const began = Date.now();
       for (;;) {
@@ -223,22 +232,20 @@ export async function restartOverLink(roundId: string, version: number): Promise
         );
       return [{ what: `started from slot ${facts.currentSlot}, build ${facts.buildId}`, strength: 'strong' }];
     },
-    async (error) => {
+    failed: async (error) => {
       if (error.code === 'handset-refused') await tellRoot(context.handset.id, roundId, 'broken', error.message);
       return [{ what: error.message, strength: 'strong' }];
     },
-  );
+  });
 }
 
 export async function proveOverLink(roundId: string, version: number): Promise<JobView> {
   const context = await expectStep(roundId, version, ['prove-root']);
   needLink(context);
   const expected = context.images.patched;
-  return runStepJob(
-    context,
-    version,
-    'Prove root',
-    async (watch) => {
+  return runStepJob(context, version, {
+    title: 'Prove root',
+    work: async (watch) => {
       watch.onProgress({ phase: 'ask', doneBytes: 0, totalBytes: 2 });
       return withSystem(async (client) => {
         const answer = await client.ask({ do: 'root' });
@@ -264,8 +271,8 @@ export async function proveOverLink(roundId: string, version: number): Promise<J
         ];
       });
     },
-    async (error) => [{ what: error.message, strength: 'strong' }],
-  );
+    failed: async (error) => [{ what: error.message, strength: 'strong' }],
+  });
 }
 
 /** At the server's start nothing can be running: what says so was interrupted, and a partition that was being written is unknown. */

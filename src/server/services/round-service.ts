@@ -7,6 +7,7 @@ import { LANE_STEPS, ONE_IMAGE_ONCE } from '@/core/lanes/one-image-once';
 import type { StepKey } from '@/core/lanes/steps';
 import type { StepRow } from '../db/models';
 import { appendEvent } from '../repositories/event-repository';
+import { setSlotContent } from '../repositories/handset-repository';
 import { changeRound, findRound, insertRound, openRoundOf } from '../repositories/round-repository';
 import { now } from './clock';
 import { applyFacts } from './fact-service';
@@ -110,6 +111,17 @@ export async function sayAtStep(roundId: string, version: number, seen: string):
   if (context.step.key === 'write-image') {
     const open = blocking(await gatesOf(context, 'patched'), JSON.parse(context.round.overrides) as Override[]);
     if (open.length > 0) throw new EternoError('refused', `Not yet: ${open.map((check) => check.title.toLowerCase()).join('; ')}.`);
+    const { partition, sha256 } = context.images.patched!;
+    const slot = context.about.slot || '-';
+    await setSlotContent({
+      handsetId: context.handset.id,
+      slot,
+      partition,
+      sha256,
+      certainty: 'predicted',
+      reason: 'said to be written by hand',
+      at: now(),
+    });
   }
   await finishStep(context, version, 'hand', [{ what: `said: ${seen}`, strength: 'weak' }]);
 }

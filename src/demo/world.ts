@@ -1,0 +1,199 @@
+/* The demo world: a hill-country trail survey club, its handsets and builds. All invented. */
+
+export const DEMO_NOW = '2026-11-10T14:02:00Z';
+export const at = (text: string) => Date.parse(text);
+
+export interface DemoBuild {
+  readonly product: string;
+  readonly device: string;
+  readonly buildId: string;
+  readonly incremental: string;
+  readonly patchLevel: string;
+  readonly release: string;
+  readonly publishedAt: number;
+}
+export const fingerprintOf = ({ product, device, buildId, incremental, release }: DemoBuild, brand: string) =>
+  `${brand}/${product}/${device}:${release}/${buildId}/${incremental}:user/release-keys`;
+
+function monthly(
+  product: string,
+  device: string,
+  prefix: string,
+  release: string,
+  months: readonly (readonly [string, string, number])[],
+): DemoBuild[] {
+  return months.map(([date, serial, day]) => ({
+    product,
+    device,
+    release,
+    buildId: `${prefix}.${date}.${serial}`,
+    incremental: `${date.slice(0, 4)}${serial}${day}`,
+    patchLevel: `20${date.slice(0, 2)}-${date.slice(2, 4)}-05`,
+    publishedAt: at(`20${date.slice(0, 2)}-${date.slice(2, 4)}-${String(day).padStart(2, '0')}T09:00:00Z`),
+  }));
+}
+
+const PETREL_MONTHS = [
+  ['260205', '011', 4],
+  ['260305', '008', 5],
+  ['260405', '012', 7],
+  ['260505', '006', 6],
+  ['260605', '009', 5],
+  ['260705', '010', 7],
+  ['260805', '004', 6],
+  ['260905', '007', 4],
+  ['261005', '014', 6],
+  ['261105', '009', 5],
+] as const;
+
+export const BUILDS = {
+  northGate: monthly('petrel2_eu', 'petrel2', 'OPA2', '17', PETREL_MONTHS),
+  lookAlike: monthly('petrel2_am', 'petrel2', 'OPA2', '17', PETREL_MONTHS),
+  ridge: monthly('petrel1_eu', 'petrel1', 'OPA1', '16', [
+    ['260305', '015', 6],
+    ['260605', '019', 8],
+    ['260905', '020', 5],
+    ['261005', '022', 7],
+    ['261105', '006', 5],
+  ]),
+  barn: monthly('slate8', 'slate8', 'MS8', '14', [
+    ['260301', '771', 9],
+    ['261001', '790', 14],
+  ]),
+  spare: monthly('tarn', 'tarn', 'CT6', '15', [
+    ['260501', '038', 12],
+    ['260701', '040', 3],
+    ['261001', '052', 6],
+  ]),
+} as const;
+
+export interface DemoHandset {
+  readonly id: string;
+  readonly name: string;
+  readonly model: string;
+  readonly brand: string;
+  readonly serial: string;
+  readonly rootPartition: string;
+  readonly slotCount: number;
+  readonly link: 'stand-in' | 'hand';
+  readonly installed: DemoBuild;
+  readonly builds: readonly DemoBuild[];
+  readonly sdk: number;
+  readonly firstApiLevel: number;
+  readonly unlocked: boolean;
+  readonly slot: string | null;
+  readonly bootloader: string;
+  readonly baseband: string;
+  /** Times at which root changed, and to what. */
+  readonly root: readonly (readonly [string, string, string])[];
+  readonly factsAt: string;
+}
+
+const last = (builds: readonly DemoBuild[], back = 0) => builds[builds.length - 1 - back]!;
+
+export const HANDSETS: readonly DemoHandset[] = [
+  {
+    id: '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0001',
+    name: 'North gate counter',
+    model: 'Ondine Petrel 2',
+    brand: 'ondine',
+    serial: 'NG7Q2K41TR',
+    rootPartition: 'init_boot',
+    slotCount: 2,
+    link: 'stand-in',
+    installed: last(BUILDS.northGate),
+    builds: BUILDS.northGate,
+    sdk: 37,
+    firstApiLevel: 35,
+    unlocked: true,
+    slot: 'a',
+    bootloader: 'pt2-9.4',
+    baseband: 'rd-88.1',
+    root: [
+      ['2026-02-02T10:00:00Z', 'stock', 'bought and put on the bench'],
+      ['2026-09-12T10:41:00Z', 'proven', 'first root'],
+      ['2026-10-08T08:50:00Z', 'lost', 'the October update'],
+      ['2026-10-08T09:32:00Z', 'proven', 'root again'],
+      ['2026-11-09T18:20:00Z', 'lost', 'the November update was taken and restarted'],
+    ],
+    factsAt: '2026-11-09T18:30:00Z',
+  },
+  {
+    id: '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0002',
+    name: 'Ridge camera',
+    model: 'Ondine Petrel 1',
+    brand: 'ondine',
+    serial: 'RC2M9X05LD',
+    rootPartition: 'boot',
+    slotCount: 2,
+    link: 'hand',
+    installed: last(BUILDS.ridge, 1),
+    builds: BUILDS.ridge,
+    sdk: 36,
+    firstApiLevel: 31,
+    unlocked: true,
+    slot: 'b',
+    bootloader: 'pt1-7.7',
+    baseband: 'rd-71.3',
+    root: [
+      ['2026-03-10T12:00:00Z', 'stock', 'put on the bench'],
+      ['2026-05-02T15:10:00Z', 'proven', 'rooted before the log began'],
+      ['2026-06-11T07:30:00Z', 'broken', 'a patched image of the wrong month'],
+      ['2026-06-12T19:05:00Z', 'proven', 'stock put back, patched again'],
+      ['2026-10-09T16:00:00Z', 'lost', 'the October update'],
+      ['2026-10-09T17:20:00Z', 'proven', 'root again'],
+    ],
+    factsAt: '2026-10-09T17:25:00Z',
+  },
+  {
+    id: '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0003',
+    name: 'Barn tablet',
+    model: 'Marrow Slate 8',
+    brand: 'marrow',
+    serial: 'BT0081FQ7W',
+    rootPartition: 'boot',
+    slotCount: 1,
+    link: 'hand',
+    installed: BUILDS.barn[0]!,
+    builds: BUILDS.barn,
+    sdk: 34,
+    firstApiLevel: 29,
+    unlocked: true,
+    slot: null,
+    bootloader: 'ms8-3.0',
+    baseband: 'none',
+    root: [
+      ['2026-03-12T09:00:00Z', 'stock', 'put on the bench'],
+      ['2026-04-04T11:00:00Z', 'proven', 'rooted through its recovery'],
+      ['2026-11-02T06:45:00Z', 'unproven', 'restarted, not asked since'],
+    ],
+    factsAt: '2026-11-02T06:50:00Z',
+  },
+  {
+    id: '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0004',
+    name: 'Spare',
+    model: 'Calder Tarn',
+    brand: 'calder',
+    serial: 'SP4471KZQA',
+    rootPartition: 'init_boot',
+    slotCount: 2,
+    link: 'hand',
+    installed: last(BUILDS.spare, 1),
+    builds: BUILDS.spare,
+    sdk: 35,
+    firstApiLevel: 34,
+    unlocked: false,
+    slot: 'a',
+    bootloader: 'ct-6.2',
+    baseband: 'rd-90.0',
+    root: [['2026-05-14T10:00:00Z', 'stock', 'put on the bench, locked']],
+    factsAt: '2026-10-20T10:00:00Z',
+  },
+];
+
+/** Rounds of the past: handset index, title, when it was opened, and seconds each step took in the lane's order. */
+export const PAST_ROUNDS = [
+  { handset: 0, kind: 'first-root', title: 'First root', openedAt: '2026-09-12T10:12:00Z', seconds: [14, 611, 38, 22, 240, 95, 9, 71, 44, 31] },
+  { handset: 0, kind: 'root-again', title: 'Root again', openedAt: '2026-10-08T09:10:00Z', seconds: [6, 420, 21, 12, 150, 48, 7, 58, 19, 22] },
+  { handset: 1, kind: 'root-again', title: 'Root again', openedAt: '2026-10-09T16:20:00Z', seconds: [40, 980, 64, 35, 310, 120, 26, 66, 52, 40] },
+] as const;

@@ -1,0 +1,10 @@
+import { readFile } from 'node:fs/promises';
+import { createRequire } from 'node:module';
+import type { XzModuleLoader } from '@/platform/any/codecs';
+
+/** The xz encoder's WebAssembly from disk: its own loader fetches a URL, which Node can't. */
+export const loadXzModule: XzModuleLoader = async () => {
+  const wasm = await readFile(createRequire(import.meta.url).resolve('node-liblzma/wasm/liblzma.wasm'));
+  const { default: create } = await import('node-liblzma/wasm/liblzma.js');
+  return (await create({ wasmBinary: wasm.buffer.slice(wasm.byteOffset, wasm.byteOffset + wasm.length) } as never)) as never;
+};
