@@ -10,7 +10,8 @@ import { fingerprintOf } from './world';
 
 const BLOCK_BYTES = 4096;
 const RUN_BLOCKS = 512;
-const SYSTEM_BYTES = 182 * 1024 * 1024;
+/** The tests make a small world with the same code. */
+const SYSTEM_BYTES = Number(process.env.ETERNO_DEMO_SYSTEM_MIB ?? 182) * 1024 * 1024;
 
 /** How each stretch of an image is stored: holes as zero or discard, what packs as xz, the rest plain. */
 function planRuns(bytes: Uint8Array, packs: (startBlock: number) => boolean): PlannedRun[] {

@@ -1,3 +1,4 @@
+import type { initModule } from 'node-liblzma/wasm';
 import { gzip, ZStream, zlibInflate, zlibInflateInit2, Z_NO_FLUSH, Z_OK, Z_BUF_ERROR, Z_STREAM_END } from 'pako';
 import type { Codecs, Decoded } from '@/core/codecs/codec';
 import { decodeLz4Legacy, encodeLz4Legacy } from '@/core/codecs/lz4-legacy';
@@ -5,7 +6,7 @@ import { EternoError } from '@/core/errors';
 import { concatBytes } from '@/core/bytes/bytes';
 
 /** Loads the xz encoder's WebAssembly where its own way does not work. */
-export type XzModuleLoader = NonNullable<Parameters<(typeof import('node-liblzma/wasm'))['initModule']>[0]>;
+export type XzModuleLoader = NonNullable<Parameters<typeof initModule>[0]>;
 
 /** The codecs of the core's port, from packages that run in the browser and in Node alike. */
 export function createCodecs(loadXzModule?: XzModuleLoader): Codecs {

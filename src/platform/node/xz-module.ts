@@ -4,7 +4,9 @@ import type { XzModuleLoader } from '@/platform/any/codecs';
 
 /** The xz encoder's WebAssembly from disk: its own loader fetches a URL, which Node can't. */
 export const loadXzModule: XzModuleLoader = async () => {
-  const wasm = await readFile(createRequire(import.meta.url).resolve('node-liblzma/wasm/liblzma.wasm'));
+  // put together at run time: a bundler that sees the whole name takes the file for a module
+  const name = ['node-liblzma', 'wasm', 'liblzma.wasm'].join('/');
+  const wasm = await readFile(/*turbopackIgnore: true*/ createRequire(import.meta.url).resolve(name));
   const { default: create } = await import('node-liblzma/wasm/liblzma.js');
   return (await create({ wasmBinary: wasm.buffer.slice(wasm.byteOffset, wasm.byteOffset + wasm.length) } as never)) as never;
 };

@@ -1,5 +1,5 @@
 import 'server-only';
-import type { Fit } from '@/core/fit/fit-package';
+import type { HandsetFit, PackageView } from '@/contracts/firmware-view';
 import { fitPackage } from '@/core/fit/fit-package';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { PackageReport } from '@/core/packages/package-report';
@@ -8,20 +8,6 @@ import { listPackages, recordBuild, recordPackage } from '../repositories/image-
 import { now } from './clock';
 import { currentFacts, typedFacts } from './fact-service';
 import { settleRounds } from './round-settling';
-
-export interface HandsetFit {
-  readonly handsetId: string;
-  readonly name: string;
-  readonly fit: Fit;
-}
-
-export interface PackageView {
-  readonly id: string;
-  readonly fileName: string;
-  readonly sizeBytes: number;
-  readonly openedAt: number;
-  readonly report: PackageReport;
-}
 
 /** A package's build held against every handset on the bench. */
 export async function fitAll(report: PackageReport): Promise<HandsetFit[]> {

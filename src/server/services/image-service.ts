@@ -1,5 +1,6 @@
 import 'server-only';
 import { rm } from 'node:fs/promises';
+import type { KitView } from '@/contracts/image-view';
 import type { ImageOriginInput } from '@/contracts/inputs';
 import { EternoError } from '@/core/errors';
 import { readKit } from '@/core/kits/read-kit';
@@ -135,14 +136,6 @@ export async function storeKit(sha256: string, body: AsyncIterable<Uint8Array>, 
     throw thrown;
   }
   return (await findKit(sha256))!;
-}
-
-export interface KitView {
-  readonly sha256: string;
-  readonly name: string;
-  readonly version: string;
-  readonly channel: string;
-  readonly partitions: readonly string[] | null;
 }
 
 export async function kitViews(): Promise<KitView[]> {

@@ -1,34 +1,9 @@
 import 'server-only';
-import type { Evidence } from '@/contracts/round-view';
+import type { LogRound, LogStep } from '@/contracts/log-view';
 import { LANE_STEPS, ONE_IMAGE_ONCE } from '@/core/lanes/one-image-once';
-import type { Stage } from '@/core/lanes/steps';
 import { listHandsets } from '../repositories/handset-repository';
 import { listRounds, stepsOf } from '../repositories/round-repository';
 import { evidenceOf } from './round-view';
-
-export interface LogStep {
-  readonly key: string;
-  readonly title: string;
-  readonly stage: Stage;
-  readonly state: string;
-  readonly actor: string | null;
-  readonly startedAt: number | null;
-  readonly seconds: number | null;
-  readonly expectedSeconds: number;
-  readonly evidence: readonly Evidence[];
-}
-
-export interface LogRound {
-  readonly id: string;
-  readonly title: string;
-  readonly handset: string;
-  readonly lane: string;
-  readonly state: 'open' | 'closed' | 'given-up';
-  readonly openedAt: number;
-  readonly closedAt: number | null;
-  readonly seconds: number;
-  readonly steps: readonly LogStep[];
-}
 
 /** Every round, newest first, with its steps and how long each took. */
 export async function logRounds(): Promise<LogRound[]> {

@@ -8,7 +8,7 @@ import type { StepKey } from '@/core/lanes/steps';
 import type { StepRow } from '../db/models';
 import { appendEvent } from '../repositories/event-repository';
 import { setSlotContent } from '../repositories/handset-repository';
-import { changeRound, findRound, insertRound, openRoundOf } from '../repositories/round-repository';
+import { changeRound, findRound, insertRound, listRounds, openRoundOf } from '../repositories/round-repository';
 import { now } from './clock';
 import { applyFacts } from './fact-service';
 import { needHandset, rootChanges, tellRoot } from './handset-service';
@@ -166,4 +166,10 @@ export async function giveUpRound(roundId: string, version: number): Promise<voi
   await changeRound(roundId, version, { state: 'given-up', closedAt: now() });
   await appendEvent({ at: now(), handsetId: handset.id, roundId, kind: 'round-given-up', data: { version: 1, title: round.title } });
   publish({ type: 'round', roundId, version: version + 1 });
+}
+
+/** The newest open round, for the way back from other rooms. */
+export async function newestOpenRound(): Promise<{ id: string; handset: string } | null> {
+  const open = (await listRounds()).find((round) => round.state === 'open');
+  return open ? { id: open.id, handset: (await needHandset(open.handsetId)).name } : null;
 }

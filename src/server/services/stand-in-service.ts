@@ -65,7 +65,7 @@ export async function standInView(): Promise<StandInView | null> {
 }
 
 /** Every change of the stand-in until `signal` fires; ends when the stand-in does. */
-export async function* watchStandIn(signal: AbortSignal): AsyncGenerator<StandInView> {
+async function* watchStandIn(signal: AbortSignal): AsyncGenerator<StandInView> {
   const { systemPort, token } = await needRun();
   const client = await SystemClient.open(systemPort, token);
   signal.addEventListener('abort', () => client.close(), { once: true });
@@ -106,4 +106,24 @@ export async function restartStandIn(): Promise<void> {
     if (await readRun()) return;
   }
   throw new EternoError('io', 'the stand-in did not come up within 10 seconds');
+}
+
+const RETRY_MS = 1000;
+
+/** Tells every change of the stand-in, and null while none runs; goes on by itself when it comes back. */
+export function followStandIn(tell: (view: StandInView | null) => void): () => void {
+  const abort = new AbortController();
+  void (async () => {
+    while (!abort.signal.aborted) {
+      try {
+        for await (const view of watchStandIn(abort.signal)) tell(view);
+      } catch (thrown) {
+        if (!(thrown instanceof EternoError)) throw thrown;
+      }
+      if (abort.signal.aborted) return;
+      tell(null);
+      await new Promise((resolve) => setTimeout(resolve, RETRY_MS));
+    }
+  })();
+  return () => abort.abort();
 }

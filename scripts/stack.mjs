@@ -1,0 +1,86 @@
+import { spawn, spawnSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { join, resolve } from 'node:path';
+
+/* A whole Eterno on this machine: data migrated and made, the stand-in, then the server. Both are ended by pid. */
+
+export const DEMO_NOW = '2026-11-10T14:02:00Z';
+const TSX = ['--conditions=react-server', '--import', 'tsx'];
+
+export function environment(dataDir, extra = {}) {
+  return { ...process.env, NEXT_TELEMETRY_DISABLED: '1', NODE_ENV: 'production', ETERNO_NOW: process.env.ETERNO_NOW ?? DEMO_NOW, ...extra, ETERNO_DATA: resolve(dataDir) };
+}
+
+function runOnce(script, env) {
+  const result = spawnSync(process.execPath, [...TSX, script], { stdio: 'inherit', env });
+  if (result.status !== 0) throw new Error(`${script} ended with ${result.status ?? result.signal}`);
+}
+
+/** Migrates, and makes the demo world where it is not there yet. The clock stands a month back, when its first images were kept. */
+export function makeDemo(env) {
+  runOnce('src/demo/make-demo.ts', { ...env, ETERNO_NOW: '2026-10-08T09:20:00Z' });
+}
+
+export function migrate(env) {
+  runOnce('src/server/db/migrate-command.ts', env);
+}
+
+export function freePort() {
+  return new Promise((done) => {
+    const server = createServer();
+    server.listen(0, '127.0.0.1', () => {
+      const { port } = server.address();
+      server.close(() => done(port));
+    });
+  });
+}
+
+async function until(what, seconds, check) {
+  const end = Date.now() + seconds * 1000;
+  while (Date.now() < end) {
+    if (await check()) return;
+    await new Promise((r) => setTimeout(r, 100));
+  }
+  throw new Error(`${what} did not come up within ${seconds} s`);
+}
+
+/** Starts the stand-in of a data folder and waits for its run file. */
+export async function startStandIn(env) {
+  const child = spawn(process.execPath, ['--import', 'tsx', 'src/cli/eterno.ts', 'stand-in'], { stdio: ['ignore', 'ignore', 'inherit'], env });
+  await until('the stand-in', 60, () => {
+    try {
+      return JSON.parse(readFileSync(join(env.ETERNO_DATA, 'run', 'stand-in.json'), 'utf8')).pid === child.pid;
+    } catch {
+      return false;
+    }
+  });
+  return child;
+}
+
+/** Starts the server on 127.0.0.1 and waits until it answers. */
+export async function startServer(env, port) {
+  const child = spawn(process.execPath, [join('node_modules', 'next', 'dist', 'bin', 'next'), 'start', '-H', '127.0.0.1', '-p', String(port)], {
+    stdio: ['ignore', 'ignore', 'inherit'],
+    env,
+  });
+  await until('the server', 60, () =>
+    fetch(`http://127.0.0.1:${port}/log`).then(
+      (response) => response.ok,
+      () => false,
+    ),
+  );
+  return child;
+}
+
+export function stop(child) {
+  if (child.exitCode !== null || child.signalCode !== null) return Promise.resolve();
+  return new Promise((done) => {
+    const kill = setTimeout(() => child.kill('SIGKILL'), 5000);
+    child.once('exit', () => {
+      clearTimeout(kill);
+      done();
+    });
+    child.kill('SIGTERM');
+  });
+}

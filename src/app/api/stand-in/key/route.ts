@@ -1,0 +1,9 @@
+import { standInKeySchema } from '@/contracts/inputs';
+import { guarded } from '@/server/services/request-guard';
+import { pressKey } from '@/server/services/stand-in-service';
+
+export const POST = guarded<unknown>(async (request) => {
+  const { key, down } = await standInKeySchema.validate(await request.json());
+  await pressKey(key, down);
+  return Response.json({ ok: true });
+});

@@ -1,0 +1,14 @@
+import { notFound } from 'next/navigation';
+import { EternoError } from '@/core/errors';
+import { ImageRoom } from '@/features/image/image-room';
+import { kitViews } from '@/server/services/image-service';
+import { imageDetail } from '@/server/services/image-view';
+import { newestOpenRound } from '@/server/services/round-service';
+
+export default async function ImagePage({ params }: { params: Promise<{ sha: string }> }) {
+  const image = await imageDetail((await params).sha).catch((thrown: unknown) => {
+    if (thrown instanceof EternoError && thrown.code === 'not-found') notFound();
+    throw thrown;
+  });
+  return <ImageRoom image={image} kits={await kitViews()} openRound={await newestOpenRound()} />;
+}

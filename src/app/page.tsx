@@ -1,0 +1,7 @@
+import { BenchRoom } from '@/features/bench/bench-room';
+import { now } from '@/server/services/clock';
+import { benchRows } from '@/server/services/handset-service';
+
+export default async function BenchPage() {
+  return <BenchRoom rows={await benchRows()} now={now()} />;
+}

@@ -1,0 +1,41 @@
+import type { ImageReport } from '@/core/packages/inspect-image';
+import type { RamdiskReport } from '@/core/packages/list-ramdisk';
+import type { ProofLine } from '@/core/patch/prove-patch';
+
+export interface ImageSummary {
+  readonly sha256: string;
+  readonly partition: string;
+  readonly role: 'stock' | 'patched' | 'recovery' | 'unknown';
+  readonly build: string | null;
+  readonly product: string | null;
+  readonly kit: string | null;
+  readonly sizeBytes: number;
+  readonly addedAt: number;
+}
+
+export interface ImageOriginView {
+  readonly kind: string;
+  /** Where it came from, in one sentence. */
+  readonly sentence: string;
+  readonly at: number;
+}
+
+export interface ImageDetail extends ImageSummary {
+  readonly report: ImageReport;
+  readonly ramdisk: RamdiskReport | null;
+  readonly origins: readonly ImageOriginView[];
+  readonly proof: readonly ProofLine[] | null;
+  readonly stockSha256: string | null;
+  /** Images in the vault that were patched from this one. */
+  readonly patchedFromIt: readonly ImageSummary[];
+  /** Where it lies on handsets. */
+  readonly places: readonly string[];
+}
+
+export interface KitView {
+  readonly sha256: string;
+  readonly name: string;
+  readonly version: string;
+  readonly channel: string;
+  readonly partitions: readonly string[] | null;
+}

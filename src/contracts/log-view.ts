@@ -1,0 +1,27 @@
+import type { Stage } from '@/core/lanes/steps';
+import type { Evidence } from './round-view';
+
+export interface LogStep {
+  readonly key: string;
+  readonly title: string;
+  readonly stage: Stage;
+  readonly state: string;
+  readonly actor: string | null;
+  readonly startedAt: number | null;
+  readonly seconds: number | null;
+  readonly expectedSeconds: number;
+  readonly evidence: readonly Evidence[];
+}
+
+export interface LogRound {
+  readonly id: string;
+  readonly title: string;
+  readonly handset: string;
+  readonly lane: string;
+  readonly state: 'open' | 'closed' | 'given-up';
+  readonly openedAt: number;
+  readonly closedAt: number | null;
+  /** All its steps together. */
+  readonly seconds: number;
+  readonly steps: readonly LogStep[];
+}

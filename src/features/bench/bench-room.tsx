@@ -1,0 +1,219 @@
+'use client';
+import { Button } from 'antd';
+import Link from 'next/link';
+import { useRouter } from 'next/navigation';
+import { useCallback, useMemo, useState, useTransition } from 'react';
+import type { BenchRow } from '@/contracts/handset-view';
+import type { ErrorData } from '@/core/errors';
+import { ContinuityBand } from '@/ui/charts/continuity-band';
+import { bandRange, monthStarts } from '@/ui/charts/continuity-layout';
+import { EmptyNote } from '@/ui/empty-note';
+import { ErrorNote } from '@/ui/error-note';
+import { formatDay, formatWeekday, monthName } from '@/ui/format';
+import { useKeys } from '@/ui/frame/keys';
+import { useRoomWhy } from '@/ui/frame/why';
+import { ROOT_WORDS, StateMark } from '@/ui/state-mark';
+import { startRoundAction } from './actions';
+import { AddHandset } from './add-handset';
+import { benchHeadline, sortedRows } from './bench-headline';
+import styles from './bench.module.css';
+
+interface Props {
+  readonly rows: readonly BenchRow[];
+  readonly now: number;
+}
+
+export function BenchRoom({ rows, now }: Props) {
+  const router = useRouter();
+  const sorted = useMemo(() => sortedRows(rows), [rows]);
+  const [focused, setFocused] = useState(0);
+  const [error, setError] = useState<ErrorData | null>(null);
+  const [busy, startTransition] = useTransition();
+  const act = useCallback(
+    (row: BenchRow | undefined) => {
+      if (!row) return;
+      if (row.next.goes === 'round') return router.push(`/rounds/${row.roundId}`);
+      if (row.next.goes === 'handset') return router.push(`/handsets/${row.id}`);
+      if (row.next.goes === 'firmware') return router.push('/firmware');
+      startTransition(async () => {
+        const started = await startRoundAction(row.id);
+        if (started.ok) router.push(`/rounds/${started.value}`);
+        else setError(started.error);
+      });
+    },
+    [router],
+  );
+  useKeys(
+    useMemo(
+      () => [
+        { key: 'Enter', does: 'do what comes next', run: () => act(sorted[focused]) },
+        { key: 'k', does: 'handset up', run: () => setFocused((at) => Math.max(0, at - 1)) },
+        { key: 'j', does: 'handset down', run: () => setFocused((at) => Math.min(sorted.length - 1, at + 1)) },
+      ],
+      [act, sorted, focused],
+    ),
+  );
+  useRoomWhy(useMemo(() => <BenchWhy row={sorted[focused]} />, [sorted, focused]));
+  if (rows.length === 0) {
+    return (
+      <EmptyNote title="The bench is empty" action={<AddHandset />}>
+        Eterno keeps your own handsets rooted through every update. Begin by pasting what one of them prints; it takes under a minute.
+      </EmptyNote>
+    );
+  }
+  return (
+    <div className={styles.room}>
+      <div className={styles.lead}>
+        <h1>
+          {benchHeadline(rows, monthName(now)).map((line) => (
+            <span key={line}>{line}</span>
+          ))}
+        </h1>
+        <div className={styles.side}>
+          <span className="soft">{formatWeekday(now)}</span>
+          <AddHandset />
+        </div>
+      </div>
+      {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
+      <div className={styles.axis}>
+        <span>Handset, build</span>
+        <span className={styles.months} aria-hidden="true">
+          {monthStarts(bandRange(now))
+            .slice(0, 10)
+            .map((at) => (
+              <span key={at}>{monthName(at)}</span>
+            ))}
+        </span>
+        <span>What comes next</span>
+      </div>
+      {sorted.map((row, i) => (
+        <BenchLine
+          key={row.id}
+          row={row}
+          now={now}
+          focused={i === focused}
+          busy={busy && i === focused}
+          onFocus={() => setFocused(i)}
+          onAct={() => act(row)}
+        />
+      ))}
+      <BenchFoot rows={sorted} />
+    </div>
+  );
+}
+
+interface LineProps {
+  readonly row: BenchRow;
+  readonly now: number;
+  readonly focused: boolean;
+  readonly busy: boolean;
+  readonly onFocus: () => void;
+  readonly onAct: () => void;
+}
+
+function BenchLine({ row, now, focused, busy, onFocus, onAct }: LineProps) {
+  return (
+    <section className={styles.row} data-focused={focused} aria-label={row.name} onFocus={onFocus} onMouseEnter={onFocus}>
+      <Link href={`/handsets/${row.id}`} className={styles.who}>
+        <StateMark state={row.root} size={24} />
+        <span>
+          <span className={styles.name}>{row.name}</span>
+          <br />
+          <span className="soft">{row.model}</span>
+          <br />
+          <span className="mono small">{row.build ?? 'build not known'}</span>
+        </span>
+      </Link>
+      <ContinuityBand spans={row.spans} builds={row.builds} waiting={row.waiting} now={now} label={`${row.name}: root over the last ten months`} />
+      <div className={styles.next}>
+        <div>
+          {row.next.sentence}
+          {row.next.daysBehind > 0 ? (
+            <div className="soft small">{row.next.daysBehind === 1 ? 'one day' : `${row.next.daysBehind} days`} behind</div>
+          ) : null}
+        </div>
+        <Button type={focused && row.next.urgent ? 'primary' : 'default'} loading={busy} onClick={onAct}>
+          {row.next.button}
+        </Button>
+      </div>
+    </section>
+  );
+}
+
+function BenchFoot({ rows }: { rows: readonly BenchRow[] }) {
+  return (
+    <div className={styles.foot}>
+      <div>
+        <h3>Way back to stock, right now</h3>
+        <ul>
+          {rows.map((row) => (
+            <li key={row.id}>
+              <span>{row.name}</span>
+              <span className={row.wayBack.open ? '' : 'bad'}>{row.wayBack.sentence}</span>
+            </li>
+          ))}
+        </ul>
+      </div>
+      <div>
+        <h3>Out and not installed</h3>
+        <ul>
+          {rows.map((row) =>
+            row.waiting ? (
+              <li key={row.id}>
+                <span>{row.name}</span>
+                <span className="mono">{row.waiting.buildId}</span>
+              </li>
+            ) : null,
+          )}
+        </ul>
+        {rows.every((row) => row.waiting === null) ? <p className="soft">Nothing: every handset has the newest build known.</p> : null}
+      </div>
+      <div>
+        <h3>What the marks say</h3>
+        <ul>
+          {(['proven', 'unproven', 'lost', 'stock'] as const).map((state) => (
+            <li key={state}>
+              <span>{ROOT_WORDS[state]}</span>
+              <StateMark state={state} size={16} />
+            </li>
+          ))}
+        </ul>
+      </div>
+    </div>
+  );
+}
+
+function BenchWhy({ row }: { row: BenchRow | undefined }) {
+  if (!row) return null;
+  return (
+    <>
+      <h2>{row.name}</h2>
+      <p style={{ margin: '6px 0 12px' }}>{row.next.sentence}</p>
+      <table className="ledger">
+        <tbody>
+          <tr>
+            <td className="soft">Root</td>
+            <td>
+              {ROOT_WORDS[row.root]}
+              {row.spans.length > 0 ? ` since ${formatDay(row.spans.at(-1)!.from)}` : ''}
+            </td>
+          </tr>
+          <tr>
+            <td className="soft">Installed</td>
+            <td className="mono">{row.build ?? 'not known'}</td>
+          </tr>
+          <tr>
+            <td className="soft">Newest known</td>
+            <td className="mono">
+              {row.waiting ? `${row.waiting.buildId}, ${formatDay(row.waiting.at)}` : (row.builds.at(-1)?.buildId ?? 'not known')}
+            </td>
+          </tr>
+          <tr>
+            <td className="soft">Way back</td>
+            <td>{row.wayBack.sentence}</td>
+          </tr>
+        </tbody>
+      </table>
+    </>
+  );
+}

@@ -1,0 +1,132 @@
+'use client';
+import { Button, Progress, Select } from 'antd';
+import Link from 'next/link';
+import { useRouter } from 'next/navigation';
+import { useEffect, useRef, useState } from 'react';
+import type { ErrorData } from '@/core/errors';
+import { EternoError, toEternoError } from '@/core/errors';
+import type { Progress as Done } from '@/core/ports';
+import type { KitView } from '@/contracts/image-view';
+import { ErrorNote } from '@/ui/error-note';
+import { formatSeconds } from '@/ui/format';
+import type { PatchedInWorker } from '@/workers/patch/patch-client';
+import { PatchClient } from '@/workers/patch/patch-client';
+import styles from './image.module.css';
+import { ProofList } from './proof-list';
+
+interface Props {
+  readonly sha256: string;
+  readonly partition: string;
+  readonly kits: readonly KitView[];
+  readonly openRound: { readonly id: string; readonly handset: string } | null;
+}
+
+async function fetchBlob(path: string): Promise<Blob> {
+  const response = await fetch(path);
+  if (!response.ok) throw EternoError.fromData(((await response.json()) as { error: ErrorData }).error);
+  return response.blob();
+}
+
+/** Patches a stock image in a worker, shows the proof line by line, and hands it to the vault, where the server proves it again. */
+export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
+  const router = useRouter();
+  const usable = kits.filter((kit) => kit.partitions === null || kit.partitions.includes(partition));
+  const [kit, setKit] = useState(usable[0]?.sha256 ?? null);
+  const [progress, setProgress] = useState<Done | null>(null);
+  const [patched, setPatched] = useState<(Omit<PatchedInWorker, 'bytes'> & { seconds: number }) | null>(null);
+  const [kept, setKept] = useState(false);
+  const [error, setError] = useState<ErrorData | null>(null);
+  const client = useRef<PatchClient | null>(null);
+  useEffect(() => () => client.current?.end(), []);
+
+  const run = async () => {
+    if (!kit) return;
+    const mine = new PatchClient();
+    client.current = mine;
+    setError(null);
+    setPatched(null);
+    setKept(false);
+    setProgress({ phase: 'read', doneBytes: 0, totalBytes: 1 });
+    const began = performance.now();
+    try {
+      const result = await mine.patch(await fetchBlob(`/api/images/${sha256}`), await fetchBlob(`/api/kits/${kit}`), setProgress);
+      if (!result.ok) throw EternoError.fromData(result.error);
+      const { bytes, ...rest } = result.value;
+      setPatched({ ...rest, seconds: (performance.now() - began) / 1000 });
+      const query = new URLSearchParams({ from: 'patch', stock: sha256, kit });
+      const response = await fetch(`/api/images/${rest.sha256}?${query}`, { method: 'PUT', body: new Blob([bytes]) });
+      if (!response.ok) throw EternoError.fromData(((await response.json()) as { error: ErrorData }).error);
+      setKept(true);
+      router.refresh();
+    } catch (thrown) {
+      if (client.current === mine) setError(toEternoError(thrown, 'io').toData());
+    } finally {
+      mine.end();
+      setProgress(null);
+    }
+  };
+  const stop = () => {
+    client.current?.end();
+    client.current = null;
+    setProgress(null);
+    setError(new EternoError('cancelled', 'The patch was stopped.').toData());
+  };
+
+  if (usable.length === 0) return <p className="soft">No kit in the vault is for {partition}.</p>;
+  return (
+    <section className={styles.patch} aria-label="Patch">
+      <div className={styles.patchHead}>
+        <span>
+          Patch it with{' '}
+          <Select
+            aria-label="Kit"
+            size="small"
+            value={kit}
+            onChange={setKit}
+            options={usable.map((one) => ({ value: one.sha256, label: `${one.name} ${one.version}, ${one.channel}` }))}
+          />
+        </span>
+        {progress ? (
+          <Button onClick={stop}>Stop</Button>
+        ) : kept && openRound ? (
+          <Link href={`/rounds/${openRound.id}`}>
+            <Button type="primary">Back to the round</Button>
+          </Link>
+        ) : kept && patched ? (
+          <Link href={`/images/${patched.sha256}`}>
+            <Button type="primary">See the patched image</Button>
+          </Link>
+        ) : (
+          <Button type="primary" onClick={() => void run()}>
+            Patch {partition}
+          </Button>
+        )}
+      </div>
+      {progress ? (
+        <Progress
+          percent={Math.round((100 * progress.doneBytes) / progress.totalBytes)}
+          showInfo={false}
+          size="small"
+          aria-label={`Patching: ${progress.phase}`}
+        />
+      ) : null}
+      {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
+      {patched ? (
+        <div style={{ marginTop: 10 }}>
+          <b>
+            {patched.proof.filter((line) => line.ok).length} of {patched.proof.length} checks hold
+          </b>{' '}
+          <span className="soft">
+            in {formatSeconds(patched.seconds)}; {kept ? 'the server proved it again, and it is in the vault' : 'the server is proving it again'}
+          </span>
+          <ProofList proof={patched.proof} />
+          {patched.notes.map((note) => (
+            <p key={note} className="soft small">
+              {note}
+            </p>
+          ))}
+        </div>
+      ) : null}
+    </section>
+  );
+}

@@ -1,0 +1,44 @@
+import type { StepView } from '@/contracts/round-view';
+import { STAGES } from '@/core/lanes/steps';
+import { formatSeconds } from '@/ui/format';
+import styles from './round.module.css';
+
+function stageState(steps: readonly StepView[], current: StepView | null) {
+  const done = steps.filter((step) => step.state === 'done').length;
+  return { done, all: done === steps.length, now: current !== null && steps.includes(current) };
+}
+
+/** The stages in one rail; ticks for what is done, never a state mark. */
+export function StageRail({ steps, current }: { steps: readonly StepView[]; current: number | null }) {
+  const now = current === null ? null : (steps[current] ?? null);
+  return (
+    <ol className={styles.stages}>
+      {STAGES.map((stage) => {
+        const own = steps.filter((step) => step.stage === stage);
+        const state = stageState(own, now);
+        const seconds = own.reduce(
+          (sum, step) => sum + (step.startedAt !== null && step.endedAt !== null ? (step.endedAt - step.startedAt) / 1000 : 0),
+          0,
+        );
+        const word = state.all
+          ? `done, ${formatSeconds(seconds)}`
+          : state.now
+            ? own.length > 1
+              ? `${state.done} of ${own.length} done`
+              : 'now'
+            : '';
+        return (
+          <li key={stage} aria-current={state.now ? 'step' : undefined} data-now={state.now}>
+            <span className={styles.tick} aria-hidden="true">
+              {state.all ? '✓' : state.now ? '›' : ''}
+            </span>
+            <span>
+              {stage}
+              <small>{word}</small>
+            </span>
+          </li>
+        );
+      })}
+    </ol>
+  );
+}

@@ -1,0 +1,135 @@
+import type { ReactNode } from 'react';
+import type { ScreenModel } from '@/core/handset/screen';
+
+const GLASS = { x: 34, y: 30, width: 172, height: 270 } as const;
+const LEFT = GLASS.x + 14;
+
+function Line({
+  y,
+  children,
+  size = 12,
+  weight = 400,
+  fill = 'var(--ink)',
+}: {
+  y: number;
+  children: ReactNode;
+  size?: number;
+  weight?: number;
+  fill?: string;
+}) {
+  return (
+    <text x={LEFT} y={y} fontSize={size} fontWeight={weight} fill={fill}>
+      {children}
+    </text>
+  );
+}
+
+function Bootloader({ screen }: { screen: Extract<ScreenModel, { kind: 'bootloader' }> }) {
+  return (
+    <>
+      <Line y={58} size={14} weight={640}>
+        Bootloader
+      </Line>
+      {screen.facts.map(([name, value], i) => (
+        <g key={name}>
+          <Line y={80 + i * 17} size={11} fill="var(--soft)">
+            {name}
+          </Line>
+          <text x={LEFT + 66} y={80 + i * 17} fontSize={11} fontFamily="var(--mono)" fill="var(--ink)">
+            {value}
+          </text>
+        </g>
+      ))}
+      {screen.busy ? (
+        <Line y={190} size={12} weight={640} fill="var(--wait)">
+          {screen.busy}
+        </Line>
+      ) : (
+        screen.menu.map((item, i) => (
+          <g key={item}>
+            {i === screen.chosen ? <rect x={LEFT - 6} y={181 + i * 24} width={GLASS.width - 16} height={21} fill="none" stroke="var(--ink)" /> : null}
+            <Line y={196 + i * 24} size={12.5} weight={i === screen.chosen ? 640 : 400}>
+              {item}
+            </Line>
+          </g>
+        ))
+      )}
+    </>
+  );
+}
+
+function Starting({ screen }: { screen: Extract<ScreenModel, { kind: 'starting' }> }) {
+  const again = screen.loops > 0;
+  return (
+    <>
+      <path d="M90 128q30 -34 60 0q-30 34 -60 0Z" fill="none" stroke={again ? 'var(--bad)' : 'var(--ink)'} strokeWidth={2} />
+      <text x={120} y={182} fontSize={13} fontWeight={640} textAnchor="middle" fill={again ? 'var(--bad)' : 'var(--ink)'}>
+        {again ? `Starting again, ${screen.loops} so far` : 'Starting'}
+      </text>
+      {screen.warning ? (
+        <text x={120} y={280} fontSize={10.5} textAnchor="middle" fill="var(--soft)">
+          {screen.warning}
+        </text>
+      ) : null}
+    </>
+  );
+}
+
+function System({ screen }: { screen: Extract<ScreenModel, { kind: 'system' }> }) {
+  return (
+    <>
+      <text x={120} y={92} fontSize={30} textAnchor="middle" fill="var(--ink)">
+        Trail log
+      </text>
+      <text x={120} y={114} fontSize={11} fontFamily="var(--mono)" textAnchor="middle" fill="var(--soft)">
+        {screen.build}
+      </text>
+      <text x={120} y={132} fontSize={11} textAnchor="middle" fill="var(--soft)">
+        slot {screen.slot}
+      </text>
+      {screen.asksForRoot ? (
+        <g>
+          <rect x={GLASS.x + 8} y={168} width={GLASS.width - 16} height={88} fill="var(--paper)" stroke="var(--root)" strokeWidth={1.6} />
+          <Line y={190} size={12.5} weight={640}>
+            The computer asks for root
+          </Line>
+          <Line y={214} size={11.5}>
+            Volume up: allow
+          </Line>
+          <Line y={234} size={11.5}>
+            Volume down: deny
+          </Line>
+        </g>
+      ) : null}
+    </>
+  );
+}
+
+/** The simulated handset: one frame, its screen, its keys on the right edge. */
+export function StandInDrawing({ screen, cable }: { screen: ScreenModel; cable: boolean }) {
+  return (
+    <svg width="100%" viewBox="0 0 250 345" style={{ display: 'block', maxWidth: 250, margin: '0 auto' }} role="img" aria-label={describe(screen)}>
+      <path d="M36 10h168l16 16v284l-16 12H36l-16 -12V26Z" fill="var(--status)" />
+      <rect {...GLASS} fill={screen.kind === 'dark' ? '#0b0a09' : 'var(--sheet)'} />
+      {screen.kind === 'bootloader' ? <Bootloader screen={screen} /> : null}
+      {screen.kind === 'starting' ? <Starting screen={screen} /> : null}
+      {screen.kind === 'system' ? <System screen={screen} /> : null}
+      <path d="M222 84h6v26h-6ZM222 116h6v26h-6Z" fill="var(--status)" />
+      <path d="M222 164h6v24h-6Z" fill="var(--soft)" />
+      {cable ? <path d="M120 322v22" stroke="var(--ink)" strokeWidth={4} /> : <path d="M120 336v8" stroke="var(--bad)" strokeWidth={4} />}
+    </svg>
+  );
+}
+
+function describe(screen: ScreenModel): string {
+  switch (screen.kind) {
+    case 'dark':
+      return 'Screen: dark';
+    case 'bootloader':
+      return screen.busy ? `Screen: bootloader, ${screen.busy}` : `Screen: bootloader, ${screen.menu[screen.chosen]} is chosen`;
+    case 'starting':
+      return screen.loops > 0 ? `Screen: starting again, ${screen.loops} so far` : 'Screen: starting';
+    case 'system':
+      return `Screen: system, build ${screen.build}, slot ${screen.slot}${screen.asksForRoot ? ', asks for root' : ''}`;
+  }
+}

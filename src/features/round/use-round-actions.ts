@@ -1,0 +1,25 @@
+'use client';
+import { useRouter } from 'next/navigation';
+import { useCallback, useMemo, useState, useTransition } from 'react';
+import type { Outcome } from '@/contracts/outcome';
+import type { RoundView } from '@/contracts/round-view';
+import type { ErrorData } from '@/core/errors';
+
+/** Runs a round's actions one at a time; an error stays shown, a conflict makes the page new. */
+export function useRoundActions(round: Pick<RoundView, 'id' | 'version'>) {
+  const router = useRouter();
+  const [error, setError] = useState<ErrorData | null>(null);
+  const [busy, startTransition] = useTransition();
+  const at = useMemo(() => ({ roundId: round.id, version: round.version }), [round.id, round.version]);
+  const run = useCallback(
+    (action: (at: { roundId: string; version: number }) => Promise<Outcome<unknown>>) =>
+      startTransition(async () => {
+        const result = await action(at);
+        setError(result.ok ? null : result.error);
+        router.refresh();
+      }),
+    [at, router],
+  );
+  return { run, busy, error, setError };
+}
+export type RoundActions = ReturnType<typeof useRoundActions>;

@@ -1,0 +1,6 @@
+/** Runs once when the server starts, before it answers. */
+export async function register(): Promise<void> {
+  if (process.env.NEXT_RUNTIME !== 'nodejs') return;
+  const { recover } = await import('./server/services/recover');
+  await recover();
+}

@@ -1,0 +1,67 @@
+import 'server-only';
+import type { ImageDetail, ImageOriginView, ImageSummary } from '@/contracts/image-view';
+import { EternoError } from '@/core/errors';
+import { splitFingerprint } from '@/core/formats/facts/parse-facts';
+import type { ImageReport } from '@/core/packages/inspect-image';
+import { listRamdisk } from '@/core/packages/list-ramdisk';
+import type { ProofLine } from '@/core/patch/prove-patch';
+import { nodePorts } from '@/platform/node/node-ports';
+import type { ImageOriginRow, ImageRow } from '../db/models';
+import { listHandsets, slotContentsOf } from '../repositories/handset-repository';
+import { findImage, listImages, originsOf } from '../repositories/image-repository';
+import { openInVault } from '../vault/vault';
+
+function summary({ sha256, partition, role, fingerprint, kit, sizeBytes, addedAt }: Readonly<ImageRow>): ImageSummary {
+  const parts = fingerprint ? splitFingerprint(fingerprint) : null;
+  return { sha256, partition, role, kit, sizeBytes, addedAt, build: parts?.id ?? null, product: parts?.product ?? null };
+}
+
+export async function imageSummaries(): Promise<ImageSummary[]> {
+  return (await listImages()).map(summary);
+}
+
+function originView({ kind, detail, at }: Readonly<ImageOriginRow>): ImageOriginView {
+  const data = JSON.parse(detail) as { package?: string; partition?: string; verified?: boolean; stock?: string };
+  const sentence =
+    kind === 'package'
+      ? `taken out of ${data.package}${data.verified ? ', its hash verified' : ''}`
+      : kind === 'patch'
+        ? `patched here from ${data.stock}, proved again by the server`
+        : kind === 'read-back'
+          ? 'read back from a handset'
+          : 'brought as a file';
+  return { kind, sentence, at };
+}
+
+async function placesOf(sha256: string): Promise<string[]> {
+  const places: string[] = [];
+  for (const handset of await listHandsets()) {
+    for (const content of await slotContentsOf(handset.id)) {
+      if (content.sha256 === sha256)
+        places.push(`${handset.name}, ${content.slot === '-' ? '' : `slot ${content.slot}, `}${content.partition} (${content.certainty})`);
+    }
+  }
+  return places;
+}
+
+/** Everything about one image of the vault. @throws {EternoError} `not-found` */
+export async function imageDetail(sha256: string): Promise<ImageDetail> {
+  const row = await findImage(sha256);
+  if (!row) throw new EternoError('not-found', 'This image is not in the vault.');
+  const report = JSON.parse(row.report) as ImageReport;
+  const source = await openInVault('images', sha256);
+  try {
+    return {
+      ...summary(row),
+      report,
+      ramdisk: report.ramdisk ? await listRamdisk(source, nodePorts) : null,
+      origins: (await originsOf(sha256)).map(originView),
+      proof: row.proof ? (JSON.parse(row.proof) as ProofLine[]) : null,
+      stockSha256: row.stockSha256,
+      patchedFromIt: (await listImages()).filter((image) => image.stockSha256 === sha256).map(summary),
+      places: await placesOf(sha256),
+    };
+  } finally {
+    await source.close();
+  }
+}

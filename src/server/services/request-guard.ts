@@ -1,0 +1,47 @@
+import 'server-only';
+import { EternoError, toEternoError } from '@/core/errors';
+
+const LOCAL = /^(127\.0\.0\.1|localhost|\[::1\])(:\d{1,5})?$/;
+
+/** Whether a request's Host is this machine and its Origin, where it has one, the same: keeps other sites' pages out. */
+export function isLocalRequest(headers: Headers): boolean {
+  const host = headers.get('host') ?? '';
+  if (!LOCAL.test(host)) return false;
+  const origin = headers.get('origin');
+  return origin === null || origin === `http://${host}`;
+}
+
+function statusOf(error: EternoError): number {
+  switch (error.code) {
+    case 'not-found':
+      return 404;
+    case 'refused':
+      return 403;
+    case 'conflict':
+      return 409;
+    case 'too-large':
+      return 413;
+    case 'internal':
+    case 'io':
+      return 500;
+    default:
+      return 400;
+  }
+}
+
+/** A route handler that checks Host and Origin itself and answers errors as data; a changing request must come from our own page. */
+export function guarded<C>(work: (request: Request, context: C) => Promise<Response>): (request: Request, context: C) => Promise<Response> {
+  return async (request, context) => {
+    try {
+      const changes = request.method !== 'GET' && request.method !== 'HEAD';
+      if (!isLocalRequest(request.headers) || (changes && request.headers.get('origin') === null)) {
+        throw new EternoError('refused', 'This request does not come from Eterno’s own page.');
+      }
+      return await work(request, context);
+    } catch (thrown) {
+      const invalid = thrown instanceof Error && thrown.name === 'ValidationError';
+      const error = invalid ? new EternoError('bad-field', thrown.message) : toEternoError(thrown);
+      return Response.json({ error: error.toData() }, { status: statusOf(error) });
+    }
+  };
+}

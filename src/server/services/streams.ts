@@ -1,0 +1,73 @@
+import 'server-only';
+import type { FileSource } from '@/platform/node/file-source';
+import { readPieces } from '@/core/bytes/byte-source';
+
+/** A body in pieces; empty where the request has none. */
+export async function* bodyPieces(request: Request): AsyncGenerator<Uint8Array> {
+  if (!request.body) return;
+  const reader = request.body.getReader();
+  try {
+    for (;;) {
+      const { value, done } = await reader.read();
+      if (done) return;
+      yield value;
+    }
+  } finally {
+    reader.releaseLock();
+  }
+}
+
+/** A vault file as a download. Its size goes in a header of its own, because streamed answers lose `content-length`. */
+export function fileResponse(source: FileSource, fileName: string): Response {
+  const pieces = readPieces(source);
+  const stream = new ReadableStream<Uint8Array>({
+    async pull(controller) {
+      const { value, done } = await pieces.next();
+      if (!done) return controller.enqueue(value);
+      await source.close();
+      controller.close();
+    },
+    cancel: () => source.close(),
+  });
+  return new Response(stream, {
+    headers: {
+      'content-type': 'application/octet-stream',
+      'content-disposition': `attachment; filename="${fileName.replace(/[^A-Za-z0-9._-]/g, '_')}"`,
+      'x-file-size': String(source.size),
+      'cache-control': 'no-store',
+    },
+  });
+}
+
+/** Server-sent events: `start` is given a sender and returns what ends it. */
+export function eventStream(signal: AbortSignal, start: (send: (data: object, id?: number) => void) => () => void): Response {
+  const text = new TextEncoder();
+  let stop: () => void = () => undefined;
+  const stream = new ReadableStream<Uint8Array>({
+    start(controller) {
+      let open = true;
+      const write = (line: string) => {
+        if (open) controller.enqueue(text.encode(line));
+      };
+      write('retry: 1000\n\n');
+      const beat = setInterval(() => write(': \n\n'), 15_000);
+      const end = start((data, id) => write(`${id === undefined ? '' : `id: ${id}\n`}data: ${JSON.stringify(data)}\n\n`));
+      stop = () => {
+        if (!open) return;
+        open = false;
+        clearInterval(beat);
+        end();
+        try {
+          controller.close();
+        } catch {
+          // the browser was faster
+        }
+      };
+      signal.addEventListener('abort', stop, { once: true });
+    },
+    cancel: () => stop(),
+  });
+  return new Response(stream, {
+    headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store, no-transform', 'x-accel-buffering': 'no' },
+  });
+}

@@ -1,0 +1,36 @@
+import 'server-only';
+import { imageOriginSchema } from '@/contracts/inputs';
+import { EternoError } from '@/core/errors';
+import { splitFingerprint } from '@/core/formats/facts/parse-facts';
+import { findImage, findKit } from '../repositories/image-repository';
+import { openInVault } from '../vault/vault';
+import type { StoredImage } from './image-service';
+import { storeImage, storeKit } from './image-service';
+import { bodyPieces, fileResponse } from './streams';
+
+/** An image on its way out, under a name that says what it is. */
+export async function imageDownload(sha256: string): Promise<Response> {
+  const row = await findImage(sha256);
+  if (!row) throw new EternoError('not-found', 'This image is not in the vault.');
+  const build = row.fingerprint ? (splitFingerprint(row.fingerprint)?.id ?? '') : '';
+  const name = [row.partition, build, row.role === 'stock' ? '' : (row.kit ?? row.role)].filter((part) => part !== '').join('-');
+  return fileResponse(await openInVault('images', sha256), `${name.replaceAll(' ', '-')}.img`);
+}
+
+export async function imageUpload(sha256: string, request: Request): Promise<StoredImage> {
+  const query = Object.fromEntries(new URL(request.url).searchParams);
+  const origin = await imageOriginSchema.validate(query, { stripUnknown: true });
+  return storeImage(sha256, bodyPieces(request), origin);
+}
+
+export async function kitDownload(sha256: string): Promise<Response> {
+  const row = await findKit(sha256);
+  if (!row) throw new EternoError('not-found', 'This kit is not in the vault.');
+  return fileResponse(await openInVault('kits', sha256), row.fileName);
+}
+
+export async function kitUpload(sha256: string, request: Request): Promise<{ name: string; version: string }> {
+  const fileName = new URL(request.url).searchParams.get('name')?.slice(0, 255) ?? 'kit.zip';
+  const { name, version } = await storeKit(sha256, bodyPieces(request), fileName);
+  return { name, version };
+}

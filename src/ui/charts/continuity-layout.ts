@@ -1,0 +1,58 @@
+import { scaleUtc } from 'd3';
+import type { RootSpan, RootState } from '@/core/schedule/continuity';
+
+export interface BandRect {
+  readonly x: number;
+  readonly width: number;
+  readonly state: RootState;
+  readonly from: number;
+  readonly to: number;
+}
+export interface BandLayout {
+  readonly rects: readonly BandRect[];
+  readonly builds: readonly { readonly x: number; readonly buildId: string; readonly at: number }[];
+  readonly waitingX: number | null;
+  readonly nowX: number;
+  readonly months: readonly { readonly x: number; readonly at: number }[];
+}
+
+/** Short stretches stay visible: nothing narrower than this is drawn. Pixels. */
+const LEAST_WIDTH = 3;
+
+/** Where everything on a continuity band lies. Pure: times in UTC milliseconds, lengths in pixels. */
+export function layOutBand(
+  spans: readonly RootSpan[],
+  builds: readonly { readonly buildId: string; readonly at: number }[],
+  waitingAt: number | null,
+  range: readonly [number, number],
+  now: number,
+  width: number,
+): BandLayout {
+  const scale = scaleUtc([new Date(range[0]), new Date(range[1])], [0, width]);
+  const x = (at: number) => Math.max(0, Math.min(width, scale(new Date(at))));
+  return {
+    rects: spans
+      .filter((span) => span.to > range[0] && span.from < range[1])
+      .map((span) => ({ x: x(span.from), width: Math.max(LEAST_WIDTH, x(span.to) - x(span.from)), state: span.state, from: span.from, to: span.to })),
+    builds: builds.filter((build) => build.at >= range[0]).map((build) => ({ x: x(build.at), ...build })),
+    waitingX: waitingAt === null || waitingAt < range[0] ? null : x(waitingAt),
+    nowX: x(now),
+    months: monthStarts(range).map((at) => ({ x: x(at), at })),
+  };
+}
+
+export function monthStarts([from, to]: readonly [number, number]): number[] {
+  const start = new Date(from);
+  const out: number[] = [];
+  for (let m = 0; ; m += 1) {
+    const at = Date.UTC(start.getUTCFullYear(), start.getUTCMonth() + m, 1);
+    if (at > to) return out;
+    if (at >= from) out.push(at);
+  }
+}
+
+/** The last ten months, to the end of this one. */
+export function bandRange(now: number): [number, number] {
+  const d = new Date(now);
+  return [Date.UTC(d.getUTCFullYear(), d.getUTCMonth() - 9, 1), Date.UTC(d.getUTCFullYear(), d.getUTCMonth() + 1, 1)];
+}

@@ -1,0 +1,16 @@
+import type { Evidence } from '@/contracts/round-view';
+import styles from './ui.module.css';
+
+export function EvidenceList({ evidence }: { evidence: readonly Evidence[] }) {
+  if (evidence.length === 0) return null;
+  return (
+    <ul className={styles.evidence}>
+      {evidence.map((item) => (
+        <li key={item.what}>
+          {item.strength === 'weak' ? <b className="wait">weak </b> : null}
+          {item.what}
+        </li>
+      ))}
+    </ul>
+  );
+}

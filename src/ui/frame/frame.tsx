@@ -1,0 +1,48 @@
+'use client';
+import { App, ConfigProvider } from 'antd';
+import type { ReactNode } from 'react';
+import type { HandsetSummary } from '@/contracts/handset-view';
+import type { Look } from '../theme';
+import { themeFor } from '../theme';
+import styles from './frame.module.css';
+import { KeysProvider } from './keys';
+import { LiveProvider } from './live';
+import { Shelf } from './shelf';
+import { StatusLine } from './status-line';
+import type { FindTarget } from './top-row';
+import { TopRow } from './top-row';
+import { WhyProvider } from './why';
+
+interface Props {
+  readonly look: Look;
+  readonly since: number;
+  readonly handsets: readonly HandsetSummary[];
+  readonly targets: readonly FindTarget[];
+  readonly vault: { readonly files: number; readonly bytes: number };
+  readonly children: ReactNode;
+}
+
+/** Two rows above, the room, one status line below. */
+export function Frame({ look, since, handsets, targets, vault, children }: Props) {
+  return (
+    <ConfigProvider theme={themeFor(look)} button={{ autoInsertSpace: false }} wave={{ disabled: true }}>
+      <App message={{ maxCount: 2 }}>
+        <KeysProvider>
+          <LiveProvider since={since}>
+            <WhyProvider>
+              <a href="#room" className="skip">
+                To the room
+              </a>
+              <div className={styles.frame}>
+                <TopRow targets={targets} />
+                <Shelf handsets={handsets} />
+                <main id="room">{children}</main>
+              </div>
+              <StatusLine vault={vault} look={look} />
+            </WhyProvider>
+          </LiveProvider>
+        </KeysProvider>
+      </App>
+    </ConfigProvider>
+  );
+}

@@ -1,0 +1,39 @@
+'use client';
+import { useRouter } from 'next/navigation';
+import { createContext, useContext, useEffect, useMemo, useState } from 'react';
+import type { ReactNode } from 'react';
+import type { JobView, ServerMessage } from '@/contracts/job-view';
+import type { StandInMessage, StandInView } from '@/contracts/stand-in-view';
+
+interface Live {
+  readonly jobs: readonly JobView[];
+  /** Undefined until the first word; null when no stand-in answers. */
+  readonly standIn: StandInView | null | undefined;
+}
+
+const LiveContext = createContext<Live>({ jobs: [], standIn: undefined });
+export const useLive = () => useContext(LiveContext);
+export const useJob = (id: string | null) => useLive().jobs.find((job) => job.id === id) ?? null;
+
+/** Keeps the page true: jobs as they go, the stand-in's screen, and a refresh whenever a round changed somewhere. */
+export function LiveProvider({ since, children }: { since: number; children: ReactNode }) {
+  const router = useRouter();
+  const [jobs, setJobs] = useState<readonly JobView[]>([]);
+  const [standIn, setStandIn] = useState<StandInView | null | undefined>(undefined);
+  useEffect(() => {
+    const events = new EventSource(`/api/events?since=${since}`);
+    events.onmessage = (event: MessageEvent<string>) => {
+      const message = JSON.parse(event.data) as ServerMessage;
+      if (message.type === 'round') router.refresh();
+      else setJobs((known) => [message.job, ...known.filter((job) => job.id !== message.job.id)].slice(0, 20));
+    };
+    return () => events.close();
+  }, [router, since]);
+  useEffect(() => {
+    const events = new EventSource('/api/stand-in/events');
+    events.onmessage = (event: MessageEvent<string>) => setStandIn((JSON.parse(event.data) as StandInMessage).view);
+    return () => events.close();
+  }, []);
+  const live = useMemo(() => ({ jobs, standIn }), [jobs, standIn]);
+  return <LiveContext value={live}>{children}</LiveContext>;
+}

@@ -1,0 +1,70 @@
+'use client';
+import { Modal } from 'antd';
+import { useMemo, useState } from 'react';
+import { formatBytes } from '../format';
+import styles from './frame.module.css';
+import { useKeyBindings, useKeys } from './keys';
+import { useLive } from './live';
+import type { Look } from '../theme';
+import ui from '../ui.module.css';
+
+const KEY_NAMES: Readonly<Record<string, string>> = { Enter: 'Enter' };
+const keyName = (key: string) => KEY_NAMES[key] ?? key.toUpperCase();
+
+function standInWords(live: ReturnType<typeof useLive>): string {
+  const { standIn } = live;
+  if (standIn === undefined) return 'Stand-in …';
+  if (standIn === null) return 'Stand-in not running';
+  const { mode, running, cable } = standIn.state;
+  const where = mode === 'system' && running ? `running, slot ${running.slot}` : mode;
+  return `Stand-in ${standIn.profile.model} · ${cable ? where : 'unplugged'}`;
+}
+
+interface Props {
+  readonly vault: { readonly files: number; readonly bytes: number };
+  readonly look: Look;
+}
+
+export function StatusLine({ vault, look }: Props) {
+  const live = useLive();
+  const bindings = useKeyBindings();
+  const [help, setHelp] = useState(false);
+  useKeys(useMemo(() => [{ key: '?', does: 'keys', run: () => setHelp((open) => !open) }], []));
+  const running = live.jobs.find((job) => job.state === 'running');
+  const job = running ? `${running.title}, ${running.phase} ${formatBytes(running.doneBytes)} of ${formatBytes(running.totalBytes)}` : 'No jobs';
+  const shown = bindings.filter((binding, i) => bindings.findIndex((other) => other.key === binding.key) === i);
+  return (
+    <footer className={styles.status}>
+      <span>{standInWords(live)}</span>
+      <span aria-live="polite">{job}</span>
+      <span>
+        Vault {vault.files} {vault.files === 1 ? 'file' : 'files'}, {formatBytes(vault.bytes)}
+      </span>
+      <form action="/api/look" method="post">
+        <input type="hidden" name="look" value={look === 'dark' ? 'light' : 'dark'} />
+        <button type="submit">{look === 'dark' ? 'Light' : 'Dark'}</button>
+      </form>
+      <span className={styles.keys}>
+        {[...shown].reverse().map((binding) => (
+          <span key={binding.key}>
+            <kbd className={ui.kbd}>{keyName(binding.key)}</kbd> {binding.does}
+          </span>
+        ))}
+      </span>
+      <Modal open={help} onCancel={() => setHelp(false)} footer={null} title="Keys that work here">
+        <table className="ledger">
+          <tbody>
+            {shown.map((binding) => (
+              <tr key={binding.key}>
+                <td>
+                  <kbd className={ui.kbd}>{keyName(binding.key)}</kbd>
+                </td>
+                <td>{binding.does}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </Modal>
+    </footer>
+  );
+}

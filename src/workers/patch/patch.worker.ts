@@ -1,0 +1,28 @@
+import { expose, transfer } from 'comlink';
+import { outcome } from '@/contracts/outcome';
+import { readKit } from '@/core/kits/read-kit';
+import { patchImage } from '@/core/patch/patch-image';
+import { blobSource } from '@/platform/browser/blob-source';
+import { browserPorts } from '@/platform/browser/browser-ports';
+import type { PatchWorkerApi } from './protocol';
+
+const api: PatchWorkerApi = {
+  async patch(stock, kitFile, onProgress) {
+    const result = await outcome(async () => {
+      const { kit } = await readKit(blobSource(kitFile, 'kit'), browserPorts);
+      const {
+        bytes,
+        sha256,
+        stockSha256,
+        kit: name,
+        changes,
+        proof,
+        notes,
+      } = await patchImage(blobSource(stock, 'stock image'), kit, browserPorts, {}, { onProgress });
+      return { bytes: bytes.buffer, sha256, stockSha256, kit: name, changes, proof, notes };
+    });
+    return result.ok ? transfer(result, [result.value.bytes]) : result;
+  },
+};
+
+expose(api);
