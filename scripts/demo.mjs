@@ -12,7 +12,9 @@ makeDemo(env);
 const port = Number(process.env.PORT ?? 3210);
 const children = [await startStandIn(env)];
 children.push(await startServer(env, port));
-process.stdout.write(`\nEterno is at http://127.0.0.1:${port}\nPackages to open: ${env.ETERNO_DATA}/packages\nStop with Ctrl+C; the state is kept.\n`);
+process.stdout.write(
+  `\nEterno is at http://127.0.0.1:${port}\nPackages to open: ${env.ETERNO_DATA}/packages\nStop with Ctrl+C; the state is kept.\n`,
+);
 
 let ending = false;
 async function end() {

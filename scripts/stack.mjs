@@ -9,7 +9,14 @@ export const DEMO_NOW = '2026-11-10T14:02:00Z';
 const TSX = ['--conditions=react-server', '--import', 'tsx'];
 
 export function environment(dataDir, extra = {}) {
-  return { ...process.env, NEXT_TELEMETRY_DISABLED: '1', NODE_ENV: 'production', ETERNO_NOW: process.env.ETERNO_NOW ?? DEMO_NOW, ...extra, ETERNO_DATA: resolve(dataDir) };
+  return {
+    ...process.env,
+    NEXT_TELEMETRY_DISABLED: '1',
+    NODE_ENV: 'production',
+    ETERNO_NOW: process.env.ETERNO_NOW ?? DEMO_NOW,
+    ...extra,
+    ETERNO_DATA: resolve(dataDir),
+  };
 }
 
 function runOnce(script, env) {

@@ -3,6 +3,9 @@ import { splitFingerprint } from '../formats/facts/parse-facts';
 export type FactVerdict = 'same' | 'differs' | 'unknown' | 'not needed';
 export type FitVerdict = 'exact' | 'newer' | 'older' | 'other variant' | 'other handset' | "can't tell";
 
+/** Whether nothing of such a package may ever get near the handset. */
+export const isForeign = (verdict: FitVerdict) => verdict === 'other variant' || verdict === 'other handset';
+
 /** One fact on both sides, with where each comes from. */
 export interface FactComparison {
   readonly fact: string;

@@ -3,7 +3,7 @@ export const STAGES = ['Know', 'Fetch', 'Extract', 'Patch', 'Prepare', 'Flash', 
 export type Stage = (typeof STAGES)[number];
 
 export type StepKey =
-  'read-facts' | 'find-package' | 'take-image' | 'patch-image' | 'check' | 'enter-bootloader' | 'write-image' | 'restart' | 'prove-root' | 'close';
+  'read-facts' | 'find-package' | 'take-image' | 'patch-image' | 'enter-bootloader' | 'check' | 'write-image' | 'restart' | 'prove-root' | 'close';
 
 /** What a person reads at a step. Texts are filled in for the handset at hand. */
 export interface StepText {

@@ -2,6 +2,7 @@
 import { Button, Select } from 'antd';
 import Link from 'next/link';
 import { useMemo, useRef, useState } from 'react';
+import { isForeign } from '@/core/fit/fit-package';
 import type { PackageImage } from '@/core/packages/package-report';
 import { EmptyNote } from '@/ui/empty-note';
 import { ErrorNote } from '@/ui/error-note';
@@ -104,6 +105,7 @@ function PackageBody({ pack, work, read, taken, take, stop, openRound }: BodyPro
   const fit = pack.fits.find((one) => one.handsetId === chosen) ?? closest;
   const words = fit ? verdictWords(fit) : { title: 'No handset is on the bench to hold it against.', follows: '' };
   const busy = work.kind !== 'idle';
+  const foreign = pack.fits.length > 0 && pack.fits.every((one) => isForeign(one.fit.verdict));
   const main = pack.report.images.find((image) => image.partition === 'init_boot') ?? pack.report.images.find((image) => image.partition === 'boot');
   const done = main ? taken.find((one) => one.partition === main.partition) : undefined;
   return (
@@ -119,7 +121,7 @@ function PackageBody({ pack, work, read, taken, take, stop, openRound }: BodyPro
           <Link href={openRound ? `/rounds/${openRound.id}` : `/images/${done.sha256}`}>
             <Button type="primary">{openRound ? 'Back to the round' : `See ${done.partition}`}</Button>
           </Link>
-        ) : main ? (
+        ) : main && !foreign ? (
           <Button
             type={fit?.fit.verdict === 'exact' ? 'primary' : 'default'}
             disabled={busy || main.needsSource}
@@ -141,7 +143,7 @@ function PackageBody({ pack, work, read, taken, take, stop, openRound }: BodyPro
       ) : null}
       {fit ? <FitTable facts={fit.fit.facts} name={fit.name} /> : null}
       <PackageWork work={work} read={read} sizeBytes={pack.sizeBytes} onStop={stop} />
-      <Contents images={pack.report.images} taken={taken} busy={busy} onTake={(partition) => void take(partition)} />
+      <Contents images={pack.report.images} taken={taken} busy={busy} foreign={foreign} onTake={(partition) => void take(partition)} />
       <h3 style={{ marginTop: 16 }}>What proves it</h3>
       <ul className={styles.evidence}>
         {pack.report.evidence.map((line) => (
@@ -161,12 +163,13 @@ interface ContentsProps {
   readonly images: readonly PackageImage[];
   readonly taken: ReturnType<typeof usePackage>['taken'];
   readonly busy: boolean;
+  readonly foreign: boolean;
   readonly onTake: (partition: string) => void;
 }
 
 const TAKEABLE_BYTES = 512 * 1024 * 1024;
 
-function Contents({ images, taken, busy, onTake }: ContentsProps) {
+function Contents({ images, taken, busy, foreign, onTake }: ContentsProps) {
   const largest = images.reduce((most, image) => Math.max(most, image.size), 1);
   if (images.length === 0) return null;
   return (
@@ -201,6 +204,8 @@ function Contents({ images, taken, busy, onTake }: ContentsProps) {
                     <Link href={`/images/${done.sha256}`}>in the vault</Link>, {done.verified ? 'hash verified' : 'no hash to verify by'},{' '}
                     {formatSeconds(done.seconds)}
                   </span>
+                ) : foreign ? (
+                  <span className="soft small">for none of your handsets</span>
                 ) : image.needsSource ? (
                   <span className="soft small">needs the old image</span>
                 ) : (

@@ -10,6 +10,7 @@ import { ContinuityBand } from '@/ui/charts/continuity-band';
 import { ErrorNote } from '@/ui/error-note';
 import { formatAge, formatDay, formatTime } from '@/ui/format';
 import { useKeys } from '@/ui/frame/keys';
+import { useCurrentHandset } from '@/ui/frame/shelf';
 import { useRoomWhy } from '@/ui/frame/why';
 import { HashText } from '@/ui/hash-text';
 import { ROOT_WORDS, StateMark } from '@/ui/state-mark';
@@ -26,6 +27,7 @@ interface Props {
 
 export function HandsetRoom({ handset, now }: Props) {
   const router = useRouter();
+  useCurrentHandset(handset.id);
   const [pasting, setPasting] = useState(false);
   const [error, setError] = useState<ErrorData | null>(null);
   const [busy, startTransition] = useTransition();
@@ -111,11 +113,13 @@ function FactTable({ handset, now }: Props) {
         <tbody>
           {handset.facts.map((fact) => (
             <tr key={fact.key}>
-              <td className="soft">{fact.label}</td>
+              <td className="soft" style={{ whiteSpace: 'nowrap' }}>
+                {fact.label}
+              </td>
               <td className="mono" style={{ overflowWrap: 'anywhere' }}>
                 {fact.value === 'true' ? 'yes' : fact.value === 'false' ? 'no' : fact.value}
               </td>
-              <td className="soft small" title={formatTime(fact.at)}>
+              <td className="soft small" style={{ whiteSpace: 'nowrap' }} title={formatTime(fact.at)}>
                 {SOURCE_WORDS[fact.source]}, {formatAge(fact.at, now)}
               </td>
             </tr>

@@ -9,6 +9,7 @@ import { EvidenceList } from '@/ui/evidence-list';
 import { formatBytes, formatSeconds, formatTime } from '@/ui/format';
 import { useKeys } from '@/ui/frame/keys';
 import { useJob } from '@/ui/frame/live';
+import { useCurrentHandset } from '@/ui/frame/shelf';
 import { useRoomWhy } from '@/ui/frame/why';
 import { HashText } from '@/ui/hash-text';
 import { giveUpAction } from './actions';
@@ -27,6 +28,7 @@ interface Props {
 
 export function RoundRoom({ round, images }: Props) {
   const actions = useRoundActions(round);
+  useCurrentHandset(round.handset.id);
   const step = round.current === null ? null : (round.steps[round.current] ?? null);
   const linked = round.handset.link === 'stand-in';
   const [byHand, setByHand] = useState<string | null>(null);

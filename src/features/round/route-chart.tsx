@@ -46,6 +46,9 @@ export function RouteChart({ steps, current }: { steps: readonly StepView[]; cur
             textAnchor="middle"
             fontWeight={point.current ? 700 : 400}
             fill={point.current ? 'var(--ink)' : 'var(--soft)'}
+            stroke="var(--paper)"
+            strokeWidth={3}
+            paintOrder="stroke"
           >
             {point.label}
           </text>

@@ -91,7 +91,7 @@ function System({ screen }: { screen: Extract<ScreenModel, { kind: 'system' }> }
         <g>
           <rect x={GLASS.x + 8} y={168} width={GLASS.width - 16} height={88} fill="var(--paper)" stroke="var(--root)" strokeWidth={1.6} />
           <Line y={190} size={12.5} weight={640}>
-            The computer asks for root
+            Somebody asks for root
           </Line>
           <Line y={214} size={11.5}>
             Volume up: allow

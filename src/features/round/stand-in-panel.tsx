@@ -67,9 +67,11 @@ export function StandInPanel({ images }: { images: readonly ImageSummary[] }) {
             title={`Hold with the mouse, or hold ${letter}`}
             onPointerDown={(event) => {
               event.currentTarget.setPointerCapture(event.pointerId);
-              press(key, true);
+              press(key, !(event.shiftKey && held.has(key)));
             }}
-            onPointerUp={() => press(key, false)}
+            onPointerUp={(event) => {
+              if (!event.shiftKey) press(key, false);
+            }}
             onPointerCancel={() => press(key, false)}
           >
             {label}
@@ -77,7 +79,7 @@ export function StandInPanel({ images }: { images: readonly ImageSummary[] }) {
         ))}
       </div>
       <p className="soft small">
-        Hold with the mouse, or with <kbd>[</kbd> <kbd>]</kbd> <kbd>P</kbd>. Two keys at once: use the keyboard.
+        Hold with the mouse, or with <kbd>[</kbd> <kbd>]</kbd> <kbd>P</kbd>. Shift-press keeps a key down.
       </p>
       <div className={styles.panel}>
         <Button size="small" onClick={() => void post('/api/stand-in/cable', { connected: !state.cable }).then(setError)}>

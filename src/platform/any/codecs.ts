@@ -135,8 +135,12 @@ async function decodeZstd(input: Uint8Array, limitBytes: number): Promise<Uint8A
   await decoder.init();
   const parts: Uint8Array[] = [];
   let total = 0;
+  let idle = 0;
   try {
     for (const part of decoder.decodeStreaming([input])) {
+      // the library goes round for ever on a stream it can't read: no output twice in a row is its way to fail
+      idle = part.length === 0 ? idle + 1 : 0;
+      if (idle > 1) throw new EternoError('corrupt', 'zstd: bad data');
       total += part.length;
       if (total > limitBytes) throw tooLarge('zstd', limitBytes);
       parts.push(part.slice());

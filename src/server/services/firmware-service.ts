@@ -1,6 +1,6 @@
 import 'server-only';
 import type { HandsetFit, PackageView } from '@/contracts/firmware-view';
-import { fitPackage } from '@/core/fit/fit-package';
+import { fitPackage, isForeign } from '@/core/fit/fit-package';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { PackageReport } from '@/core/packages/package-report';
 import { listHandsets } from '../repositories/handset-repository';
@@ -17,8 +17,13 @@ export async function fitAll(report: PackageReport): Promise<HandsetFit[]> {
   return fits;
 }
 
-/** Remembers what a package was found to be; the package itself stays where it is. */
+/**
+ * Remembers what a package was found to be; the package itself stays where it is. One that holds no image, or is for none of the handsets
+ * on the bench, is judged but not remembered.
+ */
 export async function keepPackage(fileName: string, sizeBytes: number, report: PackageReport): Promise<HandsetFit[]> {
+  const fits = await fitAll(report);
+  if (report.images.length === 0 || (fits.length > 0 && fits.every(({ fit }) => isForeign(fit.verdict)))) return fits;
   await recordPackage({ fileName, sizeBytes, report: JSON.stringify(report), openedAt: now() });
   const { fingerprint, patchLevel } = report.build;
   const parts = fingerprint ? splitFingerprint(fingerprint) : null;
@@ -33,7 +38,7 @@ export async function keepPackage(fileName: string, sizeBytes: number, report: P
     });
   }
   await settleRounds();
-  return fitAll(report);
+  return fits;
 }
 
 export async function packageViews(): Promise<PackageView[]> {

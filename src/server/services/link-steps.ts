@@ -248,7 +248,11 @@ export async function proveOverLink(roundId: string, version: number): Promise<J
     work: async (watch) => {
       watch.onProgress({ phase: 'ask', doneBytes: 0, totalBytes: 2 });
       return withSystem(async (client) => {
-        const answer = await client.ask({ do: 'root' });
+        watch.signal.addEventListener('abort', () => client.close(), { once: true });
+        const answer = await client.ask({ do: 'root' }).catch((thrown: unknown) => {
+          throwIfAborted(watch.signal);
+          throw thrown;
+        });
         if (answer['granted'] !== true) throw new EternoError('handset-refused', `Root was not granted: ${String(answer['reason'])}.`);
         watch.onProgress({ phase: 'read back', doneBytes: 1, totalBytes: 2 });
         const slot = context.facts.currentSlot;

@@ -33,7 +33,10 @@ export function layOutBand(
   return {
     rects: spans
       .filter((span) => span.to > range[0] && span.from < range[1])
-      .map((span) => ({ x: x(span.from), width: Math.max(LEAST_WIDTH, x(span.to) - x(span.from)), state: span.state, from: span.from, to: span.to })),
+      .map((span) => {
+        const width = Math.max(LEAST_WIDTH, x(span.to) - x(span.from));
+        return { x: x(span.to) - width, width, state: span.state, from: span.from, to: span.to };
+      }),
     builds: builds.filter((build) => build.at >= range[0]).map((build) => ({ x: x(build.at), ...build })),
     waitingX: waitingAt === null || waitingAt < range[0] ? null : x(waitingAt),
     nowX: x(now),

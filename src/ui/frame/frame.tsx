@@ -7,7 +7,7 @@ import { themeFor } from '../theme';
 import styles from './frame.module.css';
 import { KeysProvider } from './keys';
 import { LiveProvider } from './live';
-import { Shelf } from './shelf';
+import { CurrentHandsetProvider, Shelf } from './shelf';
 import { StatusLine } from './status-line';
 import type { FindTarget } from './top-row';
 import { TopRow } from './top-row';
@@ -29,17 +29,19 @@ export function Frame({ look, since, handsets, targets, vault, children }: Props
       <App message={{ maxCount: 2 }}>
         <KeysProvider>
           <LiveProvider since={since}>
-            <WhyProvider>
-              <a href="#room" className="skip">
-                To the room
-              </a>
-              <div className={styles.frame}>
-                <TopRow targets={targets} />
-                <Shelf handsets={handsets} />
-                <main id="room">{children}</main>
-              </div>
-              <StatusLine vault={vault} look={look} />
-            </WhyProvider>
+            <CurrentHandsetProvider>
+              <WhyProvider>
+                <a href="#room" className="skip">
+                  To the room
+                </a>
+                <div className={styles.frame}>
+                  <TopRow targets={targets} />
+                  <Shelf handsets={handsets} />
+                  <main id="room">{children}</main>
+                </div>
+                <StatusLine vault={vault} look={look} />
+              </WhyProvider>
+            </CurrentHandsetProvider>
           </LiveProvider>
         </KeysProvider>
       </App>

@@ -1,6 +1,7 @@
 'use client';
 import { Modal } from 'antd';
 import { useMemo, useState } from 'react';
+import type { JobView } from '@/contracts/job-view';
 import { formatBytes } from '../format';
 import styles from './frame.module.css';
 import { useKeyBindings, useKeys } from './keys';
@@ -20,6 +21,10 @@ function standInWords(live: ReturnType<typeof useLive>): string {
   return `Stand-in ${standIn.profile.model} · ${cable ? where : 'unplugged'}`;
 }
 
+function jobWords({ title, phase, doneBytes, totalBytes }: JobView): string {
+  return phase === 'send' || phase === 'write' ? `${title}: ${phase}, ${formatBytes(doneBytes)} of ${formatBytes(totalBytes)}` : `${title}: ${phase}`;
+}
+
 interface Props {
   readonly vault: { readonly files: number; readonly bytes: number };
   readonly look: Look;
@@ -31,7 +36,7 @@ export function StatusLine({ vault, look }: Props) {
   const [help, setHelp] = useState(false);
   useKeys(useMemo(() => [{ key: '?', does: 'keys', run: () => setHelp((open) => !open) }], []));
   const running = live.jobs.find((job) => job.state === 'running');
-  const job = running ? `${running.title}, ${running.phase} ${formatBytes(running.doneBytes)} of ${formatBytes(running.totalBytes)}` : 'No jobs';
+  const job = running ? jobWords(running) : 'No jobs';
   const shown = bindings.filter((binding, i) => bindings.findIndex((other) => other.key === binding.key) === i);
   return (
     <footer className={styles.status}>

@@ -45,7 +45,7 @@ export function TopRow({ targets }: { targets: readonly FindTarget[] }) {
         ))}
       </nav>
       <AutoComplete
-        className={styles.find}
+        style={{ marginLeft: 'auto', width: 270 }}
         value={text}
         onChange={setText}
         onSelect={(href: string) => {
