@@ -1,0 +1,84 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import type { RootState } from './continuity';
+import { rootSpans, shareWithRoot } from './continuity';
+import type { NextInput } from './what-comes-next';
+import { whatComesNext } from './what-comes-next';
+
+const DAY = 86_400_000;
+
+describe('rootSpans', () => {
+  const change = fc.record({ at: fc.nat(1000), state: fc.constantFrom<RootState>('proven', 'stock', 'lost', 'broken') });
+  it('cover the time from the first change to now without a gap or an overlap', () => {
+    fc.assert(
+      fc.property(fc.uniqueArray(change, { selector: (c) => c.at, maxLength: 12 }), (changes) => {
+        const spans = rootSpans(changes, 2000);
+        if (changes.length === 0) {
+          expect(spans).toEqual([]);
+          return;
+        }
+        expect(spans[0]!.from).toBe(Math.min(...changes.map((c) => c.at)));
+        expect(spans.at(-1)!.to).toBe(2000);
+        spans.forEach((span, i) => i > 0 && expect(span.from).toBe(spans[i - 1]!.to));
+      }),
+    );
+  });
+  it('leave out what has not happened yet', () => {
+    expect(
+      rootSpans(
+        [
+          { at: 5, state: 'stock' },
+          { at: 50, state: 'proven' },
+        ],
+        20,
+      ),
+    ).toEqual([{ from: 5, to: 20, state: 'stock' }]);
+  });
+  it('tell the share of days with root', () => {
+    expect(shareWithRoot([])).toBeNull();
+    expect(
+      shareWithRoot(
+        rootSpans(
+          [
+            { at: 0, state: 'stock' },
+            { at: 25, state: 'proven' },
+            { at: 75, state: 'lost' },
+          ],
+          100,
+        ),
+      ),
+    ).toBe(0.5);
+  });
+});
+
+describe('whatComesNext', () => {
+  const base: NextInput = {
+    root: 'proven',
+    openRound: null,
+    installedBuild: 'B.1',
+    newest: { buildId: 'B.1', publishedAt: 0 },
+    unlocked: true,
+    rootPartition: 'init_boot',
+    now: 10 * DAY,
+  };
+  it.each<[string, Partial<NextInput>, string, boolean, RegExp]>([
+    ['all is well', {}, 'handset', false, /Nothing to do/],
+    ['a newer build is out', { newest: { buildId: 'B.2', publishedAt: 4 * DAY } }, 'firmware', false, /B\.2 is out/],
+    ['root was lost', { root: 'lost' }, 'start-round', true, /Take init_boot out of B\.1/],
+    ['it does not start', { root: 'broken' }, 'start-round', true, /stock image/],
+    ['root is only said', { root: 'unproven' }, 'start-round', true, /not proved/],
+    ['it was never rooted', { root: 'stock' }, 'start-round', false, /Not rooted/],
+    ['it is locked', { root: 'stock', unlocked: false }, 'handset', false, /Locked/],
+    ['its build is not known', { installedBuild: null }, 'handset', true, /not known/],
+    ['a round is open', { root: 'lost', openRound: { title: 'Root again', step: 'write it' } }, 'round', true, /Root again is open. Next: write it/],
+  ])('when %s', (_what, change, goes, urgent, sentence) => {
+    const next = whatComesNext({ ...base, ...change });
+    expect(next).toMatchObject({ goes, urgent });
+    expect(next.sentence).toMatch(sentence);
+    expect(next.button).not.toBe('');
+  });
+  it('counts the days behind', () => {
+    expect(whatComesNext({ ...base, newest: { buildId: 'B.2', publishedAt: 4 * DAY } }).daysBehind).toBe(6);
+    expect(whatComesNext(base).daysBehind).toBe(0);
+  });
+});
