@@ -1,0 +1,314 @@
+import { readdir, readFile, stat, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { memorySource } from '@/core/bytes/byte-source';
+import { readKit } from '@/core/kits/read-kit';
+import { openPackage } from '@/core/packages/open-package';
+import { patchImage } from '@/core/patch/patch-image';
+import { nodePorts } from '@/platform/node/node-ports';
+import { closeDatabase, database } from '@/server/db/connection';
+import { COLUMNS } from '@/server/db/models';
+import { migrate } from '@/server/db/migrate';
+import { listEvents } from '@/server/repositories/event-repository';
+import { factsOf, readSecret, slotContentsOf } from '@/server/repositories/handset-repository';
+import { findImage, listImages, originsOf } from '@/server/repositories/image-repository';
+import { changeRound, findRound, stepsOf } from '@/server/repositories/round-repository';
+import { applyFacts, previewFacts } from '@/server/services/fact-service';
+import { keepPackage, packageViews } from '@/server/services/firmware-service';
+import { addHandset, benchRows, handsetDetail } from '@/server/services/handset-service';
+import { kitViews, storeImage, storeKit } from '@/server/services/image-service';
+import { imageDetail } from '@/server/services/image-view';
+import { logRounds } from '@/server/services/log-service';
+import { recover } from '@/server/services/recover';
+import { closeRound, confirmChecks, giveUpRound, pasteAtStep, sayAtStep, startRound } from '@/server/services/round-service';
+import { roundView } from '@/server/services/round-view';
+import { isWhole, openInVault, putInVault, sweepVault, vaultPath, vaultSize } from '@/server/vault/vault';
+import { codeOf, errorOf } from '../fixtures/expect-error';
+import { FINGERPRINT, kitZip, seeded, stockImage, zipBytes } from '../fixtures/images';
+import { DUMP, freshServer, pieces, sha256, VARIABLES } from '../fixtures/server-world';
+
+let server: Awaited<ReturnType<typeof freshServer>>;
+beforeEach(async () => {
+  server = await freshServer();
+});
+afterEach(() => server.end());
+
+const FROM_PACKAGE = { from: 'package', package: 'hill.zip', partition: 'init_boot', verified: 'yes' } as const;
+
+async function keepKit() {
+  const bytes = await kitZip();
+  await storeKit(sha256(bytes), pieces(bytes), 'burrow-7.3.kit.zip');
+  return { sha: sha256(bytes), kit: (await readKit(memorySource(bytes), nodePorts)).kit };
+}
+async function keepStock(options = {}) {
+  const bytes = await stockImage(options);
+  await storeImage(sha256(bytes), pieces(bytes), FROM_PACKAGE);
+  return { bytes, sha: sha256(bytes) };
+}
+async function keepPatched() {
+  const [stock, { kit, sha: kitSha }] = [await keepStock(), await keepKit()];
+  const { bytes, sha256: sha } = await patchImage(memorySource(stock.bytes), kit, nodePorts);
+  await storeImage(sha, pieces(bytes), { from: 'patch', stock: stock.sha, kit: kitSha });
+  return { stock, sha, bytes, kit, kitSha };
+}
+
+describe('the database', () => {
+  it('has exactly the columns the models speak of', async () => {
+    const { sequelize } = await database();
+    for (const [table, columns] of Object.entries(COLUMNS)) {
+      const described = await sequelize.getQueryInterface().describeTable(table);
+      expect(Object.keys(described).sort(), table).toEqual(Object.keys(columns).sort());
+      for (const [name, column] of Object.entries(columns)) {
+        expect(described[name]!.allowNull, `${table}.${name}`).toBe((column as { allowNull?: boolean }).allowNull ?? described[name]!.allowNull);
+      }
+    }
+  });
+  it('migrates once, and survives being opened again', async () => {
+    expect(await migrate()).toEqual([]);
+    await addHandset('Kept', DUMP);
+    await closeDatabase();
+    expect((await benchRows()).map((row) => row.name)).toEqual(['Kept']);
+  });
+});
+
+describe('the vault', () => {
+  const bytes = seeded(4, 50_000);
+  it('keeps bytes under their hash, once', async () => {
+    expect(await putInVault('images', sha256(bytes), pieces(bytes))).toBe(bytes.length);
+    await putInVault('images', sha256(bytes), pieces(bytes));
+    expect(await vaultSize()).toEqual({ files: 1, bytes: bytes.length });
+    const source = await openInVault('images', sha256(bytes));
+    expect(await source.read(0, source.size)).toEqual(bytes);
+    await source.close();
+  });
+  it('keeps nothing of what is not what was announced, too long, or breaks off', async () => {
+    expect(await codeOf(() => putInVault('images', sha256(seeded(5, 10)), pieces(bytes)))).toBe('bad-hash');
+    expect(await codeOf(() => putInVault('images', sha256(bytes), pieces(bytes), 1000))).toBe('too-large');
+    const breaking = async function* () {
+      yield bytes.subarray(0, 100);
+      throw new Error('the browser went away');
+    };
+    await expect(putInVault('images', sha256(bytes), breaking())).rejects.toThrow('went away');
+    const left = (await readdir(join(server.dir, 'vault'), { recursive: true, withFileTypes: true })).filter((entry) => entry.isFile());
+    expect(left).toEqual([]);
+  });
+  it.each(['', 'abc', '../../../etc/passwd', `${'a'.repeat(63)}/`, 'A'.repeat(64)])('lets no %j near the disk', async (name) =>
+    expect(await codeOf(() => vaultPath('images', name))).toBe('unsafe-path'),
+  );
+  it('notices damage', async () => {
+    await putInVault('images', sha256(bytes), pieces(bytes));
+    expect(await isWhole('images', sha256(bytes))).toBe(true);
+    await writeFile(vaultPath('images', sha256(bytes)), seeded(6, 50_000));
+    expect(await isWhole('images', sha256(bytes))).toBe(false);
+    expect(await isWhole('images', sha256(seeded(1, 5)))).toBe(false);
+  });
+  it('sweeps what a killed process left', async () => {
+    await putInVault('images', sha256(bytes), pieces(bytes));
+    await writeFile(`${vaultPath('images', sha256(bytes))}.99-1.part`, 'half');
+    expect(await sweepVault()).toBe(1);
+    expect((await vaultSize()).files).toBe(1);
+  });
+});
+
+describe('images', () => {
+  it('taken out of a package are stock, with their origin', async () => {
+    const { sha } = await keepStock();
+    expect(await findImage(sha)).toMatchObject({ role: 'stock', partition: 'init_boot', fingerprint: FINGERPRINT });
+    expect(await originsOf(sha)).toHaveLength(1);
+    await keepStock();
+    expect(await originsOf(sha)).toHaveLength(1);
+    const detail = await imageDetail(sha);
+    expect(detail.origins[0]!.sentence).toContain('hill.zip');
+    expect(detail.ramdisk!.archives[0]!.entries.length).toBe(5);
+  });
+  it('that nothing speaks for are not called stock', async () => {
+    const bytes = await stockImage({ footer: false });
+    await storeImage(sha256(bytes), pieces(bytes), { from: 'file' });
+    expect((await findImage(sha256(bytes)))!.role).toBe('unknown');
+  });
+  it('that are no images are not kept', async () => {
+    const noise = seeded(8, 9000);
+    expect(await codeOf(() => storeImage(sha256(noise), pieces(noise), FROM_PACKAGE))).toBe('bad-magic');
+    expect(await vaultSize()).toEqual({ files: 0, bytes: 0 });
+    expect(await listImages()).toEqual([]);
+  });
+  it('patched are proved again by the server', async () => {
+    const { sha, stock } = await keepPatched();
+    const row = (await findImage(sha))!;
+    expect(row).toMatchObject({ role: 'patched', kit: 'burrow 7.3', stockSha256: stock.sha });
+    expect((JSON.parse(row.proof!) as { ok: boolean }[]).every((line) => line.ok)).toBe(true);
+    expect((await imageDetail(stock.sha)).patchedFromIt[0]!.sha256).toBe(sha);
+  });
+  it('patched that fail the server’s proof are not kept, whatever the browser said', async () => {
+    const { stock, kitSha, bytes } = await keepPatched();
+    const forged = bytes.slice();
+    forged[forged.length - 4000]! ^= 1;
+    const error = await errorOf(() => storeImage(sha256(forged), pieces(forged), { from: 'patch', stock: stock.sha, kit: kitSha }));
+    expect(error.code).toBe('bad-hash');
+    expect(await findImage(sha256(forged))).toBeNull();
+    expect(await codeOf(() => openInVault('images', sha256(forged)))).toBe('not-found');
+    expect(await codeOf(() => storeImage(sha256(forged), pieces(forged), { from: 'patch' }))).toBe('bad-field');
+  });
+});
+
+describe('kits', () => {
+  it('are read before they are kept', async () => {
+    const { sha } = await keepKit();
+    expect((await kitViews()).map((kit) => kit.sha256)).toEqual([sha]);
+    const bad = await zipBytes({ 'kit.json': '{}' });
+    expect(await codeOf(() => storeKit(sha256(bad), pieces(bad), 'bad.zip'))).toBe('kit-invalid');
+    expect((await vaultSize()).files).toBe(1);
+  });
+});
+
+describe('facts', () => {
+  it('are kept with their source, the serial apart', async () => {
+    const id = await addHandset('North', DUMP);
+    const rows = await factsOf(id);
+    expect(rows.some((row) => row.value.includes('SERIAL42'))).toBe(false);
+    expect(await readSecret(id, 'serial')).toBe('SERIAL42');
+    const detail = await handsetDetail(id);
+    expect(detail.serialEnd).toBe('AL42');
+    expect(detail.known).toMatchObject({ fingerprint: FINGERPRINT, unlocked: true, currentSlot: 'a', sdk: 36 });
+    expect(JSON.stringify(detail)).not.toContain('SERIAL42');
+  });
+  it('show what would change before it changes', async () => {
+    const id = await addHandset('North', DUMP);
+    const preview = await previewFacts(id, DUMP.replaceAll('260905', '261005'));
+    expect(preview.changes.map((change) => change.key)).toEqual(['fingerprint', 'buildId']);
+    expect(preview.serialSame).toBe(true);
+    expect((await handsetDetail(id)).build).toBe('HC1.260905.007');
+  });
+  it('of another handset are not kept', async () => {
+    const id = await addHandset('North', DUMP);
+    const other = DUMP.replace('SERIAL42', 'OTHER');
+    expect((await previewFacts(id, other)).serialSame).toBe(false);
+    expect(await codeOf(() => applyFacts(id, other.replaceAll('260905', '261005'), 'pasted'))).toBe('refused');
+    expect((await handsetDetail(id)).build).toBe('HC1.260905.007');
+  });
+  it('that say nothing are refused', async () => {
+    expect(await codeOf(() => addHandset('North', 'nothing here'))).toBe('bad-field');
+    expect(await benchRows()).toEqual([]);
+  });
+});
+
+describe('packages', () => {
+  const report = async (fingerprint: string) => ({
+    ...(await openPackage(memorySource(await stockImage({ fingerprint })), nodePorts)).report,
+  });
+  it('are held against every handset and remembered', async () => {
+    await addHandset('North', DUMP);
+    expect((await keepPackage('a.img', 5, await report(FINGERPRINT)))[0]!.fit.verdict).toBe('exact');
+    expect((await packageViews()).map((view) => view.fileName)).toEqual(['a.img']);
+  });
+  it('of the look-alike are judged, and nothing of them is kept', async () => {
+    await addHandset('North', DUMP);
+    expect((await keepPackage('b.img', 5, await report(FINGERPRINT.replace('hill_eu', 'hill_am'))))[0]!.fit.verdict).toBe('other variant');
+    expect(await packageViews()).toEqual([]);
+  });
+});
+
+describe('a round by hand', () => {
+  const at = async (id: string) => (await findRound(id))!.version;
+  const current = async (id: string) => {
+    const view = await roundView(id);
+    return view.current === null ? null : view.steps[view.current]!.key;
+  };
+
+  async function toWrite(): Promise<{ id: string; handset: string; sha: string }> {
+    const handset = await addHandset('North', DUMP);
+    const id = await startRound(handset);
+    await pasteAtStep(id, await at(id), DUMP);
+    expect(await current(id)).toBe('find-package');
+    const { sha } = await keepPatched();
+    expect(await current(id)).toBe('enter-bootloader');
+    await pasteAtStep(id, await at(id), VARIABLES);
+    await confirmChecks(id, await at(id), []);
+    expect(await current(id)).toBe('write-image');
+    return { id, handset, sha };
+  }
+
+  it('goes from the first fact to the log, its words marked as weak', async () => {
+    const { id, handset, sha } = await toWrite();
+    await sayAtStep(id, await at(id), 'my tool said it is written');
+    expect((await slotContentsOf(handset))[0]).toMatchObject({ slot: 'a', partition: 'init_boot', sha256: sha, certainty: 'predicted' });
+    await sayAtStep(id, await at(id), 'it started');
+    await sayAtStep(id, await at(id), 'a root prompt came and I allowed it');
+    const signOff = (await roundView(id)).signOff;
+    expect(signOff.every((claim) => claim.evidence.length > 0)).toBe(true);
+    expect(signOff.at(-1)!.evidence.map((item) => item.strength)).toEqual(['weak']);
+    await closeRound(id, await at(id));
+    expect(await roundView(id)).toMatchObject({ state: 'closed', current: null });
+    expect((await benchRows())[0]!.root).toBe('unproven');
+    const logged = (await logRounds())[0]!;
+    expect(logged.steps.every((step) => step.state === 'done' && step.seconds !== null && step.seconds >= 0)).toBe(true);
+    expect((await listEvents({ roundId: id })).map((event) => event.kind)).toContain('round-closed');
+  });
+
+  it('refuses a step that is not the one to do now, and a version that is old', async () => {
+    const id = await startRound(await addHandset('North', DUMP));
+    expect(await codeOf(() => sayAtStep(id, 0, 'done'))).toBe('conflict');
+    expect(await codeOf(() => closeRound(id, 0))).toBe('conflict');
+    await pasteAtStep(id, 0, DUMP);
+    expect(await codeOf(() => pasteAtStep(id, 0, DUMP))).toBe('conflict');
+  });
+
+  it('is one a handset at a time', async () => {
+    const handset = await addHandset('North', DUMP);
+    const id = await startRound(handset);
+    expect(await startRound(handset)).toBe(id);
+    await giveUpRound(id, await at(id));
+    expect(await startRound(handset)).not.toBe(id);
+  });
+
+  it('of two changes at once only one goes through', async () => {
+    const id = await startRound(await addHandset('North', DUMP));
+    const results = await Promise.allSettled([changeRound(id, 0, {}), changeRound(id, 0, {})]);
+    expect(results.map((result) => result.status).sort()).toEqual(['fulfilled', 'rejected']);
+    expect(await at(id)).toBe(1);
+  });
+
+  it('stops at the checks for a locked handset, and no reason helps', async () => {
+    const id = await startRound(await addHandset('North', DUMP));
+    await pasteAtStep(id, await at(id), DUMP);
+    await keepPatched();
+    await pasteAtStep(id, await at(id), VARIABLES.replace('unlocked:yes', 'unlocked:no'));
+    const error = await errorOf(async () => confirmChecks(id, await at(id), [{ checkId: 'unlocked', reason: 'please' }]));
+    expect(error).toMatchObject({ code: 'refused' });
+    expect(error.message).toContain('unlocked');
+    expect(await current(id)).toBe('check');
+  });
+
+  it('is not served by images of another build', async () => {
+    const id = await startRound(await addHandset('North', DUMP));
+    await pasteAtStep(id, await at(id), DUMP);
+    await keepStock({ fingerprint: FINGERPRINT.replace('260905', '261005') });
+    expect(await current(id)).toBe('find-package');
+    expect(await roundView(id)).toMatchObject({ stock: null, patched: null });
+  });
+
+  it('does not lose its stock image unnoticed', async () => {
+    const { id } = await toWrite();
+    const { stock } = await roundView(id);
+    await writeFile(vaultPath('images', stock!.sha256), 'damaged');
+    expect(await codeOf(async () => sayAtStep(id, await at(id), 'written'))).toBe('refused');
+  });
+
+  it('that was interrupted says so at the next start', async () => {
+    const { id } = await toWrite();
+    const step = (await stepsOf([id])).find((one) => one.key === 'write-image')!;
+    await changeRound(id, await at(id), {}, [{ id: step.id, change: { state: 'running' } }]);
+    expect((await recover()).steps).toBe(1);
+    const view = await roundView(id);
+    expect(view.steps[view.current!]).toMatchObject({ key: 'write-image', state: 'interrupted' });
+    expect(view.steps[view.current!]!.evidence[0]!.what).toContain('unknown until it is written again');
+    expect((await recover()).steps).toBe(0);
+  });
+});
+
+describe('the data folder', () => {
+  it('holds the database and nothing outside it was touched', async () => {
+    expect((await stat(join(server.dir, 'eterno.sqlite'))).size).toBeGreaterThan(0);
+    expect((await readFile(join(server.dir, 'eterno.sqlite'))).subarray(0, 6).toString()).toBe('SQLite');
+  });
+});

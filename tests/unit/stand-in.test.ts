@@ -1,0 +1,293 @@
+import { mkdtemp, rm } from 'node:fs/promises';
+import { connect } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { runVerb } from '@/cli/run-verb';
+import { memorySource } from '@/core/bytes/byte-source';
+import type { HandsetProfile, HandsetState } from '@/core/handset/state';
+import { readKit } from '@/core/kits/read-kit';
+import { patchImage } from '@/core/patch/patch-image';
+import { BootloaderClient } from '@/link/bootloader-client';
+import { SystemClient } from '@/link/system-client';
+import { openTcpTransport } from '@/link/tcp-transport';
+import { writeImage } from '@/link/write-image';
+import { writeFileWhole } from '@/platform/node/file-sink';
+import { nodePorts } from '@/platform/node/node-ports';
+import type { RunningStandIn } from '@/stand-in/run-stand-in';
+import { runStandIn } from '@/stand-in/run-stand-in';
+import { StandInStore } from '@/stand-in/stand-in-store';
+import { codeOf, errorOf } from '../fixtures/expect-error';
+import { FINGERPRINT, kitZip, seeded, stockImage } from '../fixtures/images';
+
+const SPEED = 60;
+const OCTOBER = FINGERPRINT.replace('260905', '261005');
+const PROFILE: HandsetProfile = {
+  id: 'test',
+  product: 'hill',
+  model: 'Hill',
+  serial: 'SER1',
+  bootloader: 'b-1',
+  baseband: 'r-1',
+  firstApiLevel: 34,
+  sdk: 36,
+  release: '16',
+  maxDownloadBytes: 1 << 20,
+  rootPartition: 'init_boot',
+  partitionBytes: { init_boot: 256 * 1024 },
+  strictRamdisk: true,
+  triesPerSlot: 3,
+};
+
+let dir: string;
+let running: RunningStandIn;
+let stock: Uint8Array;
+let patched: Uint8Array;
+
+async function begin(change: Partial<HandsetState> = {}): Promise<void> {
+  const slot = { bootable: true, proven: true, triesLeft: 3 };
+  const state = {
+    version: 1,
+    mode: 'bootloader',
+    locked: false,
+    active: 'a',
+    slots: { a: slot, b: slot },
+    builds: { a: FINGERPRINT, b: OCTOBER },
+    running: null,
+    lastStart: null,
+    rootRequest: 'none',
+    batteryPercent: 80,
+    cable: true,
+    loops: 0,
+    ...change,
+  } as const;
+  const other = await stockImage({ fingerprint: OCTOBER });
+  await StandInStore.create(
+    join(dir, 'stand-in', 'test'),
+    PROFILE,
+    new Map([
+      ['init_boot_a', stock],
+      ['init_boot_b', other],
+    ]),
+    state,
+  );
+  running = await runStandIn({ dataDir: dir, profile: 'test', wirePort: 0, speed: SPEED });
+}
+const wire = async () => new BootloaderClient(await openTcpTransport({ host: '127.0.0.1', port: running.run.wirePort }));
+const system = () => SystemClient.open(running.run.systemPort, running.run.token);
+const view = async () => {
+  const client = await system();
+  const answer = (await client.ask({ do: 'view' }))['view'] as { state: HandsetState };
+  client.close();
+  return answer.state;
+};
+async function untilMode(mode: HandsetState['mode']): Promise<HandsetState> {
+  for (let i = 0; i < 200; i += 1) {
+    const state = await view();
+    if (state.mode === mode) return state;
+    await new Promise((resolve) => setTimeout(resolve, 20));
+  }
+  throw new Error(`never reached ${mode}, stays ${(await view()).mode}`);
+}
+async function hold(keys: readonly string[], ms: number): Promise<void> {
+  const client = await system();
+  for (const key of keys) await client.ask({ do: 'key', key, down: true });
+  await new Promise((resolve) => setTimeout(resolve, ms / SPEED + 60));
+  for (const key of keys) await client.ask({ do: 'key', key, down: false });
+  client.close();
+}
+
+beforeEach(async () => {
+  dir = await mkdtemp(join(tmpdir(), 'eterno-stand-in-'));
+  stock = await stockImage();
+  const { kit } = await readKit(memorySource(await kitZip()), nodePorts);
+  patched = (await patchImage(memorySource(stock), kit, nodePorts)).bytes;
+});
+afterEach(async () => {
+  await running?.close();
+  await rm(dir, { recursive: true, force: true });
+});
+
+describe('the wire protocol', () => {
+  it('answers variables one by one and all at once', async () => {
+    await begin();
+    const client = await wire();
+    expect(await client.variable('product')).toBe('hill');
+    expect(await client.variable('no-such-thing')).toBeNull();
+    expect((await client.allVariables()).some((line) => line === 'has-slot:init_boot:yes')).toBe(true);
+    expect(await codeOf(() => client.command('format:userdata'))).toBe('handset-refused');
+    client.close();
+  });
+
+  it('writes an image that then starts rooted, and grants root only after the prompt', async () => {
+    await begin();
+    const client = await wire();
+    const steps: string[] = [];
+    const name = await writeImage(client, { partition: 'init_boot', slot: 'a' }, memorySource(patched), {
+      onProgress: ({ phase }) => steps.push(phase),
+    });
+    expect(name).toBe('init_boot_a');
+    expect(steps).toContain('send');
+    expect(steps.at(-1)).toBe('write');
+    await client.command('reboot');
+    client.close();
+    expect((await untilMode('system')).running).toMatchObject({ slot: 'a', rooted: true });
+    const link = await system();
+    const asking = link.ask({ do: 'root' });
+    await new Promise((resolve) => setTimeout(resolve, 80));
+    await hold(['up'], 1);
+    expect(await asking).toMatchObject({ granted: true, uid: 0 });
+    expect(await link.read('init_boot_a')).toEqual(new Uint8Array(patched));
+    link.close();
+  });
+
+  it.each([
+    ['of another month', async () => stockImage({ fingerprint: OCTOBER }), 'looping'],
+    ['that is noise', async () => seeded(3, 256 * 1024), 'looping'],
+    ['that is stock', async () => stock, 'system'],
+  ] as const)('an image %s has its true consequence', async (_what, make, mode) => {
+    await begin();
+    const client = await wire();
+    await writeImage(client, { partition: 'init_boot', slot: 'a' }, memorySource(await make()));
+    await client.command('reboot');
+    client.close();
+    const state = await untilMode(mode);
+    expect(state.running?.rooted ?? false).toBe(false);
+    if (mode === 'looping') {
+      await hold(['down', 'power'], 3500);
+      await untilMode('bootloader');
+      const again = await wire();
+      await writeImage(again, { partition: 'init_boot', slot: 'a' }, memorySource(stock));
+      await again.command('reboot');
+      again.close();
+      expect((await untilMode('system')).running?.slot).toBe('a');
+    }
+  });
+
+  it.each([
+    ['no slot where there are slots', { partition: 'init_boot', slot: null }, 'usage'],
+    ['a name that is none', { partition: '../boot', slot: 'a' }, 'usage'],
+    ['a slot that is none', { partition: 'init_boot', slot: 'ab' }, 'usage'],
+    ['a partition that is not there', { partition: 'odm', slot: null }, 'handset-refused'],
+  ] as const)('refuses %s', async (_what, target, code) => {
+    await begin();
+    const client = await wire();
+    expect(await codeOf(() => writeImage(client, target, memorySource(stock)))).toBe(code);
+    client.close();
+    expect((await view()).images['init_boot_a']?.patchedBy).toBeNull();
+  });
+
+  it('refuses to write while locked, or more than fits', async () => {
+    await begin({ locked: true });
+    const client = await wire();
+    expect(await codeOf(() => writeImage(client, { partition: 'init_boot', slot: 'a' }, memorySource(stock)))).toBe('refused');
+    expect(await codeOf(() => client.command('set_active:b'))).toBe('handset-refused');
+    client.close();
+  });
+
+  it('is not there outside the bootloader, and ends when the cable is pulled', async () => {
+    await begin({ mode: 'off' });
+    expect(await codeOf(wire)).toBe('link-lost');
+    await hold(['down', 'power'], 2000);
+    await untilMode('bootloader');
+    const client = await wire();
+    const link = await system();
+    await link.ask({ do: 'cable', connected: false });
+    expect(await codeOf(() => client.variable('product'))).toBe('link-lost');
+    expect(await codeOf(wire)).toBe('link-lost');
+    link.close();
+  });
+
+  it('a cable lost in the middle of a write leaves the partition broken, and a second write mends it', async () => {
+    await begin();
+    await running.close();
+    running = await runStandIn({ dataDir: dir, profile: 'test', wirePort: 0, speed: 0.2 });
+    const [client, link] = [await wire(), await system()];
+    const writing = errorOf(() => writeImage(client, { partition: 'init_boot', slot: 'a' }, memorySource(patched)));
+    await new Promise((resolve) => setTimeout(resolve, 150));
+    await link.ask({ do: 'cable', connected: false });
+    expect((await writing).code).toBe('link-lost');
+    await link.ask({ do: 'cable', connected: true });
+    link.close();
+    await running.close();
+    running = await runStandIn({ dataDir: dir, profile: 'test', wirePort: 0, speed: SPEED });
+    const again = await wire();
+    await writeImage(again, { partition: 'init_boot', slot: 'a' }, memorySource(patched));
+    again.close();
+    expect((await view()).images['init_boot_a']).toMatchObject({ broken: null, patchedBy: { kit: 'burrow 7.3' } });
+  });
+
+  it('survives strangers that speak something else', async () => {
+    await begin();
+    const socket = connect(running.run.wirePort, '127.0.0.1');
+    socket.on('error', () => undefined);
+    socket.resume();
+    socket.write('GET / HTTP/1.1\r\n\r\n');
+    await new Promise((resolve) => socket.once('close', resolve));
+    const client = await wire();
+    expect(await client.variable('product')).toBe('hill');
+    client.close();
+  });
+});
+
+describe('the system link', () => {
+  it('wants its token', async () => {
+    await begin({ mode: 'system', running: { slot: 'a', build: FINGERPRINT, rooted: false } });
+    const stranger = await SystemClient.open(running.run.systemPort, 'wrong');
+    expect(await codeOf(() => stranger.ask({ do: 'props' }))).toBe('refused');
+    stranger.close();
+  });
+
+  it('denies root on a stock image, and reads and writes nothing without it', async () => {
+    await begin({ mode: 'system', running: { slot: 'a', build: FINGERPRINT, rooted: false } });
+    const link = await system();
+    expect(await link.ask({ do: 'root' })).toMatchObject({ granted: false, uid: 2000 });
+    expect(await codeOf(() => link.read('init_boot_a'))).toBe('handset-refused');
+    expect(await codeOf(() => link.send({ do: 'write', partition: 'init_boot_a' }, stock))).toBe('handset-refused');
+    expect(String((await link.ask({ do: 'props' }))['text'])).toContain(FINGERPRINT);
+    link.close();
+  });
+
+  it('keeps its state across an end of the process', async () => {
+    await begin({ mode: 'off' });
+    await hold(['power'], 1500);
+    await untilMode('system');
+    await running.close();
+    running = await runStandIn({ dataDir: dir, profile: 'test', wirePort: 0, speed: SPEED });
+    expect(await view()).toMatchObject({ mode: 'system', running: { slot: 'a' } });
+  });
+
+  it('tells every change to who watches', async () => {
+    await begin({ mode: 'off' });
+    const link = await system();
+    const seen: string[] = [];
+    const watching = (async () => {
+      for await (const answer of link.watch()) {
+        seen.push((answer['view'] as { state: HandsetState }).state.mode);
+        if (seen.at(-1) === 'system') return;
+      }
+    })();
+    await hold(['power'], 1500);
+    await watching;
+    link.close();
+    expect(seen).toEqual(expect.arrayContaining(['off', 'starting', 'system']));
+  });
+});
+
+describe('the command', () => {
+  const run = (...argv: string[]) => runVerb(argv, { signal: new AbortController().signal });
+  it('reads variables and writes', async () => {
+    await begin();
+    const to = `127.0.0.1:${running.run.wirePort}`;
+    const file = join(dir, 'patched.img');
+    await writeFileWhole(file, patched);
+    expect((await run('variables', '--to', to)).out).toMatchObject({ device: 'hill', serial: 'SER1', currentSlot: 'a' });
+    expect(await run('write', file, '--to', to, '--partition', 'init_boot')).toMatchObject({ exit: 2, error: { code: 'usage' } });
+    expect(await run('write', file, '--to', to, '--partition', 'init_boot', '--slot', 'b')).toMatchObject({
+      exit: 0,
+      out: { partition: 'init_boot_b', serial: 'SER1' },
+    });
+    expect(await run('variables', '--to', '127.0.0.1:1')).toMatchObject({ exit: 1, error: { code: 'link-lost' } });
+    expect(await run('variables', '--to', 'nowhere')).toMatchObject({ exit: 2 });
+  });
+});
