@@ -13,7 +13,7 @@ const START_MS = 4000;
 const LOOP_MS = 3000;
 const TICK_MS = 50;
 /** A write takes this long a mebibyte, so that a cable can be lost in the middle of it. */
-const WRITE_MS_PER_MIB = 60;
+const WRITE_MS_PER_MIB = 150;
 
 export interface StandInView {
   readonly profile: Pick<HandsetProfile, 'id' | 'product' | 'model' | 'serial' | 'rootPartition'>;

@@ -156,7 +156,7 @@ export async function writeOverLink(roundId: string, version: number, which: 'pa
   if (!image || open.length > 0)
     throw new EternoError('refused', `Not yet: ${open.map((check) => check.title.toLowerCase()).join('; ') || 'the image is not in the vault'}.`);
   let began = false;
-  let target = `${image.partition}`;
+  let target = context.about.slot === '' ? image.partition : `${image.partition}_${context.about.slot}`;
   const content = (sha256: string | null, certainty: 'predicted' | 'unknown', reason: string) =>
     setSlotContent({
       handsetId: context.handset.id,

@@ -4,33 +4,27 @@ import { createContext, useContext, useEffect, useMemo, useState } from 'react';
 import type { ReactNode } from 'react';
 import { useKeys } from './keys';
 
-interface Why {
-  show(content: ReactNode): void;
-  setRoom(content: ReactNode): void;
-}
-const WhyContext = createContext<Why>({ show: () => undefined, setRoom: () => undefined });
+const WhyContext = createContext<(content: ReactNode) => void>(() => undefined);
 
-/** The drawer on the right that holds the evidence for what is focused; W opens the room's own. */
+/** The drawer on the right that holds the evidence for what a room is about; W opens it. */
 export function WhyProvider({ children }: { children: ReactNode }) {
   const [room, setRoom] = useState<ReactNode>(null);
-  const [content, setContent] = useState<ReactNode>(null);
-  const why = useMemo<Why>(() => ({ show: setContent, setRoom }), []);
-  useKeys(useMemo(() => (room ? [{ key: 'w', does: 'why', run: () => setContent((shown) => (shown ? null : room)) }] : []), [room]));
+  const [open, setOpen] = useState(false);
+  const hasRoom = room !== null;
+  useKeys(useMemo(() => (hasRoom ? [{ key: 'w', does: 'why', run: () => setOpen((shown) => !shown) }] : []), [hasRoom]));
   return (
-    <WhyContext value={why}>
+    <WhyContext value={setRoom}>
       {children}
-      <Drawer open={content !== null} onClose={() => setContent(null)} title="Why" size={420} mask={false}>
-        {content}
+      <Drawer open={open && hasRoom} onClose={() => setOpen(false)} title="Why" size={420} mask={false}>
+        {room}
       </Drawer>
     </WhyContext>
   );
 }
 
-export const useShowWhy = () => useContext(WhyContext).show;
-
 /** What W tells in this room. */
 export function useRoomWhy(content: ReactNode): void {
-  const { setRoom } = useContext(WhyContext);
+  const setRoom = useContext(WhyContext);
   useEffect(() => {
     setRoom(content);
     return () => setRoom(null);

@@ -1,0 +1,11 @@
+import type { ChildProcess } from 'node:child_process';
+
+export type StackEnvironment = Record<string, string | undefined> & { ETERNO_DATA: string };
+export const DEMO_NOW: string;
+export function environment(dataDir: string, extra?: Record<string, string>): StackEnvironment;
+export function makeDemo(env: StackEnvironment): void;
+export function migrate(env: StackEnvironment): void;
+export function freePort(): Promise<number>;
+export function startStandIn(env: StackEnvironment): Promise<ChildProcess>;
+export function startServer(env: StackEnvironment, port: number): Promise<ChildProcess>;
+export function stop(child: ChildProcess): Promise<void>;

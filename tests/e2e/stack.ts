@@ -1,0 +1,74 @@
+import type { ChildProcess } from 'node:child_process';
+import { cpSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { test as base } from '@playwright/test';
+import { environment, freePort, migrate, startServer, startStandIn, stop } from '../../scripts/stack.mjs';
+import { WORLD_DIR } from './world-dir';
+
+export interface Stack {
+  readonly url: string;
+  readonly dir: string;
+  package(name: string): string;
+  stopServer(): Promise<void>;
+  startServer(): Promise<void>;
+  stopStandIn(): Promise<void>;
+}
+
+async function startStack(empty: boolean, speed: string): Promise<Stack & { end: () => Promise<void> }> {
+  const dir = mkdtempSync(join(tmpdir(), 'eterno-e2e-'));
+  if (!empty) cpSync(WORLD_DIR, dir, { recursive: true });
+  const env = environment(dir, { ETERNO_STAND_IN_SPEED: speed });
+  if (empty) migrate(env);
+  const port = await freePort();
+  const standIn: ChildProcess | null = empty ? null : await startStandIn(env);
+  let server = await startServer(env, port);
+  return {
+    url: `http://127.0.0.1:${port}`,
+    dir,
+    package: (name) => join(dir, 'packages', name),
+    stopServer: () => stop(server),
+    startServer: async () => {
+      server = await startServer(env, port);
+    },
+    stopStandIn: async () => {
+      if (standIn) await stop(standIn);
+    },
+    async end() {
+      await stop(server);
+      if (standIn) await stop(standIn);
+      rmSync(dir, { recursive: true, force: true });
+    },
+  };
+}
+
+/** Every test has a whole Eterno of its own: server, database, vault, stand-in. A browser error fails it. */
+export const test = base.extend<{ speed: string; stack: Stack; emptyStack: Stack; quietPage: void }>({
+  /** The handset's own times are this much shorter. */
+  speed: ['8', { option: true }],
+  stack: async ({ speed }, provide) => {
+    const stack = await startStack(false, speed);
+    await provide(stack);
+    await stack.end();
+  },
+  emptyStack: async ({ speed }, provide) => {
+    const stack = await startStack(true, speed);
+    await provide(stack);
+    await stack.end();
+  },
+  quietPage: [
+    async ({ page }, provide) => {
+      const errors: string[] = [];
+      page.on('pageerror', (error) => errors.push(error.message));
+      page.on('console', (message) => {
+        // a refused request shows up here by itself; the journeys check what the page says about it
+        if (message.type() === 'error' && !message.text().includes('Failed to load resource') && !message.text().includes('ERR_'))
+          errors.push(message.text());
+      });
+      await provide();
+      base.expect(errors).toEqual([]);
+    },
+    { auto: true },
+  ],
+});
+export { expect } from '@playwright/test';

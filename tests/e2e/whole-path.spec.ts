@@ -1,0 +1,101 @@
+import { AxeBuilder } from '@axe-core/playwright';
+import { expect, test } from './stack';
+import { openPackage, NOVEMBER, prepare, startRound, takeAndPatch } from './steps';
+
+test('from a firmware file to a proved, rooted handset', async ({ page, stack }) => {
+  const round = await startRound(page, stack);
+  await takeAndPatch(page, stack);
+  await prepare(page);
+  await page.getByRole('button', { name: 'Write to slot a' }).click();
+  await expect(page.getByRole('heading', { name: /Step 8 of 10/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Start the system' }).click();
+  await expect(page.getByRole('heading', { name: /Step 9 of 10/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Prove root' }).click();
+  await expect(page.getByRole('img', { name: /asks for root/ })).toBeVisible();
+  await page.keyboard.press('[');
+  await expect(page.getByRole('heading', { name: /Step 10 of 10/ })).toBeVisible();
+  await expect(page.getByText('root granted with user id 0')).toBeVisible();
+  await expect(page.getByText(/init_boot_a read back: [0-9a-f]{64}/)).toBeVisible();
+  await page.getByRole('button', { name: 'Close the round' }).click();
+  await expect(page.getByRole('heading', { name: 'Root again: closed.' })).toBeVisible();
+  expect(page.url()).toBe(round);
+
+  await page.goto(stack.url);
+  const north = page.getByRole('region', { name: 'North gate counter' });
+  await expect(north.getByRole('img', { name: 'root proved' })).toBeVisible();
+  await expect(north.getByText('Nothing to do')).toBeVisible();
+  await page.goto(`${stack.url}/log`);
+  await expect(page.getByRole('heading', { name: /^4 rounds/ })).toBeVisible();
+  await page.getByText('Steps, times and what was seen').first().click();
+  await expect(page.getByText('same serial in the system and in the bootloader').first()).toBeVisible();
+});
+
+test('the file is read in place: a few of its bytes, none of it sent', async ({ page, stack }) => {
+  const sent: number[] = [];
+  page.on('request', (request) => sent.push(request.postDataBuffer()?.length ?? 0));
+  await openPackage(page, stack, NOVEMBER);
+  await expect(page.getByRole('heading', { name: /Exactly the build/ })).toBeVisible();
+  const read = await page.getByText(/of .* MiB read/).textContent();
+  expect(read).toMatch(/KiB of/);
+  expect(Math.max(...sent)).toBeLessThan(100_000);
+});
+
+test('every room is fit for the keyboard and for screen readers, light and dark', async ({ page, stack }) => {
+  await startRound(page, stack);
+  const roundPath = new URL(page.url()).pathname;
+  await takeAndPatch(page, stack);
+  for (const look of ['light', 'dark']) {
+    await page.context().addCookies([{ name: 'eterno-look', value: look, url: stack.url }]);
+    for (const path of ['/', '/firmware', '/images', '/log', roundPath]) {
+      await page.goto(`${stack.url}${path}`);
+      await expect(page.getByRole('heading').first()).toBeVisible();
+      const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa']).analyze();
+      expect(violations.map((violation) => `${look} ${path}: ${violation.id} ${violation.nodes[0]?.html ?? ''}`)).toEqual([]);
+      expect(await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth)).toBe(true);
+    }
+  }
+  await page.goto(stack.url);
+  await page.keyboard.press('j');
+  await page.keyboard.press('k');
+  await page.keyboard.press('w');
+  await expect(page.getByRole('dialog')).toContainText('North gate counter');
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('/');
+  await page.keyboard.type('ridge');
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Enter');
+  await page.waitForURL(/\/handsets\//);
+  await expect(page.getByRole('heading', { name: 'Ridge camera' })).toBeVisible();
+});
+
+test('an empty bench: a handset is put on it by what it prints, and its round goes on by hand', async ({ page, emptyStack }) => {
+  await page.goto(emptyStack.url);
+  await expect(page.getByRole('heading', { name: 'The bench is empty' })).toBeVisible();
+  await page.getByRole('button', { name: 'Put a handset on the bench' }).click();
+  await page.getByLabel('What you call it').fill('My own, with a name that is rather long for a tab');
+  await page.getByLabel('What it printed').fill('nothing of use');
+  await page.getByRole('button', { name: 'Read it and put it on the bench' }).click();
+  await expect(page.getByRole('alert').filter({ hasText: 'Nothing in this text is a property' })).toBeVisible();
+  const dump = [
+    '[ro.build.fingerprint]: [club/hill_eu/hill:16/HC1.260905.007/9001:user/release-keys]',
+    '[ro.product.device]: [hill]',
+    '[ro.product.first_api_level]: [34]',
+    '[ro.boot.slot_suffix]: [_b]',
+    '[ro.boot.flash.locked]: [0]',
+    '[ro.serialno]: [MINE0001]',
+  ].join('\n');
+  await page.getByLabel('What it printed').fill(dump);
+  await page.getByRole('button', { name: 'Read it and put it on the bench' }).click();
+  await page.waitForURL(/\/handsets\//);
+  await expect(page.getByText('serial ends in 0001')).toBeVisible();
+  await page.goto(emptyStack.url);
+  await page
+    .getByRole('button', { name: 'Start the round' })
+    .or(page.getByRole('button', { name: 'See it' }))
+    .first()
+    .click();
+  await page.waitForURL(/\/rounds\//);
+  await page.getByLabel('Paste the property dump of the running system').fill(dump);
+  await page.getByRole('button', { name: 'Read it' }).click();
+  await expect(page.getByRole('heading', { name: /Step 2 of 10: Find the package of HC1\.260905\.007/ })).toBeVisible();
+});
