@@ -22,7 +22,11 @@ for (const name of files) {
     broken.push(`${name}: named exports only`);
   if (/^src\/server\//.test(name) && !/import 'server-only'/.test(content) && !name.endsWith('migrate-command.ts'))
     broken.push(`${name}: server code says so with 'server-only'`);
-  if (/^src\/core\//.test(name) && !/\.test\.ts$/.test(name) && /\b(console|Math\.random|Date\.now|new Date\(\)|crypto\.(getRandom|randomUUID|subtle))/.test(content)) {
+  if (
+    /^src\/core\//.test(name) &&
+    !/\.test\.ts$/.test(name) &&
+    /\b(console|Math\.random|Date\.now|new Date\(\)|crypto\.(getRandom|randomUUID|subtle))/.test(content)
+  ) {
     broken.push(`${name}: core has no clock, no chance and no console`);
   }
   if (/^src\//.test(name) && /https?:\/\/(?!127\.0\.0\.1|localhost|www\.w3\.org|\$\{host\})/.test(content))
