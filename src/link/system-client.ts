@@ -9,7 +9,8 @@ const ANSWER_BYTES = LIMITS.factsTextBytes;
 
 export type SystemRequest =
   | { readonly do: 'view' | 'props' | 'root' }
-  | { readonly do: 'restart'; readonly to: 'system' | 'bootloader' }
+  | { readonly do: 'restart'; readonly to: 'system' | 'bootloader' | 'recovery' }
+  | { readonly do: 'list'; readonly path: string }
   | { readonly do: 'key'; readonly key: string; readonly down: boolean }
   | { readonly do: 'cable'; readonly connected: boolean }
   | { readonly do: 'read'; readonly partition: string };
@@ -43,7 +44,10 @@ export class SystemClient {
   }
 
   /** A request followed by bytes. */
-  async send(request: { readonly do: 'write' | 'force'; readonly partition: string }, bytes: Uint8Array): Promise<SystemAnswer> {
+  async send(
+    request: { readonly do: 'write' | 'force'; readonly partition: string } | { readonly do: 'push'; readonly path: string },
+    bytes: Uint8Array,
+  ): Promise<SystemAnswer> {
     this.socket.write(`${JSON.stringify({ ...request, length: bytes.length, token: this.token })}\n`);
     this.socket.write(bytes);
     return this.answer();

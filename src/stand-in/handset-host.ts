@@ -161,6 +161,12 @@ export class HandsetHost {
     if (at < bytes.length) throw new EternoError('link-lost', `the cable was lost after ${at} of ${bytes.length} bytes of ${partition}`);
   }
 
+  /** Fills a partition with zeros. @throws {EternoError} `handset-refused` */
+  async erase(partition: string): Promise<void> {
+    const room = this.profile.partitionBytes[partition.replace(/_[ab]$/, '')] ?? 0;
+    await this.write(partition, new Uint8Array(room), () => true);
+  }
+
   /** Puts an image in place in any mode and lock state; only the stand-in's own panel can do that. */
   force(partition: string, image: ImageFacts): void {
     this.current = { ...this.current, images: { ...this.current.images, [partition]: image } };

@@ -1,4 +1,4 @@
-import { mkdir, readFile, readdir, rm } from 'node:fs/promises';
+import { mkdir, readFile, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { EternoError } from '@/core/errors';
 import { lookInside } from '@/core/handset/look-inside';
@@ -8,6 +8,16 @@ import { openFile } from '@/platform/node/file-source';
 import { nodePorts } from '@/platform/node/node-ports';
 
 const PARTITION_FILE = /^([a-z][a-z0-9_]{0,62})\.img$/;
+
+const MOST_PATH_CHARACTERS = 60;
+
+/** @throws {EternoError} `unsafe-path` for what is no absolute path of plain parts */
+function encodePath(path: string): string {
+  if (path.length > MOST_PATH_CHARACTERS || !/^(\/[A-Za-z0-9_.-]+)+$/.test(path) || path.split('/').some((part) => part === '.' || part === '..')) {
+    throw new EternoError('unsafe-path', 'a path on the handset is absolute, short and plain');
+  }
+  return encodeURIComponent(path);
+}
 
 /** A stand-in's folder: `profile.json`, `state.json` (replaced whole) and one `PARTITION_SLOT.img` a partition. */
 export class StandInStore {
@@ -65,6 +75,17 @@ export class StandInStore {
     for (const [partition, bytes] of images) facts[partition] = await store.writeImage(partition, bytes);
     await writeFileWhole(join(dir, 'profile.json'), new TextEncoder().encode(`${JSON.stringify(profile, null, 1)}\n`));
     await store.writeState({ ...state, images: facts });
+  }
+  /** Files on the handset's storage, by the whole path they were pushed to; on disk one flat folder of encoded names. */
+  async pushFile(path: string, bytes: Uint8Array): Promise<void> {
+    await mkdir(join(this.dir, 'files'), { recursive: true });
+    await writeFileWhole(join(this.dir, 'files', encodePath(path)), bytes);
+  }
+  async listFiles(folder: string): Promise<{ path: string; size: number }[]> {
+    const names = await readdir(join(this.dir, 'files')).catch(() => [] as string[]);
+    const found = names.filter((name) => !name.endsWith('.part')).map((name) => ({ name, path: decodeURIComponent(name) }));
+    const inside = found.filter(({ path }) => path.startsWith(folder.endsWith('/') ? folder : `${folder}/`));
+    return Promise.all(inside.map(async ({ name, path }) => ({ path, size: (await stat(join(this.dir, 'files', name))).size })));
   }
   /** Temporary files that a killed process left. */
   async sweep(): Promise<void> {

@@ -18,6 +18,7 @@ interface Request {
   readonly token?: unknown;
   readonly do?: unknown;
   readonly partition?: unknown;
+  readonly path?: unknown;
   readonly length?: unknown;
   readonly to?: unknown;
   readonly key?: unknown;
@@ -91,6 +92,8 @@ class SystemSession {
       case 'root':
       case 'read':
       case 'write':
+      case 'push':
+      case 'list':
         return this.systemRequest(request);
       default:
         throw new EternoError('unsupported', `the system link knows no "${String(request.do)}"`);
@@ -98,13 +101,15 @@ class SystemSession {
   }
 
   private async systemRequest(request: Request): Promise<void> {
-    const payload = request.do === 'write' ? await this.payload(request) : null;
+    const payload = request.do === 'write' || request.do === 'push' ? await this.payload(request) : null;
     if (!this.host.state.cable) throw new EternoError('link-lost', 'the cable is out');
     if (this.host.state.mode !== 'system') throw new EternoError('link-lost', `no system runs on the handset: it is ${this.host.state.mode}`);
     switch (request.do) {
       case 'props':
         return this.send({ ok: true, text: propertyDump(this.host.profile, this.host.state) });
       case 'restart':
+        if (request.to !== 'system' && request.to !== 'bootloader')
+          throw new EternoError('handset-refused', `this handset can not restart into ${String(request.to)}`);
         this.host.run({ do: request.to === 'bootloader' ? 'enter-bootloader' : 'restart' });
         return this.send({ ok: true });
       case 'root':
@@ -120,6 +125,11 @@ class SystemSession {
         this.needRoot();
         await this.host.write(this.partition(request), payload!, () => !this.socket.destroyed && this.host.state.cable);
         return this.send({ ok: true });
+      case 'push':
+        await this.host.store.pushFile(String(request.path), payload!);
+        return this.send({ ok: true });
+      case 'list':
+        return this.send({ ok: true, files: await this.host.store.listFiles(String(request.path)) });
     }
   }
 

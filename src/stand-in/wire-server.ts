@@ -9,6 +9,8 @@ import { answerBytes, COMMAND_BYTES, DATA_MESSAGE_BYTES, frame, HANDSHAKE, hexLe
 import { equalBytes, fromLatin1 } from '@/core/bytes/bytes';
 import type { HandsetHost } from './handset-host';
 
+const SPARSE_MAGIC = 0xed26ff3a;
+
 /** Answers the bootloader wire protocol, only while the handset is in its bootloader and its cable is in. */
 export function createWireServer(host: HandsetHost): Server {
   const sockets = new Set<Socket>();
@@ -76,6 +78,18 @@ class WireSession {
       case 'continue':
         this.send('OKAY');
         return this.afterAnswer(() => this.host.run({ do: 'restart' }));
+      case 'erase':
+        await this.host.erase(rest);
+        return this.send('OKAY');
+      case 'flashing get_unlock_ability':
+        return this.send('OKAY', this.host.state.locked ? '0' : '1');
+      case 'boot':
+      case 'reboot-recovery':
+      case 'reboot-fastboot':
+      case 'flashing unlock':
+      case 'flashing lock':
+      case 'snapshot-update':
+        throw new EternoError('handset-refused', `this handset has no "${command}"`);
       case 'reboot-bootloader':
         this.send('OKAY');
         return this.afterAnswer(() => this.host.run({ do: 'enter-bootloader' }));
@@ -114,9 +128,11 @@ class WireSession {
   }
 
   private async flash(partition: string): Promise<void> {
-    if (!this.downloaded) throw new EternoError('handset-refused', 'nothing was downloaded');
+    if (!this.downloaded || this.downloaded.length < 4) throw new EternoError('handset-refused', 'nothing was downloaded');
     const bytes = this.downloaded;
     this.downloaded = null;
+    if (new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true) === SPARSE_MAGIC)
+      throw new EternoError('handset-refused', 'sparse images are not taken by this handset');
     await this.host.write(partition, bytes, () => !this.socket.destroyed && this.host.state.cable);
     this.send('OKAY');
   }

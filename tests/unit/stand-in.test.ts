@@ -274,6 +274,43 @@ describe('the system link', () => {
   });
 });
 
+describe('files on the handset', () => {
+  it('are pushed and listed by their whole path, and never leave their folder', async () => {
+    await begin({ mode: 'system', running: { slot: 'a', build: FINGERPRINT, rooted: false } });
+    const link = await system();
+    await link.send({ do: 'push', path: '/storage/init_boot.img' }, stock);
+    expect((await link.ask({ do: 'list', path: '/storage' }))['files']).toEqual([{ path: '/storage/init_boot.img', size: stock.length }]);
+    expect((await link.ask({ do: 'list', path: '/stor' }))['files']).toEqual([]);
+    for (const path of ['../x', '/a/../b', 'a', '/', `/${'x'.repeat(80)}`])
+      expect(await codeOf(() => link.send({ do: 'push', path }, stock))).toBe('unsafe-path');
+    expect(await codeOf(() => link.ask({ do: 'restart', to: 'recovery' }))).toBe('handset-refused');
+    link.close();
+  });
+});
+
+describe('commands that are not for every handset', () => {
+  it('answer with a reason, and erasing has its consequence', async () => {
+    await begin();
+    const client = await wire();
+    for (const command of ['boot', 'reboot-recovery', 'reboot-fastboot', 'flashing unlock', 'flashing lock', 'snapshot-update:cancel']) {
+      expect(await codeOf(() => client.command(command)), command).toBe('handset-refused');
+    }
+    expect((await client.command('flashing get_unlock_ability')).text).toBe('1');
+    await client.command('erase:init_boot_a');
+    client.close();
+    expect((await view()).images['init_boot_a']!.broken).not.toBeNull();
+  });
+  it('sparse images are refused, not written as they are', async () => {
+    await begin();
+    const sparse = new Uint8Array(4096);
+    new DataView(sparse.buffer).setUint32(0, 0xed26ff3a, true);
+    const client = await wire();
+    expect(await codeOf(() => writeImage(client, { partition: 'init_boot', slot: 'a' }, memorySource(sparse)))).toBe('handset-refused');
+    client.close();
+    expect((await view()).images['init_boot_a']!.broken).toBeNull();
+  });
+});
+
 describe('the command', () => {
   const run = (...argv: string[]) => runVerb(argv, { signal: new AbortController().signal });
   it('reads variables and writes', async () => {

@@ -1,0 +1,92 @@
+import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium } from '@playwright/test';
+import { ensureBuilt, ensureChromium, ensureInstalled } from './prepare.mjs';
+import { environment, freePort, makeDemo, startServer, startStandIn, stop } from './stack.mjs';
+
+/* `npm run screenshots`: makes every picture in docs/screenshots anew, from the demo data, going through the demo's own round. */
+
+ensureInstalled();
+ensureChromium();
+ensureBuilt();
+const dir = mkdtempSync(join(tmpdir(), 'eterno-pictures-'));
+const env = environment(dir, { ETERNO_STAND_IN_SPEED: '6' });
+makeDemo(env);
+const port = await freePort();
+const standIn = await startStandIn(env);
+const server = await startServer(env, port);
+const url = `http://127.0.0.1:${port}`;
+const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
+const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+const page = await context.newPage();
+mkdirSync('docs/screenshots', { recursive: true });
+const picture = async (name) => {
+  await page.waitForTimeout(700);
+  await page.screenshot({ path: `docs/screenshots/${name}.png` });
+};
+const packageFile = (name) => join(dir, 'packages', name);
+const hold = async (keys, screen) => {
+  for (const key of keys) await page.keyboard.down(key);
+  await page.getByRole('img', { name: screen }).waitFor();
+  for (const key of keys) await page.keyboard.up(key);
+};
+
+try {
+  await page.goto(url);
+  await picture('bench');
+  await page
+    .getByRole('link', { name: /North gate counter/ })
+    .first()
+    .click();
+  await page.waitForURL(/handsets/);
+  await picture('handset');
+  await page.getByRole('button', { name: 'Start the round' }).click();
+  await page.waitForURL(/rounds/);
+  const round = page.url();
+  await page.getByRole('button', { name: 'Read it over the link' }).click();
+  await page.getByRole('heading', { name: /Step 2/ }).waitFor();
+  await page.goto(`${url}/firmware`);
+  await page.getByLabel('Choose a firmware package').setInputFiles(packageFile('petrel2_am-OPA2.261105.009-update.zip'));
+  await page.getByRole('heading', { name: /look-alike/ }).waitFor();
+  await picture('firmware-look-alike');
+  await page.getByLabel('Choose a firmware package').setInputFiles(packageFile('petrel2_eu-OPA2.261105.009-update.zip'));
+  await page.getByRole('button', { name: 'Take out init_boot' }).click();
+  await page.getByRole('link', { name: 'in the vault' }).waitFor();
+  await picture('firmware');
+  await page.getByRole('link', { name: 'in the vault' }).click();
+  await page.getByRole('button', { name: 'Patch init_boot' }).click();
+  await page.getByText('the server proved it again').waitFor();
+  await picture('image');
+  await page.goto(round);
+  await hold(['p'], 'Screen: dark');
+  await hold([']', 'p'], /Screen: bootloader/);
+  await page.getByRole('button', { name: 'Read it in the bootloader' }).click();
+  await page.getByRole('heading', { name: /Step 6/ }).waitFor();
+  await page.getByRole('button', { name: 'All of this holds, go on' }).click();
+  await page.getByRole('heading', { name: /Step 7/ }).waitFor();
+  await picture('round');
+  await page.getByRole('button', { name: 'Write to slot a' }).click();
+  await page.getByRole('heading', { name: /Step 8/ }).waitFor();
+  await page.getByRole('button', { name: 'Start the system' }).click();
+  await page.getByRole('heading', { name: /Step 9/ }).waitFor();
+  await page.getByRole('button', { name: 'Prove root' }).click();
+  await page.getByRole('img', { name: /asks for root/ }).waitFor();
+  await picture('round-prove');
+  await page.keyboard.press('[');
+  await page.getByRole('button', { name: 'Close the round' }).click();
+  await page.getByRole('heading', { name: /closed/ }).waitFor();
+  await page.goto(`${url}/images`);
+  await picture('images');
+  await page.goto(`${url}/log`);
+  await page.getByText('Steps, times and what was seen').nth(1).click();
+  await picture('log');
+  await context.addCookies([{ name: 'eterno-look', value: 'dark', url }]);
+  await page.goto(url);
+  await picture('bench-dark');
+} finally {
+  await browser.close();
+  await stop(server);
+  await stop(standIn);
+  rmSync(dir, { recursive: true, force: true });
+}

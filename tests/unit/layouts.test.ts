@@ -1,0 +1,176 @@
+import { describe, expect, it } from 'vitest';
+import type { LogRound } from '@/contracts/log-view';
+import type { StepView } from '@/contracts/round-view';
+import type { BenchRow } from '@/contracts/handset-view';
+import { LANE_STEPS } from '@/core/lanes/one-image-once';
+import { benchHeadline, sortedRows } from '@/features/bench/bench-headline';
+import { closestFit, verdictWords } from '@/features/firmware/verdict-words';
+import { layOutStageBars } from '@/features/log/stage-bars-layout';
+import { layOutRoute } from '@/features/round/route-layout';
+import { bandRange, layOutBand, monthStarts } from '@/ui/charts/continuity-layout';
+import { formatAge, formatBytes, formatDay, formatSeconds, formatTime, shortBuild, shortHash } from '@/ui/format';
+
+const NOW = Date.parse('2026-11-10T14:02:00Z');
+const day = (text: string) => Date.parse(`${text}T00:00:00Z`);
+
+describe('the continuity band', () => {
+  it('shows ten months, this one last', () => {
+    const months = monthStarts(bandRange(NOW));
+    expect(months.map((at) => new Date(at).toISOString().slice(0, 7))).toEqual([
+      '2026-02',
+      '2026-03',
+      '2026-04',
+      '2026-05',
+      '2026-06',
+      '2026-07',
+      '2026-08',
+      '2026-09',
+      '2026-10',
+      '2026-11',
+      '2026-12',
+    ]);
+  });
+  it('puts spans, builds and what waits where their time is', () => {
+    const spans = [
+      { from: day('2025-12-01'), to: day('2026-09-01'), state: 'stock' as const },
+      { from: day('2026-09-01'), to: NOW - 1000, state: 'proven' as const },
+      { from: NOW - 1000, to: NOW, state: 'lost' as const },
+    ];
+    const band = layOutBand(
+      spans,
+      [
+        { buildId: 'old', at: day('2025-01-01') },
+        { buildId: 'new', at: day('2026-10-05') },
+      ],
+      day('2026-11-05'),
+      bandRange(NOW),
+      NOW,
+      500,
+    );
+    expect(band.rects[0]!.x).toBe(0);
+    expect(band.rects[1]!.x).toBeCloseTo(band.rects[0]!.x + band.rects[0]!.width);
+    expect(band.rects[2]!.width).toBe(3);
+    expect(band.rects[2]!.x + band.rects[2]!.width).toBeCloseTo(band.nowX);
+    expect(band.builds.map((build) => build.buildId)).toEqual(['new']);
+    expect(band.waitingX).toBeGreaterThan(band.builds[0]!.x);
+    expect(band.nowX).toBeLessThan(500);
+  });
+});
+
+describe('the route', () => {
+  const about = { handset: 'h', partition: 'p', slot: 'a', build: 'b' };
+  const steps = LANE_STEPS.map((step): StepView => ({
+    id: step.key,
+    key: step.key,
+    stage: step.stage,
+    state: 'waiting',
+    text: step.text(about),
+    seconds: step.seconds,
+    mode: step.mode,
+    writes: step.writes,
+    startedAt: null,
+    endedAt: null,
+    actor: null,
+    evidence: [],
+  }));
+  it('goes from left to right, each step on the line of its mode', () => {
+    const route = layOutRoute(steps, 6, 768);
+    expect(route.points.map((point) => point.x)).toEqual([...route.points.map((point) => point.x)].sort((a, b) => a - b));
+    for (const [i, point] of route.points.entries()) expect(point.y).toBe(route.lines.find((line) => line.mode === steps[i]!.mode)!.y);
+    expect(route.points.filter((point) => point.current).map((point) => point.label)).toEqual(['write']);
+    expect(route.points.filter((point) => point.writes)).toHaveLength(1);
+    expect(new Set(route.points.map((point) => point.label)).size).toBe(steps.length);
+    expect(Math.max(...route.points.map((point) => point.x))).toBeLessThan(768);
+  });
+});
+
+describe('time by stage', () => {
+  it('adds a round’s steps up, to the scale of the longest', () => {
+    const step = (stage: 'Know' | 'Flash', seconds: number | null) => ({
+      key: 'k',
+      title: '',
+      stage,
+      state: 'done',
+      actor: null,
+      startedAt: 0,
+      seconds,
+      expectedSeconds: 1,
+      evidence: [],
+    });
+    const round: LogRound = {
+      id: '1',
+      title: '',
+      handset: '',
+      lane: '',
+      state: 'closed',
+      openedAt: 0,
+      closedAt: 1,
+      seconds: 60,
+      steps: [step('Know', 20), step('Flash', 30), step('Flash', 10), step('Know', null)],
+    };
+    const bars = layOutStageBars(round, 120, 900);
+    expect(bars.map((bar) => [bar.stage, bar.seconds, bar.x, bar.width])).toEqual([
+      ['Know', 20, 0, 150],
+      ['Flash', 40, 150, 300],
+    ]);
+  });
+});
+
+describe('words on the bench', () => {
+  const row = (name: string, root: BenchRow['root'], urgent: boolean, waiting = false) =>
+    ({ name, root, next: { urgent }, waiting: waiting ? { buildId: 'b', at: 0 } : null }) as unknown as BenchRow;
+  it('begin with who is without root', () => {
+    const rows = [row('A', 'proven', false, true), row('B', 'lost', true), row('C', 'broken', true)];
+    expect(benchHeadline(rows, 'Nov')).toEqual(['B and C are without root.', 'A newer build is out for one of your three handsets.']);
+    expect(sortedRows(rows).map((one) => one.name)).toEqual(['C', 'B', 'A']);
+    expect(benchHeadline([row('A', 'proven', false)], 'Nov')[0]).toContain('newest build known');
+  });
+});
+
+describe('words on a package', () => {
+  const fit = (name: string, verdict: string) => ({ handsetId: name, name, fit: { verdict, reason: 'because.', facts: [], missing: [] } }) as never;
+  it('speak of the handset it fits best', () => {
+    expect(closestFit([fit('A', 'other handset'), fit('B', 'exact'), fit('C', 'older')])?.name).toBe('B');
+    expect(closestFit([])).toBeNull();
+  });
+  it.each(['exact', 'newer', 'older', 'other variant', 'other handset', "can't tell"])('say what follows from %s', (verdict) => {
+    const words = verdictWords(fit('North', verdict));
+    expect(words.title).toMatch(/\.$/);
+    expect(words.follows.length).toBeGreaterThan(5);
+    if (verdict !== 'exact' && verdict !== 'other handset' && verdict !== "can't tell")
+      expect(words.follows).toContain('Nothing from it will be written');
+  });
+});
+
+describe('formats', () => {
+  it.each([
+    [0, '0 bytes'],
+    [412, '412 bytes'],
+    [8 * 1024 * 1024, '8 MiB'],
+    [207_769_229, '198.1 MiB'],
+    [1536, '1.5 KiB'],
+  ])('%d bytes are %s', (bytes, text) => expect(formatBytes(bytes)).toBe(text));
+  it.each([
+    [0.2, 'under 1 s'],
+    [44, '44 s'],
+    [60, '1 min'],
+    [252, '4 min 12 s'],
+    [3900, '1 h 5 min'],
+  ])('%d seconds are %s', (seconds, text) => expect(formatSeconds(seconds)).toBe(text));
+  it('times are in UTC, ages in words', () => {
+    expect(formatTime(NOW)).toBe('10 Nov 14:02');
+    expect(formatDay(NOW)).toBe('10 Nov 2026');
+    expect([10_000, 120_000, 7_200_000, 90_000_000, 400_000_000].map((ms) => formatAge(NOW - ms, NOW))).toEqual([
+      'just now',
+      '2 min ago',
+      '2 h ago',
+      'yesterday',
+      '4 days ago',
+    ]);
+  });
+  it('short forms keep the ends', () => {
+    expect(shortHash('9f3c'.padEnd(60, '0') + 'a41e')).toBe('9f3c…a41e');
+    expect(shortBuild('OPA2.261005.014')).toBe('…261005.014');
+    expect(shortBuild('CT.6')).toBe('CT.6');
+  });
+});
