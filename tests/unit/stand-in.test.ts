@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { runVerb } from '@/cli/run-verb';
 import { memorySource } from '@/core/bytes/byte-source';
-import type { HandsetProfile, HandsetState } from '@/core/handset/state';
+import type { HandsetState } from '@/core/handset/state';
 import { readKit } from '@/core/kits/read-kit';
 import { patchImage } from '@/core/patch/patch-image';
 import { BootloaderClient } from '@/link/bootloader-client';
@@ -16,61 +16,18 @@ import { writeFileWhole } from '@/platform/node/file-sink';
 import { nodePorts } from '@/platform/node/node-ports';
 import type { RunningStandIn } from '@/stand-in/run-stand-in';
 import { runStandIn } from '@/stand-in/run-stand-in';
-import { StandInStore } from '@/stand-in/stand-in-store';
 import { codeOf, errorOf } from '../fixtures/expect-error';
 import { FINGERPRINT, kitZip, seeded, stockImage } from '../fixtures/images';
+import { HILL, makeHill, OTHER_MONTH } from '../fixtures/stand-in-world';
 
 const SPEED = 60;
-const OCTOBER = FINGERPRINT.replace('260905', '261005');
-const PROFILE: HandsetProfile = {
-  id: 'test',
-  product: 'hill',
-  model: 'Hill',
-  serial: 'SER1',
-  bootloader: 'b-1',
-  baseband: 'r-1',
-  firstApiLevel: 34,
-  sdk: 36,
-  release: '16',
-  maxDownloadBytes: 1 << 20,
-  rootPartition: 'init_boot',
-  partitionBytes: { init_boot: 256 * 1024 },
-  strictRamdisk: true,
-  triesPerSlot: 3,
-};
-
 let dir: string;
 let running: RunningStandIn;
 let stock: Uint8Array;
 let patched: Uint8Array;
 
 async function begin(change: Partial<HandsetState> = {}): Promise<void> {
-  const slot = { bootable: true, proven: true, triesLeft: 3 };
-  const state = {
-    version: 1,
-    mode: 'bootloader',
-    locked: false,
-    active: 'a',
-    slots: { a: slot, b: slot },
-    builds: { a: FINGERPRINT, b: OCTOBER },
-    running: null,
-    lastStart: null,
-    rootRequest: 'none',
-    batteryPercent: 80,
-    cable: true,
-    loops: 0,
-    ...change,
-  } as const;
-  const other = await stockImage({ fingerprint: OCTOBER });
-  await StandInStore.create(
-    join(dir, 'stand-in', 'test'),
-    PROFILE,
-    new Map([
-      ['init_boot_a', stock],
-      ['init_boot_b', other],
-    ]),
-    state,
-  );
+  await makeHill(dir, { a: stock, b: await stockImage({ fingerprint: OTHER_MONTH }) }, change);
   running = await runStandIn({ dataDir: dir, profile: 'test', wirePort: 0, speed: SPEED });
 }
 const wire = async () => new BootloaderClient(await openTcpTransport({ host: '127.0.0.1', port: running.run.wirePort }));
@@ -142,7 +99,7 @@ describe('the wire protocol', () => {
   });
 
   it.each([
-    ['of another month', async () => stockImage({ fingerprint: OCTOBER }), 'looping'],
+    ['of another month', async () => stockImage({ fingerprint: OTHER_MONTH }), 'looping'],
     ['that is noise', async () => seeded(3, 256 * 1024), 'looping'],
     ['that is stock', async () => stock, 'system'],
   ] as const)('an image %s has its true consequence', async (_what, make, mode) => {
@@ -318,11 +275,11 @@ describe('the command', () => {
     const to = `127.0.0.1:${running.run.wirePort}`;
     const file = join(dir, 'patched.img');
     await writeFileWhole(file, patched);
-    expect((await run('variables', '--to', to)).out).toMatchObject({ device: 'hill', serial: 'SER1', currentSlot: 'a' });
+    expect((await run('variables', '--to', to)).out).toMatchObject({ device: 'hill', serial: HILL.serial, currentSlot: 'a' });
     expect(await run('write', file, '--to', to, '--partition', 'init_boot')).toMatchObject({ exit: 2, error: { code: 'usage' } });
     expect(await run('write', file, '--to', to, '--partition', 'init_boot', '--slot', 'b')).toMatchObject({
       exit: 0,
-      out: { partition: 'init_boot_b', serial: 'SER1' },
+      out: { partition: 'init_boot_b', serial: HILL.serial },
     });
     expect(await run('variables', '--to', '127.0.0.1:1')).toMatchObject({ exit: 1, error: { code: 'link-lost' } });
     expect(await run('variables', '--to', 'nowhere')).toMatchObject({ exit: 2 });
