@@ -5,6 +5,8 @@ const config: NextConfig = {
   poweredByHeader: false,
   reactStrictMode: true,
   devIndicators: false,
+  // a pasted property dump may be as long as the facts reader takes
+  experimental: { serverActions: { bodySizeLimit: '6mb' } },
   // types are checked by `npm test`, for core and the whole, before anything is built
   typescript: { ignoreBuildErrors: true },
 };

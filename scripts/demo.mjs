@@ -1,6 +1,6 @@
 import { rmSync } from 'node:fs';
 import { ensureBuilt, ensureInstalled } from './prepare.mjs';
-import { environment, makeDemo, startServer, startStandIn, stop } from './stack.mjs';
+import { environment, makeDemo, startServer, startStandIn, stop, stopStandIn } from './stack.mjs';
 
 /* `npm run demo`: installs, builds, migrates, makes the demo world, starts everything. `npm run demo -- --fresh` makes the world anew. */
 
@@ -10,8 +10,11 @@ const env = environment(process.env.ETERNO_DATA ?? 'data');
 if (process.argv.includes('--fresh')) rmSync(env.ETERNO_DATA, { recursive: true, force: true });
 makeDemo(env);
 const port = Number(process.env.PORT ?? 3210);
-const children = [await startStandIn(env)];
-children.push(await startServer(env, port));
+await startStandIn(env);
+const server = await startServer(env, port).catch(async (error) => {
+  await stopStandIn(env);
+  throw error;
+});
 process.stdout.write(
   `\nEterno is at http://127.0.0.1:${port}\nPackages to open: ${env.ETERNO_DATA}/packages\nStop with Ctrl+C; the state is kept.\n`,
 );
@@ -20,7 +23,7 @@ let ending = false;
 async function end() {
   if (ending) return;
   ending = true;
-  await Promise.all(children.map(stop));
+  await Promise.all([stop(server), stopStandIn(env)]);
   process.exit(0);
 }
 process.on('SIGINT', end);

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { ensureBuilt, ensureChromium, ensureInstalled } from './prepare.mjs';
-import { environment, freePort, makeDemo, startServer, startStandIn, stop } from './stack.mjs';
+import { environment, freePort, makeDemo, startServer, startStandIn, stop, stopStandIn } from './stack.mjs';
 
 /* `npm run screenshots`: makes every picture in docs/screenshots anew, from the demo data, going through the demo's own round. */
 
@@ -14,7 +14,7 @@ const dir = mkdtempSync(join(tmpdir(), 'eterno-pictures-'));
 const env = environment(dir, { ETERNO_STAND_IN_SPEED: '6' });
 makeDemo(env);
 const port = await freePort();
-const standIn = await startStandIn(env);
+await startStandIn(env);
 const server = await startServer(env, port);
 const url = `http://127.0.0.1:${port}`;
 const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
@@ -87,6 +87,6 @@ try {
 } finally {
   await browser.close();
   await stop(server);
-  await stop(standIn);
+  await stopStandIn(env);
   rmSync(dir, { recursive: true, force: true });
 }

@@ -9,3 +9,4 @@ export function freePort(): Promise<number>;
 export function startStandIn(env: StackEnvironment): Promise<ChildProcess>;
 export function startServer(env: StackEnvironment, port: number): Promise<ChildProcess>;
 export function stop(child: ChildProcess): Promise<void>;
+export function stopStandIn(env: StackEnvironment): Promise<void>;

@@ -1,5 +1,5 @@
 import { spawn, spawnSync } from 'node:child_process';
-import { readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { join, resolve } from 'node:path';
 
@@ -43,10 +43,11 @@ export function freePort() {
   });
 }
 
-async function until(what, seconds, check) {
+async function until(what, child, seconds, check) {
   const end = Date.now() + seconds * 1000;
   while (Date.now() < end) {
     if (await check()) return;
+    if (child.exitCode !== null) throw new Error(`${what} ended at once; is its port taken?`);
     await new Promise((r) => setTimeout(r, 100));
   }
   throw new Error(`${what} did not come up within ${seconds} s`);
@@ -55,7 +56,7 @@ async function until(what, seconds, check) {
 /** Starts the stand-in of a data folder and waits for its run file. */
 export async function startStandIn(env) {
   const child = spawn(process.execPath, ['--import', 'tsx', 'src/cli/eterno.ts', 'stand-in'], { stdio: ['ignore', 'ignore', 'inherit'], env });
-  await until('the stand-in', 60, () => {
+  await until('the stand-in', child, 60, () => {
     try {
       return JSON.parse(readFileSync(join(env.ETERNO_DATA, 'run', 'stand-in.json'), 'utf8')).pid === child.pid;
     } catch {
@@ -71,13 +72,26 @@ export async function startServer(env, port) {
     stdio: ['ignore', 'ignore', 'inherit'],
     env,
   });
-  await until('the server', 60, () =>
+  await until('the server', child, 60, () =>
     fetch(`http://127.0.0.1:${port}/log`).then(
       (response) => response.ok,
       () => false,
     ),
   );
   return child;
+}
+
+/** Ends the stand-in of a data folder by the pid in its run file, also one that the server started again. */
+export async function stopStandIn(env) {
+  const file = join(env.ETERNO_DATA, 'run', 'stand-in.json');
+  if (!existsSync(file)) return;
+  const { pid } = JSON.parse(readFileSync(file, 'utf8'));
+  try {
+    process.kill(pid, 'SIGTERM');
+    for (let i = 0; i < 50 && existsSync(file); i += 1) await new Promise((r) => setTimeout(r, 100));
+  } catch {
+    // it was gone already
+  }
 }
 
 export function stop(child) {

@@ -1,9 +1,8 @@
-import type { ChildProcess } from 'node:child_process';
 import { cpSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { test as base } from '@playwright/test';
-import { environment, freePort, migrate, startServer, startStandIn, stop } from '../../scripts/stack.mjs';
+import { environment, freePort, migrate, startServer, startStandIn, stop, stopStandIn } from '../../scripts/stack.mjs';
 import { WORLD_DIR } from './world-dir';
 
 export interface Stack {
@@ -21,7 +20,7 @@ async function startStack(empty: boolean, speed: string): Promise<Stack & { end:
   const env = environment(dir, { ETERNO_STAND_IN_SPEED: speed });
   if (empty) migrate(env);
   const port = await freePort();
-  const standIn: ChildProcess | null = empty ? null : await startStandIn(env);
+  if (!empty) await startStandIn(env);
   let server = await startServer(env, port);
   return {
     url: `http://127.0.0.1:${port}`,
@@ -31,12 +30,10 @@ async function startStack(empty: boolean, speed: string): Promise<Stack & { end:
     startServer: async () => {
       server = await startServer(env, port);
     },
-    stopStandIn: async () => {
-      if (standIn) await stop(standIn);
-    },
+    stopStandIn: () => stopStandIn(env),
     async end() {
       await stop(server);
-      if (standIn) await stop(standIn);
+      await stopStandIn(env);
       rmSync(dir, { recursive: true, force: true });
     },
   };

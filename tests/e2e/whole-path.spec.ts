@@ -1,10 +1,26 @@
+import { execFileSync } from 'node:child_process';
+import { join } from 'node:path';
 import { AxeBuilder } from '@axe-core/playwright';
+import type { Stack } from './stack';
 import { expect, test } from './stack';
 import { openPackage, NOVEMBER, prepare, startRound, takeAndPatch } from './steps';
+
+/** SHA-256 of what the command makes of the same package and kit: the browser's worker must make the same bytes. */
+function patchInNode(stack: Stack): string {
+  const eterno = (...args: string[]) =>
+    JSON.parse(execFileSync(process.execPath, ['--import', 'tsx', 'src/cli/eterno.ts', ...args], { encoding: 'utf8' })) as { sha256: string };
+  const stock = join(stack.dir, 'stock.img');
+  eterno('take', stack.package(NOVEMBER), '--image', 'init_boot', '--out', stock);
+  return eterno('patch', stock, '--kit', stack.package('burrow-7.3.kit.zip'), '--out', join(stack.dir, 'patched.img')).sha256;
+}
 
 test('from a firmware file to a proved, rooted handset', async ({ page, stack }) => {
   const round = await startRound(page, stack);
   await takeAndPatch(page, stack);
+  const inNode = patchInNode(stack);
+  await page.goto(`${stack.url}/images/${inNode}`);
+  await expect(page.getByRole('heading', { name: 'init_boot of OPA2.261105.009, patched by burrow 7.3' })).toBeVisible();
+  await page.goto(round);
   await prepare(page);
   await page.getByRole('button', { name: 'Write to slot a' }).click();
   await expect(page.getByRole('heading', { name: /Step 8 of 10/ })).toBeVisible();
