@@ -18,9 +18,11 @@ export type AddHandsetInput = InferType<typeof addHandsetSchema>;
 
 export const pasteFactsSchema = object({ handsetId: id, text: printed });
 
-export const recordPackageSchema = object({
+export const packageNameSchema = object({
   fileName: string().trim().required().max(255),
   sizeBytes: number().integer().min(0).max(Number.MAX_SAFE_INTEGER).required(),
+});
+export const recordPackageSchema = packageNameSchema.shape({
   report: mixed<object>()
     .test(
       'report',

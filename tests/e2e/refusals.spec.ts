@@ -29,6 +29,9 @@ test('files that can’t be used are refused in words, and nothing is kept', asy
   await page.getByRole('button', { name: 'Take out init_boot' }).click();
   await expect(page.getByRole('alert').filter({ hasText: 'operation' })).toContainText('damaged');
 
+  await page.goto(`${stack.url}/firmware`);
+  await expect(page.getByText('OPA2.261105.009', { exact: true })).toHaveCount(0);
+
   writeFileSync(stack.package('notes.zip'), 'only a text');
   await openPackage(page, stack, 'notes.zip');
   await expect(page.getByText('nothing known stands in this file')).toBeVisible();

@@ -12,7 +12,11 @@ const WORST_BLOCK_BYTES = BLOCK_BYTES + Math.ceil(BLOCK_BYTES / 255) + 16;
 
 const u32 = (bytes: Uint8Array, at: number) => (bytes[at]! | (bytes[at + 1]! << 8) | (bytes[at + 2]! << 16) | (bytes[at + 3]! << 24)) >>> 0;
 
-/** The stream ends at the end of the data, at another stream's magic, at a zero size, or before a u32 that repeats the whole size. */
+/**
+ * The stream ends at the end of the data, at another stream's magic, or at a zero size. A last u32 that repeats the whole size, which some
+ * writers append, is taken as part of it.
+ * @throws {EternoError} `truncated`, `corrupt`, `too-large`; offsets count in `input`
+ */
 export function decodeLz4Legacy(input: Uint8Array, limitBytes: number): Decoded {
   const blocks: Uint8Array[] = [];
   let total = 0;
@@ -20,28 +24,33 @@ export function decodeLz4Legacy(input: Uint8Array, limitBytes: number): Decoded 
   while (at + 4 <= input.length) {
     const size = u32(input, at);
     if (size === 0) break;
-    if (size > WORST_BLOCK_BYTES || (blocks.length > 0 && size === total && at + 4 === input.length)) {
-      if (guessCompression(input, at) !== null || (at + 4 === input.length && size === total)) break;
+    if (at + 4 === input.length && size === total) {
+      at += 4;
+      break;
+    }
+    if (size > WORST_BLOCK_BYTES) {
+      if (guessCompression(input, at) !== null) break;
       throw new EternoError('corrupt', `an lz4 block claims ${size} packed bytes`, { offset: at });
     }
-    if (at + 4 + size > input.length) {
-      throw new EternoError('truncated', `an lz4 block of ${size} bytes is cut off`, { offset: at });
-    }
-    let block: Uint8Array;
-    try {
-      block = decodeLz4Block(input.subarray(at + 4, at + 4 + size), Math.min(BLOCK_BYTES, limitBytes - total));
-    } catch (thrown) {
-      const error = thrown as EternoError;
-      throw new EternoError(error.code, error.message, { offset: at + 4 + (error.offset ?? 0), cause: thrown });
-    }
+    if (at + 4 + size > input.length) throw new EternoError('truncated', `an lz4 block of ${size} bytes is cut off`, { offset: at });
+    const block = unpackBlock(input.subarray(at + 4, at + 4 + size), Math.min(BLOCK_BYTES, limitBytes - total), at + 4);
     blocks.push(block);
     total += block.length;
     at += 4 + size;
   }
-  if (at < input.length && at + 4 > input.length && input.subarray(at).some((b) => b !== 0)) {
+  if (at < input.length && at + 4 > input.length && input.subarray(at).some((byte) => byte !== 0)) {
     throw new EternoError('truncated', 'an lz4 block size is cut off', { offset: at });
   }
   return { bytes: concatBytes(blocks), consumed: Math.min(at, input.length) };
+}
+
+function unpackBlock(packed: Uint8Array, limitBytes: number, base: number): Uint8Array {
+  try {
+    return decodeLz4Block(packed, limitBytes);
+  } catch (thrown) {
+    const error = thrown as EternoError;
+    throw new EternoError(error.code, error.message, { offset: base + (error.offset ?? 0), cause: thrown });
+  }
 }
 
 /** @param tries match candidates a position: 1 is quick, 64 comes near the best the format can do */

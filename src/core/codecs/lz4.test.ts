@@ -68,12 +68,17 @@ describe('lz4 legacy streams', () => {
   it.each([
     ['zeros', new Uint8Array(64)],
     ['another stream', encodeLz4Legacy(seeded(9, 500), 8)],
-    ['the whole size repeated', size(bytes.length)],
     ['nothing', new Uint8Array(0)],
   ])('end before %s', (_what, behind) => {
     const { bytes: back, consumed } = decodeLz4Legacy(concatBytes([packed, behind]), LIMIT);
     expect(back).toEqual(bytes);
     expect(consumed).toBe(packed.length);
+  });
+
+  it('take a repeated whole size along', () => {
+    const { bytes: back, consumed } = decodeLz4Legacy(concatBytes([packed, size(bytes.length)]), LIMIT);
+    expect(back).toEqual(bytes);
+    expect(consumed).toBe(packed.length + 4);
   });
 
   it('say where they are cut, at every length', async () => {

@@ -51,6 +51,15 @@ describe('the gates before a write', () => {
 
 describe('overriding', () => {
   const reason = (checkId: string, text = 'I looked at it') => [{ checkId, reason: text }];
+  it('is possible for what was never read, not for what was read and is wrong', () => {
+    for (const [change, id] of [
+      [{ unlocked: null }, 'unlocked'],
+      [{ activeSlot: null, slotCount: null }, 'slot'],
+      [{ partitionBytes: null }, 'room'],
+    ] as const) {
+      expect(blocking(writeGates({ ...good, ...change }), reason(id))).toEqual([]);
+    }
+  });
   it('needs a reason', () => {
     const checks = writeGates({ ...good, batteryOk: null });
     expect(blocking(checks, reason('battery'))).toEqual([]);

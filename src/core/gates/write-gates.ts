@@ -78,12 +78,18 @@ export function writeGates(input: WriteGateInput): Check[] {
       'The bootloader is unlocked',
       unlocked,
       unlocked === null ? 'The lock state was never read.' : unlocked ? 'It says it is unlocked.' : 'It says it is locked: nothing can be written.',
+      unlocked === null,
     ),
     gate(
       'slot',
       'The slot to write is known',
       slotCount === 1 ? true : activeSlot === null ? null : true,
-      slotCount === 1 ? 'This handset has one slot.' : activeSlot === null ? 'The active slot was never read.' : `Slot ${activeSlot} is active.`,
+      slotCount === 1
+        ? 'This handset has one slot.'
+        : activeSlot === null
+          ? 'The active slot was never read; some handsets have one slot only.'
+          : `Slot ${activeSlot} is active.`,
+      true,
     ),
     gate(
       'room',

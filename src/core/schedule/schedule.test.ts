@@ -68,6 +68,7 @@ describe('whatComesNext', () => {
     ['it does not start', { root: 'broken' }, 'start-round', true, /stock image/],
     ['root is only said', { root: 'unproven' }, 'start-round', true, /not proved/],
     ['it was never rooted', { root: 'stock' }, 'start-round', false, /Not rooted/],
+    ['nobody knows', { root: 'unknown' }, 'start-round', false, /not known/],
     ['it is locked', { root: 'stock', unlocked: false }, 'handset', false, /Locked/],
     ['its build is not known', { installedBuild: null }, 'handset', true, /not known/],
     ['a round is open', { root: 'lost', openRound: { title: 'Root again', step: 'write it' } }, 'round', true, /Root again is open. Next: write it/],

@@ -52,6 +52,10 @@ export function whatComesNext(input: NextInput): NextStep {
   if (behind)
     return next(`${newest.buildId} is out. Its image may be written only once its system is on the handset.`, 'Look at its package', 'firmware');
   if (root === 'proven') return next('Root is proved and the build is the newest known. Nothing to do.', 'See it', 'handset');
+  if (root === 'unknown') {
+    const doing = `A round takes ${rootPartition ?? 'the image'} out of ${installedBuild}, patches it and proves it.`;
+    return next(`Whether it has root is not known. ${doing}`, 'Start the round', 'start-round');
+  }
   return next(
     `Not rooted. Take ${rootPartition ?? 'the image'} out of ${installedBuild}, patch it, write it, prove it.`,
     'Start the round',

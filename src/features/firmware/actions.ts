@@ -1,10 +1,10 @@
 'use server';
-import { recordPackageSchema } from '@/contracts/inputs';
+import { packageNameSchema, recordPackageSchema } from '@/contracts/inputs';
 import type { Outcome } from '@/contracts/outcome';
 import { outcome } from '@/contracts/outcome';
 import type { PackageReport } from '@/core/packages/package-report';
-import type { HandsetFit, PackageView } from '@/contracts/firmware-view';
-import { fitAll, keepPackage } from '@/server/services/firmware-service';
+import type { HandsetFit } from '@/contracts/firmware-view';
+import { forgetPackage, keepPackage } from '@/server/services/firmware-service';
 
 /** Remembers what a package was found to be, and holds it against every handset. */
 export async function keepPackageAction(input: { fileName: string; sizeBytes: number; report: PackageReport }): Promise<Outcome<HandsetFit[]>> {
@@ -14,6 +14,9 @@ export async function keepPackageAction(input: { fileName: string; sizeBytes: nu
   });
 }
 
-export async function fitKnownAction(view: Pick<PackageView, 'report'>): Promise<Outcome<HandsetFit[]>> {
-  return outcome(() => fitAll(view.report));
+export async function forgetPackageAction(input: { fileName: string; sizeBytes: number }): Promise<Outcome<void>> {
+  return outcome(async () => {
+    const { fileName, sizeBytes } = await packageNameSchema.validate(input);
+    await forgetPackage(fileName, sizeBytes);
+  });
 }

@@ -13,6 +13,7 @@ import { HashText } from '@/ui/hash-text';
 import type { PackageView } from '@/contracts/firmware-view';
 import styles from './firmware.module.css';
 import { FitTable } from './fit-table';
+import { KitBody } from './kit-body';
 import { PackageWork } from './package-work';
 import type { OpenPackage } from './use-package';
 import { usePackage } from './use-package';
@@ -64,7 +65,7 @@ export function FirmwareRoom({ known, openRound, now }: Props) {
           />
         </label>
         {known.map((one) => (
-          <div key={one.id} className={styles.pack} data-current={pack?.fileName === one.fileName}>
+          <div key={one.id} className={styles.pack} data-current={pack?.file.name === one.fileName}>
             <b>{KIND_WORDS[one.report.kind] ?? one.report.kind}</b>
             <div className="mono small">{one.report.build.buildId ?? one.fileName}</div>
             <div className="soft small">
@@ -77,12 +78,14 @@ export function FirmwareRoom({ known, openRound, now }: Props) {
       <div className={styles.body}>
         {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
         {work.kind === 'opening' ? <PackageWork work={work} read={read} sizeBytes={0} onStop={stop} /> : null}
-        {pack ? (
+        {pack?.report.kind === 'kit' ? (
+          <KitBody key={pack.file.name} pack={pack} />
+        ) : pack ? (
           <PackageBody {...state} pack={pack} openRound={openRound} />
         ) : work.kind === 'opening' || error ? null : (
           <EmptyNote title="No package is open">
-            Choose a full update package, a bare payload or an image. Eterno reads its index, says which build it is and whom it fits, and takes out
-            the image you need. Nothing is uploaded.
+            Choose a full update package, a bare payload, an image or a patch kit. Eterno reads its index, says which build it is and whom it fits,
+            and takes out the image you need. Nothing is uploaded.
           </EmptyNote>
         )}
       </div>
@@ -114,7 +117,7 @@ function PackageBody({ pack, work, read, taken, take, stop, openRound }: BodyPro
         <div>
           <h1 className={fit && fit.fit.verdict !== 'exact' ? 'bad' : ''}>{words.title}</h1>
           <p className="soft">
-            {words.follows} <span className="mono">{pack.fileName}</span>, {formatBytes(pack.sizeBytes)}
+            {words.follows} <span className="mono">{pack.file.name}</span>, {formatBytes(pack.file.size)}
           </p>
         </div>
         {done ? (
@@ -142,7 +145,7 @@ function PackageBody({ pack, work, read, taken, take, stop, openRound }: BodyPro
         />
       ) : null}
       {fit ? <FitTable facts={fit.fit.facts} name={fit.name} /> : null}
-      <PackageWork work={work} read={read} sizeBytes={pack.sizeBytes} onStop={stop} />
+      <PackageWork work={work} read={read} sizeBytes={pack.file.size} onStop={stop} />
       <Contents images={pack.report.images} taken={taken} busy={busy} foreign={foreign} onTake={(partition) => void take(partition)} />
       <h3 style={{ marginTop: 16 }}>What proves it</h3>
       <ul className={styles.evidence}>

@@ -8,12 +8,11 @@ import type { Progress } from '@/core/ports';
 import type { HandsetFit } from '@/contracts/firmware-view';
 import type { ReadSoFar } from '@/workers/firmware/firmware-client';
 import { FirmwareClient } from '@/workers/firmware/firmware-client';
-import { keepPackageAction } from './actions';
-import { uploadImage } from './upload-image';
+import { forgetPackageAction, keepPackageAction } from './actions';
+import { uploadImage } from './upload';
 
 export interface OpenPackage {
-  readonly fileName: string;
-  readonly sizeBytes: number;
+  readonly file: File;
   readonly report: PackageReport;
   readonly fits: readonly HandsetFit[];
 }
@@ -61,7 +60,7 @@ export function usePackage() {
     const { report } = opened.value;
     const fits = await keepPackageAction({ fileName: file.name, sizeBytes: file.size, report });
     if (client.current !== mine) return;
-    if (fits.ok) setPack({ fileName: file.name, sizeBytes: file.size, report, fits: fits.value });
+    if (fits.ok) setPack({ file, report, fits: fits.value });
     else setError(fits.error);
   }, []);
 
@@ -79,13 +78,15 @@ export function usePackage() {
       if (client.current !== mine) return;
       if (!result.ok) {
         setWork({ kind: 'idle' });
+        // a package that turned out damaged is not remembered as if it were whole
+        if (result.error.code !== 'cancelled') await forgetPackageAction({ fileName: pack.file.name, sizeBytes: pack.file.size });
         return setError(result.error);
       }
       const { sha256, size, verified, bytesRead, bytes } = result.value;
       setRead(result.value);
       setWork({ kind: 'keeping', partition });
       try {
-        await uploadImage(sha256, bytes, { from: 'package', package: pack.fileName, partition, verified: verified ? 'yes' : 'no' });
+        await uploadImage(sha256, bytes, { from: 'package', package: pack.file.name, partition, verified: verified ? 'yes' : 'no' });
         setTaken((known) => [
           ...known.filter((one) => one.partition !== partition),
           { partition, sha256, size, verified, bytesRead, seconds: (performance.now() - began) / 1000 },

@@ -15,6 +15,7 @@ import { useRoomWhy } from '@/ui/frame/why';
 import { HashText } from '@/ui/hash-text';
 import { ROOT_WORDS, StateMark } from '@/ui/state-mark';
 import { startRoundAction } from './actions';
+import { factValue } from './fact-value';
 import styles from './handset.module.css';
 import { PasteFacts } from './paste-facts';
 
@@ -85,7 +86,9 @@ export function HandsetRoom({ handset, now }: Props) {
         width={1100}
         label={`${handset.name}: root over the last ten months`}
       />
-      {share === null ? null : <p className="soft small">With root {Math.round(share * 100)} % of the days it was on the bench.</p>}
+      {share === null || handset.root === 'unknown' ? null : (
+        <p className="soft small">With root {Math.round(share * 100)} % of the days it was on the bench.</p>
+      )}
       <div className={styles.columns}>
         <FactTable handset={handset} now={now} />
         <div>
@@ -117,7 +120,7 @@ function FactTable({ handset, now }: Props) {
                 {fact.label}
               </td>
               <td className="mono" style={{ overflowWrap: 'anywhere' }}>
-                {fact.value === 'true' ? 'yes' : fact.value === 'false' ? 'no' : fact.value}
+                {factValue(fact.value)}
               </td>
               <td className="soft small" style={{ whiteSpace: 'nowrap' }} title={formatTime(fact.at)}>
                 {SOURCE_WORDS[fact.source]}, {formatAge(fact.at, now)}

@@ -4,6 +4,7 @@ import { useState, useTransition } from 'react';
 import type { FactPreview } from '@/contracts/handset-view';
 import type { ErrorData } from '@/core/errors';
 import { ErrorNote } from '@/ui/error-note';
+import { factValue } from './fact-value';
 import { applyFactsAction, previewFactsAction } from './actions';
 
 interface Props {
@@ -54,7 +55,7 @@ export function PasteFacts({ handsetId, open, onClose }: Props) {
         </Button>
         {preview ? (
           <Button type="primary" onClick={keep} loading={busy} disabled={preview.serialSame === false}>
-            Keep {preview.changes.length === 0 ? 'it as read again' : `${preview.changes.length} changes`}
+            Keep {preview.changes.length === 0 ? 'it as read again' : countOf(preview.changes.length, 'change')}
           </Button>
         ) : null}
       </div>
@@ -63,6 +64,8 @@ export function PasteFacts({ handsetId, open, onClose }: Props) {
     </Drawer>
   );
 }
+
+const countOf = (n: number, thing: string) => `${n} ${thing}${n === 1 ? '' : 's'}`;
 
 function Preview({ preview }: { preview: FactPreview }) {
   const kind = preview.kind === 'properties' ? 'A property dump' : 'Bootloader variables';
@@ -86,8 +89,8 @@ function Preview({ preview }: { preview: FactPreview }) {
             {preview.changes.map((change) => (
               <tr key={change.key}>
                 <td>{change.label}</td>
-                <td className="mono soft">{change.before ?? 'not known'}</td>
-                <td className="mono">{change.after}</td>
+                <td className="mono soft">{factValue(change.before ?? 'not known')}</td>
+                <td className="mono">{factValue(change.after)}</td>
               </tr>
             ))}
           </tbody>
@@ -95,7 +98,7 @@ function Preview({ preview }: { preview: FactPreview }) {
       ) : null}
       {preview.unread.length > 0 ? (
         <details style={{ marginTop: 10 }}>
-          <summary>{preview.unread.length} lines could not be read</summary>
+          <summary>{countOf(preview.unread.length, 'line')} could not be read</summary>
           <pre className="mono small" style={{ whiteSpace: 'pre-wrap' }}>
             {preview.unread.slice(0, 100).join('\n')}
           </pre>

@@ -54,6 +54,11 @@ export async function recordPackage(row: Omit<PackageRow, 'id'>): Promise<Readon
   return plain<PackageRow>(same);
 }
 
+export async function deletePackage(fileName: string, sizeBytes: number): Promise<void> {
+  const { models } = await database();
+  await models.Package.destroy({ where: { fileName, sizeBytes } });
+}
+
 export async function listPackages(): Promise<Readonly<PackageRow>[]> {
   const { models } = await database();
   return plainAll<PackageRow>(await models.Package.findAll({ order: [['openedAt', 'DESC']] }));

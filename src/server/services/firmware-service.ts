@@ -4,7 +4,7 @@ import { fitPackage, isForeign } from '@/core/fit/fit-package';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { PackageReport } from '@/core/packages/package-report';
 import { listHandsets } from '../repositories/handset-repository';
-import { listPackages, recordBuild, recordPackage } from '../repositories/image-repository';
+import { deletePackage, listPackages, recordBuild, recordPackage } from '../repositories/image-repository';
 import { now } from './clock';
 import { currentFacts, typedFacts } from './fact-service';
 import { settleRounds } from './round-settling';
@@ -39,6 +39,11 @@ export async function keepPackage(fileName: string, sizeBytes: number, report: P
   }
   await settleRounds();
   return fits;
+}
+
+/** Forgets a package that turned out damaged when something was taken out of it. */
+export async function forgetPackage(fileName: string, sizeBytes: number): Promise<void> {
+  await deletePackage(fileName, sizeBytes);
 }
 
 export async function packageViews(): Promise<PackageView[]> {
