@@ -14,7 +14,6 @@ export const addHandsetSchema = object({
   name: string().trim().required('Give the handset a name.').max(60, 'Keep the name under 60 characters.'),
   text: printed,
 });
-export type AddHandsetInput = InferType<typeof addHandsetSchema>;
 
 export const pasteFactsSchema = object({ handsetId: id, text: printed });
 

@@ -51,7 +51,7 @@ async function recordPastRound({ handset, kind, title, openedAt, seconds }: (typ
     const startedAt = time;
     time += seconds[i]! * 1000;
     const actor = step.mode === 'computer' ? ('computer' as const) : link === 'stand-in' ? ('link' as const) : ('hand' as const);
-    const evidence: Evidence[] = [{ what: step.text(about).see, strength: actor === 'hand' ? 'weak' : 'strong' }];
+    const evidence: Evidence[] = [{ what: step.text(about).see, strength: actor === 'hand' && step.key !== 'prove-root' ? 'weak' : 'strong' }];
     return { key: step.key, state: 'done' as const, startedAt, endedAt: time, actor, evidence: JSON.stringify(evidence) };
   });
   const round = await insertRound(

@@ -131,10 +131,6 @@ export interface JobRow {
   startedAt: number;
   endedAt: number | null;
 }
-export interface SettingRow {
-  key: string;
-  value: string;
-}
 
 type EventModel = Model<InferAttributes<Model<EventRow>> & EventRow, InferCreationAttributes<Model<EventRow>> & Omit<EventRow, 'id'>>;
 
@@ -152,7 +148,6 @@ export interface Models {
   readonly Step: Table<StepRow>;
   readonly Event: ModelStatic<EventModel>;
   readonly Job: Table<JobRow>;
-  readonly Setting: Table<SettingRow>;
 }
 
 const text = { type: DataTypes.TEXT, allowNull: false } as const;
@@ -239,7 +234,6 @@ export const COLUMNS = {
     startedAt: number,
     endedAt: maybeNumber,
   },
-  settings: { key, value: text },
 } satisfies Record<string, ModelAttributes>;
 
 /** Sequelize writes into the definitions it is given, so each table gets its own copies. */
@@ -263,6 +257,5 @@ export function defineModels(sequelize: Sequelize): Models {
     Step: table('steps'),
     Event: table('events'),
     Job: table('jobs'),
-    Setting: table('settings'),
   } as unknown as Models;
 }

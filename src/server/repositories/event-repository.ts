@@ -50,14 +50,3 @@ export async function interruptRunningJobs(at: number): Promise<number> {
   const [count] = await models.Job.update({ state: 'interrupted', endedAt: at }, { where: { state: 'running' } });
   return count;
 }
-
-export async function readSetting(key: string): Promise<string | null> {
-  const { models } = await database();
-  const found = await models.Setting.findByPk(key);
-  return found ? plain(found).value : null;
-}
-
-export async function writeSetting(key: string, value: string): Promise<void> {
-  const { models } = await database();
-  await models.Setting.upsert({ key, value });
-}

@@ -10,16 +10,8 @@ const api: PatchWorkerApi = {
   async patch(stock, kitFile, onProgress) {
     const result = await outcome(async () => {
       const { kit } = await readKit(blobSource(kitFile, 'kit'), browserPorts);
-      const {
-        bytes,
-        sha256,
-        stockSha256,
-        kit: name,
-        changes,
-        proof,
-        notes,
-      } = await patchImage(blobSource(stock, 'stock image'), kit, browserPorts, {}, { onProgress });
-      return { bytes: bytes.buffer, sha256, stockSha256, kit: name, changes, proof, notes };
+      const { bytes, partition, ...patched } = await patchImage(blobSource(stock, 'stock image'), kit, browserPorts, {}, { onProgress });
+      return { ...patched, bytes: bytes.buffer };
     });
     return result.ok ? transfer(result, [result.value.bytes]) : result;
   },

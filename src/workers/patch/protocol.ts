@@ -1,17 +1,9 @@
 import type { Outcome } from '@/contracts/outcome';
-import type { EntryChanges } from '@/core/patch/apply-steps';
-import type { ProofLine } from '@/core/patch/prove-patch';
+import type { PatchedImage } from '@/core/patch/patch-image';
 import type { Progress } from '@/core/ports';
 
-export interface PatchedInWorker {
-  readonly bytes: ArrayBuffer;
-  readonly sha256: string;
-  readonly stockSha256: string;
-  readonly kit: string;
-  readonly changes: EntryChanges;
-  readonly proof: readonly ProofLine[];
-  readonly notes: readonly string[];
-}
+/** A patched image as it leaves the worker: its bytes as a buffer that is handed over, not copied. */
+export type PatchedInWorker = Omit<PatchedImage, 'bytes' | 'partition'> & { readonly bytes: ArrayBuffer };
 
 export interface PatchWorkerApi {
   patch(stock: Blob, kit: Blob, onProgress: (progress: Progress) => void): Promise<Outcome<PatchedInWorker>>;

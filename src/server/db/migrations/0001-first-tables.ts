@@ -107,5 +107,4 @@ export async function up(db: QueryInterface): Promise<void> {
     startedAt: number,
     endedAt: maybeNumber,
   });
-  await db.createTable('settings', { key, value: text });
 }
