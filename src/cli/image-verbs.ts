@@ -1,8 +1,10 @@
 import { readFile, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { countingSource } from '@/core/bytes/byte-source';
+import { countingSource, readPieces } from '@/core/bytes/byte-source';
 import { EternoError } from '@/core/errors';
 import { interpretFacts, parsePrinted } from '@/core/formats/facts/parse-facts';
+import { readSparse } from '@/core/formats/sparse/reader';
+import { writeSparse } from '@/core/formats/sparse/writer';
 import { readKit } from '@/core/kits/read-kit';
 import { LIMITS } from '@/core/limits';
 import { inspectImage } from '@/core/packages/inspect-image';
@@ -115,3 +117,36 @@ export const facts: Verb = async (args) => {
   const printed = parsePrinted(await readFile(path, 'utf8'));
   return { ...interpretFacts(printed.values), values: printed.values, unread: printed.unread };
 };
+
+/** Reads an image and writes it in another form; the result is there whole or not at all. */
+async function convert(
+  args: readonly string[],
+  work: (source: FileSource, write: (bytes: Uint8Array) => Promise<void>) => Promise<void>,
+): Promise<object> {
+  const parsed = parseArguments(args, ['out'], [1, 1]);
+  const out = parsed.required('out');
+  return withFile(parsed.positionals[0]!, async (source) => {
+    const sink = fileSink(out);
+    let size = 0;
+    try {
+      await sink.begin(0);
+      await work(source, async (bytes) => {
+        await sink.writeAt(size, bytes);
+        size += bytes.length;
+      });
+      await sink.commit();
+      return { out, size };
+    } finally {
+      await sink.discard();
+    }
+  });
+}
+
+export const sparse: Verb = (args, { signal }) => convert(args, (source, write) => writeSparse(source, write, signal));
+
+export const unsparse: Verb = (args, { signal }) =>
+  convert(args, async (source, write) => {
+    const image = await readSparse(source);
+    for await (const piece of readPieces(image.output, 1 << 20, signal)) await write(piece);
+    await image.checkCrc(signal);
+  });

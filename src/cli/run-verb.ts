@@ -1,10 +1,22 @@
 import type { ErrorData } from '@/core/errors';
 import { EternoError, exitCodeFor, toEternoError } from '@/core/errors';
 import type { Verb, VerbContext } from './image-verbs';
-import { facts, identify, inspect, list, patch, take } from './image-verbs';
+import { facts, identify, inspect, list, patch, sparse, take, unsparse } from './image-verbs';
 import { standIn, variables, write } from './link-verbs';
 
-const VERBS: Readonly<Record<string, Verb>> = { identify, take, inspect, list, patch, facts, variables, write, 'stand-in': standIn };
+const VERBS: Readonly<Record<string, Verb>> = {
+  identify,
+  take,
+  inspect,
+  list,
+  patch,
+  sparse,
+  unsparse,
+  facts,
+  variables,
+  write,
+  'stand-in': standIn,
+};
 
 export interface Answer {
   readonly exit: number;

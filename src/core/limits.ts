@@ -25,6 +25,9 @@ export const LIMITS = {
   /** A small text member of a package (metadata, info). */
   textMemberBytes: 1024 * 1024,
   vbmetaBytes: 64 * 1024,
+  sparseChunks: 1_000_000,
+  /** How often a file may be packed inside itself. */
+  wrappings: 4,
   kitBytes: 64 * 1024 * 1024,
   kitSteps: 1000,
   cmdlineBytes: 1535,

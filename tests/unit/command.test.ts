@@ -57,6 +57,16 @@ describe('verbs', () => {
     expect(await readdir(dir)).not.toContain('twice.img');
   });
 
+  it('turn an image sparse and back', async () => {
+    const stock = await readFile(path('stock.img'));
+    expect(await run('sparse', path('stock.img'), '--out', path('s.img'))).toMatchObject({ exit: 0 });
+    expect((await readFile(path('s.img'))).length).toBeLessThan(stock.length);
+    expect(await run('unsparse', path('s.img'), '--out', path('back.img'))).toMatchObject({ exit: 0, out: { size: stock.length } });
+    expect(await readFile(path('back.img'))).toEqual(stock);
+    expect(await run('unsparse', path('stock.img'), '--out', path('no.img'))).toMatchObject({ exit: 3, error: { code: 'bad-magic' } });
+    expect(await readdir(dir)).not.toContain('no.img');
+  });
+
   it('read facts from what a handset printed', async () => {
     await writeFile(path('dump.txt'), `${DUMP}\nsome noise\n`);
     const { out, exit } = await run('facts', path('dump.txt'));

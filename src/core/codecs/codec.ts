@@ -1,7 +1,7 @@
-export type CodecName = 'gzip' | 'lz4-legacy' | 'xz' | 'bzip2' | 'zstd';
+export type CodecName = 'gzip' | 'lz4-legacy' | 'lz4-frame' | 'xz' | 'bzip2' | 'zstd';
 
 /** All kinds a compressed stream can be told to be by its first bytes, also those that can't be decoded yet. */
-export type Compression = 'none' | CodecName | 'lz4-frame' | 'lzma';
+export type Compression = 'none' | CodecName | 'lzma';
 
 export interface Decoded {
   readonly bytes: Uint8Array<ArrayBuffer>;

@@ -5,17 +5,24 @@ import { EternoError } from '../errors';
  * or offers more than a single match try on writing (docs/formats.md, "Compressed streams").
  */
 
+const NO_HISTORY = new Uint8Array(0);
 const corrupt = (at: number, what: string) => new EternoError('corrupt', `lz4 block: ${what}`, { offset: at });
 
-/** Unpacks one block. @throws {EternoError} `corrupt`, or `too-large` past `limitBytes` */
-export function decodeLz4Block(input: Uint8Array, limitBytes: number): Uint8Array<ArrayBuffer> {
-  let out = new Uint8Array(Math.min(limitBytes, Math.max(4096, input.length * 4)));
-  let o = 0;
+/**
+ * Unpacks one block. @param history what stands before it in a stream of linked blocks; matches may point into it
+ * @throws {EternoError} `corrupt`, or `too-large` past `limitBytes` of its own output
+ */
+export function decodeLz4Block(input: Uint8Array, limitBytes: number, history: Uint8Array = NO_HISTORY): Uint8Array<ArrayBuffer> {
+  const before = history.length;
+  const limit = limitBytes + before;
+  let out = new Uint8Array(Math.min(limit, before + Math.max(4096, input.length * 4)));
+  out.set(history);
+  let o = before;
   let i = 0;
   const room = (count: number) => {
-    if (o + count > limitBytes) throw new EternoError('too-large', `lz4 block unpacks to more than ${limitBytes} bytes`, { offset: i });
+    if (o + count > limit) throw new EternoError('too-large', `lz4 block unpacks to more than ${limitBytes} bytes`, { offset: i });
     if (o + count > out.length) {
-      const grown = new Uint8Array(Math.min(limitBytes, Math.max(out.length * 2, o + count)));
+      const grown = new Uint8Array(Math.min(limit, Math.max(out.length * 2, o + count)));
       grown.set(out.subarray(0, o));
       out = grown;
     }
@@ -50,7 +57,7 @@ export function decodeLz4Block(input: Uint8Array, limitBytes: number): Uint8Arra
     else for (let k = 0; k < length; k += 1) out[o + k] = out[o + k - offset]!;
     o += length;
   }
-  return out.slice(0, o);
+  return out.slice(before, o);
 }
 
 const HASH_BITS = 16;

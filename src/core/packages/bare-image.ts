@@ -9,10 +9,11 @@ import { checkDigest, imageDescriptor, readAvbFooter, readVbmetaImage } from '..
 import { BOOT_MAGIC, patchLevelOf } from '../formats/boot-image/layout';
 import { readBootImage } from '../formats/boot-image/reader';
 import { splitFingerprint } from '../formats/facts/parse-facts';
+import { VENDOR_BOOT_MAGIC } from '../formats/vendor-boot/layout';
 import type { Ports } from '../ports';
-import { VENDOR_BOOT_MAGIC } from './inspect-image';
 import type { OpenedPackage, PackageBuild } from './package-report';
 import { UNKNOWN_BUILD } from './package-report';
+import { unwrap } from './unwrap';
 
 const PROPERTY = /^com\.android\.build\.([a-z0-9_]+)\.(fingerprint|os_version|security_patch)$/;
 
@@ -74,8 +75,9 @@ export async function identifyImage(source: ByteSource): Promise<ImageIdentity &
   };
 }
 
-/** A file that is one image as it stands. @throws {EternoError} of `identifyImage` */
-export async function openBareImage(source: ByteSource, ports: Ports): Promise<OpenedPackage> {
+/** A file that is one image, perhaps sparse or compressed; it is taken out raw. @throws {EternoError} of `unwrap` and `identifyImage` */
+export async function openBareImage(file: ByteSource, ports: Ports): Promise<OpenedPackage> {
+  const { source, wrappings, check } = await unwrap(file, ports);
   const { partition, build, evidence, avb } = await identifyImage(source);
   return {
     report: {
@@ -83,7 +85,7 @@ export async function openBareImage(source: ByteSource, ports: Ports): Promise<O
       incremental: false,
       build,
       images: [{ partition, size: source.size, sha256: null, needsSource: false, slots: null }],
-      evidence,
+      evidence: [...wrappings, ...evidence],
       warnings: build.fingerprint ? [] : ['the image does not name its build'],
     },
     async take(wanted, sink, watch = {}) {
@@ -95,6 +97,7 @@ export async function openBareImage(source: ByteSource, ports: Ports): Promise<O
         at += piece.length;
         watch.onProgress?.({ phase: 'copy', doneBytes: at, totalBytes: source.size });
       }
+      await check(watch.signal);
       const verified = avb?.footer ? (await checkDigest(source, avb, ports.digests)) === true : false;
       return { size: source.size, sha256: await sha256OfSource(ports.digests, await sink.readBack(), watch.signal), verified };
     },

@@ -10,7 +10,14 @@ import { BOOT_MAGIC, osVersionOf, patchLevelOf } from '../formats/boot-image/lay
 import type { BootSectionName } from '../formats/boot-image/layout';
 import type { BootImage } from '../formats/boot-image/reader';
 import { idRuleOf, readBootImage, sectionBytes } from '../formats/boot-image/reader';
+import { isSparse } from '../formats/sparse/layout';
+import { readSparse } from '../formats/sparse/reader';
+import type { CpioArchive } from '../formats/cpio/cpio-archive';
 import { archivesOf, compressionOf, readRamdisk } from '../formats/cpio/ramdisk';
+import type { VendorRamdiskEntry, VendorSectionName } from '../formats/vendor-boot/layout';
+import { VENDOR_BOOT_MAGIC } from '../formats/vendor-boot/layout';
+import type { VendorBootImage } from '../formats/vendor-boot/reader';
+import { readVendorBoot, vendorRamdiskBytes } from '../formats/vendor-boot/reader';
 import type { Ports } from '../ports';
 import type { PatchedBy } from './provenance';
 import { provenanceOf } from './provenance';
@@ -26,12 +33,20 @@ export interface ImageReport {
   readonly cmdline: string | null;
   readonly osVersion: string | null;
   readonly patchLevel: string | null;
-  readonly sections: readonly { name: BootSectionName; offset: number; size: number; sha256: string }[];
+  readonly sections: readonly { name: BootSectionName | VendorSectionName; offset: number; size: number; sha256: string }[];
   readonly kernelPresent: boolean;
   readonly idValid: boolean | null;
   readonly ramdisk: { compression: Compression | 'mixed'; size: number; unpackedSize: number; archives: number; entries: number } | null;
   readonly avb: AvbReport | null;
   readonly patchedBy: PatchedBy | null;
+  /** vendor_boot only; offsets count within its ramdisk section. */
+  readonly ramdisks?: readonly VendorRamdiskReport[];
+}
+
+export interface VendorRamdiskReport extends VendorRamdiskEntry {
+  readonly compression: Compression | 'mixed';
+  readonly archives: number;
+  readonly entries: number;
 }
 
 export interface AvbReport {
@@ -44,7 +59,6 @@ export interface AvbReport {
 }
 
 const MAGIC_BYTES = 8;
-export const VENDOR_BOOT_MAGIC = Uint8Array.from('VNDRBOOT', (c) => c.charCodeAt(0));
 
 async function avbReport(source: ByteSource, avb: AvbData | null, ports: Ports): Promise<AvbReport | null> {
   if (!avb) return null;
@@ -56,10 +70,6 @@ async function avbReport(source: ByteSource, avb: AvbData | null, ports: Ports):
 
 async function bootReport(image: BootImage, avb: AvbReport | null, ports: Ports): Promise<ImageReport> {
   const { source, header } = image;
-  const sections = [];
-  for (const section of image.sections) {
-    sections.push({ ...section, sha256: await sha256Hex(ports.digests, await source.read(section.offset, section.offset + section.size)) });
-  }
   const packed = await sectionBytes(image, 'ramdisk');
   const ramdisk = packed.length > 0 ? await readRamdisk(packed, ports.codecs) : null;
   const archives = ramdisk ? archivesOf(ramdisk) : [];
@@ -73,7 +83,7 @@ async function bootReport(image: BootImage, avb: AvbReport | null, ports: Ports)
     cmdline: header.cmdline,
     osVersion: osVersionOf(header.osVersionField),
     patchLevel: patchLevelOf(header.osVersionField),
-    sections,
+    sections: await hashSections(source, image.sections, ports),
     kernelPresent: header.sizes.kernel > 0,
     idValid: header.id ? (await idRuleOf(image, ports.digests)) !== null : null,
     ramdisk: ramdisk && {
@@ -81,12 +91,53 @@ async function bootReport(image: BootImage, avb: AvbReport | null, ports: Ports)
       size: packed.length,
       unpackedSize: ramdisk.streams.reduce((sum, stream) => sum + stream.unpackedSize, 0),
       archives: archives.length,
-      entries: archives.reduce((sum, archive) => sum + archive.entries.length, 0),
+      entries: countEntries(archives),
     },
     avb,
     patchedBy: provenanceOf(archives),
   };
 }
+
+async function vendorReport(image: VendorBootImage, ports: Ports): Promise<Omit<ImageReport, 'avb'>> {
+  const { source, header } = image;
+  const ramdisks: VendorRamdiskReport[] = [];
+  for (const entry of image.ramdisks) {
+    const ramdisk = await readRamdisk(await vendorRamdiskBytes(image, entry), ports.codecs);
+    const archives = archivesOf(ramdisk);
+    ramdisks.push({ ...entry, compression: compressionOf(ramdisk), archives: archives.length, entries: countEntries(archives) });
+  }
+  return {
+    kind: 'vendor_boot',
+    size: source.size,
+    sha256: await sha256OfSource(ports.digests, source),
+    headerVersion: header.version,
+    pageSize: header.pageSize,
+    name: header.name,
+    cmdline: header.cmdline,
+    osVersion: null,
+    patchLevel: null,
+    sections: await hashSections(source, image.sections, ports),
+    kernelPresent: false,
+    idValid: null,
+    ramdisk: null,
+    patchedBy: null,
+    ramdisks,
+  };
+}
+
+async function hashSections<S extends { readonly offset: number; readonly size: number }>(
+  source: ByteSource,
+  sections: readonly S[],
+  ports: Ports,
+): Promise<(S & { sha256: string })[]> {
+  const hashed = [];
+  for (const section of sections) {
+    hashed.push({ ...section, sha256: await sha256Hex(ports.digests, await source.read(section.offset, section.offset + section.size)) });
+  }
+  return hashed;
+}
+
+const countEntries = (archives: readonly CpioArchive[]) => archives.reduce((sum, archive) => sum + archive.entries.length, 0);
 
 /** Reads everything about one image. @throws {EternoError} `truncated` (also an empty file), `bad-magic` where nothing is known, and all of the readers */
 export async function inspectImage(source: ByteSource, ports: Ports): Promise<ImageReport> {
@@ -109,8 +160,14 @@ export async function inspectImage(source: ByteSource, ports: Ports): Promise<Im
     const image = await readBootImage(source);
     return bootReport(image, await avbReport(source, await readAvbFooter(source), ports), ports);
   }
-  if (startsWith(head, VENDOR_BOOT_MAGIC))
-    throw new EternoError('unsupported', 'vendor_boot images are recognised but not read yet', { file: source.name, offset: 0 });
+  if (startsWith(head, VENDOR_BOOT_MAGIC)) {
+    const image = await readVendorBoot(source);
+    return { ...empty, ...(await vendorReport(image, ports)), avb: await avbReport(source, await readAvbFooter(source), ports) };
+  }
+  if (isSparse(head)) {
+    await readSparse(source);
+    return { ...empty, kind: 'sparse', size: source.size, sha256: await sha256OfSource(ports.digests, source), avb: null };
+  }
   const isVbmeta = startsWith(head, VBMETA_MAGIC);
   const avb = isVbmeta ? await readVbmetaImage(source) : await readAvbFooter(source);
   if (!avb) throw new EternoError('bad-magic', 'nothing known: neither an image nor verified-boot data', { file: source.name, offset: 0 });

@@ -1,5 +1,5 @@
 import type { ByteSource } from '../bytes/byte-source';
-import { toHex } from '../bytes/bytes';
+import { startsWith, toHex } from '../bytes/bytes';
 import { sha256Hex } from '../bytes/digest';
 import type { Compression } from '../codecs/codec';
 import { EternoError } from '../errors';
@@ -8,6 +8,8 @@ import type { CpioEntry } from '../formats/cpio/cpio-archive';
 import { nameOf } from '../formats/cpio/cpio-archive';
 import type { Ramdisk } from '../formats/cpio/ramdisk';
 import { archivesOf, readRamdisk } from '../formats/cpio/ramdisk';
+import { VENDOR_BOOT_MAGIC } from '../formats/vendor-boot/layout';
+import { readVendorBoot, vendorRamdiskBytes } from '../formats/vendor-boot/reader';
 import type { Ports } from '../ports';
 
 export interface EntryReport {
@@ -29,11 +31,23 @@ export interface RamdiskReport {
   readonly archives: readonly { compression: Compression; entries: readonly EntryReport[] }[];
 }
 
-/** The ramdisk of a boot image. @throws {EternoError} `unsupported` where the image has none */
-export async function readImageRamdisk(source: ByteSource, ports: Ports): Promise<Ramdisk> {
-  const packed = await sectionBytes(await readBootImage(source), 'ramdisk');
+/** The ramdisks of a boot or vendor_boot image, in the order they are unpacked. @throws {EternoError} `unsupported` where the image has none */
+async function readImageRamdisks(source: ByteSource, ports: Ports): Promise<Ramdisk[]> {
+  const packed = await packedRamdisks(source);
   if (packed.length === 0) throw new EternoError('unsupported', 'the image has no ramdisk', { file: source.name });
-  return readRamdisk(packed, ports.codecs);
+  const ramdisks: Ramdisk[] = [];
+  for (const bytes of packed) ramdisks.push(await readRamdisk(bytes, ports.codecs));
+  return ramdisks;
+}
+
+async function packedRamdisks(source: ByteSource): Promise<Uint8Array[]> {
+  const head = await source.read(0, Math.min(source.size, VENDOR_BOOT_MAGIC.length));
+  if (startsWith(head, VENDOR_BOOT_MAGIC)) {
+    const image = await readVendorBoot(source);
+    return Promise.all(image.ramdisks.map((entry) => vendorRamdiskBytes(image, entry)));
+  }
+  const packed = await sectionBytes(await readBootImage(source), 'ramdisk');
+  return packed.length > 0 ? [packed] : [];
 }
 
 export async function describeEntry(entry: CpioEntry, ports: Pick<Ports, 'digests'>): Promise<EntryReport> {
@@ -55,9 +69,9 @@ export async function describeEntry(entry: CpioEntry, ports: Pick<Ports, 'digest
 
 /** Lists a ramdisk's entries archive by archive, trailers left out. */
 export async function listRamdisk(source: ByteSource, ports: Ports): Promise<RamdiskReport> {
-  const ramdisk = await readImageRamdisk(source, ports);
+  const ramdisks = await readImageRamdisks(source, ports);
   const archives = [];
-  for (const stream of ramdisk.streams) {
+  for (const stream of ramdisks.flatMap((ramdisk) => ramdisk.streams)) {
     for (const { archive } of stream.archives) {
       const entries = [];
       for (const entry of archive.entries) entries.push(await describeEntry(entry, ports));
@@ -69,8 +83,8 @@ export async function listRamdisk(source: ByteSource, ports: Ports): Promise<Ram
 
 /** The bytes of the entry in force under a name. @throws {EternoError} `not-found` */
 export async function readRamdiskFile(source: ByteSource, path: string, ports: Ports): Promise<Uint8Array> {
-  const ramdisk = await readImageRamdisk(source, ports);
-  const found = archivesOf(ramdisk)
+  const found = (await readImageRamdisks(source, ports))
+    .flatMap(archivesOf)
     .flatMap((archive) => archive.entries)
     .filter((entry) => nameOf(entry) === path)
     .at(-1);

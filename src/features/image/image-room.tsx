@@ -84,16 +84,18 @@ export function ImageRoom({ image, kits, openRound }: Props) {
               <ProofList proof={image.proof} />
             </>
           ) : null}
-          <h2>
-            {report.ramdisk
-              ? `Ramdisk, ${report.ramdisk.entries} entries, ${report.ramdisk.compression}, ${formatBytes(report.ramdisk.unpackedSize)} unpacked`
-              : 'No ramdisk'}
-          </h2>
+          <h2>{ramdiskTitle(report)}</h2>
           {image.ramdisk ? <EntryList ramdisk={image.ramdisk} /> : <p className="soft">Root can not sit in this image.</p>}
         </div>
       </div>
     </div>
   );
+}
+
+function ramdiskTitle({ ramdisk, ramdisks }: ImageDetail['report']): string {
+  if (ramdisk) return `Ramdisk, ${ramdisk.entries} entries, ${ramdisk.compression}, ${formatBytes(ramdisk.unpackedSize)} unpacked`;
+  if (!ramdisks || ramdisks.length === 0) return 'No ramdisk';
+  return `Ramdisks: ${ramdisks.map((one) => `${one.type}${one.name ? ` ${one.name}` : ''}, ${one.entries} entries`).join('; ')}`;
 }
 
 function Words({ image }: { image: ImageDetail }) {

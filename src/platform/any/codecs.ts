@@ -1,6 +1,9 @@
+import { createXXHash32 } from 'hash-wasm';
 import type { initModule } from 'node-liblzma/wasm';
 import { gzip, ZStream, zlibInflate, zlibInflateInit2, Z_NO_FLUSH, Z_OK, Z_BUF_ERROR, Z_STREAM_END } from 'pako';
 import type { Codecs, Decoded } from '@/core/codecs/codec';
+import type { Xxh32 } from '@/core/codecs/lz4-frame';
+import { decodeLz4Frame } from '@/core/codecs/lz4-frame';
 import { decodeLz4Legacy, encodeLz4Legacy } from '@/core/codecs/lz4-legacy';
 import { EternoError } from '@/core/errors';
 import { concatBytes } from '@/core/bytes/bytes';
@@ -17,6 +20,8 @@ export function createCodecs(loadXzModule?: XzModuleLoader): Codecs {
           return decodeGzip(input, limitBytes);
         case 'lz4-legacy':
           return decodeLz4Legacy(input, limitBytes);
+        case 'lz4-frame':
+          return decodeLz4Frame(input, limitBytes, await xxh32());
         case 'xz':
           return whole(input, await decodeXz(input, limitBytes));
         case 'bzip2':
@@ -37,6 +42,15 @@ export function createCodecs(loadXzModule?: XzModuleLoader): Codecs {
           throw new EternoError('unsupported', `${name} can be read but not written here`);
       }
     },
+  };
+}
+
+/** XXH32 with seed 0; loaded once. */
+async function xxh32(): Promise<Xxh32> {
+  const hasher = await createXXHash32(0);
+  return (bytes) => {
+    const digest = hasher.init().update(bytes).digest('binary');
+    return new DataView(digest.buffer, digest.byteOffset).getUint32(0);
   };
 }
 

@@ -54,7 +54,7 @@ export async function imageDetail(sha256: string): Promise<ImageDetail> {
     return {
       ...summary(row),
       report,
-      ramdisk: report.ramdisk ? await listRamdisk(source, nodePorts) : null,
+      ramdisk: report.ramdisk || (report.ramdisks?.length ?? 0) > 0 ? await listRamdisk(source, nodePorts) : null,
       origins: (await originsOf(sha256)).map(originView),
       proof: row.proof ? (JSON.parse(row.proof) as ProofLine[]) : null,
       stockSha256: row.stockSha256,

@@ -31,7 +31,7 @@ export interface Ramdisk {
   readonly streams: readonly RamdiskStream[];
 }
 
-const DECODABLE: readonly Compression[] = ['gzip', 'lz4-legacy', 'xz', 'bzip2', 'zstd'];
+const DECODABLE: readonly Compression[] = ['gzip', 'lz4-legacy', 'lz4-frame', 'xz', 'bzip2', 'zstd'];
 
 function zeroRun(bytes: Uint8Array, at: number): number {
   let end = at;

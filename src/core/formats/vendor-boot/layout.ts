@@ -1,0 +1,100 @@
+import { ByteCursor } from '../../bytes/byte-cursor';
+import { alignUp, cString, latin1, startsWith } from '../../bytes/bytes';
+import { EternoError } from '../../errors';
+import { LIMITS } from '../../limits';
+
+/* vendor_boot, versions 3 and 4 (docs/formats.md, "Vendor boot image"). Pure layouts. All fields LE. */
+
+export const VENDOR_BOOT_MAGIC = latin1('VNDRBOOT');
+export const VENDOR_HEADER_BYTES = 2128;
+const TABLE_ENTRY_BYTES = 108;
+
+export type VendorSectionName = 'header' | 'vendor_ramdisk' | 'dtb' | 'ramdisk_table' | 'bootconfig';
+export type VendorRamdiskType = 'none' | 'platform' | 'recovery' | 'dlkm';
+const TYPES: readonly VendorRamdiskType[] = ['none', 'platform', 'recovery', 'dlkm'];
+
+export interface VendorBootHeader {
+  readonly version: 3 | 4;
+  readonly pageSize: number;
+  readonly headerSize: number;
+  readonly cmdline: string;
+  readonly name: string;
+  readonly sizes: Readonly<Record<Exclude<VendorSectionName, 'header'>, number>>;
+  readonly tableEntries: number;
+}
+
+export interface VendorRamdiskEntry {
+  readonly type: VendorRamdiskType;
+  readonly name: string;
+  /** Within the vendor ramdisk section. */
+  readonly offset: number;
+  readonly size: number;
+}
+
+const bad = (what: string, file: string, offset: number) => new EternoError('bad-field', `vendor_boot header: ${what}`, { file, offset });
+
+/** @param bytes the file's first `VENDOR_HEADER_BYTES`, or all of a shorter one @throws {EternoError} `bad-magic`, `truncated`, `bad-field`, `unsupported` */
+export function parseVendorBootHeader(bytes: Uint8Array, file: string): VendorBootHeader {
+  if (!startsWith(bytes, VENDOR_BOOT_MAGIC)) throw new EternoError('bad-magic', 'this is no vendor_boot image', { file, offset: 0 });
+  const cursor = new ByteCursor(bytes, 8, file);
+  const version = cursor.u32le();
+  if (version !== 3 && version !== 4) throw new EternoError('unsupported', `vendor_boot version ${version}`, { file, offset: 8 });
+  const pageSize = cursor.u32le();
+  if (pageSize < 2048 || pageSize > 65536 || (pageSize & (pageSize - 1)) !== 0) throw bad(`page size ${pageSize}`, file, 12);
+  cursor.skip(8);
+  const vendorRamdisk = cursor.u32le();
+  const cmdline = cString(cursor.take(2048));
+  cursor.skip(4);
+  const name = cString(cursor.take(16));
+  const headerSize = cursor.u32le();
+  if (headerSize !== (version === 3 ? 2112 : 2128)) throw bad(`header size ${headerSize} in version ${version}`, file, 2096);
+  const dtb = cursor.u32le();
+  cursor.skip(8);
+  const base = { version, pageSize, headerSize, cmdline, name } as const;
+  if (version === 3) return { ...base, tableEntries: 0, sizes: { vendor_ramdisk: vendorRamdisk, dtb, ramdisk_table: 0, bootconfig: 0 } };
+  const table = cursor.u32le();
+  const tableEntries = cursor.u32le();
+  const entryBytes = cursor.u32le();
+  const bootconfig = cursor.u32le();
+  if (tableEntries > LIMITS.ramdiskArchives) throw new EternoError('too-large', `a table of ${tableEntries} ramdisks`, { file, offset: 2116 });
+  if (tableEntries > 0 && entryBytes !== TABLE_ENTRY_BYTES) throw bad(`table entries of ${entryBytes} bytes`, file, 2120);
+  if (table < tableEntries * TABLE_ENTRY_BYTES) throw bad('the ramdisk table is shorter than its entries', file, 2112);
+  return { ...base, tableEntries, sizes: { vendor_ramdisk: vendorRamdisk, dtb, ramdisk_table: table, bootconfig } };
+}
+
+const ORDER = ['vendor_ramdisk', 'dtb', 'ramdisk_table', 'bootconfig'] as const;
+
+/** Where every section lies; absent ones are left out. Bytes without padding. */
+export function layOutVendorSections(header: VendorBootHeader): { name: VendorSectionName; offset: number; size: number }[] {
+  const sections: { name: VendorSectionName; offset: number; size: number }[] = [{ name: 'header', offset: 0, size: header.headerSize }];
+  let offset = alignUp(header.headerSize, header.pageSize);
+  for (const name of ORDER) {
+    const size = header.sizes[name];
+    if (size > 0) sections.push({ name, offset, size });
+    offset = alignUp(offset + size, header.pageSize);
+  }
+  return sections;
+}
+
+/** @throws {EternoError} `bad-field` type, `truncated` past the vendor ramdisk, `overlap` */
+export function parseRamdiskTable(bytes: Uint8Array, header: VendorBootHeader, file: string, base: number): VendorRamdiskEntry[] {
+  const cursor = new ByteCursor(bytes, 0, file, base);
+  const entries = Array.from({ length: header.tableEntries }, (): VendorRamdiskEntry => {
+    const at = base + cursor.at;
+    const [size, offset, typeNumber] = [cursor.u32le(), cursor.u32le(), cursor.u32le()];
+    const type = TYPES[typeNumber];
+    if (type === undefined) throw bad(`a ramdisk of the unknown type ${typeNumber}`, file, at + 8);
+    const name = cString(cursor.take(32));
+    cursor.skip(64);
+    if (offset + size > header.sizes.vendor_ramdisk)
+      throw new EternoError('truncated', `the ramdisk "${name}" runs past its section`, { file, offset: at });
+    return { type, name, offset, size };
+  });
+  const sorted = [...entries].sort((a, b) => a.offset - b.offset);
+  sorted.forEach((entry, i) => {
+    const before = sorted[i - 1];
+    if (before && before.offset + before.size > entry.offset)
+      throw new EternoError('overlap', `the ramdisks "${before.name}" and "${entry.name}" overlap`, { file, offset: base });
+  });
+  return entries;
+}
