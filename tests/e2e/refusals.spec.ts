@@ -36,6 +36,14 @@ test('files that can’t be used are refused in words, and nothing is kept', asy
   await openPackage(page, stack, 'notes.zip');
   await expect(page.getByText('nothing known stands in this file')).toBeVisible();
 
+  const dropped = await page.evaluateHandle(() => {
+    const transfer = new DataTransfer();
+    transfer.items.add(new File([new Uint8Array(0)], 'dropped.zip'));
+    return transfer;
+  });
+  await page.locator('#room > div').dispatchEvent('drop', { dataTransfer: dropped });
+  await expect(page.getByRole('alert').filter({ hasText: 'the file is empty' })).toContainText('dropped.zip');
+
   await page.goto(`${stack.url}/images`);
   expect(await vaultWords(page)).toBe(before);
 });

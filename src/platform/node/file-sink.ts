@@ -19,8 +19,13 @@ export function fileSink(path: string): FileSink {
   const temporary = `${path}.${process.pid}-${(counter += 1)}.part`;
   let handle: FileHandle | null = null;
   let size = 0;
-  let committed = false;
-  const opened = async () => (handle ??= await open(/*turbopackIgnore: true*/ temporary, 'w+').catch(asIo));
+  /** Whether a temporary file lies there. */
+  let there = false;
+  const opened = async () => {
+    handle ??= await open(/*turbopackIgnore: true*/ temporary, 'w+').catch(asIo);
+    there = true;
+    return handle;
+  };
   return {
     async begin(sizeBytes) {
       size = sizeBytes;
@@ -37,12 +42,13 @@ export function fileSink(path: string): FileSink {
       await file.close();
       handle = null;
       await rename(/*turbopackIgnore: true*/ temporary, path).catch(asIo);
-      committed = true;
+      there = false;
     },
     async discard() {
       await handle?.close().catch(() => undefined);
       handle = null;
-      if (!committed) await rm(/*turbopackIgnore: true*/ temporary, { force: true });
+      if (there) await rm(/*turbopackIgnore: true*/ temporary, { force: true });
+      there = false;
     },
   };
 }
