@@ -105,7 +105,7 @@ export const ONE_IMAGE_ONCE = {
       writes: true,
       text: (about) => ({
         title: `Write the patched image to ${target(about)}`,
-        todo: `Write to ${target(about)}. Serial, lock state, slot and battery are read once more before the first byte.`,
+        todo: `Write to ${target(about)}. Over the link, serial, lock state, slot and battery are read once more before the first byte.`,
         see: 'The handset says it is writing, then that it is done. It stays in its bootloader.',
         dont: 'Touch the cable, close the lid, or press keys while it writes.',
         otherwise: 'Link lost: the partition is unknown until it is written again. Stay in the bootloader, plug in, write again.',

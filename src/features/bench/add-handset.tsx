@@ -12,7 +12,7 @@ interface Fields {
 }
 
 /** A handset is put on the bench by what it prints: nothing is typed that can be read. */
-export function AddHandset() {
+export function AddHandset({ primary = false }: { primary?: boolean }) {
   const router = useRouter();
   const [open, setOpen] = useState(false);
   const [error, setError] = useState<ErrorData | null>(null);
@@ -26,7 +26,9 @@ export function AddHandset() {
     });
   return (
     <>
-      <Button onClick={() => setOpen(true)}>Put a handset on the bench</Button>
+      <Button type={primary ? 'primary' : 'default'} onClick={() => setOpen(true)}>
+        Put a handset on the bench
+      </Button>
       <Drawer open={open} onClose={() => setOpen(false)} title="Put a handset on the bench" size={520} destroyOnHidden>
         <p className="soft" style={{ marginBottom: 12 }}>
           Only your own devices. What the maker, the carrier, your employer and the law where you live allow comes first.

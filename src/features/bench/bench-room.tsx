@@ -56,7 +56,7 @@ export function BenchRoom({ rows, now }: Props) {
   useRoomWhy(useMemo(() => <BenchWhy row={sorted[focused]} />, [sorted, focused]));
   if (rows.length === 0) {
     return (
-      <EmptyNote title="The bench is empty" action={<AddHandset />}>
+      <EmptyNote title="The bench is empty" action={<AddHandset primary />}>
         Eterno keeps your own handsets rooted through every update. Begin by pasting what one of them prints; it takes under a minute.
       </EmptyNote>
     );
