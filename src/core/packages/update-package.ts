@@ -5,7 +5,7 @@ import { EternoError } from '../errors';
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import type { PartitionUpdate } from '../formats/payload/layout';
 import type { Payload } from '../formats/payload/reader';
-import { extractPartition, readPayload, unsupportedOperations } from '../formats/payload/reader';
+import { extractPartition, partitionBytes, readPayload, unsupportedOperations } from '../formats/payload/reader';
 import type { ZipArchive, ZipEntry } from '../formats/zip/zip-archive';
 import { findEntry } from '../formats/zip/zip-archive';
 import { LIMITS } from '../limits';
@@ -28,12 +28,9 @@ export function parseKeyValues(text: string): ReadonlyMap<string, string> {
 }
 
 function imageOf(partition: PartitionUpdate, blockSize: number): PackageImage {
-  const size =
-    partition.size ??
-    partition.operations.reduce((end, op) => Math.max(end, ...op.dstExtents.map((e) => (e.startBlock + e.blockCount) * blockSize)), 0);
   return {
     partition: partition.name,
-    size,
+    size: partitionBytes(partition, blockSize),
     sha256: partition.sha256 ? toHex(partition.sha256) : null,
     needsSource: unsupportedOperations(partition).length > 0,
     slots: null,

@@ -14,6 +14,7 @@ import type { PackageView } from '@/contracts/firmware-view';
 import styles from './firmware.module.css';
 import { FitTable } from './fit-table';
 import { KitBody } from './kit-body';
+import { PackageEvidence } from './package-evidence';
 import { PackageWork } from './package-work';
 import type { OpenPackage } from './use-package';
 import { usePackage } from './use-package';
@@ -148,16 +149,7 @@ function PackageBody({ pack, work, read, taken, take, stop, openRound }: BodyPro
       <PackageWork work={work} read={read} sizeBytes={pack.file.size} onStop={stop} />
       <Contents images={pack.report.images} taken={taken} busy={busy} foreign={foreign} onTake={(partition) => void take(partition)} />
       <h3 style={{ marginTop: 16 }}>What proves it</h3>
-      <ul className={styles.evidence}>
-        {pack.report.evidence.map((line) => (
-          <li key={line}>{line}</li>
-        ))}
-        {pack.report.warnings.map((line) => (
-          <li key={line} className="wait">
-            {line}
-          </li>
-        ))}
-      </ul>
+      <PackageEvidence report={pack.report} />
     </>
   );
 }

@@ -7,6 +7,7 @@ import { toHex } from '@/core/bytes/bytes';
 import { ErrorNote } from '@/ui/error-note';
 import { formatBytes } from '@/ui/format';
 import styles from './firmware.module.css';
+import { PackageEvidence } from './package-evidence';
 import { uploadKit } from './upload';
 import type { OpenPackage } from './use-package';
 
@@ -42,16 +43,7 @@ export function KitBody({ pack }: { pack: OpenPackage }) {
         </Button>
       </div>
       {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
-      <ul className={styles.evidence} style={{ marginTop: 14 }}>
-        {pack.report.evidence.map((line) => (
-          <li key={line}>{line}</li>
-        ))}
-        {pack.report.warnings.map((line) => (
-          <li key={line} className="wait">
-            {line}
-          </li>
-        ))}
-      </ul>
+      <PackageEvidence report={pack.report} />
     </>
   );
 }

@@ -9,7 +9,7 @@ import { sha256Hex } from '../../bytes/digest';
 import { memorySink } from '../../bytes/image-sink';
 import type { Manifest, Operation } from './layout';
 import { manifestBytes, parseManifest, parsePayloadHeader, payloadHeaderBytes } from './layout';
-import { blobBytesOf, extractPartition, findPartition, readPayload, unsupportedOperations } from './reader';
+import { blobBytesOf, extractPartition, findPartition, partitionBytes, readPayload, unsupportedOperations } from './reader';
 import type { PartitionContent, PlannedRun } from './writer';
 import { writePayload } from './writer';
 
@@ -173,6 +173,14 @@ describe('hostile manifests', () => {
   ] as const)('with blocks of %d bytes are refused', async (blockSize, code) =>
     expect(await codeOf(() => open(handMade([{}], blobs, BLOCK, { blockSize })))).toBe(code),
   );
+
+  it('without a stated size are sized by their last block, however many extents there are', () => {
+    const dstExtents = Array.from({ length: 300_000 }, (_, i) => ({ startBlock: i, blockCount: 1 }));
+    const operations: Operation[] = [{ type: 'ZERO', dataOffset: null, dataLength: 0, dstExtents, dataSha256: null }];
+    const partition = { name: 'x', size: null, sha256: null, oldSha256: null, version: null, operations };
+    expect(partitionBytes(partition, BLOCK)).toBe(300_000 * BLOCK);
+    expect(partitionBytes({ ...partition, size: 5 }, BLOCK)).toBe(5);
+  });
 
   it('name operations that can’t be done here', () => {
     const operation = (type: Operation['type']): Operation => ({ type, dataOffset: null, dataLength: 0, dstExtents: [], dataSha256: null });

@@ -116,6 +116,16 @@ function planOperations(payload: Payload, partition: PartitionUpdate, size: numb
   return planned;
 }
 
+/** A partition's size as stated, else up to the last block that its operations write. */
+export function partitionBytes(partition: PartitionUpdate, blockSize: number): number {
+  if (partition.size !== null) return partition.size;
+  let end = 0;
+  for (const operation of partition.operations) {
+    for (const { startBlock, blockCount } of operation.dstExtents) end = Math.max(end, (startBlock + blockCount) * blockSize);
+  }
+  return end;
+}
+
 /** Bytes of blobs that taking a partition out reads. */
 export function blobBytesOf(partition: PartitionUpdate): number {
   return partition.operations.reduce((sum, operation) => sum + operation.dataLength, 0);
@@ -143,9 +153,7 @@ export async function extractPartition(
   const partition = findPartition(payload, name);
   const { blockSize } = payload.manifest;
   const file = payload.source.name;
-  const size =
-    partition.size ??
-    partition.operations.reduce((end, op) => Math.max(end, ...op.dstExtents.map((e) => (e.startBlock + e.blockCount) * blockSize)), 0);
+  const size = partitionBytes(partition, blockSize);
   if (size > LIMITS.partitionBytes) throw new EternoError('too-large', `the partition "${name}" claims ${size} bytes`, { file });
   const planned = planOperations(payload, partition, size);
   await sink.begin(size);
