@@ -1,110 +1,41 @@
 import { readFile, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { countingSource, readPieces } from '@/core/bytes/byte-source';
+import { readPieces } from '@/core/bytes/byte-source';
 import { EternoError } from '@/core/errors';
 import { interpretFacts, parsePrinted } from '@/core/formats/facts/parse-facts';
 import { readSparse } from '@/core/formats/sparse/reader';
 import { writeSparse } from '@/core/formats/sparse/writer';
-import { readKit } from '@/core/kits/read-kit';
 import { LIMITS } from '@/core/limits';
 import { inspectImage } from '@/core/packages/inspect-image';
 import { listRamdisk, readRamdiskFile } from '@/core/packages/list-ramdisk';
-import { openPackage } from '@/core/packages/open-package';
-import { patchImage } from '@/core/patch/patch-image';
-import type { Progress } from '@/core/ports';
+import { compareImages } from '@/core/patch/compare-images';
 import { fileSink, writeFileWhole } from '@/platform/node/file-sink';
 import type { FileSource } from '@/platform/node/file-source';
-import { openFile } from '@/platform/node/file-source';
-import { nodePorts } from '@/platform/node/node-ports';
+import { pooledPorts } from '@/platform/node/pooled-ports';
 import { parseArguments } from './arguments';
-
-/** What a verb is given beside its arguments. */
-export interface VerbContext {
-  readonly signal: AbortSignal;
-  readonly onProgress?: (progress: Progress) => void;
-}
-export type Verb = (args: readonly string[], context: VerbContext) => Promise<object>;
-
-async function withFile<T>(path: string, work: (source: FileSource) => Promise<T>): Promise<T> {
-  const source = await openFile(path);
-  try {
-    return await work(source);
-  } finally {
-    await source.close();
-  }
-}
-
-const MOST_FILES = 64;
-
-export const identify: Verb = async (args, { signal }) => {
-  const { positionals } = parseArguments(args, [], [1, MOST_FILES]);
-  return withFile(onlyFile(positionals), async (source) => (await openPackage(source, nodePorts, signal)).report);
-};
-
-function onlyFile(positionals: readonly string[]): string {
-  if (positionals.length > 1) throw new EternoError('unsupported', 'sets of several files are not read yet');
-  return positionals[0]!;
-}
-
-export const take: Verb = async (args, { signal, onProgress }) => {
-  const parsed = parseArguments(args, ['image', 'out', 'source'], [1, MOST_FILES]);
-  const [partition, out] = [parsed.required('image'), parsed.required('out')];
-  if (parsed.option('source') !== undefined) throw new EternoError('unsupported', 'incremental packages are not computed yet');
-  return withFile(onlyFile(parsed.positionals), async (file) => {
-    const source = countingSource(file);
-    const opened = await openPackage(source, nodePorts, signal);
-    const sink = fileSink(out);
-    try {
-      const taken = await opened.take(partition, sink, { signal, ...(onProgress ? { onProgress } : {}) });
-      await sink.commit();
-      return { partition, ...taken, bytesRead: source.bytesRead, out };
-    } finally {
-      await sink.discard();
-    }
-  });
-};
+import { withFile, withFiles } from './files';
+import type { Verb } from './verb';
 
 export const inspect: Verb = async (args) => {
   const { positionals } = parseArguments(args, [], [1, 1]);
-  return withFile(positionals[0]!, (source) => inspectImage(source, nodePorts));
+  return withFile(positionals[0]!, (source) => inspectImage(source, pooledPorts));
 };
 
 export const list: Verb = async (args) => {
   const parsed = parseArguments(args, ['path', 'out'], [1, 1]);
   const path = parsed.option('path');
   return withFile(parsed.positionals[0]!, async (source) => {
-    if (path === undefined) return listRamdisk(source, nodePorts);
+    if (path === undefined) return listRamdisk(source, pooledPorts);
     const out = parsed.required('out');
-    const bytes = await readRamdiskFile(source, path, nodePorts);
+    const bytes = await readRamdiskFile(source, path, pooledPorts);
     await writeFileWhole(out, bytes);
     return { path, size: bytes.length, out };
   });
 };
 
-export const patch: Verb = async (args, { signal, onProgress }) => {
-  const parsed = parseArguments(args, ['kit', 'out', 'avb', 'key', 'fingerprint'], [1, 1]);
-  const [kitPath, out] = [parsed.required('kit'), parsed.required('out')];
-  const avb = parsed.option('avb') ?? 'carry';
-  if (avb === 'rehash' || avb === 'sign') throw new EternoError('unsupported', `--avb ${avb} is not built yet; carry is`);
-  if (avb !== 'carry') throw new EternoError('usage', '--avb takes carry, rehash or sign');
-  const fingerprint = parsed.option('fingerprint');
-  return withFile(parsed.positionals[0]!, (stock) =>
-    withFile(kitPath, async (kitFile) => {
-      const { kit } = await readKit(kitFile, nodePorts);
-      const watch = { signal, ...(onProgress ? { onProgress } : {}) };
-      const {
-        bytes,
-        sha256,
-        stockSha256,
-        changes,
-        proof,
-        kit: name,
-        notes,
-      } = await patchImage(stock, kit, nodePorts, fingerprint === undefined ? {} : { fingerprint }, watch);
-      await writeFileWhole(out, bytes);
-      return { out, size: bytes.length, sha256, stockSha256, kit: name, avb, changes, proof, notes };
-    }),
-  );
+export const compare: Verb = async (args) => {
+  const { positionals } = parseArguments(args, [], [2, 2]);
+  return withFiles(positionals, ([a, b]) => compareImages(a!, b!, pooledPorts));
 };
 
 export const facts: Verb = async (args) => {

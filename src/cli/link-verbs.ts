@@ -7,7 +7,7 @@ import { writeImage } from '@/link/write-image';
 import { openFile } from '@/platform/node/file-source';
 import { runStandIn } from '@/stand-in/run-stand-in';
 import { parseArguments } from './arguments';
-import type { Verb } from './image-verbs';
+import type { Verb } from './verb';
 
 function hostPort(text: string): HostPort {
   const match = /^([A-Za-z0-9.-]+):(\d{1,5})$/.exec(text);

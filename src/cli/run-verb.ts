@@ -1,15 +1,23 @@
 import type { ErrorData } from '@/core/errors';
 import { EternoError, exitCodeFor, toEternoError } from '@/core/errors';
-import type { Verb, VerbContext } from './image-verbs';
-import { facts, identify, inspect, list, patch, sparse, take, unsparse } from './image-verbs';
+import { compare, facts, inspect, list, sparse, unsparse } from './image-verbs';
+import { kit, patch, unpatch } from './kit-verbs';
 import { standIn, variables, write } from './link-verbs';
+import { pack } from './pack-verb';
+import { identify, repack, take } from './package-verbs';
+import type { Verb, VerbContext } from './verb';
 
 const VERBS: Readonly<Record<string, Verb>> = {
   identify,
   take,
   inspect,
   list,
+  compare,
   patch,
+  unpatch,
+  kit,
+  pack,
+  repack,
   sparse,
   unsparse,
   facts,

@@ -1,8 +1,7 @@
-import type { ErrorData } from '@/core/errors';
 import { EternoError, toEternoError } from '@/core/errors';
+import type { Outcome } from '@/core/outcome';
 
-/** What a server action answers: classes do not survive the way, so errors go as data. */
-export type Outcome<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly error: ErrorData };
+export type { Outcome } from '@/core/outcome';
 
 /** Runs an action's work; anything thrown becomes data. Yup's messages become `bad-field`. */
 export async function outcome<T>(work: () => Promise<T>): Promise<Outcome<T>> {

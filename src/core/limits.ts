@@ -22,10 +22,20 @@ export const LIMITS = {
   zipEntries: 500_000,
   zipNameBytes: 4096,
   zipDirectoryBytes: 256 * 1024 * 1024,
+  /** A deflated entry that is held unpacked in memory; larger ones are unpacked as they are read. */
+  unpackedEntryBytes: 96 * 1024 * 1024,
   /** A small text member of a package (metadata, info). */
   textMemberBytes: 1024 * 1024,
+  /** Texts of one kind that are read to find out what a package is. */
+  textMembers: 64,
   vbmetaBytes: 64 * 1024,
   sparseChunks: 1_000_000,
+  tarMembers: 10_000,
+  flashSteps: 10_000,
+  /** Files given together as one package. */
+  packageFiles: 256,
+  /** A packed image that is unpacked only to learn which build it is of. */
+  peekBytes: 96 * 1024 * 1024,
   /** How often a file may be packed inside itself. */
   wrappings: 4,
   kitBytes: 64 * 1024 * 1024,

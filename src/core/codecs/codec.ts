@@ -1,7 +1,8 @@
-export type CodecName = 'gzip' | 'lz4-legacy' | 'lz4-frame' | 'xz' | 'bzip2' | 'zstd';
-
-/** All kinds a compressed stream can be told to be by its first bytes, also those that can't be decoded yet. */
-export type Compression = 'none' | CodecName | 'lzma';
+/** Kinds that a stream can be told to be by its first bytes. */
+export type StreamCodec = 'gzip' | 'lz4-legacy' | 'lz4-frame' | 'xz' | 'lzma' | 'bzip2' | 'zstd';
+/** All that can be unpacked; brotli has no magic and is named by what holds it. */
+export type CodecName = StreamCodec | 'brotli';
+export type Compression = 'none' | StreamCodec;
 
 export interface Decoded {
   readonly bytes: Uint8Array<ArrayBuffer>;
@@ -11,6 +12,8 @@ export interface Decoded {
 
 /** Where codecs come from. All of them run in the browser and in Node and give the same bytes. */
 export interface Codecs {
+  /** How many calls are worth having under way at once. */
+  readonly width: number;
   /**
    * Unpacks the one stream at the start of `input`.
    * @throws {EternoError} `corrupt`, `truncated`, or `too-large` when the output would pass `limitBytes`

@@ -1,8 +1,9 @@
+import { ByteWriter } from '../bytes/byte-writer';
 import { ByteCursor } from '../bytes/byte-cursor';
 import { concatBytes } from '../bytes/bytes';
 import { EternoError } from '../errors';
 import type { Decoded } from './codec';
-import { decodeLz4Block } from './lz4-block';
+import { decodeLz4Block, encodeLz4Block } from './lz4-block';
 
 /* lz4 frames (docs/formats.md, "Compressed streams"): descriptor, blocks, end mark, checksums. All fields LE. */
 
@@ -37,6 +38,12 @@ function readDescriptor(cursor: ByteCursor, xxh32: Xxh32): Descriptor {
   return { independent: (flags & 32) !== 0, blockChecksums: (flags & 16) !== 0, contentChecksum: (flags & 4) !== 0, contentSize, blockBytes };
 }
 
+/** What a frame's descriptor says it holds, unpacked; null where it does not. @param head the first 14 bytes or more */
+export function lz4FrameContentBytes(head: Uint8Array): number | null {
+  if (head.length < 14 || !(head[4]! & 8)) return null;
+  return new ByteCursor(head, 6, 'lz4 frame').u64le();
+}
+
 /** Unpacks the one frame at the start of `input`. @throws {EternoError} `bad-magic`, `unsupported`, `truncated`, `corrupt`, `too-large` */
 export function decodeLz4Frame(input: Uint8Array, limitBytes: number, xxh32: Xxh32): Decoded {
   const cursor = new ByteCursor(input, 0, 'lz4 frame');
@@ -65,4 +72,22 @@ export function decodeLz4Frame(input: Uint8Array, limitBytes: number, xxh32: Xxh
   if (contentChecksum && cursor.u32le() !== xxh32(bytes)) throw corrupt('its content has another checksum', cursor.at - 4);
   if (contentSize !== null && contentSize !== total) throw corrupt(`${total} bytes came out where ${contentSize} are stated`, 0);
   return { bytes, consumed: cursor.at };
+}
+
+const WRITTEN_BLOCK_BYTES = 4 << 20;
+/** Version 1, independent blocks, content size and content checksum; blocks of 4 MiB. */
+const WRITTEN_FLAGS = [0b0110_1100, 0x70] as const;
+
+/** One frame of independent blocks, with size and checksum of the content. @param tries match candidates a position */
+export function encodeLz4Frame(bytes: Uint8Array, tries: number, xxh32: Xxh32): Uint8Array<ArrayBuffer> {
+  const out = new ByteWriter(bytes.length + 64).u32le(MAGIC).bytes(Uint8Array.from(WRITTEN_FLAGS)).u64le(bytes.length);
+  const descriptor = new ByteWriter(10).bytes(Uint8Array.from(WRITTEN_FLAGS)).u64le(bytes.length).finish();
+  out.bytes(Uint8Array.of((xxh32(descriptor) >>> 8) & 0xff));
+  for (let at = 0; at < bytes.length; at += WRITTEN_BLOCK_BYTES) {
+    const plain = bytes.subarray(at, at + WRITTEN_BLOCK_BYTES);
+    const packed = encodeLz4Block(plain, tries);
+    if (packed.length < plain.length) out.u32le(packed.length).bytes(packed);
+    else out.u32le((plain.length | 0x8000_0000) >>> 0).bytes(plain);
+  }
+  return out.u32le(0).u32le(xxh32(bytes)).finish();
 }

@@ -1,5 +1,5 @@
 import type { ByteSource } from '../bytes/byte-source';
-import { EternoError } from '../errors';
+import { EternoError, toEternoError } from '../errors';
 import type { ZipArchive } from '../formats/zip/zip-archive';
 import { findEntry } from '../formats/zip/zip-archive';
 import { LIMITS } from '../limits';
@@ -19,47 +19,90 @@ type Json = Readonly<Record<string, unknown>>;
 const isObject = (value: unknown): value is Json => typeof value === 'object' && value !== null && !Array.isArray(value);
 const invalid = (message: string) => new EternoError('kit-invalid', message);
 
-/** Reads a kit from its ZIP and checks all of it before anything is applied. @throws {EternoError} `kit-invalid` */
+/** Everything that a kit's reading brings to light. */
+export interface ExaminedKit {
+  /** Null where there are problems. */
+  readonly kit: Kit | null;
+  readonly problems: readonly string[];
+  readonly warnings: readonly string[];
+}
+
+/** Reads a kit from its ZIP and checks all of it before anything is applied. @throws {EternoError} `kit-invalid` with the first problem */
 export async function readKit(source: ByteSource, ports: Ports): Promise<ReadKit> {
-  let archive: ZipArchive;
-  try {
-    archive = await ports.openZip(source);
-  } catch (thrown) {
-    throw new EternoError('kit-invalid', `a kit is a ZIP, and this can't be read as one: ${(thrown as Error).message}`, {
-      file: source.name,
-      cause: thrown,
-    });
-  }
-  return readKitArchive(archive, source.name);
+  return accepted(await examineKit(source, ports), source.name);
 }
 
 /** @throws {EternoError} `kit-invalid` */
 export async function readKitArchive(archive: ZipArchive, file: string): Promise<ReadKit> {
+  return accepted(await examineArchive(archive), file);
+}
+
+function accepted({ kit, problems, warnings }: ExaminedKit, file: string): ReadKit {
+  if (!kit) throw new EternoError('kit-invalid', problems[0] ?? 'the kit can not be read', { file, details: { problems: problems.length } });
+  return { kit, warnings };
+}
+
+/** Tells all that is wrong with a kit, not only what comes first. @throws {EternoError} `io`, `cancelled` */
+export async function examineKit(source: ByteSource, ports: Ports): Promise<ExaminedKit> {
   try {
+    return await examineArchive(await ports.openZip(source));
+  } catch (thrown) {
+    const { code, message } = toEternoError(thrown);
+    if (code === 'io' || code === 'cancelled') throw thrown;
+    return { kit: null, problems: [`a kit is a ZIP, and this can't be read as one: ${message}`], warnings: [] };
+  }
+}
+
+async function examineArchive(archive: ZipArchive): Promise<ExaminedKit> {
+  const problems: string[] = [];
+  const attempt = async <T>(work: () => T | Promise<T>): Promise<T | null> => {
+    try {
+      return await work();
+    } catch (thrown) {
+      problems.push(toEternoError(thrown).message);
+      return null;
+    }
+  };
+  const json = await attempt(async () => {
     const manifest = findEntry(archive, KIT_MANIFEST_NAME);
     if (!manifest) throw invalid(`the kit has no ${KIT_MANIFEST_NAME}`);
-    const json = parseJson(await archive.readEntry(manifest, LIMITS.textMemberBytes));
-    const head = checkHead(json);
-    const steps = checkSteps(json['steps']);
-    const files = new Map<string, Uint8Array>();
-    let total = 0;
-    for (const step of steps) {
-      if (step.do !== 'add' || files.has(step.from)) continue;
+    return parseJson(await archive.readEntry(manifest, LIMITS.textMemberBytes));
+  });
+  if (!json) return { kit: null, problems, warnings: [] };
+  const head: Partial<Record<keyof KitHead, unknown>> = {};
+  for (const [field, read] of Object.entries(HEAD_FIELDS)) head[field as keyof KitHead] = await attempt(() => read(json));
+  const steps: KitStep[] = [];
+  for (const [i, step] of ((await attempt(() => listOfSteps(json['steps']))) ?? []).entries()) {
+    const checked = await attempt(() => {
+      if (!isObject(step)) throw invalid(`step ${i + 1} is not an object`);
+      return checkStep(step, `step ${i + 1}`);
+    });
+    if (checked) steps.push(checked);
+  }
+  const files = new Map<string, Uint8Array>();
+  let total = 0;
+  for (const step of steps) {
+    if (step.do !== 'add' || files.has(step.from)) continue;
+    const bytes = await attempt(() => {
       const entry = findEntry(archive, step.from);
       if (!entry) throw invalid(`a step adds "${step.from}", which the kit does not hold`);
-      files.set(step.from, await archive.readEntry(entry, LIMITS.kitBytes - total));
-      total += entry.size;
-    }
-    const kit: Kit = { ...head, steps, files };
-    const warnings: string[] = [];
-    if (kit.marker === null) warnings.push('the kit names no marker: an image patched with it can not be told by it');
-    else if (!pathsWritten(kit).includes(kit.marker)) warnings.push(`no step writes the marker ${kit.marker}`);
-    return { kit, warnings };
-  } catch (thrown) {
-    const error = thrown as EternoError;
-    if (error.code === 'kit-invalid') throw error.inFile(file);
-    throw new EternoError('kit-invalid', error.message, { file, cause: thrown });
+      return archive.readEntry(entry, LIMITS.kitBytes - total);
+    });
+    if (bytes) files.set(step.from, bytes);
+    total += bytes?.length ?? 0;
   }
+  if (problems.length > 0) return { kit: null, problems, warnings: [] };
+  const kit: Kit = { ...(head as KitHead), steps, files };
+  return { kit, problems, warnings: warningsOf(kit) };
+}
+
+function warningsOf(kit: Kit): string[] {
+  const warnings: string[] = [];
+  if (kit.marker === null) warnings.push('the kit names no marker: an image patched with it can not be told by it');
+  else if (!pathsWritten(kit).includes(kit.marker)) warnings.push(`no step writes the marker ${kit.marker}`);
+  if (kit.supports.partitions === null) warnings.push('the kit names no partitions: it will be offered for every one');
+  if (kit.supports.sdk === null) warnings.push('the kit names no platform levels: it will be offered for every release');
+  return warnings;
 }
 
 function parseJson(bytes: Uint8Array): Json {
@@ -82,25 +125,31 @@ function text(json: Json, field: string, where: string, mayBeEmpty = false): str
   return value;
 }
 
-function checkHead(json: Json): Omit<Kit, 'steps' | 'files'> {
-  const where = KIT_MANIFEST_NAME;
-  const versionCode = json['versionCode'];
-  if (!Number.isSafeInteger(versionCode)) throw invalid(`${where}: "versionCode" must be a whole number`);
-  const channel = json['channel'];
-  if (channel !== 'stable' && channel !== 'preview') throw invalid(`${where}: "channel" must be stable or preview`);
-  const marker = json['marker'];
-  if (marker !== undefined && typeof marker !== 'string') throw invalid(`${where}: "marker" must be a path`);
-  if (marker !== undefined) checkPath(marker, 'marker');
-  return {
-    id: text(json, 'id', where),
-    name: text(json, 'name', where),
-    version: text(json, 'version', where),
-    versionCode: versionCode as number,
-    channel,
-    supports: checkSupports(json['supports']),
-    marker: marker ?? null,
-  };
-}
+type KitHead = Omit<Kit, 'steps' | 'files'>;
+
+const HEAD_FIELDS: { readonly [K in keyof KitHead]: (json: Json) => KitHead[K] } = {
+  id: (json) => text(json, 'id', KIT_MANIFEST_NAME),
+  name: (json) => text(json, 'name', KIT_MANIFEST_NAME),
+  version: (json) => text(json, 'version', KIT_MANIFEST_NAME),
+  versionCode(json) {
+    const value = json['versionCode'];
+    if (!Number.isSafeInteger(value)) throw invalid(`${KIT_MANIFEST_NAME}: "versionCode" must be a whole number`);
+    return value as number;
+  },
+  channel(json) {
+    const value = json['channel'];
+    if (value !== 'stable' && value !== 'preview') throw invalid(`${KIT_MANIFEST_NAME}: "channel" must be stable or preview`);
+    return value;
+  },
+  supports: (json) => checkSupports(json['supports']),
+  marker(json) {
+    const value = json['marker'];
+    if (value === undefined) return null;
+    if (typeof value !== 'string') throw invalid(`${KIT_MANIFEST_NAME}: "marker" must be a path`);
+    checkPath(value, 'marker');
+    return value;
+  },
+};
 
 function checkSupports(value: unknown): Kit['supports'] {
   if (!isObject(value)) throw invalid('"supports" must be an object');
@@ -132,13 +181,10 @@ function checkPath(path: string, where: string): void {
   if (path === 'TRAILER!!!') throw invalid(`${where}: no entry may be named TRAILER!!!`);
 }
 
-function checkSteps(value: unknown): KitStep[] {
+function listOfSteps(value: unknown): readonly unknown[] {
   if (!Array.isArray(value)) throw invalid('"steps" must be a list');
   if (value.length > LIMITS.kitSteps) throw invalid(`more than ${LIMITS.kitSteps} steps`);
-  return value.map((step: unknown, i) => {
-    if (!isObject(step)) throw invalid(`step ${i + 1} is not an object`);
-    return checkStep(step, `step ${i + 1}`);
-  });
+  return value;
 }
 
 function checkStep(step: Json, where: string): KitStep {

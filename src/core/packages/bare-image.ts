@@ -1,18 +1,17 @@
 import type { ByteSource } from '../bytes/byte-source';
-import { readPieces } from '../bytes/byte-source';
 import { startsWith } from '../bytes/bytes';
-import { sha256OfSource } from '../bytes/digest';
 import { EternoError } from '../errors';
 import { VBMETA_MAGIC } from '../formats/avb/layout';
 import type { AvbData } from '../formats/avb/reader';
-import { checkDigest, imageDescriptor, readAvbFooter, readVbmetaImage } from '../formats/avb/reader';
+import { imageDescriptor, readAvbFooter, readVbmetaImage } from '../formats/avb/reader';
 import { BOOT_MAGIC, patchLevelOf } from '../formats/boot-image/layout';
 import { readBootImage } from '../formats/boot-image/reader';
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import { VENDOR_BOOT_MAGIC } from '../formats/vendor-boot/layout';
 import type { Ports } from '../ports';
+import { copyImage } from './copy-image';
 import type { OpenedPackage, PackageBuild } from './package-report';
-import { UNKNOWN_BUILD } from './package-report';
+import { plainImage, UNKNOWN_BUILD } from './package-report';
 import { unwrap } from './unwrap';
 
 const PROPERTY = /^com\.android\.build\.([a-z0-9_]+)\.(fingerprint|os_version|security_patch)$/;
@@ -50,14 +49,16 @@ export async function identifyImage(source: ByteSource): Promise<ImageIdentity &
   const properties = avb?.vbmeta.properties ?? {};
   const described = avb ? imageDescriptor(avb)?.partition : undefined;
   const prefixed = propertyPartition(properties);
-  const byHeader = isVendorBoot ? 'vendor_boot' : isVbmeta ? 'vbmeta' : boot && boot.header.sizes.kernel === 0 ? 'init_boot' : boot ? 'boot' : null;
-  const partition = described || prefixed || byHeader;
+  const byHeader = isVendorBoot ? 'vendor_boot' : boot && boot.header.sizes.kernel === 0 ? 'init_boot' : boot ? 'boot' : null;
+  // a vbmeta image describes other partitions, so its descriptors do not name it
+  const partition = isVbmeta ? 'vbmeta' : described || prefixed || byHeader;
   if (partition === null)
     throw new EternoError('bad-magic', 'the image does not say which partition it belongs to', { file: source.name, offset: 0 });
-  if (described) evidence.push(`its hash descriptor names ${described}`);
+  if (described && !isVbmeta) evidence.push(`its hash descriptor names ${described}`);
   else if (prefixed) evidence.push(`its properties speak of ${prefixed}`);
   else if (partition === 'init_boot') evidence.push('a boot image without a kernel: init_boot');
-  const fingerprint = properties[`com.android.build.${partition}.fingerprint`] ?? null;
+  const prefix = `com.android.build.${isVbmeta ? (prefixed ?? partition) : partition}`;
+  const fingerprint = properties[`${prefix}.fingerprint`] ?? null;
   const parts = fingerprint ? splitFingerprint(fingerprint) : null;
   if (fingerprint) evidence.push('its verified-boot properties name the build');
   return {
@@ -69,7 +70,7 @@ export async function identifyImage(source: ByteSource): Promise<ImageIdentity &
       fingerprint,
       buildId: parts?.id ?? null,
       incrementalVersion: parts?.incremental ?? null,
-      patchLevel: properties[`com.android.build.${partition}.security_patch`] ?? (boot ? patchLevelOf(boot.header.osVersionField) : null),
+      patchLevel: properties[`${prefix}.security_patch`] ?? (boot ? patchLevelOf(boot.header.osVersionField) : null),
       devices: parts ? [parts.device] : [],
     },
   };
@@ -77,29 +78,21 @@ export async function identifyImage(source: ByteSource): Promise<ImageIdentity &
 
 /** A file that is one image, perhaps sparse or compressed; it is taken out raw. @throws {EternoError} of `unwrap` and `identifyImage` */
 export async function openBareImage(file: ByteSource, ports: Ports): Promise<OpenedPackage> {
-  const { source, wrappings, check } = await unwrap(file, ports);
-  const { partition, build, evidence, avb } = await identifyImage(source);
+  const unwrapped = await unwrap(file, ports);
+  const { partition, build, evidence } = await identifyImage(unwrapped.source);
   return {
     report: {
       kind: 'bare-image',
       incremental: false,
       build,
-      images: [{ partition, size: source.size, sha256: null, needsSource: false, slots: null }],
-      evidence: [...wrappings, ...evidence],
+      images: [plainImage(partition, unwrapped.source.size)],
+      evidence: [...unwrapped.wrappings, ...evidence],
       warnings: build.fingerprint ? [] : ['the image does not name its build'],
+      writes: [],
     },
     async take(wanted, sink, watch = {}) {
-      if (wanted !== partition) throw new EternoError('not-found', `this file is an image of ${partition}, not of ${wanted}`, { file: source.name });
-      await sink.begin(source.size);
-      let at = 0;
-      for await (const piece of readPieces(source, 1 << 20, watch.signal)) {
-        await sink.writeAt(at, piece);
-        at += piece.length;
-        watch.onProgress?.({ phase: 'copy', doneBytes: at, totalBytes: source.size });
-      }
-      await check(watch.signal);
-      const verified = avb?.footer ? (await checkDigest(source, avb, ports.digests)) === true : false;
-      return { size: source.size, sha256: await sha256OfSource(ports.digests, await sink.readBack(), watch.signal), verified };
+      if (wanted !== partition) throw new EternoError('not-found', `this file is an image of ${partition}, not of ${wanted}`, { file: file.name });
+      return copyImage(unwrapped, sink, ports, watch, false);
     },
   };
 }

@@ -1,3 +1,4 @@
+import type { ByteSource } from '../bytes/byte-source';
 import type { ImageSink } from '../bytes/image-sink';
 import type { Watch } from '../ports';
 
@@ -21,6 +22,8 @@ export interface PackageReport {
   /** What in the file says so, in words. */
   readonly evidence: readonly string[];
   readonly warnings: readonly string[];
+  /** Partitions that an install script says it writes. */
+  readonly writes: readonly string[];
 }
 
 export interface PackageBuild {
@@ -38,11 +41,29 @@ export interface PackageBuild {
 
 export interface PackageImage {
   readonly partition: string;
-  readonly size: number;
+  /** Of the raw image; null where only unpacking would tell. */
+  readonly size: number | null;
   /** As the package states it. */
   readonly sha256: string | null;
   readonly needsSource: boolean;
+  /** The old image that an incremental package must find, untouched, in the partition. */
+  readonly source: { readonly size: number | null; readonly sha256: string } | null;
+  /** What of it can't be done here, by name; it can be taken out where this is empty. */
+  readonly unsupported: readonly string[];
   readonly slots: 'one' | 'both' | null;
+  /** The member that holds it, where the package is made of files. */
+  readonly member: string | null;
+}
+
+/** What two sources say of a build: `over` wins where it says anything. */
+export function mergeBuilds(under: Partial<PackageBuild>, over: Partial<PackageBuild>): PackageBuild {
+  const said = Object.entries(over).filter(([, value]) => value !== null && !(Array.isArray(value) && value.length === 0));
+  return { ...UNKNOWN_BUILD, ...under, ...Object.fromEntries(said) };
+}
+
+/** An image that stands in the package whole, as far as nothing else is said. */
+export function plainImage(partition: string, size: number | null, rest: Partial<PackageImage> = {}): PackageImage {
+  return { partition, size, sha256: null, needsSource: false, source: null, unsupported: [], slots: null, member: null, ...rest };
 }
 
 export const UNKNOWN_BUILD: PackageBuild = {
@@ -61,9 +82,10 @@ export interface OpenedPackage {
   readonly report: PackageReport;
   /**
    * Writes one image, raw and unwrapped, and reads it back.
+   * @param old the partition's old image, for packages that need it
    * @throws {EternoError} `not-found` where the package has no such image, and all of the format's readers
    */
-  take(partition: string, sink: ImageSink, watch?: Watch): Promise<TakenImage>;
+  take(partition: string, sink: ImageSink, watch?: Watch, old?: ByteSource | null): Promise<TakenImage>;
 }
 
 export interface TakenImage {

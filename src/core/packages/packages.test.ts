@@ -66,7 +66,16 @@ describe('update packages', () => {
       sourceFingerprint: null,
     });
     expect(report.images).toEqual([
-      { partition: 'init_boot', size: image.length, sha256: await sha256Hex(nodePorts.digests, image), needsSource: false, slots: null },
+      {
+        partition: 'init_boot',
+        size: image.length,
+        sha256: await sha256Hex(nodePorts.digests, image),
+        needsSource: false,
+        source: null,
+        unsupported: [],
+        slots: null,
+        member: null,
+      },
     ]);
     expect(report.evidence.join()).toContain('payload.bin');
     expect(report.warnings).toEqual([]);

@@ -1,7 +1,8 @@
 import type { ByteSource } from '../bytes/byte-source';
 import { memorySource } from '../bytes/byte-source';
-import type { CodecName } from '../codecs/codec';
+import type { StreamCodec } from '../codecs/codec';
 import { guessCompression } from '../codecs/codec';
+import { decodeAll } from '../codecs/decode-all';
 import { EternoError } from '../errors';
 import { isSparse } from '../formats/sparse/layout';
 import { readSparse } from '../formats/sparse/reader';
@@ -16,8 +17,6 @@ export interface Unwrapped {
   /** Checks what the wrappings state of the whole; call it when all of it is taken. @throws {EternoError} `bad-hash` */
   check(signal?: AbortSignal): Promise<void>;
 }
-
-const PACKED: readonly CodecName[] = ['gzip', 'lz4-legacy', 'lz4-frame', 'xz', 'bzip2', 'zstd'];
 
 /**
  * Takes sparse and compressed wrappings off an image. Sparse images are read lazily; a compressed file is unpacked whole, within the limit
@@ -42,7 +41,7 @@ export async function unwrap(source: ByteSource, ports: Pick<Ports, 'codecs'>): 
       wrappings.push('a sparse image');
       continue;
     }
-    current = await unpack(current, kind as string, ports);
+    current = await unpack(current, kind as StreamCodec, ports);
     wrappings.push(`packed as ${kind}`);
   }
   return {
@@ -54,12 +53,10 @@ export async function unwrap(source: ByteSource, ports: Pick<Ports, 'codecs'>): 
   };
 }
 
-async function unpack(source: ByteSource, kind: string, { codecs }: Pick<Ports, 'codecs'>): Promise<ByteSource> {
-  const name = PACKED.find((one) => one === kind);
-  if (!name) throw new EternoError('unsupported', `a file packed as ${kind} can't be read yet`, { file: source.name, offset: 0 });
+async function unpack(source: ByteSource, kind: StreamCodec, { codecs }: Pick<Ports, 'codecs'>): Promise<ByteSource> {
   if (source.size > LIMITS.imageBytes) throw new EternoError('too-large', `a packed file of ${source.size} bytes`, { file: source.name });
   try {
-    return memorySource((await codecs.decode(name, await source.read(0, source.size), LIMITS.imageBytes)).bytes, source.name);
+    return memorySource(await decodeAll(codecs, kind, await source.read(0, source.size), LIMITS.imageBytes), source.name);
   } catch (thrown) {
     throw thrown instanceof EternoError ? thrown.inFile(source.name) : thrown;
   }

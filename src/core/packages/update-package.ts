@@ -2,43 +2,37 @@ import protobuf from 'protobufjs/minimal';
 import type { ByteSource } from '../bytes/byte-source';
 import { toHex } from '../bytes/bytes';
 import { EternoError } from '../errors';
-import { splitFingerprint } from '../formats/facts/parse-facts';
+import { applyBinaryPatch } from '../formats/binary-patch/apply-patch';
 import type { PartitionUpdate } from '../formats/payload/layout';
 import type { Payload } from '../formats/payload/reader';
-import { extractPartition, partitionBytes, readPayload, unsupportedOperations } from '../formats/payload/reader';
+import { extractPartition } from '../formats/payload/extract';
+import { needsOld, unsupportedOf } from '../formats/payload/plan-operations';
+import { partitionBytes, readPayload } from '../formats/payload/reader';
 import type { ZipArchive, ZipEntry } from '../formats/zip/zip-archive';
 import { findEntry } from '../formats/zip/zip-archive';
-import { LIMITS } from '../limits';
 import type { Ports } from '../ports';
+import { filesOfZip, findFile, parseKeyValues, readTextFile } from './package-files';
 import type { OpenedPackage, PackageBuild, PackageImage } from './package-report';
-import { UNKNOWN_BUILD } from './package-report';
+import { mergeBuilds, plainImage, UNKNOWN_BUILD } from './package-report';
+import { unwrap } from './unwrap';
+import { METADATA_NAME, readUpdateMetadata } from './update-metadata';
 
 const PAYLOAD_NAME = 'payload.bin';
 const PROPERTIES_NAME = 'payload_properties.txt';
-const METADATA_NAME = 'META-INF/com/android/metadata';
-
-/** `key=value` lines; what is no such line is passed over. */
-export function parseKeyValues(text: string): ReadonlyMap<string, string> {
-  const values = new Map<string, string>();
-  for (const line of text.split(/\r?\n/)) {
-    const at = line.indexOf('=');
-    if (at > 0) values.set(line.slice(0, at).trim(), line.slice(at + 1).trim());
-  }
-  return values;
-}
 
 function imageOf(partition: PartitionUpdate, blockSize: number): PackageImage {
-  return {
-    partition: partition.name,
-    size: partitionBytes(partition, blockSize),
+  return plainImage(partition.name, partitionBytes(partition, blockSize), {
     sha256: partition.sha256 ? toHex(partition.sha256) : null,
-    needsSource: unsupportedOperations(partition).length > 0,
-    slots: null,
-  };
+    needsSource: needsOld(partition),
+    source: partition.oldSha256 ? { size: partition.oldSize, sha256: toHex(partition.oldSha256) } : null,
+    unsupported: unsupportedOf(partition),
+  });
 }
 
 function warningsOf(payload: Payload): string[] {
   const warnings: string[] = [];
+  const unsupported = payload.manifest.partitions.filter((partition) => unsupportedOf(partition).length > 0);
+  for (const partition of unsupported) warnings.push(`${partition.name} can't be made here: ${unsupportedOf(partition).join(', ')}`);
   if (payload.manifest.partialUpdate) warnings.push('a partial update: only the partitions listed are written, the others stay as they are');
   for (const partition of payload.manifest.partitions) {
     if (!partition.sha256) warnings.push(`${partition.name}: the package states no hash for it`);
@@ -64,6 +58,7 @@ type Findings = { build: PackageBuild; evidence: readonly string[]; warnings: re
 
 function packageOf(payload: Payload, ports: Ports, { build, evidence, warnings }: Findings): OpenedPackage {
   const { manifest } = payload;
+  const patcher = (before: Uint8Array, patch: Uint8Array, bytes: number) => applyBinaryPatch(before, patch, bytes, ports.codecs);
   const images = manifest.partitions.map((partition) => imageOf(partition, manifest.blockSize));
   return {
     report: {
@@ -73,13 +68,13 @@ function packageOf(payload: Payload, ports: Ports, { build, evidence, warnings }
       images,
       evidence,
       warnings,
+      writes: [],
     },
-    take: (partition, sink, watch) => extractPartition(payload, partition, sink, ports, watch),
+    async take(partition, sink, watch, old = null) {
+      const from = old && { image: (await unwrap(old, ports)).source, applyPatch: patcher };
+      return extractPartition(payload, partition, sink, ports, watch, from);
+    },
   };
-}
-
-async function textEntry(archive: ZipArchive, entry: ZipEntry): Promise<string> {
-  return new TextDecoder().decode(await archive.readEntry(entry, LIMITS.textMemberBytes));
 }
 
 /** What `payload_properties.txt` states against the payload itself. @throws {EternoError} `bad-hash`, `bad-field`, `truncated` */
@@ -104,33 +99,23 @@ function checkProperties(properties: ReadonlyMap<string, string>, payload: Paylo
 /** An update ZIP: `payload.bin` read in place, with what stands beside it. */
 export async function openUpdateZip(archive: ZipArchive, entry: ZipEntry, ports: Ports): Promise<OpenedPackage> {
   const payload = await readPayload(await archive.openStored(entry), ports);
+  const files = filesOfZip(archive);
   const evidence = ['holds payload.bin, stored: an update package', manifestEvidence(payload)];
   const warnings = warningsOf(payload);
-  const propertiesEntry = findEntry(archive, PROPERTIES_NAME);
-  if (propertiesEntry)
+  const properties = findFile(files, PROPERTIES_NAME);
+  if (properties)
     evidence.push(
       ...checkProperties(
-        parseKeyValues(await textEntry(archive, propertiesEntry)),
+        parseKeyValues(await readTextFile(properties)),
         payload,
         protobuf.util.base64.encode(payload.metadataSha256, 0, payload.metadataSha256.length),
       ),
     );
   else warnings.push('no payload_properties.txt: nothing outside the payload speaks for it');
-  const metadataEntry = findEntry(archive, METADATA_NAME);
-  const metadata = metadataEntry ? parseKeyValues(await textEntry(archive, metadataEntry)) : new Map<string, string>();
-  if (metadataEntry) evidence.push(`${METADATA_NAME} names the build`);
+  const metadata = await readUpdateMetadata(files);
+  if (metadata) evidence.push(`${METADATA_NAME} names the build`);
   else warnings.push('no metadata beside the payload: the build is not stated');
-  const fingerprint = metadata.get('post-build') || null;
-  const parts = fingerprint ? splitFingerprint(fingerprint) : null;
-  const build: PackageBuild = {
-    ...UNKNOWN_BUILD,
-    fingerprint,
-    buildId: parts?.id ?? null,
-    incrementalVersion: metadata.get('post-build-incremental') || parts?.incremental || null,
-    patchLevel: metadata.get('post-security-patch-level') || payload.manifest.securityPatchLevel,
-    devices: (metadata.get('pre-device') ?? '').split(/[,|]/).filter((name) => name !== ''),
-    sourceFingerprint: metadata.get('pre-build') || null,
-  };
+  const build = mergeBuilds({ patchLevel: payload.manifest.securityPatchLevel }, metadata ?? {});
   const opened = packageOf(payload, ports, { build, evidence, warnings });
   return build.sourceFingerprint === null ? opened : { ...opened, report: { ...opened.report, incremental: true } };
 }

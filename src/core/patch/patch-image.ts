@@ -17,11 +17,12 @@ import type { AppliedSteps, EntryChanges } from './apply-steps';
 import { applySteps } from './apply-steps';
 import type { ProofLine } from './prove-patch';
 import { provePatch } from './prove-patch';
+import type { AvbChoice } from './rebuild';
 import { packRamdisk, rebuildImage } from './rebuild';
 
 export interface PatchOptions {
-  /** What becomes of verified-boot data; `carry` is the only way yet. */
-  readonly avb?: 'carry';
+  /** What becomes of verified-boot data; default `carry`. */
+  readonly avb?: AvbChoice;
   /** The build's fingerprint where the image does not name it. */
   readonly fingerprint?: string;
   /** What is known of the handset; judged only where known. */
@@ -130,7 +131,7 @@ export async function patchImage(stock: ByteSource, kit: Kit, ports: Ports, opti
   }
   progress('prove', (2 * stock.size) / 3);
   throwIfAborted(watch.signal);
-  const proof = await provePatch(stock, memorySource(rebuilt.bytes, 'patched image'), applied, ports);
+  const proof = await provePatch(stock, memorySource(rebuilt.bytes, 'patched image'), applied, ports, options.avb?.mode);
   const failed = proof.filter((line) => !line.ok);
   if (failed.length > 0)
     throw new EternoError('bad-hash', `the patched image failed its proof: ${failed.map((line) => line.check).join('; ')}`, { file: stock.name });
@@ -150,5 +151,5 @@ export async function patchImage(stock: ByteSource, kit: Kit, ports: Ports, opti
 /** Proves an image that is said to come from `stock` by `kit`, without trusting who says so. @throws {EternoError} of `patchImage` */
 export async function proveAgain(stock: ByteSource, kit: Kit, result: ByteSource, ports: Ports, options: PatchOptions = {}): Promise<ProofLine[]> {
   const { applied } = await prepare(stock, kit, ports, options, {});
-  return provePatch(stock, result, applied, ports);
+  return provePatch(stock, result, applied, ports, options.avb?.mode);
 }

@@ -1,7 +1,8 @@
 import type { ByteSource } from '../bytes/byte-source';
 import { equalBytes, isZero } from '../bytes/bytes';
 import { sha256Hex } from '../bytes/digest';
-import { readAvbFooter } from '../formats/avb/reader';
+import type { AvbData } from '../formats/avb/reader';
+import { checkDigest, checkSignature, readAvbFooter } from '../formats/avb/reader';
 import { readBootImage, sectionBytes } from '../formats/boot-image/reader';
 import type { CpioArchive } from '../formats/cpio/cpio-archive';
 import { archiveBytes } from '../formats/cpio/cpio-archive';
@@ -10,6 +11,7 @@ import { archivesOf, readRamdisk } from '../formats/cpio/ramdisk';
 import type { Ports } from '../ports';
 import type { AppliedSteps } from './apply-steps';
 import { sameEntries, undoAll } from './journal';
+import type { AvbChoice } from './rebuild';
 import { headerDifferences, readTail } from './rebuild';
 
 export interface ProofLine {
@@ -26,9 +28,16 @@ function unpackedArchives(ramdisk: Ramdisk): Uint8Array[] {
 /**
  * Reads a patched image afresh and holds it against its stock, check by check (docs/method.md, "Proof of a patch").
  * @param applied what the kit's steps made of the stock's entries, computed from the stock
+ * @param avbMode what was to become of the verified-boot data
  * @throws {EternoError} where the result can't be read at all
  */
-export async function provePatch(stockSource: ByteSource, result: ByteSource, applied: AppliedSteps, ports: Ports): Promise<ProofLine[]> {
+export async function provePatch(
+  stockSource: ByteSource,
+  result: ByteSource,
+  applied: AppliedSteps,
+  ports: Ports,
+  avbMode: AvbChoice['mode'] = 'carry',
+): Promise<ProofLine[]> {
   const lines: ProofLine[] = [];
   const say = (check: string, ok: boolean) => lines.push({ check, ok });
   const [stock, patched] = [await readBootImage(stockSource), await readBootImage(result)];
@@ -75,10 +84,39 @@ export async function provePatch(stockSource: ByteSource, result: ByteSource, ap
   const [stockTail, patchedTail] = [await readTail(stock, stockAvb), await readTail(patched, patchedAvb)];
   if (stockTail.bytes.length > 0) say('what stands behind the last section is carried', equalBytes(stockTail.bytes, patchedTail.bytes));
   if (stockAvb?.footer) {
-    say('the verified-boot block is carried byte for byte', patchedAvb !== null && equalBytes(stockAvb.blob, patchedAvb.blob));
+    if (avbMode === 'carry')
+      say('the verified-boot block is carried byte for byte', patchedAvb !== null && equalBytes(stockAvb.blob, patchedAvb.blob));
+    else for (const line of await renewedAvbLines(stockAvb, patchedAvb, result, avbMode, ports)) lines.push(line);
     const footer = patchedAvb?.footer;
     const behind = footer ? await result.read(footer.vbmetaOffset + footer.vbmetaSize, result.size - 64) : null;
     say('the footer points to it, and only zeros stand between', behind !== null && isZero(behind));
   }
   return lines;
+}
+
+/** What must hold of a vbmeta block that was brought up to date. */
+async function renewedAvbLines(
+  stock: AvbData,
+  patched: AvbData | null,
+  result: ByteSource,
+  mode: 'rehash' | 'sign',
+  ports: Ports,
+): Promise<ProofLine[]> {
+  const block = patched?.vbmeta;
+  const kept = ['rollbackIndex', 'rollbackIndexLocation', 'flags', 'release'] as const;
+  const signature = block ? await checkSignature(block, ports.digests) : null;
+  return [
+    { check: 'the digest in the image holds', ok: patched !== null && (await checkDigest(result, patched, ports.digests)) === true },
+    {
+      check: mode === 'sign' ? 'the signature holds, by the key that stands beside it' : 'the verified-boot block is unsigned and carries no key',
+      ok: mode === 'sign' ? signature === true : block?.algorithm === 0 && block.publicKey.length === 0 && block.signature.length === 0,
+    },
+    {
+      check: 'rollback index, flags and properties are the stock’s',
+      ok:
+        block !== undefined &&
+        kept.every((key) => block[key] === stock.vbmeta[key]) &&
+        JSON.stringify(block.properties) === JSON.stringify(stock.vbmeta.properties),
+    },
+  ];
 }

@@ -3,6 +3,8 @@ import type { CodecName } from '../codecs/codec';
 import { EternoError } from '../errors';
 import { FOOTER_BYTES, footerBytes } from '../formats/avb/layout';
 import type { AvbData } from '../formats/avb/reader';
+import type { SigningKey } from '../formats/avb/rewrite';
+import { renewVbmeta } from '../formats/avb/rewrite';
 import type { HeaderChange } from '../formats/boot-image/layout';
 import { layOutSections, recoveryDtboOffsetOf, rewriteHeader } from '../formats/boot-image/layout';
 import type { BootImage } from '../formats/boot-image/reader';
@@ -37,12 +39,17 @@ export interface RebuiltImage {
   readonly notes: readonly string[];
 }
 
+/** What becomes of verified-boot data behind the image: carried as it was, brought up to date unsigned, or signed with the person's key. */
+export type AvbChoice = { readonly mode: 'carry' } | { readonly mode: 'rehash' } | { readonly mode: 'sign'; readonly key: SigningKey };
+
 export interface RebuildOptions {
+  /** Default `carry`. */
+  readonly avb?: AvbChoice;
   /** Where the stock file carries no footer and more room is needed; bytes. */
   readonly partitionSize?: number;
 }
 
-const WRITABLE: readonly string[] = ['gzip', 'lz4-legacy', 'xz', 'none'];
+const WRITABLE: readonly string[] = ['gzip', 'lz4-legacy', 'lz4-frame', 'xz', 'none'];
 
 /** One stream packed again in the kind it came in; untouched streams stay byte for byte. */
 async function repackStream(stream: RamdiskStream, archives: readonly (readonly CpioEntry[])[], ports: Ports, strong: boolean): Promise<Uint8Array> {
@@ -107,7 +114,14 @@ export async function rebuildImage(
   const tail = await readTail(image, avb);
   const tailStart = tail.paged ? layout.alignedEnd : layout.end;
   const contentEnd = tail.bytes.length > 0 ? tailStart + tail.bytes.length : avb?.footer ? layout.alignedEnd : layout.end;
-  const size = sizeOf(source.size, avb, contentEnd, options);
+  const choice = options.avb ?? { mode: 'carry' };
+  if (choice.mode !== 'carry' && !avb?.footer)
+    throw new EternoError('unsupported', 'the image carries no verified-boot data of its own that could be brought up to date', {
+      file: source.name,
+    });
+  // the block's length does not depend on the image, so its place is known before its digest is
+  const draft = avb?.footer ? await vbmetaFor(avb, new Uint8Array(0), choice, ports) : null;
+  const size = sizeOf(source.size, draft, contentEnd, options);
   const out = new Uint8Array(size);
   out.set(rewriteHeader(page, header, change));
   for (const section of layout.sections) {
@@ -117,16 +131,30 @@ export async function rebuildImage(
   out.set(tail.bytes, tailStart);
   if (avb?.footer) {
     const vbmetaOffset = alignUp(contentEnd, 4096);
-    out.set(avb.blob, vbmetaOffset);
-    out.set(footerBytes({ originalImageSize: contentEnd, vbmetaOffset, vbmetaSize: avb.footer.vbmetaSize }), size - FOOTER_BYTES);
-    notes.push('verified-boot data is carried as it was: its digest speaks for the stock image, which an unlocked bootloader passes over');
+    const blob = await vbmetaFor(avb, out.subarray(0, contentEnd), choice, ports);
+    out.set(blob, vbmetaOffset);
+    out.set(footerBytes({ originalImageSize: contentEnd, vbmetaOffset, vbmetaSize: blob.length }), size - FOOTER_BYTES);
+    notes.push(AVB_NOTES[choice.mode]);
   }
   return { bytes: out, notes };
 }
 
-function sizeOf(stockSize: number, avb: AvbData | null, contentEnd: number, { partitionSize }: RebuildOptions): number {
-  if (avb?.footer) {
-    const over = alignUp(contentEnd, 4096) + avb.footer.vbmetaSize + FOOTER_BYTES - stockSize;
+const AVB_NOTES: Readonly<Record<AvbChoice['mode'], string>> = {
+  carry: 'verified-boot data is carried as it was: its digest speaks for the stock image, which an unlocked bootloader passes over',
+  rehash:
+    'the digest in the image is brought up to date and unsigned; a descriptor of this partition in the main vbmeta is not reached by that and still speaks for the stock image',
+  sign: 'the digest in the image is brought up to date and signed with your key; a locked bootloader takes it only where that key is enrolled, and a descriptor in the main vbmeta is not reached by that',
+};
+
+async function vbmetaFor(avb: AvbData, image: Uint8Array, choice: AvbChoice, { digests }: Ports): Promise<Uint8Array> {
+  if (choice.mode === 'carry') return avb.blob;
+  return renewVbmeta(avb, image, digests, choice.mode === 'sign' ? choice.key : null);
+}
+
+/** @param vbmeta the block behind the image, or null where there is none */
+function sizeOf(stockSize: number, vbmeta: Uint8Array | null, contentEnd: number, { partitionSize }: RebuildOptions): number {
+  if (vbmeta) {
+    const over = alignUp(contentEnd, 4096) + vbmeta.length + FOOTER_BYTES - stockSize;
     if (over > 0) throw doesNotFit(over, stockSize);
     return stockSize;
   }

@@ -165,7 +165,7 @@ interface ContentsProps {
 const TAKEABLE_BYTES = 512 * 1024 * 1024;
 
 function Contents({ images, taken, busy, foreign, onTake }: ContentsProps) {
-  const largest = images.reduce((most, image) => Math.max(most, image.size), 1);
+  const largest = images.reduce((most, image) => Math.max(most, image.size ?? 0), 1);
   if (images.length === 0) return null;
   return (
     <table className="ledger">
@@ -186,10 +186,10 @@ function Contents({ images, taken, busy, foreign, onTake }: ContentsProps) {
               <td>
                 <b>{image.partition}</b>
               </td>
-              <td className="mono">{formatBytes(image.size)}</td>
+              <td className="mono">{image.size === null ? 'told when unpacked' : formatBytes(image.size)}</td>
               <td>
                 <div className={styles.bar}>
-                  <i style={{ width: `${(100 * image.size) / largest}%` }} />
+                  <i style={{ width: `${(100 * (image.size ?? 0)) / largest}%` }} />
                 </div>
               </td>
               <td>{image.sha256 ? <HashText hash={image.sha256} /> : <span className="soft">none</span>}</td>
@@ -204,7 +204,7 @@ function Contents({ images, taken, busy, foreign, onTake }: ContentsProps) {
                 ) : image.needsSource ? (
                   <span className="soft small">needs the old image</span>
                 ) : (
-                  <Button size="small" disabled={busy || image.size > TAKEABLE_BYTES} onClick={() => onTake(image.partition)}>
+                  <Button size="small" disabled={busy || (image.size ?? 0) > TAKEABLE_BYTES} onClick={() => onTake(image.partition)}>
                     Take out
                   </Button>
                 )}

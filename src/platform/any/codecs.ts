@@ -3,17 +3,27 @@ import type { initModule } from 'node-liblzma/wasm';
 import { gzip, ZStream, zlibInflate, zlibInflateInit2, Z_NO_FLUSH, Z_OK, Z_BUF_ERROR, Z_STREAM_END } from 'pako';
 import type { Codecs, Decoded } from '@/core/codecs/codec';
 import type { Xxh32 } from '@/core/codecs/lz4-frame';
-import { decodeLz4Frame } from '@/core/codecs/lz4-frame';
+import { decodeLz4Frame, encodeLz4Frame } from '@/core/codecs/lz4-frame';
 import { decodeLz4Legacy, encodeLz4Legacy } from '@/core/codecs/lz4-legacy';
 import { EternoError } from '@/core/errors';
+import { xzStreamBytes, zstdFrameBytes } from '@/core/codecs/stream-end';
 import { concatBytes } from '@/core/bytes/bytes';
+import { decodeLzma } from './lzma';
 
 /** Loads the xz encoder's WebAssembly where its own way does not work. */
 export type XzModuleLoader = NonNullable<Parameters<typeof initModule>[0]>;
 
+/** What the browser and Node do differently. */
+export interface CodecParts {
+  readonly loadXzModule?: XzModuleLoader;
+  /** Unpacks brotli; it may throw anything. */
+  readonly brotli: (input: Uint8Array, limitBytes: number) => Promise<Uint8Array>;
+}
+
 /** The codecs of the core's port, from packages that run in the browser and in Node alike. */
-export function createCodecs(loadXzModule?: XzModuleLoader): Codecs {
+export function createCodecs({ loadXzModule, brotli }: CodecParts): Codecs {
   return {
+    width: 1,
     async decode(name, input, limitBytes) {
       switch (name) {
         case 'gzip':
@@ -23,11 +33,15 @@ export function createCodecs(loadXzModule?: XzModuleLoader): Codecs {
         case 'lz4-frame':
           return decodeLz4Frame(input, limitBytes, await xxh32());
         case 'xz':
-          return whole(input, await decodeXz(input, limitBytes));
+          return oneStream(input, xzStreamBytes(input), (stream) => decodeXz(stream, limitBytes));
+        case 'lzma':
+          return { bytes: decodeLzma(input, limitBytes), consumed: input.length };
         case 'bzip2':
-          return whole(input, await decodeBzip2(input, limitBytes));
+          return decodeBzip2(input, limitBytes);
         case 'zstd':
-          return whole(input, await decodeZstd(input, limitBytes));
+          return oneStream(input, zstdFrameBytes(input), (stream) => decodeZstd(stream, limitBytes));
+        case 'brotli':
+          return { bytes: await decodeBrotli(brotli, input, limitBytes), consumed: input.length };
       }
     },
     async encode(name, bytes, strong = false) {
@@ -36,6 +50,8 @@ export function createCodecs(loadXzModule?: XzModuleLoader): Codecs {
           return gzip(bytes, { level: 9 }) as Uint8Array<ArrayBuffer>;
         case 'lz4-legacy':
           return encodeLz4Legacy(bytes, strong ? 64 : 8);
+        case 'lz4-frame':
+          return encodeLz4Frame(bytes, strong ? 64 : 8, await xxh32());
         case 'xz':
           return encodeXz(bytes, strong ? 6 : 1, loadXzModule);
         default:
@@ -54,7 +70,25 @@ async function xxh32(): Promise<Xxh32> {
   };
 }
 
-const whole = (input: Uint8Array, bytes: Uint8Array<ArrayBuffer>): Decoded => ({ bytes, consumed: input.length });
+/** Unpacks the one stream that ends at `end`, or all there is where the end can't be told: the decoder then says what is wrong. */
+async function oneStream(input: Uint8Array, end: number | null, decode: (stream: Uint8Array) => Promise<Uint8Array<ArrayBuffer>>): Promise<Decoded> {
+  const consumed = end ?? input.length;
+  return { bytes: await decode(input.subarray(0, consumed)), consumed };
+}
+
+async function decodeBrotli(brotli: CodecParts['brotli'], input: Uint8Array, limitBytes: number): Promise<Uint8Array<ArrayBuffer>> {
+  let bytes: Uint8Array;
+  try {
+    bytes = await brotli(input, limitBytes);
+  } catch (thrown) {
+    const { code, name, message } = thrown as Error & { code?: string };
+    // both platforms name an output that outgrows its buffer as a range error
+    if (code === 'ERR_BUFFER_TOO_LARGE' || name === 'RangeError') throw tooLarge('brotli', limitBytes);
+    throw new EternoError('corrupt', `brotli: ${message}`, { cause: thrown });
+  }
+  if (bytes.length > limitBytes) throw tooLarge('brotli', limitBytes);
+  return new Uint8Array(bytes.buffer as ArrayBuffer, bytes.byteOffset, bytes.length);
+}
 
 const tooLarge = (name: string, limitBytes: number) => new EternoError('too-large', `the ${name} stream unpacks to more than ${limitBytes} bytes`);
 
@@ -116,8 +150,8 @@ async function encodeXz(bytes: Uint8Array, preset: number, loadModule: XzModuleL
   return new Uint8Array(await lzma.xzAsync(bytes, { preset, check: lzma.LZMA_CHECK_CRC32 }));
 }
 
-async function decodeBzip2(input: Uint8Array, limitBytes: number): Promise<Uint8Array<ArrayBuffer>> {
-  const [{ default: bunzip }, { Buffer }] = await Promise.all([import('seek-bzip'), import('buffer')]);
+async function decodeBzip2(input: Uint8Array, limitBytes: number): Promise<Decoded> {
+  const { default: bunzip } = await import('seek-bzip');
   const parts: Uint8Array[] = [];
   let total = 0;
   const block = new Uint8Array(1 << 16);
@@ -126,8 +160,23 @@ async function decodeBzip2(input: Uint8Array, limitBytes: number): Promise<Uint8
     if (fill > 0) parts.push(block.slice(0, fill));
     fill = 0;
   };
+  let at = 0;
+  const truncated = () => new EternoError('truncated', 'the bzip2 stream is cut off', { offset: input.length });
+  // a stream of our own: the library's end of input is silence, and it does not tell how much it took
+  const stream = {
+    readByte() {
+      if (at >= input.length) throw truncated();
+      return input[at++]!;
+    },
+    read(target: Uint8Array, offset: number, length: number) {
+      if (at + length > input.length) throw truncated();
+      target.set(input.subarray(at, at + length), offset);
+      at += length;
+      return length;
+    },
+  };
   try {
-    bunzip.decode(Buffer.from(input.buffer as ArrayBuffer, input.byteOffset, input.byteLength), {
+    bunzip.decode(stream, {
       writeByte(byte: number) {
         total += 1;
         if (total > limitBytes) throw tooLarge('bzip2', limitBytes);
@@ -140,7 +189,7 @@ async function decodeBzip2(input: Uint8Array, limitBytes: number): Promise<Uint8
     throw new EternoError('corrupt', `bzip2: ${thrown instanceof Error ? thrown.message : String(thrown)}`, { cause: thrown });
   }
   flush();
-  return concatBytes(parts);
+  return { bytes: concatBytes(parts), consumed: at };
 }
 
 async function decodeZstd(input: Uint8Array, limitBytes: number): Promise<Uint8Array<ArrayBuffer>> {

@@ -1,12 +1,13 @@
 import { configure, Reader, Uint8ArrayWriter, ZipReader } from '@zip.js/zip.js';
 import type { Entry, FileEntry } from '@zip.js/zip.js';
 import type { ByteSource } from '@/core/bytes/byte-source';
-import { subSource } from '@/core/bytes/byte-source';
+import { memorySource, readPieces, subSource } from '@/core/bytes/byte-source';
 import { crc32 } from '@/core/bytes/bytes';
 import { EternoError, toEternoError } from '@/core/errors';
 import { dataOffsetOf } from '@/core/formats/zip/local-header';
-import type { OpenZip, ZipEntry } from '@/core/formats/zip/zip-archive';
+import type { OpenZip, ZipArchive, ZipEntry } from '@/core/formats/zip/zip-archive';
 import { LIMITS } from '@/core/limits';
+import { forwardSource } from './forward-source';
 
 configure({ useWebWorkers: false });
 
@@ -39,7 +40,7 @@ export const openZip: OpenZip = async (source, signal) => {
   } catch (thrown) {
     throw asOpenError(thrown, source);
   }
-  return {
+  const archive: ZipArchive = {
     entries: [...originals.keys()],
     async openStored(entry) {
       if (entry.method !== 'stored' || entry.encrypted) {
@@ -50,6 +51,21 @@ export const openZip: OpenZip = async (source, signal) => {
       }
       const start = await dataOffsetOf(source, entry.headerOffset, signal);
       return subSource(source, start, start + entry.size, entry.name);
+    },
+    async openEntry(entry) {
+      if (entry.method === 'stored' && !entry.encrypted) {
+        const source = await archive.openStored(entry);
+        return { source, check: (stop) => checkCrc(source, entry, stop) };
+      }
+      if (entry.size <= LIMITS.unpackedEntryBytes)
+        return { source: memorySource(await archive.readEntry(entry, LIMITS.unpackedEntryBytes), entry.name), check: async () => undefined };
+      const original = originals.get(entry) as FileEntry;
+      const source = forwardSource(entry.name, entry.size, (stop) => {
+        const { readable, writable } = new TransformStream<Uint8Array, Uint8Array>(undefined, undefined, { highWaterMark: 4 });
+        original.getData(writable, { signal: stop }).catch((thrown: unknown) => writable.abort(thrown).catch(() => undefined));
+        return readable;
+      });
+      return { source, check: (stop) => checkCrc(source, entry, stop) };
     },
     async readEntry(entry, limitBytes) {
       const original = originals.get(entry) as FileEntry | undefined;
@@ -81,7 +97,15 @@ export const openZip: OpenZip = async (source, signal) => {
       return bytes;
     },
   };
+  return archive;
 };
+
+async function checkCrc(source: ByteSource, entry: ZipEntry, signal: AbortSignal | undefined): Promise<void> {
+  let sum = 0;
+  for await (const piece of readPieces(source, 1 << 20, signal)) sum = crc32(piece, sum);
+  if (sum !== entry.crc32)
+    throw new EternoError('bad-hash', `${entry.name}: its CRC-32 differs from what the archive states`, { file: entry.name, offset: 0 });
+}
 
 function toEntry(entry: Entry): ZipEntry {
   const { compressionMethod } = entry;

@@ -1,6 +1,10 @@
 declare module 'seek-bzip' {
   const bunzip: {
-    decode(input: Uint8Array, output: { writeByte(byte: number): void }, multistream?: boolean): unknown;
+    decode(
+      input: { readByte(): number; read(target: Uint8Array, offset: number, length: number): number },
+      output: { writeByte(byte: number): void },
+      multistream?: boolean,
+    ): unknown;
   };
   export default bunzip;
 }
@@ -11,4 +15,7 @@ declare module 'xz-decompress' {
   const xz: Xz;
   export default xz;
   export const XzReadableStream: Xz['XzReadableStream'] | undefined;
+}
+declare module 'comlink/dist/esm/node-adapter.mjs' {
+  export { default } from 'comlink/dist/esm/node-adapter';
 }

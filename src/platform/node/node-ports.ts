@@ -2,7 +2,8 @@ import type { Ports } from '@/core/ports';
 import { createCodecs } from '@/platform/any/codecs';
 import { openZip } from '@/platform/any/open-zip';
 import { loadXzModule } from './xz-module';
+import { brotli } from './brotli';
 import { nodeDigests } from './node-digests';
 
 /** Core's ports as Node provides them. */
-export const nodePorts: Ports = { digests: nodeDigests, codecs: createCodecs(loadXzModule), openZip };
+export const nodePorts: Ports = { digests: nodeDigests, codecs: createCodecs({ loadXzModule, brotli }), openZip };

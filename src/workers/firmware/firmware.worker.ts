@@ -7,7 +7,7 @@ import { EternoError } from '@/core/errors';
 import { openPackage } from '@/core/packages/open-package';
 import type { OpenedPackage } from '@/core/packages/package-report';
 import { blobSource } from '@/platform/browser/blob-source';
-import { browserPorts } from '@/platform/browser/browser-ports';
+import { pooledPorts } from '../codec/pooled-ports';
 import type { FirmwareWorkerApi, ReadSoFar } from './protocol';
 
 let opened: { readonly pack: OpenedPackage; readonly source: CountingSource } | null = null;
@@ -24,7 +24,7 @@ const api: FirmwareWorkerApi = {
       abort = new AbortController();
       opened = null;
       const source = countingSource(blobSource(file, file.name));
-      const pack = await openPackage(source, browserPorts, abort.signal);
+      const pack = await openPackage(source, pooledPorts, { signal: abort.signal });
       opened = { pack, source };
       return { report: pack.report, ...readSoFar(source) };
     }),

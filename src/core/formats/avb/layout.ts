@@ -60,6 +60,13 @@ export interface HashDescriptor {
   readonly digest: Uint8Array;
 }
 
+/** A partition whose own vbmeta is trusted by the key given here. */
+export interface ChainDescriptor {
+  readonly partition: string;
+  readonly rollbackIndexLocation: number;
+  readonly publicKey: Uint8Array;
+}
+
 export interface Vbmeta {
   /** 0 none; 1, 2, 3 SHA-256 and 4, 5, 6 SHA-512 with RSA 2048, 4096, 8192. */
   readonly algorithm: number;
@@ -74,6 +81,9 @@ export interface Vbmeta {
   readonly signedParts: readonly [Uint8Array, Uint8Array];
   readonly hashes: readonly HashDescriptor[];
   readonly properties: Readonly<Record<string, string>>;
+  /** All descriptors as they stand. */
+  readonly descriptorBytes: Uint8Array;
+  readonly chains: readonly ChainDescriptor[];
   /** Tags of all descriptors in order. */
   readonly tags: readonly number[];
 }
@@ -109,7 +119,8 @@ export function parseVbmeta(bytes: Uint8Array, file: string, base: number): Vbme
       throw new EternoError('truncated', `verified-boot data: the ${what} runs past its block`, { file, offset: base });
     return block.subarray(offset, offset + size);
   };
-  const parsed = parseDescriptors(within(aux, descriptors, 'descriptor list'), file, base + VBMETA_HEADER_BYTES + authSize + descriptors.offset);
+  const descriptorBytes = within(aux, descriptors, 'descriptor list');
+  const parsed = parseDescriptors(descriptorBytes, file, base + VBMETA_HEADER_BYTES + authSize + descriptors.offset);
   return {
     algorithm,
     rollbackIndex,
@@ -120,11 +131,13 @@ export function parseVbmeta(bytes: Uint8Array, file: string, base: number): Vbme
     signature: within(auth, signature, 'signature'),
     publicKey: within(aux, publicKey, 'public key'),
     signedParts: [bytes.subarray(0, VBMETA_HEADER_BYTES), aux],
+    descriptorBytes,
     ...parsed,
   };
 }
 
-function parseDescriptors(bytes: Uint8Array, file: string, base: number): Pick<Vbmeta, 'hashes' | 'properties' | 'tags'> {
+function parseDescriptors(bytes: Uint8Array, file: string, base: number): Pick<Vbmeta, 'hashes' | 'properties' | 'tags' | 'chains'> {
+  const chains: ChainDescriptor[] = [];
   const hashes: HashDescriptor[] = [];
   const properties: Record<string, string> = Object.create(null) as Record<string, string>;
   const tags: number[] = [];
@@ -149,9 +162,14 @@ function parseDescriptors(bytes: Uint8Array, file: string, base: number): Pick<V
       const [nameBytes, saltBytes, digestBytes] = [body.u32be(), body.u32be(), body.u32be()];
       body.skip(4 + 60);
       hashes.push({ imageSize, algorithm, partition: fromLatin1(body.take(nameBytes)), salt: body.take(saltBytes), digest: body.take(digestBytes) });
+    } else if (tag === 4) {
+      const rollbackIndexLocation = body.u32be();
+      const [nameBytes, keyBytes] = [body.u32be(), body.u32be()];
+      body.skip(4 + 60);
+      chains.push({ rollbackIndexLocation, partition: fromLatin1(body.take(nameBytes)), publicKey: body.take(keyBytes) });
     }
   }
-  return { hashes, properties: { ...properties }, tags };
+  return { hashes, properties: { ...properties }, tags, chains };
 }
 
 export interface VbmetaParts {

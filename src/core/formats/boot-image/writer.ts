@@ -1,5 +1,8 @@
+import { memorySource } from '../../bytes/byte-source';
 import { ByteWriter } from '../../bytes/byte-writer';
+import type { Digests } from '../../bytes/digest';
 import { BOOT_MAGIC, layOutSections } from './layout';
+import { computeId, readBootImage, sectionBytes } from './reader';
 
 export interface BootParts {
   readonly version: 0 | 1 | 2 | 3 | 4;
@@ -62,4 +65,10 @@ export function writeBootImage(parts: BootParts): Uint8Array<ArrayBuffer> {
   }
   for (const bytes of [EMPTY, kernel, ramdisk, second, recoveryDtbo, dtb, signature]) out.bytes(bytes).align(pageSize);
   return out.finish();
+}
+
+/** The same with the id that versions 0 to 2 carry, computed over its parts. */
+export async function writeBootImageWithId(parts: BootParts, digests: Digests): Promise<Uint8Array<ArrayBuffer>> {
+  const image = await readBootImage(memorySource(writeBootImage(parts)));
+  return writeBootImage({ ...parts, id: await computeId(image.header, (name) => sectionBytes(image, name), digests, 'all') });
 }

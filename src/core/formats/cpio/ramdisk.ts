@@ -1,4 +1,4 @@
-import type { Codecs, CodecName, Compression } from '../../codecs/codec';
+import type { Codecs, Compression } from '../../codecs/codec';
 import { guessCompression } from '../../codecs/codec';
 import { concatBytes, isZero } from '../../bytes/bytes';
 import { EternoError } from '../../errors';
@@ -30,8 +30,6 @@ export interface Ramdisk {
   readonly lead: Uint8Array;
   readonly streams: readonly RamdiskStream[];
 }
-
-const DECODABLE: readonly Compression[] = ['gzip', 'lz4-legacy', 'lz4-frame', 'xz', 'bzip2', 'zstd'];
 
 function zeroRun(bytes: Uint8Array, at: number): number {
   let end = at;
@@ -79,9 +77,6 @@ export async function readRamdisk(section: Uint8Array, codecs: Codecs): Promise<
       const where = streams.length === 0 ? 'the ramdisk begins with' : 'behind an archive stands';
       throw new EternoError('bad-field', `${where} something that is neither an archive nor a known compressed stream`, { offset: at });
     }
-    if (compression !== 'none' && !DECODABLE.includes(compression)) {
-      throw new EternoError('unsupported', `a ramdisk packed as ${compression} can't be read yet`, { offset: at });
-    }
     const rest = section.subarray(at);
     let stream: RamdiskStream;
     if (compression === 'none') {
@@ -97,7 +92,7 @@ export async function readRamdisk(section: Uint8Array, codecs: Codecs): Promise<
         unpackedSize: packedEnd,
       };
     } else {
-      const { bytes, consumed } = await codecs.decode(compression as CodecName, rest, LIMITS.ramdiskBytes - unpackedTotal);
+      const { bytes, consumed } = await codecs.decode(compression, rest, LIMITS.ramdiskBytes - unpackedTotal);
       const { lead: inner, archives } = readArchives(bytes, true);
       stream = {
         compression,

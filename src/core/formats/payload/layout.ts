@@ -55,6 +55,8 @@ export const OPERATION_NAMES = [
   'REPLACE_ZSTD',
 ] as const;
 export type OperationName = (typeof OPERATION_NAMES)[number];
+/** A type that came after this was written keeps its number, so that the partitions without it can still be read. */
+export type OperationType = OperationName | `TYPE_${number}`;
 
 /** In blocks of the manifest's block size. */
 export interface Extent {
@@ -63,19 +65,27 @@ export interface Extent {
 }
 
 export interface Operation {
-  readonly type: OperationName;
+  readonly type: OperationType;
   /** Bytes from the first byte after the metadata signature; null where the operation has no blob. */
   readonly dataOffset: number | null;
   readonly dataLength: number;
+  /** Blocks of the old partition that the operation reads; empty in full payloads. */
+  readonly srcExtents: readonly Extent[];
   readonly dstExtents: readonly Extent[];
   readonly dataSha256: Uint8Array | null;
+  /** Of the bytes read from the old partition. */
+  readonly srcSha256: Uint8Array | null;
 }
 
 export interface PartitionUpdate {
   readonly name: string;
   readonly size: number | null;
   readonly sha256: Uint8Array | null;
+  /** The partition that an incremental payload starts from. */
+  readonly oldSize: number | null;
   readonly oldSha256: Uint8Array | null;
+  /** Whether the payload wants a hash tree or error-correcting data computed on the handset, as for large file systems. */
+  readonly computesTree: boolean;
   readonly version: string | null;
   readonly operations: readonly Operation[];
 }
@@ -156,16 +166,21 @@ function readManifest(reader: Read): Manifest {
   return out;
 }
 
+/** Partition fields that describe hash trees and error-correcting data. */
+const TREE_FIELDS = [10, 16] as const;
+
 function readPartition(reader: Read, end: number): PartitionUpdate {
   let name: string | null = null;
   let version: string | null = null;
   let info = { size: null as number | null, sha256: null as Uint8Array | null };
-  let oldSha256: Uint8Array | null = null;
+  let old = info;
+  let computesTree = false;
   const operations: Operation[] = [];
   eachField(reader, end, (number, wire) => {
+    if (number >= TREE_FIELDS[0] && number <= TREE_FIELDS[1]) computesTree = true;
     if (wire !== 2) return false;
     if (number === 1) name = reader.string();
-    else if (number === 6) oldSha256 = readInfo(reader, messageEnd(reader, end)).sha256;
+    else if (number === 6) old = readInfo(reader, messageEnd(reader, end));
     else if (number === 7) info = readInfo(reader, messageEnd(reader, end));
     else if (number === 8) {
       if (operations.length >= LIMITS.operationsPerPartition) throw new EternoError('too-large', 'a partition lists too many operations');
@@ -175,7 +190,7 @@ function readPartition(reader: Read, end: number): PartitionUpdate {
     return true;
   });
   if (name === null || name === '') throw bad('a partition has no name');
-  return { name, version, size: info.size, sha256: info.sha256, oldSha256, operations };
+  return { name, version, ...info, oldSize: old.size, oldSha256: old.sha256, computesTree, operations };
 }
 
 function readInfo(reader: Read, end: number): { size: number | null; sha256: Uint8Array | null } {
@@ -191,25 +206,28 @@ function readInfo(reader: Read, end: number): { size: number | null; sha256: Uin
 }
 
 function readOperation(reader: Read, end: number): Operation {
-  let type: OperationName | null = null;
+  let type: OperationType | null = null;
   let dataOffset: number | null = null;
   let dataLength = 0;
   let dataSha256: Uint8Array | null = null;
+  let srcSha256: Uint8Array | null = null;
+  const srcExtents: Extent[] = [];
   const dstExtents: Extent[] = [];
   eachField(reader, end, (number, wire) => {
     if (number === 1 && wire === 0) {
       const value = reader.uint32();
-      type = OPERATION_NAMES[value] ?? null;
-      if (type === null) throw new EternoError('unsupported', `manifest: an operation of the unknown type ${value}`);
+      type = OPERATION_NAMES[value] ?? `TYPE_${value}`;
     } else if (number === 2 && wire === 0) dataOffset = safe(reader.uint64());
     else if (number === 3 && wire === 0) dataLength = safe(reader.uint64());
+    else if (number === 4 && wire === 2) srcExtents.push(readExtent(reader, messageEnd(reader, end)));
     else if (number === 6 && wire === 2) dstExtents.push(readExtent(reader, messageEnd(reader, end)));
     else if (number === 8 && wire === 2) dataSha256 = reader.bytes().slice();
+    else if (number === 9 && wire === 2) srcSha256 = reader.bytes().slice();
     else return false;
     return true;
   });
   if (type === null) throw bad('an operation has no type');
-  return { type, dataOffset, dataLength, dstExtents, dataSha256 };
+  return { type, dataOffset, dataLength, srcExtents, dstExtents, dataSha256, srcSha256 };
 }
 
 function readExtent(reader: Read, end: number): Extent {
@@ -225,58 +243,52 @@ function readExtent(reader: Read, end: number): Extent {
   return { startBlock, blockCount };
 }
 
-/** The manifest of a full payload as protobuf bytes. */
+type Written = ReturnType<typeof protobuf.Writer.create>;
+const wide = (value: number) => Long.fromNumber(value, true);
+const numberTag = (field: number) => field << 3;
+const bytesTag = (field: number) => (field << 3) | 2;
+
+function writeInfo(writer: Written, field: number, size: number, sha256: Uint8Array): void {
+  writer.uint32(bytesTag(field)).fork();
+  writer.uint32(numberTag(1)).uint64(wide(size)).uint32(bytesTag(2)).bytes(sha256).ldelim();
+}
+
+function writeExtents(writer: Written, field: number, extents: readonly Extent[]): void {
+  for (const { startBlock, blockCount } of extents) {
+    writer.uint32(bytesTag(field)).fork();
+    writer.uint32(numberTag(1)).uint64(wide(startBlock)).uint32(numberTag(2)).uint64(wide(blockCount)).ldelim();
+  }
+}
+
+const typeNumber = (type: OperationType) => (type.startsWith('TYPE_') ? Number(type.slice(5)) : (OPERATION_NAMES as readonly string[]).indexOf(type));
+
+function writeOperation(writer: Written, operation: Operation): void {
+  writer.uint32(bytesTag(8)).fork();
+  writer.uint32(numberTag(1)).uint32(typeNumber(operation.type));
+  if (operation.dataOffset !== null)
+    writer.uint32(numberTag(2)).uint64(wide(operation.dataOffset)).uint32(numberTag(3)).uint64(wide(operation.dataLength));
+  writeExtents(writer, 4, operation.srcExtents);
+  writeExtents(writer, 6, operation.dstExtents);
+  if (operation.dataSha256) writer.uint32(bytesTag(8)).bytes(operation.dataSha256);
+  if (operation.srcSha256) writer.uint32(bytesTag(9)).bytes(operation.srcSha256);
+  writer.ldelim();
+}
+
+/** The manifest of a payload as protobuf bytes. */
 export function manifestBytes(manifest: Manifest): Uint8Array<ArrayBuffer> {
   const writer = protobuf.Writer.create();
-  const wide = (value: number) => Long.fromNumber(value, true);
-  writer
-    .uint32((3 << 3) | 0)
-    .uint32(manifest.blockSize)
-    .uint32((12 << 3) | 0)
-    .uint32(manifest.minorVersion);
+  writer.uint32(numberTag(3)).uint32(manifest.blockSize).uint32(numberTag(12)).uint32(manifest.minorVersion);
   for (const partition of manifest.partitions) {
-    writer.uint32((13 << 3) | 2).fork();
-    writer.uint32((1 << 3) | 2).string(partition.name);
-    if (partition.size !== null && partition.sha256) {
-      writer
-        .uint32((7 << 3) | 2)
-        .fork()
-        .uint32((1 << 3) | 0)
-        .uint64(wide(partition.size))
-        .uint32((2 << 3) | 2)
-        .bytes(partition.sha256)
-        .ldelim();
-    }
-    for (const operation of partition.operations) {
-      writer
-        .uint32((8 << 3) | 2)
-        .fork()
-        .uint32((1 << 3) | 0)
-        .uint32(OPERATION_NAMES.indexOf(operation.type));
-      if (operation.dataOffset !== null)
-        writer
-          .uint32((2 << 3) | 0)
-          .uint64(wide(operation.dataOffset))
-          .uint32((3 << 3) | 0)
-          .uint64(wide(operation.dataLength));
-      for (const extent of operation.dstExtents) {
-        writer
-          .uint32((6 << 3) | 2)
-          .fork()
-          .uint32((1 << 3) | 0)
-          .uint64(wide(extent.startBlock))
-          .uint32((2 << 3) | 0)
-          .uint64(wide(extent.blockCount))
-          .ldelim();
-      }
-      if (operation.dataSha256) writer.uint32((8 << 3) | 2).bytes(operation.dataSha256);
-      writer.ldelim();
-    }
-    if (partition.version !== null) writer.uint32((17 << 3) | 2).string(partition.version);
+    writer.uint32(bytesTag(13)).fork();
+    writer.uint32(bytesTag(1)).string(partition.name);
+    if (partition.oldSize !== null && partition.oldSha256) writeInfo(writer, 6, partition.oldSize, partition.oldSha256);
+    if (partition.size !== null && partition.sha256) writeInfo(writer, 7, partition.size, partition.sha256);
+    for (const operation of partition.operations) writeOperation(writer, operation);
+    if (partition.version !== null) writer.uint32(bytesTag(17)).string(partition.version);
     writer.ldelim();
   }
-  if (manifest.maxTimestamp !== null) writer.uint32((14 << 3) | 0).int64(Long.fromNumber(manifest.maxTimestamp));
-  if (manifest.partialUpdate) writer.uint32((16 << 3) | 0).bool(true);
-  if (manifest.securityPatchLevel !== null) writer.uint32((18 << 3) | 2).string(manifest.securityPatchLevel);
+  if (manifest.maxTimestamp !== null) writer.uint32(numberTag(14)).int64(Long.fromNumber(manifest.maxTimestamp));
+  if (manifest.partialUpdate) writer.uint32(numberTag(16)).bool(true);
+  if (manifest.securityPatchLevel !== null) writer.uint32(bytesTag(18)).string(manifest.securityPatchLevel);
   return new Uint8Array(writer.finish());
 }

@@ -7,9 +7,11 @@ import { countingSource, memorySource } from '../../bytes/byte-source';
 import { concatBytes } from '../../bytes/bytes';
 import { sha256Hex } from '../../bytes/digest';
 import { memorySink } from '../../bytes/image-sink';
-import type { Manifest, Operation } from './layout';
+import type { Manifest, Operation, PartitionUpdate } from './layout';
 import { manifestBytes, parseManifest, parsePayloadHeader, payloadHeaderBytes } from './layout';
-import { blobBytesOf, extractPartition, findPartition, partitionBytes, readPayload, unsupportedOperations } from './reader';
+import { extractPartition } from './extract';
+import { needsOld, unsupportedOf } from './plan-operations';
+import { blobBytesOf, findPartition, partitionBytes, readPayload } from './reader';
 import type { PartitionContent, PlannedRun } from './writer';
 import { writePayload } from './writer';
 
@@ -45,20 +47,40 @@ async function small(): Promise<Uint8Array> {
   const bytes = concatBytes([seeded(1, 3 * BLOCK), new Uint8Array(BLOCK)]);
   return concatBytes((await writePayload([{ name: 'init_boot', bytes, runs }], about, nodePorts)).parts);
 }
+/** An operation with nothing in it but its type. */
+const bare = (type: Operation['type']): Operation => ({
+  type,
+  dataOffset: null,
+  dataLength: 0,
+  srcExtents: [],
+  dstExtents: [],
+  dataSha256: null,
+  srcSha256: null,
+});
+/** A partition of which nothing is stated. */
+const unstated: PartitionUpdate = {
+  name: 'init_boot',
+  size: null,
+  sha256: null,
+  oldSize: null,
+  oldSha256: null,
+  computesTree: false,
+  version: null,
+  operations: [],
+};
 const open = (bytes: Uint8Array) => readPayload(memorySource(bytes, 'payload.bin'), nodePorts);
 const extract = async (bytes: Uint8Array, name = 'init_boot') => extractPartition(await open(bytes), name, memorySink(name), nodePorts);
 
 /** A payload of one partition with these operations and blobs, hashes left out. */
 function handMade(operations: readonly Partial<Operation>[], blobs: Uint8Array, size = 4 * BLOCK, change: Partial<Manifest> = {}): Uint8Array {
   const full = operations.map((operation): Operation => ({
-    type: 'REPLACE',
+    ...bare('REPLACE'),
     dataOffset: 0,
     dataLength: BLOCK,
     dstExtents: [{ startBlock: 0, blockCount: 1 }],
-    dataSha256: null,
     ...operation,
   }));
-  const partition = { name: 'init_boot', size, sha256: new Uint8Array(32), oldSha256: null, version: null, operations: full };
+  const partition = { ...unstated, size, sha256: new Uint8Array(32), operations: full };
   const manifest = manifestBytes({ ...about, minorVersion: 0, partialUpdate: false, partitions: [partition], ...change });
   return concatBytes([payloadHeaderBytes({ manifestSize: manifest.length, metadataSignatureSize: 0 }), manifest, blobs]);
 }
@@ -149,7 +171,7 @@ describe('hostile manifests', () => {
     ['more data than blocks', [{ dataLength: 2 * BLOCK }], 'corrupt'],
     ['a wrong blob hash', [{ dataSha256: new Uint8Array(32) }], 'bad-hash'],
     ['a wrong hash of the whole', [{}], 'bad-hash'],
-    ['an operation that needs the old image', [{ type: 'SOURCE_COPY' as const }], 'unsupported'],
+    ['an operation that needs the old image', [{ type: 'SOURCE_COPY' as const }], 'not-found'],
     ['xz that is none', [{ type: 'REPLACE_XZ' as const }], 'corrupt'],
     ['bzip2 that is none', [{ type: 'REPLACE_BZ' as const }], 'corrupt'],
   ] as const)('with %s are refused', async (_what, operations, code) => expect(await codeOf(() => extract(handMade(operations, blobs)))).toBe(code));
@@ -176,23 +198,28 @@ describe('hostile manifests', () => {
 
   it('without a stated size are sized by their last block, however many extents there are', () => {
     const dstExtents = Array.from({ length: 300_000 }, (_, i) => ({ startBlock: i, blockCount: 1 }));
-    const operations: Operation[] = [{ type: 'ZERO', dataOffset: null, dataLength: 0, dstExtents, dataSha256: null }];
-    const partition = { name: 'x', size: null, sha256: null, oldSha256: null, version: null, operations };
+    const operations: Operation[] = [{ ...bare('ZERO'), dstExtents }];
+    const partition = { ...unstated, operations };
     expect(partitionBytes(partition, BLOCK)).toBe(300_000 * BLOCK);
     expect(partitionBytes({ ...partition, size: 5 }, BLOCK)).toBe(5);
   });
 
-  it('name operations that can’t be done here', () => {
-    const operation = (type: Operation['type']): Operation => ({ type, dataOffset: null, dataLength: 0, dstExtents: [], dataSha256: null });
-    const partition = {
-      name: 'x',
-      size: 1,
-      sha256: null,
-      oldSha256: null,
-      version: null,
-      operations: [operation('ZERO'), operation('PUFFDIFF'), operation('PUFFDIFF'), operation('SOURCE_COPY')],
-    };
-    expect(unsupportedOperations(partition)).toEqual(['PUFFDIFF', 'SOURCE_COPY']);
+  it('tell from the manifest alone what can’t be done here and what needs the old image', () => {
+    const of = (...types: Operation['type'][]): PartitionUpdate => ({ ...unstated, operations: types.map(bare) });
+    expect(unsupportedOf(of('ZERO', 'PUFFDIFF', 'PUFFDIFF', 'SOURCE_COPY', 'ZUCCHINI'))).toEqual(['PUFFDIFF', 'ZUCCHINI']);
+    expect(unsupportedOf(of('SOURCE_COPY', 'SOURCE_BSDIFF', 'BROTLI_BSDIFF', 'ZERO', 'REPLACE_XZ'))).toEqual([]);
+    expect(unsupportedOf(of('TYPE_15'))).toEqual(['TYPE_15']);
+    expect(unsupportedOf({ ...of('SOURCE_COPY'), computesTree: true })).toHaveLength(1);
+    expect(unsupportedOf({ ...of('REPLACE'), computesTree: true })).toEqual([]);
+    expect([needsOld(of('REPLACE', 'ZERO')), needsOld(of('ZERO', 'PUFFDIFF')), needsOld(of('SOURCE_COPY'))]).toEqual([false, true, true]);
+  });
+
+  it('with an operation of a type from the future can still give the partitions without it', async () => {
+    const later = { ...unstated, name: 'later', size: BLOCK, operations: [{ ...bare('TYPE_77'), dstExtents: [{ startBlock: 0, blockCount: 1 }] }] };
+    const zeros = { ...unstated, size: BLOCK, operations: [{ ...bare('ZERO'), dstExtents: [{ startBlock: 0, blockCount: 1 }] }] };
+    const payload = handMade([], new Uint8Array(0), BLOCK, { partitions: [later, zeros] });
+    expect((await extract(payload)).size).toBe(BLOCK);
+    expect(await codeOf(() => extract(payload, 'later'))).toBe('unsupported');
   });
 
   it('survive any change of any byte', async () => {

@@ -39,7 +39,7 @@ export async function writePayload(
     if (bytes.length % blockSize !== 0) throw new EternoError('bad-field', `${name} is not a whole number of blocks`);
     const operations: Operation[] = [];
     for (const { type, startBlock, blockCount } of runs) {
-      const base = { type, dstExtents: [{ startBlock, blockCount }] } as const;
+      const base = { type, srcExtents: [], dstExtents: [{ startBlock, blockCount }], srcSha256: null } as const;
       if (type === 'ZERO' || type === 'DISCARD') {
         operations.push({ ...base, dataOffset: null, dataLength: 0, dataSha256: null });
         continue;
@@ -54,7 +54,9 @@ export async function writePayload(
       name,
       size: bytes.length,
       sha256: await digestBytes(ports.digests, 'sha256', bytes),
+      oldSize: null,
       oldSha256: null,
+      computesTree: false,
       version: null,
       operations,
     });

@@ -11,7 +11,7 @@ const TABLE_ENTRY_BYTES = 108;
 
 export type VendorSectionName = 'header' | 'vendor_ramdisk' | 'dtb' | 'ramdisk_table' | 'bootconfig';
 export type VendorRamdiskType = 'none' | 'platform' | 'recovery' | 'dlkm';
-const TYPES: readonly VendorRamdiskType[] = ['none', 'platform', 'recovery', 'dlkm'];
+export const VENDOR_RAMDISK_TYPES: readonly VendorRamdiskType[] = ['none', 'platform', 'recovery', 'dlkm'];
 
 export interface VendorBootHeader {
   readonly version: 3 | 4;
@@ -82,7 +82,7 @@ export function parseRamdiskTable(bytes: Uint8Array, header: VendorBootHeader, f
   const entries = Array.from({ length: header.tableEntries }, (): VendorRamdiskEntry => {
     const at = base + cursor.at;
     const [size, offset, typeNumber] = [cursor.u32le(), cursor.u32le(), cursor.u32le()];
-    const type = TYPES[typeNumber];
+    const type = VENDOR_RAMDISK_TYPES[typeNumber];
     if (type === undefined) throw bad(`a ramdisk of the unknown type ${typeNumber}`, file, at + 8);
     const name = cString(cursor.take(32));
     cursor.skip(64);

@@ -1,0 +1,42 @@
+import { readdir, stat } from 'node:fs/promises';
+import { basename, join } from 'node:path';
+import { EternoError, toEternoError } from '@/core/errors';
+import { LIMITS } from '@/core/limits';
+import type { FileSource } from '@/platform/node/file-source';
+import { openFile } from '@/platform/node/file-source';
+
+export async function withFile<T>(path: string, work: (source: FileSource) => Promise<T>): Promise<T> {
+  return withFiles([path], ([source]) => work(source!));
+}
+
+/** Opens files, a folder standing for the files in it, and closes them whatever happens. @throws {EternoError} `not-found`, `io`, `usage` */
+export async function withFiles<T>(paths: readonly string[], work: (sources: readonly FileSource[]) => Promise<T>): Promise<T> {
+  const opened: FileSource[] = [];
+  try {
+    for (const path of await expandFolders(paths)) opened.push(await openFile(path));
+    return await work(opened);
+  } finally {
+    for (const source of opened) await source.close();
+  }
+}
+
+async function expandFolders(paths: readonly string[]): Promise<string[]> {
+  const files: string[] = [];
+  for (const path of paths) {
+    const info = await stat(path).catch((thrown: unknown) => {
+      const missing = (thrown as NodeJS.ErrnoException).code === 'ENOENT';
+      throw new EternoError(missing ? 'not-found' : 'io', missing ? 'there is no such file' : toEternoError(thrown).message, {
+        file: basename(path),
+        cause: thrown,
+      });
+    });
+    if (!info.isDirectory()) files.push(path);
+    else {
+      const entries = (await readdir(path, { withFileTypes: true })).filter((entry) => entry.isFile());
+      if (entries.length === 0) throw new EternoError('not-found', 'the folder holds no file', { file: basename(path) });
+      files.push(...entries.map((entry) => join(path, entry.name)).sort());
+    }
+    if (files.length > LIMITS.packageFiles) throw new EternoError('usage', `more than ${LIMITS.packageFiles} files`);
+  }
+  return files;
+}

@@ -1,0 +1,62 @@
+import { EternoError } from '@/core/errors';
+import { examineKit, readKit } from '@/core/kits/read-kit';
+import type { PatchOptions } from '@/core/patch/patch-image';
+import { patchImage } from '@/core/patch/patch-image';
+import { unpatchImage } from '@/core/patch/unpatch-image';
+import { writeFileWhole } from '@/platform/node/file-sink';
+import { pooledPorts } from '@/platform/node/pooled-ports';
+import { readSigningKey } from '@/platform/node/signing-key';
+import { parseArguments } from './arguments';
+import { withFile } from './files';
+import type { Verb } from './verb';
+import { watchOf } from './verb';
+
+async function avbChoice(mode: string, keyPath: string | undefined): Promise<NonNullable<PatchOptions['avb']>> {
+  if (mode !== 'sign' && keyPath !== undefined) throw new EternoError('usage', '--key goes with --avb sign');
+  if (mode === 'carry' || mode === 'rehash') return { mode };
+  if (mode !== 'sign') throw new EternoError('usage', '--avb takes carry, rehash or sign');
+  if (keyPath === undefined) throw new EternoError('usage', '--avb sign needs --key PEM');
+  return { mode, key: await readSigningKey(keyPath) };
+}
+
+export const patch: Verb = async (args, context) => {
+  const parsed = parseArguments(args, ['kit', 'out', 'avb', 'key', 'fingerprint'], [1, 1]);
+  const [kitPath, out, fingerprint] = [parsed.required('kit'), parsed.required('out'), parsed.option('fingerprint')];
+  const avb = await avbChoice(parsed.option('avb') ?? 'carry', parsed.option('key'));
+  return withFile(parsed.positionals[0]!, (stock) =>
+    withFile(kitPath, async (kitFile) => {
+      const { kit } = await readKit(kitFile, pooledPorts);
+      const options = { avb, ...(fingerprint === undefined ? {} : { fingerprint }) };
+      const { bytes, sha256, stockSha256, changes, proof, kit: name, notes } = await patchImage(stock, kit, pooledPorts, options, watchOf(context));
+      await writeFileWhole(out, bytes);
+      return { out, size: bytes.length, sha256, stockSha256, kit: name, avb: avb.mode, changes, proof, notes };
+    }),
+  );
+};
+
+export const unpatch: Verb = async (args, context) => {
+  const parsed = parseArguments(args, ['kit', 'stock', 'out'], [1, 1]);
+  const [kitPath, out, stockPath] = [parsed.required('kit'), parsed.required('out'), parsed.option('stock')];
+  return withFile(parsed.positionals[0]!, (patched) =>
+    withFile(kitPath, async (kitFile) => {
+      const { kit } = await readKit(kitFile, pooledPorts);
+      const { bytes, ...rest } = stockPath
+        ? await withFile(stockPath, (stock) => unpatchImage(patched, kit, stock, pooledPorts, watchOf(context)))
+        : await unpatchImage(patched, kit, null, pooledPorts, watchOf(context));
+      await writeFileWhole(out, bytes);
+      return { out, size: bytes.length, ...rest };
+    }),
+  );
+};
+
+/** `kit check FILE`: everything that is wrong with a kit. */
+export const kit: Verb = async ([what, ...rest]) => {
+  if (what !== 'check') throw new EternoError('usage', 'kit check FILE');
+  const { positionals } = parseArguments(rest, [], [1, 1]);
+  return withFile(positionals[0]!, async (file) => {
+    const { kit: read, problems, warnings } = await examineKit(file, pooledPorts);
+    if (!read) throw new EternoError('kit-invalid', problems.join('; '), { file: file.name, details: { problems: problems.length } });
+    const { id, name, version, versionCode, channel, supports, marker, steps, files } = read;
+    return { valid: true, id, name, version, versionCode, channel, supports, marker, steps: steps.length, files: [...files.keys()], warnings };
+  });
+};

@@ -1,0 +1,10 @@
+import type { Progress, Watch } from '@/core/ports';
+
+/** What a verb is given beside its arguments. */
+export interface VerbContext {
+  readonly signal: AbortSignal;
+  readonly onProgress?: (progress: Progress) => void;
+}
+export type Verb = (args: readonly string[], context: VerbContext) => Promise<object>;
+
+export const watchOf = ({ signal, onProgress }: VerbContext): Watch => ({ signal, ...(onProgress ? { onProgress } : {}) });

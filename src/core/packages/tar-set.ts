@@ -1,0 +1,101 @@
+import type { ByteSource } from '../bytes/byte-source';
+import { readPieces, subSource } from '../bytes/byte-source';
+import { toHex } from '../bytes/bytes';
+import { guessCompression } from '../codecs/codec';
+import { lz4FrameContentBytes } from '../codecs/lz4-frame';
+import { EternoError, throwIfAborted } from '../errors';
+import type { TarArchive, TarMember } from '../formats/tar/reader';
+import { readTar } from '../formats/tar/reader';
+import type { Ports, Watch } from '../ports';
+import type { ImageMember } from './member-package';
+import { buildOfMembers, memberPackage } from './member-package';
+import { baseName } from './package-files';
+import type { OpenedPackage } from './package-report';
+
+/* Tar sets (docs/formats.md, "Packages"): several archives that make one firmware, images in them plain or as lz4. */
+
+const MEMBER_NAME = /^([A-Za-z0-9_-]{1,63})\.img(\.lz4)?$/i;
+/** Members that hold what the person keeps on the handset. */
+export const isUserData = (name: string) => /^(userdata|user_data|data)\.img(\.lz4|\.ext4)?/i.test(baseName(name));
+
+export interface OpenTar {
+  readonly source: ByteSource;
+  readonly archive: TarArchive;
+}
+
+/** @throws {EternoError} of `readTar` */
+export async function openTars(sources: readonly ByteSource[]): Promise<OpenTar[]> {
+  const tars: OpenTar[] = [];
+  for (const source of sources) tars.push({ source, archive: await readTar(source) });
+  return tars;
+}
+
+export const memberSource = ({ source }: OpenTar, member: TarMember) =>
+  subSource(source, member.dataOffset, member.dataOffset + member.size, baseName(member.name));
+
+/** MD5 of a tar up to its appended line. */
+export async function md5OfTar({ source, archive }: OpenTar, ports: Pick<Ports, 'digests'>, watch: Watch = {}): Promise<string> {
+  const digest = await ports.digests.create('md5');
+  let done = 0;
+  for await (const piece of readPieces(subSource(source, 0, archive.endBytes), 1 << 20, watch.signal)) {
+    throwIfAborted(watch.signal);
+    digest.update(piece);
+    done += piece.length;
+    watch.onProgress?.({ phase: 'check the archive', doneBytes: done, totalBytes: archive.endBytes });
+  }
+  return toHex(digest.finish());
+}
+
+/** Holds a tar against the line appended to it; whether there was one. @throws {EternoError} `bad-hash` */
+export async function checkMd5Line(tar: OpenTar, ports: Pick<Ports, 'digests'>, watch: Watch = {}): Promise<boolean> {
+  const line = tar.archive.md5Line;
+  if (!line) return false;
+  const got = await md5OfTar(tar, ports, watch);
+  if (got !== line.md5)
+    throw new EternoError('bad-hash', `${tar.source.name} does not have the MD5 that the line behind it states`, {
+      file: tar.source.name,
+      offset: tar.archive.endBytes,
+      details: { expected: line.md5, got },
+    });
+  return true;
+}
+
+async function imageMember(tar: OpenTar, member: TarMember, ports: Ports): Promise<ImageMember | null> {
+  const match = member.type === '0' ? MEMBER_NAME.exec(baseName(member.name)) : null;
+  if (!match || isUserData(member.name)) return null;
+  const source = memberSource(tar, member);
+  const head = await source.read(0, Math.min(source.size, 19));
+  const kind = guessCompression(head);
+  return {
+    partition: match[1]!,
+    name: `${tar.source.name}/${member.name}`,
+    size: kind === null || kind === 'none' ? member.size : kind === 'lz4-frame' ? lz4FrameContentBytes(head) : null,
+    packedBytes: member.size,
+    slots: null,
+    hashStated: tar.archive.md5Line !== null,
+    open: async (watch) => ({ source, check: async (signal) => void (await checkMd5Line(tar, ports, signal ? { ...watch, signal } : watch)) }),
+  };
+}
+
+/** @throws {EternoError} of `readTar` */
+export async function openTarSet(sources: readonly ByteSource[], ports: Ports, watch: Watch): Promise<OpenedPackage> {
+  const tars = await openTars(sources);
+  const members: ImageMember[] = [];
+  const warnings: string[] = [];
+  for (const tar of tars) {
+    for (const member of tar.archive.members) {
+      const image = await imageMember(tar, member, ports);
+      if (image) members.push(image);
+      if (isUserData(member.name)) warnings.push(`${tar.source.name} holds ${member.name}: writing that part wipes what is kept on the handset`);
+    }
+    if (!tar.archive.md5Line) warnings.push(`${tar.source.name} carries no MD5 line: nothing says whether it is whole`);
+  }
+  const spoken = await buildOfMembers(members, ports, watch);
+  const evidence = tars.map(
+    ({ source, archive }) =>
+      `${source.name} is a tar of ${archive.members.length} members${archive.md5Line ? ' with an MD5 line behind it, checked when something is taken out' : ''}`,
+  );
+  if (spoken) evidence.push(`${spoken.from} names the build in its verified-boot data`);
+  else warnings.push('no image in it names the build');
+  return memberPackage(members, { kind: 'tar-set', evidence, warnings, build: spoken?.build ?? {} }, ports);
+}
