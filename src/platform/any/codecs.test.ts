@@ -1,19 +1,24 @@
-import { gzipSync } from 'node:zlib';
+import { brotliCompressSync, gzipSync } from 'node:zlib';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { concatBytes } from '@/core/bytes/bytes';
 import type { CodecName } from '@/core/codecs/codec';
 import { guessCompression } from '@/core/codecs/codec';
+import { decodeAll } from '@/core/codecs/decode-all';
+import { brotli as browserBrotli } from '@/platform/browser/brotli';
 import { nodePorts } from '@/platform/node/node-ports';
+import { pooledPorts } from '@/platform/node/pooled-ports';
 import { answersProperly, codeOf } from '../../../tests/fixtures/expect-error';
 import { seeded } from '../../../tests/fixtures/images';
 
 const { codecs } = nodePorts;
-const WRITABLE: readonly CodecName[] = ['gzip', 'lz4-legacy', 'xz'];
+const WRITABLE: readonly CodecName[] = ['gzip', 'lz4-legacy', 'lz4-frame', 'xz'];
 const plain = seeded(2, 60_000);
 const fromBase64 = (text: string) => new Uint8Array(Buffer.from(text, 'base64'));
 /** "trail club trail club\n" by other programs. */
 const BZIP2 = fromBase64('QlpoOTFBWSZTWXpI1xwAAAnRgAAQQAA4JBYAIAAgqoDTahADDdM+R1S1o5I+LuSKcKEg9JGuOA==');
+/** "trail club trail club trail club\n" by another program, its size not stated. */
+const LZMA = fromBase64('XQAAgAD//////////wA6HIhGMh8+b9RD/7d3mIaW3+z///3rMAA=');
 const ZSTD = fromBase64('KLUv/QRYlQAAYHRyYWlsIGNsdWIgCgEA3ooXu7HgOw==');
 
 describe('codecs', () => {
@@ -62,6 +67,63 @@ describe('codecs', () => {
     expect(await codeOf(() => codecs.decode(name, packed, 10))).toBe('too-large');
   });
 
+  it('lzma made by another program is read, and nothing in its header is believed unchecked', async () => {
+    const { bytes } = await codecs.decode('lzma', LZMA, 1000);
+    expect(new TextDecoder().decode(bytes)).toBe('trail club trail club trail club\n');
+    expect(await codeOf(() => codecs.decode('lzma', LZMA, 10))).toBe('too-large');
+    const changed = (change: (view: DataView) => void) => {
+      const copy = LZMA.slice();
+      change(new DataView(copy.buffer));
+      return codeOf(() => codecs.decode('lzma', copy, 1000));
+    };
+    expect(await changed((view) => view.setUint32(1, 0xffffffff, true))).toBe('too-large');
+    expect(await changed((view) => view.setBigUint64(5, 1n << 40n, true))).toBe('too-large');
+    expect(await changed((view) => view.setBigUint64(5, 900n, true))).toBe('truncated');
+    expect(await changed((view) => view.setUint8(0, 255))).toBe('corrupt');
+    expect(await codeOf(() => codecs.decode('lzma', LZMA.subarray(0, 12), 1000))).toBe('truncated');
+  });
+
+  it('brotli is read within its limit', async () => {
+    const packed = new Uint8Array(brotliCompressSync(plain));
+    expect((await codecs.decode('brotli', packed, plain.length)).bytes).toEqual(plain);
+    expect(await codeOf(() => codecs.decode('brotli', packed, 1000))).toBe('too-large');
+    expect(await codeOf(() => codecs.decode('brotli', packed.subarray(0, 100), 1 << 20))).toBe('corrupt');
+    expect(await browserBrotli(packed, plain.length)).toEqual(plain);
+  });
+
+  it.each([
+    ['xz', async () => codecs.encode('xz', plain)],
+    ['bzip2', async () => BZIP2],
+    ['zstd', async () => ZSTD],
+    ['lz4-frame', async () => codecs.encode('lz4-frame', plain)],
+  ] as const)('%s takes its own stream and leaves what follows', async (name, make) => {
+    const packed = await make();
+    const followed = concatBytes([packed, new Uint8Array(12), packed]);
+    const { bytes, consumed } = await codecs.decode(name, followed, 1 << 20);
+    expect(consumed).toBe(packed.length);
+    expect(bytes).toEqual((await codecs.decode(name, packed, 1 << 20)).bytes);
+  });
+
+  it.each(['xz', 'gzip'] as const)('%s streams behind each other are one file', async (name) => {
+    const [a, b] = [await codecs.encode(name, plain.subarray(0, 1000)), await codecs.encode(name, plain.subarray(1000))];
+    expect(await decodeAll(codecs, name, concatBytes([a, b]), plain.length)).toEqual(plain);
+    expect(await codeOf(() => decodeAll(codecs, name, concatBytes([a, b]), plain.length - 1))).toBe('too-large');
+  });
+
+  it('spread over threads give the same bytes and the same errors', async () => {
+    const large = seeded(5, 20_000_000);
+    const spread = pooledPorts.codecs;
+    const packed = await spread.encode('lz4-legacy', large);
+    expect(Buffer.compare(packed, await codecs.encode('lz4-legacy', large))).toBe(0);
+    const { bytes, consumed } = await spread.decode('lz4-legacy', concatBytes([packed, new Uint8Array(64)]), large.length);
+    expect([Buffer.compare(bytes, large), consumed]).toEqual([0, packed.length]);
+    const xz = await codecs.encode('xz', large.subarray(0, 400_000));
+    expect(Buffer.compare((await spread.decode('xz', xz, 1 << 20)).bytes, large.subarray(0, 400_000))).toBe(0);
+    expect(await codeOf(() => spread.decode('xz', xz, 1000))).toBe('too-large');
+    expect(await codeOf(() => spread.decode('lz4-legacy', packed, 1000))).toBe('too-large');
+    expect(await codeOf(() => spread.decode('lz4-legacy', packed.subarray(0, -5), large.length))).toBe('truncated');
+  });
+
   it('bzip2 damage is found by its own checksum', async () => {
     const damaged = BZIP2.slice();
     damaged[30]! ^= 0x10;
@@ -72,13 +134,14 @@ describe('codecs', () => {
     expect(await codeOf(() => codecs.encode(name, plain))).toBe('unsupported');
   });
 
-  it.each(['gzip', 'xz', 'bzip2', 'zstd', 'lz4-legacy'] as const)('%s survives any bytes behind its magic', async (name) => {
+  it.each(['gzip', 'xz', 'bzip2', 'zstd', 'lz4-legacy', 'lzma'] as const)('%s survives any bytes behind its magic', async (name) => {
     const magic = {
       gzip: [0x1f, 0x8b, 8, 0],
       xz: [0xfd, 0x37, 0x7a, 0x58, 0x5a, 0],
       bzip2: [0x42, 0x5a, 0x68, 0x39],
       zstd: [0x28, 0xb5, 0x2f, 0xfd],
       'lz4-legacy': [2, 0x21, 0x4c, 0x18],
+      lzma: [0x5d, 0, 0, 1, 0, 200, 0, 0, 0, 0, 0, 0, 0],
     }[name];
     await fc.assert(
       fc.asyncProperty(fc.uint8Array({ maxLength: 200 }), (tail) =>
