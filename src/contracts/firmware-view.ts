@@ -1,10 +1,35 @@
 import type { Fit } from '@/core/fit/fit-package';
+import type { PristineState } from '@/core/fit/pristine';
 import type { PackageReport } from '@/core/packages/package-report';
 
 export interface HandsetFit {
   readonly handsetId: string;
   readonly name: string;
   readonly fit: Fit;
+}
+
+/** An old image that an incremental package starts from, and where it is. */
+export interface PristineView {
+  readonly partition: string;
+  readonly sha256: string;
+  readonly inVault: boolean;
+}
+
+/** A handset that runs the build an incremental package starts from: whether it would take it. */
+export interface PristineHandset {
+  readonly name: string;
+  readonly slot: string;
+  readonly states: readonly PristineState[];
+  readonly prediction: { readonly refused: boolean; readonly sentence: string } | null;
+}
+
+/** What the bench and the vault say to a package. */
+export interface PackageJudgement {
+  readonly fits: readonly HandsetFit[];
+  readonly pristine: readonly PristineView[];
+  readonly starts: readonly PristineHandset[];
+  /** The largest full package of the same handset that was ever opened here; bytes. */
+  readonly fullBytes: number | null;
 }
 
 export interface PackageView {

@@ -1,5 +1,4 @@
 import type { ImageReport } from '@/core/packages/inspect-image';
-import type { RamdiskReport } from '@/core/packages/list-ramdisk';
 import type { ProofLine } from '@/core/patch/prove-patch';
 
 export interface ImageSummary {
@@ -22,7 +21,6 @@ export interface ImageOriginView {
 
 export interface ImageDetail extends ImageSummary {
   readonly report: ImageReport;
-  readonly ramdisk: RamdiskReport | null;
   readonly origins: readonly ImageOriginView[];
   readonly proof: readonly ProofLine[] | null;
   readonly stockSha256: string | null;

@@ -101,7 +101,8 @@ export async function bootOf(build: DemoBuild, brand: string): Promise<Uint8Arra
   const kernel = new Uint8Array(14 * MIB + 4321);
   const seed = seedOf(`kernel ${build.buildId}`);
   kernel.set(programLike(seed, 4 * MIB));
-  kernel.set(noise(seed + 1, 10 * MIB), 4 * MIB);
+  // what the months have in common
+  kernel.set(noise(seedOf(`kernel ${build.product}`), 10 * MIB), 4 * MIB);
   kernel.set(programLike(seed + 2, 4321), 14 * MIB);
   const image = writeBootImage({
     version: 4,

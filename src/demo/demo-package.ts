@@ -1,6 +1,10 @@
+import { brotliCompressSync, constants } from 'node:zlib';
 import { concatBytes, isZero } from '@/core/bytes/bytes';
-import type { PartitionContent, PlannedRun } from '@/core/formats/payload/writer';
+import { writeBinaryPatch } from '@/core/formats/binary-patch/write-patch';
+import { writeIncrementalPayload } from '@/core/formats/payload/write-incremental';
+import type { PartitionContent, PlannedRun, WrittenPayload } from '@/core/formats/payload/writer';
 import { writePayload } from '@/core/formats/payload/writer';
+import type { ZipMember } from '@/platform/any/write-zip';
 import { writeZip } from '@/platform/any/write-zip';
 import { fileSink } from '@/platform/node/file-sink';
 import { nodePorts } from '@/platform/node/node-ports';
@@ -31,7 +35,14 @@ export interface PackageImages {
   readonly boot: Uint8Array;
 }
 
-/** Writes a build's full update package to `path`: payload stored, its properties and metadata beside it. */
+/** The months before and after, of every partition that changes. */
+export interface PackageChange {
+  readonly from: DemoBuild;
+  readonly before: PackageImages;
+  readonly after: PackageImages;
+}
+
+/** Writes a build's full update package to `path`. */
 export async function writeUpdatePackage(path: string, build: DemoBuild, brand: string, images: PackageImages): Promise<void> {
   const system = noise(seedOf(`system ${build.product} ${build.buildId}`), SYSTEM_BYTES);
   const contents: PartitionContent[] = [
@@ -39,13 +50,33 @@ export async function writeUpdatePackage(path: string, build: DemoBuild, brand: 
     { name: 'boot', bytes: images.boot, runs: planRuns(images.boot, (start) => start < 2 * RUN_BLOCKS) },
     { name: 'system', bytes: system, runs: planRuns(system, () => false) },
   ];
-  const about = { blockSize: BLOCK_BYTES, maxTimestamp: Math.floor(build.publishedAt / 1000), securityPatchLevel: build.patchLevel };
-  const payload = await writePayload(contents, about, nodePorts);
+  await writePackage(path, await writePayload(contents, aboutOf(build), nodePorts), build, brand, []);
+}
+
+/** Writes the update from one build to the next, as differences, to `path`. */
+export async function writeIncrementalPackage(path: string, build: DemoBuild, brand: string, { from, before, after }: PackageChange): Promise<void> {
+  const pack = (bytes: Uint8Array) => new Uint8Array(brotliCompressSync(bytes, { params: { [constants.BROTLI_PARAM_QUALITY]: 6 } }));
+  const changed = [
+    { name: 'init_boot', old: before.initBoot, fresh: after.initBoot, runBlocks: RUN_BLOCKS },
+    { name: 'boot', old: before.boot, fresh: after.boot, runBlocks: RUN_BLOCKS },
+  ];
+  const makePatch = (old: Uint8Array, fresh: Uint8Array) => writeBinaryPatch(old, fresh, { packing: 'brotli', pack });
+  const payload = await writeIncrementalPayload(changed, aboutOf(build), makePatch, nodePorts);
+  await writePackage(path, payload, build, brand, [`pre-build=${fingerprintOf(from, brand)}`, `pre-build-incremental=${from.incremental}`]);
+}
+
+const aboutOf = (build: DemoBuild) => ({
+  blockSize: BLOCK_BYTES,
+  maxTimestamp: Math.floor(build.publishedAt / 1000),
+  securityPatchLevel: build.patchLevel,
+});
+
+/** A payload stored in its ZIP, with its properties and metadata beside it. */
+async function writePackage(path: string, payload: WrittenPayload, build: DemoBuild, brand: string, more: readonly string[]): Promise<void> {
   const bytes = concatBytes(payload.parts);
   const digest = await nodePorts.digests.create('sha256');
   digest.update(bytes);
   const base64 = (hash: Uint8Array) => Buffer.from(hash).toString('base64');
-  const text = new TextEncoder();
   const properties = [
     `FILE_HASH=${base64(digest.finish())}`,
     `FILE_SIZE=${bytes.length}`,
@@ -58,24 +89,28 @@ export async function writeUpdatePackage(path: string, build: DemoBuild, brand: 
     `post-build-incremental=${build.incremental}`,
     `post-sdk-level=${Number(build.release) + 20}`,
     `post-security-patch-level=${build.patchLevel}`,
-    `post-timestamp=${about.maxTimestamp}`,
+    `post-timestamp=${aboutOf(build).maxTimestamp}`,
+    ...more,
     `pre-device=${build.device}`,
   ];
+  const text = (lines: readonly string[]) => new TextEncoder().encode(`${lines.join('\n')}\n`);
+  await writeArchive(path, [
+    { name: 'META-INF/com/android/metadata', bytes: text(metadata), stored: false },
+    { name: 'payload.bin', bytes, stored: true },
+    { name: 'payload_properties.txt', bytes: text(properties), stored: false },
+  ]);
+}
+
+/** Writes an archive so that it is there whole or not at all. */
+export async function writeArchive(path: string, members: readonly ZipMember[]): Promise<void> {
   const sink = fileSink(path);
   try {
     let end = 0;
     await sink.begin(0);
-    await writeZip(
-      [
-        { name: 'META-INF/com/android/metadata', bytes: text.encode(`${metadata.join('\n')}\n`), stored: false },
-        { name: 'payload.bin', bytes, stored: true },
-        { name: 'payload_properties.txt', bytes: text.encode(`${properties.join('\n')}\n`), stored: false },
-      ],
-      async (part) => {
-        await sink.writeAt(end, part);
-        end += part.length;
-      },
-    );
+    await writeZip(members, async (part) => {
+      await sink.writeAt(end, part);
+      end += part.length;
+    });
     await sink.commit();
   } finally {
     await sink.discard();
@@ -83,3 +118,5 @@ export async function writeUpdatePackage(path: string, build: DemoBuild, brand: 
 }
 
 export const packageName = (build: DemoBuild) => `${build.product}-${build.buildId}-update.zip`;
+export const incrementalName = (build: DemoBuild, from: DemoBuild) =>
+  `${build.product}-${build.buildId}-from-${from.buildId.split('.').slice(1).join('.')}.zip`;

@@ -50,6 +50,12 @@ async function make(): Promise<void> {
     partition: 'init_boot',
     verified: 'yes',
   });
+  await storeImage(sha256(boots.october), inOnePiece(boots.october), {
+    from: 'package',
+    package: packageName(months.october),
+    partition: 'boot',
+    verified: 'yes',
+  });
   await storeImage(patched.sha256, inOnePiece(patched.bytes), { from: 'patch', stock: stockSha, kit: kitSha });
   await recordWorld(patched.sha256);
   await makeStandIn(dataDir(), { initBootA: own.november, initBootB: patched.bytes, bootA: boots.november, bootB: boots.october });

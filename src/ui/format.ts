@@ -20,6 +20,11 @@ export function formatSeconds(seconds: number): string {
   return `${Math.floor(s / 3600)} h ${Math.floor((s % 3600) / 60)} min`;
 }
 
+/** Seconds left by the pace so far; null before there is a pace to speak of. */
+export function secondsLeft(doneBytes: number, totalBytes: number, elapsedSeconds: number): number | null {
+  return elapsedSeconds < 0.5 || doneBytes <= 0 || totalBytes <= doneBytes ? null : (elapsedSeconds * (totalBytes - doneBytes)) / doneBytes;
+}
+
 const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
 const DAYS = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday'];
 const two = (n: number) => String(n).padStart(2, '0');

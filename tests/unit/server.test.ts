@@ -119,7 +119,7 @@ describe('images', () => {
     expect(await originsOf(sha)).toHaveLength(1);
     const detail = await imageDetail(sha);
     expect(detail.origins[0]!.sentence).toContain('hill.zip');
-    expect(detail.ramdisk!.archives[0]!.entries.length).toBe(5);
+    expect(detail.report.ramdisk).toMatchObject({ archives: 1, entries: 5 });
   });
   it('that nothing speaks for are not called stock', async () => {
     const bytes = await stockImage({ footer: false });
@@ -198,12 +198,12 @@ describe('packages', () => {
   });
   it('are held against every handset and remembered', async () => {
     await addHandset('North', DUMP);
-    expect((await keepPackage('a.img', 5, await report(FINGERPRINT)))[0]!.fit.verdict).toBe('exact');
+    expect((await keepPackage('a.img', 5, await report(FINGERPRINT))).fits[0]!.fit.verdict).toBe('exact');
     expect((await packageViews()).map((view) => view.fileName)).toEqual(['a.img']);
   });
   it('of the look-alike are judged, and nothing of them is kept', async () => {
     await addHandset('North', DUMP);
-    expect((await keepPackage('b.img', 5, await report(FINGERPRINT.replace('hill_eu', 'hill_am'))))[0]!.fit.verdict).toBe('other variant');
+    expect((await keepPackage('b.img', 5, await report(FINGERPRINT.replace('hill_eu', 'hill_am')))).fits[0]!.fit.verdict).toBe('other variant');
     expect(await packageViews()).toEqual([]);
   });
 });

@@ -81,6 +81,7 @@ export async function openBareImage(file: ByteSource, ports: Ports): Promise<Ope
   const unwrapped = await unwrap(file, ports);
   const { partition, build, evidence } = await identifyImage(unwrapped.source);
   return {
+    contents: [],
     report: {
       kind: 'bare-image',
       incremental: false,

@@ -88,7 +88,8 @@ export function innerImageZip(archive: ZipArchive): ZipEntry | null {
 /** A factory ZIP: the images in an archive of its own, stored or deflated; bootloader and radio beside it. */
 export async function openFactoryZip(archive: ZipArchive, inner: ZipEntry, ports: Ports, watch: Watch): Promise<OpenedPackage> {
   const { source } = await archive.openEntry(inner, watch.signal);
-  const opened = await describeImages(filesOfZip(await ports.openZip(source, watch.signal)), ports, watch);
+  const files = filesOfZip(await ports.openZip(source, watch.signal)).map((file) => ({ ...file, name: `${inner.name}/${file.name}` }));
+  const opened = await describeImages(files, ports, watch);
   // a deflated inner archive has been unpacked to get here; a stored one is checked with what is taken from it, entry by entry
   const beside = imageMembers(filesOfZip(archive), (file) => /(?:^|\/)(bootloader|radio)-[^/]*\.img$/i.exec(file.name)?.[1]?.toLowerCase() ?? null);
   const evidence = [

@@ -1,9 +1,10 @@
 import type { ByteSource } from '../bytes/byte-source';
-import { startsWith } from '../bytes/bytes';
+import { startsWith, toHex } from '../bytes/bytes';
 import { sha256Hex, sha256OfSource } from '../bytes/digest';
 import type { Compression } from '../codecs/codec';
 import { EternoError } from '../errors';
 import { VBMETA_MAGIC } from '../formats/avb/layout';
+import type { AvbFooter } from '../formats/avb/layout';
 import type { AvbData } from '../formats/avb/reader';
 import { checkDigest, checkSignature, readAvbFooter, readVbmetaImage } from '../formats/avb/reader';
 import { BOOT_MAGIC, osVersionOf, patchLevelOf } from '../formats/boot-image/layout';
@@ -56,16 +57,44 @@ export interface AvbReport {
   readonly digestValid: boolean | null;
   readonly signatureValid: boolean | null;
   readonly properties: Readonly<Record<string, string>>;
+  /** Null in a vbmeta image. Bytes from the start of the file. */
+  readonly footer: AvbFooter | null;
+  readonly release: string;
+  readonly rollbackIndexLocation: number;
+  /** Of the key that the block carries; null where it carries none. */
+  readonly publicKeySha256: string | null;
+  readonly hashes: readonly { partition: string; imageSize: number; algorithm: string; salt: string; digest: string }[];
+  readonly chains: readonly { partition: string; rollbackIndexLocation: number; publicKeySha256: string }[];
 }
 
 const MAGIC_BYTES = 8;
 
 async function avbReport(source: ByteSource, avb: AvbData | null, ports: Ports): Promise<AvbReport | null> {
   if (!avb) return null;
-  const { algorithm, rollbackIndex, flags, properties } = avb.vbmeta;
+  const { algorithm, rollbackIndex, rollbackIndexLocation, flags, properties, release, publicKey } = avb.vbmeta;
   const digestValid = await checkDigest(source, avb, ports.digests);
   const signatureValid = await checkSignature(avb.vbmeta, ports.digests);
-  return { algorithm, rollbackIndex, flags, digestValid, signatureValid, properties };
+  const chains = [];
+  for (const chain of avb.vbmeta.chains)
+    chains.push({
+      partition: chain.partition,
+      rollbackIndexLocation: chain.rollbackIndexLocation,
+      publicKeySha256: await sha256Hex(ports.digests, chain.publicKey),
+    });
+  return {
+    algorithm,
+    rollbackIndex,
+    flags,
+    digestValid,
+    signatureValid,
+    properties,
+    footer: avb.footer,
+    release,
+    rollbackIndexLocation,
+    publicKeySha256: publicKey.length > 0 ? await sha256Hex(ports.digests, publicKey) : null,
+    hashes: avb.vbmeta.hashes.map(({ salt, digest, ...rest }) => ({ ...rest, salt: toHex(salt), digest: toHex(digest) })),
+    chains,
+  };
 }
 
 async function bootReport(image: BootImage, avb: AvbReport | null, ports: Ports): Promise<ImageReport> {

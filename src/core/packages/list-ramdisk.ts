@@ -32,7 +32,7 @@ export interface RamdiskReport {
 }
 
 /** The ramdisks of a boot or vendor_boot image, in the order they are unpacked. @throws {EternoError} `unsupported` where the image has none */
-async function readImageRamdisks(source: ByteSource, ports: Ports): Promise<Ramdisk[]> {
+export async function readImageRamdisks(source: ByteSource, ports: Ports): Promise<Ramdisk[]> {
   const packed = await packedRamdisks(source);
   if (packed.length === 0) throw new EternoError('unsupported', 'the image has no ramdisk', { file: source.name });
   const ramdisks: Ramdisk[] = [];
@@ -69,7 +69,10 @@ export async function describeEntry(entry: CpioEntry, ports: Pick<Ports, 'digest
 
 /** Lists a ramdisk's entries archive by archive, trailers left out. */
 export async function listRamdisk(source: ByteSource, ports: Ports): Promise<RamdiskReport> {
-  const ramdisks = await readImageRamdisks(source, ports);
+  return describeRamdisks(await readImageRamdisks(source, ports), ports);
+}
+
+export async function describeRamdisks(ramdisks: readonly Ramdisk[], ports: Pick<Ports, 'digests'>): Promise<RamdiskReport> {
   const archives = [];
   for (const stream of ramdisks.flatMap((ramdisk) => ramdisk.streams)) {
     for (const { archive } of stream.archives) {

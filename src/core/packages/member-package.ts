@@ -4,6 +4,7 @@ import { LIMITS } from '../limits';
 import type { Ports, Watch } from '../ports';
 import { identifyImage } from './bare-image';
 import { copyImage } from './copy-image';
+import { contentsOf } from './contents';
 import type { OpenedPackage, PackageBuild, PackageImage, PackageReport } from './package-report';
 import { plainImage, UNKNOWN_BUILD } from './package-report';
 import { unwrap } from './unwrap';
@@ -55,15 +56,17 @@ export type MemberFindings = Pick<PackageReport, 'kind' | 'evidence' | 'warnings
 export function memberPackage(members: readonly ImageMember[], { kind, build, evidence, warnings }: MemberFindings, ports: Ports): OpenedPackage {
   const names = new Set(members.map((member) => member.partition));
   const doubled = [...names].filter((name) => members.filter((member) => member.partition === name).length > 1);
+  const images = [...names].map((name) => {
+    const { size, slots, name: member } = members.find((one) => one.partition === name)!;
+    return plainImage(name, size, { slots, member });
+  });
   return {
+    contents: contentsOf([], images),
     report: {
       kind,
       incremental: false,
       build: { ...UNKNOWN_BUILD, ...build },
-      images: [...names].map((name) => {
-        const { size, slots, name: member } = members.find((one) => one.partition === name)!;
-        return plainImage(name, size, { slots, member });
-      }),
+      images,
       evidence,
       warnings: [...warnings, ...doubled.map((name) => `${name} stands in it more than once, so it can't be taken out`)],
       writes: [],

@@ -15,6 +15,7 @@ import { openBareImage } from './bare-image';
 import { openBlockUpdate, transferredPartitions } from './block-update';
 import { findFlashList, openFlashList } from './flash-list-package';
 import { innerImageZip, looksLikeImages, openFactoryZip, openImageFiles } from './image-zip';
+import { contentsOf } from './contents';
 import type { PackageFile } from './package-files';
 import { filesOfZip, looseFiles } from './package-files';
 import type { OpenedPackage } from './package-report';
@@ -27,13 +28,19 @@ const ZIP_MAGIC = latin1('PK\x03\x04');
 const ZIP_EMPTY_MAGIC = latin1('PK\x05\x06');
 
 async function openArchive(source: ByteSource, archive: ZipArchive, ports: Ports, watch: Watch): Promise<OpenedPackage> {
+  const opened = await openKnownArchive(source, archive, ports, watch);
+  const files = archive.entries.filter((entry) => !entry.directory);
+  return { ...opened, contents: contentsOf(files, opened.report.images) };
+}
+
+async function openKnownArchive(source: ByteSource, archive: ZipArchive, ports: Ports, watch: Watch): Promise<OpenedPackage> {
   const payload = payloadEntryOf(archive);
   if (payload) return openUpdateZip(archive, payload, ports);
   if (findEntry(archive, KIT_MANIFEST_NAME)) {
     const { kit, warnings } = await readKitArchive(archive, source.name);
-    const { report, take } = unknownPackage(source.name, 'a kit holds no image');
+    const { report, ...rest } = unknownPackage(source.name, 'a kit holds no image');
     const evidence = [`holds ${KIT_MANIFEST_NAME}: patch kit ${kit.name} ${kit.version}, ${kit.channel}`];
-    return { take, report: { ...report, kind: 'kit', evidence, warnings } };
+    return { ...rest, report: { ...report, kind: 'kit', evidence, warnings } };
   }
   const inner = innerImageZip(archive);
   if (inner) return openFactoryZip(archive, inner, ports, watch);
@@ -77,7 +84,7 @@ export async function openPackageFiles(sources: readonly ByteSource[], ports: Po
     return { ...opened, report: { ...opened.report, warnings: [...opened.report.warnings, ...others] } };
   }
   const opened = await openFiles(looseFiles(sources), ports, watch);
-  if (opened) return opened;
+  if (opened) return { ...opened, contents: contentsOf(sources, opened.report.images) };
   throw new EternoError('unsupported', `${sources.length} files that make no one package; name them one by one`);
 }
 

@@ -1,6 +1,7 @@
 import type { ByteSource } from '../bytes/byte-source';
 import type { ImageSink } from '../bytes/image-sink';
 import type { Watch } from '../ports';
+import type { PackageContent } from './contents';
 
 /** What a package is and holds. Unknown is null; sizes in bytes; hashes in lower-case hex. */
 export interface PackageReport {
@@ -80,6 +81,7 @@ export const UNKNOWN_BUILD: PackageBuild = {
 /** A package whose index has been read; images are taken out of it one by one. */
 export interface OpenedPackage {
   readonly report: PackageReport;
+  readonly contents: readonly PackageContent[];
   /**
    * Writes one image, raw and unwrapped, and reads it back.
    * @param old the partition's old image, for packages that need it

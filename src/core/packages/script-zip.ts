@@ -63,6 +63,6 @@ export async function openScriptZip(file: string, files: readonly PackageFile[])
   if (note) evidence.unshift(`a module: ${note.get('name')} ${note.get('version')} (${note.get('id')})`);
   if (scripts.length > 0 && writes.length === 0) warnings.push('its script names no partition that it writes');
   const why = note ? 'a module holds no stock image' : 'an install package for a recovery holds no stock image';
-  const { report, take } = unknownPackage(file, why);
-  return { take, report: { ...report, kind: note ? 'module-zip' : 'recovery-zip', evidence, warnings, writes } };
+  const { report, ...rest } = unknownPackage(file, why);
+  return { ...rest, report: { ...report, kind: note ? 'module-zip' : 'recovery-zip', evidence, warnings, writes } };
 }

@@ -10,6 +10,7 @@ import type { Ports, Watch } from '../ports';
 import type { ImageMember } from './member-package';
 import { buildOfMembers, memberPackage } from './member-package';
 import { baseName } from './package-files';
+import { contentsOf } from './contents';
 import type { OpenedPackage } from './package-report';
 
 /* Tar sets (docs/formats.md, "Packages"): several archives that make one firmware, images in them plain or as lz4. */
@@ -97,5 +98,7 @@ export async function openTarSet(sources: readonly ByteSource[], ports: Ports, w
   );
   if (spoken) evidence.push(`${spoken.from} names the build in its verified-boot data`);
   else warnings.push('no image in it names the build');
-  return memberPackage(members, { kind: 'tar-set', evidence, warnings, build: spoken?.build ?? {} }, ports);
+  const opened = memberPackage(members, { kind: 'tar-set', evidence, warnings, build: spoken?.build ?? {} }, ports);
+  const listed = tars.flatMap(({ source, archive }) => archive.members.map(({ name, size }) => ({ name: `${source.name}/${name}`, size })));
+  return { ...opened, contents: contentsOf(listed, opened.report.images) };
 }

@@ -12,6 +12,7 @@ import type { ZipArchive, ZipEntry } from '../formats/zip/zip-archive';
 import { findEntry } from '../formats/zip/zip-archive';
 import type { Ports } from '../ports';
 import { filesOfZip, findFile, parseKeyValues, readTextFile } from './package-files';
+import { contentsOf } from './contents';
 import type { OpenedPackage, PackageBuild, PackageImage } from './package-report';
 import { mergeBuilds, plainImage, UNKNOWN_BUILD } from './package-report';
 import { unwrap } from './unwrap';
@@ -61,6 +62,7 @@ function packageOf(payload: Payload, ports: Ports, { build, evidence, warnings }
   const patcher = (before: Uint8Array, patch: Uint8Array, bytes: number) => applyBinaryPatch(before, patch, bytes, ports.codecs);
   const images = manifest.partitions.map((partition) => imageOf(partition, manifest.blockSize));
   return {
+    contents: contentsOf([], images),
     report: {
       kind: 'update-zip',
       incremental: manifest.minorVersion !== 0 || images.some((image) => image.needsSource),

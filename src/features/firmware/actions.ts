@@ -3,15 +3,20 @@ import { packageNameSchema, recordPackageSchema } from '@/contracts/inputs';
 import type { Outcome } from '@/contracts/outcome';
 import { outcome } from '@/contracts/outcome';
 import type { PackageReport } from '@/core/packages/package-report';
-import type { HandsetFit } from '@/contracts/firmware-view';
-import { forgetPackage, keepPackage } from '@/server/services/firmware-service';
+import type { HandsetFit, PackageJudgement } from '@/contracts/firmware-view';
+import { fitAll, forgetPackage, keepPackage } from '@/server/services/firmware-service';
 
 /** Remembers what a package was found to be, and holds it against every handset. */
-export async function keepPackageAction(input: { fileName: string; sizeBytes: number; report: PackageReport }): Promise<Outcome<HandsetFit[]>> {
+export async function keepPackageAction(input: { fileName: string; sizeBytes: number; report: PackageReport }): Promise<Outcome<PackageJudgement>> {
   return outcome(async () => {
     const { fileName, sizeBytes, report } = await recordPackageSchema.validate(input);
     return keepPackage(fileName, sizeBytes, report as PackageReport);
   });
+}
+
+/** How a file on the table fits each handset; nothing is remembered. */
+export async function fitFileAction(input: { fileName: string; sizeBytes: number; report: PackageReport }): Promise<Outcome<HandsetFit[]>> {
+  return outcome(async () => fitAll((await recordPackageSchema.validate(input)).report as PackageReport));
 }
 
 export async function forgetPackageAction(input: { fileName: string; sizeBytes: number }): Promise<Outcome<void>> {

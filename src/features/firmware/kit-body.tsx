@@ -8,7 +8,7 @@ import { ErrorNote } from '@/ui/error-note';
 import { formatBytes } from '@/ui/format';
 import styles from './firmware.module.css';
 import { PackageEvidence } from './package-evidence';
-import { uploadKit } from './upload';
+import { sendKit } from '@/ui/send';
 import type { OpenPackage } from './use-package';
 
 /** A patch kit that was opened like a package: what it is, and its way into the vault. */
@@ -21,7 +21,7 @@ export function KitBody({ pack }: { pack: OpenPackage }) {
     try {
       const bytes = await pack.file.arrayBuffer();
       const sha256 = toHex(new Uint8Array(await crypto.subtle.digest('SHA-256', bytes)));
-      await uploadKit(sha256, bytes, pack.file.name);
+      await sendKit(sha256, bytes, pack.file.name);
       setState('kept');
     } catch (thrown) {
       setError(toEternoError(thrown, 'io').toData());

@@ -1,8 +1,14 @@
 import { Button, Progress } from 'antd';
-import { formatBytes } from '@/ui/format';
+import { formatBytes, formatSeconds } from '@/ui/format';
 import type { ReadSoFar } from '@/workers/firmware/firmware-client';
 import styles from './firmware.module.css';
 import type { PackageWork as Work } from './use-package';
+
+const PHASES: Readonly<Record<string, string>> = {
+  extract: 'unpacked and checked',
+  copy: 'copied',
+  'check the archive': 'of the archive checked against its MD5 line',
+};
 
 /** What is under way, and which parts of the file were read for it: the file is never read whole. */
 export function PackageWork({ work, read, sizeBytes, onStop }: { work: Work; read: ReadSoFar; sizeBytes: number; onStop: () => void }) {
@@ -14,15 +20,19 @@ export function PackageWork({ work, read, sizeBytes, onStop }: { work: Work; rea
     keeping: 'Into the vault, hashed again there',
   }[work.kind];
   const share = sizeBytes > 0 ? (100 * read.bytesRead) / sizeBytes : 0;
+  const left = work.kind === 'taking' ? work.secondsLeft : null;
+  const more = (work.kind === 'taking' || work.kind === 'keeping') && work.left > 0 ? `, then ${work.left} more` : '';
   return (
     <div className={styles.job} aria-live="polite">
       <div className={styles.jobHead}>
         <b>
           {title}
-          {work.kind === 'taking' || work.kind === 'keeping' ? `: ${work.partition}` : ''}
+          {work.kind === 'taking' || work.kind === 'keeping' ? `: ${work.partition}${more}` : ''}
         </b>
         <span className="soft">
-          {formatBytes(read.bytesRead)} of {formatBytes(sizeBytes)} read, {share < 0.1 ? 'under 0.1' : share.toFixed(1)} %
+          {progress
+            ? `${formatBytes(progress.doneBytes)} of ${formatBytes(progress.totalBytes)} ${PHASES[progress.phase] ?? progress.phase}${left === null ? '' : `, ${formatSeconds(left)} left`}`
+            : `${formatBytes(read.bytesRead)} of ${formatBytes(sizeBytes)} read, ${share < 0.1 ? 'under 0.1' : share.toFixed(1)} %`}
         </span>
         {work.kind === 'opening' || work.kind === 'taking' ? (
           <Button size="small" onClick={onStop}>
@@ -35,7 +45,7 @@ export function PackageWork({ work, read, sizeBytes, onStop }: { work: Work; rea
           percent={Math.round((100 * progress.doneBytes) / Math.max(1, progress.totalBytes))}
           showInfo={false}
           size="small"
-          aria-label={`${formatBytes(progress.doneBytes)} of ${formatBytes(progress.totalBytes)} unpacked`}
+          aria-label="How far"
         />
       ) : null}
       <div className={styles.track} role="img" aria-label={`${read.ranges.length} stretches of the file were read`}>

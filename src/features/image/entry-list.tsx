@@ -1,43 +1,80 @@
 'use client';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useMemo, useRef } from 'react';
+import { Input } from 'antd';
+import { useDeferredValue, useMemo, useRef, useState } from 'react';
 import type { RamdiskReport } from '@/core/packages/list-ramdisk';
 import { formatBytes } from '@/ui/format';
+import type { EntryRow } from './entry-tree';
+import { entryRows, kindOf, permissionsOf, searchRows } from './entry-tree';
 import styles from './image.module.css';
 
 const ROW_PX = 26;
 
-/** A ramdisk's entries as they lie in it, archive after archive. */
-export function EntryList({ ramdisk }: { ramdisk: RamdiskReport }) {
-  const entries = useMemo(() => ramdisk.archives.flatMap((archive, i) => archive.entries.map((entry) => ({ ...entry, archive: i + 1 }))), [ramdisk]);
+interface Props {
+  readonly ramdisk: RamdiskReport;
+  readonly chosen: string | null;
+  readonly onChoose: (row: EntryRow) => void;
+}
+
+/** A ramdisk's entries as a tree, in the order they are unpacked; searched by name. */
+export function EntryList({ ramdisk, chosen, onChoose }: Props) {
+  const [search, setSearch] = useState('');
+  const wanted = useDeferredValue(search);
+  const all = useMemo(() => entryRows(ramdisk), [ramdisk]);
+  const rows = useMemo(() => searchRows(all, wanted), [all, wanted]);
   const scroller = useRef<HTMLDivElement>(null);
   // eslint-disable-next-line react-hooks/incompatible-library -- the library's own hook; nothing of it is memoised
-  const rows = useVirtualizer({ count: entries.length, getScrollElement: () => scroller.current, estimateSize: () => ROW_PX, overscan: 20 });
+  const list = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => ROW_PX, overscan: 20 });
+  const archives = ramdisk.archives.length;
   return (
-    <div ref={scroller} className={styles.entries} tabIndex={0} role="region" aria-label={`${entries.length} ramdisk entries`}>
-      <div style={{ height: rows.getTotalSize(), position: 'relative' }}>
-        {rows.getVirtualItems().map((item) => {
-          const entry = entries[item.index]!;
-          return (
-            <div
-              key={item.key}
-              className={styles.entry}
-              style={{ position: 'absolute', top: 0, left: 0, right: 0, transform: `translateY(${item.start}px)` }}
-            >
-              <span className="mono" title={`${entry.name}, archive ${entry.archive}, ${entry.sha256}`}>
-                {entry.name}
-              </span>
-              <span className="mono soft">{entry.mode}</span>
-              <span className="mono soft">
-                {entry.uid}:{entry.gid}
-              </span>
-              <span className="mono" style={{ textAlign: 'right' }}>
-                {entry.mode.startsWith('4') ? 'folder' : formatBytes(entry.size)}
-              </span>
-            </div>
-          );
-        })}
+    <>
+      <div className={styles.searchRow}>
+        <Input
+          aria-label="Search entries"
+          placeholder="Search entries by name"
+          size="small"
+          allowClear
+          value={search}
+          onChange={(event) => setSearch(event.target.value)}
+        />
+        <span className="soft small">
+          {rows.length === all.length
+            ? `${all.length.toLocaleString('en')} entries`
+            : `${rows.length.toLocaleString('en')} of ${all.length.toLocaleString('en')}`}
+          {archives > 1 ? ` in ${archives} archives` : ''}
+        </span>
       </div>
-    </div>
+      <div ref={scroller} className={styles.entries} tabIndex={0} role="region" aria-label={`${rows.length} ramdisk entries`}>
+        <div style={{ height: list.getTotalSize(), position: 'relative' }}>
+          {list.getVirtualItems().map((item) => {
+            const row = rows[item.index]!;
+            const { entry } = row;
+            return (
+              <button
+                key={row.key}
+                type="button"
+                className={styles.entry}
+                data-chosen={chosen === row.key}
+                data-overruled={row.overruled}
+                style={{ transform: `translateY(${item.start}px)` }}
+                title={`${entry.name}, archive ${row.archive}${row.overruled ? ', overruled by a later one' : ''}`}
+                onClick={() => onChoose(row)}
+              >
+                <span className="mono" style={{ paddingLeft: wanted === '' ? row.depth * 14 : 0 }}>
+                  {wanted === '' ? row.label : entry.name}
+                </span>
+                <span className="mono soft">{permissionsOf(entry)}</span>
+                <span className="mono soft">
+                  {entry.uid}:{entry.gid}
+                </span>
+                <span className="mono" style={{ textAlign: 'right' }}>
+                  {kindOf(entry) === 'file' ? formatBytes(entry.size) : kindOf(entry)}
+                </span>
+              </button>
+            );
+          })}
+        </div>
+      </div>
+    </>
   );
 }

@@ -1,20 +1,28 @@
 'use client';
-import { Button } from 'antd';
+import { Button, Tabs } from 'antd';
 import Link from 'next/link';
-import { useMemo, useRef } from 'react';
-import type { ImageDetail, KitView } from '@/contracts/image-view';
-import { formatBytes, formatTime } from '@/ui/format';
+import { useMemo, useRef, useState } from 'react';
+import type { ImageDetail, ImageSummary, KitView } from '@/contracts/image-view';
+import { ErrorNote } from '@/ui/error-note';
+import { formatBytes } from '@/ui/format';
 import { useKeys } from '@/ui/frame/keys';
 import { HashText } from '@/ui/hash-text';
 import { ByteMap } from './byte-map';
+import { CompareChooser, ComparePanel } from './compare-panel';
 import { EntryList } from './entry-list';
+import type { EntryRow } from './entry-tree';
+import { EntryViewer } from './entry-viewer';
 import styles from './image.module.css';
+import { AvbWords, HeaderWords, OriginChain } from './image-words';
 import { PatchPanel } from './patch-panel';
 import { ProofList } from './proof-list';
+import { useImage } from './use-image';
 
 interface Props {
   readonly image: ImageDetail;
   readonly kits: readonly KitView[];
+  /** The other images of the vault, those of the same partition first. */
+  readonly others: readonly ImageSummary[];
   readonly openRound: { readonly id: string; readonly handset: string } | null;
 }
 
@@ -25,10 +33,20 @@ const title = (image: ImageDetail) => {
   return `${image.partition} of ${build}, origin not proved`;
 };
 
-export function ImageRoom({ image, kits, openRound }: Props) {
-  const { report } = image;
+export function ImageRoom({ image, kits, others, openRound }: Props) {
+  const state = useImage(image.sha256);
+  const { opened, other, error, setError } = state;
+  const report = opened?.report ?? image.report;
+  const [chosen, setChosen] = useState<EntryRow | null>(null);
   const download = useRef<HTMLAnchorElement>(null);
   useKeys(useMemo(() => [{ key: 'd', does: 'download', run: () => download.current?.click() }], []));
+  const facts = [
+    { key: 'header', label: 'Header', children: <HeaderWords report={report} /> },
+    { key: 'avb', label: 'Verified boot', children: <AvbWords avb={report.avb} full={opened !== null} /> },
+    { key: 'sections', label: 'Sections', children: <Sections report={report} /> },
+    { key: 'origin', label: 'Where it came from', children: <OriginChain image={image} /> },
+    ...(image.proof ? [{ key: 'proof', label: 'Proof', children: <ProofList proof={image.proof} /> }] : []),
+  ];
   return (
     <div className={styles.room}>
       <div className={styles.head}>
@@ -38,124 +56,80 @@ export function ImageRoom({ image, kits, openRound }: Props) {
             {image.product ?? 'variant not named'} · {formatBytes(image.sizeBytes)} · SHA-256 <HashText hash={image.sha256} />
           </span>
         </div>
-        <Button ref={download} href={`/api/images/${image.sha256}`} download>
-          Download
-        </Button>
+        <div className={styles.headTools}>
+          <CompareChooser {...state} others={others} />
+          <Button ref={download} href={`/api/images/${image.sha256}`} download size="small">
+            Download
+          </Button>
+        </div>
       </div>
-      {image.role === 'stock' ? <PatchPanel sha256={image.sha256} partition={image.partition} kits={kits} openRound={openRound} /> : null}
+      {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
+      {image.role === 'stock' && report.ramdisk ? (
+        <PatchPanel sha256={image.sha256} partition={image.partition} kits={kits} openRound={openRound} />
+      ) : null}
       {image.role === 'patched' ? (
         <p style={{ marginTop: 10 }}>
           Made from the stock image {image.stockSha256 ? <HashText hash={image.stockSha256} /> : 'it does not name'}. A patched image is never patched
           again. {openRound ? <Link href={`/rounds/${openRound.id}`}>To the round of {openRound.handset}</Link> : null}
         </p>
       ) : null}
-      <ByteMap report={report} />
+      {other ? <ComparePanel key={other.report.sha256} {...state} other={other} sha256={image.sha256} stock={image.role === 'stock'} /> : null}
+      {opened ? (
+        <ByteMap regions={opened.regions} size={report.size} />
+      ) : (
+        <div className={styles.mapWaiting} aria-live="polite">
+          {error ? '' : 'Taking the image apart'}
+        </div>
+      )}
       <div className={styles.columns}>
         <div>
-          <h2>Sections</h2>
-          <table className="ledger">
-            <thead>
-              <tr>
-                <th>Section</th>
-                <th className="num">From byte</th>
-                <th className="num">Bytes</th>
-                <th>SHA-256</th>
-              </tr>
-            </thead>
-            <tbody>
-              {report.sections.map((section) => (
-                <tr key={section.name}>
-                  <td>{section.name}</td>
-                  <td className="num mono">{section.offset.toLocaleString('en')}</td>
-                  <td className="num mono">{section.size.toLocaleString('en')}</td>
-                  <td>
-                    <HashText hash={section.sha256} />
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          <Words image={image} />
+          <Tabs size="small" items={facts} defaultActiveKey={image.proof ? 'proof' : 'header'} />
         </div>
         <div>
-          {image.proof ? (
-            <>
-              <h2>Proof, by the server</h2>
-              <ProofList proof={image.proof} />
-            </>
-          ) : null}
           <h2>{ramdiskTitle(report)}</h2>
-          {image.ramdisk ? <EntryList ramdisk={image.ramdisk} /> : <p className="soft">Root can not sit in this image.</p>}
+          {opened?.ramdisk ? (
+            <>
+              <EntryList ramdisk={opened.ramdisk} chosen={chosen?.key ?? null} onChoose={setChosen} />
+              {chosen ? <EntryViewer key={chosen.key} row={chosen} read={state.read} onClose={() => setChosen(null)} /> : null}
+            </>
+          ) : opened ? (
+            <p className="soft">Root can not sit in this image.</p>
+          ) : null}
         </div>
       </div>
     </div>
   );
 }
 
-function ramdiskTitle({ ramdisk, ramdisks }: ImageDetail['report']): string {
-  if (ramdisk) return `Ramdisk, ${ramdisk.entries} entries, ${ramdisk.compression}, ${formatBytes(ramdisk.unpackedSize)} unpacked`;
-  if (!ramdisks || ramdisks.length === 0) return 'No ramdisk';
-  return `Ramdisks: ${ramdisks.map((one) => `${one.type}${one.name ? ` ${one.name}` : ''}, ${one.entries} entries`).join('; ')}`;
+function Sections({ report }: { report: ImageDetail['report'] }) {
+  return (
+    <table className="ledger">
+      <thead>
+        <tr>
+          <th>Section</th>
+          <th className="num">From byte</th>
+          <th className="num">Bytes</th>
+          <th>SHA-256</th>
+        </tr>
+      </thead>
+      <tbody>
+        {report.sections.map((section) => (
+          <tr key={section.name}>
+            <td>{section.name}</td>
+            <td className="num mono">{section.offset.toLocaleString('en')}</td>
+            <td className="num mono">{section.size.toLocaleString('en')}</td>
+            <td>
+              <HashText hash={section.sha256} />
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
 }
 
-function Words({ image }: { image: ImageDetail }) {
-  const { report } = image;
-  const avb = report.avb;
-  const digest =
-    avb?.digestValid === null
-      ? 'names no digest of this image'
-      : avb?.digestValid
-        ? 'its digest holds'
-        : 'its digest no longer holds, as after any patch';
-  return (
-    <>
-      <h2>In words</h2>
-      <table className="ledger">
-        <tbody>
-          <tr>
-            <td className="soft">Header</td>
-            <td>
-              version {report.headerVersion}, pages of {report.pageSize} bytes, {report.kernelPresent ? 'with a kernel' : 'without a kernel'}
-            </td>
-          </tr>
-          <tr>
-            <td className="soft">Release, patch level</td>
-            <td className="mono">
-              {report.osVersion ?? 'not stated'}, {report.patchLevel ?? 'not stated'}
-            </td>
-          </tr>
-          <tr>
-            <td className="soft">Command line</td>
-            <td className="mono">{report.cmdline || 'empty'}</td>
-          </tr>
-          <tr>
-            <td className="soft">Verified boot</td>
-            <td>{avb ? `footer there, ${digest}, rollback index ${avb.rollbackIndex}` : 'no footer'}</td>
-          </tr>
-          {image.origins.map((origin) => (
-            <tr key={`${origin.kind}${origin.at}`}>
-              <td className="soft">Came</td>
-              <td style={{ overflowWrap: 'anywhere' }}>
-                {origin.sentence}, {formatTime(origin.at)}
-              </td>
-            </tr>
-          ))}
-          {image.places.map((place) => (
-            <tr key={place}>
-              <td className="soft">Lies on</td>
-              <td>{place}</td>
-            </tr>
-          ))}
-          {image.patchedFromIt.map((other) => (
-            <tr key={other.sha256}>
-              <td className="soft">Patched from it</td>
-              <td>
-                <Link href={`/images/${other.sha256}`}>{other.kit}</Link> <HashText hash={other.sha256} />
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </>
-  );
+function ramdiskTitle({ ramdisk, ramdisks }: ImageDetail['report']): string {
+  if (ramdisk) return `Ramdisk, ${ramdisk.compression}, ${formatBytes(ramdisk.unpackedSize)} unpacked`;
+  if (!ramdisks || ramdisks.length === 0) return 'No ramdisk';
+  return `Ramdisks: ${ramdisks.map((one) => `${one.type}${one.name ? ` ${one.name}` : ''}, ${one.entries} entries`).join('; ')}`;
 }

@@ -8,6 +8,7 @@ import { EternoError, toEternoError } from '@/core/errors';
 import type { Progress as Done } from '@/core/ports';
 import type { KitView } from '@/contracts/image-view';
 import { ErrorNote } from '@/ui/error-note';
+import { fetchFromVault, sendImage } from '@/ui/send';
 import { formatSeconds } from '@/ui/format';
 import type { PatchedInWorker } from '@/workers/patch/patch-client';
 import { PatchClient } from '@/workers/patch/patch-client';
@@ -19,12 +20,6 @@ interface Props {
   readonly partition: string;
   readonly kits: readonly KitView[];
   readonly openRound: { readonly id: string; readonly handset: string } | null;
-}
-
-async function fetchBlob(path: string): Promise<Blob> {
-  const response = await fetch(path);
-  if (!response.ok) throw EternoError.fromData(((await response.json()) as { error: ErrorData }).error);
-  return response.blob();
 }
 
 /** Patches a stock image in a worker, shows the proof line by line, and hands it to the vault, where the server proves it again. */
@@ -49,13 +44,11 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
     setProgress({ phase: 'read', doneBytes: 0, totalBytes: 1 });
     const began = performance.now();
     try {
-      const result = await mine.patch(await fetchBlob(`/api/images/${sha256}`), await fetchBlob(`/api/kits/${kit}`), setProgress);
+      const result = await mine.patch(await fetchFromVault('images', sha256), await fetchFromVault('kits', kit), setProgress);
       if (!result.ok) throw EternoError.fromData(result.error);
       const { bytes, ...rest } = result.value;
       setPatched({ ...rest, seconds: (performance.now() - began) / 1000 });
-      const query = new URLSearchParams({ from: 'patch', stock: sha256, kit });
-      const response = await fetch(`/api/images/${rest.sha256}?${query}`, { method: 'PUT', body: new Blob([bytes]) });
-      if (!response.ok) throw EternoError.fromData(((await response.json()) as { error: ErrorData }).error);
+      await sendImage(rest.sha256, bytes, { from: 'patch', stock: sha256, kit });
       setKept(true);
       router.refresh();
     } catch (thrown) {

@@ -1,10 +1,11 @@
 import 'server-only';
-import type { HandsetFit, PackageView } from '@/contracts/firmware-view';
+import type { HandsetFit, PackageJudgement, PackageView, PristineHandset, PristineView } from '@/contracts/firmware-view';
 import { fitPackage, isForeign } from '@/core/fit/fit-package';
+import { predictRefusal, pristineStates } from '@/core/fit/pristine';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { PackageReport } from '@/core/packages/package-report';
-import { listHandsets } from '../repositories/handset-repository';
-import { deletePackage, listPackages, recordBuild, recordPackage } from '../repositories/image-repository';
+import { listHandsets, slotContentsOf } from '../repositories/handset-repository';
+import { deletePackage, findImage, listPackages, recordBuild, recordPackage } from '../repositories/image-repository';
 import { now } from './clock';
 import { currentFacts, typedFacts } from './fact-service';
 import { settleRounds } from './round-settling';
@@ -21,9 +22,10 @@ export async function fitAll(report: PackageReport): Promise<HandsetFit[]> {
  * Remembers what a package was found to be; the package itself stays where it is. One that holds no image, or is for none of the handsets
  * on the bench, is judged but not remembered.
  */
-export async function keepPackage(fileName: string, sizeBytes: number, report: PackageReport): Promise<HandsetFit[]> {
+export async function keepPackage(fileName: string, sizeBytes: number, report: PackageReport): Promise<PackageJudgement> {
   const fits = await fitAll(report);
-  if (report.images.length === 0 || (fits.length > 0 && fits.every(({ fit }) => isForeign(fit.verdict)))) return fits;
+  const judged = await judge(report, fits);
+  if (report.images.length === 0 || (fits.length > 0 && fits.every(({ fit }) => isForeign(fit.verdict)))) return judged;
   await recordPackage({ fileName, sizeBytes, report: JSON.stringify(report), openedAt: now() });
   const { fingerprint, patchLevel } = report.build;
   const parts = fingerprint ? splitFingerprint(fingerprint) : null;
@@ -38,7 +40,29 @@ export async function keepPackage(fileName: string, sizeBytes: number, report: P
     });
   }
   await settleRounds();
-  return fits;
+  return judged;
+}
+
+/** Old images in the vault, and handsets that could take the package as it is. */
+async function judge(report: PackageReport, fits: readonly HandsetFit[]): Promise<PackageJudgement> {
+  const pristine: PristineView[] = [];
+  for (const { partition, source } of report.images)
+    if (source) pristine.push({ partition, sha256: source.sha256, inVault: (await findImage(source.sha256)) !== null });
+  const starts: PristineHandset[] = [];
+  for (const { id, name } of report.build.sourceFingerprint ? await listHandsets() : []) {
+    const facts = typedFacts(await currentFacts(id));
+    if (facts.fingerprint !== report.build.sourceFingerprint) continue;
+    const slot = facts.currentSlot ?? '-';
+    const states = pristineStates(
+      report.images,
+      (await slotContentsOf(id)).filter((content) => content.slot === slot),
+    );
+    starts.push({ name, slot, states, prediction: predictRefusal(states) });
+  }
+  const product = (fingerprint: string | null) => (fingerprint ? (splitFingerprint(fingerprint)?.product ?? null) : null);
+  const own = product(report.build.fingerprint);
+  const full = (await packageViews()).filter((one) => !one.report.incremental && own !== null && product(one.report.build.fingerprint) === own);
+  return { fits, pristine, starts, fullBytes: full.length > 0 ? Math.max(...full.map((one) => one.sizeBytes)) : null };
 }
 
 /** Forgets a package that turned out damaged when something was taken out of it. */

@@ -3,13 +3,10 @@ import type { ImageDetail, ImageOriginView, ImageSummary } from '@/contracts/ima
 import { EternoError } from '@/core/errors';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { ImageReport } from '@/core/packages/inspect-image';
-import { listRamdisk } from '@/core/packages/list-ramdisk';
 import type { ProofLine } from '@/core/patch/prove-patch';
-import { nodePorts } from '@/platform/node/node-ports';
 import type { ImageOriginRow, ImageRow } from '../db/models';
 import { listHandsets, slotContentsOf } from '../repositories/handset-repository';
 import { findImage, listImages, originsOf } from '../repositories/image-repository';
-import { openInVault } from '../vault/vault';
 
 function summary({ sha256, partition, role, fingerprint, kit, sizeBytes, addedAt }: Readonly<ImageRow>): ImageSummary {
   const parts = fingerprint ? splitFingerprint(fingerprint) : null;
@@ -48,20 +45,20 @@ async function placesOf(sha256: string): Promise<string[]> {
 export async function imageDetail(sha256: string): Promise<ImageDetail> {
   const row = await findImage(sha256);
   if (!row) throw new EternoError('not-found', 'This image is not in the vault.');
-  const report = JSON.parse(row.report) as ImageReport;
-  const source = await openInVault('images', sha256);
-  try {
-    return {
-      ...summary(row),
-      report,
-      ramdisk: report.ramdisk || (report.ramdisks?.length ?? 0) > 0 ? await listRamdisk(source, nodePorts) : null,
-      origins: (await originsOf(sha256)).map(originView),
-      proof: row.proof ? (JSON.parse(row.proof) as ProofLine[]) : null,
-      stockSha256: row.stockSha256,
-      patchedFromIt: (await listImages()).filter((image) => image.stockSha256 === sha256).map(summary),
-      places: await placesOf(sha256),
-    };
-  } finally {
-    await source.close();
-  }
+  return {
+    ...summary(row),
+    report: JSON.parse(row.report) as ImageReport,
+    origins: (await originsOf(sha256)).map(originView),
+    proof: row.proof ? (JSON.parse(row.proof) as ProofLine[]) : null,
+    stockSha256: row.stockSha256,
+    patchedFromIt: (await listImages()).filter((image) => image.stockSha256 === sha256).map(summary),
+    places: await placesOf(sha256),
+  };
+}
+
+/** The other images of the vault, those of the same partition first. */
+export async function imagesBeside(sha256: string): Promise<ImageSummary[]> {
+  const all = await imageSummaries();
+  const partition = all.find((image) => image.sha256 === sha256)?.partition;
+  return all.filter((image) => image.sha256 !== sha256).sort((a, b) => Number(b.partition === partition) - Number(a.partition === partition));
 }

@@ -1,21 +1,28 @@
 import type { Remote } from 'comlink';
 import { proxy, wrap } from 'comlink';
 import type { Outcome } from '@/contracts/outcome';
+import type { FileOnTable } from '@/core/packages/roll-call';
 import type { Progress } from '@/core/ports';
-import type { FirmwareWorkerApi, OpenedInWorker, ReadSoFar, TakenInWorker } from './protocol';
+import type { Digested, FirmwareWorkerApi, OpenedInWorker, ReadSoFar, TakenInWorker } from './protocol';
 
-export type { OpenedInWorker, ReadSoFar, TakenInWorker } from './protocol';
+export type { Digested, OpenedInWorker, ReadSoFar, TakenInWorker } from './protocol';
 
-/** A package read in a worker of its own; `end` throws the worker away. */
+/** Files read in a worker of its own; `end` throws the worker away. */
 export class FirmwareClient {
   private readonly worker = new Worker(new URL('./firmware.worker.ts', import.meta.url), { type: 'module' });
   private readonly api: Remote<FirmwareWorkerApi> = wrap<FirmwareWorkerApi>(this.worker);
 
-  open(file: File): Promise<Outcome<OpenedInWorker>> {
-    return this.api.open(file);
+  call(file: File): Promise<Outcome<FileOnTable>> {
+    return this.api.call(file);
   }
-  take(partition: string, onProgress: (progress: Progress, read: ReadSoFar) => void): Promise<Outcome<TakenInWorker>> {
-    return this.api.take(partition, proxy(onProgress));
+  open(files: readonly File[]): Promise<Outcome<OpenedInWorker>> {
+    return this.api.open(files);
+  }
+  take(partition: string, old: Blob | null, onProgress: (progress: Progress, read: ReadSoFar) => void): Promise<Outcome<TakenInWorker>> {
+    return this.api.take(partition, old, proxy(onProgress));
+  }
+  digest(file: File, onProgress: (progress: Progress) => void): Promise<Outcome<Digested>> {
+    return this.api.digest(file, proxy(onProgress));
   }
   cancel(): Promise<void> {
     return this.api.cancel();

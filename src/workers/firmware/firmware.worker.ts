@@ -1,44 +1,66 @@
 import { expose, transfer } from 'comlink';
 import { outcome } from '@/contracts/outcome';
 import type { CountingSource } from '@/core/bytes/byte-source';
-import { countingSource } from '@/core/bytes/byte-source';
+import { countingSource, readPieces } from '@/core/bytes/byte-source';
+import { toHex } from '@/core/bytes/bytes';
 import { memorySink } from '@/core/bytes/image-sink';
-import { EternoError } from '@/core/errors';
-import { openPackage } from '@/core/packages/open-package';
+import { EternoError, throwIfAborted } from '@/core/errors';
+import { openPackageFiles } from '@/core/packages/open-package';
 import type { OpenedPackage } from '@/core/packages/package-report';
+import { callFile } from '@/core/packages/roll-call';
 import { blobSource } from '@/platform/browser/blob-source';
 import { pooledPorts } from '../codec/pooled-ports';
 import type { FirmwareWorkerApi, ReadSoFar } from './protocol';
 
-let opened: { readonly pack: OpenedPackage; readonly source: CountingSource } | null = null;
+let opened: { readonly pack: OpenedPackage; readonly sources: readonly CountingSource[] } | null = null;
 let abort = new AbortController();
 
-const readSoFar = (source: CountingSource): ReadSoFar => ({
-  bytesRead: source.bytesRead,
-  ranges: source.ranges.map(([start, end]) => [start, end] as const),
+const readSoFar = (sources: readonly CountingSource[]): ReadSoFar => ({
+  bytesRead: sources.reduce((sum, source) => sum + source.bytesRead, 0),
+  ranges: (sources[0]?.ranges ?? []).map(([start, end]) => [start, end] as const),
 });
 
+const DIGESTS = ['sha256', 'sha1', 'md5'] as const;
+const DIGEST_PIECE_BYTES = 4 << 20;
+
 const api: FirmwareWorkerApi = {
-  open: (file) =>
+  call: (file) => outcome(() => callFile(blobSource(file, file.name), pooledPorts)),
+  open: (files) =>
     outcome(async () => {
       abort = new AbortController();
       opened = null;
-      const source = countingSource(blobSource(file, file.name));
-      const pack = await openPackage(source, pooledPorts, { signal: abort.signal });
-      opened = { pack, source };
-      return { report: pack.report, ...readSoFar(source) };
+      const sources = files.map((file) => countingSource(blobSource(file, file.name)));
+      const pack = await openPackageFiles(sources, pooledPorts, { signal: abort.signal });
+      opened = { pack, sources };
+      return { report: pack.report, contents: pack.contents, ...readSoFar(sources) };
     }),
-  async take(partition, onProgress) {
+  async take(partition, old, onProgress) {
     const result = await outcome(async () => {
       if (!opened) throw new EternoError('internal', 'no package is open');
       abort = new AbortController();
-      const { pack, source } = opened;
+      const { pack, sources } = opened;
       const sink = memorySink(partition);
-      const taken = await pack.take(partition, sink, { signal: abort.signal, onProgress: (progress) => onProgress(progress, readSoFar(source)) });
-      return { ...taken, ...readSoFar(source), bytes: sink.bytes.buffer };
+      const watch = { signal: abort.signal, onProgress: (progress: Parameters<typeof onProgress>[0]) => onProgress(progress, readSoFar(sources)) };
+      const taken = await pack.take(partition, sink, watch, old && blobSource(old, `the old ${partition}`));
+      return { ...taken, ...readSoFar(sources), bytes: sink.bytes.buffer };
     });
     return result.ok ? transfer(result, [result.value.bytes]) : result;
   },
+  digest: (file, onProgress) =>
+    outcome(async () => {
+      abort = new AbortController();
+      const { signal } = abort;
+      const digests = await Promise.all(DIGESTS.map((name) => pooledPorts.digests.create(name)));
+      let doneBytes = 0;
+      for await (const piece of readPieces(blobSource(file, file.name), DIGEST_PIECE_BYTES, signal)) {
+        throwIfAborted(signal);
+        for (const digest of digests) digest.update(piece);
+        doneBytes += piece.length;
+        onProgress({ phase: 'hash', doneBytes, totalBytes: file.size });
+      }
+      const [sha256, sha1, md5] = digests.map((digest) => toHex(digest.finish())) as [string, string, string];
+      return { sha256, sha1, md5 };
+    }),
   async cancel() {
     abort.abort();
   },

@@ -1,8 +1,11 @@
 import type { Outcome } from '@/contracts/outcome';
+import type { ChecksumName } from '@/core/packages/checksum-list';
+import type { PackageContent } from '@/core/packages/contents';
 import type { PackageReport } from '@/core/packages/package-report';
+import type { FileOnTable } from '@/core/packages/roll-call';
 import type { Progress } from '@/core/ports';
 
-/** Bytes of the file that were read, as ranges; shown as where in the file they lie. */
+/** Bytes of the files that were read, as ranges of the first; shown as where in the file they lie. */
 export interface ReadSoFar {
   readonly bytesRead: number;
   readonly ranges: readonly (readonly [number, number])[];
@@ -10,6 +13,7 @@ export interface ReadSoFar {
 
 export interface OpenedInWorker extends ReadSoFar {
   readonly report: PackageReport;
+  readonly contents: readonly PackageContent[];
 }
 
 export interface TakenInWorker extends ReadSoFar {
@@ -19,10 +23,18 @@ export interface TakenInWorker extends ReadSoFar {
   readonly verified: boolean;
 }
 
+export type Digested = Readonly<Record<Exclude<ChecksumName, 'sha512'>, string>>;
+
 /** What the worker answers to; one package at a time. */
 export interface FirmwareWorkerApi {
-  open(file: File): Promise<Outcome<OpenedInWorker>>;
-  take(partition: string, onProgress: (progress: Progress, read: ReadSoFar) => void): Promise<Outcome<TakenInWorker>>;
+  /** The role of one file, by what is in it. */
+  call(file: File): Promise<Outcome<FileOnTable>>;
+  /** Opens files that belong together as one package. */
+  open(files: readonly File[]): Promise<Outcome<OpenedInWorker>>;
+  /** @param old the partition's old image, for packages that need it */
+  take(partition: string, old: Blob | null, onProgress: (progress: Progress, read: ReadSoFar) => void): Promise<Outcome<TakenInWorker>>;
+  /** SHA-256, SHA-1 and MD5 of a file in one pass. */
+  digest(file: File, onProgress: (progress: Progress) => void): Promise<Outcome<Digested>>;
   /** Stops what is under way at its next await. */
   cancel(): Promise<void>;
 }

@@ -2,7 +2,7 @@ import { notFound } from 'next/navigation';
 import { EternoError } from '@/core/errors';
 import { ImageRoom } from '@/features/image/image-room';
 import { kitViews } from '@/server/services/image-service';
-import { imageDetail } from '@/server/services/image-view';
+import { imageDetail, imagesBeside } from '@/server/services/image-view';
 import { newestOpenRound } from '@/server/services/round-service';
 
 export default async function ImagePage({ params }: { params: Promise<{ sha: string }> }) {
@@ -10,5 +10,5 @@ export default async function ImagePage({ params }: { params: Promise<{ sha: str
     if (thrown instanceof EternoError && thrown.code === 'not-found') notFound();
     throw thrown;
   });
-  return <ImageRoom image={image} kits={await kitViews()} openRound={await newestOpenRound()} />;
+  return <ImageRoom image={image} kits={await kitViews()} others={await imagesBeside(image.sha256)} openRound={await newestOpenRound()} />;
 }

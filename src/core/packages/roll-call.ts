@@ -1,0 +1,120 @@
+import type { ByteSource } from '../bytes/byte-source';
+import { fromLatin1, startsWith } from '../bytes/bytes';
+import type { FitVerdict } from '../fit/fit-package';
+import { isForeign } from '../fit/fit-package';
+import { parsePrinted } from '../formats/facts/parse-facts';
+import { parseFlashList } from '../formats/flash-list/parse-flash-list';
+import { LIMITS } from '../limits';
+import type { Ports, Watch } from '../ports';
+import { parseChecksums } from './checksum-list';
+import { openPackage } from './open-package';
+import type { PackageReport } from './package-report';
+
+/* Roll-call (docs/method.md, "Roll-call"): everything that was put on the table gets its role by content. */
+
+export type FileRole =
+  | 'package'
+  | 'incremental package'
+  | 'part of a set'
+  | 'image'
+  | 'kit'
+  | 'module'
+  | 'installer for a recovery'
+  | 'list of writes'
+  | 'checksums'
+  | 'signature'
+  | 'property dump'
+  | 'host tool'
+  | 'unknown';
+
+export interface FileOnTable {
+  readonly name: string;
+  readonly size: number;
+  readonly role: FileRole;
+  /** What it was found to be, where it is a package. */
+  readonly report: PackageReport | null;
+  /** What in it says so, in one line. */
+  readonly says: string;
+}
+
+const ROLES: Readonly<Record<PackageReport['kind'], FileRole>> = {
+  'update-zip': 'package',
+  'factory-zip': 'package',
+  'image-zip': 'package',
+  'flash-list': 'package',
+  'block-update-zip': 'package',
+  'tar-set': 'part of a set',
+  'bare-image': 'image',
+  'recovery-zip': 'installer for a recovery',
+  'module-zip': 'module',
+  kit: 'kit',
+  unknown: 'unknown',
+};
+
+const LONGEST_TEXT_BYTES = 256 * 1024;
+const PROGRAMS: readonly (readonly [string, readonly number[]])[] = [
+  ['a program for Windows', [0x4d, 0x5a]],
+  ['a program for Linux', [0x7f, 0x45, 0x4c, 0x46]],
+  ['a program for macOS', [0xcf, 0xfa, 0xed, 0xfe]],
+];
+
+async function roleOfText(source: ByteSource): Promise<readonly [FileRole, string] | null> {
+  const head = await source.read(0, Math.min(source.size, LONGEST_TEXT_BYTES));
+  for (const [what, magic] of PROGRAMS) if (startsWith(head, Uint8Array.from(magic))) return ['host tool', what];
+  const text = fromLatin1(head);
+  if (text.startsWith('-----BEGIN PGP SIGNATURE-----')) return ['signature', 'a detached signature'];
+  if (text.includes('\0') || source.size > LIMITS.factsTextBytes) return null;
+  const { values } = parsePrinted(text);
+  if (Object.keys(values).some((key) => key.startsWith('ro.')))
+    return ['property dump', `${Object.keys(values).length} properties; paste it in the handset's room`];
+  const sums = parseChecksums(text);
+  if (sums.length > 0)
+    return ['checksums', `${sums.length} ${sums.length === 1 ? 'value' : 'values'}, ${[...new Set(sums.map((sum) => sum.algorithm))].join(', ')}`];
+  const list = text.includes('<') ? parseFlashList(text, source.name) : null;
+  return list ? ['list of writes', `${list.steps.length} writes`] : null;
+}
+
+/** One file's role, by what is in it. @throws {EternoError} of the readers, where a file of a known kind is damaged */
+export async function callFile(source: ByteSource, ports: Ports, watch: Watch = {}): Promise<FileOnTable> {
+  const base = { name: source.name, size: source.size };
+  const { report } = await openPackage(source, ports, watch);
+  if (report.kind === 'unknown') {
+    const [role, says] = (await roleOfText(source)) ?? (['unknown', report.warnings[0] ?? 'nothing known stands in it'] as const);
+    return { ...base, role, says, report: null };
+  }
+  const role = report.kind === 'update-zip' && report.incremental ? 'incremental package' : ROLES[report.kind];
+  return { ...base, role, says: report.evidence[0] ?? '', report };
+}
+
+/** What is to be said of one file beside its role. */
+export interface TableNote {
+  readonly kind: 'doubled' | 'stale' | 'wrong shelf' | 'missing';
+  readonly text: string;
+}
+
+const LEVEL = (file: FileOnTable) => file.report?.build.patchLevel ?? null;
+const DEVICE = (file: FileOnTable) => file.report?.build.devices.join('|') ?? '';
+
+/**
+ * Holds the files on the table against each other.
+ * @param verdicts for each file, how it fits each handset; empty where there is no handset
+ * @returns notes by file, in the order of the files
+ */
+export function rollCall(files: readonly FileOnTable[], verdicts: readonly (readonly FitVerdict[])[]): TableNote[][] {
+  return files.map((file, i) => {
+    const notes: TableNote[] = [];
+    const twin = files.find(
+      (other, k) => k < i && other.size === file.size && other.role === file.role && JSON.stringify(other.report) === JSON.stringify(file.report),
+    );
+    if (twin) notes.push({ kind: 'doubled', text: `the same as ${twin.name}, by size and content` });
+    const level = LEVEL(file);
+    const newer = files.find(
+      (other) => other.role === file.role && DEVICE(other) !== '' && DEVICE(other) === DEVICE(file) && (LEVEL(other) ?? '') > (level ?? '~'),
+    );
+    if (newer && level) notes.push({ kind: 'stale', text: `${newer.name} is a later build for the same handset` });
+    const own = verdicts[i] ?? [];
+    if (own.length > 0 && own.every(isForeign)) notes.push({ kind: 'wrong shelf', text: 'for none of the handsets on the bench' });
+    for (const warning of file.report?.warnings ?? []) if (/which is not there$/.test(warning)) notes.push({ kind: 'missing', text: warning });
+    return notes;
+  });
+}

@@ -1,0 +1,139 @@
+'use client';
+import { Button, Input, Progress } from 'antd';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import type { ErrorData } from '@/core/errors';
+import type { StatedChecksum } from '@/core/packages/checksum-list';
+import { checkAgainst, parseChecksums } from '@/core/packages/checksum-list';
+import type { Progress as Done } from '@/core/ports';
+import { ErrorNote } from '@/ui/error-note';
+import { formatBytes, formatSeconds, secondsLeft } from '@/ui/format';
+import { HashText } from '@/ui/hash-text';
+import type { Digested } from '@/workers/firmware/firmware-client';
+import { FirmwareClient } from '@/workers/firmware/firmware-client';
+import styles from './firmware.module.css';
+
+interface Props {
+  readonly file: File;
+  /** From checksum files on the table. */
+  readonly stated: readonly StatedChecksum[];
+  readonly startsAtOnce?: boolean;
+}
+
+interface HashWork {
+  readonly progress: Done | null;
+  /** Seconds. */
+  readonly left: number | null;
+}
+
+const NAMES = [
+  ['sha256', 'SHA-256'],
+  ['sha1', 'SHA-1'],
+  ['md5', 'MD5'],
+] as const;
+
+/** The whole file's digests, held against a pasted value or a checksum file. */
+export function HashBench({ file, stated, startsAtOnce = false }: Props) {
+  const [work, setWork] = useState<HashWork | null>(null);
+  const [digests, setDigests] = useState<Digested | null>(null);
+  const [error, setError] = useState<ErrorData | null>(null);
+  const [pasted, setPasted] = useState('');
+  const client = useRef<FirmwareClient | null>(null);
+  const run = useCallback(async () => {
+    const mine = new FirmwareClient();
+    client.current = mine;
+    setError(null);
+    setWork({ progress: null, left: null });
+    const beganAt = performance.now();
+    const result = await mine.digest(file, (progress) =>
+      setWork({ progress, left: secondsLeft(progress.doneBytes, progress.totalBytes, (performance.now() - beganAt) / 1000) }),
+    );
+    mine.end();
+    if (client.current !== mine) return;
+    setWork(null);
+    if (result.ok) setDigests(result.value);
+    else setError(result.error);
+  }, [file]);
+  useEffect(() => {
+    const begin = startsAtOnce ? setTimeout(() => void run(), 0) : undefined;
+    return () => {
+      clearTimeout(begin);
+      client.current?.end();
+      client.current = null;
+    };
+  }, [run, startsAtOnce]);
+  const stop = () => {
+    client.current?.end();
+    client.current = null;
+    setWork(null);
+  };
+  const given = pasted.trim() === '' ? stated : parseChecksums(pasted);
+  const verdict = digests ? checkAgainst(given, file.name, digests) : null;
+  return (
+    <section className={styles.hashBench} aria-label="Hash bench">
+      <div className={styles.jobHead}>
+        <b>Is the file whole?</b>
+        <span className="soft small">
+          {work
+            ? progressWords(work)
+            : digests
+              ? ''
+              : `${file.name}, ${formatBytes(file.size)}: SHA-256, SHA-1 and MD5 in one reading, to hold against what the maker publishes`}
+        </span>
+        {work ? (
+          <Button size="small" onClick={stop}>
+            Stop
+          </Button>
+        ) : (
+          <Button size="small" onClick={() => void run()}>
+            {digests ? 'Hash it again' : 'Hash the file'}
+          </Button>
+        )}
+      </div>
+      {work?.progress ? (
+        <Progress
+          percent={Math.round((100 * work.progress.doneBytes) / work.progress.totalBytes)}
+          showInfo={false}
+          size="small"
+          aria-label="Hashing"
+        />
+      ) : null}
+      {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
+      {digests ? (
+        <table className="ledger">
+          <tbody>
+            {NAMES.map(([key, label]) => (
+              <tr key={key}>
+                <td style={{ width: 90 }}>{label}</td>
+                <td style={{ overflowWrap: 'anywhere' }}>
+                  <HashText hash={digests[key]} whole />
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      ) : null}
+      <Input
+        aria-label="Paste the value it should have"
+        placeholder="Paste the value the maker publishes, or drop the checksum file beside the package"
+        value={pasted}
+        onChange={(event) => setPasted(event.target.value)}
+        style={{ marginTop: 8 }}
+      />
+      {verdict && verdict.verdict !== 'silent' ? (
+        <p className={verdict.verdict === 'holds' ? '' : 'bad'} role="status">
+          <b>{verdict.verdict === 'holds' ? '✓ It is the file that was published.' : '✗ It is not the file that was published.'}</b>{' '}
+          {verdict.stated.algorithm.toUpperCase()} {verdict.verdict === 'holds' ? 'agrees with' : 'differs from'}{' '}
+          {pasted.trim() === '' ? 'the checksum file' : 'what you pasted'}
+          {verdict.verdict === 'holds' ? '.' : '. Fetch it again before anything is taken out of it.'}
+        </p>
+      ) : digests && pasted.trim() !== '' ? (
+        <p className="soft">That is no SHA-256, SHA-1 or MD5 for this file.</p>
+      ) : null}
+    </section>
+  );
+}
+
+function progressWords({ progress, left }: HashWork): string {
+  if (!progress) return 'beginning';
+  return `${formatBytes(progress.doneBytes)} of ${formatBytes(progress.totalBytes)}${left === null ? '' : `, ${formatSeconds(left)} left`}`;
+}

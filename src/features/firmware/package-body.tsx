@@ -1,0 +1,88 @@
+'use client';
+import { Button, Select } from 'antd';
+import Link from 'next/link';
+import { useState } from 'react';
+import { isForeign } from '@/core/fit/fit-package';
+import { formatBytes } from '@/ui/format';
+import styles from './firmware.module.css';
+import { FitTable } from './fit-table';
+import { IncrementalPanel } from './incremental-panel';
+import { PackageContents } from './package-contents';
+import { PackageEvidence } from './package-evidence';
+import { PackageWork } from './package-work';
+import { KIND_WORDS } from './role-words';
+import type { OpenPackage, usePackage } from './use-package';
+import { closestFit, verdictWords } from './verdict-words';
+
+type Props = ReturnType<typeof usePackage> & {
+  readonly pack: OpenPackage;
+  readonly openRound: { readonly id: string; readonly handset: string } | null;
+};
+
+/** One opened package: the verdict first, then the facts behind it, what is in it, and the one thing to do. */
+export function PackageBody({ pack, work, read, taken, take, stop, openRound }: Props) {
+  const { report } = pack;
+  const closest = closestFit(pack.fits);
+  const [chosen, setChosen] = useState(closest?.handsetId ?? null);
+  const fit = pack.fits.find((one) => one.handsetId === chosen) ?? closest;
+  const words =
+    report.images.length === 0 ? nothingIn(pack) : fit ? verdictWords(fit) : { title: 'No handset is on the bench to hold it against.', follows: '' };
+  const busy = work.kind !== 'idle';
+  const foreign = pack.fits.length > 0 && pack.fits.every((one) => isForeign(one.fit.verdict));
+  const main = report.images.find((image) => image.partition === 'init_boot') ?? report.images.find((image) => image.partition === 'boot');
+  const ready =
+    main !== undefined &&
+    main.unsupported.length === 0 &&
+    (!main.needsSource || pack.pristine.some((one) => one.partition === main.partition && one.inVault));
+  const done = main ? taken.find((one) => one.partition === main.partition) : undefined;
+  const starting = report.incremental && report.images.some((image) => image.needsSource);
+  return (
+    <>
+      <div className={styles.verdict}>
+        <div>
+          <h1 className={fit && fit.fit.verdict !== 'exact' && report.images.length > 0 ? 'bad' : ''}>{words.title}</h1>
+          <p className="soft">
+            {words.follows} {report.incremental ? 'Incremental ' : ''}
+            {KIND_WORDS[report.kind]} <span className="mono">{pack.fileNames.join(', ')}</span>, {formatBytes(pack.sizeBytes)}
+          </p>
+        </div>
+        {done ? (
+          <Link href={openRound ? `/rounds/${openRound.id}` : `/images/${done.sha256}`}>
+            <Button type="primary">{openRound ? 'Back to the round' : `See ${done.partition}`}</Button>
+          </Link>
+        ) : main && !foreign && ready ? (
+          <Button type={fit?.fit.verdict === 'exact' ? 'primary' : 'default'} disabled={busy} onClick={() => void take([main.partition])}>
+            {main.needsSource ? 'Make' : 'Take out'} {main.partition}
+          </Button>
+        ) : null}
+      </div>
+      {starting ? <IncrementalPanel pack={pack} busy={busy} taken={taken} onTake={(partition, old) => void take([partition], old)} /> : null}
+      {pack.fits.length > 1 && report.images.length > 0 ? (
+        <Select
+          aria-label="Handset to compare with"
+          size="small"
+          style={{ width: 320, marginTop: 8 }}
+          value={fit?.handsetId}
+          onChange={setChosen}
+          options={pack.fits.map((one) => ({ value: one.handsetId, label: `${one.name}: ${one.fit.verdict}` }))}
+        />
+      ) : null}
+      {fit && report.images.length > 0 ? <FitTable facts={fit.fit.facts} name={fit.name} /> : null}
+      <PackageWork work={work} read={read} sizeBytes={pack.sizeBytes} onStop={stop} />
+      <PackageContents pack={pack} taken={taken} busy={busy} foreign={foreign} onTake={(partitions) => void take(partitions)} />
+      <h3 style={{ marginTop: 16 }}>What proves it</h3>
+      <PackageEvidence report={report} />
+    </>
+  );
+}
+
+/** What to say of a file that holds no stock image. */
+function nothingIn({ report }: OpenPackage): { title: string; follows: string } {
+  if (report.kind === 'module-zip') return { title: 'A module: it is loaded by root, never written to a partition.', follows: '' };
+  if (report.kind === 'recovery-zip') {
+    const what =
+      report.writes.length > 0 ? `Its script says it writes ${report.writes.join(', ')}.` : 'Its script names no partition that it writes.';
+    return { title: 'A package that a recovery installs.', follows: `${what} No stock image is in it.` };
+  }
+  return { title: 'No image is in it.', follows: report.warnings[0] ?? '' };
+}

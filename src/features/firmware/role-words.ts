@@ -1,0 +1,32 @@
+import type { FileRole } from '@/core/packages/roll-call';
+import type { PackageReport } from '@/core/packages/package-report';
+
+export const ROLE_WORDS: Readonly<Record<FileRole, string>> = {
+  package: 'full package',
+  'incremental package': 'incremental package',
+  'part of a set': 'part of a tar set',
+  image: 'one image',
+  kit: 'patch kit',
+  module: 'module',
+  'installer for a recovery': 'installs through a recovery',
+  'list of writes': 'list of writes',
+  checksums: 'checksums',
+  signature: 'signature',
+  'property dump': 'property dump',
+  'host tool': 'program for a computer',
+  unknown: 'not recognised',
+};
+
+export const KIND_WORDS: Readonly<Record<PackageReport['kind'], string>> = {
+  'update-zip': 'update package',
+  'factory-zip': 'factory archive',
+  'image-zip': 'archive of images',
+  'flash-list': 'package with a list of writes',
+  'tar-set': 'tar set',
+  'block-update-zip': 'block update',
+  'bare-image': 'image',
+  'recovery-zip': 'package for a recovery',
+  'module-zip': 'module',
+  kit: 'patch kit',
+  unknown: 'file',
+};

@@ -1,0 +1,112 @@
+import { Button } from 'antd';
+import { formatBytes } from '@/ui/format';
+import styles from './firmware.module.css';
+import { ROLE_WORDS } from './role-words';
+import type { TableEntry, useTable } from './use-table';
+import { canOpen } from './use-table';
+import { closestFit } from './verdict-words';
+
+type Props = Pick<ReturnType<typeof useTable>, 'entries' | 'notes' | 'calling' | 'stop'> & {
+  readonly onOpen: (file: File) => void;
+  readonly onHash: (file: File) => void;
+};
+
+const FIT_RANK = ['exact', 'newer', 'older', "can't tell", 'other variant', 'other handset'];
+/** The file to open first: what fits best, packages before the rest. */
+function bestOf(entries: readonly TableEntry[]): TableEntry | null {
+  const rank = (entry: TableEntry) =>
+    FIT_RANK.indexOf(closestFit(entry.fits)?.fit.verdict ?? 'other handset') * 2 + (entry.found?.role === 'package' ? 0 : 1);
+  return [...entries].filter((entry) => canOpen(entry) && entry.fits.length > 0).sort((a, b) => rank(a) - rank(b))[0] ?? null;
+}
+
+/** Every file on the table: what it is by its content, for whom it speaks, and what is odd about it. */
+export function RollCall({ entries, notes, calling, stop, onOpen, onHash }: Props) {
+  const done = entries.filter((entry) => entry.found !== null || entry.error !== null).length;
+  const best = calling === null ? bestOf(entries) : null;
+  const fit = best && closestFit(best.fits);
+  return (
+    <section aria-label="Roll-call">
+      <div className={styles.verdict}>
+        <div>
+          <h1>{calling === null ? `${entries.length} files, each by what is in it.` : `Reading ${calling}`}</h1>
+          <p className="soft" aria-live="polite">
+            {calling !== null
+              ? `${done} of ${entries.length} are read.`
+              : best && fit
+                ? `${best.file.name} speaks most to ${fit.name}: ${fit.fit.verdict}.`
+                : 'None of them is a package for a handset on the bench.'}
+          </p>
+        </div>
+        {calling !== null ? (
+          <Button onClick={stop}>Stop</Button>
+        ) : best ? (
+          <Button type="primary" onClick={() => onOpen(best.file)}>
+            Open {best.found?.report?.build.buildId ?? 'it'}
+          </Button>
+        ) : null}
+      </div>
+      <table className="ledger" style={{ marginTop: 14 }}>
+        <thead>
+          <tr>
+            <th style={{ width: '30%' }}>File</th>
+            <th style={{ width: '22%' }}>What it is</th>
+            <th style={{ width: '18%' }}>Speaks for</th>
+            <th>To note</th>
+            <th style={{ width: 130 }} />
+          </tr>
+        </thead>
+        <tbody>
+          {entries.map((entry) => (
+            <Row key={`${entry.file.name}${entry.file.size}`} entry={entry} notes={notes.get(entry.file) ?? []} onOpen={onOpen} onHash={onHash} />
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+function Row({
+  entry,
+  notes,
+  onOpen,
+  onHash,
+}: { entry: TableEntry; notes: readonly { kind: string; text: string }[] } & Pick<Props, 'onOpen' | 'onHash'>) {
+  const { file, found, fits, error } = entry;
+  const build = found?.report?.build;
+  const fit = closestFit(fits);
+  return (
+    <tr>
+      <td className={styles.fileCell}>
+        <span className="mono small">{file.name}</span>
+        <div className="soft small">{formatBytes(file.size)}</div>
+      </td>
+      <td>
+        <b className={error ? 'bad' : ''}>{error ? 'can’t be read' : found ? ROLE_WORDS[found.role] : 'being read'}</b>
+        <div className="soft small">{error?.message ?? found?.says ?? ''}</div>
+      </td>
+      <td>
+        {build?.buildId ? <span className="mono">{build.buildId}</span> : <span className="soft">{found ? 'names no build' : ''}</span>}
+        <div className="soft small">
+          {[build?.devices.join(', ') ?? '', fit ? `${fit.name}: ${fit.fit.verdict}` : ''].filter((part) => part !== '').join(' · ')}
+        </div>
+      </td>
+      <td>
+        {notes.map((note) => (
+          <div key={note.text} className="small">
+            <b className="wait">{note.kind}</b> {note.text}
+          </div>
+        ))}
+      </td>
+      <td style={{ textAlign: 'right', whiteSpace: 'nowrap' }}>
+        <Button size="small" type="text" onClick={() => onHash(file)}>
+          Hash
+        </Button>
+        {canOpen(entry) ? (
+          <Button size="small" onClick={() => onOpen(file)}>
+            Open
+          </Button>
+        ) : null}
+      </td>
+    </tr>
+  );
+}

@@ -1,0 +1,121 @@
+'use client';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import type { HandsetFit } from '@/contracts/firmware-view';
+import type { ErrorData } from '@/core/errors';
+import { parseChecksums } from '@/core/packages/checksum-list';
+import type { FileOnTable } from '@/core/packages/roll-call';
+import { rollCall } from '@/core/packages/roll-call';
+import { FirmwareClient } from '@/workers/firmware/firmware-client';
+import { fitFileAction } from './actions';
+
+/** A file put on the table, and what it was found to be. */
+export interface TableEntry {
+  readonly file: File;
+  readonly found: FileOnTable | null;
+  readonly fits: readonly HandsetFit[];
+  readonly error: ErrorData | null;
+}
+
+const OPENS: readonly string[] = [
+  'package',
+  'incremental package',
+  'part of a set',
+  'image',
+  'kit',
+  'list of writes',
+  'module',
+  'installer for a recovery',
+];
+export const canOpen = (entry: TableEntry) => entry.found !== null && OPENS.includes(entry.found.role);
+
+const sameFile = (a: File, b: File) => a.name === b.name && a.size === b.size && a.lastModified === b.lastModified;
+const LONGEST_CHECKSUMS_BYTES = 256 * 1024;
+
+/** Everything dropped here: called one after another in a worker of its own, held against each other and against the bench. */
+export function useTable() {
+  const [entries, setEntries] = useState<readonly TableEntry[]>([]);
+  const [calling, setCalling] = useState<string | null>(null);
+  const [sumText, setSumText] = useState('');
+  const client = useRef<FirmwareClient | null>(null);
+  const waiting = useRef<{ readonly file: File; readonly onCalled: (entry: TableEntry) => void }[]>([]);
+  useEffect(() => () => client.current?.end(), []);
+
+  const settle = useCallback((file: File, change: Partial<TableEntry>) => {
+    setEntries((now) => now.map((entry) => (sameFile(entry.file, file) ? { ...entry, ...change } : entry)));
+  }, []);
+
+  const callNext = useCallback(async () => {
+    const mine = (client.current ??= new FirmwareClient());
+    for (let next = waiting.current.shift(); next; next = waiting.current.shift()) {
+      const { file, onCalled } = next;
+      setCalling(file.name);
+      const called = await mine.call(file);
+      if (client.current !== mine) return;
+      onCalled({ file, found: called.ok ? called.value : null, fits: [], error: called.ok ? null : called.error });
+      if (!called.ok) settle(file, { error: called.error });
+      else {
+        const found = called.value;
+        settle(file, { found });
+        if (found.role === 'checksums' && file.size <= LONGEST_CHECKSUMS_BYTES) {
+          const text = await file.text();
+          setSumText((now) => (now.includes(text) ? now : `${now}${text}\n`));
+        }
+        if (found.report && found.report.images.length > 0) {
+          const fits = await fitFileAction({ fileName: file.name, sizeBytes: file.size, report: found.report });
+          if (fits.ok) settle(file, { fits: fits.value });
+        }
+      }
+    }
+    setCalling(null);
+  }, [settle]);
+
+  const put = useCallback(
+    (files: readonly File[], onCalled: (entry: TableEntry) => void) => {
+      const idle = waiting.current.length === 0 && calling === null;
+      setEntries((now) => {
+        const fresh = files.filter((file) => !now.some((entry) => sameFile(entry.file, file)));
+        return [...now, ...fresh.map((file) => ({ file, found: null, fits: [], error: null }))];
+      });
+      waiting.current.push(...files.map((file) => ({ file, onCalled })));
+      if (idle) void callNext();
+    },
+    [callNext, calling],
+  );
+
+  /** Stops the roll-call; what was not called yet is taken off the table. */
+  const stop = useCallback(() => {
+    client.current?.end();
+    client.current = null;
+    waiting.current = [];
+    setCalling(null);
+    setEntries((now) => now.filter((entry) => entry.found !== null || entry.error !== null));
+  }, []);
+
+  const clear = useCallback(() => {
+    stop();
+    setEntries([]);
+    setSumText('');
+  }, [stop]);
+
+  const notes = useMemo(() => {
+    const called = entries.filter((entry) => entry.found !== null);
+    const found = rollCall(
+      called.map((entry) => entry.found!),
+      called.map((entry) => entry.fits.map(({ fit }) => fit.verdict)),
+    );
+    return new Map(called.map((entry, i) => [entry.file, found[i]!]));
+  }, [entries]);
+
+  /** Files that make one package with this one: the other parts of its set, or the files its list names. */
+  const companions = useCallback(
+    (file: File): File[] => {
+      const role = entries.find((entry) => entry.file === file)?.found?.role;
+      const group = role === 'part of a set' ? ['part of a set'] : role === 'list of writes' ? ['list of writes', 'image', 'unknown'] : [];
+      const others = entries.filter((entry) => entry.file !== file && entry.found && group.includes(entry.found.role));
+      return [file, ...others.map((entry) => entry.file)];
+    },
+    [entries],
+  );
+
+  return { entries, notes, calling, put, stop, clear, companions, sums: useMemo(() => parseChecksums(sumText), [sumText]) };
+}

@@ -1,0 +1,173 @@
+'use client';
+import { Button, Select } from 'antd';
+import { useRef, useState } from 'react';
+import type { ImageSummary } from '@/contracts/image-view';
+import type { ComparedValue } from '@/core/patch/compare-images';
+import { formatBytes } from '@/ui/format';
+import { HashText } from '@/ui/hash-text';
+import { ChangedText } from './changed-text';
+import styles from './image.module.css';
+import { JudgedList } from './judged-list';
+import type { OtherImage, useImage } from './use-image';
+
+interface Props extends Pick<ReturnType<typeof useImage>, 'other' | 'comparing' | 'compare' | 'read' | 'putAway'> {
+  readonly sha256: string;
+  readonly stock: boolean;
+  /** Images it can be held against. */
+  readonly others: readonly ImageSummary[];
+}
+
+const labelOf = (image: ImageSummary) =>
+  `${image.partition} of ${image.build ?? 'no named build'}, ${image.role === 'patched' ? `patched by ${image.kit}` : image.role === 'stock' ? 'stock' : 'origin not proved'}`;
+
+/** Chooses the image to stand beside this one. */
+export function CompareChooser({ others, comparing, compare }: Pick<Props, 'others' | 'comparing' | 'compare'>) {
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <span className={styles.chooser}>
+      <Select
+        aria-label="Compare with an image of the vault"
+        placeholder={comparing ? `Comparing with ${comparing}` : 'Compare with …'}
+        size="small"
+        style={{ width: 260 }}
+        value={null}
+        loading={comparing !== null}
+        disabled={comparing !== null}
+        onChange={(sha: string | null) => {
+          const image = others.find((one) => one.sha256 === sha);
+          if (image) void compare(labelOf(image), image.sha256);
+        }}
+        options={others.map((image) => ({ value: image.sha256, label: labelOf(image) }))}
+      />
+      <Button size="small" disabled={comparing !== null} onClick={() => input.current?.click()}>
+        or a file
+      </Button>
+      <input
+        ref={input}
+        type="file"
+        className="visually-hidden"
+        aria-label="Choose a file to compare with"
+        tabIndex={-1}
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          if (file) void compare(file.name, file);
+          event.target.value = '';
+        }}
+      />
+    </span>
+  );
+}
+
+/** Two images side by side: what is the same, what is not, and what became of the entries. */
+export function ComparePanel({
+  other,
+  read,
+  putAway,
+  stock,
+  sha256,
+}: Omit<Props, 'other' | 'others' | 'comparing' | 'compare'> & { other: OtherImage }) {
+  const { comparison, judged, report } = other;
+  const [text, setText] = useState<{ name: string; nameHex: string } | null>(null);
+  const entries = comparison.entries;
+  const sections = comparison.sections.filter((section) => section.verdict !== 'same');
+  const elsewhere = stock && !comparison.same && (report.patchedBy !== null || (entries?.added.length ?? 0) > 0);
+  return (
+    <section className={styles.compare} aria-label="Comparison">
+      <div className={styles.viewerHead}>
+        <h2>{comparison.same ? `The same as ${other.label}, byte for byte.` : `Against ${other.label}`}</h2>
+        <Button size="small" type="text" onClick={putAway}>
+          Put it away
+        </Button>
+      </div>
+      {elsewhere ? <JudgedList judged={judged} other={other} stockSha256={sha256} /> : null}
+      <div className={styles.columns}>
+        <div>
+          <h3>Sections</h3>
+          <p>
+            {sections.length === 0
+              ? 'All sections are the same.'
+              : sections.map((section) => `${section.name} ${section.verdict}${sizeChange(section.a?.size, section.b?.size)}`).join(' · ')}
+          </p>
+          <Differences title="Header" values={comparison.header} />
+          <Differences title="Verified-boot data" values={comparison.avb} />
+        </div>
+        <div>
+          {entries ? (
+            <>
+              <h3>Entries: {entries.same.toLocaleString('en')} the same</h3>
+              <ul className={styles.changes}>
+                {entries.moved.map(({ from, to }) => (
+                  <li key={`${from}${to}`}>
+                    <b>moved</b> <span className="mono">{from}</span> to <span className="mono">{to}</span>
+                  </li>
+                ))}
+                {entries.changed.map(({ name, what, a, b }) => (
+                  <li key={a.nameHex}>
+                    <b>changed</b>{' '}
+                    <button type="button" className={styles.linkButton} onClick={() => setText({ name, nameHex: a.nameHex })}>
+                      <span className="mono">{name}</span>
+                    </button>{' '}
+                    <span className="soft small">
+                      {what.join(', ')}
+                      {sizeChange(a.size, b.size)}
+                    </span>
+                  </li>
+                ))}
+                {entries.added.map((entry) => (
+                  <li key={entry.nameHex}>
+                    <b>added</b> <span className="mono">{entry.name}</span> <span className="soft small">{formatBytes(entry.size)}</span>
+                  </li>
+                ))}
+                {entries.removed.map((entry) => (
+                  <li key={entry.nameHex}>
+                    <b>removed</b> <span className="mono">{entry.name}</span> <span className="soft small">{formatBytes(entry.size)}</span>
+                  </li>
+                ))}
+              </ul>
+            </>
+          ) : (
+            <p className="soft">Neither has a ramdisk.</p>
+          )}
+        </div>
+      </div>
+      {text ? <ChangedText key={text.nameHex} {...text} read={read} onClose={() => setText(null)} /> : null}
+      <p className="soft small">
+        The other image: {formatBytes(report.size)}, SHA-256 <HashText hash={report.sha256} />
+      </p>
+    </section>
+  );
+}
+
+function sizeChange(a: number | undefined, b: number | undefined): string {
+  if (a === undefined || b === undefined || a === b) return '';
+  return `, ${formatBytes(Math.abs(b - a))} ${b > a ? 'more' : 'less'}`;
+}
+
+function Differences({ title, values }: { title: string; values: readonly ComparedValue[] }) {
+  const different = values.filter((value) => !value.same);
+  if (values.length === 0) return null;
+  return (
+    <>
+      <h3>{title}</h3>
+      {different.length === 0 ? (
+        <p className="soft">{values.length} values, all the same.</p>
+      ) : (
+        <table className="ledger">
+          <tbody>
+            {different.map(({ field, a, b }) => (
+              <tr key={field}>
+                <td className="soft">{field}</td>
+                <td className="mono" style={{ overflowWrap: 'anywhere' }}>
+                  {a ?? 'none'}
+                </td>
+                <td className="mono" style={{ overflowWrap: 'anywhere' }}>
+                  {b ?? 'none'}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,71 @@
+'use client';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import type { ErrorData } from '@/core/errors';
+import { EternoError, toEternoError } from '@/core/errors';
+import { fetchFromVault } from '@/ui/send';
+import type { ComparedImage, EntryBytes, OpenedImage } from '@/workers/image/image-client';
+import { ImageClient } from '@/workers/image/image-client';
+
+/** What stands beside the image: one of the vault, or a file of the person's. */
+export interface OtherImage extends ComparedImage {
+  readonly label: string;
+  /** The file it was read from; null where it is in the vault already. */
+  readonly file: Blob | null;
+}
+
+/** An image of the vault, taken apart in a worker, with another one beside it on wish. */
+export function useImage(sha256: string) {
+  const client = useRef<ImageClient | null>(null);
+  const [opened, setOpened] = useState<OpenedImage | null>(null);
+  const [other, setOther] = useState<OtherImage | null>(null);
+  const [comparing, setComparing] = useState<string | null>(null);
+  const [error, setError] = useState<ErrorData | null>(null);
+
+  useEffect(() => {
+    const mine = new ImageClient();
+    client.current = mine;
+    const begin = async () => {
+      try {
+        const result = await mine.open(await fetchFromVault('images', sha256));
+        if (client.current !== mine) return;
+        if (result.ok) setOpened(result.value);
+        else setError(result.error);
+      } catch (thrown) {
+        if (client.current === mine) setError(toEternoError(thrown).toData());
+      }
+    };
+    void begin();
+    return () => {
+      client.current = null;
+      mine.end();
+    };
+  }, [sha256]);
+
+  /** @param given a file, or the hash of an image in the vault */
+  const compare = useCallback(async (label: string, given: File | string) => {
+    const mine = client.current;
+    if (!mine) return;
+    setError(null);
+    setOther(null);
+    setComparing(label);
+    try {
+      const file = typeof given === 'string' ? null : given;
+      const result = await mine.compare(typeof given === 'string' ? await fetchFromVault('images', given) : given);
+      if (client.current !== mine) return;
+      if (result.ok) setOther({ ...result.value, label, file });
+      else setError(result.error);
+    } catch (thrown) {
+      setError(toEternoError(thrown).toData());
+    }
+    setComparing(null);
+  }, []);
+
+  const read = useCallback(async (side: 'own' | 'other', nameHex: string): Promise<EntryBytes | null> => {
+    const result = await client.current?.read(side, nameHex);
+    if (!result) return null;
+    if (!result.ok) throw EternoError.fromData(result.error);
+    return result.value;
+  }, []);
+
+  return { opened, other, comparing, error, setError, compare, read, putAway: useCallback(() => setOther(null), []) };
+}

@@ -1,0 +1,27 @@
+import type { ErrorData } from '@/core/errors';
+import { EternoError } from '@/core/errors';
+
+async function answer(request: Promise<Response>): Promise<Response> {
+  const response = await request.catch((thrown: unknown) => {
+    throw new EternoError('io', 'Eterno’s server does not answer.', { cause: thrown });
+  });
+  if (!response.ok) throw EternoError.fromData(((await response.json()) as { error: ErrorData }).error);
+  return response;
+}
+
+const put = async (path: string, bytes: ArrayBuffer | Blob) => void (await answer(fetch(path, { method: 'PUT', body: new Blob([bytes]) })));
+
+/** Sends an image to the vault under its hash; the server hashes it again. @throws {EternoError} what the server found wrong */
+export function sendImage(sha256: string, bytes: ArrayBuffer | Blob, origin: Readonly<Record<string, string>>): Promise<void> {
+  return put(`/api/images/${sha256}?${new URLSearchParams(origin)}`, bytes);
+}
+
+/** Sends a kit to the vault; the server reads all of it before it is kept. @throws {EternoError} `kit-invalid` and what else is wrong */
+export function sendKit(sha256: string, bytes: ArrayBuffer, name: string): Promise<void> {
+  return put(`/api/kits/${sha256}?${new URLSearchParams({ name })}`, bytes);
+}
+
+/** An image or kit of the vault. @throws {EternoError} `not-found`, `io` */
+export async function fetchFromVault(shelf: 'images' | 'kits', sha256: string): Promise<Blob> {
+  return (await answer(fetch(`/api/${shelf}/${sha256}`))).blob();
+}

@@ -1,0 +1,67 @@
+import { expose, transfer } from 'comlink';
+import { outcome } from '@/contracts/outcome';
+import type { ByteSource } from '@/core/bytes/byte-source';
+import { toHex } from '@/core/bytes/bytes';
+import { EternoError } from '@/core/errors';
+import type { CpioEntry } from '@/core/formats/cpio/cpio-archive';
+import { archivesOf } from '@/core/formats/cpio/ramdisk';
+import { byteRegions } from '@/core/packages/byte-regions';
+import type { ImageReport } from '@/core/packages/inspect-image';
+import { inspectImage } from '@/core/packages/inspect-image';
+import type { RamdiskReport } from '@/core/packages/list-ramdisk';
+import { describeRamdisks, readImageRamdisks } from '@/core/packages/list-ramdisk';
+import { unwrap } from '@/core/packages/unwrap';
+import { compareReports } from '@/core/patch/compare-images';
+import { judgePatched } from '@/core/patch/judge-patched';
+import { blobSource } from '@/platform/browser/blob-source';
+import { pooledPorts } from '../codec/pooled-ports';
+import type { ImageWorkerApi } from './protocol';
+
+interface Side {
+  readonly source: ByteSource;
+  readonly report: ImageReport;
+  readonly ramdisk: RamdiskReport | null;
+  /** The entry in force by its name. */
+  readonly entries: ReadonlyMap<string, CpioEntry>;
+}
+
+const LONGEST_SHOWN_BYTES = 2 * 1024 * 1024;
+const sides: { own: Side | null; other: Side | null } = { own: null, other: null };
+
+async function take(image: Blob, name: string): Promise<Side> {
+  const { source } = await unwrap(blobSource(image, name), pooledPorts);
+  const report = await inspectImage(source, pooledPorts);
+  if (!report.ramdisk && (report.ramdisks ?? []).length === 0) return { source, report, ramdisk: null, entries: new Map() };
+  const ramdisks = await readImageRamdisks(source, pooledPorts);
+  const entries = new Map(ramdisks.flatMap(archivesOf).flatMap((archive) => archive.entries.map((entry) => [toHex(entry.name), entry] as const)));
+  return { source, report, ramdisk: await describeRamdisks(ramdisks, pooledPorts), entries };
+}
+
+const listed = ({ ramdisk }: Side) => (ramdisk ? ramdisk.archives.flatMap((archive) => archive.entries) : null);
+
+const api: ImageWorkerApi = {
+  open: (image) =>
+    outcome(async () => {
+      const own = await take(image, 'image');
+      sides.own = own;
+      return { report: own.report, regions: await byteRegions(own.source, own.report), ramdisk: own.ramdisk };
+    }),
+  compare: (image) =>
+    outcome(async () => {
+      const { own } = sides;
+      if (!own) throw new EternoError('internal', 'no image is open');
+      const other = await take(image, 'the other image');
+      sides.other = other;
+      const comparison = compareReports({ report: own.report, entries: listed(own) }, { report: other.report, entries: listed(other) });
+      return { report: other.report, comparison, judged: judgePatched(own.report, other.report, comparison) };
+    }),
+  async read(side, nameHex) {
+    const result = await outcome(async () => {
+      const entry = sides[side]?.entries.get(nameHex);
+      return entry ? { bytes: entry.data.slice(0, LONGEST_SHOWN_BYTES).buffer as ArrayBuffer, size: entry.data.length } : null;
+    });
+    return result.ok && result.value ? transfer(result, [result.value.bytes]) : result;
+  },
+};
+
+expose(api);

@@ -1,0 +1,35 @@
+import type { Outcome } from '@/contracts/outcome';
+import type { ByteRegion } from '@/core/packages/byte-regions';
+import type { ImageReport } from '@/core/packages/inspect-image';
+import type { RamdiskReport } from '@/core/packages/list-ramdisk';
+import type { ImageComparison } from '@/core/patch/compare-images';
+import type { JudgedPatch } from '@/core/patch/judge-patched';
+
+export interface OpenedImage {
+  readonly report: ImageReport;
+  readonly regions: readonly ByteRegion[];
+  readonly ramdisk: RamdiskReport | null;
+}
+
+export interface ComparedImage {
+  readonly report: ImageReport;
+  readonly comparison: ImageComparison;
+  /** The other image as a patch of the open one. */
+  readonly judged: JudgedPatch;
+}
+
+/** A ramdisk entry's bytes, as many as are shown. */
+export interface EntryBytes {
+  readonly bytes: ArrayBuffer;
+  /** All there are. */
+  readonly size: number;
+}
+
+/** What the worker answers to: one image, and one beside it. */
+export interface ImageWorkerApi {
+  open(image: Blob): Promise<Outcome<OpenedImage>>;
+  /** Opens an image beside the first one. */
+  compare(image: Blob): Promise<Outcome<ComparedImage>>;
+  /** The entry in force under a name, in the first image or in the one beside it; null where there is none. */
+  read(side: 'own' | 'other', nameHex: string): Promise<Outcome<EntryBytes | null>>;
+}
