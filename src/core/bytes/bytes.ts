@@ -14,7 +14,12 @@ export function fromHex(text: string): Uint8Array<ArrayBuffer> {
 
 export function equalBytes(a: Uint8Array, b: Uint8Array): boolean {
   if (a.length !== b.length) return false;
-  for (let i = 0; i < a.length; i += 1) if (a[i] !== b[i]) return false;
+  const [left, right] = [new DataView(a.buffer, a.byteOffset, a.length), new DataView(b.buffer, b.byteOffset, b.length)];
+  const whole = a.length & ~7;
+  for (let i = 0; i < whole; i += 8) {
+    if (left.getInt32(i, true) !== right.getInt32(i, true) || left.getInt32(i + 4, true) !== right.getInt32(i + 4, true)) return false;
+  }
+  for (let i = whole; i < a.length; i += 1) if (a[i] !== b[i]) return false;
   return true;
 }
 
@@ -36,6 +41,8 @@ export function alignUp(value: number, multiple: number): number {
 /** Length without the zeros at the end. */
 export function lengthWithoutZeros(bytes: Uint8Array): number {
   let end = bytes.length;
+  const words = new DataView(bytes.buffer, bytes.byteOffset, end);
+  while (end >= 8 && words.getInt32(end - 4, true) === 0 && words.getInt32(end - 8, true) === 0) end -= 8;
   while (end > 0 && bytes[end - 1] === 0) end -= 1;
   return end;
 }

@@ -65,26 +65,33 @@ const MIN_MATCH = 4;
 /** The format wants the last five bytes as literals and no match to begin in the last twelve. */
 const LAST_LITERALS = 5;
 const MATCH_MARGIN = 12;
+const WINDOW_BYTES = 65535;
+/** From this many tries on every position is remembered and a longer match one byte later is looked for. */
+const THOROUGH_TRIES = 16;
+/** Literals up to this many are copied one by one: a view for each would cost more. */
+const FEW_LITERALS = 48;
 
 /** Packs one block with hash chains; `tries` match candidates are looked at for each position. Same input, same output. */
 export function encodeLz4Block(input: Uint8Array, tries: number): Uint8Array<ArrayBuffer> {
   const n = input.length;
   const out = new Uint8Array(n + Math.ceil(n / 255) + 16);
+  const words = new DataView(input.buffer, input.byteOffset, n);
+  const thorough = tries >= THOROUGH_TRIES;
   const head = new Int32Array(1 << HASH_BITS).fill(-1);
   const chain = new Int32Array(65536).fill(-1);
   const matchLimit = n - MATCH_MARGIN;
   const endLimit = n - LAST_LITERALS;
   let o = 0;
   let anchor = 0;
-  let next = 0;
-  const hashAt = (p: number) =>
-    Math.imul(input[p]! | (input[p + 1]! << 8) | (input[p + 2]! << 16) | (input[p + 3]! << 24), 2654435761) >>> (32 - HASH_BITS);
-  const insertUpTo = (p: number) => {
-    for (; next < p; next += 1) {
-      const h = hashAt(next);
-      chain[next & 0xffff] = head[h]!;
-      head[h] = next;
-    }
+  let remembered = 0;
+  const hashAt = (p: number) => Math.imul(words.getInt32(p, true), -1640531535) >>> (32 - HASH_BITS);
+  const remember = (p: number) => {
+    const h = hashAt(p);
+    chain[p & 0xffff] = head[h]!;
+    head[h] = p;
+  };
+  const rememberUpTo = (p: number) => {
+    for (; remembered < p; remembered += 1) remember(remembered);
   };
   const lengthOut = (value: number) => {
     let rest = value;
@@ -95,43 +102,56 @@ export function encodeLz4Block(input: Uint8Array, tries: number): Uint8Array<Arr
     const literals = until - anchor;
     out[o++] = (Math.min(literals, 15) << 4) | matchCode;
     if (literals >= 15) lengthOut(literals - 15);
-    out.set(input.subarray(anchor, until), o);
+    if (literals <= FEW_LITERALS) for (let k = anchor; k < until; k += 1) out[o + k - anchor] = input[k]!;
+    else out.set(input.subarray(anchor, until), o);
     o += literals;
   };
-  const found = { length: 0, at: 0 };
+  const matchLength = (a: number, b: number) => {
+    let length = MIN_MATCH;
+    while (b + length + 4 <= endLimit && words.getInt32(a + length, true) === words.getInt32(b + length, true)) length += 4;
+    while (b + length < endLimit && input[a + length] === input[b + length]) length += 1;
+    return length;
+  };
+  let foundLength = 0;
+  let foundAt = 0;
+  /** Looks for a match at `p` longer than `better`; the position is remembered after. */
   const search = (p: number, better: number) => {
-    insertUpTo(p);
-    found.length = better;
+    const first = words.getInt32(p, true);
+    foundLength = better;
     let candidate = head[hashAt(p)]!;
-    for (let left = tries; left > 0 && candidate >= 0 && p - candidate <= 65535; left -= 1) {
-      if (input[candidate + found.length] === input[p + found.length] && input[candidate] === input[p]) {
-        let length = 0;
-        while (p + length < endLimit && input[candidate + length] === input[p + length]) length += 1;
-        if (length > found.length) {
-          found.length = length;
-          found.at = candidate;
+    for (let left = tries; left > 0 && candidate >= 0 && candidate < p && p - candidate <= WINDOW_BYTES; left -= 1) {
+      if (words.getInt32(candidate, true) === first && input[candidate + foundLength] === input[p + foundLength]) {
+        const length = matchLength(candidate, p);
+        if (length > foundLength) {
+          foundLength = length;
+          foundAt = candidate;
         }
       }
       const older = chain[candidate & 0xffff]!;
       if (older >= candidate) break;
       candidate = older;
     }
-    return found.length > better;
+    return foundLength > better;
   };
   let p = 0;
   let misses = 0;
   while (p < matchLimit) {
-    if (!search(p, MIN_MATCH - 1)) {
-      // without a strong search, step faster through what does not compress
-      p += tries > 1 ? 1 : 1 + (misses++ >> 6);
+    if (thorough) rememberUpTo(p);
+    const hit = search(p, MIN_MATCH - 1);
+    if (!thorough) remember(p);
+    if (!hit) {
+      // without a thorough search, step faster through what does not compress
+      p += thorough ? 1 : 1 + (misses++ >> 6);
       continue;
     }
     misses = 0;
-    let { length, at } = found;
+    let [length, at] = [foundLength, foundAt];
     // one lazy step: a longer match one byte later is worth a literal
-    while (tries > 1 && p + 1 < matchLimit && search(p + 1, length)) {
+    while (thorough && p + 1 < matchLimit) {
+      rememberUpTo(p + 1);
+      if (!search(p + 1, length)) break;
       p += 1;
-      ({ length, at } = found);
+      [length, at] = [foundLength, foundAt];
     }
     const code = length - MIN_MATCH;
     literalsOut(p, Math.min(code, 15));
@@ -141,7 +161,7 @@ export function encodeLz4Block(input: Uint8Array, tries: number): Uint8Array<Arr
     if (code >= 15) lengthOut(code - 15);
     p += length;
     anchor = p;
-    if (p < matchLimit) insertUpTo(p);
+    if (!thorough && p - 2 < matchLimit) remember(p - 2);
   }
   literalsOut(n, 0);
   return out.slice(0, o);

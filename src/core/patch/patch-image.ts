@@ -58,12 +58,15 @@ async function prepare(stock: ByteSource, kit: Kit, ports: Ports, options: Patch
   const packed = await sectionBytes(image, 'ramdisk');
   if (packed.length === 0) throw new EternoError('unsupported', 'the image has no ramdisk, so root can not sit in it', { file: stock.name });
   checkSupport(kit, partition, options);
-  const ramdisk = await readRamdisk(packed, ports.codecs).catch((thrown: unknown) => {
-    throw thrown instanceof EternoError ? thrown.inFile(stock.name) : thrown;
-  });
+  // unpacking goes on in other threads, where there are any, while this one hashes
+  const [ramdisk, stockSha256] = await Promise.all([
+    readRamdisk(packed, ports.codecs).catch((thrown: unknown) => {
+      throw thrown instanceof EternoError ? thrown.inFile(stock.name) : thrown;
+    }),
+    sha256OfSource(ports.digests, stock, watch.signal),
+  ]);
   throwIfAborted(watch.signal);
   refusePatched(kit, ramdisk, stock.name);
-  const stockSha256 = await sha256OfSource(ports.digests, stock, watch.signal);
   const variables = {
     'stock.sha256': stockSha256,
     'kit.id': kit.id,
@@ -131,7 +134,10 @@ export async function patchImage(stock: ByteSource, kit: Kit, ports: Ports, opti
   }
   progress('prove', (2 * stock.size) / 3);
   throwIfAborted(watch.signal);
-  const proof = await provePatch(stock, memorySource(rebuilt.bytes, 'patched image'), applied, ports, options.avb?.mode);
+  const [proof, sha256] = await Promise.all([
+    provePatch(prepared, memorySource(rebuilt.bytes, 'patched image'), applied, ports, options.avb?.mode),
+    sha256Hex(ports.digests, rebuilt.bytes),
+  ]);
   const failed = proof.filter((line) => !line.ok);
   if (failed.length > 0)
     throw new EternoError('bad-hash', `the patched image failed its proof: ${failed.map((line) => line.check).join('; ')}`, { file: stock.name });
@@ -139,7 +145,7 @@ export async function patchImage(stock: ByteSource, kit: Kit, ports: Ports, opti
   return {
     bytes: rebuilt.bytes,
     partition,
-    sha256: await sha256Hex(ports.digests, rebuilt.bytes),
+    sha256,
     stockSha256,
     kit: `${kit.id} ${kit.version}`,
     changes: applied.changes,
@@ -150,6 +156,6 @@ export async function patchImage(stock: ByteSource, kit: Kit, ports: Ports, opti
 
 /** Proves an image that is said to come from `stock` by `kit`, without trusting who says so. @throws {EternoError} of `patchImage` */
 export async function proveAgain(stock: ByteSource, kit: Kit, result: ByteSource, ports: Ports, options: PatchOptions = {}): Promise<ProofLine[]> {
-  const { applied } = await prepare(stock, kit, ports, options, {});
-  return provePatch(stock, result, applied, ports, options.avb?.mode);
+  const prepared = await prepare(stock, kit, ports, options, {});
+  return provePatch(prepared, result, prepared.applied, ports, options.avb?.mode);
 }

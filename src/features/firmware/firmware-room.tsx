@@ -49,7 +49,9 @@ export function FirmwareRoom({ known, openRound, now }: Props) {
     void open(table.companions(file));
   };
   const several = table.entries.length > 1;
-  const listed = several && !pack && work.kind !== 'opening' && !error;
+  const [only] = table.entries;
+  const odd = !several && only?.found && !canOpen(only);
+  const listed = (several || odd) && !pack && work.kind !== 'opening' && !error;
   return (
     <div
       className={styles.room}

@@ -28,13 +28,19 @@ export function RollCall({ entries, notes, calling, stop, onOpen, onHash }: Prop
     <section aria-label="Roll-call">
       <div className={styles.verdict}>
         <div>
-          <h1>{calling === null ? `${entries.length} files, each by what is in it.` : `Reading ${calling}`}</h1>
+          <h1>
+            {calling !== null
+              ? `Reading ${calling}`
+              : entries.length === 1
+                ? 'One file, by what is in it.'
+                : `${entries.length} files, each by what is in it.`}
+          </h1>
           <p className="soft" aria-live="polite">
             {calling !== null
               ? `${done} of ${entries.length} are read.`
               : best && fit
                 ? `${best.file.name} speaks most to ${fit.name}: ${fit.fit.verdict}.`
-                : 'None of them is a package for a handset on the bench.'}
+                : 'Nothing on the table is a package for a handset on the bench.'}
           </p>
         </div>
         {calling !== null ? (

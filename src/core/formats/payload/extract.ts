@@ -10,8 +10,12 @@ import { runSeveral } from '../../run-several';
 import type { Extent, PartitionUpdate } from './layout';
 import type { PlannedOperation } from './plan-operations';
 import { needsOld, planOperations } from './plan-operations';
+import { prefixHash } from './prefix-hash';
 import type { Payload } from './reader';
 import { blobBytesOf, findPartition, partitionBytes } from './reader';
+
+/** Operations read ahead of the codecs, so that no thread waits for the disk or for a hash. */
+const AHEAD = 1;
 
 export interface ExtractedPartition {
   readonly size: number;
@@ -52,15 +56,25 @@ export async function extractPartition(
   await sink.begin(size);
   const totalBytes = blobBytesOf(partition);
   let doneBytes = 0;
-  const started = planned.filter(({ work }) => work.from !== 'zeros');
-  await runSeveral(started, ports.codecs.width, async (one) => {
+  const hash = await prefixHash(
+    planned.map(({ operation }) => operation.dstExtents),
+    blockSize,
+    size,
+    sink,
+    ports.digests,
+    watch.signal,
+  );
+  planned.forEach(({ work }, i) => (work.from === 'zeros' ? hash.done(i) : undefined));
+  const started = [...planned.entries()].filter(([, { work }]) => work.from !== 'zeros');
+  await runSeveral(started, ports.codecs.width + AHEAD, async ([index, one]) => {
     throwIfAborted(watch.signal);
     const output = await produce(payload, one, source, ports, watch.signal);
     await writeExtents(sink, one.operation.dstExtents, output, blockSize, size);
+    hash.done(index);
     doneBytes += one.operation.dataLength;
     watch.onProgress?.({ phase: 'extract', doneBytes, totalBytes });
   });
-  const sha256 = await sha256OfSource(ports.digests, await sink.readBack(), watch.signal);
+  const sha256 = await hash.finish();
   if (partition.sha256 && !equalBytes(fromHex(sha256), partition.sha256)) {
     throw new EternoError('bad-hash', `${name}: the image does not have the hash that the package states`, {
       file: payload.source.name,
