@@ -60,7 +60,7 @@ try {
   const initBoot = await initBootOf(BUILDS.northGate.at(-1)!, 'ondine');
   const blobs = await xzRuns(boot);
   await writeLargePackage(at('update.zip'), boot, blobs, initBoot, 3e9);
-  writeFileSync(at('boot.img'), boot);
+  writeFileSync(at('four.img'), Buffer.concat([boot, boot, boot, boot]));
   const file = await openFile(at('update.zip'));
 
   // bytes read
@@ -81,7 +81,7 @@ try {
   say('taking out a 64 MiB boot of xz operations, verified / xz -dc of its blocks', taken.ratio, 1);
 
   // hashing
-  const sha = shell(`cat ${at('boot.img')} ${at('boot.img')} ${at('boot.img')} ${at('boot.img')} | sha256sum`);
+  const sha = shell(`sha256sum ${at('four.img')}`);
   const hashed = await paired(async () => {
     for (let i = 0; i < 4; i += 1) await sha256OfSource(nodePorts.digests, memorySource(boot));
   }, sha);
@@ -122,9 +122,9 @@ try {
 
   // the browser
   if (!process.argv.includes('--no-browser')) {
-    const seen = await measureInBrowser(at('update.zip'), at('boot.img'));
+    const seen = await measureInBrowser(at('update.zip'), at('four.img'));
     say('taking out the same boot in the browser, verified / xz -dc', seen.takeMs / taken.theirs, 1);
-    say('hashing in the browser (SHA-256 alone) / sha256sum', seen.hashMsPerMiB / (hashed.theirs / 256), 1.5);
+    say('SHA-256, SHA-1 and MD5 of 256 MiB in the browser / sha256sum', seen.hashMsPerMiB / (hashed.theirs / 256), 1.5);
     say('longest main-thread task while it works', seen.longestTaskMs, 50, ' ms');
   }
 } finally {

@@ -72,5 +72,6 @@ export const imageOriginSchema = object({
   verified: string().oneOf(['yes', 'no'] as const),
   stock: string().matches(/^[0-9a-f]{64}$/),
   kit: string().matches(/^[0-9a-f]{64}$/),
+  avb: string().oneOf(['carry', 'rehash'] as const),
 });
 export type ImageOriginInput = InferType<typeof imageOriginSchema>;

@@ -9,11 +9,11 @@ async function answer(request: Promise<Response>): Promise<Response> {
   return response;
 }
 
-const put = async (path: string, bytes: ArrayBuffer | Blob) => void (await answer(fetch(path, { method: 'PUT', body: new Blob([bytes]) })));
+const put = async (path: string, body: ArrayBuffer | Blob) => void (await answer(fetch(path, { method: 'PUT', body })));
 
 /** Sends an image to the vault under its hash; the server hashes it again. @throws {EternoError} what the server found wrong */
-export function sendImage(sha256: string, bytes: ArrayBuffer | Blob, origin: Readonly<Record<string, string>>): Promise<void> {
-  return put(`/api/images/${sha256}?${new URLSearchParams(origin)}`, bytes);
+export function sendImage(sha256: string, image: Blob, origin: Readonly<Record<string, string>>): Promise<void> {
+  return put(`/api/images/${sha256}?${new URLSearchParams(origin)}`, image);
 }
 
 /** Sends a kit to the vault; the server reads all of it before it is kept. @throws {EternoError} `kit-invalid` and what else is wrong */

@@ -34,36 +34,41 @@ const NAMES = [
 /** The whole file's digests, held against a pasted value or a checksum file. */
 export function HashBench({ file, stated, startsAtOnce = false }: Props) {
   const [work, setWork] = useState<HashWork | null>(null);
-  const [digests, setDigests] = useState<Digested | null>(null);
+  const [digests, setDigests] = useState<Required<Digested> | null>(null);
   const [error, setError] = useState<ErrorData | null>(null);
   const [pasted, setPasted] = useState('');
-  const client = useRef<FirmwareClient | null>(null);
+  const clients = useRef<readonly FirmwareClient[]>([]);
+  const end = useCallback(() => {
+    for (const client of clients.current) client.end();
+    clients.current = [];
+  }, []);
   const run = useCallback(async () => {
-    const mine = new FirmwareClient();
-    client.current = mine;
+    end();
+    // the longest takes a thread of its own
+    const mine = [new FirmwareClient(), new FirmwareClient()] as const;
+    clients.current = mine;
     setError(null);
     setWork({ progress: null, left: null });
     const beganAt = performance.now();
-    const result = await mine.digest(file, (progress) =>
-      setWork({ progress, left: secondsLeft(progress.doneBytes, progress.totalBytes, (performance.now() - beganAt) / 1000) }),
-    );
-    mine.end();
-    if (client.current !== mine) return;
+    const tell = (progress: Done) =>
+      setWork({ progress, left: secondsLeft(progress.doneBytes, progress.totalBytes, (performance.now() - beganAt) / 1000) });
+    const results = await Promise.all([mine[0].digest(file, ['sha256'], tell), mine[1].digest(file, ['sha1', 'md5'], () => undefined)]);
+    if (clients.current !== mine) return;
+    end();
     setWork(null);
-    if (result.ok) setDigests(result.value);
-    else setError(result.error);
-  }, [file]);
+    const failed = results.find((result) => !result.ok);
+    if (failed && !failed.ok) setError(failed.error);
+    else setDigests(Object.assign({}, ...results.map((result) => (result.ok ? result.value : {}))) as Required<Digested>);
+  }, [end, file]);
   useEffect(() => {
     const begin = startsAtOnce ? setTimeout(() => void run(), 0) : undefined;
     return () => {
       clearTimeout(begin);
-      client.current?.end();
-      client.current = null;
+      end();
     };
-  }, [run, startsAtOnce]);
+  }, [end, run, startsAtOnce]);
   const stop = () => {
-    client.current?.end();
-    client.current = null;
+    end();
     setWork(null);
   };
   const given = pasted.trim() === '' ? stated : parseChecksums(pasted);

@@ -99,10 +99,10 @@ export function usePackage() {
           setError(result.error);
           return false;
         }
-        const { sha256, size, verified, bytesRead, bytes } = result.value;
+        const { sha256, size, verified, bytesRead, image } = result.value;
         setRead(result.value);
         setWork({ kind: 'keeping', partition, left });
-        await sendImage(sha256, bytes, { from: 'package', package: from.file.name, partition, verified: verified ? 'yes' : 'no' });
+        await sendImage(sha256, image, { from: 'package', package: from.file.name, partition, verified: verified ? 'yes' : 'no' });
         const seconds = (performance.now() - beganAt) / 1000;
         setTaken((known) => [...known.filter((one) => one.partition !== partition), { partition, sha256, size, verified, bytesRead, seconds }]);
         return true;

@@ -27,8 +27,9 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
   const router = useRouter();
   const usable = kits.filter((kit) => kit.partitions === null || kit.partitions.includes(partition));
   const [kit, setKit] = useState(usable[0]?.sha256 ?? null);
+  const [avb, setAvb] = useState<'carry' | 'rehash'>('carry');
   const [progress, setProgress] = useState<Done | null>(null);
-  const [patched, setPatched] = useState<(Omit<PatchedInWorker, 'bytes'> & { seconds: number }) | null>(null);
+  const [patched, setPatched] = useState<(Omit<PatchedInWorker, 'image'> & { seconds: number }) | null>(null);
   const [kept, setKept] = useState(false);
   const [error, setError] = useState<ErrorData | null>(null);
   const client = useRef<PatchClient | null>(null);
@@ -44,11 +45,11 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
     setProgress({ phase: 'read', doneBytes: 0, totalBytes: 1 });
     const began = performance.now();
     try {
-      const result = await mine.patch(await fetchFromVault('images', sha256), await fetchFromVault('kits', kit), setProgress);
+      const result = await mine.patch(await fetchFromVault('images', sha256), await fetchFromVault('kits', kit), avb, setProgress);
       if (!result.ok) throw EternoError.fromData(result.error);
-      const { bytes, ...rest } = result.value;
+      const { image, ...rest } = result.value;
       setPatched({ ...rest, seconds: (performance.now() - began) / 1000 });
-      await sendImage(rest.sha256, bytes, { from: 'patch', stock: sha256, kit });
+      await sendImage(rest.sha256, image, { from: 'patch', stock: sha256, kit, avb });
       setKept(true);
       router.refresh();
     } catch (thrown) {
@@ -77,6 +78,17 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
             value={kit}
             onChange={setKit}
             options={usable.map((one) => ({ value: one.sha256, label: `${one.name} ${one.version}, ${one.channel}` }))}
+          />
+          , its verified-boot data{' '}
+          <Select
+            aria-label="Verified-boot data"
+            size="small"
+            value={avb}
+            onChange={setAvb}
+            options={[
+              { value: 'carry', label: 'carried as it is' },
+              { value: 'rehash', label: 'brought up to date, unsigned' },
+            ]}
           />
         </span>
         {progress ? (

@@ -3,7 +3,7 @@ import { proxy, wrap } from 'comlink';
 import type { Outcome } from '@/contracts/outcome';
 import type { FileOnTable } from '@/core/packages/roll-call';
 import type { Progress } from '@/core/ports';
-import type { Digested, FirmwareWorkerApi, OpenedInWorker, ReadSoFar, TakenInWorker } from './protocol';
+import type { Digested, DigestedName, FirmwareWorkerApi, OpenedInWorker, ReadSoFar, TakenInWorker } from './protocol';
 
 export type { Digested, OpenedInWorker, ReadSoFar, TakenInWorker } from './protocol';
 
@@ -21,8 +21,8 @@ export class FirmwareClient {
   take(partition: string, old: Blob | null, onProgress: (progress: Progress, read: ReadSoFar) => void): Promise<Outcome<TakenInWorker>> {
     return this.api.take(partition, old, proxy(onProgress));
   }
-  digest(file: File, onProgress: (progress: Progress) => void): Promise<Outcome<Digested>> {
-    return this.api.digest(file, proxy(onProgress));
+  digest(file: File, names: readonly DigestedName[], onProgress: (progress: Progress) => void): Promise<Outcome<Digested>> {
+    return this.api.digest(file, names, proxy(onProgress));
   }
   cancel(): Promise<void> {
     return this.api.cancel();

@@ -1,4 +1,4 @@
-import { expose, transfer } from 'comlink';
+import { expose } from 'comlink';
 import { outcome } from '@/contracts/outcome';
 import type { CountingSource } from '@/core/bytes/byte-source';
 import { countingSource, readPieces } from '@/core/bytes/byte-source';
@@ -10,6 +10,7 @@ import type { OpenedPackage } from '@/core/packages/package-report';
 import { callFile } from '@/core/packages/roll-call';
 import { blobSource } from '@/platform/browser/blob-source';
 import { pooledPorts } from '../codec/pooled-ports';
+import { nowAndThen } from '../now-and-then';
 import type { FirmwareWorkerApi, ReadSoFar } from './protocol';
 
 let opened: { readonly pack: OpenedPackage; readonly sources: readonly CountingSource[] } | null = null;
@@ -20,7 +21,6 @@ const readSoFar = (sources: readonly CountingSource[]): ReadSoFar => ({
   ranges: (sources[0]?.ranges ?? []).map(([start, end]) => [start, end] as const),
 });
 
-const DIGESTS = ['sha256', 'sha1', 'md5'] as const;
 const DIGEST_PIECE_BYTES = 4 << 20;
 
 const api: FirmwareWorkerApi = {
@@ -34,32 +34,30 @@ const api: FirmwareWorkerApi = {
       opened = { pack, sources };
       return { report: pack.report, contents: pack.contents, ...readSoFar(sources) };
     }),
-  async take(partition, old, onProgress) {
-    const result = await outcome(async () => {
+  take: (partition, old, onProgress) =>
+    outcome(async () => {
       if (!opened) throw new EternoError('internal', 'no package is open');
       abort = new AbortController();
       const { pack, sources } = opened;
       const sink = memorySink(partition);
-      const watch = { signal: abort.signal, onProgress: (progress: Parameters<typeof onProgress>[0]) => onProgress(progress, readSoFar(sources)) };
+      const watch = { signal: abort.signal, onProgress: nowAndThen((progress) => onProgress(progress, readSoFar(sources))) };
       const taken = await pack.take(partition, sink, watch, old && blobSource(old, `the old ${partition}`));
-      return { ...taken, ...readSoFar(sources), bytes: sink.bytes.buffer };
-    });
-    return result.ok ? transfer(result, [result.value.bytes]) : result;
-  },
-  digest: (file, onProgress) =>
+      return { ...taken, ...readSoFar(sources), image: new Blob([sink.bytes]) };
+    }),
+  digest: (file, names, onProgress) =>
     outcome(async () => {
       abort = new AbortController();
       const { signal } = abort;
-      const digests = await Promise.all(DIGESTS.map((name) => pooledPorts.digests.create(name)));
+      const digests = await Promise.all(names.map((name) => pooledPorts.digests.create(name)));
+      const tell = nowAndThen(onProgress);
       let doneBytes = 0;
       for await (const piece of readPieces(blobSource(file, file.name), DIGEST_PIECE_BYTES, signal)) {
         throwIfAborted(signal);
         for (const digest of digests) digest.update(piece);
         doneBytes += piece.length;
-        onProgress({ phase: 'hash', doneBytes, totalBytes: file.size });
+        tell({ phase: 'hash', doneBytes, totalBytes: file.size });
       }
-      const [sha256, sha1, md5] = digests.map((digest) => toHex(digest.finish())) as [string, string, string];
-      return { sha256, sha1, md5 };
+      return Object.fromEntries(names.map((name, i) => [name, toHex(digests[i]!.finish())]));
     }),
   async cancel() {
     abort.abort();

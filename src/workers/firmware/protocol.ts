@@ -17,13 +17,15 @@ export interface OpenedInWorker extends ReadSoFar {
 }
 
 export interface TakenInWorker extends ReadSoFar {
-  readonly bytes: ArrayBuffer;
+  /** Made in the worker: a page that makes a large one of bytes stands still for it. */
+  readonly image: Blob;
   readonly sha256: string;
   readonly size: number;
   readonly verified: boolean;
 }
 
-export type Digested = Readonly<Record<Exclude<ChecksumName, 'sha512'>, string>>;
+export type DigestedName = Exclude<ChecksumName, 'sha512'>;
+export type Digested = Readonly<Partial<Record<DigestedName, string>>>;
 
 /** What the worker answers to; one package at a time. */
 export interface FirmwareWorkerApi {
@@ -33,8 +35,8 @@ export interface FirmwareWorkerApi {
   open(files: readonly File[]): Promise<Outcome<OpenedInWorker>>;
   /** @param old the partition's old image, for packages that need it */
   take(partition: string, old: Blob | null, onProgress: (progress: Progress, read: ReadSoFar) => void): Promise<Outcome<TakenInWorker>>;
-  /** SHA-256, SHA-1 and MD5 of a file in one pass. */
-  digest(file: File, onProgress: (progress: Progress) => void): Promise<Outcome<Digested>>;
+  /** Digests of a file in one pass. */
+  digest(file: File, names: readonly DigestedName[], onProgress: (progress: Progress) => void): Promise<Outcome<Digested>>;
   /** Stops what is under way at its next await. */
   cancel(): Promise<void>;
 }

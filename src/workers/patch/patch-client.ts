@@ -9,8 +9,8 @@ export type { PatchedInWorker } from './protocol';
 export class PatchClient {
   private readonly worker = new Worker(new URL('./patch.worker.ts', import.meta.url), { type: 'module' });
 
-  patch(stock: Blob, kit: Blob, onProgress: (progress: Progress) => void): Promise<Outcome<PatchedInWorker>> {
-    return wrap<PatchWorkerApi>(this.worker).patch(stock, kit, proxy(onProgress));
+  patch(stock: Blob, kit: Blob, avb: 'carry' | 'rehash', onProgress: (progress: Progress) => void): Promise<Outcome<PatchedInWorker>> {
+    return wrap<PatchWorkerApi>(this.worker).patch(stock, kit, avb, proxy(onProgress));
   }
   end(): void {
     this.worker.terminate();

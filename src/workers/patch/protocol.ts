@@ -2,9 +2,10 @@ import type { Outcome } from '@/contracts/outcome';
 import type { PatchedImage } from '@/core/patch/patch-image';
 import type { Progress } from '@/core/ports';
 
-/** A patched image as it leaves the worker: its bytes as a buffer that is handed over, not copied. */
-export type PatchedInWorker = Omit<PatchedImage, 'bytes' | 'partition'> & { readonly bytes: ArrayBuffer };
+/** A patched image as it leaves the worker: its bytes as a blob made in the worker. */
+export type PatchedInWorker = Omit<PatchedImage, 'bytes' | 'partition'> & { readonly image: Blob };
 
 export interface PatchWorkerApi {
-  patch(stock: Blob, kit: Blob, onProgress: (progress: Progress) => void): Promise<Outcome<PatchedInWorker>>;
+  /** @param avb what becomes of verified-boot data; signing needs a key, which no browser is given */
+  patch(stock: Blob, kit: Blob, avb: 'carry' | 'rehash', onProgress: (progress: Progress) => void): Promise<Outcome<PatchedInWorker>>;
 }

@@ -14,8 +14,8 @@ import { prefixHash } from './prefix-hash';
 import type { Payload } from './reader';
 import { blobBytesOf, findPartition, partitionBytes } from './reader';
 
-/** Operations read ahead of the codecs, so that no thread waits for the disk or for a hash. */
-const AHEAD = 1;
+/** Operations under way for each thread: one at work, one waiting at its door, so that none waits for the disk or for a hash. */
+const PER_THREAD = 2;
 
 export interface ExtractedPartition {
   readonly size: number;
@@ -66,7 +66,7 @@ export async function extractPartition(
   );
   planned.forEach(({ work }, i) => (work.from === 'zeros' ? hash.done(i) : undefined));
   const started = [...planned.entries()].filter(([, { work }]) => work.from !== 'zeros');
-  await runSeveral(started, ports.codecs.width + AHEAD, async ([index, one]) => {
+  await runSeveral(started, ports.codecs.width * PER_THREAD, async ([index, one]) => {
     throwIfAborted(watch.signal);
     const output = await produce(payload, one, source, ports, watch.signal);
     await writeExtents(sink, one.operation.dstExtents, output, blockSize, size);
