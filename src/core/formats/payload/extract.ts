@@ -51,8 +51,8 @@ export async function extractPartition(
   const size = partitionBytes(partition, blockSize);
   if (size > LIMITS.partitionBytes) throw new EternoError('too-large', `the partition "${name}" claims ${size} bytes`, { file: payload.source.name });
   const source = needsOld(partition) ? old : null;
-  const planned = planOperations(payload, partition, size, source ? source.image.size : null);
   if (source) await checkOld(source.image, partition, ports, watch);
+  const planned = planOperations(payload, partition, size, source ? source.image.size : null);
   await sink.begin(size);
   const totalBytes = blobBytesOf(partition);
   let doneBytes = 0;
