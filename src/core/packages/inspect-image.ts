@@ -14,6 +14,7 @@ import { idRuleOf, readBootImage, sectionBytes } from '../formats/boot-image/rea
 import { isSparse } from '../formats/sparse/layout';
 import { readSparse } from '../formats/sparse/reader';
 import type { CpioArchive } from '../formats/cpio/cpio-archive';
+import type { Ramdisk } from '../formats/cpio/ramdisk';
 import { archivesOf, compressionOf, readRamdisk } from '../formats/cpio/ramdisk';
 import type { VendorRamdiskEntry, VendorSectionName } from '../formats/vendor-boot/layout';
 import { VENDOR_BOOT_MAGIC } from '../formats/vendor-boot/layout';
@@ -97,12 +98,12 @@ async function avbReport(source: ByteSource, avb: AvbData | null, ports: Ports):
   };
 }
 
-async function bootReport(image: BootImage, avb: AvbReport | null, ports: Ports): Promise<ImageReport> {
+async function bootReport(image: BootImage, avb: AvbReport | null, ports: Ports): Promise<ExaminedImage> {
   const { source, header } = image;
   const packed = await sectionBytes(image, 'ramdisk');
   const ramdisk = packed.length > 0 ? await readRamdisk(packed, ports.codecs) : null;
   const archives = ramdisk ? archivesOf(ramdisk) : [];
-  return {
+  const report: ImageReport = {
     kind: 'boot',
     size: source.size,
     sha256: await sha256OfSource(ports.digests, source),
@@ -125,18 +126,24 @@ async function bootReport(image: BootImage, avb: AvbReport | null, ports: Ports)
     avb,
     patchedBy: provenanceOf(archives),
   };
+  return { report, ramdisks: ramdisk ? [ramdisk] : [] };
 }
 
-async function vendorReport(image: VendorBootImage, ports: Ports): Promise<Omit<ImageReport, 'avb'>> {
+async function vendorReport(
+  image: VendorBootImage,
+  ports: Ports,
+): Promise<{ readonly report: Omit<ImageReport, 'avb'>; readonly ramdisks: readonly Ramdisk[] }> {
   const { source, header } = image;
   const ramdisks: VendorRamdiskReport[] = [];
+  const read: Ramdisk[] = [];
   for (const entry of image.ramdisks) {
     const ramdisk = await readRamdisk(await vendorRamdiskBytes(image, entry), ports.codecs);
     const archives = archivesOf(ramdisk);
+    read.push(ramdisk);
     ramdisks.push({ ...entry, compression: compressionOf(ramdisk), archives: archives.length, entries: countEntries(archives) });
   }
-  return {
-    kind: 'vendor_boot',
+  const report = {
+    kind: 'vendor_boot' as const,
     size: source.size,
     sha256: await sha256OfSource(ports.digests, source),
     headerVersion: header.version,
@@ -152,6 +159,7 @@ async function vendorReport(image: VendorBootImage, ports: Ports): Promise<Omit<
     patchedBy: null,
     ramdisks,
   };
+  return { report, ramdisks: read };
 }
 
 async function hashSections<S extends { readonly offset: number; readonly size: number }>(
@@ -170,6 +178,17 @@ const countEntries = (archives: readonly CpioArchive[]) => archives.reduce((sum,
 
 /** Reads everything about one image. @throws {EternoError} `truncated` (also an empty file), `bad-magic` where nothing is known, and all of the readers */
 export async function inspectImage(source: ByteSource, ports: Ports): Promise<ImageReport> {
+  return (await examineImage(source, ports)).report;
+}
+
+/** An image's report, and its ramdisks as they were read for it. */
+export interface ExaminedImage {
+  readonly report: ImageReport;
+  readonly ramdisks: readonly Ramdisk[];
+}
+
+/** The same with the ramdisks, for those who go on with them. */
+export async function examineImage(source: ByteSource, ports: Ports): Promise<ExaminedImage> {
   if (source.size === 0) throw new EternoError('truncated', 'the file is empty', { file: source.name, offset: 0 });
   const head = await source.read(0, Math.min(source.size, MAGIC_BYTES));
   const empty = {
@@ -191,20 +210,23 @@ export async function inspectImage(source: ByteSource, ports: Ports): Promise<Im
   }
   if (startsWith(head, VENDOR_BOOT_MAGIC)) {
     const image = await readVendorBoot(source);
-    return { ...empty, ...(await vendorReport(image, ports)), avb: await avbReport(source, await readAvbFooter(source), ports) };
+    const { report, ramdisks } = await vendorReport(image, ports);
+    return { report: { ...empty, ...report, avb: await avbReport(source, await readAvbFooter(source), ports) }, ramdisks };
   }
   if (isSparse(head)) {
     await readSparse(source);
-    return { ...empty, kind: 'sparse', size: source.size, sha256: await sha256OfSource(ports.digests, source), avb: null };
+    const report: ImageReport = { ...empty, kind: 'sparse', size: source.size, sha256: await sha256OfSource(ports.digests, source), avb: null };
+    return { report, ramdisks: [] };
   }
   const isVbmeta = startsWith(head, VBMETA_MAGIC);
   const avb = isVbmeta ? await readVbmetaImage(source) : await readAvbFooter(source);
   if (!avb) throw new EternoError('bad-magic', 'nothing known: neither an image nor verified-boot data', { file: source.name, offset: 0 });
-  return {
+  const report: ImageReport = {
     ...empty,
     kind: isVbmeta ? 'vbmeta' : 'other',
     size: source.size,
     sha256: await sha256OfSource(ports.digests, source),
     avb: await avbReport(source, avb, ports),
   };
+  return { report, ramdisks: [] };
 }

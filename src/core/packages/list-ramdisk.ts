@@ -32,7 +32,7 @@ export interface RamdiskReport {
 }
 
 /** The ramdisks of a boot or vendor_boot image, in the order they are unpacked. @throws {EternoError} `unsupported` where the image has none */
-export async function readImageRamdisks(source: ByteSource, ports: Ports): Promise<Ramdisk[]> {
+async function readImageRamdisks(source: ByteSource, ports: Ports): Promise<Ramdisk[]> {
   const packed = await packedRamdisks(source);
   if (packed.length === 0) throw new EternoError('unsupported', 'the image has no ramdisk', { file: source.name });
   const ramdisks: Ramdisk[] = [];

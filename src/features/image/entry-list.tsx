@@ -2,30 +2,30 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Input } from 'antd';
 import { useDeferredValue, useMemo, useRef, useState } from 'react';
-import type { RamdiskReport } from '@/core/packages/list-ramdisk';
 import { formatBytes } from '@/ui/format';
-import type { EntryRow } from './entry-tree';
-import { entryRows, kindOf, permissionsOf, searchRows } from './entry-tree';
+import type { EntryRow } from '@/core/packages/entry-rows';
+import { kindOf, permissionsOf, searchRows } from '@/core/packages/entry-rows';
 import styles from './image.module.css';
 
 const ROW_PX = 26;
 
 interface Props {
-  readonly ramdisk: RamdiskReport;
+  /** As many as have come over yet. */
+  readonly rows: readonly EntryRow[];
+  readonly total: number;
   readonly chosen: string | null;
   readonly onChoose: (row: EntryRow) => void;
 }
 
 /** A ramdisk's entries as a tree, in the order they are unpacked; searched by name. */
-export function EntryList({ ramdisk, chosen, onChoose }: Props) {
+export function EntryList({ rows: all, total, chosen, onChoose }: Props) {
   const [search, setSearch] = useState('');
   const wanted = useDeferredValue(search);
-  const all = useMemo(() => entryRows(ramdisk), [ramdisk]);
   const rows = useMemo(() => searchRows(all, wanted), [all, wanted]);
   const scroller = useRef<HTMLDivElement>(null);
   // eslint-disable-next-line react-hooks/incompatible-library -- the library's own hook; nothing of it is memoised
   const list = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => ROW_PX, overscan: 20 });
-  const archives = ramdisk.archives.length;
+  const archives = all.at(-1)?.archive ?? 1;
   return (
     <>
       <div className={styles.searchRow}>
@@ -38,9 +38,7 @@ export function EntryList({ ramdisk, chosen, onChoose }: Props) {
           onChange={(event) => setSearch(event.target.value)}
         />
         <span className="soft small">
-          {rows.length === all.length
-            ? `${all.length.toLocaleString('en')} entries`
-            : `${rows.length.toLocaleString('en')} of ${all.length.toLocaleString('en')}`}
+          {rows.length === total ? `${total.toLocaleString('en')} entries` : `${rows.length.toLocaleString('en')} of ${total.toLocaleString('en')}`}
           {archives > 1 ? ` in ${archives} archives` : ''}
         </span>
       </div>

@@ -6,8 +6,8 @@ import { toEternoError } from '@/core/errors';
 import { formatBytes } from '@/ui/format';
 import { HashText } from '@/ui/hash-text';
 import type { EntryBytes } from '@/workers/image/image-client';
-import type { EntryRow } from './entry-tree';
-import { kindOf, permissionsOf } from './entry-tree';
+import type { EntryRow } from '@/core/packages/entry-rows';
+import { kindOf, permissionsOf } from '@/core/packages/entry-rows';
 import { asText, hexRow, hexRowCount } from './hex-rows';
 import styles from './image.module.css';
 

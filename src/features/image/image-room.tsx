@@ -10,7 +10,7 @@ import { HashText } from '@/ui/hash-text';
 import { ByteMap } from './byte-map';
 import { CompareChooser, ComparePanel } from './compare-panel';
 import { EntryList } from './entry-list';
-import type { EntryRow } from './entry-tree';
+import type { EntryRow } from '@/core/packages/entry-rows';
 import { EntryViewer } from './entry-viewer';
 import styles from './image.module.css';
 import { AvbWords, HeaderWords, OriginChain } from './image-words';
@@ -87,9 +87,9 @@ export function ImageRoom({ image, kits, others, openRound }: Props) {
         </div>
         <div>
           <h2>{ramdiskTitle(report)}</h2>
-          {opened?.ramdisk ? (
+          {opened && opened.entries !== null ? (
             <>
-              <EntryList ramdisk={opened.ramdisk} chosen={chosen?.key ?? null} onChoose={setChosen} />
+              <EntryList rows={state.rows} total={opened.entries} chosen={chosen?.key ?? null} onChoose={setChosen} />
               {chosen ? <EntryViewer key={chosen.key} row={chosen} read={state.read} onClose={() => setChosen(null)} /> : null}
             </>
           ) : opened ? (

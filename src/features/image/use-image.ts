@@ -1,10 +1,13 @@
 'use client';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ErrorData } from '@/core/errors';
+import type { EntryRow } from '@/core/packages/entry-rows';
 import { EternoError, toEternoError } from '@/core/errors';
 import { fetchFromVault } from '@/ui/send';
 import type { ComparedImage, EntryBytes, OpenedImage } from '@/workers/image/image-client';
 import { ImageClient } from '@/workers/image/image-client';
+
+const ROWS_AT_ONCE = 1000;
 
 /** What stands beside the image: one of the vault, or a file of the person's. */
 export interface OtherImage extends ComparedImage {
@@ -17,6 +20,7 @@ export interface OtherImage extends ComparedImage {
 export function useImage(sha256: string) {
   const client = useRef<ImageClient | null>(null);
   const [opened, setOpened] = useState<OpenedImage | null>(null);
+  const [rows, setRows] = useState<readonly EntryRow[]>([]);
   const [other, setOther] = useState<OtherImage | null>(null);
   const [comparing, setComparing] = useState<string | null>(null);
   const [error, setError] = useState<ErrorData | null>(null);
@@ -28,8 +32,13 @@ export function useImage(sha256: string) {
       try {
         const result = await mine.open(await fetchFromVault('images', sha256));
         if (client.current !== mine) return;
-        if (result.ok) setOpened(result.value);
-        else setError(result.error);
+        if (!result.ok) return setError(result.error);
+        setOpened(result.value);
+        for (let start = 0; start < (result.value.entries ?? 0); start += ROWS_AT_ONCE) {
+          const more = await mine.rows(start, start + ROWS_AT_ONCE);
+          if (client.current !== mine) return;
+          setRows((now) => [...now, ...more]);
+        }
       } catch (thrown) {
         if (client.current === mine) setError(toEternoError(thrown).toData());
       }
@@ -67,5 +76,5 @@ export function useImage(sha256: string) {
     return result.value;
   }, []);
 
-  return { opened, other, comparing, error, setError, compare, read, putAway: useCallback(() => setOther(null), []) };
+  return { opened, rows, other, comparing, error, setError, compare, read, putAway: useCallback(() => setOther(null), []) };
 }

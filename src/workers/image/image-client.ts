@@ -1,6 +1,7 @@
 import type { Remote } from 'comlink';
 import { wrap } from 'comlink';
 import type { Outcome } from '@/contracts/outcome';
+import type { EntryRow } from '@/core/packages/entry-rows';
 import type { ComparedImage, EntryBytes, ImageWorkerApi, OpenedImage } from './protocol';
 
 export type { ComparedImage, EntryBytes, OpenedImage } from './protocol';
@@ -12,6 +13,9 @@ export class ImageClient {
 
   open(image: Blob): Promise<Outcome<OpenedImage>> {
     return this.api.open(image);
+  }
+  rows(start: number, end: number): Promise<readonly EntryRow[]> {
+    return this.api.rows(start, end);
   }
   compare(image: Blob): Promise<Outcome<ComparedImage>> {
     return this.api.compare(image);

@@ -6,10 +6,12 @@ import { EternoError } from '@/core/errors';
 import type { CpioEntry } from '@/core/formats/cpio/cpio-archive';
 import { archivesOf } from '@/core/formats/cpio/ramdisk';
 import { byteRegions } from '@/core/packages/byte-regions';
+import type { EntryRow } from '@/core/packages/entry-rows';
+import { entryRows } from '@/core/packages/entry-rows';
 import type { ImageReport } from '@/core/packages/inspect-image';
-import { inspectImage } from '@/core/packages/inspect-image';
+import { examineImage } from '@/core/packages/inspect-image';
 import type { RamdiskReport } from '@/core/packages/list-ramdisk';
-import { describeRamdisks, readImageRamdisks } from '@/core/packages/list-ramdisk';
+import { describeRamdisks } from '@/core/packages/list-ramdisk';
 import { unwrap } from '@/core/packages/unwrap';
 import { compareReports } from '@/core/patch/compare-images';
 import { judgePatched } from '@/core/patch/judge-patched';
@@ -26,13 +28,13 @@ interface Side {
 }
 
 const LONGEST_SHOWN_BYTES = 2 * 1024 * 1024;
+let rows: readonly EntryRow[] = [];
 const sides: { own: Side | null; other: Side | null } = { own: null, other: null };
 
 async function take(image: Blob, name: string): Promise<Side> {
   const { source } = await unwrap(blobSource(image, name), pooledPorts);
-  const report = await inspectImage(source, pooledPorts);
-  if (!report.ramdisk && (report.ramdisks ?? []).length === 0) return { source, report, ramdisk: null, entries: new Map() };
-  const ramdisks = await readImageRamdisks(source, pooledPorts);
+  const { report, ramdisks } = await examineImage(source, pooledPorts);
+  if (ramdisks.length === 0) return { source, report, ramdisk: null, entries: new Map() };
   const entries = new Map(ramdisks.flatMap(archivesOf).flatMap((archive) => archive.entries.map((entry) => [toHex(entry.name), entry] as const)));
   return { source, report, ramdisk: await describeRamdisks(ramdisks, pooledPorts), entries };
 }
@@ -44,8 +46,10 @@ const api: ImageWorkerApi = {
     outcome(async () => {
       const own = await take(image, 'image');
       sides.own = own;
-      return { report: own.report, regions: await byteRegions(own.source, own.report), ramdisk: own.ramdisk };
+      rows = own.ramdisk ? entryRows(own.ramdisk) : [];
+      return { report: own.report, regions: await byteRegions(own.source, own.report), entries: own.ramdisk ? rows.length : null };
     }),
+  rows: async (start, end) => rows.slice(start, end),
   compare: (image) =>
     outcome(async () => {
       const { own } = sides;

@@ -1,14 +1,15 @@
 import type { Outcome } from '@/contracts/outcome';
 import type { ByteRegion } from '@/core/packages/byte-regions';
 import type { ImageReport } from '@/core/packages/inspect-image';
-import type { RamdiskReport } from '@/core/packages/list-ramdisk';
+import type { EntryRow } from '@/core/packages/entry-rows';
 import type { ImageComparison } from '@/core/patch/compare-images';
 import type { JudgedPatch } from '@/core/patch/judge-patched';
 
 export interface OpenedImage {
   readonly report: ImageReport;
   readonly regions: readonly ByteRegion[];
-  readonly ramdisk: RamdiskReport | null;
+  /** Entries of all ramdisks; null where the image has none. They are fetched by the stretch. */
+  readonly entries: number | null;
 }
 
 export interface ComparedImage {
@@ -28,6 +29,8 @@ export interface EntryBytes {
 /** What the worker answers to: one image, and one beside it. */
 export interface ImageWorkerApi {
   open(image: Blob): Promise<Outcome<OpenedImage>>;
+  /** Rows of the entry list, half-open: so many at once as a page takes in without standing still. */
+  rows(start: number, end: number): Promise<readonly EntryRow[]>;
   /** Opens an image beside the first one. */
   compare(image: Blob): Promise<Outcome<ComparedImage>>;
   /** The entry in force under a name, in the first image or in the one beside it; null where there is none. */

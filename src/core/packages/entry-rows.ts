@@ -1,4 +1,4 @@
-import type { EntryReport, RamdiskReport } from '@/core/packages/list-ramdisk';
+import type { EntryReport, RamdiskReport } from './list-ramdisk';
 
 /** An entry as a row: where it lies, and whether the kernel will let it count. */
 export interface EntryRow {

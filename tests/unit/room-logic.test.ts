@@ -6,11 +6,11 @@ import { rollCall } from '@/core/packages/roll-call';
 import { pristineStates, predictRefusal } from '@/core/fit/pristine';
 import { plainImage, UNKNOWN_BUILD } from '@/core/packages/package-report';
 import { secondsLeft } from '@/ui/format';
-import { contentRows } from './firmware/content-rows';
-import { layOutBars, panned, ticks, viewAbout, zoomed } from './image/byte-map-layout';
-import { entryRows, kindOf, permissionsOf, searchRows } from './image/entry-tree';
-import { asText, hexRow } from './image/hex-rows';
-import { sideBySide } from './image/side-by-side';
+import { contentRows } from '@/features/firmware/content-rows';
+import { layOutBars, panned, ticks, viewAbout, zoomed } from '@/features/image/byte-map-layout';
+import { entryRows, kindOf, permissionsOf, searchRows } from '@/core/packages/entry-rows';
+import { asText, hexRow } from '@/features/image/hex-rows';
+import { sideBySide } from '@/features/image/side-by-side';
 
 const content = (path: string, size: number | null, partition: string | null = null): PackageContent => ({
   path,
