@@ -47,6 +47,23 @@ try {
   await page.getByRole('button', { name: 'Read it over the link' }).click();
   await page.getByRole('heading', { name: /Step 2/ }).waitFor();
   await page.goto(`${url}/firmware`);
+  const table = [
+    'petrel2_eu-OPA2.261105.009-update.zip',
+    'petrel2_eu-OPA2.261005.014-update.zip',
+    'petrel2_am-OPA2.261105.009-update.zip',
+    'petrel2_eu-OPA2.261105.009-from-261005.014.zip',
+    'burrow-7.3.kit.zip',
+    'lantern-2.1.zip',
+    'lifeboat-installer-3.8.zip',
+    'petrel2_eu-sha256.txt',
+  ];
+  await page.getByLabel('Choose a firmware package').setInputFiles(table.map(packageFile));
+  await page.getByRole('heading', { name: /8 files/ }).waitFor();
+  await picture('firmware-table');
+  await page.getByRole('button', { name: /from-261005/ }).click();
+  await page.getByRole('heading', { name: /are in the vault/ }).waitFor();
+  await picture('firmware-incremental');
+  await page.goto(`${url}/firmware`);
   await page.getByLabel('Choose a firmware package').setInputFiles(packageFile('petrel2_am-OPA2.261105.009-update.zip'));
   await page.getByRole('heading', { name: /look-alike/ }).waitFor();
   await picture('firmware-look-alike');
@@ -58,6 +75,11 @@ try {
   await page.getByRole('button', { name: 'Patch init_boot' }).click();
   await page.getByText('the server proved it again').waitFor();
   await picture('image');
+  await page.getByLabel('Compare with an image of the vault').press('ArrowDown');
+  await page.getByLabel('Compare with an image of the vault').press('Enter');
+  await page.getByRole('region', { name: 'Comparison' }).getByRole('button', { name: /fstab/ }).click();
+  await page.getByRole('region', { name: /side by side/ }).scrollIntoViewIfNeeded();
+  await picture('image-compare');
   await page.goto(round);
   await hold(['p'], 'Screen: dark');
   await hold([']', 'p'], /Screen: bootloader/);

@@ -92,15 +92,17 @@ describe('a ramdisk’s entries', () => {
   });
   const ramdisk = {
     archives: [
-      { compression: 'none' as const, entries: [report('init'), report('etc/fstab')] },
+      { compression: 'none' as const, entries: [report('init'), report('lost/alone'), report('etc/fstab'), report('etc', '40755')] },
       { compression: 'gzip' as const, entries: [report('init')] },
     ],
   };
   it('know their place, and which of several counts', () => {
     expect(entryRows(ramdisk).map(({ label, depth, archive, overruled }) => [label, depth, archive, overruled])).toEqual([
-      ['init', 0, 1, true],
+      ['etc', 0, 1, false],
       ['fstab', 1, 1, false],
+      ['init', 0, 1, true],
       ['init', 0, 2, false],
+      ['lost/alone', 0, 1, false],
     ]);
   });
   it('are found by every word', () => {

@@ -12,19 +12,28 @@ export interface EntryRow {
   readonly key: string;
 }
 
-/** All entries in the order they are unpacked, each with its place in the tree. */
+/** Names part by part, so that what is in a folder follows it. */
+function byPath(a: readonly string[], b: readonly string[]): number {
+  for (let i = 0; i < Math.min(a.length, b.length); i += 1) if (a[i] !== b[i]) return a[i]! < b[i]! ? -1 : 1;
+  return a.length - b.length;
+}
+
+/** All entries as a tree, by path; of several with one name the earlier comes first. An entry without its folder shows its whole name. */
 export function entryRows(ramdisk: RamdiskReport): EntryRow[] {
   const last = new Map<string, string>();
   const rows = ramdisk.archives.flatMap((archive, a) =>
     archive.entries.map((entry, i) => {
       const key = `${a}:${i}`;
       last.set(entry.nameHex, key);
-      return { entry, archive: a + 1, key };
+      return { entry, archive: a + 1, key, parts: entry.name.split('/') };
     }),
   );
-  return rows.map((row) => {
-    const parts = row.entry.name.split('/');
-    return { ...row, overruled: last.get(row.entry.nameHex) !== row.key, depth: parts.length - 1, label: parts.at(-1)! };
+  rows.sort((a, b) => byPath(a.parts, b.parts));
+  const names = new Set(rows.map(({ entry }) => entry.name));
+  return rows.map(({ parts, ...row }) => {
+    const housed = parts.length === 1 || names.has(parts.slice(0, -1).join('/'));
+    const depth = housed ? parts.length - 1 : 0;
+    return { ...row, overruled: last.get(row.entry.nameHex) !== row.key, depth, label: housed ? parts.at(-1)! : row.entry.name };
   });
 }
 

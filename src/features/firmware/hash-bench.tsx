@@ -81,7 +81,7 @@ export function HashBench({ file, stated, startsAtOnce = false }: Props) {
           {work
             ? progressWords(work)
             : digests
-              ? ''
+              ? file.name
               : `${file.name}, ${formatBytes(file.size)}: SHA-256, SHA-1 and MD5 in one reading, to hold against what the maker publishes`}
         </span>
         {work ? (

@@ -42,8 +42,8 @@ export function PackageBody({ pack, work, read, taken, take, stop, openRound }: 
         <div>
           <h1 className={fit && fit.fit.verdict !== 'exact' && report.images.length > 0 ? 'bad' : ''}>{words.title}</h1>
           <p className="soft">
-            {words.follows} {report.incremental ? 'Incremental ' : ''}
-            {KIND_WORDS[report.kind]} <span className="mono">{pack.fileNames.join(', ')}</span>, {formatBytes(pack.sizeBytes)}
+            {words.follows} It is {report.incremental ? 'the incremental' : 'the'} {KIND_WORDS[report.kind]}{' '}
+            <span className="mono">{pack.fileNames.join(', ')}</span>, {formatBytes(pack.sizeBytes)}.
           </p>
         </div>
         {done ? (

@@ -153,15 +153,22 @@ function Differences({ title, values }: { title: string; values: readonly Compar
         <p className="soft">{values.length} values, all the same.</p>
       ) : (
         <table className="ledger">
+          <thead>
+            <tr>
+              <th />
+              <th>This one</th>
+              <th>The other</th>
+            </tr>
+          </thead>
           <tbody>
             {different.map(({ field, a, b }) => (
               <tr key={field}>
                 <td className="soft">{field}</td>
                 <td className="mono" style={{ overflowWrap: 'anywhere' }}>
-                  {a ?? 'none'}
+                  {a === '' ? 'empty' : (a ?? 'none')}
                 </td>
                 <td className="mono" style={{ overflowWrap: 'anywhere' }}>
-                  {b ?? 'none'}
+                  {b === '' ? 'empty' : (b ?? 'none')}
                 </td>
               </tr>
             ))}

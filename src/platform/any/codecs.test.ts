@@ -80,6 +80,7 @@ describe('codecs', () => {
     expect(await changed((view) => view.setBigUint64(5, 1n << 40n, true))).toBe('too-large');
     expect(await changed((view) => view.setBigUint64(5, 900n, true))).toBe('truncated');
     expect(await changed((view) => view.setUint8(0, 255))).toBe('corrupt');
+    expect(await changed((view) => view.setUint8(0, 0x80))).toBe('unsupported');
     expect(await codeOf(() => codecs.decode('lzma', LZMA.subarray(0, 12), 1000))).toBe('truncated');
   });
 

@@ -14,7 +14,10 @@ const UNSTATED = 0xffff_ffff_ffff_ffffn;
 export function decodeLzma(input: Uint8Array, limitBytes: number): Uint8Array<ArrayBuffer> {
   if (input.length < HEADER_BYTES + 5) throw new EternoError('truncated', 'the lzma stream is cut off', { offset: input.length });
   const header = new DataView(input.buffer, input.byteOffset, HEADER_BYTES);
-  if (header.getUint8(0) >= 225) throw new EternoError('corrupt', 'lzma: impossible properties', { offset: 0 });
+  const properties = header.getUint8(0);
+  if (properties >= 225) throw new EternoError('corrupt', 'lzma: impossible properties', { offset: 0 });
+  // the library takes the byte for a signed one and then makes tables without end; common writers stay far below
+  if (properties >= 128) throw new EternoError('unsupported', `lzma with properties ${properties}`, { offset: 0 });
   const dictionary = header.getUint32(1, true);
   if (dictionary > DICTIONARY_BYTES) throw new EternoError('too-large', `an lzma dictionary of ${dictionary} bytes`, { offset: 1 });
   const stated = header.getBigUint64(5, true);
