@@ -20,13 +20,16 @@ async function avbChoice(mode: string, keyPath: string | undefined): Promise<Non
 }
 
 export const patch: Verb = async (args, context) => {
-  const parsed = parseArguments(args, ['kit', 'out', 'avb', 'key', 'fingerprint'], [1, 1]);
+  const parsed = parseArguments(args, ['kit', 'out', 'avb', 'key', 'fingerprint', 'ramdisk'], [1, 1]);
   const [kitPath, out, fingerprint] = [parsed.required('kit'), parsed.required('out'), parsed.option('fingerprint')];
+  const gzipInstead = parsed.option('ramdisk') === 'gzip';
+  if (!gzipInstead && parsed.option('ramdisk') !== undefined)
+    throw new EternoError('usage', '--ramdisk takes gzip, where its own kind can not be written');
   const avb = await avbChoice(parsed.option('avb') ?? 'carry', parsed.option('key'));
   return withFile(parsed.positionals[0]!, (stock) =>
     withFile(kitPath, async (kitFile) => {
       const { kit } = await readKit(kitFile, pooledPorts);
-      const options = { avb, ...(fingerprint === undefined ? {} : { fingerprint }) };
+      const options = { avb, gzipInstead, ...(fingerprint === undefined ? {} : { fingerprint }) };
       const { bytes, sha256, stockSha256, changes, proof, kit: name, notes } = await patchImage(stock, kit, pooledPorts, options, watchOf(context));
       await writeFileWhole(out, bytes);
       return { out, size: bytes.length, sha256, stockSha256, kit: name, avb: avb.mode, changes, proof, notes };

@@ -73,5 +73,6 @@ export const imageOriginSchema = object({
   stock: string().matches(/^[0-9a-f]{64}$/),
   kit: string().matches(/^[0-9a-f]{64}$/),
   avb: string().oneOf(['carry', 'rehash'] as const),
+  ramdisk: string().oneOf(['gzip'] as const),
 });
 export type ImageOriginInput = InferType<typeof imageOriginSchema>;

@@ -26,14 +26,15 @@ export async function sha256Hex(digests: Digests, ...parts: Uint8Array[]): Promi
   return toHex(await digestBytes(digests, 'sha256', ...parts));
 }
 
-/** SHA-256 of a whole source in lower-case hex, read in pieces. */
-export async function sha256OfSource(
+/** A digest of a whole source in lower-case hex, read in pieces. */
+export async function digestOfSource(
   digests: Digests,
+  name: DigestName,
   source: ByteSource,
   signal?: AbortSignal,
   onProgress?: (doneBytes: number) => void,
 ): Promise<string> {
-  const digest = await digests.create('sha256');
+  const digest = await digests.create(name);
   let done = 0;
   for await (const piece of readPieces(source, 1 << 20, signal)) {
     throwIfAborted(signal);
@@ -42,4 +43,14 @@ export async function sha256OfSource(
     onProgress?.(done);
   }
   return toHex(digest.finish());
+}
+
+/** SHA-256 of a whole source in lower-case hex. */
+export function sha256OfSource(
+  digests: Digests,
+  source: ByteSource,
+  signal?: AbortSignal,
+  onProgress?: (doneBytes: number) => void,
+): Promise<string> {
+  return digestOfSource(digests, 'sha256', source, signal, onProgress);
 }

@@ -1,6 +1,6 @@
-import { toHex } from '../bytes/bytes';
-import { readPieces } from '../bytes/byte-source';
-import { EternoError, throwIfAborted } from '../errors';
+import type { ByteSource } from '../bytes/byte-source';
+import { digestOfSource } from '../bytes/digest';
+import { EternoError } from '../errors';
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import type { FlashList, FlashStep } from '../formats/flash-list/parse-flash-list';
 import { parseFlashList } from '../formats/flash-list/parse-flash-list';
@@ -91,20 +91,15 @@ function memberOf(target: Target, files: readonly PackageFile[], folder: string,
         source: opened.source,
         async check(stop) {
           await opened.check(stop);
-          if (step.md5) await checkMd5(opened.source, step.md5, ports, { ...(stop ? { signal: stop } : {}) });
+          if (step.md5) await checkMd5(opened.source, step.md5, ports, stop);
         },
       };
     },
   };
 }
 
-async function checkMd5(source: Parameters<typeof readPieces>[0], expected: string, ports: Ports, { signal }: Watch): Promise<void> {
-  const digest = await ports.digests.create('md5');
-  for await (const piece of readPieces(source, 1 << 20, signal)) {
-    throwIfAborted(signal);
-    digest.update(piece);
-  }
-  const got = toHex(digest.finish());
+async function checkMd5(source: ByteSource, expected: string, ports: Ports, signal: AbortSignal | undefined): Promise<void> {
+  const got = await digestOfSource(ports.digests, 'md5', source, signal);
   if (got !== expected)
     throw new EternoError('bad-hash', `${source.name} does not have the MD5 that the list states`, { file: source.name, details: { expected, got } });
 }

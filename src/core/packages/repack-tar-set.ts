@@ -1,6 +1,7 @@
 import type { ByteSource } from '../bytes/byte-source';
 import { readPieces, subSource } from '../bytes/byte-source';
 import { latin1, toHex } from '../bytes/bytes';
+import { sha256OfSource } from '../bytes/digest';
 import { guessCompression } from '../codecs/codec';
 import { EternoError, throwIfAborted } from '../errors';
 import { resizedTarHeader, TAR_BLOCK_BYTES } from '../formats/tar/layout';
@@ -132,10 +133,8 @@ async function checkWritten(
     const image = replacements.get(member.name);
     if (!image) continue;
     const { source } = await unwrap(memberSource(tar, member), ports);
-    const [digestOf, wanted] = [await ports.digests.create('sha256'), await ports.digests.create('sha256')];
-    for await (const piece of readPieces(source)) digestOf.update(piece);
-    for await (const piece of readPieces(image)) wanted.update(piece);
-    if (toHex(digestOf.finish()) !== toHex(wanted.finish())) throw wrong(`${member.name} does not hold the new image`);
+    if ((await sha256OfSource(ports.digests, source)) !== (await sha256OfSource(ports.digests, image)))
+      throw wrong(`${member.name} does not hold the new image`);
   }
 }
 

@@ -1,9 +1,9 @@
 import type { ByteSource } from '../bytes/byte-source';
-import { readPieces, subSource } from '../bytes/byte-source';
-import { toHex } from '../bytes/bytes';
+import { subSource } from '../bytes/byte-source';
+import { digestOfSource } from '../bytes/digest';
 import { guessCompression } from '../codecs/codec';
 import { lz4FrameContentBytes } from '../codecs/lz4-frame';
-import { EternoError, throwIfAborted } from '../errors';
+import { EternoError } from '../errors';
 import type { TarArchive, TarMember } from '../formats/tar/reader';
 import { readTar } from '../formats/tar/reader';
 import type { Ports, Watch } from '../ports';
@@ -36,15 +36,10 @@ export const memberSource = ({ source }: OpenTar, member: TarMember) =>
 
 /** MD5 of a tar up to its appended line. */
 export async function md5OfTar({ source, archive }: OpenTar, ports: Pick<Ports, 'digests'>, watch: Watch = {}): Promise<string> {
-  const digest = await ports.digests.create('md5');
-  let done = 0;
-  for await (const piece of readPieces(subSource(source, 0, archive.endBytes), 1 << 20, watch.signal)) {
-    throwIfAborted(watch.signal);
-    digest.update(piece);
-    done += piece.length;
-    watch.onProgress?.({ phase: 'check the archive', doneBytes: done, totalBytes: archive.endBytes });
-  }
-  return toHex(digest.finish());
+  const { endBytes } = archive;
+  return digestOfSource(ports.digests, 'md5', subSource(source, 0, endBytes), watch.signal, (doneBytes) =>
+    watch.onProgress?.({ phase: 'check the archive', doneBytes, totalBytes: endBytes }),
+  );
 }
 
 /** Holds a tar against the line appended to it; whether there was one. @throws {EternoError} `bad-hash` */

@@ -52,6 +52,19 @@ describe('patching', () => {
     });
   });
 
+  it('of a kind that can’t be written is refused, or packed as gzip on the person’s word', async () => {
+    const stock = await stockImage({ codec: 'zstd' });
+    const error = await errorOf(() => patch(stock));
+    expect(error.code).toBe('unsupported');
+    expect(error.details?.['gzipInstead']).toBe(true);
+    const { bytes, proof } = await patch(stock, {}, { gzipInstead: true });
+    expect(proof.every((line) => line.ok)).toBe(true);
+    expect((await inspectImage(memorySource(bytes), nodePorts)).ramdisk).toMatchObject({ compression: 'gzip', entries: 9 });
+    const again = await proveAgain(source(stock), await kitOf(), source(bytes), nodePorts);
+    expect(again.filter((line) => !line.ok).map((line) => line.check)).toEqual(['the ramdisk is packed in the kind it came in']);
+    expect((await proveAgain(source(stock), await kitOf(), source(bytes), nodePorts, { gzipInstead: true })).every((line) => line.ok)).toBe(true);
+  });
+
   it('gives the same bytes every time', async () => {
     const stock = await stockImage();
     expect((await patch(stock)).bytes).toEqual((await patch(stock)).bytes);

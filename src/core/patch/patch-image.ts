@@ -23,6 +23,8 @@ import { packRamdisk, rebuildImage } from './rebuild';
 export interface PatchOptions {
   /** What becomes of verified-boot data; default `carry`. */
   readonly avb?: AvbChoice;
+  /** Where the ramdisk's kind of packing can't be written here: gzip in its place, on the person's explicit word. */
+  readonly gzipInstead?: boolean;
   /** The build's fingerprint where the image does not name it. */
   readonly fingerprint?: string;
   /** What is known of the handset; judged only where known. */
@@ -123,8 +125,9 @@ export async function patchImage(stock: ByteSource, kit: Kit, ports: Ports, opti
   const { image, avb, ramdisk, applied, partition, stockSha256 } = prepared;
   progress('pack', stock.size / 3);
   throwIfAborted(watch.signal);
+  const gzipInstead = options.gzipInstead ?? false;
   const build = async (strong: boolean) =>
-    rebuildImage(image, avb, await packRamdisk(ramdisk, applied.archives, ports, strong), applied.cmdline, ports, options);
+    rebuildImage(image, avb, await packRamdisk(ramdisk, applied.archives, ports, { strong, gzipInstead }), applied.cmdline, ports, options);
   let rebuilt;
   try {
     rebuilt = await build(false);
@@ -135,7 +138,7 @@ export async function patchImage(stock: ByteSource, kit: Kit, ports: Ports, opti
   progress('prove', (2 * stock.size) / 3);
   throwIfAborted(watch.signal);
   const [proof, sha256] = await Promise.all([
-    provePatch(prepared, memorySource(rebuilt.bytes, 'patched image'), applied, ports, options.avb?.mode),
+    provePatch(prepared, memorySource(rebuilt.bytes, 'patched image'), applied, ports, options),
     sha256Hex(ports.digests, rebuilt.bytes),
   ]);
   const failed = proof.filter((line) => !line.ok);
@@ -157,5 +160,5 @@ export async function patchImage(stock: ByteSource, kit: Kit, ports: Ports, opti
 /** Proves an image that is said to come from `stock` by `kit`, without trusting who says so. @throws {EternoError} of `patchImage` */
 export async function proveAgain(stock: ByteSource, kit: Kit, result: ByteSource, ports: Ports, options: PatchOptions = {}): Promise<ProofLine[]> {
   const prepared = await prepare(stock, kit, ports, options, {});
-  return provePatch(prepared, result, prepared.applied, ports, options.avb?.mode);
+  return provePatch(prepared, result, prepared.applied, ports, options);
 }

@@ -1,5 +1,5 @@
 import { alignUp, concatBytes, lengthWithoutZeros } from '../bytes/bytes';
-import type { CodecName } from '../codecs/codec';
+import type { Compression } from '../codecs/codec';
 import { EternoError } from '../errors';
 import { FOOTER_BYTES, footerBytes } from '../formats/avb/layout';
 import type { AvbData } from '../formats/avb/reader';
@@ -49,33 +49,56 @@ export interface RebuildOptions {
   readonly partitionSize?: number;
 }
 
+export interface PackOptions {
+  /** More time for a smaller result. */
+  readonly strong: boolean;
+  /** Where a changed stream's kind can't be written here: gzip in its place, on the person's word. */
+  readonly gzipInstead: boolean;
+}
+
+/** Kinds a ramdisk can be packed in here. */
 const WRITABLE: readonly string[] = ['gzip', 'lz4-legacy', 'lz4-frame', 'xz', 'none'];
 
 /** One stream packed again in the kind it came in; untouched streams stay byte for byte. */
-async function repackStream(stream: RamdiskStream, archives: readonly (readonly CpioEntry[])[], ports: Ports, strong: boolean): Promise<Uint8Array> {
+async function repackStream(
+  stream: RamdiskStream,
+  archives: readonly (readonly CpioEntry[])[],
+  ports: Ports,
+  { strong, gzipInstead }: PackOptions,
+): Promise<Uint8Array> {
   if (stream.archives.every((item, i) => sameEntries(item.archive.entries, archives[i]!))) return stream.packed;
-  if (!WRITABLE.includes(stream.compression)) {
-    throw new EternoError('unsupported', `the ramdisk is packed as ${stream.compression}, which can be read but not written here`);
-  }
+  const kind = packedAs(stream.compression, gzipInstead);
+  if (kind === null)
+    throw new EternoError(
+      'unsupported',
+      `the ramdisk is packed as ${stream.compression}, which can be read but not written here; it can be packed as gzip, if you say so and the kernel reads gzip`,
+      { details: { compression: stream.compression, gzipInstead: true } },
+    );
   const plain = streamBytes({
     lead: stream.lead,
     archives: stream.archives.map((item, i) => ({ ...item, archive: { ...item.archive, entries: archives[i]! } })),
   });
-  return stream.compression === 'none' ? plain : ports.codecs.encode(stream.compression as CodecName, plain, strong);
+  return kind === 'none' ? plain : ports.codecs.encode(kind, plain, strong);
+}
+
+/** What a changed stream of a kind is packed as; null where it can't be packed. */
+export function packedAs(compression: Compression, gzipInstead: boolean): Compression | null {
+  if (WRITABLE.includes(compression)) return compression;
+  return gzipInstead ? 'gzip' : null;
 }
 
 export async function packRamdisk(
   ramdisk: Ramdisk,
   archives: readonly (readonly CpioEntry[])[],
   ports: Ports,
-  strong: boolean,
+  options: PackOptions,
 ): Promise<Uint8Array<ArrayBuffer>> {
   const parts: Uint8Array[] = [ramdisk.lead];
   let at = 0;
   for (const stream of ramdisk.streams) {
     const own = archives.slice(at, at + stream.archives.length);
     at += own.length;
-    parts.push(await repackStream(stream, own, ports, strong), stream.padding);
+    parts.push(await repackStream(stream, own, ports, options), stream.padding);
   }
   return concatBytes(parts);
 }

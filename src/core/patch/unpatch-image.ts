@@ -48,7 +48,7 @@ export async function unpatchImage(
   const rebuilt = await rebuildImage(
     image,
     await readAvbFooter(patched),
-    await packRamdisk(ramdisk, journal.archives, ports, false),
+    await packRamdisk(ramdisk, journal.archives, ports, { strong: false, gzipInstead: false }),
     undone.cmdline,
     ports,
   );

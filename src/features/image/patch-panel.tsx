@@ -35,7 +35,7 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
   const client = useRef<PatchClient | null>(null);
   useEffect(() => () => client.current?.end(), []);
 
-  const run = async () => {
+  const run = async (gzipInstead = false) => {
     if (!kit) return;
     const mine = new PatchClient();
     client.current = mine;
@@ -45,11 +45,11 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
     setProgress({ phase: 'read', doneBytes: 0, totalBytes: 1 });
     const began = performance.now();
     try {
-      const result = await mine.patch(await fetchFromVault('images', sha256), await fetchFromVault('kits', kit), avb, setProgress);
+      const result = await mine.patch(await fetchFromVault('images', sha256), await fetchFromVault('kits', kit), { avb, gzipInstead }, setProgress);
       if (!result.ok) throw EternoError.fromData(result.error);
       const { image, ...rest } = result.value;
       setPatched({ ...rest, seconds: (performance.now() - began) / 1000 });
-      await sendImage(rest.sha256, image, { from: 'patch', stock: sha256, kit, avb });
+      await sendImage(rest.sha256, image, { from: 'patch', stock: sha256, kit, avb, ...(gzipInstead ? { ramdisk: 'gzip' } : {}) });
       setKept(true);
       router.refresh();
     } catch (thrown) {
@@ -116,6 +116,14 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
         />
       ) : null}
       {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
+      {error?.details?.['gzipInstead'] ? (
+        <p>
+          Only where this handset’s kernel unpacks gzip: otherwise it will not start, and the stock image has to be put back.{' '}
+          <Button size="small" onClick={() => void run(true)}>
+            Pack it as gzip
+          </Button>
+        </p>
+      ) : null}
       {patched ? (
         <div style={{ marginTop: 10 }}>
           <b>

@@ -90,11 +90,14 @@ function roleOf(report: ImageReport, origin: ImageOriginInput): ImageRow['role']
   return (origin.from === 'package' && origin.verified === 'yes') || report.avb?.digestValid === true ? 'stock' : 'unknown';
 }
 
-async function proveStored(sha256: string, { stock, kit, avb }: ImageOriginInput): Promise<readonly ProofLine[]> {
+async function proveStored(sha256: string, { stock, kit, avb, ramdisk }: ImageOriginInput): Promise<readonly ProofLine[]> {
   if (!stock || !kit) throw new EternoError('bad-field', 'a patched image comes with its stock image and its kit');
   const [stockSource, result] = [await openInVault('images', stock), await openInVault('images', sha256)];
   try {
-    const proof = await proveAgain(stockSource, await loadKit(kit), result, nodePorts, { avb: { mode: avb ?? 'carry' } });
+    const proof = await proveAgain(stockSource, await loadKit(kit), result, nodePorts, {
+      avb: { mode: avb ?? 'carry' },
+      gzipInstead: ramdisk === 'gzip',
+    });
     const failed = proof.filter((line) => !line.ok);
     if (failed.length > 0) throw new EternoError('bad-hash', `the server's own proof failed: ${failed.map((line) => line.check).join('; ')}`);
     return proof;

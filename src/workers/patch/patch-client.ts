@@ -1,7 +1,7 @@
 import { proxy, wrap } from 'comlink';
 import type { Outcome } from '@/contracts/outcome';
 import type { Progress } from '@/core/ports';
-import type { PatchedInWorker, PatchWorkerApi } from './protocol';
+import type { PatchChoice, PatchedInWorker, PatchWorkerApi } from './protocol';
 
 export type { PatchedInWorker } from './protocol';
 
@@ -9,8 +9,8 @@ export type { PatchedInWorker } from './protocol';
 export class PatchClient {
   private readonly worker = new Worker(new URL('./patch.worker.ts', import.meta.url), { type: 'module' });
 
-  patch(stock: Blob, kit: Blob, avb: 'carry' | 'rehash', onProgress: (progress: Progress) => void): Promise<Outcome<PatchedInWorker>> {
-    return wrap<PatchWorkerApi>(this.worker).patch(stock, kit, avb, proxy(onProgress));
+  patch(stock: Blob, kit: Blob, choice: PatchChoice, onProgress: (progress: Progress) => void): Promise<Outcome<PatchedInWorker>> {
+    return wrap<PatchWorkerApi>(this.worker).patch(stock, kit, choice, proxy(onProgress));
   }
   end(): void {
     this.worker.terminate();

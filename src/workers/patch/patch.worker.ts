@@ -7,14 +7,14 @@ import { pooledPorts } from '../codec/pooled-ports';
 import type { PatchWorkerApi } from './protocol';
 
 const api: PatchWorkerApi = {
-  patch: (stock, kitFile, avb, onProgress) =>
+  patch: (stock, kitFile, { avb, gzipInstead }, onProgress) =>
     outcome(async () => {
       const { kit } = await readKit(blobSource(kitFile, 'kit'), pooledPorts);
       const { bytes, partition, ...patched } = await patchImage(
         blobSource(stock, 'stock image'),
         kit,
         pooledPorts,
-        { avb: { mode: avb } },
+        { avb: { mode: avb }, gzipInstead },
         { onProgress },
       );
       return { ...patched, image: new Blob([bytes]) };

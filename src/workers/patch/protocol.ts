@@ -5,7 +5,12 @@ import type { Progress } from '@/core/ports';
 /** A patched image as it leaves the worker: its bytes as a blob made in the worker. */
 export type PatchedInWorker = Omit<PatchedImage, 'bytes' | 'partition'> & { readonly image: Blob };
 
+export interface PatchChoice {
+  /** What becomes of verified-boot data; signing needs a key, which no browser is given. */
+  readonly avb: 'carry' | 'rehash';
+  readonly gzipInstead: boolean;
+}
+
 export interface PatchWorkerApi {
-  /** @param avb what becomes of verified-boot data; signing needs a key, which no browser is given */
-  patch(stock: Blob, kit: Blob, avb: 'carry' | 'rehash', onProgress: (progress: Progress) => void): Promise<Outcome<PatchedInWorker>>;
+  patch(stock: Blob, kit: Blob, choice: PatchChoice, onProgress: (progress: Progress) => void): Promise<Outcome<PatchedInWorker>>;
 }
