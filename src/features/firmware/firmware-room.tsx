@@ -123,7 +123,7 @@ export function FirmwareRoom({ known, openRound, now }: Props) {
       </div>
       <div className={styles.body}>
         {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
-        {work.kind === 'opening' ? <PackageWork work={work} read={read} sizeBytes={0} onStop={stop} /> : null}
+        {work.kind === 'opening' ? <PackageWork work={work} read={read} sizeBytes={work.sizeBytes} onStop={stop} /> : null}
         {several && pack ? (
           <Button size="small" type="text" className={styles.back} onClick={() => state.close()}>
             ‹ All {table.entries.length} files

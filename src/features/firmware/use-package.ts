@@ -33,7 +33,7 @@ export interface TakenImage {
 
 export type PackageWork =
   | { readonly kind: 'idle' }
-  | { readonly kind: 'opening'; readonly fileName: string }
+  | { readonly kind: 'opening'; readonly fileName: string; readonly sizeBytes: number }
   | {
       readonly kind: 'taking';
       readonly partition: string;
@@ -64,8 +64,9 @@ export function usePackage() {
     setPack(null);
     setTaken([]);
     setError(null);
-    setWork({ kind: 'opening', fileName: file.name });
-    const opened = await mine.open(files);
+    setRead({ bytesRead: 0, ranges: [] });
+    setWork({ kind: 'opening', fileName: file.name, sizeBytes: files.reduce((sum, one) => sum + one.size, 0) });
+    const opened = await mine.open(files, (soFar) => (client.current === mine ? setRead(soFar) : undefined));
     if (client.current !== mine) return;
     setWork({ kind: 'idle' });
     if (!opened.ok) return setError(opened.error);

@@ -47,6 +47,17 @@ export function codecThreadApi(codecs: Codecs): CodecThreadApi {
   };
 }
 
+export interface PooledCodecs extends Codecs {
+  /** Starts the threads before they are needed, and has each load its decoder for xz, the one that takes longest. */
+  warmUp(): Promise<void>;
+}
+
+/** An empty xz stream. */
+const EMPTY_XZ = Uint8Array.of(
+  ...[0xfd, 0x37, 0x7a, 0x58, 0x5a, 0, 0, 1, 0x69, 0x22, 0xde, 0x36, 0, 0, 0, 0, 0x1c, 0xdf, 0x44, 0x21],
+  ...[0x90, 0x42, 0x99, 0x0d, 1, 0, 0, 0, 0, 1, 0x59, 0x5a],
+);
+
 /** Less packed input than this is done where it is asked for: sending it would cost more. */
 const WORTH_BYTES = 64 * 1024;
 
@@ -54,7 +65,7 @@ const WORTH_BYTES = 64 * 1024;
  * The same codecs, spread over threads that are started when the first large piece comes. lz4 legacy blocks stand alone, so one stream is
  * packed and unpacked by all threads at once; the bytes are the same as without them.
  */
-export function pooledCodecs(inline: Codecs, width: number, start: () => CodecThread): Codecs {
+export function pooledCodecs(inline: Codecs, width: number, start: () => CodecThread): PooledCodecs {
   const threads: { readonly thread: CodecThread; tasks: number }[] = [];
   const run = async <T>(work: (api: CodecThreadApi) => Promise<Outcome<T>>): Promise<T> => {
     let least = threads.reduce<(typeof threads)[number] | null>((best, one) => (best === null || one.tasks < best.tasks ? one : best), null);
@@ -77,6 +88,9 @@ export function pooledCodecs(inline: Codecs, width: number, start: () => CodecTh
   const decodeThere = (name: CodecName, input: Uint8Array, limitBytes: number) => run((api) => api.decode(name, handOver(input), limitBytes));
   return {
     width,
+    async warmUp() {
+      await Promise.all(Array.from({ length: width }, () => decodeThere('xz', EMPTY_XZ, 0)));
+    },
     async decode(name, input, limitBytes) {
       if (input.length < WORTH_BYTES) return inline.decode(name, input, limitBytes);
       const layout = name === 'lz4-legacy' ? lz4LegacyBlocks(input) : null;

@@ -4,7 +4,7 @@ import { wrap } from 'comlink';
 import nodeEndpoint from 'comlink/dist/esm/node-adapter.mjs';
 import { toEternoError } from '@/core/errors';
 import type { Ports } from '@/core/ports';
-import type { CodecThread, CodecThreadApi } from '../any/codec-pool';
+import type { CodecThread, CodecThreadApi, PooledCodecs } from '../any/codec-pool';
 import { pooledCodecs } from '../any/codec-pool';
 import { nodePorts } from './node-ports';
 
@@ -24,7 +24,7 @@ function startThread(): CodecThread {
 }
 
 /** Core's ports in Node with the codecs spread over the processor's cores; for the command, whose process ends with its work. */
-export const pooledPorts: Ports = {
+export const pooledPorts: Omit<Ports, 'codecs'> & { readonly codecs: PooledCodecs } = {
   ...nodePorts,
   codecs: pooledCodecs(nodePorts.codecs, Math.min(MOST_THREADS, availableParallelism()), startThread),
 };

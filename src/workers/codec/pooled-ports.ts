@@ -1,7 +1,7 @@
 import { wrap } from 'comlink';
 import { EternoError } from '@/core/errors';
 import type { Ports } from '@/core/ports';
-import type { CodecThread, CodecThreadApi } from '@/platform/any/codec-pool';
+import type { CodecThread, CodecThreadApi, PooledCodecs } from '@/platform/any/codec-pool';
 import { pooledCodecs } from '@/platform/any/codec-pool';
 import { browserPorts } from '@/platform/browser/browser-ports';
 
@@ -16,7 +16,7 @@ function startThread(): CodecThread {
 }
 
 /** Core's ports in a worker with the codecs spread over workers of their own; they end with the worker that started them. */
-export const pooledPorts: Ports = {
+export const pooledPorts: Omit<Ports, 'codecs'> & { readonly codecs: PooledCodecs } = {
   ...browserPorts,
   codecs: pooledCodecs(browserPorts.codecs, Math.max(1, Math.min(MOST_THREADS, navigator.hardwareConcurrency)), startThread),
 };

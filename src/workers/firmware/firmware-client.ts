@@ -15,8 +15,8 @@ export class FirmwareClient {
   call(file: File): Promise<Outcome<FileOnTable>> {
     return this.api.call(file);
   }
-  open(files: readonly File[]): Promise<Outcome<OpenedInWorker>> {
-    return this.api.open(files);
+  open(files: readonly File[], onRead: (read: ReadSoFar) => void): Promise<Outcome<OpenedInWorker>> {
+    return this.api.open(files, proxy(onRead));
   }
   take(partition: string, old: Blob | null, onProgress: (progress: Progress, read: ReadSoFar) => void): Promise<Outcome<TakenInWorker>> {
     return this.api.take(partition, old, proxy(onProgress));

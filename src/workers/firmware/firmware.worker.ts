@@ -25,13 +25,18 @@ const DIGEST_PIECE_BYTES = 4 << 20;
 
 const api: FirmwareWorkerApi = {
   call: (file) => outcome(() => callFile(blobSource(file, file.name), pooledPorts)),
-  open: (files) =>
+  open: (files, onRead) =>
     outcome(async () => {
       abort = new AbortController();
       opened = null;
-      const sources = files.map((file) => countingSource(blobSource(file, file.name)));
+      const totalBytes = files.reduce((sum, file) => sum + file.size, 0);
+      const tell = nowAndThen(() => onRead(readSoFar(sources)));
+      const sources: CountingSource[] = files.map((file) =>
+        countingSource(blobSource(file, file.name), (doneBytes) => tell({ phase: 'open', doneBytes, totalBytes })),
+      );
       const pack = await openPackageFiles(sources, pooledPorts, { signal: abort.signal });
       opened = { pack, sources };
+      if (pack.report.images.length > 0) void pooledPorts.codecs.warmUp().catch(() => undefined);
       return { report: pack.report, contents: pack.contents, ...readSoFar(sources) };
     }),
   take: (partition, old, onProgress) =>

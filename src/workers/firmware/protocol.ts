@@ -32,7 +32,7 @@ export interface FirmwareWorkerApi {
   /** The role of one file, by what is in it. */
   call(file: File): Promise<Outcome<FileOnTable>>;
   /** Opens files that belong together as one package. */
-  open(files: readonly File[]): Promise<Outcome<OpenedInWorker>>;
+  open(files: readonly File[], onRead: (read: ReadSoFar) => void): Promise<Outcome<OpenedInWorker>>;
   /** @param old the partition's old image, for packages that need it */
   take(partition: string, old: Blob | null, onProgress: (progress: Progress, read: ReadSoFar) => void): Promise<Outcome<TakenInWorker>>;
   /** Digests of a file in one pass. */
