@@ -41,7 +41,7 @@ interface Target {
 }
 
 /** Steps by partition. The two slots of one partition are one target where they get the same file, two targets where they do not. */
-function targetsOf(steps: readonly FlashStep[]): Target[] {
+function targetsOf({ steps, changesSlot }: FlashList): Target[] {
   const bases = [...new Set(steps.map((step) => step.partition.replace(SLOT_ENDING, '')))];
   return bases.flatMap((base): Target[] => {
     const own = steps.filter((step) => step.partition.replace(SLOT_ENDING, '') === base);
@@ -55,7 +55,9 @@ function targetsOf(steps: readonly FlashStep[]): Target[] {
         { partition: `${base}_b`, slots: 'one', steps: b },
       ];
     }
-    return [{ partition: base, slots: 'one', steps: [bare, a, b].find((list) => list.length > 0)! }];
+    const written = [bare, a, b].find((list) => list.length > 0)!;
+    const again = changesSlot && written.length > 1 && distinct(written).length === 1;
+    return [{ partition: base, slots: again || written.some((step) => step.bothSlots) ? 'both' : 'one', steps: written }];
   });
 }
 
@@ -117,7 +119,7 @@ function buildOfList({ about }: FlashList): Partial<PackageBuild> {
 export async function openFlashList(files: readonly PackageFile[], { file, list }: FoundList, ports: Ports, watch: Watch): Promise<OpenedPackage> {
   const warnings: string[] = [];
   const folder = file.name.slice(0, file.name.length - baseName(file.name).length);
-  const targets = targetsOf(list.steps);
+  const targets = targetsOf(list);
   const members = targets.flatMap((target) => memberOf(target, files, folder, ports, warnings) ?? []);
   const stated = buildOfList(list);
   const spoken = await buildOfMembers(members, ports, watch);

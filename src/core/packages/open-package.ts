@@ -99,6 +99,8 @@ export async function openPackage(source: ByteSource, ports: Ports, watch: Watch
   if (startsWith(head, PAYLOAD_MAGIC)) return openPayloadFile(source, ports);
   if ([BOOT_MAGIC, VENDOR_BOOT_MAGIC, VBMETA_MAGIC].some((magic) => startsWith(head, magic))) return openBareImage(source, ports);
   const looksZipped = startsWith(head, ZIP_MAGIC) || startsWith(head, ZIP_EMPTY_MAGIC);
+  // before archives with leading bytes are looked for: a tar may end with a member that is an archive itself
+  if (!looksZipped && (await isTar(source))) return openTarSet([source], ports, watch);
   let archive: ZipArchive | null = null;
   try {
     archive = await ports.openZip(source, signal);
@@ -113,7 +115,6 @@ export async function openPackage(source: ByteSource, ports: Ports, watch: Watch
     if (!(thrown instanceof EternoError) || thrown.code === 'cancelled' || thrown.code === 'io') throw thrown;
   }
   if (archive) return openArchive(source, archive, ports, watch);
-  if (await isTar(source)) return openTarSet([source], ports, watch);
   try {
     return await openBareImage(source, ports);
   } catch (thrown) {

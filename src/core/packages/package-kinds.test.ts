@@ -111,6 +111,18 @@ describe('flash lists', () => {
     expect((await take(pack, 'init_boot')).bytes).toEqual(image);
   });
 
+  it.each([
+    ['a slot of its own words', (step: string) => step.replace('<step', '<step slot="both"'), 'both'],
+    ['a change of slots between', (step: string) => `${step}<step operation="set_active" slot="b"/>${step}`, 'both'],
+    ['the same step twice for nothing', (step: string) => `${step}${step}`, 'one'],
+    ['one slot named', (step: string) => step.replace('"dtbo"', '"dtbo_b"'), 'one'],
+  ] as const)('tell the slots by %s', async (_what, steps, slots) => {
+    const list = xml(steps(step('dtbo', 'dtbo.img', md5(seeded(4, 300)))));
+    const pack = await openAll({ 'list.xml': utf8(list), 'dtbo.img': seeded(4, 300) });
+    expect(pack.report.images).toMatchObject([{ partition: 'dtbo', slots }]);
+    expect((await take(pack, 'dtbo')).verified).toBe(true);
+  });
+
   it('as loose files are the same', async () => {
     const other = seeded(4, 3000);
     const pack = await openAll({ 'list.xml': utf8(xml(step('dtbo', 'dtbo.img', md5(other)))), 'dtbo.img': other });
@@ -199,6 +211,14 @@ describe('tar sets', () => {
     sys[512 + 5120 + 512 + 100]! ^= 4;
     const pack = await open(sys, 'SYS.tar.md5');
     expect(await codeOf(() => take(pack, 'dtbo'))).toBe('bad-hash');
+  });
+
+  it('that end with an archive are still tars', async () => {
+    const tar = tarBytes([
+      { name: 'boot.img', bytes: seeded(2, 600) },
+      { name: 'extra.zip', bytes: await zipBytes({ 'a.img': seeded(1, 50) }) },
+    ]);
+    expect((await open(tar, 'A.tar')).report).toMatchObject({ kind: 'tar-set', images: [{ partition: 'boot' }] });
   });
 
   it('inside an archive are read there', async () => {

@@ -8,11 +8,15 @@ export interface FlashStep {
   readonly partition: string;
   readonly filename: string;
   readonly md5: string | null;
+  /** Whether the step itself says that it is for both slots. */
+  readonly bothSlots: boolean;
 }
 
 export interface FlashList {
   readonly steps: readonly FlashStep[];
   /** What its header says of model and build, in the order it stands there. */
+  /** Whether the list changes slots on its way, so that a partition named twice is written to both. */
+  readonly changesSlot: boolean;
   readonly about: readonly { readonly key: string; readonly value: string }[];
 }
 
@@ -34,11 +38,13 @@ function attributesOf(tag: string): Map<string, string> {
 export function parseFlashList(text: string, file: string): FlashList | null {
   const steps: FlashStep[] = [];
   const about: { key: string; value: string }[] = [];
+  let changesSlot = false;
   for (const match of text
     .replace(/<!--.*?(?:-->|$)/gs, '')
     .matchAll(/<([A-Za-z_][\w.-]*)((?:\s+[A-Za-z_][\w.-]*\s*=\s*(?:"[^"<]*"|'[^'<]*'))*)\s*\/?>/g)) {
     const values = attributesOf(match[2]!);
     const [partition, filename, md5] = [values.get('partition'), values.get('filename'), values.get('md5')];
+    if ([...values.values()].some((value) => /^set[-_ ]?active/i.test(value))) changesSlot = true;
     if (partition === undefined || filename === undefined) {
       if (partition === undefined) for (const [key, value] of values) about.push({ key: `${match[1]!.toLowerCase()}.${key}`, value });
       continue;
@@ -47,7 +53,12 @@ export function parseFlashList(text: string, file: string): FlashList | null {
     if (md5 !== undefined && !/^[0-9a-fA-F]{32}$/.test(md5)) throw new EternoError('bad-field', `"${md5}" is no MD5`, { file });
     if (/^[/\\]|^[A-Za-z]:|(^|[/\\])\.\.([/\\]|$)|\0/.test(filename))
       throw new EternoError('unsafe-path', `the list names "${filename}", which lies outside the package`, { file });
-    steps.push({ partition, filename: filename.replaceAll('\\', '/'), md5: md5?.toLowerCase() ?? null });
+    steps.push({
+      partition,
+      filename: filename.replaceAll('\\', '/'),
+      md5: md5?.toLowerCase() ?? null,
+      bothSlots: /^(all|both)$|^_?a[,| ]*_?b$/i.test(values.get('slot') ?? values.get('slots') ?? ''),
+    });
   }
-  return steps.length > 0 ? { steps, about } : null;
+  return steps.length > 0 ? { steps, about, changesSlot } : null;
 }
