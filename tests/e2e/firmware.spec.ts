@@ -104,11 +104,9 @@ test('an image taken apart: the map, the tree, the viewer, and a patch made else
   await page.getByRole('button', { name: 'Keep it in the vault' }).click();
   await expect(page.getByRole('button', { name: 'It is in the vault' })).toBeVisible();
 
-  const broken = readFileSync(patched);
-  broken[4096 + 100]! ^= 0xff;
-  writeFileSync(join(stack.dir, 'broken.img'), broken);
+  writeFileSync(join(stack.dir, 'broken.img'), readFileSync(patched).subarray(0, 100_000));
   await page.getByLabel('Choose a file to compare with').setInputFiles(join(stack.dir, 'broken.img'));
-  await expect(page.getByRole('alert')).toBeVisible();
+  await expect(page.getByRole('alert').filter({ hasText: /./ })).toBeVisible();
   await page.getByLabel('Choose a file to compare with').setInputFiles(stack.package('burrow-7.3.kit.zip'));
-  await expect(page.getByRole('alert')).toContainText(/nothing known|no image|is a ZIP/);
+  await expect(page.getByRole('alert').filter({ hasText: /Nothing known stands in this/ })).toBeVisible();
 });

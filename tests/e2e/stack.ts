@@ -43,14 +43,17 @@ async function startStack(empty: boolean, speed: string): Promise<Stack & { end:
 export const test = base.extend<{ speed: string; stack: Stack; emptyStack: Stack; quietPage: void }>({
   /** The handset's own times are this much shorter. */
   speed: ['8', { option: true }],
-  stack: async ({ speed }, provide) => {
+  stack: async ({ page, speed }, provide) => {
     const stack = await startStack(false, speed);
     await provide(stack);
+    // before its server: workers that are still loading would call that an error
+    await page.close();
     await stack.end();
   },
-  emptyStack: async ({ speed }, provide) => {
+  emptyStack: async ({ page, speed }, provide) => {
     const stack = await startStack(true, speed);
     await provide(stack);
+    await page.close();
     await stack.end();
   },
   quietPage: [
