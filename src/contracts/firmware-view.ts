@@ -32,6 +32,14 @@ export interface PackageJudgement {
   readonly fullBytes: number | null;
 }
 
+/** What the log knows of a file's hash. */
+export interface FileMemory {
+  /** When a file of this name was first hashed here; this time, if never before. */
+  readonly firstSeenAt: number;
+  /** The first hash, where this file has another one now. */
+  readonly changedFrom: string | null;
+}
+
 export interface PackageView {
   readonly id: string;
   readonly fileName: string;

@@ -21,6 +21,7 @@ export const packageNameSchema = object({
   fileName: string().trim().required().max(255),
   sizeBytes: number().integer().min(0).max(Number.MAX_SAFE_INTEGER).required(),
 });
+export const fileHashSchema = packageNameSchema.shape({ sha256 });
 export const recordPackageSchema = packageNameSchema.shape({
   report: mixed<object>()
     .test(

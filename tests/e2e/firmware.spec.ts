@@ -50,6 +50,7 @@ test('a table full of files: each is called by its content, and last month’s i
   await expect(page.getByRole('heading', { name: /init_boot and boot are in the vault/ })).toBeVisible();
   await page.getByRole('button', { name: 'Hash the file' }).click();
   await expect(page.getByText('It is the file that was published.')).toBeVisible();
+  await expect(page.getByText('First hashed here on')).toBeVisible();
   await page.getByRole('button', { name: 'Make init_boot' }).click();
   await expect(page.getByText('made and verified')).toBeVisible();
   await page.getByRole('button', { name: 'See init_boot' }).click();

@@ -14,7 +14,7 @@ import { factsOf, readSecret, slotContentsOf } from '@/server/repositories/hands
 import { findImage, listImages, originsOf } from '@/server/repositories/image-repository';
 import { changeRound, findRound, stepsOf } from '@/server/repositories/round-repository';
 import { applyFacts, previewFacts } from '@/server/services/fact-service';
-import { keepPackage, packageViews } from '@/server/services/firmware-service';
+import { keepPackage, packageViews, rememberHash } from '@/server/services/firmware-service';
 import { addHandset, benchRows, handsetDetail } from '@/server/services/handset-service';
 import { kitViews, storeImage, storeKit } from '@/server/services/image-service';
 import { imageDetail } from '@/server/services/image-view';
@@ -200,6 +200,27 @@ describe('packages', () => {
     await addHandset('North', DUMP);
     expect((await keepPackage('a.img', 5, await report(FINGERPRINT))).fits[0]!.fit.verdict).toBe('exact');
     expect((await packageViews()).map((view) => view.fileName)).toEqual(['a.img']);
+  });
+  it('that change under their name are noticed by their first hash', async () => {
+    const first = await rememberHash('a.zip', 5, 'a'.repeat(64));
+    expect(first.changedFrom).toBeNull();
+    expect(await rememberHash('a.zip', 5, 'a'.repeat(64))).toEqual(first);
+    expect(await rememberHash('a.zip', 6, 'b'.repeat(64))).toEqual({ ...first, changedFrom: 'a'.repeat(64) });
+    expect((await rememberHash('b.zip', 6, 'b'.repeat(64))).changedFrom).toBeNull();
+  });
+  it('that start from old images say which are in the vault, and who would refuse them', async () => {
+    const { sha } = await keepStock();
+    await addHandset('North', DUMP);
+    const { report } = await openPackage(memorySource(await stockImage()), nodePorts);
+    const image = { ...report.images[0]!, needsSource: true, source: { size: 1, sha256: sha } };
+    const other = { ...image, partition: 'boot', source: { size: 1, sha256: 'f'.repeat(64) } };
+    const build = { ...report.build, sourceFingerprint: FINGERPRINT };
+    const judged = await keepPackage('inc.zip', 5, { ...report, incremental: true, images: [image, other], build });
+    expect(judged.pristine).toEqual([
+      { partition: 'init_boot', sha256: sha, inVault: true },
+      { partition: 'boot', sha256: 'f'.repeat(64), inVault: false },
+    ]);
+    expect(judged.starts).toMatchObject([{ name: 'North', prediction: null }]);
   });
   it('of the look-alike are judged, and nothing of them is kept', async () => {
     await addHandset('North', DUMP);

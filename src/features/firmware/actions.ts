@@ -1,10 +1,10 @@
 'use server';
-import { packageNameSchema, recordPackageSchema } from '@/contracts/inputs';
+import { fileHashSchema, packageNameSchema, recordPackageSchema } from '@/contracts/inputs';
 import type { Outcome } from '@/contracts/outcome';
 import { outcome } from '@/contracts/outcome';
 import type { PackageReport } from '@/core/packages/package-report';
-import type { HandsetFit, PackageJudgement } from '@/contracts/firmware-view';
-import { fitAll, forgetPackage, keepPackage } from '@/server/services/firmware-service';
+import type { FileMemory, HandsetFit, PackageJudgement } from '@/contracts/firmware-view';
+import { fitAll, forgetPackage, keepPackage, rememberHash } from '@/server/services/firmware-service';
 
 /** Remembers what a package was found to be, and holds it against every handset. */
 export async function keepPackageAction(input: { fileName: string; sizeBytes: number; report: PackageReport }): Promise<Outcome<PackageJudgement>> {
@@ -23,5 +23,13 @@ export async function forgetPackageAction(input: { fileName: string; sizeBytes: 
   return outcome(async () => {
     const { fileName, sizeBytes } = await packageNameSchema.validate(input);
     await forgetPackage(fileName, sizeBytes);
+  });
+}
+
+/** Whether a file of this name was hashed here before, and had another hash then. */
+export async function rememberHashAction(input: { fileName: string; sizeBytes: number; sha256: string }): Promise<Outcome<FileMemory>> {
+  return outcome(async () => {
+    const { fileName, sizeBytes, sha256 } = await fileHashSchema.validate(input);
+    return rememberHash(fileName, sizeBytes, sha256);
   });
 }

@@ -1,15 +1,17 @@
 'use client';
 import { Button, Input, Progress } from 'antd';
 import { useCallback, useEffect, useRef, useState } from 'react';
+import type { FileMemory } from '@/contracts/firmware-view';
 import type { ErrorData } from '@/core/errors';
 import type { StatedChecksum } from '@/core/packages/checksum-list';
 import { checkAgainst, parseChecksums } from '@/core/packages/checksum-list';
 import type { Progress as Done } from '@/core/ports';
 import { ErrorNote } from '@/ui/error-note';
-import { formatBytes, formatSeconds, secondsLeft } from '@/ui/format';
+import { formatBytes, formatSeconds, formatTime, secondsLeft } from '@/ui/format';
 import { HashText } from '@/ui/hash-text';
 import type { Digested } from '@/workers/firmware/firmware-client';
 import { FirmwareClient } from '@/workers/firmware/firmware-client';
+import { rememberHashAction } from './actions';
 import styles from './firmware.module.css';
 
 interface Props {
@@ -35,6 +37,7 @@ const NAMES = [
 export function HashBench({ file, stated, startsAtOnce = false }: Props) {
   const [work, setWork] = useState<HashWork | null>(null);
   const [digests, setDigests] = useState<Required<Digested> | null>(null);
+  const [memory, setMemory] = useState<FileMemory | null>(null);
   const [error, setError] = useState<ErrorData | null>(null);
   const [pasted, setPasted] = useState('');
   const clients = useRef<readonly FirmwareClient[]>([]);
@@ -58,7 +61,12 @@ export function HashBench({ file, stated, startsAtOnce = false }: Props) {
     setWork(null);
     const failed = results.find((result) => !result.ok);
     if (failed && !failed.ok) setError(failed.error);
-    else setDigests(Object.assign({}, ...results.map((result) => (result.ok ? result.value : {}))) as Required<Digested>);
+    else {
+      const found = Object.assign({}, ...results.map((result) => (result.ok ? result.value : {}))) as Required<Digested>;
+      setDigests(found);
+      const seen = await rememberHashAction({ fileName: file.name, sizeBytes: file.size, sha256: found.sha256 });
+      if (seen.ok) setMemory(seen.value);
+    }
   }, [end, file]);
   useEffect(() => {
     const begin = startsAtOnce ? setTimeout(() => void run(), 0) : undefined;
@@ -116,6 +124,14 @@ export function HashBench({ file, stated, startsAtOnce = false }: Props) {
             ))}
           </tbody>
         </table>
+      ) : null}
+      {memory?.changedFrom ? (
+        <p className="bad" role="alert">
+          <b>✗ Stop: it has changed.</b> A file of this name was first hashed here on {formatTime(memory.firstSeenAt)} and was{' '}
+          <HashText hash={memory.changedFrom} /> then. Find out why before anything is taken out of it.
+        </p>
+      ) : memory ? (
+        <p className="soft small">First hashed here on {formatTime(memory.firstSeenAt)}, the same since.</p>
       ) : null}
       <Input
         aria-label="Paste the value it should have"

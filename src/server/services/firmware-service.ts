@@ -1,9 +1,10 @@
 import 'server-only';
-import type { HandsetFit, PackageJudgement, PackageView, PristineHandset, PristineView } from '@/contracts/firmware-view';
+import type { FileMemory, HandsetFit, PackageJudgement, PackageView, PristineHandset, PristineView } from '@/contracts/firmware-view';
 import { fitPackage, isForeign } from '@/core/fit/fit-package';
 import { predictRefusal, pristineStates } from '@/core/fit/pristine';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { PackageReport } from '@/core/packages/package-report';
+import { appendEvent, listEvents } from '../repositories/event-repository';
 import { listHandsets, slotContentsOf } from '../repositories/handset-repository';
 import { deletePackage, findImage, listPackages, recordBuild, recordPackage } from '../repositories/image-repository';
 import { now } from './clock';
@@ -78,4 +79,16 @@ export async function packageViews(): Promise<PackageView[]> {
     openedAt,
     report: JSON.parse(report) as PackageReport,
   }));
+}
+
+/** Remembers a file's hash in the log, and tells whether a file of this name had another one before. The first one stands. */
+export async function rememberHash(fileName: string, sizeBytes: number, sha256: string): Promise<FileMemory> {
+  const known = (await listEvents({ kind: 'file-hashed' })).find((event) => (JSON.parse(event.data) as { fileName: string }).fileName === fileName);
+  if (!known) {
+    const at = now();
+    await appendEvent({ at, handsetId: null, roundId: null, kind: 'file-hashed', data: { version: 1, fileName, sizeBytes, sha256 } });
+    return { firstSeenAt: at, changedFrom: null };
+  }
+  const first = (JSON.parse(known.data) as { sha256: string }).sha256;
+  return { firstSeenAt: known.at, changedFrom: first === sha256 ? null : first };
 }
