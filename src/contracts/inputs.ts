@@ -1,6 +1,7 @@
 import { array, mixed, number, object, string } from 'yup';
 import type { InferType } from 'yup';
 import { LIMITS } from '@/core/limits';
+import { FILE_SOURCES } from '@/core/packages/roll-call';
 
 /* Shapes of what a browser sends, checked with the same schema on both sides. */
 
@@ -21,6 +22,7 @@ export const packageNameSchema = object({
   fileName: string().trim().required().max(255),
   sizeBytes: number().integer().min(0).max(Number.MAX_SAFE_INTEGER).required(),
 });
+export const fileSourceSchema = packageNameSchema.shape({ source: string().oneOf(FILE_SOURCES).required() });
 export const fileHashSchema = packageNameSchema.shape({ sha256 });
 export const recordPackageSchema = packageNameSchema.shape({
   report: mixed<object>()

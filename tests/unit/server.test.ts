@@ -14,7 +14,7 @@ import { factsOf, readSecret, slotContentsOf } from '@/server/repositories/hands
 import { findImage, listImages, originsOf } from '@/server/repositories/image-repository';
 import { changeRound, findRound, stepsOf } from '@/server/repositories/round-repository';
 import { applyFacts, previewFacts } from '@/server/services/fact-service';
-import { keepPackage, packageViews, rememberHash } from '@/server/services/firmware-service';
+import { keepPackage, packageViews, rememberHash, sourceOfFile, tellSource } from '@/server/services/firmware-service';
 import { addHandset, benchRows, handsetDetail } from '@/server/services/handset-service';
 import { kitViews, storeImage, storeKit } from '@/server/services/image-service';
 import { imageDetail } from '@/server/services/image-view';
@@ -207,6 +207,12 @@ describe('packages', () => {
     expect(await rememberHash('a.zip', 5, 'a'.repeat(64))).toEqual(first);
     expect(await rememberHash('a.zip', 6, 'b'.repeat(64))).toEqual({ ...first, changedFrom: 'a'.repeat(64) });
     expect((await rememberHash('b.zip', 6, 'b'.repeat(64))).changedFrom).toBeNull();
+  });
+  it('keep where they are from, as it was said last', async () => {
+    expect(await sourceOfFile('a.zip', 5)).toBe('not said');
+    await tellSource('a.zip', 5, 'mirror');
+    await tellSource('a.zip', 5, 'maker');
+    expect([await sourceOfFile('a.zip', 5), await sourceOfFile('a.zip', 6)]).toEqual(['maker', 'not said']);
   });
   it('that start from old images say which are in the vault, and who would refuse them', async () => {
     const { sha } = await keepStock();

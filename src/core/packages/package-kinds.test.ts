@@ -11,6 +11,7 @@ import { LIMITS } from '../limits';
 import { parseRequirements } from './image-zip';
 import { openPackage, openPackageFiles } from './open-package';
 import type { OpenedPackage } from './package-report';
+import { callFile } from './roll-call';
 import { partitionsWritten } from './script-zip';
 
 const open = (bytes: Uint8Array, name = 'package.zip') => openPackage(memorySource(bytes, name), nodePorts);
@@ -273,6 +274,21 @@ describe('ZIPs that install something', () => {
     expect(report).toMatchObject({ kind: 'recovery-zip', writes: ['boot', 'recovery'], images: [] });
     expect(report.warnings.join()).toMatch(/boot.*recovery/s);
     expect(await codeOf(() => refuse('boot', memorySink('x')))).toBe('bad-magic');
+  });
+
+  it.each([
+    ['uninstaller', { 'META-INF/com/google/android/update-binary': '#!/sbin/sh\n# uninstaller: puts the stock ramdisk back\n' }],
+    ['installer for a recovery', { 'META-INF/com/google/android/update-binary': '#!/sbin/sh\n' }],
+    ['module', { 'note.prop': 'id=a\nname=b\nversion=c\n', 'uninstall.sh': 'uninstall\n' }],
+    ['checksums', 'sum', `${'a'.repeat(64)}  a.zip\n`],
+    ['signature', 'sig', '-----BEGIN PGP SIGNATURE-----\n'],
+    ['property dump', 'dump', `[ro.build.fingerprint]: [${FINGERPRINT}]\n`],
+    ['list of writes', 'xml', '<l><s partition="boot" filename="b.img"/></l>'],
+    ['host tool', 'tool', 'MZ\u0000\u0001'],
+    ['unknown', 'odd', '\u0000\u0001\u0002\u0003'],
+  ])('and other files are called %s', async (role, what, text?: string) => {
+    const bytes = typeof what === 'string' ? utf8(text!) : await zipBytes(what);
+    expect((await callFile(memorySource(bytes, 'x'), nodePorts)).role).toBe(role);
   });
 
   it('are modules where they carry a note with id, name and version', async () => {

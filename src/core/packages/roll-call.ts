@@ -9,6 +9,7 @@ import type { Ports, Watch } from '../ports';
 import { parseChecksums } from './checksum-list';
 import { openPackage } from './open-package';
 import type { PackageReport } from './package-report';
+import { UNINSTALLS } from './script-zip';
 
 /* Roll-call (docs/method.md, "Roll-call"): everything that was put on the table gets its role by content. */
 
@@ -20,6 +21,7 @@ export type FileRole =
   | 'kit'
   | 'module'
   | 'installer for a recovery'
+  | 'uninstaller'
   | 'list of writes'
   | 'checksums'
   | 'signature'
@@ -74,6 +76,10 @@ async function roleOfText(source: ByteSource): Promise<readonly [FileRole, strin
   return list ? ['list of writes', `${list.steps.length} writes`] : null;
 }
 
+/** Where a file came from, by the person's word. */
+export const FILE_SOURCES = ['not said', 'maker', 'author', 'mirror', 'branch', 'leaked'] as const;
+export type FileSource = (typeof FILE_SOURCES)[number];
+
 /** One file's role, by what is in it. @throws {EternoError} of the readers, where a file of a known kind is damaged */
 export async function callFile(source: ByteSource, ports: Ports, watch: Watch = {}): Promise<FileOnTable> {
   const base = { name: source.name, size: source.size };
@@ -82,7 +88,8 @@ export async function callFile(source: ByteSource, ports: Ports, watch: Watch = 
     const [role, says] = (await roleOfText(source)) ?? (['unknown', report.warnings[0] ?? 'nothing known stands in it'] as const);
     return { ...base, role, says, report: null };
   }
-  const role = report.kind === 'update-zip' && report.incremental ? 'incremental package' : ROLES[report.kind];
+  const incremental = report.kind === 'update-zip' && report.incremental;
+  const role = incremental ? 'incremental package' : report.evidence.includes(UNINSTALLS) ? 'uninstaller' : ROLES[report.kind];
   return { ...base, role, says: report.evidence[0] ?? '', report };
 }
 

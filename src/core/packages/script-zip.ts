@@ -19,6 +19,9 @@ const RISKY: Readonly<Record<string, string>> = {
   vbmeta: 'verified boot',
 };
 
+/** Said of a package whose script takes something away again. */
+export const UNINSTALLS = 'its script speaks of uninstalling';
+
 /** Partitions that a script writes: targets by name that are not only read from. */
 export function partitionsWritten(script: string): string[] {
   const found = new Set<string>();
@@ -57,9 +60,11 @@ export async function openScriptZip(file: string, files: readonly PackageFile[])
   const scripts = ['update-binary', 'updater-script'].filter((name) => findFile(files, SCRIPT_FOLDER + name) !== null);
   const note = await moduleNote(files);
   if (scripts.length === 0 && !(note && files.some((one) => /\.sh$/i.test(one.name)))) return null;
-  const writes = partitionsWritten(await scriptText(files));
+  const text = await scriptText(files);
+  const writes = partitionsWritten(text);
   const warnings = writes.flatMap((name) => (RISKY[name] ? [`it says it writes ${name}: ${RISKY[name]}`] : []));
   const evidence = scripts.map((name) => `holds ${SCRIPT_FOLDER}${name}: it is installed by a recovery`);
+  if (!note && /\buninstall/i.test(text)) evidence.push(UNINSTALLS);
   if (note) evidence.unshift(`a module: ${note.get('name')} ${note.get('version')} (${note.get('id')})`);
   if (scripts.length > 0 && writes.length === 0) warnings.push('its script names no partition that it writes');
   const why = note ? 'a module holds no stock image' : 'an install package for a recovery holds no stock image';

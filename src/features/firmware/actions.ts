@@ -1,10 +1,11 @@
 'use server';
-import { fileHashSchema, packageNameSchema, recordPackageSchema } from '@/contracts/inputs';
+import { fileHashSchema, fileSourceSchema, packageNameSchema, recordPackageSchema } from '@/contracts/inputs';
 import type { Outcome } from '@/contracts/outcome';
 import { outcome } from '@/contracts/outcome';
 import type { PackageReport } from '@/core/packages/package-report';
+import type { FileSource } from '@/core/packages/roll-call';
 import type { FileMemory, HandsetFit, PackageJudgement } from '@/contracts/firmware-view';
-import { fitAll, forgetPackage, keepPackage, rememberHash } from '@/server/services/firmware-service';
+import { fitAll, forgetPackage, keepPackage, rememberHash, sourceOfFile, tellSource } from '@/server/services/firmware-service';
 
 /** Remembers what a package was found to be, and holds it against every handset. */
 export async function keepPackageAction(input: { fileName: string; sizeBytes: number; report: PackageReport }): Promise<Outcome<PackageJudgement>> {
@@ -31,5 +32,20 @@ export async function rememberHashAction(input: { fileName: string; sizeBytes: n
   return outcome(async () => {
     const { fileName, sizeBytes, sha256 } = await fileHashSchema.validate(input);
     return rememberHash(fileName, sizeBytes, sha256);
+  });
+}
+
+/** Where a file came from, as it was said last. */
+export async function fileSourceAction(input: { fileName: string; sizeBytes: number }): Promise<Outcome<FileSource>> {
+  return outcome(async () => {
+    const { fileName, sizeBytes } = await packageNameSchema.validate(input);
+    return sourceOfFile(fileName, sizeBytes);
+  });
+}
+
+export async function tellFileSourceAction(input: { fileName: string; sizeBytes: number; source: FileSource }): Promise<Outcome<void>> {
+  return outcome(async () => {
+    const { fileName, sizeBytes, source } = await fileSourceSchema.validate(input);
+    await tellSource(fileName, sizeBytes, source);
   });
 }

@@ -1,4 +1,4 @@
-import type { FileRole } from '@/core/packages/roll-call';
+import type { FileRole, FileSource } from '@/core/packages/roll-call';
 import type { PackageReport } from '@/core/packages/package-report';
 
 export const ROLE_WORDS: Readonly<Record<FileRole, string>> = {
@@ -9,6 +9,7 @@ export const ROLE_WORDS: Readonly<Record<FileRole, string>> = {
   kit: 'patch kit',
   module: 'module',
   'installer for a recovery': 'installs through a recovery',
+  uninstaller: 'uninstaller for a recovery',
   'list of writes': 'list of writes',
   checksums: 'checksums',
   signature: 'signature',
@@ -29,4 +30,13 @@ export const KIND_WORDS: Readonly<Record<PackageReport['kind'], string>> = {
   'module-zip': 'module',
   kit: 'patch kit',
   unknown: 'file',
+};
+
+export const SOURCE_WORDS: Readonly<Record<FileSource, string>> = {
+  'not said': 'where from?',
+  maker: 'from its maker',
+  author: 'from its author',
+  mirror: 'from a mirror',
+  branch: 'from a branch',
+  leaked: 'leaked',
 };

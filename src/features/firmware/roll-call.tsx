@@ -1,12 +1,13 @@
-import { Button } from 'antd';
+import { Button, Select } from 'antd';
+import { FILE_SOURCES } from '@/core/packages/roll-call';
 import { formatBytes } from '@/ui/format';
 import styles from './firmware.module.css';
-import { ROLE_WORDS } from './role-words';
+import { ROLE_WORDS, SOURCE_WORDS } from './role-words';
 import type { TableEntry, useTable } from './use-table';
 import { canOpen } from './use-table';
 import { closestFit } from './verdict-words';
 
-type Props = Pick<ReturnType<typeof useTable>, 'entries' | 'notes' | 'calling' | 'stop'> & {
+type Props = Pick<ReturnType<typeof useTable>, 'entries' | 'notes' | 'calling' | 'stop' | 'tellSource'> & {
   readonly onOpen: (file: File) => void;
   readonly onHash: (file: File) => void;
 };
@@ -20,7 +21,7 @@ function bestOf(entries: readonly TableEntry[]): TableEntry | null {
 }
 
 /** Every file on the table: what it is by its content, for whom it speaks, and what is odd about it. */
-export function RollCall({ entries, notes, calling, stop, onOpen, onHash }: Props) {
+export function RollCall({ entries, notes, calling, stop, tellSource, onOpen, onHash }: Props) {
   const done = entries.filter((entry) => entry.found !== null || entry.error !== null).length;
   const best = calling === null ? bestOf(entries) : null;
   const fit = best && closestFit(best.fits);
@@ -63,7 +64,14 @@ export function RollCall({ entries, notes, calling, stop, onOpen, onHash }: Prop
         </thead>
         <tbody>
           {entries.map((entry) => (
-            <Row key={`${entry.file.name}${entry.file.size}`} entry={entry} notes={notes.get(entry.file) ?? []} onOpen={onOpen} onHash={onHash} />
+            <Row
+              key={`${entry.file.name}${entry.file.size}`}
+              entry={entry}
+              notes={notes.get(entry.file) ?? []}
+              onOpen={onOpen}
+              onHash={onHash}
+              onSource={tellSource}
+            />
           ))}
         </tbody>
       </table>
@@ -71,12 +79,13 @@ export function RollCall({ entries, notes, calling, stop, onOpen, onHash }: Prop
   );
 }
 
-function Row({
-  entry,
-  notes,
-  onOpen,
-  onHash,
-}: { entry: TableEntry; notes: readonly { kind: string; text: string }[] } & Pick<Props, 'onOpen' | 'onHash'>) {
+interface RowProps extends Pick<Props, 'onOpen' | 'onHash'> {
+  readonly entry: TableEntry;
+  readonly notes: readonly { kind: string; text: string }[];
+  readonly onSource: Props['tellSource'];
+}
+
+function Row({ entry, notes, onOpen, onHash, onSource }: RowProps) {
   const { file, found, fits, error } = entry;
   const build = found?.report?.build;
   const fit = closestFit(fits);
@@ -84,7 +93,18 @@ function Row({
     <tr>
       <td className={styles.fileCell}>
         <span className="mono small">{file.name}</span>
-        <div className="soft small">{formatBytes(file.size)}</div>
+        <div className="soft small">
+          {formatBytes(file.size)}{' '}
+          <Select
+            aria-label={`Where ${file.name} is from`}
+            size="small"
+            variant="borderless"
+            popupMatchSelectWidth={false}
+            value={entry.source}
+            onChange={(source) => onSource(file, source)}
+            options={FILE_SOURCES.map((value) => ({ value, label: SOURCE_WORDS[value] }))}
+          />
+        </div>
       </td>
       <td>
         <b className={error ? 'bad' : ''}>{error ? 'can’t be read' : found ? ROLE_WORDS[found.role] : 'being read'}</b>

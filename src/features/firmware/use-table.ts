@@ -3,16 +3,18 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { HandsetFit } from '@/contracts/firmware-view';
 import type { ErrorData } from '@/core/errors';
 import { parseChecksums } from '@/core/packages/checksum-list';
-import type { FileOnTable } from '@/core/packages/roll-call';
+import type { FileOnTable, FileSource } from '@/core/packages/roll-call';
 import { rollCall } from '@/core/packages/roll-call';
 import { FirmwareClient } from '@/workers/firmware/firmware-client';
-import { fitFileAction } from './actions';
+import { fileSourceAction, fitFileAction, tellFileSourceAction } from './actions';
 
 /** A file put on the table, and what it was found to be. */
 export interface TableEntry {
   readonly file: File;
   readonly found: FileOnTable | null;
   readonly fits: readonly HandsetFit[];
+  /** Where it came from, as the person said. */
+  readonly source: FileSource;
   readonly error: ErrorData | null;
 }
 
@@ -25,6 +27,7 @@ const OPENS: readonly string[] = [
   'list of writes',
   'module',
   'installer for a recovery',
+  'uninstaller',
 ];
 export const canOpen = (entry: TableEntry) => entry.found !== null && OPENS.includes(entry.found.role);
 
@@ -51,11 +54,12 @@ export function useTable() {
       setCalling(file.name);
       const called = await mine.call(file);
       if (client.current !== mine) return;
-      onCalled({ file, found: called.ok ? called.value : null, fits: [], error: called.ok ? null : called.error });
+      onCalled({ file, found: called.ok ? called.value : null, fits: [], source: 'not said', error: called.ok ? null : called.error });
       if (!called.ok) settle(file, { error: called.error });
       else {
         const found = called.value;
-        settle(file, { found });
+        const said = await fileSourceAction({ fileName: file.name, sizeBytes: file.size });
+        settle(file, { found, ...(said.ok ? { source: said.value } : {}) });
         if (found.role === 'checksums' && file.size <= LONGEST_CHECKSUMS_BYTES) {
           const text = await file.text();
           setSumText((now) => (now.includes(text) ? now : `${now}${text}\n`));
@@ -74,7 +78,7 @@ export function useTable() {
       const idle = waiting.current.length === 0 && calling === null;
       setEntries((now) => {
         const fresh = files.filter((file) => !now.some((entry) => sameFile(entry.file, file)));
-        return [...now, ...fresh.map((file) => ({ file, found: null, fits: [], error: null }))];
+        return [...now, ...fresh.map((file) => ({ file, found: null, fits: [], source: 'not said' as const, error: null }))];
       });
       waiting.current.push(...files.map((file) => ({ file, onCalled })));
       if (idle) void callNext();
@@ -106,6 +110,15 @@ export function useTable() {
     return new Map(called.map((entry, i) => [entry.file, found[i]!]));
   }, [entries]);
 
+  /** Remembers where a file came from. */
+  const tellSource = useCallback(
+    (file: File, source: FileSource) => {
+      settle(file, { source });
+      void tellFileSourceAction({ fileName: file.name, sizeBytes: file.size, source });
+    },
+    [settle],
+  );
+
   /** Files that make one package with this one: the other parts of its set, or the files its list names. */
   const companions = useCallback(
     (file: File): File[] => {
@@ -117,5 +130,5 @@ export function useTable() {
     [entries],
   );
 
-  return { entries, notes, calling, put, stop, clear, companions, sums: useMemo(() => parseChecksums(sumText), [sumText]) };
+  return { entries, notes, calling, put, stop, clear, companions, tellSource, sums: useMemo(() => parseChecksums(sumText), [sumText]) };
 }

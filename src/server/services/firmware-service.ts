@@ -4,6 +4,7 @@ import { fitPackage, isForeign } from '@/core/fit/fit-package';
 import { predictRefusal, pristineStates } from '@/core/fit/pristine';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { PackageReport } from '@/core/packages/package-report';
+import type { FileSource } from '@/core/packages/roll-call';
 import { appendEvent, listEvents } from '../repositories/event-repository';
 import { listHandsets, slotContentsOf } from '../repositories/handset-repository';
 import { deletePackage, findImage, listPackages, recordBuild, recordPackage } from '../repositories/image-repository';
@@ -91,4 +92,20 @@ export async function rememberHash(fileName: string, sizeBytes: number, sha256: 
   }
   const first = (JSON.parse(known.data) as { sha256: string }).sha256;
   return { firstSeenAt: known.at, changedFrom: first === sha256 ? null : first };
+}
+
+interface SourceNote {
+  readonly fileName: string;
+  readonly sizeBytes: number;
+  readonly source: FileSource;
+}
+
+/** Where a file came from, as the person said last. */
+export async function sourceOfFile(fileName: string, sizeBytes: number): Promise<FileSource> {
+  const notes = (await listEvents({ kind: 'file-source' })).map((event) => JSON.parse(event.data) as SourceNote);
+  return notes.filter((note) => note.fileName === fileName && note.sizeBytes === sizeBytes).at(-1)?.source ?? 'not said';
+}
+
+export async function tellSource(fileName: string, sizeBytes: number, source: FileSource): Promise<void> {
+  await appendEvent({ at: now(), handsetId: null, roundId: null, kind: 'file-source', data: { version: 1, fileName, sizeBytes, source } });
 }
