@@ -1,9 +1,8 @@
 import type { ByteSource } from '../bytes/byte-source';
-import { EternoError } from '../errors';
 import type { ImageReport } from '../packages/inspect-image';
-import { inspectImage } from '../packages/inspect-image';
+import { examineImage } from '../packages/inspect-image';
 import type { EntryReport } from '../packages/list-ramdisk';
-import { listRamdisk } from '../packages/list-ramdisk';
+import { describeRamdisks } from '../packages/list-ramdisk';
 import type { Ports } from '../ports';
 
 /* Two images side by side: sections, header, verified-boot data and ramdisk entries. */
@@ -50,19 +49,15 @@ export interface ImageComparison {
   readonly entries: EntryComparison | null;
 }
 
-/** @throws {EternoError} of `inspectImage` and `listRamdisk` */
+/** @throws {EternoError} of `examineImage` */
 export async function compareImages(a: ByteSource, b: ByteSource, ports: Ports): Promise<ImageComparison> {
-  const [one, other] = [await inspectImage(a, ports), await inspectImage(b, ports)];
-  return compareReports({ report: one, entries: await entriesOf(a, ports) }, { report: other, entries: await entriesOf(b, ports) });
+  return compareReports(await sideOf(a, ports), await sideOf(b, ports));
 }
 
-async function entriesOf(source: ByteSource, ports: Ports): Promise<readonly EntryReport[] | null> {
-  try {
-    return (await listRamdisk(source, ports)).archives.flatMap((archive) => archive.entries);
-  } catch (thrown) {
-    if (thrown instanceof EternoError && (thrown.code === 'unsupported' || thrown.code === 'bad-magic')) return null;
-    throw thrown;
-  }
+async function sideOf(source: ByteSource, ports: Ports): Promise<ComparedSide> {
+  const { report, ramdisks } = await examineImage(source, ports);
+  const entries = ramdisks.length > 0 ? (await describeRamdisks(ramdisks, ports)).archives.flatMap((archive) => archive.entries) : null;
+  return { report, entries };
 }
 
 export interface ComparedSide {

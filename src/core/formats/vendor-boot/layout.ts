@@ -7,7 +7,7 @@ import { LIMITS } from '../../limits';
 
 export const VENDOR_BOOT_MAGIC = latin1('VNDRBOOT');
 export const VENDOR_HEADER_BYTES = 2128;
-const TABLE_ENTRY_BYTES = 108;
+export const TABLE_ENTRY_BYTES = 108;
 
 export type VendorSectionName = 'header' | 'vendor_ramdisk' | 'dtb' | 'ramdisk_table' | 'bootconfig';
 export type VendorRamdiskType = 'none' | 'platform' | 'recovery' | 'dlkm';

@@ -1,6 +1,6 @@
 import { ByteWriter } from '../../bytes/byte-writer';
 import { concatBytes } from '../../bytes/bytes';
-import { VENDOR_BOOT_MAGIC, VENDOR_RAMDISK_TYPES } from './layout';
+import { TABLE_ENTRY_BYTES, VENDOR_BOOT_MAGIC, VENDOR_HEADER_BYTES, VENDOR_RAMDISK_TYPES } from './layout';
 import type { VendorRamdiskType } from './layout';
 
 export interface VendorBootParts {
@@ -12,15 +12,13 @@ export interface VendorBootParts {
   readonly bootconfig: Uint8Array;
 }
 
-const HEADER_BYTES = 2128;
-const TABLE_ENTRY_BYTES = 108;
 const ADDRESS = { kernel: 0x8000, ramdisk: 0x1000000, tags: 0x100, dtb: 0x1f00000 } as const;
 
 /** Writes a vendor_boot image of version 4 from its parts, every section padded to its page; no AVB data. */
 export function writeVendorBoot({ pageSize, name, cmdline, ramdisks, dtb, bootconfig }: VendorBootParts): Uint8Array<ArrayBuffer> {
   const ramdisk = concatBytes(ramdisks.map(({ bytes }) => bytes));
   const out = new ByteWriter(pageSize).bytes(VENDOR_BOOT_MAGIC).u32le(4).u32le(pageSize).u32le(ADDRESS.kernel).u32le(ADDRESS.ramdisk);
-  out.u32le(ramdisk.length).ascii(cmdline, 2048).u32le(ADDRESS.tags).ascii(name, 16).u32le(HEADER_BYTES).u32le(dtb.length).u64le(ADDRESS.dtb);
+  out.u32le(ramdisk.length).ascii(cmdline, 2048).u32le(ADDRESS.tags).ascii(name, 16).u32le(VENDOR_HEADER_BYTES).u32le(dtb.length).u64le(ADDRESS.dtb);
   out
     .u32le(ramdisks.length * TABLE_ENTRY_BYTES)
     .u32le(ramdisks.length)
