@@ -68,7 +68,7 @@ export const standInKeySchema = object({
 /** Where an image that arrives by `PUT /api/images/SHA` comes from. */
 export const imageOriginSchema = object({
   from: string()
-    .oneOf(['package', 'patch', 'file'] as const)
+    .oneOf(['package', 'patch', 'file', 'read-back'] as const)
     .required(),
   package: string().max(255),
   partition: string().matches(/^[a-z][a-z0-9_]{0,62}$/),
@@ -79,3 +79,116 @@ export const imageOriginSchema = object({
   ramdisk: string().oneOf(['gzip'] as const),
 });
 export type ImageOriginInput = InferType<typeof imageOriginSchema>;
+
+const line = (what: string, most = 200) => string().trim().required(what).max(most);
+const partition = string()
+  .matches(/^[a-z][a-z0-9_]{0,62}$/, 'This is no name of a partition.')
+  .required();
+const slot = string()
+  .oneOf(['a', 'b', '-'] as const)
+  .required();
+const at = number().integer().min(0).max(Number.MAX_SAFE_INTEGER).required();
+
+export const chooseFactSchema = object({
+  handsetId: id,
+  key: line('Which fact?', 60),
+  value: line('Which value?', 500),
+  reason: line('Give the reason for the log.', 500),
+});
+export const typeFactSchema = object({ handsetId: id, key: line('Which fact?', 60), value: line('Say what it is.', 100) });
+export const slotByHandSchema = object({
+  handsetId: id,
+  slot,
+  partition,
+  sha256: sha256.nullable().defined(),
+  reason: line('Give the reason for the log.', 500),
+});
+export const readBackFileSchema = object({
+  fileName: string().required().max(4096),
+  sizeBytes: number().integer().min(0).max(LIMITS.imageBytes).required(),
+  sha256,
+  holds: string().max(63).nullable().defined(),
+  fingerprint: string().max(500).nullable().defined(),
+  partition: string().max(63).nullable().defined(),
+  slot: string()
+    .matches(/^[ab-]$/)
+    .nullable()
+    .defined(),
+  problem: string().max(1000).nullable().defined(),
+});
+export const recogniseSchema = object({ handsetId: id, files: array(readBackFileSchema).max(LIMITS.packageFiles).required() });
+export const keepReadBackSchema = object({
+  handsetId: id,
+  files: array(object({ partition, slot, sha256 })).min(1).max(LIMITS.packageFiles).required(),
+});
+export const backupNoteSchema = object({
+  handsetId: id,
+  what: string()
+    .oneOf(['files', 'in-system', 'image-level'] as const)
+    .required(),
+  place: string()
+    .oneOf(['off the handset', 'on the handset'] as const)
+    .required(),
+  note: string().trim().max(500).default(''),
+});
+export const clockSchema = object({
+  handsetId: id,
+  kind: string()
+    .oneOf(['unlock switch', 'mailed code', 'return window', 'tester enrolment'] as const)
+    .required(),
+  endsAt: at,
+  note: string().trim().max(500).default(''),
+});
+export const dependencySchema = object({
+  handsetId: id,
+  name: line('Which app or feature?', 80),
+  effect: string()
+    .oneOf(['stops', 'keeps working', 'unknown'] as const)
+    .required(),
+  needed: string()
+    .oneOf(['yes', 'no'] as const)
+    .required(),
+  note: string().trim().max(500).default(''),
+});
+export const edgeSchema = object({
+  handsetId: id,
+  fromBuild: line('From which build?', 100),
+  toBuild: line('To which build?', 100),
+  allowed: string()
+    .oneOf(['yes', 'no'] as const)
+    .required(),
+  note: string().trim().max(500).default(''),
+});
+export const secretSchema = object({
+  handsetId: id,
+  name: string()
+    .oneOf(['serial', 'token', 'code'] as const)
+    .required(),
+  value: line('Paste the value.', 2000),
+});
+export const recoverySchema = object({
+  name: line('What is it called?', 60),
+  version: line('Which version?', 40),
+  channel: string()
+    .oneOf(['stable', 'preview', 'unofficial'] as const)
+    .required(),
+  devices: array(string().trim().required().max(60)).min(1, 'For which code names?').max(50).required(),
+  sdkFrom: number().integer().min(1).max(999).nullable().defined(),
+  sdkTo: number().integer().min(1).max(999).nullable().defined(),
+  sha256: sha256.nullable().defined(),
+  note: string().trim().max(500).default(''),
+});
+export const trialSchema = object({
+  shelf: string()
+    .oneOf(['kit', 'recovery'] as const)
+    .required(),
+  item: string().required().max(100),
+  fingerprint: line('On which build?', 500),
+  handsetId: string().uuid().nullable().defined(),
+  outcome: string()
+    .oneOf(['worked', 'looped', 'misbehaved'] as const)
+    .required(),
+  note: string().trim().max(500).default(''),
+});
+export const imageHashSchema = object({ sha256 });
+export const restoreSchema = object({ token: string().uuid().required() });

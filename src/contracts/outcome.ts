@@ -1,3 +1,4 @@
+import type { InferType, Schema } from 'yup';
 import { EternoError, toEternoError } from '@/core/errors';
 import type { Outcome } from '@/core/outcome';
 
@@ -14,3 +15,7 @@ export async function outcome<T>(work: () => Promise<T>): Promise<Outcome<T>> {
     return { ok: false, error: (invalid ? new EternoError('bad-field', thrown.message) : toEternoError(thrown)).toData() };
   }
 }
+
+/** Checks what came by its schema, then does the work with it. */
+export const checked = <S extends Schema, T>(schema: S, input: unknown, work: (value: InferType<S>) => Promise<T>): Promise<Outcome<T>> =>
+  outcome(async () => work((await schema.validate(input, { stripUnknown: true })) as InferType<S>));

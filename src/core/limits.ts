@@ -38,6 +38,9 @@ export const LIMITS = {
   peekBytes: 96 * 1024 * 1024,
   /** How often a file may be packed inside itself. */
   wrappings: 4,
+  /** A whole store in one file, and one table of it. */
+  backupBytes: 64 * 1024 ** 3,
+  backupTableBytes: 256 * 1024 * 1024,
   kitBytes: 64 * 1024 * 1024,
   kitSteps: 1000,
   cmdlineBytes: 1535,

@@ -1,17 +1,24 @@
 import type { Evidence } from '@/contracts/round-view';
 import { LANE_STEPS, ONE_IMAGE_ONCE } from '@/core/lanes/one-image-once';
 import { appendEvent } from '@/server/repositories/event-repository';
-import { insertFacts, insertHandset, setSlotContent, writeSecret } from '@/server/repositories/handset-repository';
+import { addSlotContent, insertFacts, insertHandset, writeSecret } from '@/server/repositories/handset-repository';
 import { recordBuild } from '@/server/repositories/image-repository';
 import { insertRound } from '@/server/repositories/round-repository';
+import { recordShelves } from './demo-shelves';
 import type { DemoHandset } from './world';
 import { at, fingerprintOf, HANDSETS, PAST_ROUNDS } from './world';
+
+type Told = Readonly<Record<string, string | number | boolean | null>>;
+const told = (facts: Told) =>
+  Object.entries(facts)
+    .filter(([, value]) => value !== null)
+    .map(([key, value]) => ({ key, value: String(value) }));
 
 async function putOnBench(handset: DemoHandset, index: number): Promise<void> {
   const { id, name, model, rootPartition, slotCount, link, brand, installed, serial, builds } = handset;
   await insertHandset({ id, name, model, rootPartition, slotCount, link, createdAt: at('2026-02-02T10:00:00Z') + index });
   await writeSecret(id, 'serial', serial);
-  const facts: Record<string, string | number | boolean | null> = {
+  const system: Told = {
     fingerprint: fingerprintOf(installed, brand),
     device: installed.device,
     model,
@@ -23,17 +30,28 @@ async function putOnBench(handset: DemoHandset, index: number): Promise<void> {
     firstApiLevel: handset.firstApiLevel,
     slotCount,
     currentSlot: handset.slot,
+    unlocked: handset.hidesLock ? false : handset.unlocked,
+    unlockAllowed: handset.unlockSwitch,
+    bootloader: handset.bootloader,
+    baseband: handset.baseband,
+    encrypted: true,
+    verifiedBootState: handset.unlocked ? (handset.hidesLock ? 'green' : 'orange') : 'green',
+  };
+  const bootloader: Told = {
+    device: installed.device,
+    slotCount,
+    currentSlot: handset.slot,
     unlocked: handset.unlocked,
     bootloader: handset.bootloader,
     baseband: handset.baseband,
+    batteryOk: true,
+    snapshot: handset.slot === null ? null : 'none',
+    ...(handset.slot === null ? {} : { 'slot-successful:a': true, 'slot-successful:b': true }),
   };
-  const told = Object.entries(facts).filter(([, value]) => value !== null);
-  await insertFacts(
-    id,
-    told.map(([key, value]) => ({ key, value: String(value) })),
-    link === 'stand-in' ? 'link' : 'pasted',
-    at(handset.factsAt),
-  );
+  const source = link === 'stand-in' ? ('link' as const) : ('pasted' as const);
+  await insertFacts(id, told(bootloader), { source, witness: 'bootloader', at: at(handset.factsAt) - 600_000 });
+  await insertFacts(id, told(system), { source, witness: 'system', at: at(handset.factsAt) });
+  if (handset.typed) await insertFacts(id, told(handset.typed), { source: 'typed', witness: 'person', at: at(handset.factsAt) + 60_000 });
   for (const [time, state, why] of handset.root)
     await appendEvent({ at: at(time), handsetId: id, roundId: null, kind: 'root', data: { version: 1, state, why } });
   for (const build of builds) {
@@ -61,28 +79,35 @@ async function recordPastRound({ handset, kind, title, openedAt, seconds }: (typ
   await appendEvent({ at: time, handsetId: id, roundId: round.id, kind: 'round-closed', data: { version: 1, title } });
 }
 
+/** Images that the demo's slots hold, by what made them. */
+export interface DemoHashes {
+  readonly octoberPatched: string;
+  readonly octoberStock: string;
+  readonly octoberBoot: string;
+}
+
+const OCTOBER_PROVED = at('2026-10-08T09:31:00Z');
+const NOVEMBER_TAKEN = at('2026-11-09T18:20:00Z');
+
+/** What lies on North gate's slots, as it came about. */
+async function recordSlots({ octoberPatched, octoberStock, octoberBoot }: DemoHashes): Promise<void> {
+  const { id } = HANDSETS[0]!;
+  const entries = [
+    ['b', 'init_boot', octoberStock, 'predicted', 'the October update wrote its own stock image', at('2026-10-08T08:50:00Z')],
+    ['b', 'init_boot', octoberPatched, 'predicted', 'written over the link', at('2026-10-08T09:24:00Z')],
+    ['b', 'init_boot', octoberPatched, 'read', 'read back with root', OCTOBER_PROVED],
+    ['b', 'boot', octoberBoot, 'read', 'read back with root', OCTOBER_PROVED],
+    ['a', 'init_boot', null, 'predicted', 'the November update wrote its own stock image', NOVEMBER_TAKEN],
+    ['a', 'boot', null, 'predicted', 'the November update wrote its own stock image', NOVEMBER_TAKEN],
+  ] as const;
+  for (const [slot, partition, sha256, certainty, reason, when] of entries)
+    await addSlotContent({ handsetId: id, slot, partition, sha256, certainty, reason, at: when });
+}
+
 /** Handsets, their facts, builds, root history and past rounds. */
-export async function recordWorld(octoberPatchedSha256: string): Promise<void> {
+export async function recordWorld(hashes: DemoHashes): Promise<void> {
   for (const [index, handset] of HANDSETS.entries()) await putOnBench(handset, index);
   for (const round of PAST_ROUNDS) await recordPastRound(round);
-  const { id } = HANDSETS[0]!;
-  const when = at('2026-11-09T18:20:00Z');
-  await setSlotContent({
-    handsetId: id,
-    slot: 'a',
-    partition: 'init_boot',
-    sha256: null,
-    certainty: 'predicted',
-    reason: 'the November update wrote its own stock image',
-    at: when,
-  });
-  await setSlotContent({
-    handsetId: id,
-    slot: 'b',
-    partition: 'init_boot',
-    sha256: octoberPatchedSha256,
-    certainty: 'read',
-    reason: 'read back on 8 October',
-    at: at('2026-10-08T09:31:00Z'),
-  });
+  await recordSlots(hashes);
+  await recordShelves();
 }

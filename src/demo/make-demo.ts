@@ -57,7 +57,7 @@ async function make(): Promise<void> {
     verified: 'yes',
   });
   await storeImage(patched.sha256, inOnePiece(patched.bytes), { from: 'patch', stock: stockSha, kit: kitSha });
-  await recordWorld(patched.sha256);
+  await recordWorld({ octoberPatched: patched.sha256, octoberStock: stockSha, octoberBoot: sha256(boots.october) });
   await makeStandIn(dataDir(), { initBootA: own.november, initBootB: patched.bytes, bootA: boots.november, bootB: boots.october });
   await packagesMade;
 }

@@ -87,6 +87,11 @@ export interface DemoHandset {
   /** Times at which root changed, and to what. */
   readonly root: readonly (readonly [string, string, string])[];
   readonly factsAt: string;
+  /** A module makes the running system deny that it is unlocked. */
+  readonly hidesLock?: boolean;
+  readonly unlockSwitch: 'on' | 'off';
+  /** What nobody printed and the person knows. */
+  readonly typed?: Readonly<Record<string, string | number>>;
 }
 
 const last = (builds: readonly DemoBuild[], back = 0) => builds[builds.length - 1 - back]!;
@@ -117,6 +122,7 @@ export const HANDSETS: readonly DemoHandset[] = [
       ['2026-11-09T18:20:00Z', 'lost', 'the November update was taken and restarted'],
     ],
     factsAt: '2026-11-09T18:30:00Z',
+    unlockSwitch: 'on',
   },
   {
     id: '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0002',
@@ -144,6 +150,8 @@ export const HANDSETS: readonly DemoHandset[] = [
       ['2026-10-09T17:20:00Z', 'proven', 'root again'],
     ],
     factsAt: '2026-10-09T17:25:00Z',
+    hidesLock: true,
+    unlockSwitch: 'on',
   },
   {
     id: '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0003',
@@ -168,6 +176,8 @@ export const HANDSETS: readonly DemoHandset[] = [
       ['2026-11-02T06:45:00Z', 'unproven', 'restarted, not asked since'],
     ],
     factsAt: '2026-11-02T06:50:00Z',
+    unlockSwitch: 'on',
+    typed: { fuse: 'blown since April 2026', writeCounter: 3 },
   },
   {
     id: '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0004',
@@ -188,6 +198,7 @@ export const HANDSETS: readonly DemoHandset[] = [
     baseband: 'rd-90.0',
     root: [['2026-05-14T10:00:00Z', 'stock', 'put on the bench, locked']],
     factsAt: '2026-10-20T10:00:00Z',
+    unlockSwitch: 'off',
   },
 ];
 

@@ -25,3 +25,22 @@ export function sendKit(sha256: string, bytes: ArrayBuffer, name: string): Promi
 export async function fetchFromVault(shelf: 'images' | 'kits', sha256: string): Promise<Blob> {
   return (await answer(fetch(`/api/${shelf}/${sha256}`))).blob();
 }
+
+/** Sends a backup, with progress. @throws {EternoError} what is wrong with it, `cancelled`, `io` */
+export function sendBackup<T>(file: File, onProgress: (doneBytes: number) => void, signal: AbortSignal): Promise<T> {
+  return new Promise((resolve, reject) => {
+    // the one request that tells how far a body has gone
+    const request = new XMLHttpRequest();
+    request.open('POST', '/api/store/backup');
+    request.upload.onprogress = (event) => onProgress(event.loaded);
+    request.onload = () => {
+      const body = JSON.parse(request.responseText) as T & { error?: ErrorData };
+      if (request.status < 400) resolve(body);
+      else reject(body.error ? EternoError.fromData(body.error) : new EternoError('io', 'Eterno’s server did not take it.'));
+    };
+    request.onerror = () => reject(new EternoError('io', 'Eterno’s server does not answer.'));
+    request.onabort = () => reject(new EternoError('cancelled', 'stopped'));
+    signal.addEventListener('abort', () => request.abort(), { once: true });
+    request.send(file);
+  });
+}

@@ -5,9 +5,10 @@ import type { HandsetState } from '@/core/handset/state';
 import { readKit } from '@/core/kits/read-kit';
 import { patchImage } from '@/core/patch/patch-image';
 import { nodePorts } from '@/platform/node/node-ports';
-import { slotContentsOf, updateHandset } from '@/server/repositories/handset-repository';
+import { updateHandset } from '@/server/repositories/handset-repository';
 import { findRound } from '@/server/repositories/round-repository';
-import { addHandset, benchRows } from '@/server/services/handset-service';
+import { addHandset, benchRows } from '@/server/services/bench-service';
+import { slotCells } from '@/server/services/slot-service';
 import { storeImage, storeKit } from '@/server/services/image-service';
 import { cancelJob, listJobs, startJob } from '@/server/services/jobs';
 import { enterBootloader, proveOverLink, readFactsOverLink, restartOverLink, sendToBootloader, writeOverLink } from '@/server/services/link-steps';
@@ -121,14 +122,14 @@ describe('a round over the link', () => {
   it('ends proved, with strong evidence for every claim', async () => {
     const handset = await begin();
     const id = await written(handset);
-    expect((await slotContentsOf(handset))[0]).toMatchObject({ slot: 'a', sha256: patchedSha, certainty: 'predicted' });
+    expect((await slotCells(handset))[0]).toMatchObject({ slot: 'a', sha256: patchedSha, verdict: 'predicted' });
     expect(await ended(await restartOverLink(id, await version(id)))).toMatchObject({ state: 'done' });
     const proving = await proveOverLink(id, await version(id));
     await new Promise((resolve) => setTimeout(resolve, 150));
     await pressKey('up', true);
     await pressKey('up', false);
     expect(await ended(proving)).toMatchObject({ state: 'done' });
-    expect((await slotContentsOf(handset))[0]).toMatchObject({ sha256: patchedSha, certainty: 'read' });
+    expect((await slotCells(handset))[0]).toMatchObject({ sha256: patchedSha, verdict: 'read' });
     const { signOff } = await roundView(id);
     expect(signOff.flatMap((claim) => claim.evidence).every((item) => item.strength === 'strong')).toBe(true);
     await closeRound(id, await version(id));
@@ -184,7 +185,7 @@ describe('the last look before the first byte', () => {
     expect(job).toMatchObject({ state: 'failed', error: { code: 'refused' } });
     expect(job.error!.message).toContain('Slot b is active now');
     expect((await step(id))!.evidence[0]!.what).toContain('nothing was written');
-    expect(await slotContentsOf(handset)).toEqual([]);
+    expect(await slotCells(handset)).toEqual([]);
   });
 
   it('refuses a battery that is too low', async () => {
@@ -223,12 +224,12 @@ describe('when it goes wrong', () => {
     await setCable(false);
     expect(await ended(job)).toMatchObject({ state: 'failed', error: { code: 'link-lost' } });
     expect(await step(id)).toMatchObject({ key: 'write-image', state: 'failed' });
-    expect((await slotContentsOf(handset))[0]).toMatchObject({ certainty: 'unknown', sha256: null });
+    expect((await slotCells(handset))[0]).toMatchObject({ verdict: 'unknown', sha256: null });
     await setCable(true);
     await standIn.close();
     standIn = await runStandIn({ dataDir: server.dir, profile: 'test', wirePort: 0, speed: 60 });
     expect(await ended(await writeOverLink(id, await version(id), 'patched'))).toMatchObject({ state: 'done' });
-    expect((await slotContentsOf(handset))[0]).toMatchObject({ sha256: patchedSha });
+    expect((await slotCells(handset))[0]).toMatchObject({ sha256: patchedSha });
   });
 
   it('another month’s image, forced, loops; the stock image from the vault brings it back', async () => {
@@ -241,7 +242,7 @@ describe('when it goes wrong', () => {
     await keepInBootloader();
     expect(await ended(await writeOverLink(id, await version(id), 'stock'))).toMatchObject({ state: 'done' });
     expect(await step(id)).toMatchObject({ key: 'write-image', state: 'waiting' });
-    expect((await slotContentsOf(handset))[0]).toMatchObject({ sha256: sha256(stock) });
+    expect((await slotCells(handset))[0]).toMatchObject({ sha256: sha256(stock) });
     expect((await benchRows())[0]!.root).toBe('stock');
     expect(await ended(await writeOverLink(id, await version(id), 'patched'))).toMatchObject({ state: 'done' });
     expect(await ended(await restartOverLink(id, await version(id)))).toMatchObject({ state: 'done' });

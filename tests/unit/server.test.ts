@@ -10,12 +10,14 @@ import { closeDatabase, database } from '@/server/db/connection';
 import { COLUMNS } from '@/server/db/models';
 import { migrate } from '@/server/db/migrate';
 import { listEvents } from '@/server/repositories/event-repository';
-import { factsOf, readSecret, slotContentsOf } from '@/server/repositories/handset-repository';
+import { factsOf, readSecret } from '@/server/repositories/handset-repository';
 import { findImage, listImages, originsOf } from '@/server/repositories/image-repository';
 import { changeRound, findRound, stepsOf } from '@/server/repositories/round-repository';
 import { applyFacts, previewFacts } from '@/server/services/fact-service';
 import { keepPackage, packageViews, rememberHash, sourceOfFile, tellSource } from '@/server/services/firmware-service';
-import { addHandset, benchRows, handsetDetail } from '@/server/services/handset-service';
+import { addHandset, benchRows } from '@/server/services/bench-service';
+import { handsetDetail } from '@/server/services/handset-service';
+import { slotCells } from '@/server/services/slot-service';
 import { kitViews, storeImage, storeKit } from '@/server/services/image-service';
 import { imageDetail } from '@/server/services/image-view';
 import { logRounds } from '@/server/services/log-service';
@@ -258,7 +260,7 @@ describe('a round by hand', () => {
   it('goes from the first fact to the log, its words marked as weak', async () => {
     const { id, handset, sha } = await toWrite();
     await sayAtStep(id, await at(id), 'my tool said it is written');
-    expect((await slotContentsOf(handset))[0]).toMatchObject({ slot: 'a', partition: 'init_boot', sha256: sha, certainty: 'predicted' });
+    expect((await slotCells(handset))[0]).toMatchObject({ slot: 'a', partition: 'init_boot', sha256: sha, verdict: 'predicted' });
     await sayAtStep(id, await at(id), 'it started');
     await sayAtStep(id, await at(id), 'a root prompt came and I allowed it');
     const signOff = (await roundView(id)).signOff;

@@ -1,4 +1,6 @@
 import { splitFingerprint } from '../formats/facts/parse-facts';
+import { differenceInWords, explainDifference } from './align-strings';
+import { judgeRegion, labelInWords, regionOfProduct, regionsOfLabel } from './label-exceptions';
 
 export type FactVerdict = 'same' | 'differs' | 'unknown' | 'not needed';
 export type FitVerdict = 'exact' | 'newer' | 'older' | 'other variant' | 'other handset' | "can't tell";
@@ -14,6 +16,10 @@ export interface FactComparison {
   readonly verdict: FactVerdict;
   /** In words, where a verdict alone says too little. */
   readonly note: string | null;
+  /** Where the package's side was read; null where it says nothing. */
+  readonly packageFrom: string | null;
+  /** Who said the handset's side, and how. */
+  readonly handsetFrom: string | null;
 }
 
 export interface Fit {
@@ -30,6 +36,16 @@ export interface BuildClaim {
   readonly incrementalVersion: string | null;
   readonly patchLevel: string | null;
   readonly devices: readonly string[];
+  readonly requiredBootloader?: readonly string[];
+  readonly requiredBaseband?: readonly string[];
+  /** Incremental packages: the build they start from. */
+  readonly sourceFingerprint?: string | null;
+  /** Names of the partitions it holds images of. */
+  readonly partitions?: readonly string[];
+  /** A name or line of text that may name regions. */
+  readonly label?: string | null;
+  /** Where all this was read, such as `its metadata`. */
+  readonly from?: string;
 }
 
 /** What is known of the handset's installed build. */
@@ -37,11 +53,28 @@ export interface InstalledBuild {
   readonly fingerprint: string | null;
   readonly device: string | null;
   readonly patchLevel: string | null;
+  readonly bootloader?: string | null;
+  readonly baseband?: string | null;
+  readonly firstApiLevel?: number | null;
+  /** Typed; else the product's ending is taken. */
+  readonly region?: string | null;
+  /** Who said what, by the keys above. */
+  readonly sources?: Readonly<Partial<Record<string, string>>>;
 }
 
-function compare(fact: string, a: string | null, b: string | null, note: string | null = null): FactComparison {
-  return { fact, package: a, handset: b, verdict: a === null || b === null ? 'unknown' : a === b ? 'same' : 'differs', note };
+const LAUNCHED_WITH_INIT_BOOT = 33;
+
+interface Side {
+  readonly value: string | null;
+  readonly from: string | null;
 }
+
+function compare(fact: string, a: Side, b: Side, note: string | null = null): FactComparison {
+  const verdict = a.value === null || b.value === null ? 'unknown' : a.value === b.value ? 'same' : 'differs';
+  return { fact, package: a.value, handset: b.value, verdict, note, packageFrom: a.from, handsetFrom: b.from };
+}
+
+const slips = (wanted: string | null, got: string | null) => (wanted === null || got === null ? null : differenceInWords(wanted, got));
 
 /** Where two patch levels `yyyy-mm` or `yyyy-mm-dd` stand to each other, in words; null where they say the same or nothing. */
 function patchNote(a: string | null, b: string | null): string | null {
@@ -52,6 +85,41 @@ function patchNote(a: string | null, b: string | null): string | null {
   return `${Math.abs(apart)} month${Math.abs(apart) === 1 ? '' : 's'} ${apart > 0 ? 'newer' : 'older'}`;
 }
 
+/** A list of which one has to be installed; an empty one asks for nothing. */
+function required(fact: string, wanted: readonly string[], from: string, own: Side): FactComparison {
+  const value = wanted.length === 0 ? null : wanted.join(' or ');
+  const base = compare(fact, { value, from: value === null ? null : from }, own);
+  if (value === null) return { ...base, verdict: 'not needed' };
+  if (own.value === null) return base;
+  return wanted.includes(own.value)
+    ? { ...base, verdict: 'same' }
+    : { ...base, verdict: 'differs', note: slips(wanted[0]!, own.value) ?? 'it has to be brought to this version first' };
+}
+
+function launchClass(partitions: readonly string[], from: string, level: number | null, handsetFrom: string | null): FactComparison {
+  const holds = partitions.includes('init_boot') ? 'with init_boot' : partitions.includes('boot') ? 'without init_boot' : null;
+  const own = level === null ? null : level >= LAUNCHED_WITH_INIT_BOOT ? 'with init_boot' : 'without init_boot';
+  const base = compare('Launch class', { value: holds, from: holds && from }, { value: own, from: own && handsetFrom });
+  // a package may leave out what it does not change
+  return holds !== 'with init_boot' ? { ...base, verdict: holds === own && own !== null ? 'same' : 'not needed' } : base;
+}
+
+function regionFact(label: string | null, product: string | null, installed: InstalledBuild): FactComparison {
+  const regions = regionsOfLabel(label ?? '');
+  const own = installed.region ?? regionOfProduct(product);
+  const verdict = judgeRegion(regions, own);
+  const said = labelInWords(regions);
+  return {
+    ...compare(
+      'Region',
+      { value: said, from: said && 'its label' },
+      { value: own, from: installed.region ? (installed.sources?.region ?? null) : own && 'the product’s ending' },
+    ),
+    verdict: verdict === 'not said' ? 'not needed' : verdict === 'region not known' ? 'unknown' : verdict === 'let in' ? 'same' : 'differs',
+    note: verdict === 'shut out' ? 'its label shuts this handset out' : null,
+  };
+}
+
 /**
  * Holds a package's build against the installed one, fact by fact on whole strings (docs/method.md, "Does this package fit"). Only `exact`
  * lets an image be written without the system that belongs to it.
@@ -60,34 +128,58 @@ export function fitPackage(claim: BuildClaim, installed: InstalledBuild): Fit {
   const theirs = claim.fingerprint ? splitFingerprint(claim.fingerprint) : null;
   const ours = installed.fingerprint ? splitFingerprint(installed.fingerprint) : null;
   const device = claim.devices.length > 0 ? claim.devices.join(', ') : (theirs?.device ?? null);
-  const deviceFact: FactComparison = {
-    ...compare('Code name', device, installed.device),
-    ...(installed.device !== null && claim.devices.includes(installed.device) ? { verdict: 'same' as const } : {}),
-  };
+  const from = claim.from ?? 'its metadata';
+  const read = (value: string | null): Side => ({ value, from: value === null ? null : from });
+  const own = (key: string, value: string | null | undefined): Side => ({
+    value: value ?? null,
+    from: value === null || value === undefined ? null : (installed.sources?.[key] ?? null),
+  });
+  const plain = (fact: string, a: string | null, key: string, b: string | null | undefined) =>
+    compare(fact, read(a), own(key, b), slips(b ?? null, a));
+  const byList = installed.device !== null && claim.devices.includes(installed.device);
+  const codeName = plain('Code name', device, 'device', installed.device);
+  const deviceFact: FactComparison = byList ? { ...codeName, verdict: 'same', note: null } : codeName;
+  const source = claim.sourceFingerprint ?? null;
+  const sourceFact = plain('Starts from build', source, 'fingerprint', installed.fingerprint);
   const facts: FactComparison[] = [
-    compare('Fingerprint', claim.fingerprint, installed.fingerprint),
+    plain('Fingerprint', claim.fingerprint, 'fingerprint', installed.fingerprint),
     deviceFact,
-    compare('Variant', theirs?.product ?? null, ours?.product ?? null),
-    compare('Build number', theirs?.id ?? null, ours?.id ?? null),
-    compare('Incremental', claim.incrementalVersion ?? theirs?.incremental ?? null, ours?.incremental ?? null),
-    compare('Patch level', claim.patchLevel, installed.patchLevel, patchNote(claim.patchLevel, installed.patchLevel)),
+    plain('Variant', theirs?.product ?? null, 'fingerprint', ours?.product),
+    regionFact(claim.label ?? null, ours?.product ?? null, installed),
+    plain('Build number', theirs?.id ?? null, 'fingerprint', ours?.id),
+    plain('Incremental', claim.incrementalVersion ?? theirs?.incremental ?? null, 'fingerprint', ours?.incremental),
+    compare('Patch level', read(claim.patchLevel), own('patchLevel', installed.patchLevel), patchNote(claim.patchLevel, installed.patchLevel)),
+    required('Bootloader', claim.requiredBootloader ?? [], from, own('bootloader', installed.bootloader)),
+    required('Radio', claim.requiredBaseband ?? [], from, own('baseband', installed.baseband)),
+    launchClass(claim.partitions ?? [], 'its list of images', installed.firstApiLevel ?? null, installed.sources?.firstApiLevel ?? null),
+    source === null ? { ...sourceFact, verdict: 'not needed', handset: null, handsetFrom: null, note: null } : sourceFact,
   ];
   const missing = facts
     .filter((fact) => fact.verdict === 'unknown')
     .map((fact) => `${fact.fact.toLowerCase()} of the ${fact.package === null ? 'package' : 'handset'}`);
   const result = (verdict: FitVerdict, reason: string): Fit => ({ verdict, reason, facts, missing });
   if (deviceFact.verdict === 'differs') return result('other handset', `It is for ${device}, and this handset is ${installed.device}.`);
+  const region = facts.find((fact) => fact.fact === 'Region')!;
+  if (region.verdict === 'differs') return result('other variant', `Its label says ${region.package}, and this handset is ${region.handset}.`);
   if (!theirs || !ours) return result("can't tell", `Not enough is known: ${missing.join(', ')}.`);
   if (theirs.device !== ours.device) return result('other handset', `It is for ${theirs.device}, and this handset is ${ours.device}.`);
   if (theirs.product !== ours.product || theirs.brand !== ours.brand) {
     return result('other variant', `Everything may agree but the variant, and the variant decides: ${theirs.product} is not ${ours.product}.`);
   }
   if (claim.fingerprint === installed.fingerprint) return result('exact', 'The whole fingerprint is the installed build’s, character for character.');
+  if (theirs.id !== ours.id && isSlip(ours.id, theirs.id))
+    return result("can't tell", `Its build number looks like the installed one and is not: ${differenceInWords(ours.id, theirs.id)}.`);
   const order = compareBuilds(theirs, claim.patchLevel, ours, installed.patchLevel);
   if (order === 0) return result("can't tell", 'Same handset and variant, but which of the two builds is the newer one can not be told.');
   return order > 0
     ? result('newer', 'It is a newer build than the installed one: its image belongs to a system that is not on the handset yet.')
     : result('older', 'It is an older build than the installed one: its image belongs to a system that is no longer on the handset.');
+}
+
+/** Nothing but look-alikes and case between two build numbers: no maker names two builds so. */
+function isSlip(wanted: string, got: string): boolean {
+  const differences = explainDifference(wanted, got);
+  return differences !== null && differences.every(({ kind }) => kind === 'look-alike' || kind === 'case');
 }
 
 type Parts = NonNullable<ReturnType<typeof splitFingerprint>>;
@@ -102,33 +194,4 @@ function compareBuilds(a: Parts, aPatch: string | null, b: Parts, bPatch: string
   for (const [x, y] of pairs) if (x !== null && y !== null && x !== y) return x > y ? 1 : -1;
   const [m, n] = [Number(a.incremental), Number(b.incremental)];
   return Number.isSafeInteger(m) && Number.isSafeInteger(n) ? Math.sign(m - n) : 0;
-}
-
-/** A run of characters that is the same on both sides, or differs. */
-export interface Aligned {
-  readonly same: boolean;
-  readonly a: string;
-  readonly b: string;
-}
-
-/** Two whole strings held against each other: longest common subsequence, so that one dropped character does not blur the rest. */
-export function alignStrings(a: string, b: string): Aligned[] {
-  const [n, m] = [a.length, b.length];
-  const table = Array.from({ length: n + 1 }, () => new Uint16Array(m + 1));
-  for (let i = n - 1; i >= 0; i -= 1) {
-    for (let j = m - 1; j >= 0; j -= 1) table[i]![j] = a[i] === b[j] ? table[i + 1]![j + 1]! + 1 : Math.max(table[i + 1]![j]!, table[i]![j + 1]!);
-  }
-  const out: Aligned[] = [];
-  const push = (same: boolean, x: string, y: string) => {
-    const last = out.at(-1);
-    if (last && last.same === same) out[out.length - 1] = { same, a: last.a + x, b: last.b + y };
-    else out.push({ same, a: x, b: y });
-  };
-  let [i, j] = [0, 0];
-  while (i < n || j < m) {
-    if (i < n && j < m && a[i] === b[j]) push(true, a[i++]!, b[j++]!);
-    else if (j >= m || (i < n && table[i + 1]![j]! >= table[i]![j + 1]!)) push(false, a[i++]!, '');
-    else push(false, '', b[j++]!);
-  }
-  return out;
 }

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { BuildClaim, FitVerdict, InstalledBuild } from './fit-package';
-import { alignStrings, fitPackage, isForeign } from './fit-package';
+import { alignStrings } from './align-strings';
+import { fitPackage, isForeign } from './fit-package';
 import { rootPartitionOf } from './root-partition';
 
 const INSTALLED: InstalledBuild = {
@@ -51,8 +52,15 @@ describe('fitPackage', () => {
 
   it('shows every fact with both sides, and months in words', () => {
     const { facts } = fitPackage(claim({ fp: [/260905\.007/, '261105.001'], patchLevel: '2026-11-05' }), INSTALLED);
-    expect(facts.map((fact) => fact.fact)).toEqual(['Fingerprint', 'Code name', 'Variant', 'Build number', 'Incremental', 'Patch level']);
-    expect(facts.at(-1)).toMatchObject({ verdict: 'differs', note: '2 months newer', package: '2026-11-05', handset: '2026-09-05' });
+    expect(facts.filter((fact) => fact.verdict !== 'not needed').map((fact) => fact.fact)).toEqual([
+      'Fingerprint',
+      'Code name',
+      'Variant',
+      'Build number',
+      'Incremental',
+      'Patch level',
+    ]);
+    expect(facts.find((fact) => fact.fact === 'Patch level')).toMatchObject({ verdict: 'differs', note: '2 months newer', package: '2026-11-05', handset: '2026-09-05' });
     expect(facts[1]).toMatchObject({ verdict: 'same' });
   });
 
@@ -118,7 +126,8 @@ describe('alignStrings', () => {
 describe('rootPartitionOf', () => {
   it.each([
     [['boot', 'init_boot'], 30, 'init_boot', true],
-    [['boot'], 35, 'init_boot', false],
+    [['boot'], 35, 'boot', false],
+    [['boot'], 30, 'boot', true],
     [[], 33, 'init_boot', false],
     [[], 32, 'boot', false],
     [[], null, null, false],

@@ -17,6 +17,14 @@ export interface WriteGateInput {
   /** The stock image of the installed build is in the vault and whole. */
   readonly stockKept: boolean;
   readonly rootPartition: string | null;
+  /** What the evidence of now says of where root sits. */
+  readonly root: {
+    readonly partition: string | null;
+    readonly agree: boolean;
+    readonly opinions: readonly { readonly witness: string; readonly partition: string | null }[];
+  };
+  /** Sources that contradict each other, in words. */
+  readonly contradictions: readonly string[];
   readonly installed: { readonly fingerprint: string | null; readonly device: string | null; readonly patchLevel: string | null };
   readonly unlocked: boolean | null;
   readonly activeSlot: string | null;
@@ -54,6 +62,18 @@ export function writeGates(input: WriteGateInput): Check[] {
       'The image is for the partition that carries root',
       image === null || input.rootPartition === null ? null : image.partition === input.rootPartition,
       image === null ? 'No image is chosen.' : `An image of ${image.partition}; root sits in ${input.rootPartition ?? 'a partition not known yet'}.`,
+    ),
+    gate(
+      'root-sources',
+      'All sources name one partition for root',
+      input.root.partition === null ? null : input.root.agree && input.root.partition === input.rootPartition,
+      input.root.opinions.map(({ witness, partition }) => `${witness}: ${partition ?? 'none'}`).join('; ') || 'Nothing says where root sits.',
+    ),
+    gate(
+      'sources',
+      'Nothing that is known contradicts itself',
+      input.contradictions.length === 0,
+      input.contradictions[0] ?? 'System, bootloader and images say the same.',
     ),
     gate(
       'image-proof',

@@ -59,6 +59,7 @@ describe('whatComesNext', () => {
     newest: { buildId: 'B.1', publishedAt: 0 },
     unlocked: true,
     rootPartition: 'init_boot',
+    contradiction: null,
     now: 10 * DAY,
   };
   it.each<[string, Partial<NextInput>, string, boolean, RegExp]>([

@@ -8,6 +8,8 @@ export interface NextInput {
   readonly newest: { readonly buildId: string; readonly publishedAt: number } | null;
   readonly unlocked: boolean | null;
   readonly rootPartition: string | null;
+  /** Two sources that contradict each other, in words. */
+  readonly contradiction: string | null;
   readonly now: number;
 }
 
@@ -24,7 +26,7 @@ const DAY_MS = 86_400_000;
 
 /** One sentence and one button: what comes next for a handset, and why. */
 export function whatComesNext(input: NextInput): NextStep {
-  const { root, openRound, installedBuild, newest, unlocked, rootPartition, now } = input;
+  const { root, openRound, installedBuild, newest, unlocked, rootPartition, contradiction, now } = input;
   const behind = newest !== null && installedBuild !== null && newest.buildId !== installedBuild;
   const daysBehind = behind ? Math.max(0, Math.floor((now - newest.publishedAt) / DAY_MS)) : 0;
   const next = (sentence: string, button: string, goes: NextStep['goes'], urgent = false): NextStep => ({
@@ -37,6 +39,7 @@ export function whatComesNext(input: NextInput): NextStep {
   if (openRound) return next(`${openRound.title} is open. Next: ${openRound.step}.`, 'Go on', 'round', true);
   if (installedBuild === null)
     return next('Its build is not known yet. Paste what it prints, or read it over the link.', 'Tell Eterno its build', 'handset', true);
+  if (contradiction !== null) return next(`${contradiction} Nothing is written until that is settled.`, 'Settle it', 'handset', true);
   if (unlocked === false)
     return next('Locked, so nothing can be written. Unlocking erases it: see what is known before you decide.', 'See its facts', 'handset');
   if (root === 'lost')

@@ -2,7 +2,7 @@
 import { addHandsetSchema, startRoundSchema } from '@/contracts/inputs';
 import type { Outcome } from '@/contracts/outcome';
 import { outcome } from '@/contracts/outcome';
-import { addHandset } from '@/server/services/handset-service';
+import { addHandset } from '@/server/services/bench-service';
 import { startRound } from '@/server/services/round-service';
 
 export async function startRoundAction(handsetId: string): Promise<Outcome<string>> {

@@ -17,7 +17,10 @@ export async function keepPackageAction(input: { fileName: string; sizeBytes: nu
 
 /** How a file on the table fits each handset; nothing is remembered. */
 export async function fitFileAction(input: { fileName: string; sizeBytes: number; report: PackageReport }): Promise<Outcome<HandsetFit[]>> {
-  return outcome(async () => fitAll((await recordPackageSchema.validate(input)).report as PackageReport));
+  return outcome(async () => {
+    const { report, fileName } = await recordPackageSchema.validate(input);
+    return fitAll(report as PackageReport, fileName);
+  });
 }
 
 export async function forgetPackageAction(input: { fileName: string; sizeBytes: number }): Promise<Outcome<void>> {

@@ -2,48 +2,51 @@
 import { Button } from 'antd';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
-import { useMemo, useState, useTransition } from 'react';
-import type { HandsetDetail, SlotContentView } from '@/contracts/handset-view';
-import type { ErrorData } from '@/core/errors';
+import { useMemo, useState } from 'react';
+import type { HandsetDetail } from '@/contracts/handset-view';
 import { shareWithRoot } from '@/core/schedule/continuity';
 import { ContinuityBand } from '@/ui/charts/continuity-band';
 import { ErrorNote } from '@/ui/error-note';
-import { formatAge, formatDay, formatTime } from '@/ui/format';
 import { useKeys } from '@/ui/frame/keys';
 import { useCurrentHandset } from '@/ui/frame/shelf';
 import { useRoomWhy } from '@/ui/frame/why';
-import { HashText } from '@/ui/hash-text';
 import { ROOT_WORDS, StateMark } from '@/ui/state-mark';
+import { useAct } from '@/ui/use-act';
 import { startRoundAction } from './actions';
-import { factValue } from './fact-value';
+import { BeforeWipe } from './before-wipe';
 import styles from './handset.module.css';
+import { PARTS } from './parts';
+import type { Part } from './parts';
+import { Passport } from './passport';
 import { PasteFacts } from './paste-facts';
-
-const SOURCE_WORDS = { link: 'read over the link', pasted: 'pasted', typed: 'typed', file: 'from a file' } as const;
+import { Records } from './records';
+import { SlotsAndImages } from './slots-and-images';
+import { WhatFits } from './what-fits';
 
 interface Props {
   readonly handset: HandsetDetail;
+  readonly part: Part;
   readonly now: number;
 }
 
-export function HandsetRoom({ handset, now }: Props) {
+/** One handset: what comes next and the way back on top, then what is known of it, part by part. */
+export function HandsetRoom({ handset, part, now }: Props) {
   const router = useRouter();
   useCurrentHandset(handset.id);
   const [pasting, setPasting] = useState(false);
-  const [error, setError] = useState<ErrorData | null>(null);
-  const [busy, startTransition] = useTransition();
+  const { act, busy, error, dismiss } = useAct();
   const start = useMemo(
     () => () => {
       if (handset.next.goes === 'round') return router.push(`/rounds/${handset.roundId}`);
       if (handset.next.goes === 'firmware') return router.push('/firmware');
+      if (handset.contradictions.length > 0) return router.push(`/handsets/${handset.id}?part=passport`);
       if (handset.next.goes === 'handset') return setPasting(true);
-      startTransition(async () => {
-        const started = await startRoundAction(handset.id);
-        if (started.ok) router.push(`/rounds/${started.value}`);
-        else setError(started.error);
-      });
+      act(
+        () => startRoundAction(handset.id),
+        (roundId) => router.push(`/rounds/${roundId}`),
+      );
     },
-    [handset, router],
+    [handset, router, act],
   );
   useKeys(
     useMemo(
@@ -63,21 +66,19 @@ export function HandsetRoom({ handset, now }: Props) {
         <div>
           <h1>{handset.name}</h1>
           <span className="soft">
-            {handset.model} · {ROOT_WORDS[handset.root]}
-            {handset.serialEnd ? ` · serial ends in ${handset.serialEnd}` : ''}
+            {handset.model} · <span className="mono">{handset.build ?? 'build not known'}</span> · {ROOT_WORDS[handset.root]}
+            {share === null || handset.root === 'unknown' ? '' : `, and it was there ${Math.round(share * 100)} % of its days`}
           </span>
         </div>
-        <div className={styles.actions}>
-          <Button onClick={() => setPasting(true)}>Paste what it printed</Button>
-        </div>
+        <Button onClick={() => setPasting(true)}>Paste what it printed</Button>
       </div>
       <div className={styles.next}>
         <span>{handset.next.sentence}</span>
         <Button type="primary" onClick={start} loading={busy}>
-          {handset.next.goes === 'handset' ? 'Paste what it printed' : handset.next.button}
+          {handset.next.goes === 'handset' && handset.contradictions.length === 0 ? 'Paste what it printed' : handset.next.button}
         </Button>
       </div>
-      {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
+      {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
       <ContinuityBand
         spans={handset.spans}
         builds={handset.builds}
@@ -86,98 +87,81 @@ export function HandsetRoom({ handset, now }: Props) {
         width={1100}
         label={`${handset.name}: root over the last ten months`}
       />
-      {share === null || handset.root === 'unknown' ? null : (
-        <p className="soft small">With root {Math.round(share * 100)} % of the days it was on the bench.</p>
-      )}
-      <div className={styles.columns}>
-        <FactTable handset={handset} now={now} />
-        <div>
-          <h2>Slot map</h2>
-          <SlotMap slots={handset.slots} active={handset.known.currentSlot} />
-          <h2 style={{ marginTop: 20 }}>Way back to stock, right now</h2>
-          <p className={handset.wayBack.open ? '' : 'bad'}>
-            {handset.wayBack.open ? `Open: ${handset.wayBack.sentence}.` : `Not open: ${handset.wayBack.sentence}.`}
-          </p>
-          <h2 style={{ marginTop: 20 }}>Rounds</h2>
-          <Rounds handset={handset} />
-        </div>
-      </div>
+      <WayBackStrip handset={handset} />
+      <nav className={styles.parts} aria-label="Parts of this room">
+        {PARTS.map((one) => (
+          <Link key={one} href={`/handsets/${handset.id}?part=${one}`} scroll={false} aria-current={one === part ? 'page' : undefined}>
+            {PART_WORDS[one]}
+            <PartNote handset={handset} part={one} />
+          </Link>
+        ))}
+      </nav>
+      {part === 'passport' ? <Passport handset={handset} now={now} /> : null}
+      {part === 'slots' ? <SlotsAndImages handset={handset} now={now} /> : null}
+      {part === 'fits' ? <WhatFits handset={handset} /> : null}
+      {part === 'wipe' ? <BeforeWipe handset={handset} now={now} /> : null}
+      {part === 'records' ? <Records handset={handset} now={now} /> : null}
       <PasteFacts handsetId={handset.id} open={pasting} onClose={() => setPasting(false)} />
     </div>
   );
 }
 
-function FactTable({ handset, now }: Props) {
-  if (handset.facts.length === 0) return <p className="soft">Nothing is known of it yet. Paste what it prints.</p>;
+const PART_WORDS: Readonly<Record<Part, string>> = {
+  passport: 'Passport',
+  slots: 'Slots and images',
+  fits: 'What fits',
+  wipe: 'Before a wipe',
+  records: 'Records',
+};
+
+/** What stands in a part, in a word or two, where it needs somebody. */
+function PartNote({ handset, part }: { handset: HandsetDetail; part: Part }) {
+  const count = (n: number, word: string) => (n === 0 ? null : `${n} ${word}`);
+  const open = handset.contradictions.length;
+  const stale = handset.facts.filter((fact) => fact.stale).length;
+  const differing = handset.slots.filter((cell) => cell.verdict === 'differs' || cell.verdict === 'unknown').length;
+  const note =
+    part === 'passport'
+      ? (count(open, open === 1 ? 'contradiction' : 'contradictions') ?? count(stale, 'stale'))
+      : part === 'slots'
+        ? count(differing, 'to look at')
+        : part === 'wipe'
+          ? handset.known.unlocked === true
+            ? null
+            : handset.feasibility.verdict
+          : null;
+  return note === null ? null : <span className={open > 0 || part !== 'passport' ? 'bad small' : 'wait small'}> {note}</span>;
+}
+
+/** Always in sight: whether this handset could be brought back to stock at this minute, and whether its next build can be taken. */
+function WayBackStrip({ handset }: { handset: HandsetDetail }) {
+  const { wayBack, readiness } = handset;
   return (
-    <div>
-      <h2>Facts, each with its source</h2>
-      <table className="ledger">
-        <tbody>
-          {handset.facts.map((fact) => (
-            <tr key={fact.key}>
-              <td className="soft" style={{ whiteSpace: 'nowrap' }}>
-                {fact.label}
-              </td>
-              <td className="mono" style={{ overflowWrap: 'anywhere' }}>
-                {factValue(fact.value)}
-              </td>
-              <td className="soft small" style={{ whiteSpace: 'nowrap' }} title={formatTime(fact.at)}>
-                {SOURCE_WORDS[fact.source]}, {formatAge(fact.at, now)}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+    <div className={styles.strip}>
+      <div>
+        <h3>Way back to stock, right now</h3>
+        <p className={wayBack.open ? '' : 'bad'}>
+          <b>{wayBack.open ? '✓ open' : '✗ not open'}</b>: {wayBack.sentence}
+          {wayBack.steps.length > 0 ? ` (${wayBack.steps.map((step) => step.title.toLowerCase()).join(', ')})` : ''}.
+        </p>
+        {wayBack.otherSlot ? <p className="soft small">{wayBack.otherSlot}</p> : null}
+      </div>
+      <div>
+        <h3>Next build</h3>
+        <p className={readiness.verdict === 'hold' ? 'wait' : ''}>
+          <b>{READY_WORDS[readiness.verdict]}</b>: {readiness.sentence}
+        </p>
+      </div>
     </div>
   );
 }
 
-function SlotMap({ slots, active }: { slots: readonly SlotContentView[]; active: string | null }) {
-  if (slots.length === 0) return <p className="soft">Nothing is known of its partitions yet. A write or a read-back fills this in.</p>;
-  return (
-    <div className={styles.slots}>
-      {slots.map((slot) => (
-        <div key={`${slot.slot}${slot.partition}`} className={styles.slot} data-active={slot.slot === active}>
-          <b>
-            {slot.slot === '-' ? '' : `Slot ${slot.slot}, `}
-            {slot.partition}
-          </b>
-          <div>
-            {slot.certainty === 'unknown' ? (
-              <b className="bad">unknown until written again</b>
-            ) : (
-              `${slot.role ?? 'stock, not in the vault'} ${slot.build ?? ''}`
-            )}{' '}
-            {slot.sha256 ? <HashText hash={slot.sha256} /> : null}
-          </div>
-          <div className="soft small">
-            {slot.certainty}: {slot.reason}, {formatDay(slot.at)}
-          </div>
-        </div>
-      ))}
-    </div>
-  );
-}
-
-function Rounds({ handset }: { handset: HandsetDetail }) {
-  if (handset.rounds.length === 0) return <p className="soft">No round yet.</p>;
-  return (
-    <table className="ledger">
-      <tbody>
-        {handset.rounds.map((round) => (
-          <tr key={round.id}>
-            <td>
-              <Link href={`/rounds/${round.id}`}>{round.title}</Link>
-            </td>
-            <td className="soft">{formatDay(round.openedAt)}</td>
-            <td>{round.state === 'given-up' ? 'given up' : round.state}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
+const READY_WORDS: Readonly<Record<HandsetDetail['readiness']['verdict'], string>> = {
+  go: '✓ go',
+  hold: '‖ hold',
+  "can't tell": '? can’t tell',
+  'up to date': '✓ up to date',
+};
 
 function HandsetWhy({ handset }: { handset: HandsetDetail }) {
   return (
@@ -187,7 +171,16 @@ function HandsetWhy({ handset }: { handset: HandsetDetail }) {
         {handset.rootPartition.partition ?? 'Not known'}. {handset.rootPartition.reason} {handset.rootPartition.sure ? '' : 'The package decides.'}
       </p>
       <h2>What comes next</h2>
-      <p style={{ marginTop: 4 }}>{handset.next.sentence}</p>
+      <p style={{ margin: '4px 0 12px' }}>{handset.next.sentence}</p>
+      <h2>Way back</h2>
+      <ol style={{ margin: '4px 0 0', paddingLeft: 20 }}>
+        {handset.wayBack.steps.map((step) => (
+          <li key={step.title}>
+            {step.title}, about {step.minutes < 1 ? 'half a minute' : `${step.minutes} min`}
+          </li>
+        ))}
+      </ol>
+      {handset.wayBack.steps.length === 0 ? <p>{handset.wayBack.sentence}.</p> : null}
     </>
   );
 }

@@ -1,4 +1,4 @@
-import { configure, Reader, Uint8ArrayWriter, ZipReader } from '@zip.js/zip.js';
+import { configure, Uint8ArrayWriter, ZipReader } from '@zip.js/zip.js';
 import type { Entry, FileEntry } from '@zip.js/zip.js';
 import type { ByteSource } from '@/core/bytes/byte-source';
 import { memorySource, readPieces, subSource } from '@/core/bytes/byte-source';
@@ -8,22 +8,9 @@ import { dataOffsetOf } from '@/core/formats/zip/local-header';
 import type { OpenZip, ZipArchive, ZipEntry } from '@/core/formats/zip/zip-archive';
 import { LIMITS } from '@/core/limits';
 import { forwardSource } from './forward-source';
+import { SourceReader } from './source-reader';
 
 configure({ useWebWorkers: false });
-
-class SourceReader extends Reader<ByteSource> {
-  constructor(
-    private readonly source: ByteSource,
-    private readonly signal?: AbortSignal,
-  ) {
-    super(source);
-    this.size = source.size;
-  }
-  override async readUint8Array(index: number, length: number): Promise<Uint8Array> {
-    const start = Math.max(0, index);
-    return this.source.read(start, Math.min(this.source.size, start + length), this.signal);
-  }
-}
 
 /** The core's ZIP port over a kept library; ours is only the random access to stored entries. */
 export const openZip: OpenZip = async (source, signal) => {

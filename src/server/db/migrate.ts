@@ -4,9 +4,13 @@ import { Umzug, SequelizeStorage } from 'umzug';
 import { database } from './connection';
 import { databasePath } from './data-dir';
 import * as firstTables from './migrations/0001-first-tables';
+import * as knowTheHandset from './migrations/0002-know-the-handset';
 
 /** Every migration in order; an explicit list, so that a bundler sees them. */
-const MIGRATIONS = [{ name: '0001-first-tables', up: firstTables.up }] as const;
+export const MIGRATIONS = [
+  { name: '0001-first-tables', up: firstTables.up },
+  { name: '0002-know-the-handset', up: knowTheHandset.up },
+] as const;
 
 /** Brings the database to the newest shape; a copy of the file is kept beside it first. Runs before the server listens. */
 export async function migrate(): Promise<readonly string[]> {

@@ -28,6 +28,15 @@ export interface FactRow {
   key: string;
   value: string;
   source: 'typed' | 'pasted' | 'link' | 'file';
+  witness: 'system' | 'bootloader' | 'image' | 'person';
+  at: number;
+}
+export interface FactChoiceRow {
+  id: string;
+  handsetId: string;
+  key: string;
+  value: string;
+  reason: string;
   at: number;
 }
 export interface BuildRow {
@@ -87,6 +96,66 @@ export interface KitRow {
   sizeBytes: number;
   addedAt: number;
 }
+export interface RecoveryRow {
+  id: string;
+  name: string;
+  version: string;
+  channel: 'stable' | 'preview' | 'unofficial';
+  /** JSON list of code names. */
+  devices: string;
+  sdkFrom: number | null;
+  sdkTo: number | null;
+  /** Its image in the vault, where it is kept. */
+  sha256: string | null;
+  note: string;
+  addedAt: number;
+}
+export interface TrialRow {
+  id: string;
+  shelf: 'kit' | 'recovery';
+  /** `id version` of a kit, the row's id of a recovery. */
+  item: string;
+  fingerprint: string;
+  handsetId: string | null;
+  roundId: string | null;
+  outcome: 'worked' | 'looped' | 'misbehaved';
+  note: string;
+  at: number;
+}
+export interface BackupRow {
+  id: string;
+  handsetId: string;
+  what: 'files' | 'in-system' | 'image-level';
+  place: 'off the handset' | 'on the handset';
+  note: string;
+  at: number;
+}
+export interface ClockRow {
+  id: string;
+  handsetId: string;
+  kind: 'unlock switch' | 'mailed code' | 'return window' | 'tester enrolment';
+  endsAt: number;
+  note: string;
+  doneAt: number | null;
+}
+export interface DependencyRow {
+  id: string;
+  handsetId: string;
+  name: string;
+  effect: 'stops' | 'keeps working' | 'unknown';
+  needed: 'yes' | 'no';
+  note: string;
+  at: number;
+}
+export interface DowngradeEdgeRow {
+  id: string;
+  device: string;
+  fromBuild: string;
+  toBuild: string;
+  allowed: 'yes' | 'no';
+  note: string;
+  at: number;
+}
 export interface RoundRow {
   id: string;
   handsetId: string;
@@ -138,12 +207,19 @@ export interface Models {
   readonly Handset: Table<HandsetRow>;
   readonly Secret: Table<SecretRow>;
   readonly Fact: Table<FactRow>;
+  readonly FactChoice: Table<FactChoiceRow>;
   readonly Build: Table<BuildRow>;
   readonly Package: Table<PackageRow>;
   readonly Image: Table<ImageRow>;
   readonly ImageOrigin: Table<ImageOriginRow>;
   readonly SlotContent: Table<SlotContentRow>;
   readonly Kit: Table<KitRow>;
+  readonly Recovery: Table<RecoveryRow>;
+  readonly Trial: Table<TrialRow>;
+  readonly Backup: Table<BackupRow>;
+  readonly Clock: Table<ClockRow>;
+  readonly Dependency: Table<DependencyRow>;
+  readonly DowngradeEdge: Table<DowngradeEdgeRow>;
   readonly Round: Table<RoundRow>;
   readonly Step: Table<StepRow>;
   readonly Event: ModelStatic<EventModel>;
@@ -160,7 +236,8 @@ const key = { ...text, primaryKey: true } as const;
 export const COLUMNS = {
   handsets: { id: key, name: text, model: text, rootPartition: maybeText, slotCount: maybeNumber, link: text, createdAt: number },
   secrets: { id: key, handsetId: text, name: text, value: text },
-  facts: { id: key, handsetId: text, key: text, value: text, source: text, at: number },
+  facts: { id: key, handsetId: text, key: text, value: text, source: text, witness: text, at: number },
+  fact_choices: { id: key, handsetId: text, key: text, value: text, reason: text, at: number },
   builds: { fingerprint: key, device: text, product: text, buildId: text, patchLevel: maybeText, publishedAt: number },
   packages: { id: key, fileName: text, sizeBytes: number, report: text, openedAt: number },
   images: {
@@ -190,6 +267,33 @@ export const COLUMNS = {
     sizeBytes: number,
     addedAt: number,
   },
+  recoveries: {
+    id: key,
+    name: text,
+    version: text,
+    channel: text,
+    devices: text,
+    sdkFrom: maybeNumber,
+    sdkTo: maybeNumber,
+    sha256: maybeText,
+    note: text,
+    addedAt: number,
+  },
+  trials: {
+    id: key,
+    shelf: text,
+    item: text,
+    fingerprint: text,
+    handsetId: maybeText,
+    roundId: maybeText,
+    outcome: text,
+    note: text,
+    at: number,
+  },
+  backups: { id: key, handsetId: text, what: text, place: text, note: text, at: number },
+  clocks: { id: key, handsetId: text, kind: text, endsAt: number, note: text, doneAt: maybeNumber },
+  dependencies: { id: key, handsetId: text, name: text, effect: text, needed: text, note: text, at: number },
+  downgrade_edges: { id: key, device: text, fromBuild: text, toBuild: text, allowed: text, note: text, at: number },
   rounds: {
     id: key,
     handsetId: text,
@@ -247,12 +351,19 @@ export function defineModels(sequelize: Sequelize): Models {
     Handset: table('handsets'),
     Secret: table('secrets'),
     Fact: table('facts'),
+    FactChoice: table('fact_choices'),
     Build: table('builds'),
     Package: table('packages'),
     Image: table('images'),
     ImageOrigin: table('image_origins'),
     SlotContent: table('slot_contents'),
     Kit: table('kits'),
+    Recovery: table('recoveries'),
+    Trial: table('trials'),
+    Backup: table('backups'),
+    Clock: table('clocks'),
+    Dependency: table('dependencies'),
+    DowngradeEdge: table('downgrade_edges'),
     Round: table('rounds'),
     Step: table('steps'),
     Event: table('events'),

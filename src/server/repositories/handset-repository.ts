@@ -1,7 +1,7 @@
 import 'server-only';
 import { randomUUID } from 'node:crypto';
 import { database } from '../db/connection';
-import type { FactRow, HandsetRow, SlotContentRow } from '../db/models';
+import type { FactChoiceRow, FactRow, HandsetRow, SlotContentRow } from '../db/models';
 import { plain, plainAll } from './rows';
 
 export async function listHandsets(): Promise<Readonly<HandsetRow>[]> {
@@ -34,11 +34,21 @@ export async function factsOf(handsetId: string): Promise<Readonly<FactRow>[]> {
 export async function insertFacts(
   handsetId: string,
   facts: readonly { key: string; value: string }[],
-  source: FactRow['source'],
-  at: number,
+  told: Pick<FactRow, 'source' | 'witness' | 'at'>,
 ): Promise<void> {
   const { models } = await database();
-  await models.Fact.bulkCreate(facts.map((fact) => ({ id: randomUUID(), handsetId, ...fact, source, at })));
+  await models.Fact.bulkCreate(facts.map(({ key, value }) => ({ id: randomUUID(), handsetId, key, value, ...told })));
+}
+
+/** The newest choice for each fact. */
+export async function factChoicesOf(handsetId: string): Promise<Readonly<FactChoiceRow>[]> {
+  const { models } = await database();
+  return plainAll<FactChoiceRow>(await models.FactChoice.findAll({ where: { handsetId }, order: [['at', 'DESC']] }));
+}
+
+export async function insertFactChoice(row: Omit<FactChoiceRow, 'id'>): Promise<void> {
+  const { models } = await database();
+  await models.FactChoice.create({ id: randomUUID(), ...row });
 }
 
 /** Private values (serial, token, code): apart from the facts, never in anything made to be shared. */
@@ -56,16 +66,14 @@ export async function writeSecret(handsetId: string, name: string, value: string
   });
 }
 
-export async function slotContentsOf(handsetId: string): Promise<Readonly<SlotContentRow>[]> {
+/** Everything ever told of a handset's slots, oldest first. */
+export async function slotHistoryOf(handsetId: string): Promise<Readonly<SlotContentRow>[]> {
   const { models } = await database();
-  return plainAll<SlotContentRow>(await models.SlotContent.findAll({ where: { handsetId }, order: [['slot', 'ASC']] }));
+  return plainAll<SlotContentRow>(await models.SlotContent.findAll({ where: { handsetId }, order: [['at', 'ASC']] }));
 }
 
-export async function setSlotContent(row: Omit<SlotContentRow, 'id'>): Promise<void> {
-  const { models, sequelize } = await database();
-  const where = { handsetId: row.handsetId, slot: row.slot, partition: row.partition };
-  await sequelize.transaction(async (transaction) => {
-    await models.SlotContent.destroy({ where, transaction });
-    await models.SlotContent.create({ id: randomUUID(), ...row }, { transaction });
-  });
+/** Appends to the history of one partition of one slot. */
+export async function addSlotContent(row: Omit<SlotContentRow, 'id'>): Promise<void> {
+  const { models } = await database();
+  await models.SlotContent.create({ id: randomUUID(), ...row });
 }

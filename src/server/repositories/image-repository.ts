@@ -25,6 +25,12 @@ export async function recordImage(image: ImageRow, origin: Omit<ImageOriginRow, 
   });
 }
 
+/** Takes the record away; its origins go with it. */
+export async function deleteImage(sha256: string): Promise<void> {
+  const { models } = await database();
+  await models.Image.destroy({ where: { sha256 } });
+}
+
 export async function originsOf(sha256: string): Promise<Readonly<ImageOriginRow>[]> {
   const { models } = await database();
   return plainAll<ImageOriginRow>(await models.ImageOrigin.findAll({ where: { sha256 }, order: [['at', 'ASC']] }));

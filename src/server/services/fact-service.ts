@@ -1,66 +1,48 @@
 import 'server-only';
-import type { FactChange, FactPreview, FactSource, FactView } from '@/contracts/handset-view';
+import type { FactChange, FactPreview, FactView } from '@/contracts/handset-view';
 import { EternoError } from '@/core/errors';
-import type { HandsetFacts } from '@/core/formats/facts/parse-facts';
+import { byFactOrder, factKind, flattenPrinted, isFactKey, SIZE_PREFIX, TYPED_FACTS } from '@/core/facts/catalogue';
+import type { FlatFact } from '@/core/facts/catalogue';
+import type { FactSource, ResolvedFact, Witness } from '@/core/facts/resolve-facts';
+import { openContradictions, resolveFacts, speakerOf } from '@/core/facts/resolve-facts';
+import type { InstalledBuild } from '@/core/fit/fit-package';
+import type { HandsetFacts, PrintedText } from '@/core/formats/facts/parse-facts';
 import { interpretFacts, parsePrinted } from '@/core/formats/facts/parse-facts';
-import type { FactRow } from '../db/models';
-import { factsOf, insertFacts, readSecret, writeSecret } from '../repositories/handset-repository';
+import { factChoicesOf, factsOf, insertFactChoice, insertFacts, readSecret, writeSecret } from '../repositories/handset-repository';
 import { now } from './clock';
+import { rootChanges, rootedAtBy } from './root-history';
 
-/** Facts as they are kept: one flat key each, the serial apart. */
-export const FACT_LABELS: Readonly<Record<string, string>> = {
-  fingerprint: 'Fingerprint',
-  device: 'Code name',
-  model: 'Model',
-  buildId: 'Build number',
-  incrementalVersion: 'Incremental',
-  release: 'Release',
-  sdk: 'Platform level',
-  patchLevel: 'Patch level',
-  firstApiLevel: 'Launched with level',
-  slotCount: 'Slots',
-  currentSlot: 'Active slot',
-  unlocked: 'Bootloader unlocked',
-  bootloader: 'Bootloader',
-  baseband: 'Radio',
-  batteryOk: 'Battery fit for a write',
-  maxDownloadSize: 'Largest download',
-};
-const SIZE_PREFIX = 'partition-size:';
-const labelOf = (key: string) => FACT_LABELS[key] ?? (key.startsWith(SIZE_PREFIX) ? `Size of ${key.slice(SIZE_PREFIX.length)}` : key);
-
-function flatten(facts: HandsetFacts): { key: string; value: string }[] {
-  const out: { key: string; value: string }[] = [];
-  for (const key of Object.keys(FACT_LABELS)) {
-    const value = facts[key as keyof HandsetFacts];
-    if (value !== null && typeof value !== 'object') out.push({ key, value: String(value) });
-  }
-  for (const [name, { size }] of Object.entries(facts.partitions)) if (size !== null) out.push({ key: SIZE_PREFIX + name, value: String(size) });
-  return out;
+/** All that is known of a handset: what counts, with its sources, and what they contradict each other in. */
+export interface KnownFacts {
+  readonly typed: HandsetFacts;
+  readonly resolved: readonly ResolvedFact[];
+  readonly contradictions: readonly { readonly key: string; readonly sentence: string }[];
+  /** The newest patch level that has ever run on it, and so opened its data. */
+  readonly dataPatchLevel: string | null;
+  readonly value: (key: string) => string | null;
 }
 
-/** The newest telling of each fact. */
-export async function currentFacts(handsetId: string): Promise<ReadonlyMap<string, Readonly<FactRow>>> {
-  const newest = new Map<string, Readonly<FactRow>>();
-  for (const row of await factsOf(handsetId)) if (!newest.has(row.key)) newest.set(row.key, row);
-  return newest;
-}
-
-export function factViews(facts: ReadonlyMap<string, Readonly<FactRow>>): FactView[] {
-  const order = Object.keys(FACT_LABELS);
-  const rank = (key: string) => (order.indexOf(key) < 0 ? order.length : order.indexOf(key));
-  return [...facts.values()]
-    .map(({ key, value, source, at }) => ({ key, label: labelOf(key), value, source, at }))
-    .sort((a, b) => rank(a.key) - rank(b.key) || a.key.localeCompare(b.key));
+export async function knownFacts(handsetId: string): Promise<KnownFacts> {
+  const [tellings, choices, changes] = [await factsOf(handsetId), await factChoicesOf(handsetId), await rootChanges(handsetId)];
+  const resolved = resolveFacts(tellings, { now: now(), rootedAt: rootedAtBy(changes), choices });
+  const byKey = new Map(resolved.map((fact) => [fact.key, fact.value]));
+  const levels = tellings.filter((one) => one.key === 'patchLevel' && one.witness !== 'image').map((one) => one.value);
+  return {
+    typed: typedFacts(byKey),
+    resolved,
+    contradictions: openContradictions(resolved),
+    dataPatchLevel: levels.sort().at(-1) ?? null,
+    value: (key) => byKey.get(key) ?? null,
+  };
 }
 
 /** Kept facts as typed values again. */
-export function typedFacts(facts: ReadonlyMap<string, Readonly<FactRow>>): HandsetFacts {
-  const text = (key: string) => facts.get(key)?.value ?? null;
+function typedFacts(facts: ReadonlyMap<string, string>): HandsetFacts {
+  const text = (key: string) => facts.get(key) ?? null;
   const number = (key: string) => (facts.has(key) ? Number(text(key)) : null);
   const flag = (key: string) => (facts.has(key) ? text(key) === 'true' : null);
   const partitions: Record<string, { size: number | null; hasSlot: boolean | null; logical: boolean | null }> = {};
-  for (const [key, { value }] of facts)
+  for (const [key, value] of facts)
     if (key.startsWith(SIZE_PREFIX)) partitions[key.slice(SIZE_PREFIX.length)] = { size: Number(value), hasSlot: null, logical: null };
   return {
     fingerprint: text('fingerprint'),
@@ -84,25 +66,61 @@ export function typedFacts(facts: ReadonlyMap<string, Readonly<FactRow>>): Hands
   };
 }
 
+const SOURCE_WORDS: Readonly<Record<FactSource, string>> = { link: 'over the link', pasted: 'pasted', typed: 'typed', file: 'from a file' };
+const saidBy = ({ witness, source, claim }: ResolvedFact) =>
+  witness === 'person' ? 'typed by you' : `${speakerOf(witness)}, ${SOURCE_WORDS[source]}${claim ? ', with root on' : ''}`;
+
+/** The installed build with who said what, for holding packages and images against it. */
+export function installedOf({ typed, resolved, value }: KnownFacts): InstalledBuild {
+  return { ...typed, region: value('region'), sources: Object.fromEntries(resolved.map((fact) => [fact.key, saidBy(fact)])) };
+}
+
+export function factViews({ resolved }: KnownFacts): FactView[] {
+  return resolved.map((fact) => {
+    const { label, group } = factKind(fact.key);
+    const { key, value, source, witness, at, claim, stale, contradiction, tellings } = fact;
+    const others =
+      contradiction?.others.map((one) => ({ value: one.value, said: `${speakerOf(one.witness)}, ${SOURCE_WORDS[one.source]}`, at: one.at })) ?? [];
+    return {
+      key,
+      label,
+      group,
+      value,
+      source,
+      witness,
+      said: saidBy(fact),
+      at,
+      claim,
+      stale,
+      contradiction: contradiction && { kind: contradiction.kind, chosen: contradiction.chosen, others },
+      sources: tellings.length,
+    };
+  });
+}
+
+const witnessOf = (kind: PrintedText['kind']): Witness => (kind === 'bootloader' ? 'bootloader' : 'system');
+
+export interface ReadText {
+  readonly facts: HandsetFacts;
+  readonly flat: readonly FlatFact[];
+  readonly kind: FactPreview['kind'];
+  readonly unread: readonly string[];
+}
+
 /** @throws {EternoError} `bad-field` when nothing in the text can be read, `too-large` */
-export function readText(text: string): {
-  facts: HandsetFacts;
-  flat: { key: string; value: string }[];
-  kind: FactPreview['kind'];
-  unread: readonly string[];
-} {
+export function readText(text: string): ReadText {
   const printed = parsePrinted(text);
   if (printed.kind === 'nothing') throw new EternoError('bad-field', 'Nothing in this text is a property or a bootloader variable.');
-  const facts = interpretFacts(printed.values);
-  return { facts, flat: flatten(facts), kind: printed.kind, unread: printed.unread };
+  return { facts: interpretFacts(printed.values), flat: flattenPrinted(printed.values), kind: printed.kind, unread: printed.unread };
 }
 
 export async function previewFacts(handsetId: string, text: string): Promise<FactPreview> {
   const { facts, flat, kind, unread } = readText(text);
-  const current = await currentFacts(handsetId);
+  const { value } = await knownFacts(handsetId);
   const changes: FactChange[] = flat
-    .filter(({ key, value }) => current.get(key)?.value !== value)
-    .map(({ key, value }) => ({ key, label: labelOf(key), before: current.get(key)?.value ?? null, after: value }));
+    .filter((fact) => value(fact.key) !== fact.value)
+    .map((fact) => ({ key: fact.key, label: factKind(fact.key).label, before: value(fact.key), after: fact.value }))
+    .sort((a, b) => byFactOrder(a.key, b.key));
   const known = await readSecret(handsetId, 'serial');
   return {
     kind,
@@ -113,14 +131,55 @@ export async function previewFacts(handsetId: string, text: string): Promise<Fac
   };
 }
 
-/** Keeps what was printed. @throws {EternoError} `refused` when it is another handset's serial */
+/** Keeps what was printed, and what of it could not be read. @throws {EternoError} `refused` when it is another handset's serial */
 export async function applyFacts(handsetId: string, text: string, source: FactSource): Promise<HandsetFacts> {
-  const { facts, flat } = readText(text);
+  const { facts, flat, kind, unread } = readText(text);
   const known = await readSecret(handsetId, 'serial');
   if (facts.serial !== null && known !== null && known !== facts.serial) {
     throw new EternoError('refused', 'The serial is another handset’s: nothing of this text was kept.');
   }
   if (facts.serial !== null && known === null) await writeSecret(handsetId, 'serial', facts.serial);
-  await insertFacts(handsetId, flat, source, now());
+  await insertFacts(handsetId, flat, { source, witness: witnessOf(kind), at: now() });
+  await keepUnread(handsetId, unread);
   return facts;
+}
+
+/** What could not be read stays with the private values: it may hold a serial in a spelling nobody knows. */
+async function keepUnread(handsetId: string, unread: readonly string[]): Promise<void> {
+  if (unread.length > 0) await writeSecret(handsetId, 'unread', unread.slice(-2000).join('\n'));
+}
+
+export async function unreadLines(handsetId: string): Promise<number> {
+  const kept = await readSecret(handsetId, 'unread');
+  return kept === null ? 0 : kept.split('\n').length;
+}
+
+/** The first facts of a handset that was just put on the bench. */
+export async function firstFacts(handsetId: string, { flat, facts, kind, unread }: ReadText): Promise<void> {
+  if (facts.serial !== null) await writeSecret(handsetId, 'serial', facts.serial);
+  await insertFacts(handsetId, flat, { source: 'pasted', witness: witnessOf(kind), at: now() });
+  await keepUnread(handsetId, unread);
+}
+
+/** What an image of the running slot says of its own build: evidence that no module can alter. */
+export async function tellFromImage(handsetId: string, facts: readonly FlatFact[], source: FactSource): Promise<void> {
+  await insertFacts(handsetId, facts, { source, witness: 'image', at: now() });
+}
+
+/** @throws {EternoError} `bad-field` for a fact that is read, never typed */
+export async function typeFact(handsetId: string, key: string, value: string): Promise<void> {
+  if (!isFactKey(key) || !TYPED_FACTS.includes(key))
+    throw new EternoError('bad-field', 'This fact is read, not typed: paste what the handset prints.');
+  await insertFacts(handsetId, [{ key, value }], { source: 'typed', witness: 'person', at: now() });
+}
+
+/** Settles a contradiction between equals. @throws {EternoError} `refused` where evidence stands against a claim */
+export async function chooseFact(handsetId: string, key: string, value: string, reason: string): Promise<void> {
+  const fact = (await knownFacts(handsetId)).resolved.find((one) => one.key === key);
+  if (!fact?.contradiction) throw new EternoError('conflict', 'Nothing contradicts this fact any more.');
+  if (fact.contradiction.kind === 'claim against evidence')
+    throw new EternoError('refused', 'A system that runs with root can be made to say anything: read it again in the bootloader, or with root off.');
+  if (value !== fact.value && !fact.contradiction.others.some((one) => one.value === value))
+    throw new EternoError('bad-field', 'No source says that.');
+  await insertFactChoice({ handsetId, key, value, reason, at: now() });
 }

@@ -1,22 +1,25 @@
 import 'server-only';
 import type { FileMemory, HandsetFit, PackageJudgement, PackageView, PristineHandset, PristineView } from '@/contracts/firmware-view';
 import { fitPackage, isForeign } from '@/core/fit/fit-package';
+import { packageClaim } from '@/core/fit/package-claim';
 import { predictRefusal, pristineStates } from '@/core/fit/pristine';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { PackageReport } from '@/core/packages/package-report';
 import type { FileSource } from '@/core/packages/roll-call';
+import type { SlotCell } from '@/core/slots/slot-map';
 import { appendEvent, listEvents } from '../repositories/event-repository';
-import { listHandsets, slotContentsOf } from '../repositories/handset-repository';
+import { listHandsets } from '../repositories/handset-repository';
 import { deletePackage, findImage, listPackages, recordBuild, recordPackage } from '../repositories/image-repository';
 import { now } from './clock';
-import { currentFacts, typedFacts } from './fact-service';
+import { installedOf, knownFacts } from './fact-service';
 import { settleRounds } from './round-settling';
+import { slotCells } from './slot-service';
 
 /** A package's build held against every handset on the bench. */
-export async function fitAll(report: PackageReport): Promise<HandsetFit[]> {
+export async function fitAll(report: PackageReport, fileName: string | null): Promise<HandsetFit[]> {
   const fits: HandsetFit[] = [];
   for (const { id, name } of await listHandsets())
-    fits.push({ handsetId: id, name, fit: fitPackage(report.build, typedFacts(await currentFacts(id))) });
+    fits.push({ handsetId: id, name, fit: fitPackage(packageClaim(report, fileName), installedOf(await knownFacts(id))) });
   return fits;
 }
 
@@ -25,7 +28,7 @@ export async function fitAll(report: PackageReport): Promise<HandsetFit[]> {
  * on the bench, is judged but not remembered.
  */
 export async function keepPackage(fileName: string, sizeBytes: number, report: PackageReport): Promise<PackageJudgement> {
-  const fits = await fitAll(report);
+  const fits = await fitAll(report, fileName);
   const judged = await judge(report, fits);
   if (report.images.length === 0 || (fits.length > 0 && fits.every(({ fit }) => isForeign(fit.verdict)))) return judged;
   await recordPackage({ fileName, sizeBytes, report: JSON.stringify(report), openedAt: now() });
@@ -52,12 +55,12 @@ async function judge(report: PackageReport, fits: readonly HandsetFit[]): Promis
     if (source) pristine.push({ partition, sha256: source.sha256, inVault: (await findImage(source.sha256)) !== null });
   const starts: PristineHandset[] = [];
   for (const { id, name } of report.build.sourceFingerprint ? await listHandsets() : []) {
-    const facts = typedFacts(await currentFacts(id));
+    const { typed: facts } = await knownFacts(id);
     if (facts.fingerprint !== report.build.sourceFingerprint) continue;
     const slot = facts.currentSlot ?? '-';
     const states = pristineStates(
       report.images,
-      (await slotContentsOf(id)).filter((content) => content.slot === slot),
+      certainties(await slotCells(id)).filter((cell) => cell.slot === slot),
     );
     starts.push({ name, slot, states, prediction: predictRefusal(states) });
   }
@@ -66,6 +69,10 @@ async function judge(report: PackageReport, fits: readonly HandsetFit[]): Promis
   const full = (await packageViews()).filter((one) => !one.report.incremental && own !== null && product(one.report.build.fingerprint) === own);
   return { fits, pristine, starts, fullBytes: full.length > 0 ? Math.max(...full.map((one) => one.sizeBytes)) : null };
 }
+
+/** A reading that differs from what was predicted still is a reading. */
+const certainties = (cells: readonly SlotCell[]) =>
+  cells.map(({ slot, partition, sha256, verdict }) => ({ slot, partition, sha256, certainty: verdict === 'differs' ? ('read' as const) : verdict }));
 
 /** Forgets a package that turned out damaged when something was taken out of it. */
 export async function forgetPackage(fileName: string, sizeBytes: number): Promise<void> {

@@ -4,7 +4,7 @@ import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { listImages } from '../repositories/image-repository';
 import { vaultSize } from '../vault/vault';
 import { now } from './clock';
-import { handsetSummaries } from './handset-service';
+import { handsetSummaries } from './bench-service';
 import { newestMessageId } from './message-bus';
 
 export interface FrameView {

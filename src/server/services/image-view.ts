@@ -5,16 +5,17 @@ import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { ImageReport } from '@/core/packages/inspect-image';
 import type { ProofLine } from '@/core/patch/prove-patch';
 import type { ImageOriginRow, ImageRow } from '../db/models';
-import { listHandsets, slotContentsOf } from '../repositories/handset-repository';
+import { listHandsets } from '../repositories/handset-repository';
 import { findImage, listImages, originsOf } from '../repositories/image-repository';
+import { slotCells } from './slot-service';
 
-function summary({ sha256, partition, role, fingerprint, kit, sizeBytes, addedAt }: Readonly<ImageRow>): ImageSummary {
+export function imageSummary({ sha256, partition, role, fingerprint, kit, sizeBytes, addedAt }: Readonly<ImageRow>): ImageSummary {
   const parts = fingerprint ? splitFingerprint(fingerprint) : null;
   return { sha256, partition, role, kit, sizeBytes, addedAt, build: parts?.id ?? null, product: parts?.product ?? null };
 }
 
 export async function imageSummaries(): Promise<ImageSummary[]> {
-  return (await listImages()).map(summary);
+  return (await listImages()).map(imageSummary);
 }
 
 function originView({ kind, detail, at }: Readonly<ImageOriginRow>): ImageOriginView {
@@ -33,9 +34,9 @@ function originView({ kind, detail, at }: Readonly<ImageOriginRow>): ImageOrigin
 async function placesOf(sha256: string): Promise<string[]> {
   const places: string[] = [];
   for (const handset of await listHandsets()) {
-    for (const content of await slotContentsOf(handset.id)) {
-      if (content.sha256 === sha256)
-        places.push(`${handset.name}, ${content.slot === '-' ? '' : `slot ${content.slot}, `}${content.partition} (${content.certainty})`);
+    for (const cell of await slotCells(handset.id)) {
+      if (cell.sha256 === sha256)
+        places.push(`${handset.name}, ${cell.slot === '-' ? '' : `slot ${cell.slot}, `}${cell.partition} (${cell.verdict})`);
     }
   }
   return places;
@@ -46,12 +47,12 @@ export async function imageDetail(sha256: string): Promise<ImageDetail> {
   const row = await findImage(sha256);
   if (!row) throw new EternoError('not-found', 'This image is not in the vault.');
   return {
-    ...summary(row),
+    ...imageSummary(row),
     report: JSON.parse(row.report) as ImageReport,
     origins: (await originsOf(sha256)).map(originView),
     proof: row.proof ? (JSON.parse(row.proof) as ProofLine[]) : null,
     stockSha256: row.stockSha256,
-    patchedFromIt: (await listImages()).filter((image) => image.stockSha256 === sha256).map(summary),
+    patchedFromIt: (await listImages()).filter((image) => image.stockSha256 === sha256).map(imageSummary),
     places: await placesOf(sha256),
   };
 }

@@ -12,17 +12,20 @@ import { writeImage } from '@/link/write-image';
 import { nodeDigests } from '@/platform/node/node-digests';
 import type { StepRow } from '../db/models';
 import { appendEvent } from '../repositories/event-repository';
-import { readSecret, setSlotContent } from '../repositories/handset-repository';
+import { readSecret } from '../repositories/handset-repository';
 import { changeRound, findRound } from '../repositories/round-repository';
 import { openInVault } from '../vault/vault';
 import { now } from './clock';
 import { applyFacts } from './fact-service';
-import { tellRoot } from './handset-service';
+
 import { startJob } from './jobs';
 import { publish } from './message-bus';
 import { expectStep, finishStep } from './round-service';
 import type { RoundContext } from './round-view';
 import { gatesOf } from './round-view';
+import { tellRoot } from './root-history';
+import { tellSlot } from './slot-service';
+import { noteKitTrial } from './trial-service';
 import { standInView, withBootloader, withSystem } from './stand-in-service';
 
 /* Steps that Eterno does itself over the link. Each refuses unless it is the step to do now. */
@@ -158,14 +161,13 @@ export async function writeOverLink(roundId: string, version: number, which: 'pa
   let began = false;
   let target = context.about.slot === '' ? image.partition : `${image.partition}_${context.about.slot}`;
   const content = (sha256: string | null, certainty: 'predicted' | 'unknown', reason: string) =>
-    setSlotContent({
+    tellSlot({
       handsetId: context.handset.id,
-      slot: context.about.slot || '-',
+      slot: context.about.slot || null,
       partition: image.partition,
       sha256,
       certainty,
       reason,
-      at: now(),
     });
   return runStepJob(context, version, {
     title: `Write ${which === 'stock' ? 'stock' : 'patched'} ${image.partition}`,
@@ -233,7 +235,10 @@ export async function restartOverLink(roundId: string, version: number): Promise
       return [{ what: `started from slot ${facts.currentSlot}, build ${facts.buildId}`, strength: 'strong' }];
     },
     failed: async (error) => {
-      if (error.code === 'handset-refused') await tellRoot(context.handset.id, roundId, 'broken', error.message);
+      if (error.code === 'handset-refused') {
+        await tellRoot(context.handset.id, roundId, 'broken', error.message);
+        if (/over and over/.test(error.message)) await noteKitTrial(context, 'looped', error.message);
+      }
       return [{ what: error.message, strength: 'strong' }];
     },
   });
@@ -258,14 +263,13 @@ export async function proveOverLink(roundId: string, version: number): Promise<J
         const slot = context.facts.currentSlot;
         const partition = `${context.handset.rootPartition}${slot === null ? '' : `_${slot}`}`;
         const sha256 = await sha256Hex(nodeDigests, await client.read(partition));
-        await setSlotContent({
+        await tellSlot({
           handsetId: context.handset.id,
-          slot: slot ?? '-',
+          slot,
           partition: context.handset.rootPartition ?? '',
           sha256,
           certainty: 'read',
           reason: 'read back with root',
-          at: now(),
         });
         if (sha256 !== expected?.sha256) throw new EternoError('bad-hash', `${partition} read back is ${sha256}, not the image that was written.`);
         await tellRoot(context.handset.id, roundId, 'proven', 'granted and read back');

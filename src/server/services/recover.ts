@@ -2,6 +2,7 @@ import 'server-only';
 import { interruptRunningJobs } from '../repositories/event-repository';
 import { runningSteps } from '../repositories/round-repository';
 import { sweepVault } from '../vault/vault';
+import { sweepIncoming } from './backup-service';
 import { now } from './clock';
 import { interruptStep } from './link-steps';
 
@@ -9,5 +10,6 @@ import { interruptStep } from './link-steps';
 export async function recover(): Promise<{ steps: number; jobs: number; swept: number }> {
   const steps = await runningSteps();
   for (const step of steps) await interruptStep(step);
+  await sweepIncoming();
   return { steps: steps.length, jobs: await interruptRunningJobs(now()), swept: await sweepVault() };
 }

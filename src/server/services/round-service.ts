@@ -7,21 +7,24 @@ import { LANE_STEPS, ONE_IMAGE_ONCE } from '@/core/lanes/one-image-once';
 import type { StepKey } from '@/core/lanes/steps';
 import type { StepRow } from '../db/models';
 import { appendEvent } from '../repositories/event-repository';
-import { setSlotContent } from '../repositories/handset-repository';
 import { changeRound, findRound, insertRound, listRounds, openRoundOf } from '../repositories/round-repository';
 import { now } from './clock';
 import { applyFacts } from './fact-service';
-import { needHandset, rootChanges, tellRoot } from './handset-service';
+import { needHandset, settleRootPartition } from './bench-service';
 import { publish } from './message-bus';
+import { rootChanges, tellRoot } from './root-history';
 import { settleRound } from './round-settling';
 import type { RoundContext } from './round-view';
 import { evidenceOf, gatesOf, roundContext, signOffOf } from './round-view';
+import { tellSlot } from './slot-service';
+import { noteKitTrial } from './trial-service';
 
 /** Opens a round for a handset, or gives the one that is open. */
 export async function startRound(handsetId: string): Promise<string> {
   const handset = await needHandset(handsetId);
   const open = await openRoundOf(handsetId);
   if (open) return open.id;
+  await settleRootPartition(handsetId);
   const before = (await rootChanges(handsetId)).some((change) => change.state === 'proven');
   const round = await insertRound(
     {
@@ -112,15 +115,14 @@ export async function sayAtStep(roundId: string, version: number, seen: string):
     const open = blocking(await gatesOf(context, 'patched'), JSON.parse(context.round.overrides) as Override[]);
     if (open.length > 0) throw new EternoError('refused', `Not yet: ${open.map((check) => check.title.toLowerCase()).join('; ')}.`);
     const { partition, sha256 } = context.images.patched!;
-    const slot = context.about.slot || '-';
-    await setSlotContent({
+    const slot = context.about.slot || null;
+    await tellSlot({
       handsetId: context.handset.id,
       slot,
       partition,
       sha256,
       certainty: 'predicted',
       reason: 'said to be written by hand',
-      at: now(),
     });
   }
   await finishStep(context, version, 'hand', [{ what: `said: ${seen}`, strength: 'weak' }]);
@@ -151,6 +153,7 @@ export async function closeRound(roundId: string, version: number): Promise<void
   await finishStep(context, version, 'computer', [{ what: 'signed off', strength: 'strong' }]);
   const proof = context.steps.filter((step) => step.key === 'prove-root').flatMap(evidenceOf);
   const strong = proof.some((item) => item.strength === 'strong');
+  if (strong) await noteKitTrial(context, 'worked', 'root was proved in a round');
   await tellRoot(context.handset.id, roundId, strong ? 'proven' : 'unproven', strong ? 'proved in this round' : 'only what was said, not proved');
   const round = (await findRound(roundId))!;
   await changeRound(roundId, round.version, { state: 'closed', closedAt: now() });

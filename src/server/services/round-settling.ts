@@ -1,5 +1,6 @@
 import 'server-only';
 import { fitPackage } from '@/core/fit/fit-package';
+import { packageClaim } from '@/core/fit/package-claim';
 import type { PackageReport } from '@/core/packages/package-report';
 import type { Evidence } from '@/contracts/round-view';
 import type { HandsetRow, ImageRow, RoundRow, StepRow } from '../db/models';
@@ -7,7 +8,7 @@ import { findHandset } from '../repositories/handset-repository';
 import { listImages, listPackages } from '../repositories/image-repository';
 import { changeRound, listRounds, stepsOf } from '../repositories/round-repository';
 import { now } from './clock';
-import { currentFacts, typedFacts } from './fact-service';
+import { installedOf, knownFacts } from './fact-service';
 import { publish } from './message-bus';
 
 export interface RoundImages {
@@ -50,14 +51,15 @@ export async function settleRound(round: Readonly<RoundRow>): Promise<void> {
 
 /** What the vault and the shelf of packages already prove of a step, or null. */
 async function evidenceFor(key: string, handset: Readonly<HandsetRow>): Promise<Evidence[] | null> {
-  const facts = typedFacts(await currentFacts(handset.id));
+  const known = await knownFacts(handset.id);
+  const facts = known.typed;
   const { stock, patched } = roundImages(await listImages(), facts.fingerprint, handset.rootPartition);
   switch (key) {
     case 'find-package': {
       if (stock) return [{ what: `the stock ${stock.partition} of this build is in the vault`, strength: 'strong' }];
       for (const { report, fileName } of await listPackages()) {
-        const { build } = JSON.parse(report) as PackageReport;
-        if (fitPackage(build, facts).verdict === 'exact') return [{ what: `${fileName} is exactly the installed build`, strength: 'strong' }];
+        if (fitPackage(packageClaim(JSON.parse(report) as PackageReport, fileName), installedOf(known)).verdict === 'exact')
+          return [{ what: `${fileName} is exactly the installed build`, strength: 'strong' }];
       }
       return null;
     }

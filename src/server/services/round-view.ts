@@ -12,8 +12,10 @@ import type { HandsetRow, ImageRow, RoundRow, StepRow } from '../db/models';
 import { findRound, stepsOf } from '../repositories/round-repository';
 import { listImages, listKits } from '../repositories/image-repository';
 import { isWhole } from '../vault/vault';
-import { currentFacts, typedFacts } from './fact-service';
-import { needHandset } from './handset-service';
+import { needHandset, readBench } from './bench-service';
+import type { KnownFacts } from './fact-service';
+import { knownFacts } from './fact-service';
+import { rootOf } from './judgements';
 import { listJobs } from './jobs';
 import type { RoundImages } from './round-settling';
 import { roundImages } from './round-settling';
@@ -29,6 +31,7 @@ export interface RoundContext {
   readonly round: Readonly<RoundRow>;
   readonly handset: Readonly<HandsetRow>;
   readonly facts: HandsetFacts;
+  readonly known: KnownFacts;
   readonly steps: readonly Readonly<StepRow>[];
   readonly images: RoundImages;
   readonly about: StepAbout;
@@ -37,11 +40,13 @@ export interface RoundContext {
 export async function roundContext(id: string): Promise<RoundContext> {
   const round = await needRound(id);
   const handset = await needHandset(round.handsetId);
-  const facts = typedFacts(await currentFacts(handset.id));
+  const known = await knownFacts(handset.id);
+  const facts = known.typed;
   return {
     round,
     handset,
     facts,
+    known,
     steps: await stepsOf([id]),
     images: roundImages(await listImages(), facts.fingerprint, handset.rootPartition),
     about: {
@@ -60,7 +65,7 @@ function partitionSize(facts: HandsetFacts, partition: string | null): number | 
 }
 
 /** The gates before a write of this round's image, with their evidence as it stands now. */
-export async function gatesOf({ handset, facts, images }: RoundContext, which: 'patched' | 'stock'): Promise<Check[]> {
+export async function gatesOf({ handset, facts, known, images }: RoundContext, which: 'patched' | 'stock'): Promise<Check[]> {
   const image: Readonly<ImageRow> | null = which === 'patched' ? images.patched : images.stock;
   const proof = image?.proof ? (JSON.parse(image.proof) as ProofLine[]) : null;
   const kit = image?.kit ? (await listKits()).find((row) => `${row.kitId} ${row.version}` === image.kit) : undefined;
@@ -76,6 +81,8 @@ export async function gatesOf({ handset, facts, images }: RoundContext, which: '
     },
     stockKept: images.stock !== null && (await isWhole('images', images.stock.sha256)),
     rootPartition: handset.rootPartition,
+    root: rootOf({ facts: known }, await readBench()),
+    contradictions: known.contradictions.map(({ sentence }) => sentence),
     installed: facts,
     unlocked: facts.unlocked,
     activeSlot: facts.currentSlot,

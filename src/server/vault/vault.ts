@@ -67,6 +67,23 @@ export async function isWhole(shelf: VaultShelf, sha256: string): Promise<boolea
   }
 }
 
+/** Bytes of a file that is there; null where it is gone. */
+export async function sizeInVault(shelf: VaultShelf, sha256: string): Promise<number | null> {
+  return stat(/*turbopackIgnore: true*/ vaultPath(shelf, sha256)).then(
+    (info) => info.size,
+    () => null,
+  );
+}
+
+/** Hashes by which files are kept, whether anything speaks of them or not. */
+export async function filesInVault(): Promise<string[]> {
+  const names: string[] = [];
+  await eachFile(async (_path, name) => {
+    if (SHA256.test(name)) names.push(name);
+  });
+  return names;
+}
+
 export interface VaultSize {
   readonly files: number;
   readonly bytes: number;

@@ -15,7 +15,7 @@ const LiveContext = createContext<Live>({ jobs: [], standIn: undefined });
 export const useLive = () => useContext(LiveContext);
 export const useJob = (id: string | null) => useLive().jobs.find((job) => job.id === id) ?? null;
 
-/** Keeps the page true: jobs as they go, the stand-in's screen, and a refresh whenever a round changed somewhere. */
+/** Keeps the page true: jobs as they go, the stand-in's screen, and a refresh whenever a round changed or a job ended. */
 export function LiveProvider({ since, children }: { since: number; children: ReactNode }) {
   const router = useRouter();
   const [jobs, setJobs] = useState<readonly JobView[]>([]);
@@ -24,8 +24,9 @@ export function LiveProvider({ since, children }: { since: number; children: Rea
     const events = new EventSource(`/api/events?since=${since}`);
     events.onmessage = (event: MessageEvent<string>) => {
       const message = JSON.parse(event.data) as ServerMessage;
-      if (message.type === 'round') router.refresh();
-      else setJobs((known) => [message.job, ...known.filter((job) => job.id !== message.job.id)].slice(0, 20));
+      if (message.type === 'round') return router.refresh();
+      setJobs((known) => [message.job, ...known.filter((job) => job.id !== message.job.id)].slice(0, 20));
+      if (message.job.state !== 'running') router.refresh();
     };
     return () => events.close();
   }, [router, since]);

@@ -18,6 +18,7 @@ const ROOMS = [
   ['Firmware', '/firmware'],
   ['Images', '/images'],
   ['Log', '/log'],
+  ['Store', '/store'],
 ] as const;
 
 export function TopRow({ targets }: { targets: readonly FindTarget[] }) {

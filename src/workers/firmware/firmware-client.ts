@@ -3,6 +3,7 @@ import { proxy, wrap } from 'comlink';
 import type { Outcome } from '@/contracts/outcome';
 import type { FileOnTable } from '@/core/packages/roll-call';
 import type { Progress } from '@/core/ports';
+import type { OpenedReadBack } from '@/core/slots/read-back';
 import type { Digested, DigestedName, FirmwareWorkerApi, OpenedInWorker, ReadSoFar, TakenInWorker } from './protocol';
 
 export type { Digested, OpenedInWorker, ReadSoFar, TakenInWorker } from './protocol';
@@ -23,6 +24,9 @@ export class FirmwareClient {
   }
   digest(file: File, names: readonly DigestedName[], onProgress: (progress: Progress) => void): Promise<Outcome<Digested>> {
     return this.api.digest(file, names, proxy(onProgress));
+  }
+  readBack(files: readonly File[], onProgress: (progress: Progress) => void): Promise<Outcome<OpenedReadBack[]>> {
+    return this.api.readBack(files, proxy(onProgress));
   }
   cancel(): Promise<void> {
     return this.api.cancel();

@@ -8,6 +8,7 @@ import { EternoError, throwIfAborted } from '@/core/errors';
 import { openPackageFiles } from '@/core/packages/open-package';
 import type { OpenedPackage } from '@/core/packages/package-report';
 import { callFile } from '@/core/packages/roll-call';
+import { openReadBack } from '@/core/slots/read-back';
 import { blobSource } from '@/platform/browser/blob-source';
 import { pooledPorts } from '../codec/pooled-ports';
 import { nowAndThen } from '../now-and-then';
@@ -63,6 +64,12 @@ const api: FirmwareWorkerApi = {
         tell({ phase: 'hash', doneBytes, totalBytes: file.size });
       }
       return Object.fromEntries(names.map((name, i) => [name, toHex(digests[i]!.finish())]));
+    }),
+  readBack: (files, onProgress) =>
+    outcome(() => {
+      abort = new AbortController();
+      const sources = files.map((file) => blobSource(file, file.name));
+      return openReadBack(sources, pooledPorts, { signal: abort.signal, onProgress: nowAndThen(onProgress) });
     }),
   async cancel() {
     abort.abort();

@@ -4,6 +4,7 @@ import type { PackageContent } from '@/core/packages/contents';
 import type { PackageReport } from '@/core/packages/package-report';
 import type { FileOnTable } from '@/core/packages/roll-call';
 import type { Progress } from '@/core/ports';
+import type { OpenedReadBack } from '@/core/slots/read-back';
 
 /** Bytes of the files that were read, as ranges of the first; shown as where in the file they lie. */
 export interface ReadSoFar {
@@ -37,6 +38,8 @@ export interface FirmwareWorkerApi {
   take(partition: string, old: Blob | null, onProgress: (progress: Progress, read: ReadSoFar) => void): Promise<Outcome<TakenInWorker>>;
   /** Digests of a file in one pass. */
   digest(file: File, names: readonly DigestedName[], onProgress: (progress: Progress) => void): Promise<Outcome<Digested>>;
+  /** Hashes and recognises partitions that were read out of a handset, tars opened in place. */
+  readBack(files: readonly File[], onProgress: (progress: Progress) => void): Promise<Outcome<OpenedReadBack[]>>;
   /** Stops what is under way at its next await. */
   cancel(): Promise<void>;
 }

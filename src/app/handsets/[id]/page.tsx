@@ -1,13 +1,19 @@
 import { notFound } from 'next/navigation';
 import { EternoError } from '@/core/errors';
 import { HandsetRoom } from '@/features/handset/handset-room';
+import { partOf } from '@/features/handset/parts';
 import { now } from '@/server/services/clock';
 import { handsetDetail } from '@/server/services/handset-service';
 
-export default async function HandsetPage({ params }: { params: Promise<{ id: string }> }) {
+interface Props {
+  readonly params: Promise<{ id: string }>;
+  readonly searchParams: Promise<{ part?: string | string[] }>;
+}
+
+export default async function HandsetPage({ params, searchParams }: Props) {
   const handset = await handsetDetail((await params).id).catch((thrown: unknown) => {
     if (thrown instanceof EternoError && thrown.code === 'not-found') notFound();
     throw thrown;
   });
-  return <HandsetRoom handset={handset} now={now()} />;
+  return <HandsetRoom handset={handset} part={partOf((await searchParams).part)} now={now()} />;
 }

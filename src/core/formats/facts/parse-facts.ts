@@ -12,6 +12,7 @@ export interface PrintedText {
 }
 
 const BRACKETS = /^\[([^\]]+)\]: \[(.*)\]$/;
+const NEXT_PROPERTY = /^\[[A-Za-z][\w-]*(\.[\w-]+)+\]: \[/;
 const KEY_VALUE = /^([a-z][A-Za-z0-9_.-]*\.[A-Za-z0-9_.-]+)=(.*)$/;
 const PREFIX = /^(?:\([a-z -]+\)|\[[a-z -]+\])\s*/i;
 const TWO_SEGMENTS = ['has-slot', 'partition-size', 'partition-type', 'is-logical', 'slot-successful', 'slot-unbootable', 'slot-retry-count'];
@@ -47,6 +48,11 @@ export function parsePrinted(text: string): PrintedText {
   let open: { key: string; value: string } | null = null;
   for (const raw of text.split(/\r\n|\n|\r/)) {
     const line = raw.trim();
+    // a value that was cut off does not swallow the next property
+    if (open && NEXT_PROPERTY.test(line)) {
+      unread.push(`[${open.key}]: [${open.value}`);
+      open = null;
+    }
     if (open) {
       // a bracketed value that was wrapped goes on until its closing bracket
       const value: string = `${open.value}\n${raw}`;
@@ -133,7 +139,11 @@ const number = (text: string | undefined): number | null => {
 };
 const yes = (text: string | undefined): boolean | null =>
   text === undefined ? null : /^(yes|true|1)$/i.test(text) ? true : /^(no|false|0)$/i.test(text) ? false : null;
-const some = (text: string | undefined): string | null => (text === undefined || text.trim() === '' ? null : text.trim());
+/** One line: a terminal breaks long values where its window ends. */
+const some = (text: string | undefined): string | null => {
+  const line = text?.replace(/\s*\r?\n/g, '').trim();
+  return line === undefined || line === '' ? null : line;
+};
 
 /** The parts of `brand/product/device:release/id/incremental:type/tags`; null when the text is no fingerprint. */
 export function splitFingerprint(

@@ -1,0 +1,209 @@
+'use client';
+import { Button, Input, Select } from 'antd';
+import Link from 'next/link';
+import { useState } from 'react';
+import type { HandsetDetail, TrialView } from '@/contracts/handset-view';
+import { ErrorNote } from '@/ui/error-note';
+import { formatAge, formatDay } from '@/ui/format';
+import { useAct } from '@/ui/use-act';
+import { keepSecretAction, noteBackupAction } from './actions';
+import { factValue } from './fact-value';
+import styles from './handset.module.css';
+
+interface Props {
+  readonly handset: HandsetDetail;
+  readonly now: number;
+}
+
+/** Rounds, kit and recovery, backups, private values, and the tamper record as it is. */
+export function Records({ handset, now }: Props) {
+  return (
+    <div className={styles.columns}>
+      <div>
+        <h2>Rounds</h2>
+        <Rounds handset={handset} />
+        <h2 style={{ marginTop: 18 }}>Kits that could carry it</h2>
+        {handset.kits.map((kit) => (
+          <Shelved key={kit.sha256} name={`${kit.name} ${kit.version}`} channel={kit.channel} supports={kit.supports} trials={kit.trials} />
+        ))}
+        {handset.kits.length === 0 ? <p className="soft">No kit is in the vault.</p> : null}
+        <h2 style={{ marginTop: 18 }}>Recoveries for its code name</h2>
+        {handset.recoveries
+          .filter((one) => handset.known.device !== null && one.devices.includes(handset.known.device))
+          .map((one) => (
+            <Shelved
+              key={one.id}
+              name={`${one.name} ${one.version}`}
+              channel={one.channel}
+              supports={`${one.supports}${one.note ? `; ${one.note}` : ''}`}
+              trials={one.trials}
+            />
+          ))}
+        {handset.recoveries.some((one) => handset.known.device !== null && one.devices.includes(handset.known.device)) ? null : (
+          <p className="soft">
+            None on the shelf is made for it. <Link href="/store">Put one there</Link>.
+          </p>
+        )}
+      </div>
+      <div>
+        <h2>Backups</h2>
+        <Backups handset={handset} now={now} />
+        <h2 style={{ marginTop: 18 }}>Private values</h2>
+        <Secrets handset={handset} />
+        <h2 style={{ marginTop: 18 }}>Tamper record</h2>
+        <p className="soft small">As the handset has it. It is written down, never reset or hidden.</p>
+        <table className="ledger">
+          <tbody>
+            {handset.facts
+              .filter((fact) => fact.group === 'Record')
+              .map((fact) => (
+                <tr key={fact.key}>
+                  <td className="soft" style={{ width: 150 }}>
+                    {fact.label}
+                  </td>
+                  <td>{factValue(fact.value)}</td>
+                  <td className="soft small">
+                    {fact.said}, {formatDay(fact.at)}
+                  </td>
+                </tr>
+              ))}
+          </tbody>
+        </table>
+        {handset.facts.some((fact) => fact.group === 'Record') ? null : <p className="soft">Nothing is known of it.</p>}
+      </div>
+    </div>
+  );
+}
+
+function Rounds({ handset }: { handset: HandsetDetail }) {
+  if (handset.rounds.length === 0) return <p className="soft">No round yet.</p>;
+  return (
+    <table className="ledger">
+      <tbody>
+        {handset.rounds.map((round) => (
+          <tr key={round.id}>
+            <td>
+              <Link href={`/rounds/${round.id}`}>{round.title}</Link>
+            </td>
+            <td className="soft">{formatDay(round.openedAt)}</td>
+            <td>{round.state === 'given-up' ? 'given up' : round.state}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+const OUTCOME_SIGNS: Readonly<Record<TrialView['outcome'], string>> = { worked: '✓ worked', looped: '✗ looped', misbehaved: '≈ misbehaved' };
+
+function Shelved({ name, channel, supports, trials }: { name: string; channel: string; supports: string; trials: readonly TrialView[] }) {
+  return (
+    <div className={styles.shelved}>
+      <b>{name}</b> <span className={channel === 'stable' ? 'soft' : 'wait'}>{channel}</span>
+      <div className="soft small">{supports}</div>
+      {trials.map((trial) => (
+        <div key={`${trial.build}${trial.at}`} className="small">
+          <b className={trial.outcome === 'worked' ? '' : 'bad'}>{OUTCOME_SIGNS[trial.outcome]}</b> on <span className="mono">{trial.build}</span>
+          {trial.handset ? `, ${trial.handset}` : ''}
+          {trial.note ? `: ${trial.note}` : ''}
+        </div>
+      ))}
+      {trials.length === 0 ? <div className="soft small">Not tried on any build yet.</div> : null}
+    </div>
+  );
+}
+
+function Backups({ handset, now }: Props) {
+  const { act, busy, error, dismiss } = useAct();
+  const [what, setWhat] = useState<'files' | 'in-system' | 'image-level'>('files');
+  const [place, setPlace] = useState<'off the handset' | 'on the handset'>('off the handset');
+  const [note, setNote] = useState('');
+  return (
+    <>
+      {handset.records.backups.map((backup) => (
+        <p key={`${backup.at}${backup.what}`}>
+          <b>{backup.what}</b>, {backup.place}, {formatAge(backup.at, now)}
+          {backup.note ? <span className="soft"> ({backup.note})</span> : null}
+          {backup.place === 'on the handset' ? <span className="wait small"> erased by the same wipe</span> : null}
+        </p>
+      ))}
+      {handset.records.backups.length === 0 ? <p className="soft">None noted. A wipe would take everything along.</p> : null}
+      <div className={styles.line}>
+        <Select
+          aria-label="What was backed up"
+          style={{ width: 120 }}
+          value={what}
+          onChange={setWhat}
+          options={(['files', 'in-system', 'image-level'] as const).map((one) => ({ value: one, label: one }))}
+        />
+        <Select
+          aria-label="Where it lies"
+          style={{ width: 150 }}
+          value={place}
+          onChange={setPlace}
+          options={(['off the handset', 'on the handset'] as const).map((one) => ({ value: one, label: one }))}
+        />
+        <Input aria-label="Note" placeholder="what and where" style={{ width: 170 }} value={note} onChange={(event) => setNote(event.target.value)} />
+        <Button
+          loading={busy}
+          onClick={() =>
+            act(
+              () => noteBackupAction({ handsetId: handset.id, what, place, note }),
+              () => setNote(''),
+            )
+          }
+        >
+          Note a backup of now
+        </Button>
+      </div>
+      {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
+    </>
+  );
+}
+
+const SECRET_WORDS: Readonly<Record<string, string>> = { serial: 'Serial', token: 'Unlock token', code: 'Unlock code' };
+
+function Secrets({ handset }: { handset: HandsetDetail }) {
+  const { act, busy, error, dismiss } = useAct();
+  const [name, setName] = useState<'serial' | 'token' | 'code'>('code');
+  const [value, setValue] = useState('');
+  return (
+    <>
+      <p className="soft small">Kept apart from everything else, and blanked in whatever is made to be shared. They are never shown whole.</p>
+      {handset.records.secrets.map((secret) => (
+        <p key={secret.name}>
+          {SECRET_WORDS[secret.name]}: <span className="mono">{secret.ending ? `••••${secret.ending}` : '••••••••'}</span>
+        </p>
+      ))}
+      <div className={styles.line}>
+        <Select
+          aria-label="Which private value"
+          style={{ width: 140 }}
+          value={name}
+          onChange={setName}
+          options={(['serial', 'token', 'code'] as const).map((one) => ({ value: one, label: SECRET_WORDS[one] }))}
+        />
+        <Input.Password
+          aria-label="Its value"
+          style={{ width: 210 }}
+          value={value}
+          onChange={(event) => setValue(event.target.value)}
+          autoComplete="off"
+        />
+        <Button
+          loading={busy}
+          disabled={value.trim() === ''}
+          onClick={() =>
+            act(
+              () => keepSecretAction({ handsetId: handset.id, name, value }),
+              () => setValue(''),
+            )
+          }
+        >
+          Keep it apart
+        </Button>
+      </div>
+      {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
+    </>
+  );
+}

@@ -1,0 +1,29 @@
+'use server';
+import type { InferType } from 'yup';
+import { imageHashSchema, recoverySchema, restoreSchema, trialSchema } from '@/contracts/inputs';
+import type { JobView } from '@/contracts/job-view';
+import type { Outcome } from '@/contracts/outcome';
+import { checked, outcome } from '@/contracts/outcome';
+import { restoreBackup } from '@/server/services/backup-service';
+import { noteTrial, shelveRecovery } from '@/server/services/record-service';
+import { checkVault, throwAway } from '@/server/services/vault-service';
+
+export async function checkVaultAction(): Promise<Outcome<JobView>> {
+  return outcome(checkVault);
+}
+
+export async function throwAwayAction(sha256: string): Promise<Outcome<void>> {
+  return checked(imageHashSchema, { sha256 }, (input) => throwAway(input.sha256));
+}
+
+export async function restoreAction(token: string): Promise<Outcome<JobView>> {
+  return checked(restoreSchema, { token }, (input) => restoreBackup(input.token));
+}
+
+export async function shelveRecoveryAction(input: InferType<typeof recoverySchema>): Promise<Outcome<void>> {
+  return checked(recoverySchema, input, shelveRecovery);
+}
+
+export async function noteTrialAction(input: InferType<typeof trialSchema>): Promise<Outcome<void>> {
+  return checked(trialSchema, input, noteTrial);
+}

@@ -1,0 +1,153 @@
+'use client';
+import { Button, Popconfirm } from 'antd';
+import Link from 'next/link';
+import { useMemo, useState } from 'react';
+import type { StoredImageView, StoreView } from '@/contracts/store-view';
+import { ErrorNote } from '@/ui/error-note';
+import { formatAge, formatBytes } from '@/ui/format';
+import { useJob } from '@/ui/frame/live';
+import { useRoomWhy } from '@/ui/frame/why';
+import { HashText } from '@/ui/hash-text';
+import { useAct } from '@/ui/use-act';
+import { checkVaultAction, throwAwayAction } from './actions';
+import { BackupPanel } from './backup-panel';
+import { JobLine } from './job-line';
+import { Shelves } from './shelves';
+import styles from './store.module.css';
+
+interface Props {
+  readonly store: StoreView;
+  readonly now: number;
+}
+
+/** What is kept on this computer: is it whole, can it be carried away and brought back, what may go. */
+export function StoreRoom({ store, now }: Props) {
+  useRoomWhy(useMemo(() => <StoreWhy store={store} />, [store]));
+  return (
+    <div className={styles.room}>
+      <h1>{store.vault.files === 0 ? 'Nothing is kept yet.' : `${store.vault.files} files are kept, ${formatBytes(store.vault.bytes)}.`}</h1>
+      <Integrity store={store} now={now} />
+      <BackupPanel empty={store.images.length === 0 && store.handsets.length === 0} />
+      <h2 style={{ marginTop: 22 }}>Images in the vault</h2>
+      <ImageTable images={store.images} />
+      <Shelves store={store} />
+    </div>
+  );
+}
+
+function Integrity({ store: { lastCheck, vault }, now }: Props) {
+  const { act, busy, error, dismiss } = useAct();
+  const [jobId, setJobId] = useState<string | null>(null);
+  const job = useJob(jobId);
+  const bad = lastCheck ? lastCheck.damaged.length + lastCheck.missing.length : 0;
+  const sentence = !lastCheck
+    ? 'It was never checked whether every file still has its hash.'
+    : bad > 0
+      ? `${bad} of ${lastCheck.checked} files are damaged or gone. Take them out of their packages again, or restore a backup.`
+      : `Every one of ${lastCheck.checked} files had its hash ${formatAge(lastCheck.at, now)}${lastCheck.strays > 0 ? `; ${lastCheck.strays} more lie there that no record speaks of` : ''}.`;
+  return (
+    <div className={styles.next}>
+      <span className={bad > 0 ? 'bad' : ''}>{sentence}</span>
+      {job?.state === 'running' ? (
+        <JobLine job={job} />
+      ) : (
+        <Button
+          type={bad > 0 || !lastCheck ? 'primary' : 'default'}
+          loading={busy}
+          disabled={vault.files === 0}
+          onClick={() => act(checkVaultAction, (view) => setJobId(view.id))}
+        >
+          Check every file
+        </Button>
+      )}
+      {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
+    </div>
+  );
+}
+
+function ImageTable({ images }: { images: readonly StoredImageView[] }) {
+  const { act, busy, error, dismiss } = useAct();
+  if (images.length === 0)
+    return (
+      <p className="soft">
+        None yet. <Link href="/firmware">Open a package</Link> and take out the images of your builds.
+      </p>
+    );
+  return (
+    <>
+      {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
+      <table className="ledger">
+        <thead>
+          <tr>
+            <th>Build</th>
+            <th>Image</th>
+            <th>What it is</th>
+            <th>SHA-256</th>
+            <th className="num">Size</th>
+            <th>Why it stays</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {images.map((image) => (
+            <tr key={image.sha256}>
+              <td className="mono">{image.build ?? 'not named'}</td>
+              <td>
+                <Link href={`/images/${image.sha256}`}>{image.partition}</Link>
+              </td>
+              <td>
+                {image.role === 'patched' ? `patched by ${image.kit}` : image.role === 'unknown' ? 'origin not proved' : image.role}
+                {image.state === 'as kept' ? null : <b className="bad"> {image.state}</b>}
+              </td>
+              <td>
+                <HashText hash={image.sha256} />
+              </td>
+              <td className="num">{formatBytes(image.sizeBytes)}</td>
+              <td className="small">{image.guardian ?? <span className="soft">nothing needs it</span>}</td>
+              <td>
+                {image.guardian ? null : (
+                  <Popconfirm
+                    title={`Throw this ${image.partition} away for good?`}
+                    description="Its file leaves the vault; what the log says of it stays."
+                    okText="Throw it away"
+                    cancelText="Keep it"
+                    okButtonProps={{ danger: true }}
+                    onConfirm={() => act(() => throwAwayAction(image.sha256))}
+                  >
+                    <Button size="small" disabled={busy}>
+                      Throw away
+                    </Button>
+                  </Popconfirm>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}
+
+function StoreWhy({ store }: { store: StoreView }) {
+  return (
+    <>
+      <h2>What is protected</h2>
+      <p style={{ margin: '4px 0 12px' }}>
+        A stock image of a build that is on a handset, whatever lies on a slot, and the stock image that a patched one on a slot was made from. The
+        last way back is never thrown away.
+      </p>
+      <h2>Damaged or gone</h2>
+      {store.lastCheck && store.lastCheck.damaged.length + store.lastCheck.missing.length > 0 ? (
+        <ul>
+          {[...store.lastCheck.damaged, ...store.lastCheck.missing].map((hash) => (
+            <li key={hash}>
+              <HashText hash={hash} />
+            </li>
+          ))}
+        </ul>
+      ) : (
+        <p>Nothing, by the last check.</p>
+      )}
+    </>
+  );
+}

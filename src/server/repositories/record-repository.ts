@@ -1,0 +1,73 @@
+import 'server-only';
+import { randomUUID } from 'node:crypto';
+import { database } from '../db/connection';
+import type { BackupRow, ClockRow, DependencyRow, DowngradeEdgeRow, RecoveryRow, TrialRow } from '../db/models';
+import { plainAll } from './rows';
+
+/* The shelves (recoveries, trials of kits and recoveries) and what a person notes of a handset. */
+
+export async function listRecoveries(): Promise<Readonly<RecoveryRow>[]> {
+  const { models } = await database();
+  return plainAll<RecoveryRow>(await models.Recovery.findAll({ order: [['addedAt', 'DESC']] }));
+}
+
+export async function insertRecovery(row: Omit<RecoveryRow, 'id'>): Promise<string> {
+  const { models } = await database();
+  const id = randomUUID();
+  await models.Recovery.create({ id, ...row });
+  return id;
+}
+
+export async function listTrials(): Promise<Readonly<TrialRow>[]> {
+  const { models } = await database();
+  return plainAll<TrialRow>(await models.Trial.findAll({ order: [['at', 'DESC']] }));
+}
+
+export async function insertTrial(row: Omit<TrialRow, 'id'>): Promise<void> {
+  const { models } = await database();
+  await models.Trial.create({ id: randomUUID(), ...row });
+}
+
+export async function backupsOf(handsetId: string): Promise<Readonly<BackupRow>[]> {
+  const { models } = await database();
+  return plainAll<BackupRow>(await models.Backup.findAll({ where: { handsetId }, order: [['at', 'DESC']] }));
+}
+
+export async function insertBackup(row: Omit<BackupRow, 'id'>): Promise<void> {
+  const { models } = await database();
+  await models.Backup.create({ id: randomUUID(), ...row });
+}
+
+export async function clocksOf(handsetId: string): Promise<Readonly<ClockRow>[]> {
+  const { models } = await database();
+  return plainAll<ClockRow>(await models.Clock.findAll({ where: { handsetId }, order: [['endsAt', 'ASC']] }));
+}
+
+export async function insertClock(row: Omit<ClockRow, 'id'>): Promise<void> {
+  const { models } = await database();
+  await models.Clock.create({ id: randomUUID(), ...row });
+}
+
+export async function dependenciesOf(handsetId: string): Promise<Readonly<DependencyRow>[]> {
+  const { models } = await database();
+  return plainAll<DependencyRow>(await models.Dependency.findAll({ where: { handsetId }, order: [['name', 'ASC']] }));
+}
+
+/** What is noted of one app; said anew, it takes the place of what was said before. */
+export async function setDependency(row: Omit<DependencyRow, 'id'>): Promise<void> {
+  const { models, sequelize } = await database();
+  await sequelize.transaction(async (transaction) => {
+    await models.Dependency.destroy({ where: { handsetId: row.handsetId, name: row.name }, transaction });
+    await models.Dependency.create({ id: randomUUID(), ...row }, { transaction });
+  });
+}
+
+export async function listEdges(): Promise<Readonly<DowngradeEdgeRow>[]> {
+  const { models } = await database();
+  return plainAll<DowngradeEdgeRow>(await models.DowngradeEdge.findAll({ order: [['at', 'DESC']] }));
+}
+
+export async function insertEdge(row: Omit<DowngradeEdgeRow, 'id'>): Promise<void> {
+  const { models } = await database();
+  await models.DowngradeEdge.create({ id: randomUUID(), ...row });
+}

@@ -1,0 +1,239 @@
+import 'server-only';
+import { createHash, randomUUID } from 'node:crypto';
+import { mkdir, readdir, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { BackupManifest } from '@/contracts/backup-manifest';
+import { BACKUP_FORMAT, BACKUP_MANIFEST, BACKUP_VERSION, filePath, parseManifest, tablePath } from '@/contracts/backup-manifest';
+import type { JobView } from '@/contracts/job-view';
+import type { BackupPreview } from '@/contracts/store-view';
+import { readPieces } from '@/core/bytes/byte-source';
+import { EternoError, throwIfAborted } from '@/core/errors';
+import type { ZipArchive } from '@/core/formats/zip/zip-archive';
+import { LIMITS } from '@/core/limits';
+import { fileSink } from '@/platform/node/file-sink';
+import type { FileSource } from '@/platform/node/file-source';
+import { openFile } from '@/platform/node/file-source';
+import { nodePorts } from '@/platform/node/node-ports';
+import type { ZipMember } from '@/platform/node/zip-stream';
+import { zipStream } from '@/platform/node/zip-stream';
+import type { BackupRow, BackupTable } from '../db/backup-tables';
+import { againstStore, BACKUP_TABLES, checkRow, dumpTable, insertRows, isBackupTable } from '../db/backup-tables';
+import { dataDir } from '../db/data-dir';
+import { appendEvent } from '../repositories/event-repository';
+import { openInVault, putInVault, sizeInVault, vaultPath } from '../vault/vault';
+import { now } from './clock';
+import { startJob } from './jobs';
+
+const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
+const encode = (value: unknown) => new TextEncoder().encode(JSON.stringify(value));
+
+interface DumpedTable {
+  readonly name: BackupTable;
+  readonly rows: number;
+  readonly bytes: Uint8Array;
+}
+
+async function dump(withPrivate: boolean): Promise<{ manifest: BackupManifest; tables: readonly DumpedTable[] }> {
+  const tables: DumpedTable[] = [];
+  const files: BackupManifest['files'] = [];
+  for (const name of BACKUP_TABLES) {
+    if (name === 'secrets' && !withPrivate) continue;
+    const rows = await dumpTable(name);
+    tables.push({ name, rows: rows.length, bytes: encode(rows) });
+    if (name !== 'images' && name !== 'kits') continue;
+    // a file that is gone can't be taken along; its record says so wherever it is restored
+    for (const row of rows) {
+      const sizeBytes = await sizeInVault(name, String(row.sha256));
+      if (sizeBytes !== null) files.push({ shelf: name, sha256: String(row.sha256), sizeBytes });
+    }
+  }
+  const listed = tables.map(({ name, rows, bytes }) => ({ name, rows, sizeBytes: bytes.length, sha256: sha256(bytes) }));
+  return { manifest: { format: BACKUP_FORMAT, formatVersion: BACKUP_VERSION, madeAt: now(), withPrivate, tables: listed, files }, tables };
+}
+
+/** The whole store as one open ZIP, streamed. @param withPrivate whether serials, tokens and codes go along */
+export async function backupResponse(withPrivate: boolean): Promise<Response> {
+  const { manifest, tables } = await dump(withPrivate);
+  const members = async function* (): AsyncGenerator<ZipMember> {
+    yield { name: BACKUP_MANIFEST, bytes: encode(manifest), stored: false };
+    for (const { name, bytes } of tables) yield { name: tablePath(name), bytes, stored: false };
+    for (const file of manifest.files) {
+      const source = await openInVault(file.shelf, file.sha256);
+      try {
+        yield { name: filePath(file), bytes: source, stored: true };
+      } finally {
+        await source.close();
+      }
+    }
+  };
+  await appendEvent({
+    at: now(),
+    handsetId: null,
+    roundId: null,
+    kind: 'backup-made',
+    data: { version: 1, withPrivate, files: manifest.files.length },
+  });
+  const day = new Date(now()).toISOString().slice(0, 10);
+  return new Response(zipStream(members()), {
+    headers: {
+      'content-type': 'application/zip',
+      'content-disposition': `attachment; filename="eterno-${day}.zip"`,
+      'cache-control': 'no-store',
+    },
+  });
+}
+
+const incomingDir = () => join(/*turbopackIgnore: true*/ dataDir(), 'incoming');
+const TOKEN = /^[0-9a-f-]{36}$/;
+function incomingPath(token: string): string {
+  if (!TOKEN.test(token)) throw new EternoError('unsafe-path', 'this is no token of a backup');
+  return join(/*turbopackIgnore: true*/ incomingDir(), `${token}.zip`);
+}
+
+/** Throws away backups that were brought in and never restored. */
+export async function sweepIncoming(): Promise<void> {
+  for (const name of await readdir(incomingDir()).catch(() => [] as string[]))
+    await rm(/*turbopackIgnore: true*/ join(incomingDir(), name), { force: true });
+}
+
+/** Takes a backup in and says what is in it; nothing is restored yet. @throws {EternoError} what is wrong with it; it is thrown away then */
+export async function receiveBackup(body: AsyncIterable<Uint8Array>): Promise<BackupPreview> {
+  const token = randomUUID();
+  await mkdir(incomingDir(), { recursive: true });
+  const sink = fileSink(incomingPath(token));
+  try {
+    let size = 0;
+    await sink.begin(0);
+    for await (const piece of body) {
+      if (size + piece.length > LIMITS.backupBytes) throw new EternoError('too-large', `a backup has at most ${LIMITS.backupBytes} bytes`);
+      await sink.writeAt(size, piece);
+      size += piece.length;
+    }
+    await sink.commit();
+  } finally {
+    await sink.discard();
+  }
+  try {
+    return await withBackup(token, (opened) => previewOf(token, opened));
+  } catch (thrown) {
+    await rm(incomingPath(token), { force: true });
+    throw thrown;
+  }
+}
+
+interface OpenedBackup {
+  readonly source: FileSource;
+  readonly archive: ZipArchive;
+  readonly manifest: BackupManifest;
+  readonly rows: ReadonlyMap<BackupTable, readonly BackupRow[]>;
+}
+
+/** Opens a backup and reads everything in it but the vault's files, checked against its own list. */
+async function withBackup<T>(token: string, work: (opened: OpenedBackup) => Promise<T>): Promise<T> {
+  const source = await openFile(incomingPath(token));
+  try {
+    const archive = await nodePorts.openZip(source);
+    const manifest = await parseManifest(new TextDecoder().decode(await readMember(archive, BACKUP_MANIFEST, LIMITS.manifestBytes)));
+    const rows = new Map<BackupTable, readonly BackupRow[]>();
+    for (const { name, sha256: hash, rows: count } of manifest.tables) {
+      if (!isBackupTable(name))
+        throw new EternoError('unsupported', `the backup has a table “${name}” that this Eterno does not know`, { file: BACKUP_MANIFEST });
+      if (name === 'secrets' && !manifest.withPrivate)
+        throw new EternoError('bad-field', 'the backup says it holds no private values, and does', { file: BACKUP_MANIFEST });
+      const bytes = await readMember(archive, tablePath(name), LIMITS.backupTableBytes);
+      if (sha256(bytes) !== hash) throw new EternoError('bad-hash', 'a table is not what the backup’s list says', { file: tablePath(name) });
+      rows.set(name, parseRows(name, bytes, count));
+    }
+    return await work({ source, archive, manifest, rows });
+  } finally {
+    await source.close();
+  }
+}
+
+function parseRows(table: BackupTable, bytes: Uint8Array, count: number): BackupRow[] {
+  let list: unknown;
+  try {
+    list = JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes));
+  } catch {
+    throw new EternoError('corrupt', 'a table can not be read', { file: tablePath(table) });
+  }
+  if (!Array.isArray(list) || list.length !== count)
+    throw new EternoError('bad-field', 'a table has not the rows that the backup’s list says', { file: tablePath(table) });
+  return list.map((row, i) => checkRow(table, row, i));
+}
+
+function entryOf(archive: ZipArchive, name: string) {
+  const found = archive.entries.filter((entry) => entry.name === name);
+  if (found.length > 1) throw new EternoError('duplicate', 'the archive holds a member twice', { file: name });
+  if (!found[0])
+    throw new EternoError(
+      name === BACKUP_MANIFEST ? 'bad-magic' : 'not-found',
+      name === BACKUP_MANIFEST ? 'this is no backup of Eterno' : 'the backup lacks a member',
+      { file: name },
+    );
+  return found[0];
+}
+
+function readMember(archive: ZipArchive, name: string, limitBytes: number): Promise<Uint8Array> {
+  return archive.readEntry(entryOf(archive, name), limitBytes);
+}
+
+async function previewOf(token: string, { manifest, rows, archive }: OpenedBackup): Promise<BackupPreview> {
+  const tables = [];
+  for (const [name, list] of rows) {
+    const { fresh, differing } = await againstStore(name, list);
+    tables.push({ name, rows: list.length, fresh: fresh.length, differing });
+  }
+  let filesHere = 0;
+  for (const file of manifest.files) {
+    entryOf(archive, filePath(file));
+    if ((await sizeInVault(file.shelf, file.sha256)) === file.sizeBytes) filesHere += 1;
+  }
+  const bytes = manifest.files.reduce((sum, file) => sum + file.sizeBytes, 0);
+  return { token, madeAt: manifest.madeAt, withPrivate: manifest.withPrivate, files: manifest.files.length, bytes, tables, filesHere };
+}
+
+/** Nothing runs in a store that was just restored. */
+const settled = (row: BackupRow): BackupRow => (row.state === 'running' ? { ...row, state: 'interrupted' } : row);
+
+/**
+ * Restores a backup as a job: files first, each hashed on its way in, then all rows in one transaction. What is here already stays as it
+ * is; a failure leaves the store as it was.
+ */
+export async function restoreBackup(token: string): Promise<JobView> {
+  return startJob({ kind: 'restore', title: 'Restore a backup', roundId: null }, ({ signal, onProgress }) =>
+    withBackup(token, async ({ archive, manifest, rows }) => {
+      const totalBytes = manifest.files.reduce((sum, file) => sum + file.sizeBytes, 0);
+      const brought: BackupManifest['files'] = [];
+      let doneBytes = 0;
+      try {
+        for (const file of manifest.files) {
+          throwIfAborted(signal);
+          if ((await sizeInVault(file.shelf, file.sha256)) === null) {
+            const { source, check } = await archive.openEntry(entryOf(archive, filePath(file)));
+            brought.push(file);
+            await putInVault(file.shelf, file.sha256, readPieces(source, undefined, signal), file.sizeBytes);
+            await check(signal);
+          }
+          doneBytes += file.sizeBytes;
+          onProgress({ phase: 'files', doneBytes, totalBytes });
+        }
+        const fresh = new Map<BackupTable, readonly BackupRow[]>();
+        for (const [name, list] of rows) fresh.set(name, (await againstStore(name, list)).fresh.map(settled));
+        throwIfAborted(signal);
+        await insertRows(fresh);
+      } catch (thrown) {
+        for (const { shelf, sha256: hash } of brought) await rm(vaultPath(shelf, hash), { force: true });
+        throw thrown;
+      }
+      await appendEvent({
+        at: now(),
+        handsetId: null,
+        roundId: null,
+        kind: 'backup-restored',
+        data: { version: 1, madeAt: manifest.madeAt, files: brought.length },
+      });
+      await rm(incomingPath(token), { force: true });
+    }),
+  );
+}

@@ -1,0 +1,140 @@
+import 'server-only';
+import type { BenchRow, HandsetSummary } from '@/contracts/handset-view';
+import { EternoError } from '@/core/errors';
+import { splitFingerprint } from '@/core/formats/facts/parse-facts';
+import { LANE_STEPS } from '@/core/lanes/one-image-once';
+import { rootSpans } from '@/core/schedule/continuity';
+import { whatComesNext } from '@/core/schedule/what-comes-next';
+import { wayBackOf } from '@/core/vault/way-back';
+import type { HandsetRow } from '../db/models';
+import { appendEvent, listEvents } from '../repositories/event-repository';
+import { findHandset, insertHandset, listHandsets, updateHandset } from '../repositories/handset-repository';
+import { listBuilds, listImages, listKits } from '../repositories/image-repository';
+import { listRecoveries, listTrials } from '../repositories/record-repository';
+import { openRoundOf, stepsOf } from '../repositories/round-repository';
+import { now } from './clock';
+import { firstFacts, knownFacts, readText } from './fact-service';
+import { packageViews } from './firmware-service';
+import type { Bench, Subject } from './judgements';
+import { nextBuild, readinessOf, rootOf, wayBackInput } from './judgements';
+import { rootChanges, tellRoot } from './root-history';
+import { slotCells } from './slot-service';
+
+export async function needHandset(id: string): Promise<Readonly<HandsetRow>> {
+  const handset = await findHandset(id);
+  if (!handset) throw new EternoError('not-found', 'This handset is not on the bench.');
+  return handset;
+}
+
+/** What the last integrity check found wrong in the vault. */
+export async function damagedHashes(): Promise<ReadonlySet<string>> {
+  const last = (await listEvents({ kind: 'vault-checked' })).at(-1);
+  return new Set(
+    last
+      ? (JSON.parse(last.data) as { damaged: string[]; missing: string[] }).damaged.concat((JSON.parse(last.data) as { missing: string[] }).missing)
+      : [],
+  );
+}
+
+/** Everything that all handsets are held against, read once. */
+export async function readBench(): Promise<Bench> {
+  return {
+    builds: await listBuilds(),
+    images: await listImages(),
+    packages: await packageViews(),
+    kits: await listKits(),
+    recoveries: await listRecoveries(),
+    trials: await listTrials(),
+    damaged: await damagedHashes(),
+  };
+}
+
+export async function readSubject(handset: Readonly<HandsetRow>): Promise<Subject> {
+  const root = (await rootChanges(handset.id)).at(-1)?.state ?? 'unknown';
+  return { handset, facts: await knownFacts(handset.id), cells: await slotCells(handset.id), root };
+}
+
+export async function benchRow(subject: Subject, bench: Bench): Promise<BenchRow> {
+  const { handset, facts, root } = subject;
+  const { typed } = facts;
+  const round = await openRoundOf(handset.id);
+  const product = typed.fingerprint ? splitFingerprint(typed.fingerprint)?.product : null;
+  const own = bench.builds.filter((build) => build.product === product);
+  const next = nextBuild(subject, bench);
+  const rootAt = rootOf(subject, bench);
+  const steps = round ? await stepsOf([round.id]) : [];
+  const current = steps.find((step) => step.state !== 'done');
+  const about = { handset: handset.name, partition: rootAt.partition ?? '', slot: typed.currentSlot ?? '', build: typed.buildId ?? '' };
+  const stepTitle = LANE_STEPS.find((step) => step.key === current?.key)?.text(about).title ?? 'close it';
+  const newest = own.at(-1) ?? null;
+  return {
+    id: handset.id,
+    name: handset.name,
+    model: handset.model,
+    link: handset.link,
+    build: typed.buildId,
+    root,
+    spans: rootSpans(await rootChanges(handset.id), now()),
+    builds: own.filter((build) => build.publishedAt <= now()).map((build) => ({ buildId: build.buildId, at: build.publishedAt })),
+    waiting: next && { buildId: next.buildId, at: next.publishedAt },
+    readiness: readinessOf(subject, bench, rootAt),
+    next: whatComesNext({
+      root,
+      openRound: round ? { title: round.title, step: lowerFirst(stepTitle) } : null,
+      installedBuild: typed.buildId,
+      newest: newest && { buildId: newest.buildId, publishedAt: newest.publishedAt },
+      unlocked: typed.unlocked,
+      rootPartition: rootAt.partition,
+      contradiction: facts.contradictions[0]?.sentence ?? null,
+      now: now(),
+    }),
+    roundId: round?.id ?? null,
+    wayBack: wayBackOf(wayBackInput(subject, bench, rootAt)),
+    contradictions: facts.contradictions,
+  };
+}
+
+const lowerFirst = (text: string) => text.charAt(0).toLowerCase() + text.slice(1);
+
+export async function benchRows(): Promise<BenchRow[]> {
+  const bench = await readBench();
+  const rows: BenchRow[] = [];
+  for (const handset of await listHandsets()) rows.push(await benchRow(await readSubject(handset), bench));
+  return rows;
+}
+
+/** For the shelf: the least that a tab needs. */
+export async function handsetSummaries(): Promise<HandsetSummary[]> {
+  const out: HandsetSummary[] = [];
+  for (const { id, name, model, link } of await listHandsets()) {
+    const { typed } = await knownFacts(id);
+    out.push({ id, name, model, link, build: typed.buildId, root: (await rootChanges(id)).at(-1)?.state ?? 'unknown' });
+  }
+  return out;
+}
+
+/** Puts a handset on the bench from what it printed. @throws {EternoError} `bad-field` when the text says nothing */
+export async function addHandset(name: string, text: string): Promise<string> {
+  const read = readText(text);
+  const { facts } = read;
+  const row = await insertHandset({
+    name,
+    model: facts.model ?? facts.device ?? 'model not known',
+    rootPartition: null,
+    slotCount: facts.slotCount,
+    link: 'hand',
+    createdAt: now(),
+  });
+  await firstFacts(row.id, read);
+  await appendEvent({ at: now(), handsetId: row.id, roundId: null, kind: 'handset-added', data: { version: 1, name } });
+  await tellRoot(row.id, null, facts.unlocked === false ? 'stock' : 'unknown', 'put on the bench');
+  await settleRootPartition(row.id);
+  return row.id;
+}
+
+/** Writes down which partition carries root, as the evidence of now has it; an open round keeps what it began with. */
+export async function settleRootPartition(handsetId: string): Promise<void> {
+  const handset = await needHandset(handsetId);
+  const { partition } = rootOf({ facts: await knownFacts(handsetId) }, { images: await listImages(), packages: await packageViews() });
+  if (partition !== null && partition !== handset.rootPartition) await updateHandset(handsetId, { rootPartition: partition });
+}

@@ -1,0 +1,275 @@
+import 'server-only';
+import type { KitOnShelf, RecoveryOnShelf } from '@/contracts/handset-view';
+import { judgeFeasibility } from '@/core/feasibility/feasibility';
+import type { Feasibility } from '@/core/feasibility/feasibility';
+import { floorsOf } from '@/core/feasibility/floors';
+import type { Floor } from '@/core/feasibility/floors';
+import { willDataOpen } from '@/core/feasibility/patch-levels';
+import { judgeReadiness } from '@/core/feasibility/readiness';
+import type { Readiness } from '@/core/feasibility/readiness';
+import type { RamdiskWitness, RecoveryHome, RootPartition } from '@/core/fit/root-partition';
+import { recoveryHomeOf, rootPartitionOf } from '@/core/fit/root-partition';
+import type { WriteSlots } from '@/core/fit/write-slots';
+import { writeSlotsOf } from '@/core/fit/write-slots';
+import { splitFingerprint } from '@/core/formats/facts/parse-facts';
+import type { ImageReport } from '@/core/packages/inspect-image';
+import type { PackageReport } from '@/core/packages/package-report';
+import type { SlotCell } from '@/core/slots/slot-map';
+import type { WayBackInput } from '@/core/vault/way-back';
+import { stockOf } from '@/core/vault/way-back';
+import type { BuildRow, HandsetRow, ImageRow, KitRow, RecoveryRow, TrialRow } from '../db/models';
+import type { RootState } from '@/core/schedule/continuity';
+import { now } from './clock';
+import type { KnownFacts } from './fact-service';
+
+/* What all that is known says of one handset. Pure: everything is read before and handed in. */
+
+export interface Bench {
+  readonly builds: readonly Readonly<BuildRow>[];
+  readonly images: readonly Readonly<ImageRow>[];
+  readonly packages: readonly { readonly id: string; readonly fileName: string; readonly sizeBytes: number; readonly report: PackageReport }[];
+  readonly kits: readonly Readonly<KitRow>[];
+  readonly recoveries: readonly Readonly<RecoveryRow>[];
+  readonly trials: readonly Readonly<TrialRow>[];
+  /** Hashes that the last integrity check found damaged or gone. */
+  readonly damaged: ReadonlySet<string>;
+}
+
+export interface Subject {
+  readonly handset: Readonly<HandsetRow>;
+  readonly facts: KnownFacts;
+  readonly cells: readonly SlotCell[];
+  readonly root: RootState;
+}
+
+const DAY_MS = 86_400_000;
+/** A backup older than this does not count before something is wiped. */
+export const BACKUP_MAX_DAYS = 14;
+
+const unslotted = (names: readonly string[]) => [...new Set(names.map((name) => name.replace(/_[ab]$/, '')))];
+const reportOf = (image: Readonly<ImageRow>) => JSON.parse(image.report) as ImageReport;
+
+/** Stock images of the installed build in the vault, as witnesses of where ramdisks are. */
+function witnesses(images: readonly Readonly<ImageRow>[], fingerprint: string | null): RamdiskWitness[] {
+  return images
+    .filter((image) => image.role === 'stock' && fingerprint !== null && image.fingerprint === fingerprint)
+    .map((image) => ({ partition: image.partition, hasRamdisk: reportOf(image).ramdisk !== null }));
+}
+
+export function rootOf({ facts }: Pick<Subject, 'facts'>, { images, packages }: Pick<Bench, 'images' | 'packages'>): RootPartition {
+  const { fingerprint, firstApiLevel, partitions } = facts.typed;
+  const own = packages.filter(({ report }) => !report.incremental && fingerprint !== null && report.build.fingerprint === fingerprint);
+  const packaged = own.flatMap(({ report }) => report.images.map(({ partition }) => ({ partition, hasRamdisk: null })));
+  return rootPartitionOf({ partitions: unslotted(Object.keys(partitions)), firstApiLevel, images: witnesses(images, fingerprint), packaged });
+}
+
+export function recoveryOf({ facts }: Pick<Subject, 'facts'>, { images }: Bench, root: RootPartition): RecoveryHome {
+  const { fingerprint, partitions, slotCount } = facts.typed;
+  const vendor = images.find((image) => image.partition === 'vendor_boot' && image.role === 'stock' && image.fingerprint === fingerprint);
+  return recoveryHomeOf({
+    partitions: unslotted(Object.keys(partitions)),
+    images: witnesses(images, fingerprint),
+    vendorRamdisks: vendor ? (reportOf(vendor).ramdisks ?? []).map((one) => one.type) : [],
+    slotCount,
+    rootPartition: root.partition,
+  });
+}
+
+export function slotsToWrite({ facts }: Pick<Subject, 'facts'>, { packages }: Bench, root: RootPartition): WriteSlots {
+  const { slotCount, currentSlot, fingerprint } = facts.typed;
+  const own = packages.find(({ report }) => fingerprint !== null && report.build.fingerprint === fingerprint);
+  const listed = own?.report.images.find((image) => image.partition === root.partition);
+  return writeSlotsOf({ slotCount, activeSlot: currentSlot, hasSlot: null, packageSlots: listed?.slots ?? null });
+}
+
+export function wayBackInput({ facts, cells }: Subject, { images, damaged }: Bench, root: RootPartition): WayBackInput {
+  const { fingerprint, unlocked, currentSlot, slotCount } = facts.typed;
+  return {
+    fingerprint,
+    unlocked,
+    rootPartition: root.partition,
+    activeSlot: currentSlot,
+    slotCount,
+    cells,
+    images,
+    damaged,
+    snapshot: facts.value('snapshot'),
+  };
+}
+
+interface Supports {
+  readonly sdk: readonly [number, number] | null;
+  readonly partitions: readonly string[] | null;
+}
+export const kitSupports = (kit: Readonly<KitRow>) => JSON.parse(kit.supports) as Supports;
+export const kitItem = ({ kitId, version }: Pick<KitRow, 'kitId' | 'version'>) => `${kitId} ${version}`;
+
+function kitsFor({ facts }: Subject, { kits }: Bench, partition: string | null) {
+  const { sdk } = facts.typed;
+  if (sdk === null) return null;
+  return kits
+    .filter((kit) => {
+      const supports = kitSupports(kit);
+      const release = supports.sdk === null || (sdk >= supports.sdk[0] && sdk <= supports.sdk[1]);
+      return release && (partition === null || supports.partitions === null || supports.partitions.includes(partition));
+    })
+    .map(({ name, version, channel }) => ({ name: `${name} ${version}`, channel }));
+}
+
+export const recoveryDevices = (row: Readonly<RecoveryRow>) => JSON.parse(row.devices) as string[];
+
+function recoveriesFor({ facts }: Subject, { recoveries }: Bench) {
+  const { device, sdk } = facts.typed;
+  return recoveries.filter(
+    (row) => device !== null && recoveryDevices(row).includes(device) && (sdk === null || ((row.sdkFrom ?? sdk) <= sdk && sdk <= (row.sdkTo ?? sdk))),
+  );
+}
+
+/** Floors against the image that would be written: the stock image of the installed build. */
+export function floorsFor({ facts }: Subject, { images }: Bench, root: RootPartition): Floor[] {
+  const { fingerprint, unlocked, patchLevel } = facts.typed;
+  const number = (key: string) => (facts.value(key) === null ? null : Number(facts.value(key)));
+  const stock =
+    root.partition === null
+      ? null
+      : images.find((image) => image.role === 'stock' && image.fingerprint === fingerprint && image.partition === root.partition);
+  return floorsOf({
+    fuse: number('antiRollback'),
+    wantedFuse: null,
+    storedIndex: number('storedIndex'),
+    wantedIndex: stock ? (reportOf(stock).avb?.rollbackIndex ?? null) : null,
+    makerFloor: facts.value('makerFloor'),
+    wantedPatchLevel: patchLevel,
+    locked: unlocked === null ? null : !unlocked,
+    writesBootloader: false,
+  });
+}
+
+export function dataFor({ facts }: Subject, { images }: Bench, root: RootPartition) {
+  const { fingerprint, patchLevel } = facts.typed;
+  const stock = root.partition === null ? null : stockOf(images, fingerprint, root.partition);
+  const image = images.find((one) => one.sha256 === stock?.sha256)?.patchLevel ?? patchLevel;
+  const encrypted = facts.value('encrypted');
+  const levels = { image, system: patchLevel, data: facts.dataPatchLevel };
+  return { ...willDataOpen({ ...levels, encrypted: encrypted === null ? null : encrypted === 'true' }), ...levels };
+}
+
+export interface Notes {
+  readonly clocks: readonly {
+    readonly kind: 'unlock switch' | 'mailed code' | 'return window' | 'tester enrolment';
+    readonly endsAt: number;
+    readonly note: string;
+  }[];
+  readonly dependencies: readonly { readonly name: string; readonly effect: 'stops' | 'keeps working' | 'unknown'; readonly needed: boolean }[];
+  readonly lastBackupAt: number | null;
+}
+
+export function feasibilityOf(subject: Subject, bench: Bench, root: RootPartition, notes: Notes): Feasibility {
+  const { fingerprint, unlocked } = subject.facts.typed;
+  const allowed = subject.facts.value('unlockAllowed');
+  return judgeFeasibility({
+    now: now(),
+    unlocked,
+    unlockSwitch: allowed === 'on' || allowed === 'off' || allowed === 'greyed' || allowed === 'absent' ? allowed : null,
+    clocks: notes.clocks,
+    buildKnown: fingerprint !== null,
+    packageAtHand: bench.packages.some(({ report }) => !report.incremental && fingerprint !== null && report.build.fingerprint === fingerprint),
+    stockKept: root.partition !== null && stockOf(bench.images, fingerprint, root.partition) !== null,
+    root,
+    kits: kitsFor(subject, bench, root.partition),
+    recoveryWanted: bench.recoveries.length > 0,
+    recoveries: recoveriesFor(subject, bench),
+    floors: floorsFor(subject, bench, root),
+    data: dataFor(subject, bench, root),
+    dependencies: notes.dependencies,
+    backupDays: notes.lastBackupAt === null ? null : Math.floor((now() - notes.lastBackupAt) / DAY_MS),
+    backupMaxDays: BACKUP_MAX_DAYS,
+  });
+}
+
+/** The newest build known for a handset that is not the installed one; null where it has the newest. */
+export function nextBuild({ facts }: Pick<Subject, 'facts'>, { builds }: Pick<Bench, 'builds'>): Readonly<BuildRow> | null {
+  const product = facts.typed.fingerprint ? splitFingerprint(facts.typed.fingerprint)?.product : null;
+  const newest = builds.filter((build) => build.product === product).at(-1) ?? null;
+  return newest && newest.fingerprint !== facts.typed.fingerprint ? newest : null;
+}
+
+/** The platform level of a build that is not installed: the installed one's, where the release is the same; else not known. */
+function sdkOf(build: Readonly<BuildRow>, { facts }: Subject): number | null {
+  const { release, sdk } = facts.typed;
+  const wanted = splitFingerprint(build.fingerprint)?.release;
+  const [from, to] = [Number(release), Number(wanted)];
+  if (sdk === null || release === null || wanted === undefined || !Number.isInteger(from) || !Number.isInteger(to)) return null;
+  return from === to ? sdk : null;
+}
+
+export function readinessOf(subject: Subject, bench: Bench, root: RootPartition): Readiness {
+  const next = nextBuild(subject, bench);
+  const rooted = subject.root === 'proven' || subject.root === 'unproven' || subject.root === 'lost';
+  const worn = recoveriesFor(subject, bench)[0];
+  const sdk = next && sdkOf(next, subject);
+  return judgeReadiness({
+    next: next && { buildId: next.buildId, fingerprint: next.fingerprint, sdk },
+    packageOpened: next !== null && bench.packages.some(({ report }) => report.build.fingerprint === next.fingerprint),
+    rooted,
+    kits: bench.kits
+      .filter((kit) => root.partition === null || kitSupports(kit).partitions?.includes(root.partition) !== false)
+      .map((kit) => ({
+        name: `${kit.name} ${kit.version}`,
+        channel: kit.channel,
+        sdk: kitSupports(kit).sdk,
+        trials: bench.trials.filter((trial) => trial.shelf === 'kit' && trial.item === kitItem(kit)),
+      })),
+    recovery:
+      worn && next
+        ? { name: `${worn.name} ${worn.version}`, supports: sdk === null ? null : (worn.sdkFrom ?? sdk) <= sdk && sdk <= (worn.sdkTo ?? sdk) }
+        : null,
+    stockKept: root.partition !== null && stockOf(bench.images, subject.facts.typed.fingerprint, root.partition) !== null,
+    snapshot: subject.facts.value('snapshot'),
+  });
+}
+
+const range = (from: number | null, to: number | null) =>
+  from === null && to === null ? 'any level' : `platform levels ${from ?? 'any'} to ${to ?? 'any'}`;
+
+function trialViews(bench: Bench, shelf: 'kit' | 'recovery', item: string, names: ReadonlyMap<string, string>) {
+  return bench.trials
+    .filter((trial) => trial.shelf === shelf && trial.item === item)
+    .map(({ outcome, fingerprint, handsetId, note, at }) => ({
+      outcome,
+      build: splitFingerprint(fingerprint)?.id ?? fingerprint,
+      handset: handsetId === null ? null : (names.get(handsetId) ?? null),
+      note,
+      at,
+    }));
+}
+
+export function kitShelf(bench: Bench, names: ReadonlyMap<string, string>): KitOnShelf[] {
+  return bench.kits.map((kit) => {
+    const { sdk, partitions } = kitSupports(kit);
+    const supports = `${range(sdk?.[0] ?? null, sdk?.[1] ?? null)}, ${partitions?.join(' or ') ?? 'any partition'}`;
+    return {
+      id: kitItem(kit),
+      sha256: kit.sha256,
+      name: kit.name,
+      version: kit.version,
+      channel: kit.channel,
+      supports,
+      trials: trialViews(bench, 'kit', kitItem(kit), names),
+    };
+  });
+}
+
+export function recoveryShelf(bench: Bench, names: ReadonlyMap<string, string>): RecoveryOnShelf[] {
+  return bench.recoveries.map((row) => ({
+    id: row.id,
+    name: row.name,
+    version: row.version,
+    channel: row.channel,
+    devices: recoveryDevices(row),
+    supports: range(row.sdkFrom, row.sdkTo),
+    sha256: row.sha256,
+    note: row.note,
+    trials: trialViews(bench, 'recovery', row.id, names),
+  }));
+}

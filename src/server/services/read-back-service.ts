@@ -1,0 +1,187 @@
+import 'server-only';
+import type { RecognisedFile } from '@/contracts/handset-view';
+import type { JobView } from '@/contracts/job-view';
+import { memorySource } from '@/core/bytes/byte-source';
+import { sha256Hex } from '@/core/bytes/digest';
+import { EternoError, throwIfAborted, toEternoError } from '@/core/errors';
+import type { FlatFact } from '@/core/facts/catalogue';
+import { splitFingerprint } from '@/core/formats/facts/parse-facts';
+import { identifyImage } from '@/core/packages/bare-image';
+import { READ_BACK_PARTITIONS } from '@/core/slots/read-back';
+import type { SlotCell } from '@/core/slots/slot-map';
+import { nodeDigests } from '@/platform/node/node-digests';
+import type { ImageRow } from '../db/models';
+import { appendEvent } from '../repositories/event-repository';
+import { findImage } from '../repositories/image-repository';
+import { needHandset, readBench, readSubject } from './bench-service';
+import { now } from './clock';
+import { knownFacts, tellFromImage } from './fact-service';
+import { storeImage } from './image-service';
+import { startJob } from './jobs';
+import type { Bench, Subject } from './judgements';
+import { rootOf } from './judgements';
+import { slotCells, tellSlot } from './slot-service';
+import { withSystem } from './stand-in-service';
+
+/** A file as the browser described it; it is hashed again when it is kept. */
+export interface DescribedFile {
+  readonly fileName: string;
+  readonly sizeBytes: number;
+  readonly sha256: string;
+  readonly holds: string | null;
+  readonly fingerprint: string | null;
+  readonly partition: string | null;
+  readonly slot: string | null;
+  readonly problem: string | null;
+}
+
+const buildOf = (fingerprint: string | null) => (fingerprint === null ? null : (splitFingerprint(fingerprint)?.id ?? null));
+
+/** Holds what was read out against vault, packages and what was predicted. */
+export async function recogniseReadBack(handsetId: string, files: readonly DescribedFile[]): Promise<RecognisedFile[]> {
+  const [subject, bench] = [await readSubject(await needHandset(handsetId)), await readBench()];
+  return files.map((file) => recognise(file, subject, bench));
+}
+
+function recognise(file: DescribedFile, { facts, cells }: Subject, bench: Bench): RecognisedFile {
+  const image = bench.images.find((one) => one.sha256 === file.sha256);
+  const partition = image?.partition ?? file.partition ?? file.holds;
+  const stated = bench.packages.filter(({ report }) => report.images.some((one) => one.sha256 === file.sha256)).map(({ fileName }) => fileName);
+  const build = buildOf(image?.fingerprint ?? file.fingerprint);
+  const cell = cells.find((one) => one.partition === partition && one.slot === (file.slot ?? '-'));
+  return {
+    fileName: file.fileName,
+    partition,
+    slot: file.slot,
+    sizeBytes: file.sizeBytes,
+    sha256: file.sha256,
+    role: image?.role ?? null,
+    kit: image?.kit ?? null,
+    build,
+    inVault: image !== undefined,
+    packages: stated,
+    problem: file.problem,
+    sentence: [whatItIs(image, stated, partition, build), newBuild(file, image, facts.typed.fingerprint), againstExpected(file.sha256, cell)]
+      .filter((part) => part !== null)
+      .join(' '),
+  };
+}
+
+function whatItIs(image: Readonly<ImageRow> | undefined, stated: readonly string[], partition: string | null, build: string | null): string {
+  if (image)
+    return image.role === 'patched'
+      ? `Patched by ${image.kit ?? 'a kit'}, for ${build ?? 'a build it does not name'}; it is in the vault.`
+      : `The ${image.role} ${image.partition} of ${build ?? 'a build it does not name'}; it is in the vault.`;
+  if (stated[0]) return `The very ${partition ?? 'image'} that ${stated[0]} states.`;
+  return build ? `New here; it says it is of ${build}.` : 'New here; it does not name its build.';
+}
+
+/** After an update in place the other slot holds the new build's own image: no download is needed for it. */
+function newBuild(file: DescribedFile, image: Readonly<ImageRow> | undefined, installed: string | null): string | null {
+  const fingerprint = image?.fingerprint ?? file.fingerprint;
+  if (image || fingerprint === null || installed === null || fingerprint === installed) return null;
+  return `That is not the installed build: kept, it spares a download.`;
+}
+
+function againstExpected(sha256: string, cell: SlotCell | undefined): string | null {
+  if (!cell || cell.sha256 === null) return null;
+  return cell.sha256 === sha256 ? 'As expected there.' : `Not what was expected there (${cell.sha256.slice(0, 8)}…).`;
+}
+
+interface ReadPartition {
+  readonly partition: string;
+  readonly slot: string;
+  readonly sha256: string;
+}
+
+/** Makes the slot map a read one. What an image of the running slot says of its build is evidence from now on. */
+export async function keepReadBack(handsetId: string, files: readonly ReadPartition[], source: 'file' | 'link'): Promise<void> {
+  const handset = await needHandset(handsetId);
+  for (const { partition, slot, sha256 } of files) {
+    await tellSlot({
+      handsetId,
+      slot: slot === '-' ? null : slot,
+      partition,
+      sha256,
+      certainty: 'read',
+      reason: source === 'link' ? 'read back over the link' : 'read back as a file',
+    });
+    await tellOwnBuild(handset.id, partition, slot, await findImage(sha256), source);
+  }
+  const cells = await slotCells(handsetId);
+  const differing = files.filter(({ partition, slot }) =>
+    cells.some((cell) => cell.partition === partition && cell.slot === slot && cell.verdict === 'differs'),
+  );
+  await appendEvent({ at: now(), handsetId, roundId: null, kind: 'read-back', data: { version: 1, source, files, differing: differing.length } });
+}
+
+async function tellOwnBuild(
+  handsetId: string,
+  partition: string,
+  slot: string,
+  image: Readonly<ImageRow> | null,
+  source: 'file' | 'link',
+): Promise<void> {
+  const known = await knownFacts(handsetId);
+  const running = slot === '-' || slot === known.typed.currentSlot;
+  const root = rootOf({ facts: known }, await readBench());
+  const parts = image?.fingerprint ? splitFingerprint(image.fingerprint) : null;
+  if (!running || partition !== root.partition || !image || !parts) return;
+  const facts: FlatFact[] = [
+    { key: 'fingerprint', value: image.fingerprint! },
+    { key: 'buildId', value: parts.id },
+    { key: 'incrementalVersion', value: parts.incremental },
+    ...(image.patchLevel === null || image.patchLevel.length < 10 ? [] : [{ key: 'patchLevel', value: image.patchLevel }]),
+  ];
+  await tellFromImage(handsetId, facts, source);
+}
+
+async function* onePiece(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
+  yield bytes;
+}
+
+/** Keeps a partition's bytes where they are an image that is not here yet. @returns whether they were new */
+async function keepUnknown(sha256: string, bytes: Uint8Array, name: string): Promise<boolean> {
+  if (await findImage(sha256)) return false;
+  const identified = await identifyImage(memorySource(bytes, name)).catch((thrown: unknown) => {
+    if (thrown instanceof EternoError) return null;
+    throw thrown;
+  });
+  if (!identified) return false;
+  await storeImage(sha256, onePiece(bytes), { from: 'read-back', partition: name.replace(/_[ab]$/, '') });
+  return true;
+}
+
+/** All partitions of both slots over the link, with root, as a job. @throws {EternoError} `refused` where the handset is not linked */
+export async function readBackOverLink(handsetId: string): Promise<JobView> {
+  const handset = await needHandset(handsetId);
+  if (handset.link !== 'stand-in') throw new EternoError('refused', 'This handset is not linked: read its partitions out and bring them as files.');
+  const { typed } = await knownFacts(handsetId);
+  const slots = typed.slotCount === 1 || typed.currentSlot === null ? [''] : ['_a', '_b'];
+  const wanted = READ_BACK_PARTITIONS.flatMap((partition) => slots.map((slot) => ({ partition, slot })));
+  return startJob({ kind: 'read-back', title: `Read ${handset.name} back`, roundId: null }, ({ signal, onProgress }) =>
+    withSystem(async (client) => {
+      signal.addEventListener('abort', () => client.close(), { once: true });
+      onProgress({ phase: 'ask for root', doneBytes: 0, totalBytes: wanted.length });
+      const answer = await client.ask({ do: 'root' });
+      if (answer['granted'] !== true) throw new EternoError('handset-refused', `Root was not granted: ${String(answer['reason'])}.`);
+      const read: ReadPartition[] = [];
+      for (const [i, { partition, slot }] of wanted.entries()) {
+        throwIfAborted(signal);
+        onProgress({ phase: `read ${partition}${slot}`, doneBytes: i, totalBytes: wanted.length });
+        const bytes = await client.read(`${partition}${slot}`).catch((thrown: unknown) => {
+          const error = toEternoError(thrown);
+          // a handset has not every partition that there could be
+          if (error.code === 'handset-refused' && /no partition/.test(error.message)) return null;
+          throw error;
+        });
+        if (!bytes) continue;
+        const sha256 = await sha256Hex(nodeDigests, bytes);
+        await keepUnknown(sha256, bytes, `${partition}${slot}`);
+        read.push({ partition, slot: slot === '' ? '-' : slot.slice(1), sha256 });
+      }
+      if (read.length === 0) throw new EternoError('not-found', 'None of its partitions could be read.');
+      await keepReadBack(handsetId, read, 'link');
+    }),
+  );
+}
