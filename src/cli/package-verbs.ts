@@ -2,6 +2,10 @@ import { mkdir } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { countingSource } from '@/core/bytes/byte-source';
 import { EternoError } from '@/core/errors';
+import { installedBuildSchema } from '@/contracts/inputs';
+import type { InstalledBuild } from '@/core/fit/fit-package';
+import { fitPackage } from '@/core/fit/fit-package';
+import { packageClaim } from '@/core/fit/package-claim';
 import { LIMITS } from '@/core/limits';
 import { openPackageFiles } from '@/core/packages/open-package';
 import { repackTarSet } from '@/core/packages/repack-tar-set';
@@ -17,6 +21,35 @@ export const identify: Verb = async (args, context) => {
   const { positionals } = parseArguments(args, [], [1, LIMITS.packageFiles]);
   return withFiles(positionals, async (sources) => (await openPackageFiles(sources, pooledPorts, watchOf(context))).report);
 };
+
+/** `fit FILE… --facts FACTS.json`: the facts as the verb `facts` gives them. @throws {EternoError} `bad-field` */
+export const fit: Verb = async (args, context) => {
+  const parsed = parseArguments(args, ['facts'], [1, LIMITS.packageFiles]);
+  const installed = await readFacts(parsed.required('facts'));
+  return withFiles(parsed.positionals, async (sources) => {
+    const { report } = await openPackageFiles(sources, pooledPorts, watchOf(context));
+    return fitPackage(packageClaim(report, sources[0]!.name), installed);
+  });
+};
+
+async function readFacts(path: string): Promise<InstalledBuild> {
+  const text = await withFile(path, async (source) => {
+    if (source.size > LIMITS.factsTextBytes)
+      throw new EternoError('too-large', 'the facts are longer than any handset prints', { file: source.name });
+    return new TextDecoder().decode(await source.read(0, source.size));
+  });
+  try {
+    const value = await installedBuildSchema.validate(JSON.parse(text), { stripUnknown: true });
+    return {
+      ...value,
+      sources: { fingerprint: 'the facts file', device: 'the facts file', patchLevel: 'the facts file', bootloader: 'the facts file' },
+    };
+  } catch (thrown) {
+    throw new EternoError('bad-field', `the facts can not be read: ${thrown instanceof Error ? thrown.message : 'no object'}`, {
+      file: basename(path),
+    });
+  }
+}
 
 export const take: Verb = async (args, context) => {
   const parsed = parseArguments(args, ['image', 'out', 'source'], [1, LIMITS.packageFiles]);

@@ -4,11 +4,12 @@ import { compare, facts, inspect, list, sparse, unsparse } from './image-verbs';
 import { kit, patch, unpatch } from './kit-verbs';
 import { standIn, variables, write } from './link-verbs';
 import { pack } from './pack-verb';
-import { identify, repack, take } from './package-verbs';
+import { fit, identify, repack, take } from './package-verbs';
 import type { Verb, VerbContext } from './verb';
 
 const VERBS: Readonly<Record<string, Verb>> = {
   identify,
+  fit,
   take,
   inspect,
   list,

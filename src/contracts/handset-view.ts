@@ -24,6 +24,8 @@ export interface FactView {
   readonly witness: Witness;
   /** Who said it and how, in words. */
   readonly said: string;
+  /** The same for a table. */
+  readonly saidShort: string;
   readonly at: number;
   readonly claim: boolean;
   readonly stale: boolean;

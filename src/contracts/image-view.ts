@@ -1,4 +1,5 @@
 import type { ImageReport } from '@/core/packages/inspect-image';
+import type { Lineage } from '@/core/lineage/judge-lineage';
 import type { ProofLine } from '@/core/patch/prove-patch';
 
 export interface ImageSummary {
@@ -26,6 +27,10 @@ export interface ImageDetail extends ImageSummary {
   readonly stockSha256: string | null;
   /** Images in the vault that were patched from this one. */
   readonly patchedFromIt: readonly ImageSummary[];
+  /** What it is by its content, and what does not go together. */
+  readonly lineage: Pick<Lineage, 'sentence' | 'notes'>;
+  /** The stock image of the same partition of the build before it, where the vault has one. */
+  readonly before: ImageSummary | null;
   /** Where it lies on handsets. */
   readonly places: readonly string[];
 }

@@ -16,7 +16,13 @@ export const addHandsetSchema = object({
   text: printed,
 });
 
-export const pasteFactsSchema = object({ handsetId: id, text: printed });
+export const pasteFactsSchema = object({
+  handsetId: id,
+  text: printed,
+  source: string()
+    .oneOf(['pasted', 'file'] as const)
+    .default('pasted'),
+});
 
 export const packageNameSchema = object({
   fileName: string().trim().required().max(255),
@@ -71,6 +77,8 @@ export const imageOriginSchema = object({
     .oneOf(['package', 'patch', 'file', 'read-back'] as const)
     .required(),
   package: string().max(255),
+  /** Under which name a file came. */
+  name: string().max(255),
   partition: string().matches(/^[a-z][a-z0-9_]{0,62}$/),
   verified: string().oneOf(['yes', 'no'] as const),
   stock: string().matches(/^[0-9a-f]{64}$/),
@@ -192,3 +200,15 @@ export const trialSchema = object({
 });
 export const imageHashSchema = object({ sha256 });
 export const restoreSchema = object({ token: string().uuid().required() });
+
+const told = string().max(500).nullable().default(null);
+/** The part of the command's `facts` that a package is held against. */
+export const installedBuildSchema = object({
+  fingerprint: told,
+  device: told,
+  patchLevel: told,
+  bootloader: told,
+  baseband: told,
+  region: told,
+  firstApiLevel: number().integer().min(1).max(999).nullable().default(null),
+}).required();

@@ -76,6 +76,9 @@ export const byFactOrder = (a: string, b: string) => rankOf(a) - rankOf(b) || (a
 /** What a person may type when no dump says it; everything else is read. */
 export const TYPED_FACTS: readonly FactKey[] = ['region', 'unlockAllowed', 'storedIndex', 'makerFloor', 'antiRollback', 'fuse', 'writeCounter'];
 
+/** A kept fact as a person says it. */
+export const factWord = (value: string) => (value === 'true' ? 'yes' : value === 'false' ? 'no' : value);
+
 export interface FlatFact {
   readonly key: string;
   /** Flags as `true` and `false`, numbers in decimal. */

@@ -1,4 +1,4 @@
-import { byFactOrder, factKind } from './catalogue';
+import { byFactOrder, factKind, factWord } from './catalogue';
 
 /* Several sources, one handset: which telling counts, which contradict each other, which are stale (docs/method.md, "Facts and their sources"). */
 
@@ -116,7 +116,7 @@ export function openContradictions(facts: readonly ResolvedFact[]): { readonly k
     return [
       {
         key,
-        sentence: `${factKind(key).label}: ${speakerOf(witness)} ${verb(witness)} ${value}, ${speakerOf(other.witness)} ${verb(other.witness)} ${other.value}.`,
+        sentence: `${factKind(key).label}: ${speakerOf(witness)} ${verb(witness)} ${factWord(value)}, ${speakerOf(other.witness)} ${verb(other.witness)} ${factWord(other.value)}.`,
       },
     ];
   });

@@ -132,7 +132,9 @@ function readBack(wanted: string, got: string, moves: readonly (readonly Move[])
 }
 
 /** Differences beyond which two strings are just different, and saying each would help nobody. */
-const WORTH_TELLING = 6;
+const WORTH_TELLING = 3;
+/** Two strings that begin differently and agree at their end are easily taken for each other. */
+const ENDING_CHARACTERS = 4;
 
 const WORDS: Readonly<Record<DifferenceKind, (one: Difference) => string>> = {
   dropped: ({ wanted, at }) => `“${wanted}” is missing at character ${at + 1}`,
@@ -143,14 +145,15 @@ const WORDS: Readonly<Record<DifferenceKind, (one: Difference) => string>> = {
   replaced: ({ wanted, got, at }) => `“${wanted}” became “${got}” at character ${at + 1}`,
 };
 
-/** How two strings differ, in words; null where they are the same or have too little in common. */
+/** How two strings differ, in words, where an eye could miss it; null where they are the same, or plainly two strings. */
 export function differenceInWords(wanted: string, got: string): string | null {
   if (wanted === got) return null;
   const differences = explainDifference(wanted, got);
   if (!differences) return null;
-  if (differences.length <= WORTH_TELLING) return differences.map((one) => WORDS[one.kind](one)).join('; ');
+  const slips = differences.length <= WORTH_TELLING && differences.some((one) => one.kind !== 'replaced');
+  if (slips) return differences.map((one) => WORDS[one.kind](one)).join('; ');
   const ending = commonEnding(wanted, got);
-  return ending >= 4 ? `only the last ${ending} characters agree, and an ending is no match` : null;
+  return ending >= ENDING_CHARACTERS && wanted[0] !== got[0] ? `only the last ${ending} characters agree, and an ending is no match` : null;
 }
 
 export function commonEnding(a: string, b: string): number {

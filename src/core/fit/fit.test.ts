@@ -60,7 +60,12 @@ describe('fitPackage', () => {
       'Incremental',
       'Patch level',
     ]);
-    expect(facts.find((fact) => fact.fact === 'Patch level')).toMatchObject({ verdict: 'differs', note: '2 months newer', package: '2026-11-05', handset: '2026-09-05' });
+    expect(facts.find((fact) => fact.fact === 'Patch level')).toMatchObject({
+      verdict: 'differs',
+      note: '2 months newer',
+      package: '2026-11-05',
+      handset: '2026-09-05',
+    });
     expect(facts[1]).toMatchObject({ verdict: 'same' });
   });
 
@@ -126,7 +131,7 @@ describe('alignStrings', () => {
 describe('rootPartitionOf', () => {
   it.each([
     [['boot', 'init_boot'], 30, 'init_boot', true],
-    [['boot'], 35, 'boot', false],
+    [['boot'], 35, 'boot', true],
     [['boot'], 30, 'boot', true],
     [[], 33, 'init_boot', false],
     [[], 32, 'boot', false],

@@ -12,7 +12,7 @@ export interface RootOpinion {
 export interface RootPartition {
   readonly partition: string | null;
   readonly reason: string;
-  /** Evidence was read, or only the rule of thumb was used. */
+  /** Evidence was read and agrees with itself, or only the rule of thumb was used. */
   readonly sure: boolean;
   readonly opinions: readonly RootOpinion[];
   /** Whether all that speak say the same; a disagreement stops a round before its write. */
@@ -75,6 +75,13 @@ function ofRule(firstApiLevel: number | null): RootOpinion | null {
       };
 }
 
+const sameSeat = (opinion: RootOpinion, first: RootOpinion) =>
+  opinion.partition === first.partition || (first.partition === 'recovery' && opinion.partition === 'boot');
+
+/** Whether everything but the rule of thumb says the same; where it does, a person may go on against the rule, with a reason. */
+const evidenceAgrees = (opinions: readonly RootOpinion[], first: RootOpinion) =>
+  opinions.every((opinion) => opinion.witness === 'rule of thumb' || sameSeat(opinion, first));
+
 /** Evidence before rules of thumb: an image that was looked into, then the package, then the handset's own answer, then the launch level. */
 export function rootPartitionOf({ partitions, firstApiLevel, images = [], packaged = [] }: RootPartitionInput): RootPartition {
   const opinions = [ofImages('image', images), ofImages('package', packaged), ofHandset(partitions), ofRule(firstApiLevel)].filter(
@@ -86,13 +93,11 @@ export function rootPartitionOf({ partitions, firstApiLevel, images = [], packag
     return { partition: null, reason, sure: false, opinions, agree: true, recoveryOnly: false };
   }
   // a partition named recovery is the last resort of the evidence; what names boot by absence alone does not contradict it
-  const agree = opinions.every(
-    (opinion) => opinion.partition === first.partition || (first.partition === 'recovery' && opinion.partition === 'boot'),
-  );
+  const agree = opinions.every((opinion) => sameSeat(opinion, first));
   return {
     partition: first.partition,
     reason: first.reason,
-    sure: first.witness !== 'rule of thumb' && agree,
+    sure: first.witness !== 'rule of thumb' && evidenceAgrees(opinions, first),
     opinions,
     agree,
     recoveryOnly: first.partition === 'recovery',

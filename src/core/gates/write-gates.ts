@@ -21,6 +21,7 @@ export interface WriteGateInput {
   readonly root: {
     readonly partition: string | null;
     readonly agree: boolean;
+    readonly sure: boolean;
     readonly opinions: readonly { readonly witness: string; readonly partition: string | null }[];
   };
   /** Sources that contradict each other, in words. */
@@ -67,7 +68,11 @@ export function writeGates(input: WriteGateInput): Check[] {
       'root-sources',
       'All sources name one partition for root',
       input.root.partition === null ? null : input.root.agree && input.root.partition === input.rootPartition,
-      input.root.opinions.map(({ witness, partition }) => `${witness}: ${partition ?? 'none'}`).join('; ') || 'Nothing says where root sits.',
+      input.root.opinions
+        .map(({ witness, partition }) => `${witness}: ${partition ?? 'none'}`)
+        .join('; ')
+        .replace(/.$/, '$&.') || 'Nothing says where root sits.',
+      input.root.sure && input.root.partition === input.rootPartition,
     ),
     gate(
       'sources',

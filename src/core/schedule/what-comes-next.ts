@@ -16,7 +16,7 @@ export interface NextInput {
 export interface NextStep {
   readonly sentence: string;
   readonly button: string;
-  readonly goes: 'round' | 'start-round' | 'handset' | 'firmware';
+  readonly goes: 'round' | 'start-round' | 'handset' | 'before-wipe' | 'contradiction' | 'firmware';
   /** Whether the person is needed now. */
   readonly urgent: boolean;
   readonly daysBehind: number;
@@ -39,9 +39,9 @@ export function whatComesNext(input: NextInput): NextStep {
   if (openRound) return next(`${openRound.title} is open. Next: ${openRound.step}.`, 'Go on', 'round', true);
   if (installedBuild === null)
     return next('Its build is not known yet. Paste what it prints, or read it over the link.', 'Tell Eterno its build', 'handset', true);
-  if (contradiction !== null) return next(`${contradiction} Nothing is written until that is settled.`, 'Settle it', 'handset', true);
+  if (contradiction !== null) return next(`${contradiction} Nothing is written until that is settled.`, 'Settle it', 'contradiction', true);
   if (unlocked === false)
-    return next('Locked, so nothing can be written. Unlocking erases it: see what is known before you decide.', 'See its facts', 'handset');
+    return next('Locked, so nothing can be written. Unlocking erases it: see what is known before you decide.', 'See what is known', 'before-wipe');
   if (root === 'lost')
     return next(
       `Root was lost. Take ${rootPartition ?? 'the image'} out of ${installedBuild}, patch it, write it, prove it.`,

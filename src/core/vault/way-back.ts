@@ -48,21 +48,20 @@ const closed = (sentence: string, missing: readonly string[] = []): WayBack => (
   otherSlot: null,
 });
 
-/** Partitions of the running slot that do not hold the stock image of the installed build, as far as is known. */
+/**
+ * Partitions of the running slot that would have to be written to be stock. The one that carries root counts as changed until it was read
+ * as stock: what an update is said to have written is no proof.
+ */
 export function changedPartitions({ cells, activeSlot, images, rootPartition, fingerprint }: WayBackInput): string[] {
   const slot = activeSlot ?? '-';
-  const roleOf = (sha256: string | null) => images.find((image) => image.sha256 === sha256);
-  const changed = cells
-    .filter((cell) => cell.slot === slot || cell.slot === '-')
-    .filter((cell) => {
-      const image = roleOf(cell.sha256);
-      return cell.verdict === 'unknown' || (image !== undefined && (image.role !== 'stock' || image.fingerprint !== fingerprint));
-    })
-    .map((cell) => cell.partition);
-  // without a map the partition that carries root is taken to be changed
-  if (changed.length === 0 && rootPartition !== null && !cells.some((cell) => cell.partition === rootPartition && cell.verdict === 'read'))
-    return [rootPartition];
-  return [...new Set(changed)];
+  const isStock = (sha256: string | null) =>
+    images.some((image) => image.sha256 === sha256 && image.role === 'stock' && image.fingerprint === fingerprint);
+  const running = cells.filter((cell) => cell.slot === slot || cell.slot === '-');
+  const changed = running.filter(
+    (cell) => cell.verdict === 'unknown' || (images.some((image) => image.sha256 === cell.sha256) && !isStock(cell.sha256)),
+  );
+  const proven = running.some((cell) => cell.partition === rootPartition && cell.verdict === 'read' && isStock(cell.sha256));
+  return [...new Set([...(rootPartition === null || proven ? [] : [rootPartition]), ...changed.map((cell) => cell.partition)])];
 }
 
 export function stockOf(images: readonly VaultImage[], fingerprint: string | null, partition: string): VaultImage | null {

@@ -33,7 +33,8 @@ export function BenchRoom({ rows, now }: Props) {
     (row: BenchRow | undefined) => {
       if (!row) return;
       if (row.next.goes === 'round') return router.push(`/rounds/${row.roundId}`);
-      if (row.next.goes === 'handset') return router.push(`/handsets/${row.id}`);
+      if (row.next.goes === 'handset' || row.next.goes === 'contradiction') return router.push(`/handsets/${row.id}`);
+      if (row.next.goes === 'before-wipe') return router.push(`/handsets/${row.id}?part=wipe`);
       if (row.next.goes === 'firmware') return router.push('/firmware');
       startTransition(async () => {
         const started = await startRoundAction(row.id);
@@ -161,7 +162,9 @@ function BenchFoot({ rows }: { rows: readonly BenchRow[] }) {
             row.waiting ? (
               <li key={row.id}>
                 <span>{row.name}</span>
-                <span className="mono">{row.waiting.buildId}</span>
+                <span className={row.readiness.verdict === 'hold' ? 'wait' : ''} title={row.readiness.sentence}>
+                  <span className="mono">{row.waiting.buildId}</span> {READY_WORDS[row.readiness.verdict]}
+                </span>
               </li>
             ) : null,
           )}
@@ -182,6 +185,13 @@ function BenchFoot({ rows }: { rows: readonly BenchRow[] }) {
     </div>
   );
 }
+
+const READY_WORDS: Readonly<Record<BenchRow['readiness']['verdict'], string>> = {
+  go: '✓ go',
+  hold: '‖ hold',
+  "can't tell": '? can’t tell',
+  'up to date': '',
+};
 
 function BenchWhy({ row }: { row: BenchRow | undefined }) {
   if (!row) return null;
@@ -207,6 +217,10 @@ function BenchWhy({ row }: { row: BenchRow | undefined }) {
             <td className="mono">
               {row.waiting ? `${row.waiting.buildId}, ${formatDay(row.waiting.at)}` : (row.builds.at(-1)?.buildId ?? 'not known')}
             </td>
+          </tr>
+          <tr>
+            <td className="soft">Next build</td>
+            <td>{row.readiness.sentence}</td>
           </tr>
           <tr>
             <td className="soft">Way back</td>

@@ -1,11 +1,12 @@
 'use client';
-import { Button, Select } from 'antd';
+import { Button } from 'antd';
 import Link from 'next/link';
 import { useState } from 'react';
 import { isForeign } from '@/core/fit/fit-package';
 import { FitTable } from '@/ui/fit-table';
 import { formatBytes } from '@/ui/format';
 import styles from './firmware.module.css';
+import { FitOverview } from './fit-overview';
 import { IncrementalPanel } from './incremental-panel';
 import { PackageContents } from './package-contents';
 import { PackageEvidence } from './package-evidence';
@@ -58,14 +59,7 @@ export function PackageBody({ pack, work, read, taken, take, stop, openRound }: 
       </div>
       {starting ? <IncrementalPanel pack={pack} busy={busy} taken={taken} onTake={(partition, old) => void take([partition], old)} /> : null}
       {pack.fits.length > 1 && report.images.length > 0 ? (
-        <Select
-          aria-label="Handset to compare with"
-          size="small"
-          style={{ width: 320, marginTop: 8 }}
-          value={fit?.handsetId}
-          onChange={setChosen}
-          options={pack.fits.map((one) => ({ value: one.handsetId, label: `${one.name}: ${one.fit.verdict}` }))}
-        />
+        <FitOverview fits={pack.fits} chosen={fit?.handsetId ?? null} onChoose={setChosen} />
       ) : null}
       {fit && report.images.length > 0 ? <FitTable facts={fit.fit.facts} name={fit.name} /> : null}
       <PackageWork work={work} read={read} sizeBytes={pack.sizeBytes} onStop={stop} />

@@ -4,8 +4,10 @@ import type { HandsetFit } from '@/contracts/firmware-view';
 const RANK: Readonly<Record<FitVerdict, number>> = { exact: 0, newer: 1, older: 2, 'other variant': 3, "can't tell": 4, 'other handset': 5 };
 
 /** The handset a package speaks to most. */
-export function closestFit(fits: readonly HandsetFit[]): HandsetFit | null {
-  return [...fits].sort((a, b) => RANK[a.fit.verdict] - RANK[b.fit.verdict])[0] ?? null;
+export const closestFit = (fits: readonly HandsetFit[]): HandsetFit | null => byCloseness(fits)[0] ?? null;
+
+export function byCloseness(fits: readonly HandsetFit[]): HandsetFit[] {
+  return [...fits].sort((a, b) => RANK[a.fit.verdict] - RANK[b.fit.verdict]);
 }
 
 /** The verdict in one sentence, and what follows from it. */

@@ -19,6 +19,7 @@ import type { JobView } from '@/contracts/job-view';
 import type { Outcome } from '@/contracts/outcome';
 import { checked } from '@/contracts/outcome';
 import { applyFacts, chooseFact, previewFacts, typeFact } from '@/server/services/fact-service';
+import { readFactsFromLink } from '@/server/services/link-facts';
 import { keepReadBack, readBackOverLink, recogniseReadBack } from '@/server/services/read-back-service';
 import type { DescribedFile } from '@/server/services/read-back-service';
 import { keepSecret, noteBackup, noteClock, noteDependency, noteEdge } from '@/server/services/record-service';
@@ -29,8 +30,12 @@ export async function previewFactsAction(input: { handsetId: string; text: strin
   return checked(pasteFactsSchema, input, ({ handsetId, text }) => previewFacts(handsetId, text));
 }
 
-export async function applyFactsAction(input: { handsetId: string; text: string }): Promise<Outcome<void>> {
-  return checked(pasteFactsSchema, input, async ({ handsetId, text }) => void (await applyFacts(handsetId, text, 'pasted')));
+export async function applyFactsAction(input: { handsetId: string; text: string; source: 'pasted' | 'file' }): Promise<Outcome<void>> {
+  return checked(pasteFactsSchema, input, async ({ handsetId, text, source }) => void (await applyFacts(handsetId, text, source)));
+}
+
+export async function readFactsAction(handsetId: string): Promise<Outcome<'system' | 'bootloader'>> {
+  return checked(startRoundSchema, { handsetId }, (input) => readFactsFromLink(input.handsetId));
 }
 
 export async function chooseFactAction(input: InferType<typeof chooseFactSchema>): Promise<Outcome<void>> {

@@ -31,7 +31,7 @@ export function BeforeWipe({ handset, now }: Props) {
     <>
       <div className={styles.verdict}>
         <h2>{known.unlocked === true ? 'It is unlocked already: rooting it wipes nothing.' : VERDICT_WORDS[feasibility.verdict]}</h2>
-        <p>{feasibility.sentence}</p>
+        {feasibility.verdict === "can't tell" ? null : <p>{feasibility.sentence}</p>}
         {first ? (
           <p>
             <b>Find out first:</b> {first.question} {first.next}

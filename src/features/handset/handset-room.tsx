@@ -12,7 +12,7 @@ import { useCurrentHandset } from '@/ui/frame/shelf';
 import { useRoomWhy } from '@/ui/frame/why';
 import { ROOT_WORDS, StateMark } from '@/ui/state-mark';
 import { useAct } from '@/ui/use-act';
-import { startRoundAction } from './actions';
+import { readFactsAction, startRoundAction } from './actions';
 import { BeforeWipe } from './before-wipe';
 import styles from './handset.module.css';
 import { PARTS } from './parts';
@@ -39,7 +39,8 @@ export function HandsetRoom({ handset, part, now }: Props) {
     () => () => {
       if (handset.next.goes === 'round') return router.push(`/rounds/${handset.roundId}`);
       if (handset.next.goes === 'firmware') return router.push('/firmware');
-      if (handset.contradictions.length > 0) return router.push(`/handsets/${handset.id}?part=passport`);
+      if (handset.next.goes === 'contradiction') return router.push(`/handsets/${handset.id}?part=passport`);
+      if (handset.next.goes === 'before-wipe') return router.push(`/handsets/${handset.id}?part=wipe`);
       if (handset.next.goes === 'handset') return setPasting(true);
       act(
         () => startRoundAction(handset.id),
@@ -67,15 +68,22 @@ export function HandsetRoom({ handset, part, now }: Props) {
           <h1>{handset.name}</h1>
           <span className="soft">
             {handset.model} · <span className="mono">{handset.build ?? 'build not known'}</span> · {ROOT_WORDS[handset.root]}
-            {share === null || handset.root === 'unknown' ? '' : `, and it was there ${Math.round(share * 100)} % of its days`}
+            {!share || handset.root === 'unknown' ? '' : `, and it was there ${Math.round(share * 100)} % of its days`}
           </span>
         </div>
-        <Button onClick={() => setPasting(true)}>Paste what it printed</Button>
+        <div className={styles.actions}>
+          {handset.link === 'stand-in' ? (
+            <Button loading={busy} onClick={() => act(() => readFactsAction(handset.id))}>
+              Read it over the link
+            </Button>
+          ) : null}
+          <Button onClick={() => setPasting(true)}>Paste what it printed</Button>
+        </div>
       </div>
       <div className={styles.next}>
         <span>{handset.next.sentence}</span>
         <Button type="primary" onClick={start} loading={busy}>
-          {handset.next.goes === 'handset' && handset.contradictions.length === 0 ? 'Paste what it printed' : handset.next.button}
+          {handset.next.goes === 'handset' ? 'Paste what it printed' : handset.next.button}
         </Button>
       </div>
       {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
@@ -130,7 +138,7 @@ function PartNote({ handset, part }: { handset: HandsetDetail; part: Part }) {
             ? null
             : handset.feasibility.verdict
           : null;
-  return note === null ? null : <span className={open > 0 || part !== 'passport' ? 'bad small' : 'wait small'}> {note}</span>;
+  return note === null ? null : <span className={open > 0 || part !== 'passport' ? 'bad small' : 'wait small'}>{note}</span>;
 }
 
 /** Always in sight: whether this handset could be brought back to stock at this minute, and whether its next build can be taken. */
@@ -144,6 +152,11 @@ function WayBackStrip({ handset }: { handset: HandsetDetail }) {
           <b>{wayBack.open ? '✓ open' : '✗ not open'}</b>: {wayBack.sentence}
           {wayBack.steps.length > 0 ? ` (${wayBack.steps.map((step) => step.title.toLowerCase()).join(', ')})` : ''}.
         </p>
+        {wayBack.missing.length > 0 ? (
+          <p className="small">
+            <Link href="/firmware">Take it out of the package of {handset.build ?? 'its build'}</Link>, or read it back from a slot that still has it.
+          </p>
+        ) : null}
         {wayBack.otherSlot ? <p className="soft small">{wayBack.otherSlot}</p> : null}
       </div>
       <div>

@@ -2,13 +2,12 @@
 import { Button, Input, Radio, Select } from 'antd';
 import { useState } from 'react';
 import type { FactView, HandsetDetail } from '@/contracts/handset-view';
-import { FACT_KINDS, TYPED_FACTS } from '@/core/facts/catalogue';
+import { FACT_KINDS, factWord, TYPED_FACTS } from '@/core/facts/catalogue';
 import type { FactGroup } from '@/core/facts/catalogue';
 import { ErrorNote } from '@/ui/error-note';
 import { formatAge, formatTime } from '@/ui/format';
 import { useAct } from '@/ui/use-act';
 import { chooseFactAction, typeFactAction } from './actions';
-import { factValue } from './fact-value';
 import styles from './handset.module.css';
 
 interface Props {
@@ -67,11 +66,16 @@ function FactGroupTable({ group, facts, now }: { group: FactGroup; facts: readon
                 {fact.label}
               </td>
               <td className="mono" style={{ overflowWrap: 'anywhere' }}>
-                {factValue(fact.value)}
+                {factWord(fact.value)}
                 {fact.contradiction && !fact.contradiction.chosen ? <b className="bad"> contradicted</b> : null}
               </td>
-              <td className={`small ${fact.stale ? 'wait' : 'soft'}`} style={{ width: 190 }} title={formatTime(fact.at)}>
-                {fact.said}, {formatAge(fact.at, now)}
+              <td
+                className={`small ${fact.stale ? 'wait' : 'soft'}`}
+                style={{ width: 200, whiteSpace: 'nowrap' }}
+                title={`${fact.said}, ${formatTime(fact.at)}`}
+              >
+                {fact.saidShort}, {formatAge(fact.at, now)}
+                {fact.claim ? ' (claim)' : null}
                 {fact.stale ? <b> stale</b> : null}
               </td>
             </tr>
@@ -95,19 +99,29 @@ function ContradictionNote({ handsetId, fact }: { handsetId: string; fact: FactV
       <h2>
         {fact.label}: {chosen ? 'you chose between two sources' : claim ? 'a claim against evidence' : 'two sources differ'}
       </h2>
-      <Radio.Group value={value} onChange={(event) => setValue(event.target.value as string)} disabled={claim || chosen}>
-        {sides.map((side) => (
-          <div key={`${side.value}${side.at}`}>
-            <Radio value={side.value}>
-              <span className="mono">{factValue(side.value)}</span>{' '}
-              <span className="soft small">
-                {side.said}, {formatTime(side.at)}
-                {claim && side.value === fact.value ? '; this counts' : ''}
-              </span>
-            </Radio>
-          </div>
-        ))}
-      </Radio.Group>
+      {claim || chosen ? (
+        <ul className={styles.sides}>
+          {sides.map((side) => (
+            <li key={`${side.value}${side.at}`}>
+              <b className="mono">{factWord(side.value)}</b> {side.said}, {formatTime(side.at)}
+              {side.value === fact.value ? <b>: this counts</b> : ''}
+            </li>
+          ))}
+        </ul>
+      ) : (
+        <Radio.Group value={value} onChange={(event) => setValue(event.target.value as string)}>
+          {sides.map((side) => (
+            <div key={`${side.value}${side.at}`}>
+              <Radio value={side.value}>
+                <span className="mono">{factWord(side.value)}</span>{' '}
+                <span className="soft small">
+                  {side.said}, {formatTime(side.at)}
+                </span>
+              </Radio>
+            </div>
+          ))}
+        </Radio.Group>
+      )}
       {claim ? (
         <p>
           A system that runs with root can be made to say anything. Nothing is written to this handset until both say the same: bring it into its

@@ -1,10 +1,13 @@
 'use client';
 import { Button, Drawer, Input } from 'antd';
+import { useRouter } from 'next/navigation';
 import { useState, useTransition } from 'react';
 import type { FactPreview } from '@/contracts/handset-view';
+import { factWord } from '@/core/facts/catalogue';
+import { LIMITS } from '@/core/limits';
 import type { ErrorData } from '@/core/errors';
+import { EternoError } from '@/core/errors';
 import { ErrorNote } from '@/ui/error-note';
-import { factValue } from './fact-value';
 import { applyFactsAction, previewFactsAction } from './actions';
 
 interface Props {
@@ -15,7 +18,9 @@ interface Props {
 
 /** Takes what the handset printed, and shows what would change before it changes. */
 export function PasteFacts({ handsetId, open, onClose }: Props) {
+  const router = useRouter();
   const [text, setText] = useState('');
+  const [source, setSource] = useState<'pasted' | 'file'>('pasted');
   const [preview, setPreview] = useState<FactPreview | null>(null);
   const [error, setError] = useState<ErrorData | null>(null);
   const [busy, startTransition] = useTransition();
@@ -27,11 +32,12 @@ export function PasteFacts({ handsetId, open, onClose }: Props) {
     });
   const keep = () =>
     startTransition(async () => {
-      const result = await applyFactsAction({ handsetId, text });
+      const result = await applyFactsAction({ handsetId, text, source });
       if (!result.ok) return setError(result.error);
       setText('');
       setPreview(null);
       onClose();
+      router.refresh();
     });
   return (
     <Drawer open={open} onClose={onClose} title="Paste what it printed" size={560}>
@@ -46,9 +52,28 @@ export function PasteFacts({ handsetId, open, onClose }: Props) {
         value={text}
         onChange={(event) => {
           setText(event.target.value);
+          setSource('pasted');
           setPreview(null);
         }}
       />
+      <label className="small">
+        or the file it was written to:{' '}
+        <input
+          type="file"
+          aria-label="The file it was written to"
+          onChange={(event) => {
+            const file = event.target.files?.[0];
+            if (!file) return;
+            if (file.size > LIMITS.factsTextBytes)
+              return setError(new EternoError('too-large', 'That is longer than any handset prints.', { file: file.name }).toData());
+            void file.text().then((read) => {
+              setText(read);
+              setSource('file');
+              setPreview(null);
+            });
+          }}
+        />
+      </label>
       <div style={{ display: 'flex', gap: 10, margin: '10px 0' }}>
         <Button type={preview ? 'default' : 'primary'} onClick={look} loading={busy && !preview} disabled={text.trim() === ''}>
           Show what would change
@@ -89,8 +114,8 @@ function Preview({ preview }: { preview: FactPreview }) {
             {preview.changes.map((change) => (
               <tr key={change.key}>
                 <td>{change.label}</td>
-                <td className="mono soft">{factValue(change.before ?? 'not known')}</td>
-                <td className="mono">{factValue(change.after)}</td>
+                <td className="mono soft">{factWord(change.before ?? 'not known')}</td>
+                <td className="mono">{factWord(change.after)}</td>
               </tr>
             ))}
           </tbody>

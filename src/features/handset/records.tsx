@@ -3,11 +3,11 @@ import { Button, Input, Select } from 'antd';
 import Link from 'next/link';
 import { useState } from 'react';
 import type { HandsetDetail, TrialView } from '@/contracts/handset-view';
+import { factWord } from '@/core/facts/catalogue';
 import { ErrorNote } from '@/ui/error-note';
 import { formatAge, formatDay } from '@/ui/format';
 import { useAct } from '@/ui/use-act';
 import { keepSecretAction, noteBackupAction } from './actions';
-import { factValue } from './fact-value';
 import styles from './handset.module.css';
 
 interface Props {
@@ -61,7 +61,7 @@ export function Records({ handset, now }: Props) {
                   <td className="soft" style={{ width: 150 }}>
                     {fact.label}
                   </td>
-                  <td>{factValue(fact.value)}</td>
+                  <td>{factWord(fact.value)}</td>
                   <td className="soft small">
                     {fact.said}, {formatDay(fact.at)}
                   </td>
@@ -169,7 +169,10 @@ function Secrets({ handset }: { handset: HandsetDetail }) {
   const [value, setValue] = useState('');
   return (
     <>
-      <p className="soft small">Kept apart from everything else, and blanked in whatever is made to be shared. They are never shown whole.</p>
+      <p className="soft small">
+        Kept apart from everything else, and never shown whole. To ask others, take{' '}
+        <a href={`/api/handsets/${handset.id}/passport`}>its passport as text</a>: private values are blanked in it.
+      </p>
       {handset.records.secrets.map((secret) => (
         <p key={secret.name}>
           {SECRET_WORDS[secret.name]}: <span className="mono">{secret.ending ? `••••${secret.ending}` : '••••••••'}</span>

@@ -59,7 +59,12 @@ export function useReadBack(handsetId: string, oneSlot: boolean) {
       let doneBytes = 0;
       for (const { found, blob } of chosen) {
         setWork({ phase: 'send', doneBytes, totalBytes });
-        if (!found.inVault && found.problem === null) await sendImage(found.sha256!, blob, { from: 'read-back', partition: found.partition! });
+        if (!found.inVault && found.problem === null)
+          await sendImage(found.sha256!, blob, {
+            from: 'read-back',
+            partition: found.partition!,
+            name: found.fileName.slice(-255),
+          });
         doneBytes += found.sizeBytes;
       }
       const files = chosen.map(({ found, slot }) => ({ partition: found.partition!, slot, sha256: found.sha256! }));

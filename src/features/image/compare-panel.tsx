@@ -15,16 +15,23 @@ interface Props extends Pick<ReturnType<typeof useImage>, 'other' | 'comparing' 
   readonly stock: boolean;
   /** Images it can be held against. */
   readonly others: readonly ImageSummary[];
+  /** Last month's stock image of this partition. */
+  readonly before: ImageSummary | null;
 }
 
 const labelOf = (image: ImageSummary) =>
   `${image.partition} of ${image.build ?? 'no named build'}, ${image.role === 'patched' ? `patched by ${image.kit}` : image.role === 'stock' ? 'stock' : 'origin not proved'}`;
 
 /** Chooses the image to stand beside this one. */
-export function CompareChooser({ others, comparing, compare }: Pick<Props, 'others' | 'comparing' | 'compare'>) {
+export function CompareChooser({ others, comparing, compare, before }: Pick<Props, 'others' | 'comparing' | 'compare' | 'before'>) {
   const input = useRef<HTMLInputElement>(null);
   return (
     <span className={styles.chooser}>
+      {before ? (
+        <Button size="small" disabled={comparing !== null} onClick={() => void compare(labelOf(before), before.sha256, true)}>
+          What changed since {before.build ?? 'last month'}
+        </Button>
+      ) : null}
       <Select
         aria-label="Compare with an image of the vault"
         placeholder={comparing ? `Comparing with ${comparing}` : 'Compare with …'}
@@ -65,8 +72,8 @@ export function ComparePanel({
   putAway,
   stock,
   sha256,
-}: Omit<Props, 'other' | 'others' | 'comparing' | 'compare'> & { other: OtherImage }) {
-  const { comparison, judged, report } = other;
+}: Omit<Props, 'other' | 'others' | 'comparing' | 'compare' | 'before'> & { other: OtherImage }) {
+  const { comparison, judged, report, months } = other;
   const [text, setText] = useState<{ name: string; nameHex: string } | null>(null);
   const entries = comparison.entries;
   const sections = comparison.sections.filter((section) => section.verdict !== 'same');
@@ -79,6 +86,11 @@ export function ComparePanel({
           Put it away
         </Button>
       </div>
+      {other.month ? (
+        <p className={styles.months}>
+          <b>Since last month:</b> {months.sentence} {months.meaning}
+        </p>
+      ) : null}
       {elsewhere ? <JudgedList judged={judged} other={other} stockSha256={sha256} /> : null}
       <div className={styles.columns}>
         <div>

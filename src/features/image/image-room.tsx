@@ -57,7 +57,7 @@ export function ImageRoom({ image, kits, others, openRound }: Props) {
           </span>
         </div>
         <div className={styles.headTools}>
-          <CompareChooser {...state} others={others} />
+          <CompareChooser {...state} others={others} before={image.before} />
           <Button ref={download} href={`/api/images/${image.sha256}`} download size="small">
             Download
           </Button>
@@ -67,6 +67,11 @@ export function ImageRoom({ image, kits, others, openRound }: Props) {
       {image.role === 'stock' && report.ramdisk ? (
         <PatchPanel sha256={image.sha256} partition={image.partition} kits={kits} openRound={openRound} />
       ) : null}
+      {image.lineage.notes.map((note) => (
+        <p key={note.sentence} className="bad" style={{ marginTop: 8 }}>
+          <b>{note.note}</b>: {note.sentence}
+        </p>
+      ))}
       {image.role === 'patched' ? (
         <p style={{ marginTop: 10 }}>
           Made from the stock image {image.stockSha256 ? <HashText hash={image.stockSha256} /> : 'it does not name'}. A patched image is never patched

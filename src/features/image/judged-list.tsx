@@ -24,7 +24,7 @@ export function JudgedList({ judged, other, stockSha256 }: { judged: JudgedPatch
   const keep = async (file: Blob) => {
     setState('keeping');
     try {
-      await sendImage(other.report.sha256, file, { from: 'file', stock: stockSha256 });
+      await sendImage(other.report.sha256, file, { from: 'file', stock: stockSha256, name: other.label });
       setState('kept');
       router.refresh();
     } catch (thrown) {

@@ -14,6 +14,8 @@ export interface OtherImage extends ComparedImage {
   readonly label: string;
   /** The file it was read from; null where it is in the vault already. */
   readonly file: Blob | null;
+  /** It is last month's image of the same partition. */
+  readonly month: boolean;
 }
 
 /** An image of the vault, taken apart in a worker, with another one beside it on wish. */
@@ -51,7 +53,7 @@ export function useImage(sha256: string) {
   }, [sha256]);
 
   /** @param given a file, or the hash of an image in the vault */
-  const compare = useCallback(async (label: string, given: File | string) => {
+  const compare = useCallback(async (label: string, given: File | string, month = false) => {
     const mine = client.current;
     if (!mine) return;
     setError(null);
@@ -61,7 +63,7 @@ export function useImage(sha256: string) {
       const file = typeof given === 'string' ? null : given;
       const result = await mine.compare(typeof given === 'string' ? await fetchFromVault('images', given) : given);
       if (client.current !== mine) return;
-      if (result.ok) setOther({ ...result.value, label, file });
+      if (result.ok) setOther({ ...result.value, label, file, month });
       else setError(result.error);
     } catch (thrown) {
       setError(toEternoError(thrown).toData());

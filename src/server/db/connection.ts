@@ -1,6 +1,6 @@
 import 'server-only';
 import { mkdir } from 'node:fs/promises';
-import { Sequelize } from 'sequelize';
+import { Sequelize, Transaction } from 'sequelize';
 import { dataDir, databasePath } from './data-dir';
 import { defineModels } from './models';
 import type { Models } from './models';
@@ -14,7 +14,14 @@ const held = globalThis as { eternoDatabase?: Promise<Database> };
 
 async function open(): Promise<Database> {
   await mkdir(/*turbopackIgnore: true*/ dataDir(), { recursive: true });
-  const sequelize = new Sequelize({ dialect: 'sqlite', storage: databasePath(), logging: false, pool: { max: 1, min: 1, idle: 60_000 } });
+  const sequelize = new Sequelize({
+    dialect: 'sqlite',
+    storage: databasePath(),
+    logging: false,
+    pool: { max: 1, min: 1, idle: 60_000 },
+    // a transaction that begins by reading would fail at its first write if another process wrote meanwhile
+    transactionType: Transaction.TYPES.IMMEDIATE,
+  });
   await sequelize.query('PRAGMA journal_mode = WAL');
   await sequelize.query('PRAGMA busy_timeout = 10000');
   await sequelize.query('PRAGMA foreign_keys = ON');

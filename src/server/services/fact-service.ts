@@ -75,6 +75,9 @@ export function installedOf({ typed, resolved, value }: KnownFacts): InstalledBu
   return { ...typed, region: value('region'), sources: Object.fromEntries(resolved.map((fact) => [fact.key, saidBy(fact)])) };
 }
 
+const SHORT_WITNESS: Readonly<Record<Witness, string>> = { system: 'system', bootloader: 'bootloader', image: 'image', person: 'you' };
+const SHORT_SOURCES: Readonly<Record<FactSource, string>> = { link: 'link', pasted: 'pasted', typed: 'typed', file: 'file' };
+
 export function factViews({ resolved }: KnownFacts): FactView[] {
   return resolved.map((fact) => {
     const { label, group } = factKind(fact.key);
@@ -89,6 +92,7 @@ export function factViews({ resolved }: KnownFacts): FactView[] {
       source,
       witness,
       said: saidBy(fact),
+      saidShort: witness === 'person' ? 'typed' : `${SHORT_WITNESS[witness]}, ${SHORT_SOURCES[source]}`,
       at,
       claim,
       stale,

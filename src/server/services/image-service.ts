@@ -51,10 +51,11 @@ export async function storeImage(sha256: string, body: AsyncIterable<Uint8Array>
   }
 }
 
-function originDetail({ from, package: packageName, partition, verified, stock, kit }: ImageOriginInput): object {
+function originDetail({ from, name, package: packageName, partition, verified, stock, kit }: ImageOriginInput): object {
   return {
     version: 1,
     from,
+    ...(name ? { name } : {}),
     ...(packageName ? { package: packageName, partition, verified: verified === 'yes' } : {}),
     ...(stock ? { stock, kit } : {}),
   };

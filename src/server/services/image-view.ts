@@ -2,6 +2,7 @@ import 'server-only';
 import type { ImageDetail, ImageOriginView, ImageSummary } from '@/contracts/image-view';
 import { EternoError } from '@/core/errors';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
+import { judgeLineage } from '@/core/lineage/judge-lineage';
 import type { ImageReport } from '@/core/packages/inspect-image';
 import type { ProofLine } from '@/core/patch/prove-patch';
 import type { ImageOriginRow, ImageRow } from '../db/models';
@@ -19,15 +20,15 @@ export async function imageSummaries(): Promise<ImageSummary[]> {
 }
 
 function originView({ kind, detail, at }: Readonly<ImageOriginRow>): ImageOriginView {
-  const data = JSON.parse(detail) as { package?: string; partition?: string; verified?: boolean; stock?: string };
+  const data = JSON.parse(detail) as { package?: string; name?: string; partition?: string; verified?: boolean; stock?: string };
   const sentence =
     kind === 'package'
       ? `taken out of ${data.package}${data.verified ? ', its hash verified' : ''}`
       : kind === 'patch'
         ? `patched here from ${data.stock}, proved again by the server`
         : kind === 'read-back'
-          ? 'read back from a handset'
-          : 'brought as a file';
+          ? `read back from a handset${data.name ? ` as ${data.name}` : ''}`
+          : `brought as a file${data.name ? `, ${data.name}` : ''}`;
   return { kind, sentence, at };
 }
 
@@ -42,6 +43,31 @@ async function placesOf(sha256: string): Promise<string[]> {
   return places;
 }
 
+/** By the name it came under, where it came as a file. */
+async function lineageOf(row: Readonly<ImageRow>): Promise<ImageDetail['lineage']> {
+  const named = (await originsOf(row.sha256)).map(({ detail }) => (JSON.parse(detail) as { name?: string }).name).find((name) => name !== undefined);
+  const known = await listImages();
+  const { sentence, notes } = judgeLineage(row, { fileName: named ?? null, installedFingerprint: null, wantedPartition: null, known });
+  return { sentence, notes };
+}
+
+/** Last month's stock image of the same partition of the same variant. */
+async function imageBefore(row: Readonly<ImageRow>): Promise<ImageSummary | null> {
+  const product = (fingerprint: string | null) => (fingerprint ? (splitFingerprint(fingerprint)?.product ?? null) : null);
+  const own = product(row.fingerprint);
+  if (row.role !== 'stock' || own === null || row.patchLevel === null) return null;
+  const older = (await listImages()).filter(
+    (image) =>
+      image.role === 'stock' &&
+      image.partition === row.partition &&
+      product(image.fingerprint) === own &&
+      (image.patchLevel ?? '') < row.patchLevel! &&
+      image.patchLevel,
+  );
+  const newest = older.sort((a, b) => (b.patchLevel ?? '').localeCompare(a.patchLevel ?? ''))[0];
+  return newest ? imageSummary(newest) : null;
+}
+
 /** Everything about one image of the vault. @throws {EternoError} `not-found` */
 export async function imageDetail(sha256: string): Promise<ImageDetail> {
   const row = await findImage(sha256);
@@ -53,6 +79,8 @@ export async function imageDetail(sha256: string): Promise<ImageDetail> {
     proof: row.proof ? (JSON.parse(row.proof) as ProofLine[]) : null,
     stockSha256: row.stockSha256,
     patchedFromIt: (await listImages()).filter((image) => image.stockSha256 === sha256).map(imageSummary),
+    lineage: await lineageOf(row),
+    before: await imageBefore(row),
     places: await placesOf(sha256),
   };
 }

@@ -19,6 +19,7 @@ import { now } from './clock';
 import { applyFacts } from './fact-service';
 
 import { startJob } from './jobs';
+import { propertyDump } from './link-facts';
 import { publish } from './message-bus';
 import { expectStep, finishStep } from './round-service';
 import type { RoundContext } from './round-view';
@@ -39,8 +40,7 @@ function needLink({ handset }: RoundContext): void {
 export async function readFactsOverLink(roundId: string, version: number): Promise<void> {
   const context = await expectStep(roundId, version, ['read-facts']);
   needLink(context);
-  const text = String((await withSystem((client) => client.ask({ do: 'props' })))['text']);
-  const facts = await applyFacts(context.handset.id, text, 'link');
+  const facts = await applyFacts(context.handset.id, await propertyDump(), 'link');
   await finishStep(context, version, 'link', [
     { what: `the running system says build ${facts.buildId}, slot ${facts.currentSlot}`, strength: 'strong' },
     { what: 'the serial is this handset’s', strength: 'strong' },
@@ -226,7 +226,7 @@ export async function restartOverLink(roundId: string, version: number): Promise
         watch.onProgress({ phase: 'start', doneBytes: Math.min(Date.now() - began, START_TIMEOUT_MS), totalBytes: START_TIMEOUT_MS });
         await new Promise((resolve) => setTimeout(resolve, POLL_MS));
       }
-      const facts = await applyFacts(context.handset.id, String((await withSystem((client) => client.ask({ do: 'props' })))['text']), 'link');
+      const facts = await applyFacts(context.handset.id, await propertyDump(), 'link');
       if (facts.currentSlot !== context.facts.currentSlot)
         throw new EternoError(
           'handset-refused',

@@ -13,6 +13,7 @@ import { examineImage } from '@/core/packages/inspect-image';
 import type { RamdiskReport } from '@/core/packages/list-ramdisk';
 import { describeRamdisks } from '@/core/packages/list-ramdisk';
 import { unwrap } from '@/core/packages/unwrap';
+import { monthToMonth } from '@/core/lineage/month-to-month';
 import { compareReports } from '@/core/patch/compare-images';
 import { judgePatched } from '@/core/patch/judge-patched';
 import { blobSource } from '@/platform/browser/blob-source';
@@ -57,7 +58,8 @@ const api: ImageWorkerApi = {
       const other = await take(image, 'the other image');
       sides.other = other;
       const comparison = compareReports({ report: own.report, entries: listed(own) }, { report: other.report, entries: listed(other) });
-      return { report: other.report, comparison, judged: judgePatched(own.report, other.report, comparison) };
+      const months = monthToMonth(compareReports({ report: other.report, entries: listed(other) }, { report: own.report, entries: listed(own) }));
+      return { report: other.report, comparison, judged: judgePatched(own.report, other.report, comparison), months };
     }),
   async read(side, nameHex) {
     const result = await outcome(async () => {

@@ -2,6 +2,7 @@ import type { Outcome } from '@/contracts/outcome';
 import type { ByteRegion } from '@/core/packages/byte-regions';
 import type { ImageReport } from '@/core/packages/inspect-image';
 import type { EntryRow } from '@/core/packages/entry-rows';
+import type { MonthToMonth } from '@/core/lineage/month-to-month';
 import type { ImageComparison } from '@/core/patch/compare-images';
 import type { JudgedPatch } from '@/core/patch/judge-patched';
 
@@ -17,6 +18,8 @@ export interface ComparedImage {
   readonly comparison: ImageComparison;
   /** The other image as a patch of the open one. */
   readonly judged: JudgedPatch;
+  /** From the other image to the open one, as two months of one partition. */
+  readonly months: MonthToMonth;
 }
 
 /** A ramdisk entry's bytes, as many as are shown. */
