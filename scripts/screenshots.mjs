@@ -41,6 +41,21 @@ try {
     .click();
   await page.waitForURL(/handsets/);
   await picture('handset');
+  await page.getByRole('link', { name: 'Slots and images' }).click();
+  await page.getByRole('heading', { name: 'What each partition holds' }).waitFor();
+  await picture('handset-slots');
+  await page.getByRole('link', { name: /Spare/ }).first().click();
+  await page.getByRole('link', { name: /Before a wipe/ }).click();
+  await page.getByRole('heading', { name: 'The questions' }).waitFor();
+  await picture('handset-before-a-wipe');
+  await page.goto(`${url}/store`);
+  await picture('store');
+  await page.goto(url);
+  await page
+    .getByRole('link', { name: /North gate counter/ })
+    .first()
+    .click();
+  await page.waitForURL(/handsets/);
   await page.getByRole('button', { name: 'Start the round' }).click();
   await page.waitForURL(/rounds/);
   const round = page.url();

@@ -151,6 +151,8 @@ export interface HandsetDetail extends BenchRow {
   readonly writeSlots: WriteSlots;
   readonly slots: readonly SlotCellView[];
   readonly shelf: readonly ShelvedImage[];
+  /** Images of the vault that are of other code names: none of them fits. */
+  readonly otherImages: number;
   readonly packages: readonly PackageFit[];
   readonly kits: readonly KitOnShelf[];
   readonly recoveries: readonly RecoveryOnShelf[];

@@ -1,4 +1,5 @@
 import type { Check, Override } from '@/core/gates/check';
+import type { WayBack } from '@/core/vault/way-back';
 import type { Stage, StepKey, StepText } from '@/core/lanes/steps';
 
 export type StepState = 'waiting' | 'running' | 'done' | 'failed' | 'interrupted';
@@ -59,6 +60,8 @@ export interface RoundView {
   readonly checks: readonly Check[];
   readonly overrides: readonly Override[];
   readonly signOff: readonly SignOffClaim[];
+  /** At this minute, whatever the round is at. */
+  readonly wayBack: WayBack;
   readonly runningJob: string | null;
   readonly openedAt: number;
   readonly closedAt: number | null;

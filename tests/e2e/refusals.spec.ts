@@ -114,7 +114,8 @@ test.describe('in the handset’s own time', () => {
       .getByRole('link', { name: /North gate counter/ })
       .first()
       .click();
-    await expect(page.getByText('unknown until written again')).toBeVisible();
+    await page.getByRole('link', { name: 'Slots and images' }).click();
+    await expect(page.getByText(/unknown until it is written or read again/)).toBeVisible();
     await page.getByRole('button', { name: 'Go on' }).click();
     await page.waitForURL(/\/rounds\//);
     await page.getByRole('button', { name: 'Plug the cable in' }).click();

@@ -1,9 +1,12 @@
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { AxeBuilder } from '@axe-core/playwright';
+import { PARTS } from '@/features/handset/parts';
 import type { Stack } from './stack';
 import { expect, test } from './stack';
 import { openPackage, NOVEMBER, prepare, startRound, takeAndPatch } from './steps';
+
+const RIDGE = '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0002';
 
 /** SHA-256 of what the command makes of the same package and kit: the browser's worker must make the same bytes. */
 function patchInNode(stack: Stack): string {
@@ -62,7 +65,7 @@ test('every room is fit for the keyboard and for screen readers, light and dark'
   await takeAndPatch(page, stack);
   for (const look of ['light', 'dark']) {
     await page.context().addCookies([{ name: 'eterno-look', value: look, url: stack.url }]);
-    for (const path of ['/', '/firmware', '/images', '/log', roundPath]) {
+    for (const path of ['/', '/firmware', '/images', '/log', '/store', ...PARTS.map((part) => `/handsets/${RIDGE}?part=${part}`), roundPath]) {
       await page.goto(`${stack.url}${path}`);
       await expect(page.getByRole('heading').first()).toBeVisible();
       const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa']).analyze();

@@ -36,6 +36,24 @@ describe('verbs', () => {
     });
   });
 
+  it('hold a package against a handset’s facts', async () => {
+    await writeFile(path('dump.txt'), DUMP);
+    const facts = async (change: object = {}) => {
+      await writeFile(path('facts.json'), JSON.stringify({ ...(await run('facts', path('dump.txt'))).out, ...change }));
+      return run('fit', path('stock.img'), '--facts', path('facts.json'));
+    };
+    expect(await facts()).toMatchObject({ exit: 0, out: { verdict: 'exact' } });
+    expect(await facts({ fingerprint: null })).toMatchObject({
+      exit: 0,
+      out: { verdict: "can't tell", missing: expect.arrayContaining(['fingerprint of the handset']) as unknown },
+    });
+    expect(await facts({ device: 'dale' })).toMatchObject({ exit: 0, out: { verdict: 'other handset' } });
+    expect(await facts({ fingerprint: {} })).toMatchObject({ exit: 3, error: { code: 'bad-field', file: 'facts.json' } });
+    await writeFile(path('facts.json'), '[');
+    expect(await run('fit', path('stock.img'), '--facts', path('facts.json'))).toMatchObject({ exit: 3, error: { code: 'bad-field' } });
+    expect(await run('fit', path('stock.img'))).toMatchObject({ exit: 2 });
+  });
+
   it('list entries and take one out', async () => {
     const listed = await run('list', path('stock.img'));
     expect(listed.out).toMatchObject({ archives: [{ compression: 'lz4-legacy' }] });

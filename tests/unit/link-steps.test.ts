@@ -8,6 +8,9 @@ import { nodePorts } from '@/platform/node/node-ports';
 import { updateHandset } from '@/server/repositories/handset-repository';
 import { findRound } from '@/server/repositories/round-repository';
 import { addHandset, benchRows } from '@/server/services/bench-service';
+import { knownFacts } from '@/server/services/fact-service';
+import { readFactsFromLink } from '@/server/services/link-facts';
+import { readBackOverLink } from '@/server/services/read-back-service';
 import { slotCells } from '@/server/services/slot-service';
 import { storeImage, storeKit } from '@/server/services/image-service';
 import { cancelJob, listJobs, startJob } from '@/server/services/jobs';
@@ -15,7 +18,7 @@ import { enterBootloader, proveOverLink, readFactsOverLink, restartOverLink, sen
 import { newestMessageId, subscribe } from '@/server/services/message-bus';
 import { closeRound, confirmChecks, startRound } from '@/server/services/round-service';
 import { roundView } from '@/server/services/round-view';
-import { forceImage, pressKey, setCable, standInView } from '@/server/services/stand-in-service';
+import { forceImage, pressKey, setCable, standInView, withSystem } from '@/server/services/stand-in-service';
 import type { RunningStandIn } from '@/stand-in/run-stand-in';
 import { runStandIn } from '@/stand-in/run-stand-in';
 import { codeOf, errorOf } from '../fixtures/expect-error';
@@ -298,6 +301,45 @@ describe('when it goes wrong', () => {
     cancelJob(proving.id);
     expect(await ended(proving)).toMatchObject({ state: 'cancelled' });
     expect(await step(id)).toMatchObject({ key: 'prove-root', state: 'failed' });
+  });
+});
+
+describe('read-back over the link', () => {
+  it('asks for root, reads every partition of both slots, keeps what is new, and makes the map a read one', async () => {
+    const handset = await begin();
+    const round = await written(handset);
+    await ended(await restartOverLink(round, await version(round)));
+    const job = await readBackOverLink(handset);
+    const end = ended(job);
+    for (let i = 0; i < 200 && (await standInView())?.state.rootRequest !== 'asked'; i += 1) await new Promise((resolve) => setTimeout(resolve, 20));
+    await pressKey('up', true);
+    await pressKey('up', false);
+    expect(await end).toMatchObject({ state: 'done', error: null });
+    const cells = await slotCells(handset);
+    expect(cells.map(({ slot, partition, verdict, sha256: hash }) => [slot, partition, verdict, hash])).toEqual([
+      ['a', 'init_boot', 'read', patchedSha],
+      ['b', 'init_boot', 'read', sha256(await stockImage({ fingerprint: OTHER_MONTH }))],
+    ]);
+  });
+  it('is refused without root, and for a handset that is not linked', async () => {
+    const handset = await begin();
+    expect(await ended(await readBackOverLink(handset))).toMatchObject({ state: 'failed', error: { code: 'handset-refused' } });
+    expect(await slotCells(handset)).toEqual([]);
+    await updateHandset(handset, { link: 'hand' });
+    expect(await codeOf(() => readBackOverLink(handset))).toBe('refused');
+    expect(await codeOf(() => readFactsFromLink(handset))).toBe('refused');
+  });
+  it('reads facts in whatever mode answers', async () => {
+    const handset = await begin();
+    await updateHandset(handset, { link: 'stand-in' });
+    expect(await readFactsFromLink(handset)).toBe('system');
+    await withSystem((client) => client.ask({ do: 'restart', to: 'bootloader' }));
+    await untilMode('bootloader');
+    expect(await readFactsFromLink(handset)).toBe('bootloader');
+    expect((await knownFacts(handset)).resolved.find((fact) => fact.key === 'currentSlot')?.tellings.map(({ witness }) => witness)).toEqual([
+      'bootloader',
+      'system',
+    ]);
   });
 });
 

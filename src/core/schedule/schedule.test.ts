@@ -70,7 +70,14 @@ describe('whatComesNext', () => {
     ['root is only said', { root: 'unproven' }, 'start-round', true, /not proved/],
     ['it was never rooted', { root: 'stock' }, 'start-round', false, /Not rooted/],
     ['nobody knows', { root: 'unknown' }, 'start-round', false, /not known/],
-    ['it is locked', { root: 'stock', unlocked: false }, 'handset', false, /Locked/],
+    [
+      'two sources contradict each other',
+      { contradiction: 'The one says a, the other b.', unlocked: false },
+      'contradiction',
+      true,
+      /until that is settled/,
+    ],
+    ['it is locked', { root: 'stock', unlocked: false }, 'before-wipe', false, /Locked/],
     ['its build is not known', { installedBuild: null }, 'handset', true, /not known/],
     ['a round is open', { root: 'lost', openRound: { title: 'Root again', step: 'write it' } }, 'round', true, /Root again is open. Next: write it/],
   ])('when %s', (_what, change, goes, urgent, sentence) => {

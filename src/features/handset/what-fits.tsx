@@ -48,29 +48,37 @@ export function WhatFits({ handset }: { handset: HandsetDetail }) {
   const chosen = held.find((one) => one.key === open);
   return (
     <div className={styles.fits}>
-      <table className="ledger">
-        <thead>
-          <tr>
-            <th>Package or image</th>
-            <th style={{ width: 130 }}>Verdict</th>
-          </tr>
-        </thead>
-        <tbody>
-          {held.map((one) => (
-            <tr key={one.key} data-open={one.key === open}>
-              <td>
-                <button type="button" className={styles.pick} onClick={() => setOpen(one.key)} aria-pressed={one.key === open}>
-                  {one.what}
-                </button>
-                <div className="soft small">{one.detail}</div>
-              </td>
-              <td className={one.fit.verdict === 'exact' ? '' : one.fit.verdict.startsWith('other') ? 'bad' : 'wait'}>
-                <b>{one.fit.verdict}</b>
-              </td>
+      <div>
+        <table className="ledger">
+          <thead>
+            <tr>
+              <th>Package or image</th>
+              <th style={{ width: 130 }}>Verdict</th>
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {held.map((one) => (
+              <tr key={one.key} data-open={one.key === open}>
+                <td>
+                  <button type="button" className={styles.pick} onClick={() => setOpen(one.key)} aria-pressed={one.key === open}>
+                    {one.what}
+                  </button>
+                  <div className="soft small">{one.detail}</div>
+                </td>
+                <td className={one.fit.verdict === 'exact' ? '' : one.fit.verdict.startsWith('other') ? 'bad' : 'wait'}>
+                  <b>{one.fit.verdict}</b>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        {handset.otherImages > 0 ? (
+          <p className="soft small" style={{ marginTop: 6 }}>
+            {handset.otherImages === 1 ? 'One more image in the vault is' : `${handset.otherImages} more images in the vault are`} of other code
+            names: none of them fits.
+          </p>
+        ) : null}
+      </div>
       {chosen ? (
         <div>
           <h2 style={{ overflowWrap: 'anywhere' }}>{chosen.href ? <Link href={chosen.href}>{chosen.what}</Link> : chosen.what}</h2>

@@ -44,6 +44,12 @@ export function RoundRoom({ round, images }: Props) {
           {round.lane.toLowerCase()}
         </div>
         <StageRail steps={round.steps} current={round.current} />
+        <div className={`small ${styles.wayBack}`}>
+          <b>Way back to stock</b>
+          <div className={round.wayBack.open ? 'soft' : 'bad'}>
+            {round.wayBack.open ? '✓ open' : '✗ not open'}: {round.wayBack.sentence}
+          </div>
+        </div>
         {round.state === 'open' ? (
           <Popconfirm
             title="Give this round up?"

@@ -83,6 +83,7 @@ export async function handsetDetail(id: string): Promise<HandsetDetail> {
   const names = new Map((await listHandsets()).map((handset) => [handset.id, handset.name]));
   const root = rootOf(subject, bench);
   const records = await recordsOf(subject);
+  const shelf = await shelfOf(subject, bench, root.partition);
   const clocks = (await clocksOf(id)).filter((clock) => clock.doneAt === null);
   const lastBackup = records.backups.find((backup) => backup.place === 'off the handset');
   return {
@@ -94,7 +95,8 @@ export async function handsetDetail(id: string): Promise<HandsetDetail> {
     recoveryHome: recoveryOf(subject, bench, root),
     writeSlots: slotsToWrite(subject, bench, root),
     slots: slotViews(subject.cells, bench.images),
-    shelf: await shelfOf(subject, bench, root.partition),
+    shelf,
+    otherImages: bench.images.length - shelf.length,
     packages: packageFits(subject, bench),
     kits: kitShelf(bench, names),
     recoveries: recoveryShelf(bench, names),

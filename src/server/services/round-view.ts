@@ -7,15 +7,17 @@ import type { Check, Override } from '@/core/gates/check';
 import { writeGates } from '@/core/gates/write-gates';
 import { LANE_STEPS, ONE_IMAGE_ONCE } from '@/core/lanes/one-image-once';
 import type { StepAbout, StepKey } from '@/core/lanes/steps';
+import type { WayBack } from '@/core/vault/way-back';
+import { wayBackOf } from '@/core/vault/way-back';
 import type { ProofLine } from '@/core/patch/prove-patch';
 import type { HandsetRow, ImageRow, RoundRow, StepRow } from '../db/models';
 import { findRound, stepsOf } from '../repositories/round-repository';
 import { listImages, listKits } from '../repositories/image-repository';
 import { isWhole } from '../vault/vault';
-import { needHandset, readBench } from './bench-service';
+import { needHandset, readBench, readSubject } from './bench-service';
 import type { KnownFacts } from './fact-service';
 import { knownFacts } from './fact-service';
-import { rootOf } from './judgements';
+import { rootOf, wayBackInput } from './judgements';
 import { listJobs } from './jobs';
 import type { RoundImages } from './round-settling';
 import { roundImages } from './round-settling';
@@ -114,6 +116,11 @@ export function signOffOf(steps: readonly Readonly<StepRow>[]): SignOffClaim[] {
   return CLAIMS.map(([claim, key]) => ({ claim, evidence: steps.filter((step) => step.key === key && step.state === 'done').flatMap(evidenceOf) }));
 }
 
+async function wayBackNow(handset: Readonly<HandsetRow>): Promise<WayBack> {
+  const [subject, bench] = [await readSubject(handset), await readBench()];
+  return wayBackOf(wayBackInput(subject, bench, rootOf(subject, bench)));
+}
+
 export async function roundView(id: string): Promise<RoundView> {
   const context = await roundContext(id);
   const { round, handset, facts, images, about } = context;
@@ -151,6 +158,7 @@ export async function roundView(id: string): Promise<RoundView> {
     checks: steps[current]?.stage === 'Prepare' || steps[current]?.key === 'write-image' ? await gatesOf(context, 'patched') : [],
     overrides: JSON.parse(round.overrides) as Override[],
     signOff: signOffOf(context.steps),
+    wayBack: await wayBackNow(handset),
     runningJob: (await listJobs()).find((job) => job.roundId === id && job.state === 'running')?.id ?? null,
     openedAt: round.openedAt,
     closedAt: round.closedAt,
