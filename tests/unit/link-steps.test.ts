@@ -1,5 +1,4 @@
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import type { JobView, ServerMessage } from '@/contracts/job-view';
 import { memorySource } from '@/core/bytes/byte-source';
 import type { HandsetState } from '@/core/handset/state';
 import { readKit } from '@/core/kits/read-kit';
@@ -21,6 +20,7 @@ import { roundView } from '@/server/services/round-view';
 import { forceImage, pressKey, setCable, standInView, withSystem } from '@/server/services/stand-in-service';
 import type { RunningStandIn } from '@/stand-in/run-stand-in';
 import { runStandIn } from '@/stand-in/run-stand-in';
+import { ended } from '../fixtures/ended-job';
 import { codeOf, errorOf } from '../fixtures/expect-error';
 import { kitZip, stockImage } from '../fixtures/images';
 import { DUMP, freshServer, pieces, sha256 } from '../fixtures/server-world';
@@ -70,17 +70,6 @@ const step = async (id: string) => {
   return view.current === null ? null : view.steps[view.current]!;
 };
 
-/** Resolves with a job's last word. */
-function ended(job: JobView): Promise<JobView> {
-  return new Promise((resolve) => {
-    const off: { now?: () => void } = {};
-    off.now = subscribe(0, ({ message }: { message: ServerMessage }) => {
-      if (message.type !== 'job' || message.job.id !== job.id || message.job.state === 'running') return;
-      setTimeout(() => off.now?.(), 0);
-      resolve(message.job);
-    });
-  });
-}
 async function untilMode(mode: HandsetState['mode']): Promise<void> {
   for (let i = 0; i < 200; i += 1) {
     if ((await standInView())?.state.mode === mode) return;

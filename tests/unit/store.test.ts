@@ -1,7 +1,6 @@
 import { readdir, rm, stat, truncate, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import type { JobView, ServerMessage } from '@/contracts/job-view';
 import { memorySource } from '@/core/bytes/byte-source';
 import { readKit } from '@/core/kits/read-kit';
 import { patchImage } from '@/core/patch/patch-image';
@@ -13,11 +12,11 @@ import { addHandset } from '@/server/services/bench-service';
 import { backupResponse, receiveBackup, restoreBackup, sweepIncoming } from '@/server/services/backup-service';
 import { keepSecret } from '@/server/services/record-service';
 import { storeImage, storeKit } from '@/server/services/image-service';
-import { subscribe } from '@/server/services/message-bus';
 import { startRound } from '@/server/services/round-service';
 import { setSlotByHand } from '@/server/services/slot-service';
 import { checkVault, storeView, throwAway } from '@/server/services/vault-service';
 import { isWhole, vaultPath, vaultSize } from '@/server/vault/vault';
+import { ended } from '../fixtures/ended-job';
 import { codeOf, errorOf } from '../fixtures/expect-error';
 import { kitZip, stockImage, zipBytes } from '../fixtures/images';
 import { DUMP, freshServer, pieces, sha256 } from '../fixtures/server-world';
@@ -28,17 +27,6 @@ beforeEach(async () => {
   server = await freshServer();
 });
 afterEach(() => server.end());
-
-function ended(job: JobView): Promise<JobView> {
-  return new Promise((resolve) => {
-    const off: { now?: () => void } = {};
-    off.now = subscribe(0, ({ message }: { message: ServerMessage }) => {
-      if (message.type !== 'job' || message.job.id !== job.id || message.job.state === 'running') return;
-      setTimeout(() => off.now?.(), 0);
-      resolve(message.job);
-    });
-  });
-}
 
 interface World {
   readonly handset: string;

@@ -1,4 +1,5 @@
 import type { HandsetFit } from '@/contracts/firmware-view';
+import ui from '@/ui/ui.module.css';
 import styles from './firmware.module.css';
 import { byCloseness } from './verdict-words';
 
@@ -16,7 +17,7 @@ export function FitOverview({ fits, chosen, onChoose }: Props) {
         {byCloseness(fits).map(({ handsetId, name, fit }) => (
           <tr key={handsetId} data-chosen={handsetId === chosen}>
             <td style={{ width: 210 }}>
-              <button type="button" className={styles.pickHandset} aria-pressed={handsetId === chosen} onClick={() => onChoose(handsetId)}>
+              <button type="button" className={ui.pick} aria-pressed={handsetId === chosen} onClick={() => onChoose(handsetId)}>
                 {name}
               </button>
             </td>

@@ -2,10 +2,11 @@
 import { Button, Input, Select } from 'antd';
 import Link from 'next/link';
 import { useState } from 'react';
-import type { HandsetDetail, TrialView } from '@/contracts/handset-view';
+import type { HandsetDetail } from '@/contracts/handset-view';
 import { factWord } from '@/core/facts/catalogue';
 import { ErrorNote } from '@/ui/error-note';
 import { formatAge, formatDay } from '@/ui/format';
+import { OnShelf } from '@/ui/on-shelf';
 import { useAct } from '@/ui/use-act';
 import { keepSecretAction, noteBackupAction } from './actions';
 import styles from './handset.module.css';
@@ -24,20 +25,14 @@ export function Records({ handset, now }: Props) {
         <Rounds handset={handset} />
         <h2 style={{ marginTop: 18 }}>Kits that could carry it</h2>
         {handset.kits.map((kit) => (
-          <Shelved key={kit.sha256} name={`${kit.name} ${kit.version}`} channel={kit.channel} supports={kit.supports} trials={kit.trials} />
+          <OnShelf key={kit.sha256} item={kit} />
         ))}
         {handset.kits.length === 0 ? <p className="soft">No kit is in the vault.</p> : null}
         <h2 style={{ marginTop: 18 }}>Recoveries for its code name</h2>
         {handset.recoveries
           .filter((one) => handset.known.device !== null && one.devices.includes(handset.known.device))
           .map((one) => (
-            <Shelved
-              key={one.id}
-              name={`${one.name} ${one.version}`}
-              channel={one.channel}
-              supports={`${one.supports}${one.note ? `; ${one.note}` : ''}`}
-              trials={one.trials}
-            />
+            <OnShelf key={one.id} item={one} note={one.note} />
           ))}
         {handset.recoveries.some((one) => handset.known.device !== null && one.devices.includes(handset.known.device)) ? null : (
           <p className="soft">
@@ -91,25 +86,6 @@ function Rounds({ handset }: { handset: HandsetDetail }) {
         ))}
       </tbody>
     </table>
-  );
-}
-
-const OUTCOME_SIGNS: Readonly<Record<TrialView['outcome'], string>> = { worked: '✓ worked', looped: '✗ looped', misbehaved: '≈ misbehaved' };
-
-function Shelved({ name, channel, supports, trials }: { name: string; channel: string; supports: string; trials: readonly TrialView[] }) {
-  return (
-    <div className={styles.shelved}>
-      <b>{name}</b> <span className={channel === 'stable' ? 'soft' : 'wait'}>{channel}</span>
-      <div className="soft small">{supports}</div>
-      {trials.map((trial) => (
-        <div key={`${trial.build}${trial.at}`} className="small">
-          <b className={trial.outcome === 'worked' ? '' : 'bad'}>{OUTCOME_SIGNS[trial.outcome]}</b> on <span className="mono">{trial.build}</span>
-          {trial.handset ? `, ${trial.handset}` : ''}
-          {trial.note ? `: ${trial.note}` : ''}
-        </div>
-      ))}
-      {trials.length === 0 ? <div className="soft small">Not tried on any build yet.</div> : null}
-    </div>
   );
 }
 

@@ -5,6 +5,7 @@ import type { HandsetDetail, Holding, ShelvedImage, SlotCellView } from '@/contr
 import { formatBytes, formatDay, formatTime } from '@/ui/format';
 import { HashText } from '@/ui/hash-text';
 import { StateMark } from '@/ui/state-mark';
+import { roleWords } from '@/ui/role-words';
 import styles from './handset.module.css';
 import { ReadBackPanel } from './read-back-panel';
 import { SlotByHand } from './slot-by-hand';
@@ -33,7 +34,7 @@ export function SlotsAndImages({ handset }: Props) {
 export function holdingWords({ sha256, role, kit, build }: Holding): string {
   if (sha256 === null) return 'its own stock image, not read';
   if (role === null) return 'an image the vault does not know';
-  return `${role === 'patched' ? `patched by ${kit ?? 'a kit'}` : role === 'unknown' ? 'origin not proved' : role}, ${build ?? 'build not named'}`;
+  return `${roleWords({ role, kit })}, ${build ?? 'build not named'}`;
 }
 
 const VERDICT_WORDS: Readonly<Record<SlotCellView['verdict'], string>> = {

@@ -5,6 +5,8 @@ import type { HandsetDetail, PackageFit, ShelvedImage } from '@/contracts/handse
 import type { Fit, FitVerdict } from '@/core/fit/fit-package';
 import { FitTable } from '@/ui/fit-table';
 import { formatBytes } from '@/ui/format';
+import { roleWords } from '@/ui/role-words';
+import ui from '@/ui/ui.module.css';
 import styles from './handset.module.css';
 
 const RANK: Readonly<Record<FitVerdict, number>> = { exact: 0, newer: 1, "can't tell": 2, older: 3, 'other variant': 4, 'other handset': 5 };
@@ -28,7 +30,7 @@ const ofPackage = ({ id, fileName, sizeBytes, incremental, fit }: PackageFit): H
 });
 const ofImage = (image: ShelvedImage): Held => ({
   key: image.sha256,
-  what: `${image.partition}, ${image.role === 'patched' ? `patched by ${image.kit}` : image.role === 'unknown' ? 'origin not proved' : image.role}`,
+  what: `${image.partition}, ${roleWords(image)}`,
   href: `/images/${image.sha256}`,
   detail: `image in the vault, ${image.build ?? 'build not named'}`,
   fit: image.fit,
@@ -60,7 +62,7 @@ export function WhatFits({ handset }: { handset: HandsetDetail }) {
             {held.map((one) => (
               <tr key={one.key} data-open={one.key === open}>
                 <td>
-                  <button type="button" className={styles.pick} onClick={() => setOpen(one.key)} aria-pressed={one.key === open}>
+                  <button type="button" className={ui.pick} onClick={() => setOpen(one.key)} aria-pressed={one.key === open}>
                     {one.what}
                   </button>
                   <div className="soft small">{one.detail}</div>

@@ -5,6 +5,7 @@ import type { ImageSummary } from '@/contracts/image-view';
 import type { ComparedValue } from '@/core/patch/compare-images';
 import { formatBytes } from '@/ui/format';
 import { HashText } from '@/ui/hash-text';
+import { roleWords } from '@/ui/role-words';
 import { ChangedText } from './changed-text';
 import styles from './image.module.css';
 import { JudgedList } from './judged-list';
@@ -19,8 +20,7 @@ interface Props extends Pick<ReturnType<typeof useImage>, 'other' | 'comparing' 
   readonly before: ImageSummary | null;
 }
 
-const labelOf = (image: ImageSummary) =>
-  `${image.partition} of ${image.build ?? 'no named build'}, ${image.role === 'patched' ? `patched by ${image.kit}` : image.role === 'stock' ? 'stock' : 'origin not proved'}`;
+const labelOf = (image: ImageSummary) => `${image.partition} of ${image.build ?? 'no named build'}, ${roleWords(image)}`;
 
 /** Chooses the image to stand beside this one. */
 export function CompareChooser({ others, comparing, compare, before }: Pick<Props, 'others' | 'comparing' | 'compare' | 'before'>) {

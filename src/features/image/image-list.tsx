@@ -5,6 +5,7 @@ import type { ImageSummary } from '@/contracts/image-view';
 import { EmptyNote } from '@/ui/empty-note';
 import { formatBytes, formatTime } from '@/ui/format';
 import { HashText } from '@/ui/hash-text';
+import { roleWords } from '@/ui/role-words';
 import styles from './image.module.css';
 
 /** Every image in the vault, newest first. */
@@ -46,7 +47,7 @@ export function ImageList({ images }: { images: readonly ImageSummary[] }) {
               </td>
               <td className="mono">{image.build ?? 'not named'}</td>
               <td className="mono">{image.product ?? ''}</td>
-              <td>{image.role === 'patched' ? `patched, ${image.kit}` : image.role === 'unknown' ? 'origin not proved' : image.role}</td>
+              <td>{roleWords(image)}</td>
               <td className="num">{formatBytes(image.sizeBytes)}</td>
               <td>
                 <HashText hash={image.sha256} />

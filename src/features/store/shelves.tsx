@@ -1,10 +1,10 @@
 'use client';
 import { Button, Form, Input, InputNumber, Select } from 'antd';
 import { useState } from 'react';
-import type { KitOnShelf, RecoveryOnShelf, TrialView } from '@/contracts/handset-view';
+import type { TrialView } from '@/contracts/handset-view';
 import type { StoreView } from '@/contracts/store-view';
 import { ErrorNote } from '@/ui/error-note';
-import { formatDay } from '@/ui/format';
+import { OnShelf } from '@/ui/on-shelf';
 import { useAct } from '@/ui/use-act';
 import { noteTrialAction, shelveRecoveryAction } from './actions';
 import styles from './store.module.css';
@@ -29,38 +29,6 @@ export function Shelves({ store }: { store: StoreView }) {
         {store.recoveries.length === 0 ? <p className="soft">None noted.</p> : null}
         <ShelveRecovery store={store} />
       </section>
-    </div>
-  );
-}
-
-const SIGNS: Readonly<Record<TrialView['outcome'], string>> = { worked: '✓ worked', looped: '✗ looped', misbehaved: '≈ misbehaved' };
-
-interface OnShelfProps {
-  readonly item: Pick<KitOnShelf | RecoveryOnShelf, 'name' | 'version' | 'channel' | 'supports' | 'trials'>;
-  readonly devices?: readonly string[];
-  readonly note?: string;
-}
-
-function OnShelf({ item, devices, note }: OnShelfProps) {
-  return (
-    <div className={styles.item}>
-      <b>
-        {item.name} {item.version}
-      </b>{' '}
-      <span className={item.channel === 'stable' ? 'soft' : 'wait'}>{item.channel}</span>
-      <div className="soft small">
-        {devices ? `for ${devices.join(', ')}; ` : ''}
-        {item.supports}
-        {note ? `; ${note}` : ''}
-      </div>
-      {item.trials.map((trial) => (
-        <div key={`${trial.build}${trial.at}`} className="small">
-          <b className={trial.outcome === 'worked' ? '' : 'bad'}>{SIGNS[trial.outcome]}</b> on <span className="mono">{trial.build}</span>
-          {trial.handset ? `, ${trial.handset}` : ''}, {formatDay(trial.at)}
-          {trial.note ? `: ${trial.note}` : ''}
-        </div>
-      ))}
-      {item.trials.length === 0 ? <div className="soft small">Not tried on any build yet.</div> : null}
     </div>
   );
 }

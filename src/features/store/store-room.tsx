@@ -9,6 +9,7 @@ import { useJob } from '@/ui/frame/live';
 import { useRoomWhy } from '@/ui/frame/why';
 import { HashText } from '@/ui/hash-text';
 import { useAct } from '@/ui/use-act';
+import { roleWords } from '@/ui/role-words';
 import { checkVaultAction, throwAwayAction } from './actions';
 import { BackupPanel } from './backup-panel';
 import { JobLine } from './job-line';
@@ -96,7 +97,7 @@ function ImageTable({ images }: { images: readonly StoredImageView[] }) {
                 <Link href={`/images/${image.sha256}`}>{image.partition}</Link>
               </td>
               <td>
-                {image.role === 'patched' ? `patched by ${image.kit}` : image.role === 'unknown' ? 'origin not proved' : image.role}
+                {roleWords(image)}
                 {image.state === 'as kept' ? null : <b className="bad"> {image.state}</b>}
               </td>
               <td>

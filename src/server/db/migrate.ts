@@ -7,7 +7,7 @@ import * as firstTables from './migrations/0001-first-tables';
 import * as knowTheHandset from './migrations/0002-know-the-handset';
 
 /** Every migration in order; an explicit list, so that a bundler sees them. */
-export const MIGRATIONS = [
+const MIGRATIONS = [
   { name: '0001-first-tables', up: firstTables.up },
   { name: '0002-know-the-handset', up: knowTheHandset.up },
 ] as const;
