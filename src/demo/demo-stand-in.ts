@@ -1,5 +1,6 @@
 import { join } from 'node:path';
 import type { HandsetProfile } from '@/core/handset/state';
+import { PLAIN_PROFILE, PLAIN_STATE } from '@/core/handset/state';
 import { StandInStore } from '@/stand-in/stand-in-store';
 import { BOOT_BYTES, INIT_BOOT_BYTES } from './demo-images';
 import { BUILDS, fingerprintOf, HANDSETS } from './world';
@@ -17,6 +18,7 @@ export interface StandInImages {
 export async function makeStandIn(dataDir: string, images: StandInImages): Promise<void> {
   const handset = HANDSETS[0]!;
   const profile: HandsetProfile = {
+    ...PLAIN_PROFILE,
     id: STAND_IN_PROFILE,
     product: handset.installed.device,
     model: handset.model,
@@ -29,8 +31,6 @@ export async function makeStandIn(dataDir: string, images: StandInImages): Promi
     maxDownloadBytes: 256 * 1024 * 1024,
     rootPartition: handset.rootPartition,
     partitionBytes: { init_boot: INIT_BOOT_BYTES, boot: BOOT_BYTES },
-    strictRamdisk: true,
-    triesPerSlot: 3,
   };
   const [november, october] = [BUILDS.northGate.at(-1)!, BUILDS.northGate.at(-2)!];
   const build = fingerprintOf(november, handset.brand);
@@ -44,7 +44,7 @@ export async function makeStandIn(dataDir: string, images: StandInImages): Promi
       ['boot_b', images.bootB],
     ]),
     {
-      version: 1,
+      ...PLAIN_STATE,
       mode: 'system',
       locked: false,
       active: 'a',
@@ -52,10 +52,7 @@ export async function makeStandIn(dataDir: string, images: StandInImages): Promi
       builds: { a: build, b: fingerprintOf(october, handset.brand) },
       running: { slot: 'a', build, rooted: false },
       lastStart: 'started from slot a',
-      rootRequest: 'none',
       batteryPercent: 78,
-      cable: true,
-      loops: 0,
     },
   );
 }

@@ -11,10 +11,12 @@ import { operate } from './operate';
 import { screenOf } from './screen';
 import { start, startFault } from './start';
 import type { HandsetProfile, HandsetState, ImageFacts, Slot } from './state';
+import { PLAIN_PROFILE, PLAIN_STATE } from './state';
 import { bootloaderVariables, propertyDump } from './variables';
 
 const OCTOBER = FINGERPRINT.replace('260905', '261005');
 const profile: HandsetProfile = {
+  ...PLAIN_PROFILE,
   id: 'p',
   product: 'hill',
   model: 'Hill [EU]',
@@ -27,8 +29,6 @@ const profile: HandsetProfile = {
   maxDownloadBytes: 1 << 28,
   rootPartition: 'init_boot',
   partitionBytes: { init_boot: 8192, boot: 65536 },
-  strictRamdisk: true,
-  triesPerSlot: 3,
 };
 const image = (change: Partial<ImageFacts> = {}): ImageFacts => ({
   sha256: 'aa',
@@ -44,19 +44,13 @@ const WRONG = image({ fingerprint: OCTOBER });
 const BROKEN = image({ broken: 'the ramdisk is damaged', fingerprint: null });
 const slot = { bootable: true, proven: true, triesLeft: 3 };
 const state = (change: Partial<HandsetState> = {}): HandsetState => ({
-  version: 1,
+  ...PLAIN_STATE,
   mode: 'off',
   locked: false,
   active: 'a',
   slots: { a: slot, b: slot },
   builds: { a: FINGERPRINT, b: OCTOBER },
-  images: { init_boot_a: image(), init_boot_b: image({ fingerprint: OCTOBER }), boot_a: image(), boot_b: image() },
-  running: null,
-  lastStart: null,
-  rootRequest: 'none',
-  batteryPercent: 80,
-  cable: true,
-  loops: 0,
+  images: { init_boot_a: image(), init_boot_b: image({ fingerprint: OCTOBER }), boot_a: image(), boot_b: image({ fingerprint: OCTOBER }) },
   ...change,
 });
 const withImage = (put: ImageFacts, change: Partial<HandsetState> = {}) => state({ ...change, images: { ...state().images, init_boot_a: put } });

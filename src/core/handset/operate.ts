@@ -1,56 +1,114 @@
+import { cancelUpdate, setActive, takeUpdate, waitForMerge } from './operate-updates';
+import type { TakenUpdate } from './operate-updates';
+import { enterDownload, enterRecovery, enterSideload, enterUserspace, lock, setUnlockSwitch, unlock, wipe } from './operate-modes';
+import type { WholeBuild } from './operate-writes';
+import { installZip, patchFromInside, sideload, startOnce, write, writeBuild, writeSet } from './operate-writes';
+import type { Operated } from './operated';
+import { done, needMode, needRoot, notRunning, refused } from './operated';
 import { start } from './start';
-import type { HandsetProfile, HandsetState, ImageFacts, Mode, Slot } from './state';
+import type { HandsetProfile, HandsetState, ImageFacts, Settings, Slot } from './state';
 
-/** What can be done to a handset in this slice; who does it (keys, link, screen) is the caller's business. */
+/** What can be done to a handset; who does it (keys, link, screen, the person) is the caller's business. */
 export type HandsetOperation =
   | { readonly do: 'power-on' }
   | { readonly do: 'power-off' }
   | { readonly do: 'enter-bootloader' }
+  | { readonly do: 'enter-recovery' }
+  | { readonly do: 'enter-userspace' }
+  | { readonly do: 'enter-download' }
+  | { readonly do: 'enter-sideload' }
   | { readonly do: 'restart' }
   /** The start that `power-on` or `restart` began is over. */
   | { readonly do: 'finish-start' }
+  | { readonly do: 'unlock-switch' }
+  | { readonly do: 'unlock' }
+  | { readonly do: 'lock' }
+  | { readonly do: 'wipe'; readonly kind: 'cache' | 'keep storage' | 'factory' | 'format' }
+  | { readonly do: 'set'; readonly settings: Partial<Settings> }
   | { readonly do: 'write'; readonly partition: string; readonly image: ImageFacts }
+  | { readonly do: 'write-build'; readonly whole: WholeBuild; readonly both: boolean; readonly wipe: boolean }
+  | { readonly do: 'write-set'; readonly whole: WholeBuild; readonly keepData: boolean }
+  | { readonly do: 'sideload'; readonly whole: WholeBuild }
+  | { readonly do: 'install-zip'; readonly partition: string; readonly image: ImageFacts }
+  | { readonly do: 'start-once'; readonly image: ImageFacts }
+  | { readonly do: 'patch-from-inside'; readonly which: 'running slot' | 'other slot'; readonly image: ImageFacts }
+  | { readonly do: 'take-update'; readonly update: TakenUpdate }
+  | { readonly do: 'cancel-update' }
+  | { readonly do: 'wait-for-merge' }
   | { readonly do: 'set-active'; readonly slot: Slot }
+  | { readonly do: 'modules'; readonly on: boolean }
+  | { readonly do: 'finish-root-app' }
+  /** Root for as long as the system runs, on builds that are open to it. */
+  | { readonly do: 'open-root' }
   | { readonly do: 'ask-root' }
   | { readonly do: 'answer-root'; readonly allow: boolean }
   | { readonly do: 'cable'; readonly connected: boolean };
 
-export type Operated = { readonly ok: true; readonly state: HandsetState } | { readonly ok: false; readonly reason: string };
-
-const done = (state: HandsetState): Operated => ({ ok: true, state });
-const refused = (reason: string): Operated => ({ ok: false, reason });
-const notRunning = { running: null, rootRequest: 'none' } as const;
-
-function needMode(state: HandsetState, modes: readonly Mode[], work: () => Operated): Operated {
-  return modes.includes(state.mode)
-    ? work()
-    : refused(`the handset is ${state.mode === 'off' ? 'off' : `in mode ${state.mode}`}, and this needs ${modes.join(' or ')}`);
-}
-
 /** One operation on one state: the state after it, or why it can't be done. Pure. */
 export function operate(profile: HandsetProfile, state: HandsetState, operation: HandsetOperation): Operated {
+  const into = (mode: HandsetState['mode']): Operated => done({ ...state, ...notRunning, mode, loops: 0 });
   switch (operation.do) {
     case 'power-on':
-      return needMode(state, ['off'], () => done({ ...state, ...notRunning, mode: 'starting', loops: 0 }));
+      return needMode(state, ['off'], () => into('starting'));
     case 'power-off':
-      return needMode(state, ['system', 'bootloader', 'looping', 'starting'], () => done({ ...state, ...notRunning, mode: 'off', loops: 0 }));
+      return needMode(state, ['system', 'bootloader', 'looping', 'starting', 'recovery', 'userspace', 'download', 'sideload'], () => into('off'));
     case 'enter-bootloader':
-      return needMode(state, ['off', 'system', 'looping', 'bootloader'], () => done({ ...state, ...notRunning, mode: 'bootloader', loops: 0 }));
+      return needMode(state, ['off', 'system', 'looping', 'bootloader', 'recovery', 'userspace'], () => into('bootloader'));
+    case 'enter-recovery':
+      return enterRecovery(profile, state);
+    case 'enter-userspace':
+      return enterUserspace(profile, state);
+    case 'enter-download':
+      return enterDownload(profile, state);
+    case 'enter-sideload':
+      return enterSideload(profile, state);
     case 'restart':
-      return needMode(state, ['system', 'bootloader'], () => done({ ...state, ...notRunning, mode: 'starting', loops: 0 }));
+      return needMode(state, ['system', 'bootloader', 'recovery', 'userspace', 'download', 'sideload'], () => into('starting'));
     case 'finish-start':
       return needMode(state, ['starting', 'looping'], () => done(start(profile, state).state));
+    case 'unlock-switch':
+      return setUnlockSwitch(state);
+    case 'unlock':
+      return unlock(profile, state);
+    case 'lock':
+      return lock(profile, state);
+    case 'wipe':
+      return wipe(state, operation.kind);
+    case 'set':
+      return needMode(state, ['system'], () => done({ ...state, settings: { ...state.settings, ...operation.settings } }));
     case 'write':
       return write(profile, state, operation.partition, operation.image);
+    case 'write-build':
+      return writeBuild(profile, state, operation.whole, operation);
+    case 'write-set':
+      return writeSet(profile, state, operation.whole, operation.keepData);
+    case 'sideload':
+      return sideload(profile, state, operation.whole);
+    case 'install-zip':
+      return installZip(profile, state, operation.partition, operation.image);
+    case 'start-once':
+      return startOnce(profile, state, operation.image);
+    case 'patch-from-inside':
+      return patchFromInside(profile, state, operation.which, operation.image);
+    case 'take-update':
+      return takeUpdate(profile, state, operation.update);
+    case 'cancel-update':
+      return cancelUpdate(state);
+    case 'wait-for-merge':
+      return waitForMerge(state);
     case 'set-active':
-      return needMode(state, ['bootloader'], () =>
-        state.locked
-          ? refused('the bootloader is locked')
-          : done({
-              ...state,
-              active: operation.slot,
-              slots: { ...state.slots, [operation.slot]: { bootable: true, proven: false, triesLeft: profile.triesPerSlot } },
-            }),
+      return setActive(profile, state, operation.slot);
+    case 'modules':
+      return needRoot(state, () => done({ ...state, modules: { ...state.modules, on: operation.on } }));
+    case 'finish-root-app':
+      return needMode(state, ['system'], () =>
+        state.rootApp === 'unfinished' && state.running!.rooted ? done({ ...state, rootApp: 'ready' }) : refused('there is nothing to finish'),
+      );
+    case 'open-root':
+      return needMode(state, ['system'], () =>
+        profile.openBuilds.includes(state.running!.build)
+          ? done({ ...state, running: { ...state.running!, rooted: true }, rootRequest: 'none' })
+          : refused('this build is closed to it'),
       );
     case 'ask-root':
       return needMode(state, ['system'], () =>
@@ -63,16 +121,4 @@ export function operate(profile: HandsetProfile, state: HandsetState, operation:
     case 'cable':
       return done({ ...state, cable: operation.connected });
   }
-}
-
-function write(profile: HandsetProfile, state: HandsetState, partition: string, image: ImageFacts): Operated {
-  return needMode(state, ['bootloader', 'system'], () => {
-    if (state.mode === 'bootloader' && state.locked) return refused('the bootloader is locked');
-    if (state.mode === 'system' && state.rootRequest !== 'granted') return refused('root was not granted');
-    const room = profile.partitionBytes[partition.replace(/_[ab]$/, '')];
-    if (room === undefined || !(partition in state.images)) return refused(`there is no partition ${partition}`);
-    if (image.sizeBytes > room) return refused(`${partition} holds ${room} bytes, the image has ${image.sizeBytes}`);
-    // a write says nothing about the slot: proven stays proven, so a bad image written later has no way out
-    return done({ ...state, images: { ...state.images, [partition]: image } });
-  });
 }

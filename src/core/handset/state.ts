@@ -1,11 +1,11 @@
-/* The handset as a state machine, this far: modes, slots, one partition that carries root (docs/method.md, "The handset"). Plain data. */
+/* The handset as a state machine (docs/method.md, "The handset"). Plain data: what is done to it, and what comes of it, are functions. */
 
 export type Slot = 'a' | 'b';
 export const SLOTS: readonly Slot[] = ['a', 'b'];
 export const otherSlot = (slot: Slot): Slot => (slot === 'a' ? 'b' : 'a');
 
-/** `looping`: it starts, fails and starts again until somebody holds keys. */
-export type Mode = 'off' | 'starting' | 'system' | 'bootloader' | 'looping';
+/** `looping`: it starts, fails and starts again until somebody holds keys. `dead`: no screen, no way in. */
+export type Mode = 'off' | 'starting' | 'system' | 'bootloader' | 'userspace' | 'download' | 'recovery' | 'sideload' | 'looping' | 'dead';
 
 export interface SlotState {
   readonly bootable: boolean;
@@ -25,6 +25,8 @@ export interface ImageFacts {
   readonly patchedBy: { readonly kit: string; readonly stockSha256: string } | null;
   /** Whether its verified-boot digest still speaks for it; null without one. */
   readonly digestValid: boolean | null;
+  /** A recovery that is not the maker's: its name, and the newest platform level whose storage it opens. */
+  readonly recovery?: { readonly name: string; readonly opensUpTo: number } | null;
 }
 
 export interface Running {
@@ -35,16 +37,34 @@ export interface Running {
 }
 
 export type RootRequest = 'none' | 'asked' | 'granted' | 'denied';
+export type UnlockSwitch = 'on' | 'off' | 'greyed' | 'absent';
+/** `waiting`: an update was taken and not started; `merging`: it was started, and the old slot goes. */
+export type Snapshot = 'none' | 'waiting' | 'merging';
+
+export interface DataState {
+  readonly encrypted: boolean;
+  /** Patch level that its keys were last opened under; null for fresh data. */
+  readonly keyLevel: string | null;
+  /** The newest build that has opened it; null for fresh data. */
+  readonly committedBy: string | null;
+  /** How often it was erased so far. */
+  readonly wipes: number;
+}
+
+export interface Settings {
+  readonly debugging: boolean;
+  readonly autoUpdate: boolean;
+}
 
 export interface HandsetState {
-  readonly version: 1;
+  readonly version: 2;
   readonly mode: Mode;
   readonly locked: boolean;
   readonly active: Slot;
   readonly slots: Readonly<Record<Slot, SlotState>>;
   /** Fingerprint of the system build on each slot. */
   readonly builds: Readonly<Record<Slot, string>>;
-  /** Images by partition with its slot, such as `init_boot_a`. */
+  /** Images by partition with its slot, such as `init_boot_a`. On a handset with one slot it is slot a. */
   readonly images: Readonly<Record<string, ImageFacts>>;
   readonly running: Running | null;
   /** Why the last start ended as it did, in words. */
@@ -54,6 +74,49 @@ export interface HandsetState {
   readonly cable: boolean;
   /** Failed starts in a row while looping. */
   readonly loops: number;
+  readonly unlockSwitch: UnlockSwitch;
+  /** An update that was taken and not started. */
+  readonly update: { readonly slot: Slot; readonly build: string } | null;
+  readonly snapshot: Snapshot;
+  /** (a) the bootloader's level and its fuse; (b) the stored rollback index. The maker's floor (c) is in the profile. */
+  readonly floors: { readonly bootloader: number; readonly fuse: number; readonly index: number };
+  /** The tamper record as it is. */
+  readonly record: { readonly fuseBlown: boolean; readonly writes: number };
+  readonly data: DataState;
+  /** `unfinished`: it asks for one more restart. */
+  readonly rootApp: 'absent' | 'unfinished' | 'ready';
+  /** Add-ons that root loads; they live on the data partition. */
+  readonly modules: { readonly on: boolean; readonly ids: readonly string[] };
+  readonly settings: Settings;
+}
+
+/** What of a state a handset has that nothing special ever happened to. */
+export const PLAIN_STATE = {
+  version: 2,
+  running: null,
+  lastStart: null,
+  rootRequest: 'none',
+  batteryPercent: 80,
+  cable: true,
+  loops: 0,
+  unlockSwitch: 'on',
+  update: null,
+  snapshot: 'none',
+  floors: { bootloader: 0, fuse: 0, index: 0 },
+  record: { fuseBlown: false, writes: 0 },
+  data: { encrypted: true, keyLevel: null, committedBy: null, wipes: 0 },
+  rootApp: 'absent',
+  modules: { on: true, ids: [] },
+  settings: { debugging: true, autoUpdate: false },
+} as const satisfies Partial<HandsetState>;
+
+/** What the machine has to know of a build. */
+export interface BuildFacts {
+  readonly patchLevel: string;
+  readonly sdk: number;
+  /** Its images' rollback index, and the level its bootloader brings. */
+  readonly index: number;
+  readonly bootloader: number;
 }
 
 /** What does not change about a handset. Sizes in bytes. */
@@ -74,4 +137,47 @@ export interface HandsetProfile {
   /** A generic ramdisk of another build loops on it. */
   readonly strictRamdisk: boolean;
   readonly triesPerSlot: number;
+  readonly slotCount: 1 | 2;
+  readonly unlockPath: 'command' | 'mailed code' | 'key chord' | 'none';
+  /** Modes beyond system, bootloader and recovery. */
+  readonly hasUserspace: boolean;
+  readonly hasDownload: boolean;
+  readonly recoveryHome: 'recovery' | 'boot' | 'vendor_boot';
+  /** Its bootloader starts an image from memory. */
+  readonly startsOnce: boolean;
+  /** Its system puts the stock recovery back at every start. */
+  readonly restoresRecovery: boolean;
+  /** Its keys do not open under an older patch level than the newest that opened them. */
+  readonly bindsKeys: boolean;
+  /** Updates go into snapshots that are merged after their first start. */
+  readonly mergesUpdates: boolean;
+  readonly builds: Readonly<Record<string, BuildFacts>>;
+  /** Builds on which the running system can be made to give root, for as long as it runs. */
+  readonly openBuilds: readonly string[];
+  /** Older builds that its recovery lets in by sideload, by the build it is at. */
+  readonly sideloadsDown: readonly { readonly from: string; readonly to: string }[];
+  /** (c) The oldest patch level that the maker's tools still write. */
+  readonly makerFloor: string | null;
+  /** Modules that loop, by build. Nobody who plans may read this. */
+  readonly badModules: readonly { readonly id: string; readonly build: string }[];
 }
+
+/** What of a profile a common handset has: two slots, its own recovery partition, nothing unusual. */
+export const PLAIN_PROFILE = {
+  strictRamdisk: true,
+  triesPerSlot: 3,
+  slotCount: 2,
+  unlockPath: 'command',
+  hasUserspace: true,
+  hasDownload: false,
+  recoveryHome: 'vendor_boot',
+  startsOnce: false,
+  restoresRecovery: false,
+  bindsKeys: true,
+  mergesUpdates: true,
+  builds: {},
+  openBuilds: [],
+  sideloadsDown: [],
+  makerFloor: null,
+  badModules: [],
+} as const satisfies Partial<HandsetProfile>;

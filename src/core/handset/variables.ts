@@ -12,13 +12,14 @@ export function bootloaderVariables(profile: HandsetProfile, state: HandsetState
     ['serialno', profile.serial],
     ['version-bootloader', profile.bootloader],
     ['version-baseband', profile.baseband],
-    ['slot-count', '2'],
+    ['slot-count', String(profile.slotCount)],
     ['current-slot', state.active],
     ['unlocked', yesNo(!state.locked)],
     ['max-download-size', hex(profile.maxDownloadBytes)],
     ['battery-soc-ok', yesNo(state.batteryPercent >= 30)],
-    ['is-userspace', 'no'],
-    ['snapshot-update-status', 'none'],
+    ['is-userspace', yesNo(state.mode === 'userspace')],
+    ['snapshot-update-status', state.snapshot === 'waiting' ? 'snapshotted' : state.snapshot],
+    ['anti', String(state.floors.fuse)],
   ];
   for (const slot of SLOTS) {
     const { proven, bootable, triesLeft } = state.slots[slot];
@@ -54,12 +55,13 @@ export function propertyDump(profile: HandsetProfile, state: HandsetState): stri
     'ro.build.version.release': profile.release,
     'ro.build.version.sdk': String(profile.sdk),
     ...(date ? { 'ro.build.version.security_patch': `20${date[1]}-${date[2]}-05` } : {}),
-    'ro.crypto.state': 'encrypted',
+    'ro.crypto.state': state.data.encrypted ? 'encrypted' : 'unencrypted',
     'ro.product.device': profile.product,
     'ro.product.first_api_level': String(profile.firstApiLevel),
     'ro.product.model': profile.model,
     'ro.serialno': profile.serial,
-    'ro.virtual_ab.enabled': 'true',
+    'ro.virtual_ab.enabled': String(profile.mergesUpdates),
+    'sys.oem_unlock_allowed': state.unlockSwitch === 'on' ? '1' : '0',
   };
   return Object.entries(values)
     .map(([key, value]) => `[${key}]: [${value}]`)

@@ -58,6 +58,21 @@ function Bootloader({ screen }: { screen: Extract<ScreenModel, { kind: 'bootload
   );
 }
 
+function Plain({ screen }: { screen: Extract<ScreenModel, { kind: 'plain' }> }) {
+  return (
+    <>
+      <Line y={58} size={14} weight={640}>
+        {screen.title}
+      </Line>
+      {screen.lines.map((line, i) => (
+        <Line key={line} y={84 + i * 19} size={11.5} fill="var(--soft)">
+          {line}
+        </Line>
+      ))}
+    </>
+  );
+}
+
 function Starting({ screen }: { screen: Extract<ScreenModel, { kind: 'starting' }> }) {
   const again = screen.loops > 0;
   return (
@@ -112,6 +127,7 @@ export function StandInDrawing({ screen, cable }: { screen: ScreenModel; cable: 
       <path d="M36 10h168l16 16v284l-16 12H36l-16 -12V26Z" fill="var(--status)" />
       <rect {...GLASS} fill={screen.kind === 'dark' ? '#0b0a09' : 'var(--sheet)'} />
       {screen.kind === 'bootloader' ? <Bootloader screen={screen} /> : null}
+      {screen.kind === 'plain' ? <Plain screen={screen} /> : null}
       {screen.kind === 'starting' ? <Starting screen={screen} /> : null}
       {screen.kind === 'system' ? <System screen={screen} /> : null}
       <path d="M222 84h6v26h-6ZM222 116h6v26h-6Z" fill="var(--status)" />
@@ -127,6 +143,8 @@ function describe(screen: ScreenModel): string {
       return 'Screen: dark';
     case 'bootloader':
       return screen.busy ? `Screen: bootloader, ${screen.busy}` : `Screen: bootloader, ${screen.menu[screen.chosen]} is chosen`;
+    case 'plain':
+      return `Screen: ${screen.title.toLowerCase()}`;
     case 'starting':
       return screen.loops > 0 ? `Screen: starting again, ${screen.loops} so far` : 'Screen: starting';
     case 'system':

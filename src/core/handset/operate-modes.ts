@@ -1,0 +1,95 @@
+import { buildFacts, onSlot } from './builds';
+import type { Operated } from './operated';
+import { done, needMode, notRunning, refused, wiped } from './operated';
+import type { HandsetProfile, HandsetState, Slot } from './state';
+import { SLOTS } from './state';
+
+/* Modes, lock state and settings. */
+
+const inMode = (state: HandsetState, mode: HandsetState['mode']): Operated => done({ ...state, ...notRunning, mode, loops: 0 });
+
+/** The recovery of the active slot, by what lies there. */
+export function recoveryImage(profile: HandsetProfile, state: HandsetState) {
+  return state.images[onSlot(profile.recoveryHome, state.active)];
+}
+
+export function enterRecovery(profile: HandsetProfile, state: HandsetState): Operated {
+  return needMode(state, ['off', 'system', 'bootloader', 'userspace', 'looping'], () => {
+    const image = recoveryImage(profile, state);
+    if (image?.broken) return refused(`its recovery can not start: ${image.broken}`);
+    return inMode(state, 'recovery');
+  });
+}
+
+/** It runs from recovery's ramdisk. */
+export function enterUserspace(profile: HandsetProfile, state: HandsetState): Operated {
+  if (!profile.hasUserspace) return refused('this handset has no user-space flashing');
+  return needMode(state, ['bootloader', 'recovery'], () =>
+    recoveryImage(profile, state)?.broken ? refused('user-space flashing runs from recovery, and that can not start') : inMode(state, 'userspace'),
+  );
+}
+
+export function enterDownload(profile: HandsetProfile, state: HandsetState): Operated {
+  if (!profile.hasDownload) return refused('this handset has no download mode');
+  return needMode(state, ['off', 'system', 'looping', 'bootloader'], () => inMode(state, 'download'));
+}
+
+export function enterSideload(profile: HandsetProfile, state: HandsetState): Operated {
+  return needMode(state, ['recovery'], () =>
+    recoveryImage(profile, state)?.recovery ? refused('this recovery installs packages from its own menu') : inMode(state, 'sideload'),
+  );
+}
+
+/** Erases everything; afterwards nothing trusts this computer any more. */
+export function unlock(profile: HandsetProfile, state: HandsetState): Operated {
+  return needMode(state, profile.unlockPath === 'key chord' ? ['off', 'bootloader', 'download'] : ['bootloader'], () => {
+    if (!state.locked) return refused('it is unlocked already');
+    if (profile.unlockPath === 'none') return refused('its maker, carrier or country does not let it be unlocked');
+    if (state.unlockSwitch !== 'on') return refused(`its unlock switch is ${state.unlockSwitch}`);
+    return done({ ...wiped(state), ...notRunning, locked: false, mode: profile.unlockPath === 'key chord' ? 'off' : 'bootloader' });
+  });
+}
+
+/** Whether everything verified on a slot is the maker's, of one build, at or above the stored index. */
+function makersOwn(profile: HandsetProfile, state: HandsetState, slot: Slot): boolean {
+  const build = state.builds[slot];
+  const images = Object.entries(state.images).filter(([name]) => name.endsWith(`_${slot}`));
+  return (
+    buildFacts(profile, build).index >= state.floors.index &&
+    images.every(
+      ([, image]) =>
+        image.broken === null && image.patchedBy === null && !image.recovery && (image.fingerprint === null || image.fingerprint === build),
+    )
+  );
+}
+
+/** Relocking wipes, then signature and index count again. */
+export function lock(profile: HandsetProfile, state: HandsetState): Operated {
+  return needMode(state, ['bootloader'], () => {
+    if (state.locked) return refused('it is locked already');
+    const slots = profile.slotCount === 2 ? SLOTS : (['a'] as const);
+    const bad = slots.find((slot) => !makersOwn(profile, state, slot));
+    if (bad !== undefined) return refused(`slot ${bad} does not hold the maker's own images of one build: locked, it would never start again`);
+    if (new Set(slots.map((slot) => state.builds[slot])).size > 1) return refused('the two slots hold different builds');
+    if (!state.slots[state.active].proven) return refused('it was not started once while unlocked');
+    return done({ ...wiped(state), ...notRunning, locked: true, mode: 'bootloader' });
+  });
+}
+
+export function setUnlockSwitch(state: HandsetState): Operated {
+  return needMode(state, ['system'], () =>
+    state.unlockSwitch === 'off' || state.unlockSwitch === 'on'
+      ? done({ ...state, unlockSwitch: 'on' })
+      : refused(`the switch is ${state.unlockSwitch}`),
+  );
+}
+
+/** The four things a wipe can be. From the bootloader nothing is erased while an update waits or merges. */
+export function wipe(state: HandsetState, kind: 'cache' | 'keep storage' | 'factory' | 'format'): Operated {
+  return needMode(state, ['recovery', 'bootloader'], () => {
+    if (state.mode === 'bootloader' && state.snapshot !== 'none') return refused(`an update is ${state.snapshot}: erasing now would leave no system`);
+    if (kind === 'cache') return done(state);
+    const after = wiped(state);
+    return done(kind === 'format' ? { ...after, data: { ...after.data, encrypted: false } } : after);
+  });
+}

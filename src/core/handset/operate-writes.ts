@@ -1,0 +1,150 @@
+import { buildFacts, compareBuilds, onSlot } from './builds';
+import { recoveryImage } from './operate-modes';
+import type { Operated } from './operated';
+import { done, needMode, needRoot, notRunning, refused, wiped } from './operated';
+import { start } from './start';
+import type { HandsetProfile, HandsetState, ImageFacts, Slot } from './state';
+import { otherSlot, SLOTS } from './state';
+
+/* Whatever puts bytes on the handset. Physics only: what should not be done is the gates' business. */
+
+/** A whole build: the images of one slot, without slots in their names. */
+export interface WholeBuild {
+  readonly build: string;
+  readonly images: Readonly<Record<string, ImageFacts>>;
+}
+
+const fuseOf = (state: HandsetState, image: ImageFacts): HandsetState['record'] => ({
+  fuseBlown: state.record.fuseBlown || image.patchedBy !== null || (image.recovery ?? null) !== null,
+  writes: state.record.writes + 1,
+});
+
+export function write(profile: HandsetProfile, state: HandsetState, partition: string, image: ImageFacts): Operated {
+  return needMode(state, ['bootloader', 'system', 'userspace', 'recovery'], () => {
+    if (state.mode !== 'system' && state.locked) return refused('the bootloader is locked');
+    if (state.mode === 'system' && state.rootRequest !== 'granted') return refused('root was not granted');
+    if (state.mode === 'userspace') return refused('user-space flashing writes logical partitions only');
+    if (state.mode === 'recovery' && !recoveryImage(profile, state)?.recovery) return refused('the stock recovery writes no images');
+    const room = profile.partitionBytes[partition.replace(/_[ab]$/, '')];
+    if (room === undefined || !(partition in state.images)) return refused(`there is no partition ${partition}`);
+    if (image.sizeBytes > room) return refused(`${partition} holds ${room} bytes, the image has ${image.sizeBytes}`);
+    // a write says nothing about the slot: proven stays proven, so a bad image written later has no way out
+    return done({ ...state, images: { ...state.images, [partition]: image }, record: fuseOf(state, image) });
+  });
+}
+
+function onSlots(state: HandsetState, { build, images }: WholeBuild, slots: readonly Slot[]): Pick<HandsetState, 'images' | 'builds'> {
+  const put: Record<string, ImageFacts> = {};
+  for (const slot of slots)
+    for (const [partition, image] of Object.entries(images)) if (onSlot(partition, slot) in state.images) put[onSlot(partition, slot)] = image;
+  return { images: { ...state.images, ...put }, builds: { ...state.builds, ...Object.fromEntries(slots.map((slot) => [slot, build])) } };
+}
+
+const fresh = (profile: HandsetProfile) => ({ bootable: true, proven: false, triesLeft: profile.triesPerSlot });
+
+/** Every partition of a build from the computer, bootloader and radio too. */
+export function writeBuild(
+  profile: HandsetProfile,
+  state: HandsetState,
+  whole: WholeBuild,
+  options: { readonly both: boolean; readonly wipe: boolean },
+): Operated {
+  return needMode(state, ['bootloader'], () => {
+    if (state.locked) return refused('the bootloader is locked');
+    if (state.snapshot !== 'none') return refused(`an update is ${state.snapshot}`);
+    const slots = options.both && profile.slotCount === 2 ? SLOTS : [state.active];
+    const level = buildFacts(profile, whole.build).bootloader;
+    const written: HandsetState = {
+      ...state,
+      ...onSlots(state, whole, slots),
+      update: null,
+      slots: { ...state.slots, ...Object.fromEntries(slots.map((slot) => [slot, fresh(profile)])) },
+      floors: { ...state.floors, bootloader: level },
+      record: {
+        fuseBlown: state.record.fuseBlown || Object.values(whole.images).some((image) => image.patchedBy !== null),
+        writes: state.record.writes + 1,
+      },
+    };
+    return done(options.wipe ? wiped(written) : written);
+  });
+}
+
+/** A firmware set in download mode: one matched set, its region part keeps or wipes; it starts by itself. */
+export function writeSet(profile: HandsetProfile, state: HandsetState, whole: WholeBuild, keepData: boolean): Operated {
+  return needMode(state, ['download'], () => {
+    const patched = Object.values(whole.images).some((image) => image.patchedBy !== null);
+    if (state.locked && patched) return refused('the bootloader is locked and takes the maker’s own only');
+    const facts = buildFacts(profile, whole.build);
+    if (profile.makerFloor !== null && facts.patchLevel.slice(0, 7) < profile.makerFloor.slice(0, 7))
+      return refused('below the maker’s floor for writes');
+    if (facts.bootloader < state.floors.fuse) return refused('its bootloader is below the fuse');
+    const written: HandsetState = {
+      ...state,
+      ...notRunning,
+      ...onSlots(state, whole, [state.active]),
+      mode: 'starting',
+      slots: { ...state.slots, [state.active]: fresh(profile) },
+      floors: { ...state.floors, bootloader: facts.bootloader },
+      record: { fuseBlown: state.record.fuseBlown || patched, writes: state.record.writes + 1 },
+    };
+    return done(keepData ? written : wiped(written));
+  });
+}
+
+/** A package through the stock recovery; it needs no unlocking and takes the maker's own only. */
+export function sideload(profile: HandsetProfile, state: HandsetState, whole: WholeBuild): Operated {
+  return needMode(state, ['sideload'], () => {
+    if (state.snapshot !== 'none') return refused(`an update is ${state.snapshot}`);
+    const at = state.builds[state.active];
+    const down = compareBuilds(profile, whole.build, at) < 0;
+    if (down && !profile.sideloadsDown.some((edge) => edge.from === at && edge.to === whole.build))
+      return refused('it is older than the installed build');
+    if (buildFacts(profile, whole.build).bootloader < state.floors.fuse) return refused('its bootloader is below the fuse');
+    const slot = profile.slotCount === 2 ? otherSlot(state.active) : state.active;
+    const written: HandsetState = {
+      ...state,
+      ...onSlots(state, whole, [slot]),
+      mode: 'recovery',
+      active: slot,
+      slots: { ...state.slots, [slot]: fresh(profile) },
+    };
+    // the maker lets an older build in only over fresh data
+    return done(down ? wiped(written) : written);
+  });
+}
+
+/** A package through a recovery of one's own: it changes images of the active slot and nothing else. */
+export function installZip(profile: HandsetProfile, state: HandsetState, partition: string, image: ImageFacts): Operated {
+  return needMode(state, ['recovery'], () => {
+    const recovery = recoveryImage(profile, state)?.recovery;
+    if (!recovery) return refused('the stock recovery takes the maker’s packages only');
+    if (state.data.encrypted && recovery.opensUpTo < buildFacts(profile, state.builds[state.active]).sdk)
+      return refused(`${recovery.name} does not open this release’s storage, so it sees no package`);
+    return write(profile, state, onSlot(partition, state.active), image);
+  });
+}
+
+/** Starts an image from memory, once; nothing on the handset changes. */
+export function startOnce(profile: HandsetProfile, state: HandsetState, image: ImageFacts): Operated {
+  return needMode(state, ['bootloader'], () => {
+    if (state.locked) return refused('the bootloader is locked');
+    if (!profile.startsOnce) return refused('its bootloader starts nothing from memory');
+    if (profile.rootPartition !== 'boot') return refused(`only boot is started from memory, and root sits in ${profile.rootPartition}`);
+    const key = onSlot(profile.rootPartition, state.active);
+    const held = { ...state.slots, [state.active]: { ...state.slots[state.active], bootable: true, proven: true } };
+    const tried = start(profile, { ...state, slots: held, images: { ...state.images, [key]: image } });
+    // whatever came of it, the disk is as it was: the next start is from there
+    if (tried.outcome.result !== 'started') return done({ ...state, ...notRunning, mode: 'looping', loops: 1, lastStart: tried.state.lastStart });
+    return done({ ...tried.state, images: state.images, lastStart: 'started from memory' });
+  });
+}
+
+/** Root on the running system writes a patched image to the slot it runs from, or to the one that waits. */
+export function patchFromInside(profile: HandsetProfile, state: HandsetState, which: 'running slot' | 'other slot', image: ImageFacts): Operated {
+  return needRoot(state, () => {
+    const slot = which === 'running slot' ? state.running!.slot : otherSlot(state.running!.slot);
+    if (which === 'other slot' && state.update?.slot !== slot) return refused('no update waits on the other slot');
+    if (image.fingerprint !== state.builds[slot]) return refused(`the image is not of the build on slot ${slot}`);
+    return done({ ...state, images: { ...state.images, [onSlot(profile.rootPartition, slot)]: image }, record: fuseOf(state, image) });
+  });
+}

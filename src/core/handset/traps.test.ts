@@ -1,0 +1,341 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { buildFacts } from './builds';
+import type { HandsetOperation } from './operate';
+import { operate } from './operate';
+import type { WholeBuild } from './operate-writes';
+import { start, startFault } from './start';
+import type { HandsetProfile, HandsetState, ImageFacts, Slot } from './state';
+import { otherSlot, PLAIN_PROFILE, PLAIN_STATE } from './state';
+
+/* The traps that practice knows, each shown to happen; and what no sequence of operations may ever do. */
+
+const build = (month: string) => `club/hill_eu/hill:16/HC1.${month}05.001/${month}:user/release-keys`;
+const [AUGUST, SEPTEMBER, OCTOBER] = [build('2608'), build('2609'), build('2610')];
+const facts = (patchLevel: string, index: number, bootloader = 0) => ({ patchLevel, sdk: 36, index, bootloader });
+const profile: HandsetProfile = {
+  ...PLAIN_PROFILE,
+  id: 'p',
+  product: 'hill',
+  model: 'Hill',
+  serial: 'S1',
+  bootloader: 'b',
+  baseband: 'r',
+  firstApiLevel: 34,
+  sdk: 36,
+  release: '16',
+  maxDownloadBytes: 1 << 28,
+  rootPartition: 'init_boot',
+  recoveryHome: 'recovery',
+  partitionBytes: { init_boot: 8192, boot: 8192, recovery: 8192 },
+  builds: { [AUGUST]: facts('2026-08-05', 8), [SEPTEMBER]: facts('2026-09-05', 9), [OCTOBER]: facts('2026-10-05', 10) },
+};
+const image = (fingerprint: string, change: Partial<ImageFacts> = {}): ImageFacts => ({
+  sha256: fingerprint,
+  sizeBytes: 8192,
+  broken: null,
+  fingerprint,
+  patchedBy: null,
+  digestValid: true,
+  ...change,
+});
+const patched = (fingerprint: string) => image(fingerprint, { patchedBy: { kit: 'burrow 7.3', stockSha256: fingerprint }, digestValid: false });
+const whole = (fingerprint: string): WholeBuild => ({
+  build: fingerprint,
+  images: { init_boot: image(fingerprint), boot: image(fingerprint), recovery: image(fingerprint) },
+});
+const slots = (a: string, b: string, root: (fingerprint: string) => ImageFacts = image) => ({
+  init_boot_a: root(a),
+  init_boot_b: image(b),
+  boot_a: image(a),
+  boot_b: image(b),
+  recovery_a: image(a),
+  recovery_b: image(b),
+});
+const proven = { bootable: true, proven: true, triesLeft: 3 };
+const state = (change: Partial<HandsetState> = {}): HandsetState => ({
+  ...PLAIN_STATE,
+  mode: 'system',
+  locked: false,
+  active: 'a',
+  slots: { a: proven, b: proven },
+  builds: { a: SEPTEMBER, b: AUGUST },
+  images: slots(SEPTEMBER, AUGUST),
+  running: { slot: 'a', build: SEPTEMBER, rooted: false },
+  data: { encrypted: true, keyLevel: '2026-09-05', committedBy: SEPTEMBER, wipes: 0 },
+  ...change,
+});
+const rooted = (change: Partial<HandsetState> = {}) =>
+  state({
+    images: slots(SEPTEMBER, AUGUST, patched),
+    running: { slot: 'a', build: SEPTEMBER, rooted: true },
+    rootRequest: 'granted',
+    rootApp: 'ready',
+    ...change,
+  });
+const apply = (from: HandsetState, ...operations: HandsetOperation[]): HandsetState =>
+  operations.reduce((now, operation) => {
+    const result = operate(profile, now, operation);
+    if (!result.ok) throw new Error(`${operation.do}: ${result.reason}`);
+    return result.state;
+  }, from);
+const why = (from: HandsetState, operation: HandsetOperation, of = profile): string => {
+  const result = operate(of, from, operation);
+  return result.ok ? '' : result.reason;
+};
+const RESTART: HandsetOperation[] = [{ do: 'restart' }, { do: 'finish-start' }];
+const UPDATE: HandsetOperation = { do: 'take-update', update: { ...whole(OCTOBER), incremental: false } };
+
+describe('an update in place', () => {
+  it('restarted one tap too early loses root, though everything was ready', () => {
+    const early = apply(rooted(), UPDATE, ...RESTART);
+    expect(early).toMatchObject({ running: { slot: 'b', build: OCTOBER, rooted: false }, snapshot: 'merging', update: null });
+    expect(early.images['init_boot_a']!.patchedBy).not.toBeNull();
+  });
+  it('with the other slot patched before the restart keeps root', () => {
+    const kept = apply(rooted(), UPDATE, { do: 'patch-from-inside', which: 'other slot', image: patched(OCTOBER) }, ...RESTART);
+    expect(kept.running).toEqual({ slot: 'b', build: OCTOBER, rooted: true });
+    expect(kept.data.wipes).toBe(0);
+  });
+  it('that is incremental refuses what is not as it was made; a full one does not care', () => {
+    const incremental: HandsetOperation = { do: 'take-update', update: { ...whole(OCTOBER), incremental: true } };
+    expect(why(rooted(), incremental)).toMatch(/init_boot on slot a is not the stock image/);
+    expect(why(rooted(), UPDATE)).toBe('');
+    const putBack = apply(rooted(), { do: 'patch-from-inside', which: 'running slot', image: image(SEPTEMBER) });
+    // root on disk is gone, root now running is not
+    expect(putBack.running!.rooted).toBe(true);
+    expect(why(putBack, incremental)).toBe('');
+  });
+  it('restarted between stock-back and patching the other slot: unrooted, and only re-rooting helps', () => {
+    const cut = apply(rooted(), { do: 'patch-from-inside', which: 'running slot', image: image(SEPTEMBER) }, ...RESTART);
+    expect(cut.running!.rooted).toBe(false);
+    expect(why(cut, { do: 'patch-from-inside', which: 'other slot', image: patched(OCTOBER) })).toMatch(/root was not granted/);
+  });
+  it('with an image of another build on the new slot falls back, and the update is gone', () => {
+    const wrong = apply(rooted(), UPDATE);
+    const broken = { ...wrong, images: { ...wrong.images, init_boot_b: patched(SEPTEMBER) } };
+    expect(apply(broken, ...RESTART)).toMatchObject({
+      running: { slot: 'a', rooted: true },
+      update: null,
+      snapshot: 'none',
+      slots: { b: { bootable: false } },
+    });
+  });
+  it('that waits can be called off; one that merges can not, nor can anything be erased or switched meanwhile', () => {
+    const waiting = apply(rooted(), UPDATE);
+    expect(apply(waiting, { do: 'cancel-update' })).toMatchObject({ update: null, active: 'a', snapshot: 'none' });
+    expect(why(waiting, UPDATE)).toMatch(/waits already/);
+    const merging = apply(waiting, ...RESTART);
+    expect(why(merging, { do: 'cancel-update' })).toMatch(/merging/);
+    expect(why(merging, UPDATE)).toMatch(/merging/);
+    const boot = apply(merging, { do: 'enter-bootloader' });
+    expect(why(boot, { do: 'wipe', kind: 'factory' })).toMatch(/no system/);
+    expect(why(boot, { do: 'set-active', slot: 'a' })).toMatch(/merging/);
+  });
+  it('that has merged leaves no way back by the other slot', () => {
+    const merged = apply(rooted(), UPDATE, ...RESTART, { do: 'wait-for-merge' });
+    expect(merged.slots.a.bootable).toBe(false);
+    expect(startFault(profile, merged, 'a')).toMatch(/not bootable/);
+  });
+  it('older or the same is refused', () => {
+    expect(why(rooted(), { do: 'take-update', update: { ...whole(AUGUST), incremental: false } })).toMatch(/not newer/);
+  });
+});
+
+describe('data', () => {
+  it('opened by a newer build keeps the older slot from starting', () => {
+    const newer = apply(rooted(), UPDATE, ...RESTART);
+    expect(startFault(profile, { ...newer, snapshot: 'none' }, 'a')).toMatch(/newer build/);
+  });
+  it('unlocking, locking and the wipes always show', () => {
+    const locked = state({ locked: true, mode: 'bootloader', running: null });
+    const unlocked = apply(locked, { do: 'unlock' });
+    expect(unlocked.data.wipes).toBe(1);
+    expect(unlocked.settings.debugging).toBe(false);
+    expect(apply({ ...unlocked, mode: 'recovery' }, { do: 'wipe', kind: 'format' }).data).toMatchObject({ wipes: 2, encrypted: false });
+    expect(apply({ ...unlocked, mode: 'recovery' }, { do: 'wipe', kind: 'cache' }).data.wipes).toBe(1);
+  });
+  it.each([
+    ['off', /off/],
+    ['greyed', /greyed/],
+    ['absent', /absent/],
+  ] as const)('nothing is unlocked while the switch is %s', (unlockSwitch, words) => {
+    expect(why(state({ locked: true, mode: 'bootloader', running: null, unlockSwitch }), { do: 'unlock' })).toMatch(words);
+  });
+});
+
+describe('floors', () => {
+  it('a bootloader below its fuse is a dead handset, locked or not', () => {
+    const low = { ...profile, builds: { ...profile.builds, [OCTOBER]: facts('2026-10-05', 10, 3), [SEPTEMBER]: facts('2026-09-05', 9, 2) } };
+    const at = state({ floors: { bootloader: 3, fuse: 3, index: 0 }, mode: 'bootloader', running: null });
+    const written = operate(low, at, { do: 'write-build', whole: whole(SEPTEMBER), both: false, wipe: true });
+    expect(written.ok && start(low, { ...written.state, mode: 'starting' }).state.mode).toBe('dead');
+  });
+  it('a locked handset refuses what is below the stored index, an unlocked one does not', () => {
+    const at = state({ floors: { bootloader: 0, fuse: 0, index: 10 } });
+    expect(startFault(profile, { ...at, locked: true }, 'a')).toMatch(/rollback index/);
+    expect(startFault(profile, at, 'a')).toBeNull();
+  });
+  it('the index is raised at a later start of a proven slot, never at its first', () => {
+    const locked = state({ locked: true, slots: { a: { ...proven, proven: false }, b: proven } });
+    const first = apply(locked, ...RESTART);
+    expect(first.floors.index).toBe(0);
+    expect(apply(first, ...RESTART).floors.index).toBe(9);
+  });
+});
+
+describe('locking again', () => {
+  const boot = (change: Partial<HandsetState> = {}) =>
+    state({ mode: 'bootloader', running: null, builds: { a: SEPTEMBER, b: SEPTEMBER }, images: slots(SEPTEMBER, SEPTEMBER), ...change });
+  it.each<[string, HandsetState, RegExp]>([
+    ['over a patched image', boot({ images: slots(SEPTEMBER, SEPTEMBER, patched) }), /never start again/],
+    ['over two builds', boot({ builds: { a: SEPTEMBER, b: AUGUST }, images: slots(SEPTEMBER, AUGUST) }), /different builds/],
+    [
+      'over a recovery of one’s own',
+      boot({ images: { ...slots(SEPTEMBER, SEPTEMBER), recovery_a: image(SEPTEMBER, { recovery: { name: 'Lifeboat', opensUpTo: 36 } }) } }),
+      /never start again/,
+    ],
+    ['below the stored index', boot({ floors: { bootloader: 0, fuse: 0, index: 99 } }), /never start again/],
+    ['without one start while unlocked', boot({ slots: { a: { ...proven, proven: false }, b: proven } }), /not started once/],
+  ])('is refused %s', (_what, from, words) => expect(why(from, { do: 'lock' })).toMatch(words));
+  it('wipes where it is allowed', () => expect(apply(boot(), { do: 'lock' })).toMatchObject({ locked: true, data: { wipes: 1 } }));
+});
+
+describe('recoveries', () => {
+  const lifeboat = image(SEPTEMBER, { recovery: { name: 'Lifeboat', opensUpTo: 35 }, digestValid: false });
+  it('some systems put the stock one back at their next start', () => {
+    const restoring = { ...profile, restoresRecovery: true };
+    const written = operate(restoring, state({ mode: 'bootloader', running: null }), { do: 'write', partition: 'recovery_a', image: lifeboat });
+    expect(written.ok && start(restoring, written.state).state.images['recovery_a']!.recovery).toBeNull();
+    expect(written.ok && start(profile, written.state).state.images['recovery_a']!.recovery?.name).toBe('Lifeboat');
+  });
+  it('one that does not open this release’s storage sees no package', () => {
+    const inside = state({ mode: 'recovery', running: null, images: { ...slots(SEPTEMBER, AUGUST), recovery_a: lifeboat } });
+    expect(why(inside, { do: 'install-zip', partition: 'init_boot', image: patched(SEPTEMBER) })).toMatch(/does not open/);
+    expect(
+      why({ ...inside, data: { ...inside.data, encrypted: false } }, { do: 'install-zip', partition: 'init_boot', image: patched(SEPTEMBER) }),
+    ).toBe('');
+    expect(why(state({ mode: 'recovery', running: null }), { do: 'install-zip', partition: 'init_boot', image: patched(SEPTEMBER) })).toMatch(
+      /maker’s packages only/,
+    );
+  });
+});
+
+describe('other ways', () => {
+  const boot = { ...profile, rootPartition: 'boot', startsOnce: true };
+  it('an image started once leaves the disk as it was, and a bad one costs one restart', () => {
+    const at = state({ mode: 'bootloader', running: null });
+    const good = operate(boot, at, { do: 'start-once', image: patched(SEPTEMBER) });
+    expect(good.ok && good.state).toMatchObject({ mode: 'system', running: { rooted: true }, images: at.images });
+    const bad = operate(boot, at, { do: 'start-once', image: patched(OCTOBER) });
+    expect(bad.ok && bad.state).toMatchObject({ mode: 'looping', images: at.images });
+    expect(bad.ok && start(boot, bad.state).state.mode).toBe('system');
+    expect(why(at, { do: 'start-once', image: patched(SEPTEMBER) }, { ...profile, startsOnce: true })).toMatch(/only boot/);
+  });
+  it('a sideload goes up without unlocking, and down only where the maker lets it, over fresh data', () => {
+    const waiting = state({ locked: true, mode: 'sideload', running: null });
+    expect(apply(waiting, { do: 'sideload', whole: whole(OCTOBER) })).toMatchObject({ active: 'b', data: { wipes: 0 } });
+    expect(why(waiting, { do: 'sideload', whole: whole(AUGUST) })).toMatch(/older/);
+    const down = operate({ ...profile, sideloadsDown: [{ from: SEPTEMBER, to: AUGUST }] }, waiting, { do: 'sideload', whole: whole(AUGUST) });
+    expect(down.ok && down.state.data.wipes).toBe(1);
+  });
+  it('root in an open build lasts until the next restart', () => {
+    const open = { ...profile, openBuilds: [SEPTEMBER] };
+    const got = operate(open, state({ locked: true }), { do: 'open-root' });
+    expect(got.ok && got.state.running!.rooted).toBe(true);
+    expect(got.ok && start(open, { ...got.state, mode: 'starting' }).state.running!.rooted).toBe(false);
+    expect(why(state(), { do: 'open-root' })).toMatch(/closed/);
+  });
+  it('a bad module loops a proven slot, and with modules off it starts', () => {
+    const bad = { ...profile, badModules: [{ id: 'lantern', build: SEPTEMBER }] };
+    const at = rooted({ modules: { on: true, ids: ['lantern'] } });
+    expect(start(bad, at).outcome.result).toBe('loops');
+    expect(start(bad, { ...at, modules: { on: false, ids: ['lantern'] } }).outcome.result).toBe('started');
+  });
+  it('a firmware set keeps or wipes by its region part, and blows the fuse with a patched archive', () => {
+    const tarset = { ...profile, slotCount: 1 as const, hasDownload: true };
+    const set: WholeBuild = { build: OCTOBER, images: { ...whole(OCTOBER).images, init_boot: patched(OCTOBER) } };
+    const at = state({ mode: 'download', running: null });
+    const kept = operate(tarset, at, { do: 'write-set', whole: set, keepData: true });
+    expect(kept.ok && kept.state).toMatchObject({ mode: 'starting', data: { wipes: 0 }, record: { fuseBlown: true, writes: 1 } });
+    const fresh = operate(tarset, at, { do: 'write-set', whole: whole(OCTOBER), keepData: false });
+    expect(fresh.ok && fresh.state).toMatchObject({ data: { wipes: 1 }, record: { fuseBlown: false } });
+    expect(why({ ...at, locked: true }, { do: 'write-set', whole: set, keepData: true }, tarset)).toMatch(/locked/);
+    expect(why(at, { do: 'write-set', whole: whole(AUGUST), keepData: true }, { ...tarset, makerFloor: '2026-09' })).toMatch(/maker’s floor/);
+  });
+});
+
+describe('whatever is done', () => {
+  const anySlot = fc.constantFrom<Slot>('a', 'b');
+  const anyBuild = fc.constantFrom(AUGUST, SEPTEMBER, OCTOBER);
+  const anyImage = anyBuild.chain((fingerprint) =>
+    fc.constantFrom(image(fingerprint), patched(fingerprint), image(fingerprint, { broken: 'damaged' })),
+  );
+  const plain = fc.constantFrom<HandsetOperation>(
+    { do: 'power-on' },
+    { do: 'power-off' },
+    { do: 'enter-bootloader' },
+    { do: 'enter-recovery' },
+    { do: 'enter-userspace' },
+    { do: 'enter-sideload' },
+    { do: 'restart' },
+    { do: 'finish-start' },
+    { do: 'unlock-switch' },
+    { do: 'unlock' },
+    { do: 'lock' },
+    { do: 'cancel-update' },
+    { do: 'wait-for-merge' },
+    { do: 'modules', on: false },
+    { do: 'finish-root-app' },
+    { do: 'ask-root' },
+    { do: 'answer-root', allow: true },
+    { do: 'wipe', kind: 'factory' },
+    { do: 'wipe', kind: 'format' },
+    { do: 'set', settings: { debugging: true } },
+  );
+  const anyOperation: fc.Arbitrary<HandsetOperation> = fc.oneof(
+    { weight: 3, arbitrary: plain },
+    anySlot.map((slot): HandsetOperation => ({ do: 'set-active', slot })),
+    fc
+      .tuple(fc.constantFrom('init_boot_a', 'init_boot_b', 'boot_a', 'recovery_a'), anyImage)
+      .map(([partition, put]): HandsetOperation => ({ do: 'write', partition, image: put })),
+    fc
+      .tuple(fc.constantFrom('running slot' as const, 'other slot' as const), anyImage)
+      .map(([which, put]): HandsetOperation => ({ do: 'patch-from-inside', which, image: put })),
+    fc.tuple(anyBuild, fc.boolean()).map(([to, incremental]): HandsetOperation => ({ do: 'take-update', update: { ...whole(to), incremental } })),
+    anyBuild.map((to): HandsetOperation => ({ do: 'sideload', whole: whole(to) })),
+    fc
+      .tuple(anyBuild, fc.boolean(), fc.boolean())
+      .map(([to, both, wipes]): HandsetOperation => ({ do: 'write-build', whole: whole(to), both, wipe: wipes })),
+  );
+
+  it('no state is impossible, no wipe goes unseen, no proven slot falls back, and what is locked stays the maker’s', () => {
+    fc.assert(
+      fc.property(fc.array(anyOperation, { maxLength: 60 }), fc.boolean(), fc.boolean(), (operations, locked, withRoot) => {
+        let now: HandsetState = withRoot && !locked ? rooted() : state({ locked });
+        for (const operation of operations) {
+          const result = operate(profile, now, operation);
+          if (!result.ok) {
+            expect(result.reason).not.toBe('');
+            continue;
+          }
+          const before = now;
+          now = result.state;
+          expect(now.mode === 'system', operation.do).toBe(now.running !== null);
+          if (now.rootRequest === 'granted' || now.rootRequest === 'asked') expect(now.running?.rooted).toBe(true);
+          if (now.update) expect(now.update.slot).not.toBe(now.running?.slot);
+          if (now.snapshot === 'waiting') expect(now.update).not.toBeNull();
+          expect(now.data.wipes).toBeGreaterThanOrEqual(before.data.wipes);
+          // fresh data is only ever the work of a wipe
+          if (before.data.committedBy !== null && now.data.committedBy === null) expect(now.data.wipes).toBeGreaterThan(before.data.wipes);
+          if (operation.do === 'finish-start' && before.slots[before.active].proven && now.running) expect(now.running.slot).toBe(before.active);
+          if (now.locked) expect(Object.values(now.images).every((one) => one.patchedBy === null)).toBe(true);
+          if (before.snapshot === 'merging' && now.snapshot === 'none') expect(now.slots[otherSlot(now.running!.slot)].bootable).toBe(false);
+          expect(now.floors.fuse).toBeGreaterThanOrEqual(before.floors.fuse);
+          for (const slot of ['a', 'b'] as const) expect(buildFacts(profile, now.builds[slot]).patchLevel).toMatch(/^2026/);
+        }
+      }),
+      { numRuns: 600 },
+    );
+  });
+});
