@@ -48,6 +48,16 @@ try {
   await page.getByRole('link', { name: /Before a wipe/ }).click();
   await page.getByRole('heading', { name: 'The questions' }).waitFor();
   await picture('handset-before-a-wipe');
+  await page
+    .getByRole('link', { name: /Ridge camera/ })
+    .first()
+    .click();
+  await page.getByRole('heading', { name: 'Ridge camera' }).waitFor();
+  await page.getByRole('link', { name: 'Ways there' }).click();
+  await page.getByRole('button', { name: 'Update in place and patch the other slot' }).click();
+  await page.getByRole('heading', { name: /ways lead there/ }).scrollIntoViewIfNeeded();
+  await page.evaluate(() => window.scrollBy(0, 330));
+  await picture('handset-ways');
   await page.goto(`${url}/store`);
   await picture('store');
   await page.goto(url);

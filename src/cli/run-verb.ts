@@ -5,6 +5,7 @@ import { kit, patch, unpatch } from './kit-verbs';
 import { standIn, variables, write } from './link-verbs';
 import { pack } from './pack-verb';
 import { fit, identify, repack, take } from './package-verbs';
+import { plan } from './plan-verb';
 import type { Verb, VerbContext } from './verb';
 
 const VERBS: Readonly<Record<string, Verb>> = {
@@ -22,6 +23,7 @@ const VERBS: Readonly<Record<string, Verb>> = {
   sparse,
   unsparse,
   facts,
+  plan,
   variables,
   write,
   'stand-in': standIn,

@@ -212,3 +212,7 @@ export const installedBuildSchema = object({
   region: told,
   firstApiLevel: number().integer().min(1).max(999).nullable().default(null),
 }).required();
+
+const wish = string().max(40);
+/** What an address asks of the ways: one thing wanted, and the limits. */
+export const waysSchema = object({ goal: wish, computer: wish, wipe: wish, fuse: wish });

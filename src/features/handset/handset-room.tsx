@@ -4,6 +4,7 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import type { HandsetDetail } from '@/contracts/handset-view';
+import type { WaysView } from '@/contracts/plan-view';
 import { shareWithRoot } from '@/core/schedule/continuity';
 import { ContinuityBand } from '@/ui/charts/continuity-band';
 import { ErrorNote } from '@/ui/error-note';
@@ -21,16 +22,19 @@ import { Passport } from './passport';
 import { PasteFacts } from './paste-facts';
 import { Records } from './records';
 import { SlotsAndImages } from './slots-and-images';
+import { Ways } from './ways';
 import { WhatFits } from './what-fits';
 
 interface Props {
   readonly handset: HandsetDetail;
   readonly part: Part;
+  /** Only where they are asked for: each is planned anew. */
+  readonly ways: WaysView | null;
   readonly now: number;
 }
 
 /** One handset: what comes next and the way back on top, then what is known of it, part by part. */
-export function HandsetRoom({ handset, part, now }: Props) {
+export function HandsetRoom({ handset, part, ways, now }: Props) {
   const router = useRouter();
   useCurrentHandset(handset.id);
   const [pasting, setPasting] = useState(false);
@@ -108,6 +112,7 @@ export function HandsetRoom({ handset, part, now }: Props) {
       {part === 'slots' ? <SlotsAndImages handset={handset} now={now} /> : null}
       {part === 'fits' ? <WhatFits handset={handset} /> : null}
       {part === 'wipe' ? <BeforeWipe handset={handset} now={now} /> : null}
+      {part === 'ways' && ways ? <Ways key={`${ways.goal}${JSON.stringify(ways.limits)}`} handset={handset} ways={ways} /> : null}
       {part === 'records' ? <Records handset={handset} now={now} /> : null}
       <PasteFacts handsetId={handset.id} open={pasting} onClose={() => setPasting(false)} />
     </div>
@@ -119,6 +124,7 @@ const PART_WORDS: Readonly<Record<Part, string>> = {
   slots: 'Slots and images',
   fits: 'What fits',
   wipe: 'Before a wipe',
+  ways: 'Ways there',
   records: 'Records',
 };
 

@@ -118,7 +118,7 @@ function kitsFor({ facts }: Subject, { kits }: Bench, partition: string | null) 
 
 export const recoveryDevices = (row: Readonly<RecoveryRow>) => JSON.parse(row.devices) as string[];
 
-function recoveriesFor({ facts }: Subject, { recoveries }: Bench) {
+export function recoveriesFor({ facts }: Subject, { recoveries }: Bench) {
   const { device, sdk } = facts.typed;
   return recoveries.filter(
     (row) => device !== null && recoveryDevices(row).includes(device) && (sdk === null || ((row.sdkFrom ?? sdk) <= sdk && sdk <= (row.sdkTo ?? sdk))),

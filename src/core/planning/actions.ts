@@ -1,0 +1,298 @@
+import { buildFacts, onSlot } from '../handset/builds';
+import type { HandsetOperation } from '../handset/operate';
+import { operate } from '../handset/operate';
+import { otherSlot } from '../handset/state';
+import type { PlanContext, PlanState } from './context';
+import { hasMade, patchedImage, recoveryOfOnes, stockImage, wholeBuild, withMade } from './context';
+
+/* What a plan can be made of: operations of the machine with what they need, how long they take, and who does them. */
+
+export interface ActionFacts {
+  readonly title: string;
+  /** Expected and slow, in minutes. */
+  readonly minutes: readonly [number, number];
+  /** Risk as minutes that its failing costs, times how often it fails; a stated prior. */
+  readonly risk: number;
+  readonly who: 'computer' | 'handset' | 'link' | 'root';
+  readonly writes: boolean;
+  readonly offers: number;
+  readonly fileTrips: number;
+  readonly downloads: number;
+}
+
+export interface PlanAction extends ActionFacts {
+  readonly id: ActionId;
+  /** The state after it, or why it can't be done now. */
+  readonly apply: (
+    context: PlanContext,
+    state: PlanState,
+  ) => { readonly ok: true; readonly state: PlanState } | { readonly ok: false; readonly reason: string };
+}
+
+export type ActionId = keyof typeof ACTIONS;
+
+type Effect = (context: PlanContext, state: PlanState) => readonly HandsetOperation[] | string;
+
+const no = (reason: string) => ({ ok: false as const, reason });
+const yes = (state: PlanState) => ({ ok: true as const, state });
+
+/** An action that operations of the machine make; a text instead of operations says why not. */
+function onHandset(facts: Partial<ActionFacts> & Pick<ActionFacts, 'title' | 'minutes'>, effect: Effect) {
+  return {
+    risk: 0,
+    who: 'link' as const,
+    writes: false,
+    offers: 0,
+    fileTrips: 0,
+    downloads: 0,
+    ...facts,
+    apply: (context: PlanContext, state: PlanState) => {
+      const operations = effect(context, state);
+      if (typeof operations === 'string') return no(operations);
+      let { handset } = state;
+      for (const operation of operations) {
+        const result = operate(context.profile, handset, operation);
+        if (!result.ok) return no(result.reason);
+        handset = result.state;
+      }
+      return yes({ ...state, handset });
+    },
+  };
+}
+
+/** An action on the computer: it needs what was made before and makes something. */
+function onComputer(
+  facts: Partial<ActionFacts> & Pick<ActionFacts, 'title' | 'minutes'>,
+  makes: (context: PlanContext, state: PlanState) => { readonly make: string } | string,
+) {
+  return {
+    risk: 0,
+    who: 'computer' as const,
+    writes: false,
+    offers: 0,
+    fileTrips: 0,
+    downloads: 0,
+    ...facts,
+    apply: (context: PlanContext, state: PlanState) => {
+      if (!context.limits.computer) return no('no computer is at hand');
+      const made = makes(context, state);
+      return typeof made === 'string' ? no(made) : yes(withMade(state, made.make));
+    },
+  };
+}
+
+const buildAtActive = ({ handset }: PlanState) => handset.builds[handset.active];
+const belowFuse = ({ profile }: PlanContext, { handset }: PlanState, build: string) => buildFacts(profile, build).bootloader < handset.floors.fuse;
+/** Single images go in from the bootloader; what root writes from inside are actions of their own. */
+const fromBootloader = ({ handset }: PlanState, operations: readonly HandsetOperation[] | string) =>
+  typeof operations === 'string' || handset.mode === 'bootloader' ? operations : 'it is written from the bootloader';
+
+/** A build whose bootloader is below the fuse is never written: that gate can't be overridden. */
+const BELOW_FUSE = 'its bootloader is below the fuse: it would never start again';
+/** No image of another build is ever written to a slot. */
+const needPatched = (context: PlanContext, state: PlanState, build: string) =>
+  context.limits.keepFuse ? 'writing a patched image blows the fuse' : hasMade(state, `patched ${build}`) ? null : 'its patched image was not made';
+
+const packageFor = (which: 'installed' | 'target') =>
+  onComputer(
+    {
+      title: which === 'installed' ? 'Open the package of the installed build' : 'Open the package of the new build',
+      minutes: [10, 60],
+      downloads: 1,
+    },
+    (context, state) => {
+      const build = which === 'installed' ? context.start.builds[context.start.active] : context.target;
+      if (which === 'target' && build === context.start.builds[context.start.active]) return 'it is the installed build';
+      if (!context.fullPackages.includes(build)) return 'no full package of this build can be had';
+      return hasMade(state, `package ${build}`) ? 'it is open already' : { make: `package ${build}` };
+    },
+  );
+
+const made = (kind: 'stock' | 'patched', which: 'active' | 'target') =>
+  onComputer(
+    { title: kind === 'stock' ? 'Take out the stock image' : 'Patch the image', minutes: kind === 'stock' ? [0.5, 2] : [1, 2] },
+    (context, state) => {
+      const build = which === 'active' ? buildAtActive(state) : context.target;
+      if (hasMade(state, `${kind} ${build}`)) return 'it is made already';
+      if (kind === 'stock') return hasMade(state, `package ${build}`) ? { make: `stock ${build}` } : 'its package is not open';
+      if (context.kit === null) return 'no kit supports this release and partition';
+      return hasMade(state, `stock ${build}`) ? { make: `patched ${build}` } : 'its stock image is not in the vault';
+    },
+  );
+
+const START: Effect = (_context, { handset }) => [handset.mode === 'off' ? { do: 'power-on' } : { do: 'restart' }, { do: 'finish-start' }];
+
+export const ACTIONS = {
+  'open-installed-package': packageFor('installed'),
+  'open-target-package': packageFor('target'),
+  'take-stock': made('stock', 'active'),
+  'take-target-stock': made('stock', 'target'),
+  patch: made('patched', 'active'),
+  'patch-target': made('patched', 'target'),
+  'unlock-switch': onHandset({ title: 'Turn the unlock switch on', minutes: [1, 5], who: 'handset' }, (_context, { handset }) =>
+    handset.unlockSwitch === 'on' ? 'it is on already' : [{ do: 'unlock-switch' }],
+  ),
+  unlock: onHandset({ title: 'Unlock the bootloader; this erases everything', minutes: [0.5, 5], risk: 2, who: 'handset' }, ({ limits }) =>
+    limits.wipeAllowed ? [{ do: 'unlock' }] : 'unlocking erases everything, and nothing may be erased',
+  ),
+  bootloader: onHandset({ title: 'Bring it into its bootloader', minutes: [0.5, 1.5], who: 'handset' }, ({ limits }) =>
+    limits.computer ? [{ do: 'enter-bootloader' }] : 'no computer is at hand',
+  ),
+  recovery: onHandset({ title: 'Bring it into its recovery', minutes: [0.5, 1.5], who: 'handset' }, () => [{ do: 'enter-recovery' }]),
+  download: onHandset({ title: 'Bring it into download mode', minutes: [0.5, 1.5], who: 'handset' }, ({ limits }) =>
+    limits.computer ? [{ do: 'enter-download' }] : 'no computer is at hand',
+  ),
+  'sideload-mode': onHandset({ title: 'Choose the sideload in its recovery', minutes: [0.5, 1], who: 'handset' }, () => [{ do: 'enter-sideload' }]),
+  start: onHandset({ title: 'Start the system', minutes: [1, 3], risk: 1, who: 'handset' }, START),
+  'finish-start': onHandset({ title: 'Let it start', minutes: [2, 6], risk: 1, who: 'handset' }, () => [{ do: 'finish-start' }]),
+  'prove-root': onHandset({ title: 'Ask for root and read the image back', minutes: [0.5, 1], who: 'handset' }, (_context, { handset }) =>
+    handset.rootRequest === 'granted' ? 'it is proved already' : [{ do: 'ask-root' }, { do: 'answer-root', allow: true }],
+  ),
+  'finish-root-app': onHandset({ title: 'Let the root app finish', minutes: [1, 3], who: 'handset' }, () => [{ do: 'finish-root-app' }]),
+  'write-root': onHandset({ title: 'Write the patched image', minutes: [1, 2], risk: 1, writes: true }, (context, state) => {
+    const build = buildAtActive(state);
+    return fromBootloader(
+      state,
+      needPatched(context, state, build) ?? [
+        { do: 'write', partition: onSlot(context.profile.rootPartition, state.handset.active), image: patchedImage(context, build) },
+      ],
+    );
+  }),
+  'write-stock': onHandset({ title: 'Write the stock image', minutes: [1, 2], risk: 0.5, writes: true }, (context, state) => {
+    const build = buildAtActive(state);
+    if (!hasMade(state, `stock ${build}`)) return 'its stock image is not in the vault';
+    return fromBootloader(state, [
+      {
+        do: 'write',
+        partition: onSlot(context.profile.rootPartition, state.handset.active),
+        image: stockImage(context.profile.rootPartition, build),
+      },
+    ]);
+  }),
+  'write-recovery': onHandset({ title: 'Write the recovery', minutes: [1, 2], risk: 1, writes: true }, (context, state) => {
+    if (!context.recovery) return 'no recovery is made for this variant';
+    if (context.limits.keepFuse) return 'writing a recovery blows the fuse';
+    // sharing its ramdisk with root it would take root along, unless root comes after it
+    return fromBootloader(state, [
+      { do: 'write', partition: onSlot(context.profile.recoveryHome, state.handset.active), image: recoveryOfOnes(context, buildAtActive(state)) },
+    ]);
+  }),
+  'write-stock-recovery': onHandset(
+    { title: 'Write the stock recovery of the installed build', minutes: [1, 2], risk: 0.5, writes: true },
+    (context, state) => {
+      const build = buildAtActive(state);
+      if (!hasMade(state, `package ${build}`) && !hasMade(state, `stock ${build}`)) return 'its package is not open';
+      return fromBootloader(state, [
+        {
+          do: 'write',
+          partition: onSlot(context.profile.recoveryHome, state.handset.active),
+          image: stockImage(context.profile.recoveryHome, build),
+        },
+      ]);
+    },
+  ),
+  'root-zip': onHandset(
+    { title: 'Install root through the recovery', minutes: [1, 3], risk: 1, writes: true, fileTrips: 1, who: 'handset' },
+    (context, state) => {
+      const build = buildAtActive(state);
+      const shared = context.profile.recoveryHome === context.profile.rootPartition;
+      // sharing a ramdisk, root goes into the image that holds the recovery, and both stay
+      const recovery = shared ? state.handset.images[onSlot(context.profile.recoveryHome, state.handset.active)]?.recovery : null;
+      const image = { ...patchedImage(context, build), recovery: recovery ?? null };
+      return needPatched(context, state, build) ?? [{ do: 'install-zip', partition: context.profile.rootPartition, image }];
+    },
+  ),
+  'start-once': onHandset({ title: 'Start the patched image once, from memory', minutes: [1, 3], risk: 0.2 }, (context, state) => {
+    const build = buildAtActive(state);
+    return hasMade(state, `patched ${build}`) ? [{ do: 'start-once', image: patchedImage(context, build) }] : 'its patched image was not made';
+  }),
+  'make-lasting': onHandset({ title: 'Make it lasting from inside', minutes: [1, 2], risk: 0.5, writes: true, who: 'root' }, (context, state) => {
+    const { running } = state.handset;
+    if (context.limits.keepFuse) return 'writing a patched image blows the fuse';
+    return running ? [{ do: 'patch-from-inside', which: 'running slot', image: patchedImage(context, running.build) }] : 'nothing runs';
+  }),
+  'stock-back': onHandset(
+    { title: 'Put the stock image back on disk, without a restart', minutes: [1, 2], risk: 0.5, writes: true, who: 'root' },
+    (context, { handset, made: kept }) => {
+      const { running } = handset;
+      if (!running) return 'nothing runs';
+      if (!kept.includes(`stock ${running.build}`)) return 'its stock image is not in the vault';
+      return [{ do: 'patch-from-inside', which: 'running slot', image: stockImage(context.profile.rootPartition, running.build) }];
+    },
+  ),
+  'take-full-update': onHandset(
+    { title: 'Take the whole update, without a restart', minutes: [8, 20], risk: 0.5, offers: 2, downloads: 1, who: 'handset' },
+    (context) =>
+      context.fullPackages.includes(context.target)
+        ? [{ do: 'take-update', update: { ...wholeBuild(context, context.target, false), incremental: false } }]
+        : 'no full package of the new build can be had',
+  ),
+  'take-update': onHandset({ title: 'Take the update, without a restart', minutes: [6, 15], risk: 0.5, offers: 2, who: 'handset' }, (context) =>
+    context.incrementalTo.includes(context.target)
+      ? [{ do: 'take-update', update: { ...wholeBuild(context, context.target, false), incremental: true } }]
+      : 'no update to this build is offered',
+  ),
+  'patch-other-slot': onHandset(
+    { title: 'Patch the other slot, without a restart', minutes: [1, 2], risk: 1, writes: true, offers: 2, who: 'root' },
+    (context, { handset }) => {
+      if (context.kit === null) return 'no kit supports this release and partition';
+      if (context.limits.keepFuse) return 'writing a patched image blows the fuse';
+      return handset.update
+        ? [{ do: 'patch-from-inside', which: 'other slot', image: patchedImage(context, handset.update.build) }]
+        : 'no update waits';
+    },
+  ),
+  merge: onHandset({ title: 'Wait until it has merged', minutes: [10, 30], who: 'handset' }, () => [{ do: 'wait-for-merge' }]),
+  'cancel-update': onHandset({ title: 'Call the waiting update off', minutes: [1, 2], who: 'handset' }, () => [{ do: 'cancel-update' }]),
+  'other-slot': onHandset({ title: 'Select the other slot', minutes: [0.5, 1], risk: 1 }, (_context, { handset }) => [
+    { do: 'set-active', slot: otherSlot(handset.active) },
+  ]),
+  'write-build': onHandset(
+    { title: 'Write the whole build, without wiping', minutes: [8, 20], risk: 3, writes: true, fileTrips: 1 },
+    (context, state) => wholeWrite(context, state, false),
+  ),
+  'write-build-patched': onHandset(
+    { title: 'Write the whole build with the patched image in it, without wiping', minutes: [8, 20], risk: 3, writes: true, fileTrips: 1 },
+    (context, state) => wholeWrite(context, state, true),
+  ),
+  'write-set-patched': onHandset(
+    { title: 'Write the firmware set with the patched archive, keeping data', minutes: [6, 15], risk: 3, writes: true, fileTrips: 1 },
+    (context, state) => setWrite(context, state, true),
+  ),
+  'write-set': onHandset({ title: 'Write the firmware set, keeping data', minutes: [6, 15], risk: 3, writes: true, fileTrips: 1 }, (context, state) =>
+    setWrite(context, state, false),
+  ),
+  sideload: onHandset({ title: 'Send the package by sideload', minutes: [12, 25], risk: 1, writes: true, fileTrips: 1 }, (context, state) => {
+    if (!context.limits.computer) return 'no computer is at hand';
+    if (!hasMade(state, `package ${context.target}`)) return 'its package is not open';
+    const { profile, limits } = context;
+    const down = buildFacts(profile, context.target).patchLevel < buildFacts(profile, buildAtActive(state)).patchLevel;
+    if (down && !limits.wipeAllowed) return 'going down erases everything, and nothing may be erased';
+    return [{ do: 'sideload', whole: wholeBuild(context, context.target, false) }];
+  }),
+  'open-root': onHandset({ title: 'Get root in the running system', minutes: [2, 10], risk: 3, who: 'handset' }, (_context, { handset }) =>
+    handset.running?.rooted ? 'it is there already' : [{ do: 'open-root' }],
+  ),
+  'modules-off': onHandset({ title: 'Switch the modules off', minutes: [1, 2], who: 'root' }, (_context, { handset }) =>
+    handset.modules.ids.length > 0 && handset.modules.on ? [{ do: 'modules', on: false }] : 'there is none on',
+  ),
+  'modules-on': onHandset({ title: 'Bring the modules back', minutes: [3, 15], risk: 2, who: 'root' }, (_context, { handset }) =>
+    handset.modules.on ? 'they are on' : [{ do: 'modules', on: true }],
+  ),
+} as const;
+
+function wholeWrite(context: PlanContext, state: PlanState, patched: boolean): readonly HandsetOperation[] | string {
+  const { target, kit } = context;
+  if (!hasMade(state, `package ${target}`)) return 'its package is not open';
+  if (belowFuse(context, state, target)) return BELOW_FUSE;
+  const missing = patched ? (kit === null ? 'no kit supports this release and partition' : needPatched(context, state, target)) : null;
+  return missing ?? [{ do: 'write-build', whole: wholeBuild(context, target, patched), both: false, wipe: false }];
+}
+
+function setWrite(context: PlanContext, state: PlanState, patched: boolean): readonly HandsetOperation[] | string {
+  const { target } = context;
+  if (!hasMade(state, `package ${target}`)) return 'its package is not open';
+  if (belowFuse(context, state, target)) return BELOW_FUSE;
+  const missing = patched ? needPatched(context, state, target) : null;
+  return missing ?? [{ do: 'write-set', whole: wholeBuild(context, target, patched), keepData: true }];
+}

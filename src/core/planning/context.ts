@@ -1,0 +1,82 @@
+import type { HandsetProfile, HandsetState, ImageFacts } from '../handset/state';
+import type { WholeBuild } from '../handset/operate-writes';
+
+/* What a plan is made from (docs/method.md, "The planner"). Images are symbols here: what they are of, not their bytes. */
+
+export type GoalId =
+  'first root' | 'root again' | 'monthly update' | 'downgrade' | 'keep a recovery' | 'return to stock' | 'root without unlocking' | 'repair';
+
+export interface Limits {
+  /** A computer or another host is at hand. */
+  readonly computer: boolean;
+  readonly wipeAllowed: boolean;
+  /** Nothing may be written that blows the warranty fuse. */
+  readonly keepFuse: boolean;
+}
+
+/** How much each thing counts, in minutes. */
+export interface Weights {
+  readonly wipe: number;
+  readonly minuteWithoutRoot: number;
+  readonly restart: number;
+  /** A restart offer that has to be refused. */
+  readonly offer: number;
+  readonly fileTrip: number;
+  readonly download: number;
+  readonly write: number;
+}
+export const PLAIN_WEIGHTS: Weights = { wipe: 480, minuteWithoutRoot: 0.5, restart: 2, offer: 3, fileTrip: 3, download: 5, write: 1 };
+
+export interface PlanContext {
+  readonly profile: HandsetProfile;
+  readonly start: HandsetState;
+  readonly goal: GoalId;
+  /** The build that has to run in the end; the installed one where the goal asks for none. */
+  readonly target: string;
+  /** Null where no kit supports the target's release and the root partition. */
+  readonly kit: string | null;
+  /** Recovery of one's own for this variant. */
+  readonly recovery: { readonly name: string; readonly opensUpTo: number } | null;
+  /** Builds of which a full package can be had, and those that come as an update from the installed one. */
+  readonly fullPackages: readonly string[];
+  readonly incrementalTo: readonly string[];
+  /** What is in the vault already: `stock BUILD`, `patched BUILD`. */
+  readonly kept: readonly string[];
+  readonly limits: Limits;
+  readonly weights: Weights;
+}
+
+/** The handset, and what was made on the computer. */
+export interface PlanState {
+  readonly handset: HandsetState;
+  /** Sorted, so that it is part of a key. */
+  readonly made: readonly string[];
+}
+
+const SYMBOL_BYTES = 1;
+
+export function stockImage(partition: string, build: string): ImageFacts {
+  return { sha256: `stock ${partition} ${build}`, sizeBytes: SYMBOL_BYTES, broken: null, fingerprint: build, patchedBy: null, digestValid: true };
+}
+
+export function patchedImage({ profile, kit }: PlanContext, build: string): ImageFacts {
+  const stock = stockImage(profile.rootPartition, build);
+  return { ...stock, sha256: `patched ${build}`, digestValid: false, patchedBy: { kit: kit ?? 'no kit', stockSha256: stock.sha256 } };
+}
+
+export function recoveryOfOnes({ profile, recovery }: PlanContext, build: string): ImageFacts {
+  return { ...stockImage(profile.recoveryHome, build), sha256: `${recovery?.name} for ${build}`, digestValid: false, recovery };
+}
+
+/** A whole build as its package holds it; with the patched image in place of the stock one where that is wanted. */
+export function wholeBuild(context: PlanContext, build: string, patched: boolean): WholeBuild {
+  const images: Record<string, ImageFacts> = {};
+  for (const partition of Object.keys(context.profile.partitionBytes)) images[partition] = stockImage(partition, build);
+  if (patched) images[context.profile.rootPartition] = patchedImage(context, build);
+  return { build, images };
+}
+
+export const hasMade = (state: PlanState, what: string) => state.made.includes(what);
+export function withMade(state: PlanState, ...what: readonly string[]): PlanState {
+  return { ...state, made: [...new Set([...state.made, ...what])].sort() };
+}

@@ -1,0 +1,84 @@
+import { onSlot } from '../handset/builds';
+import { start } from '../handset/start';
+import type { HandsetState } from '../handset/state';
+import type { GoalId, PlanContext, PlanState } from './context';
+
+export const GOAL_WORDS: Readonly<Record<GoalId, string>> = {
+  'first root': 'root it for the first time',
+  'root again': 'root it again',
+  'monthly update': 'take the update and keep root',
+  downgrade: 'go back to an older build',
+  'keep a recovery': 'have a recovery of one’s own',
+  'return to stock': 'go back to stock',
+  'root without unlocking': 'have root without unlocking',
+  repair: 'make it start again',
+};
+
+/** Root proved on what runs, and lasting: the image on disk carries it. */
+export function lastingRoot({ profile }: PlanContext, handset: HandsetState): boolean {
+  const { running } = handset;
+  return (
+    running !== null &&
+    running.rooted &&
+    handset.rootRequest === 'granted' &&
+    handset.rootApp === 'ready' &&
+    (handset.images[onSlot(profile.rootPartition, running.slot)]?.patchedBy ?? null) !== null
+  );
+}
+
+const ownRecovery = ({ profile }: PlanContext, handset: HandsetState) =>
+  handset.images[onSlot(profile.recoveryHome, handset.active)]?.recovery ?? null;
+
+/** Everything that was there at the beginning and has to be there at the end. */
+function kept(context: PlanContext, handset: HandsetState): boolean {
+  const { start: first, limits } = context;
+  const modules = first.modules.ids.every((id) => handset.modules.ids.includes(id)) && (handset.modules.ids.length === 0 || handset.modules.on);
+  const recovery = ownRecovery(context, first) === null || ownRecovery(context, handset) !== null;
+  const wipes = limits.wipeAllowed || handset.data.wipes === first.data.wipes;
+  return wipes && (handset.data.wipes > first.data.wipes || modules) && recovery;
+}
+
+function stockEverywhere(handset: HandsetState): boolean {
+  const suffix = `_${handset.active}`;
+  return Object.entries(handset.images).every(
+    ([name, image]) => !name.endsWith(suffix) || (image.broken === null && image.patchedBy === null && !image.recovery),
+  );
+}
+
+/** Whether a plan may end here. Updates have merged, and everything temporary is put back. */
+export function reached(context: PlanContext, { handset }: PlanState): boolean {
+  if (handset.mode !== 'system' || handset.running === null || handset.snapshot !== 'none' || handset.update !== null) return false;
+  const onTarget = handset.running.build === context.target;
+  const settings = handset.data.wipes > context.start.data.wipes || handset.settings.autoUpdate === context.start.settings.autoUpdate;
+  if (!settings) return false;
+  switch (context.goal) {
+    case 'first root':
+    case 'root again':
+    case 'monthly update':
+      return onTarget && lastingRoot(context, handset) && kept(context, handset);
+    case 'downgrade':
+      return onTarget;
+    case 'keep a recovery': {
+      const recovery = ownRecovery(context, handset);
+      const wasRooted = (context.start.images[onSlot(context.profile.rootPartition, context.start.active)]?.patchedBy ?? null) !== null;
+      return (
+        recovery !== null &&
+        survivesStart(context, handset) &&
+        (!wasRooted || handset.running.rooted) &&
+        (context.limits.wipeAllowed || handset.data.wipes === context.start.data.wipes)
+      );
+    }
+    case 'return to stock':
+      return stockEverywhere(handset) && !handset.running.rooted;
+    case 'root without unlocking':
+      return handset.locked && handset.running.rooted && handset.rootRequest === 'granted';
+    case 'repair':
+      return true;
+  }
+}
+
+/** A recovery counts only if it is still there after one more start. */
+function survivesStart(context: PlanContext, handset: HandsetState): boolean {
+  const after = start(context.profile, { ...handset, mode: 'starting' });
+  return after.outcome.result === 'started' && ownRecovery(context, after.state) !== null;
+}

@@ -1,0 +1,264 @@
+import { search } from '../plan/search';
+import type { Move } from '../plan/search';
+import type { HandsetState } from '../handset/state';
+import type { ActionId, PlanAction } from './actions';
+import { ACTIONS } from './actions';
+import type { PlanContext, PlanState } from './context';
+import { hasMade, withMade } from './context';
+import { reached } from './goals';
+import type { Lane } from './lanes';
+import { LANES } from './lanes';
+
+/* For each lane its best plan, each played on the machine; why the others are impossible; which one and why (docs/method.md, "The planner"). */
+
+export interface PlannedStep {
+  readonly action: ActionId;
+  readonly title: string;
+  readonly who: PlanAction['who'];
+  readonly minutes: readonly [number, number];
+  readonly writes: boolean;
+  /** The handset after it. */
+  readonly after: HandsetState;
+  readonly made: readonly string[];
+}
+
+export interface PlanFigures {
+  readonly wipes: number;
+  readonly minutes: readonly [number, number];
+  readonly minutesWithoutRoot: number;
+  readonly restarts: number;
+  /** Restart offers that have to be refused. */
+  readonly offers: number;
+  readonly fileTrips: number;
+  readonly downloads: number;
+  readonly writes: number;
+  readonly trialStart: boolean;
+}
+
+export interface LanePlan {
+  readonly lane: Pick<Lane, 'id' | 'title' | 'forIt' | 'againstIt'>;
+  readonly steps: readonly PlannedStep[];
+  readonly figures: PlanFigures;
+  /** In minutes, by the owner's weights; the least is the pick. */
+  readonly score: number;
+  readonly survives: readonly string[];
+  readonly lost: readonly string[];
+}
+
+export interface RuledOutLane {
+  readonly lane: Pick<Lane, 'id' | 'title'>;
+  /** `impossible` only where everything reachable was looked at. */
+  readonly verdict: 'impossible' | 'not found';
+  readonly reason: string;
+}
+
+export interface RoundPlans {
+  /** The best first. */
+  readonly plans: readonly LanePlan[];
+  readonly others: readonly RuledOutLane[];
+  readonly pick: string | null;
+  readonly why: string;
+}
+
+/** What a minute of work on the computer costs more while the handset waits for it. */
+const WAITING = 0.3;
+
+/** Set once a lane's own step was taken: a plan without it would be another lane's. */
+const THIS_LANE = '#lane';
+
+/** States that one lane's search looks at before it gives up. */
+const BUDGET = 6000;
+
+/** Everything of a state that decides what can still be done: no clock, battery or words. */
+function keyOf({ handset, made }: PlanState): string {
+  const {
+    mode,
+    locked,
+    active,
+    slots,
+    builds,
+    images,
+    running,
+    rootRequest,
+    unlockSwitch,
+    update,
+    snapshot,
+    floors,
+    data,
+    rootApp,
+    modules,
+    settings,
+  } = handset;
+  const looks = Object.entries(images).map(([name, image]) => `${name}:${image.broken ? 'broken' : image.sha256}`);
+  return JSON.stringify([
+    mode,
+    locked,
+    active,
+    slots,
+    builds,
+    looks,
+    running,
+    rootRequest,
+    unlockSwitch,
+    update,
+    snapshot,
+    floors,
+    data,
+    rootApp,
+    modules,
+    settings,
+    made,
+  ]);
+}
+
+/** A first start after a wipe takes longer. */
+function minutesOf(action: PlanAction, { handset }: PlanState): readonly [number, number] {
+  const starting = action.id === 'start' || action.id === 'finish-start';
+  return starting && handset.data.committedBy === null ? [action.minutes[0] + 4, action.minutes[1] + 6] : action.minutes;
+}
+
+const actionOf = (id: ActionId): PlanAction => ({ id, ...ACTIONS[id] });
+
+function costOf(context: PlanContext, action: PlanAction, before: PlanState, after: PlanState): number {
+  const { weights } = context;
+  const wipes = after.handset.data.wipes - before.handset.data.wipes;
+  const minutes = minutesOf(action, before)[0];
+  const unrooted = after.handset.running?.rooted ? 0 : minutes * weights.minuteWithoutRoot;
+  // what can be made beforehand is: a handset that waits in another mode drains, and times out
+  const waiting = action.who === 'computer' && before.handset.mode !== 'system' && before.handset.mode !== 'off' ? minutes * WAITING : 0;
+  const restart = action.id === 'start' || action.id === 'finish-start' ? weights.restart : 0;
+  return (
+    minutes +
+    waiting +
+    action.risk +
+    wipes * weights.wipe +
+    unrooted +
+    restart +
+    action.offers * weights.offer +
+    action.fileTrips * weights.fileTrip +
+    action.downloads * weights.download +
+    (action.writes ? weights.write : 0)
+  );
+}
+
+type Attempt = { readonly kind: 'plan'; readonly plan: LanePlan } | { readonly kind: 'out'; readonly out: RuledOutLane };
+
+function planLane(context: PlanContext, lane: Lane, from: PlanState): Attempt {
+  const out = (verdict: RuledOutLane['verdict'], reason: string): Attempt => ({
+    kind: 'out',
+    out: { lane: { id: lane.id, title: lane.title }, verdict, reason },
+  });
+  const ruledOut = lane.ruledOut(context);
+  if (ruledOut !== null) return out('impossible', ruledOut);
+  const actions = [...new Set(lane.actions)].map(actionOf);
+  const refusals = new Map<ActionId, string>();
+  let decided = false;
+  const result = search<PlanState, PlanAction>(
+    {
+      start: from,
+      key: keyOf,
+      isGoal: (state) => hasMade(state, THIS_LANE) && reached(context, state),
+      *moves(state) {
+        for (const action of actions) {
+          const tried = action.apply(context, state);
+          if (!tried.ok) {
+            refusals.set(action.id, tried.reason);
+            continue;
+          }
+          const decisive = lane.decisive.includes(action.id);
+          if (decisive) decided = true;
+          const next = decisive ? withMade(tried.state, THIS_LANE) : tried.state;
+          yield { action, state: next, cost: costOf(context, action, state, next) };
+        }
+      },
+    },
+    BUDGET,
+  );
+  if (result.kind === 'out of budget') return out('not found', `No way was found among the first ${BUDGET} states.`);
+  if (result.kind === 'exhausted') {
+    const [decisive] = lane.decisive as readonly [ActionId, ...ActionId[]];
+    const reason = decided ? undefined : refusals.get(decisive);
+    const title = ACTIONS[decisive].title.toLowerCase();
+    return out('impossible', reason ? `It can not ${title}: ${reason}.` : 'No order of its steps leads there.');
+  }
+  return { kind: 'plan', plan: describe(context, lane, from, result.moves) };
+}
+
+function describe(context: PlanContext, lane: Lane, from: PlanState, moves: readonly Move<PlanState, PlanAction>[]): LanePlan {
+  let before = from;
+  const steps: PlannedStep[] = [];
+  let withoutRoot = 0;
+  for (const { action, state } of moves) {
+    const minutes = minutesOf(action, before);
+    if (!state.handset.running?.rooted) withoutRoot += minutes[0];
+    steps.push({ action: action.id, title: action.title, who: action.who, minutes, writes: action.writes, after: state.handset, made: state.made });
+    before = state;
+  }
+  const used = moves.map(({ action }) => action);
+  const sum = (of: (action: PlanAction) => number) => used.reduce((total, action) => total + of(action), 0);
+  const { id, title, forIt, againstIt } = lane;
+  return {
+    lane: { id, title, forIt, againstIt },
+    steps,
+    figures: {
+      wipes: before.handset.data.wipes - context.start.data.wipes,
+      minutes: [steps.reduce((total, step) => total + step.minutes[0], 0), steps.reduce((total, step) => total + step.minutes[1], 0)],
+      minutesWithoutRoot: withoutRoot,
+      restarts: used.filter(({ id: action }) => action === 'start' || action === 'finish-start').length,
+      offers: sum(({ offers }) => offers),
+      fileTrips: sum(({ fileTrips }) => fileTrips),
+      downloads: sum(({ downloads }) => downloads),
+      writes: used.filter(({ writes }) => writes).length,
+      trialStart: lane.trialStart,
+    },
+    score: moves.reduce((total, move) => total + move.cost, 0),
+    ...survival(context, before.handset),
+  };
+}
+
+/** What of the beginning is still there at the end, and what is not. */
+function survival({ start, profile }: PlanContext, end: HandsetState): Pick<LanePlan, 'survives' | 'lost'> {
+  const recovery = (state: HandsetState) => state.images[`${profile.recoveryHome}_${state.active}`]?.recovery?.name ?? null;
+  const things: readonly (readonly [string, boolean, boolean])[] = [
+    ['data', true, end.data.wipes === start.data.wipes],
+    ['root', start.running?.rooted === true || Object.values(start.images).some((image) => image.patchedBy !== null), end.running?.rooted === true],
+    ['modules', start.modules.ids.length > 0, end.modules.ids.length >= start.modules.ids.length],
+    [`recovery ${recovery(start) ?? ''}`.trim(), recovery(start) !== null, recovery(end) !== null],
+    ['warranty fuse', !start.record.fuseBlown, !end.record.fuseBlown],
+  ];
+  const there = things.filter(([, before]) => before);
+  return { survives: there.filter(([, , after]) => after).map(([name]) => name), lost: there.filter(([, , after]) => !after).map(([name]) => name) };
+}
+
+/** Plans for a goal, ranked by the owner's weights. Pure, and the same every time. */
+export function planRound(context: PlanContext): RoundPlans {
+  const from: PlanState = { handset: context.start, made: [...context.kept].sort() };
+  if (reached(context, from)) return { plans: [], others: [], pick: null, why: 'It is there already: nothing has to be done.' };
+  const plans: LanePlan[] = [];
+  const others: RuledOutLane[] = [];
+  for (const lane of LANES.filter((one) => one.goals.includes(context.goal))) {
+    const attempt = planLane(context, lane, from);
+    if (attempt.kind === 'plan') plans.push(attempt.plan);
+    else others.push(attempt.out);
+  }
+  plans.sort((a, b) => a.score - b.score);
+  const [best, second] = plans;
+  return { plans, others, pick: best?.lane.id ?? null, why: whyOf(best, second) };
+}
+
+function whyOf(best: LanePlan | undefined, second: LanePlan | undefined): string {
+  if (!best) return 'No lane leads there from here; each says why.';
+  if (!second) return `It is the only lane that leads there: ${best.lane.forIt}.`;
+  const [a, b] = [best.figures, second.figures];
+  const better = [
+    a.wipes < b.wipes ? 'it wipes less' : '',
+    a.minutesWithoutRoot < b.minutesWithoutRoot ? `${Math.round(b.minutesWithoutRoot - a.minutesWithoutRoot)} min less without root` : '',
+    a.minutes[0] < b.minutes[0] ? `${Math.round(b.minutes[0] - a.minutes[0])} min shorter` : '',
+    a.writes < b.writes ? 'fewer writes' : '',
+    a.downloads < b.downloads ? 'fewer downloads' : '',
+    a.restarts < b.restarts ? 'fewer restarts' : '',
+    a.offers < b.offers ? `${b.offers - a.offers} fewer restart offers to refuse` : '',
+    a.trialStart && !b.trialStart ? 'it has a net' : '',
+  ].filter((part) => part !== '');
+  return `Against “${second.lane.title}”: ${better.slice(0, 3).join(', ') || 'less by your weights'}.`;
+}

@@ -1,0 +1,389 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import type { HandsetProfile, HandsetState } from '../handset/state';
+import { PLAIN_PROFILE, PLAIN_STATE } from '../handset/state';
+import type { ActionId } from './actions';
+import { ACTIONS } from './actions';
+import type { GoalId, PlanContext, PlanState } from './context';
+import { PLAIN_WEIGHTS, patchedImage, recoveryOfOnes, stockImage } from './context';
+import { reached } from './goals';
+import type { LanePlan } from './plan-round';
+import { planRound } from './plan-round';
+
+const build = (month: string) => `club/hill_eu/hill:16/HC1.${month}05.001/${month}:user/release-keys`;
+const [AUGUST, SEPTEMBER, OCTOBER] = [build('2608'), build('2609'), build('2610')];
+const facts = (patchLevel: string, index: number, bootloader = 1) => ({ patchLevel, sdk: 36, index, bootloader });
+
+interface World {
+  readonly profile?: Partial<HandsetProfile>;
+  readonly state?: Partial<HandsetState>;
+  readonly context?: Partial<PlanContext>;
+  readonly rooted?: boolean;
+  readonly recovery?: boolean;
+  readonly locked?: boolean;
+}
+
+/** A handset with September on slot a, and what is at hand for it. */
+function world({ profile: changed, state: change, context: more, rooted = false, recovery = false, locked = false }: World = {}): PlanContext {
+  const profile: HandsetProfile = {
+    ...PLAIN_PROFILE,
+    id: 'p',
+    product: 'hill',
+    model: 'Hill',
+    serial: 'S',
+    bootloader: 'b',
+    baseband: 'r',
+    firstApiLevel: 34,
+    sdk: 36,
+    release: '16',
+    maxDownloadBytes: 1 << 28,
+    rootPartition: 'init_boot',
+    partitionBytes: { init_boot: 8192, boot: 8192, vendor_boot: 8192, recovery: 8192 },
+    builds: { [AUGUST]: facts('2026-08-05', 8), [SEPTEMBER]: facts('2026-09-05', 9), [OCTOBER]: facts('2026-10-05', 10) },
+    ...changed,
+  };
+  const empty = { profile, kit: 'burrow 7.3', recovery: { name: 'Lifeboat', opensUpTo: 36 } } as PlanContext;
+  const images: Record<string, HandsetState['images'][string]> = {};
+  for (const [slot, of] of [
+    ['a', SEPTEMBER],
+    ['b', AUGUST],
+  ] as const) {
+    if (slot === 'b' && profile.slotCount === 1) continue;
+    for (const partition of Object.keys(profile.partitionBytes)) images[`${partition}_${slot}`] = stockImage(partition, of);
+  }
+  if (rooted) images[`${profile.rootPartition}_a`] = patchedImage(empty, SEPTEMBER);
+  if (recovery) images[`${profile.recoveryHome}_a`] = recoveryOfOnes(empty, SEPTEMBER);
+  const proven = { bootable: true, proven: true, triesLeft: 3 };
+  const start: HandsetState = {
+    ...PLAIN_STATE,
+    mode: 'system',
+    locked,
+    active: 'a',
+    slots: { a: proven, b: proven },
+    builds: { a: SEPTEMBER, b: AUGUST },
+    images,
+    running: { slot: 'a', build: SEPTEMBER, rooted },
+    rootApp: rooted ? 'ready' : 'absent',
+    data: { encrypted: true, keyLevel: '2026-09-05', committedBy: SEPTEMBER, wipes: 0 },
+    floors: { bootloader: 1, fuse: 1, index: 0 },
+    ...change,
+  };
+  return {
+    ...empty,
+    start,
+    goal: 'first root',
+    target: SEPTEMBER,
+    recovery: null,
+    fullPackages: [SEPTEMBER, OCTOBER],
+    incrementalTo: [OCTOBER],
+    kept: [],
+    limits: { computer: true, wipeAllowed: false, keepFuse: false },
+    weights: PLAIN_WEIGHTS,
+    ...more,
+  };
+}
+
+const steps = (plan: LanePlan | undefined) => plan?.steps.map((step) => step.action);
+const planOf = (context: PlanContext, lane: string) => planRound(context).plans.find((plan) => plan.lane.id === lane);
+const outOf = (context: PlanContext, lane: string) => planRound(context).others.find((one) => one.lane.id === lane);
+const monthly = (more: Partial<PlanContext> = {}): Partial<PlanContext> => ({ goal: 'monthly update', target: OCTOBER, ...more });
+
+/** Plays a plan on the machine from its beginning: every step has to go, and the end has to be the goal. */
+function play(context: PlanContext, plan: LanePlan): PlanState {
+  let now: PlanState = { handset: context.start, made: [...context.kept].sort() };
+  for (const step of plan.steps) {
+    const result = (
+      ACTIONS[step.action as ActionId] as { apply: (c: PlanContext, s: PlanState) => { ok: boolean; state?: PlanState; reason?: string } }
+    ).apply(context, now);
+    if (!result.ok) throw new Error(`${plan.lane.id}, ${step.action}: ${result.reason}`);
+    now = result.state!;
+    expect(now.handset).toEqual(step.after);
+  }
+  expect(reached(context, now), plan.lane.id).toBe(true);
+  return now;
+}
+
+describe('a first root', () => {
+  it('of an unlocked handset: one image, written once', () => {
+    const plan = planOf(world(), 'one-image-once');
+    expect(steps(plan)).toEqual([
+      'open-installed-package',
+      'take-stock',
+      'patch',
+      'bootloader',
+      'write-root',
+      'start',
+      'prove-root',
+      'finish-root-app',
+    ]);
+    expect(plan!.figures).toMatchObject({ wipes: 0, restarts: 1, writes: 1, downloads: 1 });
+    expect(plan!.survives).toContain('data');
+    expect(plan!.lost).toEqual(['warranty fuse']);
+  });
+  it('takes what the vault has', () => {
+    expect(steps(planOf(world({ context: { kept: [`stock ${SEPTEMBER}`, `patched ${SEPTEMBER}`] } }), 'one-image-once'))).toEqual([
+      'bootloader',
+      'write-root',
+      'start',
+      'prove-root',
+      'finish-root-app',
+    ]);
+  });
+  it('of a locked one wipes, and only where that is allowed', () => {
+    const locked = { locked: true, state: { unlockSwitch: 'off' as const } };
+    const out = outOf(world(locked), 'one-image-once');
+    expect(out).toMatchObject({ verdict: 'impossible' });
+    const allowed = planOf(world({ ...locked, context: { limits: { computer: true, wipeAllowed: true, keepFuse: false } } }), 'one-image-once')!;
+    expect(allowed.figures.wipes).toBe(1);
+    expect(steps(allowed)).toContain('unlock-switch');
+    expect(allowed.lost).toContain('data');
+  });
+  it.each<[string, World, string, RegExp]>([
+    ['without a kit', { context: { kit: null } }, 'one-image-once', /No kit supports/],
+    ['without a computer', { context: { limits: { computer: false, wipeAllowed: true, keepFuse: false } } }, 'one-image-once', /needs a computer/],
+    ['with the fuse kept', { context: { limits: { computer: true, wipeAllowed: true, keepFuse: true } } }, 'one-image-once', /blows the fuse/],
+    ['without its package', { context: { fullPackages: [] } }, 'one-image-once', /patched image was not made/],
+    ['of init_boot from memory', { profile: { startsOnce: true } }, 'start-once-make-lasting', /only boot is started from memory/],
+    ['in download mode where there is none', {}, 'firmware-set-patched', /no download mode/],
+  ])('is impossible %s, in one sentence', (_what, given, lane, words) => {
+    const out = outOf(world(given), lane)!;
+    expect(out.verdict).toBe('impossible');
+    expect(out.reason).toMatch(words);
+    expect(out.reason.endsWith('.')).toBe(true);
+  });
+  it('on a boot handset can be tried from memory first', () => {
+    const context = world({ profile: { rootPartition: 'boot', startsOnce: true, partitionBytes: { boot: 8192, vendor_boot: 8192 } } });
+    const plan = planOf(context, 'start-once-make-lasting')!;
+    expect(steps(plan)).toEqual(expect.arrayContaining(['start-once', 'prove-root', 'make-lasting']));
+    expect(steps(plan)!.indexOf('start-once')).toBeLessThan(steps(plan)!.indexOf('make-lasting'));
+  });
+  it('through a recovery where that is in boot: recovery goes in before root, and both stay', () => {
+    const context = world({
+      profile: { rootPartition: 'boot', recoveryHome: 'boot', partitionBytes: { boot: 8192 } },
+      context: { recovery: { name: 'Lifeboat', opensUpTo: 36 } },
+    });
+    const plan = planOf(context, 'through-the-recovery')!;
+    const order = steps(plan)!.filter((id) => ['write-recovery', 'recovery', 'root-zip', 'start'].includes(id));
+    expect(order).toEqual(['write-recovery', 'recovery', 'root-zip', 'start']);
+    expect(play(context, plan).handset.images['boot_a']).toMatchObject({ patchedBy: { kit: 'burrow 7.3' } });
+  });
+  it('of a firmware-set handset goes in one set', () => {
+    const context = world({
+      profile: { slotCount: 1, hasDownload: true, rootPartition: 'boot', recoveryHome: 'recovery', partitionBytes: { boot: 8192, recovery: 8192 } },
+    });
+    expect(steps(planOf(context, 'firmware-set-patched'))).toEqual(
+      expect.arrayContaining(['download', 'write-set-patched', 'finish-start', 'prove-root']),
+    );
+  });
+});
+
+describe('a monthly update', () => {
+  it('in place patches the other slot before the one restart, and takes modules along', () => {
+    const context = world({ rooted: true, context: monthly(), state: { modules: { on: true, ids: ['lantern'] } } });
+    const plan = planOf(context, 'update-in-place-other-slot')!;
+    const order = steps(plan)!;
+    const take = order.findIndex((id) => id === 'take-full-update' || id === 'take-update');
+    expect(take).toBeGreaterThanOrEqual(0);
+    expect(order.indexOf('patch-other-slot')).toBeGreaterThan(take);
+    expect(order.indexOf('start')).toBeGreaterThan(order.indexOf('patch-other-slot'));
+    expect(order.filter((id) => id === 'start')).toHaveLength(1);
+    expect(plan.figures).toMatchObject({ wipes: 0, restarts: 1, trialStart: true });
+    expect(plan.figures.offers).toBe(4);
+    expect(plan.survives).toEqual(expect.arrayContaining(['data', 'root', 'modules']));
+  });
+  it('puts the stock image back first where only an incremental update is offered', () => {
+    const context = world({ rooted: true, context: monthly({ fullPackages: [SEPTEMBER] }) });
+    const order = steps(planOf(context, 'update-in-place-other-slot'))!;
+    expect(order.indexOf('stock-back')).toBeGreaterThanOrEqual(0);
+    expect(order.indexOf('stock-back')).toBeLessThan(order.indexOf('take-update'));
+    expect(order.indexOf('take-update')).toBeLessThan(order.indexOf('patch-other-slot'));
+  });
+  it('needs running root, or two slots, and says which', () => {
+    expect(outOf(world({ context: monthly() }), 'update-in-place-other-slot')!.reason).toMatch(/Root has to run already/);
+    const oneSlot = world({ rooted: true, context: monthly(), profile: { slotCount: 1, recoveryHome: 'recovery', mergesUpdates: false } });
+    expect(outOf(oneSlot, 'update-in-place-other-slot')!.reason).toMatch(/two slots/);
+  });
+  it('from the computer keeps root from the first start', () => {
+    const plan = planOf(world({ rooted: true, context: monthly() }), 'whole-build-patched')!;
+    expect(steps(plan)).toEqual(expect.arrayContaining(['patch-target', 'write-build-patched', 'start', 'prove-root']));
+    expect(plan.figures.restarts).toBe(1);
+  });
+  it('is never planned below the fuse', () => {
+    const low = world({ rooted: true, context: monthly(), state: { floors: { bootloader: 5, fuse: 5, index: 0 } } });
+    expect(outOf(low, 'whole-build-patched')!.reason).toMatch(/below the fuse/);
+    for (const plan of planRound(low).plans) expect(steps(plan)).not.toContain('write-build');
+  });
+  it('ranks its lanes, says why, and what would be lost', () => {
+    const { plans, pick, why } = planRound(world({ rooted: true, context: monthly() }));
+    expect(plans.length).toBeGreaterThanOrEqual(4);
+    expect(plans.map((plan) => plan.score)).toEqual([...plans.map((plan) => plan.score)].sort((a, b) => a - b));
+    expect(pick).toBe(plans[0]!.lane.id);
+    expect(why).toMatch(/^Against “/);
+  });
+  it('where minutes without root weigh most prefers a lane that has none', () => {
+    const heavy = world({ rooted: true, context: monthly({ weights: { ...PLAIN_WEIGHTS, minuteWithoutRoot: 50, offer: 0 } }) });
+    const { plans } = planRound(heavy);
+    expect(plans[0]!.figures.minutesWithoutRoot).toBe(Math.min(...plans.map((plan) => plan.figures.minutesWithoutRoot)));
+  });
+});
+
+describe('other goals', () => {
+  it('a recovery that the system puts back is never called kept', () => {
+    const own = { recovery: { name: 'Lifeboat', opensUpTo: 36 }, goal: 'keep a recovery' as const };
+    const profile = { recoveryHome: 'recovery' as const };
+    expect(planOf(world({ profile, context: own }), 'write-a-recovery')).toBeDefined();
+    expect(outOf(world({ profile: { ...profile, restoresRecovery: true }, context: own }), 'write-a-recovery')).toMatchObject({
+      verdict: 'impossible',
+    });
+  });
+  it('back to stock writes the stock image and starts', () => {
+    const context = world({ rooted: true, context: { goal: 'return to stock' } });
+    expect(steps(planOf(context, 'stock-images-back'))).toEqual(['open-installed-package', 'take-stock', 'bootloader', 'write-stock', 'start']);
+  });
+  it('a looping handset is mended from the vault, or by the other slot where that can read the data', () => {
+    const broken = { ...stockImage('init_boot', OCTOBER) };
+    const looping = (data: string): World => ({
+      context: { goal: 'repair', kept: [`stock ${SEPTEMBER}`] },
+      state: {
+        mode: 'looping',
+        running: null,
+        images: { ...world().start.images, init_boot_a: broken },
+        data: { encrypted: true, keyLevel: data === AUGUST ? '2026-08-05' : '2026-09-05', committedBy: data, wipes: 0 },
+      },
+    });
+    expect(steps(planOf(world(looping(SEPTEMBER)), 'stock-images-back'))).toEqual(['bootloader', 'write-stock', 'start']);
+    expect(steps(planOf(world(looping(AUGUST)), 'other-slot'))).toEqual(['bootloader', 'other-slot', 'start']);
+    expect(outOf(world(looping(SEPTEMBER)), 'other-slot')).toMatchObject({ verdict: 'impossible' });
+  });
+  it('down by sideload only where the maker lets it, and over fresh data', () => {
+    const down = {
+      goal: 'downgrade' as const,
+      target: AUGUST,
+      fullPackages: [AUGUST],
+      limits: { computer: true, wipeAllowed: true, keepFuse: false },
+    };
+    expect(outOf(world({ context: down }), 'sideload')!.reason).toMatch(/older than the installed build/);
+    const allowed = planOf(world({ context: down, profile: { sideloadsDown: [{ from: SEPTEMBER, to: AUGUST }] } }), 'sideload')!;
+    expect(allowed.figures.wipes).toBe(1);
+  });
+  it('without unlocking only on an open build', () => {
+    const context = (profile: Partial<HandsetProfile>) => world({ locked: true, profile, context: { goal: 'root without unlocking' } });
+    expect(outOf(context({}), 'in-system-root')!.reason).toMatch(/closed/);
+    expect(steps(planOf(context({ openBuilds: [SEPTEMBER] }), 'in-system-root'))).toEqual(['open-root', 'prove-root']);
+  });
+  it('what is there already needs nothing', () => {
+    const there = world({ context: { goal: 'repair' } });
+    expect(planRound(there).plans).toEqual([]);
+    expect(planRound(there).why).toMatch(/there already/);
+  });
+});
+
+describe('whatever the handset', () => {
+  const anyWorld: fc.Arbitrary<PlanContext> = fc
+    .record({
+      rooted: fc.boolean(),
+      recovery: fc.boolean(),
+      locked: fc.constantFrom(false, false, true),
+      goal: fc.constantFrom<GoalId>(
+        'first root',
+        'root again',
+        'monthly update',
+        'downgrade',
+        'keep a recovery',
+        'return to stock',
+        'root without unlocking',
+        'repair',
+      ),
+      odd: fc.constantFrom(SEPTEMBER, OCTOBER, AUGUST, null, null, null, null),
+      open: fc.boolean(),
+      root: fc.constantFrom('init_boot', 'boot'),
+      home: fc.constantFrom('recovery' as const, 'vendor_boot' as const, 'boot' as const),
+      slotCount: fc.constantFrom(1 as const, 2 as const),
+      flags: fc.record({
+        startsOnce: fc.boolean(),
+        hasDownload: fc.boolean(),
+        restoresRecovery: fc.boolean(),
+        mergesUpdates: fc.boolean(),
+        strictRamdisk: fc.boolean(),
+      }),
+      mode: fc.constantFrom('system' as const, 'system' as const, 'bootloader' as const, 'off' as const, 'looping' as const),
+      unlockSwitch: fc.constantFrom('on' as const, 'off' as const, 'absent' as const),
+      modules: fc.constantFrom([], ['lantern']),
+      kit: fc.constantFrom('burrow 7.3', 'burrow 7.3', 'burrow 7.3', null),
+      packages: fc.subarray([AUGUST, SEPTEMBER, OCTOBER], { minLength: 2 }),
+      incremental: fc.boolean(),
+      kept: fc.subarray([`stock ${SEPTEMBER}`, `patched ${SEPTEMBER}`, `stock ${OCTOBER}`]),
+      limits: fc.record({
+        computer: fc.constantFrom(true, true, true, false),
+        wipeAllowed: fc.boolean(),
+        keepFuse: fc.constantFrom(false, false, true),
+      }),
+      fuse: fc.constantFrom(0, 1, 1, 5),
+    })
+    .map((v) => {
+      const partitionBytes = Object.fromEntries([...new Set([v.root, v.home, 'boot'])].map((name) => [name, 8192]));
+      const running = v.mode === 'system' ? undefined : { mode: v.mode, running: null };
+      const damaged = v.mode === 'looping';
+      const context = world({
+        rooted: v.rooted && !v.locked,
+        recovery: v.recovery && !v.locked,
+        locked: v.locked,
+        profile: {
+          rootPartition: v.root,
+          recoveryHome: v.home,
+          slotCount: v.slotCount,
+          partitionBytes,
+          openBuilds: v.open ? [SEPTEMBER] : [],
+          sideloadsDown: v.open ? [{ from: SEPTEMBER, to: AUGUST }] : [],
+          ...v.flags,
+        },
+        state: {
+          ...running,
+          unlockSwitch: v.unlockSwitch,
+          modules: { on: true, ids: v.rooted ? v.modules : [] },
+          floors: { bootloader: v.fuse, fuse: v.fuse, index: 0 },
+        },
+        context: {
+          goal: v.goal,
+          target: v.odd ?? (v.goal === 'monthly update' ? OCTOBER : v.goal === 'downgrade' ? AUGUST : SEPTEMBER),
+          kit: v.kit,
+          recovery: v.recovery ? { name: 'Lifeboat', opensUpTo: 36 } : null,
+          fullPackages: v.packages,
+          incrementalTo: v.incremental ? [OCTOBER] : [],
+          kept: v.kept,
+          limits: v.limits,
+        },
+      });
+      if (!damaged) return context;
+      const key = `${v.root}_a`;
+      return {
+        ...context,
+        start: { ...context.start, images: { ...context.start.images, [key]: { ...context.start.images[key]!, broken: 'damaged' } } },
+      };
+    });
+
+  it('every plan that is given reaches its goal when it is played, within every limit', { timeout: 300_000 }, () => {
+    let given = 0;
+    let notFound = 0;
+    fc.assert(
+      fc.property(anyWorld, (context) => {
+        const { plans, others } = planRound(context);
+        for (const plan of plans) {
+          given += 1;
+          const end = play(context, plan);
+          if (!context.limits.wipeAllowed) expect(end.handset.data.wipes, plan.lane.id).toBe(context.start.data.wipes);
+          if (context.limits.keepFuse) expect(end.handset.record.fuseBlown).toBe(context.start.record.fuseBlown);
+          expect(plan.steps.every((step) => step.after.mode !== 'dead')).toBe(true);
+        }
+        for (const out of others) {
+          expect(out.reason).toMatch(/\.$/);
+          if (out.verdict === 'not found') notFound += 1;
+        }
+      }),
+      { seed: 20261110, numRuns: 1000 },
+    );
+    expect(given).toBeGreaterThan(300);
+    // the budget is wide enough that hardly a search runs out of it; where one does it says so
+    expect(notFound).toBeLessThan(20);
+  });
+});

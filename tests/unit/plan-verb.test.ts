@@ -1,0 +1,79 @@
+import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { runVerb } from '@/cli/run-verb';
+import { FINGERPRINT } from '../fixtures/images';
+import { OTHER_MONTH } from '../fixtures/stand-in-world';
+
+let dir: string;
+beforeEach(async () => {
+  dir = await mkdtemp(join(tmpdir(), 'eterno-plan-'));
+});
+afterEach(() => rm(dir, { recursive: true, force: true }));
+
+const STATE = {
+  goal: 'first root',
+  handset: { rootPartition: 'init_boot', slotCount: 2, recoveryHome: 'vendor_boot', partitions: ['init_boot', 'boot', 'vendor_boot'], sdk: 36 },
+  state: { locked: false, builds: { a: FINGERPRINT } },
+  kit: 'burrow 7.3',
+  fullPackages: [FINGERPRINT],
+};
+async function plan(value: unknown) {
+  const path = join(dir, 'state.json');
+  await writeFile(path, typeof value === 'string' ? value : JSON.stringify(value));
+  return runVerb(['plan', path], { signal: new AbortController().signal });
+}
+interface Out {
+  readonly pick: string;
+  readonly plans: readonly {
+    readonly lane: { readonly id: string };
+    readonly steps: readonly { readonly action: string; readonly ifItEndsHere: { readonly sentence: string; readonly starts: boolean } }[];
+  }[];
+  readonly others: readonly { readonly lane: { readonly id: string }; readonly verdict: string; readonly reason: string }[];
+}
+
+describe('eterno plan', () => {
+  it('gives the best plan of every lane, each step with what the handset is if it ends there', async () => {
+    const { exit, out } = (await plan(STATE)) as { exit: number; out: Out };
+    expect(exit).toBe(0);
+    expect(out.pick).toBe('one-image-once');
+    expect(out.plans[0]!.steps.map((step) => step.action)).toContain('write-root');
+    expect(out.plans[0]!.steps.map((step) => step.ifItEndsHere.sentence)).toContain('It starts from slot a, with root.');
+    expect(out.plans[0]!.steps.every((step) => step.ifItEndsHere.starts)).toBe(true);
+    expect(out.others.find((one) => one.lane.id === 'start-once-make-lasting')).toMatchObject({ verdict: 'impossible' });
+  });
+  it('takes images as they are: a looping handset is mended', async () => {
+    const images = { init_boot_a: { fingerprint: OTHER_MONTH } };
+    const { out } = (await plan({
+      ...STATE,
+      goal: 'repair',
+      state: { ...STATE.state, mode: 'looping', images },
+      kept: [`stock ${FINGERPRINT}`],
+    })) as { out: Out };
+    expect(out.plans.map((one) => one.lane.id)).toContain('stock-images-back');
+  });
+  it('of a monthly update in place warns of the early restart at the very step', async () => {
+    const images = { init_boot_a: { patched: true } };
+    const given = {
+      ...STATE,
+      goal: 'monthly update',
+      target: OTHER_MONTH,
+      fullPackages: [FINGERPRINT, OTHER_MONTH],
+      state: { ...STATE.state, images },
+    };
+    const { out } = (await plan(given)) as { out: Out };
+    const inPlace = out.plans.find((one) => one.lane.id === 'update-in-place-other-slot')!;
+    const taken = inPlace.steps.find((step) => step.action === 'take-full-update')!;
+    expect(taken.ifItEndsHere.sentence).toMatch(/starts with any restart/);
+  });
+  it.each<[string, unknown]>([
+    ['no JSON', '{'],
+    ['no object', '[]'],
+    ['another goal', { ...STATE, goal: 'win' }],
+    ['no partitions', { ...STATE, handset: { ...STATE.handset, partitions: [] } }],
+    ['a name that is no partition', { ...STATE, handset: { ...STATE.handset, rootPartition: '../x' } }],
+    ['three slots', { ...STATE, handset: { ...STATE.handset, slotCount: 3 } }],
+    ['no build', { ...STATE, state: { locked: false } }],
+  ])('refuses %s', async (_what, value) => expect(await plan(value)).toMatchObject({ exit: 3, error: { code: 'bad-field' } }));
+});
