@@ -3,6 +3,8 @@ import { parsePlanInput } from '@/contracts/plan-input';
 import { EternoError } from '@/core/errors';
 import { LIMITS } from '@/core/limits';
 import { planRound } from '@/core/planning/plan-round';
+import { lintPlan } from '@/core/planning/lint';
+import { riskOf } from '@/core/planning/slips';
 import { stopHere } from '@/core/planning/stop-here';
 import { parseArguments } from './arguments';
 import { withFile } from './files';
@@ -31,7 +33,7 @@ export const plan: Verb = async (args) => {
       const ends = stopHere(context, one);
       const { lane, figures, score, survives, lost } = one;
       const steps = one.steps.map(({ action, title, who, minutes, writes }, i) => ({ action, title, who, minutes, writes, ifItEndsHere: ends[i] }));
-      return { lane, figures, score, survives, lost, steps };
+      return { lane, figures, score, survives, lost, steps, notes: lintPlan(context, one), risk: riskOf(context, one) };
     }),
     others,
   };

@@ -1,5 +1,7 @@
 import type { GoalId, Limits } from '@/core/planning/context';
 import type { LanePlan, RuledOutLane } from '@/core/planning/plan-round';
+import type { LintNote } from '@/core/planning/lint';
+import type { PlanRisk } from '@/core/planning/slips';
 import type { StopHere } from '@/core/planning/stop-here';
 
 /** One step of a plan as a page shows it. */
@@ -19,6 +21,8 @@ export interface LanePlanView extends Omit<LanePlan, 'steps'> {
   readonly steps: readonly PlanStepView[];
   /** Whether a round can be walked through step by step in this lane. */
   readonly walkable: boolean;
+  readonly notes: readonly LintNote[];
+  readonly risk: PlanRisk;
 }
 
 export interface WaysView {

@@ -25,7 +25,7 @@ const EVERY_ROOT: readonly GoalId[] = [...ROOT_GOALS, 'monthly update'];
 const IMAGE_HERE = ['open-installed-package', 'take-stock', 'patch'] as const satisfies readonly ActionId[];
 const TARGET_IMAGE_HERE = ['open-target-package', 'take-target-stock', 'patch-target'] as const satisfies readonly ActionId[];
 const UNLOCKING = ['unlock-switch', 'unlock'] as const satisfies readonly ActionId[];
-const PROVING = ['start', 'finish-start', 'prove-root', 'finish-root-app'] as const satisfies readonly ActionId[];
+const PROVING = ['start', 'finish-start', 'prove-root', 'finish-root-app', 'merge'] as const satisfies readonly ActionId[];
 
 const needTwoSlots = ({ profile }: PlanContext) => (profile.slotCount === 2 ? null : 'It needs two slots, and this handset has one.');
 const needInstalledTarget = ({ start, target }: PlanContext) =>

@@ -146,6 +146,37 @@ function LaneTable({ plans, pick, chosen, onChoose }: TableProps) {
   );
 }
 
+/** What is easily overlooked, and what the usual slips would cost here. */
+function WatchOut({ plan: { notes, risk } }: { plan: LanePlanView }) {
+  const [least, most] = risk.between.map((one) => Math.round(one)) as [number, number];
+  return (
+    <div className={styles.columns} style={{ margin: '6px 0 10px' }}>
+      <div>
+        <h3>Watch out</h3>
+        {notes.map((note) => (
+          <p key={`${note.step}${note.sentence}`} className="small">
+            <b>Step {note.step}.</b> {note.sentence}
+          </p>
+        ))}
+        {notes.length === 0 ? <p className="soft small">Nothing stands out.</p> : null}
+      </div>
+      <div>
+        <h3>
+          Slips cost about {risk.minutes < 1 ? 'less than a minute' : `${Math.round(risk.minutes)} min`} a round
+          {most > 0 ? `, mostly ${least} to ${most} min` : ''}
+        </h3>
+        {risk.slips.map((slip) => (
+          <p key={`${slip.slip}${slip.step}`} className="small">
+            <b>Step {slip.step}.</b> {Math.round(slip.rate * 100)} in 100: {slip.title}. {slip.sentence}{' '}
+            {slip.minutes === null ? '' : `${Math.round(slip.minutes)} min more.`}
+          </p>
+        ))}
+        {risk.slips.length === 0 ? <p className="soft small">None of the usual ones can happen here.</p> : null}
+      </div>
+    </div>
+  );
+}
+
 const WHO: Readonly<Record<LanePlanView['steps'][number]['who'], string>> = {
   computer: 'here',
   handset: 'on the handset',
@@ -179,6 +210,7 @@ function ChosenPlan({ handset, plan }: { handset: HandsetDetail; plan: LanePlanV
       </div>
       {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
       <PlanRoute steps={plan.steps} />
+      <WatchOut plan={plan} />
       <table className="ledger">
         <thead>
           <tr>

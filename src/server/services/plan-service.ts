@@ -9,6 +9,8 @@ import { PLAIN_WEIGHTS, patchedImage, stockImage } from '@/core/planning/context
 import { GOAL_WORDS } from '@/core/planning/goals';
 import type { LanePlan } from '@/core/planning/plan-round';
 import { planRound } from '@/core/planning/plan-round';
+import { lintPlan } from '@/core/planning/lint';
+import { riskOf } from '@/core/planning/slips';
 import { stopHere } from '@/core/planning/stop-here';
 import type { RootState } from '@/core/schedule/continuity';
 import { ONE_IMAGE_ONCE } from '@/core/lanes/one-image-once';
@@ -87,6 +89,7 @@ function contextOf(subject: Subject, bench: Bench, { goal, limits }: WaysWish): 
     mergesUpdates: facts.value('virtualAb') !== 'false' && slots === 2,
     builds: Object.fromEntries(bench.builds.map((build) => [build.fingerprint, buildFactsOf(build.patchLevel, platform)])),
   };
+  assumptions.push('Its bootloader starts nothing from memory, and it has no download mode.');
   const next = nextBuild(subject, bench);
   const wanted = goal ?? likelyGoal(subject, next !== null);
   const kit = bench.kits.find((one) => {
@@ -180,6 +183,8 @@ function planView(context: PlanContext, plan: LanePlan): LanePlanView {
   let wipes = context.start.data.wipes;
   return {
     ...plan,
+    notes: lintPlan(context, plan),
+    risk: riskOf(context, plan),
     walkable: plan.lane.id === ONE_IMAGE_ONCE.id && context.goal !== 'repair',
     steps: plan.steps.map(({ action, title, who, minutes, writes, after }, i) => {
       const erased = after.data.wipes > wipes;
