@@ -72,43 +72,17 @@ const BUDGET = 6000;
 /** Everything of a state that decides what can still be done: no clock, battery or words. */
 function keyOf({ handset, made }: PlanState): string {
   const {
-    mode,
-    locked,
-    active,
-    slots,
-    builds,
     images,
-    running,
-    rootRequest,
-    unlockSwitch,
-    update,
-    snapshot,
-    floors,
-    data,
-    rootApp,
-    modules,
-    settings,
+    version: _version,
+    lastStart: _lastStart,
+    batteryPercent: _battery,
+    cable: _cable,
+    loops: _loops,
+    record: _record,
+    ...rest
   } = handset;
   const looks = Object.entries(images).map(([name, image]) => `${name}:${image.broken ? 'broken' : image.sha256}`);
-  return JSON.stringify([
-    mode,
-    locked,
-    active,
-    slots,
-    builds,
-    looks,
-    running,
-    rootRequest,
-    unlockSwitch,
-    update,
-    snapshot,
-    floors,
-    data,
-    rootApp,
-    modules,
-    settings,
-    made,
-  ]);
+  return JSON.stringify([rest, looks, made]);
 }
 
 /** A first start after a wipe takes longer. */

@@ -1,5 +1,6 @@
 import 'server-only';
 import type { HandsetDetail, PackageFit, RecordsView, ShelvedImage } from '@/contracts/handset-view';
+import { downgradeEdge } from '@/core/feasibility/floors';
 import { fitPackage } from '@/core/fit/fit-package';
 import { packageClaim } from '@/core/fit/package-claim';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
@@ -67,12 +68,16 @@ async function secretsOf(handsetId: string): Promise<RecordsView['secrets']> {
 }
 
 async function recordsOf({ handset, facts }: Subject): Promise<RecordsView> {
-  const edges = (await listEdges()).filter((edge) => edge.device === facts.typed.device);
+  const told = (await listEdges())
+    .filter((edge) => edge.device === facts.typed.device)
+    .map(({ allowed, ...edge }) => ({ ...edge, allowed: allowed === 'yes' }));
+  const pairs = new Map(told.map((edge) => [`${edge.fromBuild} ${edge.toBuild}`, edge]));
+  const edges = [...pairs.values()].map(({ fromBuild, toBuild }) => downgradeEdge(told, fromBuild, toBuild)!);
   return {
     backups: (await backupsOf(handset.id)).map(({ what, place, note, at }) => ({ what, place, note, at })),
     clocks: (await clocksOf(handset.id)).filter((clock) => clock.doneAt === null).map(({ kind, endsAt, note }) => ({ kind, endsAt, note })),
     dependencies: (await dependenciesOf(handset.id)).map(({ name, effect, needed, note }) => ({ name, effect, needed: needed === 'yes', note })),
-    edges: edges.map(({ fromBuild, toBuild, allowed, note }) => ({ fromBuild, toBuild, allowed: allowed === 'yes', note })),
+    edges: edges.map(({ fromBuild, toBuild, allowed, note }) => ({ fromBuild, toBuild, allowed, note })),
     secrets: await secretsOf(handset.id),
   };
 }
