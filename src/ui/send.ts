@@ -34,9 +34,13 @@ export function sendBackup<T>(file: File, onProgress: (doneBytes: number) => voi
     request.open('POST', '/api/store/backup');
     request.upload.onprogress = (event) => onProgress(event.loaded);
     request.onload = () => {
-      const body = JSON.parse(request.responseText) as T & { error?: ErrorData };
-      if (request.status < 400) resolve(body);
-      else reject(body.error ? EternoError.fromData(body.error) : new EternoError('io', 'Eterno’s server did not take it.'));
+      try {
+        const body = JSON.parse(request.responseText) as T & { error?: ErrorData };
+        if (request.status < 400) resolve(body);
+        else throw body.error ? EternoError.fromData(body.error) : new EternoError('io', 'Eterno’s server did not take it.');
+      } catch (thrown) {
+        reject(thrown instanceof EternoError ? thrown : new EternoError('io', 'Eterno’s server gave no answer that can be read.', { cause: thrown }));
+      }
     };
     request.onerror = () => reject(new EternoError('io', 'Eterno’s server does not answer.'));
     request.onabort = () => reject(new EternoError('cancelled', 'stopped'));

@@ -64,7 +64,7 @@ describe('whatComesNext', () => {
   };
   it.each<[string, Partial<NextInput>, string, boolean, RegExp]>([
     ['all is well', {}, 'handset', false, /Nothing to do/],
-    ['a newer build is out', { newest: { buildId: 'B.2', publishedAt: 4 * DAY } }, 'firmware', false, /B\.2 is out/],
+    ['a newer build is out', { newest: { buildId: 'B.2', publishedAt: 4 * DAY } }, 'ways', false, /B\.2 is out/],
     ['root was lost', { root: 'lost' }, 'start-round', true, /Take init_boot out of B\.1/],
     ['it does not start', { root: 'broken' }, 'start-round', true, /stock image/],
     ['root is only said', { root: 'unproven' }, 'start-round', true, /not proved/],

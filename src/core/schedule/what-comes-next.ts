@@ -16,7 +16,7 @@ export interface NextInput {
 export interface NextStep {
   readonly sentence: string;
   readonly button: string;
-  readonly goes: 'round' | 'start-round' | 'handset' | 'before-wipe' | 'contradiction' | 'firmware';
+  readonly goes: 'round' | 'start-round' | 'handset' | 'before-wipe' | 'contradiction' | 'ways';
   /** Whether the person is needed now. */
   readonly urgent: boolean;
   readonly daysBehind: number;
@@ -52,8 +52,7 @@ export function whatComesNext(input: NextInput): NextStep {
   if (root === 'broken')
     return next('It does not start. Write the stock image of its build back from the vault.', 'Start the round', 'start-round', true);
   if (root === 'unproven') return next('Root is there by what you saw, and not proved.', 'Start the round', 'start-round', true);
-  if (behind)
-    return next(`${newest.buildId} is out. Its image may be written only once its system is on the handset.`, 'Look at its package', 'firmware');
+  if (behind) return next(`${newest.buildId} is out. Compare the ways to it before you take it.`, 'Compare the ways', 'ways');
   if (root === 'proven') return next('Root is proved and the build is the newest known. Nothing to do.', 'See it', 'handset');
   if (root === 'unknown') {
     const doing = `A round takes ${rootPartition ?? 'the image'} out of ${installedBuild}, patches it and proves it.`;

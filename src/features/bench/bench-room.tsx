@@ -34,8 +34,8 @@ export function BenchRoom({ rows, now }: Props) {
       if (!row) return;
       if (row.next.goes === 'round') return router.push(`/rounds/${row.roundId}`);
       if (row.next.goes === 'handset' || row.next.goes === 'contradiction') return router.push(`/handsets/${row.id}`);
+      if (row.next.goes === 'ways') return router.push(`/handsets/${row.id}?part=ways`);
       if (row.next.goes === 'before-wipe') return router.push(`/handsets/${row.id}?part=wipe`);
-      if (row.next.goes === 'firmware') return router.push('/firmware');
       startTransition(async () => {
         const started = await startRoundAction(row.id);
         if (started.ok) router.push(`/rounds/${started.value}`);

@@ -42,8 +42,8 @@ export function HandsetRoom({ handset, part, ways, now }: Props) {
   const start = useMemo(
     () => () => {
       if (handset.next.goes === 'round') return router.push(`/rounds/${handset.roundId}`);
-      if (handset.next.goes === 'firmware') return router.push('/firmware');
       if (handset.next.goes === 'contradiction') return router.push(`/handsets/${handset.id}?part=passport`);
+      if (handset.next.goes === 'ways') return router.push(`/handsets/${handset.id}?part=ways`);
       if (handset.next.goes === 'before-wipe') return router.push(`/handsets/${handset.id}?part=wipe`);
       if (handset.next.goes === 'handset') return setPasting(true);
       act(
