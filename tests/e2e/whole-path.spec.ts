@@ -60,6 +60,8 @@ test('the file is read in place: a few of its bytes, none of it sent', async ({ 
 });
 
 test('every room is fit for the keyboard and for screen readers, light and dark', async ({ page, stack }) => {
+  // every room and part of a room, twice
+  test.slow();
   await startRound(page, stack);
   const roundPath = new URL(page.url()).pathname;
   await takeAndPatch(page, stack);
