@@ -70,7 +70,9 @@ test('every room is fit for the keyboard and for screen readers, light and dark'
     for (const path of ['/', '/firmware', '/images', '/log', '/store', ...PARTS.map((part) => `/handsets/${RIDGE}?part=${part}`), roundPath]) {
       await page.goto(`${stack.url}${path}`);
       await expect(page.getByRole('heading').first()).toBeVisible();
-      const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa']).analyze();
+      const axe = new AxeBuilder({ page });
+      // only colours change with the look
+      const { violations } = await (look === 'light' ? axe.withTags(['wcag2a', 'wcag2aa']) : axe.withRules(['color-contrast'])).analyze();
       expect(violations.map((violation) => `${look} ${path}: ${violation.id} ${violation.nodes[0]?.html ?? ''}`)).toEqual([]);
       expect(await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth)).toBe(true);
     }
