@@ -90,6 +90,8 @@ function contextOf(subject: Subject, bench: Bench, { goal, limits }: WaysWish): 
     builds: Object.fromEntries(bench.builds.map((build) => [build.fingerprint, buildFactsOf(build.patchLevel, platform)])),
   };
   assumptions.push('Its bootloader starts nothing from memory, and it has no download mode.');
+  if (locked && allowed === null) assumptions.push('Its unlock switch is on.');
+  assumptions.push('No build is below its bootloader fuse: that has to be known before any lane writes a bootloader.');
   const next = nextBuild(subject, bench);
   const wanted = goal ?? likelyGoal(subject, next !== null);
   const kit = bench.kits.find((one) => {
