@@ -3,7 +3,7 @@ import { interpretFacts, parsePrinted } from '@/core/formats/facts/parse-facts';
 import { BootloaderClient } from '@/link/bootloader-client';
 import type { HostPort } from '@/link/tcp-transport';
 import { openTcpTransport } from '@/link/tcp-transport';
-import { writeImage } from '@/link/write-image';
+import { startFromMemory, writeImage } from '@/link/write-image';
 import { openFile } from '@/platform/node/file-source';
 import { runStandIn } from '@/stand-in/run-stand-in';
 import { parseArguments } from './arguments';
@@ -47,25 +47,38 @@ export const write: Verb = async (args, { signal, onProgress }) => {
   }
 };
 
-const DEFAULT_PROFILE = 'north-gate';
+/** Starts an image from the handset's memory, once; nothing on it is written. */
+export const startOnce: Verb = async (args, { signal, onProgress }) => {
+  const parsed = parseArguments(args, ['to'], [1, 1]);
+  const to = hostPort(parsed.required('to'));
+  const source = await openFile(parsed.positionals[0]!);
+  try {
+    return await withClient(to, async (client) => {
+      const serial = await client.variable('serialno');
+      await startFromMemory(client, source, { signal, ...(onProgress ? { onProgress } : {}) });
+      return { started: true, size: source.size, serial };
+    });
+  } finally {
+    await source.close();
+  }
+};
 
-/** Runs until it is stopped; the run file in the data folder names its ports and token. */
+/** Runs until it is stopped; the run file in the data folder names the ports and the token. Without a profile all that were made run. */
 export const standIn: Verb = async (args, { signal }) => {
   const parsed = parseArguments(args, ['port', 'profile'], [0, 0]);
   const port = Number(parsed.option('port') ?? 0);
   if (!Number.isInteger(port) || port < 0 || port > 65535) throw new EternoError('usage', '--port takes a number from 0 to 65535');
-  const profile = parsed.option('profile') ?? DEFAULT_PROFILE;
-  if (!/^[a-z0-9-]{1,40}$/.test(profile)) throw new EternoError('usage', 'a profile is named in small letters, digits and hyphens');
+  const profile = parsed.option('profile') ?? null;
+  if (profile !== null && !/^[a-z0-9-]{1,40}$/.test(profile)) throw new EternoError('usage', 'a profile is named in small letters, digits and hyphens');
   const running = await runStandIn({
     dataDir: process.env.ETERNO_DATA ?? 'data',
     profile,
     wirePort: port,
     speed: Number(process.env.ETERNO_STAND_IN_SPEED ?? 1),
   });
-  process.stderr.write(
-    `stand-in ${profile}: wire protocol on 127.0.0.1:${running.run.wirePort}, system link on 127.0.0.1:${running.run.systemPort}\n`,
-  );
+  for (const { profile: name, wirePort, systemPort } of running.run.handsets)
+    process.stderr.write(`stand-in ${name}: wire protocol on 127.0.0.1:${wirePort}, system link on 127.0.0.1:${systemPort}\n`);
   await new Promise<void>((resolve) => signal.addEventListener('abort', () => resolve(), { once: true }));
   await running.close();
-  return { profile, stopped: true };
+  return { profiles: running.run.handsets.map((one) => one.profile), stopped: true };
 };

@@ -2,7 +2,7 @@ import type { ErrorData } from '@/core/errors';
 import { EternoError, exitCodeFor, toEternoError } from '@/core/errors';
 import { compare, facts, inspect, list, sparse, unsparse } from './image-verbs';
 import { kit, patch, unpatch } from './kit-verbs';
-import { standIn, variables, write } from './link-verbs';
+import { standIn, startOnce, variables, write } from './link-verbs';
 import { pack } from './pack-verb';
 import { fit, identify, repack, take } from './package-verbs';
 import { plan } from './plan-verb';
@@ -26,6 +26,7 @@ const VERBS: Readonly<Record<string, Verb>> = {
   plan,
   variables,
   write,
+  'start-once': startOnce,
   'stand-in': standIn,
 };
 

@@ -58,18 +58,27 @@ export const confirmChecksSchema = roundStepSchema.shape({
     .required(),
 });
 export const startRoundSchema = object({ handsetId: id });
-export const forceImageSchema = object({
+/** Which stand-in on this machine. */
+const standIn = object({
+  profile: string()
+    .matches(/^[a-z0-9-]{1,40}$/)
+    .required(),
+});
+export const forceImageSchema = standIn.shape({
   sha256,
   partition: string()
     .matches(/^[a-z][a-z0-9_]{0,62}$/)
     .required(),
 });
-export const standInKeySchema = object({
+export const standInKeySchema = standIn.shape({
   key: string()
     .oneOf(['power', 'up', 'down'] as const)
     .required(),
   down: mixed<boolean>().oneOf([true, false]).required(),
 });
+export const standInCableSchema = standIn.shape({ connected: mixed<boolean>().oneOf([true, false]).required() });
+export const standInBatterySchema = standIn.shape({ percent: number().min(0).max(100).required() });
+export const standInTouchSchema = standIn.shape({ id: string().max(40).required() });
 
 /** Where an image that arrives by `PUT /api/images/SHA` comes from. */
 export const imageOriginSchema = object({

@@ -74,6 +74,7 @@ const inputSchema = object({
   incrementalTo: builds,
   kept: builds,
   limits: object({ computer: boolean().default(true), wipeAllowed: boolean().default(false), keepFuse: boolean().default(false) }).default({}),
+  fuseKnown: boolean().default(true),
   weights: mixed<Partial<typeof PLAIN_WEIGHTS>>().default({}),
 });
 
@@ -148,5 +149,7 @@ export async function parsePlanInput(value: unknown): Promise<PlanContext> {
     kept,
     limits,
     weights: { ...PLAIN_WEIGHTS, ...input.weights },
+    fuseKnown: input.fuseKnown,
+    pace: {},
   };
 }

@@ -8,12 +8,13 @@ export interface StandInView {
     readonly model: string;
     readonly serial: string;
     readonly rootPartition: string;
+    readonly slotCount: number;
   };
   readonly state: HandsetState;
   readonly screen: ScreenModel;
+  /** Its owner's inbox, as far as the handset is its business. */
+  readonly mail: readonly { readonly from: string; readonly folder: 'inbox' | 'junk'; readonly subject: string; readonly text: string }[];
 }
 
-/** `null` view: no stand-in answers. */
-export interface StandInMessage {
-  readonly view: StandInView | null;
-}
+/** `null` profile: no stand-in runs. */
+export type StandInMessage = { readonly profile: string; readonly view: StandInView } | { readonly profile: null; readonly view: null };

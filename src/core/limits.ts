@@ -1,6 +1,8 @@
 /** Every bound on what a file may claim, in one place. Bytes unless the name says otherwise. */
 export const LIMITS = {
   /** Largest image held in memory at once. */
+  /** A package that is sent to the stand-in by sideload. */
+  sideloadBytes: 8 * 1024 * 1024 * 1024,
   imageBytes: 512 * 1024 * 1024,
   /** Largest ramdisk, unpacked, all streams together. */
   ramdiskBytes: 512 * 1024 * 1024,

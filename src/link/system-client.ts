@@ -8,7 +8,11 @@ import { openSocket } from './tcp-transport';
 const ANSWER_BYTES = LIMITS.factsTextBytes;
 
 export type SystemRequest =
-  | { readonly do: 'view' | 'props' | 'root' }
+  | { readonly do: 'view' | 'props' | 'root' | 'status' | 'listed' }
+  | { readonly do: 'touch'; readonly id: string }
+  | { readonly do: 'battery'; readonly percent: number }
+  | { readonly do: 'modules'; readonly on: boolean }
+  | { readonly do: 'set-end'; readonly keepData: boolean }
   | { readonly do: 'restart'; readonly to: 'system' | 'bootloader' | 'recovery' }
   | { readonly do: 'list'; readonly path: string }
   | { readonly do: 'key'; readonly key: string; readonly down: boolean }
@@ -45,11 +49,25 @@ export class SystemClient {
 
   /** A request followed by bytes. */
   async send(
-    request: { readonly do: 'write' | 'force'; readonly partition: string } | { readonly do: 'push'; readonly path: string },
+    request: { readonly do: 'write' | 'force' | 'set-part'; readonly partition: string } | { readonly do: 'push'; readonly path: string },
     bytes: Uint8Array,
   ): Promise<SystemAnswer> {
     this.socket.write(`${JSON.stringify({ ...request, length: bytes.length, token: this.token })}\n`);
     this.socket.write(bytes);
+    return this.answer();
+  }
+
+  /** A package of any size, piece by piece as it comes. @throws {EternoError} what the handset says of it, `link-lost` */
+  async sideload(length: number, pieces: AsyncIterable<Uint8Array>, onSent: (doneBytes: number) => void): Promise<SystemAnswer> {
+    this.socket.write(`${JSON.stringify({ do: 'sideload', length, token: this.token })}\n`);
+    let done = 0;
+    for await (const piece of pieces) {
+      if (done + piece.length > length) throw new EternoError('bad-field', 'more bytes came than were announced');
+      if (!this.socket.write(piece)) await new Promise((resolve) => this.socket.once('drain', resolve).once('close', resolve));
+      done += piece.length;
+      onSent(done);
+    }
+    if (done !== length) throw new EternoError('truncated', `the package ended after ${done} of ${length} bytes`);
     return this.answer();
   }
 

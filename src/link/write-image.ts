@@ -1,5 +1,7 @@
 import type { ByteSource } from '@/core/bytes/byte-source';
+import { memorySource } from '@/core/bytes/byte-source';
 import { EternoError } from '@/core/errors';
+import { splitSparse } from '@/core/formats/sparse/split';
 import type { Watch } from '@/core/ports';
 import type { BootloaderClient } from './bootloader-client';
 
@@ -21,6 +23,21 @@ export async function resolveTarget(client: BootloaderClient, { partition, slot 
   return hasSlot ? `${partition}_${slot}` : partition;
 }
 
+/** What the handset does not take at once goes as several sparse images, each laid over what is there. */
+async function writeInParts(client: BootloaderClient, name: string, source: ByteSource, mostBytes: number, watch: Watch): Promise<void> {
+  let doneBytes = 0;
+  for await (const part of splitSparse(source, mostBytes, watch.signal)) {
+    await client.download(memorySource(part, source.name), {
+      ...(watch.signal ? { signal: watch.signal } : {}),
+      onProgress: (progress) =>
+        watch.onProgress?.({ phase: doneBytes === 0 ? 'send' : 'write', doneBytes: Math.min(source.size, doneBytes + progress.doneBytes), totalBytes: source.size }),
+    });
+    watch.onProgress?.({ phase: 'write', doneBytes: Math.min(source.size, doneBytes + part.length), totalBytes: source.size });
+    await client.command(`flash:${name}`);
+    doneBytes += part.length;
+  }
+}
+
 /**
  * Writes an image over the wire: everything that can be asked is asked before the first byte is sent.
  * @returns the partition's full name
@@ -33,13 +50,21 @@ export async function writeImage(client: BootloaderClient, target: WriteTarget, 
   if (room !== null && source.size > room) throw new EternoError('refused', `${name} holds ${room} bytes, the image has ${source.size}`);
   const most = number(await client.variable('max-download-size'));
   if (most !== null && source.size > most) {
-    throw new EternoError(
-      'unsupported',
-      `the handset takes ${most} bytes at once and the image has ${source.size}; writing in parts is not built yet`,
-    );
+    await writeInParts(client, name, source, most, watch);
+    return name;
   }
   await client.download(source, watch);
   watch.onProgress?.({ phase: 'write', doneBytes: source.size, totalBytes: source.size });
   await client.command(`flash:${name}`);
   return name;
+}
+
+/** Sends an image and has it started from memory, once. @throws {EternoError} `refused`, `unsupported`, `handset-refused`, `link-lost` */
+export async function startFromMemory(client: BootloaderClient, source: ByteSource, watch: Watch = {}): Promise<void> {
+  if ((await client.variable('unlocked')) === 'no') throw new EternoError('refused', 'the bootloader is locked: it starts nothing from memory');
+  const most = number(await client.variable('max-download-size'));
+  if (most !== null && source.size > most)
+    throw new EternoError('unsupported', `the handset takes ${most} bytes at once and the image has ${source.size}: it can not be started from memory`);
+  await client.download(source, watch);
+  await client.command('boot');
 }

@@ -1,68 +1,96 @@
 import { EternoError } from '@/core/errors';
 import type { HeldKeys, Key, KeyAction } from '@/core/handset/keys';
-import { BOOTLOADER_MENU, heldAction, pressAction } from '@/core/handset/keys';
+import { heldAction, pressAction } from '@/core/handset/keys';
+import type { Asked, Choice, TouchId } from '@/core/handset/menus';
+import { menuOf, touchesOf } from '@/core/handset/menus';
 import type { HandsetOperation } from '@/core/handset/operate';
 import { operate } from '@/core/handset/operate';
-import type { ScreenModel } from '@/core/handset/screen';
-import { screenOf } from '@/core/handset/screen';
+import type { Panel, ScreenModel } from '@/core/handset/screen';
+import { PLAIN_PANEL, screenOf } from '@/core/handset/screen';
 import type { HandsetProfile, HandsetState, ImageFacts } from '@/core/handset/state';
-import type { StandInStore } from './stand-in-store';
+import type { OnDisk } from './on-disk';
+import { installZip, offerOf, takeUpdate } from './on-disk';
+import type { Mail } from './stand-in-store';
+import { StandInStore } from './stand-in-store';
 
 /** Real times of the simulated handset in milliseconds; `speed` divides them. */
 const START_MS = 4000;
 const LOOP_MS = 3000;
+const MERGE_MS = 12_000;
+const MAIL_MS = 20_000;
+const OFFER_MS = 3000;
 const TICK_MS = 50;
 /** A write takes this long a mebibyte, so that a cable can be lost in the middle of it. */
 const WRITE_MS_PER_MIB = 150;
 
 export interface StandInView {
-  readonly profile: Pick<HandsetProfile, 'id' | 'product' | 'model' | 'serial' | 'rootPartition'>;
+  readonly profile: Pick<HandsetProfile, 'id' | 'product' | 'model' | 'serial' | 'rootPartition' | 'slotCount'>;
   readonly state: HandsetState;
   readonly screen: ScreenModel;
+  readonly mail: readonly Mail[];
 }
 
-/** The one simulated handset of this process: state, keys, time. Everything that changes goes through `run`. */
+/** One simulated handset: state, keys, time. Everything that changes goes through `run`. */
 export class HandsetHost {
   private held: HeldKeys = {};
   private acted = false;
-  private chosen = 0;
-  private busy: string | null = null;
-  private startTimer: NodeJS.Timeout | null = null;
+  private panel: Panel = PLAIN_PANEL;
+  private mail: readonly Mail[] = [];
+  private timer: NodeJS.Timeout | null = null;
   private readonly ticker: NodeJS.Timeout;
   private readonly listeners = new Set<() => void>();
   private saving: Promise<void> = Promise.resolve();
+  /** An image that is being started from memory, until its start is over. */
+  private fromMemory: ImageFacts | null = null;
 
-  constructor(
+  private constructor(
     readonly profile: HandsetProfile,
     private current: HandsetState,
     readonly store: StandInStore,
     readonly speed: number,
   ) {
     this.ticker = setInterval(() => this.tick(), TICK_MS / Math.min(speed, 5));
-    this.afterChange();
+  }
+
+  /** The handset as it lies on disk. @throws {EternoError} `not-found` where it was never made */
+  static async open(store: StandInStore, speed: number): Promise<HandsetHost> {
+    const host = new HandsetHost(await store.readProfile(), await store.readState(), store, speed);
+    host.mail = await store.readMail();
+    await host.refresh();
+    host.afterChange();
+    return host;
   }
 
   get state(): HandsetState {
     return this.current;
   }
   view(): StandInView {
-    const { id, product, model, serial, rootPartition } = this.profile;
+    const { id, product, model, serial, rootPartition, slotCount } = this.profile;
     return {
-      profile: { id, product, model, serial, rootPartition },
+      profile: { id, product, model, serial, rootPartition, slotCount },
       state: this.current,
-      screen: screenOf(this.profile, this.current, this.chosen, this.busy),
+      screen: screenOf(this.profile, this.current, this.panel),
+      mail: this.mail,
     };
   }
   onChange(listener: () => void): () => void {
     this.listeners.add(listener);
     return () => this.listeners.delete(listener);
   }
+  /** What the stand-in's own panel changes: battery and cable, whatever mode it is in. */
+  inject(change: Partial<Pick<HandsetState, 'batteryPercent' | 'cable'>>): void {
+    this.current = { ...this.current, ...change };
+    this.save();
+    this.tell();
+  }
 
   /** @throws {EternoError} `handset-refused` with the machine's reason */
   run(operation: HandsetOperation): void {
     const result = operate(this.profile, this.current, operation);
     if (!result.ok) throw new EternoError('handset-refused', result.reason);
+    const before = this.current;
     this.current = result.state;
+    if (before.mode !== this.current.mode) this.panel = { ...this.panel, chosen: 0, asked: null, said: null, restartOffered: false };
     this.save();
     this.afterChange();
   }
@@ -70,16 +98,44 @@ export class HandsetHost {
   saved(): Promise<void> {
     return this.saving;
   }
+  show(change: Partial<Panel>): void {
+    this.panel = { ...this.panel, ...change };
+    this.tell();
+  }
+  /** Shows why something was refused; never throws. */
+  private attempt(work: () => void | Promise<void>): void {
+    void (async () => work())().catch((thrown: unknown) =>
+      this.show({ said: thrown instanceof Error ? thrown.message : 'refused', busy: null, asked: null, chosen: 0 }),
+    );
+  }
+
+  /** What of the panel lies on disk: the update that is offered, the packages on its storage. */
+  async refresh(): Promise<void> {
+    const zips = (await this.store.listFiles('/')).map(({ path }) => path).filter((path) => path.endsWith('.zip'));
+    this.show({ offer: await offerOf(this.store, this.profile, this.current), zips });
+  }
 
   private afterChange(): void {
-    if (this.startTimer) clearTimeout(this.startTimer);
-    this.startTimer = null;
-    const { mode } = this.current;
-    if (mode === 'starting' || mode === 'looping') {
-      this.startTimer = setTimeout(() => this.run({ do: 'finish-start' }), (mode === 'starting' ? START_MS : LOOP_MS) / this.speed);
-    }
-    if (mode !== 'bootloader') this.chosen = 0;
+    if (this.timer) clearTimeout(this.timer);
+    this.timer = null;
+    const later = (ms: number, work: () => void) => {
+      this.timer = setTimeout(work, ms / this.speed);
+    };
+    const { mode, snapshot } = this.current;
+    if (mode === 'starting') later(START_MS, () => this.finishStart());
+    else if (mode === 'looping') later(LOOP_MS, () => this.finishStart());
+    else if (mode === 'system' && snapshot === 'merging') later(MERGE_MS, () => this.run({ do: 'wait-for-merge' }));
     this.tell();
+  }
+  private finishStart(): void {
+    const image = this.fromMemory;
+    this.fromMemory = null;
+    if (image) {
+      // the machine's start from memory begins in the bootloader and is over at once; the time it takes is this process's
+      this.current = { ...this.current, mode: 'bootloader' };
+      this.run({ do: 'start-once', image });
+    } else this.run({ do: 'finish-start' });
+    void this.refresh();
   }
   private tell(): void {
     for (const listener of this.listeners) listener();
@@ -102,63 +158,176 @@ export class HandsetHost {
   private tick(): void {
     if (this.acted) return;
     const action = heldAction(this.current.mode, this.held, this.now());
+    if (action === 'enter-download' && !(this.profile.hasDownload && this.current.cable)) return;
     if (action) {
       this.acted = true;
       this.act(action);
     }
   }
   private act(action: KeyAction | null): void {
+    const menu = menuOf(this.profile, this.current, this.panel.asked, this.panel.zips);
     switch (action) {
       case null:
         return;
       case 'menu-up':
       case 'menu-down':
-        this.chosen = (this.chosen + (action === 'menu-up' ? BOOTLOADER_MENU.length - 1 : 1)) % BOOTLOADER_MENU.length;
-        return this.tell();
-      case 'menu-choose':
-        return this.run({ do: (['restart', 'enter-bootloader', 'power-off'] as const)[this.chosen]! });
+        if (menu.length === 0) return;
+        return this.show({ chosen: (this.panel.chosen + (action === 'menu-up' ? menu.length - 1 : 1)) % menu.length });
+      case 'menu-choose': {
+        const choice = menu[this.panel.chosen]?.choice;
+        return choice && this.panel.busy === null ? this.attempt(() => this.choose(choice)) : undefined;
+      }
+      case 'unlock-chord':
+        return this.current.locked && this.profile.unlockPath === 'key chord' ? this.ask('unlock') : undefined;
       case 'allow-root':
       case 'deny-root':
-        return this.run({ do: 'answer-root', allow: action === 'allow-root' });
+        return this.attempt(() => this.run({ do: 'answer-root', allow: action === 'allow-root' }));
       default:
-        return this.run({ do: action });
+        return this.attempt(() => this.run({ do: action }));
     }
+  }
+  /** Asks once more on its own screen before something is erased. */
+  ask(what: Asked): void {
+    this.show({ asked: what, chosen: 0 });
+  }
+
+  private async choose(choice: Choice): Promise<void> {
+    switch (choice.do) {
+      case 'ask':
+        return this.ask(choice.what);
+      case 'leave':
+        return this.show({ asked: null, chosen: 0 });
+      case 'agree':
+        this.show({ asked: null, chosen: 0 });
+        if (choice.what === 'unlock') return this.run({ do: 'unlock', ...(this.code === null ? {} : { code: this.code }) });
+        if (choice.what === 'lock') return this.run({ do: 'lock' });
+        return this.run({ do: 'wipe', kind: choice.what === 'format' ? 'format' : 'factory' });
+      case 'install':
+        return installZip(this.onDisk, choice.path);
+      default:
+        return this.run({ do: choice.do });
+    }
+  }
+  /** The code that came with the request to unlock, until it is answered. */
+  code: string | null = null;
+
+  get onDisk(): OnDisk {
+    const { profile, current: state, store, speed } = this;
+    return { profile, state, store, speed, run: (operation) => this.run(operation), show: (change) => this.show(change) };
+  }
+
+  /** What a finger does on the running system. @throws {EternoError} `handset-refused` where the screen does not offer it */
+  async touch(id: TouchId): Promise<void> {
+    const { offer, restartOffered, busy } = this.panel;
+    if (busy !== null || !touchesOf(this.profile, this.current, offer, restartOffered).some((one) => one.id === id))
+      throw new EternoError('handset-refused', 'its screen does not offer that now');
+    const { settings } = this.current;
+    switch (id) {
+      case 'restart now':
+        return this.run({ do: 'restart' });
+      case 'later':
+        this.show({ restartOffered: false, said: 'The restart was put off.' });
+        return this.offerAgain();
+      case 'unlock switch':
+        return this.run({ do: 'unlock-switch' });
+      case 'debugging':
+        return this.run({ do: 'set', settings: { debugging: !settings.debugging } });
+      case 'auto-update':
+        return this.run({ do: 'set', settings: { autoUpdate: !settings.autoUpdate } });
+      case 'take update':
+      case 'take whole update':
+        this.offersLeft = 1;
+        return this.attempt(() => takeUpdate(this.onDisk, id === 'take whole update'));
+      case 'call off update':
+        return this.run({ do: 'cancel-update' });
+      case 'finish root app':
+        return this.run({ do: 'finish-root-app' });
+      case 'open root':
+        return this.run({ do: 'open-root' });
+      case 'request code':
+        return this.requestCode();
+    }
+  }
+  get panelOffer(): Panel['offer'] {
+    return this.panel.offer;
+  }
+  /** The slot that waits was changed, and the system wishes once more to restart. */
+  wroteFromInside(partition: string): void {
+    if (this.current.update === null || !partition.endsWith(`_${this.current.update.slot}`)) return;
+    this.offersLeft = 1;
+    this.show({ restartOffered: true });
+  }
+  /** A system that waits for its restart asks for it again, so often. */
+  offersLeft = 0;
+  private offerAgain(): void {
+    if (this.offersLeft === 0) return;
+    this.offersLeft -= 1;
+    setTimeout(() => {
+      if (this.current.mode === 'system' && this.current.update !== null) this.show({ restartOffered: true });
+    }, OFFER_MS / this.speed).unref();
+  }
+  private requestCode(): void {
+    this.show({ said: 'The token was sent. The code comes by mail.' });
+    setTimeout(() => {
+      this.mail = [
+        { from: 'unlocking desk', folder: 'junk', subject: 'Your code', text: `The code of ${this.profile.serial}: ${this.profile.unlockCode ?? ''}` },
+        ...this.mail,
+      ];
+      void this.store.writeMail(this.mail);
+      this.tell();
+    }, MAIL_MS / this.speed).unref();
+  }
+
+  /** A start from memory takes as long as any. @throws {EternoError} `handset-refused` */
+  startOnce(image: ImageFacts): void {
+    const check = operate(this.profile, this.current, { do: 'start-once', image });
+    if (!check.ok) throw new EternoError('handset-refused', check.reason);
+    this.fromMemory = image;
+    this.run({ do: 'restart' });
   }
 
   /**
    * Writes an image the way a handset does: piece by piece, in its own time. A cable lost in the middle leaves the first pieces new
-   * and the rest old.
+   * and the rest old. `place` lays the bytes over what was there; by default from the front, zeros behind.
    * @throws {EternoError} `handset-refused`, `link-lost`
    */
-  async write(partition: string, bytes: Uint8Array, stillLinked: () => boolean): Promise<void> {
+  async write(partition: string, bytes: Uint8Array, stillLinked: () => boolean, place: readonly Stretch[] | null = null): Promise<void> {
     const room = this.profile.partitionBytes[partition.replace(/_[ab]$/, '')];
+    const end = place === null ? bytes.length : Math.max(0, ...place.map(({ at, length }) => at + length));
     const check = operate(this.profile, this.current, {
       do: 'write',
       partition,
-      image: { sha256: '', sizeBytes: bytes.length, broken: null, fingerprint: null, patchedBy: null, digestValid: null },
+      image: { sha256: '', sizeBytes: end, broken: null, fingerprint: null, patchedBy: null, digestValid: null },
     });
     if (!check.ok || room === undefined) throw new EternoError('handset-refused', check.ok ? `there is no partition ${partition}` : check.reason);
     const old = await this.store.readImage(partition);
     const content = new Uint8Array(Math.max(room, old.length));
     content.set(old);
-    this.busy = `writing ${partition}`;
-    this.tell();
-    let at = 0;
+    this.show({ busy: `writing ${partition}` });
+    const stretches = place ?? [{ from: 0, at: 0, length: bytes.length }];
+    const total = stretches.reduce((sum, { length }) => sum + length, 0);
+    let done = 0;
     try {
-      while (at < bytes.length && stillLinked()) {
-        const end = Math.min(bytes.length, at + (1 << 20));
-        await new Promise((resolve) => setTimeout(resolve, WRITE_MS_PER_MIB / this.speed));
-        content.set(bytes.subarray(at, end), at);
-        at = end;
-      }
+      for (const { from, at, length } of stretches)
+        for (let offset = 0; offset < length && stillLinked(); offset += 1 << 20) {
+          const size = Math.min(length - offset, 1 << 20);
+          await new Promise((resolve) => setTimeout(resolve, (WRITE_MS_PER_MIB * size) / (1 << 20) / this.speed));
+          content.set(bytes.subarray(from + offset, from + offset + size), at + offset);
+          done += size;
+        }
     } finally {
-      this.busy = null;
+      this.show({ busy: null });
     }
-    if (at === bytes.length) content.fill(0, bytes.length);
+    if (place === null && done === total) content.fill(0, bytes.length);
     const image = await this.store.writeImage(partition, content);
     this.run({ do: 'write', partition, image });
     await this.saved();
-    if (at < bytes.length) throw new EternoError('link-lost', `the cable was lost after ${at} of ${bytes.length} bytes of ${partition}`);
+    if (done < total) throw new EternoError('link-lost', `the cable was lost after ${done} of ${total} bytes of ${partition}`);
+  }
+
+  /** On a handset with one slot partitions have no slot in their names. */
+  partitionName(name: string): string {
+    return this.profile.slotCount === 1 && !/_[ab]$/.test(name) ? `${name}_a` : name;
   }
 
   /** Fills a partition with zeros. @throws {EternoError} `handset-refused` */
@@ -179,7 +348,14 @@ export class HandsetHost {
 
   async close(): Promise<void> {
     clearInterval(this.ticker);
-    if (this.startTimer) clearTimeout(this.startTimer);
+    if (this.timer) clearTimeout(this.timer);
     await this.saving;
   }
+}
+
+/** A piece of what arrived and where it goes; bytes. */
+export interface Stretch {
+  readonly from: number;
+  readonly at: number;
+  readonly length: number;
 }

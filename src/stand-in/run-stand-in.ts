@@ -1,27 +1,34 @@
 import { randomBytes } from 'node:crypto';
-import { mkdir, rm } from 'node:fs/promises';
+import { mkdir, readdir, rm } from 'node:fs/promises';
 import type { Server } from 'node:net';
 import { join } from 'node:path';
+import { EternoError } from '@/core/errors';
 import { writeFileWhole } from '@/platform/node/file-sink';
 import { HandsetHost } from './handset-host';
 import { StandInStore } from './stand-in-store';
 import { createSystemServer } from './system-server';
 import { createWireServer } from './wire-server';
 
-/** What the run file says, for those on this machine that may read it. */
-export interface StandInRun {
-  readonly pid: number;
+/** One simulated handset of the process and its two ports on this machine. */
+export interface StandInPorts {
   readonly profile: string;
   readonly wirePort: number;
   readonly systemPort: number;
+}
+
+/** What the run file says, for those on this machine that may read it. */
+export interface StandInRun {
+  readonly pid: number;
   readonly token: string;
+  readonly handsets: readonly StandInPorts[];
 }
 
 export interface StandInOptions {
   /** Eterno's data folder. */
   readonly dataDir: string;
-  readonly profile: string;
-  /** 0 takes a free port; the system link takes another free one. */
+  /** Which of the handsets that were made; all of them where null. */
+  readonly profile: string | null;
+  /** 0 takes a free port; it is the first handset's, all others take free ones. */
   readonly wirePort: number;
   /** Divides the handset's own times. */
   readonly speed: number;
@@ -41,23 +48,36 @@ function listen(server: Server, port: number): Promise<number> {
   });
 }
 
-/** Starts the simulated handset on two loopback ports. @throws {EternoError} `not-found` where the profile was never made */
+async function madeProfiles(dataDir: string): Promise<readonly string[]> {
+  const names = await readdir(join(dataDir, 'stand-in')).catch(() => [] as string[]);
+  if (names.length === 0) throw new EternoError('not-found', 'no stand-in was made yet; make the demo data first');
+  return names.filter((name) => /^[a-z0-9-]{1,40}$/.test(name)).sort();
+}
+
+/** Starts simulated handsets, each on two loopback ports. @throws {EternoError} `not-found` where a profile was never made */
 export async function runStandIn({ dataDir, profile, wirePort, speed }: StandInOptions): Promise<RunningStandIn> {
-  const store = new StandInStore(join(dataDir, 'stand-in', profile));
-  const [about, state] = [await store.readProfile(), await store.readState()];
-  await store.sweep();
-  const host = new HandsetHost(about, state, store, speed);
   const token = randomBytes(24).toString('hex');
-  const [wire, system] = [createWireServer(host), createSystemServer(host, token)];
-  const run: StandInRun = { pid: process.pid, profile, wirePort: await listen(wire, wirePort), systemPort: await listen(system, 0), token };
+  const hosts: HandsetHost[] = [];
+  const servers: Server[] = [];
+  const handsets: StandInPorts[] = [];
+  for (const name of profile === null ? await madeProfiles(dataDir) : [profile]) {
+    const store = new StandInStore(join(dataDir, 'stand-in', name));
+    await store.sweep();
+    const host = await HandsetHost.open(store, speed);
+    const [wire, system] = [createWireServer(host), createSystemServer(host, token)];
+    const ports = { wirePort: await listen(wire, handsets.length === 0 ? wirePort : 0), systemPort: await listen(system, 0) };
+    hosts.push(host);
+    servers.push(wire, system);
+    handsets.push({ profile: name, ...ports });
+  }
+  const run: StandInRun = { pid: process.pid, token, handsets };
   await mkdir(join(dataDir, 'run'), { recursive: true, mode: 0o700 });
   await writeFileWhole(runFilePath(dataDir), new TextEncoder().encode(JSON.stringify(run)));
   return {
     run,
     async close() {
-      wire.close();
-      system.close();
-      await host.close();
+      for (const server of servers) server.close();
+      for (const host of hosts) await host.close();
       await rm(runFilePath(dataDir), { force: true });
     },
   };

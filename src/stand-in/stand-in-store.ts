@@ -1,13 +1,22 @@
-import { mkdir, readFile, readdir, rm, stat } from 'node:fs/promises';
+import { copyFile, mkdir, readFile, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { memorySource } from '@/core/bytes/byte-source';
 import { EternoError } from '@/core/errors';
 import { lookInside } from '@/core/handset/look-inside';
+import type { UpdateOffer } from '@/core/handset/menus';
 import type { HandsetProfile, HandsetState, ImageFacts } from '@/core/handset/state';
 import { writeFileWhole } from '@/platform/node/file-sink';
 import { openFile } from '@/platform/node/file-source';
 import { nodePorts } from '@/platform/node/node-ports';
 
 const PARTITION_FILE = /^([a-z][a-z0-9_]{0,62})\.img$/;
+
+export interface Mail {
+  readonly from: string;
+  readonly folder: 'inbox' | 'junk';
+  readonly subject: string;
+  readonly text: string;
+}
 
 const MOST_PATH_CHARACTERS = 60;
 
@@ -76,10 +85,52 @@ export class StandInStore {
     await writeFileWhole(join(dir, 'profile.json'), new TextEncoder().encode(`${JSON.stringify(profile, null, 1)}\n`));
     await store.writeState({ ...state, images: facts });
   }
+  /** What an image would be on `partition`, before it lies there. */
+  lookAt(bytes: Uint8Array, partition: string): Promise<ImageFacts> {
+    return lookInside(memorySource(bytes, partition), partition, nodePorts);
+  }
+
+  /** The update its maker has out for it, in the folder `offer`; null where there is none. */
+  async readOffer(): Promise<UpdateOffer | null> {
+    return this.json<UpdateOffer>(join('offer', 'offer.json')).catch(() => null);
+  }
+  private offerPath = (partition: string) => join(this.dir, 'offer', `${partition}.img`);
+  async lookAtOffer(partition: string): Promise<ImageFacts | null> {
+    const bytes = await readFile(this.offerPath(partition)).catch(() => null);
+    return bytes && this.lookAt(bytes, partition);
+  }
+  async copyOffer(partition: string, to: string): Promise<void> {
+    await copyFile(this.offerPath(partition), this.imagePath(to));
+  }
+  async writeOffer(offer: UpdateOffer, images: ReadonlyMap<string, Uint8Array>): Promise<void> {
+    await mkdir(join(this.dir, 'offer'), { recursive: true });
+    for (const [partition, bytes] of images) await writeFileWhole(this.offerPath(partition), bytes);
+    await writeFileWhole(join(this.dir, 'offer', 'offer.json'), new TextEncoder().encode(JSON.stringify(offer)));
+  }
+
+  /** Its owner's inbox, as far as the handset is its business. */
+  readMail(): Promise<readonly Mail[]> {
+    return this.json<readonly Mail[]>('mail.json').catch(() => []);
+  }
+  async writeMail(mail: readonly Mail[]): Promise<void> {
+    await writeFileWhole(join(this.dir, 'mail.json'), new TextEncoder().encode(JSON.stringify(mail)));
+  }
+
+  /** Where a package that is being sent comes to lie. */
+  get incomingPath(): string {
+    return join(this.dir, 'incoming.zip.part');
+  }
+  async dropIncoming(): Promise<void> {
+    await rm(this.incomingPath, { force: true });
+  }
+
   /** Files on the handset's storage, by the whole path they were pushed to; on disk one flat folder of encoded names. */
   async pushFile(path: string, bytes: Uint8Array): Promise<void> {
     await mkdir(join(this.dir, 'files'), { recursive: true });
     await writeFileWhole(join(this.dir, 'files', encodePath(path)), bytes);
+  }
+  async readFile(path: string): Promise<Uint8Array> {
+    return readFile(join(this.dir, 'files', encodePath(path)));
   }
   async listFiles(folder: string): Promise<{ path: string; size: number }[]> {
     const names = await readdir(join(this.dir, 'files')).catch(() => [] as string[]);

@@ -1,19 +1,25 @@
 import { timingSafeEqual } from 'node:crypto';
+import { open } from 'node:fs/promises';
 import type { Server, Socket } from 'node:net';
 import { createServer } from 'node:net';
 import { EternoError, toEternoError } from '@/core/errors';
 import type { Key } from '@/core/handset/keys';
 import { KEYS } from '@/core/handset/keys';
+import type { TouchId } from '@/core/handset/menus';
+import type { HandsetOperation } from '@/core/handset/operate';
+import { recoveryImage } from '@/core/handset/operate-modes';
+import type { HandsetState } from '@/core/handset/state';
 import { propertyDump } from '@/core/handset/variables';
 import { LIMITS } from '@/core/limits';
 import { ByteQueue } from '@/core/wire/byte-queue';
 import type { HandsetHost } from './handset-host';
+import { sideload, writeSet } from './on-disk';
 
 const LINE_BYTES = 64 * 1024;
 /** How long the handset waits for somebody to answer a root prompt. */
 const PROMPT_MS = 60_000;
 
-/** One request: a JSON object on a line; `write` and `force` are followed by `length` bytes. */
+/** One request: a JSON object on a line; what carries bytes says their `length`. */
 interface Request {
   readonly token?: unknown;
   readonly do?: unknown;
@@ -24,11 +30,22 @@ interface Request {
   readonly key?: unknown;
   readonly down?: unknown;
   readonly connected?: unknown;
+  readonly percent?: unknown;
+  readonly id?: unknown;
+  readonly on?: unknown;
+  readonly keepData?: unknown;
 }
+
+const CARRIES_BYTES = ['write', 'push', 'force', 'set-part'];
+const RESTARTS: Readonly<Record<string, HandsetOperation>> = {
+  system: { do: 'restart' },
+  bootloader: { do: 'enter-bootloader' },
+  recovery: { do: 'enter-recovery' },
+};
 
 /**
  * The system link: what a running, trusted handset answers to its computer, and the stand-in's own panel (`view`, `watch`, `key`,
- * `cable`, `force`), which works in every mode because no real handset has it.
+ * `touch`, `cable`, `battery`, `force`), which works in every mode because no real handset has it.
  */
 export function createSystemServer(host: HandsetHost, token: string): Server {
   return createServer((socket) => {
@@ -73,6 +90,7 @@ class SystemSession {
   }
 
   private async answer(request: Request): Promise<void> {
+    const payload = CARRIES_BYTES.includes(String(request.do)) ? await this.payload(request) : null;
     switch (request.do) {
       case 'view':
         return this.send({ ok: true, view: this.host.view() });
@@ -82,38 +100,90 @@ class SystemSession {
         if (!KEYS.includes(request.key as Key)) throw new EternoError('bad-field', 'there is no such key');
         this.host.key(request.key as Key, request.down === true);
         return this.send({ ok: true });
+      case 'touch':
+        await this.host.touch(request.id as TouchId);
+        return this.send({ ok: true });
       case 'cable':
-        this.host.run({ do: 'cable', connected: request.connected === true });
+        this.host.inject({ cable: request.connected === true });
+        return this.send({ ok: true });
+      case 'battery':
+        if (typeof request.percent !== 'number' || !(request.percent >= 0 && request.percent <= 100))
+          throw new EternoError('bad-field', 'a battery is 0 to 100 percent full');
+        this.host.inject({ batteryPercent: Math.round(request.percent) });
         return this.send({ ok: true });
       case 'force':
-        return this.force(request);
+        return this.force(request, payload!);
+      case 'listed':
+        return this.listed();
+      case 'sideload':
+        return this.sideload(request);
+      case 'set-part':
+        this.needMode('download');
+        this.set.set(String(request.partition), payload!);
+        return this.send({ ok: true });
+      case 'set-end':
+        this.needMode('download');
+        return this.endSet(request.keepData === true);
       case 'props':
+      case 'status':
       case 'restart':
       case 'root':
       case 'read':
       case 'write':
       case 'push':
       case 'list':
-        return this.systemRequest(request);
+      case 'modules':
+        return this.systemRequest(request, payload);
       default:
         throw new EternoError('unsupported', `the system link knows no "${String(request.do)}"`);
     }
   }
 
-  private async systemRequest(request: Request): Promise<void> {
-    const payload = request.do === 'write' || request.do === 'push' ? await this.payload(request) : null;
+  private needCable(): void {
     if (!this.host.state.cable) throw new EternoError('link-lost', 'the cable is out');
-    if (this.host.state.mode !== 'system') throw new EternoError('link-lost', `no system runs on the handset: it is ${this.host.state.mode}`);
+  }
+  private needMode(mode: HandsetState['mode']): void {
+    this.needCable();
+    if (this.host.state.mode !== mode) throw new EternoError('link-lost', `the handset is ${this.host.state.mode}, not ${mode}`);
+  }
+  /** The recovery of one's own, where it runs: it answers for files and images as a rooted system does. */
+  private get ownRecovery(): { readonly name: string } | null {
+    const { profile, state } = this.host;
+    return state.mode === 'recovery' ? (recoveryImage(profile, state)?.recovery ?? null) : null;
+  }
+
+  /** The line of a handset that is listed: its serial and the word for its mode. */
+  private listed(): void {
+    const { state, profile } = this.host;
+    const there = state.mode === 'system' ? state.settings.debugging : ['recovery', 'sideload', 'download'].includes(state.mode);
+    if (!state.cable || !there) throw new EternoError('link-lost', `no handset is listed${state.mode === 'system' ? ': debugging is off' : ''}`);
+    this.send({ ok: true, serial: profile.serial, mode: state.mode, slot: state.active, recovery: this.ownRecovery?.name ?? null });
+  }
+
+  private async systemRequest(request: Request, payload: Uint8Array | null): Promise<void> {
+    const { state, profile } = this.host;
+    this.needCable();
+    if (state.mode !== 'system' && !(this.ownRecovery && ['restart', 'read', 'push', 'list'].includes(String(request.do))))
+      throw new EternoError('link-lost', `no system runs on the handset: it is ${state.mode}`);
+    if (state.mode === 'system' && !state.settings.debugging) throw new EternoError('link-lost', 'its debugging is off: it trusts no computer');
     switch (request.do) {
       case 'props':
-        return this.send({ ok: true, text: propertyDump(this.host.profile, this.host.state) });
-      case 'restart':
-        if (request.to !== 'system' && request.to !== 'bootloader')
-          throw new EternoError('handset-refused', `this handset can not restart into ${String(request.to)}`);
-        this.host.run({ do: request.to === 'bootloader' ? 'enter-bootloader' : 'restart' });
+        return this.send({ ok: true, text: propertyDump(profile, state) });
+      case 'status': {
+        const { rootApp, modules, update, snapshot, settings, rootRequest } = state;
+        return this.send({ ok: true, rootApp, modules, update, snapshot, settings, rootRequest, offer: this.host.panelOffer });
+      }
+      case 'restart': {
+        const operation = RESTARTS[String(request.to)];
+        if (!operation) throw new EternoError('handset-refused', `this handset can not restart into ${String(request.to)}`);
+        this.host.run(operation);
         return this.send({ ok: true });
+      }
       case 'root':
         return this.askRoot();
+      case 'modules':
+        this.host.run({ do: 'modules', on: request.on === true });
+        return this.send({ ok: true });
       case 'read': {
         this.needRoot();
         const bytes = await this.host.store.readImage(this.partition(request));
@@ -121,31 +191,63 @@ class SystemSession {
         this.socket.write(bytes);
         return;
       }
-      case 'write':
+      case 'write': {
         this.needRoot();
-        await this.host.write(this.partition(request), payload!, () => !this.socket.destroyed && this.host.state.cable);
+        const partition = this.partition(request);
+        await this.host.write(partition, payload!, () => !this.socket.destroyed && this.host.state.cable);
+        this.host.wroteFromInside(partition);
         return this.send({ ok: true });
+      }
       case 'push':
         await this.host.store.pushFile(String(request.path), payload!);
+        await this.host.refresh();
         return this.send({ ok: true });
       case 'list':
         return this.send({ ok: true, files: await this.host.store.listFiles(String(request.path)) });
     }
   }
 
+  /** A package is taken to disk as it comes, then judged. */
+  private async sideload(request: Request): Promise<void> {
+    const length = this.length(request, LIMITS.sideloadBytes);
+    this.needMode('sideload');
+    const file = await open(this.host.store.incomingPath, 'w');
+    try {
+      for (let at = 0; at < length;) {
+        const piece = await this.queue.take(Math.min(1 << 20, length - at));
+        await file.write(piece);
+        at += piece.length;
+      }
+    } finally {
+      await file.close();
+    }
+    await sideload(this.host.onDisk, this.host.store.incomingPath);
+    this.send({ ok: true });
+  }
+
+  /** What arrived of a firmware set in this connection. */
+  private readonly set = new Map<string, Uint8Array>();
+  private async endSet(keepData: boolean): Promise<void> {
+    await writeSet(this.host.onDisk, this.set, keepData);
+    this.set.clear();
+    this.send({ ok: true });
+  }
+
   private needRoot(): void {
-    if (this.host.state.rootRequest !== 'granted') throw new EternoError('handset-refused', 'root was not granted');
+    if (this.host.state.rootRequest !== 'granted' && !this.ownRecovery) throw new EternoError('handset-refused', 'root was not granted');
   }
   private partition(request: Request): string {
-    const name = String(request.partition);
+    const name = this.host.partitionName(String(request.partition));
     if (!(name in this.host.state.images)) throw new EternoError('handset-refused', `there is no partition ${name}`);
     return name;
   }
-  private async payload(request: Request): Promise<Uint8Array> {
-    const length = request.length;
-    if (typeof length !== 'number' || !Number.isSafeInteger(length) || length < 0 || length > LIMITS.imageBytes)
+  private length({ length }: Request, mostBytes: number): number {
+    if (typeof length !== 'number' || !Number.isSafeInteger(length) || length < 0 || length > mostBytes)
       throw new EternoError('bad-field', 'a length is missing or too large');
-    return this.queue.take(length);
+    return length;
+  }
+  private async payload(request: Request): Promise<Uint8Array> {
+    return this.queue.take(this.length(request, LIMITS.imageBytes));
   }
 
   /** Shows the prompt on the handset's screen and waits for its keys. */
@@ -178,8 +280,7 @@ class SystemSession {
   }
 
   /** The stand-in's own panel: puts an image where no check would let it, to see what becomes of it. */
-  private async force(request: Request): Promise<void> {
-    const bytes = await this.payload(request);
+  private async force(request: Request, bytes: Uint8Array): Promise<void> {
     const partition = this.partition(request);
     const image = await this.host.store.writeImage(partition, bytes);
     this.host.force(partition, image);

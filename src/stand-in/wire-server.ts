@@ -1,6 +1,10 @@
 import type { Server, Socket } from 'node:net';
 import { createServer } from 'node:net';
+import { memorySource } from '@/core/bytes/byte-source';
 import { EternoError, toEternoError } from '@/core/errors';
+import { readSparse } from '@/core/formats/sparse/reader';
+import type { HandsetOperation } from '@/core/handset/operate';
+import { operate } from '@/core/handset/operate';
 import { bootloaderVariables } from '@/core/handset/variables';
 import type { Slot } from '@/core/handset/state';
 import { ByteQueue } from '@/core/wire/byte-queue';
@@ -11,10 +15,10 @@ import type { HandsetHost } from './handset-host';
 
 const SPARSE_MAGIC = 0xed26ff3a;
 
-/** Answers the bootloader wire protocol, only while the handset is in its bootloader and its cable is in. */
+/** Answers the bootloader wire protocol, while the handset is in its bootloader or in user-space flashing and its cable is in. */
 export function createWireServer(host: HandsetHost): Server {
   const sockets = new Set<Socket>();
-  const reachable = () => host.state.mode === 'bootloader' && host.state.cable;
+  const reachable = () => (host.state.mode === 'bootloader' || host.state.mode === 'userspace') && host.state.cable;
   host.onChange(() => {
     // leaving the bootloader, or losing the cable, ends every connection
     if (!reachable()) for (const socket of sockets) socket.destroy();
@@ -79,23 +83,56 @@ class WireSession {
         this.send('OKAY');
         return this.afterAnswer(() => this.host.run({ do: 'restart' }));
       case 'erase':
-        await this.host.erase(rest);
+        await this.host.erase(this.host.partitionName(rest));
         return this.send('OKAY');
       case 'flashing get_unlock_ability':
-        return this.send('OKAY', this.host.state.locked ? '0' : '1');
+        return this.send('OKAY', this.host.state.unlockSwitch === 'on' ? '1' : '0');
       case 'boot':
+        return this.startOnce();
       case 'reboot-recovery':
+        return this.leaveFor({ do: 'enter-recovery' });
       case 'reboot-fastboot':
-      case 'flashing unlock':
+        return this.leaveFor({ do: 'enter-userspace' });
       case 'flashing lock':
+        this.wouldBeDone({ do: 'lock' });
+        this.host.ask('lock');
+        return this.send('OKAY', 'choose on the handset');
       case 'snapshot-update':
-        throw new EternoError('handset-refused', `this handset has no "${command}"`);
+        if (rest !== 'cancel') throw new EternoError('handset-refused', `this handset has no "${command}"`);
+        this.host.run({ do: 'cancel-update' });
+        return this.send('OKAY');
       case 'reboot-bootloader':
         this.send('OKAY');
         return this.afterAnswer(() => this.host.run({ do: 'enter-bootloader' }));
       default:
-        return this.send('FAIL', 'unknown command');
+        return verb.startsWith('flashing unlock') ? this.unlock(verb) : this.send('FAIL', 'unknown command');
     }
+  }
+
+  /** With a code by mail it follows the words; the last word is said on the handset. */
+  private unlock(words: string): void {
+    const code = words.slice('flashing unlock'.length).trim() || null;
+    this.wouldBeDone({ do: 'unlock', ...(code === null ? {} : { code }) });
+    this.host.code = code;
+    this.host.ask('unlock');
+    this.send('OKAY', 'choose on the handset');
+  }
+  /** @throws {EternoError} `handset-refused` with the machine's reason; nothing changes */
+  private wouldBeDone(operation: HandsetOperation): void {
+    const result = operate(this.host.profile, this.host.state, operation);
+    if (!result.ok) throw new EternoError('handset-refused', result.reason);
+  }
+  private leaveFor(operation: HandsetOperation): void {
+    this.wouldBeDone(operation);
+    this.send('OKAY');
+    this.afterAnswer(() => this.host.run(operation));
+  }
+  private async startOnce(): Promise<void> {
+    if (!this.downloaded) throw new EternoError('handset-refused', 'nothing was downloaded');
+    const image = await this.host.store.lookAt(this.downloaded, this.host.profile.rootPartition);
+    this.wouldBeDone({ do: 'start-once', image });
+    this.send('OKAY');
+    this.afterAnswer(() => this.host.startOnce(image));
   }
 
   private afterAnswer(work: () => void): void {
@@ -131,9 +168,13 @@ class WireSession {
     if (!this.downloaded || this.downloaded.length < 4) throw new EternoError('handset-refused', 'nothing was downloaded');
     const bytes = this.downloaded;
     this.downloaded = null;
-    if (new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true) === SPARSE_MAGIC)
-      throw new EternoError('handset-refused', 'sparse images are not taken by this handset');
-    await this.host.write(partition, bytes, () => !this.socket.destroyed && this.host.state.cable);
+    const linked = () => !this.socket.destroyed && this.host.state.cable;
+    const name = this.host.partitionName(partition);
+    if (new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true) === SPARSE_MAGIC) {
+      const { output, said } = await readSparse(memorySource(bytes, partition));
+      const whole = await output.read(0, output.size);
+      await this.host.write(name, whole, linked, said.map(({ start, end }) => ({ from: start, at: start, length: end - start })));
+    } else await this.host.write(name, bytes, linked);
     this.send('OKAY');
   }
 }

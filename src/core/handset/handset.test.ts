@@ -8,7 +8,7 @@ import { heldAction, HOLD_MS, pressAction } from './keys';
 import { lookInside } from './look-inside';
 import type { HandsetOperation } from './operate';
 import { operate } from './operate';
-import { screenOf } from './screen';
+import { PLAIN_PANEL, screenOf } from './screen';
 import { start, startFault } from './start';
 import type { HandsetProfile, HandsetState, ImageFacts, Slot } from './state';
 import { PLAIN_PROFILE, PLAIN_STATE } from './state';
@@ -192,17 +192,23 @@ describe('keys', () => {
   it.each([
     ['power alone from off', 'off', { power: 0 }, HOLD_MS.start, 'power-on'],
     ['power too short', 'off', { power: 0 }, HOLD_MS.start - 1, null],
-    ['the chord from off', 'off', { power: 0, down: 0 }, HOLD_MS.bootloaderFromOff, 'enter-bootloader'],
-    ['the chord counts from the later key', 'off', { power: 0, down: 900 }, HOLD_MS.bootloaderFromOff, null],
+    ['the chord from off', 'off', { power: 0, down: 0 }, HOLD_MS.chordFromOff, 'enter-bootloader'],
+    ['the chord counts from the later key', 'off', { power: 0, down: 900 }, HOLD_MS.chordFromOff, null],
     ['the chord with a third key', 'off', { power: 0, down: 0, up: 0 }, 9000, null],
     ['volume alone', 'off', { down: 0 }, 9000, null],
+    ['the other chord from off', 'off', { power: 0, up: 0 }, HOLD_MS.chordFromOff, 'enter-recovery'],
+    ['both volume keys from off', 'off', { up: 0, down: 0 }, HOLD_MS.chordFromOff, 'enter-download'],
+    ['both volume keys out of a loop', 'looping', { up: 0, down: 0 }, 9000, null],
+    ['the long press that unlocks', 'download', { up: 0 }, HOLD_MS.unlock, 'unlock-chord'],
+    ['that press in the bootloader', 'bootloader', { up: 0 }, 9000, null],
     ['power long in the system', 'system', { power: 0 }, HOLD_MS.off, 'power-off'],
-    ['the chord out of a loop', 'looping', { power: 0, down: 0 }, HOLD_MS.bootloaderFromLoop, 'enter-bootloader'],
+    ['the chord out of a loop', 'looping', { power: 0, down: 0 }, HOLD_MS.chordFromLoop, 'enter-bootloader'],
     ['the chord while it starts', 'starting', { power: 0, down: 0 }, 9000, null],
   ] as const)('held: %s', (_what, mode, held, ms, action) => expect(heldAction(mode, held, ms)).toBe(action));
   it.each([
     ['bootloader', 'up', false, 'menu-up'],
     ['bootloader', 'power', false, 'menu-choose'],
+    ['recovery', 'down', false, 'menu-down'],
     ['system', 'up', true, 'allow-root'],
     ['system', 'down', true, 'deny-root'],
     ['system', 'up', false, null],
@@ -238,10 +244,15 @@ describe('what it prints', () => {
     expect(propertyDump(profile, state())).toBeNull();
   });
   it('is on its screen', () => {
-    expect(screenOf(profile, state(), 0, null).kind).toBe('dark');
-    expect(screenOf(profile, state({ mode: 'bootloader' }), 1, 'writing')).toMatchObject({ kind: 'bootloader', chosen: 1, busy: 'writing' });
-    expect(screenOf(profile, start(profile, withImage(WRONG)).state, 0, null)).toMatchObject({ kind: 'starting', loops: 1 });
-    expect(screenOf(profile, start(profile, withImage(PATCHED)).state, 0, null)).toMatchObject({
+    expect(screenOf(profile, state(), PLAIN_PANEL).kind).toBe('dark');
+    expect(screenOf(profile, state({ mode: 'bootloader' }), { ...PLAIN_PANEL, chosen: 1, busy: 'writing' })).toMatchObject({
+      kind: 'menu',
+      title: 'Bootloader',
+      chosen: 1,
+      busy: 'writing',
+    });
+    expect(screenOf(profile, start(profile, withImage(WRONG)).state, PLAIN_PANEL)).toMatchObject({ kind: 'starting', loops: 1 });
+    expect(screenOf(profile, start(profile, withImage(PATCHED)).state, PLAIN_PANEL)).toMatchObject({
       kind: 'system',
       slot: 'a',
       rooted: true,

@@ -6,36 +6,62 @@ export const KEYS: readonly Key[] = ['power', 'up', 'down'];
 /** When each held key went down, in milliseconds of one clock. */
 export type HeldKeys = Readonly<Partial<Record<Key, number>>>;
 
-export type KeyAction = 'power-on' | 'power-off' | 'enter-bootloader' | 'menu-up' | 'menu-down' | 'menu-choose' | 'allow-root' | 'deny-root';
+export type KeyAction =
+  | 'power-on'
+  | 'power-off'
+  | 'enter-bootloader'
+  | 'enter-recovery'
+  | 'enter-download'
+  | 'unlock-chord'
+  | 'menu-up'
+  | 'menu-down'
+  | 'menu-choose'
+  | 'allow-root'
+  | 'deny-root';
 
 /** How long the keys are held, in milliseconds. */
-export const HOLD_MS = { start: 1000, bootloaderFromOff: 1500, off: 3000, bootloaderFromLoop: 3000 } as const;
+export const HOLD_MS = { start: 1000, chordFromOff: 1500, off: 3000, chordFromLoop: 3000, unlock: 3000 } as const;
 
-/**
- * What keys that are still held do at `nowMs`, or null. The chord counts from the later key; power alone only while no other key is held.
- */
-export function heldAction(mode: Mode, held: HeldKeys, nowMs: number): KeyAction | null {
-  const { power, down, up } = held;
-  if (power === undefined) return null;
-  const chordMs = down === undefined || up !== undefined ? 0 : nowMs - Math.max(power, down);
-  const aloneMs = down === undefined && up === undefined ? nowMs - power : 0;
-  if (mode === 'off') {
-    if (chordMs >= HOLD_MS.bootloaderFromOff) return 'enter-bootloader';
-    return aloneMs >= HOLD_MS.start ? 'power-on' : null;
-  }
-  if (mode === 'looping') {
-    if (chordMs >= HOLD_MS.bootloaderFromLoop) return 'enter-bootloader';
-    return aloneMs >= HOLD_MS.off ? 'power-off' : null;
-  }
-  return (mode === 'system' || mode === 'bootloader') && aloneMs >= HOLD_MS.off ? 'power-off' : null;
-}
+/** Chords of two keys: what they mean, whatever third key stays up. */
+const CHORDS: readonly (readonly [Key, Key, Key, KeyAction])[] = [
+  ['power', 'down', 'up', 'enter-bootloader'],
+  ['power', 'up', 'down', 'enter-recovery'],
+  ['up', 'down', 'power', 'enter-download'],
+];
 
-/** What a key that was let go after a short press does. */
-export function pressAction(mode: Mode, key: Key, rootAsked: boolean): KeyAction | null {
-  if (mode === 'bootloader') return key === 'up' ? 'menu-up' : key === 'down' ? 'menu-down' : 'menu-choose';
-  if (mode === 'system' && rootAsked) return key === 'up' ? 'allow-root' : key === 'down' ? 'deny-root' : null;
+function chordAction(held: HeldKeys, nowMs: number, leastMs: number): KeyAction | null {
+  for (const [first, second, not, action] of CHORDS) {
+    const [a, b] = [held[first], held[second]];
+    if (a !== undefined && b !== undefined && held[not] === undefined && nowMs - Math.max(a, b) >= leastMs) return action;
+  }
   return null;
 }
 
-/** The bootloader's menu, in order. */
-export const BOOTLOADER_MENU = ['Start the system', 'Bootloader again', 'Power off'] as const;
+/** How long one key is held while no other is; 0 otherwise. */
+function aloneMs(held: HeldKeys, key: Key, nowMs: number): number {
+  const since = held[key];
+  return since === undefined || Object.values(held).filter((value) => value !== undefined).length > 1 ? 0 : nowMs - since;
+}
+
+/**
+ * What keys that are still held do at `nowMs`, or null. A chord counts from the later key; a key alone only while no other key is held.
+ */
+export function heldAction(mode: Mode, held: HeldKeys, nowMs: number): KeyAction | null {
+  if (mode === 'off') return chordAction(held, nowMs, HOLD_MS.chordFromOff) ?? (aloneMs(held, 'power', nowMs) >= HOLD_MS.start ? 'power-on' : null);
+  if (mode === 'looping') {
+    const chord = chordAction(held, nowMs, HOLD_MS.chordFromLoop);
+    if (chord !== null && chord !== 'enter-download') return chord;
+  }
+  if (mode === 'download' && aloneMs(held, 'up', nowMs) >= HOLD_MS.unlock) return 'unlock-chord';
+  return mode !== 'dead' && mode !== 'starting' && aloneMs(held, 'power', nowMs) >= HOLD_MS.off ? 'power-off' : null;
+}
+
+/** Modes whose screen is a menu: volume keys move, power chooses. */
+const MENU_MODES: readonly Mode[] = ['bootloader', 'recovery', 'userspace', 'sideload', 'download'];
+
+/** What a key that was let go after a short press does. */
+export function pressAction(mode: Mode, key: Key, rootAsked: boolean): KeyAction | null {
+  if (MENU_MODES.includes(mode)) return key === 'up' ? 'menu-up' : key === 'down' ? 'menu-down' : 'menu-choose';
+  if (mode === 'system' && rootAsked) return key === 'up' ? 'allow-root' : key === 'down' ? 'deny-root' : null;
+  return null;
+}

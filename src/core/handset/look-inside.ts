@@ -1,10 +1,13 @@
 import type { ByteSource } from '../bytes/byte-source';
+import { startsWith } from '../bytes/bytes';
 import { sha256OfSource } from '../bytes/digest';
 import { toEternoError } from '../errors';
 import { checkDigest } from '../formats/avb/reader';
+import { BOOT_MAGIC } from '../formats/boot-image/layout';
 import { readBootImage, sectionBytes } from '../formats/boot-image/reader';
 import { archivesOf, readRamdisk } from '../formats/cpio/ramdisk';
 import { identifyImage } from '../packages/bare-image';
+import { recoveryNoteOf } from '../packages/recovery-note';
 import { provenanceOf } from '../packages/provenance';
 import type { Ports } from '../ports';
 import type { ImageFacts } from './state';
@@ -16,16 +19,13 @@ export async function lookInside(source: ByteSource, partition: string, ports: P
   try {
     const identity = await identifyImage(source);
     if (identity.partition !== partition) return { ...nothing, broken: `this is an image of ${identity.partition}` };
+    const digestValid = identity.avb?.footer ? await checkDigest(source, identity.avb, ports.digests) : null;
+    const facts = { ...nothing, broken: null, fingerprint: identity.build.fingerprint, digestValid };
+    if (!startsWith(await source.read(0, BOOT_MAGIC.length), BOOT_MAGIC))
+      return digestValid === false ? { ...facts, broken: 'its content is not what its own hash says' } : facts;
     const packed = await sectionBytes(await readBootImage(source), 'ramdisk');
     const archives = packed.length > 0 ? archivesOf(await readRamdisk(packed, ports.codecs)) : [];
-    return {
-      sha256,
-      sizeBytes: source.size,
-      broken: null,
-      fingerprint: identity.build.fingerprint,
-      patchedBy: provenanceOf(archives),
-      digestValid: identity.avb?.footer ? await checkDigest(source, identity.avb, ports.digests) : null,
-    };
+    return { ...facts, patchedBy: provenanceOf(archives), recovery: recoveryNoteOf(archives) };
   } catch (thrown) {
     return { ...nothing, broken: toEternoError(thrown).message };
   }

@@ -14,7 +14,7 @@ export function recoveryImage(profile: HandsetProfile, state: HandsetState) {
 }
 
 export function enterRecovery(profile: HandsetProfile, state: HandsetState): Operated {
-  return needMode(state, ['off', 'system', 'bootloader', 'userspace', 'looping'], () => {
+  return needMode(state, ['off', 'system', 'bootloader', 'userspace', 'looping', 'sideload'], () => {
     const image = recoveryImage(profile, state);
     if (image?.broken) return refused(`its recovery can not start: ${image.broken}`);
     return inMode(state, 'recovery');
@@ -41,11 +41,13 @@ export function enterSideload(profile: HandsetProfile, state: HandsetState): Ope
 }
 
 /** Erases everything; afterwards nothing trusts this computer any more. */
-export function unlock(profile: HandsetProfile, state: HandsetState): Operated {
+export function unlock(profile: HandsetProfile, state: HandsetState, code: string | null): Operated {
   return needMode(state, profile.unlockPath === 'key chord' ? ['off', 'bootloader', 'download'] : ['bootloader'], () => {
     if (!state.locked) return refused('it is unlocked already');
     if (profile.unlockPath === 'none') return refused('its maker, carrier or country does not let it be unlocked');
     if (state.unlockSwitch !== 'on') return refused(`its unlock switch is ${state.unlockSwitch}`);
+    if (profile.unlockPath === 'mailed code' && profile.unlockCode !== null && code !== profile.unlockCode)
+      return refused(code === null ? 'it wants the code that its maker mails' : 'this is not its code');
     return done({ ...wiped(state), ...notRunning, locked: false, mode: profile.unlockPath === 'key chord' ? 'off' : 'bootloader' });
   });
 }

@@ -23,14 +23,37 @@ export function write(profile: HandsetProfile, state: HandsetState, partition: s
   return needMode(state, ['bootloader', 'system', 'userspace', 'recovery'], () => {
     if (state.mode !== 'system' && state.locked) return refused('the bootloader is locked');
     if (state.mode === 'system' && state.rootRequest !== 'granted') return refused('root was not granted');
-    if (state.mode === 'userspace') return refused('user-space flashing writes logical partitions only');
     if (state.mode === 'recovery' && !recoveryImage(profile, state)?.recovery) return refused('the stock recovery writes no images');
-    const room = profile.partitionBytes[partition.replace(/_[ab]$/, '')];
+    const base = partition.replace(/_[ab]$/, '');
+    const room = profile.partitionBytes[base];
+    const place = wrongPlace(profile, state, base);
+    if (place !== null) return refused(place);
     if (room === undefined || !(partition in state.images)) return refused(`there is no partition ${partition}`);
     if (image.sizeBytes > room) return refused(`${partition} holds ${room} bytes, the image has ${image.sizeBytes}`);
     // a write says nothing about the slot: proven stays proven, so a bad image written later has no way out
-    return done({ ...state, images: { ...state.images, [partition]: image }, record: fuseOf(state, image) });
+    const written = { ...state, images: { ...state.images, [partition]: image }, record: fuseOf(state, image) };
+    return done({ ...written, ...whatItBrings(profile, state, partition, image) });
   });
+}
+
+/** Bootloader and radio are written from the bootloader only, logical partitions from user-space flashing only. */
+function wrongPlace({ logical }: HandsetProfile, { mode }: HandsetState, base: string): string | null {
+  if (mode === 'bootloader' && logical.includes(base)) return `${base} is a logical partition: it is written from user-space flashing`;
+  if (mode === 'userspace' && (base === 'bootloader' || base === 'radio')) return `${base} is written from the bootloader only`;
+  return null;
+}
+
+/** A new system is another build on its slot, not started yet; a bootloader brings its level. */
+function whatItBrings(
+  profile: HandsetProfile,
+  { builds, slots, floors }: HandsetState,
+  partition: string,
+  { fingerprint }: ImageFacts,
+): Partial<HandsetState> {
+  const [base, slot] = [partition.slice(0, -2), partition.slice(-1) as Slot];
+  if (fingerprint === null) return {};
+  if (base === 'system') return { builds: { ...builds, [slot]: fingerprint }, slots: { ...slots, [slot]: fresh(profile) } };
+  return base === 'bootloader' ? { floors: { ...floors, bootloader: buildFacts(profile, fingerprint).bootloader } } : {};
 }
 
 function onSlots(state: HandsetState, { build, images }: WholeBuild, slots: readonly Slot[]): Pick<HandsetState, 'images' | 'builds'> {

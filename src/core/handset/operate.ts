@@ -21,7 +21,7 @@ export type HandsetOperation =
   /** The start that `power-on` or `restart` began is over. */
   | { readonly do: 'finish-start' }
   | { readonly do: 'unlock-switch' }
-  | { readonly do: 'unlock' }
+  | { readonly do: 'unlock'; readonly code?: string }
   | { readonly do: 'lock' }
   | { readonly do: 'wipe'; readonly kind: 'cache' | 'keep storage' | 'factory' | 'format' }
   | { readonly do: 'set'; readonly settings: Partial<Settings> }
@@ -69,7 +69,7 @@ export function operate(profile: HandsetProfile, state: HandsetState, operation:
     case 'unlock-switch':
       return setUnlockSwitch(state);
     case 'unlock':
-      return unlock(profile, state);
+      return unlock(profile, state, operation.code ?? null);
     case 'lock':
       return lock(profile, state);
     case 'wipe':

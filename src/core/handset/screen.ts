@@ -1,58 +1,86 @@
 import { splitFingerprint } from '../formats/facts/parse-facts';
-import { BOOTLOADER_MENU } from './keys';
+import type { Asked, Touch, UpdateOffer } from './menus';
+import { menuOf, touchesOf } from './menus';
 import { recoveryImage } from './operate-modes';
 import type { HandsetProfile, HandsetState } from './state';
 
 /** What the simulated handset's screen shows: plain data, drawn by whoever shows it. */
 export type ScreenModel =
   | { readonly kind: 'dark' }
-  /** A mode with a word and a few facts. */
-  | { readonly kind: 'plain'; readonly title: string; readonly lines: readonly string[] }
   | {
-      readonly kind: 'bootloader';
+      /** A mode with a few facts and a menu by keys. */
+      readonly kind: 'menu';
+      readonly title: string;
       readonly facts: readonly (readonly [string, string])[];
       readonly menu: readonly string[];
       readonly chosen: number;
       readonly busy: string | null;
+      /** What it said last, such as why it refused. */
+      readonly said: string | null;
     }
   | { readonly kind: 'starting'; readonly warning: string | null; readonly loops: number }
-  | { readonly kind: 'system'; readonly build: string; readonly slot: string; readonly rooted: boolean; readonly asksForRoot: boolean };
+  | {
+      readonly kind: 'system';
+      readonly build: string;
+      readonly slot: string;
+      readonly rooted: boolean;
+      readonly asksForRoot: boolean;
+      readonly touches: readonly Touch[];
+      readonly busy: string | null;
+      readonly said: string | null;
+    };
 
-const PLAIN_TITLES = { recovery: 'Recovery', sideload: 'Waiting for a package', userspace: 'User-space flashing', download: 'Download' } as const;
+/** What of a screen is not in the handset's state. */
+export interface Panel {
+  readonly chosen: number;
+  readonly busy: string | null;
+  readonly said: string | null;
+  readonly asked: Asked | null;
+  readonly zips: readonly string[];
+  readonly offer: UpdateOffer | null;
+  readonly restartOffered: boolean;
+}
 
-function plainLines(profile: HandsetProfile, state: HandsetState): string[] {
+export const PLAIN_PANEL: Panel = { chosen: 0, busy: null, said: null, asked: null, zips: [], offer: null, restartOffered: false };
+
+const TITLES = {
+  bootloader: 'Bootloader',
+  recovery: 'Recovery',
+  sideload: 'Waiting for a package',
+  userspace: 'User-space flashing',
+  download: 'Download',
+} as const;
+
+function factsOf(profile: HandsetProfile, state: HandsetState): (readonly [string, string])[] {
   const recovery = recoveryImage(profile, state)?.recovery;
   return [
-    `${profile.product}, serial ${profile.serial}`,
-    `slot ${state.active}`,
-    state.mode === 'recovery' ? (recovery ? recovery.name : 'the maker’s own') : state.locked ? 'locked' : 'unlocked',
+    ['product', profile.product],
+    ['serial', profile.serial],
+    ...(profile.slotCount === 2 ? [['slot', state.active] as const] : []),
+    ['lock', state.locked ? 'locked' : 'unlocked'],
+    ...(state.mode === 'recovery' ? [['recovery', recovery?.name ?? 'the maker’s'] as const] : [['bootloader', profile.bootloader] as const]),
   ];
 }
 
-export function screenOf(profile: HandsetProfile, state: HandsetState, chosen: number, busy: string | null): ScreenModel {
+export function screenOf(profile: HandsetProfile, state: HandsetState, panel: Panel): ScreenModel {
+  const { chosen, busy, said, asked, zips, offer, restartOffered } = panel;
   switch (state.mode) {
     case 'off':
-      return { kind: 'dark' };
     case 'dead':
       return { kind: 'dark' };
+    case 'bootloader':
     case 'recovery':
     case 'sideload':
     case 'userspace':
     case 'download':
-      return { kind: 'plain', title: PLAIN_TITLES[state.mode], lines: plainLines(profile, state) };
-    case 'bootloader':
       return {
-        kind: 'bootloader',
-        facts: [
-          ['product', profile.product],
-          ['serial', profile.serial],
-          ['slot', state.active],
-          ['lock', state.locked ? 'locked' : 'unlocked'],
-          ['bootloader', profile.bootloader],
-        ],
-        menu: BOOTLOADER_MENU,
+        kind: 'menu',
+        title: TITLES[state.mode],
+        facts: factsOf(profile, state),
+        menu: menuOf(profile, state, asked, zips).map(({ label }) => label),
         chosen,
         busy,
+        said,
       };
     case 'starting':
     case 'looping':
@@ -64,6 +92,9 @@ export function screenOf(profile: HandsetProfile, state: HandsetState, chosen: n
         slot: state.running?.slot ?? '',
         rooted: state.running?.rooted ?? false,
         asksForRoot: state.rootRequest === 'asked',
+        touches: touchesOf(profile, state, offer, restartOffered),
+        busy,
+        said,
       };
   }
 }

@@ -139,6 +139,10 @@ export interface HandsetProfile {
   readonly triesPerSlot: number;
   readonly slotCount: 1 | 2;
   readonly unlockPath: 'command' | 'mailed code' | 'key chord' | 'none';
+  /** With the path by mail: the code that opens it. Nobody who plans may read this; null where any will do. */
+  readonly unlockCode: string | null;
+  /** Logical partitions: written from user-space flashing only. */
+  readonly logical: readonly string[];
   /** Modes beyond system, bootloader and recovery. */
   readonly hasUserspace: boolean;
   readonly hasDownload: boolean;
@@ -168,6 +172,8 @@ export const PLAIN_PROFILE = {
   triesPerSlot: 3,
   slotCount: 2,
   unlockPath: 'command',
+  unlockCode: null,
+  logical: [],
   hasUserspace: true,
   hasDownload: false,
   recoveryHome: 'vendor_boot',

@@ -5,6 +5,24 @@ import { SLOTS } from './state';
 const yesNo = (value: boolean) => (value ? 'yes' : 'no');
 const hex = (value: number) => `0x${value.toString(16)}`;
 
+/** The token that its maker wants for the code. */
+export function unlockToken({ serial, product }: HandsetProfile): string {
+  let hash = 0x811c9dc5;
+  let token = '';
+  for (let round = 0; token.length < 48; round += 1) {
+    for (const char of `${serial}/${product}/${round}`) hash = Math.imul(hash ^ char.charCodeAt(0), 0x01000193) >>> 0;
+    token += hash.toString(16).toUpperCase().padStart(8, '0');
+  }
+  return token;
+}
+
+const TOKEN_LINE = 16;
+/** In lines, as a bootloader breaks it. */
+function tokenLines(profile: HandsetProfile): [string, string][] {
+  const token = unlockToken(profile);
+  return Array.from({ length: token.length / TOKEN_LINE }, (_, i) => [`unlock-token:${i}`, token.slice(i * TOKEN_LINE, (i + 1) * TOKEN_LINE)]);
+}
+
 /** The bootloader's variables as it reports them, in order (docs/formats.md, "Facts a handset prints"). */
 export function bootloaderVariables(profile: HandsetProfile, state: HandsetState): [string, string][] {
   const lines: [string, string][] = [
@@ -13,7 +31,7 @@ export function bootloaderVariables(profile: HandsetProfile, state: HandsetState
     ['version-bootloader', profile.bootloader],
     ['version-baseband', profile.baseband],
     ['slot-count', String(profile.slotCount)],
-    ['current-slot', state.active],
+    ...(profile.slotCount === 2 ? [['current-slot', state.active] as [string, string]] : []),
     ['unlocked', yesNo(!state.locked)],
     ['max-download-size', hex(profile.maxDownloadBytes)],
     ['battery-soc-ok', yesNo(state.batteryPercent >= 30)],
@@ -21,7 +39,7 @@ export function bootloaderVariables(profile: HandsetProfile, state: HandsetState
     ['snapshot-update-status', state.snapshot === 'waiting' ? 'snapshotted' : state.snapshot],
     ['anti', String(state.floors.fuse)],
   ];
-  for (const slot of SLOTS) {
+  for (const slot of profile.slotCount === 2 ? SLOTS : []) {
     const { proven, bootable, triesLeft } = state.slots[slot];
     lines.push(
       [`slot-successful:${slot}`, yesNo(proven)],
@@ -29,9 +47,12 @@ export function bootloaderVariables(profile: HandsetProfile, state: HandsetState
       [`slot-retry-count:${slot}`, String(triesLeft)],
     );
   }
+  if (profile.unlockPath === 'mailed code' && state.locked) lines.push(...tokenLines(profile));
+  const twoSlots = profile.slotCount === 2;
   for (const [name, size] of Object.entries(profile.partitionBytes)) {
-    lines.push([`has-slot:${name}`, 'yes']);
-    for (const slot of SLOTS) lines.push([`partition-size:${name}_${slot}`, hex(size)], [`is-logical:${name}_${slot}`, 'no']);
+    lines.push([`has-slot:${name}`, yesNo(twoSlots)]);
+    for (const full of twoSlots ? SLOTS.map((slot) => `${name}_${slot}`) : [name])
+      lines.push([`partition-size:${full}`, hex(size)], [`is-logical:${full}`, yesNo(profile.logical.includes(name))]);
   }
   return lines;
 }
@@ -45,15 +66,15 @@ export function propertyDump(profile: HandsetProfile, state: HandsetState): stri
   const values: Record<string, string> = {
     'gsm.version.baseband': profile.baseband,
     'ro.boot.flash.locked': lock,
-    'ro.boot.slot_suffix': `_${state.running.slot}`,
+    ...(profile.slotCount === 2 ? { 'ro.boot.slot_suffix': `_${state.running.slot}` } : {}),
     'ro.boot.vbmeta.device_state': state.locked ? 'locked' : 'unlocked',
     'ro.boot.verifiedbootstate': state.locked ? 'green' : 'orange',
     'ro.bootloader': profile.bootloader,
     'ro.build.fingerprint': state.running.build,
     'ro.build.id': parts?.id ?? '',
     'ro.build.version.incremental': parts?.incremental ?? '',
-    'ro.build.version.release': profile.release,
-    'ro.build.version.sdk': String(profile.sdk),
+    'ro.build.version.release': parts?.release ?? profile.release,
+    'ro.build.version.sdk': String(profile.builds[state.running.build]?.sdk ?? profile.sdk),
     ...(date ? { 'ro.build.version.security_patch': `20${date[1]}-${date[2]}-05` } : {}),
     'ro.crypto.state': state.data.encrypted ? 'encrypted' : 'unencrypted',
     'ro.product.device': profile.product,

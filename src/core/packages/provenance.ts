@@ -10,24 +10,29 @@ export interface PatchedBy {
 
 /** Finds the note a kit leaves: a regular file of at most 4 KiB that holds a JSON object with a string `kit` and a 64-hex `stock`. */
 export function provenanceOf(archives: readonly CpioArchive[]): PatchedBy | null {
+  return findNote(archives, ({ kit, stock }) =>
+    typeof kit === 'string' && typeof stock === 'string' && /^[0-9a-f]{64}$/i.test(stock) ? { kit, stockSha256: stock.toLowerCase() } : null,
+  );
+}
+
+/** The first small regular file that holds a JSON object of which `read` makes something. */
+export function findNote<T>(archives: readonly CpioArchive[], read: (value: Readonly<Record<string, unknown>>) => T | null): T | null {
   for (const archive of archives) {
     for (const entry of archive.entries) {
       if (!isKind(entry, TYPE.file) || entry.data.length > LIMITS.markerBytes || entry.data[0] !== 0x7b) continue;
-      const note = parseNote(entry.data);
-      if (note) return note;
+      const value = parseObject(entry.data);
+      const found = value && read(value);
+      if (found) return found;
     }
   }
   return null;
 }
 
-function parseNote(data: Uint8Array): PatchedBy | null {
+function parseObject(data: Uint8Array): Readonly<Record<string, unknown>> | null {
   try {
-    const value = JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(data)) as { kit?: unknown; stock?: unknown };
-    if (typeof value.kit === 'string' && typeof value.stock === 'string' && /^[0-9a-f]{64}$/i.test(value.stock)) {
-      return { kit: value.kit, stockSha256: value.stock.toLowerCase() };
-    }
+    return JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(data)) as Readonly<Record<string, unknown>>;
   } catch {
     // not JSON: not a note
+    return null;
   }
-  return null;
 }

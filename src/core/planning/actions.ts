@@ -63,7 +63,7 @@ function onHandset(facts: Partial<ActionFacts> & Pick<ActionFacts, 'title' | 'mi
 /** An action on the computer: it needs what was made before and makes something. */
 function onComputer(
   facts: Partial<ActionFacts> & Pick<ActionFacts, 'title' | 'minutes'>,
-  makes: (context: PlanContext, state: PlanState) => { readonly make: string } | string,
+  makes: (context: PlanContext, state: PlanState) => { readonly make: string | readonly string[] } | string,
 ) {
   return {
     risk: 0,
@@ -76,7 +76,7 @@ function onComputer(
     apply: (context: PlanContext, state: PlanState) => {
       if (!context.limits.computer) return no('no computer is at hand');
       const made = makes(context, state);
-      return typeof made === 'string' ? no(made) : yes(withMade(state, made.make));
+      return typeof made === 'string' ? no(made) : yes(withMade(state, ...[made.make].flat()));
     },
   };
 }
@@ -120,6 +120,9 @@ const made = (kind: 'stock' | 'patched', which: 'active' | 'target') =>
     },
   );
 
+/** Every image of a build, for those who write all of it. */
+const needWhole = (state: PlanState, build: string) => (hasMade(state, `whole ${build}`) ? null : 'not every image of it is in the vault');
+
 const START: Effect = (_context, { handset }) => [handset.mode === 'off' ? { do: 'power-on' } : { do: 'restart' }, { do: 'finish-start' }];
 
 export const ACTIONS = {
@@ -129,11 +132,27 @@ export const ACTIONS = {
   'take-target-stock': made('stock', 'target'),
   patch: made('patched', 'active'),
   'patch-target': made('patched', 'target'),
+  'take-whole': onComputer({ title: 'Take every image of the build', minutes: [2, 10] }, ({ target }, state) => {
+    if (hasMade(state, `whole ${target}`)) return 'they are in the vault already';
+    return hasMade(state, `package ${target}`) ? { make: [`whole ${target}`, `stock ${target}`] } : 'its package is not open';
+  }),
+  'ask-code': onComputer({ title: 'Send the token, wait for the code by mail', minutes: [5, 60] }, ({ profile }, state) => {
+    if (profile.unlockPath !== 'mailed code') return 'it needs no code';
+    if (state.handset.mode !== 'bootloader') return 'its token is read in the bootloader';
+    return hasMade(state, 'code') ? 'the code is there' : { make: 'code' };
+  }),
+  debugging: onHandset({ title: 'Turn debugging on, trust this computer', minutes: [1, 3], who: 'handset' }, (_context, { handset }) =>
+    handset.settings.debugging ? 'it is on' : [{ do: 'set', settings: { debugging: true } }],
+  ),
   'unlock-switch': onHandset({ title: 'Turn the unlock switch on', minutes: [1, 5], who: 'handset' }, (_context, { handset }) =>
     handset.unlockSwitch === 'on' ? 'it is on already' : [{ do: 'unlock-switch' }],
   ),
-  unlock: onHandset({ title: 'Unlock the bootloader; this erases everything', minutes: [0.5, 5], risk: 2, who: 'handset' }, ({ limits }) =>
-    limits.wipeAllowed ? [{ do: 'unlock' }] : 'unlocking erases everything, and nothing may be erased',
+  unlock: onHandset({ title: 'Unlock the bootloader; this erases everything', minutes: [0.5, 5], risk: 2, who: 'handset' }, ({ limits, profile }, state) => {
+    if (!limits.wipeAllowed) return 'unlocking erases everything, and nothing may be erased';
+    return profile.unlockPath === 'mailed code' && !hasMade(state, 'code') ? 'its code has not come' : [{ do: 'unlock' }];
+  }),
+  lock: onHandset({ title: 'Lock the bootloader; this erases everything', minutes: [0.5, 5], risk: 5, who: 'handset' }, ({ limits }) =>
+    limits.wipeAllowed ? [{ do: 'lock' }] : 'locking erases everything, and nothing may be erased',
   ),
   bootloader: onHandset({ title: 'Bring it into its bootloader', minutes: [0.5, 1.5], who: 'handset' }, ({ limits }) =>
     limits.computer ? [{ do: 'enter-bootloader' }] : 'no computer is at hand',
@@ -146,7 +165,7 @@ export const ACTIONS = {
   start: onHandset({ title: 'Start the system', minutes: [1, 3], risk: 1, who: 'handset' }, START),
   'finish-start': onHandset({ title: 'Let it start', minutes: [2, 6], risk: 1, who: 'handset' }, () => [{ do: 'finish-start' }]),
   'prove-root': onHandset({ title: 'Ask for root and read the image back', minutes: [0.5, 1], who: 'handset' }, (_context, { handset }) =>
-    handset.rootRequest === 'granted' ? 'it is proved already' : [{ do: 'ask-root' }, { do: 'answer-root', allow: true }],
+    handset.rootRequest === 'granted' ? 'it is proved already' : !handset.settings.debugging ? 'its debugging is off' : [{ do: 'ask-root' }, { do: 'answer-root', allow: true }],
   ),
   'finish-root-app': onHandset({ title: 'Let the root app finish', minutes: [1, 3], who: 'handset' }, () => [{ do: 'finish-root-app' }]),
   'write-root': onHandset({ title: 'Write the patched image', minutes: [1, 2], risk: 1, writes: true }, (context, state) => {
@@ -251,6 +270,10 @@ export const ACTIONS = {
     { title: 'Write the whole build, without wiping', minutes: [8, 20], risk: 3, writes: true, fileTrips: 1 },
     (context, state) => wholeWrite(context, state, false),
   ),
+  'write-build-both': onHandset(
+    { title: 'Write the whole build to both slots, without wiping', minutes: [14, 30], risk: 3, writes: true, fileTrips: 1 },
+    (context, state) => wholeWrite(context, state, false, true),
+  ),
   'write-build-patched': onHandset(
     { title: 'Write the whole build with the patched image in it, without wiping', minutes: [8, 20], risk: 3, writes: true, fileTrips: 1 },
     (context, state) => wholeWrite(context, state, true),
@@ -261,6 +284,11 @@ export const ACTIONS = {
   ),
   'write-set': onHandset({ title: 'Write the firmware set, keeping data', minutes: [6, 15], risk: 3, writes: true, fileTrips: 1 }, (context, state) =>
     setWrite(context, state, false),
+  ),
+  'write-set-wipe': onHandset(
+    { title: 'Write the firmware set, its region part erases data', minutes: [6, 15], risk: 3, writes: true, fileTrips: 1 },
+    (context, state) =>
+      context.limits.wipeAllowed ? setWrite(context, state, true, true) : 'its region part erases everything, and nothing may be erased',
   ),
   sideload: onHandset({ title: 'Send the package by sideload', minutes: [12, 25], risk: 1, writes: true, fileTrips: 1 }, (context, state) => {
     if (!context.limits.computer) return 'no computer is at hand';
@@ -281,18 +309,24 @@ export const ACTIONS = {
   ),
 } as const;
 
-function wholeWrite(context: PlanContext, state: PlanState, patched: boolean): readonly HandsetOperation[] | string {
-  const { target, kit } = context;
-  if (!hasMade(state, `package ${target}`)) return 'its package is not open';
-  if (belowFuse(context, state, target)) return BELOW_FUSE;
-  const missing = patched ? (kit === null ? 'no kit supports this release and partition' : needPatched(context, state, target)) : null;
-  return missing ?? [{ do: 'write-build', whole: wholeBuild(context, target, patched), both: false, wipe: false }];
+/** That gate can't be overridden: a bootloader below the fuse never starts again, and what was never read may be above. */
+function belowOrUnknown(context: PlanContext, state: PlanState): string | null {
+  if (!context.fuseKnown) return 'its bootloader fuse was never read, and this writes a bootloader';
+  return belowFuse(context, state, context.target) ? BELOW_FUSE : null;
 }
 
-function setWrite(context: PlanContext, state: PlanState, patched: boolean): readonly HandsetOperation[] | string {
+function wholeWrite(context: PlanContext, state: PlanState, patched: boolean, both = false): readonly HandsetOperation[] | string {
+  const { target, kit } = context;
+  const missing = needWhole(state, target) ?? belowOrUnknown(context, state);
+  if (missing !== null) return missing;
+  const unpatched = patched ? (kit === null ? 'no kit supports this release and partition' : needPatched(context, state, target)) : null;
+  return unpatched ?? [{ do: 'write-build', whole: wholeBuild(context, target, patched), both, wipe: false }];
+}
+
+function setWrite(context: PlanContext, state: PlanState, patched: boolean, wipe = false): readonly HandsetOperation[] | string {
   const { target } = context;
-  if (!hasMade(state, `package ${target}`)) return 'its package is not open';
-  if (belowFuse(context, state, target)) return BELOW_FUSE;
-  const missing = patched ? needPatched(context, state, target) : null;
-  return missing ?? [{ do: 'write-set', whole: wholeBuild(context, target, patched), keepData: true }];
+  const missing = needWhole(state, target) ?? belowOrUnknown(context, state);
+  if (missing !== null) return missing;
+  const unpatched = patched ? needPatched(context, state, target) : null;
+  return unpatched ?? [{ do: 'write-set', whole: wholeBuild(context, target, patched), keepData: !wipe }];
 }

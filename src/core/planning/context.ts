@@ -4,7 +4,15 @@ import type { WholeBuild } from '../handset/operate-writes';
 /* What a plan is made from (docs/method.md, "The planner"). Images are symbols here: what they are of, not their bytes. */
 
 export type GoalId =
-  'first root' | 'root again' | 'monthly update' | 'downgrade' | 'keep a recovery' | 'return to stock' | 'root without unlocking' | 'repair';
+  | 'first root'
+  | 'root again'
+  | 'monthly update'
+  | 'downgrade'
+  | 'keep a recovery'
+  | 'return to stock'
+  | 'lock again'
+  | 'root without unlocking'
+  | 'repair';
 
 export interface Limits {
   /** A computer or another host is at hand. */
@@ -44,6 +52,10 @@ export interface PlanContext {
   readonly kept: readonly string[];
   readonly limits: Limits;
   readonly weights: Weights;
+  /** The bootloader's fuse was read; while it was not, nothing that writes a bootloader is a way. */
+  readonly fuseKnown: boolean;
+  /** Minutes an action takes, expected and slow, as the person's own log has it; the action's own where it says nothing. */
+  readonly pace: Readonly<Record<string, readonly [number, number]>>;
 }
 
 /** The handset, and what was made on the computer. */

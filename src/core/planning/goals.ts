@@ -10,6 +10,7 @@ export const GOAL_WORDS: Readonly<Record<GoalId, string>> = {
   downgrade: 'go back to an older build',
   'keep a recovery': 'have a recovery of one’s own',
   'return to stock': 'go back to stock',
+  'lock again': 'go back to stock and lock it',
   'root without unlocking': 'have root without unlocking',
   repair: 'make it start again',
 };
@@ -70,6 +71,8 @@ export function reached(context: PlanContext, { handset }: PlanState): boolean {
     }
     case 'return to stock':
       return stockEverywhere(handset) && !handset.running.rooted;
+    case 'lock again':
+      return handset.locked && stockEverywhere(handset) && !handset.running.rooted;
     case 'root without unlocking':
       return handset.locked && handset.running.rooted && handset.rootRequest === 'granted';
     case 'repair':

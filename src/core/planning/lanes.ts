@@ -24,8 +24,10 @@ const ROOT_GOALS: readonly GoalId[] = ['first root', 'root again'];
 const EVERY_ROOT: readonly GoalId[] = [...ROOT_GOALS, 'monthly update'];
 const IMAGE_HERE = ['open-installed-package', 'take-stock', 'patch'] as const satisfies readonly ActionId[];
 const TARGET_IMAGE_HERE = ['open-target-package', 'take-target-stock', 'patch-target'] as const satisfies readonly ActionId[];
-const UNLOCKING = ['unlock-switch', 'unlock'] as const satisfies readonly ActionId[];
-const PROVING = ['start', 'finish-start', 'prove-root', 'finish-root-app', 'merge'] as const satisfies readonly ActionId[];
+/** With it comes the one that carries root. */
+const WHOLE_HERE = ['open-target-package', 'take-whole', 'patch-target'] as const satisfies readonly ActionId[];
+const UNLOCKING = ['unlock-switch', 'ask-code', 'unlock'] as const satisfies readonly ActionId[];
+const PROVING = ['start', 'finish-start', 'debugging', 'prove-root', 'finish-root-app', 'merge'] as const satisfies readonly ActionId[];
 
 const needTwoSlots = ({ profile }: PlanContext) => (profile.slotCount === 2 ? null : 'It needs two slots, and this handset has one.');
 const needInstalledTarget = ({ start, target }: PlanContext) =>
@@ -95,7 +97,7 @@ export const LANES: readonly Lane[] = [
     id: 'whole-build-patched',
     title: 'Whole build from the computer, patched before its first start',
     goals: ['monthly update'],
-    actions: [...TARGET_IMAGE_HERE, 'prove-root', 'modules-off', 'cancel-update', 'bootloader', 'write-build-patched', ...PROVING, 'modules-on'],
+    actions: [...WHOLE_HERE, 'prove-root', 'modules-off', 'cancel-update', 'bootloader', 'write-build-patched', ...PROVING, 'modules-on'],
     decisive: ['write-build-patched'],
     forIt: 'root from the first start; works after a refused update',
     againstIt: 'big download; bootloader and radio are written too',
@@ -107,7 +109,7 @@ export const LANES: readonly Lane[] = [
     title: 'Whole build without wiping, then root again',
     goals: ['monthly update', 'downgrade'],
     actions: [
-      ...TARGET_IMAGE_HERE,
+      ...WHOLE_HERE,
       'patch',
       'prove-root',
       'modules-off',
@@ -127,9 +129,9 @@ export const LANES: readonly Lane[] = [
   {
     id: 'firmware-set-patched',
     title: 'Firmware set with the patched archive',
-    goals: EVERY_ROOT,
+    goals: [...EVERY_ROOT, 'downgrade'],
     actions: [
-      ...TARGET_IMAGE_HERE,
+      ...WHOLE_HERE,
       ...IMAGE_HERE,
       ...UNLOCKING,
       'prove-root',
@@ -137,10 +139,11 @@ export const LANES: readonly Lane[] = [
       'bootloader',
       'download',
       'write-set-patched',
+      'write-set-wipe',
       ...PROVING,
       'modules-on',
     ],
-    decisive: ['write-set-patched'],
+    decisive: ['write-set-patched', 'write-set-wipe'],
     forIt: 'one matched set',
     againstIt: 'long write; the fuse is blown; its first root wipes',
     ruledOut: first(needComputer, needKit, ({ profile }) => (profile.hasDownload ? null : 'This handset has no download mode.')),
@@ -151,7 +154,7 @@ export const LANES: readonly Lane[] = [
     title: 'Through a recovery of one’s own',
     goals: EVERY_ROOT,
     actions: [
-      ...TARGET_IMAGE_HERE,
+      ...WHOLE_HERE,
       ...IMAGE_HERE,
       ...UNLOCKING,
       'bootloader',
@@ -251,6 +254,28 @@ export const LANES: readonly Lane[] = [
     trialStart: false,
   },
   {
+    id: 'lock-again',
+    title: 'Stock on every slot, started once, then locked',
+    goals: ['lock again'],
+    actions: [
+      'open-installed-package',
+      'take-stock',
+      'take-whole',
+      'bootloader',
+      'write-stock',
+      'write-stock-recovery',
+      'write-build-both',
+      'start',
+      'finish-start',
+      'lock',
+    ],
+    decisive: ['lock'],
+    forIt: 'the maker’s own locks hold again',
+    againstIt: 'it erases everything, and over one changed partition the handset would never start again',
+    ruledOut: first(needComputer),
+    trialStart: false,
+  },
+  {
     id: 'other-slot',
     title: 'The other slot',
     goals: ['repair'],
@@ -268,7 +293,7 @@ export const LANES: readonly Lane[] = [
     id: 'whole-build-repair',
     title: 'The same or a newer whole build, without wiping',
     goals: ['repair', 'return to stock', 'downgrade'],
-    actions: ['open-installed-package', 'open-target-package', 'bootloader', 'write-build', 'start', 'finish-start'],
+    actions: ['open-installed-package', 'open-target-package', 'take-whole', 'bootloader', 'write-build', 'start', 'finish-start'],
     decisive: ['write-build'],
     forIt: 'everything of the system is whole afterwards',
     againstIt: 'big download; root, recovery and modules’ base go',

@@ -17,6 +17,8 @@ export interface PlannedStep {
   readonly who: PlanAction['who'];
   readonly minutes: readonly [number, number];
   readonly writes: boolean;
+  /** Restart offers to refuse at it. */
+  readonly offers: number;
   /** The handset after it. */
   readonly after: HandsetState;
   readonly made: readonly string[];
@@ -86,9 +88,10 @@ function keyOf({ handset, made }: PlanState): string {
 }
 
 /** A first start after a wipe takes longer. */
-function minutesOf(action: PlanAction, { handset }: PlanState): readonly [number, number] {
+function minutesOf({ pace }: PlanContext, action: PlanAction, { handset }: PlanState): readonly [number, number] {
   const starting = action.id === 'start' || action.id === 'finish-start';
-  return starting && handset.data.committedBy === null ? [action.minutes[0] + 4, action.minutes[1] + 6] : action.minutes;
+  const [expected, slow] = pace[action.id] ?? action.minutes;
+  return starting && handset.data.committedBy === null ? [expected + 4, slow + 6] : [expected, slow];
 }
 
 const actionOf = (id: ActionId): PlanAction => ({ id, ...ACTIONS[id] });
@@ -96,7 +99,7 @@ const actionOf = (id: ActionId): PlanAction => ({ id, ...ACTIONS[id] });
 function costOf(context: PlanContext, action: PlanAction, before: PlanState, after: PlanState): number {
   const { weights } = context;
   const wipes = after.handset.data.wipes - before.handset.data.wipes;
-  const minutes = minutesOf(action, before)[0];
+  const minutes = minutesOf(context, action, before)[0];
   const unrooted = after.handset.running?.rooted ? 0 : minutes * weights.minuteWithoutRoot;
   // what can be made beforehand is: a handset that waits in another mode drains, and times out
   const waiting = action.who === 'computer' && before.handset.mode !== 'system' && before.handset.mode !== 'off' ? minutes * WAITING : 0;
@@ -163,9 +166,10 @@ function describe(context: PlanContext, lane: Lane, from: PlanState, moves: read
   const steps: PlannedStep[] = [];
   let withoutRoot = 0;
   for (const { action, state } of moves) {
-    const minutes = minutesOf(action, before);
+    const minutes = minutesOf(context, action, before);
     if (!state.handset.running?.rooted) withoutRoot += minutes[0];
-    steps.push({ action: action.id, title: action.title, who: action.who, minutes, writes: action.writes, after: state.handset, made: state.made });
+    const { id: actionId, title: actionTitle, who, writes, offers } = action;
+    steps.push({ action: actionId, title: actionTitle, who, minutes, writes, offers, after: state.handset, made: state.made });
     before = state;
   }
   const used = moves.map(({ action }) => action);

@@ -79,6 +79,8 @@ function world({ profile: changed, state: change, context: more, rooted = false,
     kept: [],
     limits: { computer: true, wipeAllowed: false, keepFuse: false },
     weights: PLAIN_WEIGHTS,
+    fuseKnown: true,
+    pace: {},
     ...more,
   };
 }

@@ -29,6 +29,8 @@ export const BACKUP_TABLES = [
   'downgrade_edges',
   'rounds',
   'steps',
+  'put_backs',
+  'settings',
   'events',
 ] as const satisfies readonly TableName[];
 export type BackupTable = (typeof BACKUP_TABLES)[number];
@@ -53,6 +55,8 @@ const MODEL_OF: Readonly<Record<BackupTable, keyof Models>> = {
   downgrade_edges: 'DowngradeEdge',
   rounds: 'Round',
   steps: 'Step',
+  put_backs: 'PutBack',
+  settings: 'Setting',
   events: 'Event',
 };
 

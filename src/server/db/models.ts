@@ -14,6 +14,8 @@ export interface HandsetRow {
   rootPartition: string | null;
   slotCount: number | null;
   link: 'stand-in' | 'hand';
+  /** Which stand-in on this machine it is linked to. */
+  profile: string | null;
   createdAt: number;
 }
 export interface SecretRow {
@@ -159,9 +161,16 @@ export interface DowngradeEdgeRow {
 export interface RoundRow {
   id: string;
   handsetId: string;
+  /** What is wanted: a goal of the planner. */
   kind: string;
   lane: string;
   title: string;
+  /** Fingerprint of the build that runs in the end; null in rounds of before there were plans. */
+  target: string | null;
+  /** What was compared when it was begun, as JSON. */
+  plan: string;
+  /** The last good round of the same kind. */
+  basedOn: string | null;
   state: 'open' | 'closed' | 'given-up';
   version: number;
   overrides: string;
@@ -178,6 +187,23 @@ export interface StepRow {
   endedAt: number | null;
   actor: 'link' | 'hand' | 'computer' | null;
   evidence: string;
+  /** What the plan says of it, as JSON: slot, build, times, offers. */
+  about: string;
+}
+/** A temporary change that has to be undone before a round is closed. */
+export interface PutBackRow {
+  id: string;
+  handsetId: string;
+  roundId: string | null;
+  kind: string;
+  what: string;
+  openedAt: number;
+  closedAt: number | null;
+  closedBy: string | null;
+}
+export interface SettingRow {
+  key: string;
+  value: string;
 }
 export interface EventRow {
   id: CreationOptional<number>;
@@ -222,6 +248,8 @@ export interface Models {
   readonly DowngradeEdge: Table<DowngradeEdgeRow>;
   readonly Round: Table<RoundRow>;
   readonly Step: Table<StepRow>;
+  readonly PutBack: Table<PutBackRow>;
+  readonly Setting: Table<SettingRow>;
   readonly Event: ModelStatic<EventModel>;
   readonly Job: Table<JobRow>;
 }
@@ -234,7 +262,16 @@ const key = { ...text, primaryKey: true } as const;
 
 /** Columns of every table; the migrations create exactly these. */
 export const COLUMNS = {
-  handsets: { id: key, name: text, model: text, rootPartition: maybeText, slotCount: maybeNumber, link: text, createdAt: number },
+  handsets: {
+    id: key,
+    name: text,
+    model: text,
+    rootPartition: maybeText,
+    slotCount: maybeNumber,
+    link: text,
+    profile: maybeText,
+    createdAt: number,
+  },
   secrets: { id: key, handsetId: text, name: text, value: text },
   facts: { id: key, handsetId: text, key: text, value: text, source: text, witness: text, at: number },
   fact_choices: { id: key, handsetId: text, key: text, value: text, reason: text, at: number },
@@ -300,6 +337,9 @@ export const COLUMNS = {
     kind: text,
     lane: text,
     title: text,
+    target: maybeText,
+    plan: text,
+    basedOn: maybeText,
     state: text,
     version: number,
     overrides: text,
@@ -316,7 +356,19 @@ export const COLUMNS = {
     endedAt: maybeNumber,
     actor: maybeText,
     evidence: text,
+    about: text,
   },
+  put_backs: {
+    id: key,
+    handsetId: text,
+    roundId: maybeText,
+    kind: text,
+    what: text,
+    openedAt: number,
+    closedAt: maybeNumber,
+    closedBy: maybeText,
+  },
+  settings: { key, value: text },
   events: {
     id: { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true },
     at: number,
@@ -366,6 +418,8 @@ export function defineModels(sequelize: Sequelize): Models {
     DowngradeEdge: table('downgrade_edges'),
     Round: table('rounds'),
     Step: table('steps'),
+    PutBack: table('put_backs'),
+    Setting: table('settings'),
     Event: table('events'),
     Job: table('jobs'),
   } as unknown as Models;

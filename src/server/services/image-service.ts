@@ -3,6 +3,7 @@ import { rm } from 'node:fs/promises';
 import type { KitView } from '@/contracts/image-view';
 import type { ImageOriginInput } from '@/contracts/inputs';
 import { EternoError } from '@/core/errors';
+import { lookInside } from '@/core/handset/look-inside';
 import { readKit } from '@/core/kits/read-kit';
 import { LIMITS } from '@/core/limits';
 import { identifyImage } from '@/core/packages/bare-image';
@@ -66,7 +67,8 @@ async function describe(sha256: string, sizeBytes: number, origin: ImageOriginIn
   try {
     const [identity, report] = [await identifyImage(source), await inspectImage(source, nodePorts)];
     const proof = origin.from === 'patch' ? await proveStored(sha256, origin) : null;
-    const role = report.patchedBy ? 'patched' : roleOf(report, origin);
+    const inside = report.ramdisk ? await lookInside(source, identity.partition, nodePorts) : null;
+    const role = report.patchedBy ? 'patched' : inside?.recovery ? 'recovery' : roleOf(report, origin);
     const row: ImageRow = {
       sha256,
       sizeBytes,

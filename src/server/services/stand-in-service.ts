@@ -2,23 +2,27 @@ import 'server-only';
 import { spawn } from 'node:child_process';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { StandInView } from '@/contracts/stand-in-view';
+import type { StandInMessage, StandInView } from '@/contracts/stand-in-view';
 import { EternoError } from '@/core/errors';
 import { BootloaderClient } from '@/link/bootloader-client';
 import { SystemClient } from '@/link/system-client';
 import { openTcpTransport } from '@/link/tcp-transport';
 import { dataDir } from '../db/data-dir';
+import type { HandsetRow } from '../db/models';
 import { openInVault } from '../vault/vault';
 
-interface RunFile {
-  readonly pid: number;
+interface Ports {
   readonly profile: string;
   readonly wirePort: number;
   readonly systemPort: number;
+}
+interface RunFile {
+  readonly pid: number;
   readonly token: string;
+  readonly handsets: readonly Ports[];
 }
 
-/** The running stand-in's ports and token, or null where none runs. */
+/** The running stand-ins' ports and token, or null where none runs. */
 async function readRun(): Promise<RunFile | null> {
   try {
     const run = JSON.parse(await readFile(/*turbopackIgnore: true*/ join(dataDir(), 'run', 'stand-in.json'), 'utf8')) as RunFile;
@@ -29,15 +33,23 @@ async function readRun(): Promise<RunFile | null> {
   }
 }
 
-async function needRun(): Promise<RunFile> {
+async function needRun(profile: string): Promise<Ports & Pick<RunFile, 'token'>> {
   const run = await readRun();
   if (!run) throw new EternoError('link-lost', 'the stand-in is not running');
-  return run;
+  const ports = run.handsets.find((one) => one.profile === profile);
+  if (!ports) throw new EternoError('link-lost', 'no stand-in of this handset is running');
+  return { ...ports, token: run.token };
 }
 
-/** Runs `work` on a fresh connection to the running system of the stand-in. @throws {EternoError} `link-lost` */
-export async function withSystem<T>(work: (client: SystemClient) => Promise<T>): Promise<T> {
-  const { systemPort, token } = await needRun();
+/** Which stand-in a handset is linked to. @throws {EternoError} `refused` for one that is not linked */
+export function profileOf({ link, profile }: Pick<HandsetRow, 'link' | 'profile'>): string {
+  if (link !== 'stand-in' || profile === null) throw new EternoError('refused', 'This handset is not linked: do the step by hand.');
+  return profile;
+}
+
+/** Runs `work` on a fresh connection to the stand-in's system link. @throws {EternoError} `link-lost` */
+export async function withSystem<T>(profile: string, work: (client: SystemClient) => Promise<T>): Promise<T> {
+  const { systemPort, token } = await needRun(profile);
   const client = await SystemClient.open(systemPort, token);
   try {
     return await work(client);
@@ -47,8 +59,8 @@ export async function withSystem<T>(work: (client: SystemClient) => Promise<T>):
 }
 
 /** Runs `work` on a fresh connection to the stand-in's bootloader. @throws {EternoError} `link-lost` where it is not in its bootloader */
-export async function withBootloader<T>(work: (client: BootloaderClient) => Promise<T>): Promise<T> {
-  const { wirePort } = await needRun();
+export async function withBootloader<T>(profile: string, work: (client: BootloaderClient) => Promise<T>): Promise<T> {
+  const { wirePort } = await needRun(profile);
   const client = new BootloaderClient(await openTcpTransport({ host: '127.0.0.1', port: wirePort }));
   try {
     return await work(client);
@@ -57,16 +69,15 @@ export async function withBootloader<T>(work: (client: BootloaderClient) => Prom
   }
 }
 
-export async function standInView(): Promise<StandInView | null> {
-  return withSystem(async (client) => (await client.ask({ do: 'view' }))['view'] as StandInView).catch((thrown: unknown) => {
+export async function standInView(profile: string): Promise<StandInView | null> {
+  return withSystem(profile, async (client) => (await client.ask({ do: 'view' }))['view'] as StandInView).catch((thrown: unknown) => {
     if (thrown instanceof EternoError && thrown.code === 'link-lost') return null;
     throw thrown;
   });
 }
 
-/** Every change of the stand-in until `signal` fires; ends when the stand-in does. */
-async function* watchStandIn(signal: AbortSignal): AsyncGenerator<StandInView> {
-  const { systemPort, token } = await needRun();
+/** Every change of a stand-in until `signal` fires; ends when the stand-in does. */
+async function* watchStandIn({ systemPort }: Ports, token: string, signal: AbortSignal): AsyncGenerator<StandInView> {
   const client = await SystemClient.open(systemPort, token);
   signal.addEventListener('abort', () => client.close(), { once: true });
   try {
@@ -78,21 +89,23 @@ async function* watchStandIn(signal: AbortSignal): AsyncGenerator<StandInView> {
   }
 }
 
-export const pressKey = (key: string, down: boolean) => withSystem((client) => client.ask({ do: 'key', key, down }));
-export const setCable = (connected: boolean) => withSystem((client) => client.ask({ do: 'cable', connected }));
+export const pressKey = (profile: string, key: string, down: boolean) => withSystem(profile, (client) => client.ask({ do: 'key', key, down }));
+export const touchScreen = (profile: string, id: string) => withSystem(profile, (client) => client.ask({ do: 'touch', id }));
+export const setCable = (profile: string, connected: boolean) => withSystem(profile, (client) => client.ask({ do: 'cable', connected }));
+export const setBattery = (profile: string, percent: number) => withSystem(profile, (client) => client.ask({ do: 'battery', percent }));
 
 /** Puts an image of the vault on the stand-in past every check, to see what becomes of it. */
-export async function forceImage(sha256: string, partition: string): Promise<void> {
+export async function forceImage(profile: string, sha256: string, partition: string): Promise<void> {
   const source = await openInVault('images', sha256);
   try {
     const bytes = await source.read(0, source.size);
-    await withSystem((client) => client.send({ do: 'force', partition }, bytes));
+    await withSystem(profile, (client) => client.send({ do: 'force', partition }, bytes));
   } finally {
     await source.close();
   }
 }
 
-/** Starts the stand-in again after it ended; its state is on disk. @throws {EternoError} `io` when it does not come up */
+/** Starts the stand-ins again after their process ended; their state is on disk. @throws {EternoError} `io` when it does not come up */
 export async function restartStandIn(): Promise<void> {
   if (await readRun()) return;
   const child = spawn('npm', ['run', '-s', 'eterno', '--', 'stand-in'], {
@@ -110,18 +123,22 @@ export async function restartStandIn(): Promise<void> {
 
 const RETRY_MS = 1000;
 
-/** Tells every change of the stand-in, and null while none runs; goes on by itself when it comes back. */
-export function followStandIn(tell: (view: StandInView | null) => void): () => void {
+/** Tells every change of every stand-in, and `none` while none runs; goes on by itself when they come back. */
+export function followStandIns(tell: (message: StandInMessage) => void): () => void {
   const abort = new AbortController();
+  const follow = async (ports: Ports, token: string) => {
+    try {
+      for await (const view of watchStandIn(ports, token, abort.signal)) tell({ profile: ports.profile, view });
+    } catch (thrown) {
+      if (!(thrown instanceof EternoError)) throw thrown;
+    }
+  };
   void (async () => {
     while (!abort.signal.aborted) {
-      try {
-        for await (const view of watchStandIn(abort.signal)) tell(view);
-      } catch (thrown) {
-        if (!(thrown instanceof EternoError)) throw thrown;
-      }
+      const run = await readRun();
+      if (run) await Promise.all(run.handsets.map((ports) => follow(ports, run.token)));
       if (abort.signal.aborted) return;
-      tell(null);
+      tell({ profile: null, view: null });
       await new Promise((resolve) => setTimeout(resolve, RETRY_MS));
     }
   })();

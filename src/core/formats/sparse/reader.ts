@@ -17,6 +17,8 @@ interface Stretch {
 export interface SparseImage {
   /** The image as it will lie on the partition, read lazily. */
   readonly output: ByteSource;
+  /** What of the output its chunks say; the rest is left as it was. Bytes, half-open, in order. */
+  readonly said: readonly { readonly start: number; readonly end: number }[];
   /** @throws {EternoError} `bad-hash` when the header gives a CRC-32 and the output has another */
   checkCrc(signal?: AbortSignal): Promise<void>;
 }
@@ -45,6 +47,7 @@ export async function readSparse(source: ByteSource): Promise<SparseImage> {
   };
   return {
     output,
+    said: stretches.filter(({ from }) => from !== null).map(({ start, end }) => ({ start, end })),
     async checkCrc(signal) {
       if (header.crc32 === 0) return;
       let sum = 0;

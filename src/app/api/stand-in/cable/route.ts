@@ -1,7 +1,9 @@
+import { standInCableSchema } from '@/contracts/inputs';
 import { guarded } from '@/server/services/request-guard';
 import { setCable } from '@/server/services/stand-in-service';
 
 export const POST = guarded<unknown>(async (request) => {
-  await setCable(((await request.json()) as { connected?: unknown }).connected === true);
+  const { profile, connected } = await standInCableSchema.validate(await request.json());
+  await setCable(profile, connected);
   return Response.json({ ok: true });
 });

@@ -3,7 +3,7 @@ import { guarded } from '@/server/services/request-guard';
 import { forceImage } from '@/server/services/stand-in-service';
 
 export const POST = guarded<unknown>(async (request) => {
-  const { sha256, partition } = await forceImageSchema.validate(await request.json());
-  await forceImage(sha256, partition);
+  const { profile, sha256, partition } = await forceImageSchema.validate(await request.json());
+  await forceImage(profile, sha256, partition);
   return Response.json({ ok: true });
 });

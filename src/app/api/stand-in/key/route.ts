@@ -3,7 +3,7 @@ import { guarded } from '@/server/services/request-guard';
 import { pressKey } from '@/server/services/stand-in-service';
 
 export const POST = guarded<unknown>(async (request) => {
-  const { key, down } = await standInKeySchema.validate(await request.json());
-  await pressKey(key, down);
+  const { profile, key, down } = await standInKeySchema.validate(await request.json());
+  await pressKey(profile, key, down);
   return Response.json({ ok: true });
 });

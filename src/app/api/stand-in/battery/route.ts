@@ -1,0 +1,9 @@
+import { standInBatterySchema } from '@/contracts/inputs';
+import { guarded } from '@/server/services/request-guard';
+import { setBattery } from '@/server/services/stand-in-service';
+
+export const POST = guarded<unknown>(async (request) => {
+  const { profile, percent } = await standInBatterySchema.validate(await request.json());
+  await setBattery(profile, percent);
+  return Response.json({ ok: true });
+});

@@ -1,0 +1,121 @@
+import { recoveryImage } from './operate-modes';
+import type { HandsetProfile, HandsetState } from './state';
+
+/* What can be chosen on the handset itself: its menus by keys, and what its running system lets a finger do. */
+
+/** A menu waits for its last word before it erases something. */
+export type Asked = 'unlock' | 'lock' | 'erase' | 'format';
+
+export type Choice =
+  | { readonly do: 'restart' | 'enter-bootloader' | 'enter-recovery' | 'enter-userspace' | 'enter-sideload' | 'power-off' }
+  /** Asks once more before it is done. */
+  | { readonly do: 'ask'; readonly what: Asked }
+  | { readonly do: 'leave' }
+  | { readonly do: 'agree'; readonly what: Asked }
+  | { readonly do: 'install'; readonly path: string };
+
+export interface MenuItem {
+  readonly label: string;
+  readonly choice: Choice;
+}
+
+const item = (label: string, choice: Choice): MenuItem => ({ label, choice });
+const START = item('Start the system', { do: 'restart' });
+const BOOTLOADER = item('Bootloader', { do: 'enter-bootloader' });
+const OFF = item('Power off', { do: 'power-off' });
+
+const LAST_WORD: Readonly<Record<Asked, readonly [string, string]>> = {
+  unlock: ['Leave it locked', 'Unlock it, erase everything'],
+  lock: ['Leave it unlocked', 'Lock it, erase everything'],
+  erase: ['Erase nothing', 'Erase everything'],
+  format: ['Erase nothing', 'Format data, drop encryption'],
+};
+
+/** The menu of a mode in order; empty where the mode has none. The first one of a question is always the harmless one. */
+export function menuOf(profile: HandsetProfile, state: HandsetState, asked: Asked | null, zips: readonly string[]): readonly MenuItem[] {
+  if (asked !== null) {
+    const [no, yes] = LAST_WORD[asked];
+    return [item(no, { do: 'leave' }), item(yes, { do: 'agree', what: asked })];
+  }
+  const userspace = profile.hasUserspace ? [item('User-space flashing', { do: 'enter-userspace' })] : [];
+  switch (state.mode) {
+    case 'bootloader':
+      return [START, item('Bootloader again', { do: 'enter-bootloader' }), item('Recovery', { do: 'enter-recovery' }), ...userspace, OFF];
+    case 'recovery': {
+      const own = recoveryImage(profile, state)?.recovery ?? null;
+      return own
+        ? [
+            START,
+            BOOTLOADER,
+            ...zips.map((path) => item(`Install ${path.split('/').at(-1)}`, { do: 'install', path })),
+            item('Format data', { do: 'ask', what: 'format' }),
+            OFF,
+          ]
+        : [
+            START,
+            BOOTLOADER,
+            item('Package by sideload', { do: 'enter-sideload' }),
+            ...userspace,
+            item('Erase everything', { do: 'ask', what: 'erase' }),
+            OFF,
+          ];
+    }
+    case 'sideload':
+      return [item('Call it off', { do: 'enter-recovery' })];
+    case 'userspace':
+      return [START, BOOTLOADER];
+    default:
+      return [];
+  }
+}
+
+/** An update that the system offers. */
+export interface UpdateOffer {
+  readonly build: string;
+  /** The same build as a whole package is at hand too. */
+  readonly whole: boolean;
+}
+
+export type TouchId =
+  | 'restart now'
+  | 'later'
+  | 'unlock switch'
+  | 'debugging'
+  | 'auto-update'
+  | 'take update'
+  | 'take whole update'
+  | 'call off update'
+  | 'finish root app'
+  | 'open root'
+  | 'request code';
+
+export interface Touch {
+  readonly id: TouchId;
+  readonly label: string;
+}
+
+/** What a finger can do on the running system; `restartOffered` is the system's own wish to restart. */
+export function touchesOf(profile: HandsetProfile, state: HandsetState, offer: UpdateOffer | null, restartOffered: boolean): readonly Touch[] {
+  if (state.mode !== 'system' || !state.running) return [];
+  if (restartOffered)
+    return [
+      { id: 'restart now', label: 'Restart now' },
+      { id: 'later', label: 'Later' },
+    ];
+  const { settings, unlockSwitch, rootApp, running, update } = state;
+  const out: Touch[] = [];
+  const add = (id: TouchId, label: string, when: boolean) => {
+    if (when) out.push({ id, label });
+  };
+  const newer = offer !== null && update === null && state.snapshot === 'none';
+  add('take update', 'Take the update', newer);
+  add('take whole update', 'Take the whole package', newer && offer.whole);
+  add('call off update', 'Call the update off', update !== null);
+  add('finish root app', 'Let the root app finish', rootApp === 'unfinished' && running.rooted);
+  add('open root', 'Root in this system', profile.openBuilds.includes(running.build) && !running.rooted);
+  add('request code', 'Send the token to its maker', state.locked && profile.unlockPath === 'mailed code');
+  add('unlock switch', 'Unlock switch on', state.locked && unlockSwitch === 'off');
+  add('debugging', settings.debugging ? 'Debugging off' : 'Debugging on', true);
+  add('auto-update', settings.autoUpdate ? 'Auto-update off' : 'Auto-update on', true);
+  return out;
+}

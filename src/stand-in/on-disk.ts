@@ -1,0 +1,153 @@
+import { memorySink } from '@/core/bytes/image-sink';
+import { memorySource } from '@/core/bytes/byte-source';
+import { EternoError } from '@/core/errors';
+import { compareBuilds, onSlot } from '@/core/handset/builds';
+import type { UpdateOffer } from '@/core/handset/menus';
+import type { HandsetOperation } from '@/core/handset/operate';
+import { operate } from '@/core/handset/operate';
+import type { WholeBuild } from '@/core/handset/operate-writes';
+import type { Panel } from '@/core/handset/screen';
+import type { HandsetProfile, HandsetState, ImageFacts, Slot } from '@/core/handset/state';
+import { otherSlot } from '@/core/handset/state';
+import { readKit } from '@/core/kits/read-kit';
+import { openPackage } from '@/core/packages/open-package';
+import { patchImage } from '@/core/patch/patch-image';
+import { openFile } from '@/platform/node/file-source';
+import { nodePorts } from '@/platform/node/node-ports';
+import type { StandInStore } from './stand-in-store';
+
+/* What the simulated handset does with whole builds: real images, really written to its partitions. */
+
+const UPDATE_MS = 6000;
+const INSTALL_MS = 2000;
+
+/** The handset while something of its own works on its partitions. */
+export interface OnDisk {
+  readonly profile: HandsetProfile;
+  readonly state: HandsetState;
+  readonly store: StandInStore;
+  readonly speed: number;
+  readonly run: (operation: HandsetOperation) => void;
+  readonly show: (change: Partial<Panel>) => void;
+}
+
+const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+
+/** @throws {EternoError} `handset-refused` */
+function check({ profile, state }: Pick<OnDisk, 'profile' | 'state'>, operation: HandsetOperation): void {
+  const result = operate(profile, state, operation);
+  if (!result.ok) throw new EternoError('handset-refused', result.reason);
+}
+
+/** The update that its maker has out for it, if that is newer than what it runs. */
+export async function offerOf(store: StandInStore, profile: HandsetProfile, state: HandsetState): Promise<UpdateOffer | null> {
+  const offer = await store.readOffer();
+  const at = state.running?.build ?? state.builds[state.active];
+  return offer && compareBuilds(profile, offer.build, at) > 0 ? offer : null;
+}
+
+/** Takes the update that is offered, onto the slot it goes to. @throws {EternoError} `handset-refused` */
+export async function takeUpdate({ profile, state, store, speed, run, show }: OnDisk, whole: boolean): Promise<void> {
+  const offer = await store.readOffer();
+  if (!offer) throw new EternoError('handset-refused', 'no update is out');
+  const found: Record<string, ImageFacts> = {};
+  for (const partition of Object.keys(profile.partitionBytes)) {
+    const facts = await store.lookAtOffer(partition);
+    if (facts) found[partition] = facts;
+  }
+  const operation = { do: 'take-update', update: { build: offer.build, images: found, incremental: !whole } } as const;
+  check({ profile, state }, operation);
+  show({ busy: 'taking the update', said: null });
+  await pause(UPDATE_MS / speed);
+  const slot = profile.slotCount === 2 ? otherSlot(state.active) : state.active;
+  for (const partition of Object.keys(found)) await store.copyOffer(partition, onSlot(partition, slot));
+  run(operation);
+  show({ busy: null, offer: null, restartOffered: profile.slotCount === 2 });
+}
+
+/** A kit's package from the menu of a recovery of one's own: it patches what lies on the active slot. @throws {EternoError} `handset-refused` */
+export async function installZip({ profile, state, store, speed, run, show }: OnDisk, path: string): Promise<void> {
+  const key = onSlot(profile.rootPartition, state.active);
+  const stock = await store.readImage(key);
+  const before = state.images[key]!;
+  check({ profile, state }, { do: 'install-zip', partition: profile.rootPartition, image: before });
+  show({ busy: `installing ${path.split('/').at(-1)}`, said: null });
+  const { kit } = await readKit(memorySource(await store.readFile(path), path), nodePorts);
+  const patched = await patchImage(memorySource(stock, profile.rootPartition), kit, nodePorts);
+  await pause(INSTALL_MS / speed);
+  const image = await store.writeImage(key, patched.bytes);
+  run({ do: 'install-zip', partition: profile.rootPartition, image });
+  show({ busy: null, said: `${kit.name} ${kit.version} is installed.` });
+}
+
+/** The images of a package that this handset has partitions for, taken out whole. */
+async function imagesOf(profile: HandsetProfile, path: string): Promise<{ build: string; images: ReadonlyMap<string, Uint8Array> }> {
+  const source = await openFile(path);
+  try {
+    const opened = await openPackage(source, nodePorts);
+    const { build, images, incremental } = opened.report;
+    if (incremental || build.fingerprint === null) throw new EternoError('handset-refused', 'this is no whole package of a build');
+    if (!build.devices.includes(profile.product)) throw new EternoError('handset-refused', 'this package is for another handset');
+    const taken = new Map<string, Uint8Array>();
+    for (const { partition } of images) {
+      if (!(partition in profile.partitionBytes)) continue;
+      const sink = memorySink(partition);
+      await opened.take(partition, sink);
+      taken.set(partition, sink.bytes);
+    }
+    return { build: build.fingerprint, images: taken };
+  } finally {
+    await source.close();
+  }
+}
+
+/** A package that arrived by sideload, judged and written. @throws {EternoError} `handset-refused` and what the readers throw */
+export async function sideload(disk: OnDisk, path: string): Promise<void> {
+  const { profile, state, store, show } = disk;
+  show({ busy: 'looking at the package', said: null });
+  try {
+    const { build, images } = await imagesOf(profile, path);
+    const slot = profile.slotCount === 2 ? otherSlot(state.active) : state.active;
+    await writeWhole(disk, build, images, slot, (whole) => ({ do: 'sideload', whole }));
+  } finally {
+    show({ busy: null });
+    await store.dropIncoming();
+  }
+}
+
+/** Images that arrived in download mode, written as one set. @throws {EternoError} `handset-refused` */
+export async function writeSet(disk: OnDisk, images: ReadonlyMap<string, Uint8Array>, keepData: boolean): Promise<void> {
+  const { profile, state, store } = disk;
+  for (const partition of images.keys())
+    if (!(partition in profile.partitionBytes)) throw new EternoError('handset-refused', `there is no partition ${partition}`);
+  const system = images.get('system') ?? images.get(profile.rootPartition);
+  if (!system) throw new EternoError('handset-refused', 'the set holds no system');
+  const build = (await store.lookAt(system, images.has('system') ? 'system' : profile.rootPartition)).fingerprint;
+  if (build === null) throw new EternoError('handset-refused', 'the set does not name its build');
+  try {
+    await writeWhole(disk, build, images, state.active, (whole) => ({ do: 'write-set', whole, keepData }));
+  } finally {
+    disk.show({ busy: null });
+  }
+}
+
+async function writeWhole(
+  { profile, state, store, speed, run, show }: OnDisk,
+  build: string,
+  images: ReadonlyMap<string, Uint8Array>,
+  slot: Slot,
+  operation: (whole: WholeBuild) => HandsetOperation,
+): Promise<void> {
+  const facts: Record<string, ImageFacts> = {};
+  for (const [partition, bytes] of images) facts[partition] = await store.lookAt(bytes, partition);
+  const wrong = Object.entries(facts).find(([, image]) => image.broken !== null);
+  if (wrong) throw new EternoError('handset-refused', `${wrong[0]}: ${wrong[1].broken}`);
+  const whole = operation({ build, images: facts });
+  check({ profile, state }, whole);
+  for (const [partition, bytes] of images) {
+    show({ busy: `writing ${partition}` });
+    await pause(UPDATE_MS / images.size / speed);
+    await store.writeImage(onSlot(partition, slot), bytes);
+  }
+  run(whole);
+}
