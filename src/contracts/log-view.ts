@@ -1,5 +1,5 @@
-import type { Stage } from '@/core/lanes/steps';
-import type { Evidence } from './round-view';
+import type { Evidence } from '@/core/rounds/evidence';
+import type { Stage } from '@/core/rounds/step-kind';
 
 export interface LogStep {
   readonly key: string;

@@ -1,34 +1,31 @@
 import type { GoalId, Limits } from '@/core/planning/context';
-import type { LanePlan, RuledOutLane } from '@/core/planning/plan-round';
 import type { LintNote } from '@/core/planning/lint';
+import type { LanePlan, RuledOutLane } from '@/core/planning/plan-round';
 import type { PlanRisk } from '@/core/planning/slips';
-import type { StopHere } from '@/core/planning/stop-here';
+import type { PlannedAbout } from '@/core/rounds/expand-plan';
+import type { StepKey } from '@/core/rounds/step-kind';
 
-/** One step of a plan as a page shows it. */
-export interface PlanStepView {
+/** One step of a way as a page shows it. */
+export interface PlanStepView extends Pick<PlannedAbout, 'minutes' | 'writes' | 'starts' | 'holds' | 'pointOfNoReturn' | 'mode' | 'ifItEndsHere'> {
+  readonly key: StepKey;
   readonly title: string;
-  readonly who: 'computer' | 'handset' | 'link' | 'root';
-  readonly minutes: readonly [number, number];
-  readonly writes: boolean;
   readonly wipes: boolean;
-  readonly starts: boolean;
-  /** Where the handset is when it is over. */
-  readonly mode: string;
-  readonly ifItEndsHere: StopHere;
 }
 
 export interface LanePlanView extends Omit<LanePlan, 'steps'> {
   readonly steps: readonly PlanStepView[];
-  /** Whether a round can be walked through step by step in this lane. */
-  readonly walkable: boolean;
   readonly notes: readonly LintNote[];
   readonly risk: PlanRisk;
 }
 
 export interface WaysView {
+  readonly handset: { readonly id: string; readonly name: string; readonly build: string | null };
   readonly goal: GoalId;
   readonly goals: readonly { readonly id: GoalId; readonly words: string }[];
+  /** Builds of this handset that are known, the oldest first. */
+  readonly builds: readonly { readonly fingerprint: string; readonly buildId: string }[];
   readonly limits: Limits;
+  /** Fingerprint of the build that runs in the end. */
   readonly target: string | null;
   readonly plans: readonly LanePlanView[];
   readonly others: readonly RuledOutLane[];
@@ -36,6 +33,8 @@ export interface WaysView {
   readonly why: string;
   /** What is not known and was taken for granted. */
   readonly assumptions: readonly string[];
+  /** The last good round of this kind; only what changed since is lit up. */
+  readonly last: { readonly id: string; readonly lane: string; readonly closedAt: number; readonly minutes: number; readonly keys: readonly string[] } | null;
   /** Why there are no plans at all, where there are none. */
   readonly missing: string | null;
 }

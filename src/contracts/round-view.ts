@@ -1,24 +1,27 @@
 import type { Check, Override } from '@/core/gates/check';
+import type { Budget, WipeLine } from '@/core/rounds/budget';
+import type { Evidence } from '@/core/rounds/evidence';
+import type { PlannedAbout } from '@/core/rounds/expand-plan';
+import type { Interlock } from '@/core/rounds/interlock';
+import type { SignOffClaim } from '@/core/rounds/sign-off';
+import type { KeyCard, Prompt, Stage, StepKey, StepText } from '@/core/rounds/step-kind';
 import type { WayBack } from '@/core/vault/way-back';
-import type { Stage, StepKey, StepText } from '@/core/lanes/steps';
 
 export type StepState = 'waiting' | 'running' | 'done' | 'failed' | 'interrupted';
 
-/** One thing that was seen; weak evidence is somebody's word or a sign that can deceive. */
-export interface Evidence {
-  readonly what: string;
-  readonly strength: 'strong' | 'weak';
-}
-
-export interface StepView {
+export interface StepView extends PlannedAbout {
   readonly id: string;
   readonly key: StepKey;
   readonly stage: Stage;
   readonly state: StepState;
   readonly text: StepText;
+  readonly prompts: readonly Prompt[];
+  readonly keyCard: KeyCard | null;
+  /** The person's own command that does it, filled in; null where there is none. */
+  readonly command: string | null;
   readonly seconds: readonly [number, number];
-  readonly mode: 'system' | 'bootloader' | 'computer';
-  readonly writes: boolean;
+  /** The last good round of this kind had no such step. */
+  readonly isNew: boolean;
   readonly startedAt: number | null;
   readonly endedAt: number | null;
   readonly actor: 'link' | 'hand' | 'computer' | null;
@@ -33,9 +36,19 @@ export interface ImageBrief {
   readonly sizeBytes: number;
 }
 
-export interface SignOffClaim {
-  readonly claim: string;
-  readonly evidence: readonly Evidence[];
+export interface PutBackView {
+  readonly id: string;
+  readonly what: string;
+  readonly openedAt: number;
+}
+
+/** What was compared when the round was begun. */
+export interface ComparedLane {
+  readonly title: string;
+  readonly minutes: readonly [number, number];
+  readonly wipes: number;
+  readonly restarts: number;
+  readonly chosen: boolean;
 }
 
 export interface RoundView {
@@ -48,6 +61,7 @@ export interface RoundView {
     readonly id: string;
     readonly name: string;
     readonly link: 'stand-in' | 'hand';
+    readonly profile: string | null;
     readonly build: string | null;
     readonly slot: string;
   };
@@ -55,10 +69,19 @@ export interface RoundView {
   readonly steps: readonly StepView[];
   /** Index of the step to do now; null when all are done. */
   readonly current: number | null;
+  /** What the step to do now writes; null where it writes no single image or the vault has none. */
+  readonly image: ImageBrief | null;
+  /** The way back of the slot it is about. */
   readonly stock: ImageBrief | null;
-  readonly patched: ImageBrief | null;
   readonly checks: readonly Check[];
   readonly overrides: readonly Override[];
+  readonly interlock: Interlock | null;
+  readonly compared: readonly ComparedLane[];
+  readonly wipeLedger: readonly WipeLine[];
+  readonly budgets: readonly Budget[];
+  /** When the rescue page was downloaded last; null where it was not. */
+  readonly rescueAt: number | null;
+  readonly putBacks: readonly PutBackView[];
   readonly signOff: readonly SignOffClaim[];
   /** At this minute, whatever the round is at. */
   readonly wayBack: WayBack;

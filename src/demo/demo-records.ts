@@ -1,4 +1,4 @@
-import type { Evidence } from '@/contracts/round-view';
+import type { Evidence } from '@/core/rounds/evidence';
 import { LANE_STEPS, ONE_IMAGE_ONCE } from '@/core/lanes/one-image-once';
 import { appendEvent } from '@/server/repositories/event-repository';
 import { addSlotContent, insertFacts, insertHandset, writeSecret } from '@/server/repositories/handset-repository';

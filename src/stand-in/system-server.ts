@@ -157,7 +157,7 @@ class SystemSession {
     const { state, profile } = this.host;
     const there = state.mode === 'system' ? state.settings.debugging : ['recovery', 'sideload', 'download'].includes(state.mode);
     if (!state.cable || !there) throw new EternoError('link-lost', `no handset is listed${state.mode === 'system' ? ': debugging is off' : ''}`);
-    this.send({ ok: true, serial: profile.serial, mode: state.mode, slot: state.active, recovery: this.ownRecovery?.name ?? null });
+    this.send({ ok: true, serial: profile.serial, mode: state.mode, slot: state.active, unlocked: !state.locked, recovery: this.ownRecovery?.name ?? null });
   }
 
   private async systemRequest(request: Request, payload: Uint8Array | null): Promise<void> {
@@ -170,8 +170,8 @@ class SystemSession {
       case 'props':
         return this.send({ ok: true, text: propertyDump(profile, state) });
       case 'status': {
-        const { rootApp, modules, update, snapshot, settings, rootRequest } = state;
-        return this.send({ ok: true, rootApp, modules, update, snapshot, settings, rootRequest, offer: this.host.panelOffer });
+        const { rootApp, modules, update, snapshot, settings, rootRequest, batteryPercent } = state;
+        return this.send({ ok: true, rootApp, modules, update, snapshot, settings, rootRequest, batteryPercent, offer: this.host.panelOffer });
       }
       case 'restart': {
         const operation = RESTARTS[String(request.to)];

@@ -1,4 +1,4 @@
-import type { Evidence } from '@/contracts/round-view';
+import type { Evidence } from '@/core/rounds/evidence';
 import styles from './ui.module.css';
 
 export function EvidenceList({ evidence }: { evidence: readonly Evidence[] }) {

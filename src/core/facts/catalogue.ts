@@ -12,10 +12,13 @@ export interface FactKind {
   readonly staleDays: number | null;
   /** May differ between two readings without either being wrong. */
   readonly changes: boolean;
+  /** Changes by itself, at any moment: the newest reading counts. */
+  readonly byItself?: boolean;
 }
 
 const fixed = (label: string, group: FactGroup): FactKind => ({ label, group, staleDays: null, changes: false });
 const changing = (label: string, group: FactGroup, staleDays: number): FactKind => ({ label, group, staleDays, changes: true });
+const moving = (label: string, group: FactGroup, staleDays: number): FactKind => ({ label, group, staleDays, changes: true, byItself: true });
 
 export const FACT_KINDS = {
   fingerprint: changing('Fingerprint', 'Build', 35),
@@ -35,23 +38,29 @@ export const FACT_KINDS = {
   encrypted: changing('Data encrypted', 'Handset', 120),
   slotCount: fixed('Slots', 'Slots'),
   currentSlot: changing('Active slot', 'Slots', 7),
-  'slot-successful:a': changing('Slot a proven', 'Slots', 7),
-  'slot-successful:b': changing('Slot b proven', 'Slots', 7),
-  'slot-unbootable:a': changing('Slot a given up', 'Slots', 7),
-  'slot-unbootable:b': changing('Slot b given up', 'Slots', 7),
-  'slot-retry-count:a': changing('Tries left on slot a', 'Slots', 7),
-  'slot-retry-count:b': changing('Tries left on slot b', 'Slots', 7),
-  snapshot: changing('Waiting update', 'Slots', 2),
+  'slot-successful:a': moving('Slot a proven', 'Slots', 7),
+  'slot-successful:b': moving('Slot b proven', 'Slots', 7),
+  'slot-unbootable:a': moving('Slot a given up', 'Slots', 7),
+  'slot-unbootable:b': moving('Slot b given up', 'Slots', 7),
+  'slot-retry-count:a': moving('Tries left on slot a', 'Slots', 7),
+  'slot-retry-count:b': moving('Tries left on slot b', 'Slots', 7),
+  snapshot: moving('Waiting update', 'Slots', 2),
   unlocked: changing('Bootloader unlocked', 'Bootloader', 60),
   unlockAllowed: changing('Unlock switch', 'Bootloader', 60),
   bootloader: changing('Bootloader', 'Bootloader', 35),
   baseband: changing('Radio', 'Bootloader', 35),
-  batteryOk: changing('Battery fit for a write', 'Bootloader', 0.05),
+  batteryOk: moving('Battery fit for a write', 'Bootloader', 0.05),
   maxDownloadSize: fixed('Largest download', 'Bootloader'),
+  unlockPath: fixed('Way to unlock', 'Bootloader'),
+  startsOnce: fixed('Starts from memory', 'Bootloader'),
+  downloadMode: fixed('Download mode', 'Bootloader'),
+  restoresRecovery: fixed('Puts its own recovery back', 'Bootloader'),
   antiRollback: changing('Bootloader fuse', 'Floors', 120),
   storedIndex: changing('Stored rollback index', 'Floors', 120),
   makerFloor: changing('Oldest build the maker lets in', 'Floors', 120),
   verifiedBootState: changing('Verified-boot banner', 'Record', 35),
+  modules: changing('Modules', 'Record', 35),
+  rootApp: moving('Root app', 'Record', 35),
   fuse: changing('Warranty fuse', 'Record', 365),
   writeCounter: changing('Write counter', 'Record', 365),
 } as const satisfies Record<string, FactKind>;
@@ -74,7 +83,20 @@ const rankOf = (key: string) => (ORDER.indexOf(key) < 0 ? ORDER.length : ORDER.i
 export const byFactOrder = (a: string, b: string) => rankOf(a) - rankOf(b) || (a < b ? -1 : a > b ? 1 : 0);
 
 /** What a person may type when no dump says it; everything else is read. */
-export const TYPED_FACTS: readonly FactKey[] = ['region', 'unlockAllowed', 'storedIndex', 'makerFloor', 'antiRollback', 'fuse', 'writeCounter'];
+export const TYPED_FACTS: readonly FactKey[] = [
+  'region',
+  'unlockAllowed',
+  'unlockPath',
+  'startsOnce',
+  'downloadMode',
+  'restoresRecovery',
+  'storedIndex',
+  'makerFloor',
+  'antiRollback',
+  'modules',
+  'fuse',
+  'writeCounter',
+];
 
 /** A kept fact as a person says it. */
 export const factWord = (value: string) => (value === 'true' ? 'yes' : value === 'false' ? 'no' : value);

@@ -44,6 +44,8 @@ export interface ResolveContext {
   /** Whether root was on when something was told. */
   readonly rootedAt: (at: number) => boolean;
   readonly choices: readonly FactChoice[];
+  /** When something was done to the handset that changes what it says: readings from before and after speak of different moments. */
+  readonly doneAt?: readonly number[];
 }
 
 /** Readings within one sitting speak of the same moment. */
@@ -67,15 +69,15 @@ function newestByWitness(told: readonly Telling[]): Telling[] {
   return [...newest.values()].sort((a, b) => b.at - a.at || Number(isEvidence(b)) - Number(isEvidence(a)));
 }
 
-function resolveOne(key: string, told: readonly Telling[], { now, rootedAt, choices }: ResolveContext): ResolvedFact {
+function resolveOne(key: string, told: readonly Telling[], { now, rootedAt, choices, doneAt = [] }: ResolveContext): ResolvedFact {
   const tellings = newestByWitness(told);
   const isClaim = (telling: Telling) => telling.witness === 'system' && rootedAt(telling.at);
   const kind = factKind(key);
-  // what has changed since is no contradiction; a claim never outdates evidence
-  const standing = tellings.filter(
-    (one) =>
-      !kind.changes || !tellings.some((other) => other.at - one.at > SITTING_MS && other.value !== one.value && !(isClaim(other) && isEvidence(one))),
-  );
+  // what has changed since is no contradiction; a claim outdates evidence only where something was done to the handset in between
+  const changed = (one: Telling, other: Telling) => doneAt.some((at) => one.at < at && at <= other.at);
+  const outdates = (other: Telling, one: Telling) =>
+    (kind.byItself === true && other.at > one.at) || changed(one, other) || (other.at - one.at > SITTING_MS && !(isClaim(other) && isEvidence(one)));
+  const standing = tellings.filter((one) => !kind.changes || !tellings.some((other) => other.value !== one.value && outdates(other, one)));
   const evidence = standing.find(isEvidence);
   const first = standing[0]!;
   const claimBeaten = evidence !== undefined && standing.some((one) => isClaim(one) && one.value !== evidence.value);

@@ -9,6 +9,7 @@ import { writeGates } from './write-gates';
 const good: WriteGateInput = {
   image: { partition: 'init_boot', role: 'patched', fingerprint: FINGERPRINT, patchLevel: '2026-09-05', sizeBytes: 8192, proof: { held: 8, of: 8 } },
   stockKept: true,
+  partition: 'init_boot',
   rootPartition: 'init_boot',
   root: { partition: 'init_boot', agree: true, sure: true, opinions: [{ witness: 'image', partition: 'init_boot' }] },
   contradictions: [],

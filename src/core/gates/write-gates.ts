@@ -13,6 +13,8 @@ export interface WriteImageFacts {
 }
 
 export interface WriteGateInput {
+  /** The partition that is written: root's, or the recovery's home. */
+  readonly partition: string | null;
   readonly image: WriteImageFacts | null;
   /** The stock image of the installed build is in the vault and whole. */
   readonly stockKept: boolean;
@@ -60,9 +62,9 @@ export function writeGates(input: WriteGateInput): Check[] {
     ),
     gate(
       'image-partition',
-      'The image is for the partition that carries root',
-      image === null || input.rootPartition === null ? null : image.partition === input.rootPartition,
-      image === null ? 'No image is chosen.' : `An image of ${image.partition}; root sits in ${input.rootPartition ?? 'a partition not known yet'}.`,
+      'The image is for the partition that is written',
+      image === null || input.partition === null ? null : image.partition === input.partition,
+      image === null ? 'No image is chosen.' : `An image of ${image.partition}; written is ${input.partition ?? 'a partition not known yet'}.`,
     ),
     gate(
       'root-sources',

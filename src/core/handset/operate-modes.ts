@@ -42,7 +42,7 @@ export function enterSideload(profile: HandsetProfile, state: HandsetState): Ope
 
 /** Erases everything; afterwards nothing trusts this computer any more. */
 export function unlock(profile: HandsetProfile, state: HandsetState, code: string | null): Operated {
-  return needMode(state, profile.unlockPath === 'key chord' ? ['off', 'bootloader', 'download'] : ['bootloader'], () => {
+  return needMode(state, profile.unlockPath === 'key chord' ? ['download'] : ['bootloader'], () => {
     if (!state.locked) return refused('it is unlocked already');
     if (profile.unlockPath === 'none') return refused('its maker, carrier or country does not let it be unlocked');
     if (state.unlockSwitch !== 'on') return refused(`its unlock switch is ${state.unlockSwitch}`);

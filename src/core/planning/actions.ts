@@ -309,6 +309,13 @@ export const ACTIONS = {
   ),
 } as const;
 
+/** What is installed now has to be able to come back; a repair is never held up by that. */
+function needWayBack({ goal, start, fullPackages }: PlanContext, state: PlanState): string | null {
+  const installed = start.builds[start.active];
+  const there = hasMade(state, `stock ${installed}`) || !fullPackages.includes(installed);
+  return goal === 'repair' || there ? null : 'the stock image of the installed build is not in the vault';
+}
+
 /** That gate can't be overridden: a bootloader below the fuse never starts again, and what was never read may be above. */
 function belowOrUnknown(context: PlanContext, state: PlanState): string | null {
   if (!context.fuseKnown) return 'its bootloader fuse was never read, and this writes a bootloader';
@@ -317,7 +324,7 @@ function belowOrUnknown(context: PlanContext, state: PlanState): string | null {
 
 function wholeWrite(context: PlanContext, state: PlanState, patched: boolean, both = false): readonly HandsetOperation[] | string {
   const { target, kit } = context;
-  const missing = needWhole(state, target) ?? belowOrUnknown(context, state);
+  const missing = needWhole(state, target) ?? needWayBack(context, state) ?? belowOrUnknown(context, state);
   if (missing !== null) return missing;
   const unpatched = patched ? (kit === null ? 'no kit supports this release and partition' : needPatched(context, state, target)) : null;
   return unpatched ?? [{ do: 'write-build', whole: wholeBuild(context, target, patched), both, wipe: false }];
@@ -325,7 +332,7 @@ function wholeWrite(context: PlanContext, state: PlanState, patched: boolean, bo
 
 function setWrite(context: PlanContext, state: PlanState, patched: boolean, wipe = false): readonly HandsetOperation[] | string {
   const { target } = context;
-  const missing = needWhole(state, target) ?? belowOrUnknown(context, state);
+  const missing = needWhole(state, target) ?? needWayBack(context, state) ?? belowOrUnknown(context, state);
   if (missing !== null) return missing;
   const unpatched = patched ? needPatched(context, state, target) : null;
   return unpatched ?? [{ do: 'write-set', whole: wholeBuild(context, target, patched), keepData: !wipe }];

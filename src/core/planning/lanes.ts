@@ -25,8 +25,8 @@ const EVERY_ROOT: readonly GoalId[] = [...ROOT_GOALS, 'monthly update'];
 const IMAGE_HERE = ['open-installed-package', 'take-stock', 'patch'] as const satisfies readonly ActionId[];
 const TARGET_IMAGE_HERE = ['open-target-package', 'take-target-stock', 'patch-target'] as const satisfies readonly ActionId[];
 /** With it comes the one that carries root. */
-const WHOLE_HERE = ['open-target-package', 'take-whole', 'patch-target'] as const satisfies readonly ActionId[];
-const UNLOCKING = ['unlock-switch', 'ask-code', 'unlock'] as const satisfies readonly ActionId[];
+const WHOLE_HERE = ['open-installed-package', 'take-stock', 'open-target-package', 'take-whole', 'patch-target'] as const satisfies readonly ActionId[];
+const UNLOCKING = ['unlock-switch', 'ask-code', 'download', 'unlock'] as const satisfies readonly ActionId[];
 const PROVING = ['start', 'finish-start', 'debugging', 'prove-root', 'finish-root-app', 'merge'] as const satisfies readonly ActionId[];
 
 const needTwoSlots = ({ profile }: PlanContext) => (profile.slotCount === 2 ? null : 'It needs two slots, and this handset has one.');
@@ -293,7 +293,7 @@ export const LANES: readonly Lane[] = [
     id: 'whole-build-repair',
     title: 'The same or a newer whole build, without wiping',
     goals: ['repair', 'return to stock', 'downgrade'],
-    actions: ['open-installed-package', 'open-target-package', 'take-whole', 'bootloader', 'write-build', 'start', 'finish-start'],
+    actions: ['open-installed-package', 'take-stock', 'open-target-package', 'take-whole', 'bootloader', 'write-build', 'start', 'finish-start'],
     decisive: ['write-build'],
     forIt: 'everything of the system is whole afterwards',
     againstIt: 'big download; root, recovery and modules’ base go',

@@ -153,7 +153,9 @@ function planLane(context: PlanContext, lane: Lane, from: PlanState): Attempt {
   );
   if (result.kind === 'out of budget') return out('not found', `No way was found among the first ${BUDGET} states.`);
   if (result.kind === 'exhausted') {
-    const [decisive] = lane.decisive as readonly [ActionId, ...ActionId[]];
+    // a locked handset is shut out by its lock, whatever the lane's own step says
+    const shut = context.start.locked && !decided && refusals.has('unlock') && lane.actions.includes('unlock');
+    const decisive = shut ? 'unlock' : lane.decisive[0]!;
     const reason = decided ? undefined : refusals.get(decisive);
     const title = ACTIONS[decisive].title.toLowerCase();
     return out('impossible', reason ? `It can not ${title}: ${reason}.` : 'No order of its steps leads there.');

@@ -1,7 +1,7 @@
 import { scaleLinear, sum } from 'd3';
 import type { LogRound } from '@/contracts/log-view';
-import type { Stage } from '@/core/lanes/steps';
-import { STAGES } from '@/core/lanes/steps';
+import type { Stage } from '@/core/rounds/step-kind';
+import { STAGES } from '@/core/rounds/step-kind';
 
 export interface StageBar {
   readonly stage: Stage;

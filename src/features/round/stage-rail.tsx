@@ -1,5 +1,5 @@
 import type { StepView } from '@/contracts/round-view';
-import { STAGES } from '@/core/lanes/steps';
+import { STAGES } from '@/core/rounds/step-kind';
 import { formatSeconds } from '@/ui/format';
 import styles from './round.module.css';
 

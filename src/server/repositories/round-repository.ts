@@ -67,3 +67,27 @@ export async function runningSteps(): Promise<Readonly<StepRow>[]> {
   const { models } = await database();
   return plainAll<StepRow>(await models.Step.findAll({ where: { state: 'running' } }));
 }
+
+/**
+ * A round goes on with other steps: those of `keep` stay in their order, all others go, the new ones follow.
+ * @throws {EternoError} `conflict`
+ */
+export async function replaceSteps(
+  id: string,
+  version: number,
+  change: Partial<Pick<RoundRow, 'lane' | 'plan' | 'target'>>,
+  keep: readonly string[],
+  steps: readonly Omit<StepRow, 'id' | 'roundId' | 'position'>[],
+): Promise<void> {
+  const { models, sequelize } = await database();
+  await sequelize.transaction(async (transaction) => {
+    const [count] = await models.Round.update({ ...change, version: version + 1 }, { where: { id, version }, transaction });
+    if (count !== 1) throw new EternoError('conflict', 'this round was changed somewhere else meanwhile');
+    await models.Step.destroy({ where: { roundId: id, id: { [Op.notIn]: [...keep] } }, transaction });
+    for (const [position, stepId] of keep.entries()) await models.Step.update({ position }, { where: { id: stepId }, transaction });
+    await models.Step.bulkCreate(
+      steps.map((step, i) => ({ id: randomUUID(), roundId: id, position: keep.length + i, ...step })),
+      { transaction },
+    );
+  });
+}

@@ -1,58 +1,23 @@
 import 'server-only';
 import type { BenchRow, HandsetSummary } from '@/contracts/handset-view';
-import { EternoError } from '@/core/errors';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
-import { LANE_STEPS } from '@/core/lanes/one-image-once';
+import type { PlannedAbout } from '@/core/rounds/expand-plan';
+import { isStepKey, STEP_KINDS } from '@/core/rounds/step-table';
 import { rootSpans } from '@/core/schedule/continuity';
 import { whatComesNext } from '@/core/schedule/what-comes-next';
 import { wayBackOf } from '@/core/vault/way-back';
-import type { HandsetRow } from '../db/models';
-import { appendEvent, listEvents } from '../repositories/event-repository';
-import { findHandset, insertHandset, listHandsets, updateHandset } from '../repositories/handset-repository';
-import { listBuilds, listImages, listKits } from '../repositories/image-repository';
-import { listRecoveries, listTrials } from '../repositories/record-repository';
+import { appendEvent } from '../repositories/event-repository';
+import { insertHandset, listHandsets, updateHandset } from '../repositories/handset-repository';
+import { listImages } from '../repositories/image-repository';
+import type { StepRow } from '../db/models';
 import { openRoundOf, stepsOf } from '../repositories/round-repository';
 import { now } from './clock';
 import { firstFacts, knownFacts, readText } from './fact-service';
-import { packageViews } from './firmware-service';
+import { needHandset, packageViews, readBench, readSubject } from './bench-reading';
 import type { Bench, Subject } from './judgements';
 import { nextBuild, readinessOf, rootOf, wayBackInput } from './judgements';
 import { rootChanges, tellRoot } from './root-history';
-import { slotCells } from './slot-service';
-
-export async function needHandset(id: string): Promise<Readonly<HandsetRow>> {
-  const handset = await findHandset(id);
-  if (!handset) throw new EternoError('not-found', 'This handset is not on the bench.');
-  return handset;
-}
-
-/** What the last integrity check found wrong in the vault. */
-export async function damagedHashes(): Promise<ReadonlySet<string>> {
-  const last = (await listEvents({ kind: 'vault-checked' })).at(-1);
-  return new Set(
-    last
-      ? (JSON.parse(last.data) as { damaged: string[]; missing: string[] }).damaged.concat((JSON.parse(last.data) as { missing: string[] }).missing)
-      : [],
-  );
-}
-
-/** Everything that all handsets are held against, read once. */
-export async function readBench(): Promise<Bench> {
-  return {
-    builds: await listBuilds(),
-    images: await listImages(),
-    packages: await packageViews(),
-    kits: await listKits(),
-    recoveries: await listRecoveries(),
-    trials: await listTrials(),
-    damaged: await damagedHashes(),
-  };
-}
-
-export async function readSubject(handset: Readonly<HandsetRow>): Promise<Subject> {
-  const root = (await rootChanges(handset.id)).at(-1)?.state ?? 'unknown';
-  return { handset, facts: await knownFacts(handset.id), cells: await slotCells(handset.id), root };
-}
+import { stepAbout } from './step-about';
 
 export async function benchRow(subject: Subject, bench: Bench): Promise<BenchRow> {
   const { handset, facts, root } = subject;
@@ -64,8 +29,7 @@ export async function benchRow(subject: Subject, bench: Bench): Promise<BenchRow
   const rootAt = rootOf(subject, bench);
   const steps = round ? await stepsOf([round.id]) : [];
   const current = steps.find((step) => step.state !== 'done');
-  const about = { handset: handset.name, partition: rootAt.partition ?? '', slot: typed.currentSlot ?? '', build: typed.buildId ?? '' };
-  const stepTitle = LANE_STEPS.find((step) => step.key === current?.key)?.text(about).title ?? 'close it';
+  const stepTitle = current ? titleOf(current, handset.name, rootAt.partition, round!.target, typed) : 'close it';
   const newest = own.at(-1) ?? null;
   return {
     id: handset.id,
@@ -92,6 +56,25 @@ export async function benchRow(subject: Subject, bench: Bench): Promise<BenchRow
     wayBack: wayBackOf(wayBackInput(subject, bench, rootAt)),
     contradictions: facts.contradictions,
   };
+}
+
+function titleOf(
+  { key, about }: Readonly<StepRow>,
+  name: string,
+  partition: string | null,
+  target: string | null,
+  typed: Subject['facts']['typed'],
+): string {
+  if (!isStepKey(key)) return key;
+  const planned = JSON.parse(about) as Partial<PlannedAbout>;
+  const profile = {
+    rootPartition: partition ?? 'the image',
+    recoveryHome: 'recovery' as const,
+    slotCount: typed.slotCount === 1 ? (1 as const) : (2 as const),
+    unlockPath: 'command' as const,
+  };
+  const at = { slot: planned.slot ?? 'a', build: planned.build ?? typed.fingerprint ?? '' } as const;
+  return STEP_KINDS[key].text(stepAbout(name, profile, null, target, at)).title;
 }
 
 const lowerFirst = (text: string) => text.charAt(0).toLowerCase() + text.slice(1);
@@ -123,6 +106,7 @@ export async function addHandset(name: string, text: string): Promise<string> {
     rootPartition: null,
     slotCount: facts.slotCount,
     link: 'hand',
+    profile: null,
     createdAt: now(),
   });
   await firstFacts(row.id, read);

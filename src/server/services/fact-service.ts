@@ -9,6 +9,8 @@ import type { InstalledBuild } from '@/core/fit/fit-package';
 import type { HandsetFacts, PrintedText } from '@/core/formats/facts/parse-facts';
 import { interpretFacts, parsePrinted } from '@/core/formats/facts/parse-facts';
 import { factChoicesOf, factsOf, insertFactChoice, insertFacts, readSecret, writeSecret } from '../repositories/handset-repository';
+import { listEvents } from '../repositories/event-repository';
+import { listRounds, stepsOf } from '../repositories/round-repository';
 import { now } from './clock';
 import { rootChanges, rootedAtBy } from './root-history';
 
@@ -24,7 +26,7 @@ export interface KnownFacts {
 
 export async function knownFacts(handsetId: string): Promise<KnownFacts> {
   const [tellings, choices, changes] = [await factsOf(handsetId), await factChoicesOf(handsetId), await rootChanges(handsetId)];
-  const resolved = resolveFacts(tellings, { now: now(), rootedAt: rootedAtBy(changes), choices });
+  const resolved = resolveFacts(tellings, { now: now(), rootedAt: rootedAtBy(changes), choices, doneAt: await doneTo(handsetId) });
   const byKey = new Map(resolved.map((fact) => [fact.key, fact.value]));
   const levels = tellings.filter((one) => one.key === 'patchLevel' && one.witness !== 'image').map((one) => one.value);
   return {
@@ -34,6 +36,16 @@ export async function knownFacts(handsetId: string): Promise<KnownFacts> {
     dataPatchLevel: levels.sort().at(-1) ?? null,
     value: (key) => byKey.get(key) ?? null,
   };
+}
+
+/** Steps after which a handset says other things than before. */
+const CHANGING = /^(unlock|lock|unlock-switch|start|finish-start|start-once|sideload|other-slot|merge|cancel-update|take-.*update|write-.*|modules-.*|patch-other-slot)$/;
+
+async function doneTo(handsetId: string): Promise<number[]> {
+  const rounds = await listRounds(handsetId);
+  const begun = (await stepsOf(rounds.map((round) => round.id))).flatMap(({ key, startedAt }) => (startedAt !== null && CHANGING.test(key) ? [startedAt] : []));
+  const slips = (await listEvents({ kind: 'slip' })).filter((event) => event.handsetId === handsetId).map((event) => event.at);
+  return [...begun, ...slips];
 }
 
 /** Kept facts as typed values again. */

@@ -1,5 +1,5 @@
 import 'server-only';
-import type { FileMemory, HandsetFit, PackageJudgement, PackageView, PristineHandset, PristineView } from '@/contracts/firmware-view';
+import type { FileMemory, HandsetFit, PackageJudgement, PristineHandset, PristineView } from '@/contracts/firmware-view';
 import { fitPackage, isForeign } from '@/core/fit/fit-package';
 import { packageClaim } from '@/core/fit/package-claim';
 import { predictRefusal, pristineStates } from '@/core/fit/pristine';
@@ -9,9 +9,10 @@ import type { FileSource } from '@/core/packages/roll-call';
 import type { SlotCell } from '@/core/slots/slot-map';
 import { appendEvent, listEvents } from '../repositories/event-repository';
 import { listHandsets } from '../repositories/handset-repository';
-import { deletePackage, findImage, listPackages, recordBuild, recordPackage } from '../repositories/image-repository';
+import { deletePackage, findImage, recordBuild, recordPackage } from '../repositories/image-repository';
 import { now } from './clock';
 import { installedOf, knownFacts } from './fact-service';
+import { packageViews } from './bench-reading';
 import { settleRounds } from './round-settling';
 import { slotCells } from './slot-service';
 
@@ -77,16 +78,6 @@ const certainties = (cells: readonly SlotCell[]) =>
 /** Forgets a package that turned out damaged when something was taken out of it. */
 export async function forgetPackage(fileName: string, sizeBytes: number): Promise<void> {
   await deletePackage(fileName, sizeBytes);
-}
-
-export async function packageViews(): Promise<PackageView[]> {
-  return (await listPackages()).map(({ id, fileName, sizeBytes, openedAt, report }) => ({
-    id,
-    fileName,
-    sizeBytes,
-    openedAt,
-    report: JSON.parse(report) as PackageReport,
-  }));
 }
 
 /** Remembers a file's hash in the log, and tells whether a file of this name had another one before. The first one stands. */

@@ -8,8 +8,9 @@ import { insertJob, recentJobs, updateJob } from '../repositories/event-reposito
 import { now } from './clock';
 import { publish } from './message-bus';
 
-const held = globalThis as { eternoJobs?: Map<string, AbortController> };
+const held = globalThis as { eternoJobs?: Map<string, AbortController>; eternoJobEnds?: Map<string, Promise<void>> };
 const running = () => (held.eternoJobs ??= new Map());
+const ends = () => (held.eternoJobEnds ??= new Map());
 /** Progress is told at most this often. */
 const TELL_MS = 100;
 
@@ -46,7 +47,7 @@ export async function startJob(about: Pick<JobRow, 'kind' | 'title' | 'roundId'>
       change({ phase, doneBytes, totalBytes });
     },
   };
-  void (async () => {
+  const ended = (async () => {
     let end: Partial<JobRow> = { state: 'done' };
     try {
       await work(watch);
@@ -58,9 +59,14 @@ export async function startJob(about: Pick<JobRow, 'kind' | 'title' | 'roundId'>
     const patch = { ...end, phase: row.phase, doneBytes: row.doneBytes, totalBytes: row.totalBytes, endedAt: now() };
     await updateJob(row.id, patch);
     change(patch);
+    ends().delete(row.id);
   })();
+  ends().set(row.id, ended);
   return jobView(row);
 }
+
+/** Resolves when a job is over, however it ended; at once for one that is. */
+export const jobEnded = (id: string): Promise<void> => ends().get(id) ?? Promise.resolve();
 
 /** @throws {EternoError} `not-found` when no such job runs */
 export function cancelJob(id: string): void {

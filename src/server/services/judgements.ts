@@ -154,6 +154,27 @@ export function dataFor({ facts }: Subject, { images }: Bench, root: RootPartiti
   return { ...willDataOpen({ ...levels, encrypted: encrypted === null ? null : encrypted === 'true' }), ...levels };
 }
 
+/** The package that holds all of a build: one with its bootloader where there is one, else the one with most images. */
+export function wholePackage({ packages }: Pick<Bench, 'packages'>, fingerprint: string): Bench['packages'][number] | null {
+  const own = packages.filter(({ report }) => !report.incremental && report.build.fingerprint === fingerprint && report.images.length > 0);
+  const size = ({ report }: Bench['packages'][number]) => report.images.length + (report.images.some((one) => one.partition === 'bootloader') ? 1000 : 0);
+  return [...own].sort((a, b) => size(b) - size(a))[0] ?? null;
+}
+
+/** Partitions of a whole build whose stock image is not in the vault; null where no package of it was opened. */
+export function wholeMissing({ packages, images }: Pick<Bench, 'packages' | 'images'>, fingerprint: string): string[] | null {
+  const whole = wholePackage({ packages }, fingerprint);
+  if (!whole) return null;
+  const there = (partition: string) => images.some((image) => image.role === 'stock' && image.fingerprint === fingerprint && image.partition === partition);
+  return whole.report.images.map(({ partition }) => partition).filter((partition) => !there(partition));
+}
+
+/** The level that a build's bootloader brings, from its image in the vault. */
+export function bootloaderLevel({ images }: Pick<Bench, 'images'>, fingerprint: string): number | null {
+  const image = images.find((one) => one.partition === 'bootloader' && one.role === 'stock' && one.fingerprint === fingerprint);
+  return image ? (reportOf(image).avb?.rollbackIndex ?? null) : null;
+}
+
 export interface Notes {
   readonly clocks: readonly {
     readonly kind: 'unlock switch' | 'mailed code' | 'return window' | 'tester enrolment';

@@ -1,9 +1,12 @@
 import 'server-only';
 import type { LogRound, LogStep } from '@/contracts/log-view';
-import { LANE_STEPS, ONE_IMAGE_ONCE } from '@/core/lanes/one-image-once';
+import type { PlannedAbout } from '@/core/rounds/expand-plan';
+import { isStepKey, STEP_KINDS } from '@/core/rounds/step-table';
 import { listHandsets } from '../repositories/handset-repository';
 import { listRounds, stepsOf } from '../repositories/round-repository';
+import type { KeptPlan } from './round-context';
 import { evidenceOf } from './round-view';
+import { stepAbout } from './step-about';
 
 /** Every round, newest first, with its steps and how long each took. */
 export async function logRounds(): Promise<LogRound[]> {
@@ -14,28 +17,38 @@ export async function logRounds(): Promise<LogRound[]> {
     const name = handset?.name ?? '';
     const own = steps
       .filter((step) => step.roundId === round.id)
-      .map((row): LogStep => {
-        const step = LANE_STEPS.find((one) => one.key === row.key)!;
+      .flatMap((row): LogStep[] => {
+        if (!isStepKey(row.key)) return [];
+        const kind = STEP_KINDS[row.key];
         const seconds = row.startedAt !== null && row.endedAt !== null ? (row.endedAt - row.startedAt) / 1000 : null;
-        const title = step.text({ handset: name, partition: handset?.rootPartition ?? 'the image', slot: '', build: 'the installed build' }).title;
-        return {
-          key: row.key,
-          title,
-          stage: step.stage,
-          state: row.state,
-          actor: row.actor,
-          startedAt: row.startedAt,
-          seconds,
-          expectedSeconds: step.seconds[0],
-          evidence: evidenceOf(row),
+        const planned = JSON.parse(row.about) as Partial<PlannedAbout>;
+        const profile = {
+          rootPartition: handset?.rootPartition ?? 'the image',
+          recoveryHome: 'recovery' as const,
+          slotCount: handset?.slotCount === 2 ? (2 as const) : (1 as const),
+          unlockPath: 'command' as const,
         };
+        const about = stepAbout(name, profile, null, round.target, { slot: planned.slot ?? 'a', build: planned.build ?? '' });
+        return [
+          {
+            key: row.key,
+            title: kind.text(about).title,
+            stage: kind.stage,
+            state: row.state,
+            actor: row.actor,
+            startedAt: row.startedAt,
+            seconds,
+            expectedSeconds: kind.seconds[0],
+            evidence: evidenceOf(row),
+          },
+        ];
       });
     const { id, title, state, openedAt, closedAt } = round;
     return {
       id,
       title,
       handset: name,
-      lane: ONE_IMAGE_ONCE.title,
+      lane: (JSON.parse(round.plan) as KeptPlan).compared?.find((one) => one.chosen)?.title ?? 'One image, written once',
       state,
       openedAt,
       closedAt,

@@ -13,7 +13,7 @@ import { nodeDigests } from '@/platform/node/node-digests';
 import type { ImageRow } from '../db/models';
 import { appendEvent } from '../repositories/event-repository';
 import { findImage } from '../repositories/image-repository';
-import { needHandset, readBench, readSubject } from './bench-service';
+import { needHandset, readBench, readSubject } from './bench-reading';
 import { now } from './clock';
 import { knownFacts, tellFromImage } from './fact-service';
 import { storeImage } from './image-service';
@@ -21,7 +21,7 @@ import { startJob } from './jobs';
 import type { Bench, Subject } from './judgements';
 import { rootOf } from './judgements';
 import { slotCells, tellSlot } from './slot-service';
-import { withSystem } from './stand-in-service';
+import { profileOf, withSystem } from './stand-in-service';
 
 /** A file as the browser described it; it is hashed again when it is kept. */
 export interface DescribedFile {
@@ -155,12 +155,12 @@ async function keepUnknown(sha256: string, bytes: Uint8Array, name: string): Pro
 /** All partitions of both slots over the link, with root, as a job. @throws {EternoError} `refused` where the handset is not linked */
 export async function readBackOverLink(handsetId: string): Promise<JobView> {
   const handset = await needHandset(handsetId);
-  if (handset.link !== 'stand-in') throw new EternoError('refused', 'This handset is not linked: read its partitions out and bring them as files.');
+  const profile = profileOf(handset);
   const { typed } = await knownFacts(handsetId);
   const slots = typed.slotCount === 1 || typed.currentSlot === null ? [''] : ['_a', '_b'];
   const wanted = READ_BACK_PARTITIONS.flatMap((partition) => slots.map((slot) => ({ partition, slot })));
   return startJob({ kind: 'read-back', title: `Read ${handset.name} back`, roundId: null }, ({ signal, onProgress }) =>
-    withSystem(async (client) => {
+    withSystem(profile, async (client) => {
       signal.addEventListener('abort', () => client.close(), { once: true });
       onProgress({ phase: 'ask for root', doneBytes: 0, totalBytes: wanted.length });
       const answer = await client.ask({ do: 'root' });

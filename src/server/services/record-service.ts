@@ -5,7 +5,7 @@ import { appendEvent } from '../repositories/event-repository';
 import { writeSecret } from '../repositories/handset-repository';
 import { findImage, listKits } from '../repositories/image-repository';
 import { insertBackup, insertClock, insertEdge, insertRecovery, insertTrial, listRecoveries, setDependency } from '../repositories/record-repository';
-import { needHandset } from './bench-service';
+import { needHandset } from './bench-reading';
 import { now } from './clock';
 import { knownFacts } from './fact-service';
 import { kitItem } from './judgements';

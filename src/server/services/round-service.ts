@@ -1,82 +1,148 @@
 import 'server-only';
-import type { Evidence } from '@/contracts/round-view';
-import { EternoError } from '@/core/errors';
+import { EternoError, toEternoError } from '@/core/errors';
 import type { Override } from '@/core/gates/check';
 import { blocking } from '@/core/gates/check';
-import { LANE_STEPS, ONE_IMAGE_ONCE } from '@/core/lanes/one-image-once';
-import type { StepKey } from '@/core/lanes/steps';
+import type { GoalId, Limits } from '@/core/planning/context';
+import { GOAL_WORDS } from '@/core/planning/goals';
+import type { LanePlan, RoundPlans } from '@/core/planning/plan-round';
+import type { Evidence } from '@/core/rounds/evidence';
+import { expandPlan } from '@/core/rounds/expand-plan';
+import { signOff, unproved } from '@/core/rounds/sign-off';
+import type { StepKey } from '@/core/rounds/step-kind';
+import type { ComparedLane } from '@/contracts/round-view';
 import type { StepRow } from '../db/models';
-import { appendEvent } from '../repositories/event-repository';
-import { changeRound, findRound, insertRound, listRounds, openRoundOf } from '../repositories/round-repository';
+import { appendEvent, listEvents } from '../repositories/event-repository';
+import { changeRound, findRound, insertRound, listRounds, openRoundOf, replaceSteps } from '../repositories/round-repository';
+import { writeSecret } from '../repositories/handset-repository';
 import { now } from './clock';
 import { applyFacts } from './fact-service';
-import { needHandset, settleRootPartition } from './bench-service';
+import { settleRootPartition } from './bench-service';
+import { needHandset } from './bench-reading';
 import { publish } from './message-bus';
-import { rootChanges, tellRoot } from './root-history';
+import { lastGood, planFor } from './plan-service';
+import { noteStep, openPutBacks } from './put-back-service';
+import { tellRoot } from './root-history';
+import type { KeptPlan, RoundContext, RoundStepRow } from './round-context';
+import { goalOf, imageOf, roundContext } from './round-context';
+import { gatedStep, gatesOf } from './round-gates';
 import { settleRound } from './round-settling';
-import type { RoundContext } from './round-view';
-import { evidenceOf, gatesOf, roundContext, signOffOf } from './round-view';
+import { slotOf } from './round-steps/running';
+import type { StepContext } from './round-steps/running';
 import { tellSlot } from './slot-service';
 import { noteKitTrial } from './trial-service';
 
-/** Opens a round for a handset, or gives the one that is open. */
-export async function startRound(handsetId: string): Promise<string> {
+const TITLES: Readonly<Record<GoalId, string>> = {
+  'first root': 'First root',
+  'root again': 'Root again',
+  'monthly update': 'Monthly update',
+  downgrade: 'Downgrade',
+  'keep a recovery': 'Recovery',
+  'return to stock': 'Return to stock',
+  'lock again': 'Stock and locked',
+  'root without unlocking': 'Root without unlocking',
+  repair: 'Repair',
+};
+
+export interface RoundWish {
+  readonly handsetId: string;
+  readonly goal: GoalId;
+  readonly target: string | null;
+  /** Null takes the pick. */
+  readonly lane: string | null;
+  readonly limits: Limits;
+}
+
+const stepRow = ({ key, about }: { key: StepKey; about: object }): Omit<StepRow, 'id' | 'roundId' | 'position'> => ({
+  key,
+  state: 'waiting',
+  startedAt: null,
+  endedAt: null,
+  actor: null,
+  evidence: '[]',
+  about: JSON.stringify(about),
+});
+
+function chosenPlan({ plans, pick, others }: RoundPlans, lane: string | null): LanePlan {
+  const plan = plans.find((one) => one.lane.id === (lane ?? pick));
+  if (plan) return plan;
+  const out = others.find((one) => one.lane.id === lane) ?? others[0];
+  throw new EternoError('refused', out ? `${out.lane.title}: ${out.reason}` : 'It is there already: nothing has to be done.');
+}
+
+function keptPlan({ plans, why }: RoundPlans, plan: LanePlan, limits: Limits): KeptPlan {
+  const compared = plans.map(({ lane, figures }): ComparedLane => ({
+    title: lane.title,
+    minutes: figures.minutes,
+    wipes: figures.wipes,
+    restarts: figures.restarts,
+    chosen: lane.id === plan.lane.id,
+  }));
+  return { version: 1, limits, compared, why };
+}
+
+/** Opens a round in a lane, or gives the one that is open. @throws {EternoError} `refused` where no way leads there, with the reason */
+export async function startRound({ handsetId, goal, target, lane, limits }: RoundWish): Promise<string> {
   const handset = await needHandset(handsetId);
   const open = await openRoundOf(handsetId);
   if (open) return open.id;
   await settleRootPartition(handsetId);
-  const before = (await rootChanges(handsetId)).some((change) => change.state === 'proven');
+  const planned = await planFor(handsetId, { goal, target, limits });
+  if (typeof planned === 'string') throw new EternoError('refused', planned);
+  const plan = chosenPlan(planned.plans, lane);
+  const title = TITLES[goal];
+  const last = await lastGood(handsetId, goal);
   const round = await insertRound(
     {
       handsetId,
-      kind: before ? 'root-again' : 'first-root',
-      lane: ONE_IMAGE_ONCE.id,
-      title: before ? 'Root again' : 'First root',
+      kind: goal,
+      lane: plan.lane.id,
+      title,
+      target: planned.context.target,
+      plan: JSON.stringify(keptPlan(planned.plans, plan, limits)),
+      basedOn: last?.id ?? null,
       state: 'open',
       version: 0,
       overrides: '[]',
       openedAt: now(),
       closedAt: null,
     },
-    LANE_STEPS.map((step) => ({ key: step.key, state: 'waiting' as const, startedAt: null, endedAt: null, actor: null, evidence: '[]' })),
+    expandPlan(planned.context, plan).map(stepRow),
   );
-  await appendEvent({
-    at: now(),
-    handsetId,
-    roundId: round.id,
-    kind: 'round-opened',
-    data: { version: 1, title: round.title, handset: handset.name },
-  });
+  await appendEvent({ at: now(), handsetId, roundId: round.id, kind: 'round-opened', data: { version: 1, title, handset: handset.name, lane: plan.lane.id } });
   return round.id;
 }
 
 /** The round as it stands, if `key` is the step to do now. @throws {EternoError} `conflict` when somebody was faster */
-export async function expectStep(roundId: string, version: number, keys: readonly StepKey[]): Promise<RoundContext & { step: Readonly<StepRow> }> {
+export async function expectStep(roundId: string, version: number, keys: readonly StepKey[] | null): Promise<StepContext> {
   const context = await roundContext(roundId);
   if (context.round.version !== version) throw new EternoError('conflict', 'this round was changed somewhere else meanwhile');
   const step = context.steps.find((one) => one.state !== 'done');
-  if (context.round.state !== 'open' || !step || !keys.includes(step.key as StepKey))
+  if (context.round.state !== 'open' || !step || (keys !== null && !keys.includes(step.stepKey)))
     throw new EternoError('conflict', 'this is not the step to do now');
   if (step.state === 'running') throw new EternoError('conflict', 'this step is running already');
   return { ...context, step };
 }
 
-export async function markStep(roundId: string, version: number, step: Readonly<StepRow>, change: Partial<StepRow>): Promise<void> {
-  await changeRound(roundId, version, {}, [{ id: step.id, change }]);
-  publish({ type: 'round', roundId, version: version + 1 });
+/** @throws {EternoError} `refused` naming the checks that hold the step back */
+export async function needGates(context: RoundContext, step: RoundStepRow, overrides: readonly Override[]): Promise<void> {
+  const open = blocking(await gatesOf(context, step), overrides);
+  if (open.length > 0) throw new EternoError('refused', `Not yet: ${open.map((check) => check.title.toLowerCase()).join('; ')}.`);
 }
+export const overridesOf = ({ round }: RoundContext) => JSON.parse(round.overrides) as Override[];
 
 /** Ends a step with what was seen, writes it down, and looks which following steps are done already. */
 export async function finishStep(
-  context: RoundContext & { step: Readonly<StepRow> },
+  context: StepContext,
   version: number,
   actor: NonNullable<StepRow['actor']>,
   evidence: readonly Evidence[],
 ): Promise<void> {
   const { round, step, handset } = context;
   const endedAt = now();
-  const startedAt = step.startedAt ?? lastEnd(context) ?? endedAt;
-  await markStep(round.id, version, step, { state: 'done', startedAt, endedAt, actor, evidence: JSON.stringify(evidence) });
+  const startedAt = step.startedAt ?? lastEnd(context);
+  await changeRound(round.id, version, {}, [{ id: step.id, change: { state: 'done', startedAt, endedAt, actor, evidence: JSON.stringify(evidence) } }]);
+  publish({ type: 'round', roundId: round.id, version: version + 1 });
+  await noteStep(handset.id, round.id, step.stepKey);
   await appendEvent({
     at: endedAt,
     handsetId: handset.id,
@@ -85,18 +151,59 @@ export async function finishStep(
     data: { version: 1, key: step.key, actor, seconds: (endedAt - startedAt) / 1000, evidence },
   });
   await settleRound((await findRound(round.id))!);
+  if (step.stepKey === 'read-facts') await planAgainIfOther(round.id);
 }
 
 function lastEnd({ steps, round }: RoundContext): number {
   return steps.reduce((latest, step) => Math.max(latest, step.endedAt ?? 0), round.openedAt);
 }
 
+/** What was read is another build than the one that was planned for: the plan is made anew before anything is done. */
+async function planAgainIfOther(roundId: string): Promise<void> {
+  const { facts, steps, round } = await roundContext(roundId);
+  const first = steps[0];
+  if (!first || facts.fingerprint === null || facts.fingerprint === first.planned.build) return;
+  await replan(roundId, round.version).catch((thrown: unknown) => {
+    // no way from here: the round stands where it stood, and the next step's checks say why
+    if (toEternoError(thrown).code !== 'refused') throw thrown;
+  });
+}
+
+/**
+ * A new plan from what is known now; the steps that are done stay, all others are replaced.
+ * @throws {EternoError} `refused` where no way leads there any more
+ */
+export async function replan(roundId: string, version: number): Promise<void> {
+  const context = await roundContext(roundId);
+  const { round, facts, handset, plan: kept } = context;
+  const limits = kept.limits ?? { computer: true, wipeAllowed: false, keepFuse: false };
+  const arrived = round.target !== null && facts.fingerprint === round.target;
+  // the build runs already, without its root: what is left is root
+  const goal: GoalId = goalOf(round) === 'monthly update' && arrived ? 'root again' : goalOf(round);
+  const planned = await planFor(handset.id, { goal, target: goal === 'root again' ? null : round.target, limits });
+  if (typeof planned === 'string') throw new EternoError('refused', planned);
+  const lane = planned.plans.plans.some((one) => one.lane.id === round.lane) ? round.lane : null;
+  const plan = chosenPlan(planned.plans, lane);
+  const done = context.steps.filter((step) => step.state === 'done');
+  const told = new Set(done.map((step) => step.stepKey));
+  const next = expandPlan(planned.context, plan).filter(({ key }) => !((key === 'read-facts' || key === 'protect') && told.has(key)));
+  await replaceSteps(
+    roundId,
+    version,
+    { lane: plan.lane.id, plan: JSON.stringify(keptPlan(planned.plans, plan, limits)), target: planned.context.target },
+    done.map((step) => step.id),
+    next.map(stepRow),
+  );
+  await appendEvent({ at: now(), handsetId: handset.id, roundId, kind: 'planned-anew', data: { version: 1, lane: plan.lane.id, goal: GOAL_WORDS[goal] } });
+  publish({ type: 'round', roundId, version: version + 1 });
+  await settleRound((await findRound(roundId))!);
+}
+
 /** By hand: a dump or bootloader variables that the person pasted at this step. */
 export async function pasteAtStep(roundId: string, version: number, text: string): Promise<void> {
-  const context = await expectStep(roundId, version, ['read-facts', 'enter-bootloader', 'restart']);
+  const context = await expectStep(roundId, version, ['read-facts', 'bootloader', 'start', 'finish-start', 'debugging', 'unlock', 'lock']);
   const facts = await applyFacts(context.handset.id, text, 'pasted');
-  const key = context.step.key as StepKey;
-  if (key === 'read-facts' && facts.fingerprint === null)
+  if (context.step.stepKey === 'read-facts' && facts.fingerprint === null)
     throw new EternoError('bad-field', 'The text names no build: paste the property dump of the running system.');
   const evidence: Evidence[] = [
     {
@@ -108,34 +215,45 @@ export async function pasteAtStep(roundId: string, version: number, text: string
   await finishStep(context, version, 'hand', evidence);
 }
 
+const HERE: readonly StepKey[] = ['open-installed-package', 'open-target-package', 'take-stock', 'take-target-stock', 'take-whole', 'patch', 'patch-target', 'check', 'look-around', 'close'];
+
 /** By hand: what the person says they saw. Weak evidence, and marked so. */
 export async function sayAtStep(roundId: string, version: number, seen: string): Promise<void> {
-  const context = await expectStep(roundId, version, ['enter-bootloader', 'write-image', 'restart', 'prove-root']);
-  if (context.step.key === 'write-image') {
-    const open = blocking(await gatesOf(context, 'patched'), JSON.parse(context.round.overrides) as Override[]);
-    if (open.length > 0) throw new EternoError('refused', `Not yet: ${open.map((check) => check.title.toLowerCase()).join('; ')}.`);
-    const { partition, sha256 } = context.images.patched!;
-    const slot = context.about.slot || null;
+  const context = await expectStep(roundId, version, null);
+  const { step, handset } = context;
+  if (HERE.includes(step.stepKey)) throw new EternoError('refused', 'This step is done here, not by word.');
+  await needGates(context, step, overridesOf(context));
+  const image = imageOf(context, step);
+  if (image && step.planned.writes)
     await tellSlot({
-      handsetId: context.handset.id,
-      slot,
-      partition,
-      sha256,
+      handsetId: handset.id,
+      slot: slotOf(context),
+      partition: step.stepKey === 'write-recovery' ? context.recoveryHome : image.partition,
+      sha256: image.sha256,
       certainty: 'predicted',
       reason: 'said to be written by hand',
     });
-  }
   await finishStep(context, version, 'hand', [{ what: `said: ${seen}`, strength: 'weak' }]);
+}
+
+/** The code that came by mail, kept with the handset's private values. */
+export async function giveCode(roundId: string, version: number, code: string): Promise<void> {
+  const context = await expectStep(roundId, version, ['ask-code']);
+  await writeSecret(context.handset.id, 'code', code.trim());
+  await finishStep(context, version, 'hand', [{ what: 'the code came by mail and is kept with the private values', strength: 'weak' }]);
 }
 
 /** Lets the round past its checks, if each holds or may be overridden and was, with a reason. */
 export async function confirmChecks(roundId: string, version: number, overrides: readonly Override[]): Promise<void> {
-  const context = await expectStep(roundId, version, ['check']);
-  const checks = await gatesOf(context, 'patched');
-  const open = blocking(checks, overrides);
-  if (open.length > 0) throw new EternoError('refused', `Not yet: ${open.map((check) => check.title.toLowerCase()).join('; ')}.`);
+  const context = await expectStep(roundId, version, null);
+  const gated = gatedStep(context, context.step);
+  if (!gated) throw new EternoError('conflict', 'this step has no checks');
+  await needGates(context, gated, overrides);
+  const checks = await gatesOf(context, gated);
   const used = overrides.filter((override) => checks.some((check) => check.id === override.checkId && check.verdict !== 'holds'));
-  await changeRound(roundId, version, { overrides: JSON.stringify(used) });
+  const all = [...overridesOf(context).filter((one) => !used.some(({ checkId }) => checkId === one.checkId)), ...used];
+  await changeRound(roundId, version, { overrides: JSON.stringify(all) });
+  if (context.step.stepKey !== 'check') return publish({ type: 'round', roundId, version: version + 1 });
   const evidence: Evidence[] = checks.map((check) => {
     const override = used.find((one) => one.checkId === check.id);
     return override
@@ -145,20 +263,51 @@ export async function confirmChecks(roundId: string, version: number, overrides:
   await finishStep(context, version + 1, 'computer', evidence);
 }
 
+/** Before the handset is touched: the rescue page was downloaded, or a reason says why not. */
+export async function confirmProtect(roundId: string, version: number, reason: string): Promise<void> {
+  const context = await expectStep(roundId, version, ['protect']);
+  const page = await rescueAt(roundId);
+  if (page === null && reason.trim() === '') throw new EternoError('refused', 'Not yet: download the rescue page, or say why you do without.');
+  await finishStep(context, version, page === null ? 'hand' : 'computer', [
+    page === null ? { what: `without a rescue page: “${reason.trim()}”`, strength: 'weak' } : { what: 'the rescue page was downloaded', strength: 'strong' },
+  ]);
+}
+
+/** When the rescue page of a round was downloaded last. */
+export async function rescueAt(roundId: string): Promise<number | null> {
+  return (await listEvents({ kind: 'rescue-page' })).filter((event) => event.roundId === roundId).at(-1)?.at ?? null;
+}
+
+/** What only the person can see: one line each for data, calls, payments. */
+export async function lookAround(roundId: string, version: number, answers: Readonly<Record<'data' | 'calls' | 'payments', string>>): Promise<void> {
+  const context = await expectStep(roundId, version, ['look-around']);
+  await finishStep(
+    context,
+    version,
+    'hand',
+    (['data', 'calls', 'payments'] as const).map((what) => ({ what: `${what}: ${answers[what]}`, strength: 'weak' })),
+  );
+}
+
 /** Ends the round, if every claim has its evidence. @throws {EternoError} `refused` naming the claims without */
 export async function closeRound(roundId: string, version: number): Promise<void> {
   const context = await expectStep(roundId, version, ['close']);
-  const bare = signOffOf(context.steps).filter((claim) => claim.evidence.length === 0);
+  const { handset, round } = context;
+  const steps = context.steps.map(({ stepKey, state, evidence }) => ({ key: stepKey, state, evidence: JSON.parse(evidence) as Evidence[] }));
+  const claims = signOff(steps, (await openPutBacks(handset.id)).map(({ what }) => what));
+  const bare = unproved(claims);
   if (bare.length > 0) throw new EternoError('refused', `No evidence yet for: ${bare.map((claim) => claim.claim.toLowerCase()).join('; ')}.`);
+  const root = claims.find(({ claim }) => claim === 'Root works');
   await finishStep(context, version, 'computer', [{ what: 'signed off', strength: 'strong' }]);
-  const proof = context.steps.filter((step) => step.key === 'prove-root').flatMap(evidenceOf);
-  const strong = proof.some((item) => item.strength === 'strong');
-  if (strong) await noteKitTrial(context, 'worked', 'root was proved in a round');
-  await tellRoot(context.handset.id, roundId, strong ? 'proven' : 'unproven', strong ? 'proved in this round' : 'only what was said, not proved');
-  const round = (await findRound(roundId))!;
-  await changeRound(roundId, round.version, { state: 'closed', closedAt: now() });
-  await appendEvent({ at: now(), handsetId: context.handset.id, roundId, kind: 'round-closed', data: { version: 1, title: round.title } });
-  publish({ type: 'round', roundId, version: round.version + 1 });
+  if (root) {
+    const proved = root.missing === null;
+    if (proved) await noteKitTrial(context, 'worked', 'root was proved in a round');
+    await tellRoot(handset.id, roundId, proved ? 'proven' : 'unproven', proved ? 'proved in this round' : 'only what was said, not proved');
+  } else if (goalOf(round) === 'return to stock' || goalOf(round) === 'lock again') await tellRoot(handset.id, roundId, 'stock', 'returned to stock in this round');
+  const { version: at } = (await findRound(roundId))!;
+  await changeRound(roundId, at, { state: 'closed', closedAt: now() });
+  await appendEvent({ at: now(), handsetId: handset.id, roundId, kind: 'round-closed', data: { version: 1, title: round.title } });
+  publish({ type: 'round', roundId, version: at + 1 });
 }
 
 /** Ends the round where it stands; the log keeps what was done. */

@@ -1,29 +1,12 @@
 import 'server-only';
-import { fitPackage } from '@/core/fit/fit-package';
-import { packageClaim } from '@/core/fit/package-claim';
-import type { PackageReport } from '@/core/packages/package-report';
-import type { Evidence } from '@/contracts/round-view';
-import type { HandsetRow, ImageRow, RoundRow, StepRow } from '../db/models';
-import { findHandset } from '../repositories/handset-repository';
-import { listImages, listPackages } from '../repositories/image-repository';
-import { changeRound, listRounds, stepsOf } from '../repositories/round-repository';
+import type { Evidence } from '@/core/rounds/evidence';
+import type { RoundRow, StepRow } from '../db/models';
+import { changeRound, listRounds } from '../repositories/round-repository';
 import { now } from './clock';
-import { installedOf, knownFacts } from './fact-service';
+import { wholeMissing, wholePackage } from './judgements';
 import { publish } from './message-bus';
-
-export interface RoundImages {
-  readonly stock: Readonly<ImageRow> | null;
-  readonly patched: Readonly<ImageRow> | null;
-}
-
-/** The images in the vault that belong to a handset's installed build, by content. */
-export function roundImages(images: readonly Readonly<ImageRow>[], fingerprint: string | null, partition: string | null): RoundImages {
-  const own = images.filter((image) => fingerprint !== null && image.fingerprint === fingerprint && image.partition === partition);
-  const stock = own.find((image) => image.role === 'stock') ?? null;
-  const patched =
-    own.find((image) => image.role === 'patched' && image.proof !== null && stock !== null && image.stockSha256 === stock.sha256) ?? null;
-  return { stock, patched };
-}
+import type { RoundContext, RoundStepRow } from './round-context';
+import { patchedOf, roundContext } from './round-context';
 
 /** Looks at every open round and marks the steps done whose result the vault already holds. */
 export async function settleRounds(): Promise<void> {
@@ -31,14 +14,12 @@ export async function settleRounds(): Promise<void> {
 }
 
 export async function settleRound(round: Readonly<RoundRow>): Promise<void> {
-  const handset = await findHandset(round.handsetId);
-  if (!handset) return;
-  const steps = await stepsOf([round.id]);
+  const context = await roundContext(round.id);
   const changes: { id: string; change: Partial<StepRow> }[] = [];
-  let last = steps.filter((step) => step.state === 'done').reduce((latest, step) => Math.max(latest, step.endedAt ?? 0), round.openedAt);
-  for (const step of steps) {
+  let last = context.steps.filter((step) => step.state === 'done').reduce((latest, step) => Math.max(latest, step.endedAt ?? 0), round.openedAt);
+  for (const step of context.steps) {
     if (step.state === 'done') continue;
-    const evidence = await evidenceFor(step.key, handset);
+    const evidence = evidenceFor(context, step);
     if (!evidence) break;
     const endedAt = now();
     changes.push({ id: step.id, change: { state: 'done', startedAt: last, endedAt, actor: 'computer', evidence: JSON.stringify(evidence) } });
@@ -50,23 +31,44 @@ export async function settleRound(round: Readonly<RoundRow>): Promise<void> {
 }
 
 /** What the vault and the shelf of packages already prove of a step, or null. */
-async function evidenceFor(key: string, handset: Readonly<HandsetRow>): Promise<Evidence[] | null> {
-  const known = await knownFacts(handset.id);
-  const facts = known.typed;
-  const { stock, patched } = roundImages(await listImages(), facts.fingerprint, handset.rootPartition);
-  switch (key) {
-    case 'find-package': {
-      if (stock) return [{ what: `the stock ${stock.partition} of this build is in the vault`, strength: 'strong' }];
-      for (const { report, fileName } of await listPackages()) {
-        if (fitPackage(packageClaim(JSON.parse(report) as PackageReport, fileName), installedOf(known)).verdict === 'exact')
-          return [{ what: `${fileName} is exactly the installed build`, strength: 'strong' }];
-      }
-      return null;
+function evidenceFor(context: RoundContext, { stepKey, planned }: RoundStepRow): Evidence[] | null {
+  const { bench, round, rootPartition } = context;
+  const target = round.target ?? planned.build;
+  const seen = (what: string): Evidence[] => [{ what, strength: 'strong' }];
+  const stock = (build: string) => bench.images.find((image) => image.role === 'stock' && image.partition === rootPartition && image.fingerprint === build);
+  const opened = (build: string) => {
+    const kept = stock(build);
+    if (kept) return seen(`the stock ${kept.partition} of this build is in the vault`);
+    const packaged = bench.packages.find(({ report }) => !report.incremental && report.build.fingerprint === build);
+    return packaged ? seen(`${packaged.fileName} is exactly this build`) : null;
+  };
+  const taken = (build: string) => {
+    const kept = stock(build);
+    return kept ? seen(`${kept.partition} ${kept.sha256} is in the vault`) : null;
+  };
+  const made = (build: string) => {
+    const patched = patchedOf(context, build);
+    return patched && seen(`patched by ${patched.kit}, proved again by the server: ${patched.sha256}`);
+  };
+  switch (stepKey) {
+    case 'open-installed-package':
+      return opened(planned.build);
+    case 'open-target-package': {
+      // where all of the build is wanted, its one image is not enough
+      const whole = context.steps.some((step) => step.stepKey === 'take-whole' || step.stepKey === 'sideload');
+      const packaged = wholePackage(bench, target);
+      return whole ? packaged && seen(`${packaged.fileName} is exactly this build`) : opened(target);
     }
-    case 'take-image':
-      return stock && [{ what: `${stock.partition} ${stock.sha256} is in the vault`, strength: 'strong' }];
-    case 'patch-image':
-      return patched && [{ what: `patched by ${patched.kit}, proved again by the server: ${patched.sha256}`, strength: 'strong' }];
+    case 'take-stock':
+      return taken(planned.build);
+    case 'take-target-stock':
+      return taken(target);
+    case 'take-whole':
+      return wholeMissing(bench, target)?.length === 0 ? seen('every image of this build is in the vault') : null;
+    case 'patch':
+      return made(planned.build);
+    case 'patch-target':
+      return made(target);
     default:
       return null;
   }

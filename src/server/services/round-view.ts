@@ -1,100 +1,28 @@
 import 'server-only';
-import type { Evidence, ImageBrief, RoundView, SignOffClaim, StepView } from '@/contracts/round-view';
-import { EternoError } from '@/core/errors';
+import { statfs } from 'node:fs/promises';
+import type { ImageBrief, RoundView, StepView } from '@/contracts/round-view';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
-import type { HandsetFacts } from '@/core/formats/facts/parse-facts';
-import type { Check, Override } from '@/core/gates/check';
-import { writeGates } from '@/core/gates/write-gates';
-import { LANE_STEPS, ONE_IMAGE_ONCE } from '@/core/lanes/one-image-once';
-import type { StepAbout, StepKey } from '@/core/lanes/steps';
-import type { WayBack } from '@/core/vault/way-back';
+import type { Override } from '@/core/gates/check';
+import { batteryBudget, roomBudget, wipeLedger } from '@/core/rounds/budget';
+import type { Evidence } from '@/core/rounds/evidence';
+import { interlockOf } from '@/core/rounds/interlock';
+import { signOff } from '@/core/rounds/sign-off';
+import { STEP_KINDS } from '@/core/rounds/step-table';
 import { wayBackOf } from '@/core/vault/way-back';
-import type { ProofLine } from '@/core/patch/prove-patch';
-import type { HandsetRow, ImageRow, RoundRow, StepRow } from '../db/models';
-import { findRound, stepsOf } from '../repositories/round-repository';
-import { listImages, listKits } from '../repositories/image-repository';
-import { isWhole } from '../vault/vault';
-import { needHandset, readBench, readSubject } from './bench-service';
-import type { KnownFacts } from './fact-service';
-import { knownFacts } from './fact-service';
+import { dataDir } from '../db/data-dir';
+import type { ImageRow } from '../db/models';
+import { listEvents } from '../repositories/event-repository';
+import { stepsOf } from '../repositories/round-repository';
 import { rootOf, wayBackInput } from './judgements';
 import { listJobs } from './jobs';
-import type { RoundImages } from './round-settling';
-import { roundImages } from './round-settling';
-
-export async function needRound(id: string): Promise<Readonly<RoundRow>> {
-  const round = await findRound(id);
-  if (!round) throw new EternoError('not-found', 'There is no such round.');
-  return round;
-}
-
-/** Everything a round's page and its actions work from, read together. */
-export interface RoundContext {
-  readonly round: Readonly<RoundRow>;
-  readonly handset: Readonly<HandsetRow>;
-  readonly facts: HandsetFacts;
-  readonly known: KnownFacts;
-  readonly steps: readonly Readonly<StepRow>[];
-  readonly images: RoundImages;
-  readonly about: StepAbout;
-}
-
-export async function roundContext(id: string): Promise<RoundContext> {
-  const round = await needRound(id);
-  const handset = await needHandset(round.handsetId);
-  const known = await knownFacts(handset.id);
-  const facts = known.typed;
-  return {
-    round,
-    handset,
-    facts,
-    known,
-    steps: await stepsOf([id]),
-    images: roundImages(await listImages(), facts.fingerprint, handset.rootPartition),
-    about: {
-      handset: handset.name,
-      partition: handset.rootPartition ?? 'the partition that carries root',
-      slot: facts.currentSlot ?? '',
-      build: facts.buildId ?? 'the installed build',
-    },
-  };
-}
-
-function partitionSize(facts: HandsetFacts, partition: string | null): number | null {
-  if (partition === null) return null;
-  const slot = facts.currentSlot;
-  return (slot === null ? undefined : facts.partitions[`${partition}_${slot}`]?.size) ?? facts.partitions[partition]?.size ?? null;
-}
-
-/** The gates before a write of this round's image, with their evidence as it stands now. */
-export async function gatesOf({ handset, facts, known, images }: RoundContext, which: 'patched' | 'stock'): Promise<Check[]> {
-  const image: Readonly<ImageRow> | null = which === 'patched' ? images.patched : images.stock;
-  const proof = image?.proof ? (JSON.parse(image.proof) as ProofLine[]) : null;
-  const kit = image?.kit ? (await listKits()).find((row) => `${row.kitId} ${row.version}` === image.kit) : undefined;
-  const supports = kit ? (JSON.parse(kit.supports) as { sdk: [number, number] | null }) : null;
-  return writeGates({
-    image: image && {
-      partition: image.partition,
-      role: image.role,
-      fingerprint: image.fingerprint,
-      patchLevel: image.patchLevel,
-      sizeBytes: image.sizeBytes,
-      proof: proof && { held: proof.filter((line) => line.ok).length, of: proof.length },
-    },
-    stockKept: images.stock !== null && (await isWhole('images', images.stock.sha256)),
-    rootPartition: handset.rootPartition,
-    root: rootOf({ facts: known }, await readBench()),
-    contradictions: known.contradictions.map(({ sentence }) => sentence),
-    installed: facts,
-    unlocked: facts.unlocked,
-    activeSlot: facts.currentSlot,
-    slotCount: facts.slotCount,
-    batteryOk: facts.batteryOk,
-    partitionBytes: partitionSize(facts, handset.rootPartition),
-    kitSupports: kit ? { name: `${kit.name} ${kit.version}`, sdk: supports?.sdk ?? null } : null,
-    sdk: facts.sdk,
-  });
-}
+import { openPutBacks } from './put-back-service';
+import type { RoundContext, RoundStepRow } from './round-context';
+import { aboutStep, imageOf, roundContext, stockFor } from './round-context';
+import { gatedStep, gatesOf } from './round-gates';
+import { rescueAt } from './round-service';
+import { standInView } from './stand-in-service';
+import type { OwnCommands } from './vocabulary-service';
+import { commandOf, ownCommands } from './vocabulary-service';
 
 function brief(image: Readonly<ImageRow> | null): ImageBrief | null {
   if (!image) return null;
@@ -102,63 +30,108 @@ function brief(image: Readonly<ImageRow> | null): ImageBrief | null {
   return { sha256, partition, kit, sizeBytes, build: image.fingerprint ? (splitFingerprint(image.fingerprint)?.id ?? null) : null };
 }
 
-export const evidenceOf = (step: Readonly<StepRow>) => JSON.parse(step.evidence) as Evidence[];
+export const evidenceOf = (step: { readonly evidence: string }) => JSON.parse(step.evidence) as Evidence[];
 
-const CLAIMS: readonly (readonly [string, StepKey])[] = [
-  ['The build that runs is known', 'read-facts'],
-  ['The image belongs to this build and is proved', 'patch-image'],
-  ['The image is on the handset', 'write-image'],
-  ['The handset starts', 'restart'],
-  ['Root works', 'prove-root'],
-];
-
-export function signOffOf(steps: readonly Readonly<StepRow>[]): SignOffClaim[] {
-  return CLAIMS.map(([claim, key]) => ({ claim, evidence: steps.filter((step) => step.key === key && step.state === 'done').flatMap(evidenceOf) }));
+/** The person's own command for a step; the serial is never put into what may be shown to others. */
+export function stepCommand(context: RoundContext, step: RoundStepRow, own: OwnCommands): string | null {
+  const about = aboutStep(context, step);
+  const image = imageOf(context, step);
+  const partition = step.stepKey === 'write-recovery' ? about.recoveryHome : (image?.partition ?? about.partition);
+  return commandOf(own, STEP_KINDS[step.stepKey].verb, {
+    partition,
+    slot: step.stepKey === 'other-slot' ? about.otherSlot : about.slot,
+    target: about.slot === '' ? partition : `${partition}_${about.slot}`,
+    file: image ? `${partition}-${image.sha256.slice(0, 12)}.img` : 'IMAGE',
+    path: '/storage',
+    serial: 'SERIAL',
+    code: 'CODE',
+    address: 'HOST:PORT',
+  });
 }
 
-async function wayBackNow(handset: Readonly<HandsetRow>): Promise<WayBack> {
-  const [subject, bench] = [await readSubject(handset), await readBench()];
-  return wayBackOf(wayBackInput(subject, bench, rootOf(subject, bench)));
-}
-
-export async function roundView(id: string): Promise<RoundView> {
-  const context = await roundContext(id);
-  const { round, handset, facts, images, about } = context;
-  const steps = context.steps.map((row): StepView => {
-    const step = LANE_STEPS.find((one) => one.key === row.key)!;
-    const { id: stepId, state, startedAt, endedAt, actor } = row;
+async function stepViews(context: RoundContext): Promise<StepView[]> {
+  const own = await ownCommands();
+  const before = context.round.basedOn === null ? null : new Set((await stepsOf([context.round.basedOn])).map((step) => step.key));
+  return context.steps.map((row): StepView => {
+    const about = aboutStep(context, row);
+    const kind = STEP_KINDS[row.stepKey];
+    const { id, state, startedAt, endedAt, actor } = row;
     return {
-      id: stepId,
-      key: step.key,
-      stage: step.stage,
+      ...row.planned,
+      id,
+      key: row.stepKey,
+      stage: kind.stage,
       state,
-      text: step.text(about),
-      seconds: step.seconds,
-      mode: step.mode,
-      writes: step.writes,
+      text: kind.text(about),
+      prompts: kind.prompts?.(about) ?? [],
+      keyCard: kind.keyCard?.(about) ?? null,
+      command: stepCommand(context, row, own),
+      seconds: kind.seconds,
+      isNew: before !== null && !before.has(row.stepKey),
       startedAt,
       endedAt,
       actor,
       evidence: evidenceOf(row),
     };
   });
-  const current = steps.findIndex((step) => step.state !== 'done');
+}
+
+async function freeBytes(): Promise<number | null> {
+  const disk = await statfs(dataDir()).catch(() => null);
+  return disk && disk.bavail * disk.bsize;
+}
+
+/** What a round of this kind still puts into the vault at most; bytes. */
+function stillToMake({ steps, facts, rootPartition }: RoundContext): number {
+  const one = (rootPartition === null ? null : facts.partitions[rootPartition]?.size) ?? 64 * 1024 * 1024;
+  return steps.filter((step) => step.state !== 'done').reduce((sum, step) => sum + (step.stepKey === 'take-whole' ? 16 * one : ['take-stock', 'take-target-stock', 'patch', 'patch-target', 'patch-other-slot'].includes(step.stepKey) ? one : 0), 0);
+}
+
+async function beforeTouching(context: RoundContext) {
+  const { handset, steps } = context;
+  const rooted = context.subject.root === 'proven' || context.subject.root === 'unproven';
+  const rounds = steps.map((step) => ({ key: step.stepKey, about: step.planned, row: step }));
+  const battery = handset.profile === null ? null : ((await standInView(handset.profile))?.state.batteryPercent ?? null);
+  const titles = new Map(rounds.map((step) => [step.about, STEP_KINDS[step.key].text(aboutStep(context, step.row)).title]));
+  return {
+    wipeLedger: wipeLedger(rounds, (step) => titles.get(step.about) ?? step.key, rooted),
+    budgets: [batteryBudget(rounds, battery), roomBudget(stillToMake(context), await freeBytes())],
+  };
+}
+
+export async function roundView(id: string): Promise<RoundView> {
+  const context = await roundContext(id);
+  const { round, handset, facts, plan } = context;
+  const steps = await stepViews(context);
+  const index = steps.findIndex((step) => step.state !== 'done');
+  const current = round.state === 'open' && index >= 0 ? index : null;
+  const step = current === null ? null : context.steps[current]!;
+  const gated = step && gatedStep(context, step);
+  const held = Math.max(0, ...context.steps.filter((one) => one.planned.holds && one.startedAt !== null).map((one) => one.startedAt!).slice(0, 1));
+  const refusals = (await listEvents({ kind: 'offer-refused' })).filter((event) => event.roundId === id && event.at >= held).length;
+  const putBacks = await openPutBacks(handset.id);
+  const about = gated ?? step ?? context.steps.at(-1) ?? null;
   return {
     id,
     version: round.version,
     title: round.title,
-    lane: ONE_IMAGE_ONCE.title,
+    lane: plan.compared?.find((lane) => lane.chosen)?.title ?? 'One image, written once',
     state: round.state,
-    handset: { id: handset.id, name: handset.name, link: handset.link, build: facts.buildId, slot: about.slot },
-    partition: about.partition,
+    handset: { id: handset.id, name: handset.name, link: handset.link, profile: handset.profile, build: facts.buildId, slot: facts.currentSlot ?? '' },
+    partition: context.rootPartition ?? 'the partition that carries root',
     steps,
-    current: round.state === 'open' && current >= 0 ? current : null,
-    stock: brief(images.stock),
-    patched: brief(images.patched),
-    checks: steps[current]?.stage === 'Prepare' || steps[current]?.key === 'write-image' ? await gatesOf(context, 'patched') : [],
+    current,
+    image: about && brief(imageOf(context, about)),
+    stock: about && brief(stockFor(context, about)),
+    checks: gated ? await gatesOf(context, gated) : [],
     overrides: JSON.parse(round.overrides) as Override[],
-    signOff: signOffOf(context.steps),
-    wayBack: await wayBackNow(handset),
+    interlock: interlockOf(steps, current, refusals),
+    compared: plan.compared ?? [],
+    ...(await beforeTouching(context)),
+    rescueAt: await rescueAt(id),
+    putBacks: putBacks.map(({ id: rowId, what, openedAt }) => ({ id: rowId, what, openedAt })),
+    signOff: signOff(steps, putBacks.map(({ what }) => what)),
+    wayBack: wayBackOf(wayBackInput(context.subject, context.bench, rootOf(context.subject, context.bench))),
     runningJob: (await listJobs()).find((job) => job.roundId === id && job.state === 'running')?.id ?? null,
     openedAt: round.openedAt,
     closedAt: round.closedAt,

@@ -1,7 +1,7 @@
 import 'server-only';
 import type { GuardedHandset } from '@/core/vault/way-back';
 import { listHandsets } from '../repositories/handset-repository';
-import { readSubject } from './bench-service';
+import { readSubject } from './bench-reading';
 import type { Bench } from './judgements';
 import { rootOf, wayBackInput } from './judgements';
 

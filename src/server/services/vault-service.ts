@@ -8,7 +8,7 @@ import { appendEvent, listEvents } from '../repositories/event-repository';
 import { listHandsets } from '../repositories/handset-repository';
 import { deleteImage, listImages, listKits } from '../repositories/image-repository';
 import { isWhole, sizeInVault, filesInVault, vaultPath, vaultSize } from '../vault/vault';
-import { readBench } from './bench-service';
+import { readBench } from './bench-reading';
 import { now } from './clock';
 import { patchedFrom } from './handset-service';
 import { imageSummary } from './image-view';

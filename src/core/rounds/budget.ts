@@ -1,0 +1,68 @@
+import type { RoundStep } from './expand-plan';
+import type { StepKey } from './step-kind';
+
+/* What goes before the first step is done: what each step erases, and whether battery and room last (docs/method.md, "Before the first step"). */
+
+export interface WipeLine {
+  readonly step: string;
+  readonly erases: readonly string[];
+  readonly keeps: readonly string[];
+}
+
+const EVERYTHING = ['apps and their data', 'files on its storage', 'accounts, screen lock and fingerprints', 'debugging and the trust of this computer'];
+const SYSTEM_WRITES: readonly StepKey[] = ['write-build', 'write-build-both', 'write-build-patched', 'write-set', 'write-set-patched', 'write-set-wipe'];
+
+/** What each step of a round erases, and what of it exists nowhere else. */
+export function wipeLedger(steps: readonly RoundStep[], titleOf: (step: RoundStep) => string, rooted: boolean): WipeLine[] {
+  return steps.flatMap((step): WipeLine[] => {
+    const { key, about } = step;
+    if (about.erases)
+      return [
+        {
+          step: titleOf(step),
+          erases: [...EVERYTHING, ...(rooted ? ['modules and what they set'] : []), 'also on a card that is used as internal storage'],
+          keeps: ['a card that is only a card', 'what lies in the vault'],
+        },
+      ];
+    if (SYSTEM_WRITES.includes(key))
+      return [{ step: titleOf(step), erases: ['root, recovery and every changed image on that slot'], keeps: ['apps, files and settings'] }];
+    return [];
+  });
+}
+
+export interface Budget {
+  readonly what: string;
+  readonly verdict: 'enough' | 'short' | 'unknown';
+  readonly sentence: string;
+}
+
+/** Percent a minute with the screen on and the cable in a port that hardly charges; a stated prior. */
+const DRAIN_PER_MINUTE = 0.5;
+/** Under this nothing is written. */
+const FLOOR_PERCENT = 30;
+const USUAL_PERCENT = 50;
+const MARGIN = 1.5;
+
+/** Battery by arithmetic: what the slow round drains, half as much again, over the floor. */
+export function batteryBudget(steps: readonly RoundStep[], batteryPercent: number | null): Budget {
+  const minutes = steps.filter((step) => step.about.mode !== 'computer').reduce((sum, step) => sum + step.about.minutes[1], 0);
+  const need = Math.min(100, Math.max(USUAL_PERCENT, Math.ceil(FLOOR_PERCENT + DRAIN_PER_MINUTE * minutes * MARGIN)));
+  const sum = `${Math.round(minutes)} min at ${DRAIN_PER_MINUTE} % a minute, half as much again, over the ${FLOOR_PERCENT} % below which nothing is written: ${need} %`;
+  if (batteryPercent === null) return { what: 'Battery', verdict: 'unknown', sentence: `It takes ${sum}. Look at the handset.` };
+  return {
+    what: 'Battery',
+    verdict: batteryPercent >= need ? 'enough' : 'short',
+    sentence: `It takes ${sum}; it has ${batteryPercent} %${batteryPercent >= need ? '.' : `: charge it by ${need - batteryPercent} % first.`}`,
+  };
+}
+
+/** Room on the disk of the vault for what is still to be made, in bytes. */
+export function roomBudget(needBytes: number, freeBytes: number | null): Budget {
+  const mib = (bytes: number) => `${Math.ceil(bytes / (1 << 20))} MiB`;
+  if (freeBytes === null) return { what: 'Room here', verdict: 'unknown', sentence: `The vault needs ${mib(needBytes)} more.` };
+  return {
+    what: 'Room here',
+    verdict: freeBytes > needBytes * 2 ? 'enough' : 'short',
+    sentence: `The vault needs ${mib(needBytes)} more; ${mib(freeBytes)} are free.`,
+  };
+}

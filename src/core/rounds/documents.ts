@@ -1,0 +1,158 @@
+/* Pages to print or keep: a plain document, and its Markdown (docs/method.md, "Pages"). */
+
+export interface DocumentSection {
+  readonly heading: string;
+  readonly lines?: readonly string[];
+  readonly steps?: readonly string[];
+  readonly table?: { readonly head: readonly string[]; readonly rows: readonly (readonly string[])[] };
+}
+
+export interface PlainDocument {
+  readonly title: string;
+  readonly about: readonly string[];
+  readonly sections: readonly DocumentSection[];
+}
+
+/** A text that is no markup, on one line. */
+const plain = (text: string) => text.replace(/\s+/g, ' ').replace(/[\\`*_[\]<>|#]/g, (mark) => `\\${mark}`);
+const row = (cells: readonly string[]) => `| ${cells.map(plain).join(' | ')} |`;
+
+export function toMarkdown({ title, about, sections }: PlainDocument): string {
+  const out = [`# ${plain(title)}`, '', ...about.map((line) => `${plain(line)}  `)];
+  for (const { heading, lines, steps, table } of sections) {
+    out.push('', `## ${plain(heading)}`, '');
+    for (const line of lines ?? []) out.push(`- ${plain(line)}`);
+    (steps ?? []).forEach((step, i) => out.push(`${i + 1}. ${plain(step)}`));
+    if (table) out.push(row(table.head), row(table.head.map(() => '---')).replaceAll('\\', ''), ...table.rows.map(row));
+  }
+  return `${out.join('\n')}\n`;
+}
+
+export interface PageImage {
+  readonly what: string;
+  readonly partition: string;
+  readonly sha256: string;
+  readonly sizeBytes: number;
+}
+
+export interface PageInput {
+  readonly title: string;
+  readonly handset: string;
+  readonly model: string;
+  readonly build: string | null;
+  readonly slot: string;
+  readonly partition: string;
+  readonly lane: string;
+  readonly madeAt: string;
+  readonly wayBack: string;
+  readonly images: readonly PageImage[];
+  readonly commands: readonly { readonly what: string; readonly command: string | null }[];
+}
+
+const headOf = ({ handset, model, build, slot, lane, madeAt }: PageInput) => [
+  `${handset}, ${model}`,
+  `Build ${build ?? 'not known'}${slot === '' ? '' : `, slot ${slot}`}`,
+  `Lane: ${lane}`,
+  `Made ${madeAt}`,
+];
+
+/** What helps when nothing else opens: files with hashes, the steps back, and what to do when it loops. */
+export function rescuePage(input: PageInput): PlainDocument {
+  const { partition, slot, images, commands, wayBack } = input;
+  const target = slot === '' ? partition : `${partition} on slot ${slot}`;
+  return {
+    title: `Rescue page: ${input.handset}`,
+    about: [...headOf(input), 'Keep it on something that is not this handset.'],
+    sections: [
+      { heading: 'The way back now', lines: [wayBack] },
+      {
+        heading: 'Files',
+        table: { head: ['What', 'Partition', 'Bytes', 'SHA-256'], rows: images.map((image) => [image.what, image.partition, String(image.sizeBytes), image.sha256]) },
+      },
+      {
+        heading: 'Back to stock',
+        steps: [
+          'Hold Power until the screen is dark, then Volume down and Power for two seconds: the bootloader.',
+          'Read product and serial there: is it this handset?',
+          `Write the stock image above to ${target}. Its hash first.`,
+          'Start the system.',
+        ],
+      },
+      {
+        heading: 'When it starts over and over',
+        steps: [
+          'Wait for two minutes: a first start after a change takes long.',
+          'Hold Volume down and Power for three seconds, until the bootloader shows.',
+          `Write the stock image to ${target}, and start: root and modules are off then, data is as it was.`,
+          'Still looping, two slots, and the other one never gave way to a newer build: select the other slot, once.',
+          'The same or a newer whole build without wiping.',
+          'Asked for a wipe: refuse. The newer build can still read the data.',
+          'Nothing at all on screen after an hour on mains: the seller while he has to take it back, then a repairer.',
+        ],
+      },
+      ...(commands.some(({ command }) => command !== null)
+        ? [{ heading: 'In your own words', table: { head: ['What', 'Command'], rows: commands.flatMap(({ what, command }) => (command ? [[what, command]] : [])) } }]
+        : []),
+      {
+        heading: 'Do not',
+        lines: [
+          'Lock it again, whatever a guide’s last line says.',
+          'Write an image of another build or of another handset that looks like it.',
+          'Go on with a swollen, hot or wet battery: stop, and bring it to a licensed repairer.',
+        ],
+      },
+    ],
+  };
+}
+
+export interface SheetStep {
+  readonly title: string;
+  readonly todo: string;
+  readonly dont: string;
+  readonly minutes: string;
+  readonly ifItEndsHere: string;
+  readonly command: string | null;
+}
+
+/** A round to take along on paper. */
+export function runSheet(input: PageInput, steps: readonly SheetStep[]): PlainDocument {
+  return {
+    title: `${input.title}: ${input.handset}`,
+    about: headOf(input),
+    sections: steps.map(({ title, todo, dont, minutes, ifItEndsHere, command }, i) => ({
+      heading: `${i + 1}. ${title}`,
+      lines: [todo, `Do not: ${dont}`, `Takes ${minutes}. If it ends here: ${ifItEndsHere}`, ...(command === null ? [] : [`Command: ${command}`])],
+    })),
+  };
+}
+
+export interface ReportStep {
+  readonly title: string;
+  readonly state: string;
+  readonly took: string;
+  readonly by: string;
+  readonly seen: readonly string[];
+}
+
+/** What was done, how long it took and what was seen. */
+export function roundReport(
+  input: PageInput,
+  steps: readonly ReportStep[],
+  claims: readonly { readonly claim: string; readonly seen: readonly string[] }[],
+  overrides: readonly { readonly check: string; readonly reason: string }[],
+): PlainDocument {
+  return {
+    title: `Report: ${input.title}, ${input.handset}`,
+    about: headOf(input),
+    sections: [
+      { heading: 'Sign-off', table: { head: ['Claim', 'Evidence'], rows: claims.map(({ claim, seen }) => [claim, seen.join('; ') || 'none']) } },
+      {
+        heading: 'Steps',
+        table: { head: ['Step', 'State', 'Took', 'By', 'Seen'], rows: steps.map(({ title, state, took, by, seen }) => [title, state, took, by, seen.join('; ')]) },
+      },
+      ...(overrides.length > 0
+        ? [{ heading: 'Checks that were overridden', table: { head: ['Check', 'Reason'], rows: overrides.map(({ check, reason }) => [check, reason]) } }]
+        : []),
+    ],
+  };
+}

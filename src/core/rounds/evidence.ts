@@ -1,0 +1,5 @@
+/** One thing that was seen; weak evidence is somebody's word or a sign that can deceive. */
+export interface Evidence {
+  readonly what: string;
+  readonly strength: 'strong' | 'weak';
+}

@@ -1,0 +1,66 @@
+import type { ActionId } from '../planning/actions';
+import type { CommandVerb } from './commands';
+
+/** Stages of a round in their order; those that a round has no step in are folded away. */
+export const STAGES = ['Know', 'Fetch', 'Protect', 'Unlock', 'Extract', 'Patch', 'Prepare', 'Flash', 'Prove', 'Put back', 'Keep'] as const;
+export type Stage = (typeof STAGES)[number];
+
+/** A round is made of the planner's actions, and of what stands around every plan. */
+export type StepKey = ActionId | 'read-facts' | 'protect' | 'check' | 'look-around' | 'close';
+
+/** What a person reads at a step. Texts are filled in for the handset at hand. */
+export interface StepText {
+  readonly title: string;
+  readonly todo: string;
+  readonly see: string;
+  readonly dont: string;
+  readonly otherwise: string;
+}
+
+/** What the handset asks in the middle of a step. */
+export interface Prompt {
+  readonly asks: string;
+  readonly answer: string;
+  /** What the wrong answer costs. */
+  readonly wrong: string;
+}
+
+export interface KeyCard {
+  readonly keys: readonly string[];
+  readonly hold: string;
+  readonly shows: string;
+  /** The nearest wrong chord, and what it does. */
+  readonly wrong: string;
+}
+
+export interface StepAbout {
+  readonly handset: string;
+  /** The partition that carries root. */
+  readonly partition: string;
+  /** Where recovery lives. */
+  readonly recoveryHome: string;
+  /** Slot the step is about; empty on a handset with one slot. */
+  readonly slot: string;
+  readonly otherSlot: string;
+  /** Build number the step is about, and the one that runs in the end. */
+  readonly build: string;
+  readonly target: string;
+  readonly unlockPath: 'command' | 'mailed code' | 'key chord' | 'none';
+  readonly recovery: string;
+}
+
+export interface StepKind {
+  readonly stage: Stage;
+  /** Expected and slow, in seconds; over three times slow it is stuck. */
+  readonly seconds: readonly [number, number];
+  readonly text: (about: StepAbout) => StepText;
+  readonly prompts?: (about: StepAbout) => readonly Prompt[];
+  readonly keyCard?: (about: StepAbout) => KeyCard | null;
+  /** The person's own command that does it. */
+  readonly verb?: CommandVerb;
+}
+
+export const STUCK_FACTOR = 3;
+
+/** "init_boot on slot a". */
+export const onSlotWords = (partition: string, slot: string) => (slot === '' ? partition : `${partition} on slot ${slot}`);

@@ -1,0 +1,11 @@
+import { HERE } from './steps-here';
+import { MODES } from './steps-modes';
+import { PROOF } from './steps-proof';
+import { UPDATES } from './steps-updates';
+import { WRITES } from './steps-writes';
+import type { StepKey, StepKind } from './step-kind';
+
+/** Every kind of step by its key. */
+export const STEP_KINDS: Readonly<Record<StepKey, StepKind>> = { ...HERE, ...MODES, ...WRITES, ...UPDATES, ...PROOF };
+
+export const isStepKey = (key: string): key is StepKey => Object.hasOwn(STEP_KINDS, key);

@@ -1,0 +1,82 @@
+import type { StepAbout, StepKind, StepText } from './step-kind';
+
+/* Steps on the computer: nothing of them touches the handset. */
+
+const packageText = (build: string): StepText => ({
+  title: `Find the package of ${build}`,
+  todo: 'Open the full package of exactly this build in the Firmware room. It is read in place.',
+  see: 'The verdict “exact”, fact by fact.',
+  dont: 'Take the nearest one: another month or another variant has another image.',
+  otherwise: 'Another verdict names the fact that differs. Nothing of that package will be written.',
+});
+const takeText = (partition: string, build: string): StepText => ({
+  title: `Take out ${partition} of ${build}`,
+  todo: `Take ${partition} out of the package. Its hash is checked, then it is kept in the vault.`,
+  see: 'The image in the vault, with where it came from.',
+  dont: 'Use an image that came by itself: it does not say what it left behind.',
+  otherwise: 'A damaged package is named with the place of the damage; fetch it again.',
+});
+const patchText = (partition: string, build: string): StepText => ({
+  title: `Patch ${partition} of ${build} with the kit`,
+  todo: 'Patch here. The result is read afresh and proved against the stock image, in the browser and again on the server.',
+  see: 'Every check of the proof holds.',
+  dont: 'Patch an image that is patched already.',
+  otherwise: 'A check that fails means the result is thrown away; the stock image stays.',
+});
+
+const fetch = (text: (about: StepAbout) => StepText): StepKind => ({ stage: 'Fetch', seconds: [10, 120], text });
+const take = (text: (about: StepAbout) => StepText): StepKind => ({ stage: 'Extract', seconds: [3, 60], text });
+const patch = (text: (about: StepAbout) => StepText): StepKind => ({ stage: 'Patch', seconds: [5, 60], text });
+
+export const HERE = {
+  'open-installed-package': fetch(({ build }) => packageText(build)),
+  'open-target-package': fetch(({ target }) => packageText(target)),
+  'take-stock': take(({ partition, build }) => takeText(partition, build)),
+  'take-target-stock': take(({ partition, target }) => takeText(partition, target)),
+  'take-whole': {
+    stage: 'Extract',
+    seconds: [20, 300],
+    text: ({ target }) => ({
+      title: `Take every image of ${target}`,
+      todo: 'Take all images out of the package of the whole build, bootloader and radio too. Each is checked and kept.',
+      see: 'Every image of this one build in the vault.',
+      dont: 'Mix images of two builds: a write checks each, and so does the handset, later and less kindly.',
+      otherwise: 'An image that is missing is named. An update package may leave out bootloader and radio: the whole build has them.',
+    }),
+  },
+  patch: patch(({ partition, build }) => patchText(partition, build)),
+  'patch-target': patch(({ partition, target }) => patchText(partition, target)),
+  'ask-code': {
+    stage: 'Unlock',
+    seconds: [300, 3600],
+    text: () => ({
+      title: 'Send the token, wait for the code',
+      todo: 'Read the token in the bootloader: its lines belong together without spaces and prefixes. Send it to the maker, then paste the code.',
+      see: 'A mail with the code, after minutes. It often lands among the junk.',
+      dont: 'Tick anything on the maker’s page that you did not read; never send the token anywhere else: it is private.',
+      otherwise: 'No mail after an hour: look among the junk, then send the token again, all lines joined.',
+    }),
+  },
+  protect: {
+    stage: 'Protect',
+    seconds: [30, 600],
+    text: ({ handset }) => ({
+      title: `Keep a way back for ${handset}`,
+      todo: 'Read what each step erases, download the rescue page, and look at battery and room. After this the handset is touched.',
+      see: 'What is kept, what goes, and the page that helps when nothing else opens.',
+      dont: 'Count a backup that lies on the handset, when the handset is what gets erased.',
+      otherwise: 'What is short is named, and by how much.',
+    }),
+  },
+  check: {
+    stage: 'Prepare',
+    seconds: [5, 120],
+    text: ({ handset }) => ({
+      title: `Check everything before ${handset} is changed`,
+      todo: 'Read the checks below. Plug the computer in, and use a cable that does not wiggle.',
+      see: 'Each check holds, with its evidence.',
+      dont: 'Go on with a swollen, hot or wet battery: stop, and bring it to a licensed repairer.',
+      otherwise: 'A check that fails says what to do about it.',
+    }),
+  },
+} as const satisfies Record<string, StepKind>;

@@ -1,0 +1,184 @@
+import type { KeyCard, StepAbout, StepKind } from './step-kind';
+
+/* Steps that bring the handset from one mode into another, lock and unlock it. */
+
+const POWER_FIRST = 'Hold Power until the screen is dark.';
+
+export const BOOTLOADER_KEYS: KeyCard = {
+  keys: ['Volume down', 'Power'],
+  hold: '2 s, from dark',
+  shows: 'a plain screen that lists product, serial and lock state',
+  wrong: 'Power alone from dark starts the system: nothing is lost, hold Power until dark again.',
+};
+
+const unlockText = (about: StepAbout) => ({
+  'mailed code': 'Give the code over the link, then choose “Unlock it, erase everything” on the handset: volume keys move, Power chooses.',
+  command: 'Unlock over the link, then choose “Unlock it, erase everything” on the handset: volume keys move, Power chooses.',
+  'key chord': 'In its download mode hold Volume up for three seconds, then choose “Unlock it, erase everything”: volume keys move, Power chooses.',
+  none: 'This handset can not be unlocked.',
+})[about.unlockPath];
+
+export const MODES = {
+  'read-facts': {
+    stage: 'Know',
+    seconds: [2, 15],
+    text: ({ handset }) => ({
+      title: `Read what ${handset} says of itself`,
+      todo: 'Let Eterno read it over the link, or paste what it prints.',
+      see: 'Build, slot, lock state and serial, each with its source.',
+      dont: 'Type a build number from memory: one wrong character is another build.',
+      otherwise: 'Nothing answers: the system must be running, trusted and on its cable.',
+    }),
+  },
+  debugging: {
+    stage: 'Prepare',
+    seconds: [60, 180],
+    text: ({ handset }) => ({
+      title: `Turn debugging on, on ${handset}`,
+      todo: 'On the handset: tap the build number seven times, turn debugging on, plug it in and trust this computer.',
+      see: 'The handset answers over the link, with its own serial.',
+      dont: 'Restore a backup or sign in first: what was erased can come back later, the round can not wait in between.',
+      otherwise: 'It is not listed: replug, another port, another cable, and look at its screen for the question.',
+    }),
+    prompts: () => [{ asks: 'Trust this computer?', answer: 'Yes, always.', wrong: 'Not listed until it is plugged in again.' }],
+  },
+  'unlock-switch': {
+    stage: 'Unlock',
+    seconds: [60, 300],
+    text: () => ({
+      title: 'Turn its unlock switch on',
+      todo: 'On the handset, among the developer options: turn the unlock switch on.',
+      see: 'The switch stays on.',
+      dont: 'Turn it off again at the end of a round: a handset that does not start can then not be unlocked any more.',
+      otherwise: 'Greyed: it wants to be on Wi-Fi for up to 7 days, or its carrier does not allow it. Absent: this model can not be unlocked.',
+    }),
+  },
+  unlock: {
+    stage: 'Unlock',
+    seconds: [25, 120],
+    verb: 'unlock',
+    text: (about) => ({
+      title: 'Unlock the bootloader: this erases everything',
+      todo: unlockText(about),
+      see: 'The bootloader says unlocked. From now on a notice shows at every start.',
+      dont: 'Unlock before what is only on the handset lies somewhere else. Debugging and trust are gone afterwards too.',
+      otherwise: 'Refused: the switch is off, or the code is not this handset’s.',
+    }),
+    prompts: () => [
+      {
+        asks: 'Unlock it, erase everything?',
+        answer: 'Yes, if your backup lies off the handset.',
+        wrong: 'The first line leaves it locked; nothing happens.',
+      },
+    ],
+  },
+  lock: {
+    stage: 'Flash',
+    seconds: [25, 120],
+    verb: 'lock',
+    text: ({ handset }) => ({
+      title: `Lock ${handset} again: this erases everything`,
+      todo: 'Lock over the link, then choose “Lock it, erase everything” on the handset.',
+      see: 'The bootloader says locked; the next start shows no notice.',
+      dont: 'Lock over anything that is not the maker’s: it would never start again, and the unlock switch may be off.',
+      otherwise: 'Refused, and the reason is said: that refusal is worth more than the lock.',
+    }),
+    prompts: () => [
+      { asks: 'Lock it, erase everything?', answer: 'Yes, every check holds.', wrong: 'The first line leaves it unlocked; nothing happens.' },
+    ],
+  },
+  bootloader: {
+    stage: 'Prepare',
+    seconds: [20, 90],
+    verb: 'enter bootloader',
+    text: ({ handset }) => ({
+      title: `Bring ${handset} into its bootloader`,
+      todo: `${POWER_FIRST} Then hold Volume down and Power together for two seconds.`,
+      see: 'A plain screen that lists product, serial, slot and lock state.',
+      dont: 'Hold Power alone from dark: that starts the system.',
+      otherwise: 'It starts as usual: hold Power until dark, and press Volume down first.',
+    }),
+    keyCard: () => BOOTLOADER_KEYS,
+  },
+  recovery: {
+    stage: 'Prepare',
+    seconds: [20, 90],
+    verb: 'enter recovery',
+    text: ({ handset }) => ({
+      title: `Bring ${handset} into its recovery`,
+      todo: `From the bootloader choose “Recovery”. From dark: hold Volume up and Power for two seconds.`,
+      see: 'The menu of the recovery, and whose it is.',
+      dont: 'Let the system start in between: some put the stock recovery back over yours, and a start is an early restart where an update waits.',
+      otherwise: 'It asks for a password it can not know, or shows no files: this recovery does not open this release’s storage.',
+    }),
+    keyCard: () => ({
+      keys: ['Volume up', 'Power'],
+      hold: '2 s, from dark',
+      shows: 'a menu with “Start the system” in its first line',
+      wrong: 'Volume down and Power is the bootloader: choose “Recovery” there.',
+    }),
+  },
+  download: {
+    stage: 'Prepare',
+    seconds: [20, 90],
+    text: ({ handset }) => ({
+      title: `Bring ${handset} into download mode`,
+      todo: `${POWER_FIRST} Hold both volume keys for two seconds with the cable in, then let go.`,
+      see: 'A screen that says Download, with product and serial.',
+      dont: 'Go on holding Volume up: three seconds of it alone ask to unlock, and unlocking erases.',
+      otherwise: 'It charges or starts: unplug, hold Power until dark, both volume keys, then plug in.',
+    }),
+    keyCard: () => ({
+      keys: ['Volume up', 'Volume down'],
+      hold: '2 s, from dark, cable in',
+      shows: 'a screen that says Download',
+      wrong: 'Volume up alone for three seconds asks to unlock: choose the first line.',
+    }),
+  },
+  'sideload-mode': {
+    stage: 'Prepare',
+    seconds: [15, 60],
+    text: () => ({
+      title: 'Choose the sideload in its recovery',
+      todo: 'In the recovery’s menu choose “Package by sideload”.',
+      see: 'It says that it waits for a package, and is listed as such.',
+      dont: 'Choose “Erase everything”: it is the line below.',
+      otherwise: 'Not listed: replug, and choose it once more.',
+    }),
+  },
+  start: {
+    stage: 'Prove',
+    seconds: [45, 180],
+    verb: 'restart',
+    text: ({ slot }) => ({
+      title: slot === '' ? 'Start the system' : `Start the system from slot ${slot}`,
+      todo: 'Restart from here, or choose “Start the system” on the handset. This is the restart that belongs here.',
+      see: 'The unlocked notice, then the system.',
+      dont: 'Press keys during the notice.',
+      otherwise: 'It starts over and over: hold Volume down and Power for three seconds, and write the stock image back.',
+    }),
+  },
+  'finish-start': {
+    stage: 'Prove',
+    seconds: [120, 600],
+    text: () => ({
+      title: 'Let it start',
+      todo: 'Wait. After a new build or a wipe the first start takes minutes.',
+      see: 'The system, or its first questions.',
+      dont: 'Hold Power because it takes long: twice the expected time is still normal.',
+      otherwise: 'It asks for a wipe: do not. The newer build can still read the data.',
+    }),
+  },
+  'other-slot': {
+    stage: 'Flash',
+    seconds: [10, 60],
+    verb: 'select slot',
+    text: ({ otherSlot }) => ({
+      title: `Select slot ${otherSlot}`,
+      todo: `Make slot ${otherSlot} the active one.`,
+      see: `The bootloader says slot ${otherSlot}.`,
+      dont: 'Do this while an update merges: the other slot is no system any more then.',
+      otherwise: 'Refused: an update is merging.',
+    }),
+  },
+} as const satisfies Record<string, StepKind>;

@@ -1,0 +1,62 @@
+import type { StepKind } from './step-kind';
+
+/* Steps that prove, put back and write down. */
+
+export const PROOF = {
+  'prove-root': {
+    stage: 'Prove',
+    seconds: [10, 60],
+    text: ({ partition }) => ({
+      title: 'Prove root',
+      todo: 'Ask for root. Answer the prompt on the handset: Volume up allows it.',
+      see: `Root granted with user id 0, and ${partition} read back with the hash that was written.`,
+      dont: 'Take an icon or “it started” for root.',
+      otherwise: 'Denied at once: the image that runs is not the patched one. Denied after the prompt: ask again and allow it.',
+    }),
+    prompts: () => [{ asks: 'Somebody asks for root', answer: 'Allow.', wrong: 'Denied: ask again from here.' }],
+  },
+  'finish-root-app': {
+    stage: 'Prove',
+    seconds: [60, 180],
+    text: () => ({
+      title: 'Let the root app finish',
+      todo: 'On the handset: open the root app and let it finish. It shows one or two minutes after the start.',
+      see: 'The app says which kit runs, and asks for nothing more.',
+      dont: 'Take the update that it offers for itself.',
+      otherwise: 'Missing after two minutes: install the same version again from its file. Hidden: show it.',
+    }),
+  },
+  'modules-on': {
+    stage: 'Put back',
+    seconds: [180, 900],
+    text: () => ({
+      title: 'Bring the modules back',
+      todo: 'Switch them on again. If it loops after the next start: hold Volume down and Power, and write the stock image back.',
+      see: 'Each module is on, and the handset has started with it.',
+      dont: 'Bring all of them back at once after a large step.',
+      otherwise: 'It loops: the stock image brings it back, the modules are then off.',
+    }),
+  },
+  'look-around': {
+    stage: 'Put back',
+    seconds: [60, 300],
+    text: ({ handset }) => ({
+      title: `Look around on ${handset}`,
+      todo: 'Look at what only you can see, and say it: data, calls and mobile data, payments and work apps.',
+      see: 'What worked before works now.',
+      dont: 'Say that it works without having looked: the next round begins from what stands here.',
+      otherwise: 'What does not work is written down; it does not keep the round open.',
+    }),
+  },
+  close: {
+    stage: 'Keep',
+    seconds: [10, 60],
+    text: ({ handset }) => ({
+      title: `Close the round for ${handset}`,
+      todo: 'Read the sign-off. Each claim stands with its evidence, strong or weak.',
+      see: 'Durations and evidence in the log.',
+      dont: 'Close over a claim you did not see.',
+      otherwise: 'A claim without evidence keeps the round open.',
+    }),
+  },
+} as const satisfies Record<string, StepKind>;

@@ -1,0 +1,115 @@
+import type { Prompt, StepKind } from './step-kind';
+import { onSlotWords } from './step-kind';
+
+/* Steps of an update from inside: between the first and the restart that belongs there, nothing may restart. */
+
+const RESTART_OFFER: Prompt = {
+  asks: 'Restart now?',
+  answer: 'Later.',
+  wrong: 'The new build starts without root. The way on is then root again, from the computer.',
+};
+
+export const UPDATES = {
+  'modules-off': {
+    stage: 'Prepare',
+    seconds: [60, 180],
+    text: () => ({
+      title: 'Switch the modules off',
+      todo: 'Switch them off and see them off: they come back at the end of the round.',
+      see: 'Each module says that it is off.',
+      dont: 'Remove them: their settings would go too.',
+      otherwise: 'One stays on: switch it off by itself, then look again.',
+    }),
+  },
+  'stock-back': {
+    stage: 'Prepare',
+    seconds: [30, 120],
+    text: ({ partition, slot }) => ({
+      title: `Put the stock ${onSlotWords(partition, slot)} back on disk, without a restart`,
+      todo: 'Root on the running system writes the stock image of the installed build. Root goes on running until the next restart.',
+      see: `${onSlotWords(partition, slot)} read back with the hash of the stock image.`,
+      dont: 'Restart. From here on each restart before the other slot is patched loses root.',
+      otherwise: 'The hash differs: write once more before the update is taken, an incremental one would refuse.',
+    }),
+  },
+  'take-update': {
+    stage: 'Flash',
+    seconds: [360, 900],
+    text: ({ target }) => ({
+      title: `Take ${target} on the handset, without its restart`,
+      todo: 'On the handset: take the update. Wait until it asks for a restart, and say Later.',
+      see: 'It says that the update is ready and asks for a restart.',
+      dont: 'Restart, whoever asks. Close no lid, let no battery run down.',
+      otherwise: 'It refuses: a partition is not stock. Put that one back, or take the whole build instead.',
+    }),
+    prompts: () => [RESTART_OFFER, { ...RESTART_OFFER, asks: 'The update is ready. Restart tonight?' }],
+  },
+  'take-full-update': {
+    stage: 'Flash',
+    seconds: [480, 1200],
+    text: ({ target }) => ({
+      title: `Take the whole package of ${target} on the handset, without its restart`,
+      todo: 'On the handset: take the whole package. It does not mind what the old slot holds. Say Later when it asks for a restart.',
+      see: 'It says that the update is ready and asks for a restart.',
+      dont: 'Restart, whoever asks.',
+      otherwise: 'It refuses: for another handset, older, unfinished merge, or too little room.',
+    }),
+    prompts: () => [RESTART_OFFER, { ...RESTART_OFFER, asks: 'The update is ready. Restart tonight?' }],
+  },
+  'patch-other-slot': {
+    stage: 'Flash',
+    seconds: [60, 180],
+    text: ({ partition, otherSlot }) => ({
+      title: `Patch ${onSlotWords(partition, otherSlot)}, without a restart`,
+      todo: 'The new stock image is read out of the slot that waits, kept, patched and proved here, and written back by root.',
+      see: `${onSlotWords(partition, otherSlot)} read back with the hash of the proved image.`,
+      dont: 'Restart before that line: root on disk is what the next start runs.',
+      otherwise: 'The image there is not stock, or not of the new build: nothing is written, and the reason is said.',
+    }),
+    prompts: () => [RESTART_OFFER, { ...RESTART_OFFER, asks: 'The root app: restart to finish?' }],
+  },
+  merge: {
+    stage: 'Prove',
+    seconds: [600, 1800],
+    text: () => ({
+      title: 'Wait until the update has merged',
+      todo: 'Leave it running and plugged in. The old slot is no way back any more; the stock image in the vault is.',
+      see: 'The handset says that nothing is merging.',
+      dont: 'Erase or format anything, or change the slot: there would be no system left.',
+      otherwise: 'It takes hours: battery saving holds it up. Plug it in and leave its screen on.',
+    }),
+  },
+  'cancel-update': {
+    stage: 'Prepare',
+    seconds: [30, 120],
+    text: () => ({
+      title: 'Call the waiting update off',
+      todo: 'On the handset: call the update off. Until it was started once, nothing is lost by that.',
+      see: 'It says that no update waits.',
+      dont: 'Do this after the new build has started.',
+      otherwise: 'It is merging: wait for the end instead.',
+    }),
+  },
+  'make-lasting': {
+    stage: 'Flash',
+    seconds: [30, 120],
+    text: ({ partition, slot }) => ({
+      title: `Make it lasting: write ${onSlotWords(partition, slot)} from inside`,
+      todo: 'Root on the running system writes the image that was tried, and it is read back.',
+      see: `${onSlotWords(partition, slot)} read back with the hash of the image that was started.`,
+      dont: 'Let the root app write other bytes than those that were tried.',
+      otherwise: 'The hash differs: write once more, before any restart.',
+    }),
+  },
+  'open-root': {
+    stage: 'Flash',
+    seconds: [120, 600],
+    text: () => ({
+      title: 'Get root in the running system',
+      todo: 'On the handset: start it. It lasts as long as the system runs.',
+      see: 'Root is there, and gone after the next restart.',
+      dont: 'Count on it after an update: few builds are open, and the next one closes it.',
+      otherwise: 'It restarts by itself: that is a failed try. Try again, or leave it.',
+    }),
+  },
+} as const satisfies Record<string, StepKind>;

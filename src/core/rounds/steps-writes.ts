@@ -1,0 +1,106 @@
+import type { StepAbout, StepKind, StepText } from './step-kind';
+import { onSlotWords } from './step-kind';
+
+/* Steps that write to the handset from outside. */
+
+const CUT = 'Link lost: the partition is unknown until it is written again. Stay in this mode, plug in, write again.';
+const HANDS_OFF = 'Touch the cable, close the lid, or press keys while it writes.';
+
+const imageText = (what: string, target: string, see: string): StepText => ({
+  title: `Write ${what} to ${target}`,
+  todo: `Write to ${target}. Over the link, serial, lock state, slot and battery are read once more before the first byte.`,
+  see,
+  dont: HANDS_OFF,
+  otherwise: CUT,
+});
+const STAYS = 'The handset says it is writing, then that it is done. It stays in its bootloader.';
+
+const write = (text: (about: StepAbout) => StepText): StepKind => ({ stage: 'Flash', seconds: [5, 60], verb: 'write', text });
+const whole = (title: (about: StepAbout) => string, more: string): StepKind => ({
+  stage: 'Flash',
+  seconds: [300, 900],
+  verb: 'write',
+  text: (about) => ({
+    title: title(about),
+    todo: `Bootloader first, restart into it, radio, restart into it, then the rest without a restart. ${more}`,
+    see: 'Partition by partition, each with its own answer. It restarts into its bootloader twice by itself.',
+    dont: `${HANDS_OFF} Never end with a command that locks it again, whatever a guide’s last line says.`,
+    otherwise: 'One write is refused: the rest is not begun. Read the reason; nothing below the fuse is ever written.',
+  }),
+});
+const set = (title: (about: StepAbout) => string, region: string): StepKind => ({
+  stage: 'Flash',
+  seconds: [300, 900],
+  verb: 'write',
+  text: (about) => ({
+    title: title(about),
+    todo: `Send the set over the link. ${region} It starts by itself at the end.`,
+    see: 'Part by part, then the notice, then the system.',
+    dont: `${HANDS_OFF} Reuse a host tool that has written once without starting it anew.`,
+    otherwise: 'Refused: below the maker’s floor, below the fuse, or a locked bootloader over a changed archive.',
+  }),
+});
+
+export const WRITES = {
+  'write-root': write(({ partition, slot }) => imageText('the patched image', onSlotWords(partition, slot), STAYS)),
+  'write-stock': write(({ partition, slot }) => imageText('the stock image', onSlotWords(partition, slot), STAYS)),
+  'write-recovery': write(({ recoveryHome, slot, recovery }) => ({
+    ...imageText(recovery, onSlotWords(recoveryHome, slot), STAYS),
+    dont: 'Start the system right after it: go into the recovery at once, or the system may put the stock one back.',
+  })),
+  'write-stock-recovery': write(({ recoveryHome, slot }) => imageText('the stock recovery', onSlotWords(recoveryHome, slot), STAYS)),
+  'root-zip': {
+    stage: 'Flash',
+    seconds: [60, 180],
+    verb: 'push',
+    text: ({ recovery }) => ({
+      title: 'Install root through the recovery',
+      todo: `Eterno pushes the kit to the handset and checks what arrived. Then choose “Install …” in the menu of ${recovery}.`,
+      see: 'It says that the kit is installed. The partition is read back and held against the image that was proved here.',
+      dont: 'Let the recovery install an app of its own when you leave it.',
+      otherwise: 'The package is not in the list: the recovery does not open this storage. Push again, then by way of the system.',
+    }),
+    prompts: () => [
+      { asks: 'Read-only or change the system?', answer: 'Change, for this step only.', wrong: 'Read-only: the kit can not write, choose again.' },
+    ],
+  },
+  'start-once': {
+    stage: 'Flash',
+    seconds: [60, 180],
+    verb: 'start once',
+    text: ({ partition }) => ({
+      title: `Start the patched ${partition} once, from memory`,
+      todo: 'Send the image and let it start. Nothing on the handset is written.',
+      see: 'The system, with root for as long as it runs.',
+      dont: 'Restart before it is made lasting: the disk still holds the stock image.',
+      otherwise: 'It loops: hold Volume down and Power. The disk is as it was, so the next start is the old one.',
+    }),
+  },
+  'write-build': whole(({ target, slot }) => `Write all of ${target}${slot === '' ? '' : ` to slot ${slot}`}, without wiping`, 'Data stays.'),
+  'write-build-both': whole(({ target }) => `Write all of ${target} to both slots, without wiping`, 'Data stays.'),
+  'write-build-patched': whole(
+    ({ target, slot }) => `Write all of ${target}${slot === '' ? '' : ` to slot ${slot}`}, the patched image in it`,
+    'The patched image goes in the place of the stock one, before the first start. Data stays.',
+  ),
+  'write-set': set(({ target }) => `Write the firmware set of ${target}, keeping data`, 'The region part that keeps data is taken.'),
+  'write-set-patched': set(
+    ({ target }) => `Write the firmware set of ${target} with the patched image, keeping data`,
+    'The patched image is in the place of the stock one, and the region part keeps data.',
+  ),
+  'write-set-wipe': set(
+    ({ target }) => `Write the firmware set of ${target} with the patched image: this erases everything`,
+    'The region part that erases is taken, because data of another build would not open.',
+  ),
+  sideload: {
+    stage: 'Flash',
+    seconds: [600, 1500],
+    verb: 'sideload',
+    text: ({ target }) => ({
+      title: `Send the package of ${target} by sideload`,
+      todo: 'Choose the package below; it goes to the handset as it is, and the recovery judges it by its signature, model and date.',
+      see: 'Percent by percent, and at the end that it is installed. It stands in its recovery then.',
+      dont: 'Pull the cable at 47 % because it stands still: it checks what it has.',
+      otherwise: 'Refused: for another handset, older than what is installed, or an update still merges. Nothing has changed then.',
+    }),
+  },
+} as const satisfies Record<string, StepKind>;

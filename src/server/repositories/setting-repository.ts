@@ -1,0 +1,33 @@
+import 'server-only';
+import { randomUUID } from 'node:crypto';
+import { database } from '../db/connection';
+import type { PutBackRow, SettingRow } from '../db/models';
+import { plain, plainAll } from './rows';
+
+/* Settings, and what was changed for a while and has to be put back. */
+
+export async function readSetting(key: string): Promise<string | null> {
+  const { models } = await database();
+  const found = await models.Setting.findByPk(key);
+  return found ? plain<SettingRow>(found).value : null;
+}
+
+export async function writeSetting(key: string, value: string): Promise<void> {
+  const { models } = await database();
+  await models.Setting.upsert({ key, value });
+}
+
+export async function putBacksOf(handsetId: string): Promise<Readonly<PutBackRow>[]> {
+  const { models } = await database();
+  return plainAll<PutBackRow>(await models.PutBack.findAll({ where: { handsetId }, order: [['openedAt', 'ASC']] }));
+}
+
+export async function insertPutBack(row: Omit<PutBackRow, 'id' | 'closedAt' | 'closedBy'>): Promise<void> {
+  const { models } = await database();
+  await models.PutBack.create({ id: randomUUID(), ...row, closedAt: null, closedBy: null });
+}
+
+export async function closePutBack(id: string, closedAt: number, closedBy: string): Promise<void> {
+  const { models } = await database();
+  await models.PutBack.update({ closedAt, closedBy }, { where: { id, closedAt: null } });
+}

@@ -1,0 +1,61 @@
+import 'server-only';
+import { EternoError } from '@/core/errors';
+import type { PackageView } from '@/contracts/firmware-view';
+import type { PackageReport } from '@/core/packages/package-report';
+import type { HandsetRow } from '../db/models';
+import { listEvents } from '../repositories/event-repository';
+import { findHandset } from '../repositories/handset-repository';
+import { listBuilds, listImages, listKits, listPackages } from '../repositories/image-repository';
+import { listRecoveries, listTrials } from '../repositories/record-repository';
+import { knownFacts } from './fact-service';
+import type { Bench, Subject } from './judgements';
+import { rootChanges } from './root-history';
+import { slotCells } from './slot-service';
+
+/* Everything that judgements work from, read together. */
+
+/** Packages that were opened, and what they were found to be. */
+export async function packageViews(): Promise<PackageView[]> {
+  return (await listPackages()).map(({ id, fileName, sizeBytes, openedAt, report }) => ({
+    id,
+    fileName,
+    sizeBytes,
+    openedAt,
+    report: JSON.parse(report) as PackageReport,
+  }));
+}
+
+export async function needHandset(id: string): Promise<Readonly<HandsetRow>> {
+  const handset = await findHandset(id);
+  if (!handset) throw new EternoError('not-found', 'This handset is not on the bench.');
+  return handset;
+}
+
+/** What the last integrity check found wrong in the vault. */
+export async function damagedHashes(): Promise<ReadonlySet<string>> {
+  const last = (await listEvents({ kind: 'vault-checked' })).at(-1);
+  return new Set(
+    last
+      ? (JSON.parse(last.data) as { damaged: string[]; missing: string[] }).damaged.concat((JSON.parse(last.data) as { missing: string[] }).missing)
+      : [],
+  );
+}
+
+/** Everything that all handsets are held against, read once. */
+export async function readBench(): Promise<Bench> {
+  return {
+    builds: await listBuilds(),
+    images: await listImages(),
+    packages: await packageViews(),
+    kits: await listKits(),
+    recoveries: await listRecoveries(),
+    trials: await listTrials(),
+    damaged: await damagedHashes(),
+  };
+}
+
+export async function readSubject(handset: Readonly<HandsetRow>): Promise<Subject> {
+  const root = (await rootChanges(handset.id)).at(-1)?.state ?? 'unknown';
+  return { handset, facts: await knownFacts(handset.id), cells: await slotCells(handset.id), root };
+}
+

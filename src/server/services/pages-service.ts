@@ -1,0 +1,105 @@
+import 'server-only';
+import { blankPrivate } from '@/core/sharing/blank-private';
+import type { PageInput, PlainDocument } from '@/core/rounds/documents';
+import { rescuePage, roundReport, runSheet, toMarkdown } from '@/core/rounds/documents';
+import type { RoundView, StepView } from '@/contracts/round-view';
+import { appendEvent } from '../repositories/event-repository';
+import { readSecret } from '../repositories/handset-repository';
+import { now } from './clock';
+import type { RoundContext } from './round-context';
+import { roundContext, stockFor } from './round-context';
+import { roundView } from './round-view';
+import { commandOf, ownCommands } from './vocabulary-service';
+
+/* Pages of a round to keep, to take along and to show. */
+
+export const PAGE_KINDS = ['rescue', 'run-sheet', 'report'] as const;
+export type PageKind = (typeof PAGE_KINDS)[number];
+export const isPageKind = (text: string): text is PageKind => (PAGE_KINDS as readonly string[]).includes(text);
+
+const minutes = ([expected, slow]: readonly [number, number]) => `${Math.max(1, Math.round(expected))} to ${Math.max(1, Math.round(slow))} min`;
+const said = ({ evidence }: Pick<StepView, 'evidence'>) => evidence.map(({ what, strength }) => (strength === 'weak' ? `${what} (weak)` : what));
+
+async function inputOf(context: RoundContext, view: RoundView): Promise<PageInput> {
+  const { handset, bench } = context;
+  const own = await ownCommands();
+  const slot = view.handset.slot;
+  const stock = context.steps.map((step) => stockFor(context, step)).filter((image) => image !== null);
+  const kept = [...new Set(stock)].map((image) => ({ what: 'stock image', partition: image.partition, sha256: image.sha256, sizeBytes: image.sizeBytes }));
+  const recovery = bench.images
+    .filter((image) => image.role === 'stock' && image.partition === context.recoveryHome && image.fingerprint === context.facts.fingerprint && !stock.includes(image))
+    .map((image) => ({ what: 'stock image with the recovery', partition: image.partition, sha256: image.sha256, sizeBytes: image.sizeBytes }));
+  const values = { partition: view.partition, slot, target: slot === '' ? view.partition : `${view.partition}_${slot}`, file: 'STOCK.img', serial: 'SERIAL', address: 'HOST:PORT' };
+  return {
+    title: view.title,
+    handset: handset.name,
+    model: handset.model,
+    build: view.handset.build,
+    slot,
+    partition: view.partition,
+    lane: view.lane,
+    madeAt: `${new Date(now()).toISOString().slice(0, 16).replace('T', ' ')} UTC`,
+    wayBack: view.wayBack.sentence,
+    images: [...kept, ...recovery],
+    commands: [
+      { what: 'Into the bootloader', command: commandOf(own, 'enter bootloader', values) },
+      { what: 'What it is', command: commandOf(own, 'read variables', values) },
+      { what: 'Write the stock image', command: commandOf(own, 'write', values) },
+      { what: 'Start it', command: commandOf(own, 'restart', values) },
+    ],
+  };
+}
+
+/** A page as a plain document with every private value taken out. @throws {EternoError} `not-found` */
+export async function roundPage(roundId: string, kind: PageKind): Promise<{ document: PlainDocument; privateValues: readonly string[] }> {
+  const context = await roundContext(roundId);
+  const view = await roundView(roundId);
+  const input = await inputOf(context, view);
+  const secrets: string[] = [];
+  for (const name of ['serial', 'token', 'code']) secrets.push((await readSecret(context.handset.id, name)) ?? '');
+  const document =
+    kind === 'rescue'
+      ? rescuePage(input)
+      : kind === 'run-sheet'
+        ? runSheet(
+            input,
+            view.steps.map(({ text, minutes: planned, ifItEndsHere, command }) => ({
+              title: text.title,
+              todo: text.todo,
+              dont: text.dont,
+              minutes: minutes(planned),
+              ifItEndsHere,
+              command,
+            })),
+          )
+        : roundReport(
+            input,
+            view.steps.map((step) => ({
+              title: step.text.title,
+              state: step.state,
+              took: step.startedAt !== null && step.endedAt !== null ? `${Math.round((step.endedAt - step.startedAt) / 1000)} s` : '',
+              by: step.actor ?? '',
+              seen: said(step),
+            })),
+            view.signOff.map((claim) => ({ claim: claim.claim, seen: claim.missing === null ? said(claim) : [...said(claim), claim.missing] })),
+            view.overrides.map(({ checkId, reason }) => ({ check: checkId, reason })),
+          );
+  return { document, privateValues: secrets };
+}
+
+/** The page as a Markdown file; fetching the rescue page is written down. */
+export async function pageResponse(roundId: string, kind: PageKind): Promise<Response> {
+  const { document, privateValues } = await roundPage(roundId, kind);
+  const text = blankPrivate(toMarkdown(document), privateValues);
+  if (kind === 'rescue') {
+    const { round } = await roundContext(roundId);
+    await appendEvent({ at: now(), handsetId: round.handsetId, roundId, kind: 'rescue-page', data: { version: 1, characters: text.length } });
+  }
+  return new Response(text, {
+    headers: {
+      'content-type': 'text/markdown; charset=utf-8',
+      'content-disposition': `attachment; filename="${kind}.md"`,
+      'cache-control': 'no-store',
+    },
+  });
+}

@@ -1,0 +1,105 @@
+import 'server-only';
+import { fitPackage } from '@/core/fit/fit-package';
+import { packageClaim } from '@/core/fit/package-claim';
+import type { Check } from '@/core/gates/check';
+import { GATED, stepGates } from '@/core/gates/step-gates';
+import type { ProofLine } from '@/core/patch/prove-patch';
+import type { StepKey } from '@/core/rounds/step-kind';
+import { backupsOf } from '../repositories/record-repository';
+import { isWhole } from '../vault/vault';
+import { now } from './clock';
+import { installedOf } from './fact-service';
+import { BACKUP_MAX_DAYS, bootloaderLevel, kitSupports, rootOf, wholeMissing } from './judgements';
+import type { RoundContext, RoundStepRow } from './round-context';
+import { imageOf, stockFor } from './round-context';
+
+const DAY_MS = 86_400_000;
+
+function partitionSize({ facts }: RoundContext, partition: string | null, slot: string): number | null {
+  if (partition === null) return null;
+  return facts.partitions[`${partition}_${slot}`]?.size ?? facts.partitions[partition]?.size ?? null;
+}
+
+const RECOVERY: readonly StepKey[] = ['write-recovery', 'write-stock-recovery'];
+
+/** What of the slots is not known to be the maker's own of the wanted build. */
+function notStock({ subject, bench, round, slotCount }: RoundContext): string[] {
+  const target = round.target;
+  const whole = bench.images.filter((image) => image.role === 'stock' && image.fingerprint === target);
+  const slots = slotCount === 2 ? ['a', 'b'] : ['-'];
+  const partitions = [...new Set([...subject.cells.map((cell) => cell.partition), ...whole.map((image) => image.partition)])];
+  return slots.flatMap((slot) =>
+    partitions.flatMap((partition) => {
+      const cell = subject.cells.find((one) => one.partition === partition && one.slot === slot);
+      const name = slot === '-' ? partition : `${partition} on slot ${slot}`;
+      if (!cell) return [`${name} was never read or written`];
+      return whole.some((image) => image.sha256 === cell.sha256) ? [] : [`${name} is not stock of this build`];
+    }),
+  );
+}
+
+/** The checks before a step, with their evidence as it stands now. */
+export async function gatesOf(context: RoundContext, step: Pick<RoundStepRow, 'stepKey' | 'planned'>): Promise<Check[]> {
+  const { handset, facts, known, bench, rootPartition, recoveryHome, round, slotCount, steps } = context;
+  const { slot, build } = step.planned;
+  const image = imageOf(context, step);
+  const partition = RECOVERY.includes(step.stepKey) ? recoveryHome : rootPartition;
+  const proof = image?.proof ? (JSON.parse(image.proof) as ProofLine[]) : null;
+  const kit = image?.kit
+    ? bench.kits.find((row) => `${row.kitId} ${row.version}` === image.kit)
+    : // what is patched on the way is patched with the kit that is there
+      bench.kits.find((row) => step.stepKey === 'patch-other-slot' && kitSupports(row).partitions?.includes(rootPartition ?? '') !== false);
+  const stock = stockFor(context, step);
+  const last = (await backupsOf(handset.id)).find((row) => row.place === 'off the handset');
+  const number = (key: string) => (known.value(key) === null ? null : Number(known.value(key)));
+  const target = round.target ?? build;
+  const system = bench.images.find((one) => one.role === 'stock' && one.partition === rootPartition && one.fingerprint === target);
+  const packaged = bench.packages.find(({ report }) => !report.incremental && report.build.fingerprint === target);
+  const fits = packaged ? fitPackage(packageClaim(packaged.report, packaged.fileName), installedOf(known)) : null;
+  // a recovery of one's own belongs to no build
+  const own = step.stepKey === 'write-recovery';
+  return stepGates(step.stepKey, {
+    write: {
+      partition,
+      image: image && {
+        partition: own ? recoveryHome : image.partition,
+        role: image.role,
+        fingerprint: own ? build : image.fingerprint,
+        patchLevel: image.patchLevel,
+        sizeBytes: image.sizeBytes,
+        proof: proof && { held: proof.filter((line) => line.ok).length, of: proof.length },
+      },
+      stockKept: stock !== null && (await isWhole('images', stock.sha256)),
+      rootPartition,
+      root: rootOf({ facts: known }, bench),
+      contradictions: known.contradictions.map(({ sentence }) => sentence),
+      // what lies on the slot when the step begins: the installed build, or the one that this round has put there
+      installed: build === facts.fingerprint || facts.fingerprint === null ? facts : { fingerprint: build, device: facts.device, patchLevel: null },
+      unlocked: facts.unlocked,
+      activeSlot: slotCount === 2 ? facts.currentSlot : null,
+      slotCount: facts.slotCount,
+      batteryOk: facts.batteryOk,
+      partitionBytes: partitionSize(context, partition, slot),
+      kitSupports: kit ? { name: `${kit.name} ${kit.version}`, sdk: kitSupports(kit).sdk } : null,
+      sdk: facts.sdk,
+    },
+    snapshot: known.value('snapshot') ?? (slotCount === 1 ? 'none' : null),
+    fuse: number('antiRollback'),
+    buildLevel: bootloaderLevel(bench, target),
+    wholeMissing: wholeMissing(bench, target) ?? ['a package of all of it'],
+    backupDays: last ? Math.floor((now() - last.at) / DAY_MS) : null,
+    backupMaxDays: BACKUP_MAX_DAYS,
+    unlockSwitch: known.value('unlockAllowed'),
+    notStock: step.stepKey === 'lock' ? notStock(context) : [],
+    startedUnlocked: steps.some((one) => (one.stepKey === 'start' || one.stepKey === 'finish-start') && one.state === 'done'),
+    storedIndex: number('storedIndex'),
+    buildIndex: system ? ((JSON.parse(system.report) as { avb?: { rollbackIndex?: number } | null }).avb?.rollbackIndex ?? null) : null,
+    packageFits: fits,
+  });
+}
+
+/** The step whose checks a person reads now: at "check" the first that has any after it. */
+export function gatedStep({ steps }: RoundContext, step: RoundStepRow): RoundStepRow | null {
+  if (step.stepKey !== 'check') return GATED.includes(step.stepKey) ? step : null;
+  return steps.find((one) => one.position > step.position && GATED.includes(one.stepKey)) ?? null;
+}

@@ -1,0 +1,176 @@
+import 'server-only';
+import { memorySource } from '@/core/bytes/byte-source';
+import { sha256Hex } from '@/core/bytes/digest';
+import { EternoError } from '@/core/errors';
+import { lookInside } from '@/core/handset/look-inside';
+import { readKit } from '@/core/kits/read-kit';
+import { patchImage } from '@/core/patch/patch-image';
+import { splitFingerprint } from '@/core/formats/facts/parse-facts';
+import type { SystemClient } from '@/link/system-client';
+import { nodeDigests } from '@/platform/node/node-digests';
+import { nodePorts } from '@/platform/node/node-ports';
+import type { ImageRow } from '../../db/models';
+import { openInVault } from '../../vault/vault';
+import { storeImage } from '../image-service';
+import { kitSupports } from '../judgements';
+import { imageOf, patchedOf } from '../round-context';
+import { tellRoot } from '../root-history';
+import { tellSlot } from '../slot-service';
+import { standInView, withSystem } from '../stand-in-service';
+import type { Executor, Running } from './running';
+import { askForRoot, keepSystemFacts, named, slotOf, strong, systemStatus, until, weak } from './running';
+import { needImage } from './run-writes';
+
+/* Steps of the running system: its updates, and what root does from inside. */
+
+const MINUTE = 60_000;
+
+async function* onePiece(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
+  yield bytes;
+}
+
+/** Root writes bytes and they are read back; another hash is an error and the partition is in doubt. */
+async function writeInside(running: Running, client: SystemClient, partition: string, slot: string | null, bytes: Uint8Array, sha256: string) {
+  const name = named(partition, slot);
+  running.began(partition, slot);
+  running.watch.onProgress({ phase: 'write', doneBytes: 0, totalBytes: bytes.length });
+  await client.send({ do: 'write', partition: name }, bytes);
+  running.watch.onProgress({ phase: 'read back', doneBytes: bytes.length, totalBytes: bytes.length });
+  const read = await sha256Hex(nodeDigests, await client.read(name));
+  if (read !== sha256) throw new EternoError('bad-hash', `${name} read back is ${read}, not the image that was written.`);
+  await running.wrote(partition, slot, sha256, 'read', 'written from inside and read back');
+  return strong(`${name} read back: ${sha256}`);
+}
+
+async function writeFromVault(running: Running, image: Readonly<ImageRow>) {
+  const source = await openInVault('images', image.sha256);
+  try {
+    const bytes = await source.read(0, source.size);
+    return await withSystem(running.profile, async (client) => {
+      await askForRoot(running, client);
+      return [await writeInside(running, client, image.partition, slotOf(running), bytes, image.sha256)];
+    });
+  } finally {
+    await source.close();
+  }
+}
+
+export const stockBack: Executor = (running) => writeFromVault(running, needImage(imageOf(running, running.step)));
+export const makeLasting: Executor = (running) => writeFromVault(running, needImage(imageOf(running, running.step)));
+
+export const takeUpdate: Executor = async (running) => {
+  const { profile, round, handset, rootPartition, slotCount } = running;
+  const { update } = await until(running, 'take the update on the handset', 60 * MINUTE, async () => {
+    const view = await standInView(profile);
+    const said = view?.screen.kind === 'system' && view.screen.busy === null ? view.screen.said : null;
+    if (said !== null && /refuses|not stock|not newer|merging/.test(said)) throw new EternoError('handset-refused', `The handset says: ${said}.`);
+    const status = await systemStatus(profile);
+    return status.update !== null ? status : null;
+  });
+  if (round.target !== null && update!.build !== round.target)
+    throw new EternoError('handset-refused', `It took ${splitFingerprint(update!.build)?.id}, and another build was expected.`);
+  await keepSystemFacts(running);
+  const slot = slotCount === 2 ? update!.slot : null;
+  if (rootPartition !== null)
+    await tellSlot({ handsetId: handset.id, slot, partition: rootPartition, sha256: null, certainty: 'predicted', reason: 'the stock image of the update that waits' });
+  return [strong(`the update to ${splitFingerprint(update!.build)?.id} waits on slot ${update!.slot}, not started`)];
+};
+
+/** The new stock image comes out of the slot that waits: kept, patched, proved here, and written back by root. */
+export const patchOtherSlot: Executor = async (running) => {
+  const { profile, round, rootPartition, bench, facts, watch } = running;
+  const { update } = await systemStatus(profile);
+  if (update === null || rootPartition === null) throw new EternoError('refused', 'No update waits on the other slot.');
+  if (round.target !== null && update.build !== round.target) throw new EternoError('refused', 'Another build waits there than this round is about.');
+  const name = named(rootPartition, update.slot);
+  return withSystem(profile, async (client) => {
+    await askForRoot(running, client);
+    watch.onProgress({ phase: 'read', doneBytes: 0, totalBytes: 4 });
+    const stock = await client.read(name);
+    const inside = await lookInside(memorySource(stock, name), rootPartition, nodePorts);
+    const stockSha = await sha256Hex(nodeDigests, stock);
+    let patched = inside.patchedBy && patchedOf(running, update.build);
+    if (patched && patched.sha256 === stockSha) return [strong(`${name} holds the proved image already: ${stockSha}`)];
+    if (inside.broken !== null || inside.patchedBy !== null || inside.fingerprint !== update.build)
+      throw new EternoError('refused', `${name} is not the stock image of the update: ${inside.broken ?? inside.patchedBy?.kit ?? inside.fingerprint}. Nothing was written.`);
+    await storeImage(stockSha, onePiece(stock), { from: 'read-back', partition: rootPartition });
+    const kit = bench.kits.find((row) => {
+      const { sdk, partitions } = kitSupports(row);
+      return partitions?.includes(rootPartition) !== false && (sdk === null || facts.sdk === null || (facts.sdk >= sdk[0] && facts.sdk <= sdk[1]));
+    });
+    if (!kit) throw new EternoError('refused', 'No kit in the vault supports this release and partition.');
+    watch.onProgress({ phase: 'patch', doneBytes: 1, totalBytes: 4 });
+    const kitSource = await openInVault('kits', kit.sha256);
+    try {
+      const made = await patchImage(memorySource(stock, rootPartition), (await readKit(kitSource, nodePorts)).kit, nodePorts);
+      await storeImage(made.sha256, onePiece(made.bytes), { from: 'patch', stock: stockSha, kit: kit.sha256 });
+      patched = { sha256: made.sha256 } as Readonly<ImageRow>;
+      return [
+        strong(`the stock image of the update was read from ${name}: ${stockSha}`),
+        strong(`patched by ${kit.kitId} ${kit.version}, proved by the server`),
+        await writeInside(running, client, rootPartition, update.slot, made.bytes, made.sha256),
+      ];
+    } finally {
+      await kitSource.close();
+    }
+  });
+};
+
+export const merge: Executor = async (running) => {
+  await until(running, 'wait until it has merged', 4 * 60 * MINUTE, async () => ((await systemStatus(running.profile)).snapshot === 'none' ? true : null));
+  await keepSystemFacts(running);
+  return [strong('the handset says that nothing is merging')];
+};
+
+export const cancelUpdate: Executor = async (running) => {
+  await until(running, 'call it off on the handset', 30 * MINUTE, async () => ((await systemStatus(running.profile)).update === null ? true : null));
+  await keepSystemFacts(running);
+  return [strong('the handset says that no update waits')];
+};
+
+const switchModules =
+  (on: boolean): Executor =>
+  async (running) => {
+    await withSystem(running.profile, async (client) => {
+      await askForRoot(running, client);
+      await client.ask({ do: 'modules', on });
+    });
+    const { modules } = await systemStatus(running.profile);
+    if (modules.on !== on) throw new EternoError('handset-refused', `It still says that the modules are ${modules.on ? 'on' : 'off'}.`);
+    return [strong(`${modules.ids.length === 0 ? 'no modules' : modules.ids.join(', ')}: ${on ? 'on' : 'off'}, as the handset says`)];
+  };
+export const modulesOff = switchModules(false);
+export const modulesOn = switchModules(true);
+
+export const openRoot: Executor = async (running) => {
+  await until(running, 'start it on the handset', 30 * MINUTE, async () => ((await standInView(running.profile))?.state.running?.rooted ? true : null));
+  return [weak('the handset says that root is there, until its next restart')];
+};
+
+export const finishRootApp: Executor = async (running) => {
+  await until(running, 'let the root app finish', 30 * MINUTE, async () => ((await systemStatus(running.profile)).rootApp === 'ready' ? true : null));
+  await keepSystemFacts(running);
+  return [strong('the root app asks for nothing more')];
+};
+
+/** Two kinds of evidence: a request that was granted after its prompt, and the image that runs, read back. */
+export const proveRoot: Executor = async (running) => {
+  const { profile, rootPartition, handset, round, step, watch } = running;
+  watch.onProgress({ phase: 'ask', doneBytes: 0, totalBytes: 2 });
+  return withSystem(profile, async (client) => {
+    const uid = await askForRoot(running, client);
+    watch.onProgress({ phase: 'read back', doneBytes: 1, totalBytes: 2 });
+    const slot = slotOf(running);
+    const granted = strong(`root granted with user id ${uid}, after the prompt on the handset`);
+    if (rootPartition === null) return [granted];
+    const name = named(rootPartition, slot);
+    const sha256 = await sha256Hex(nodeDigests, await client.read(name));
+    await running.wrote(rootPartition, slot, sha256, 'read', 'read back with root');
+    const expected = patchedOf(running, step.planned.build);
+    const fromMemory = running.steps.some((one) => one.stepKey === 'start-once' && one.state === 'done') && !running.steps.some((one) => one.stepKey === 'make-lasting' && one.state === 'done');
+    if (fromMemory || round.kind === 'root without unlocking') return [granted, strong(`${name} read back: ${sha256}; root runs and is not on disk`)];
+    if (sha256 !== expected?.sha256) throw new EternoError('bad-hash', `${name} read back is ${sha256}, not the image that was written.`);
+    await tellRoot(handset.id, round.id, 'proven', 'granted and read back');
+    return [granted, strong(`${name} read back: ${sha256}, the image that was written`)];
+  });
+};

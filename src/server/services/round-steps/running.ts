@@ -1,0 +1,187 @@
+import 'server-only';
+import { EternoError, throwIfAborted, toEternoError } from '@/core/errors';
+import { interpretFacts, parsePrinted } from '@/core/formats/facts/parse-facts';
+import type { Watch } from '@/core/ports';
+import type { Evidence } from '@/core/rounds/evidence';
+import type { BootloaderClient } from '@/link/bootloader-client';
+import type { SystemClient } from '@/link/system-client';
+import { insertFacts, readSecret } from '../../repositories/handset-repository';
+import { now } from '../clock';
+import { applyFacts } from '../fact-service';
+import { propertyDump } from '../link-facts';
+import type { RoundContext, RoundStepRow } from '../round-context';
+import { tellSlot } from '../slot-service';
+import { profileOf, standInView, withBootloader, withSystem } from '../stand-in-service';
+
+/* What every step over the link works with. */
+
+export type StepContext = RoundContext & { readonly step: RoundStepRow };
+
+export interface Running extends StepContext {
+  readonly profile: string;
+  readonly watch: Required<Watch>;
+  /** From here on the partition is unknown if the step fails. */
+  began(partition: string, slot: string | null): void;
+  /** What lies there now; it is no longer in doubt. */
+  wrote(partition: string, slot: string | null, sha256: string, certainty: 'predicted' | 'read', reason: string): Promise<void>;
+  /** Nothing was written after all: the handset refused before its first byte. */
+  refused(): void;
+  /** What was being written when the step failed. */
+  readonly inDoubt: ReadonlyMap<string, { readonly partition: string; readonly slot: string | null }>;
+}
+
+export type Executor = (running: Running) => Promise<readonly Evidence[]>;
+
+export function startRunning(context: StepContext, watch: Required<Watch>): Running {
+  const inDoubt = new Map<string, { partition: string; slot: string | null }>();
+  return {
+    ...context,
+    profile: profileOf(context.handset),
+    watch,
+    inDoubt,
+    began: (partition, slot) => void inDoubt.set(`${partition} ${slot}`, { partition, slot }),
+    refused: () => inDoubt.clear(),
+    async wrote(partition, slot, sha256, certainty, reason) {
+      inDoubt.delete(`${partition} ${slot}`);
+      await tellSlot({ handsetId: context.handset.id, slot, partition, sha256, certainty, reason });
+    },
+  };
+}
+
+export const strong = (what: string): Evidence => ({ what, strength: 'strong' });
+export const weak = (what: string): Evidence => ({ what, strength: 'weak' });
+
+/** The slot that a step is about, as the slot map has it: null on a handset with one. */
+export const slotOf = ({ slotCount, step }: Pick<StepContext, 'slotCount' | 'step'>) => (slotCount === 2 ? step.planned.slot : null);
+export const named = (partition: string, slot: string | null) => (slot === null ? partition : `${partition}_${slot}`);
+
+export interface BootloaderReading {
+  readonly text: string;
+  readonly evidence: readonly Evidence[];
+  readonly slot: string | null;
+  readonly unlocked: boolean | null;
+  readonly batteryOk: boolean | null;
+}
+
+/** Variables read in the bootloader, checked to be of this very handset. @throws {EternoError} `refused` */
+export async function readBootloader(client: BootloaderClient, handsetId: string, device: string | null): Promise<BootloaderReading> {
+  const text = (await client.allVariables()).map((line) => `(bootloader) ${line}`).join('\n');
+  const facts = interpretFacts(parsePrinted(text).values);
+  const serial = await readSecret(handsetId, 'serial');
+  if (facts.serial === null || serial === null)
+    throw new EternoError('refused', 'The serial could not be read in both modes, so this may be another handset.');
+  if (facts.serial !== serial)
+    throw new EternoError('refused', 'The handset in the bootloader has another serial than the one that was running. Nothing is written.');
+  if (device !== null && facts.device !== device)
+    throw new EternoError('refused', `The bootloader says ${facts.device}, the system said ${device}. Nothing is written.`);
+  return {
+    text,
+    slot: facts.currentSlot,
+    unlocked: facts.unlocked,
+    batteryOk: facts.batteryOk,
+    evidence: [
+      strong('same serial in the system and in the bootloader'),
+      strong(`bootloader says ${facts.unlocked ? 'unlocked' : 'locked'}${facts.currentSlot === null ? '' : `, slot ${facts.currentSlot}`}`),
+    ],
+  };
+}
+
+/** A connection to the bootloader on which this handset was read once more: nothing is written to another, a locked or an empty one. */
+export async function readyToWrite<T>(running: Running, work: (client: BootloaderClient, reading: BootloaderReading) => Promise<T>): Promise<T> {
+  const { handset, facts, profile, slotCount, step } = running;
+  return withBootloader(profile, async (client) => {
+    const reading = await readBootloader(client, handset.id, facts.device);
+    if (reading.unlocked !== true) throw new EternoError('refused', 'The bootloader says it is locked. Nothing is written.');
+    if (slotCount === 2 && reading.slot !== step.planned.slot)
+      throw new EternoError('refused', `Slot ${reading.slot} is active now, the round was checked for slot ${step.planned.slot}. Nothing is written.`);
+    if (reading.batteryOk === false) throw new EternoError('refused', 'The handset says its battery is too low for a write. Charge it first.');
+    return work(client, reading);
+  });
+}
+
+export async function keepBootloaderFacts({ handset, profile, facts }: Running): Promise<BootloaderReading> {
+  const reading = await withBootloader(profile, (client) => readBootloader(client, handset.id, facts.device)).catch((thrown: unknown) => {
+    const error = toEternoError(thrown);
+    throw error.code === 'link-lost'
+      ? new EternoError('link-lost', 'The handset is not in its bootloader yet, or its cable is out.', { cause: error })
+      : error;
+  });
+  await applyFacts(handset.id, reading.text, 'link');
+  return reading;
+}
+
+/** Below this nothing is written. */
+const LEAST_BATTERY = 30;
+const TEXT_FACTS = { snapshot: { none: 'none', waiting: 'snapshotted', merging: 'merging' } } as const;
+
+export interface SystemStatus {
+  readonly rootApp: 'absent' | 'unfinished' | 'ready';
+  readonly modules: { readonly on: boolean; readonly ids: readonly string[] };
+  readonly update: { readonly slot: string; readonly build: string } | null;
+  readonly snapshot: 'none' | 'waiting' | 'merging';
+  readonly batteryPercent: number;
+}
+
+export const systemStatus = (profile: string) =>
+  withSystem(profile, async (client) => (await client.ask({ do: 'status' })) as unknown as SystemStatus);
+
+/** Everything the running system says, kept as facts. @throws {EternoError} `refused` for another handset, `link-lost` */
+export async function keepSystemFacts({ handset, profile }: Pick<Running, 'handset' | 'profile'>) {
+  const facts = await applyFacts(handset.id, await propertyDump(profile), 'link');
+  const status = await systemStatus(profile);
+  const told = [
+    { key: 'snapshot', value: TEXT_FACTS.snapshot[status.snapshot] },
+    { key: 'modules', value: status.modules.ids.length === 0 ? 'none' : status.modules.ids.join(', ') },
+    { key: 'rootApp', value: status.rootApp },
+    { key: 'batteryOk', value: String(status.batteryPercent >= LEAST_BATTERY) },
+  ];
+  await insertFacts(handset.id, told, { source: 'link', witness: 'system', at: now() });
+  return { facts, status };
+}
+
+/** The handset's line in the list: serial and mode word. @throws {EternoError} `refused` for another handset, `link-lost` where none is listed so */
+export async function keepListed({ handset, profile }: Running, mode: 'recovery' | 'sideload' | 'download'): Promise<{ recovery: string | null; evidence: Evidence[] }> {
+  const line = await withSystem(profile, (client) => client.ask({ do: 'listed' }));
+  if (line['mode'] !== mode) throw new EternoError('link-lost', `The handset is listed as ${String(line['mode'])}, not as ${mode}.`);
+  const serial = await readSecret(handset.id, 'serial');
+  if (serial === null || line['serial'] !== serial) throw new EternoError('refused', 'The handset that is listed has another serial. Nothing is done to it.');
+  if (typeof line['unlocked'] === 'boolean')
+    await insertFacts(handset.id, [{ key: 'unlocked', value: String(line['unlocked']) }], { source: 'link', witness: 'bootloader', at: now() });
+  return { recovery: (line['recovery'] as string | null) ?? null, evidence: [strong(`listed as ${mode}, with its own serial`)] };
+}
+
+const POLL_MS = 150;
+
+/** Waits for something on the handset, until the step is stopped or the time is over. */
+export async function until<T>({ watch }: Running, phase: string, timeoutMs: number, look: () => Promise<T | null>): Promise<T> {
+  const began = Date.now();
+  for (;;) {
+    throwIfAborted(watch.signal);
+    const found = await look();
+    if (found !== null) return found;
+    const waited = Date.now() - began;
+    if (waited > timeoutMs) throw new EternoError('handset-refused', `It did not come within ${Math.round(timeoutMs / 60_000)} min.`);
+    watch.onProgress({ phase, doneBytes: Math.min(waited, timeoutMs), totalBytes: timeoutMs });
+    await new Promise((resolve) => setTimeout(resolve, POLL_MS));
+  }
+}
+
+/** What is only there while the handset answers: null where it does not. */
+export const ifAnswers = <T>(work: Promise<T>): Promise<T | null> =>
+  work.catch((thrown: unknown) => {
+    if (toEternoError(thrown).code === 'link-lost') return null;
+    throw thrown;
+  });
+
+export const modeNow = async (profile: string) => (await standInView(profile))?.state.mode ?? null;
+
+/** Asks for root and waits for the prompt on the handset. @throws {EternoError} `handset-refused` where it was denied */
+export async function askForRoot({ watch }: Running, client: SystemClient): Promise<string> {
+  watch.signal.addEventListener('abort', () => client.close(), { once: true });
+  const answer = await client.ask({ do: 'root' }).catch((thrown: unknown) => {
+    throwIfAborted(watch.signal);
+    throw thrown;
+  });
+  if (answer['granted'] !== true) throw new EternoError('handset-refused', `Root was not granted: ${String(answer['reason'])}.`);
+  return String(answer['uid']);
+}

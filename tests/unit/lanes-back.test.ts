@@ -1,0 +1,140 @@
+import { afterEach, describe, expect, it } from 'vitest';
+import { updateHandset } from '@/server/repositories/handset-repository';
+import { putStockBack, runStep } from '@/server/services/link-steps';
+import { noteBackup, noteEdge, shelveRecovery } from '@/server/services/record-service';
+import { roundView } from '@/server/services/round-view';
+import { storeImage } from '@/server/services/image-service';
+import type { LaneWorld } from '../fixtures/lane-world';
+import { AUGUST, begin, choose, laneWorld, see, seen, SEPTEMBER, stepNow, version, walk } from '../fixtures/lane-world';
+import { ended } from '../fixtures/ended-job';
+import { codeOf, errorOf } from '../fixtures/expect-error';
+import { entry, seeded, stockEntries, stockImage } from '../fixtures/images';
+import { pieces, sha256 } from '../fixtures/server-world';
+
+/* Lanes through a recovery, down by sideload, and back to stock and locked. */
+
+let world: LaneWorld | null = null;
+afterEach(async () => {
+  await world?.end();
+  world = null;
+});
+const backup = (own: LaneWorld) => noteBackup({ handsetId: own.handset, what: 'files', place: 'off the handset', note: '' });
+const idOf = (fingerprint: string) => fingerprint.split('/')[3]!;
+
+const SLATE = { slotCount: 1, rootPartition: 'boot', hasUserspace: false, recoveryHome: 'recovery' } as const;
+
+/** A recovery of one's own on the shelf, its image in the vault. */
+async function lifeboat(own: LaneWorld): Promise<string> {
+  const note = entry('lifeboat.json', JSON.stringify({ recovery: 'Lifeboat 3.8', opensUpTo: 36 }));
+  const image = await stockImage({ partition: 'recovery', version: 2, kernel: seeded(9, 4000), entries: [...stockEntries(), note], fingerprint: 'none' });
+  const stored = await storeImage(sha256(image), pieces(image), { from: 'file', name: 'lifeboat.img' });
+  expect(stored.role).toBe('recovery');
+  await shelveRecovery({ name: 'Lifeboat', version: '3.8', channel: 'stable', devices: ['hill'], sdkFrom: 29, sdkTo: 36, sha256: stored.sha256, note: '' });
+  await updateHandset(own.handset, {});
+  return stored.sha256;
+}
+
+describe('through a recovery of one’s own', () => {
+  it('entered at once, root installed from its menu and read back', async () => {
+    world = await laneWorld({ profile: SLATE });
+    await lifeboat(world);
+    const round = await begin(world, 'first root', { lane: 'through-the-recovery' });
+    const walked = await walk(world, round);
+    expect(walked.indexOf('recovery')).toBe(walked.indexOf('write-recovery') + 1);
+    expect((await see()).state).toMatchObject({ running: { rooted: true }, data: { wipes: 0 } });
+    expect((await roundView(round)).state).toBe('closed');
+  });
+
+  it('a start in between puts the stock recovery back, and the step says so', async () => {
+    world = await laneWorld({ profile: { ...SLATE, restoresRecovery: true }, facts: { restoresRecovery: 'true' } });
+    await lifeboat(world);
+    const round = await begin(world, 'first root', { lane: 'through-the-recovery' });
+    await walk(world, round, { until: 'recovery' });
+    expect((await roundView(round)).interlock).toMatchObject({ opens: 'going into the recovery' });
+    await choose(/^Start the system/);
+    await seen('the system', (view) => view.state.mode === 'system');
+    expect((await see()).state.images['recovery_a']!.recovery).toBeNull();
+    await walk(world, round, { until: 'root-zip' });
+    const zip = await ended(await runStep(round, await version(round)));
+    expect(zip.state).toBe('failed');
+  });
+});
+
+describe('sideload', () => {
+  it('down an edge that its maker allows, over fresh data', async () => {
+    world = await laneWorld({ profile: { sideloadsDown: [{ from: SEPTEMBER, to: AUGUST }] } });
+    await backup(world);
+    await noteEdge(world.handset, { fromBuild: idOf(SEPTEMBER), toBuild: idOf(AUGUST), allowed: 'yes', note: '' });
+    const round = await begin(world, 'downgrade', { lane: 'sideload', target: AUGUST, wipe: true });
+    await walk(world, round);
+    expect((await see()).state).toMatchObject({ active: 'b', running: { slot: 'b', build: AUGUST }, data: { wipes: 1 } });
+    expect((await roundView(round)).state).toBe('closed');
+  });
+
+  it('is refused by a handset whose maker does not, and nothing has changed', async () => {
+    world = await laneWorld();
+    await backup(world);
+    // told wrongly by somebody: the handset knows better
+    await noteEdge(world.handset, { fromBuild: idOf(SEPTEMBER), toBuild: idOf(AUGUST), allowed: 'yes', note: '' });
+    const round = await begin(world, 'downgrade', { lane: 'sideload', target: AUGUST, wipe: true });
+    await walk(world, round);
+    const step = (await stepNow(round))!;
+    expect(step).toMatchObject({ key: 'sideload', state: 'failed' });
+    expect(step.evidence[0]!.what).toContain('older than the installed build');
+    expect((await see()).state).toMatchObject({ builds: { a: SEPTEMBER }, data: { wipes: 0 } });
+  });
+
+  it('is no way where no edge is known', async () => {
+    world = await laneWorld();
+    expect(await codeOf(() => begin(world!, 'downgrade', { lane: 'sideload', target: AUGUST, wipe: true }))).toBe('refused');
+  });
+});
+
+describe('back to stock and locked', () => {
+  it('is refused over a slot that is not the maker’s, and done when every slot is', async () => {
+    world = await laneWorld({ rooted: ['a', 'b'], facts: { unlockAllowed: 'on' } });
+    await backup(world);
+    const round = await begin(world, 'lock again', { wipe: true });
+    await walk(world, round, { until: 'lock' });
+    const held = await roundView(round);
+    expect(held.checks.find((check) => check.id === 'makers-own')).toMatchObject({ verdict: 'holds', overridable: false });
+    await walk(world, round, { reasons: ['index'] });
+    expect((await see()).state).toMatchObject({ locked: true, data: { wipes: 1 } });
+    expect((await roundView(round)).state).toBe('closed');
+  });
+
+  it('stays refused while one partition was never read', async () => {
+    world = await laneWorld({ rooted: ['a'], facts: { unlockAllowed: 'on' } });
+    await backup(world);
+    const round = await begin(world, 'return to stock');
+    await walk(world, round);
+    expect((await roundView(round)).state).toBe('closed');
+    const again = await begin(world, 'lock again', { wipe: true }).catch(() => null);
+    if (again !== null) {
+      await walk(world, again, { until: 'write-build-both', reasons: ['index'] });
+      const { checks } = await roundView(again);
+      expect(checks.length).toBeGreaterThan(0);
+    }
+    expect((await see()).state.locked).toBe(false);
+  });
+});
+
+describe('in the middle of a round', () => {
+  it('a patched image of another month loops, and the vault brings it back', async () => {
+    world = await laneWorld();
+    const round = await begin(world, 'first root');
+    await walk(world, round, { until: 'start' });
+    const { forceImage } = await import('@/server/services/stand-in-service');
+    const other = await world.keepPatched(AUGUST);
+    await forceImage('lane', other, 'init_boot_a');
+    await ended(await runStep(round, await version(round)));
+    expect((await stepNow(round))!.state).toBe('failed');
+    const { hold } = await import('../fixtures/lane-world');
+    await hold(['down', 'power'], 'bootloader');
+    expect(await ended(await putStockBack(round, await version(round)))).toMatchObject({ state: 'done' });
+    expect((await stepNow(round))!.key).toBe('write-root');
+    await walk(world, round);
+    expect((await roundView(round)).state).toBe('closed');
+    expect((await errorOf(async () => runStep(round, await version(round)))).code).toBe('conflict');
+  });
+});

@@ -1,0 +1,105 @@
+import { afterEach, describe, expect, it } from 'vitest';
+import { onSlot } from '@/core/handset/builds';
+import { noteBackup } from '@/server/services/record-service';
+import { planFor } from '@/server/services/plan-service';
+import { pressKey } from '@/server/services/stand-in-service';
+import { roundView } from '@/server/services/round-view';
+import type { LaneWorld } from '../fixtures/lane-world';
+import { AUGUST, begin, choose, LANE_PROFILE, laneWorld, OCTOBER, see, seen, SEPTEMBER, stepNow, walk } from '../fixtures/lane-world';
+import { errorOf } from '../fixtures/expect-error';
+
+/* Whole lanes that begin from stock, or end there. */
+
+let world: LaneWorld | null = null;
+afterEach(async () => {
+  await world?.end();
+  world = null;
+});
+const backup = (own: LaneWorld) => noteBackup({ handsetId: own.handset, what: 'files', place: 'off the handset', note: '' });
+const rootOnDisk = async (partition: string) => (await see()).state.images[onSlot(partition, (await see()).state.active)]!.patchedBy;
+
+describe('start once, then make lasting', () => {
+  it('tries the image from memory before anything is written', async () => {
+    world = await laneWorld({ profile: { rootPartition: 'boot', startsOnce: true }, facts: { startsOnce: 'true' } });
+    const round = await begin(world, 'first root', { lane: 'start-once-make-lasting' });
+    await walk(world, round, { until: 'make-lasting' });
+    expect((await see()).state.running?.rooted).toBe(true);
+    expect(await rootOnDisk('boot')).toBeNull();
+    expect((await roundView(round)).interlock?.opens).toContain('lasting');
+    await walk(world, round);
+    expect(await rootOnDisk('boot')).not.toBeNull();
+    expect((await roundView(round)).state).toBe('closed');
+  });
+});
+
+describe('unlocking', () => {
+  it('by a code that comes by mail, then rooted', async () => {
+    world = await laneWorld({
+      state: { locked: true, unlockSwitch: 'off' },
+      profile: { unlockPath: 'mailed code', unlockCode: 'HILL-4711' },
+      facts: { unlockPath: 'mailed code', unlockAllowed: 'off' },
+    });
+    await backup(world);
+    const round = await begin(world, 'first root', { wipe: true });
+    const walked = await walk(world, round);
+    expect(walked.slice(0, 8)).toContain('unlock-switch');
+    expect(walked.indexOf('ask-code')).toBeLessThan(walked.indexOf('unlock'));
+    expect((await see()).state).toMatchObject({ locked: false, data: { wipes: 1 }, running: { rooted: true } });
+    expect((await roundView(round)).state).toBe('closed');
+    expect(JSON.stringify((await roundView(round)).steps.map((step) => step.evidence))).not.toContain('HILL-4711');
+  });
+
+  it('by keys in download mode, then the set with the patched image, erasing nothing more', async () => {
+    world = await laneWorld({
+      state: { locked: true },
+      profile: { slotCount: 1, rootPartition: 'boot', hasDownload: true, hasUserspace: false, unlockPath: 'key chord', recoveryHome: 'recovery' },
+      facts: { unlockPath: 'key chord', downloadMode: 'true', unlockAllowed: 'on' },
+    });
+    await backup(world);
+    const round = await begin(world, 'first root', { lane: 'firmware-set-patched', wipe: true });
+    const unlockByKeys = async () => {
+      await pressKey(LANE_PROFILE, 'up', true);
+      await seen('its question', ({ screen }) => screen.kind === 'menu' && screen.menu.some((one) => /^Unlock it/.test(one)));
+      await pressKey(LANE_PROFILE, 'up', false);
+      await choose(/^Unlock it/);
+    };
+    await walk(world, round, { hands: { unlock: unlockByKeys } });
+    expect((await see()).state).toMatchObject({ locked: false, data: { wipes: 1 }, running: { rooted: true } });
+    expect((await roundView(round)).state).toBe('closed');
+  });
+
+  it('with its switch greyed there is no way, and it says so', async () => {
+    world = await laneWorld({ state: { locked: true, unlockSwitch: 'greyed' }, facts: { unlockAllowed: 'greyed' } });
+    const planned = await planFor(world.handset, { goal: 'first root', target: null, limits: { computer: true, wipeAllowed: true, keepFuse: false } });
+    expect(planned).toMatchObject({ plans: { plans: [] } });
+    expect((await errorOf(() => begin(world!, 'first root', { wipe: true }))).message).toContain('greyed');
+  });
+});
+
+describe('firmware sets', () => {
+  const SLATE = { slotCount: 1, rootPartition: 'boot', hasDownload: true, hasUserspace: false, recoveryHome: 'recovery' } as const;
+  it('keep data going up', async () => {
+    world = await laneWorld({ profile: SLATE, facts: { downloadMode: 'true' } });
+    const round = await begin(world, 'monthly update', { lane: 'firmware-set-patched', target: OCTOBER });
+    await walk(world, round);
+    expect((await see()).state).toMatchObject({ data: { wipes: 0 }, running: { build: OCTOBER, rooted: true } });
+    expect((await roundView(round)).state).toBe('closed');
+  });
+  it('erase going down, because data of a newer build would not open', async () => {
+    world = await laneWorld({ profile: SLATE, facts: { downloadMode: 'true' } });
+    await backup(world);
+    const round = await begin(world, 'downgrade', { lane: 'firmware-set-patched', target: AUGUST, wipe: true });
+    await walk(world, round);
+    expect((await see()).state).toMatchObject({ data: { wipes: 1 }, running: { build: AUGUST } });
+    expect((await roundView(round)).wipeLedger.some((line) => line.erases.length > 3)).toBe(true);
+  });
+  it('below the fuse are refused for good', async () => {
+    world = await laneWorld({ profile: SLATE, facts: { downloadMode: 'true', antiRollback: '3' }, level: () => 2 });
+    const round = await begin(world, 'monthly update', { lane: 'firmware-set-patched', target: OCTOBER });
+    await walk(world, round, { until: 'write-set-patched', reasons: ['fuse'] }).catch(() => undefined);
+    const step = await stepNow(round);
+    expect(step!.key).toBe('check');
+    expect((await roundView(round)).checks.find((check) => check.id === 'fuse')).toMatchObject({ verdict: 'fails', overridable: false });
+    expect((await see()).state.builds.a).toBe(SEPTEMBER);
+  });
+});

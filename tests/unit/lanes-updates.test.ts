@@ -1,0 +1,81 @@
+import { afterEach, describe, expect, it } from 'vitest';
+import { benchRows } from '@/server/services/bench-service';
+import { itRestarted } from '@/server/services/link-steps';
+import { roundView } from '@/server/services/round-view';
+import { slotCells } from '@/server/services/slot-service';
+import type { LaneWorld } from '../fixtures/lane-world';
+import { begin, laneWorld, OCTOBER, see, seen, SEPTEMBER, stepNow, touch, version, walk } from '../fixtures/lane-world';
+
+/* Whole lanes of updates, walked on a real stand-in with a real database, vault and real images. */
+
+let world: LaneWorld | null = null;
+afterEach(async () => {
+  await world?.end();
+  world = null;
+});
+
+/** A rooted handset on September, October out. */
+async function rooted(more: Parameters<typeof laneWorld>[0] = {}): Promise<LaneWorld> {
+  world = await laneWorld({ rooted: ['a'], offer: OCTOBER, ...more });
+  const first = await begin(world, 'root again').catch(() => null);
+  expect(first).not.toBeNull();
+  await walk(world, first!);
+  expect((await benchRows())[0]!.root).toBe('proven');
+  return world;
+}
+
+describe('update in place, the other slot patched', () => {
+  it('ends rooted on the new build, with no start in between', async () => {
+    const own = await rooted();
+    const round = await begin(own, 'monthly update', { lane: 'update-in-place-other-slot' });
+    const walked = await walk(own, round, { until: 'patch-other-slot' });
+    expect(walked).toContain('stock-back');
+    expect(walked.indexOf('stock-back')).toBeLessThan(walked.indexOf('take-update'));
+    const held = await roundView(round);
+    expect(held.interlock).not.toBeNull();
+    expect(held.putBacks.length).toBeGreaterThan(0);
+    expect((await see()).state.running?.build).toBe(SEPTEMBER);
+    await walk(own, round);
+    const { state } = await see();
+    expect(state).toMatchObject({ mode: 'system', active: 'b', running: { slot: 'b', build: OCTOBER, rooted: true }, snapshot: 'none' });
+    expect((await roundView(round)).state).toBe('closed');
+    expect((await benchRows())[0]!).toMatchObject({ root: 'proven', build: OCTOBER.split('/')[3] });
+    expect((await slotCells(own.handset)).find((cell) => cell.slot === 'b' && cell.partition === 'init_boot')?.verdict).toBe('read');
+  });
+
+  it('a restart one tap too early loses root; the round is planned anew and ends with root all the same', async () => {
+    const own = await rooted();
+    const round = await begin(own, 'monthly update', { lane: 'update-in-place-other-slot' });
+    await walk(own, round, { until: 'patch-other-slot' });
+    // the offer comes again, and this time it is taken
+    await seen('the next offer', ({ screen }) => screen.kind === 'system' && screen.touches.some(({ id }) => id === 'restart now'));
+    await touch('restart now');
+    await seen('the new build', (view) => view.state.running?.build === OCTOBER);
+    expect((await see()).state.running?.rooted).toBe(false);
+    await itRestarted(round, await version(round));
+    expect((await benchRows())[0]!.root).toBe('lost');
+    expect((await stepNow(round))!.key).not.toBe('patch-other-slot');
+    await walk(own, round);
+    expect((await see()).state.running).toMatchObject({ build: OCTOBER, rooted: true });
+    expect((await roundView(round)).state).toBe('closed');
+  });
+});
+
+describe('whole builds from the computer', () => {
+  it('with the patched image in it: rooted from the first start', async () => {
+    const own = await rooted();
+    const round = await begin(own, 'monthly update', { lane: 'whole-build-patched' });
+    await walk(own, round);
+    expect((await see()).state).toMatchObject({ running: { slot: 'a', build: OCTOBER, rooted: true }, data: { wipes: 0 } });
+    expect((await roundView(round)).state).toBe('closed');
+  });
+
+  it('without wiping, then root again by hand', async () => {
+    const own = await rooted();
+    const round = await begin(own, 'monthly update', { lane: 'whole-build-then-root' });
+    const walked = await walk(own, round);
+    expect(walked.indexOf('write-build')).toBeLessThan(walked.indexOf('write-root'));
+    expect((await see()).state).toMatchObject({ running: { slot: 'a', build: OCTOBER, rooted: true }, data: { wipes: 0 } });
+    expect((await roundView(round)).state).toBe('closed');
+  });
+});
