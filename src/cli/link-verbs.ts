@@ -69,7 +69,8 @@ export const standIn: Verb = async (args, { signal }) => {
   const port = Number(parsed.option('port') ?? 0);
   if (!Number.isInteger(port) || port < 0 || port > 65535) throw new EternoError('usage', '--port takes a number from 0 to 65535');
   const profile = parsed.option('profile') ?? null;
-  if (profile !== null && !/^[a-z0-9-]{1,40}$/.test(profile)) throw new EternoError('usage', 'a profile is named in small letters, digits and hyphens');
+  if (profile !== null && !/^[a-z0-9-]{1,40}$/.test(profile))
+    throw new EternoError('usage', 'a profile is named in small letters, digits and hyphens');
   const running = await runStandIn({
     dataDir: process.env.ETERNO_DATA ?? 'data',
     profile,

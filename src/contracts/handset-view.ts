@@ -45,6 +45,8 @@ export interface HandsetSummary {
   readonly build: string | null;
   readonly root: RootState;
   readonly link: 'stand-in' | 'hand';
+  /** The stand-in it is linked to. */
+  readonly profile: string | null;
 }
 
 export interface BenchRow extends HandsetSummary {

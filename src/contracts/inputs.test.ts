@@ -15,8 +15,8 @@ describe('what a browser sends', () => {
     await fails(inputs.addHandsetSchema, { name: 'a', text: 'x'.repeat(LIMITS.factsTextBytes + 1) });
   });
   it('names rows by their ids', async () => {
-    await holds(inputs.startRoundSchema, { handsetId: ID });
-    for (const handsetId of ['', '1', "'; drop table handsets", `${ID}x`, null]) await fails(inputs.startRoundSchema, { handsetId });
+    await holds(inputs.handsetIdSchema, { handsetId: ID });
+    for (const handsetId of ['', '1', "'; drop table handsets", `${ID}x`, null]) await fails(inputs.handsetIdSchema, { handsetId });
   });
   it('says which version of a round it saw', async () => {
     await holds(inputs.roundStepSchema, { roundId: ID, version: 0 });
@@ -33,14 +33,21 @@ describe('what a browser sends', () => {
       overrides: Array.from({ length: 21 }, () => ({ checkId: 'a', reason: 'b' })),
     });
   });
-  it('writes only the patched image or the stock one', async () => {
-    await holds(inputs.writeSchema, { roundId: ID, version: 1, which: 'stock' });
-    await fails(inputs.writeSchema, { roundId: ID, version: 1, which: 'other' });
+  it('begins a round with a known goal, limits and a plain lane', async () => {
+    const wish = { handsetId: ID, goal: 'first root', target: null, lane: null, limits: { computer: true, wipeAllowed: false, keepFuse: false } };
+    await holds(inputs.startRoundSchema, wish);
+    for (const bad of [{ goal: 'more' }, { lane: '../x' }, { limits: { computer: true } }]) await fails(inputs.startRoundSchema, { ...wish, ...bad });
+  });
+  it('sends a package of a size that can be', async () => {
+    await holds(inputs.sideloadSchema, { roundId: ID, version: 1, size: 5, name: 'a.zip' });
+    for (const size of [0, -1, 1e18]) await fails(inputs.sideloadSchema, { roundId: ID, version: 1, size, name: 'a.zip' });
   });
   it('names images by hash and partitions by plain names', async () => {
-    await holds(inputs.forceImageSchema, { sha256: SHA, partition: 'init_boot_a' });
-    for (const partition of ['../x', 'Init', '', 'a'.repeat(64), 'a b']) await fails(inputs.forceImageSchema, { sha256: SHA, partition });
-    for (const sha256 of ['', SHA.slice(1), SHA.toUpperCase(), `${SHA}0`]) await fails(inputs.forceImageSchema, { sha256, partition: 'boot_a' });
+    await holds(inputs.forceImageSchema, { profile: 'ridge', sha256: SHA, partition: 'init_boot_a' });
+    for (const partition of ['../x', 'Init', '', 'a'.repeat(64), 'a b'])
+      await fails(inputs.forceImageSchema, { profile: 'ridge', sha256: SHA, partition });
+    for (const sha256 of ['', SHA.slice(1), SHA.toUpperCase(), `${SHA}0`])
+      await fails(inputs.forceImageSchema, { profile: 'ridge', sha256, partition: 'boot_a' });
   });
   it('says where an image comes from', async () => {
     await holds(inputs.imageOriginSchema, { from: 'package', package: 'a.zip', partition: 'boot', verified: 'yes' });
@@ -49,8 +56,10 @@ describe('what a browser sends', () => {
     await fails(inputs.imageOriginSchema, { from: 'patch', stock: 'x', kit: SHA });
   });
   it('presses keys that are there', async () => {
-    await holds(inputs.standInKeySchema, { key: 'power', down: false });
-    for (const value of [{ key: 'home', down: true }, { key: 'power' }, { key: 'power', down: 'yes' }]) await fails(inputs.standInKeySchema, value);
+    await holds(inputs.standInKeySchema, { profile: 'ridge', key: 'power', down: false });
+    for (const profile of ['', '../x', 'A']) await fails(inputs.standInKeySchema, { profile, key: 'power', down: false });
+    for (const value of [{ key: 'home', down: true }, { key: 'power' }, { key: 'power', down: 'yes' }])
+      await fails(inputs.standInKeySchema, { profile: 'ridge', ...value });
   });
   it('reports packages within bounds', async () => {
     await holds(inputs.recordPackageSchema, { fileName: 'a.zip', sizeBytes: 5, report: { kind: 'kit' } });

@@ -1,6 +1,9 @@
 import { array, mixed, number, object, string } from 'yup';
 import type { InferType } from 'yup';
 import { LIMITS } from '@/core/limits';
+import type { GoalId } from '@/core/planning/context';
+import { GOAL_WORDS } from '@/core/planning/goals';
+import { COMMAND_VERBS, SHELLS, TEMPLATE_CHARACTERS } from '@/core/rounds/commands';
 import { FILE_SOURCES } from '@/core/packages/roll-call';
 
 /* Shapes of what a browser sends, checked with the same schema on both sides. */
@@ -47,17 +50,47 @@ export const roundStepSchema = object({
 
 export const handSeenSchema = roundStepSchema.shape({ seen: string().trim().required('Say what you saw.').max(2000) });
 export const handPasteSchema = roundStepSchema.shape({ text: printed });
-export const writeSchema = roundStepSchema.shape({
-  which: string()
-    .oneOf(['patched', 'stock'] as const)
-    .required(),
-});
 export const confirmChecksSchema = roundStepSchema.shape({
   overrides: array(object({ checkId: string().required().max(40), reason: string().trim().required('Give the reason for the log.').max(500) }))
     .max(20)
     .required(),
 });
-export const startRoundSchema = object({ handsetId: id });
+export const handsetIdSchema = object({ handsetId: id });
+const yes = mixed<boolean>().oneOf([true, false]).required();
+export const startRoundSchema = object({
+  handsetId: id,
+  goal: string()
+    .oneOf(Object.keys(GOAL_WORDS) as GoalId[])
+    .required(),
+  target: string().max(300).nullable().defined(),
+  lane: string()
+    .matches(/^[a-z-]{1,60}$/)
+    .nullable()
+    .defined(),
+  limits: object({ computer: yes, wipeAllowed: yes, keepFuse: yes }).required(),
+});
+export const sideloadSchema = roundStepSchema.shape({
+  size: number().integer().min(1).max(LIMITS.sideloadBytes).required(),
+  name: string().trim().required().max(255),
+});
+export const protectSchema = roundStepSchema.shape({ reason: string().trim().max(500).default('') });
+export const codeSchema = roundStepSchema.shape({ code: string().trim().required('Paste the code.').max(200) });
+const looked = string().trim().required('Say what you saw.').max(300);
+export const lookAroundSchema = roundStepSchema.shape({ data: looked, calls: looked, payments: looked });
+export const putBackSchema = object({ handsetId: id, what: string().trim().required('Say what was changed.').max(200) });
+export const closePutBackSchema = object({ handsetId: id, putBackId: id, how: string().trim().required('Say how.').max(300) });
+export const commandsSchema = object({
+  shell: string().oneOf(SHELLS).required(),
+  templates: object(Object.fromEntries(COMMAND_VERBS.map((verb) => [verb, string().max(TEMPLATE_CHARACTERS).default('')]))).required(),
+});
+export const newRoundSchema = object({
+  handset: id,
+  goal: string().max(40),
+  target: string().max(300),
+  computer: string().max(40),
+  wipe: string().max(40),
+  fuse: string().max(40),
+});
 /** Which stand-in on this machine. */
 const standIn = object({
   profile: string()
@@ -221,7 +254,3 @@ export const installedBuildSchema = object({
   region: told,
   firstApiLevel: number().integer().min(1).max(999).nullable().default(null),
 }).required();
-
-const wish = string().max(40);
-/** What an address asks of the ways: one thing wanted, and the limits. */
-export const waysSchema = object({ goal: wish, computer: wish, wipe: wish, fuse: wish });

@@ -34,7 +34,13 @@ export interface WaysView {
   /** What is not known and was taken for granted. */
   readonly assumptions: readonly string[];
   /** The last good round of this kind; only what changed since is lit up. */
-  readonly last: { readonly id: string; readonly lane: string; readonly closedAt: number; readonly minutes: number; readonly keys: readonly string[] } | null;
+  readonly last: {
+    readonly id: string;
+    readonly lane: string;
+    readonly closedAt: number;
+    readonly minutes: number;
+    readonly keys: readonly string[];
+  } | null;
   /** Why there are no plans at all, where there are none. */
   readonly missing: string | null;
 }

@@ -11,8 +11,11 @@ import { fingerprintOf } from './world';
 const MIB = 1024 * 1024;
 export const INIT_BOOT_BYTES = 8 * MIB;
 export const BOOT_BYTES = 32 * MIB;
+/** Partitions of the smaller handsets, and what a whole build has besides. */
+export const RAMDISK_BOOT_BYTES = 16 * MIB;
+export const SMALL_BYTES = 2 * MIB;
 
-function ramdiskOf(build: DemoBuild): Uint8Array {
+function ramdiskOf(build: DemoBuild, more: Readonly<Record<string, string>> = {}): Uint8Array {
   let ino = 300000;
   const text = new TextEncoder();
   const entry = (name: string, mode: number, data: Uint8Array): CpioEntry => {
@@ -58,17 +61,18 @@ function ramdiskOf(build: DemoBuild): Uint8Array {
       text.encode(`ro.bootimage.build.id=${build.buildId}\nro.bootimage.build.version.incremental=${build.incremental}\n`),
     ),
     entry('sbin-link', TYPE.link | 0o777, text.encode('/system/bin/init')),
+    ...Object.entries(more).map(([name, content]) => entry(name, TYPE.file | 0o644, text.encode(content))),
   ];
   return archiveBytes({ entries, trailer: makeTrailer() });
 }
 
-function footerParts(partition: string, build: DemoBuild, brand: string, partitionBytes: number) {
+function footerParts(partition: string, build: DemoBuild, brand: string, partitionBytes: number, index = Math.floor(build.publishedAt / 1000)) {
   const prefix = `com.android.build.${partition}`;
   return {
     partition,
     partitionBytes,
     salt: noise(seedOf(`${partition} ${build.product} ${build.buildId}`), 32),
-    rollbackIndex: Math.floor(build.publishedAt / 1000),
+    rollbackIndex: index,
     release: 'trail club 1.0',
     properties: {
       [`${prefix}.fingerprint`]: fingerprintOf(build, brand),
@@ -115,4 +119,36 @@ export async function bootOf(build: DemoBuild, brand: string): Promise<Uint8Arra
     signature: noise(seed + 3, 4096),
   });
   return appendAvbFooter(image, footerParts('boot', build, brand, BOOT_BYTES), nodePorts.digests);
+}
+
+/** A boot or recovery image with kernel and ramdisk, of a handset whose root sits in boot. */
+export async function ramdiskBootOf(build: DemoBuild, brand: string, partition: 'boot' | 'recovery' = 'boot'): Promise<Uint8Array<ArrayBuffer>> {
+  const image = await bootWithRamdisk(build, partition, {});
+  return appendAvbFooter(image, footerParts(partition, build, brand, RAMDISK_BOOT_BYTES), nodePorts.digests);
+}
+
+async function bootWithRamdisk(build: DemoBuild, partition: string, more: Readonly<Record<string, string>>): Promise<Uint8Array<ArrayBuffer>> {
+  return writeBootImage({
+    version: 2,
+    pageSize: 2048,
+    osVersionField: osVersion(build),
+    name: build.device,
+    cmdline: 'console=null',
+    kernel: noise(seedOf(`kernel ${partition} ${build.product}`), 3 * MIB),
+    ramdisk: await nodePorts.codecs.encode('gzip', ramdiskOf(build, more)),
+  });
+}
+
+/** The club's own recovery for a handset: it names itself and belongs to no build. */
+export async function lifeboatOf(build: DemoBuild, version: string, opensUpTo: number): Promise<Uint8Array<ArrayBuffer>> {
+  const note = JSON.stringify({ recovery: `Lifeboat ${version}`, opensUpTo });
+  const image = await bootWithRamdisk(build, 'lifeboat', { 'lifeboat.json': note });
+  const parts = { ...footerParts('recovery', build, 'club', RAMDISK_BOOT_BYTES), properties: {} };
+  return appendAvbFooter(image, parts, nodePorts.digests);
+}
+
+/** A system, bootloader or radio: bytes that name their build; a bootloader's index is its level. */
+export function plainOf(partition: 'system' | 'bootloader' | 'radio', build: DemoBuild, brand: string, level = 1): Promise<Uint8Array<ArrayBuffer>> {
+  const bytes = noise(seedOf(`${partition} ${build.product} ${build.buildId}`), partition === 'system' ? MIB : 200_000);
+  return appendAvbFooter(bytes, footerParts(partition, build, brand, SMALL_BYTES, level), nodePorts.digests);
 }

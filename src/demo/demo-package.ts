@@ -1,12 +1,14 @@
+import { createHash } from 'node:crypto';
 import { brotliCompressSync, constants } from 'node:zlib';
 import { concatBytes, isZero } from '@/core/bytes/bytes';
 import { writeBinaryPatch } from '@/core/formats/binary-patch/write-patch';
 import { writeIncrementalPayload } from '@/core/formats/payload/write-incremental';
+import { writeTar } from '@/core/formats/tar/writer';
 import type { PartitionContent, PlannedRun, WrittenPayload } from '@/core/formats/payload/writer';
 import { writePayload } from '@/core/formats/payload/writer';
 import type { ZipMember } from '@/platform/any/write-zip';
 import { writeZip } from '@/platform/any/write-zip';
-import { fileSink } from '@/platform/node/file-sink';
+import { fileSink, writeFileWhole } from '@/platform/node/file-sink';
 import { nodePorts } from '@/platform/node/node-ports';
 import { noise, seedOf } from './noise';
 import type { DemoBuild } from './world';
@@ -15,7 +17,7 @@ import { fingerprintOf } from './world';
 const BLOCK_BYTES = 4096;
 const RUN_BLOCKS = 512;
 /** The tests make a small world with the same code. */
-const SYSTEM_BYTES = Number(process.env.ETERNO_DEMO_SYSTEM_MIB ?? 182) * 1024 * 1024;
+const PRODUCT_BYTES = Number(process.env.ETERNO_DEMO_SYSTEM_MIB ?? 182) * 1024 * 1024;
 
 /** How each stretch of an image is stored: holes as zero or discard, what packs as xz, the rest plain. */
 function planRuns(bytes: Uint8Array, packs: (startBlock: number) => boolean): PlannedRun[] {
@@ -31,6 +33,7 @@ function planRuns(bytes: Uint8Array, packs: (startBlock: number) => boolean): Pl
 }
 
 export interface PackageImages {
+  readonly system?: Uint8Array;
   readonly initBoot: Uint8Array;
   readonly boot: Uint8Array;
 }
@@ -44,11 +47,13 @@ export interface PackageChange {
 
 /** Writes a build's full update package to `path`. */
 export async function writeUpdatePackage(path: string, build: DemoBuild, brand: string, images: PackageImages): Promise<void> {
-  const system = noise(seedOf(`system ${build.product} ${build.buildId}`), SYSTEM_BYTES);
+  const product = noise(seedOf(`product ${build.product} ${build.buildId}`), PRODUCT_BYTES);
+  const { system } = images;
   const contents: PartitionContent[] = [
     { name: 'init_boot', bytes: images.initBoot, runs: planRuns(images.initBoot, () => true) },
     { name: 'boot', bytes: images.boot, runs: planRuns(images.boot, (start) => start < 2 * RUN_BLOCKS) },
-    { name: 'system', bytes: system, runs: planRuns(system, () => false) },
+    ...(system ? [{ name: 'system', bytes: system, runs: planRuns(system, () => false) }] : []),
+    { name: 'product', bytes: product, runs: planRuns(product, () => false) },
   ];
   await writePackage(path, await writePayload(contents, aboutOf(build), nodePorts), build, brand, []);
 }
@@ -120,3 +125,50 @@ export async function writeArchive(path: string, members: readonly ZipMember[]):
 export const packageName = (build: DemoBuild) => `${build.product}-${build.buildId}-update.zip`;
 export const incrementalName = (build: DemoBuild, from: DemoBuild) =>
   `${build.product}-${build.buildId}-from-${from.buildId.split('.').slice(1).join('.')}.zip`;
+
+/** Writes a whole build from the computer: bootloader and radio beside an inner archive of images. */
+export async function writeWholePackage(
+  path: string,
+  build: DemoBuild,
+  versions: { bootloader: string; baseband: string },
+  images: ReadonlyMap<string, Uint8Array>,
+): Promise<void> {
+  const text = (lines: readonly string[]) => new TextEncoder().encode(`${lines.join('\n')}\n`);
+  const parts: Uint8Array[] = [];
+  const inner = [...images].filter(([name]) => name !== 'bootloader' && name !== 'radio');
+  await writeZip(
+    [
+      {
+        name: 'android-info.txt',
+        bytes: text([
+          `require board=${build.device}`,
+          `require version-bootloader=${versions.bootloader}`,
+          `require version-baseband=${versions.baseband}`,
+        ]),
+        stored: false,
+      },
+      ...inner.map(([name, bytes]) => ({ name: `${name}.img`, bytes, stored: false })),
+    ],
+    async (part) => void parts.push(part.slice()),
+  );
+  const folder = `${build.product}-${build.buildId.toLowerCase()}`;
+  const beside = (name: string, version: string) => {
+    const bytes = images.get(name);
+    return bytes ? [{ name: `${folder}/${name}-${build.device}-${version}.img`, bytes, stored: true }] : [];
+  };
+  await writeArchive(path, [
+    { name: `${folder}/image-${folder}.zip`, bytes: concatBytes(parts), stored: true },
+    ...beside('bootloader', versions.bootloader),
+    ...beside('radio', versions.baseband),
+  ]);
+}
+
+/** Writes a firmware set: one archive of images with the line of its MD5 behind it. */
+export async function writeSetPackage(path: string, name: string, images: ReadonlyMap<string, Uint8Array>): Promise<void> {
+  const tar = writeTar([...images].map(([partition, bytes]) => ({ name: `${partition}.img`, bytes })));
+  const line = `${createHash('md5').update(tar).digest('hex')}  ${name.replace(/\.md5$/, '')}\n`;
+  await writeFileWhole(path, concatBytes([tar, new TextEncoder().encode(line)]));
+}
+
+export const wholeName = (build: DemoBuild) => `${build.product}-${build.buildId}-whole.zip`;
+export const setName = (build: DemoBuild) => `${build.product}-${build.buildId}.tar.md5`;

@@ -1,9 +1,11 @@
 import type { Evidence } from '@/core/rounds/evidence';
-import { LANE_STEPS, ONE_IMAGE_ONCE } from '@/core/lanes/one-image-once';
+import type { StepAbout, StepKey } from '@/core/rounds/step-kind';
+import { STEP_KINDS } from '@/core/rounds/step-table';
 import { appendEvent } from '@/server/repositories/event-repository';
 import { addSlotContent, insertFacts, insertHandset, writeSecret } from '@/server/repositories/handset-repository';
 import { recordBuild } from '@/server/repositories/image-repository';
 import { insertRound } from '@/server/repositories/round-repository';
+import type { MadeHandsets } from './demo-handsets';
 import { recordShelves } from './demo-shelves';
 import type { DemoHandset } from './world';
 import { at, fingerprintOf, HANDSETS, PAST_ROUNDS } from './world';
@@ -15,8 +17,8 @@ const told = (facts: Told) =>
     .map(([key, value]) => ({ key, value: String(value) }));
 
 async function putOnBench(handset: DemoHandset, index: number): Promise<void> {
-  const { id, name, model, rootPartition, slotCount, link, brand, installed, serial, builds } = handset;
-  await insertHandset({ id, name, model, rootPartition, slotCount, link, createdAt: at('2026-02-02T10:00:00Z') + index });
+  const { id, name, model, rootPartition, slotCount, profile, brand, installed, serial, builds } = handset;
+  await insertHandset({ id, name, model, rootPartition, slotCount, link: 'stand-in', profile, createdAt: at('2026-02-02T10:00:00Z') + index });
   await writeSecret(id, 'serial', serial);
   const system: Told = {
     fingerprint: fingerprintOf(installed, brand),
@@ -45,10 +47,12 @@ async function putOnBench(handset: DemoHandset, index: number): Promise<void> {
     bootloader: handset.bootloader,
     baseband: handset.baseband,
     batteryOk: true,
+    antiRollback: handset.fuse,
+    ...handset.more,
     snapshot: handset.slot === null ? null : 'none',
     ...(handset.slot === null ? {} : { 'slot-successful:a': true, 'slot-successful:b': true }),
   };
-  const source = link === 'stand-in' ? ('link' as const) : ('pasted' as const);
+  const source = handset.live ? ('link' as const) : ('pasted' as const);
   await insertFacts(id, told(bootloader), { source, witness: 'bootloader', at: at(handset.factsAt) - 600_000 });
   await insertFacts(id, told(system), { source, witness: 'system', at: at(handset.factsAt) });
   if (handset.typed) await insertFacts(id, told(handset.typed), { source: 'typed', witness: 'person', at: at(handset.factsAt) + 60_000 });
@@ -60,37 +64,68 @@ async function putOnBench(handset: DemoHandset, index: number): Promise<void> {
   }
 }
 
+/** The steps of the lane that all past rounds went through, in its order. */
+const PAST_STEPS = [
+  'read-facts',
+  'open-installed-package',
+  'take-stock',
+  'patch',
+  'bootloader',
+  'check',
+  'write-root',
+  'start',
+  'prove-root',
+  'close',
+] as const satisfies readonly StepKey[];
+const ON_COMPUTER: readonly StepKey[] = ['open-installed-package', 'take-stock', 'patch', 'check', 'close'];
+
 async function recordPastRound({ handset, kind, title, openedAt, seconds }: (typeof PAST_ROUNDS)[number]): Promise<void> {
-  const { id, link, rootPartition } = HANDSETS[handset]!;
+  const { id, live, rootPartition } = HANDSETS[handset]!;
   const opened = at(openedAt);
   let time = opened;
-  const about = { handset: HANDSETS[handset]!.name, partition: rootPartition, slot: 'a', build: 'the build of that day' };
-  const steps = LANE_STEPS.map((step, i) => {
+  const about: StepAbout = {
+    handset: HANDSETS[handset]!.name,
+    partition: rootPartition,
+    recoveryHome: 'recovery',
+    slot: 'a',
+    otherSlot: 'b',
+    build: 'the build of that day',
+    target: 'the build of that day',
+    unlockPath: 'command',
+    recovery: 'Lifeboat',
+  };
+  const steps = PAST_STEPS.map((key, i) => {
     const startedAt = time;
     time += seconds[i]! * 1000;
-    const actor = step.mode === 'computer' ? ('computer' as const) : link === 'stand-in' ? ('link' as const) : ('hand' as const);
-    const evidence: Evidence[] = [{ what: step.text(about).see, strength: actor === 'hand' && step.key !== 'prove-root' ? 'weak' : 'strong' }];
-    return { key: step.key, state: 'done' as const, startedAt, endedAt: time, actor, evidence: JSON.stringify(evidence) };
+    const actor = ON_COMPUTER.includes(key) ? ('computer' as const) : live ? ('link' as const) : ('hand' as const);
+    const evidence: Evidence[] = [{ what: STEP_KINDS[key].text(about).see, strength: actor === 'hand' && key !== 'prove-root' ? 'weak' : 'strong' }];
+    return { key, state: 'done' as const, startedAt, endedAt: time, actor, evidence: JSON.stringify(evidence), about: '{"version":1}' };
   });
   const round = await insertRound(
-    { handsetId: id, kind, lane: ONE_IMAGE_ONCE.id, title, state: 'closed', version: 10, overrides: '[]', openedAt: opened, closedAt: time },
+    {
+      handsetId: id,
+      kind,
+      lane: 'one-image-once',
+      title,
+      target: null,
+      plan: '{"version":1}',
+      basedOn: null,
+      state: 'closed',
+      version: 10,
+      overrides: '[]',
+      openedAt: opened,
+      closedAt: time,
+    },
     steps,
   );
   await appendEvent({ at: time, handsetId: id, roundId: round.id, kind: 'round-closed', data: { version: 1, title } });
-}
-
-/** Images that the demo's slots hold, by what made them. */
-export interface DemoHashes {
-  readonly octoberPatched: string;
-  readonly octoberStock: string;
-  readonly octoberBoot: string;
 }
 
 const OCTOBER_PROVED = at('2026-10-08T09:31:00Z');
 const NOVEMBER_TAKEN = at('2026-11-09T18:20:00Z');
 
 /** What lies on North gate's slots, as it came about. */
-async function recordSlots({ octoberPatched, octoberStock, octoberBoot }: DemoHashes): Promise<void> {
+async function recordSlots({ octoberPatched, octoberStock, octoberBoot, ridgePatched, barnPatched }: MadeHandsets): Promise<void> {
   const { id } = HANDSETS[0]!;
   const entries = [
     ['b', 'init_boot', octoberStock, 'predicted', 'the October update wrote its own stock image', at('2026-10-08T08:50:00Z')],
@@ -102,12 +137,26 @@ async function recordSlots({ octoberPatched, octoberStock, octoberBoot }: DemoHa
   ] as const;
   for (const [slot, partition, sha256, certainty, reason, when] of entries)
     await addSlotContent({ handsetId: id, slot, partition, sha256, certainty, reason, at: when });
+  const others = [
+    [1, 'b', ridgePatched, at('2026-10-09T17:19:00Z')],
+    [2, '-', barnPatched, at('2026-04-04T10:58:00Z')],
+  ] as const;
+  for (const [index, slot, sha256, when] of others)
+    await addSlotContent({
+      handsetId: HANDSETS[index]!.id,
+      slot,
+      partition: 'boot',
+      sha256,
+      certainty: 'read',
+      reason: 'read back with root',
+      at: when,
+    });
 }
 
 /** Handsets, their facts, builds, root history and past rounds. */
-export async function recordWorld(hashes: DemoHashes): Promise<void> {
+export async function recordWorld(hashes: MadeHandsets): Promise<void> {
   for (const [index, handset] of HANDSETS.entries()) await putOnBench(handset, index);
   for (const round of PAST_ROUNDS) await recordPastRound(round);
   await recordSlots(hashes);
-  await recordShelves();
+  await recordShelves(hashes.lifeboat);
 }

@@ -5,7 +5,7 @@ import { at, BUILDS, fingerprintOf, HANDSETS } from './world';
 
 const KIT_ITEM = 'burrow 7.3';
 
-async function recordRecoveries(): Promise<void> {
+async function recordRecoveries(lifeboat: string): Promise<void> {
   const [, ridge, barn] = HANDSETS;
   const slate = await insertRecovery({
     name: 'Lifeboat',
@@ -14,7 +14,7 @@ async function recordRecoveries(): Promise<void> {
     devices: JSON.stringify(['slate8']),
     sdkFrom: 29,
     sdkTo: 34,
-    sha256: null,
+    sha256: lifeboat,
     note: 'made for the single-slot Slate 8',
     addedAt: at('2026-04-03T18:00:00Z'),
   });
@@ -101,8 +101,8 @@ async function recordNotes(): Promise<void> {
   });
 }
 
-export async function recordShelves(): Promise<void> {
-  await recordRecoveries();
+export async function recordShelves(lifeboat: string): Promise<void> {
+  await recordRecoveries(lifeboat);
   await recordKitTrials();
   await recordNotes();
 }

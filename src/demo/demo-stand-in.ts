@@ -1,25 +1,37 @@
 import { join } from 'node:path';
-import type { HandsetProfile } from '@/core/handset/state';
+import type { HandsetProfile, HandsetState, Slot } from '@/core/handset/state';
 import { PLAIN_PROFILE, PLAIN_STATE } from '@/core/handset/state';
 import { StandInStore } from '@/stand-in/stand-in-store';
-import { BOOT_BYTES, INIT_BOOT_BYTES } from './demo-images';
-import { BUILDS, fingerprintOf, HANDSETS } from './world';
+import { BOOT_BYTES, INIT_BOOT_BYTES, RAMDISK_BOOT_BYTES, SMALL_BYTES } from './demo-images';
+import type { DemoBuild, DemoHandset } from './world';
+import { fingerprintOf, HANDSETS } from './world';
 
-export const STAND_IN_PROFILE = 'north-gate';
+/* The handsets of the demo as stand-ins: each with its own partitions, locks and habits. */
 
-export interface StandInImages {
-  readonly initBootA: Uint8Array;
-  readonly initBootB: Uint8Array;
-  readonly bootA: Uint8Array;
-  readonly bootB: Uint8Array;
-}
+const WHOLE = { system: SMALL_BYTES, bootloader: SMALL_BYTES, radio: SMALL_BYTES } as const;
+const TWO_SLOTS: Partial<HandsetProfile> = { logical: ['system'], partitionBytes: { init_boot: INIT_BOOT_BYTES, boot: BOOT_BYTES, ...WHOLE } };
 
-/** The live handset of the demo: North gate on slot a with November, unrooted; October and its root on slot b. */
-export async function makeStandIn(dataDir: string, images: StandInImages): Promise<void> {
-  const handset = HANDSETS[0]!;
-  const profile: HandsetProfile = {
+/** What is special about each, by profile. */
+const SPECIAL: Readonly<Record<string, Partial<HandsetProfile>>> = {
+  'north-gate': TWO_SLOTS,
+  ridge: { logical: ['system'], startsOnce: true, partitionBytes: { boot: RAMDISK_BOOT_BYTES, ...WHOLE } },
+  barn: {
+    slotCount: 1,
+    hasUserspace: false,
+    hasDownload: true,
+    recoveryHome: 'recovery',
+    restoresRecovery: true,
+    mergesUpdates: false,
+    unlockPath: 'key chord',
+    partitionBytes: { boot: RAMDISK_BOOT_BYTES, recovery: RAMDISK_BOOT_BYTES, ...WHOLE },
+  },
+  spare: { ...TWO_SLOTS, unlockPath: 'mailed code', unlockCode: 'TARN-5518-KESTREL' },
+};
+
+function profileOf(handset: DemoHandset): HandsetProfile {
+  return {
     ...PLAIN_PROFILE,
-    id: STAND_IN_PROFILE,
+    id: handset.profile,
     product: handset.installed.device,
     model: handset.model,
     serial: handset.serial,
@@ -30,29 +42,62 @@ export async function makeStandIn(dataDir: string, images: StandInImages): Promi
     release: handset.installed.release,
     maxDownloadBytes: 256 * 1024 * 1024,
     rootPartition: handset.rootPartition,
-    partitionBytes: { init_boot: INIT_BOOT_BYTES, boot: BOOT_BYTES },
+    partitionBytes: {},
+    builds: Object.fromEntries(
+      handset.builds.map((build) => [
+        fingerprintOf(build, handset.brand),
+        { patchLevel: build.patchLevel, sdk: handset.sdk, index: Math.floor(build.publishedAt / 1000), bootloader: handset.fuse },
+      ]),
+    ),
+    ...SPECIAL[handset.profile],
   };
-  const [november, october] = [BUILDS.northGate.at(-1)!, BUILDS.northGate.at(-2)!];
-  const build = fingerprintOf(november, handset.brand);
-  await StandInStore.create(
-    join(dataDir, 'stand-in', STAND_IN_PROFILE),
-    profile,
-    new Map([
-      ['init_boot_a', images.initBootA],
-      ['init_boot_b', images.initBootB],
-      ['boot_a', images.bootA],
-      ['boot_b', images.bootB],
-    ]),
-    {
-      ...PLAIN_STATE,
-      mode: 'system',
-      locked: false,
-      active: 'a',
-      slots: { a: { bootable: true, proven: true, triesLeft: 3 }, b: { bootable: true, proven: true, triesLeft: 3 } },
-      builds: { a: build, b: fingerprintOf(october, handset.brand) },
-      running: { slot: 'a', build, rooted: false },
-      lastStart: 'started from slot a',
-      batteryPercent: 78,
-    },
-  );
 }
+
+export type BuildImages = ReadonlyMap<string, Uint8Array>;
+
+export interface StandInWish {
+  readonly handset: DemoHandset;
+  /** Build on each slot; the same twice on a handset with one. */
+  readonly builds: Readonly<Record<Slot, DemoBuild>>;
+  readonly active: Slot;
+  /** Stock images of each build. */
+  readonly imagesOf: (build: DemoBuild) => Promise<BuildImages>;
+  /** What lies on a slot instead of the stock image, such as `boot_b`. */
+  readonly instead: BuildImages;
+  readonly rooted: boolean;
+  /** The update that its maker has out. */
+  readonly offer: DemoBuild | null;
+  readonly state?: Partial<HandsetState>;
+}
+
+/** Makes a stand-in's folder: profile, state, and every partition of every slot. */
+export async function makeStandIn(dataDir: string, wish: StandInWish): Promise<void> {
+  const { handset, builds, active, instead, imagesOf, offer, rooted } = wish;
+  const profile = profileOf(handset);
+  const images = new Map<string, Uint8Array>();
+  for (const slot of profile.slotCount === 1 ? (['a'] as const) : (['a', 'b'] as const))
+    for (const [partition, bytes] of await imagesOf(builds[slot]))
+      if (partition in profile.partitionBytes) images.set(`${partition}_${slot}`, instead.get(`${partition}_${slot}`) ?? bytes);
+  const proven = { bootable: true, proven: true, triesLeft: 3 };
+  const named = { a: fingerprintOf(builds.a, handset.brand), b: fingerprintOf(builds.b, handset.brand) };
+  const folder = join(dataDir, 'stand-in', handset.profile);
+  await StandInStore.create(folder, profile, images, {
+    ...PLAIN_STATE,
+    mode: 'system',
+    locked: !handset.unlocked,
+    active,
+    slots: { a: proven, b: proven },
+    builds: named,
+    running: { slot: active, build: named[active], rooted },
+    lastStart: `started from slot ${active}`,
+    batteryPercent: 78,
+    floors: { bootloader: handset.fuse, fuse: handset.fuse, index: 0 },
+    rootApp: handset.root.some(([, state]) => state === 'proven') ? 'ready' : 'absent',
+    unlockSwitch: handset.unlockSwitch,
+    data: { ...PLAIN_STATE.data, committedBy: named[active], keyLevel: builds[active].patchLevel },
+    ...wish.state,
+  });
+  if (offer) await new StandInStore(folder).writeOffer({ build: fingerprintOf(offer, handset.brand), whole: true }, await imagesOf(offer));
+}
+
+export const demoHandset = (profile: string) => HANDSETS.find((handset) => handset.profile === profile)!;

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { writeFileWhole } from '@/platform/node/file-sink';
 import { dataDir } from '@/server/db/data-dir';
-import { bootOf, initBootOf } from './demo-images';
+import { bootOf, initBootOf, plainOf } from './demo-images';
 import type { PackageImages } from './demo-package';
 import { incrementalName, packageName, writeArchive, writeIncrementalPackage, writeUpdatePackage } from './demo-package';
 import { BUILDS } from './world';
@@ -42,7 +42,11 @@ async function writeCompanions(names: readonly string[]): Promise<void> {
 
 const made: { readonly build: (typeof builds)[number]; readonly images: PackageImages }[] = [];
 for (const build of builds.slice(-2)) {
-  const images = { initBoot: await initBootOf(build, 'ondine'), boot: await bootOf(build, 'ondine') };
+  const images = {
+    initBoot: await initBootOf(build, 'ondine'),
+    boot: await bootOf(build, 'ondine'),
+    system: await plainOf('system', build, 'ondine'),
+  };
   await writeUpdatePackage(pathOf(packageName(build)), build, 'ondine', images);
   made.push({ build, images });
 }

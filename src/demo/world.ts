@@ -75,7 +75,10 @@ export interface DemoHandset {
   readonly serial: string;
   readonly rootPartition: string;
   readonly slotCount: number;
-  readonly link: 'stand-in' | 'hand';
+  /** Its facts were read over the link; else they were pasted. */
+  readonly live?: boolean;
+  /** Its stand-in on this machine. */
+  readonly profile: string;
   readonly installed: DemoBuild;
   readonly builds: readonly DemoBuild[];
   readonly sdk: number;
@@ -90,6 +93,9 @@ export interface DemoHandset {
   /** A module makes the running system deny that it is unlocked. */
   readonly hidesLock?: boolean;
   readonly unlockSwitch: 'on' | 'off';
+  /** What its bootloader is at, and how it is unlocked. */
+  readonly fuse: number;
+  readonly more?: Readonly<Record<string, string>>;
   /** What nobody printed and the person knows. */
   readonly typed?: Readonly<Record<string, string | number>>;
 }
@@ -105,7 +111,8 @@ export const HANDSETS: readonly DemoHandset[] = [
     serial: 'NG7Q2K41TR',
     rootPartition: 'init_boot',
     slotCount: 2,
-    link: 'stand-in',
+    profile: 'north-gate',
+    live: true,
     installed: last(BUILDS.northGate),
     builds: BUILDS.northGate,
     sdk: 37,
@@ -113,6 +120,7 @@ export const HANDSETS: readonly DemoHandset[] = [
     unlocked: true,
     slot: 'a',
     bootloader: 'pt2-9.4',
+    fuse: 4,
     baseband: 'rd-88.1',
     root: [
       ['2026-02-02T10:00:00Z', 'stock', 'bought and put on the bench'],
@@ -132,7 +140,7 @@ export const HANDSETS: readonly DemoHandset[] = [
     serial: 'RC2M9X05LD',
     rootPartition: 'boot',
     slotCount: 2,
-    link: 'hand',
+    profile: 'ridge',
     installed: last(BUILDS.ridge, 1),
     builds: BUILDS.ridge,
     sdk: 36,
@@ -140,6 +148,8 @@ export const HANDSETS: readonly DemoHandset[] = [
     unlocked: true,
     slot: 'b',
     bootloader: 'pt1-7.7',
+    fuse: 7,
+    more: { startsOnce: 'true' },
     baseband: 'rd-71.3',
     root: [
       ['2026-03-10T12:00:00Z', 'stock', 'put on the bench'],
@@ -161,7 +171,7 @@ export const HANDSETS: readonly DemoHandset[] = [
     serial: 'BT0081FQ7W',
     rootPartition: 'boot',
     slotCount: 1,
-    link: 'hand',
+    profile: 'barn',
     installed: BUILDS.barn[0]!,
     builds: BUILDS.barn,
     sdk: 34,
@@ -169,6 +179,8 @@ export const HANDSETS: readonly DemoHandset[] = [
     unlocked: true,
     slot: null,
     bootloader: 'ms8-3.0',
+    fuse: 2,
+    more: { downloadMode: 'true', restoresRecovery: 'true', unlockPath: 'key chord' },
     baseband: 'none',
     root: [
       ['2026-03-12T09:00:00Z', 'stock', 'put on the bench'],
@@ -187,7 +199,7 @@ export const HANDSETS: readonly DemoHandset[] = [
     serial: 'SP4471KZQA',
     rootPartition: 'init_boot',
     slotCount: 2,
-    link: 'hand',
+    profile: 'spare',
     installed: last(BUILDS.spare, 1),
     builds: BUILDS.spare,
     sdk: 35,
@@ -195,6 +207,8 @@ export const HANDSETS: readonly DemoHandset[] = [
     unlocked: false,
     slot: 'a',
     bootloader: 'ct-6.2',
+    fuse: 1,
+    more: { unlockPath: 'mailed code' },
     baseband: 'rd-90.0',
     root: [['2026-05-14T10:00:00Z', 'stock', 'put on the bench, locked']],
     factsAt: '2026-10-20T10:00:00Z',
@@ -204,7 +218,7 @@ export const HANDSETS: readonly DemoHandset[] = [
 
 /** Rounds of the past: handset index, title, when it was opened, and seconds each step took in the lane's order. */
 export const PAST_ROUNDS = [
-  { handset: 0, kind: 'first-root', title: 'First root', openedAt: '2026-09-12T10:12:00Z', seconds: [14, 611, 38, 22, 240, 95, 9, 71, 44, 31] },
-  { handset: 0, kind: 'root-again', title: 'Root again', openedAt: '2026-10-08T09:10:00Z', seconds: [6, 420, 21, 12, 150, 48, 7, 58, 19, 22] },
-  { handset: 1, kind: 'root-again', title: 'Root again', openedAt: '2026-10-09T16:20:00Z', seconds: [40, 980, 64, 35, 310, 120, 26, 66, 52, 40] },
+  { handset: 0, kind: 'first root', title: 'First root', openedAt: '2026-09-12T10:12:00Z', seconds: [14, 611, 38, 22, 240, 95, 9, 71, 44, 31] },
+  { handset: 0, kind: 'root again', title: 'Root again', openedAt: '2026-10-08T09:10:00Z', seconds: [6, 420, 21, 12, 150, 48, 7, 58, 19, 22] },
+  { handset: 1, kind: 'root again', title: 'Root again', openedAt: '2026-10-09T16:20:00Z', seconds: [40, 980, 64, 35, 310, 120, 26, 66, 52, 40] },
 ] as const;

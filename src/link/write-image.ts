@@ -30,7 +30,11 @@ async function writeInParts(client: BootloaderClient, name: string, source: Byte
     await client.download(memorySource(part, source.name), {
       ...(watch.signal ? { signal: watch.signal } : {}),
       onProgress: (progress) =>
-        watch.onProgress?.({ phase: doneBytes === 0 ? 'send' : 'write', doneBytes: Math.min(source.size, doneBytes + progress.doneBytes), totalBytes: source.size }),
+        watch.onProgress?.({
+          phase: doneBytes === 0 ? 'send' : 'write',
+          doneBytes: Math.min(source.size, doneBytes + progress.doneBytes),
+          totalBytes: source.size,
+        }),
     });
     watch.onProgress?.({ phase: 'write', doneBytes: Math.min(source.size, doneBytes + part.length), totalBytes: source.size });
     await client.command(`flash:${name}`);
@@ -64,7 +68,10 @@ export async function startFromMemory(client: BootloaderClient, source: ByteSour
   if ((await client.variable('unlocked')) === 'no') throw new EternoError('refused', 'the bootloader is locked: it starts nothing from memory');
   const most = number(await client.variable('max-download-size'));
   if (most !== null && source.size > most)
-    throw new EternoError('unsupported', `the handset takes ${most} bytes at once and the image has ${source.size}: it can not be started from memory`);
+    throw new EternoError(
+      'unsupported',
+      `the handset takes ${most} bytes at once and the image has ${source.size}: it can not be started from memory`,
+    );
   await client.download(source, watch);
   await client.command('boot');
 }

@@ -40,6 +40,7 @@ export class HandsetHost {
   private readonly ticker: NodeJS.Timeout;
   private readonly listeners = new Set<() => void>();
   private saving: Promise<void> = Promise.resolve();
+  private closed = false;
   /** An image that is being started from memory, until its start is over. */
   private fromMemory: ImageFacts | null = null;
 
@@ -118,6 +119,7 @@ export class HandsetHost {
   private afterChange(): void {
     if (this.timer) clearTimeout(this.timer);
     this.timer = null;
+    if (this.closed) return;
     const later = (ms: number, work: () => void) => {
       this.timer = setTimeout(work, ms / this.speed);
     };
@@ -270,7 +272,12 @@ export class HandsetHost {
     this.show({ said: 'The token was sent. The code comes by mail.' });
     setTimeout(() => {
       this.mail = [
-        { from: 'unlocking desk', folder: 'junk', subject: 'Your code', text: `The code of ${this.profile.serial}: ${this.profile.unlockCode ?? ''}` },
+        {
+          from: 'unlocking desk',
+          folder: 'junk',
+          subject: 'Your code',
+          text: `The code of ${this.profile.serial}: ${this.profile.unlockCode ?? ''}`,
+        },
         ...this.mail,
       ];
       void this.store.writeMail(this.mail);
@@ -309,7 +316,7 @@ export class HandsetHost {
     let done = 0;
     try {
       for (const { from, at, length } of stretches)
-        for (let offset = 0; offset < length && stillLinked(); offset += 1 << 20) {
+        for (let offset = 0; offset < length && stillLinked() && !this.closed; offset += 1 << 20) {
           const size = Math.min(length - offset, 1 << 20);
           await new Promise((resolve) => setTimeout(resolve, (WRITE_MS_PER_MIB * size) / (1 << 20) / this.speed));
           content.set(bytes.subarray(from + offset, from + offset + size), at + offset);
@@ -318,6 +325,8 @@ export class HandsetHost {
     } finally {
       this.show({ busy: null });
     }
+    // a handset that ended in the middle of a write keeps what lay there
+    if (this.closed) throw new EternoError('link-lost', 'the handset ended');
     if (place === null && done === total) content.fill(0, bytes.length);
     const image = await this.store.writeImage(partition, content);
     this.run({ do: 'write', partition, image });
@@ -343,10 +352,12 @@ export class HandsetHost {
     this.tell();
   }
   private save(): void {
+    if (this.closed) return;
     this.saving = this.saving.then(() => this.store.writeState(this.current)).catch(() => undefined);
   }
 
   async close(): Promise<void> {
+    this.closed = true;
     clearInterval(this.ticker);
     if (this.timer) clearTimeout(this.timer);
     await this.saving;

@@ -157,7 +157,14 @@ class SystemSession {
     const { state, profile } = this.host;
     const there = state.mode === 'system' ? state.settings.debugging : ['recovery', 'sideload', 'download'].includes(state.mode);
     if (!state.cable || !there) throw new EternoError('link-lost', `no handset is listed${state.mode === 'system' ? ': debugging is off' : ''}`);
-    this.send({ ok: true, serial: profile.serial, mode: state.mode, slot: state.active, unlocked: !state.locked, recovery: this.ownRecovery?.name ?? null });
+    this.send({
+      ok: true,
+      serial: profile.serial,
+      mode: state.mode,
+      slot: state.active,
+      unlocked: !state.locked,
+      recovery: this.ownRecovery?.name ?? null,
+    });
   }
 
   private async systemRequest(request: Request, payload: Uint8Array | null): Promise<void> {

@@ -173,7 +173,12 @@ class WireSession {
     if (new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true) === SPARSE_MAGIC) {
       const { output, said } = await readSparse(memorySource(bytes, partition));
       const whole = await output.read(0, output.size);
-      await this.host.write(name, whole, linked, said.map(({ start, end }) => ({ from: start, at: start, length: end - start })));
+      await this.host.write(
+        name,
+        whole,
+        linked,
+        said.map(({ start, end }) => ({ from: start, at: start, length: end - start })),
+      );
     } else await this.host.write(name, bytes, linked);
     this.send('OKAY');
   }

@@ -4,6 +4,7 @@ import { readKit } from '@/core/kits/read-kit';
 import { openReadBack } from '@/core/slots/read-back';
 import { patchImage } from '@/core/patch/patch-image';
 import { nodePorts } from '@/platform/node/node-ports';
+import { insertRound } from '@/server/repositories/round-repository';
 import { listTrials } from '@/server/repositories/record-repository';
 import { addHandset, benchRows } from '@/server/services/bench-service';
 import { applyFacts, chooseFact, knownFacts, typeFact } from '@/server/services/fact-service';
@@ -15,8 +16,8 @@ import { passportResponse } from '@/server/services/passport-service';
 import { keepReadBack, recogniseReadBack } from '@/server/services/read-back-service';
 import { keepSecret, noteBackup, noteClock, noteDependency, noteEdge, noteTrial, shelveRecovery } from '@/server/services/record-service';
 import { tellRoot } from '@/server/services/root-history';
-import { confirmChecks, startRound } from '@/server/services/round-service';
-import { gatesOf, roundContext } from '@/server/services/round-view';
+import { roundContext } from '@/server/services/round-context';
+import { gatesOf } from '@/server/services/round-gates';
 import { setSlotByHand, slotCells } from '@/server/services/slot-service';
 import { openBareImage } from '@/core/packages/bare-image';
 import { codeOf } from '../fixtures/expect-error';
@@ -26,6 +27,30 @@ import { OTHER_MONTH } from '../fixtures/stand-in-world';
 
 let server: Awaited<ReturnType<typeof freshServer>>;
 let handset: string;
+
+/** The checks before root's image is written, in a round that has this one step. */
+async function rootGates(handsetId: string) {
+  const step = { key: 'write-root', state: 'waiting', startedAt: null, endedAt: null, actor: null, evidence: '[]', about: '{"version":1}' } as const;
+  const { id } = await insertRound(
+    {
+      handsetId,
+      kind: 'first root',
+      lane: 'one-image-once',
+      title: 'First root',
+      target: null,
+      plan: '{"version":1}',
+      basedOn: null,
+      state: 'open',
+      version: 0,
+      overrides: '[]',
+      openedAt: 0,
+      closedAt: null,
+    },
+    [step],
+  );
+  const context = await roundContext(id);
+  return gatesOf(context, context.steps[0]!);
+}
 beforeEach(async () => {
   server = await freshServer();
   handset = await addHandset('North', DUMP);
@@ -72,7 +97,7 @@ describe('facts', () => {
     expect((await benchRows())[0]!.next).toMatchObject({ goes: 'contradiction', urgent: true });
     expect((await knownFacts(handset)).typed.unlocked).toBe(true);
     expect(await codeOf(() => chooseFact(handset, 'unlocked', 'false', 'I say so'))).toBe('refused');
-    const gate = (await gatesOf(await roundContext(await startRound(handset)), 'patched')).find((check) => check.id === 'sources');
+    const gate = (await rootGates(handset)).find((check) => check.id === 'sources');
     expect(gate).toMatchObject({ verdict: 'fails', overridable: false });
     await applyFacts(handset, DUMP, 'pasted');
     expect(await contradictions()).toEqual([]);
@@ -180,10 +205,8 @@ describe('what the dossier says', () => {
     });
     const { rootPartition } = await handsetDetail(handset);
     expect(rootPartition).toMatchObject({ partition: 'boot', sure: true, agree: false });
-    const round = await startRound(handset);
-    const gate = (await gatesOf(await roundContext(round), 'patched')).find((check) => check.id === 'root-sources');
+    const gate = (await rootGates(handset)).find((check) => check.id === 'root-sources');
     expect(gate).toMatchObject({ verdict: 'fails', overridable: true });
-    expect(await codeOf(() => confirmChecks(round, 0, []))).toBe('conflict');
   });
 
   it('holds packages and images of the same code name against it', async () => {

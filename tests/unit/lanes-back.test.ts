@@ -1,11 +1,13 @@
 import { afterEach, describe, expect, it } from 'vitest';
-import { updateHandset } from '@/server/repositories/handset-repository';
 import { putStockBack, runStep } from '@/server/services/link-steps';
 import { noteBackup, noteEdge, shelveRecovery } from '@/server/services/record-service';
 import { roundView } from '@/server/services/round-view';
+import { benchRows } from '@/server/services/bench-service';
+import { tellSlot } from '@/server/services/slot-service';
+import { forceImage, withBootloader } from '@/server/services/stand-in-service';
 import { storeImage } from '@/server/services/image-service';
 import type { LaneWorld } from '../fixtures/lane-world';
-import { AUGUST, begin, choose, laneWorld, see, seen, SEPTEMBER, stepNow, version, walk } from '../fixtures/lane-world';
+import { AUGUST, begin, choose, hold, LANE_PROFILE, laneWorld, see, seen, SEPTEMBER, stepNow, version, walk } from '../fixtures/lane-world';
 import { ended } from '../fixtures/ended-job';
 import { codeOf, errorOf } from '../fixtures/expect-error';
 import { entry, seeded, stockEntries, stockImage } from '../fixtures/images';
@@ -24,20 +26,34 @@ const idOf = (fingerprint: string) => fingerprint.split('/')[3]!;
 const SLATE = { slotCount: 1, rootPartition: 'boot', hasUserspace: false, recoveryHome: 'recovery' } as const;
 
 /** A recovery of one's own on the shelf, its image in the vault. */
-async function lifeboat(own: LaneWorld): Promise<string> {
+async function lifeboat(): Promise<string> {
   const note = entry('lifeboat.json', JSON.stringify({ recovery: 'Lifeboat 3.8', opensUpTo: 36 }));
-  const image = await stockImage({ partition: 'recovery', version: 2, kernel: seeded(9, 4000), entries: [...stockEntries(), note], fingerprint: 'none' });
+  const image = await stockImage({
+    partition: 'recovery',
+    version: 2,
+    kernel: seeded(9, 4000),
+    entries: [...stockEntries(), note],
+    fingerprint: 'none',
+  });
   const stored = await storeImage(sha256(image), pieces(image), { from: 'file', name: 'lifeboat.img' });
   expect(stored.role).toBe('recovery');
-  await shelveRecovery({ name: 'Lifeboat', version: '3.8', channel: 'stable', devices: ['hill'], sdkFrom: 29, sdkTo: 36, sha256: stored.sha256, note: '' });
-  await updateHandset(own.handset, {});
+  await shelveRecovery({
+    name: 'Lifeboat',
+    version: '3.8',
+    channel: 'stable',
+    devices: ['hill'],
+    sdkFrom: 29,
+    sdkTo: 36,
+    sha256: stored.sha256,
+    note: '',
+  });
   return stored.sha256;
 }
 
 describe('through a recovery of one’s own', () => {
   it('entered at once, root installed from its menu and read back', async () => {
     world = await laneWorld({ profile: SLATE });
-    await lifeboat(world);
+    await lifeboat();
     const round = await begin(world, 'first root', { lane: 'through-the-recovery' });
     const walked = await walk(world, round);
     expect(walked.indexOf('recovery')).toBe(walked.indexOf('write-recovery') + 1);
@@ -47,7 +63,7 @@ describe('through a recovery of one’s own', () => {
 
   it('a start in between puts the stock recovery back, and the step says so', async () => {
     world = await laneWorld({ profile: { ...SLATE, restoresRecovery: true }, facts: { restoresRecovery: 'true' } });
-    await lifeboat(world);
+    await lifeboat();
     const round = await begin(world, 'first root', { lane: 'through-the-recovery' });
     await walk(world, round, { until: 'recovery' });
     expect((await roundView(round)).interlock).toMatchObject({ opens: 'going into the recovery' });
@@ -95,7 +111,7 @@ describe('back to stock and locked', () => {
     world = await laneWorld({ rooted: ['a', 'b'], facts: { unlockAllowed: 'on' } });
     await backup(world);
     const round = await begin(world, 'lock again', { wipe: true });
-    await walk(world, round, { until: 'lock' });
+    await walk(world, round, { until: 'lock', reasons: ['index'] });
     const held = await roundView(round);
     expect(held.checks.find((check) => check.id === 'makers-own')).toMatchObject({ verdict: 'holds', overridable: false });
     await walk(world, round, { reasons: ['index'] });
@@ -103,19 +119,27 @@ describe('back to stock and locked', () => {
     expect((await roundView(round)).state).toBe('closed');
   });
 
-  it('stays refused while one partition was never read', async () => {
+  it('stays refused while one partition is not stock, by the checks and by the handset itself', async () => {
     world = await laneWorld({ rooted: ['a'], facts: { unlockAllowed: 'on' } });
     await backup(world);
+    const round = await begin(world, 'lock again', { wipe: true });
+    await walk(world, round, { until: 'lock', reasons: ['index'] });
+    const patched = await world.keepPatched(SEPTEMBER);
+    await tellSlot({ handsetId: world.handset, slot: 'b', partition: 'init_boot', sha256: patched, certainty: 'read', reason: 'read back' });
+    expect((await roundView(round)).checks.find((check) => check.id === 'makers-own')).toMatchObject({ verdict: 'fails', overridable: false });
+    expect((await errorOf(async () => runStep(round, await version(round)))).code).toBe('refused');
+    await forceImage(LANE_PROFILE, patched, 'init_boot_b');
+    const refusal = await errorOf(() => withBootloader(LANE_PROFILE, (client) => client.command('flashing lock')));
+    expect(refusal.message).toContain('slot b');
+    expect((await see()).state.locked).toBe(false);
+  });
+
+  it('without locking is the stock image, written once', async () => {
+    world = await laneWorld({ rooted: ['a'] });
     const round = await begin(world, 'return to stock');
     await walk(world, round);
-    expect((await roundView(round)).state).toBe('closed');
-    const again = await begin(world, 'lock again', { wipe: true }).catch(() => null);
-    if (again !== null) {
-      await walk(world, again, { until: 'write-build-both', reasons: ['index'] });
-      const { checks } = await roundView(again);
-      expect(checks.length).toBeGreaterThan(0);
-    }
-    expect((await see()).state.locked).toBe(false);
+    expect((await see()).state.running).toMatchObject({ build: SEPTEMBER, rooted: false });
+    expect((await benchRows())[0]!.root).toBe('stock');
   });
 });
 
@@ -124,12 +148,10 @@ describe('in the middle of a round', () => {
     world = await laneWorld();
     const round = await begin(world, 'first root');
     await walk(world, round, { until: 'start' });
-    const { forceImage } = await import('@/server/services/stand-in-service');
     const other = await world.keepPatched(AUGUST);
-    await forceImage('lane', other, 'init_boot_a');
+    await forceImage(LANE_PROFILE, other, 'init_boot_a');
     await ended(await runStep(round, await version(round)));
     expect((await stepNow(round))!.state).toBe('failed');
-    const { hold } = await import('../fixtures/lane-world');
     await hold(['down', 'power'], 'bootloader');
     expect(await ended(await putStockBack(round, await version(round)))).toMatchObject({ state: 'done' });
     expect((await stepNow(round))!.key).toBe('write-root');

@@ -70,7 +70,11 @@ describe('unlocking', () => {
 
   it('with its switch greyed there is no way, and it says so', async () => {
     world = await laneWorld({ state: { locked: true, unlockSwitch: 'greyed' }, facts: { unlockAllowed: 'greyed' } });
-    const planned = await planFor(world.handset, { goal: 'first root', target: null, limits: { computer: true, wipeAllowed: true, keepFuse: false } });
+    const planned = await planFor(world.handset, {
+      goal: 'first root',
+      target: null,
+      limits: { computer: true, wipeAllowed: true, keepFuse: false },
+    });
     expect(planned).toMatchObject({ plans: { plans: [] } });
     expect((await errorOf(() => begin(world!, 'first root', { wipe: true }))).message).toContain('greyed');
   });

@@ -1,11 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import type { LogRound } from '@/contracts/log-view';
-import type { StepView } from '@/contracts/round-view';
 import type { BenchRow } from '@/contracts/handset-view';
-import { LANE_STEPS } from '@/core/lanes/one-image-once';
 import { benchHeadline, sortedRows } from '@/features/bench/bench-headline';
 import { closestFit, verdictWords } from '@/features/firmware/verdict-words';
 import { layOutStageBars } from '@/features/log/stage-bars-layout';
+import type { RouteStep } from '@/features/round/route-layout';
 import { layOutRoute } from '@/features/round/route-layout';
 import { bandRange, layOutBand, monthStarts } from '@/ui/charts/continuity-layout';
 import { formatAge, formatBytes, formatDay, formatSeconds, formatTime, shortBuild, shortHash } from '@/ui/format';
@@ -58,29 +57,41 @@ describe('the continuity band', () => {
 });
 
 describe('the route', () => {
-  const about = { handset: 'h', partition: 'p', slot: 'a', build: 'b' };
-  const steps = LANE_STEPS.map((step): StepView => ({
-    id: step.key,
-    key: step.key,
-    stage: step.stage,
+  const step = (mode: RouteStep['mode'], more: Partial<RouteStep> = {}): RouteStep => ({
+    title: mode,
+    minutes: [2, 4],
+    mode,
+    writes: false,
+    wipes: false,
+    starts: false,
+    holds: false,
+    pointOfNoReturn: false,
     state: 'waiting',
-    text: step.text(about),
-    seconds: step.seconds,
-    mode: step.mode,
-    writes: step.writes,
-    startedAt: null,
-    endedAt: null,
-    actor: null,
-    evidence: [],
-  }));
-  it('goes from left to right, each step on the line of its mode', () => {
-    const route = layOutRoute(steps, 6, 768);
-    expect(route.points.map((point) => point.x)).toEqual([...route.points.map((point) => point.x)].sort((a, b) => a - b));
-    for (const [i, point] of route.points.entries()) expect(point.y).toBe(route.lines.find((line) => line.mode === steps[i]!.mode)!.y);
-    expect(route.points.filter((point) => point.current).map((point) => point.label)).toEqual(['write']);
-    expect(route.points.filter((point) => point.writes)).toHaveLength(1);
-    expect(new Set(route.points.map((point) => point.label)).size).toBe(steps.length);
-    expect(Math.max(...route.points.map((point) => point.x))).toBeLessThan(768);
+    ...more,
+  });
+  const steps = [
+    step('system'),
+    step('computer', { minutes: [0.1, 1] }),
+    step('system', { holds: true }),
+    step('system', { writes: true, holds: true }),
+    step('system', { starts: true, pointOfNoReturn: true }),
+    step('bootloader', { wipes: true }),
+  ];
+  const route = layOutRoute(steps, 3, { width: 768, height: 150, left: 90 });
+  it('goes from left to right, each step on the line of its mode, none on top of another', () => {
+    const xs = route.stops.map((stop) => stop.x);
+    for (let i = 1; i < xs.length; i += 1) expect(xs[i]! - xs[i - 1]!).toBeGreaterThan(20);
+    for (const [i, stop] of route.stops.entries()) expect(stop.y).toBe(route.modes.find((mode) => mode.name === steps[i]!.mode)!.y);
+    expect(route.modes.map((mode) => mode.name)).toEqual(['computer', 'system', 'bootloader']);
+    expect(Math.max(...xs)).toBeLessThanOrEqual(768);
+    expect(route.stops.filter((stop) => stop.current).map((stop) => stop.index)).toEqual([3]);
+  });
+  it('shades what may not restart up to its start, and marks where a way back ends', () => {
+    expect(route.holds).toHaveLength(1);
+    expect(route.holds[0]!.from).toBe(route.stops[2]!.x);
+    expect(route.holds[0]!.to).toBe(route.stops[3]!.x);
+    expect(route.noReturn).toEqual([route.stops[4]!.x]);
+    expect(route.stops.map((stop) => stop.kind)).toEqual(['plain', 'plain', 'plain', 'write', 'start', 'wipe']);
   });
 });
 

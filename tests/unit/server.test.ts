@@ -18,12 +18,25 @@ import { keepPackage, rememberHash, sourceOfFile, tellSource } from '@/server/se
 import { packageViews } from '@/server/services/bench-reading';
 import { addHandset, benchRows } from '@/server/services/bench-service';
 import { handsetDetail } from '@/server/services/handset-service';
+import { tellRoot } from '@/server/services/root-history';
 import { slotCells } from '@/server/services/slot-service';
 import { kitViews, storeImage, storeKit } from '@/server/services/image-service';
 import { imageDetail } from '@/server/services/image-view';
 import { logRounds } from '@/server/services/log-service';
 import { recover } from '@/server/services/recover';
-import { closeRound, confirmChecks, giveUpRound, pasteAtStep, sayAtStep, startRound } from '@/server/services/round-service';
+import {
+  closeRound,
+  confirmChecks,
+  confirmProtect,
+  giveUpRound,
+  lookAround,
+  pasteAtStep,
+  sayAtStep,
+  startRound,
+} from '@/server/services/round-service';
+import { learnt } from '@/server/services/learnt-service';
+import { pageResponse } from '@/server/services/pages-service';
+import { closePutBackByHand, notePutBack } from '@/server/services/put-back-service';
 import { roundView } from '@/server/services/round-view';
 import { isWhole, openInVault, putInVault, sweepVault, vaultPath, vaultSize } from '@/server/vault/vault';
 import { codeOf, errorOf } from '../fixtures/expect-error';
@@ -238,70 +251,117 @@ describe('packages', () => {
   });
 });
 
+const LIMITS_OF = { computer: true, wipeAllowed: false, keepFuse: false };
+const open = (handsetId: string) => startRound({ handsetId, goal: 'first root', target: null, lane: 'one-image-once', limits: LIMITS_OF });
+
 describe('a round by hand', () => {
   const at = async (id: string) => (await findRound(id))!.version;
   const current = async (id: string) => {
     const view = await roundView(id);
     return view.current === null ? null : view.steps[view.current]!.key;
   };
+  async function begin(): Promise<{ id: string; handset: string }> {
+    const handset = await addHandset('North', DUMP);
+    const kit = await kitZip();
+    await storeKit(sha256(kit), pieces(kit), 'burrow.kit.zip');
+    return { id: await open(handset), handset };
+  }
 
   async function toWrite(): Promise<{ id: string; handset: string; sha: string }> {
-    const handset = await addHandset('North', DUMP);
-    const id = await startRound(handset);
+    const { id, handset } = await begin();
     await pasteAtStep(id, await at(id), DUMP);
-    expect(await current(id)).toBe('find-package');
+    expect(await current(id)).toBe('open-installed-package');
     const { sha } = await keepPatched();
-    expect(await current(id)).toBe('enter-bootloader');
+    expect(await current(id)).toBe('protect');
+    expect(await codeOf(async () => confirmProtect(id, await at(id), ''))).toBe('refused');
+    const page = await (await pageResponse(id, 'rescue')).text();
+    expect(page).toContain('When it starts over and over');
+    expect(page).not.toContain('SERIAL42');
+    await confirmProtect(id, await at(id), '');
     await pasteAtStep(id, await at(id), VARIABLES);
     await confirmChecks(id, await at(id), []);
-    expect(await current(id)).toBe('write-image');
+    expect(await current(id)).toBe('write-root');
     return { id, handset, sha };
+  }
+  async function toTheEnd(id: string): Promise<void> {
+    while ((await current(id)) !== 'look-around') await sayAtStep(id, await at(id), 'it looks right');
+    await lookAround(id, await at(id), { data: 'works', calls: 'works', payments: 'not used here' });
   }
 
   it('goes from the first fact to the log, its words marked as weak', async () => {
     const { id, handset, sha } = await toWrite();
     await sayAtStep(id, await at(id), 'my tool said it is written');
     expect((await slotCells(handset))[0]).toMatchObject({ slot: 'a', partition: 'init_boot', sha256: sha, verdict: 'predicted' });
-    await sayAtStep(id, await at(id), 'it started');
-    await sayAtStep(id, await at(id), 'a root prompt came and I allowed it');
-    const signOff = (await roundView(id)).signOff;
+    await toTheEnd(id);
+    const { signOff } = await roundView(id);
     expect(signOff.every((claim) => claim.evidence.length > 0)).toBe(true);
-    expect(signOff.at(-1)!.evidence.map((item) => item.strength)).toEqual(['weak']);
+    expect(signOff.find((claim) => claim.claim === 'Root works')).toMatchObject({ missing: expect.stringContaining('two kinds') as string });
     await closeRound(id, await at(id));
     expect(await roundView(id)).toMatchObject({ state: 'closed', current: null });
     expect((await benchRows())[0]!.root).toBe('unproven');
     const logged = (await logRounds())[0]!;
     expect(logged.steps.every((step) => step.state === 'done' && step.seconds !== null && step.seconds >= 0)).toBe(true);
     expect((await listEvents({ roundId: id })).map((event) => event.kind)).toContain('round-closed');
+    for (const kind of ['run-sheet', 'report'] as const) expect(await (await pageResponse(id, kind)).text()).not.toContain('SERIAL42');
+  });
+
+  it('the next one of its kind begins from the last good one, with only what changed lit up', async () => {
+    const { id, handset } = await toWrite();
+    await toTheEnd(id);
+    await closeRound(id, await at(id));
+    await tellRoot(handset, null, 'lost', 'test');
+    const again = await startRound({ handsetId: handset, goal: 'first root', target: null, lane: null, limits: LIMITS_OF });
+    const view = await roundView(again);
+    expect((await findRound(again))!.basedOn).toBe(id);
+    expect(view.steps.filter((step) => step.isNew)).toEqual([]);
+    expect((await learnt()).pace['write-root']).toBeDefined();
+  });
+
+  it('what was changed for a while keeps it open until it is put back', async () => {
+    const { id, handset } = await toWrite();
+    await notePutBack(handset, id, 'the screen lock is off');
+    await toTheEnd(id);
+    expect((await errorOf(async () => closeRound(id, await at(id)))).message).toContain('put back');
+    const [one] = (await roundView(id)).putBacks;
+    await closePutBackByHand(handset, one!.id, 'set again');
+    await closeRound(id, await at(id));
+    expect(await codeOf(() => closePutBackByHand(handset, one!.id, 'twice'))).toBe('not-found');
   });
 
   it('refuses a step that is not the one to do now, and a version that is old', async () => {
-    const id = await startRound(await addHandset('North', DUMP));
-    expect(await codeOf(() => sayAtStep(id, 0, 'done'))).toBe('conflict');
+    const { id } = await begin();
     expect(await codeOf(() => closeRound(id, 0))).toBe('conflict');
     await pasteAtStep(id, 0, DUMP);
     expect(await codeOf(() => pasteAtStep(id, 0, DUMP))).toBe('conflict');
+    expect(await codeOf(async () => sayAtStep(id, await at(id), 'found'))).toBe('refused');
+  });
+
+  it('is no round where no way leads there, and says why', async () => {
+    const handset = await addHandset('North', DUMP);
+    const error = await errorOf(() => open(handset));
+    expect(error).toMatchObject({ code: 'refused' });
+    expect(error.message).toContain('No kit');
   });
 
   it('is one a handset at a time', async () => {
-    const handset = await addHandset('North', DUMP);
-    const id = await startRound(handset);
-    expect(await startRound(handset)).toBe(id);
+    const { id, handset } = await begin();
+    expect(await open(handset)).toBe(id);
     await giveUpRound(id, await at(id));
-    expect(await startRound(handset)).not.toBe(id);
+    expect(await open(handset)).not.toBe(id);
   });
 
   it('of two changes at once only one goes through', async () => {
-    const id = await startRound(await addHandset('North', DUMP));
+    const { id } = await begin();
     const results = await Promise.allSettled([changeRound(id, 0, {}), changeRound(id, 0, {})]);
     expect(results.map((result) => result.status).sort()).toEqual(['fulfilled', 'rejected']);
     expect(await at(id)).toBe(1);
   });
 
   it('stops at the checks for a locked handset, and no reason helps', async () => {
-    const id = await startRound(await addHandset('North', DUMP));
+    const { id } = await begin();
     await pasteAtStep(id, await at(id), DUMP);
     await keepPatched();
+    await confirmProtect(id, await at(id), 'no printer');
     await pasteAtStep(id, await at(id), VARIABLES.replace('unlocked:yes', 'unlocked:no'));
     const error = await errorOf(async () => confirmChecks(id, await at(id), [{ checkId: 'unlocked', reason: 'please' }]));
     expect(error).toMatchObject({ code: 'refused' });
@@ -309,12 +369,21 @@ describe('a round by hand', () => {
     expect(await current(id)).toBe('check');
   });
 
+  it('is planned anew when what it reads is another build', async () => {
+    const { id } = await begin();
+    const other = DUMP.replaceAll('HC1.260905.007', 'HC1.261005.007');
+    await pasteAtStep(id, await at(id), other);
+    const view = await roundView(id);
+    expect(view.steps.find((step) => step.key === 'write-root')!.build).toContain('HC1.261005.007');
+    expect((await listEvents({ roundId: id })).map((event) => event.kind)).toContain('planned-anew');
+  });
+
   it('is not served by images of another build', async () => {
-    const id = await startRound(await addHandset('North', DUMP));
+    const { id } = await begin();
     await pasteAtStep(id, await at(id), DUMP);
     await keepStock({ fingerprint: FINGERPRINT.replace('260905', '261005') });
-    expect(await current(id)).toBe('find-package');
-    expect(await roundView(id)).toMatchObject({ stock: null, patched: null });
+    expect(await current(id)).toBe('open-installed-package');
+    expect(await roundView(id)).toMatchObject({ stock: null, image: null });
   });
 
   it('does not lose its stock image unnoticed', async () => {
@@ -326,11 +395,11 @@ describe('a round by hand', () => {
 
   it('that was interrupted says so at the next start', async () => {
     const { id } = await toWrite();
-    const step = (await stepsOf([id])).find((one) => one.key === 'write-image')!;
+    const step = (await stepsOf([id])).find((one) => one.key === 'write-root')!;
     await changeRound(id, await at(id), {}, [{ id: step.id, change: { state: 'running' } }]);
     expect((await recover()).steps).toBe(1);
     const view = await roundView(id);
-    expect(view.steps[view.current!]).toMatchObject({ key: 'write-image', state: 'interrupted' });
+    expect(view.steps[view.current!]).toMatchObject({ key: 'write-root', state: 'interrupted' });
     expect(view.steps[view.current!]!.evidence[0]!.what).toContain('unknown until it is written again');
     expect((await recover()).steps).toBe(0);
   });

@@ -11,6 +11,7 @@ import { patchImage } from '@/core/patch/patch-image';
 import { BootloaderClient } from '@/link/bootloader-client';
 import { SystemClient } from '@/link/system-client';
 import { openTcpTransport } from '@/link/tcp-transport';
+import { splitSparse } from '@/core/formats/sparse/split';
 import { writeImage } from '@/link/write-image';
 import { writeFileWhole } from '@/platform/node/file-sink';
 import { nodePorts } from '@/platform/node/node-ports';
@@ -30,8 +31,8 @@ async function begin(change: Partial<HandsetState> = {}): Promise<void> {
   await makeHill(dir, { a: stock, b: await stockImage({ fingerprint: OTHER_MONTH }) }, change);
   running = await runStandIn({ dataDir: dir, profile: 'test', wirePort: 0, speed: SPEED });
 }
-const wire = async () => new BootloaderClient(await openTcpTransport({ host: '127.0.0.1', port: running.run.wirePort }));
-const system = () => SystemClient.open(running.run.systemPort, running.run.token);
+const wire = async () => new BootloaderClient(await openTcpTransport({ host: '127.0.0.1', port: running.run.handsets[0]!.wirePort }));
+const system = () => SystemClient.open(running.run.handsets[0]!.systemPort, running.run.token);
 const view = async () => {
   const client = await system();
   const answer = (await client.ask({ do: 'view' }))['view'] as { state: HandsetState };
@@ -176,7 +177,7 @@ describe('the wire protocol', () => {
 
   it('survives strangers that speak something else', async () => {
     await begin();
-    const socket = connect(running.run.wirePort, '127.0.0.1');
+    const socket = connect(running.run.handsets[0]!.wirePort, '127.0.0.1');
     socket.on('error', () => undefined);
     socket.resume();
     socket.write('GET / HTTP/1.1\r\n\r\n');
@@ -190,7 +191,7 @@ describe('the wire protocol', () => {
 describe('the system link', () => {
   it('wants its token', async () => {
     await begin({ mode: 'system', running: { slot: 'a', build: FINGERPRINT, rooted: false } });
-    const stranger = await SystemClient.open(running.run.systemPort, 'wrong');
+    const stranger = await SystemClient.open(running.run.handsets[0]!.systemPort, 'wrong');
     expect(await codeOf(() => stranger.ask({ do: 'props' }))).toBe('refused');
     stranger.close();
   });
@@ -240,16 +241,15 @@ describe('files on the handset', () => {
     expect((await link.ask({ do: 'list', path: '/stor' }))['files']).toEqual([]);
     for (const path of ['../x', '/a/../b', 'a', '/', `/${'x'.repeat(80)}`])
       expect(await codeOf(() => link.send({ do: 'push', path }, stock))).toBe('unsafe-path');
-    expect(await codeOf(() => link.ask({ do: 'restart', to: 'recovery' }))).toBe('handset-refused');
     link.close();
   });
 });
 
 describe('commands that are not for every handset', () => {
-  it('answer with a reason, and erasing has its consequence', async () => {
+  it('answer with the machine’s reason, and erasing has its consequence', async () => {
     await begin();
     const client = await wire();
-    for (const command of ['boot', 'reboot-recovery', 'reboot-fastboot', 'flashing unlock', 'flashing lock', 'snapshot-update:cancel']) {
+    for (const command of ['boot', 'flashing unlock', 'flashing lock', 'snapshot-update:cancel', 'snapshot-update:merge']) {
       expect(await codeOf(() => client.command(command)), command).toBe('handset-refused');
     }
     expect((await client.command('flashing get_unlock_ability')).text).toBe('1');
@@ -257,14 +257,60 @@ describe('commands that are not for every handset', () => {
     client.close();
     expect((await view()).images['init_boot_a']!.broken).not.toBeNull();
   });
-  it('sparse images are refused, not written as they are', async () => {
+  it('a sparse image lays its stretches over what is there', async () => {
     await begin();
-    const sparse = new Uint8Array(4096);
-    new DataView(sparse.buffer).setUint32(0, 0xed26ff3a, true);
+    const parts: Uint8Array[] = [];
+    for await (const part of splitSparse(memorySource(patched), 9_000)) parts.push(part);
+    expect(parts.length).toBeGreaterThan(3);
     const client = await wire();
-    expect(await codeOf(() => writeImage(client, { partition: 'init_boot', slot: 'a' }, memorySource(sparse)))).toBe('handset-refused');
+    await writeImage(client, { partition: 'init_boot', slot: 'a' }, memorySource(parts[0]!));
+    expect((await view()).images['init_boot_a']!.patchedBy === null || (await view()).images['init_boot_a']!.broken !== null).toBe(true);
+    for (const part of parts.slice(1)) await writeImage(client, { partition: 'init_boot', slot: 'a' }, memorySource(part));
     client.close();
-    expect((await view()).images['init_boot_a']!.broken).toBeNull();
+    expect((await view()).images['init_boot_a']).toMatchObject({ broken: null, patchedBy: { kit: 'burrow 7.3' } });
+  });
+});
+
+describe('modes and menus', () => {
+  it('goes where the wire sends it, and comes back by the menu', async () => {
+    await begin();
+    const client = await wire();
+    await client.command('reboot-fastboot');
+    await untilMode('userspace');
+    const user = await wire();
+    expect(await user.variable('is-userspace')).toBe('yes');
+    await user.command('reboot-bootloader');
+    await untilMode('bootloader');
+    const again = await wire();
+    await again.command('reboot-recovery');
+    await untilMode('recovery');
+    const link = await system();
+    expect(await link.ask({ do: 'listed' })).toMatchObject({ mode: 'recovery', serial: HILL.serial, recovery: null });
+    for (const key of ['down', 'power']) {
+      await link.ask({ do: 'key', key, down: true });
+      await link.ask({ do: 'key', key, down: false });
+    }
+    await untilMode('bootloader');
+    link.close();
+  });
+  it('unlocks only after the last word on its own screen, and then trusts nobody', async () => {
+    await begin({ locked: true });
+    const client = await wire();
+    await client.command('flashing unlock');
+    expect((await view()).locked).toBe(true);
+    const link = await system();
+    for (const key of ['down', 'power']) {
+      await link.ask({ do: 'key', key, down: true });
+      await link.ask({ do: 'key', key, down: false });
+    }
+    expect(await view()).toMatchObject({ locked: false, data: { wipes: 1 }, settings: { debugging: false } });
+    await client.command('reboot');
+    await untilMode('system');
+    expect(await codeOf(() => link.ask({ do: 'props' }))).toBe('link-lost');
+    await link.ask({ do: 'touch', id: 'debugging' });
+    expect(String((await link.ask({ do: 'props' }))['text'])).toContain(HILL.serial);
+    expect(await codeOf(() => link.ask({ do: 'touch', id: 'take update' }))).toBe('handset-refused');
+    link.close();
   });
 });
 
@@ -272,7 +318,7 @@ describe('the command', () => {
   const run = (...argv: string[]) => runVerb(argv, { signal: new AbortController().signal });
   it('reads variables and writes', async () => {
     await begin();
-    const to = `127.0.0.1:${running.run.wirePort}`;
+    const to = `127.0.0.1:${running.run.handsets[0]!.wirePort}`;
     const file = join(dir, 'patched.img');
     await writeFileWhole(file, patched);
     expect((await run('variables', '--to', to)).out).toMatchObject({ device: 'hill', serial: HILL.serial, currentSlot: 'a' });
@@ -281,6 +327,7 @@ describe('the command', () => {
       exit: 0,
       out: { partition: 'init_boot_b', serial: HILL.serial },
     });
+    expect(await run('start-once', file, '--to', to)).toMatchObject({ exit: 1, error: { code: 'handset-refused' } });
     expect(await run('variables', '--to', '127.0.0.1:1')).toMatchObject({ exit: 1, error: { code: 'link-lost' } });
     expect(await run('variables', '--to', 'nowhere')).toMatchObject({ exit: 2 });
   });

@@ -48,7 +48,13 @@ async function makeWorld(): Promise<World> {
   await storeImage(patched.sha256, pieces(patched.bytes), { from: 'patch', stock: sha256(stock), kit: sha256(kitBytes) });
   await setSlotByHand(handset, 'a', 'init_boot', patched.sha256, 'as it is');
   await keepSecret(handset, 'code', 'CODE1234');
-  await startRound(handset);
+  await startRound({
+    handsetId: handset,
+    goal: 'first root',
+    target: null,
+    lane: null,
+    limits: { computer: true, wipeAllowed: false, keepFuse: false },
+  });
   return { handset, stock: sha256(stock), patched: patched.sha256, old: sha256(old) };
 }
 

@@ -1,7 +1,8 @@
 import { StoreRoom } from '@/features/store/store-room';
 import { now } from '@/server/services/clock';
 import { storeView } from '@/server/services/vault-service';
+import { ownCommands } from '@/server/services/vocabulary-service';
 
 export default async function StorePage() {
-  return <StoreRoom store={await storeView()} now={now()} />;
+  return <StoreRoom store={await storeView()} commands={await ownCommands()} now={now()} />;
 }

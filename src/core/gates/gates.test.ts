@@ -1,10 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import { FINGERPRINT } from '../../../tests/fixtures/images';
-import { LANE_STEPS } from '../lanes/one-image-once';
-import { STAGES } from '../lanes/steps';
 import { blocking } from './check';
 import type { WriteGateInput } from './write-gates';
 import { writeGates } from './write-gates';
+import type { StepKey } from '../rounds/step-kind';
+import type { StepGateInput } from './step-gates';
+import { GATED, stepGates } from './step-gates';
 
 const good: WriteGateInput = {
   image: { partition: 'init_boot', role: 'patched', fingerprint: FINGERPRINT, patchLevel: '2026-09-05', sizeBytes: 8192, proof: { held: 8, of: 8 } },
@@ -80,20 +81,56 @@ describe('overriding', () => {
   });
 });
 
-describe('the lane', () => {
-  const about = { handset: 'North gate', partition: 'init_boot', slot: 'a', build: 'B.1' };
-  it('has its stages in order, and a write only in one step', () => {
-    const order = LANE_STEPS.map((step) => STAGES.indexOf(step.stage));
-    expect([...order].sort((a, b) => a - b)).toEqual(order);
-    expect(LANE_STEPS.filter((step) => step.writes).map((step) => step.key)).toEqual(['write-image']);
-    expect(new Set(LANE_STEPS.map((step) => step.key)).size).toBe(LANE_STEPS.length);
+const input: StepGateInput = {
+  write: good,
+  snapshot: 'none',
+  fuse: 3,
+  buildLevel: 3,
+  wholeMissing: [],
+  backupDays: 2,
+  backupMaxDays: 14,
+  unlockSwitch: 'on',
+  notStock: [],
+  startedUnlocked: true,
+  storedIndex: 4,
+  buildIndex: 5,
+  packageFits: { verdict: 'older', reason: 'An older build.' },
+};
+const shut = (key: StepKey, change: Partial<StepGateInput>) => blocking(stepGates(key, { ...input, ...change }), []).map((check) => check.id);
+
+describe('the gates of each step', () => {
+  it('open where everything is as it should be', () => {
+    for (const key of GATED) expect(shut(key, {}), key).toEqual([]);
   });
-  it('says all four things at each step, and names the slot it writes', () => {
-    for (const step of LANE_STEPS) {
-      for (const [name, text] of Object.entries(step.text(about))) expect(text.length, `${step.key} ${name}`).toBeGreaterThan(5);
-      expect(step.seconds[0]).toBeLessThan(step.seconds[1]);
+  it.each<[StepKey, Partial<StepGateInput>, string]>([
+    ['write-build', { fuse: 4 }, 'fuse'],
+    ['write-build-patched', { fuse: null }, 'fuse'],
+    ['write-set', { buildLevel: null }, 'fuse'],
+    ['write-set-wipe', { wholeMissing: ['radio'] }, 'whole'],
+    ['take-update', { snapshot: 'merging' }, 'snapshot'],
+    ['write-build', { snapshot: 'snapshotted' }, 'snapshot'],
+    ['other-slot', { snapshot: 'merging' }, 'snapshot'],
+    ['lock', { notStock: ['boot on slot b is not stock of this build'] }, 'makers-own'],
+    ['lock', { startedUnlocked: false }, 'started'],
+    ['lock', { unlockSwitch: 'off' }, 'switch'],
+    ['lock', { buildIndex: 3 }, 'index'],
+    ['sideload', { packageFits: { verdict: 'other variant', reason: 'x' } }, 'package'],
+  ])('%s is shut for good by %o', (key, change, id) => {
+    const held = blocking(stepGates(key, { ...input, ...change }), [{ checkId: id, reason: 'I know better' }]);
+    expect(held.map((check) => check.id)).toEqual([id]);
+  });
+  it('let a person state what could not be read, and a missing backup be overridden', () => {
+    for (const [key, change, id] of [
+      ['write-build', { snapshot: null }, 'snapshot'],
+      ['unlock', { backupDays: null }, 'backup'],
+      ['unlock', { unlockSwitch: null }, 'switch'],
+      ['lock', { storedIndex: null }, 'index'],
+    ] as const) {
+      expect(shut(key, change), key).toEqual([id]);
+      expect(blocking(stepGates(key, { ...input, ...change }), [{ checkId: id, reason: 'looked' }])).toEqual([]);
     }
-    expect(LANE_STEPS.find((step) => step.key === 'write-image')!.text(about).title).toContain('slot a');
-    expect(LANE_STEPS.find((step) => step.key === 'write-image')!.text({ ...about, slot: '' }).title).not.toContain('slot');
+  });
+  it('a waiting update does not keep a slot from being selected, a merging one does', () => {
+    expect(shut('other-slot', { snapshot: 'snapshotted' })).toEqual([]);
   });
 });

@@ -74,7 +74,9 @@ function backupGate({ backupDays, backupMaxDays }: StepGateInput): Check {
     'backup',
     'What it holds lies somewhere else',
     fresh,
-    backupDays === null ? 'No backup off the handset is on record.' : `The last backup off the handset is ${backupDays} days old; ${backupMaxDays} are the most.`,
+    backupDays === null
+      ? 'No backup off the handset is on record.'
+      : `The last backup off the handset is ${backupDays} days old; ${backupMaxDays} are the most.`,
     true,
   );
 }
@@ -86,29 +88,52 @@ function lockGates(input: StepGateInput): Check[] {
       'makers-own',
       'Every slot holds the maker’s own images of one build',
       notStock.length === 0,
-      notStock.length === 0 ? 'Each was written from the vault in stock, or read back as such.' : `Not so: ${notStock.join('; ')}. Locked, it would never start again.`,
+      notStock.length === 0
+        ? 'Each was written from the vault in stock, or read back as such.'
+        : `Not so: ${notStock.join('; ')}. Locked, it would never start again.`,
     ),
-    gate('started', 'It was started once while unlocked', startedUnlocked, startedUnlocked ? 'Seen in this round.' : 'Not seen: a build that does not start could not be mended once locked.'),
+    gate(
+      'started',
+      'It was started once while unlocked',
+      startedUnlocked,
+      startedUnlocked ? 'Seen in this round.' : 'Not seen: a build that does not start could not be mended once locked.',
+    ),
     gate(
       'switch',
       'Its unlock switch is on',
       unlockSwitch === null ? null : unlockSwitch === 'on',
-      unlockSwitch === null ? 'The switch was never read.' : `The switch is ${unlockSwitch}${unlockSwitch === 'on' ? ': a way back stays open.' : ': locked, nothing could be mended.'}`,
+      unlockSwitch === null
+        ? 'The switch was never read.'
+        : `The switch is ${unlockSwitch}${unlockSwitch === 'on' ? ': a way back stays open.' : ': locked, nothing could be mended.'}`,
     ),
     gate(
       'index',
       'The build is not below the stored rollback index',
       storedIndex === null || buildIndex === null ? null : buildIndex >= storedIndex,
-      storedIndex === null || buildIndex === null ? 'The stored index was never read; a build that was started from this handset while locked is not below it.' : `The build is at ${buildIndex}, the handset at ${storedIndex}.`,
+      storedIndex === null || buildIndex === null
+        ? 'The stored index was never read; a build that was started from this handset while locked is not below it.'
+        : `The build is at ${buildIndex}, the handset at ${storedIndex}.`,
       storedIndex === null || buildIndex === null,
     ),
   ];
 }
 
 const pick = (checks: readonly Check[], ids: readonly string[]) => checks.filter((check) => ids.includes(check.id));
-const IMAGE = ['image-build', 'image-partition', 'root-sources', 'sources', 'image-proof', 'stock-kept', 'unlocked', 'slot', 'room', 'kit', 'battery'];
-/** A write by root from inside needs neither the bootloader's word nor its lock. */
-const INSIDE = ['image-build', 'image-partition', 'root-sources', 'sources', 'image-proof', 'stock-kept', 'room', 'kit', 'battery'];
+const IMAGE = [
+  'image-build',
+  'image-partition',
+  'root-sources',
+  'sources',
+  'image-proof',
+  'stock-kept',
+  'unlocked',
+  'slot',
+  'room',
+  'kit',
+  'battery',
+];
+/** A write by root from inside needs neither the bootloader's word nor its lock; whether it fits is read back. */
+const INSIDE = ['image-build', 'image-partition', 'root-sources', 'sources', 'image-proof', 'stock-kept', 'kit', 'battery'];
 const FROM_OUTSIDE = ['sources', 'stock-kept', 'unlocked', 'slot', 'battery'];
 
 /** The checks before a step, in the order a person would ask them; none for what changes nothing. */
@@ -119,7 +144,10 @@ export function stepGates(key: StepKey, input: StepGateInput): Check[] {
     case 'start-once':
       return pick(write, IMAGE);
     case 'write-stock':
-      return pick(write, IMAGE.filter((id) => id !== 'kit'));
+      return pick(
+        write,
+        IMAGE.filter((id) => id !== 'kit'),
+      );
     case 'write-recovery':
     case 'write-stock-recovery':
       return pick(write, ['image-build', 'image-partition', 'sources', 'stock-kept', 'unlocked', 'slot', 'room', 'battery']);
@@ -128,7 +156,10 @@ export function stepGates(key: StepKey, input: StepGateInput): Check[] {
     case 'make-lasting':
       return pick(write, INSIDE);
     case 'stock-back':
-      return pick(write, INSIDE.filter((id) => id !== 'kit'));
+      return pick(
+        write,
+        INSIDE.filter((id) => id !== 'kit'),
+      );
     case 'patch-other-slot':
       // its stock image is read from the slot itself: nothing is known of it before
       return pick(write, ['root-sources', 'sources', 'kit', 'battery']);
@@ -146,11 +177,26 @@ export function stepGates(key: StepKey, input: StepGateInput): Check[] {
     case 'sideload':
       return [
         ...pick(write, ['sources', 'battery']),
-        gate('package', 'A package of the wanted build for this very handset is at hand', input.packageFits === null ? false : input.packageFits.verdict !== 'other handset' && input.packageFits.verdict !== 'other variant', input.packageFits?.reason ?? 'None was opened yet.'),
+        gate(
+          'package',
+          'A package of the wanted build for this very handset is at hand',
+          input.packageFits === null ? false : input.packageFits.verdict !== 'other handset' && input.packageFits.verdict !== 'other variant',
+          input.packageFits?.reason ?? 'None was opened yet.',
+        ),
         noUpdate(input, false),
       ];
     case 'unlock':
-      return [...pick(write, ['battery']), backupGate(input), gate('switch', 'Its unlock switch is on', input.unlockSwitch === null ? null : input.unlockSwitch === 'on', `The switch is ${input.unlockSwitch ?? 'not read yet'}.`, true)];
+      return [
+        ...pick(write, ['battery']),
+        backupGate(input),
+        gate(
+          'switch',
+          'Its unlock switch is on',
+          input.unlockSwitch === null ? null : input.unlockSwitch === 'on',
+          `The switch is ${input.unlockSwitch ?? 'not read yet'}.`,
+          true,
+        ),
+      ];
     case 'lock':
       return [...pick(write, ['battery']), ...lockGates(input), noUpdate(input, false), backupGate(input)];
     case 'other-slot':

@@ -147,10 +147,13 @@ export const ACTIONS = {
   'unlock-switch': onHandset({ title: 'Turn the unlock switch on', minutes: [1, 5], who: 'handset' }, (_context, { handset }) =>
     handset.unlockSwitch === 'on' ? 'it is on already' : [{ do: 'unlock-switch' }],
   ),
-  unlock: onHandset({ title: 'Unlock the bootloader; this erases everything', minutes: [0.5, 5], risk: 2, who: 'handset' }, ({ limits, profile }, state) => {
-    if (!limits.wipeAllowed) return 'unlocking erases everything, and nothing may be erased';
-    return profile.unlockPath === 'mailed code' && !hasMade(state, 'code') ? 'its code has not come' : [{ do: 'unlock' }];
-  }),
+  unlock: onHandset(
+    { title: 'Unlock the bootloader; this erases everything', minutes: [0.5, 5], risk: 2, who: 'handset' },
+    ({ limits, profile }, state) => {
+      if (!limits.wipeAllowed) return 'unlocking erases everything, and nothing may be erased';
+      return profile.unlockPath === 'mailed code' && !hasMade(state, 'code') ? 'its code has not come' : [{ do: 'unlock' }];
+    },
+  ),
   lock: onHandset({ title: 'Lock the bootloader; this erases everything', minutes: [0.5, 5], risk: 5, who: 'handset' }, ({ limits }) =>
     limits.wipeAllowed ? [{ do: 'lock' }] : 'locking erases everything, and nothing may be erased',
   ),
@@ -165,7 +168,11 @@ export const ACTIONS = {
   start: onHandset({ title: 'Start the system', minutes: [1, 3], risk: 1, who: 'handset' }, START),
   'finish-start': onHandset({ title: 'Let it start', minutes: [2, 6], risk: 1, who: 'handset' }, () => [{ do: 'finish-start' }]),
   'prove-root': onHandset({ title: 'Ask for root and read the image back', minutes: [0.5, 1], who: 'handset' }, (_context, { handset }) =>
-    handset.rootRequest === 'granted' ? 'it is proved already' : !handset.settings.debugging ? 'its debugging is off' : [{ do: 'ask-root' }, { do: 'answer-root', allow: true }],
+    handset.rootRequest === 'granted'
+      ? 'it is proved already'
+      : !handset.settings.debugging
+        ? 'its debugging is off'
+        : [{ do: 'ask-root' }, { do: 'answer-root', allow: true }],
   ),
   'finish-root-app': onHandset({ title: 'Let the root app finish', minutes: [1, 3], who: 'handset' }, () => [{ do: 'finish-root-app' }]),
   'write-root': onHandset({ title: 'Write the patched image', minutes: [1, 2], risk: 1, writes: true }, (context, state) => {

@@ -25,7 +25,13 @@ const EVERY_ROOT: readonly GoalId[] = [...ROOT_GOALS, 'monthly update'];
 const IMAGE_HERE = ['open-installed-package', 'take-stock', 'patch'] as const satisfies readonly ActionId[];
 const TARGET_IMAGE_HERE = ['open-target-package', 'take-target-stock', 'patch-target'] as const satisfies readonly ActionId[];
 /** With it comes the one that carries root. */
-const WHOLE_HERE = ['open-installed-package', 'take-stock', 'open-target-package', 'take-whole', 'patch-target'] as const satisfies readonly ActionId[];
+const WHOLE_HERE = [
+  'open-installed-package',
+  'take-stock',
+  'open-target-package',
+  'take-whole',
+  'patch-target',
+] as const satisfies readonly ActionId[];
 const UNLOCKING = ['unlock-switch', 'ask-code', 'download', 'unlock'] as const satisfies readonly ActionId[];
 const PROVING = ['start', 'finish-start', 'debugging', 'prove-root', 'finish-root-app', 'merge'] as const satisfies readonly ActionId[];
 

@@ -9,8 +9,20 @@ export interface WipeLine {
   readonly keeps: readonly string[];
 }
 
-const EVERYTHING = ['apps and their data', 'files on its storage', 'accounts, screen lock and fingerprints', 'debugging and the trust of this computer'];
-const SYSTEM_WRITES: readonly StepKey[] = ['write-build', 'write-build-both', 'write-build-patched', 'write-set', 'write-set-patched', 'write-set-wipe'];
+const EVERYTHING = [
+  'apps and their data',
+  'files on its storage',
+  'accounts, screen lock and fingerprints',
+  'debugging and the trust of this computer',
+];
+const SYSTEM_WRITES: readonly StepKey[] = [
+  'write-build',
+  'write-build-both',
+  'write-build-patched',
+  'write-set',
+  'write-set-patched',
+  'write-set-wipe',
+];
 
 /** What each step of a round erases, and what of it exists nowhere else. */
 export function wipeLedger(steps: readonly RoundStep[], titleOf: (step: RoundStep) => string, rooted: boolean): WipeLine[] {

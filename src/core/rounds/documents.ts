@@ -67,7 +67,10 @@ export function rescuePage(input: PageInput): PlainDocument {
       { heading: 'The way back now', lines: [wayBack] },
       {
         heading: 'Files',
-        table: { head: ['What', 'Partition', 'Bytes', 'SHA-256'], rows: images.map((image) => [image.what, image.partition, String(image.sizeBytes), image.sha256]) },
+        table: {
+          head: ['What', 'Partition', 'Bytes', 'SHA-256'],
+          rows: images.map((image) => [image.what, image.partition, String(image.sizeBytes), image.sha256]),
+        },
       },
       {
         heading: 'Back to stock',
@@ -91,7 +94,12 @@ export function rescuePage(input: PageInput): PlainDocument {
         ],
       },
       ...(commands.some(({ command }) => command !== null)
-        ? [{ heading: 'In your own words', table: { head: ['What', 'Command'], rows: commands.flatMap(({ what, command }) => (command ? [[what, command]] : [])) } }]
+        ? [
+            {
+              heading: 'In your own words',
+              table: { head: ['What', 'Command'], rows: commands.flatMap(({ what, command }) => (command ? [[what, command]] : [])) },
+            },
+          ]
         : []),
       {
         heading: 'Do not',
@@ -148,10 +156,18 @@ export function roundReport(
       { heading: 'Sign-off', table: { head: ['Claim', 'Evidence'], rows: claims.map(({ claim, seen }) => [claim, seen.join('; ') || 'none']) } },
       {
         heading: 'Steps',
-        table: { head: ['Step', 'State', 'Took', 'By', 'Seen'], rows: steps.map(({ title, state, took, by, seen }) => [title, state, took, by, seen.join('; ')]) },
+        table: {
+          head: ['Step', 'State', 'Took', 'By', 'Seen'],
+          rows: steps.map(({ title, state, took, by, seen }) => [title, state, took, by, seen.join('; ')]),
+        },
       },
       ...(overrides.length > 0
-        ? [{ heading: 'Checks that were overridden', table: { head: ['Check', 'Reason'], rows: overrides.map(({ check, reason }) => [check, reason]) } }]
+        ? [
+            {
+              heading: 'Checks that were overridden',
+              table: { head: ['Check', 'Reason'], rows: overrides.map(({ check, reason }) => [check, reason]) },
+            },
+          ]
         : []),
     ],
   };

@@ -8,7 +8,8 @@ import type { StepKey } from './step-kind';
 
 /* A plan as the steps of a round: what stands around every plan is put round it. */
 
-export type RouteMode = 'computer' | 'off' | 'starting' | 'system' | 'bootloader' | 'userspace' | 'download' | 'recovery' | 'sideload' | 'looping' | 'dead';
+export type RouteMode =
+  'computer' | 'off' | 'starting' | 'system' | 'bootloader' | 'userspace' | 'download' | 'recovery' | 'sideload' | 'looping' | 'dead';
 
 /** What the plan says of one step; kept with the round. Builds are fingerprints. */
 export interface PlannedAbout {
@@ -108,7 +109,9 @@ export function expandPlan(context: PlanContext, plan: LanePlan): RoundStep[] {
         rootAfter: after.running?.rooted ?? null,
         offers: step.offers,
         minutes: step.minutes,
-        ifItEndsHere: ends[i]!.sentence + (ends[i]!.wayBack ? ` Cheapest way back: ${ends[i]!.wayBack.lane.toLowerCase()}, ${ends[i]!.wayBack.minutes} min.` : ''),
+        ifItEndsHere:
+          ends[i]!.sentence +
+          (ends[i]!.wayBack ? ` Cheapest way back: ${ends[i]!.wayBack.lane.toLowerCase()}, ${ends[i]!.wayBack.minutes} min.` : ''),
       },
     });
     before = after;

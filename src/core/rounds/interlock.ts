@@ -24,7 +24,10 @@ const WHY: Readonly<Partial<Record<StepKey, readonly [string, string]>>> = {
   'stock-back': ['The stock image lies on disk; root only still runs.', 'The next start would be without root.'],
   'take-update': ['The new build waits on the other slot, unpatched.', 'It would start without root, and root again takes the computer.'],
   'take-full-update': ['The new build waits on the other slot, unpatched.', 'It would start without root, and root again takes the computer.'],
-  'patch-other-slot': ['The other slot is patched and waits for the one restart that belongs there.', 'It would start rooted, and unwatched: take it here.'],
+  'patch-other-slot': [
+    'The other slot is patched and waits for the one restart that belongs there.',
+    'It would start rooted, and unwatched: take it here.',
+  ],
   'start-once': ['Root runs from memory; the disk holds the stock image.', 'The next start would be without root.'],
   'write-recovery': ['The system may put the stock recovery back at its start.', 'The recovery would be gone; write it again.'],
 };
@@ -43,9 +46,10 @@ export function interlockOf(steps: readonly InterlockStep[], current: number | n
   const last = begun.filter((step, i) => i >= first && step.holds && step.state !== 'waiting').at(-1)!;
   const opens = steps.findIndex((step, i) => i >= current && (step.starts || step.key === 'recovery' || step.key === 'make-lasting'));
   const opening = steps[opens];
-  if (!opening || (opens === current && opening.key !== 'make-lasting')) return null;
+  if (!opening || (opens === current && opening.starts)) return null;
   const [why, cost] = WHY[last.key] ?? ['Something is half done.', 'It would have to be done again.'];
-  const words = opening.key === 'recovery' ? 'going into the recovery' : opening.key === 'make-lasting' ? 'making it lasting' : 'the step “Start the system”';
+  const words =
+    opening.key === 'recovery' ? 'going into the recovery' : opening.key === 'make-lasting' ? 'making it lasting' : 'the step “Start the system”';
   return {
     why,
     cost,

@@ -117,7 +117,12 @@ const RULES: readonly Rule[] = [
     next: 'Wait for the last part.',
   },
   { when: /warning|deprecated|ignored/i, verdict: 'harmless', says: 'A warning, no failure.', next: 'Read on to the last line before you go on.' },
-  { when: /fail|error|abort/i, verdict: 'fault', says: 'It says that it failed.', next: 'In the bootloader: the same command once more. If it fails again, stop here.' },
+  {
+    when: /fail|error|abort/i,
+    verdict: 'fault',
+    says: 'It says that it failed.',
+    next: 'In the bootloader: the same command once more. If it fails again, stop here.',
+  },
   {
     when: /okay|\bok\b|done|success|finished|installed|complete|"partition":|total time|100 ?%/i,
     verdict: 'success',

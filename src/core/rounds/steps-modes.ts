@@ -11,12 +11,13 @@ export const BOOTLOADER_KEYS: KeyCard = {
   wrong: 'Power alone from dark starts the system: nothing is lost, hold Power until dark again.',
 };
 
-const unlockText = (about: StepAbout) => ({
-  'mailed code': 'Give the code over the link, then choose “Unlock it, erase everything” on the handset: volume keys move, Power chooses.',
-  command: 'Unlock over the link, then choose “Unlock it, erase everything” on the handset: volume keys move, Power chooses.',
-  'key chord': 'In its download mode hold Volume up for three seconds, then choose “Unlock it, erase everything”: volume keys move, Power chooses.',
-  none: 'This handset can not be unlocked.',
-})[about.unlockPath];
+const unlockText = (about: StepAbout) =>
+  ({
+    'mailed code': 'Give the code over the link, then choose “Unlock it, erase everything” on the handset: volume keys move, Power chooses.',
+    command: 'Unlock over the link, then choose “Unlock it, erase everything” on the handset: volume keys move, Power chooses.',
+    'key chord': 'In its download mode hold Volume up for three seconds, then choose “Unlock it, erase everything”: volume keys move, Power chooses.',
+    none: 'This handset can not be unlocked.',
+  })[about.unlockPath];
 
 export const MODES = {
   'read-facts': {

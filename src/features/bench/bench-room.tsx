@@ -2,18 +2,15 @@
 import { Button } from 'antd';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
-import { useCallback, useMemo, useState, useTransition } from 'react';
+import { useCallback, useMemo, useState } from 'react';
 import type { BenchRow } from '@/contracts/handset-view';
-import type { ErrorData } from '@/core/errors';
 import { ContinuityBand } from '@/ui/charts/continuity-band';
 import { bandRange, monthStarts } from '@/ui/charts/continuity-layout';
 import { EmptyNote } from '@/ui/empty-note';
-import { ErrorNote } from '@/ui/error-note';
 import { formatDay, formatWeekday, monthName } from '@/ui/format';
 import { useKeys } from '@/ui/frame/keys';
 import { useRoomWhy } from '@/ui/frame/why';
 import { ROOT_WORDS, StateMark } from '@/ui/state-mark';
-import { startRoundAction } from './actions';
 import { AddHandset } from './add-handset';
 import { benchHeadline, sortedRows } from './bench-headline';
 import styles from './bench.module.css';
@@ -27,20 +24,13 @@ export function BenchRoom({ rows, now }: Props) {
   const router = useRouter();
   const sorted = useMemo(() => sortedRows(rows), [rows]);
   const [focused, setFocused] = useState(0);
-  const [error, setError] = useState<ErrorData | null>(null);
-  const [busy, startTransition] = useTransition();
   const act = useCallback(
     (row: BenchRow | undefined) => {
       if (!row) return;
       if (row.next.goes === 'round') return router.push(`/rounds/${row.roundId}`);
       if (row.next.goes === 'handset' || row.next.goes === 'contradiction') return router.push(`/handsets/${row.id}`);
-      if (row.next.goes === 'ways') return router.push(`/handsets/${row.id}?part=ways`);
       if (row.next.goes === 'before-wipe') return router.push(`/handsets/${row.id}?part=wipe`);
-      startTransition(async () => {
-        const started = await startRoundAction(row.id);
-        if (started.ok) router.push(`/rounds/${started.value}`);
-        else setError(started.error);
-      });
+      router.push(`/rounds/new?handset=${row.id}`);
     },
     [router],
   );
@@ -75,7 +65,6 @@ export function BenchRoom({ rows, now }: Props) {
           <AddHandset />
         </div>
       </div>
-      {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
       <div className={styles.axis}>
         <span>Handset, build</span>
         <span className={styles.months} aria-hidden="true">
@@ -88,15 +77,7 @@ export function BenchRoom({ rows, now }: Props) {
         <span>What comes next</span>
       </div>
       {sorted.map((row, i) => (
-        <BenchLine
-          key={row.id}
-          row={row}
-          now={now}
-          focused={i === focused}
-          busy={busy && i === focused}
-          onFocus={() => setFocused(i)}
-          onAct={() => act(row)}
-        />
+        <BenchLine key={row.id} row={row} now={now} focused={i === focused} onFocus={() => setFocused(i)} onAct={() => act(row)} />
       ))}
       <BenchFoot rows={sorted} />
     </div>
@@ -107,12 +88,11 @@ interface LineProps {
   readonly row: BenchRow;
   readonly now: number;
   readonly focused: boolean;
-  readonly busy: boolean;
   readonly onFocus: () => void;
   readonly onAct: () => void;
 }
 
-function BenchLine({ row, now, focused, busy, onFocus, onAct }: LineProps) {
+function BenchLine({ row, now, focused, onFocus, onAct }: LineProps) {
   return (
     <section className={styles.row} data-focused={focused} aria-label={row.name} onFocus={onFocus} onMouseEnter={onFocus}>
       <Link href={`/handsets/${row.id}`} className={styles.who}>
@@ -133,7 +113,7 @@ function BenchLine({ row, now, focused, busy, onFocus, onAct }: LineProps) {
             <div className="soft small">{row.next.daysBehind === 1 ? 'one day' : `${row.next.daysBehind} days`} behind</div>
           ) : null}
         </div>
-        <Button type={focused && row.next.urgent ? 'primary' : 'default'} loading={busy} onClick={onAct}>
+        <Button type={focused && row.next.urgent ? 'primary' : 'default'} onClick={onAct}>
           {row.next.button}
         </Button>
       </div>

@@ -12,7 +12,7 @@ import {
   recogniseSchema,
   secretSchema,
   slotByHandSchema,
-  startRoundSchema,
+  handsetIdSchema,
   typeFactSchema,
 } from '@/contracts/inputs';
 import type { JobView } from '@/contracts/job-view';
@@ -23,7 +23,6 @@ import { readFactsFromLink } from '@/server/services/link-facts';
 import { keepReadBack, readBackOverLink, recogniseReadBack } from '@/server/services/read-back-service';
 import type { DescribedFile } from '@/server/services/read-back-service';
 import { keepSecret, noteBackup, noteClock, noteDependency, noteEdge } from '@/server/services/record-service';
-import { startRound } from '@/server/services/round-service';
 import { setSlotByHand } from '@/server/services/slot-service';
 
 export async function previewFactsAction(input: { handsetId: string; text: string }): Promise<Outcome<FactPreview>> {
@@ -35,7 +34,7 @@ export async function applyFactsAction(input: { handsetId: string; text: string;
 }
 
 export async function readFactsAction(handsetId: string): Promise<Outcome<'system' | 'bootloader'>> {
-  return checked(startRoundSchema, { handsetId }, (input) => readFactsFromLink(input.handsetId));
+  return checked(handsetIdSchema, { handsetId }, (input) => readFactsFromLink(input.handsetId));
 }
 
 export async function chooseFactAction(input: InferType<typeof chooseFactSchema>): Promise<Outcome<void>> {
@@ -64,7 +63,7 @@ export async function keepReadBackAction(input: {
 }
 
 export async function readBackAction(handsetId: string): Promise<Outcome<JobView>> {
-  return checked(startRoundSchema, { handsetId }, (input) => readBackOverLink(input.handsetId));
+  return checked(handsetIdSchema, { handsetId }, (input) => readBackOverLink(input.handsetId));
 }
 
 export async function noteBackupAction(input: InferType<typeof backupNoteSchema>): Promise<Outcome<void>> {
@@ -85,8 +84,4 @@ export async function noteEdgeAction(input: InferType<typeof edgeSchema>): Promi
 
 export async function keepSecretAction(input: InferType<typeof secretSchema>): Promise<Outcome<void>> {
   return checked(secretSchema, input, ({ handsetId, name, value }) => keepSecret(handsetId, name, value));
-}
-
-export async function startRoundAction(handsetId: string): Promise<Outcome<string>> {
-  return checked(startRoundSchema, { handsetId }, (input) => startRound(input.handsetId));
 }

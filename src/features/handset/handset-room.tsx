@@ -4,7 +4,6 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import type { HandsetDetail } from '@/contracts/handset-view';
-import type { WaysView } from '@/contracts/plan-view';
 import { shareWithRoot } from '@/core/schedule/continuity';
 import { ContinuityBand } from '@/ui/charts/continuity-band';
 import { ErrorNote } from '@/ui/error-note';
@@ -13,7 +12,7 @@ import { useCurrentHandset } from '@/ui/frame/shelf';
 import { useRoomWhy } from '@/ui/frame/why';
 import { ROOT_WORDS, StateMark } from '@/ui/state-mark';
 import { useAct } from '@/ui/use-act';
-import { readFactsAction, startRoundAction } from './actions';
+import { readFactsAction } from './actions';
 import { BeforeWipe } from './before-wipe';
 import styles from './handset.module.css';
 import { PARTS } from './parts';
@@ -22,19 +21,16 @@ import { Passport } from './passport';
 import { PasteFacts } from './paste-facts';
 import { Records } from './records';
 import { SlotsAndImages } from './slots-and-images';
-import { Ways } from './ways';
 import { WhatFits } from './what-fits';
 
 interface Props {
   readonly handset: HandsetDetail;
   readonly part: Part;
-  /** Only where they are asked for: each is planned anew. */
-  readonly ways: WaysView | null;
   readonly now: number;
 }
 
 /** One handset: what comes next and the way back on top, then what is known of it, part by part. */
-export function HandsetRoom({ handset, part, ways, now }: Props) {
+export function HandsetRoom({ handset, part, now }: Props) {
   const router = useRouter();
   useCurrentHandset(handset.id);
   const [pasting, setPasting] = useState(false);
@@ -43,15 +39,11 @@ export function HandsetRoom({ handset, part, ways, now }: Props) {
     () => () => {
       if (handset.next.goes === 'round') return router.push(`/rounds/${handset.roundId}`);
       if (handset.next.goes === 'contradiction') return router.push(`/handsets/${handset.id}?part=passport`);
-      if (handset.next.goes === 'ways') return router.push(`/handsets/${handset.id}?part=ways`);
       if (handset.next.goes === 'before-wipe') return router.push(`/handsets/${handset.id}?part=wipe`);
       if (handset.next.goes === 'handset') return setPasting(true);
-      act(
-        () => startRoundAction(handset.id),
-        (roundId) => router.push(`/rounds/${roundId}`),
-      );
+      router.push(`/rounds/new?handset=${handset.id}`);
     },
-    [handset, router, act],
+    [handset, router],
   );
   useKeys(
     useMemo(
@@ -82,6 +74,7 @@ export function HandsetRoom({ handset, part, ways, now }: Props) {
             </Button>
           ) : null}
           <Button onClick={() => setPasting(true)}>Paste what it printed</Button>
+          <Button onClick={() => router.push(`/rounds/new?handset=${handset.id}`)}>Compare the ways</Button>
         </div>
       </div>
       <div className={styles.next}>
@@ -112,7 +105,6 @@ export function HandsetRoom({ handset, part, ways, now }: Props) {
       {part === 'slots' ? <SlotsAndImages handset={handset} now={now} /> : null}
       {part === 'fits' ? <WhatFits handset={handset} /> : null}
       {part === 'wipe' ? <BeforeWipe handset={handset} now={now} /> : null}
-      {part === 'ways' && ways ? <Ways key={`${ways.goal}${JSON.stringify(ways.limits)}`} handset={handset} ways={ways} /> : null}
       {part === 'records' ? <Records handset={handset} now={now} /> : null}
       <PasteFacts handsetId={handset.id} open={pasting} onClose={() => setPasting(false)} />
     </div>
@@ -124,7 +116,6 @@ const PART_WORDS: Readonly<Record<Part, string>> = {
   slots: 'Slots and images',
   fits: 'What fits',
   wipe: 'Before a wipe',
-  ways: 'Ways there',
   records: 'Records',
 };
 

@@ -5,7 +5,7 @@ import { useState } from 'react';
 import type { HandsetDetail } from '@/contracts/handset-view';
 import { ErrorNote } from '@/ui/error-note';
 import { formatBytes } from '@/ui/format';
-import { useJob, useLive } from '@/ui/frame/live';
+import { useJob, useStandIn } from '@/ui/frame/live';
 import { HashText } from '@/ui/hash-text';
 import { useAct } from '@/ui/use-act';
 import { readBackAction } from './actions';
@@ -119,7 +119,7 @@ function RowOf({ row: { found, slot }, oneSlot, onSlot }: { row: ReadBackRow; on
 /** All of it in one go over the link; the prompt for root shows on the handset. */
 function OverLink({ handset }: { handset: HandsetDetail }) {
   const { act, busy, error, dismiss } = useAct();
-  const { standIn } = useLive();
+  const standIn = useStandIn(handset.profile);
   const [jobId, setJobId] = useState<string | null>(null);
   const job = useJob(jobId);
   const running = job?.state === 'running';

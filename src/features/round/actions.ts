@@ -1,12 +1,37 @@
 'use server';
 import { revalidatePath } from 'next/cache';
-import { confirmChecksSchema, handPasteSchema, handSeenSchema, roundStepSchema, writeSchema } from '@/contracts/inputs';
+import type { InferType, Schema } from 'yup';
+import {
+  closePutBackSchema,
+  codeSchema,
+  confirmChecksSchema,
+  handPasteSchema,
+  handSeenSchema,
+  lookAroundSchema,
+  protectSchema,
+  putBackSchema,
+  roundStepSchema,
+  startRoundSchema,
+} from '@/contracts/inputs';
 import type { JobView } from '@/contracts/job-view';
 import type { Outcome } from '@/contracts/outcome';
-import { outcome } from '@/contracts/outcome';
+import { checked } from '@/contracts/outcome';
 import type { Override } from '@/core/gates/check';
-import { enterBootloader, proveOverLink, readFactsOverLink, restartOverLink, sendToBootloader, writeOverLink } from '@/server/services/link-steps';
-import { closeRound, confirmChecks, giveUpRound, pasteAtStep, sayAtStep } from '@/server/services/round-service';
+import { itRestarted, putStockBack, refuseOffer, runStep, sendToStepMode } from '@/server/services/link-steps';
+import { closePutBackByHand, notePutBack } from '@/server/services/put-back-service';
+import type { RoundWish } from '@/server/services/round-service';
+import {
+  closeRound,
+  confirmChecks,
+  confirmProtect,
+  giveCode,
+  giveUpRound,
+  lookAround,
+  pasteAtStep,
+  replan,
+  sayAtStep,
+  startRound,
+} from '@/server/services/round-service';
 
 interface At {
   readonly roundId: string;
@@ -14,54 +39,68 @@ interface At {
 }
 
 /** Runs a step's action for the round as the page saw it; the page is made anew whatever came of it. */
-async function atStep<T>(at: At, work: (at: At) => Promise<T>): Promise<Outcome<T>> {
-  const result = await outcome(async () => work(await roundStepSchema.validate(at)));
-  revalidatePath(`/rounds/${at.roundId}`);
+async function atStep<S extends Schema, T>(schema: S, input: At, work: (value: InferType<S>) => Promise<T>): Promise<Outcome<T>> {
+  const result = await checked(schema, input, work);
+  revalidatePath(`/rounds/${input.roundId}`);
   return result;
 }
 
-export async function readFactsAction(at: At): Promise<Outcome<void>> {
-  return atStep(at, ({ roundId, version }) => readFactsOverLink(roundId, version));
+export async function startRoundAction(wish: RoundWish): Promise<Outcome<string>> {
+  return checked(startRoundSchema, wish, ({ target, lane, ...rest }) => startRound({ ...rest, target, lane }));
 }
-export async function enterBootloaderAction(at: At): Promise<Outcome<void>> {
-  return atStep(at, ({ roundId, version }) => enterBootloader(roundId, version));
+export async function runStepAction(at: At): Promise<Outcome<JobView>> {
+  return atStep(roundStepSchema, at, ({ roundId, version }) => runStep(roundId, version));
 }
-export async function sendToBootloaderAction(at: At): Promise<Outcome<void>> {
-  return atStep(at, ({ roundId, version }) => sendToBootloader(roundId, version));
+export async function sendAction(at: At): Promise<Outcome<void>> {
+  return atStep(roundStepSchema, at, ({ roundId, version }) => sendToStepMode(roundId, version));
 }
-export async function restartAction(at: At): Promise<Outcome<JobView>> {
-  return atStep(at, ({ roundId, version }) => restartOverLink(roundId, version));
+export async function stockBackAction(at: At): Promise<Outcome<JobView>> {
+  return atStep(roundStepSchema, at, ({ roundId, version }) => putStockBack(roundId, version));
 }
-export async function proveAction(at: At): Promise<Outcome<JobView>> {
-  return atStep(at, ({ roundId, version }) => proveOverLink(roundId, version));
+export async function refuseOfferAction(at: At): Promise<Outcome<void>> {
+  return atStep(roundStepSchema, at, ({ roundId, version }) => refuseOffer(roundId, version));
+}
+export async function itRestartedAction(at: At): Promise<Outcome<void>> {
+  return atStep(roundStepSchema, at, ({ roundId, version }) => itRestarted(roundId, version));
+}
+export async function replanAction(at: At): Promise<Outcome<void>> {
+  return atStep(roundStepSchema, at, ({ roundId, version }) => replan(roundId, version));
 }
 export async function closeAction(at: At): Promise<Outcome<void>> {
-  return atStep(at, ({ roundId, version }) => closeRound(roundId, version));
+  return atStep(roundStepSchema, at, ({ roundId, version }) => closeRound(roundId, version));
 }
 export async function giveUpAction(at: At): Promise<Outcome<void>> {
-  return atStep(at, ({ roundId, version }) => giveUpRound(roundId, version));
+  return atStep(roundStepSchema, at, ({ roundId, version }) => giveUpRound(roundId, version));
 }
-export async function writeAction(at: At, which: 'patched' | 'stock'): Promise<Outcome<JobView>> {
-  return atStep(at, async () => {
-    const input = await writeSchema.validate({ ...at, which });
-    return writeOverLink(input.roundId, input.version, input.which);
-  });
+export async function protectAction(at: At, reason: string): Promise<Outcome<void>> {
+  return atStep(protectSchema, { ...at, reason } as At, (input) => confirmProtect(input.roundId, input.version, input.reason));
+}
+export async function codeAction(at: At, code: string): Promise<Outcome<void>> {
+  return atStep(codeSchema, { ...at, code } as At, (input) => giveCode(input.roundId, input.version, input.code));
+}
+export async function lookAroundAction(at: At, answers: Record<'data' | 'calls' | 'payments', string>): Promise<Outcome<void>> {
+  return atStep(lookAroundSchema, { ...at, ...answers }, ({ roundId, version, data, calls, payments }) =>
+    lookAround(roundId, version, { data, calls, payments }),
+  );
 }
 export async function confirmChecksAction(at: At, overrides: readonly Override[]): Promise<Outcome<void>> {
-  return atStep(at, async () => {
-    const input = await confirmChecksSchema.validate({ ...at, overrides });
-    return confirmChecks(input.roundId, input.version, input.overrides);
-  });
+  return atStep(confirmChecksSchema, { ...at, overrides } as At, (input) => confirmChecks(input.roundId, input.version, input.overrides));
 }
 export async function pasteAction(at: At, text: string): Promise<Outcome<void>> {
-  return atStep(at, async () => {
-    const input = await handPasteSchema.validate({ ...at, text });
-    return pasteAtStep(input.roundId, input.version, input.text);
-  });
+  return atStep(handPasteSchema, { ...at, text } as At, (input) => pasteAtStep(input.roundId, input.version, input.text));
 }
 export async function sayAction(at: At, seen: string): Promise<Outcome<void>> {
-  return atStep(at, async () => {
-    const input = await handSeenSchema.validate({ ...at, seen });
-    return sayAtStep(input.roundId, input.version, input.seen);
-  });
+  return atStep(handSeenSchema, { ...at, seen } as At, (input) => sayAtStep(input.roundId, input.version, input.seen));
+}
+export async function notePutBackAction(handsetId: string, roundId: string, what: string): Promise<Outcome<void>> {
+  const result = await checked(putBackSchema, { handsetId, what }, (input) => notePutBack(input.handsetId, roundId, input.what));
+  revalidatePath(`/rounds/${roundId}`);
+  return result;
+}
+export async function closePutBackAction(handsetId: string, roundId: string, putBackId: string, how: string): Promise<Outcome<void>> {
+  const result = await checked(closePutBackSchema, { handsetId, putBackId, how }, (input) =>
+    closePutBackByHand(input.handsetId, input.putBackId, input.how),
+  );
+  revalidatePath(`/rounds/${roundId}`);
+  return result;
 }

@@ -2,6 +2,8 @@
 import { Button, Input } from 'antd';
 import { useState } from 'react';
 import type { RoundView, StepView } from '@/contracts/round-view';
+import { readOutput } from '@/core/rounds/read-output';
+import type { StepKey } from '@/core/rounds/step-kind';
 import { pasteAction, sayAction } from './actions';
 import styles from './round.module.css';
 import type { RoundActions } from './use-round-actions';
@@ -12,28 +14,46 @@ interface Props {
   readonly actions: RoundActions;
 }
 
-const PASTE: Readonly<Partial<Record<StepView['key'], string>>> = {
+const PASTE: Readonly<Partial<Record<StepKey, string>>> = {
   'read-facts': 'Paste the property dump of the running system',
-  'enter-bootloader': 'Paste all bootloader variables',
+  bootloader: 'Paste all bootloader variables',
+  start: 'Paste the property dump of the running system',
+  debugging: 'Paste the property dump of the running system',
+  unlock: 'Paste all bootloader variables',
+  lock: 'Paste all bootloader variables',
 };
-const SAY: Readonly<Partial<Record<StepView['key'], string>>> = {
-  'enter-bootloader': 'Or say what its screen shows',
-  'write-image': 'Say what your tool answered',
-  restart: 'Say what you saw',
-  'prove-root': 'Say what you saw, and where',
-};
+const HERE: readonly string[] = [
+  'read-facts',
+  'open-installed-package',
+  'open-target-package',
+  'take-stock',
+  'take-target-stock',
+  'take-whole',
+  'patch',
+  'patch-target',
+  'protect',
+  'check',
+  'ask-code',
+  'look-around',
+  'close',
+];
 
 /** The same step on a real handset: what to download, which command, and what was seen. Words are weak evidence, and marked so. */
 export function ByHand({ round, step, actions }: Props) {
   const [text, setText] = useState('');
   const [seen, setSeen] = useState('');
   const paste = PASTE[step.key];
-  const say = SAY[step.key];
+  const say = !HERE.includes(step.key);
   if (!paste && !say) return null;
   return (
     <div className={styles.hand}>
       <b>By hand</b>
-      {step.key === 'write-image' && round.patched ? <WriteByHand round={round} /> : null}
+      {round.image && step.writes ? (
+        <p className="small">
+          <a href={`/api/images/${round.image.sha256}`}>Download the image</a> and write it with your own tool; its hash first.
+        </p>
+      ) : null}
+      {step.command === null ? null : <code className="mono small">{step.command}</code>}
       {paste ? (
         <div>
           <label>
@@ -51,10 +71,11 @@ export function ByHand({ round, step, actions }: Props) {
           </Button>
         </div>
       ) : null}
+      {say ? <Output step={step} actions={actions} /> : null}
       {say ? (
         <div style={{ marginTop: 8 }}>
           <label>
-            <span className="soft small">{say}; your word counts as weak evidence</span>
+            <span className="soft small">Say what you saw; your word counts as weak evidence</span>
             <Input value={seen} maxLength={2000} onChange={(event) => setSeen(event.target.value)} />
           </label>
           <Button
@@ -72,19 +93,30 @@ export function ByHand({ round, step, actions }: Props) {
   );
 }
 
-function WriteByHand({ round }: { round: RoundView }) {
-  const patched = round.patched!;
-  const slot = round.handset.slot ? ` --slot ${round.handset.slot}` : '';
+const VERDICTS = { success: '✓ went well', harmless: '· harmless here', fault: '✗ a fault', unknown: '? not known' } as const;
+
+/** Whatever a tool printed, judged at this very step as it is typed. */
+function Output({ step, actions }: { step: StepView; actions: RoundActions }) {
+  const [printed, setPrinted] = useState('');
+  const found = printed.trim() === '' ? null : readOutput(step.key, printed);
   return (
-    <div>
-      <p className="small">
-        <a href={`/api/images/${patched.sha256}`}>Download the patched image</a> and write it with your own tool. With Eterno’s own command, over a
-        link that speaks the wire protocol:
-      </p>
-      <code className="mono small">
-        eterno write --to HOST:PORT --partition {patched.partition}
-        {slot} IMAGE
-      </code>
+    <div style={{ marginTop: 8 }}>
+      <label>
+        <span className="soft small">Paste what your tool printed, for its verdict at this step</span>
+        <Input.TextArea rows={3} className="mono" spellCheck={false} value={printed} onChange={(event) => setPrinted(event.target.value)} />
+      </label>
+      {found ? (
+        <div aria-live="polite" className="small" style={{ marginTop: 4 }}>
+          <b className={found.verdict === 'fault' ? 'bad' : found.verdict === 'success' ? '' : 'wait'}>{VERDICTS[found.verdict]}</b>: {found.says}{' '}
+          {found.next}
+          {found.line === null ? null : <code className="mono small">{found.line}</code>}
+          {found.verdict === 'success' ? (
+            <Button size="small" loading={actions.busy} onClick={() => actions.run((at) => sayAction(at, `its tool printed: ${found.line ?? ''}`))}>
+              Take this as what was seen
+            </Button>
+          ) : null}
+        </div>
+      ) : null}
     </div>
   );
 }

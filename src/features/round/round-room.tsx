@@ -1,36 +1,38 @@
 'use client';
-import { Button, Popconfirm, Progress } from 'antd';
+import { Button, Popconfirm } from 'antd';
 import Link from 'next/link';
 import { useMemo, useState } from 'react';
 import type { ImageSummary } from '@/contracts/image-view';
-import type { ImageBrief, RoundView, StepView } from '@/contracts/round-view';
+import type { RoundView } from '@/contracts/round-view';
 import { ErrorNote } from '@/ui/error-note';
 import { EvidenceList } from '@/ui/evidence-list';
-import { formatBytes, formatSeconds, formatTime } from '@/ui/format';
+import { formatSeconds, formatTime } from '@/ui/format';
 import { useKeys } from '@/ui/frame/keys';
-import { useJob } from '@/ui/frame/live';
 import { useCurrentHandset } from '@/ui/frame/shelf';
 import { useRoomWhy } from '@/ui/frame/why';
-import { HashText } from '@/ui/hash-text';
 import { giveUpAction } from './actions';
-import { ByHand } from './by-hand';
+import { CurrentStep } from './current-step';
+import { InterlockNote } from './interlock-note';
+import { minuteWords } from './minute-words';
 import { RouteChart } from './route-chart';
+import { ofRound } from './route-layout';
 import styles from './round.module.css';
+import { SignOff } from './sign-off-table';
 import { StageRail } from './stage-rail';
 import { StandInPanel } from './stand-in-panel';
-import { StepActions } from './step-actions';
 import { useRoundActions } from './use-round-actions';
 
 interface Props {
   readonly round: RoundView;
   readonly images: readonly ImageSummary[];
+  readonly now: number;
 }
 
-export function RoundRoom({ round, images }: Props) {
+export function RoundRoom({ round, images, now }: Props) {
   const actions = useRoundActions(round);
   useCurrentHandset(round.handset.id);
   const step = round.current === null ? null : (round.steps[round.current] ?? null);
-  const linked = round.handset.link === 'stand-in';
+  const linked = round.handset.link === 'stand-in' && round.handset.profile !== null;
   const [byHand, setByHand] = useState<string | null>(null);
   useKeys(useMemo(() => [{ key: 'h', does: 'by hand', run: () => setByHand(step?.id ?? null) }], [step?.id]));
   useRoomWhy(useMemo(() => <RoundWhy round={round} />, [round]));
@@ -50,6 +52,7 @@ export function RoundRoom({ round, images }: Props) {
             {round.wayBack.open ? '✓ open' : '✗ not open'}: {round.wayBack.sentence}
           </div>
         </div>
+        <Pages round={round} />
         {round.state === 'open' ? (
           <Popconfirm
             title="Give this round up?"
@@ -58,170 +61,53 @@ export function RoundRoom({ round, images }: Props) {
             cancelText="Go on"
             onConfirm={() => actions.run(giveUpAction)}
           >
-            <Button size="small" type="text" style={{ marginTop: 18, marginLeft: -8 }}>
+            <Button size="small" type="text" style={{ marginTop: 14, marginLeft: -8 }}>
               Give this round up
             </Button>
           </Popconfirm>
         ) : null}
       </div>
       <div className={styles.mid}>
-        <RouteChart steps={round.steps} current={round.current} />
+        <RouteChart steps={round.steps.map(ofRound)} current={round.current} />
         {actions.error ? <ErrorNote error={actions.error} onDismiss={() => actions.setError(null)} /> : null}
+        {round.interlock ? <InterlockNote interlock={round.interlock} actions={actions} /> : null}
         {step ? (
-          <CurrentStep round={round} step={step} actions={actions} hand={byHand === step.id || !linked} openHand={() => setByHand(step.id)} />
+          <CurrentStep
+            round={round}
+            step={step}
+            actions={actions}
+            hand={byHand === step.id || !linked}
+            openHand={() => setByHand(step.id)}
+            now={now}
+          />
         ) : (
-          <Ended round={round} />
+          <Ended round={round} actions={actions} />
         )}
       </div>
       {linked ? (
         <aside className={styles.side} aria-label="Stand-in">
-          <StandInPanel images={images} />
+          <StandInPanel profile={round.handset.profile!} images={images} />
         </aside>
       ) : null}
     </div>
   );
 }
 
-interface StepProps {
-  readonly round: RoundView;
-  readonly step: StepView;
-  readonly actions: ReturnType<typeof useRoundActions>;
-  readonly hand: boolean;
-  readonly openHand: () => void;
-}
-
-function CurrentStep({ round, step, actions, hand, openHand }: StepProps) {
-  const number = round.steps.indexOf(step) + 1;
+function Pages({ round }: { round: RoundView }) {
   return (
-    <section aria-label={step.text.title}>
-      <h1>
-        Step {number} of {round.steps.length}: {step.text.title}
-      </h1>
-      <StepTrouble step={step} />
-      <p style={{ marginTop: 8 }}>{step.text.todo}</p>
-      {step.writes ? (
-        <div className={styles.hold}>
-          <span>
-            <b>This writes to the handset.</b> Both on mains or well charged; a write that is cut short leaves the partition unknown. Only your own
-            device, and only if its maker, carrier, employer and local law allow it. Warranty, payments and work apps may end with root.
-          </span>
-        </div>
-      ) : null}
-      <StepActions round={round} step={step} actions={actions} openHand={openHand} />
-      <RunningJob jobId={round.runningJob} />
-      {hand ? <ByHand key={step.id} round={round} step={step} actions={actions} /> : null}
-      <div className={styles.cols}>
-        <div>
-          <h3>You will see</h3>
-          <p>{step.text.see}</p>
-        </div>
-        <div>
-          <h3>Don’t</h3>
-          <p>{step.text.dont}</p>
-        </div>
-        <div>
-          <h3>If you see something else</h3>
-          <p>{step.text.otherwise}</p>
-        </div>
-        <div>
-          <h3>If it ends here</h3>
-          <p>{step.text.ifItEndsHere}</p>
-        </div>
-      </div>
-      {step.stage === 'Flash' || step.stage === 'Prepare' ? <Images round={round} /> : null}
-      <p className="soft small" style={{ marginTop: 10 }}>
-        Expected {formatSeconds(step.seconds[0])}, slow over {formatSeconds(step.seconds[1])}.
-      </p>
-      {step.key === 'close' ? <SignOff round={round} /> : null}
-    </section>
-  );
-}
-
-function StepTrouble({ step }: { step: StepView }) {
-  if (step.state !== 'failed' && step.state !== 'interrupted') return null;
-  return (
-    <div className={styles.hold} role="status">
-      <span>
-        <b>{step.state === 'interrupted' ? 'This step was interrupted.' : 'This step did not succeed.'}</b>
-        <EvidenceList evidence={step.evidence} />
-      </span>
+    <div className={`small ${styles.wayBack}`}>
+      <b>On paper</b>
+      <br />
+      <Link href={`/rounds/${round.id}/print/rescue`}>Rescue page</Link>
+      <br />
+      <Link href={`/rounds/${round.id}/print/run-sheet`}>Run sheet</Link>
+      <br />
+      <Link href={`/rounds/${round.id}/print/report`}>Report</Link>
     </div>
   );
 }
 
-function RunningJob({ jobId }: { jobId: string | null }) {
-  const job = useJob(jobId);
-  if (!job || job.state !== 'running') return null;
-  const percent = job.totalBytes > 0 ? Math.round((100 * job.doneBytes) / job.totalBytes) : 0;
-  const sending = job.phase === 'send' || job.phase === 'write';
-  return (
-    <div aria-live="polite" style={{ margin: '8px 0' }}>
-      <div style={{ display: 'flex', justifyContent: 'space-between' }}>
-        <span>
-          {job.title}: {job.phase === 'write' ? 'the handset is writing, do not touch the cable' : job.phase}
-        </span>
-        <span className="soft">{sending ? `${formatBytes(job.doneBytes)} of ${formatBytes(job.totalBytes)}` : ''}</span>
-      </div>
-      <Progress percent={percent} showInfo={false} size="small" aria-label={`${job.title}: ${job.phase}`} />
-      {job.phase === 'write' ? null : (
-        <Button size="small" onClick={() => void fetch(`/api/jobs/${job.id}/cancel`, { method: 'POST' })}>
-          Stop
-        </Button>
-      )}
-    </div>
-  );
-}
-
-function ImageRow({ name, image }: { name: string; image: ImageBrief | null }) {
-  return (
-    <tr>
-      <td className="soft">{name}</td>
-      <td>
-        {image ? (
-          <>
-            {image.partition} <span className="mono">{image.build}</span> {image.kit ? `+ ${image.kit}` : ''}
-          </>
-        ) : (
-          <b className="bad">not in the vault</b>
-        )}
-      </td>
-      <td style={{ textAlign: 'right' }}>{image ? <HashText hash={image.sha256} /> : null}</td>
-    </tr>
-  );
-}
-
-function Images({ round }: { round: RoundView }) {
-  return (
-    <table className="ledger" style={{ marginTop: 12 }}>
-      <tbody>
-        <ImageRow name="Goes on" image={round.patched} />
-        <ImageRow name="Way back" image={round.stock} />
-      </tbody>
-    </table>
-  );
-}
-
-function SignOff({ round }: { round: RoundView }) {
-  return (
-    <>
-      <h2 style={{ marginTop: 14 }}>Sign-off</h2>
-      <table className="ledger">
-        <tbody>
-          {round.signOff.map((claim) => (
-            <tr key={claim.claim}>
-              <td style={{ width: '36%' }}>
-                <b>{claim.claim}</b>
-              </td>
-              <td>{claim.evidence.length > 0 ? <EvidenceList evidence={claim.evidence} /> : <b className="bad">no evidence yet</b>}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </>
-  );
-}
-
-function Ended({ round }: { round: RoundView }) {
+function Ended({ round, actions }: { round: RoundView; actions: ReturnType<typeof useRoundActions> }) {
   const seconds = round.steps.reduce(
     (sum, step) => sum + (step.startedAt !== null && step.endedAt !== null ? (step.endedAt - step.startedAt) / 1000 : 0),
     0,
@@ -233,7 +119,7 @@ function Ended({ round }: { round: RoundView }) {
         {round.closedAt === null ? '' : `${formatTime(round.closedAt)}, `}
         {formatSeconds(seconds)} in {round.steps.filter((step) => step.state === 'done').length} steps. <Link href="/log">See it in the log</Link>
       </p>
-      <SignOff round={round} />
+      <SignOff round={round} actions={actions} />
     </section>
   );
 }
@@ -241,7 +127,14 @@ function Ended({ round }: { round: RoundView }) {
 function RoundWhy({ round }: { round: RoundView }) {
   return (
     <>
-      <h2>What was seen so far</h2>
+      <h2>Lanes that were compared</h2>
+      {round.compared.map((lane) => (
+        <p key={lane.title} className={lane.chosen ? '' : 'soft'}>
+          {lane.chosen ? <b>{lane.title}</b> : lane.title}: {minuteWords(lane.minutes)}, {lane.restarts} restarts
+          {lane.wipes > 0 ? ', erases everything' : ''}
+        </p>
+      ))}
+      <h2 style={{ marginTop: 14 }}>What was seen so far</h2>
       {round.steps
         .filter((step) => step.evidence.length > 0)
         .map((step) => (

@@ -1,54 +1,97 @@
-import { scaleLinear } from 'd3';
+import { scaleLinear, scalePoint } from 'd3';
 import type { StepView } from '@/contracts/round-view';
+import type { PlanStepView } from '@/contracts/plan-view';
 
-export const ROUTE_MODES = ['computer', 'system', 'bootloader'] as const;
+const MODE_ORDER = [
+  'computer',
+  'system',
+  'starting',
+  'off',
+  'recovery',
+  'sideload',
+  'bootloader',
+  'userspace',
+  'download',
+  'looping',
+  'dead',
+] as const;
 
-export interface RoutePoint {
+/** What of a step is drawn, planned or under way. */
+export interface RouteStep extends Pick<PlanStepView, 'title' | 'minutes' | 'mode' | 'writes' | 'wipes' | 'starts' | 'holds' | 'pointOfNoReturn'> {
+  readonly state: StepView['state'];
+}
+
+export const ofPlan = (step: PlanStepView): RouteStep => ({ ...step, state: 'waiting' });
+export const ofRound = (step: StepView): RouteStep => ({ ...step, title: step.text.title, wipes: step.erases });
+
+export interface RouteStop {
+  readonly index: number;
   readonly x: number;
   readonly y: number;
-  readonly label: string;
+  readonly kind: 'write' | 'wipe' | 'start' | 'plain';
+  readonly title: string;
   readonly state: StepView['state'];
-  readonly writes: boolean;
   readonly current: boolean;
 }
 
 export interface RouteLayout {
-  readonly points: readonly RoutePoint[];
-  /** Lines of the modes, top to bottom. */
-  readonly lines: readonly { readonly mode: string; readonly y: number }[];
-  readonly path: string;
+  readonly modes: readonly { readonly name: string; readonly y: number }[];
+  readonly path: readonly (readonly [number, number])[];
+  readonly stops: readonly RouteStop[];
+  readonly ticks: readonly { readonly label: string; readonly x: number }[];
+  /** Stretches in which nothing may restart. */
+  readonly holds: readonly { readonly from: number; readonly to: number }[];
+  /** Where a way back ends. */
+  readonly noReturn: readonly number[];
 }
 
-const TOP = 28;
-const LINE_GAP = 38;
-const LEFT = 96;
+/** Steps never lie closer than this many minutes, so that they can be told apart. */
+const LEAST_MINUTES = 0.8;
 
-const SHORT: Readonly<Record<StepView['key'], string>> = {
-  'read-facts': 'facts',
-  'find-package': 'package',
-  'take-image': 'take out',
-  'patch-image': 'patch',
-  check: 'checks',
-  'enter-bootloader': 'bootloader',
-  'write-image': 'write',
-  restart: 'start',
-  'prove-root': 'prove',
-  close: 'close',
-};
-
-/** The round drawn through the modes the handset passes: steps along, modes as lines. Pixels. */
-export function layOutRoute(steps: readonly StepView[], current: number | null, width: number): RouteLayout {
-  const x = scaleLinear([0, Math.max(1, steps.length - 1)], [LEFT + 20, width - 34]);
-  const lines = ROUTE_MODES.map((mode, i) => ({ mode, y: TOP + i * LINE_GAP }));
-  const y = (mode: StepView['mode']) => lines.find((line) => line.mode === mode)!.y;
-  const points = steps.map((step, i) => ({
-    x: x(i),
-    y: y(step.mode),
-    label: SHORT[step.key],
-    state: step.state,
-    writes: step.writes,
-    current: i === current,
-  }));
-  const path = points.map((point, i) => (i === 0 ? `M${point.x} ${point.y}` : `L${point.x - 24} ${points[i - 1]!.y}L${point.x} ${point.y}`)).join('');
-  return { points, lines, path };
+/** A round drawn through the modes: expected minutes along, one line a mode, a stop at the end of every step. Pixels. */
+export function layOutRoute(
+  steps: readonly RouteStep[],
+  current: number | null,
+  { width, height, left }: { readonly width: number; readonly height: number; readonly left: number },
+): RouteLayout {
+  const first = 'system';
+  const used = new Set([first, ...steps.map((step) => step.mode)]);
+  const modes = MODE_ORDER.filter((mode) => used.has(mode));
+  const drawn = steps.map((step) => Math.max(LEAST_MINUTES, step.minutes[0]));
+  const total = drawn.reduce((sum, one) => sum + one, 0);
+  const x = scaleLinear([0, Math.max(1, total)], [left, width - 14]);
+  const y = scalePoint<string>(modes, [16, height - 24]).padding(0.1);
+  let at = 0;
+  let mode: string = first;
+  let heldFrom: number | null = null;
+  const path: (readonly [number, number])[] = [[x(0), y(mode) ?? 0]];
+  const holds: { from: number; to: number }[] = [];
+  const noReturn: number[] = [];
+  const stops = steps.map((step, index): RouteStop => {
+    // the way to another mode is drawn short, whatever the step takes
+    const turn = at + Math.min(drawn[index]! / 3, total / 50);
+    if (step.mode !== mode) path.push([x(at), y(mode) ?? 0], [x(turn), y(step.mode) ?? 0]);
+    if ((step.starts || (!step.holds && step.mode === 'recovery')) && heldFrom !== null) {
+      holds.push({ from: heldFrom, to: x(at) });
+      heldFrom = null;
+    }
+    at += drawn[index]!;
+    mode = step.mode;
+    const point = [x(at), y(mode) ?? 0] as const;
+    path.push(point);
+    if (step.holds) heldFrom ??= point[0];
+    if (step.pointOfNoReturn) noReturn.push(point[0]);
+    return {
+      index,
+      x: point[0],
+      y: point[1],
+      kind: step.wipes ? 'wipe' : step.writes ? 'write' : step.starts ? 'start' : 'plain',
+      title: step.title,
+      state: step.state,
+      current: index === current,
+    };
+  });
+  if (heldFrom !== null) holds.push({ from: heldFrom, to: x(at) });
+  const ticks = x.ticks(6).map((minute) => ({ label: `${minute} min`, x: x(minute) }));
+  return { modes: modes.map((name) => ({ name, y: y(name)! })), path, stops, ticks, holds, noReturn };
 }

@@ -24,48 +24,63 @@ function Line({
   );
 }
 
-function Bootloader({ screen }: { screen: Extract<ScreenModel, { kind: 'bootloader' }> }) {
+const WIDE = 24;
+/** A line of the handset's own words, broken where its screen ends. */
+function lines(text: string): string[] {
+  const out: string[] = [];
+  for (const word of text.split(' ')) {
+    const last = out.at(-1);
+    if (last !== undefined && `${last} ${word}`.length <= WIDE) out[out.length - 1] = `${last} ${word}`;
+    else out.push(word);
+  }
+  return out.slice(0, 4);
+}
+
+function Menu({ screen }: { screen: Extract<ScreenModel, { kind: 'menu' }> }) {
+  const top = 72 + screen.facts.length * 16;
   return (
     <>
-      <Line y={58} size={14} weight={640}>
-        Bootloader
+      <Line y={54} size={14} weight={640}>
+        {screen.title}
       </Line>
       {screen.facts.map(([name, value], i) => (
         <g key={name}>
-          <Line y={80 + i * 17} size={11} fill="var(--soft)">
+          <Line y={73 + i * 16} size={10.5} fill="var(--soft)">
             {name}
           </Line>
-          <text x={LEFT + 66} y={80 + i * 17} fontSize={11} fontFamily="var(--mono)" fill="var(--ink)">
-            {value}
+          <text x={LEFT + 60} y={73 + i * 16} fontSize={10.5} fontFamily="var(--mono)" fill="var(--ink)">
+            {value.length > 15 ? `${value.slice(0, 14)}…` : value}
           </text>
         </g>
       ))}
       {screen.busy ? (
-        <Line y={190} size={12} weight={640} fill="var(--wait)">
-          {screen.busy}
+        <Line y={top + 24} size={11.5} weight={640} fill="var(--wait)">
+          {screen.busy.length > 27 ? `${screen.busy.slice(0, 26)}…` : screen.busy}
         </Line>
       ) : (
         screen.menu.map((item, i) => (
           <g key={item}>
-            {i === screen.chosen ? <rect x={LEFT - 6} y={181 + i * 24} width={GLASS.width - 16} height={21} fill="none" stroke="var(--ink)" /> : null}
-            <Line y={196 + i * 24} size={12.5} weight={i === screen.chosen ? 640 : 400}>
-              {item}
+            {i === screen.chosen ? (
+              <rect x={LEFT - 7} y={top + 5 + i * 20} width={GLASS.width - 14} height={18} fill="none" stroke="var(--ink)" />
+            ) : null}
+            <Line y={top + 18 + i * 20} size={11} weight={i === screen.chosen ? 640 : 400}>
+              {item.length > 27 ? `${item.slice(0, 26)}…` : item}
             </Line>
           </g>
         ))
       )}
+      {screen.said === null || screen.busy ? null : <Said text={screen.said} />}
     </>
   );
 }
 
-function Plain({ screen }: { screen: Extract<ScreenModel, { kind: 'plain' }> }) {
+/** What it said last, at the foot of its screen. */
+function Said({ text }: { text: string }) {
+  const said = lines(text);
   return (
     <>
-      <Line y={58} size={14} weight={640}>
-        {screen.title}
-      </Line>
-      {screen.lines.map((line, i) => (
-        <Line key={line} y={84 + i * 19} size={11.5} fill="var(--soft)">
+      {said.map((line, i) => (
+        <Line key={line} y={294 - (said.length - 1 - i) * 13} size={10} fill="var(--soft)">
           {line}
         </Line>
       ))}
@@ -93,29 +108,43 @@ function Starting({ screen }: { screen: Extract<ScreenModel, { kind: 'starting' 
 function System({ screen }: { screen: Extract<ScreenModel, { kind: 'system' }> }) {
   return (
     <>
-      <text x={120} y={92} fontSize={30} textAnchor="middle" fill="var(--ink)">
+      <text x={120} y={72} fontSize={25} textAnchor="middle" fill="var(--ink)">
         Trail log
       </text>
-      <text x={120} y={114} fontSize={11} fontFamily="var(--mono)" textAnchor="middle" fill="var(--soft)">
+      <text x={120} y={92} fontSize={11} fontFamily="var(--mono)" textAnchor="middle" fill="var(--soft)">
         {screen.build}
       </text>
-      <text x={120} y={132} fontSize={11} textAnchor="middle" fill="var(--soft)">
+      <text x={120} y={108} fontSize={11} textAnchor="middle" fill="var(--soft)">
         slot {screen.slot}
       </text>
-      {screen.asksForRoot ? (
+      {screen.busy ? (
+        <text x={120} y={150} fontSize={12} fontWeight={640} textAnchor="middle" fill="var(--wait)">
+          {screen.busy}
+        </text>
+      ) : screen.asksForRoot ? (
         <g>
-          <rect x={GLASS.x + 8} y={168} width={GLASS.width - 16} height={88} fill="var(--paper)" stroke="var(--root)" strokeWidth={1.6} />
-          <Line y={190} size={12.5} weight={640}>
+          <rect x={GLASS.x + 8} y={150} width={GLASS.width - 16} height={88} fill="var(--paper)" stroke="var(--root)" strokeWidth={1.6} />
+          <Line y={172} size={12.5} weight={640}>
             Somebody asks for root
           </Line>
-          <Line y={214} size={11.5}>
+          <Line y={196} size={11.5}>
             Volume up: allow
           </Line>
-          <Line y={234} size={11.5}>
+          <Line y={216} size={11.5}>
             Volume down: deny
           </Line>
         </g>
-      ) : null}
+      ) : (
+        screen.touches.map(({ id, label }, i) => (
+          <g key={id}>
+            <path d={`M${LEFT} ${146 + i * 22}H${GLASS.x + GLASS.width - 14}`} stroke="var(--line)" />
+            <Line y={140 + i * 22} size={11.5}>
+              {label}
+            </Line>
+          </g>
+        ))
+      )}
+      {screen.said === null || screen.busy ? null : <Said text={screen.said} />}
     </>
   );
 }
@@ -126,8 +155,7 @@ export function StandInDrawing({ screen, cable }: { screen: ScreenModel; cable: 
     <svg width="100%" viewBox="0 0 250 345" style={{ display: 'block', maxWidth: 250, margin: '0 auto' }} role="img" aria-label={describe(screen)}>
       <path d="M36 10h168l16 16v284l-16 12H36l-16 -12V26Z" fill="var(--status)" />
       <rect {...GLASS} fill={screen.kind === 'dark' ? '#0b0a09' : 'var(--sheet)'} />
-      {screen.kind === 'bootloader' ? <Bootloader screen={screen} /> : null}
-      {screen.kind === 'plain' ? <Plain screen={screen} /> : null}
+      {screen.kind === 'menu' ? <Menu screen={screen} /> : null}
       {screen.kind === 'starting' ? <Starting screen={screen} /> : null}
       {screen.kind === 'system' ? <System screen={screen} /> : null}
       <path d="M222 84h6v26h-6ZM222 116h6v26h-6Z" fill="var(--status)" />
@@ -141,10 +169,10 @@ function describe(screen: ScreenModel): string {
   switch (screen.kind) {
     case 'dark':
       return 'Screen: dark';
-    case 'bootloader':
-      return screen.busy ? `Screen: bootloader, ${screen.busy}` : `Screen: bootloader, ${screen.menu[screen.chosen]} is chosen`;
-    case 'plain':
-      return `Screen: ${screen.title.toLowerCase()}`;
+    case 'menu':
+      return screen.busy
+        ? `Screen: ${screen.title.toLowerCase()}, ${screen.busy}`
+        : `Screen: ${screen.title.toLowerCase()}${screen.menu.length > 0 ? `, ${screen.menu[screen.chosen]} is chosen` : ''}`;
     case 'starting':
       return screen.loops > 0 ? `Screen: starting again, ${screen.loops} so far` : 'Screen: starting';
     case 'system':

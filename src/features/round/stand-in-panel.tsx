@@ -2,11 +2,13 @@
 import { Button, Select } from 'antd';
 import { useCallback, useEffect, useState } from 'react';
 import type { ImageSummary } from '@/contracts/image-view';
+import type { StandInView } from '@/contracts/stand-in-view';
 import type { ErrorData } from '@/core/errors';
 import { ErrorNote } from '@/ui/error-note';
-import { useLive } from '@/ui/frame/live';
+import { useStandIn } from '@/ui/frame/live';
 import styles from './round.module.css';
 import { StandInDrawing } from './stand-in-drawing';
+import { StandInFaults } from './stand-in-faults';
 
 type Key = 'power' | 'up' | 'down';
 const KEY_LABELS: readonly (readonly [Key, string, string])[] = [
@@ -20,20 +22,29 @@ async function post(path: string, body: object): Promise<ErrorData | null> {
   return response.ok ? null : ((await response.json()) as { error: ErrorData }).error;
 }
 
-/** The stand-in beside the round: its screen, its keys (held as long as they are pressed), its cable, and a panel that forces a write. */
-export function StandInPanel({ images }: { images: readonly ImageSummary[] }) {
-  const { standIn } = useLive();
+interface Props {
+  readonly profile: string;
+  readonly images: readonly ImageSummary[];
+}
+
+/** The stand-in beside the round: its screen, its keys (held as long as they are pressed), what a finger can do, its mail, its faults. */
+export function StandInPanel({ profile, images }: Props) {
+  const standIn = useStandIn(profile);
   const [held, setHeld] = useState<ReadonlySet<Key>>(new Set());
   const [error, setError] = useState<ErrorData | null>(null);
-  const press = useCallback((key: Key, down: boolean) => {
-    setHeld((known) => {
-      const next = new Set(known);
-      if (down) next.add(key);
-      else next.delete(key);
-      return next;
-    });
-    void post('/api/stand-in/key', { key, down }).then(setError);
-  }, []);
+  const tell = useCallback((path: string, body: object) => void post(`/api/stand-in/${path}`, { profile, ...body }).then(setError), [profile]);
+  const press = useCallback(
+    (key: Key, down: boolean) => {
+      setHeld((known) => {
+        const next = new Set(known);
+        if (down) next.add(key);
+        else next.delete(key);
+        return next;
+      });
+      tell('key', { key, down });
+    },
+    [tell],
+  );
   useHeldKeys(press);
   if (standIn === undefined) return <p className="soft">Looking for the stand-in …</p>;
   if (standIn === null) {
@@ -43,19 +54,29 @@ export function StandInPanel({ images }: { images: readonly ImageSummary[] }) {
         <p className="soft small" style={{ margin: '4px 0 10px' }}>
           Its state is on disk; nothing is lost.
         </p>
-        <Button onClick={() => void post('/api/stand-in/restart', {}).then(setError)}>Start it again</Button>
+        <Button onClick={() => tell('restart', {})}>Start it again</Button>
         {error ? <ErrorNote error={error} /> : null}
       </div>
     );
   }
-  const { state, screen, profile } = standIn;
+  const { state, screen, profile: about } = standIn;
+  const touches = screen.kind === 'system' ? screen.touches : [];
   return (
     <div>
       <div style={{ display: 'flex', justifyContent: 'space-between' }}>
-        <b>Stand-in, {profile.model}</b>
+        <b>Stand-in, {about.model}</b>
         <span className="soft">{state.batteryPercent} %</span>
       </div>
       <StandInDrawing screen={screen} cable={state.cable} />
+      {touches.length > 0 ? (
+        <div className={styles.touches} role="group" aria-label="On its screen">
+          {touches.map(({ id, label }) => (
+            <button key={id} type="button" onClick={() => tell('touch', { id })}>
+              {label}
+            </button>
+          ))}
+        </div>
+      ) : null}
       <div className={styles.keysRow}>
         {KEY_LABELS.map(([key, label, letter]) => (
           <button
@@ -81,13 +102,32 @@ export function StandInPanel({ images }: { images: readonly ImageSummary[] }) {
       <p className="soft small">
         Hold with the mouse, or with <kbd>[</kbd> <kbd>]</kbd> <kbd>P</kbd>. Shift-press keeps a key down.
       </p>
-      <div className={styles.panel}>
-        <Button size="small" onClick={() => void post('/api/stand-in/cable', { connected: !state.cable }).then(setError)}>
-          {state.cable ? 'Pull the cable' : 'Plug the cable in'}
-        </Button>
-      </div>
-      <ForceWrite images={images} partition={profile.rootPartition} slot={state.active} onError={setError} />
+      <Mailbox mail={standIn.mail} />
+      <StandInFaults state={state} tell={tell} />
+      <ForceWrite
+        images={images}
+        target={about.slotCount === 2 ? `${about.rootPartition}_${state.active}` : `${about.rootPartition}_a`}
+        force={(body) => post('/api/stand-in/force', { profile, ...body })}
+        onError={setError}
+      />
       {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
+    </div>
+  );
+}
+
+/** What came by mail for its owner; a stand-in inbox on this machine. */
+function Mailbox({ mail }: { mail: StandInView['mail'] }) {
+  if (mail.length === 0) return null;
+  return (
+    <div className={styles.panel}>
+      <b>Mail</b>
+      {mail.map((one) => (
+        <p key={one.text} className="small">
+          {one.subject}, from {one.from} <span className="soft">({one.folder})</span>
+          <br />
+          <span className="mono">{one.text}</span>
+        </p>
+      ))}
     </div>
   );
 }
@@ -132,19 +172,18 @@ function useHeldKeys(press: (key: Key, down: boolean) => void): void {
 
 interface ForceProps {
   readonly images: readonly ImageSummary[];
-  readonly partition: string;
-  readonly slot: string;
+  readonly target: string;
+  readonly force: (body: { sha256: string | null; partition: string }) => Promise<ErrorData | null>;
   readonly onError: (error: ErrorData | null) => void;
 }
 
 /** Past every check, on the stand-in only: to see what a wrong image does. */
-function ForceWrite({ images, partition, slot, onError }: ForceProps) {
+function ForceWrite({ images, target, force, onError }: ForceProps) {
   const [chosen, setChosen] = useState<string | null>(null);
   const [said, setSaid] = useState('');
   if (images.length === 0) return null;
-  const target = `${partition}_${slot}`;
-  const force = async () => {
-    const error = await post('/api/stand-in/force', { sha256: chosen, partition: target });
+  const write = async () => {
+    const error = await force({ sha256: chosen, partition: target });
     onError(error);
     setSaid(error ? '' : `It lies on ${target} now. Restart the stand-in to see what becomes of it.`);
   };
@@ -163,7 +202,7 @@ function ForceWrite({ images, partition, slot, onError }: ForceProps) {
         onChange={setChosen}
         options={images.map((image) => ({ value: image.sha256, label: `${image.role} ${image.partition} ${image.build ?? ''}` }))}
       />
-      <Button danger size="small" style={{ marginTop: 6 }} disabled={chosen === null} onClick={() => void force()}>
+      <Button danger size="small" style={{ marginTop: 6 }} disabled={chosen === null} onClick={() => void write()}>
         Force it onto {target}
       </Button>
       {said ? <p className="small">{said}</p> : null}

@@ -2,10 +2,15 @@
 import { Button } from 'antd';
 import Link from 'next/link';
 import type { RoundView, StepView } from '@/contracts/round-view';
-import { useLive } from '@/ui/frame/live';
-import { closeAction, enterBootloaderAction, proveAction, readFactsAction, restartAction, sendToBootloaderAction, writeAction } from './actions';
+import type { StepKey } from '@/core/rounds/step-kind';
+import { useStandIn } from '@/ui/frame/live';
+import { closeAction, replanAction, runStepAction, sendAction, stockBackAction } from './actions';
 import { CheckList } from './check-list';
+import { CodeForm } from './code-form';
+import { LookAround } from './look-around';
+import { ProtectPanel } from './protect-panel';
 import styles from './round.module.css';
+import { SideloadForm } from './sideload-form';
 import type { RoundActions } from './use-round-actions';
 
 interface Props {
@@ -15,108 +20,138 @@ interface Props {
   readonly openHand: () => void;
 }
 
-/** The one main button of a step, and what can be done instead. */
-export function StepActions({ round, step, actions, openHand }: Props) {
-  const { standIn } = useLive();
-  const linked = round.handset.link === 'stand-in';
-  const { run, busy } = actions;
-  const running = step.state === 'running';
-  const hand = linked ? <Button onClick={openHand}>I do it by hand</Button> : null;
-  const main = (label: string, onClick: () => void) =>
-    linked ? (
-      <Button type="primary" loading={busy || running} onClick={onClick}>
-        {label}
-      </Button>
-    ) : null;
-  const stockBack = round.stock && (step.state === 'failed' || step.state === 'interrupted') && step.key !== 'prove-root' ? linked : false;
-  switch (step.key) {
-    case 'read-facts':
-      return (
-        <div className={styles.actions}>
-          {main('Read it over the link', () => run(readFactsAction))}
-          {hand}
-        </div>
-      );
-    case 'find-package':
-    case 'take-image':
-      return (
-        <div className={styles.actions}>
-          <Link href="/firmware">
-            <Button type="primary">{step.key === 'find-package' ? 'Open its package' : `Take out ${round.partition}`}</Button>
-          </Link>
-        </div>
-      );
-    case 'patch-image':
-      return (
-        <div className={styles.actions}>
-          <Link href={round.stock ? `/images/${round.stock.sha256}` : '/firmware'}>
-            <Button type="primary">Patch {round.partition}</Button>
-          </Link>
-        </div>
-      );
-    case 'check':
-      return <CheckList round={round} actions={actions} />;
-    case 'enter-bootloader': {
-      const there = standIn?.state.mode === 'bootloader';
-      return (
-        <div className={styles.actions}>
-          {main(there ? 'Read it in the bootloader' : 'I see the bootloader, read it', () => run(enterBootloaderAction))}
-          {linked && standIn?.state.mode === 'system' ? (
-            <Button loading={busy} onClick={() => run(sendToBootloaderAction)}>
-              Restart it into the bootloader
-            </Button>
-          ) : null}
-          {hand}
-        </div>
-      );
-    }
-    case 'write-image':
-      return (
-        <div className={styles.actions}>
-          {main(step.state === 'waiting' ? `Write to ${target(round)}` : `Write to ${target(round)} again`, () =>
-            run((at) => writeAction(at, 'patched')),
-          )}
-          {stockBack ? (
-            <Button loading={busy} onClick={() => run((at) => writeAction(at, 'stock'))}>
-              Write the stock image back instead
-            </Button>
-          ) : null}
-          {hand}
-        </div>
-      );
-    case 'restart':
-      return (
-        <div className={styles.actions}>
-          {stockBack ? (
-            <Button type="primary" loading={busy} onClick={() => run((at) => writeAction(at, 'stock'))}>
-              Write the stock image back
-            </Button>
-          ) : null}
-          {linked ? (
-            <Button type={stockBack ? 'default' : 'primary'} loading={busy || running} onClick={() => run(restartAction)}>
-              {step.state === 'failed' ? 'Start the system again' : 'Start the system'}
-            </Button>
-          ) : null}
-          {hand}
-        </div>
-      );
-    case 'prove-root':
-      return (
-        <div className={styles.actions}>
-          {main(step.state === 'failed' ? 'Ask for root again' : 'Prove root', () => run(proveAction))}
-          {running ? <b className="wait">Look at the handset: it asks. Volume up allows it.</b> : null}
-          {hand}
-        </div>
-      );
-    case 'close':
-      return (
-        <div className={styles.actions}>
-          <Button type="primary" loading={busy} onClick={() => run(closeAction)}>
-            Close the round
-          </Button>
-        </div>
-      );
-  }
+const IN_FIRMWARE: Readonly<Partial<Record<StepKey, string>>> = {
+  'open-installed-package': 'Open its package',
+  'open-target-package': 'Open its package',
+  'take-stock': 'Take it out',
+  'take-target-stock': 'Take it out',
+  'take-whole': 'Take all of them out',
+};
+
+/** What the one main button of a step says, where the link does it. */
+const LABELS: Readonly<Partial<Record<StepKey, string>>> = {
+  'read-facts': 'Read it over the link',
+  debugging: 'It is on, read it',
+  'unlock-switch': 'It is on, read it',
+  unlock: 'Ask it to unlock',
+  lock: 'Ask it to lock',
+  recovery: 'I see the recovery, read it',
+  download: 'I see Download, read it',
+  'sideload-mode': 'It waits for a package, read it',
+  start: 'Start the system',
+  'finish-start': 'Watch it start',
+  'prove-root': 'Prove root',
+  'finish-root-app': 'It is finished, read it',
+  'take-update': 'Watch for the update',
+  'take-full-update': 'Watch for the update',
+  'patch-other-slot': 'Patch it and write it',
+  'stock-back': 'Write it from inside',
+  'make-lasting': 'Write it from inside',
+  merge: 'Watch it merge',
+  'cancel-update': 'Watch for it',
+  'modules-off': 'Switch them off',
+  'modules-on': 'Switch them on',
+  'start-once': 'Send it and start it',
+  'root-zip': 'Push the kit and watch',
+  'open-root': 'Watch for it',
+  'other-slot': 'Select it',
+};
+
+/** Root asks on the handset while these run. */
+const ASKS: readonly StepKey[] = ['prove-root', 'stock-back', 'make-lasting', 'patch-other-slot', 'modules-off', 'modules-on'];
+const HERE: readonly StepKey[] = ['protect', 'check', 'look-around', 'ask-code', 'sideload', 'close'];
+
+function labelOf(round: RoundView, step: StepView, inBootloader: boolean): string {
+  if (step.key === 'bootloader') return inBootloader ? 'Read it in the bootloader' : 'I see the bootloader, read it';
+  const label = LABELS[step.key];
+  const writes = step.writes && label === undefined;
+  const target = round.handset.slot && step.key !== 'write-build-both' ? `slot ${step.slot}` : round.partition;
+  const words = writes ? `Write to ${target}` : (label ?? 'Do it');
+  return step.state === 'failed' || step.state === 'interrupted' ? `${words}, again` : words;
 }
 
-const target = (round: RoundView) => (round.handset.slot ? `slot ${round.handset.slot}` : round.partition);
+/** The one main button of a step, and what can be done instead. */
+export function StepActions({ round, step, actions, openHand }: Props) {
+  const standIn = useStandIn(round.handset.profile);
+  const linked = round.handset.link === 'stand-in' && round.handset.profile !== null;
+  const { run, busy } = actions;
+  const running = step.state === 'running';
+  const firmware = IN_FIRMWARE[step.key];
+  if (step.key === 'check') return <CheckList round={round} actions={actions} label="All of this holds, go on" />;
+  if (step.key === 'protect') return <ProtectPanel round={round} actions={actions} />;
+  if (step.key === 'look-around') return <LookAround actions={actions} />;
+  if (step.key === 'ask-code') return <CodeForm actions={actions} mail={standIn?.mail ?? []} />;
+  if (step.key === 'sideload') return <SideloadForm round={round} step={step} actions={actions} />;
+  if (firmware !== undefined)
+    return (
+      <div className={styles.actions}>
+        <Link href="/firmware">
+          <Button type="primary">{step.key === 'take-stock' ? `Take out ${round.partition}` : firmware}</Button>
+        </Link>
+      </div>
+    );
+  if (step.key === 'patch' || step.key === 'patch-target')
+    return (
+      <div className={styles.actions}>
+        <Link href={round.stock && step.key === 'patch' ? `/images/${round.stock.sha256}` : '/images'}>
+          <Button type="primary">Patch {round.partition}</Button>
+        </Link>
+      </div>
+    );
+  if (step.key === 'close')
+    return (
+      <div className={styles.actions}>
+        <Button type="primary" loading={busy} onClick={() => run(closeAction)}>
+          Close the round
+        </Button>
+      </div>
+    );
+  const gated = round.checks.length > 0;
+  const mode = standIn?.state.mode;
+  const sends = (step.key === 'bootloader' || step.key === 'recovery') && linked && mode !== step.key && mode !== 'off' && mode !== 'looping';
+  const rescue =
+    linked &&
+    round.stock !== null &&
+    (step.state === 'failed' || step.state === 'interrupted') &&
+    step.key !== 'prove-root' &&
+    !HERE.includes(step.key);
+  return (
+    <>
+      {gated ? <CheckList round={round} actions={actions} label="Keep these reasons" /> : null}
+      <div className={styles.actions}>
+        {rescue && step.starts ? (
+          <Button type="primary" loading={busy} onClick={() => run(stockBackAction)}>
+            Write the stock image back
+          </Button>
+        ) : null}
+        {linked ? (
+          <Button
+            type={rescue && step.starts ? 'default' : 'primary'}
+            danger={step.erases}
+            loading={busy || running}
+            onClick={() => run(runStepAction)}
+          >
+            {labelOf(round, step, mode === 'bootloader')}
+          </Button>
+        ) : null}
+        {sends ? (
+          <Button loading={busy} onClick={() => run(sendAction)}>
+            Restart it into the {step.key}
+          </Button>
+        ) : null}
+        {rescue && !step.starts ? (
+          <Button loading={busy} onClick={() => run(stockBackAction)}>
+            Write the stock image back instead
+          </Button>
+        ) : null}
+        {running && ASKS.includes(step.key) ? <b className="wait">Look at the handset: it asks. Volume up allows it.</b> : null}
+        {linked ? <Button onClick={openHand}>I do it by hand</Button> : null}
+        {step.state === 'failed' ? (
+          <Button type="text" loading={busy} onClick={() => run(replanAction)}>
+            Plan the way on anew
+          </Button>
+        ) : null}
+      </div>
+    </>
+  );
+}

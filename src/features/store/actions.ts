@@ -1,11 +1,13 @@
 'use server';
 import type { InferType } from 'yup';
-import { imageHashSchema, recoverySchema, restoreSchema, trialSchema } from '@/contracts/inputs';
+import { commandsSchema, imageHashSchema, recoverySchema, restoreSchema, trialSchema } from '@/contracts/inputs';
 import type { JobView } from '@/contracts/job-view';
 import type { Outcome } from '@/contracts/outcome';
 import { checked, outcome } from '@/contracts/outcome';
+import type { Shell } from '@/core/rounds/commands';
 import { restoreBackup } from '@/server/services/backup-service';
 import { noteTrial, shelveRecovery } from '@/server/services/record-service';
+import { saveCommands } from '@/server/services/vocabulary-service';
 import { checkVault, throwAway } from '@/server/services/vault-service';
 
 export async function checkVaultAction(): Promise<Outcome<JobView>> {
@@ -26,4 +28,8 @@ export async function shelveRecoveryAction(input: InferType<typeof recoverySchem
 
 export async function noteTrialAction(input: InferType<typeof trialSchema>): Promise<Outcome<void>> {
   return checked(trialSchema, input, noteTrial);
+}
+
+export async function saveCommandsAction(shell: Shell, templates: Readonly<Record<string, string>>): Promise<Outcome<void>> {
+  return checked(commandsSchema, { shell, templates }, (input) => saveCommands(input.shell, input.templates));
 }

@@ -3,6 +3,7 @@ import { Button, Popconfirm } from 'antd';
 import Link from 'next/link';
 import { useMemo, useState } from 'react';
 import type { StoredImageView, StoreView } from '@/contracts/store-view';
+import type { Shell, Vocabulary as Words } from '@/core/rounds/commands';
 import { ErrorNote } from '@/ui/error-note';
 import { formatAge, formatBytes } from '@/ui/format';
 import { useJob } from '@/ui/frame/live';
@@ -15,14 +16,18 @@ import { BackupPanel } from './backup-panel';
 import { JobLine } from './job-line';
 import { Shelves } from './shelves';
 import styles from './store.module.css';
+import { Vocabulary } from './vocabulary';
 
 interface Props {
   readonly store: StoreView;
   readonly now: number;
 }
+interface RoomProps extends Props {
+  readonly commands: { readonly shell: Shell; readonly vocabulary: Words };
+}
 
 /** What is kept on this computer: is it whole, can it be carried away and brought back, what may go. */
-export function StoreRoom({ store, now }: Props) {
+export function StoreRoom({ store, commands, now }: RoomProps) {
   useRoomWhy(useMemo(() => <StoreWhy store={store} />, [store]));
   return (
     <div className={styles.room}>
@@ -32,6 +37,7 @@ export function StoreRoom({ store, now }: Props) {
       <h2 style={{ marginTop: 22 }}>Images in the vault</h2>
       <ImageTable images={store.images} />
       <Shelves store={store} />
+      <Vocabulary shell={commands.shell} vocabulary={commands.vocabulary} />
     </div>
   );
 }

@@ -58,4 +58,3 @@ export async function readSubject(handset: Readonly<HandsetRow>): Promise<Subjec
   const root = (await rootChanges(handset.id)).at(-1)?.state ?? 'unknown';
   return { handset, facts: await knownFacts(handset.id), cells: await slotCells(handset.id), root };
 }
-

@@ -36,6 +36,7 @@ export async function benchRow(subject: Subject, bench: Bench): Promise<BenchRow
     name: handset.name,
     model: handset.model,
     link: handset.link,
+    profile: handset.profile,
     build: typed.buildId,
     root,
     spans: rootSpans(await rootChanges(handset.id), now()),
@@ -89,9 +90,9 @@ export async function benchRows(): Promise<BenchRow[]> {
 /** For the shelf: the least that a tab needs. */
 export async function handsetSummaries(): Promise<HandsetSummary[]> {
   const out: HandsetSummary[] = [];
-  for (const { id, name, model, link } of await listHandsets()) {
+  for (const { id, name, model, link, profile } of await listHandsets()) {
     const { typed } = await knownFacts(id);
-    out.push({ id, name, model, link, build: typed.buildId, root: (await rootChanges(id)).at(-1)?.state ?? 'unknown' });
+    out.push({ id, name, model, link, profile, build: typed.buildId, root: (await rootChanges(id)).at(-1)?.state ?? 'unknown' });
   }
   return out;
 }

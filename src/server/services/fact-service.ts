@@ -39,11 +39,14 @@ export async function knownFacts(handsetId: string): Promise<KnownFacts> {
 }
 
 /** Steps after which a handset says other things than before. */
-const CHANGING = /^(unlock|lock|unlock-switch|start|finish-start|start-once|sideload|other-slot|merge|cancel-update|take-.*update|write-.*|modules-.*|patch-other-slot)$/;
+const CHANGING =
+  /^(unlock|lock|unlock-switch|start|finish-start|start-once|sideload|other-slot|merge|cancel-update|take-.*update|write-.*|modules-.*|patch-other-slot)$/;
 
 async function doneTo(handsetId: string): Promise<number[]> {
   const rounds = await listRounds(handsetId);
-  const begun = (await stepsOf(rounds.map((round) => round.id))).flatMap(({ key, startedAt }) => (startedAt !== null && CHANGING.test(key) ? [startedAt] : []));
+  const begun = (await stepsOf(rounds.map((round) => round.id))).flatMap(({ key, startedAt }) =>
+    startedAt !== null && CHANGING.test(key) ? [startedAt] : [],
+  );
   const slips = (await listEvents({ kind: 'slip' })).filter((event) => event.handsetId === handsetId).map((event) => event.at);
   return [...begun, ...slips];
 }

@@ -157,7 +157,8 @@ export function dataFor({ facts }: Subject, { images }: Bench, root: RootPartiti
 /** The package that holds all of a build: one with its bootloader where there is one, else the one with most images. */
 export function wholePackage({ packages }: Pick<Bench, 'packages'>, fingerprint: string): Bench['packages'][number] | null {
   const own = packages.filter(({ report }) => !report.incremental && report.build.fingerprint === fingerprint && report.images.length > 0);
-  const size = ({ report }: Bench['packages'][number]) => report.images.length + (report.images.some((one) => one.partition === 'bootloader') ? 1000 : 0);
+  const size = ({ report }: Bench['packages'][number]) =>
+    report.images.length + (report.images.some((one) => one.partition === 'bootloader') ? 1000 : 0);
   return [...own].sort((a, b) => size(b) - size(a))[0] ?? null;
 }
 
@@ -165,7 +166,8 @@ export function wholePackage({ packages }: Pick<Bench, 'packages'>, fingerprint:
 export function wholeMissing({ packages, images }: Pick<Bench, 'packages' | 'images'>, fingerprint: string): string[] | null {
   const whole = wholePackage({ packages }, fingerprint);
   if (!whole) return null;
-  const there = (partition: string) => images.some((image) => image.role === 'stock' && image.fingerprint === fingerprint && image.partition === partition);
+  const there = (partition: string) =>
+    images.some((image) => image.role === 'stock' && image.fingerprint === fingerprint && image.partition === partition);
   return whole.report.images.map(({ partition }) => partition).filter((partition) => !there(partition));
 }
 

@@ -168,7 +168,12 @@ export async function itRestarted(roundId: string, version: number): Promise<voi
     const { facts } = await keepSystemFacts({ handset, profile });
     const answer = await withSystem(profile, (client) => client.ask({ do: 'view' }));
     const rooted = (answer['view'] as { state: { running: { rooted: boolean } | null } }).state.running?.rooted === true;
-    await tellRoot(handset.id, roundId, rooted ? 'unproven' : 'lost', `it restarted before its time${facts.buildId === null ? '' : ` and runs ${facts.buildId}`}`);
+    await tellRoot(
+      handset.id,
+      roundId,
+      rooted ? 'unproven' : 'lost',
+      `it restarted before its time${facts.buildId === null ? '' : ` and runs ${facts.buildId}`}`,
+    );
   } else {
     await appendEvent({ at: now(), handsetId: handset.id, roundId, kind: 'slip', data: { version: 1, slip: 'early restart' } });
     await tellRoot(handset.id, roundId, 'lost', 'it restarted before its time, as was said');

@@ -25,11 +25,29 @@ async function inputOf(context: RoundContext, view: RoundView): Promise<PageInpu
   const own = await ownCommands();
   const slot = view.handset.slot;
   const stock = context.steps.map((step) => stockFor(context, step)).filter((image) => image !== null);
-  const kept = [...new Set(stock)].map((image) => ({ what: 'stock image', partition: image.partition, sha256: image.sha256, sizeBytes: image.sizeBytes }));
+  const kept = [...new Set(stock)].map((image) => ({
+    what: 'stock image',
+    partition: image.partition,
+    sha256: image.sha256,
+    sizeBytes: image.sizeBytes,
+  }));
   const recovery = bench.images
-    .filter((image) => image.role === 'stock' && image.partition === context.recoveryHome && image.fingerprint === context.facts.fingerprint && !stock.includes(image))
+    .filter(
+      (image) =>
+        image.role === 'stock' &&
+        image.partition === context.recoveryHome &&
+        image.fingerprint === context.facts.fingerprint &&
+        !stock.includes(image),
+    )
     .map((image) => ({ what: 'stock image with the recovery', partition: image.partition, sha256: image.sha256, sizeBytes: image.sizeBytes }));
-  const values = { partition: view.partition, slot, target: slot === '' ? view.partition : `${view.partition}_${slot}`, file: 'STOCK.img', serial: 'SERIAL', address: 'HOST:PORT' };
+  const values = {
+    partition: view.partition,
+    slot,
+    target: slot === '' ? view.partition : `${view.partition}_${slot}`,
+    file: 'STOCK.img',
+    serial: 'SERIAL',
+    address: 'HOST:PORT',
+  };
   return {
     title: view.title,
     handset: handset.name,
@@ -50,8 +68,8 @@ async function inputOf(context: RoundContext, view: RoundView): Promise<PageInpu
   };
 }
 
-/** A page as a plain document with every private value taken out. @throws {EternoError} `not-found` */
-export async function roundPage(roundId: string, kind: PageKind): Promise<{ document: PlainDocument; privateValues: readonly string[] }> {
+/** A page as a plain document, and the private values that have to be taken out of it. @throws {EternoError} `not-found` */
+async function roundPage(roundId: string, kind: PageKind): Promise<{ document: PlainDocument; privateValues: readonly string[] }> {
   const context = await roundContext(roundId);
   const view = await roundView(roundId);
   const input = await inputOf(context, view);
@@ -85,6 +103,14 @@ export async function roundPage(roundId: string, kind: PageKind): Promise<{ docu
             view.overrides.map(({ checkId, reason }) => ({ check: checkId, reason })),
           );
   return { document, privateValues: secrets };
+}
+
+/** The page to be shown and printed, private values blanked in every text of it. @throws {EternoError} `not-found` */
+export async function roundPageToShow(roundId: string, kind: PageKind): Promise<PlainDocument> {
+  const { document, privateValues } = await roundPage(roundId, kind);
+  return JSON.parse(JSON.stringify(document), (_key, value: unknown) =>
+    typeof value === 'string' ? blankPrivate(value, privateValues) : value,
+  ) as PlainDocument;
 }
 
 /** The page as a Markdown file; fetching the rescue page is written down. */

@@ -43,7 +43,8 @@ export interface Planned extends Assumed {
 export async function planFor(handsetId: string, wish: WaysWish): Promise<Planned | string> {
   const handset = await needHandset(handsetId);
   const [subject, bench, known] = [await readSubject(handset), await readBench(), await learnt()];
-  if (wish.target !== null && !knownBuilds(subject, bench).includes(wish.target)) throw new EternoError('not-found', 'This build is not known for this handset.');
+  if (wish.target !== null && !knownBuilds(subject, bench).includes(wish.target))
+    throw new EternoError('not-found', 'This build is not known for this handset.');
   const assumed = contextOf(subject, bench, wish, known);
   return typeof assumed === 'string' ? assumed : { ...assumed, plans: planRound(assumed.context), slips: known.slips };
 }
@@ -68,7 +69,14 @@ export async function lastGood(handsetId: string, goal: string) {
   const round = (await listRounds(handsetId)).find((one) => one.state === 'closed' && one.kind === goal);
   if (!round || round.closedAt === null) return null;
   const steps = await stepsOf([round.id]);
-  return { id: round.id, lane: round.lane, closedAt: round.closedAt, minutes: (round.closedAt - round.openedAt) / 60_000, keys: steps.map((step) => step.key), target: round.target };
+  return {
+    id: round.id,
+    lane: round.lane,
+    closedAt: round.closedAt,
+    minutes: (round.closedAt - round.openedAt) / 60_000,
+    keys: steps.map((step) => step.key),
+    target: round.target,
+  };
 }
 
 /** Every lane to a goal, compared, each proved by playing it. @throws {EternoError} `not-found` */

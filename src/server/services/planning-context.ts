@@ -42,7 +42,10 @@ export function likelyGoal({ root }: Pick<Subject, 'root'>, behind: boolean): Go
 export function knownBuilds({ facts }: Pick<Subject, 'facts'>, { builds }: Pick<Bench, 'builds'>): readonly string[] {
   const { fingerprint } = facts.typed;
   const product = fingerprint === null ? undefined : splitFingerprint(fingerprint)?.product;
-  return [...builds].filter((build) => build.product === product).sort((a, b) => a.publishedAt - b.publishedAt).map((build) => build.fingerprint);
+  return [...builds]
+    .filter((build) => build.product === product)
+    .sort((a, b) => a.publishedAt - b.publishedAt)
+    .map((build) => build.fingerprint);
 }
 
 function targetOf(subject: Subject, bench: Bench, goal: GoalId, wanted: string | null, installed: string): string {
@@ -115,7 +118,8 @@ export function contextOf(subject: Subject, bench: Bench, wish: WaysWish, learnt
   const target = targetOf(subject, bench, goal, wish.target, fingerprint);
   const fuse = facts.value('antiRollback');
   const level = bootloaderLevel(bench, target);
-  if (fuse !== null && level === null) assumptions.push('The bootloader of the wanted build is not below the fuse; its image tells before it is written.');
+  if (fuse !== null && level === null)
+    assumptions.push('The bootloader of the wanted build is not below the fuse; its image tells before it is written.');
   const kit = bench.kits.find((one) => {
     const { sdk: range, partitions: fits } = kitSupports(one);
     return (range === null || platform === 0 || (platform >= range[0] && platform <= range[1])) && fits?.includes(profile.rootPartition) !== false;
@@ -136,7 +140,12 @@ export function contextOf(subject: Subject, bench: Bench, wish: WaysWish, learnt
     pace: learnt.pace,
   };
   if (next && goal === 'monthly update') assumptions.push('The system offers the new build, and its full package can be had.');
-  const start = stateOf(subject, bench, { ...base, start: null as unknown as HandsetState }, { active, locked, rooted: ROOTED.includes(root), fingerprint });
+  const start = stateOf(
+    subject,
+    bench,
+    { ...base, start: null as unknown as HandsetState },
+    { active, locked, rooted: ROOTED.includes(root), fingerprint },
+  );
   return { context: { ...base, start }, assumptions };
 }
 
@@ -145,9 +154,13 @@ const unlockPathOf = (told: string | null): HandsetProfile['unlockPath'] =>
 
 /** What is in the vault already, as the planner says it. */
 function keptOf(bench: Bench, partition: string): string[] {
-  const own = bench.images.filter((image) => image.partition === partition && image.fingerprint !== null && (image.role === 'stock' || image.proof !== null));
+  const own = bench.images.filter(
+    (image) => image.partition === partition && image.fingerprint !== null && (image.role === 'stock' || image.proof !== null),
+  );
   const whole = bench.builds.filter((build) => wholeMissing(bench, build.fingerprint)?.length === 0).map((build) => `whole ${build.fingerprint}`);
-  const opened = bench.packages.flatMap(({ report }) => (!report.incremental && report.build.fingerprint !== null ? [`package ${report.build.fingerprint}`] : []));
+  const opened = bench.packages.flatMap(({ report }) =>
+    !report.incremental && report.build.fingerprint !== null ? [`package ${report.build.fingerprint}`] : [],
+  );
   return [...own.map((image) => `${image.role === 'stock' ? 'stock' : 'patched'} ${image.fingerprint}`), ...whole, ...opened];
 }
 
@@ -180,6 +193,8 @@ function stateOf({ cells, root, facts }: Subject, { images: vault }: Bench, cont
         image?.role === 'patched' ? patchedImage(context, build) : image?.role === 'recovery' ? recoveryOfOnes(context, build) : stock;
       // a write that was cut short: nobody knows what lies there, and it counts as what does not start
       if (cell?.verdict === 'unknown') images[onSlot(partition, slot)] = { ...stock, broken: 'its write was cut short' };
+      // locking trusts nothing that was not seen
+      else if (context.goal === 'lock again' && image === undefined) images[onSlot(partition, slot)] = { ...stock, broken: 'it was never read' };
     }
   }
   const key = onSlot(profile.rootPartition, active);
@@ -188,7 +203,10 @@ function stateOf({ cells, root, facts }: Subject, { images: vault }: Bench, cont
   const proven = { bootable: true, proven: true, triesLeft: profile.triesPerSlot };
   const allowed = facts.value('unlockAllowed');
   const waits = facts.value('snapshot') === 'snapshotted';
-  const modules = (facts.value('modules') ?? '').split(',').map((id) => id.trim()).filter((id) => id !== '' && id !== 'none');
+  const modules = (facts.value('modules') ?? '')
+    .split(',')
+    .map((id) => id.trim())
+    .filter((id) => id !== '' && id !== 'none');
   return {
     ...PLAIN_STATE,
     mode: root === 'broken' ? 'looping' : 'system',

@@ -49,7 +49,16 @@ export interface RoundContext {
   readonly steps: readonly RoundStepRow[];
 }
 
-const HERE: readonly string[] = ['open-installed-package', 'open-target-package', 'take-stock', 'take-target-stock', 'take-whole', 'patch', 'patch-target', 'check'];
+const HERE: readonly string[] = [
+  'open-installed-package',
+  'open-target-package',
+  'take-stock',
+  'take-target-stock',
+  'take-whole',
+  'patch',
+  'patch-target',
+  'check',
+];
 
 function plannedOf(row: Readonly<StepRow>, build: string, slot: string | null): PlannedAbout {
   const kept = JSON.parse(row.about) as Partial<PlannedAbout>;
@@ -121,7 +130,12 @@ export function patchedOf(context: RoundContext, build: string): Readonly<ImageR
   const stock = stockOf(context, context.rootPartition, build);
   return (
     context.bench.images.find(
-      (image) => image.role === 'patched' && image.proof !== null && image.partition === context.rootPartition && image.fingerprint === build && image.stockSha256 === stock?.sha256,
+      (image) =>
+        image.role === 'patched' &&
+        image.proof !== null &&
+        image.partition === context.rootPartition &&
+        image.fingerprint === build &&
+        image.stockSha256 === stock?.sha256,
     ) ?? null
   );
 }

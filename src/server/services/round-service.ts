@@ -108,7 +108,13 @@ export async function startRound({ handsetId, goal, target, lane, limits }: Roun
     },
     expandPlan(planned.context, plan).map(stepRow),
   );
-  await appendEvent({ at: now(), handsetId, roundId: round.id, kind: 'round-opened', data: { version: 1, title, handset: handset.name, lane: plan.lane.id } });
+  await appendEvent({
+    at: now(),
+    handsetId,
+    roundId: round.id,
+    kind: 'round-opened',
+    data: { version: 1, title, handset: handset.name, lane: plan.lane.id },
+  });
   return round.id;
 }
 
@@ -140,7 +146,9 @@ export async function finishStep(
   const { round, step, handset } = context;
   const endedAt = now();
   const startedAt = step.startedAt ?? lastEnd(context);
-  await changeRound(round.id, version, {}, [{ id: step.id, change: { state: 'done', startedAt, endedAt, actor, evidence: JSON.stringify(evidence) } }]);
+  await changeRound(round.id, version, {}, [
+    { id: step.id, change: { state: 'done', startedAt, endedAt, actor, evidence: JSON.stringify(evidence) } },
+  ]);
   publish({ type: 'round', roundId: round.id, version: version + 1 });
   await noteStep(handset.id, round.id, step.stepKey);
   await appendEvent({
@@ -194,7 +202,13 @@ export async function replan(roundId: string, version: number): Promise<void> {
     done.map((step) => step.id),
     next.map(stepRow),
   );
-  await appendEvent({ at: now(), handsetId: handset.id, roundId, kind: 'planned-anew', data: { version: 1, lane: plan.lane.id, goal: GOAL_WORDS[goal] } });
+  await appendEvent({
+    at: now(),
+    handsetId: handset.id,
+    roundId,
+    kind: 'planned-anew',
+    data: { version: 1, lane: plan.lane.id, goal: GOAL_WORDS[goal] },
+  });
   publish({ type: 'round', roundId, version: version + 1 });
   await settleRound((await findRound(roundId))!);
 }
@@ -215,7 +229,18 @@ export async function pasteAtStep(roundId: string, version: number, text: string
   await finishStep(context, version, 'hand', evidence);
 }
 
-const HERE: readonly StepKey[] = ['open-installed-package', 'open-target-package', 'take-stock', 'take-target-stock', 'take-whole', 'patch', 'patch-target', 'check', 'look-around', 'close'];
+const HERE: readonly StepKey[] = [
+  'open-installed-package',
+  'open-target-package',
+  'take-stock',
+  'take-target-stock',
+  'take-whole',
+  'patch',
+  'patch-target',
+  'check',
+  'look-around',
+  'close',
+];
 
 /** By hand: what the person says they saw. Weak evidence, and marked so. */
 export async function sayAtStep(roundId: string, version: number, seen: string): Promise<void> {
@@ -269,7 +294,9 @@ export async function confirmProtect(roundId: string, version: number, reason: s
   const page = await rescueAt(roundId);
   if (page === null && reason.trim() === '') throw new EternoError('refused', 'Not yet: download the rescue page, or say why you do without.');
   await finishStep(context, version, page === null ? 'hand' : 'computer', [
-    page === null ? { what: `without a rescue page: “${reason.trim()}”`, strength: 'weak' } : { what: 'the rescue page was downloaded', strength: 'strong' },
+    page === null
+      ? { what: `without a rescue page: “${reason.trim()}”`, strength: 'weak' }
+      : { what: 'the rescue page was downloaded', strength: 'strong' },
   ]);
 }
 
@@ -294,7 +321,10 @@ export async function closeRound(roundId: string, version: number): Promise<void
   const context = await expectStep(roundId, version, ['close']);
   const { handset, round } = context;
   const steps = context.steps.map(({ stepKey, state, evidence }) => ({ key: stepKey, state, evidence: JSON.parse(evidence) as Evidence[] }));
-  const claims = signOff(steps, (await openPutBacks(handset.id)).map(({ what }) => what));
+  const claims = signOff(
+    steps,
+    (await openPutBacks(handset.id)).map(({ what }) => what),
+  );
   const bare = unproved(claims);
   if (bare.length > 0) throw new EternoError('refused', `No evidence yet for: ${bare.map((claim) => claim.claim.toLowerCase()).join('; ')}.`);
   const root = claims.find(({ claim }) => claim === 'Root works');
@@ -303,7 +333,8 @@ export async function closeRound(roundId: string, version: number): Promise<void
     const proved = root.missing === null;
     if (proved) await noteKitTrial(context, 'worked', 'root was proved in a round');
     await tellRoot(handset.id, roundId, proved ? 'proven' : 'unproven', proved ? 'proved in this round' : 'only what was said, not proved');
-  } else if (goalOf(round) === 'return to stock' || goalOf(round) === 'lock again') await tellRoot(handset.id, roundId, 'stock', 'returned to stock in this round');
+  } else if (goalOf(round) === 'return to stock' || goalOf(round) === 'lock again')
+    await tellRoot(handset.id, roundId, 'stock', 'returned to stock in this round');
   const { version: at } = (await findRound(roundId))!;
   await changeRound(roundId, at, { state: 'closed', closedAt: now() });
   await appendEvent({ at: now(), handsetId: handset.id, roundId, kind: 'round-closed', data: { version: 1, title: round.title } });

@@ -35,7 +35,8 @@ function evidenceFor(context: RoundContext, { stepKey, planned }: RoundStepRow):
   const { bench, round, rootPartition } = context;
   const target = round.target ?? planned.build;
   const seen = (what: string): Evidence[] => [{ what, strength: 'strong' }];
-  const stock = (build: string) => bench.images.find((image) => image.role === 'stock' && image.partition === rootPartition && image.fingerprint === build);
+  const stock = (build: string) =>
+    bench.images.find((image) => image.role === 'stock' && image.partition === rootPartition && image.fingerprint === build);
   const opened = (build: string) => {
     const kept = stock(build);
     if (kept) return seen(`the stock ${kept.partition} of this build is in the vault`);

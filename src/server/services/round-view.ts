@@ -84,7 +84,18 @@ async function freeBytes(): Promise<number | null> {
 /** What a round of this kind still puts into the vault at most; bytes. */
 function stillToMake({ steps, facts, rootPartition }: RoundContext): number {
   const one = (rootPartition === null ? null : facts.partitions[rootPartition]?.size) ?? 64 * 1024 * 1024;
-  return steps.filter((step) => step.state !== 'done').reduce((sum, step) => sum + (step.stepKey === 'take-whole' ? 16 * one : ['take-stock', 'take-target-stock', 'patch', 'patch-target', 'patch-other-slot'].includes(step.stepKey) ? one : 0), 0);
+  return steps
+    .filter((step) => step.state !== 'done')
+    .reduce(
+      (sum, step) =>
+        sum +
+        (step.stepKey === 'take-whole'
+          ? 16 * one
+          : ['take-stock', 'take-target-stock', 'patch', 'patch-target', 'patch-other-slot'].includes(step.stepKey)
+            ? one
+            : 0),
+      0,
+    );
 }
 
 async function beforeTouching(context: RoundContext) {
@@ -107,7 +118,13 @@ export async function roundView(id: string): Promise<RoundView> {
   const current = round.state === 'open' && index >= 0 ? index : null;
   const step = current === null ? null : context.steps[current]!;
   const gated = step && gatedStep(context, step);
-  const held = Math.max(0, ...context.steps.filter((one) => one.planned.holds && one.startedAt !== null).map((one) => one.startedAt!).slice(0, 1));
+  const held = Math.max(
+    0,
+    ...context.steps
+      .filter((one) => one.planned.holds && one.startedAt !== null)
+      .map((one) => one.startedAt!)
+      .slice(0, 1),
+  );
   const refusals = (await listEvents({ kind: 'offer-refused' })).filter((event) => event.roundId === id && event.at >= held).length;
   const putBacks = await openPutBacks(handset.id);
   const about = gated ?? step ?? context.steps.at(-1) ?? null;
@@ -117,7 +134,14 @@ export async function roundView(id: string): Promise<RoundView> {
     title: round.title,
     lane: plan.compared?.find((lane) => lane.chosen)?.title ?? 'One image, written once',
     state: round.state,
-    handset: { id: handset.id, name: handset.name, link: handset.link, profile: handset.profile, build: facts.buildId, slot: facts.currentSlot ?? '' },
+    handset: {
+      id: handset.id,
+      name: handset.name,
+      link: handset.link,
+      profile: handset.profile,
+      build: facts.buildId,
+      slot: facts.currentSlot ?? '',
+    },
     partition: context.rootPartition ?? 'the partition that carries root',
     steps,
     current,
@@ -130,7 +154,10 @@ export async function roundView(id: string): Promise<RoundView> {
     ...(await beforeTouching(context)),
     rescueAt: await rescueAt(id),
     putBacks: putBacks.map(({ id: rowId, what, openedAt }) => ({ id: rowId, what, openedAt })),
-    signOff: signOff(steps, putBacks.map(({ what }) => what)),
+    signOff: signOff(
+      steps,
+      putBacks.map(({ what }) => what),
+    ),
     wayBack: wayBackOf(wayBackInput(context.subject, context.bench, rootOf(context.subject, context.bench))),
     runningJob: (await listJobs()).find((job) => job.roundId === id && job.state === 'running')?.id ?? null,
     openedAt: round.openedAt,

@@ -39,7 +39,7 @@ export function Frame({ look, since, handsets, targets, vault, children }: Props
                   <Shelf handsets={handsets} />
                   <main id="room">{children}</main>
                 </div>
-                <StatusLine vault={vault} look={look} />
+                <StatusLine handsets={handsets} vault={vault} look={look} />
               </WhyProvider>
             </CurrentHandsetProvider>
           </LiveProvider>

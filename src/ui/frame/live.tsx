@@ -7,19 +7,26 @@ import type { StandInMessage, StandInView } from '@/contracts/stand-in-view';
 
 interface Live {
   readonly jobs: readonly JobView[];
-  /** Undefined until the first word; null when no stand-in answers. */
-  readonly standIn: StandInView | null | undefined;
+  /** By profile. Undefined until the first word; null when no stand-in runs. */
+  readonly standIns: Readonly<Record<string, StandInView>> | null | undefined;
 }
 
-const LiveContext = createContext<Live>({ jobs: [], standIn: undefined });
+const LiveContext = createContext<Live>({ jobs: [], standIns: undefined });
 export const useLive = () => useContext(LiveContext);
 export const useJob = (id: string | null) => useLive().jobs.find((job) => job.id === id) ?? null;
+
+/** One handset's stand-in. Undefined until the first word; null when it does not run, or where the handset has none. */
+export function useStandIn(profile: string | null): StandInView | null | undefined {
+  const { standIns } = useLive();
+  if (profile === null) return null;
+  return standIns && (standIns[profile] ?? undefined);
+}
 
 /** Keeps the page true: jobs as they go, the stand-in's screen, and a refresh whenever a round changed or a job ended. */
 export function LiveProvider({ since, children }: { since: number; children: ReactNode }) {
   const router = useRouter();
   const [jobs, setJobs] = useState<readonly JobView[]>([]);
-  const [standIn, setStandIn] = useState<StandInView | null | undefined>(undefined);
+  const [standIns, setStandIns] = useState<Live['standIns']>(undefined);
   useEffect(() => {
     const events = new EventSource(`/api/events?since=${since}`);
     events.onmessage = (event: MessageEvent<string>) => {
@@ -32,9 +39,12 @@ export function LiveProvider({ since, children }: { since: number; children: Rea
   }, [router, since]);
   useEffect(() => {
     const events = new EventSource('/api/stand-in/events');
-    events.onmessage = (event: MessageEvent<string>) => setStandIn((JSON.parse(event.data) as StandInMessage).view);
+    events.onmessage = (event: MessageEvent<string>) => {
+      const message = JSON.parse(event.data) as StandInMessage;
+      setStandIns((known) => (message.profile === null ? null : { ...known, [message.profile]: message.view }));
+    };
     return () => events.close();
   }, []);
-  const live = useMemo(() => ({ jobs, standIn }), [jobs, standIn]);
+  const live = useMemo(() => ({ jobs, standIns }), [jobs, standIns]);
   return <LiveContext value={live}>{children}</LiveContext>;
 }

@@ -19,6 +19,9 @@ export function CurrentHandsetProvider({ children }: { children: ReactNode }) {
   return <CurrentContext value={value}>{children}</CurrentContext>;
 }
 
+/** The handset that the room of now is about. */
+export const useCurrent = () => useContext(CurrentContext).current;
+
 /** Tells the shelf which handset a room is about. */
 export function useCurrentHandset(id: string): void {
   const { setCurrent } = useContext(CurrentContext);

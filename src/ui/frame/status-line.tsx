@@ -1,21 +1,24 @@
 'use client';
 import { Modal } from 'antd';
 import { useMemo, useState } from 'react';
+import type { HandsetSummary } from '@/contracts/handset-view';
 import type { JobView } from '@/contracts/job-view';
 import { formatBytes } from '../format';
 import styles from './frame.module.css';
 import { useKeyBindings, useKeys } from './keys';
 import { useLive } from './live';
+import { useCurrent } from './shelf';
 import type { Look } from '../theme';
 import ui from '../ui.module.css';
 
 const KEY_NAMES: Readonly<Record<string, string>> = { Enter: 'Enter' };
 const keyName = (key: string) => KEY_NAMES[key] ?? key.toUpperCase();
 
-function standInWords(live: ReturnType<typeof useLive>): string {
-  const { standIn } = live;
-  if (standIn === undefined) return 'Stand-in …';
-  if (standIn === null) return 'Stand-in not running';
+function standInWords({ standIns }: ReturnType<typeof useLive>, profile: string | null): string {
+  if (standIns === undefined) return 'Stand-ins …';
+  if (standIns === null) return 'Stand-ins not running';
+  const standIn = profile === null ? undefined : standIns[profile];
+  if (!standIn) return `${Object.keys(standIns).length} stand-ins linked`;
   const { mode, running, cable } = standIn.state;
   const where = mode === 'system' && running ? `running, slot ${running.slot}` : mode;
   return `Stand-in ${standIn.profile.model} · ${cable ? where : 'unplugged'}`;
@@ -26,12 +29,15 @@ function jobWords({ title, phase, doneBytes, totalBytes }: JobView): string {
 }
 
 interface Props {
+  readonly handsets: readonly HandsetSummary[];
   readonly vault: { readonly files: number; readonly bytes: number };
   readonly look: Look;
 }
 
-export function StatusLine({ vault, look }: Props) {
+export function StatusLine({ handsets, vault, look }: Props) {
   const live = useLive();
+  const current = useCurrent();
+  const profile = handsets.find((handset) => handset.id === current)?.profile ?? null;
   const bindings = useKeyBindings();
   const [help, setHelp] = useState(false);
   useKeys(useMemo(() => [{ key: '?', does: 'keys', run: () => setHelp((open) => !open) }], []));
@@ -40,7 +46,7 @@ export function StatusLine({ vault, look }: Props) {
   const shown = bindings.filter((binding, i) => bindings.findIndex((other) => other.key === binding.key) === i);
   return (
     <footer className={styles.status}>
-      <span>{standInWords(live)}</span>
+      <span>{standInWords(live, profile)}</span>
       <span aria-live="polite">{job}</span>
       <span>
         Vault {vault.files} {vault.files === 1 ? 'file' : 'files'}, {formatBytes(vault.bytes)}

@@ -1,6 +1,7 @@
 import { notFound } from 'next/navigation';
 import { EternoError } from '@/core/errors';
 import { RoundRoom } from '@/features/round/round-room';
+import { now } from '@/server/services/clock';
 import { imageSummaries } from '@/server/services/image-view';
 import { roundView } from '@/server/services/round-view';
 
@@ -9,5 +10,5 @@ export default async function RoundPage({ params }: { params: Promise<{ id: stri
     if (thrown instanceof EternoError && thrown.code === 'not-found') notFound();
     throw thrown;
   });
-  return <RoundRoom round={round} images={await imageSummaries()} />;
+  return <RoundRoom round={round} images={await imageSummaries()} now={now()} />;
 }

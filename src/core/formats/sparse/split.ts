@@ -6,7 +6,8 @@ import { CHUNK, chunkHeaderBytes, sparseHeaderBytes } from './layout';
 
 const BLOCK_BYTES = 4096;
 /** The header and three chunks' heads. */
-const OVERHEAD_BYTES = sparseHeaderBytes({ blockBytes: BLOCK_BYTES, totalBlocks: 0, totalChunks: 0, crc32: 0 }).length + 3 * chunkHeaderBytes(CHUNK.skip, 0, 0).length;
+const OVERHEAD_BYTES =
+  sparseHeaderBytes({ blockBytes: BLOCK_BYTES, totalBlocks: 0, totalChunks: 0, crc32: 0 }).length + 3 * chunkHeaderBytes(CHUNK.skip, 0, 0).length;
 
 /**
  * An image in several sparse ones, none longer than `mostBytes`: each says a stretch of it and leaves the rest as it was, so that written one

@@ -28,7 +28,9 @@ export const debugging: Executor = async (running) => {
 };
 
 export const unlockSwitch: Executor = async (running) => {
-  await until(running, 'wait for the switch', 30 * MINUTE, async () => ((await standInView(running.profile))?.state.unlockSwitch === 'on' ? true : null));
+  await until(running, 'wait for the switch', 30 * MINUTE, async () =>
+    (await standInView(running.profile))?.state.unlockSwitch === 'on' ? true : null,
+  );
   await keepSystemFacts(running);
   return [strong('the running system says that the switch is on')];
 };

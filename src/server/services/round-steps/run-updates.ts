@@ -72,7 +72,14 @@ export const takeUpdate: Executor = async (running) => {
   await keepSystemFacts(running);
   const slot = slotCount === 2 ? update!.slot : null;
   if (rootPartition !== null)
-    await tellSlot({ handsetId: handset.id, slot, partition: rootPartition, sha256: null, certainty: 'predicted', reason: 'the stock image of the update that waits' });
+    await tellSlot({
+      handsetId: handset.id,
+      slot,
+      partition: rootPartition,
+      sha256: null,
+      certainty: 'predicted',
+      reason: 'the stock image of the update that waits',
+    });
   return [strong(`the update to ${splitFingerprint(update!.build)?.id} waits on slot ${update!.slot}, not started`)];
 };
 
@@ -92,7 +99,10 @@ export const patchOtherSlot: Executor = async (running) => {
     let patched = inside.patchedBy && patchedOf(running, update.build);
     if (patched && patched.sha256 === stockSha) return [strong(`${name} holds the proved image already: ${stockSha}`)];
     if (inside.broken !== null || inside.patchedBy !== null || inside.fingerprint !== update.build)
-      throw new EternoError('refused', `${name} is not the stock image of the update: ${inside.broken ?? inside.patchedBy?.kit ?? inside.fingerprint}. Nothing was written.`);
+      throw new EternoError(
+        'refused',
+        `${name} is not the stock image of the update: ${inside.broken ?? inside.patchedBy?.kit ?? inside.fingerprint}. Nothing was written.`,
+      );
     await storeImage(stockSha, onePiece(stock), { from: 'read-back', partition: rootPartition });
     const kit = bench.kits.find((row) => {
       const { sdk, partitions } = kitSupports(row);
@@ -117,7 +127,9 @@ export const patchOtherSlot: Executor = async (running) => {
 };
 
 export const merge: Executor = async (running) => {
-  await until(running, 'wait until it has merged', 4 * 60 * MINUTE, async () => ((await systemStatus(running.profile)).snapshot === 'none' ? true : null));
+  await until(running, 'wait until it has merged', 4 * 60 * MINUTE, async () =>
+    (await systemStatus(running.profile)).snapshot === 'none' ? true : null,
+  );
   await keepSystemFacts(running);
   return [strong('the handset says that nothing is merging')];
 };
@@ -143,7 +155,9 @@ export const modulesOff = switchModules(false);
 export const modulesOn = switchModules(true);
 
 export const openRoot: Executor = async (running) => {
-  await until(running, 'start it on the handset', 30 * MINUTE, async () => ((await standInView(running.profile))?.state.running?.rooted ? true : null));
+  await until(running, 'start it on the handset', 30 * MINUTE, async () =>
+    (await standInView(running.profile))?.state.running?.rooted ? true : null,
+  );
   return [weak('the handset says that root is there, until its next restart')];
 };
 
@@ -167,7 +181,9 @@ export const proveRoot: Executor = async (running) => {
     const sha256 = await sha256Hex(nodeDigests, await client.read(name));
     await running.wrote(rootPartition, slot, sha256, 'read', 'read back with root');
     const expected = patchedOf(running, step.planned.build);
-    const fromMemory = running.steps.some((one) => one.stepKey === 'start-once' && one.state === 'done') && !running.steps.some((one) => one.stepKey === 'make-lasting' && one.state === 'done');
+    const fromMemory =
+      running.steps.some((one) => one.stepKey === 'start-once' && one.state === 'done') &&
+      !running.steps.some((one) => one.stepKey === 'make-lasting' && one.state === 'done');
     if (fromMemory || round.kind === 'root without unlocking') return [granted, strong(`${name} read back: ${sha256}; root runs and is not on disk`)];
     if (sha256 !== expected?.sha256) throw new EternoError('bad-hash', `${name} read back is ${sha256}, not the image that was written.`);
     await tellRoot(handset.id, round.id, 'proven', 'granted and read back');

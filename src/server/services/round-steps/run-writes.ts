@@ -154,7 +154,8 @@ export const startOnce: Executor = async (running) => {
   });
   await until(running, 'start', 10 * MINUTE, async () => {
     const mode = (await standInView(running.profile))?.state.mode;
-    if (mode === 'looping') throw new EternoError('handset-refused', 'It loops with this image. The disk is as it was: start it again from its bootloader.');
+    if (mode === 'looping')
+      throw new EternoError('handset-refused', 'It loops with this image. The disk is as it was: start it again from its bootloader.');
     return mode === 'system' ? true : null;
   });
   return [...evidence, strong(`started from memory: ${image.sha256}; nothing was written`)];
@@ -188,6 +189,7 @@ export const rootZip: Executor = async (running) => {
   const sha256 = await sha256Hex(nodeDigests, await read());
   if (sha256 === before) throw new EternoError('bad-hash', `${rootPartition} is as it was: nothing was installed.`);
   await running.wrote(rootPartition, slot, sha256, 'read', 'read back in the recovery');
-  if (sha256 !== image.sha256) throw new EternoError('bad-hash', `${rootPartition} read back is ${sha256}, not the image that was proved for ${handset.name}.`);
+  if (sha256 !== image.sha256)
+    throw new EternoError('bad-hash', `${rootPartition} read back is ${sha256}, not the image that was proved for ${handset.name}.`);
   return [...evidence, strong(`${named(rootPartition, slot)} read back in the recovery: ${sha256}, the image that was proved here`)];
 };

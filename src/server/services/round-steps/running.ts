@@ -93,7 +93,10 @@ export async function readyToWrite<T>(running: Running, work: (client: Bootloade
     const reading = await readBootloader(client, handset.id, facts.device);
     if (reading.unlocked !== true) throw new EternoError('refused', 'The bootloader says it is locked. Nothing is written.');
     if (slotCount === 2 && reading.slot !== step.planned.slot)
-      throw new EternoError('refused', `Slot ${reading.slot} is active now, the round was checked for slot ${step.planned.slot}. Nothing is written.`);
+      throw new EternoError(
+        'refused',
+        `Slot ${reading.slot} is active now, the round was checked for slot ${step.planned.slot}. Nothing is written.`,
+      );
     if (reading.batteryOk === false) throw new EternoError('refused', 'The handset says its battery is too low for a write. Charge it first.');
     return work(client, reading);
   });
@@ -140,11 +143,15 @@ export async function keepSystemFacts({ handset, profile }: Pick<Running, 'hands
 }
 
 /** The handset's line in the list: serial and mode word. @throws {EternoError} `refused` for another handset, `link-lost` where none is listed so */
-export async function keepListed({ handset, profile }: Running, mode: 'recovery' | 'sideload' | 'download'): Promise<{ recovery: string | null; evidence: Evidence[] }> {
+export async function keepListed(
+  { handset, profile }: Running,
+  mode: 'recovery' | 'sideload' | 'download',
+): Promise<{ recovery: string | null; evidence: Evidence[] }> {
   const line = await withSystem(profile, (client) => client.ask({ do: 'listed' }));
   if (line['mode'] !== mode) throw new EternoError('link-lost', `The handset is listed as ${String(line['mode'])}, not as ${mode}.`);
   const serial = await readSecret(handset.id, 'serial');
-  if (serial === null || line['serial'] !== serial) throw new EternoError('refused', 'The handset that is listed has another serial. Nothing is done to it.');
+  if (serial === null || line['serial'] !== serial)
+    throw new EternoError('refused', 'The handset that is listed has another serial. Nothing is done to it.');
   if (typeof line['unlocked'] === 'boolean')
     await insertFacts(handset.id, [{ key: 'unlocked', value: String(line['unlocked']) }], { source: 'link', witness: 'bootloader', at: now() });
   return { recovery: (line['recovery'] as string | null) ?? null, evidence: [strong(`listed as ${mode}, with its own serial`)] };

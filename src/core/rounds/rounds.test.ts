@@ -1,0 +1,306 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { codeOf } from '../../../tests/fixtures/expect-error';
+import { PLAIN_PROFILE, PLAIN_STATE } from '../handset/state';
+import type { HandsetProfile, HandsetState } from '../handset/state';
+import type { GoalId, PlanContext } from '../planning/context';
+import { patchedImage, PLAIN_WEIGHTS, stockImage } from '../planning/context';
+import { planRound } from '../planning/plan-round';
+import { ACTIONS } from '../planning/actions';
+import { batteryBudget, roomBudget, wipeLedger } from './budget';
+import type { Shell } from './commands';
+import { checkTemplate, COMMAND_VERBS, fillCommand, OWN_VOCABULARY, quoteFor } from './commands';
+import { rescuePage, roundReport, runSheet, toMarkdown } from './documents';
+import type { RoundStep } from './expand-plan';
+import { expandPlan } from './expand-plan';
+import { interlockOf } from './interlock';
+import { readOutput } from './read-output';
+import { signOff, unproved } from './sign-off';
+import { STAGES } from './step-kind';
+import type { StepAbout } from './step-kind';
+import { isStepKey, STEP_KINDS } from './step-table';
+
+const NOW = 'club/hill_eu/hill:16/HC1.260905.007/9001:user/release-keys';
+const NEXT = NOW.replace('260905', '261005');
+const profile: HandsetProfile = {
+  ...PLAIN_PROFILE,
+  id: 't',
+  product: 'hill',
+  model: 'Hill',
+  serial: 'S',
+  bootloader: 'b',
+  baseband: 'r',
+  firstApiLevel: 34,
+  sdk: 36,
+  release: '16',
+  maxDownloadBytes: 1 << 28,
+  rootPartition: 'init_boot',
+  partitionBytes: { init_boot: 100, boot: 100 },
+};
+
+function contextFor(goal: GoalId, rooted: boolean, locked = false): PlanContext {
+  const base = {
+    profile,
+    goal,
+    target: goal === 'monthly update' ? NEXT : NOW,
+    kit: 'burrow 7.3',
+    recovery: null,
+    fullPackages: [NOW, NEXT],
+    incrementalTo: [NEXT],
+    kept: [`stock ${NOW}`, `patched ${NOW}`],
+    limits: { computer: true, wipeAllowed: true, keepFuse: false },
+    weights: PLAIN_WEIGHTS,
+    fuseKnown: true,
+    pace: {},
+  };
+  const images: Record<string, HandsetState['images'][string]> = {};
+  for (const slot of ['a', 'b']) for (const partition of ['init_boot', 'boot']) images[`${partition}_${slot}`] = stockImage(partition, NOW);
+  const draft = { ...base, start: null as unknown as HandsetState };
+  if (rooted) images['init_boot_a'] = patchedImage(draft, NOW);
+  const slot = { bootable: true, proven: true, triesLeft: 3 };
+  const start: HandsetState = {
+    ...PLAIN_STATE,
+    mode: 'system',
+    locked,
+    active: 'a',
+    slots: { a: slot, b: slot },
+    builds: { a: NOW, b: NOW },
+    images,
+    running: { slot: 'a', build: NOW, rooted },
+    rootApp: rooted ? 'ready' : 'absent',
+    data: { ...PLAIN_STATE.data, committedBy: NOW },
+  };
+  return { ...base, start };
+}
+function stepsOf(goal: GoalId, lane: string, rooted: boolean, locked = false): RoundStep[] {
+  const context = contextFor(goal, rooted, locked);
+  return expandPlan(
+    context,
+    planRound(context).plans.find((plan) => plan.lane.id === lane)!,
+  );
+}
+const keys = (steps: readonly RoundStep[]) => steps.map((step) => step.key);
+/** The words a shell makes of a line with single quotes and backslashes. */
+function asShell(line: string): string[] {
+  const words: string[] = [];
+  let word: string | null = null;
+  for (let i = 0; i < line.length; i += 1) {
+    const char = line[i]!;
+    if (char === "'") {
+      const end = line.indexOf("'", i + 1);
+      word = (word ?? '') + line.slice(i + 1, end);
+      i = end;
+    } else if (char === '\\') word = (word ?? '') + line[(i += 1)]!;
+    else if (/\s/.test(char)) {
+      if (word !== null) words.push(word);
+      word = null;
+    } else word = (word ?? '') + char;
+  }
+  return word === null ? words : [...words, word];
+}
+const about: StepAbout = {
+  handset: 'North gate',
+  partition: 'init_boot',
+  recoveryHome: 'recovery',
+  slot: 'a',
+  otherSlot: 'b',
+  build: 'B.1',
+  target: 'B.2',
+  unlockPath: 'command',
+  recovery: 'Lifeboat',
+};
+
+describe('every kind of step', () => {
+  it('is there for each action of the planner', () => {
+    for (const action of Object.keys(ACTIONS)) expect(isStepKey(action), action).toBe(true);
+  });
+  it('says what to do, what is seen, what not to do and what if not, and has a stage and a normal time', () => {
+    for (const [key, kind] of Object.entries(STEP_KINDS)) {
+      for (const path of ['command', 'mailed code', 'key chord', 'none'] as const)
+        for (const [name, text] of Object.entries(kind.text({ ...about, unlockPath: path })))
+          expect(text.length, `${key} ${name}`).toBeGreaterThan(9);
+      expect(STAGES).toContain(kind.stage);
+      expect(kind.seconds[0]).toBeLessThan(kind.seconds[1]);
+      for (const prompt of kind.prompts?.(about) ?? []) expect(prompt.wrong.length, key).toBeGreaterThan(10);
+    }
+  });
+  it('names the slot it writes, and none where there is one', () => {
+    expect(STEP_KINDS['write-root'].text(about).title).toContain('slot a');
+    expect(STEP_KINDS['write-root'].text({ ...about, slot: '' }).title).not.toContain('slot');
+  });
+});
+
+describe('a plan as a round', () => {
+  it('is put between reading and closing, with protection before the handset is touched and checks before the first change', () => {
+    const found = keys(stepsOf('first root', 'one-image-once', false));
+    expect(found[0]).toBe('read-facts');
+    expect(found.at(-1)).toBe('close');
+    expect(found.indexOf('protect')).toBeLessThan(found.indexOf('bootloader'));
+    expect(found.indexOf('check')).toBe(found.indexOf('write-root') - 1);
+    expect(found).toContain('look-around');
+  });
+  it('holds every restart from the first change of the update to its own start', () => {
+    const steps = stepsOf('monthly update', 'update-in-place-other-slot', true);
+    const held = steps.filter((step) => step.about.holds).map((step) => step.key);
+    expect(held).toEqual(expect.arrayContaining(['stock-back', 'take-update', 'patch-other-slot']));
+    expect(steps.find((step) => step.key === 'start')!.about).toMatchObject({ starts: true, slot: 'b', build: NEXT });
+    expect(steps.some((step) => step.about.pointOfNoReturn)).toBe(true);
+  });
+  it('knows what erases, and asks for it before', () => {
+    const steps = stepsOf('first root', 'one-image-once', false, true);
+    const unlock = steps.find((step) => step.key === 'unlock')!;
+    expect(unlock.about).toMatchObject({ erases: true, pointOfNoReturn: true });
+    const ledger = wipeLedger(steps, (step) => step.key, true);
+    expect(ledger[0]).toMatchObject({ step: 'unlock' });
+    expect(ledger[0]!.erases.join()).toContain('modules');
+    expect(keys(steps).indexOf('debugging')).toBeGreaterThan(keys(steps).indexOf('unlock'));
+  });
+});
+
+describe('the interlock', () => {
+  const planned = stepsOf('monthly update', 'update-in-place-other-slot', true);
+  const at = (key: string, state: 'waiting' | 'running' = 'waiting') => {
+    const current = planned.findIndex((step) => step.key === key);
+    const steps = planned.map((step, i) => ({
+      key: step.key,
+      holds: step.about.holds,
+      starts: step.about.starts,
+      offers: step.about.offers,
+      state: i < current ? ('done' as const) : i === current ? state : ('waiting' as const),
+    }));
+    return interlockOf(steps, current, 1);
+  };
+  it('is open before, shut in between, and open at the restart that belongs there', () => {
+    expect(at('stock-back')).toBeNull();
+    expect(at('take-update')).toMatchObject({ refused: 1 });
+    expect(at('take-update')!.offers).toBeGreaterThanOrEqual(4);
+    expect(at('patch-other-slot', 'running')!.why).toContain('other slot');
+    expect(at('start')).toBeNull();
+    expect(interlockOf([], null, 0)).toBeNull();
+  });
+});
+
+describe('commands', () => {
+  const values = { file: "it's mine.img", partition: 'init_boot', slot: 'a', address: '127.0.0.1:5' };
+  it.each<[Shell, string]>([
+    ['posix', "'it'\\''s mine.img'"],
+    ['powershell', "'it''s mine.img'"],
+    ['cmd', '"it\'s mine.img"'],
+  ])('quote for %s', (shell, quoted) => expect(fillCommand('t {file}', values, shell)).toBe(`t ${quoted}`));
+  it('leave out a slot with its option where there is none, and are none where something else is missing', () => {
+    expect(fillCommand('t --partition {partition} --slot {slot} x', { ...values, slot: '' }, 'posix')).toBe('t --partition init_boot x');
+    expect(fillCommand('t {code}', values, 'posix')).toBeNull();
+  });
+  it('never let a value be more than one word of a shell', () => {
+    fc.assert(
+      fc.property(fc.string(), (value) => {
+        const quoted = quoteFor('posix', value);
+        expect(asShell(quoted)).toEqual([value]);
+      }),
+    );
+  });
+  it.each(['a\nb', '{nothing}', '{file', `${'x'.repeat(301)}`])('that can not be filled in are refused: %j', async (template) =>
+    expect(await codeOf(async () => checkTemplate(template))).toBe('bad-field'),
+  );
+  it('come with the program’s own', () => {
+    for (const [verb, template] of Object.entries(OWN_VOCABULARY)) {
+      expect(COMMAND_VERBS).toContain(verb);
+      expect(() => checkTemplate(template)).not.toThrow();
+    }
+  });
+});
+
+describe('what a tool printed', () => {
+  it.each([
+    ['write-root', 'sending 32768 KB OKAY\nwriting OKAY\nFinished. Total time: 1.2s', 'success'],
+    ['write-root', 'sending OKAY\nwriting FAILED (remote: the bootloader is locked)', 'fault'],
+    ['write-root', 'waiting for any device', 'fault'],
+    ['write-build', 'Invalid sparse file format, ignored\nSending sparse 1/4', 'harmless'],
+    ['write-build', 'Sending sparse 1/4 OKAY\nFinished', 'success'],
+    ['sideload', 'error: timestamp of the package is older', 'fault'],
+    ['root-zip', 'Unable to mount /data', 'fault'],
+    ['start', 'hello', 'unknown'],
+    ['start', '', 'unknown'],
+  ] as const)('at %s: %j is %s', (key, text, verdict) => expect(readOutput(key, text).verdict).toBe(verdict));
+  it('names the line and the next move, whatever the text', () => {
+    fc.assert(
+      fc.property(fc.string(), (text) => {
+        const found = readOutput('write-root', text);
+        expect(found.next.length).toBeGreaterThan(5);
+        if (found.line !== null) expect(found.line.length).toBeLessThanOrEqual(300);
+      }),
+    );
+  });
+});
+
+describe('sign-off', () => {
+  const seen = (what: string, strength: 'strong' | 'weak' = 'strong') => [{ what, strength }];
+  const done = (key: Parameters<typeof signOff>[0][number]['key'], evidence = seen('x')) => ({ key, state: 'done', evidence });
+  it('wants two strong kinds for root, and marks what is only said', () => {
+    const weak = signOff([done('prove-root', seen('said: it works', 'weak'))], []).find((claim) => claim.claim === 'Root works')!;
+    expect(weak.missing).not.toBeNull();
+    const proof = signOff([done('prove-root', [...seen('granted'), ...seen('read back')])], []).find((claim) => claim.claim === 'Root works')!;
+    expect(proof.missing).toBeNull();
+  });
+  it('a claim without evidence, or something still to put back, keeps a round open', () => {
+    expect(unproved(signOff([{ key: 'start', state: 'waiting', evidence: [] }], [])).map((claim) => claim.claim)).toContain('The handset starts');
+    expect(unproved(signOff([done('start')], ['The modules are off'])).map((claim) => claim.missing)).toEqual(['The modules are off']);
+    expect(unproved(signOff([done('start')], []))).toEqual([]);
+  });
+  it('tells the three things apart that only the person sees', () => {
+    const claims = signOff([done('look-around', [...seen('data: works', 'weak'), ...seen('calls: works', 'weak')])], []);
+    expect(claims.find((claim) => claim.claim === 'Data is there')!.evidence).toHaveLength(1);
+    expect(unproved(claims).map((claim) => claim.claim)).toEqual(['Payments and work apps']);
+  });
+});
+
+describe('budgets', () => {
+  const steps = stepsOf('first root', 'one-image-once', false);
+  it('count the slow minutes, half as much again, over the floor', () => {
+    expect(batteryBudget(steps, 80)).toMatchObject({ verdict: 'enough' });
+    expect(batteryBudget(steps, 31)).toMatchObject({ verdict: 'short' });
+    expect(batteryBudget(steps, null)).toMatchObject({ verdict: 'unknown' });
+    expect(batteryBudget(steps, 80).sentence).toMatch(/%/);
+  });
+  it('want room twice over', () => {
+    expect(roomBudget(100, 201)).toMatchObject({ verdict: 'enough' });
+    expect(roomBudget(100, 200)).toMatchObject({ verdict: 'short' });
+    expect(roomBudget(100, null)).toMatchObject({ verdict: 'unknown' });
+  });
+});
+
+describe('pages', () => {
+  const input = {
+    title: 'First root',
+    handset: 'North | gate',
+    model: 'Hill',
+    build: 'B.1',
+    slot: 'a',
+    partition: 'init_boot',
+    lane: 'one image',
+    madeAt: 'today',
+    wayBack: 'open',
+    images: [{ what: 'stock image', partition: 'init_boot', sha256: 'a'.repeat(64), sizeBytes: 5 }],
+    commands: [{ what: 'Write', command: 'write `it`' }],
+  };
+  it('hold files with hashes, the way back and the ladder out of a loop', () => {
+    const text = toMarkdown(rescuePage(input));
+    for (const part of ['a'.repeat(64), 'Volume down and Power', 'Asked for a wipe: refuse', 'slot a', 'North \\| gate', 'licensed repairer'])
+      expect(text).toContain(part);
+  });
+  it('are whole as sheet and report, with nothing that breaks a table', () => {
+    const step = { title: 'T', todo: 'do', dont: 'not', minutes: '1 min', ifItEndsHere: 'nothing', command: 'c' };
+    expect(toMarkdown(runSheet(input, [step, step])).match(/^## /gm)).toHaveLength(2);
+    const report = toMarkdown(
+      roundReport(
+        input,
+        [{ title: 'a|b', state: 'done', took: '1 s', by: 'link', seen: ['x\ny'] }],
+        [{ claim: 'c', seen: [] }],
+        [{ check: 'k', reason: 'r' }],
+      ),
+    );
+    const rows = report.split('\n').filter((line) => line.startsWith('|'));
+    for (const row of rows) expect(row.replaceAll('\\|', '').split('|').length).toBeGreaterThan(3);
+    expect(report).toContain('none');
+  });
+});

@@ -1,0 +1,207 @@
+'use client';
+import { Button, Checkbox, Select } from 'antd';
+import Link from 'next/link';
+import { useRouter } from 'next/navigation';
+import { useState } from 'react';
+import type { LanePlanView, WaysView } from '@/contracts/plan-view';
+import type { Limits } from '@/core/planning/context';
+import { ErrorNote } from '@/ui/error-note';
+import { formatDay } from '@/ui/format';
+import { useCurrentHandset } from '@/ui/frame/shelf';
+import ui from '@/ui/ui.module.css';
+import { useAct } from '@/ui/use-act';
+import { startRoundAction } from './actions';
+import { LaneDetail } from './lane-detail';
+import { minuteWords } from './minute-words';
+import styles from './round.module.css';
+
+/** Every way to what is wanted, side by side before anything is begun: each was played on the machine before it is shown. */
+export function ChooseLane({ ways }: { readonly ways: WaysView }) {
+  const router = useRouter();
+  const { handset } = ways;
+  useCurrentHandset(handset.id);
+  const [picked, setPicked] = useState<string | null>(null);
+  const lastLane = ways.plans.find((one) => one.lane.id === ways.last?.lane)?.lane.id ?? null;
+  const chosen = picked ?? lastLane ?? ways.pick;
+  const plan = ways.plans.find((one) => one.lane.id === chosen) ?? ways.plans[0];
+  // what was ticked shows at once, before the plans are there
+  const [limits, setLimits] = useState(ways.limits);
+  const go = (goal: string, wanted: Limits, target: string | null) => {
+    setLimits(wanted);
+    const query = new URLSearchParams({
+      handset: handset.id,
+      goal,
+      computer: wanted.computer ? 'yes' : 'no',
+      wipe: wanted.wipeAllowed ? 'yes' : 'no',
+      fuse: wanted.keepFuse ? 'keep' : 'no',
+      ...(target === null ? {} : { target }),
+    });
+    router.push(`/rounds/new?${query}`, { scroll: false });
+  };
+  const { act, busy, error, dismiss } = useAct();
+  const start = () =>
+    plan &&
+    act(
+      () => startRoundAction({ handsetId: handset.id, goal: ways.goal, target: ways.target, lane: plan.lane.id, limits }),
+      (roundId) => router.push(`/rounds/${roundId}`),
+    );
+  return (
+    <div className={styles.choose}>
+      <div className={styles.chooseHead}>
+        <div>
+          <h1>A round for {handset.name}</h1>
+          <span className="soft">
+            <Link href={`/handsets/${handset.id}`}>{handset.name}</Link>, build <span className="mono">{handset.build ?? 'not known'}</span>
+          </span>
+        </div>
+        {plan ? (
+          <Button type="primary" size="large" loading={busy} onClick={start}>
+            Start this round
+          </Button>
+        ) : null}
+      </div>
+      {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
+      <div className={styles.wish}>
+        <span>What do you want?</span>
+        <Select
+          aria-label="What do you want"
+          style={{ width: 250 }}
+          value={ways.goal}
+          onChange={(goal) => go(goal, limits, null)}
+          options={ways.goals.map(({ id, words }) => ({ value: id, label: words }))}
+        />
+        {ways.builds.length > 1 && ways.target !== null ? (
+          <Select
+            aria-label="Which build runs in the end"
+            style={{ width: 190 }}
+            value={ways.target}
+            onChange={(target) => go(ways.goal, limits, target)}
+            options={ways.builds.map(({ fingerprint, buildId }) => ({ value: fingerprint, label: buildId }))}
+          />
+        ) : null}
+        <Checkbox checked={limits.computer} onChange={(event) => go(ways.goal, { ...limits, computer: event.target.checked }, ways.target)}>
+          a computer is at hand
+        </Checkbox>
+        <Checkbox checked={limits.wipeAllowed} onChange={(event) => go(ways.goal, { ...limits, wipeAllowed: event.target.checked }, ways.target)}>
+          it may be erased
+        </Checkbox>
+        <Checkbox checked={limits.keepFuse} onChange={(event) => go(ways.goal, { ...limits, keepFuse: event.target.checked }, ways.target)}>
+          its fuse has to stay whole
+        </Checkbox>
+      </div>
+      {ways.missing ? <p className="wait">{ways.missing}</p> : null}
+      {ways.plans.length > 0 ? (
+        <>
+          <h2 style={{ margin: '12px 0 2px' }}>{ways.plans.length === 1 ? 'One way leads there' : `${ways.plans.length} ways lead there`}</h2>
+          <p className="soft">
+            {ways.why} Each was played through on the machine before it is shown here.
+            {ways.last ? ` The last good one took ${Math.round(ways.last.minutes)} min on ${formatDay(ways.last.closedAt)}.` : ''}
+          </p>
+          <LaneTable ways={ways} chosen={plan?.lane.id ?? null} onChoose={setPicked} />
+        </>
+      ) : ways.missing ? null : (
+        <h2 style={{ margin: '12px 0 2px' }}>{ways.others.length > 0 ? 'No way leads there from here.' : ways.why}</h2>
+      )}
+      {plan ? <LaneDetail plan={plan} before={ways.last?.keys ?? null} /> : null}
+      {ways.assumptions.length > 0 ? (
+        <p className="soft small" style={{ marginTop: 12 }}>
+          Taken for granted, because nothing says otherwise: {ways.assumptions.join(' ')}
+        </p>
+      ) : null}
+      {ways.others.length > 0 ? (
+        <>
+          <h2 style={{ marginTop: 18 }}>Why not the others</h2>
+          <table className="ledger">
+            <tbody>
+              {ways.others.map((out) => (
+                <tr key={out.lane.id}>
+                  <td style={{ width: 360 }}>{out.lane.title}</td>
+                  <td style={{ width: 110 }}>{out.verdict}</td>
+                  <td className="small">{out.reason}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </>
+      ) : null}
+    </div>
+  );
+}
+
+interface TableProps {
+  readonly ways: WaysView;
+  readonly chosen: string | null;
+  readonly onChoose: (id: string) => void;
+}
+
+function LaneTable({ ways, chosen, onChoose }: TableProps) {
+  return (
+    <table className={`ledger ${styles.lanes}`}>
+      <thead>
+        <tr>
+          <th>Lane</th>
+          <th>Wipes</th>
+          <th>Time</th>
+          <th>Without root</th>
+          <th>Restarts</th>
+          <th>Offers to refuse</th>
+          <th>Writes</th>
+          <th>Downloads</th>
+          <th>File trips</th>
+          <th>What is lost</th>
+        </tr>
+      </thead>
+      <tbody>
+        {ways.plans.map((plan) => (
+          <LaneRow
+            key={plan.lane.id}
+            plan={plan}
+            open={plan.lane.id === chosen}
+            pick={plan.lane.id === ways.pick}
+            last={plan.lane.id === ways.last?.lane}
+            onChoose={onChoose}
+          />
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function LaneRow({
+  plan,
+  open,
+  pick,
+  last,
+  onChoose,
+}: {
+  plan: LanePlanView;
+  open: boolean;
+  pick: boolean;
+  last: boolean;
+  onChoose: (id: string) => void;
+}) {
+  const { lane, figures, lost } = plan;
+  return (
+    <tr data-open={open}>
+      <td>
+        <button type="button" className={ui.pick} aria-pressed={open} onClick={() => onChoose(lane.id)}>
+          {lane.title}
+        </button>
+        {pick ? <b> our pick</b> : null}
+        {last ? <span className="soft"> as last time</span> : null}
+        <div className="soft small">
+          For it: {lane.forIt}. Against it: {lane.againstIt}.
+        </div>
+      </td>
+      <td className={figures.wipes > 0 ? 'bad' : ''}>{figures.wipes === 0 ? 'none' : figures.wipes}</td>
+      <td>{minuteWords(figures.minutes)}</td>
+      <td>{Math.round(figures.minutesWithoutRoot)} min</td>
+      <td>{figures.restarts}</td>
+      <td>{figures.offers === 0 ? 'none' : figures.offers}</td>
+      <td>{figures.writes}</td>
+      <td>{figures.downloads}</td>
+      <td>{figures.fileTrips}</td>
+      <td className={lost.length > 0 ? 'bad' : ''}>{lost.length === 0 ? 'nothing' : lost.join(', ')}</td>
+    </tr>
+  );
+}

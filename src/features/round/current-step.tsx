@@ -1,0 +1,188 @@
+'use client';
+import { Button, Progress } from 'antd';
+import type { ImageBrief, RoundView, StepView } from '@/contracts/round-view';
+import { EvidenceList } from '@/ui/evidence-list';
+import { formatBytes } from '@/ui/format';
+import { useJob } from '@/ui/frame/live';
+import { HashText } from '@/ui/hash-text';
+import { ByHand } from './by-hand';
+import styles from './round.module.css';
+import { SignOff } from './sign-off-table';
+import { StepActions } from './step-actions';
+import type { RoundActions } from './use-round-actions';
+import { WatchLine } from './watch-line';
+
+interface StepProps {
+  readonly round: RoundView;
+  readonly step: StepView;
+  readonly actions: RoundActions;
+  readonly hand: boolean;
+  readonly openHand: () => void;
+  readonly now: number;
+}
+
+/** The one step to do now: what to do, the button, what will be seen, and what not to do. */
+export function CurrentStep({ round, step, actions, hand, openHand, now }: StepProps) {
+  const number = round.steps.indexOf(step) + 1;
+  const touches = step.mode !== 'computer' && step.key !== 'read-facts' && step.key !== 'close' && step.key !== 'look-around';
+  return (
+    <section aria-label={step.text.title}>
+      <h1>
+        Step {number} of {round.steps.length}: {step.text.title}
+      </h1>
+      {step.isNew ? <b className={styles.fresh}>New since the last round of this kind</b> : null}
+      <StepTrouble step={step} />
+      <p style={{ marginTop: 8 }}>{step.text.todo}</p>
+      {step.erases ? (
+        <div className={styles.danger}>
+          <b>This erases everything on the handset</b>: apps, files, accounts, and the trust of this computer. A backup that lies on it goes too.
+        </div>
+      ) : null}
+      {step.writes || step.erases ? (
+        <div className={styles.hold}>
+          <span>
+            <b>This {step.writes ? 'writes to' : 'changes'} the handset.</b> Both on mains or well charged; a write that is cut short leaves the
+            partition unknown. Only your own device, and only if its maker, carrier, employer and local law allow it. Warranty, payments and work apps
+            may end with root.
+          </span>
+        </div>
+      ) : null}
+      <Card step={step} />
+      <StepActions round={round} step={step} actions={actions} openHand={openHand} />
+      <RunningJob jobId={round.runningJob} />
+      {touches ? <WatchLine step={step} now={now} /> : null}
+      {hand ? <ByHand key={step.id} round={round} step={step} actions={actions} /> : null}
+      <Prompts step={step} />
+      <div className={styles.cols}>
+        <div>
+          <h3>You will see</h3>
+          <p>{step.text.see}</p>
+        </div>
+        <div>
+          <h3>Don’t</h3>
+          <p>{step.text.dont}</p>
+        </div>
+        <div>
+          <h3>If you see something else</h3>
+          <p>{step.text.otherwise}</p>
+        </div>
+        <div>
+          <h3>If it ends here</h3>
+          <p>{step.ifItEndsHere}</p>
+        </div>
+      </div>
+      {(step.stage === 'Flash' || step.key === 'check') && (round.image ?? round.stock) ? <Images round={round} /> : null}
+      {step.key === 'close' ? <SignOff round={round} actions={actions} /> : null}
+    </section>
+  );
+}
+
+function StepTrouble({ step }: { step: StepView }) {
+  if (step.state !== 'failed' && step.state !== 'interrupted') return null;
+  return (
+    <div className={styles.hold} role="status">
+      <span>
+        <b>{step.state === 'interrupted' ? 'This step was interrupted.' : 'This step did not succeed.'}</b>
+        <EvidenceList evidence={step.evidence} />
+      </span>
+    </div>
+  );
+}
+
+/** Keys, how long, what the screen must show, and the nearest wrong chord. */
+function Card({ step: { keyCard } }: { step: StepView }) {
+  if (!keyCard) return null;
+  return (
+    <div className={styles.card} aria-label="Keys to hold">
+      <span>
+        {keyCard.keys.map((key, i) => (
+          <span key={key}>
+            {i > 0 ? ' + ' : ''}
+            <kbd>{key}</kbd>
+          </span>
+        ))}
+      </span>
+      <span>{keyCard.hold}</span>
+      <span>
+        Until you see {keyCard.shows}. <span className="soft">{keyCard.wrong}</span>
+      </span>
+    </div>
+  );
+}
+
+function Prompts({ step: { prompts } }: { step: StepView }) {
+  if (prompts.length === 0) return null;
+  return (
+    <table className="ledger" style={{ marginTop: 12 }}>
+      <thead>
+        <tr>
+          <th>The handset asks</th>
+          <th>Answer</th>
+          <th>The wrong answer costs</th>
+        </tr>
+      </thead>
+      <tbody>
+        {prompts.map((prompt) => (
+          <tr key={prompt.asks}>
+            <td>“{prompt.asks}”</td>
+            <td>
+              <b>{prompt.answer}</b>
+            </td>
+            <td className="soft">{prompt.wrong}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function RunningJob({ jobId }: { jobId: string | null }) {
+  const job = useJob(jobId);
+  if (!job || job.state !== 'running') return null;
+  const percent = job.totalBytes > 0 ? Math.round((100 * job.doneBytes) / job.totalBytes) : 0;
+  const sending = job.phase === 'send' || job.phase === 'write';
+  return (
+    <div aria-live="polite" style={{ margin: '8px 0' }}>
+      <div style={{ display: 'flex', justifyContent: 'space-between', gap: 12 }}>
+        <span>{job.phase === 'write' ? 'The handset is writing, do not touch the cable' : sentence(job.phase)}</span>
+        <span className="soft">{sending ? `${formatBytes(job.doneBytes)} of ${formatBytes(job.totalBytes)}` : ''}</span>
+      </div>
+      <Progress percent={percent} showInfo={false} size="small" aria-label={`${job.title}: ${job.phase}`} />
+      {job.phase === 'write' ? null : (
+        <Button size="small" onClick={() => void fetch(`/api/jobs/${job.id}/cancel`, { method: 'POST' })}>
+          Stop
+        </Button>
+      )}
+    </div>
+  );
+}
+const sentence = (phase: string) => phase.charAt(0).toUpperCase() + phase.slice(1);
+
+function ImageRow({ name, image }: { name: string; image: ImageBrief | null }) {
+  return (
+    <tr>
+      <td className="soft">{name}</td>
+      <td>
+        {image ? (
+          <>
+            {image.partition} <span className="mono">{image.build}</span> {image.kit ? `+ ${image.kit}` : ''}
+          </>
+        ) : (
+          <b className="bad">not in the vault</b>
+        )}
+      </td>
+      <td style={{ textAlign: 'right' }}>{image ? <HashText hash={image.sha256} /> : null}</td>
+    </tr>
+  );
+}
+
+function Images({ round }: { round: RoundView }) {
+  return (
+    <table className="ledger" style={{ marginTop: 12 }}>
+      <tbody>
+        {round.image ? <ImageRow name="Goes on" image={round.image} /> : null}
+        <ImageRow name="Way back" image={round.stock} />
+      </tbody>
+    </table>
+  );
+}

@@ -1,0 +1,53 @@
+'use client';
+import { Button, Input, Select } from 'antd';
+import { useState } from 'react';
+import { lookAroundAction } from './actions';
+import styles from './round.module.css';
+import type { RoundActions } from './use-round-actions';
+
+const QUESTIONS = [
+  ['data', 'Data is there'],
+  ['calls', 'Calls and mobile data'],
+  ['payments', 'Payments and work apps'],
+] as const;
+const ANSWERS = ['works', 'does not work', 'not used here'] as const;
+type Question = (typeof QUESTIONS)[number][0];
+
+/** What only the person can see. A word counts as weak evidence; what does not work is written down. */
+export function LookAround({ actions }: { readonly actions: RoundActions }) {
+  const [answers, setAnswers] = useState<Readonly<Record<Question, string | null>>>({ data: null, calls: null, payments: null });
+  const [note, setNote] = useState('');
+  const open = QUESTIONS.filter(([key]) => answers[key] === null);
+  const done = () => {
+    const say = (key: Question) => `${answers[key] ?? ''}${key === 'data' && note.trim() !== '' ? `; ${note.trim()}` : ''}`;
+    return actions.run((at) => lookAroundAction(at, { data: say('data'), calls: say('calls'), payments: say('payments') }));
+  };
+  return (
+    <>
+      <div className={styles.questions}>
+        {QUESTIONS.map(([key, words]) => (
+          <label key={key}>
+            <span>{words}</span>
+            <Select
+              aria-label={words}
+              style={{ width: 170 }}
+              placeholder="Look, then say"
+              value={answers[key]}
+              onChange={(value) => setAnswers((known) => ({ ...known, [key]: value }))}
+              options={ANSWERS.map((value) => ({ value, label: value }))}
+            />
+          </label>
+        ))}
+        <label>
+          <span>Anything else, for the log</span>
+          <Input style={{ width: 360 }} maxLength={200} value={note} onChange={(event) => setNote(event.target.value)} />
+        </label>
+      </div>
+      <div className={styles.actions}>
+        <Button type="primary" disabled={open.length > 0} loading={actions.busy} onClick={done}>
+          I looked, write it down
+        </Button>
+      </div>
+    </>
+  );
+}

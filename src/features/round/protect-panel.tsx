@@ -1,0 +1,95 @@
+'use client';
+import { Button, Input } from 'antd';
+import { useRouter } from 'next/navigation';
+import { useState } from 'react';
+import type { RoundView } from '@/contracts/round-view';
+import { formatTime } from '@/ui/format';
+import { protectAction } from './actions';
+import styles from './round.module.css';
+import type { RoundActions } from './use-round-actions';
+
+const VERDICT = { enough: '✓ enough', short: '✗ short', unknown: '? not known' } as const;
+
+/** What each step erases, whether battery and room last, and the page that helps when nothing else opens. */
+export function ProtectPanel({ round, actions }: { readonly round: RoundView; readonly actions: RoundActions }) {
+  const router = useRouter();
+  const [reason, setReason] = useState('');
+  const short = round.budgets.filter((budget) => budget.verdict === 'short');
+  return (
+    <>
+      <table className="ledger" style={{ marginTop: 8 }}>
+        <tbody>
+          {round.wipeLedger.map((line) => (
+            <tr key={line.step}>
+              <td style={{ width: 120 }}>
+                <b className="bad">Erased</b>
+              </td>
+              <td>
+                <b>{line.step}</b>
+                <br />
+                {line.erases.join('; ')}. <span className="soft">Stays: {line.keeps.join(', ')}.</span>
+              </td>
+            </tr>
+          ))}
+          {round.wipeLedger.length === 0 ? (
+            <tr>
+              <td style={{ width: 120 }}>
+                <b>Erased</b>
+              </td>
+              <td>Nothing: no step of this round erases anything.</td>
+            </tr>
+          ) : null}
+          {round.budgets.map((budget) => (
+            <tr key={budget.what}>
+              <td>
+                <b className={budget.verdict === 'short' ? 'bad' : budget.verdict === 'unknown' ? 'wait' : ''}>{budget.what}</b>
+              </td>
+              <td>
+                {VERDICT[budget.verdict]}. {budget.sentence}
+              </td>
+            </tr>
+          ))}
+          <tr>
+            <td>
+              <b className={round.rescueAt === null ? 'wait' : ''}>Rescue page</b>
+            </td>
+            <td>
+              {round.rescueAt === null
+                ? 'Not downloaded yet: files, hashes, the way back, and what to do when it loops. Keep it off the handset.'
+                : `✓ downloaded ${formatTime(round.rescueAt)}.`}
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <div className={styles.actions}>
+        <a
+          className={styles.download}
+          href={`/api/rounds/${round.id}/pages/rescue`}
+          download
+          // the page knows of it once the file was asked for
+          onClick={() => setTimeout(() => router.refresh(), 700)}
+        >
+          Download the rescue page
+        </a>
+        <Button
+          type="primary"
+          loading={actions.busy}
+          disabled={round.rescueAt === null && reason.trim() === ''}
+          onClick={() => actions.run((at) => protectAction(at, reason))}
+        >
+          It is kept, go on
+        </Button>
+        {round.rescueAt === null ? (
+          <Input
+            style={{ width: 260 }}
+            placeholder="Or why you do without it"
+            aria-label="Why you do without a rescue page"
+            value={reason}
+            onChange={(event) => setReason(event.target.value)}
+          />
+        ) : null}
+        {short.length > 0 ? <span className="bad">{short.map((budget) => budget.what).join(' and ')} will not last.</span> : null}
+      </div>
+    </>
+  );
+}

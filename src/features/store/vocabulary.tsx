@@ -1,0 +1,88 @@
+'use client';
+import { Button, Input, Select } from 'antd';
+import { useState } from 'react';
+import type { CommandVerb, Shell, Vocabulary } from '@/core/rounds/commands';
+import { checkTemplate, COMMAND_VERBS, fillCommand, PLACEHOLDERS, SHELLS } from '@/core/rounds/commands';
+import { ErrorNote } from '@/ui/error-note';
+import { useAct } from '@/ui/use-act';
+import { saveCommandsAction } from './actions';
+
+const EXAMPLE = {
+  file: 'init_boot 0a41e7.img',
+  partition: 'init_boot',
+  slot: 'a',
+  target: 'init_boot_a',
+  serial: 'SERIAL',
+  path: '/storage',
+  code: 'CODE',
+  address: 'HOST:PORT',
+} as const;
+const SHELL_WORDS: Readonly<Record<Shell, string>> = { posix: 'a Unix shell', powershell: 'PowerShell', cmd: 'the Windows prompt' };
+
+interface Props {
+  readonly shell: Shell;
+  readonly vocabulary: Vocabulary;
+}
+
+/** The person's own commands, a template a verb; they are shown at the steps they belong to, filled in and quoted. */
+export function Vocabulary({ shell: keptShell, vocabulary }: Props) {
+  const { act, busy, error, dismiss } = useAct();
+  const [shell, setShell] = useState(keptShell);
+  const [templates, setTemplates] = useState<Readonly<Partial<Record<CommandVerb, string>>>>(vocabulary);
+  return (
+    <section aria-label="Commands in your own words" style={{ marginTop: 22 }}>
+      <h2>Commands in your own words</h2>
+      <p className="soft">
+        What you type for each of these with the tools you use. Steps of a round show it filled in:{' '}
+        {PLACEHOLDERS.map((name) => (
+          <code key={name} className="mono small">
+            {`{${name}}`}{' '}
+          </code>
+        ))}
+      </p>
+      {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
+      <table className="ledger">
+        <tbody>
+          {COMMAND_VERBS.map((verb) => (
+            <tr key={verb}>
+              <td style={{ width: 150 }}>{verb}</td>
+              <td>
+                <Input
+                  className="mono"
+                  size="small"
+                  aria-label={`Command for: ${verb}`}
+                  value={templates[verb] ?? ''}
+                  onChange={(event) => setTemplates((known) => ({ ...known, [verb]: event.target.value }))}
+                />
+                <Preview template={templates[verb] ?? ''} shell={shell} />
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div style={{ display: 'flex', gap: 12, alignItems: 'center', marginTop: 10 }}>
+        <span>Quoted for</span>
+        <Select
+          aria-label="Quoted for"
+          style={{ width: 190 }}
+          value={shell}
+          onChange={setShell}
+          options={SHELLS.map((value) => ({ value, label: SHELL_WORDS[value] }))}
+        />
+        <Button loading={busy} onClick={() => act(() => saveCommandsAction(shell, templates))}>
+          Keep these commands
+        </Button>
+      </div>
+    </section>
+  );
+}
+
+function Preview({ template, shell }: { template: string; shell: Shell }) {
+  if (template.trim() === '') return null;
+  try {
+    checkTemplate(template);
+    return <span className="soft small mono">{fillCommand(template, EXAMPLE, shell)}</span>;
+  } catch (thrown) {
+    return <span className="bad small">{thrown instanceof Error ? thrown.message : 'This can not be filled in.'}</span>;
+  }
+}
