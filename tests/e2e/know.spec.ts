@@ -127,21 +127,3 @@ test('what was read out of a handset turns its map from predicted to read, and s
   // the stock image of the installed build is in the vault now, without its package
   await expect(page.getByRole('row', { name: /stock init_boot of OPA2\.261105\.009/ })).toContainText('exact');
 });
-
-test('the ways to an update stand side by side, each proved, and say why the others are none', async ({ page, stack }) => {
-  await page.goto(stack.url);
-  await page.getByRole('link', { name: /Ridge camera/ }).click();
-  await page.getByRole('link', { name: 'Ways there' }).click();
-  await expect(page.getByRole('heading', { name: /ways lead there \(OPA1\.261105\.006\)/ })).toBeVisible();
-  await expect(page.getByText('our pick')).toHaveCount(1);
-  await page.getByRole('button', { name: 'Update in place and patch the other slot' }).click();
-  const plan = page.getByRole('region', { name: 'Update in place and patch the other slot' });
-  await expect(plan.getByRole('row', { name: /Take the whole update, without a restart/ })).toContainText(
-    'The update that waits starts with any restart.',
-  );
-  await expect(plan.getByRole('img', { name: /The way through its modes/ })).toBeVisible();
-  await expect(page.getByRole('row', { name: /Firmware set with the patched archive/ })).toContainText('This handset has no download mode.');
-  // without a computer only the way that needs none for its writes is left, or none
-  await page.getByRole('checkbox', { name: 'a computer is at hand' }).uncheck();
-  await expect(page.getByRole('row', { name: /Whole build from the computer/ })).toContainText('It needs a computer.');
-});

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import type { Stack } from './stack';
 import { expect, test } from './stack';
-import { holdUntil, LOOK_ALIKE, NOVEMBER, openPackage, prepare, startRound, takeAndPatch, toBootloader } from './steps';
+import { holdUntil, LOOK_ALIKE, NOVEMBER, openPackage, prepare, startRound, takeAndPatch, toBootloader, protect, ROUND } from './steps';
 
 const vaultWords = async (page: Page) => (await page.getByText(/^Vault \d+ files/).textContent()) ?? '';
 
@@ -74,7 +74,7 @@ test('last month’s patched image is refused; forced onto the stand-in it loops
   await expect(page.getByText(october.slice(0, 4))).toHaveCount(0);
   await prepare(page);
   await page.getByRole('button', { name: 'Write to slot a' }).click();
-  await expect(page.getByRole('heading', { name: /Step 8 of 10/ })).toBeVisible();
+  await expect(page.getByRole('heading', { name: /Step 9 of 12/ })).toBeVisible();
 
   await page.getByText('Force an image onto it, past every check').click();
   await page.getByLabel('Image to force').click();
@@ -83,11 +83,11 @@ test('last month’s patched image is refused; forced onto the stand-in it loops
   await expect(page.getByText('Restart the stand-in to see')).toBeVisible();
   await page.getByRole('button', { name: 'Start the system' }).click();
   await expect(page.getByRole('img', { name: /starting again/ })).toBeVisible();
-  await expect(page.getByText('the handset starts over and over')).toBeVisible();
+  await expect(page.getByText('the handset starts over and over').first()).toBeVisible();
 
   await holdUntil(page, [']', 'p'], /Screen: bootloader/);
   await page.getByRole('button', { name: 'Write the stock image back' }).click();
-  await expect(page.getByRole('heading', { name: /Step 7 of 10/ })).toBeVisible();
+  await expect(page.getByRole('heading', { name: /Step 8 of 12/ })).toBeVisible();
   await holdUntil(page, ['p'], 'Screen: dark');
   await holdUntil(page, ['p'], /Screen: system/);
   expect(page.url()).toBe(round);
@@ -117,10 +117,10 @@ test.describe('in the handset’s own time', () => {
     await page.getByRole('link', { name: 'Slots and images' }).click();
     await expect(page.getByText(/unknown until it is written or read again/)).toBeVisible();
     await page.getByRole('button', { name: 'Go on' }).click();
-    await page.waitForURL(/\/rounds\//);
+    await page.waitForURL(ROUND);
     await page.getByRole('button', { name: 'Plug the cable in' }).click();
     await page.getByRole('button', { name: 'Write to slot a again' }).click();
-    await expect(page.getByRole('heading', { name: /Step 8 of 10/ })).toBeVisible();
+    await expect(page.getByRole('heading', { name: /Step 9 of 12/ })).toBeVisible();
   });
 });
 
@@ -129,17 +129,19 @@ test('two tabs do not disagree, and an end of the server loses nothing', async (
   await page.goto(round);
   const other = await context.newPage();
   await other.goto(round);
-  await expect(other.getByRole('heading', { name: /Step 2 of 10/ })).toBeVisible();
+  await expect(other.getByRole('heading', { name: /Step 2 of 12/ })).toBeVisible();
   await takeAndPatch(page, stack);
-  await expect(other.getByRole('heading', { name: /Step 5 of 10/ })).toBeVisible();
+  await expect(other.getByRole('heading', { name: /Step 5 of 12/ })).toBeVisible();
+  await protect(page);
+  await expect(page.getByRole('heading', { name: /Step 6 of 12/ })).toBeVisible();
   await toBootloaderFromSystem(page);
   await page.getByRole('button', { name: 'Read it in the bootloader' }).click();
-  await expect(page.getByRole('heading', { name: /Step 6 of 10/ })).toBeVisible();
-  await expect(other.getByRole('heading', { name: /Step 6 of 10/ })).toBeVisible();
+  await expect(page.getByRole('heading', { name: /Step 7 of 12/ })).toBeVisible();
+  await expect(other.getByRole('heading', { name: /Step 7 of 12/ })).toBeVisible();
   await stack.stopServer();
   await stack.startServer();
   await page.goto(round);
-  await expect(page.getByRole('heading', { name: /Step 6 of 10/ })).toBeVisible();
+  await expect(page.getByRole('heading', { name: /Step 7 of 12/ })).toBeVisible();
   await stack.stopStandIn();
   await expect(page.getByText('The stand-in is not running.')).toBeVisible();
   await page.getByRole('button', { name: 'Start it again' }).click();
@@ -154,7 +156,12 @@ async function toBootloaderFromSystem(page: Page): Promise<void> {
 test('requests from elsewhere are turned away', async ({ request, stack }) => {
   expect((await request.get(stack.url, { headers: { host: 'evil.example' } })).status()).toBe(403);
   expect(
-    (await request.post(`${stack.url}/api/stand-in/cable`, { data: { connected: false }, headers: { origin: 'http://evil.example' } })).status(),
+    (
+      await request.post(`${stack.url}/api/stand-in/cable`, {
+        data: { profile: 'north-gate', connected: false },
+        headers: { origin: 'http://evil.example' },
+      })
+    ).status(),
   ).toBe(403);
   expect((await request.put(`${stack.url}/api/images/${'a'.repeat(64)}?from=file`, { data: 'x', headers: { origin: stack.url } })).status()).toBe(
     400,

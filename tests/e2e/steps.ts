@@ -6,6 +6,9 @@ export const NOVEMBER = 'petrel2_eu-OPA2.261105.009-update.zip';
 export const OCTOBER = 'petrel2_eu-OPA2.261005.014-update.zip';
 export const LOOK_ALIKE = 'petrel2_am-OPA2.261105.009-update.zip';
 
+/** The address of a round that has begun. */
+export const ROUND = /\/rounds\/[0-9a-f-]{36}/;
+
 /** The stand-in's keys, held on the keyboard until its screen shows what is waited for. */
 export async function holdUntil(page: Page, keys: readonly string[], screen: RegExp | string): Promise<void> {
   for (const key of keys) await page.keyboard.down(key);
@@ -24,9 +27,11 @@ export async function openPackage(page: Page, stack: Stack, name: string): Promi
 export async function startRound(page: Page, stack: Stack): Promise<string> {
   await page.goto(stack.url);
   await page.getByRole('region', { name: 'North gate counter' }).getByRole('button', { name: 'Start the round' }).click();
-  await page.waitForURL(/\/rounds\//);
+  await page.waitForURL(/\/rounds\/new/);
+  await page.getByRole('button', { name: 'Start this round' }).click();
+  await page.waitForURL(ROUND);
   await page.getByRole('button', { name: 'Read it over the link' }).click();
-  await expect(page.getByRole('heading', { name: /Step 2 of 10/ })).toBeVisible();
+  await expect(page.getByRole('heading', { name: /Step 2 of 12/ })).toBeVisible();
   return page.url();
 }
 
@@ -41,16 +46,37 @@ export async function takeAndPatch(page: Page, stack: Stack): Promise<void> {
   await expect(page.getByText('8 of 8 checks hold')).toBeVisible();
   await expect(page.getByText('the server proved it again')).toBeVisible();
   await page.getByRole('button', { name: 'Back to the round' }).click();
-  await page.waitForURL(/\/rounds\//);
-  await expect(page.getByRole('heading', { name: /Step 5 of 10/ })).toBeVisible();
+  await page.waitForURL(ROUND);
+  await expect(page.getByRole('heading', { name: /Step 5 of 12/ })).toBeVisible();
 }
 
-/** Keys into the bootloader, checks read there; ends before the write. */
+/** The rescue page is fetched before the handset is touched. */
+export async function protect(page: Page): Promise<void> {
+  const download = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'Download the rescue page' }).click();
+  expect((await download).suggestedFilename()).toBe('rescue.md');
+  await page.getByRole('button', { name: 'It is kept, go on' }).click();
+}
+
+/** What only the person sees. */
+export async function lookAround(page: Page): Promise<void> {
+  for (const [name, answer] of [
+    ['Data is there', 'works'],
+    ['Calls and mobile data', 'works'],
+    ['Payments and work apps', 'not used here'],
+  ] as const)
+    await page.getByRole('group', { name }).getByRole('radio', { name: answer, exact: true }).check();
+  await page.getByRole('button', { name: 'I looked, write it down' }).click();
+}
+
+/** Way back kept, keys into the bootloader, checks read there; ends before the write. */
 export async function prepare(page: Page): Promise<void> {
+  await protect(page);
+  await expect(page.getByRole('heading', { name: /Step 6 of 12/ })).toBeVisible();
   await powerOff(page);
   await toBootloader(page);
   await page.getByRole('button', { name: 'Read it in the bootloader' }).click();
-  await expect(page.getByRole('heading', { name: /Step 6 of 10/ })).toBeVisible();
+  await expect(page.getByRole('heading', { name: /Step 7 of 12/ })).toBeVisible();
   await page.getByRole('button', { name: 'All of this holds, go on' }).click();
-  await expect(page.getByRole('heading', { name: /Step 7 of 10/ })).toBeVisible();
+  await expect(page.getByRole('heading', { name: /Step 8 of 12/ })).toBeVisible();
 }

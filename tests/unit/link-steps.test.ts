@@ -148,7 +148,7 @@ describe('when it goes wrong', () => {
   });
 
   it('a start that fell back to the other slot is not taken for success', async () => {
-    const round = await toWrite();
+    const round = await toWrite({ builds: { a: SEPTEMBER, b: SEPTEMBER } });
     await run(round);
     await withBootloader(LANE_PROFILE, (client) => client.command('set_active:a'));
     await forceImage(LANE_PROFILE, await world!.keepPatched(AUGUST), 'init_boot_a');

@@ -3,7 +3,7 @@ import type { HandsetOperation } from '../handset/operate';
 import { operate } from '../handset/operate';
 import { otherSlot } from '../handset/state';
 import type { PlanContext, PlanState } from './context';
-import { hasMade, patchedImage, recoveryOfOnes, stockImage, wholeBuild, withMade } from './context';
+import { hasMade, runsNow, patchedImage, recoveryOfOnes, stockImage, wholeBuild, withMade } from './context';
 
 /* What a plan can be made of: operations of the machine with what they need, how long they take, and who does them. */
 
@@ -101,8 +101,8 @@ const packageFor = (which: 'installed' | 'target') =>
       downloads: 1,
     },
     (context, state) => {
-      const build = which === 'installed' ? context.start.builds[context.start.active] : context.target;
-      if (which === 'target' && build === context.start.builds[context.start.active]) return 'it is the installed build';
+      const build = which === 'installed' ? runsNow(context) : context.target;
+      if (which === 'target' && build === runsNow(context)) return 'it is the installed build';
       if (!context.fullPackages.includes(build)) return 'no full package of this build can be had';
       return hasMade(state, `package ${build}`) ? 'it is open already' : { make: `package ${build}` };
     },
@@ -317,8 +317,9 @@ export const ACTIONS = {
 } as const;
 
 /** What is installed now has to be able to come back; a repair is never held up by that. */
-function needWayBack({ goal, start, fullPackages }: PlanContext, state: PlanState): string | null {
-  const installed = start.builds[start.active];
+function needWayBack(context: PlanContext, state: PlanState): string | null {
+  const { goal, fullPackages } = context;
+  const installed = runsNow(context);
   const there = hasMade(state, `stock ${installed}`) || !fullPackages.includes(installed);
   return goal === 'repair' || there ? null : 'the stock image of the installed build is not in the vault';
 }

@@ -65,6 +65,9 @@ export interface PlanState {
   readonly made: readonly string[];
 }
 
+/** The build that runs at the beginning; where nothing runs, the one that would. An update that waits has made another slot the active one. */
+export const runsNow = ({ start }: Pick<PlanContext, 'start'>) => start.running?.build ?? start.builds[start.active];
+
 const SYMBOL_BYTES = 1;
 
 export function stockImage(partition: string, build: string): ImageFacts {

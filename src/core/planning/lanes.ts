@@ -1,6 +1,7 @@
 import { onSlot } from '../handset/builds';
 import type { ActionId } from './actions';
 import type { GoalId, PlanContext } from './context';
+import { runsNow } from './context';
 import { lastingRoot } from './goals';
 
 /* The schools: ways of doing a round, each with its steps, its needs and its arguments (docs/method.md, "Lanes"). */
@@ -36,10 +37,9 @@ const UNLOCKING = ['unlock-switch', 'ask-code', 'download', 'unlock'] as const s
 const PROVING = ['start', 'finish-start', 'debugging', 'prove-root', 'finish-root-app', 'merge'] as const satisfies readonly ActionId[];
 
 const needTwoSlots = ({ profile }: PlanContext) => (profile.slotCount === 2 ? null : 'It needs two slots, and this handset has one.');
-const needInstalledTarget = ({ start, target }: PlanContext) =>
-  target === start.builds[start.active] ? null : 'It does not change the build, and another one is wanted.';
-const needOtherTarget = ({ start, target }: PlanContext) =>
-  target === start.builds[start.active] ? 'The build that is wanted is installed already.' : null;
+const needInstalledTarget = (context: PlanContext) =>
+  context.target === runsNow(context) ? null : 'It does not change the build, and another one is wanted.';
+const needOtherTarget = (context: PlanContext) => (context.target === runsNow(context) ? 'The build that is wanted is installed already.' : null);
 const needComputer = ({ limits }: PlanContext) => (limits.computer ? null : 'It needs a computer.');
 const needKit = ({ kit }: PlanContext) => (kit === null ? 'No kit supports this release and the partition that carries root.' : null);
 const nothing = () => null;
@@ -175,7 +175,7 @@ export const LANES: readonly Lane[] = [
     decisive: ['root-zip'],
     forIt: 'an image-level backup can come first',
     againstIt: 'it has to be entered at once; some systems put the stock recovery back',
-    ruledOut: first(needComputer, ({ recovery }) => (recovery ? null : 'No recovery is made for this variant.')),
+    ruledOut: first(needComputer, ({ recovery }) => (recovery ? null : 'No recovery for this variant is in the vault.')),
     trialStart: false,
   },
   {
@@ -186,7 +186,7 @@ export const LANES: readonly Lane[] = [
     decisive: ['write-recovery'],
     forIt: 'one write',
     againstIt: 'where it shares a ramdisk with root, root is put back after it',
-    ruledOut: first(needComputer, ({ recovery }) => (recovery ? null : 'No recovery is made for this variant.')),
+    ruledOut: first(needComputer, ({ recovery }) => (recovery ? null : 'No recovery for this variant is in the vault.')),
     trialStart: false,
   },
   {

@@ -94,16 +94,19 @@ export function expandPlan(context: PlanContext, plan: LanePlan): RoundStep[] {
       checked = true;
     }
     const { after } = step;
+    const starts = step.action === 'start' || step.action === 'finish-start';
+    // an update makes the other slot the active one while this one still runs
+    const slot = starts ? before.active : (before.running?.slot ?? before.active);
     steps.push({
       key: step.action,
       about: {
         version: 1,
-        slot: before.active,
-        build: before.builds[before.active],
+        slot,
+        build: before.builds[slot],
         mode: step.who === 'computer' ? 'computer' : (after.mode as RouteMode),
         writes: step.writes,
         erases: after.data.wipes > before.data.wipes,
-        starts: step.action === 'start' || step.action === 'finish-start',
+        starts,
         holds: HOLDING.includes(step.action) && holdsUntilStart(plan, i),
         pointOfNoReturn: gone(before, after, context),
         rootAfter: after.running?.rooted ?? null,

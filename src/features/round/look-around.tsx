@@ -1,5 +1,5 @@
 'use client';
-import { Button, Input, Select } from 'antd';
+import { Button, Input, Radio } from 'antd';
 import { useState } from 'react';
 import { lookAroundAction } from './actions';
 import styles from './round.module.css';
@@ -26,17 +26,14 @@ export function LookAround({ actions }: { readonly actions: RoundActions }) {
     <>
       <div className={styles.questions}>
         {QUESTIONS.map(([key, words]) => (
-          <label key={key}>
+          <div key={key} role="group" aria-label={words} className={styles.question}>
             <span>{words}</span>
-            <Select
-              aria-label={words}
-              style={{ width: 170 }}
-              placeholder="Look, then say"
+            <Radio.Group
               value={answers[key]}
-              onChange={(value) => setAnswers((known) => ({ ...known, [key]: value }))}
+              onChange={(event) => setAnswers((known) => ({ ...known, [key]: event.target.value as string }))}
               options={ANSWERS.map((value) => ({ value, label: value }))}
             />
-          </label>
+          </div>
         ))}
         <label>
           <span>Anything else, for the log</span>

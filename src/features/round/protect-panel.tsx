@@ -62,17 +62,17 @@ export function ProtectPanel({ round, actions }: { readonly round: RoundView; re
         </tbody>
       </table>
       <div className={styles.actions}>
-        <a
-          className={styles.download}
+        <Button
+          type={round.rescueAt === null ? 'primary' : 'default'}
           href={`/api/rounds/${round.id}/pages/rescue`}
           download
           // the page knows of it once the file was asked for
           onClick={() => setTimeout(() => router.refresh(), 700)}
         >
           Download the rescue page
-        </a>
+        </Button>
         <Button
-          type="primary"
+          type={round.rescueAt === null ? 'default' : 'primary'}
           loading={actions.busy}
           disabled={round.rescueAt === null && reason.trim() === ''}
           onClick={() => actions.run((at) => protectAction(at, reason))}

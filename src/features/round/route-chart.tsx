@@ -53,7 +53,7 @@ export function RouteChart({ steps, current }: { readonly steps: readonly RouteS
       {route.holds.map(({ from, to }) => (
         <g key={from}>
           <rect x={from} y={4} width={Math.max(2, to - from)} height={height - 26} fill="var(--wait-soft)" />
-          <text x={(from + to) / 2} y={height - 24} fontSize="10.5" textAnchor="middle" fill="var(--wait)">
+          <text x={(from + to) / 2} y={14} fontSize="10.5" textAnchor="middle" fill="var(--wait)">
             {to - from > 70 ? 'no restart' : ''}
           </text>
         </g>

@@ -13,7 +13,7 @@ export function StageRail({ steps, current }: { steps: readonly StepView[]; curr
   const now = current === null ? null : (steps[current] ?? null);
   return (
     <ol className={styles.stages}>
-      {STAGES.map((stage) => {
+      {STAGES.filter((stage) => steps.some((step) => step.stage === stage)).map((stage) => {
         const own = steps.filter((step) => step.stage === stage);
         const state = stageState(own, now);
         const seconds = own.reduce(

@@ -67,7 +67,7 @@ function labelOf(round: RoundView, step: StepView, inBootloader: boolean): strin
   const writes = step.writes && label === undefined;
   const target = round.handset.slot && step.key !== 'write-build-both' ? `slot ${step.slot}` : round.partition;
   const words = writes ? `Write to ${target}` : (label ?? 'Do it');
-  return step.state === 'failed' || step.state === 'interrupted' ? `${words}, again` : words;
+  return step.state === 'failed' || step.state === 'interrupted' ? `${words} again` : words;
 }
 
 /** The one main button of a step, and what can be done instead. */

@@ -125,6 +125,11 @@ export function recoveriesFor({ facts }: Subject, { recoveries }: Bench) {
   );
 }
 
+/** Those of them whose image is in the vault: only they can be written. */
+export function recoveriesShelved(subject: Subject, bench: Bench) {
+  return recoveriesFor(subject, bench).filter(({ sha256 }) => bench.images.some((image) => image.sha256 === sha256));
+}
+
 /** Floors against the image that would be written: the stock image of the installed build. */
 export function floorsFor({ facts }: Subject, { images }: Bench, root: RootPartition): Floor[] {
   const { fingerprint, unlocked, patchLevel } = facts.typed;

@@ -6,6 +6,7 @@ import type { Evidence } from '@/core/rounds/evidence';
 import type { StepKey } from '@/core/rounds/step-kind';
 import type { StepRow } from '../db/models';
 import { appendEvent } from '../repositories/event-repository';
+import { listHandsets } from '../repositories/handset-repository';
 import { changeRound, findRound } from '../repositories/round-repository';
 import { now } from './clock';
 import { jobEnded, startJob } from './jobs';
@@ -13,7 +14,7 @@ import { publish } from './message-bus';
 import { tellRoot } from './root-history';
 import type { RoundContext, RoundStepRow } from './round-context';
 import { aboutStep, roundContext, stockFor } from './round-context';
-import { expectStep, finishStep, needGates, overridesOf, replan } from './round-service';
+import { expectStep, finishStep, needGates, openRound, overridesOf, replan } from './round-service';
 import { EXECUTORS } from './round-steps/executors';
 import { sendToMode } from './round-steps/run-modes';
 import { writeSingle } from './round-steps/run-writes';
@@ -21,7 +22,7 @@ import { keepListed, keepSystemFacts, startRunning, strong } from './round-steps
 import type { Executor, StepContext } from './round-steps/running';
 import { STEP_KINDS } from '@/core/rounds/step-table';
 import { tellSlot } from './slot-service';
-import { profileOf, standInView, withSystem } from './stand-in-service';
+import { profileOf, standInView, touchScreen, withSystem } from './stand-in-service';
 
 /* Steps that Eterno does itself over the link, each as a job. Each refuses unless it is the step to do now. */
 
@@ -150,8 +151,17 @@ export async function refuseOffer(roundId: string, version: number): Promise<voi
   const { round, handset } = await roundContext(roundId);
   if (round.version !== version || round.state !== 'open') throw new EternoError('conflict', 'this round was changed somewhere else meanwhile');
   await appendEvent({ at: now(), handsetId: handset.id, roundId, kind: 'offer-refused', data: { version: 1 } });
-  await changeRound(roundId, version, {});
-  publish({ type: 'round', roundId, version: version + 1 });
+  // the round itself does not change: a step may be running on it
+  publish({ type: 'round', roundId, version });
+}
+
+/** A finger on the stand-in's screen; an offer that it puts off is counted for the round that is open. */
+export async function touchStandIn(profile: string, id: string): Promise<void> {
+  await touchScreen(profile, id);
+  if (id !== 'later') return;
+  const handset = (await listHandsets()).find((one) => one.profile === profile);
+  const open = handset && (await openRound(handset.id));
+  if (open) await refuseOffer(open.id, open.version);
 }
 
 /** It restarted where it should not have: what runs now is read, the slip is counted, and the way on is planned anew. */

@@ -43,7 +43,7 @@ export interface Planned extends Assumed {
 export async function planFor(handsetId: string, wish: WaysWish): Promise<Planned | string> {
   const handset = await needHandset(handsetId);
   const [subject, bench, known] = [await readSubject(handset), await readBench(), await learnt()];
-  if (wish.target !== null && !knownBuilds(subject, bench).includes(wish.target))
+  if (wish.target !== null && wish.target !== subject.facts.typed.fingerprint && !knownBuilds(subject, bench).includes(wish.target))
     throw new EternoError('not-found', 'This build is not known for this handset.');
   const assumed = contextOf(subject, bench, wish, known);
   return typeof assumed === 'string' ? assumed : { ...assumed, plans: planRound(assumed.context), slips: known.slips };

@@ -8,7 +8,7 @@ import { patchedImage, PLAIN_WEIGHTS, recoveryOfOnes, stockImage } from '@/core/
 import type { RootState } from '@/core/schedule/continuity';
 import type { DowngradeEdgeRow } from '../db/models';
 import type { Bench, Subject } from './judgements';
-import { bootloaderLevel, kitSupports, nextBuild, recoveriesFor, recoveryOf, rootOf, wholeMissing } from './judgements';
+import { bootloaderLevel, kitSupports, nextBuild, recoveriesShelved, recoveryOf, rootOf, wholeMissing } from './judgements';
 
 /* A handset as the machine sees it, from all that is known. Pure; what is not known is taken for granted in words. */
 
@@ -124,7 +124,7 @@ export function contextOf(subject: Subject, bench: Bench, wish: WaysWish, learnt
     const { sdk: range, partitions: fits } = kitSupports(one);
     return (range === null || platform === 0 || (platform >= range[0] && platform <= range[1])) && fits?.includes(profile.rootPartition) !== false;
   });
-  const own = recoveriesFor(subject, bench)[0];
+  const own = recoveriesShelved(subject, bench)[0];
   const base = {
     profile,
     goal,

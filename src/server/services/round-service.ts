@@ -166,15 +166,42 @@ function lastEnd({ steps, round }: RoundContext): number {
   return steps.reduce((latest, step) => Math.max(latest, step.endedAt ?? 0), round.openedAt);
 }
 
-/** What was read is another build than the one that was planned for: the plan is made anew before anything is done. */
+/** What was read changes the plan (another build, modules, a switch): it is made anew before anything is done. */
 async function planAgainIfOther(roundId: string): Promise<void> {
   const { facts, steps, round } = await roundContext(roundId);
-  const first = steps[0];
-  if (!first || facts.fingerprint === null || facts.fingerprint === first.planned.build) return;
-  await replan(roundId, round.version).catch((thrown: unknown) => {
+  const waiting = steps.filter((step) => step.state !== 'done');
+  const { steps: fresh } = await plannedAnew(roundId).catch((thrown: unknown) => {
     // no way from here: the round stands where it stood, and the next step's checks say why
     if (toEternoError(thrown).code !== 'refused') throw thrown;
+    return { steps: null };
   });
+  const same =
+    fresh !== null &&
+    steps[0]?.planned.build === facts.fingerprint &&
+    // what the vault has settled since is in neither
+    waiting.every((step) => fresh.some((one) => one.key === step.stepKey)) &&
+    fresh.every((one) => steps.some((step) => step.stepKey === one.key));
+  if (same || fresh === null) return;
+  await replan(roundId, round.version);
+}
+
+/** The way on from what is known now. @throws {EternoError} `refused` where none leads there any more */
+async function plannedAnew(roundId: string) {
+  const context = await roundContext(roundId);
+  const { round, facts, handset, plan: kept } = context;
+  const limits = kept.limits ?? { computer: true, wipeAllowed: false, keepFuse: false };
+  const arrived = round.target !== null && facts.fingerprint === round.target;
+  // the build runs already, without its root: what is left is root
+  const goal: GoalId = goalOf(round) === 'monthly update' && arrived ? 'root again' : goalOf(round);
+  const moves = goal === 'monthly update' || goal === 'downgrade';
+  const planned = await planFor(handset.id, { goal, target: moves ? round.target : null, limits });
+  if (typeof planned === 'string') throw new EternoError('refused', planned);
+  const lane = planned.plans.plans.some((one) => one.lane.id === round.lane) ? round.lane : null;
+  const plan = chosenPlan(planned.plans, lane);
+  const done = context.steps.filter((step) => step.state === 'done');
+  const told = new Set(done.map((step) => step.stepKey));
+  const next = expandPlan(planned.context, plan).filter(({ key }) => !((key === 'read-facts' || key === 'protect') && told.has(key)));
+  return { goal, plan, planned, limits, done, handset, steps: next };
 }
 
 /**
@@ -182,19 +209,7 @@ async function planAgainIfOther(roundId: string): Promise<void> {
  * @throws {EternoError} `refused` where no way leads there any more
  */
 export async function replan(roundId: string, version: number): Promise<void> {
-  const context = await roundContext(roundId);
-  const { round, facts, handset, plan: kept } = context;
-  const limits = kept.limits ?? { computer: true, wipeAllowed: false, keepFuse: false };
-  const arrived = round.target !== null && facts.fingerprint === round.target;
-  // the build runs already, without its root: what is left is root
-  const goal: GoalId = goalOf(round) === 'monthly update' && arrived ? 'root again' : goalOf(round);
-  const planned = await planFor(handset.id, { goal, target: goal === 'root again' ? null : round.target, limits });
-  if (typeof planned === 'string') throw new EternoError('refused', planned);
-  const lane = planned.plans.plans.some((one) => one.lane.id === round.lane) ? round.lane : null;
-  const plan = chosenPlan(planned.plans, lane);
-  const done = context.steps.filter((step) => step.state === 'done');
-  const told = new Set(done.map((step) => step.stepKey));
-  const next = expandPlan(planned.context, plan).filter(({ key }) => !((key === 'read-facts' || key === 'protect') && told.has(key)));
+  const { goal, plan, planned, limits, done, handset, steps: next } = await plannedAnew(roundId);
   await replaceSteps(
     roundId,
     version,
@@ -350,6 +365,9 @@ export async function giveUpRound(roundId: string, version: number): Promise<voi
   await appendEvent({ at: now(), handsetId: handset.id, roundId, kind: 'round-given-up', data: { version: 1, title: round.title } });
   publish({ type: 'round', roundId, version: version + 1 });
 }
+
+/** The round of a handset that is open now, or null. */
+export const openRound = openRoundOf;
 
 /** The newest open round, for the way back from other rooms. */
 export async function newestOpenRound(): Promise<{ id: string; handset: string } | null> {

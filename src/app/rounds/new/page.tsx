@@ -1,8 +1,9 @@
-import { notFound } from 'next/navigation';
+import { notFound, redirect } from 'next/navigation';
 import { newRoundSchema } from '@/contracts/inputs';
 import { EternoError } from '@/core/errors';
 import { ChooseLane } from '@/features/round/choose-lane';
 import { readWish, waysOf } from '@/server/services/plan-service';
+import { openRound } from '@/server/services/round-service';
 
 interface Props {
   readonly searchParams: Promise<Readonly<Record<string, string | string[] | undefined>>>;
@@ -12,6 +13,8 @@ interface Props {
 export default async function NewRoundPage({ searchParams }: Props) {
   const query = await newRoundSchema.validate(await searchParams).catch(() => notFound());
   const { handset, goal, target, computer, wipe, fuse } = query;
+  const open = await openRound(handset);
+  if (open) redirect(`/rounds/${open.id}`);
   const wish = readWish({ ...(goal ? { goal } : {}), ...(target ? { target } : {}), computer: computer ?? '', wipe: wipe ?? '', fuse: fuse ?? '' });
   const ways = await waysOf(handset, wish).catch((thrown: unknown) => {
     if (thrown instanceof EternoError && thrown.code === 'not-found') notFound();

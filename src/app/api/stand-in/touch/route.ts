@@ -1,9 +1,9 @@
-import { standInTouchSchema } from '@/contracts/inputs';
 import { guarded } from '@/server/services/request-guard';
-import { touchScreen } from '@/server/services/stand-in-service';
+import { standInTouchSchema } from '@/contracts/inputs';
+import { touchStandIn } from '@/server/services/link-steps';
 
 export const POST = guarded<unknown>(async (request) => {
   const { profile, id } = await standInTouchSchema.validate(await request.json());
-  await touchScreen(profile, id);
+  await touchStandIn(profile, id);
   return Response.json({ ok: true });
 });
