@@ -32,6 +32,30 @@ const hold = async (keys, screen) => {
   for (const key of keys) await page.keyboard.up(key);
 };
 
+/** Ridge camera's update in place, up to where no restart is allowed. */
+const allow = async () => {
+  await page.getByRole('img', { name: /asks for root/ }).waitFor();
+  await page.keyboard.press('[');
+};
+const press = (name) => page.getByRole('button', { name, exact: true }).click();
+const interlock = async () => {
+  await page.goto(`${url}/rounds/new?handset=0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0002`);
+  await press('Start this round');
+  await press('Read it over the link');
+  await press('Prove root');
+  await allow();
+  await page.getByRole('heading', { name: /Keep a way back/ }).waitFor();
+  await page.getByLabel('Why you do without a rescue page').fill('pictures only');
+  await press('It is kept, go on');
+  await press('All of this holds, go on');
+  await press('Write it from inside');
+  await allow();
+  await press('Watch for the update');
+  await press('Take the update');
+  await page.getByRole('heading', { name: /Patch boot on slot a/ }).waitFor();
+  await picture('round-interlock');
+};
+
 try {
   await page.goto(url);
   await picture('bench');
@@ -53,11 +77,9 @@ try {
     .first()
     .click();
   await page.getByRole('heading', { name: 'Ridge camera' }).waitFor();
-  await page.getByRole('link', { name: 'Ways there' }).click();
-  await page.getByRole('button', { name: 'Update in place and patch the other slot' }).click();
-  await page.getByRole('heading', { name: /ways lead there/ }).scrollIntoViewIfNeeded();
-  await page.evaluate(() => window.scrollBy(0, 330));
-  await picture('handset-ways');
+  await page.getByRole('button', { name: 'Compare the ways' }).click();
+  await page.getByRole('heading', { name: /ways lead there/ }).waitFor();
+  await picture('round-ways');
   await page.goto(`${url}/store`);
   await picture('store');
   await page.goto(url);
@@ -67,7 +89,8 @@ try {
     .click();
   await page.waitForURL(/handsets/);
   await page.getByRole('button', { name: 'Start the round' }).click();
-  await page.waitForURL(/rounds/);
+  await page.getByRole('button', { name: 'Start this round' }).click();
+  await page.waitForURL(/rounds\/[0-9a-f-]{36}/);
   const round = page.url();
   await page.getByRole('button', { name: 'Read it over the link' }).click();
   await page.getByRole('heading', { name: /Step 2/ }).waitFor();
@@ -106,23 +129,34 @@ try {
   await page.getByRole('region', { name: /side by side/ }).scrollIntoViewIfNeeded();
   await picture('image-compare');
   await page.goto(round);
+  await page.getByRole('heading', { name: /Step 5/ }).waitFor();
+  const rescue = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'Download the rescue page' }).click();
+  await rescue;
+  await page.getByRole('button', { name: 'It is kept, go on' }).click();
+  await page.getByRole('heading', { name: /Step 6/ }).waitFor();
   await hold(['p'], 'Screen: dark');
   await hold([']', 'p'], /Screen: bootloader/);
   await page.getByRole('button', { name: 'Read it in the bootloader' }).click();
-  await page.getByRole('heading', { name: /Step 6/ }).waitFor();
-  await page.getByRole('button', { name: 'All of this holds, go on' }).click();
   await page.getByRole('heading', { name: /Step 7/ }).waitFor();
+  await page.getByRole('button', { name: 'All of this holds, go on' }).click();
+  await page.getByRole('heading', { name: /Step 8/ }).waitFor();
   await picture('round');
   await page.getByRole('button', { name: 'Write to slot a' }).click();
-  await page.getByRole('heading', { name: /Step 8/ }).waitFor();
-  await page.getByRole('button', { name: 'Start the system' }).click();
   await page.getByRole('heading', { name: /Step 9/ }).waitFor();
+  await page.getByRole('button', { name: 'Start the system' }).click();
+  await page.getByRole('heading', { name: /Step 10/ }).waitFor();
   await page.getByRole('button', { name: 'Prove root' }).click();
   await page.getByRole('img', { name: /asks for root/ }).waitFor();
   await picture('round-prove');
   await page.keyboard.press('[');
+  await page.getByRole('heading', { name: /Step 11/ }).waitFor();
+  for (const name of ['Data is there', 'Calls and mobile data', 'Payments and work apps'])
+    await page.getByRole('group', { name }).getByRole('radio').first().check();
+  await page.getByRole('button', { name: 'I looked, write it down' }).click();
   await page.getByRole('button', { name: 'Close the round' }).click();
   await page.getByRole('heading', { name: /closed/ }).waitFor();
+  await interlock();
   await page.goto(`${url}/images`);
   await picture('images');
   await page.goto(`${url}/log`);

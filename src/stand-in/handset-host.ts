@@ -10,8 +10,7 @@ import { PLAIN_PANEL, screenOf } from '@/core/handset/screen';
 import type { HandsetProfile, HandsetState, ImageFacts } from '@/core/handset/state';
 import type { OnDisk } from './on-disk';
 import { installZip, offerOf, takeUpdate } from './on-disk';
-import type { Mail } from './stand-in-store';
-import { StandInStore } from './stand-in-store';
+import type { Mail, StandInStore } from './stand-in-store';
 
 /** Real times of the simulated handset in milliseconds; `speed` divides them. */
 const START_MS = 4000;

@@ -5,7 +5,8 @@ import { planFor } from '@/server/services/plan-service';
 import { pressKey } from '@/server/services/stand-in-service';
 import { roundView } from '@/server/services/round-view';
 import type { LaneWorld } from '../fixtures/lane-world';
-import { AUGUST, begin, choose, LANE_PROFILE, laneWorld, OCTOBER, see, seen, SEPTEMBER, stepNow, walk } from '../fixtures/lane-world';
+import { AUGUST, LANE_PROFILE, laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
+import { begin, choose, see, seen, stepNow, walk } from '../fixtures/lane-walk';
 import { errorOf } from '../fixtures/expect-error';
 
 /* Whole lanes that begin from stock, or end there. */

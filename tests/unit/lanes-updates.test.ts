@@ -4,7 +4,8 @@ import { itRestarted } from '@/server/services/link-steps';
 import { roundView } from '@/server/services/round-view';
 import { slotCells } from '@/server/services/slot-service';
 import type { LaneWorld } from '../fixtures/lane-world';
-import { begin, laneWorld, OCTOBER, see, seen, SEPTEMBER, stepNow, touch, version, walk } from '../fixtures/lane-world';
+import { laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
+import { begin, see, seen, stepNow, touch, version, walk } from '../fixtures/lane-walk';
 
 /* Whole lanes of updates, walked on a real stand-in with a real database, vault and real images. */
 

@@ -14,7 +14,8 @@ import { forceImage, setBattery, setCable, standInView, withBootloader } from '@
 import { ended } from '../fixtures/ended-job';
 import { codeOf, errorOf } from '../fixtures/expect-error';
 import type { LaneWorld } from '../fixtures/lane-world';
-import { allowRoot, AUGUST, begin, hold, LANE_PROFILE, laneWorld, press, see, seen, SEPTEMBER, stepNow, version, walk } from '../fixtures/lane-world';
+import { AUGUST, LANE_PROFILE, laneWorld, SEPTEMBER } from '../fixtures/lane-world';
+import { allowRoot, begin, hold, press, see, seen, stepNow, version, walk } from '../fixtures/lane-walk';
 import { DUMP, sha256 } from '../fixtures/server-world';
 
 /* What is particular to steps over the link: identity, the last look, what a failure leaves behind, two writers, jobs. */

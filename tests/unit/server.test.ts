@@ -7,7 +7,7 @@ import { openPackage } from '@/core/packages/open-package';
 import { patchImage } from '@/core/patch/patch-image';
 import { nodePorts } from '@/platform/node/node-ports';
 import { closeDatabase, database } from '@/server/db/connection';
-import { COLUMNS } from '@/server/db/models';
+import { COLUMNS } from '@/server/db/columns';
 import { migrate } from '@/server/db/migrate';
 import { listEvents } from '@/server/repositories/event-repository';
 import { factsOf, readSecret } from '@/server/repositories/handset-repository';

@@ -77,12 +77,18 @@ export function Vocabulary({ shell: keptShell, vocabulary }: Props) {
   );
 }
 
-function Preview({ template, shell }: { template: string; shell: Shell }) {
-  if (template.trim() === '') return null;
+/** The template filled in, or what keeps it from being filled in. */
+function previewOf(template: string, shell: Shell): { readonly text: string; readonly bad: boolean } {
   try {
     checkTemplate(template);
-    return <span className="soft small mono">{fillCommand(template, EXAMPLE, shell)}</span>;
+    return { text: fillCommand(template, EXAMPLE, shell) ?? '', bad: false };
   } catch (thrown) {
-    return <span className="bad small">{thrown instanceof Error ? thrown.message : 'This can not be filled in.'}</span>;
+    return { text: thrown instanceof Error ? thrown.message : 'This can not be filled in.', bad: true };
   }
+}
+
+function Preview({ template, shell }: { template: string; shell: Shell }) {
+  if (template.trim() === '') return null;
+  const { text, bad } = previewOf(template, shell);
+  return <span className={bad ? 'bad small' : 'soft small mono'}>{text}</span>;
 }

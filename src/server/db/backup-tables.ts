@@ -4,7 +4,7 @@ import { DataTypes } from 'sequelize';
 import { EternoError } from '@/core/errors';
 import { database } from './connection';
 import type { Models } from './models';
-import { COLUMNS } from './models';
+import { COLUMNS } from './columns';
 
 type TableName = keyof typeof COLUMNS;
 export type BackupRow = Readonly<Record<string, string | number | null>>;

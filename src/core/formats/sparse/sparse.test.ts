@@ -3,9 +3,10 @@ import { describe, expect, it } from 'vitest';
 import { answersProperly, codeOf } from '../../../../tests/fixtures/expect-error';
 import { seeded } from '../../../../tests/fixtures/images';
 import { countingSource, memorySource } from '../../bytes/byte-source';
-import { concatBytes } from '../../bytes/bytes';
+import { concatBytes, equalBytes } from '../../bytes/bytes';
 import { CHUNK, chunkHeaderBytes, sparseHeaderBytes } from './layout';
 import { readSparse } from './reader';
+import { splitSparse } from './split';
 import { writeSparse } from './writer';
 
 const B = 4096;
@@ -106,5 +107,32 @@ describe('sparse images', () => {
       }),
       { numRuns: 300 },
     );
+  });
+});
+
+describe('an image in several sparse ones', () => {
+  it('laid one over another makes the whole, none longer than it may be', async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.integer({ min: 1, max: 60_000 }), fc.integer({ min: 4300, max: 30_000 }), async (length, most) => {
+        const bytes = seeded(length, length);
+        const out = new Uint8Array(Math.ceil(length / 4096) * 4096).fill(0xee);
+        for await (const part of splitSparse(memorySource(bytes), most)) {
+          expect(part.length).toBeLessThanOrEqual(most);
+          const { output, said } = await readSparse(memorySource(part));
+          expect(output.size).toBe(out.length);
+          for (const { start, end } of said) out.set(await output.read(start, end), start);
+        }
+        expect(equalBytes(out.subarray(0, length), bytes)).toBe(true);
+        expect(out.subarray(length).every((byte) => byte === 0)).toBe(true);
+      }),
+      { numRuns: 60 },
+    );
+  });
+  it('needs room for one block at least', async () => {
+    expect(
+      await codeOf(async () => {
+        for await (const part of splitSparse(memorySource(seeded(1, 10)), 100)) expect(part).toBeDefined();
+      }),
+    ).toBe('usage');
   });
 });

@@ -1,0 +1,147 @@
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { learnPace } from '@/core/planning/pace';
+import { planRound } from '@/core/planning/plan-round';
+import { insertFacts } from '@/server/repositories/handset-repository';
+import { recordBuild } from '@/server/repositories/image-repository';
+import { addHandset } from '@/server/services/bench-service';
+import { needHandset, readBench, readSubject } from '@/server/services/bench-reading';
+import { storeKit } from '@/server/services/image-service';
+import type { Assumed } from '@/server/services/planning-context';
+import { contextOf } from '@/server/services/planning-context';
+import { waysOf } from '@/server/services/plan-service';
+import { tellRoot } from '@/server/services/root-history';
+import { tellSlot } from '@/server/services/slot-service';
+import { codeOf } from '../fixtures/expect-error';
+import { FINGERPRINT, kitZip } from '../fixtures/images';
+import { DUMP, freshServer, pieces, sha256 } from '../fixtures/server-world';
+import { OTHER_MONTH } from '../fixtures/stand-in-world';
+
+/* A handset as the planner sees it, from what is known of it; what is not known is told. */
+
+const LIMITS = { computer: true, wipeAllowed: true, keepFuse: false };
+const NOTHING = { pace: {}, edges: [] };
+let server: Awaited<ReturnType<typeof freshServer>>;
+let handset: string;
+
+beforeEach(async () => {
+  server = await freshServer();
+  const kit = await kitZip();
+  await storeKit(sha256(kit), pieces(kit), 'burrow.kit.zip');
+  handset = await addHandset('North', DUMP);
+  for (const [i, fingerprint] of [FINGERPRINT.replace('260905', '260805'), FINGERPRINT, OTHER_MONTH].entries())
+    await recordBuild({
+      fingerprint,
+      product: 'hill_eu',
+      device: 'hill',
+      buildId: fingerprint.split('/')[3]!,
+      patchLevel: `2026-${['08', '09', '10'][i]}-05`,
+      publishedAt: 1000 + i,
+    });
+});
+afterEach(() => server.end());
+
+const tell = (facts: Readonly<Record<string, string>>) =>
+  insertFacts(
+    handset,
+    Object.entries(facts).map(([key, value]) => ({ key, value })),
+    { source: 'link', witness: 'bootloader', at: Date.now() },
+  );
+async function seen(wish: Partial<Parameters<typeof contextOf>[2]> = {}, learnt: Parameters<typeof contextOf>[3] = NOTHING): Promise<Assumed> {
+  const subject = await readSubject(await needHandset(handset));
+  const found = contextOf(subject, await readBench(), { goal: null, target: null, limits: LIMITS, ...wish }, learnt);
+  if (typeof found === 'string') throw new Error(found);
+  return found;
+}
+
+describe('a handset as the planner sees it', () => {
+  it('tells what it takes for granted, and no more of what is known', async () => {
+    const before = (await seen()).assumptions.join(' ');
+    expect(before).toContain('It has no download mode.');
+    await tell({ downloadMode: 'true', slotCount: '2' });
+    const { assumptions, context } = await seen();
+    expect(assumptions.join(' ')).not.toContain('download mode');
+    expect(context.profile).toMatchObject({ hasDownload: true, slotCount: 2, rootPartition: 'init_boot' });
+  });
+
+  it('plans no lane that writes a bootloader while the fuse is unknown', async () => {
+    await tellRoot(handset, null, 'proven', 'test');
+    const unknown = planRound((await seen({ goal: 'monthly update' })).context);
+    const whole = unknown.others.find((out) => out.lane.id === 'whole-build-patched');
+    expect(whole).toMatchObject({ verdict: 'impossible', reason: expect.stringContaining('never read') as string });
+    expect(unknown.plans.every((plan) => plan.steps.every((step) => !step.action.startsWith('write-build')))).toBe(true);
+    await tell({ antiRollback: '3' });
+    const known = planRound((await seen({ goal: 'monthly update' })).context);
+    expect(known.plans.map((plan) => plan.lane.id)).toContain('whole-build-patched');
+  });
+
+  it('takes a partition whose write was cut short for one that does not start', async () => {
+    await tellSlot({ handsetId: handset, slot: 'a', partition: 'init_boot', sha256: null, certainty: 'unknown', reason: 'a write was cut short' });
+    const { context } = await seen();
+    expect(context.start.images['init_boot_a']!.broken).toContain('cut short');
+    expect(context.start.images['init_boot_b']!.broken).toBeNull();
+  });
+
+  it('sees an update that waits on the other slot, which runs nothing yet', async () => {
+    await tell({ snapshot: 'snapshotted' });
+    const { start, target } = (await seen({ goal: 'monthly update' })).context;
+    expect(start).toMatchObject({
+      active: 'b',
+      snapshot: 'waiting',
+      running: { slot: 'a', build: FINGERPRINT },
+      update: { slot: 'b', build: target },
+    });
+    await tell({ snapshot: 'merging' });
+    expect((await seen()).context.start).toMatchObject({ active: 'a', snapshot: 'merging', update: null });
+  });
+
+  it('lets in by sideload what somebody has walked, and nothing that was refused', async () => {
+    const edge = (allowed: 'yes' | 'no') => ({
+      id: allowed,
+      device: 'hill',
+      fromBuild: 'HC1.260905.007',
+      toBuild: 'HC1.260805.007',
+      allowed,
+      note: '',
+      at: 0,
+    });
+    const down = (edges: readonly ReturnType<typeof edge>[]) => seen({ goal: 'downgrade' }, { pace: {}, edges });
+    expect((await down([edge('no')])).context.profile.sideloadsDown).toEqual([]);
+    const { context } = await down([edge('yes')]);
+    expect(context.profile.sideloadsDown).toHaveLength(1);
+    expect(context.target).toContain('260805');
+    expect(planRound(context).plans.map((plan) => plan.lane.id)).toContain('sideload');
+  });
+
+  it('asks for the likeliest goal, and for what has to be known first', async () => {
+    expect((await seen()).context.goal).toBe('first root');
+    await tellRoot(handset, null, 'proven', 'test');
+    expect((await seen()).context.goal).toBe('monthly update');
+    await tellRoot(handset, null, 'broken', 'test');
+    expect((await seen()).context).toMatchObject({ goal: 'repair', start: { mode: 'looping' } });
+    const bare = await addHandset('Bare', '[ro.product.device]: [bare]\n[ro.serialno]: [BARE1]\n');
+    expect(await waysOf(bare, { goal: null, target: null, limits: LIMITS })).toMatchObject({ missing: 'Its build is not known yet.', plans: [] });
+    expect(await codeOf(() => waysOf(handset, { goal: null, target: 'not/a/build', limits: LIMITS }))).toBe('not-found');
+  });
+});
+
+describe('what the log teaches', () => {
+  it('moves an estimate a little with one round, and most of the way with ten', () => {
+    const prior = [10, 30] as const;
+    expect(learnPace(prior, [])).toEqual([10, 30]);
+    const one = learnPace(prior, [120]);
+    const ten = learnPace(
+      prior,
+      Array.from({ length: 10 }, () => 120),
+    );
+    expect(one[0]).toBeCloseTo(8);
+    expect(ten[0]).toBeCloseTo((30 + 20) / 13);
+    expect(ten[1]).toBeLessThan(one[1]);
+    expect(ten[1]).toBeGreaterThanOrEqual(ten[0]);
+  });
+  it('is shown on a plan', async () => {
+    await tell({ antiRollback: '3' });
+    const slow = planRound((await seen({ goal: 'first root' }, { pace: { 'write-root': [40, 80] }, edges: [] })).context);
+    const step = slow.plans.find((plan) => plan.lane.id === 'one-image-once')!.steps.find(({ action }) => action === 'write-root');
+    expect(step!.minutes).toEqual([40, 80]);
+  });
+});
