@@ -3,6 +3,7 @@ import { putStockBack, runStep } from '@/server/services/link-steps';
 import { noteBackup, noteEdge, shelveRecovery } from '@/server/services/record-service';
 import { roundView } from '@/server/services/round-view';
 import { benchRows } from '@/server/services/bench-service';
+import { tellRoot } from '@/server/services/root-history';
 import { tellSlot } from '@/server/services/slot-service';
 import { forceImage, withBootloader } from '@/server/services/stand-in-service';
 import { storeImage } from '@/server/services/image-service';
@@ -159,5 +160,23 @@ describe('in the middle of a round', () => {
     await walk(world, round);
     expect((await roundView(round)).state).toBe('closed');
     expect((await errorOf(async () => runStep(round, await version(round)))).code).toBe('conflict');
+  });
+});
+
+describe('a repair', () => {
+  it('of a handset that loops begins at its bootloader and ends in its system, data kept', async () => {
+    world = await laneWorld({ rooted: ['a'] });
+    await world.keepPatched(SEPTEMBER);
+    await forceImage(LANE_PROFILE, await world.keepPatched(AUGUST), 'init_boot_a');
+    await hold(['power'], 'off');
+    await hold(['power'], 'looping');
+    await tellRoot(world.handset, null, 'broken', 'test');
+    const round = await begin(world, 'repair');
+    const walked = await walk(world, round);
+    expect(walked).not.toContain('read-facts');
+    // its own patched image is in the vault, so it comes back with root
+    expect(walked).toContain('write-root');
+    expect((await see()).state).toMatchObject({ mode: 'system', running: { build: SEPTEMBER, rooted: true }, data: { wipes: 0 } });
+    expect((await roundView(round)).state).toBe('closed');
   });
 });

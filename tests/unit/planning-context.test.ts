@@ -112,6 +112,33 @@ describe('a handset as the planner sees it', () => {
     expect(planRound(context).plans.map((plan) => plan.lane.id)).toContain('sideload');
   });
 
+  it('for a new release wants a kit that supports it', async () => {
+    await tellRoot(handset, null, 'proven', 'test');
+    const release = (n: number) => OTHER_MONTH.replace(':16/', `:${n}/`).replace('261005', '261105');
+    await recordBuild({
+      fingerprint: release(17),
+      product: 'hill_eu',
+      device: 'hill',
+      buildId: 'HC1.261105.007',
+      patchLevel: '2026-11-05',
+      publishedAt: 2000,
+    });
+    const { context, assumptions } = await seen({ goal: 'major upgrade' });
+    expect(context).toMatchObject({ target: release(17), kit: 'burrow 7.3' });
+    expect(assumptions.join(' ')).toContain('platform level 37');
+    await recordBuild({
+      fingerprint: release(18),
+      product: 'hill_eu',
+      device: 'hill',
+      buildId: 'HC1.261105.007',
+      patchLevel: '2026-11-05',
+      publishedAt: 2001,
+    });
+    const beyond = await seen({ goal: 'major upgrade' });
+    expect(beyond.context.kit).toBeNull();
+    expect(planRound(beyond.context).plans).toEqual([]);
+  });
+
   it('asks for the likeliest goal, and for what has to be known first', async () => {
     expect((await seen()).context.goal).toBe('first root');
     await tellRoot(handset, null, 'proven', 'test');

@@ -7,6 +7,7 @@ export type GoalId =
   | 'first root'
   | 'root again'
   | 'monthly update'
+  | 'major upgrade'
   | 'downgrade'
   | 'keep a recovery'
   | 'return to stock'

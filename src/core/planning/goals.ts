@@ -7,6 +7,7 @@ export const GOAL_WORDS: Readonly<Record<GoalId, string>> = {
   'first root': 'root it for the first time',
   'root again': 'root it again',
   'monthly update': 'take the update and keep root',
+  'major upgrade': 'move to a new release and keep root',
   downgrade: 'go back to an older build',
   'keep a recovery': 'have a recovery of one’s own',
   'return to stock': 'go back to stock',
@@ -14,6 +15,9 @@ export const GOAL_WORDS: Readonly<Record<GoalId, string>> = {
   'root without unlocking': 'have root without unlocking',
   repair: 'make it start again',
 };
+
+/** Another build and root on it: a new release is taken the same ways as a new month. */
+export const isUpdate = (goal: GoalId) => goal === 'monthly update' || goal === 'major upgrade';
 
 /** Root proved on what runs, and lasting: the image on disk carries it. */
 export function lastingRoot({ profile }: PlanContext, handset: HandsetState): boolean {
@@ -56,6 +60,7 @@ export function reached(context: PlanContext, { handset }: PlanState): boolean {
     case 'first root':
     case 'root again':
     case 'monthly update':
+    case 'major upgrade':
       return onTarget && lastingRoot(context, handset) && kept(context, handset);
     case 'downgrade':
       return onTarget;

@@ -5,7 +5,7 @@ import type { ActionId, PlanAction } from './actions';
 import { ACTIONS } from './actions';
 import type { PlanContext, PlanState } from './context';
 import { hasMade, withMade } from './context';
-import { reached } from './goals';
+import { isUpdate, reached } from './goals';
 import type { Lane } from './lanes';
 import { LANES } from './lanes';
 
@@ -216,7 +216,8 @@ export function planRound(context: PlanContext): RoundPlans {
   if (reached(context, from)) return { plans: [], others: [], pick: null, why: 'It is there already: nothing has to be done.' };
   const plans: LanePlan[] = [];
   const others: RuledOutLane[] = [];
-  for (const lane of LANES.filter((one) => one.goals.includes(context.goal))) {
+  const wanted = isUpdate(context.goal) ? 'monthly update' : context.goal;
+  for (const lane of LANES.filter((one) => one.goals.includes(wanted))) {
     const attempt = planLane(context, lane, from);
     if (attempt.kind === 'plan') plans.push(attempt.plan);
     else others.push(attempt.out);

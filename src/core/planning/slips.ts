@@ -7,6 +7,7 @@ import type { Beta } from './beta';
 import { counted, mean, quantile } from './beta';
 import type { PlanContext } from './context';
 import { patchedImage } from './context';
+import { isUpdate } from './goals';
 import type { LanePlan, PlannedStep } from './plan-round';
 import { planRound } from './plan-round';
 
@@ -124,7 +125,7 @@ export function riskOf(context: PlanContext, plan: LanePlan, counts: SlipCounts 
 /** The best way to the same goal from a slip; after an early restart that is "root again", on the build that runs then. */
 function wayOn(context: PlanContext, from: HandsetState, made: readonly string[]): { readonly minutes: number; readonly lane: string } | null {
   const runs = from.running?.build ?? from.builds[from.active];
-  const updated = context.goal === 'monthly update' && runs === context.target;
+  const updated = isUpdate(context.goal) && runs === context.target;
   const goal = updated && from.mode === 'system' ? ('root again' as const) : context.goal;
   const { plans } = planRound({ ...context, goal, start: from, kept: made });
   const [best] = plans;

@@ -2,6 +2,7 @@ import { buildFacts } from '../handset/builds';
 import { otherSlot } from '../handset/state';
 import type { HandsetState, Slot } from '../handset/state';
 import type { PlanContext } from '../planning/context';
+import { isUpdate } from '../planning/goals';
 import type { LanePlan } from '../planning/plan-round';
 import { stopHere } from '../planning/stop-here';
 import type { StepKey } from './step-kind';
@@ -59,7 +60,7 @@ const newer = ({ profile }: PlanContext, after: HandsetState, before: HandsetSta
 /** The steps of a round in a lane, in order. */
 export function expandPlan(context: PlanContext, plan: LanePlan): RoundStep[] {
   const ends = stopHere(context, plan);
-  const rooted = ['first root', 'root again', 'monthly update'].includes(context.goal);
+  const rooted = isUpdate(context.goal) || context.goal === 'first root' || context.goal === 'root again';
   const quiet = (key: StepKey, mode: RouteMode, at: HandsetState, minutes: readonly [number, number]): RoundStep => ({
     key,
     about: {
@@ -78,7 +79,8 @@ export function expandPlan(context: PlanContext, plan: LanePlan): RoundStep[] {
       ifItEndsHere: NOTHING_CHANGED,
     },
   });
-  const steps: RoundStep[] = [quiet('read-facts', modeOf(context.start), context.start, [0.1, 0.5])];
+  // a handset that does not run says nothing yet: its bootloader is read on the way
+  const steps: RoundStep[] = context.start.mode === 'system' ? [quiet('read-facts', 'system', context.start, [0.1, 0.5])] : [];
   let before = context.start;
   let protectedYet = false;
   let checked = false;

@@ -4,6 +4,7 @@ import { useState } from 'react';
 import type { RoundView, StepView } from '@/contracts/round-view';
 import { readOutput } from '@/core/rounds/read-output';
 import type { StepKey } from '@/core/rounds/step-kind';
+import { DONE_HERE } from '@/core/rounds/step-table';
 import { pasteAction, sayAction } from './actions';
 import styles from './round.module.css';
 import type { RoundActions } from './use-round-actions';
@@ -22,28 +23,13 @@ const PASTE: Readonly<Partial<Record<StepKey, string>>> = {
   unlock: 'Paste all bootloader variables',
   lock: 'Paste all bootloader variables',
 };
-const HERE: readonly string[] = [
-  'read-facts',
-  'open-installed-package',
-  'open-target-package',
-  'take-stock',
-  'take-target-stock',
-  'take-whole',
-  'patch',
-  'patch-target',
-  'protect',
-  'check',
-  'ask-code',
-  'look-around',
-  'close',
-];
 
 /** The same step on a real handset: what to download, which command, and what was seen. Words are weak evidence, and marked so. */
 export function ByHand({ round, step, actions }: Props) {
   const [text, setText] = useState('');
   const [seen, setSeen] = useState('');
   const paste = PASTE[step.key];
-  const say = !HERE.includes(step.key);
+  const say = step.key !== 'read-facts' && !DONE_HERE.includes(step.key);
   if (!paste && !say) return null;
   return (
     <div className={styles.hand}>

@@ -59,7 +59,6 @@ const LABELS: Readonly<Partial<Record<StepKey, string>>> = {
 
 /** Root asks on the handset while these run. */
 const ASKS: readonly StepKey[] = ['prove-root', 'stock-back', 'make-lasting', 'patch-other-slot', 'modules-off', 'modules-on'];
-const HERE: readonly StepKey[] = ['protect', 'check', 'look-around', 'ask-code', 'sideload', 'close'];
 
 function labelOf(round: RoundView, step: StepView, inBootloader: boolean): string {
   if (step.key === 'bootloader') return inBootloader ? 'Read it in the bootloader' : 'I see the bootloader, read it';
@@ -109,12 +108,7 @@ export function StepActions({ round, step, actions, openHand }: Props) {
   const gated = round.checks.length > 0;
   const mode = standIn?.state.mode;
   const sends = (step.key === 'bootloader' || step.key === 'recovery') && linked && mode !== step.key && mode !== 'off' && mode !== 'looping';
-  const rescue =
-    linked &&
-    round.stock !== null &&
-    (step.state === 'failed' || step.state === 'interrupted') &&
-    step.key !== 'prove-root' &&
-    !HERE.includes(step.key);
+  const rescue = linked && round.stock !== null && (step.state === 'failed' || step.state === 'interrupted') && step.key !== 'prove-root';
   return (
     <>
       {gated ? <CheckList round={round} actions={actions} label="Keep these reasons" /> : null}

@@ -4,6 +4,7 @@ import { onSlot } from '@/core/handset/builds';
 import type { BuildFacts, HandsetProfile, HandsetState, ImageFacts, Slot } from '@/core/handset/state';
 import { otherSlot, PLAIN_PROFILE, PLAIN_STATE } from '@/core/handset/state';
 import type { GoalId, Limits, PlanContext } from '@/core/planning/context';
+import { isUpdate } from '@/core/planning/goals';
 import { patchedImage, PLAIN_WEIGHTS, recoveryOfOnes, stockImage } from '@/core/planning/context';
 import type { RootState } from '@/core/schedule/continuity';
 import type { DowngradeEdgeRow } from '../db/models';
@@ -50,7 +51,7 @@ export function knownBuilds({ facts }: Pick<Subject, 'facts'>, { builds }: Pick<
 
 function targetOf(subject: Subject, bench: Bench, goal: GoalId, wanted: string | null, installed: string): string {
   if (wanted !== null) return wanted;
-  if (goal === 'monthly update') return nextBuild(subject, bench)?.fingerprint ?? installed;
+  if (isUpdate(goal)) return nextBuild(subject, bench)?.fingerprint ?? installed;
   if (goal !== 'downgrade') return installed;
   const known = knownBuilds(subject, bench);
   return known[known.indexOf(installed) - 1] ?? installed;
@@ -120,9 +121,11 @@ export function contextOf(subject: Subject, bench: Bench, wish: WaysWish, learnt
   const level = bootloaderLevel(bench, target);
   if (fuse !== null && level === null)
     assumptions.push('The bootloader of the wanted build is not below the fuse; its image tells before it is written.');
+  const wantedSdk = platform + releaseStep(fingerprint, target);
+  if (wantedSdk !== platform) assumptions.push(`Its new release has platform level ${wantedSdk}, by rule of thumb.`);
   const kit = bench.kits.find((one) => {
     const { sdk: range, partitions: fits } = kitSupports(one);
-    return (range === null || platform === 0 || (platform >= range[0] && platform <= range[1])) && fits?.includes(profile.rootPartition) !== false;
+    return (range === null || platform === 0 || (wantedSdk >= range[0] && wantedSdk <= range[1])) && fits?.includes(profile.rootPartition) !== false;
   });
   const own = recoveriesShelved(subject, bench)[0];
   const base = {
@@ -139,7 +142,7 @@ export function contextOf(subject: Subject, bench: Bench, wish: WaysWish, learnt
     fuseKnown: fuse !== null,
     pace: learnt.pace,
   };
-  if (next && goal === 'monthly update') assumptions.push('The system offers the new build, and its full package can be had.');
+  if (next && isUpdate(goal)) assumptions.push('The system offers the new build, and its full package can be had.');
   const start = stateOf(
     subject,
     bench,
@@ -147,6 +150,12 @@ export function contextOf(subject: Subject, bench: Bench, wish: WaysWish, learnt
     { active, locked, rooted: ROOTED.includes(root), fingerprint },
   );
   return { context: { ...base, start }, assumptions };
+}
+
+/** How many releases a build is on from another; a release raises the platform level by one, as a rule of thumb. */
+function releaseStep(from: string, to: string): number {
+  const [a, b] = [Number(splitFingerprint(from)?.release), Number(splitFingerprint(to)?.release)];
+  return Number.isInteger(a) && Number.isInteger(b) ? b - a : 0;
 }
 
 const unlockPathOf = (told: string | null): HandsetProfile['unlockPath'] =>
@@ -182,6 +191,9 @@ function stateOf({ cells, root, facts }: Subject, { images: vault }: Bench, cont
   const onOther = cells.filter((cell) => cell.slot !== active && cell.slot !== '-').map((cell) => held(cell.sha256)?.fingerprint ?? null);
   const other = onOther.find((one) => one !== null) ?? fingerprint;
   const builds = { a: active === 'a' ? fingerprint : other, b: active === 'b' ? fingerprint : other };
+  // for a repair the other slot counts only where it is known what it holds, and where no update has merged over it
+  const lost =
+    context.goal === 'repair' && (onOther.every((one) => one === null) || (profile.mergesUpdates && facts.value('snapshot') !== 'snapshotted'));
   const images: Record<string, ImageFacts> = {};
   for (const slot of profile.slotCount === 2 ? (['a', 'b'] as const) : ([active] as const)) {
     for (const partition of Object.keys(profile.partitionBytes)) {
@@ -193,6 +205,7 @@ function stateOf({ cells, root, facts }: Subject, { images: vault }: Bench, cont
         image?.role === 'patched' ? patchedImage(context, build) : image?.role === 'recovery' ? recoveryOfOnes(context, build) : stock;
       // a write that was cut short: nobody knows what lies there, and it counts as what does not start
       if (cell?.verdict === 'unknown') images[onSlot(partition, slot)] = { ...stock, broken: 'its write was cut short' };
+      else if (lost && slot !== active) images[onSlot(partition, slot)] = { ...stock, broken: 'nobody knows whether it is whole' };
       // locking trusts nothing that was not seen
       else if (context.goal === 'lock again' && image === undefined) images[onSlot(partition, slot)] = { ...stock, broken: 'it was never read' };
     }

@@ -5,7 +5,7 @@ import type { ComparedLane } from '@/contracts/round-view';
 import type { GoalId, Limits } from '@/core/planning/context';
 import type { PlannedAbout } from '@/core/rounds/expand-plan';
 import type { StepAbout, StepKey } from '@/core/rounds/step-kind';
-import { isStepKey } from '@/core/rounds/step-table';
+import { DONE_HERE, isStepKey } from '@/core/rounds/step-table';
 import type { HandsetRow, ImageRow, RoundRow, StepRow } from '../db/models';
 import { findRound, stepsOf } from '../repositories/round-repository';
 import { needHandset, readBench, readSubject } from './bench-reading';
@@ -49,17 +49,6 @@ export interface RoundContext {
   readonly steps: readonly RoundStepRow[];
 }
 
-const HERE: readonly string[] = [
-  'open-installed-package',
-  'open-target-package',
-  'take-stock',
-  'take-target-stock',
-  'take-whole',
-  'patch',
-  'patch-target',
-  'check',
-];
-
 function plannedOf(row: Readonly<StepRow>, build: string, slot: string | null): PlannedAbout {
   const kept = JSON.parse(row.about) as Partial<PlannedAbout>;
   if (kept.build !== undefined) return kept as PlannedAbout;
@@ -68,7 +57,7 @@ function plannedOf(row: Readonly<StepRow>, build: string, slot: string | null): 
     version: 1,
     slot: slot === 'b' ? 'b' : 'a',
     build,
-    mode: HERE.includes(row.key) ? 'computer' : writes || row.key === 'bootloader' ? 'bootloader' : 'system',
+    mode: (DONE_HERE as readonly string[]).includes(row.key) ? 'computer' : writes || row.key === 'bootloader' ? 'bootloader' : 'system',
     writes,
     erases: false,
     starts: row.key === 'start',

@@ -3,11 +3,12 @@ import { EternoError, toEternoError } from '@/core/errors';
 import type { Override } from '@/core/gates/check';
 import { blocking } from '@/core/gates/check';
 import type { GoalId, Limits } from '@/core/planning/context';
-import { GOAL_WORDS } from '@/core/planning/goals';
+import { GOAL_WORDS, isUpdate } from '@/core/planning/goals';
 import type { LanePlan, RoundPlans } from '@/core/planning/plan-round';
 import type { Evidence } from '@/core/rounds/evidence';
 import { expandPlan } from '@/core/rounds/expand-plan';
 import { signOff, unproved } from '@/core/rounds/sign-off';
+import { DONE_HERE } from '@/core/rounds/step-table';
 import type { StepKey } from '@/core/rounds/step-kind';
 import type { ComparedLane } from '@/contracts/round-view';
 import type { StepRow } from '../db/models';
@@ -35,6 +36,7 @@ const TITLES: Readonly<Record<GoalId, string>> = {
   'first root': 'First root',
   'root again': 'Root again',
   'monthly update': 'Monthly update',
+  'major upgrade': 'Major upgrade',
   downgrade: 'Downgrade',
   'keep a recovery': 'Recovery',
   'return to stock': 'Return to stock',
@@ -192,8 +194,8 @@ async function plannedAnew(roundId: string) {
   const limits = kept.limits ?? { computer: true, wipeAllowed: false, keepFuse: false };
   const arrived = round.target !== null && facts.fingerprint === round.target;
   // the build runs already, without its root: what is left is root
-  const goal: GoalId = goalOf(round) === 'monthly update' && arrived ? 'root again' : goalOf(round);
-  const moves = goal === 'monthly update' || goal === 'downgrade';
+  const goal: GoalId = isUpdate(goalOf(round)) && arrived ? 'root again' : goalOf(round);
+  const moves = isUpdate(goal) || goal === 'downgrade';
   const planned = await planFor(handset.id, { goal, target: moves ? round.target : null, limits });
   if (typeof planned === 'string') throw new EternoError('refused', planned);
   const lane = planned.plans.plans.some((one) => one.lane.id === round.lane) ? round.lane : null;
@@ -244,24 +246,11 @@ export async function pasteAtStep(roundId: string, version: number, text: string
   await finishStep(context, version, 'hand', evidence);
 }
 
-const HERE: readonly StepKey[] = [
-  'open-installed-package',
-  'open-target-package',
-  'take-stock',
-  'take-target-stock',
-  'take-whole',
-  'patch',
-  'patch-target',
-  'check',
-  'look-around',
-  'close',
-];
-
 /** By hand: what the person says they saw. Weak evidence, and marked so. */
 export async function sayAtStep(roundId: string, version: number, seen: string): Promise<void> {
   const context = await expectStep(roundId, version, null);
   const { step, handset } = context;
-  if (HERE.includes(step.stepKey)) throw new EternoError('refused', 'This step is done here, not by word.');
+  if (DONE_HERE.includes(step.stepKey)) throw new EternoError('refused', 'This step is done here, not by word.');
   await needGates(context, step, overridesOf(context));
   const image = imageOf(context, step);
   if (image && step.planned.writes)
