@@ -22,6 +22,7 @@ export type ScreenModel =
   | {
       readonly kind: 'system';
       readonly build: string;
+      /** Empty on a handset with one slot. */
       readonly slot: string;
       readonly rooted: boolean;
       readonly asksForRoot: boolean;
@@ -89,7 +90,7 @@ export function screenOf(profile: HandsetProfile, state: HandsetState, panel: Pa
       return {
         kind: 'system',
         build: splitFingerprint(state.running?.build ?? '')?.id ?? '',
-        slot: state.running?.slot ?? '',
+        slot: profile.slotCount === 2 ? (state.running?.slot ?? '') : '',
         rooted: state.running?.rooted ?? false,
         asksForRoot: state.rootRequest === 'asked',
         touches: touchesOf(profile, state, offer, restartOffered),

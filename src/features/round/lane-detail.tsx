@@ -62,7 +62,7 @@ export function LaneDetail({ plan, before }: Props) {
               <td className="soft">{i + 1}</td>
               <td>
                 {step.title}
-                {step.wipes ? <b className="bad"> erases everything</b> : step.writes ? <b> writes</b> : null}
+                {step.wipes && !step.title.includes('erases') ? <b className="bad"> erases everything</b> : step.writes ? <b> writes</b> : null}
                 {step.holds ? <span className="wait"> no restart after it</span> : null}
                 {before !== null && !before.includes(step.key) ? <b className={styles.fresh}> new since last time</b> : null}
               </td>

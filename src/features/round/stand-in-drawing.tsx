@@ -115,7 +115,7 @@ function System({ screen }: { screen: Extract<ScreenModel, { kind: 'system' }> }
         {screen.build}
       </text>
       <text x={120} y={108} fontSize={11} textAnchor="middle" fill="var(--soft)">
-        slot {screen.slot}
+        {screen.slot === '' ? '' : `slot ${screen.slot}`}
       </text>
       {screen.busy ? (
         <text x={120} y={150} fontSize={12} fontWeight={640} textAnchor="middle" fill="var(--wait)">
@@ -176,6 +176,6 @@ function describe(screen: ScreenModel): string {
     case 'starting':
       return screen.loops > 0 ? `Screen: starting again, ${screen.loops} so far` : 'Screen: starting';
     case 'system':
-      return `Screen: system, build ${screen.build}, slot ${screen.slot}${screen.asksForRoot ? ', asks for root' : ''}`;
+      return `Screen: system, build ${screen.build}${screen.slot === '' ? '' : `, slot ${screen.slot}`}${screen.asksForRoot ? ', asks for root' : ''}`;
   }
 }

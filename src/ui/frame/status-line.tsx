@@ -20,7 +20,7 @@ function standInWords({ standIns }: ReturnType<typeof useLive>, profile: string 
   const standIn = profile === null ? undefined : standIns[profile];
   if (!standIn) return `${Object.keys(standIns).length} stand-ins linked`;
   const { mode, running, cable } = standIn.state;
-  const where = mode === 'system' && running ? `running, slot ${running.slot}` : mode;
+  const where = mode === 'system' && running ? (standIn.profile.slotCount === 2 ? `running, slot ${running.slot}` : 'running') : mode;
   return `Stand-in ${standIn.profile.model} · ${cable ? where : 'unplugged'}`;
 }
 
