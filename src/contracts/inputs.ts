@@ -57,6 +57,7 @@ export const confirmChecksSchema = roundStepSchema.shape({
 });
 export const handsetIdSchema = object({ handsetId: id });
 const yes = mixed<boolean>().oneOf([true, false]).required();
+const maybe = mixed<boolean>().oneOf([true, false]).default(false);
 export const startRoundSchema = object({
   handsetId: id,
   goal: string()
@@ -67,13 +68,19 @@ export const startRoundSchema = object({
     .matches(/^[a-z-]{1,60}$/)
     .nullable()
     .defined(),
-  limits: object({ computer: yes, wipeAllowed: yes, keepFuse: yes }).required(),
+  limits: object({ computer: yes, wipeAllowed: yes, keepFuse: yes, secondHandset: maybe, oneSlot: maybe }).required(),
 });
 export const sideloadSchema = roundStepSchema.shape({
   size: number().integer().min(1).max(LIMITS.sideloadBytes).required(),
   name: string().trim().required().max(255),
 });
 export const protectSchema = roundStepSchema.shape({ reason: string().trim().max(500).default('') });
+export const backUpSchema = roundStepSchema.shape({
+  what: string()
+    .oneOf(['files', 'in-system', 'image-level', 'none'] as const)
+    .required(),
+  note: string().trim().max(500).default(''),
+});
 export const codeSchema = roundStepSchema.shape({ code: string().trim().required('Paste the code.').max(200) });
 const looked = string().trim().required('Say what you saw.').max(300);
 export const lookAroundSchema = roundStepSchema.shape({ data: looked, calls: looked, payments: looked });
@@ -90,6 +97,8 @@ export const newRoundSchema = object({
   computer: string().max(40),
   wipe: string().max(40),
   fuse: string().max(40),
+  host: string().max(40),
+  slots: string().max(40),
 });
 /** Which stand-in on this machine. */
 const standIn = object({

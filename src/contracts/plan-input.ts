@@ -73,7 +73,13 @@ const inputSchema = object({
   fullPackages: builds,
   incrementalTo: builds,
   kept: builds,
-  limits: object({ computer: boolean().default(true), wipeAllowed: boolean().default(false), keepFuse: boolean().default(false) }).default({}),
+  limits: object({
+    computer: boolean().default(true),
+    wipeAllowed: boolean().default(false),
+    keepFuse: boolean().default(false),
+    secondHandset: boolean().default(false),
+    oneSlot: boolean().default(false),
+  }).default({}),
   fuseKnown: boolean().default(true),
   weights: mixed<Partial<typeof PLAIN_WEIGHTS>>().default({}),
 });

@@ -20,6 +20,8 @@ export interface StepView extends PlannedAbout {
   /** The person's own command that does it, filled in; null where there is none. */
   readonly command: string | null;
   readonly seconds: readonly [number, number];
+  /** How sure the rule behind it is: seen done, only said, inferred. */
+  readonly sureness: string;
   /** The last good round of this kind had no such step. */
   readonly isNew: boolean;
   readonly startedAt: number | null;

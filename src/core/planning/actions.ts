@@ -144,6 +144,10 @@ export const ACTIONS = {
   debugging: onHandset({ title: 'Turn debugging on, trust this computer', minutes: [1, 3], who: 'handset' }, (_context, { handset }) =>
     handset.settings.debugging ? 'it is on' : [{ do: 'set', settings: { debugging: true } }],
   ),
+  'auto-update-off': onHandset({ title: 'Switch its own updates off', minutes: [0.5, 1], who: 'handset' }, ({ goal }, { handset }) =>
+    // only a build that is older than the newest has to be kept from it
+    goal === 'downgrade' && handset.settings.autoUpdate ? [{ do: 'set', settings: { autoUpdate: false } }] : 'they stay as they are',
+  ),
   'unlock-switch': onHandset({ title: 'Turn the unlock switch on', minutes: [1, 5], who: 'handset' }, (_context, { handset }) =>
     handset.unlockSwitch === 'on' ? 'it is on already' : [{ do: 'unlock-switch' }],
   ),

@@ -21,6 +21,10 @@ export interface Limits {
   readonly wipeAllowed: boolean;
   /** Nothing may be written that blows the warranty fuse. */
   readonly keepFuse: boolean;
+  /** The host is a second handset: it holds no whole build and carries every file over by itself. */
+  readonly secondHandset?: boolean;
+  /** Only the slot that runs may be changed. */
+  readonly oneSlot?: boolean;
 }
 
 /** How much each thing counts, in minutes. */

@@ -54,7 +54,10 @@ function stockEverywhere(handset: HandsetState): boolean {
 export function reached(context: PlanContext, { handset }: PlanState): boolean {
   if (handset.mode !== 'system' || handset.running === null || handset.snapshot !== 'none' || handset.update !== null) return false;
   const onTarget = handset.running.build === context.target;
-  const settings = handset.data.wipes > context.start.data.wipes || handset.settings.autoUpdate === context.start.settings.autoUpdate;
+  const settings =
+    context.goal === 'downgrade' ||
+    handset.data.wipes > context.start.data.wipes ||
+    handset.settings.autoUpdate === context.start.settings.autoUpdate;
   if (!settings) return false;
   switch (context.goal) {
     case 'first root':
@@ -63,7 +66,8 @@ export function reached(context: PlanContext, { handset }: PlanState): boolean {
     case 'major upgrade':
       return onTarget && lastingRoot(context, handset) && kept(context, handset);
     case 'downgrade':
-      return onTarget;
+      // left on, the system takes the newer build again over the next Wi-Fi
+      return onTarget && !handset.settings.autoUpdate;
     case 'keep a recovery': {
       const recovery = ownRecovery(context, handset);
       const wasRooted = (context.start.images[onSlot(context.profile.rootPartition, context.start.active)]?.patchedBy ?? null) !== null;

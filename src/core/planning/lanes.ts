@@ -115,6 +115,7 @@ export const LANES: readonly Lane[] = [
     title: 'Whole build without wiping, then root again',
     goals: ['monthly update', 'downgrade'],
     actions: [
+      'auto-update-off',
       ...WHOLE_HERE,
       'patch',
       'prove-root',
@@ -137,6 +138,7 @@ export const LANES: readonly Lane[] = [
     title: 'Firmware set with the patched archive',
     goals: [...EVERY_ROOT, 'downgrade'],
     actions: [
+      'auto-update-off',
       ...WHOLE_HERE,
       ...IMAGE_HERE,
       ...UNLOCKING,
@@ -219,6 +221,7 @@ export const LANES: readonly Lane[] = [
     title: 'Sideload through the stock recovery',
     goals: ['monthly update', 'downgrade'],
     actions: [
+      'auto-update-off',
       ...TARGET_IMAGE_HERE,
       'patch',
       'prove-root',
@@ -299,7 +302,17 @@ export const LANES: readonly Lane[] = [
     id: 'whole-build-repair',
     title: 'The same or a newer whole build, without wiping',
     goals: ['repair', 'return to stock', 'downgrade'],
-    actions: ['open-installed-package', 'take-stock', 'open-target-package', 'take-whole', 'bootloader', 'write-build', 'start', 'finish-start'],
+    actions: [
+      'auto-update-off',
+      'open-installed-package',
+      'take-stock',
+      'open-target-package',
+      'take-whole',
+      'bootloader',
+      'write-build',
+      'start',
+      'finish-start',
+    ],
     decisive: ['write-build'],
     forIt: 'everything of the system is whole afterwards',
     againstIt: 'big download; root, recovery and modules’ base go',

@@ -7,6 +7,7 @@ import type { PlanContext, PlanState } from './context';
 import { hasMade, withMade } from './context';
 import { isUpdate, reached } from './goals';
 import type { Lane } from './lanes';
+import { extraTrips, forbidden } from './limits';
 import { LANES } from './lanes';
 
 /* For each lane its best plan, each played on the machine; why the others are impossible; which one and why (docs/method.md, "The planner"). */
@@ -112,7 +113,7 @@ function costOf(context: PlanContext, action: PlanAction, before: PlanState, aft
     unrooted +
     restart +
     action.offers * weights.offer +
-    action.fileTrips * weights.fileTrip +
+    (action.fileTrips + extraTrips(context, action.writes && action.who === 'link')) * weights.fileTrip +
     action.downloads * weights.download +
     (action.writes ? weights.write : 0)
   );
@@ -137,7 +138,8 @@ function planLane(context: PlanContext, lane: Lane, from: PlanState): Attempt {
       isGoal: (state) => hasMade(state, THIS_LANE) && reached(context, state),
       *moves(state) {
         for (const action of actions) {
-          const tried = action.apply(context, state);
+          const bar = forbidden(context, action.id);
+          const tried = bar === null ? action.apply(context, state) : { ok: false as const, reason: bar };
           if (!tried.ok) {
             refusals.set(action.id, tried.reason);
             continue;
@@ -186,7 +188,7 @@ function describe(context: PlanContext, lane: Lane, from: PlanState, moves: read
       minutesWithoutRoot: withoutRoot,
       restarts: used.filter(({ id: action }) => action === 'start' || action === 'finish-start').length,
       offers: sum(({ offers }) => offers),
-      fileTrips: sum(({ fileTrips }) => fileTrips),
+      fileTrips: sum((action) => action.fileTrips + extraTrips(context, action.writes && action.who === 'link')),
       downloads: sum(({ downloads }) => downloads),
       writes: used.filter(({ writes }) => writes).length,
       trialStart: lane.trialStart,

@@ -88,6 +88,8 @@ export function expandPlan(context: PlanContext, plan: LanePlan): RoundStep[] {
     const changes = step.writes || TOUCHES.includes(step.action) || step.action === 'take-update' || step.action === 'take-full-update';
     const leaves = step.who !== 'computer' && step.after.mode !== before.mode;
     if (!protectedYet && (changes || leaves || step.action === 'modules-off')) {
+      if (plan.steps.some((one) => one.after.data.wipes > context.start.data.wipes))
+        steps.push(quiet('back-up', 'system', before, [10, 60]), quiet('guard-off', 'system', before, [2, 10]));
       steps.push(quiet('protect', 'computer', before, [1, 10]));
       protectedYet = true;
     }

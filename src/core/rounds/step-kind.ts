@@ -6,7 +6,7 @@ export const STAGES = ['Know', 'Fetch', 'Protect', 'Unlock', 'Extract', 'Patch',
 export type Stage = (typeof STAGES)[number];
 
 /** A round is made of the planner's actions, and of what stands around every plan. */
-export type StepKey = ActionId | 'read-facts' | 'protect' | 'check' | 'look-around' | 'close';
+export type StepKey = ActionId | 'read-facts' | 'back-up' | 'guard-off' | 'protect' | 'check' | 'look-around' | 'close';
 
 /** What a person reads at a step. Texts are filled in for the handset at hand. */
 export interface StepText {
@@ -58,6 +58,8 @@ export interface StepKind {
   readonly keyCard?: (about: StepAbout) => KeyCard | null;
   /** The person's own command that does it. */
   readonly verb?: CommandVerb;
+  /** How sure the rule behind it is, where it is not one that was seen done. */
+  readonly sureness?: 'only said' | 'inferred';
 }
 
 export const STUCK_FACTOR = 3;

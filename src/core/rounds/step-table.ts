@@ -17,6 +17,7 @@ export const DONE_HERE: readonly StepKey[] = [
   'take-whole',
   'patch',
   'patch-target',
+  'back-up',
   'protect',
   'check',
   'ask-code',

@@ -57,6 +57,28 @@ export const HERE = {
       otherwise: 'No mail after an hour: look among the junk, then send the token again, all lines joined.',
     }),
   },
+  'back-up': {
+    stage: 'Protect',
+    seconds: [300, 1800],
+    text: ({ handset }) => ({
+      title: `Back up what lies on ${handset}`,
+      todo: 'Take what you want to keep off the handset: its files, the system’s own backup, or an image of its data through a recovery. Then say which.',
+      see: 'The files on another disk, opened once from there.',
+      dont: 'Count a backup that lies on the handset: the same step erases it. Removing the screen lock decrypts nothing.',
+      otherwise: 'It does not fit, or an app does not let its data go: note what will be lost before you go on.',
+    }),
+  },
+  'guard-off': {
+    stage: 'Protect',
+    seconds: [60, 600],
+    text: ({ handset }) => ({
+      title: `Take accounts and theft guard off ${handset}`,
+      todo: 'On the handset: sign out of its accounts, switch its theft guard off, and note how to sign in again.',
+      see: 'No account is listed any more.',
+      dont: 'Erase with an account on it: the handset then asks for that very account, before anything else.',
+      otherwise: 'The password is not at hand: stop here. Without it a wiped handset can stay shut for good.',
+    }),
+  },
   protect: {
     stage: 'Protect',
     seconds: [30, 600],

@@ -43,6 +43,17 @@ export const MODES = {
     }),
     prompts: () => [{ asks: 'Trust this computer?', answer: 'Yes, always.', wrong: 'Not listed until it is plugged in again.' }],
   },
+  'auto-update-off': {
+    stage: 'Put back',
+    seconds: [30, 120],
+    text: ({ handset }) => ({
+      title: `Switch the updates of ${handset} off`,
+      todo: 'On the handset, among the developer options: switch its own updates off. Stay off Wi-Fi until then.',
+      see: 'The switch stays off.',
+      dont: 'Let it onto Wi-Fi first: it takes the newer build again by itself, and the way down was for nothing.',
+      otherwise: 'It updates already: call the update off before it starts.',
+    }),
+  },
   'unlock-switch': {
     stage: 'Unlock',
     seconds: [60, 300],
@@ -74,6 +85,7 @@ export const MODES = {
     ],
   },
   lock: {
+    sureness: 'only said',
     stage: 'Flash',
     seconds: [25, 120],
     verb: 'lock',

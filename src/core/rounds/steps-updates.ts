@@ -69,6 +69,7 @@ export const UPDATES = {
     prompts: () => [RESTART_OFFER, { ...RESTART_OFFER, asks: 'The root app: restart to finish?' }],
   },
   merge: {
+    sureness: 'inferred',
     stage: 'Prove',
     seconds: [600, 1800],
     text: () => ({
@@ -80,6 +81,7 @@ export const UPDATES = {
     }),
   },
   'cancel-update': {
+    sureness: 'only said',
     stage: 'Prepare',
     seconds: [30, 120],
     text: () => ({
@@ -102,6 +104,7 @@ export const UPDATES = {
     }),
   },
   'open-root': {
+    sureness: 'only said',
     stage: 'Flash',
     seconds: [120, 600],
     text: () => ({

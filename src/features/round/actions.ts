@@ -2,6 +2,7 @@
 import { revalidatePath } from 'next/cache';
 import type { InferType, Schema } from 'yup';
 import {
+  backUpSchema,
   closePutBackSchema,
   codeSchema,
   confirmChecksSchema,
@@ -21,6 +22,7 @@ import { itRestarted, putStockBack, refuseOffer, runStep, sendToStepMode } from 
 import { closePutBackByHand, notePutBack } from '@/server/services/put-back-service';
 import type { RoundWish } from '@/server/services/round-service';
 import {
+  backUp,
   closeRound,
   confirmChecks,
   confirmProtect,
@@ -71,6 +73,9 @@ export async function closeAction(at: At): Promise<Outcome<void>> {
 }
 export async function giveUpAction(at: At): Promise<Outcome<void>> {
   return atStep(roundStepSchema, at, ({ roundId, version }) => giveUpRound(roundId, version));
+}
+export async function backUpAction(at: At, what: 'files' | 'in-system' | 'image-level' | 'none', note: string): Promise<Outcome<void>> {
+  return atStep(backUpSchema, { ...at, what, note } as At, (input) => backUp(input.roundId, input.version, input.what, input.note));
 }
 export async function protectAction(at: At, reason: string): Promise<Outcome<void>> {
   return atStep(protectSchema, { ...at, reason } as At, (input) => confirmProtect(input.roundId, input.version, input.reason));

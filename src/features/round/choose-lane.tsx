@@ -15,6 +15,14 @@ import { LaneDetail } from './lane-detail';
 import { minuteWords } from './minute-words';
 import styles from './round.module.css';
 
+const LIMITS: readonly { readonly key: keyof Limits; readonly words: string }[] = [
+  { key: 'computer', words: 'a computer is at hand' },
+  { key: 'secondHandset', words: 'the host is a second handset' },
+  { key: 'wipeAllowed', words: 'it may be erased' },
+  { key: 'keepFuse', words: 'its fuse has to stay whole' },
+  { key: 'oneSlot', words: 'only the slot that runs may change' },
+];
+
 /** Every way to what is wanted, side by side before anything is begun: each was played on the machine before it is shown. */
 export function ChooseLane({ ways }: { readonly ways: WaysView }) {
   const router = useRouter();
@@ -34,6 +42,8 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
       computer: wanted.computer ? 'yes' : 'no',
       wipe: wanted.wipeAllowed ? 'yes' : 'no',
       fuse: wanted.keepFuse ? 'keep' : 'no',
+      host: wanted.secondHandset ? 'handset' : 'computer',
+      slots: wanted.oneSlot ? 'one' : 'both',
       ...(target === null ? {} : { target }),
     });
     router.push(`/rounds/new?${query}`, { scroll: false });
@@ -79,15 +89,15 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
             options={ways.builds.map(({ fingerprint, buildId }) => ({ value: fingerprint, label: buildId }))}
           />
         ) : null}
-        <Checkbox checked={limits.computer} onChange={(event) => go(ways.goal, { ...limits, computer: event.target.checked }, ways.target)}>
-          a computer is at hand
-        </Checkbox>
-        <Checkbox checked={limits.wipeAllowed} onChange={(event) => go(ways.goal, { ...limits, wipeAllowed: event.target.checked }, ways.target)}>
-          it may be erased
-        </Checkbox>
-        <Checkbox checked={limits.keepFuse} onChange={(event) => go(ways.goal, { ...limits, keepFuse: event.target.checked }, ways.target)}>
-          its fuse has to stay whole
-        </Checkbox>
+        {LIMITS.map(({ key, words }) => (
+          <Checkbox
+            key={key}
+            checked={limits[key] === true}
+            onChange={(event) => go(ways.goal, { ...limits, [key]: event.target.checked }, ways.target)}
+          >
+            {words}
+          </Checkbox>
+        ))}
       </div>
       {ways.missing ? <p className="wait">{ways.missing}</p> : null}
       {ways.plans.length > 0 ? (

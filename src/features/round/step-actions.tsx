@@ -4,7 +4,8 @@ import Link from 'next/link';
 import type { RoundView, StepView } from '@/contracts/round-view';
 import type { StepKey } from '@/core/rounds/step-kind';
 import { useStandIn } from '@/ui/frame/live';
-import { closeAction, replanAction, runStepAction, sendAction, stockBackAction } from './actions';
+import { closeAction, replanAction, runStepAction, sayAction, sendAction, stockBackAction } from './actions';
+import { BackUpForm } from './back-up-form';
 import { CheckList } from './check-list';
 import { CodeForm } from './code-form';
 import { LookAround } from './look-around';
@@ -32,6 +33,7 @@ const IN_FIRMWARE: Readonly<Partial<Record<StepKey, string>>> = {
 const LABELS: Readonly<Partial<Record<StepKey, string>>> = {
   'read-facts': 'Read it over the link',
   debugging: 'It is on, read it',
+  'auto-update-off': 'It is off, read it',
   'unlock-switch': 'It is on, read it',
   unlock: 'Ask it to unlock',
   lock: 'Ask it to lock',
@@ -77,6 +79,15 @@ export function StepActions({ round, step, actions, openHand }: Props) {
   const running = step.state === 'running';
   const firmware = IN_FIRMWARE[step.key];
   if (step.key === 'check') return <CheckList round={round} actions={actions} label="All of this holds, go on" />;
+  if (step.key === 'back-up') return <BackUpForm actions={actions} />;
+  if (step.key === 'guard-off')
+    return (
+      <div className={styles.actions}>
+        <Button type="primary" loading={busy} onClick={() => run((at) => sayAction(at, 'no account is listed, theft guard is off'))}>
+          It is off, no account is listed
+        </Button>
+      </div>
+    );
   if (step.key === 'protect') return <ProtectPanel round={round} actions={actions} />;
   if (step.key === 'look-around') return <LookAround actions={actions} />;
   if (step.key === 'ask-code') return <CodeForm actions={actions} mail={standIn?.mail ?? []} />;

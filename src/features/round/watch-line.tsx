@@ -20,6 +20,7 @@ export function WatchLine({ step, now }: { readonly step: StepView; readonly now
     return (
       <p className="soft small">
         Normal: {formatSeconds(expected)}. Slow: over {formatSeconds(slow)}. Stuck: over {formatSeconds(stuck)}.
+        {step.sureness === 'seen done' ? '' : ` The rule behind this step is ${step.sureness}: go slowly.`}
       </p>
     );
   const seconds = Math.max(0, (now - step.startedAt!) / 1000) + passed;

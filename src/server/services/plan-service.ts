@@ -29,8 +29,16 @@ export function readWish(query: {
   readonly computer?: string;
   readonly wipe?: string;
   readonly fuse?: string;
+  readonly host?: string;
+  readonly slots?: string;
 }): WaysWish {
-  const limits = { computer: query.computer !== 'no', wipeAllowed: query.wipe === 'yes', keepFuse: query.fuse === 'keep' };
+  const limits = {
+    computer: query.computer !== 'no',
+    wipeAllowed: query.wipe === 'yes',
+    keepFuse: query.fuse === 'keep',
+    secondHandset: query.host === 'handset',
+    oneSlot: query.slots === 'one',
+  };
   return { goal: isGoal(query.goal) ? query.goal : null, target: query.target ?? null, limits };
 }
 

@@ -11,7 +11,7 @@ import { signOff, unproved } from '@/core/rounds/sign-off';
 import { DONE_HERE } from '@/core/rounds/step-table';
 import type { StepKey } from '@/core/rounds/step-kind';
 import type { ComparedLane } from '@/contracts/round-view';
-import type { StepRow } from '../db/models';
+import type { BackupRow, StepRow } from '../db/models';
 import { appendEvent, listEvents } from '../repositories/event-repository';
 import { changeRound, findRound, insertRound, listRounds, openRoundOf, replaceSteps } from '../repositories/round-repository';
 import { writeSecret } from '../repositories/handset-repository';
@@ -22,6 +22,7 @@ import { needHandset } from './bench-reading';
 import { publish } from './message-bus';
 import { lastGood, planFor } from './plan-service';
 import { noteStep, openPutBacks } from './put-back-service';
+import { noteBackup } from './record-service';
 import { tellRoot } from './root-history';
 import type { KeptPlan, RoundContext, RoundStepRow } from './round-context';
 import { goalOf, imageOf, roundContext } from './round-context';
@@ -290,6 +291,19 @@ export async function confirmChecks(roundId: string, version: number, overrides:
       : { what: `${check.title}: ${check.evidence}`, strength: 'strong' };
   });
   await finishStep(context, version + 1, 'computer', evidence);
+}
+
+/** What was taken off the handset before it is erased, kept with its records; `none` with a reason. */
+export async function backUp(roundId: string, version: number, what: BackupRow['what'] | 'none', note: string): Promise<void> {
+  const context = await expectStep(roundId, version, ['back-up']);
+  if (what === 'none') {
+    if (note.trim() === '') throw new EternoError('refused', 'Not yet: say why nothing has to be kept.');
+    return finishStep(context, version, 'hand', [{ what: `nothing backed up: “${note.trim()}”`, strength: 'weak' }]);
+  }
+  await noteBackup({ handsetId: context.handset.id, what, place: 'off the handset', note });
+  await finishStep(context, version, 'hand', [
+    { what: `backed up off the handset: ${what}${note.trim() === '' ? '' : `, ${note.trim()}`}`, strength: 'weak' },
+  ]);
 }
 
 /** Before the handset is touched: the rescue page was downloaded, or a reason says why not. */

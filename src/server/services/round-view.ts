@@ -67,6 +67,7 @@ async function stepViews(context: RoundContext): Promise<StepView[]> {
       keyCard: kind.keyCard?.(about) ?? null,
       command: stepCommand(context, row, own),
       seconds: kind.seconds,
+      sureness: kind.sureness ?? 'seen done',
       isNew: before !== null && !before.has(row.stepKey),
       startedAt,
       endedAt,

@@ -12,10 +12,11 @@ interface Props {
 /** Lanes to a goal side by side, before a round is begun. */
 export default async function NewRoundPage({ searchParams }: Props) {
   const query = await newRoundSchema.validate(await searchParams).catch(() => notFound());
-  const { handset, goal, target, computer, wipe, fuse } = query;
+  const { handset, goal, target, ...limits } = query;
   const open = await openRound(handset);
   if (open) redirect(`/rounds/${open.id}`);
-  const wish = readWish({ ...(goal ? { goal } : {}), ...(target ? { target } : {}), computer: computer ?? '', wipe: wipe ?? '', fuse: fuse ?? '' });
+  const told = Object.fromEntries(Object.entries(limits).filter(([, value]) => value !== undefined));
+  const wish = readWish({ ...(goal ? { goal } : {}), ...(target ? { target } : {}), ...told });
   const ways = await waysOf(handset, wish).catch((thrown: unknown) => {
     if (thrown instanceof EternoError && thrown.code === 'not-found') notFound();
     throw thrown;

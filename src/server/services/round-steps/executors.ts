@@ -9,6 +9,7 @@ import type { Executor } from './running';
 export const EXECUTORS: Readonly<Partial<Record<StepKey, Executor>>> = {
   'read-facts': modes.readFacts,
   debugging: modes.debugging,
+  'auto-update-off': modes.autoUpdateOff,
   'unlock-switch': modes.unlockSwitch,
   unlock: modes.unlock,
   lock: modes.lock,

@@ -35,6 +35,13 @@ export const unlockSwitch: Executor = async (running) => {
   return [strong('the running system says that the switch is on')];
 };
 
+export const autoUpdateOff: Executor = async (running) => {
+  await until(running, 'wait for the switch', 30 * MINUTE, async () =>
+    (await standInView(running.profile))?.state.settings.autoUpdate === false ? true : null,
+  );
+  return [strong('the running system says that its own updates are off')];
+};
+
 async function untilLock(running: Running, unlocked: boolean) {
   return until(running, 'choose on the handset', 10 * MINUTE, () =>
     ifAnswers(
