@@ -1,3 +1,4 @@
+import { WHOLE_WRITES } from '../planning/limits';
 import type { StepKey } from '../rounds/step-kind';
 import type { Check } from './check';
 import type { WriteGateInput } from './write-gates';
@@ -219,12 +220,7 @@ export const GATED: readonly StepKey[] = [
   'patch-other-slot',
   'take-update',
   'take-full-update',
-  'write-build',
-  'write-build-both',
-  'write-build-patched',
-  'write-set',
-  'write-set-patched',
-  'write-set-wipe',
+  ...WHOLE_WRITES,
   'sideload',
   'unlock',
   'lock',

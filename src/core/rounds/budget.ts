@@ -1,3 +1,4 @@
+import { WHOLE_WRITES } from '../planning/limits';
 import type { RoundStep } from './expand-plan';
 import type { StepKey } from './step-kind';
 
@@ -15,14 +16,7 @@ const EVERYTHING = [
   'accounts, screen lock and fingerprints',
   'debugging and the trust of this computer',
 ];
-const SYSTEM_WRITES: readonly StepKey[] = [
-  'write-build',
-  'write-build-both',
-  'write-build-patched',
-  'write-set',
-  'write-set-patched',
-  'write-set-wipe',
-];
+const SYSTEM_WRITES: readonly StepKey[] = WHOLE_WRITES;
 
 /** What each step of a round erases, and what of it exists nowhere else. */
 export function wipeLedger(steps: readonly RoundStep[], titleOf: (step: RoundStep) => string, rooted: boolean): WipeLine[] {

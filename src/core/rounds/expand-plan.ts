@@ -1,5 +1,4 @@
 import { buildFacts } from '../handset/builds';
-import { otherSlot } from '../handset/state';
 import type { HandsetState, Slot } from '../handset/state';
 import type { PlanContext } from '../planning/context';
 import { isUpdate } from '../planning/goals';
@@ -138,5 +137,3 @@ function holdsUntilStart(plan: LanePlan, at: number): boolean {
   if (action === 'start-once') return later.some((step) => step.action === 'make-lasting');
   return later.some((step) => step.action === 'start');
 }
-
-export const otherOf = (slot: Slot, slotCount: number) => (slotCount === 2 ? otherSlot(slot) : slot);

@@ -1,3 +1,4 @@
+import { WHOLE_WRITES } from '../planning/limits';
 import type { Evidence } from './evidence';
 import type { StepKey } from './step-kind';
 
@@ -37,12 +38,7 @@ const RULES: readonly Rule[] = [
       'root-zip',
       'make-lasting',
       'patch-other-slot',
-      'write-build',
-      'write-build-both',
-      'write-build-patched',
-      'write-set',
-      'write-set-patched',
-      'write-set-wipe',
+      ...WHOLE_WRITES,
       'sideload',
     ],
   },

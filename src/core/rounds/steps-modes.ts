@@ -4,7 +4,7 @@ import type { KeyCard, StepAbout, StepKind } from './step-kind';
 
 const POWER_FIRST = 'Hold Power until the screen is dark.';
 
-export const BOOTLOADER_KEYS: KeyCard = {
+const BOOTLOADER_KEYS: KeyCard = {
   keys: ['Volume down', 'Power'],
   hold: '2 s, from dark',
   shows: 'a plain screen that lists product, serial and lock state',

@@ -11,7 +11,7 @@ import { findRound, stepsOf } from '../repositories/round-repository';
 import { needHandset, readBench, readSubject } from './bench-reading';
 import type { KnownFacts } from './fact-service';
 import type { Bench, Subject } from './judgements';
-import { recoveriesFor, recoveryOf, rootOf } from './judgements';
+import { recoveriesShelved, recoveryOf, rootOf } from './judgements';
 import { stepAbout } from './step-about';
 
 export async function needRound(id: string): Promise<Readonly<RoundRow>> {
@@ -107,7 +107,7 @@ export function aboutStep(context: RoundContext, { planned }: Pick<RoundStepRow,
     slotCount,
     unlockPath,
   };
-  const own = recoveriesFor(context.subject, context.bench)[0];
+  const own = recoveriesShelved(context.subject, context.bench)[0];
   return stepAbout(handset.name, profile, own ? `${own.name} ${own.version}` : null, round.target, planned);
 }
 
@@ -149,8 +149,8 @@ export function imageOf(context: RoundContext, step: Pick<RoundStepRow, 'stepKey
     case 'write-stock-recovery':
       return stockOf(context, context.recoveryHome, build);
     case 'write-recovery': {
-      const hashes = recoveriesFor(context.subject, context.bench).map((row) => row.sha256);
-      return context.bench.images.find((image) => hashes.includes(image.sha256)) ?? null;
+      const own = recoveriesShelved(context.subject, context.bench)[0];
+      return context.bench.images.find((image) => image.sha256 === own?.sha256) ?? null;
     }
     default:
       return null;

@@ -33,7 +33,7 @@ function brief(image: Readonly<ImageRow> | null): ImageBrief | null {
 export const evidenceOf = (step: { readonly evidence: string }) => JSON.parse(step.evidence) as Evidence[];
 
 /** The person's own command for a step; the serial is never put into what may be shown to others. */
-export function stepCommand(context: RoundContext, step: RoundStepRow, own: OwnCommands): string | null {
+function stepCommand(context: RoundContext, step: RoundStepRow, own: OwnCommands): string | null {
   const about = aboutStep(context, step);
   const image = imageOf(context, step);
   const partition = step.stepKey === 'write-recovery' ? about.recoveryHome : (image?.partition ?? about.partition);
