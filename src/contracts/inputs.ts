@@ -68,7 +68,15 @@ export const startRoundSchema = object({
     .matches(/^[a-z-]{1,60}$/)
     .nullable()
     .defined(),
-  limits: object({ computer: yes, wipeAllowed: yes, keepFuse: yes, secondHandset: maybe, oneSlot: maybe }).required(),
+  limits: object({
+    computer: yes,
+    wipeAllowed: yes,
+    keepFuse: yes,
+    secondHandset: maybe,
+    oneSlot: maybe,
+    imageBackup: maybe,
+    patchThere: maybe,
+  }).required(),
 });
 export const sideloadSchema = roundStepSchema.shape({
   size: number().integer().min(1).max(LIMITS.sideloadBytes).required(),
@@ -88,6 +96,7 @@ export const putBackSchema = object({ handsetId: id, what: string().trim().requi
 export const closePutBackSchema = object({ handsetId: id, putBackId: id, how: string().trim().required('Say how.').max(300) });
 export const commandsSchema = object({
   shell: string().oneOf(SHELLS).required(),
+  tool: string().trim().max(2000).default(''),
   templates: object(Object.fromEntries(COMMAND_VERBS.map((verb) => [verb, string().max(TEMPLATE_CHARACTERS).default('')]))).required(),
 });
 export const newRoundSchema = object({
@@ -99,6 +108,8 @@ export const newRoundSchema = object({
   fuse: string().max(40),
   host: string().max(40),
   slots: string().max(40),
+  image: string().max(40),
+  patch: string().max(40),
 });
 /** Which stand-in on this machine. */
 const standIn = object({
@@ -216,6 +227,7 @@ export const edgeSchema = object({
   allowed: string()
     .oneOf(['yes', 'no'] as const)
     .required(),
+  bootloader: number().integer().min(0).max(1_000_000).nullable().default(null),
   note: string().trim().max(500).default(''),
 });
 export const secretSchema = object({

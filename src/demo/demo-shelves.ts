@@ -96,6 +96,7 @@ async function recordNotes(): Promise<void> {
     fromBuild: july.buildId,
     toBuild: may.buildId,
     allowed: 'no',
+    bootloader: null,
     note: 'sideload refused: older than the installed build',
     at: day('2026-07-12'),
   });

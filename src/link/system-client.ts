@@ -14,10 +14,12 @@ export type SystemRequest =
   | { readonly do: 'modules'; readonly on: boolean }
   | { readonly do: 'set-end'; readonly keepData: boolean }
   | { readonly do: 'restart'; readonly to: 'system' | 'bootloader' | 'recovery' }
-  | { readonly do: 'list'; readonly path: string }
+  | { readonly do: 'list' | 'install-kit'; readonly path: string }
   | { readonly do: 'key'; readonly key: string; readonly down: boolean }
   | { readonly do: 'cable'; readonly connected: boolean }
-  | { readonly do: 'read'; readonly partition: string };
+  | { readonly do: 'read'; readonly partition: string }
+  | { readonly do: 'pull'; readonly path: string }
+  | { readonly do: 'image-data' };
 
 export type SystemAnswer = Readonly<Record<string, unknown>>;
 
@@ -72,8 +74,19 @@ export class SystemClient {
   }
 
   /** A partition's bytes, read by root on the handset. */
-  async read(partition: string): Promise<Uint8Array> {
-    const { length } = await this.ask({ do: 'read', partition });
+  read(partition: string): Promise<Uint8Array> {
+    return this.bytes({ do: 'read', partition });
+  }
+  /** A file of its storage, by the path that a listing gave. @throws {EternoError} `not-found` */
+  pull(path: string): Promise<Uint8Array> {
+    return this.bytes({ do: 'pull', path });
+  }
+  /** Its data partition as one file, read by a recovery that opens it. @throws {EternoError} `handset-refused` */
+  imageOfData(): Promise<Uint8Array> {
+    return this.bytes({ do: 'image-data' });
+  }
+  private async bytes(request: SystemRequest): Promise<Uint8Array> {
+    const { length } = await this.ask(request);
     if (typeof length !== 'number' || !Number.isSafeInteger(length) || length > LIMITS.imageBytes)
       throw new EternoError('bad-field', 'the handset announces an impossible length');
     return this.queue.take(length);

@@ -9,7 +9,7 @@ import type { Panel, ScreenModel } from '@/core/handset/screen';
 import { PLAIN_PANEL, screenOf } from '@/core/handset/screen';
 import type { HandsetProfile, HandsetState, ImageFacts } from '@/core/handset/state';
 import type { OnDisk } from './on-disk';
-import { installZip, offerOf, takeUpdate } from './on-disk';
+import { installZip, offerOf, patchFile, takeUpdate } from './on-disk';
 import type { Mail, StandInStore } from './stand-in-store';
 
 /** Real times of the simulated handset in milliseconds; `speed` divides them. */
@@ -21,6 +21,13 @@ const OFFER_MS = 3000;
 const TICK_MS = 50;
 /** A write takes this long a mebibyte, so that a cable can be lost in the middle of it. */
 const WRITE_MS_PER_MIB = 150;
+
+const WIPED = { erase: 'factory', 'keep storage': 'keep storage', format: 'format' } as const;
+const SAID = {
+  erase: 'Everything is erased.',
+  'keep storage': 'Apps and settings are gone, the storage is kept.',
+  format: 'The data is formatted.',
+} as const;
 
 export interface StandInView {
   readonly profile: Pick<HandsetProfile, 'id' | 'product' | 'model' | 'serial' | 'rootPartition' | 'slotCount'>;
@@ -111,8 +118,10 @@ export class HandsetHost {
 
   /** What of the panel lies on disk: the update that is offered, the packages on its storage. */
   async refresh(): Promise<void> {
-    const zips = (await this.store.listFiles('/')).map(({ path }) => path).filter((path) => path.endsWith('.zip'));
-    this.show({ offer: await offerOf(this.store, this.profile, this.current), zips });
+    const files = (await this.store.listFiles('/')).map(({ path }) => path);
+    const zips = files.filter((path) => path.endsWith('.zip'));
+    const canPatch = zips.length > 0 && files.some((path) => path.endsWith('.img'));
+    this.show({ offer: await offerOf(this.store, this.profile, this.current), zips, canPatch });
   }
 
   private afterChange(): void {
@@ -130,7 +139,6 @@ export class HandsetHost {
   }
   private finishStart(): void {
     const image = this.fromMemory;
-    this.fromMemory = null;
     if (image) {
       // the machine's start from memory begins in the bootloader and is over at once; the time it takes is this process's
       this.current = { ...this.current, mode: 'bootloader' };
@@ -202,7 +210,11 @@ export class HandsetHost {
         this.show({ asked: null, chosen: 0 });
         if (choice.what === 'unlock') return this.run({ do: 'unlock', ...(this.code === null ? {} : { code: this.code }) });
         if (choice.what === 'lock') return this.run({ do: 'lock' });
-        return this.run({ do: 'wipe', kind: choice.what === 'format' ? 'format' : 'factory' });
+        this.run({ do: 'wipe', kind: WIPED[choice.what] });
+        return this.show({ said: SAID[choice.what] });
+      case 'erase-cache':
+        this.run({ do: 'wipe', kind: 'cache' });
+        return this.show({ said: 'The cache is empty.' });
       case 'install':
         return installZip(this.onDisk, choice.path);
       default:
@@ -219,8 +231,7 @@ export class HandsetHost {
 
   /** What a finger does on the running system. @throws {EternoError} `handset-refused` where the screen does not offer it */
   async touch(id: TouchId): Promise<void> {
-    const { offer, restartOffered, busy } = this.panel;
-    if (busy !== null || !touchesOf(this.profile, this.current, offer, restartOffered).some((one) => one.id === id))
+    if (this.panel.busy !== null || !touchesOf(this.profile, this.current, this.panel).some((one) => one.id === id))
       throw new EternoError('handset-refused', 'its screen does not offer that now');
     const { settings } = this.current;
     switch (id) {
@@ -245,6 +256,8 @@ export class HandsetHost {
         return this.run({ do: 'finish-root-app' });
       case 'open root':
         return this.run({ do: 'open-root' });
+      case 'patch file':
+        return this.attempt(() => patchFile(this.onDisk));
       case 'request code':
         return this.requestCode();
     }

@@ -9,6 +9,7 @@ import type { WholeBuild } from '@/core/handset/operate-writes';
 import type { Panel } from '@/core/handset/screen';
 import type { HandsetProfile, HandsetState, ImageFacts, Slot } from '@/core/handset/state';
 import { otherSlot } from '@/core/handset/state';
+import { writeTar } from '@/core/formats/tar/writer';
 import { readKit } from '@/core/kits/read-kit';
 import { openPackage } from '@/core/packages/open-package';
 import { patchImage } from '@/core/patch/patch-image';
@@ -78,6 +79,46 @@ export async function installZip({ profile, state, store, speed, run, show }: On
   const image = await store.writeImage(key, patched.bytes);
   run({ do: 'install-zip', partition: profile.rootPartition, image });
   show({ busy: null, said: `${kit.name} ${kit.version} is installed.` });
+}
+
+/** The kit's own app patches the newest image on the storage with the kit that lies there, into the folder of downloads. @throws {EternoError} what patching throws */
+export async function patchFile({ store, speed, show }: OnDisk): Promise<void> {
+  const files = (await store.listFiles('/')).map(({ path }) => path);
+  const [image, zip] = [files.find((path) => path.endsWith('.img') && !path.includes('/Download/')), files.find((path) => path.endsWith('.zip'))];
+  if (image === undefined || zip === undefined) throw new EternoError('handset-refused', 'there is no image and kit on the storage');
+  show({ busy: `patching ${image.split('/').at(-1)}`, said: null });
+  const { kit } = await readKit(memorySource(await store.readFile(zip), zip), nodePorts);
+  const made = await patchImage(memorySource(await store.readFile(image), image), kit, nodePorts);
+  await pause(INSTALL_MS / speed);
+  await store.pushFile(`/storage/Download/patched-${made.sha256.slice(0, 8)}.img`, made.bytes);
+  show({ busy: null, said: 'The patched file is among the downloads.' });
+}
+
+/** Root installs a kit's package from the running system, onto the slot it runs from. @throws {EternoError} `handset-refused`, what patching throws */
+export async function installFromInside(disk: OnDisk, path: string): Promise<void> {
+  const { profile, state, store, speed, run, show } = disk;
+  if (state.running === null) throw new EternoError('handset-refused', 'no system runs');
+  const key = onSlot(profile.rootPartition, state.running.slot);
+  const before = state.images[key]!;
+  check(disk, { do: 'patch-from-inside', which: 'running slot', image: before });
+  show({ busy: `installing ${path.split('/').at(-1)}`, said: null });
+  const { kit } = await readKit(memorySource(await store.readFile(path), path), nodePorts);
+  const patched = await patchImage(memorySource(await store.readImage(key), profile.rootPartition), kit, nodePorts);
+  await pause(INSTALL_MS / speed);
+  const image = await store.writeImage(key, patched.bytes);
+  run({ do: 'patch-from-inside', which: 'running slot', image });
+  show({ busy: null, said: `${kit.name} ${kit.version} is installed.` });
+}
+
+/** Its data partition as one file: what lies on the storage, and the settings of its system. @throws {EternoError} `handset-refused` */
+export async function imageOfData(disk: OnDisk): Promise<Uint8Array<ArrayBuffer>> {
+  const { state, store } = disk;
+  check(disk, { do: 'image-data' });
+  const members = [
+    { name: 'system/settings.json', bytes: new TextEncoder().encode(JSON.stringify({ settings: state.settings, modules: state.modules.ids })) },
+  ];
+  for (const { path } of await store.listFiles('/')) members.push({ name: `data${path}`, bytes: new Uint8Array(await store.readFile(path)) });
+  return writeTar(members);
 }
 
 /** The images of a package that this handset has partitions for, taken out whole. */

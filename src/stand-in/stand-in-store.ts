@@ -130,13 +130,20 @@ export class StandInStore {
     await writeFileWhole(join(this.dir, 'files', encodePath(path)), bytes);
   }
   async readFile(path: string): Promise<Uint8Array> {
-    return readFile(join(this.dir, 'files', encodePath(path)));
+    return readFile(join(this.dir, 'files', encodePath(path))).catch((thrown: unknown) => {
+      throw new EternoError('not-found', `there is no ${path} on the handset`, { cause: thrown });
+    });
   }
-  async listFiles(folder: string): Promise<{ path: string; size: number }[]> {
+  async listFiles(folder: string): Promise<{ path: string; size: number; at: number }[]> {
     const names = await readdir(join(this.dir, 'files')).catch(() => [] as string[]);
     const found = names.filter((name) => !name.endsWith('.part')).map((name) => ({ name, path: decodeURIComponent(name) }));
     const inside = found.filter(({ path }) => path.startsWith(folder.endsWith('/') ? folder : `${folder}/`));
-    return Promise.all(inside.map(async ({ name, path }) => ({ path, size: (await stat(join(this.dir, 'files', name))).size })));
+    return Promise.all(
+      inside.map(async ({ name, path }) => {
+        const { size, mtimeMs } = await stat(join(this.dir, 'files', name));
+        return { path, size, at: Math.round(mtimeMs) };
+      }),
+    );
   }
   /** Temporary files that a killed process left. */
   async sweep(): Promise<void> {

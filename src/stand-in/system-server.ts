@@ -13,7 +13,7 @@ import { propertyDump } from '@/core/handset/variables';
 import { LIMITS } from '@/core/limits';
 import { ByteQueue } from '@/core/wire/byte-queue';
 import type { HandsetHost } from './handset-host';
-import { sideload, writeSet } from './on-disk';
+import { imageOfData, installFromInside, sideload, writeSet } from './on-disk';
 
 const LINE_BYTES = 64 * 1024;
 /** How long the handset waits for somebody to answer a root prompt. */
@@ -117,6 +117,9 @@ class SystemSession {
         return this.listed();
       case 'sideload':
         return this.sideload(request);
+      case 'image-data':
+        this.needMode('recovery');
+        return this.sendBytes(await imageOfData(this.host.onDisk));
       case 'set-part':
         this.needMode('download');
         this.set.set(String(request.partition), payload!);
@@ -132,6 +135,8 @@ class SystemSession {
       case 'write':
       case 'push':
       case 'list':
+      case 'pull':
+      case 'install-kit':
       case 'modules':
         return this.systemRequest(request, payload);
       default:
@@ -170,7 +175,7 @@ class SystemSession {
   private async systemRequest(request: Request, payload: Uint8Array | null): Promise<void> {
     const { state, profile } = this.host;
     this.needCable();
-    if (state.mode !== 'system' && !(this.ownRecovery && ['restart', 'read', 'push', 'list'].includes(String(request.do))))
+    if (state.mode !== 'system' && !(this.ownRecovery && ['restart', 'read', 'push', 'list', 'pull'].includes(String(request.do))))
       throw new EternoError('link-lost', `no system runs on the handset: it is ${state.mode}`);
     if (state.mode === 'system' && !state.settings.debugging) throw new EternoError('link-lost', 'its debugging is off: it trusts no computer');
     switch (request.do) {
@@ -191,13 +196,9 @@ class SystemSession {
       case 'modules':
         this.host.run({ do: 'modules', on: request.on === true });
         return this.send({ ok: true });
-      case 'read': {
+      case 'read':
         this.needRoot();
-        const bytes = await this.host.store.readImage(this.partition(request));
-        this.send({ ok: true, length: bytes.length });
-        this.socket.write(bytes);
-        return;
-      }
+        return this.sendBytes(await this.host.store.readImage(this.partition(request)));
       case 'write': {
         this.needRoot();
         const partition = this.partition(request);
@@ -211,6 +212,12 @@ class SystemSession {
         return this.send({ ok: true });
       case 'list':
         return this.send({ ok: true, files: await this.host.store.listFiles(String(request.path)) });
+      case 'pull':
+        return this.sendBytes(await this.host.store.readFile(String(request.path)));
+      case 'install-kit':
+        this.needRoot();
+        await installFromInside(this.host.onDisk, String(request.path));
+        return this.send({ ok: true });
     }
   }
 
@@ -238,6 +245,11 @@ class SystemSession {
     await writeSet(this.host.onDisk, this.set, keepData);
     this.set.clear();
     this.send({ ok: true });
+  }
+
+  private sendBytes(bytes: Uint8Array): void {
+    this.send({ ok: true, length: bytes.length });
+    this.socket.write(bytes);
   }
 
   private needRoot(): void {

@@ -129,7 +129,10 @@ class WireSession {
   }
   private async startOnce(): Promise<void> {
     if (!this.downloaded) throw new EternoError('handset-refused', 'nothing was downloaded');
-    const image = await this.host.store.lookAt(this.downloaded, this.host.profile.rootPartition);
+    const { store, profile } = this.host;
+    const recovery = await store.lookAt(this.downloaded, profile.recoveryHome);
+    if (recovery.broken === null && recovery.recovery) return this.leaveFor({ do: 'start-recovery-once', image: recovery });
+    const image = await store.lookAt(this.downloaded, profile.rootPartition);
     this.wouldBeDone({ do: 'start-once', image });
     this.send('OKAY');
     this.afterAnswer(() => this.host.startOnce(image));

@@ -224,7 +224,7 @@ describe('what the dossier says', () => {
     await noteBackup({ handsetId: handset, what: 'files', place: 'on the handset', note: '' });
     await noteDependency({ handsetId: handset, name: 'Hut payments', effect: 'stops', needed: 'no', note: '' });
     await noteDependency({ handsetId: handset, name: 'Hut payments', effect: 'stops', needed: 'yes', note: '' });
-    await noteEdge(handset, { fromBuild: 'HC1.260905.007', toBuild: 'HC1.260805.001', allowed: 'no', note: '' });
+    await noteEdge(handset, { fromBuild: 'HC1.260905.007', toBuild: 'HC1.260805.001', allowed: 'no', bootloader: null, note: '' });
     expect(await codeOf(() => noteClock({ handsetId: handset, kind: 'unlock switch', endsAt: 1, note: '' }))).toBe('bad-field');
     await noteClock({ handsetId: handset, kind: 'unlock switch', endsAt: Date.now() + 9e9, note: '' });
     await shelveRecovery({ name: 'Lifeboat', version: '3.8', channel: 'stable', devices: ['hill'], sdkFrom: 30, sdkTo: 36, sha256: null, note: '' });

@@ -1,19 +1,17 @@
 import { afterEach, describe, expect, it } from 'vitest';
 import { putStockBack, runStep } from '@/server/services/link-steps';
-import { noteBackup, noteEdge, shelveRecovery } from '@/server/services/record-service';
+import { noteBackup, noteEdge } from '@/server/services/record-service';
 import { roundView } from '@/server/services/round-view';
 import { benchRows } from '@/server/services/bench-service';
 import { tellRoot } from '@/server/services/root-history';
 import { tellSlot } from '@/server/services/slot-service';
 import { forceImage, withBootloader } from '@/server/services/stand-in-service';
-import { storeImage } from '@/server/services/image-service';
 import type { LaneWorld } from '../fixtures/lane-world';
 import { AUGUST, LANE_PROFILE, laneWorld, SEPTEMBER } from '../fixtures/lane-world';
 import { begin, choose, hold, see, seen, stepNow, version, walk } from '../fixtures/lane-walk';
 import { ended } from '../fixtures/ended-job';
 import { codeOf, errorOf } from '../fixtures/expect-error';
-import { entry, seeded, stockEntries, stockImage } from '../fixtures/images';
-import { pieces, sha256 } from '../fixtures/server-world';
+import { lifeboat } from '../fixtures/lifeboat';
 
 /* Lanes through a recovery, down by sideload, and back to stock and locked. */
 
@@ -26,31 +24,6 @@ const backup = (own: LaneWorld) => noteBackup({ handsetId: own.handset, what: 'f
 const idOf = (fingerprint: string) => fingerprint.split('/')[3]!;
 
 const SLATE = { slotCount: 1, rootPartition: 'boot', hasUserspace: false, recoveryHome: 'recovery' } as const;
-
-/** A recovery of one's own on the shelf, its image in the vault. */
-async function lifeboat(): Promise<string> {
-  const note = entry('lifeboat.json', JSON.stringify({ recovery: 'Lifeboat 3.8', opensUpTo: 36 }));
-  const image = await stockImage({
-    partition: 'recovery',
-    version: 2,
-    kernel: seeded(9, 4000),
-    entries: [...stockEntries(), note],
-    fingerprint: 'none',
-  });
-  const stored = await storeImage(sha256(image), pieces(image), { from: 'file', name: 'lifeboat.img' });
-  expect(stored.role).toBe('recovery');
-  await shelveRecovery({
-    name: 'Lifeboat',
-    version: '3.8',
-    channel: 'stable',
-    devices: ['hill'],
-    sdkFrom: 29,
-    sdkTo: 36,
-    sha256: stored.sha256,
-    note: '',
-  });
-  return stored.sha256;
-}
 
 describe('through a recovery of one’s own', () => {
   it('entered at once, root installed from its menu and read back', async () => {
@@ -82,7 +55,7 @@ describe('sideload', () => {
   it('down an edge that its maker allows, over fresh data', async () => {
     world = await laneWorld({ profile: { sideloadsDown: [{ from: SEPTEMBER, to: AUGUST }] } });
     await backup(world);
-    await noteEdge(world.handset, { fromBuild: idOf(SEPTEMBER), toBuild: idOf(AUGUST), allowed: 'yes', note: '' });
+    await noteEdge(world.handset, { fromBuild: idOf(SEPTEMBER), toBuild: idOf(AUGUST), allowed: 'yes', bootloader: null, note: '' });
     const round = await begin(world, 'downgrade', { lane: 'sideload', target: AUGUST, wipe: true });
     await walk(world, round);
     expect((await see()).state).toMatchObject({ active: 'b', running: { slot: 'b', build: AUGUST }, data: { wipes: 1 } });
@@ -93,7 +66,7 @@ describe('sideload', () => {
     world = await laneWorld();
     await backup(world);
     // told wrongly by somebody: the handset knows better
-    await noteEdge(world.handset, { fromBuild: idOf(SEPTEMBER), toBuild: idOf(AUGUST), allowed: 'yes', note: '' });
+    await noteEdge(world.handset, { fromBuild: idOf(SEPTEMBER), toBuild: idOf(AUGUST), allowed: 'yes', bootloader: null, note: '' });
     const round = await begin(world, 'downgrade', { lane: 'sideload', target: AUGUST, wipe: true });
     await walk(world, round);
     const step = (await stepNow(round))!;

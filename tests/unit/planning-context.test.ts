@@ -101,6 +101,7 @@ describe('a handset as the planner sees it', () => {
       fromBuild: 'HC1.260905.007',
       toBuild: 'HC1.260805.007',
       allowed,
+      bootloader: null,
       note: '',
       at: 0,
     });

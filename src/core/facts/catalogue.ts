@@ -61,8 +61,8 @@ export const FACT_KINDS = {
   verifiedBootState: changing('Verified-boot banner', 'Record', 35),
   modules: changing('Modules', 'Record', 35),
   rootApp: moving('Root app', 'Record', 35),
-  fuse: changing('Warranty fuse', 'Record', 365),
-  writeCounter: changing('Write counter', 'Record', 365),
+  fuse: moving('Warranty fuse', 'Record', 365),
+  writeCounter: moving('Write counter', 'Record', 365),
 } as const satisfies Record<string, FactKind>;
 
 export type FactKey = keyof typeof FACT_KINDS;
@@ -122,6 +122,8 @@ function beyond(values: Readonly<Record<string, string>>): Partial<Record<FactKe
     snapshot: text(values['snapshot-update-status']),
     unlockAllowed: values['sys.oem_unlock_allowed'] === undefined ? null : yesNo(values['sys.oem_unlock_allowed']) === 'true' ? 'on' : 'off',
     antiRollback: text(values['anti']),
+    writeCounter: text(values['write-count']),
+    fuse: text(values['warranty-fuse']),
     verifiedBootState: text(values['ro.boot.verifiedbootstate']),
   };
   for (const slot of ['a', 'b'] as const) {

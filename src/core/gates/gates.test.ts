@@ -95,6 +95,8 @@ const input: StepGateInput = {
   storedIndex: 4,
   buildIndex: 5,
   packageFits: { verdict: 'older', reason: 'An older build.' },
+  tool: 'own',
+  listed: true,
 };
 const shut = (key: StepKey, change: Partial<StepGateInput>) => blocking(stepGates(key, { ...input, ...change }), []).map((check) => check.id);
 

@@ -1,4 +1,6 @@
 import { WHOLE_WRITES } from '../planning/limits';
+import type { HostTool } from '../rounds/host-tool';
+import { hostToolWords } from '../rounds/host-tool';
 import type { StepKey } from '../rounds/step-kind';
 import type { Check } from './check';
 import type { WriteGateInput } from './write-gates';
@@ -26,6 +28,10 @@ export interface StepGateInput {
   readonly buildIndex: number | null;
   /** The package that goes by sideload, against this handset. */
   readonly packageFits: { readonly verdict: string; readonly reason: string } | null;
+  /** Who writes from outside: Eterno's own link or command, or a tool of the person's, as it names itself; null where it never did. */
+  readonly tool: 'own' | HostTool | null;
+  /** It was listed, in this round, in the mode that it is written in. */
+  readonly listed: boolean;
 }
 
 const verdict = (value: boolean | null): Check['verdict'] => (value === null ? 'unknown' : value ? 'holds' : 'fails');
@@ -119,6 +125,32 @@ function lockGates(input: StepGateInput): Check[] {
   ];
 }
 
+/** The host's end of the cable: the tool and which copy of it, port, cable and driver. */
+function hostGates({ tool, listed }: StepGateInput): Check[] {
+  return [
+    gate(
+      'tool',
+      'The tool that writes is known, and which copy of it',
+      tool === null ? null : true,
+      tool === null
+        ? 'Your own commands are shown here, and their tool never said its version: let it print that, and keep it in the Store.'
+        : tool === 'own'
+          ? 'Eterno writes itself.'
+          : hostToolWords(tool),
+      true,
+    ),
+    gate(
+      'listed',
+      'The handset is listed in the mode that it is written in',
+      listed ? true : null,
+      listed
+        ? 'Seen in this round: port, cable and driver work.'
+        : 'Not seen in this round. Not listed: replug, another port, its driver, and whatever else holds it.',
+      true,
+    ),
+  ];
+}
+
 const pick = (checks: readonly Check[], ids: readonly string[]) => checks.filter((check) => ids.includes(check.id));
 const IMAGE = [
   'image-build',
@@ -143,16 +175,33 @@ export function stepGates(key: StepKey, input: StepGateInput): Check[] {
   switch (key) {
     case 'write-root':
     case 'start-once':
-      return pick(write, IMAGE);
+      return [...pick(write, IMAGE), ...hostGates(input)];
     case 'write-stock':
-      return pick(
-        write,
-        IMAGE.filter((id) => id !== 'kit'),
-      );
+      return [
+        ...pick(
+          write,
+          IMAGE.filter((id) => id !== 'kit'),
+        ),
+        ...hostGates(input),
+      ];
     case 'write-recovery':
     case 'write-stock-recovery':
-      return pick(write, ['image-build', 'image-partition', 'sources', 'stock-kept', 'unlocked', 'slot', 'room', 'battery']);
+      return [
+        ...pick(write, ['image-build', 'image-partition', 'sources', 'stock-kept', 'unlocked', 'slot', 'room', 'battery']),
+        ...hostGates(input),
+      ];
+    case 'recovery-inside':
+      return pick(write, ['image-build', 'image-partition', 'sources', 'stock-kept', 'battery']);
+    case 'recovery-once':
+      return [...pick(write, ['image-build', 'image-partition', 'sources', 'unlocked', 'battery']), ...hostGates(input)];
+    case 'older-bootloader':
+      return [...pick(write, ['sources', 'unlocked', 'battery']), wholeGate(input), fuseGate(input), noUpdate(input, false), ...hostGates(input)];
+    case 'wipe-keep-storage':
+    case 'factory-reset':
+    case 'format-data':
+      return [backupGate(input)];
     case 'root-zip':
+    case 'zip-inside':
       return pick(write, ['root-sources', 'sources', 'stock-kept', 'kit', 'battery']);
     case 'make-lasting':
       return pick(write, INSIDE);
@@ -172,9 +221,9 @@ export function stepGates(key: StepKey, input: StepGateInput): Check[] {
     case 'write-build-patched':
     case 'write-set':
     case 'write-set-patched':
-      return [...pick(write, FROM_OUTSIDE), wholeGate(input), fuseGate(input), noUpdate(input, false)];
+      return [...pick(write, FROM_OUTSIDE), wholeGate(input), fuseGate(input), noUpdate(input, false), ...hostGates(input)];
     case 'write-set-wipe':
-      return [...pick(write, FROM_OUTSIDE), wholeGate(input), fuseGate(input), noUpdate(input, false), backupGate(input)];
+      return [...pick(write, FROM_OUTSIDE), wholeGate(input), fuseGate(input), noUpdate(input, false), backupGate(input), ...hostGates(input)];
     case 'sideload':
       return [
         ...pick(write, ['sources', 'battery']),
@@ -214,7 +263,14 @@ export const GATED: readonly StepKey[] = [
   'write-stock',
   'write-recovery',
   'write-stock-recovery',
+  'recovery-inside',
+  'recovery-once',
+  'older-bootloader',
+  'wipe-keep-storage',
+  'factory-reset',
+  'format-data',
   'root-zip',
+  'zip-inside',
   'make-lasting',
   'stock-back',
   'patch-other-slot',

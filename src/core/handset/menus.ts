@@ -4,7 +4,7 @@ import type { HandsetProfile, HandsetState } from './state';
 /* What can be chosen on the handset itself: its menus by keys, and what its running system lets a finger do. */
 
 /** A menu waits for its last word before it erases something. */
-export type Asked = 'unlock' | 'lock' | 'erase' | 'format';
+export type Asked = 'unlock' | 'lock' | 'erase' | 'keep storage' | 'format';
 
 export type Choice =
   | { readonly do: 'restart' | 'enter-bootloader' | 'enter-recovery' | 'enter-userspace' | 'enter-sideload' | 'power-off' }
@@ -12,6 +12,7 @@ export type Choice =
   | { readonly do: 'ask'; readonly what: Asked }
   | { readonly do: 'leave' }
   | { readonly do: 'agree'; readonly what: Asked }
+  | { readonly do: 'erase-cache' }
   | { readonly do: 'install'; readonly path: string };
 
 export interface MenuItem {
@@ -22,12 +23,14 @@ export interface MenuItem {
 const item = (label: string, choice: Choice): MenuItem => ({ label, choice });
 const START = item('Start the system', { do: 'restart' });
 const BOOTLOADER = item('Bootloader', { do: 'enter-bootloader' });
+const CACHE = item('Erase the cache', { do: 'erase-cache' });
 const OFF = item('Power off', { do: 'power-off' });
 
 const LAST_WORD: Readonly<Record<Asked, readonly [string, string]>> = {
   unlock: ['Leave it locked', 'Unlock it, erase everything'],
   lock: ['Leave it unlocked', 'Lock it, erase everything'],
   erase: ['Erase nothing', 'Erase everything'],
+  'keep storage': ['Erase nothing', 'Erase, keep the storage'],
   format: ['Erase nothing', 'Format data, drop encryption'],
 };
 
@@ -48,6 +51,9 @@ export function menuOf(profile: HandsetProfile, state: HandsetState, asked: Aske
             START,
             BOOTLOADER,
             ...zips.map((path) => item(`Install ${path.split('/').at(-1)}`, { do: 'install', path })),
+            CACHE,
+            item('Erase, keep the storage', { do: 'ask', what: 'keep storage' }),
+            item('Erase everything', { do: 'ask', what: 'erase' }),
             item('Format data', { do: 'ask', what: 'format' }),
             OFF,
           ]
@@ -56,6 +62,7 @@ export function menuOf(profile: HandsetProfile, state: HandsetState, asked: Aske
             BOOTLOADER,
             item('Package by sideload', { do: 'enter-sideload' }),
             ...userspace,
+            CACHE,
             item('Erase everything', { do: 'ask', what: 'erase' }),
             OFF,
           ];
@@ -87,15 +94,23 @@ export type TouchId =
   | 'call off update'
   | 'finish root app'
   | 'open root'
-  | 'request code';
+  | 'request code'
+  | 'patch file';
 
 export interface Touch {
   readonly id: TouchId;
   readonly label: string;
 }
 
-/** What a finger can do on the running system; `restartOffered` is the system's own wish to restart. */
-export function touchesOf(profile: HandsetProfile, state: HandsetState, offer: UpdateOffer | null, restartOffered: boolean): readonly Touch[] {
+export interface TouchPanel {
+  readonly offer: UpdateOffer | null;
+  /** The system's own wish to restart. */
+  readonly restartOffered: boolean;
+  readonly canPatch: boolean;
+}
+
+/** What a finger can do on the running system. */
+export function touchesOf(profile: HandsetProfile, state: HandsetState, { offer, restartOffered, canPatch }: TouchPanel): readonly Touch[] {
   if (state.mode !== 'system' || !state.running) return [];
   if (restartOffered)
     return [
@@ -112,6 +127,7 @@ export function touchesOf(profile: HandsetProfile, state: HandsetState, offer: U
   add('take whole update', 'Take the whole package', newer && offer.whole);
   add('call off update', 'Call the update off', update !== null);
   add('finish root app', 'Let the root app finish', rootApp === 'unfinished' && running.rooted);
+  add('patch file', 'Patch a file', canPatch);
   add('open root', 'Root in this system', profile.openBuilds.includes(running.build) && !running.rooted);
   add('request code', 'Send the token to its maker', state.locked && profile.unlockPath === 'mailed code');
   add('unlock switch', 'Unlock switch on', state.locked && unlockSwitch === 'off');

@@ -8,9 +8,9 @@ import { SLOTS } from './state';
 
 const inMode = (state: HandsetState, mode: HandsetState['mode']): Operated => done({ ...state, ...notRunning, mode, loops: 0 });
 
-/** The recovery of the active slot, by what lies there. */
+/** The recovery that runs from memory, else the one that lies on the active slot. */
 export function recoveryImage(profile: HandsetProfile, state: HandsetState) {
-  return state.images[onSlot(profile.recoveryHome, state.active)];
+  return state.fromMemory ?? state.images[onSlot(profile.recoveryHome, state.active)];
 }
 
 export function enterRecovery(profile: HandsetProfile, state: HandsetState): Operated {
@@ -86,12 +86,37 @@ export function setUnlockSwitch(state: HandsetState): Operated {
   );
 }
 
-/** The four things a wipe can be. From the bootloader nothing is erased while an update waits or merges. */
-export function wipe(state: HandsetState, kind: 'cache' | 'keep storage' | 'factory' | 'format'): Operated {
+export const WIPE_KINDS = ['cache', 'keep storage', 'factory', 'format'] as const;
+/** Four different things: the cache only; everything but the storage and its keys; everything; everything, and its encryption. */
+export type WipeKind = (typeof WIPE_KINDS)[number];
+
+/** A recovery of one's own sees the data only where it opens this release's encryption. */
+export function opensData(profile: HandsetProfile, state: HandsetState): string | null {
+  const own = recoveryImage(profile, state)?.recovery;
+  if (!own) return 'the stock recovery opens no data';
+  return state.data.encrypted && own.opensUpTo < buildFacts(profile, state.builds[state.active]).sdk
+    ? `${own.name} does not open this release’s storage`
+    : null;
+}
+
+/** From the bootloader nothing is erased while an update waits or merges. */
+export function wipe(profile: HandsetProfile, state: HandsetState, kind: WipeKind): Operated {
   return needMode(state, ['recovery', 'bootloader'], () => {
     if (state.mode === 'bootloader' && state.snapshot !== 'none') return refused(`an update is ${state.snapshot}: erasing now would leave no system`);
     if (kind === 'cache') return done(state);
     const after = wiped(state);
-    return done(kind === 'format' ? { ...after, data: { ...after.data, encrypted: false } } : after);
+    if (kind === 'factory') return done(after);
+    if (kind === 'format') return done({ ...after, data: { ...after.data, encrypted: false } });
+    const shut = state.mode === 'bootloader' ? 'the bootloader does not tell storage from the rest' : opensData(profile, state);
+    // the storage stays, so its keys do, and what they are bound to
+    return shut === null ? done({ ...after, data: { ...after.data, keyLevel: state.data.keyLevel } }) : refused(shut);
+  });
+}
+
+/** Nothing changes on the handset. */
+export function imageData(profile: HandsetProfile, state: HandsetState): Operated {
+  return needMode(state, ['recovery'], () => {
+    const shut = opensData(profile, state);
+    return shut === null ? done(state) : refused(shut);
   });
 }

@@ -1,5 +1,5 @@
 import { buildFacts, compareBuilds, onSlot } from './builds';
-import { recoveryImage } from './operate-modes';
+import { opensData, recoveryImage } from './operate-modes';
 import type { Operated } from './operated';
 import { done, needMode, needRoot, notRunning, refused, wiped } from './operated';
 import { start } from './start';
@@ -120,8 +120,10 @@ export function sideload(profile: HandsetProfile, state: HandsetState, whole: Wh
     if (state.snapshot !== 'none') return refused(`an update is ${state.snapshot}`);
     const at = state.builds[state.active];
     const down = compareBuilds(profile, whole.build, at) < 0;
-    if (down && !profile.sideloadsDown.some((edge) => edge.from === at && edge.to === whole.build))
-      return refused('it is older than the installed build');
+    const edge = profile.sideloadsDown.find((one) => one.from === at && one.to === whole.build);
+    if (down && !edge) return refused('it is older than the installed build');
+    if (down && edge?.bootloader !== undefined && state.floors.bootloader > edge.bootloader)
+      return refused('it is let in with an older bootloader only');
     if (buildFacts(profile, whole.build).bootloader < state.floors.fuse) return refused('its bootloader is below the fuse');
     const slot = profile.slotCount === 2 ? otherSlot(state.active) : state.active;
     const written: HandsetState = {
@@ -139,10 +141,9 @@ export function sideload(profile: HandsetProfile, state: HandsetState, whole: Wh
 /** A package through a recovery of one's own: it changes images of the active slot and nothing else. */
 export function installZip(profile: HandsetProfile, state: HandsetState, partition: string, image: ImageFacts): Operated {
   return needMode(state, ['recovery'], () => {
-    const recovery = recoveryImage(profile, state)?.recovery;
-    if (!recovery) return refused('the stock recovery takes the maker’s packages only');
-    if (state.data.encrypted && recovery.opensUpTo < buildFacts(profile, state.builds[state.active]).sdk)
-      return refused(`${recovery.name} does not open this release’s storage, so it sees no package`);
+    if (!recoveryImage(profile, state)?.recovery) return refused('the stock recovery takes the maker’s packages only');
+    const shut = opensData(profile, state);
+    if (shut !== null) return refused(`${shut}, so it sees no package`);
     return write(profile, state, onSlot(partition, state.active), image);
   });
 }
@@ -159,6 +160,17 @@ export function startOnce(profile: HandsetProfile, state: HandsetState, image: I
     // whatever came of it, the disk is as it was: the next start is from there
     if (tried.outcome.result !== 'started') return done({ ...state, ...notRunning, mode: 'looping', loops: 1, lastStart: tried.state.lastStart });
     return done({ ...tried.state, images: state.images, lastStart: 'started from memory' });
+  });
+}
+
+/** A recovery from memory: it is there until the handset leaves it, and the disk keeps its own. */
+export function startRecoveryOnce(profile: HandsetProfile, state: HandsetState, image: ImageFacts): Operated {
+  return needMode(state, ['bootloader'], () => {
+    if (state.locked) return refused('the bootloader is locked');
+    if (!profile.startsOnce) return refused('its bootloader starts nothing from memory');
+    if (image.broken !== null) return refused(`this recovery can not start: ${image.broken}`);
+    if (!image.recovery) return refused('this is no recovery of one’s own');
+    return done({ ...state, ...notRunning, mode: 'recovery', loops: 0, fromMemory: image });
   });
 }
 

@@ -1,8 +1,9 @@
 import { cancelUpdate, setActive, takeUpdate, waitForMerge } from './operate-updates';
 import type { TakenUpdate } from './operate-updates';
-import { enterDownload, enterRecovery, enterSideload, enterUserspace, lock, setUnlockSwitch, unlock, wipe } from './operate-modes';
+import type { WipeKind } from './operate-modes';
+import { enterDownload, enterRecovery, enterSideload, enterUserspace, imageData, lock, setUnlockSwitch, unlock, wipe } from './operate-modes';
 import type { WholeBuild } from './operate-writes';
-import { installZip, patchFromInside, sideload, startOnce, write, writeBuild, writeSet } from './operate-writes';
+import { installZip, patchFromInside, sideload, startOnce, startRecoveryOnce, write, writeBuild, writeSet } from './operate-writes';
 import type { Operated } from './operated';
 import { done, needMode, needRoot, notRunning, refused } from './operated';
 import { start } from './start';
@@ -23,7 +24,7 @@ export type HandsetOperation =
   | { readonly do: 'unlock-switch' }
   | { readonly do: 'unlock'; readonly code?: string }
   | { readonly do: 'lock' }
-  | { readonly do: 'wipe'; readonly kind: 'cache' | 'keep storage' | 'factory' | 'format' }
+  | { readonly do: 'wipe'; readonly kind: WipeKind }
   | { readonly do: 'set'; readonly settings: Partial<Settings> }
   | { readonly do: 'write'; readonly partition: string; readonly image: ImageFacts }
   | { readonly do: 'write-build'; readonly whole: WholeBuild; readonly both: boolean; readonly wipe: boolean }
@@ -31,6 +32,9 @@ export type HandsetOperation =
   | { readonly do: 'sideload'; readonly whole: WholeBuild }
   | { readonly do: 'install-zip'; readonly partition: string; readonly image: ImageFacts }
   | { readonly do: 'start-once'; readonly image: ImageFacts }
+  | { readonly do: 'start-recovery-once'; readonly image: ImageFacts }
+  /** An image of the whole data partition, taken by a recovery that opens it. */
+  | { readonly do: 'image-data' }
   | { readonly do: 'patch-from-inside'; readonly which: 'running slot' | 'other slot'; readonly image: ImageFacts }
   | { readonly do: 'take-update'; readonly update: TakenUpdate }
   | { readonly do: 'cancel-update' }
@@ -73,7 +77,7 @@ export function operate(profile: HandsetProfile, state: HandsetState, operation:
     case 'lock':
       return lock(profile, state);
     case 'wipe':
-      return wipe(state, operation.kind);
+      return wipe(profile, state, operation.kind);
     case 'set':
       return needMode(state, ['system'], () => done({ ...state, settings: { ...state.settings, ...operation.settings } }));
     case 'write':
@@ -88,6 +92,10 @@ export function operate(profile: HandsetProfile, state: HandsetState, operation:
       return installZip(profile, state, operation.partition, operation.image);
     case 'start-once':
       return startOnce(profile, state, operation.image);
+    case 'start-recovery-once':
+      return startRecoveryOnce(profile, state, operation.image);
+    case 'image-data':
+      return imageData(profile, state);
     case 'patch-from-inside':
       return patchFromInside(profile, state, operation.which, operation.image);
     case 'take-update':

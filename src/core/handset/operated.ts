@@ -5,7 +5,7 @@ export type Operated = { readonly ok: true; readonly state: HandsetState } | { r
 
 export const done = (state: HandsetState): Operated => ({ ok: true, state });
 export const refused = (reason: string): Operated => ({ ok: false, reason });
-export const notRunning = { running: null, rootRequest: 'none' } as const;
+export const notRunning = { running: null, rootRequest: 'none', fromMemory: null } as const;
 
 const MODE_WORDS: Readonly<Record<Mode, string>> = {
   off: 'off',

@@ -40,9 +40,11 @@ export interface Panel {
   readonly zips: readonly string[];
   readonly offer: UpdateOffer | null;
   readonly restartOffered: boolean;
+  /** An image and a kit lie on its storage. */
+  readonly canPatch: boolean;
 }
 
-export const PLAIN_PANEL: Panel = { chosen: 0, busy: null, said: null, asked: null, zips: [], offer: null, restartOffered: false };
+export const PLAIN_PANEL: Panel = { chosen: 0, busy: null, said: null, asked: null, zips: [], offer: null, restartOffered: false, canPatch: false };
 
 const TITLES = {
   bootloader: 'Bootloader',
@@ -59,12 +61,15 @@ function factsOf(profile: HandsetProfile, state: HandsetState): (readonly [strin
     ['serial', profile.serial],
     ...(profile.slotCount === 2 ? [['slot', state.active] as const] : []),
     ['lock', state.locked ? 'locked' : 'unlocked'],
+    ...(state.mode === 'download'
+      ? [['writes', String(state.record.writes)] as const, ['fuse', state.record.fuseBlown ? 'blown' : 'whole'] as const]
+      : []),
     ...(state.mode === 'recovery' ? [['recovery', recovery?.name ?? 'the maker’s'] as const] : [['bootloader', profile.bootloader] as const]),
   ];
 }
 
 export function screenOf(profile: HandsetProfile, state: HandsetState, panel: Panel): ScreenModel {
-  const { chosen, busy, said, asked, zips, offer, restartOffered } = panel;
+  const { chosen, busy, said, asked, zips } = panel;
   switch (state.mode) {
     case 'off':
     case 'dead':
@@ -93,7 +98,7 @@ export function screenOf(profile: HandsetProfile, state: HandsetState, panel: Pa
         slot: profile.slotCount === 2 ? (state.running?.slot ?? '') : '',
         rooted: state.running?.rooted ?? false,
         asksForRoot: state.rootRequest === 'asked',
-        touches: touchesOf(profile, state, offer, restartOffered),
+        touches: touchesOf(profile, state, panel),
         busy,
         said,
       };

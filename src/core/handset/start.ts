@@ -1,4 +1,5 @@
 import { buildFacts, compareBuilds, keysOpen, onSlot } from './builds';
+import { notRunning } from './operated';
 import type { DataState, HandsetProfile, HandsetState, ImageFacts, Slot } from './state';
 import { otherSlot } from './state';
 
@@ -56,7 +57,7 @@ function moduleFault(profile: HandsetProfile, { modules, builds }: HandsetState,
  */
 export function start(profile: HandsetProfile, state: HandsetState): { state: HandsetState; outcome: StartOutcome } {
   if (state.floors.bootloader < state.floors.fuse) {
-    const dead: HandsetState = { ...state, mode: 'dead', running: null, rootRequest: 'none', lastStart: 'the bootloader is below its fuse' };
+    const dead: HandsetState = { ...state, mode: 'dead', ...notRunning, lastStart: 'the bootloader is below its fuse' };
     return { state: dead, outcome: { result: 'dead' } };
   }
   const slot = state.active;
@@ -87,8 +88,8 @@ function succeed(profile: HandsetProfile, state: HandsetState, slot: Slot, fellB
     mode: 'system',
     active: slot,
     slots: { ...state.slots, [slot]: { bootable: true, proven: true, triesLeft: profile.triesPerSlot } },
+    ...notRunning,
     running: { slot, build, rooted },
-    rootRequest: 'none',
     loops: 0,
     lastStart: fellBack ? `fell back to slot ${slot}` : `started from slot ${slot}`,
     update: begun ? null : state.update,
@@ -128,7 +129,7 @@ function stockRecoveryBack(profile: HandsetProfile, { images, builds }: HandsetS
 
 function loop(state: HandsetState, slot: Slot, fault: string): { state: HandsetState; outcome: StartOutcome } {
   return {
-    state: { ...state, mode: 'looping', running: null, rootRequest: 'none', loops: state.loops + 1, lastStart: fault },
+    state: { ...state, mode: 'looping', ...notRunning, loops: state.loops + 1, lastStart: fault },
     outcome: { result: 'loops', slot },
   };
 }

@@ -67,6 +67,8 @@ export interface HandsetState {
   /** Images by partition with its slot, such as `init_boot_a`. On a handset with one slot it is slot a. */
   readonly images: Readonly<Record<string, ImageFacts>>;
   readonly running: Running | null;
+  /** A recovery that was started from memory and runs; the disk is as it was. */
+  readonly fromMemory: ImageFacts | null;
   /** Why the last start ended as it did, in words. */
   readonly lastStart: string | null;
   readonly rootRequest: RootRequest;
@@ -94,6 +96,7 @@ export interface HandsetState {
 export const PLAIN_STATE = {
   version: 2,
   running: null,
+  fromMemory: null,
   lastStart: null,
   rootRequest: 'none',
   batteryPercent: 80,
@@ -117,6 +120,14 @@ export interface BuildFacts {
   /** Its images' rollback index, and the level its bootloader brings. */
   readonly index: number;
   readonly bootloader: number;
+}
+
+/** A way down that a recovery lets in. */
+export interface SideloadEdge {
+  readonly from: string;
+  readonly to: string;
+  /** Highest bootloader level with which it is let in; none where any will do. */
+  readonly bootloader?: number;
 }
 
 /** What does not change about a handset. Sizes in bytes. */
@@ -159,7 +170,7 @@ export interface HandsetProfile {
   /** Builds on which the running system can be made to give root, for as long as it runs. */
   readonly openBuilds: readonly string[];
   /** Older builds that its recovery lets in by sideload, by the build it is at. */
-  readonly sideloadsDown: readonly { readonly from: string; readonly to: string }[];
+  readonly sideloadsDown: readonly SideloadEdge[];
   /** (c) The oldest patch level that the maker's tools still write. */
   readonly makerFloor: string | null;
   /** Modules that loop, by build. Nobody who plans may read this. */

@@ -265,6 +265,49 @@ describe('other ways', () => {
   });
 });
 
+describe('the four wipes are four different things', () => {
+  const lifeboat = image(SEPTEMBER, { recovery: { name: 'Lifeboat', opensUpTo: 36 } });
+  const there = (change: Partial<HandsetState> = {}) => state({ mode: 'recovery', running: null, fromMemory: lifeboat, ...change });
+  it('the cache holds nothing of yours', () => expect(apply(there(), { do: 'wipe', kind: 'cache' })).toEqual(there()));
+  it('keeping the storage keeps its keys and what they are bound to', () =>
+    expect(apply(there(), { do: 'wipe', kind: 'keep storage' }).data).toEqual({
+      encrypted: true,
+      keyLevel: '2026-09-05',
+      committedBy: null,
+      wipes: 1,
+    }));
+  it('everything goes, encryption stays', () =>
+    expect(apply(there(), { do: 'wipe', kind: 'factory' }).data).toEqual({ encrypted: true, keyLevel: null, committedBy: null, wipes: 1 }));
+  it('formatting takes encryption along', () => expect(apply(there(), { do: 'wipe', kind: 'format' }).data.encrypted).toBe(false));
+  it('the storage is only told apart by a recovery that opens it', () => {
+    expect(why(there({ fromMemory: null }), { do: 'wipe', kind: 'keep storage' })).toContain('opens no data');
+    const old = { ...lifeboat, recovery: { name: 'Lifeboat', opensUpTo: 30 } };
+    expect(why(there({ fromMemory: old }), { do: 'wipe', kind: 'keep storage' })).toContain('does not open this release');
+    expect(why(there({ fromMemory: old }), { do: 'image-data' })).toContain('does not open this release');
+  });
+});
+
+describe('a recovery from memory', () => {
+  const lifeboat = image(SEPTEMBER, { recovery: { name: 'Lifeboat', opensUpTo: 36 } });
+  const boot = state({ mode: 'bootloader', running: null });
+  const once = { ...profile, startsOnce: true };
+  const began = () => {
+    const result = operate(once, boot, { do: 'start-recovery-once', image: lifeboat });
+    if (!result.ok) throw new Error(result.reason);
+    return result.state;
+  };
+  it('runs, changes nothing on disk, and is gone when it is left', () => {
+    expect(began()).toMatchObject({ mode: 'recovery', images: boot.images, record: boot.record });
+    expect(apply(began(), { do: 'install-zip', partition: 'init_boot', image: patched(SEPTEMBER) }).images['init_boot_a']!.patchedBy).not.toBeNull();
+    expect(apply(began(), ...RESTART)).toMatchObject({ fromMemory: null, mode: 'system' });
+    expect(why(apply(began(), { do: 'enter-bootloader' }, { do: 'enter-recovery' }), { do: 'image-data' })).toContain('stock recovery');
+  });
+  it('is refused by a locked bootloader, by one that starts nothing from memory, and for what is no recovery of one’s own', () => {
+    expect(why({ ...boot, locked: true }, { do: 'start-recovery-once', image: lifeboat }, once)).toContain('locked');
+    expect(why(boot, { do: 'start-recovery-once', image: lifeboat })).toContain('from memory');
+    expect(why(boot, { do: 'start-recovery-once', image: image(SEPTEMBER) }, once)).toContain('no recovery of one');
+  });
+});
 describe('whatever is done', () => {
   const anySlot = fc.constantFrom<Slot>('a', 'b');
   const anyBuild = fc.constantFrom(AUGUST, SEPTEMBER, OCTOBER);
@@ -291,6 +334,10 @@ describe('whatever is done', () => {
     { do: 'answer-root', allow: true },
     { do: 'wipe', kind: 'factory' },
     { do: 'wipe', kind: 'format' },
+    { do: 'wipe', kind: 'keep storage' },
+    { do: 'wipe', kind: 'cache' },
+    { do: 'image-data' },
+    { do: 'start-recovery-once', image: image(SEPTEMBER, { recovery: { name: 'Lifeboat', opensUpTo: 36 } }) },
     { do: 'set', settings: { debugging: true } },
   );
   const anyOperation: fc.Arbitrary<HandsetOperation> = fc.oneof(

@@ -38,6 +38,8 @@ export function bootloaderVariables(profile: HandsetProfile, state: HandsetState
     ['is-userspace', yesNo(state.mode === 'userspace')],
     ['snapshot-update-status', state.snapshot === 'waiting' ? 'snapshotted' : state.snapshot],
     ['anti', String(state.floors.fuse)],
+    ['write-count', String(state.record.writes)],
+    ['warranty-fuse', state.record.fuseBlown ? 'blown' : 'whole'],
   ];
   for (const slot of profile.slotCount === 2 ? SLOTS : []) {
     const { proven, bootable, triesLeft } = state.slots[slot];

@@ -1,97 +1,21 @@
 import { buildFacts, onSlot } from '../handset/builds';
 import type { HandsetOperation } from '../handset/operate';
-import { operate } from '../handset/operate';
 import { otherSlot } from '../handset/state';
+import type { ActionFacts, Applied, Effect } from './action-kit';
+import { belowOrUnknown, buildAtActive, fromBootloader, needPatched, needWayBack, needWhole, onComputer, onHandset } from './action-kit';
+import { RECOVERY_ACTIONS } from './actions-recovery';
 import type { PlanContext, PlanState } from './context';
-import { hasMade, runsNow, patchedImage, recoveryOfOnes, stockImage, wholeBuild, withMade } from './context';
+import { hasMade, runsNow, patchedImage, recoveryOfOnes, stockImage, wholeBuild } from './context';
 
-/* What a plan can be made of: operations of the machine with what they need, how long they take, and who does them. */
-
-export interface ActionFacts {
-  readonly title: string;
-  /** Expected and slow, in minutes. */
-  readonly minutes: readonly [number, number];
-  /** Risk as minutes that its failing costs, times how often it fails; a stated prior. */
-  readonly risk: number;
-  readonly who: 'computer' | 'handset' | 'link' | 'root';
-  readonly writes: boolean;
-  readonly offers: number;
-  readonly fileTrips: number;
-  readonly downloads: number;
-}
+/* What a plan can be made of. */
 
 export interface PlanAction extends ActionFacts {
   readonly id: ActionId;
   /** The state after it, or why it can't be done now. */
-  readonly apply: (
-    context: PlanContext,
-    state: PlanState,
-  ) => { readonly ok: true; readonly state: PlanState } | { readonly ok: false; readonly reason: string };
+  readonly apply: (context: PlanContext, state: PlanState) => Applied;
 }
 
 export type ActionId = keyof typeof ACTIONS;
-
-type Effect = (context: PlanContext, state: PlanState) => readonly HandsetOperation[] | string;
-
-const no = (reason: string) => ({ ok: false as const, reason });
-const yes = (state: PlanState) => ({ ok: true as const, state });
-
-/** An action that operations of the machine make; a text instead of operations says why not. */
-function onHandset(facts: Partial<ActionFacts> & Pick<ActionFacts, 'title' | 'minutes'>, effect: Effect) {
-  return {
-    risk: 0,
-    who: 'link' as const,
-    writes: false,
-    offers: 0,
-    fileTrips: 0,
-    downloads: 0,
-    ...facts,
-    apply: (context: PlanContext, state: PlanState) => {
-      const operations = effect(context, state);
-      if (typeof operations === 'string') return no(operations);
-      let { handset } = state;
-      for (const operation of operations) {
-        const result = operate(context.profile, handset, operation);
-        if (!result.ok) return no(result.reason);
-        handset = result.state;
-      }
-      return yes({ ...state, handset });
-    },
-  };
-}
-
-/** An action on the computer: it needs what was made before and makes something. */
-function onComputer(
-  facts: Partial<ActionFacts> & Pick<ActionFacts, 'title' | 'minutes'>,
-  makes: (context: PlanContext, state: PlanState) => { readonly make: string | readonly string[] } | string,
-) {
-  return {
-    risk: 0,
-    who: 'computer' as const,
-    writes: false,
-    offers: 0,
-    fileTrips: 0,
-    downloads: 0,
-    ...facts,
-    apply: (context: PlanContext, state: PlanState) => {
-      if (!context.limits.computer) return no('no computer is at hand');
-      const made = makes(context, state);
-      return typeof made === 'string' ? no(made) : yes(withMade(state, ...[made.make].flat()));
-    },
-  };
-}
-
-const buildAtActive = ({ handset }: PlanState) => handset.builds[handset.active];
-const belowFuse = ({ profile }: PlanContext, { handset }: PlanState, build: string) => buildFacts(profile, build).bootloader < handset.floors.fuse;
-/** Single images go in from the bootloader; what root writes from inside are actions of their own. */
-const fromBootloader = ({ handset }: PlanState, operations: readonly HandsetOperation[] | string) =>
-  typeof operations === 'string' || handset.mode === 'bootloader' ? operations : 'it is written from the bootloader';
-
-/** A build whose bootloader is below the fuse is never written: that gate can't be overridden. */
-const BELOW_FUSE = 'its bootloader is below the fuse: it would never start again';
-/** No image of another build is ever written to a slot. */
-const needPatched = (context: PlanContext, state: PlanState, build: string) =>
-  context.limits.keepFuse ? 'writing a patched image blows the fuse' : hasMade(state, `patched ${build}`) ? null : 'its patched image was not made';
 
 const packageFor = (which: 'installed' | 'target') =>
   onComputer(
@@ -115,13 +39,11 @@ const made = (kind: 'stock' | 'patched', which: 'active' | 'target') =>
       const build = which === 'active' ? buildAtActive(state) : context.target;
       if (hasMade(state, `${kind} ${build}`)) return 'it is made already';
       if (kind === 'stock') return hasMade(state, `package ${build}`) ? { make: `stock ${build}` } : 'its package is not open';
+      if (context.limits.patchThere) return 'it is patched on the handset';
       if (context.kit === null) return 'no kit supports this release and partition';
       return hasMade(state, `stock ${build}`) ? { make: `patched ${build}` } : 'its stock image is not in the vault';
     },
   );
-
-/** Every image of a build, for those who write all of it. */
-const needWhole = (state: PlanState, build: string) => (hasMade(state, `whole ${build}`) ? null : 'not every image of it is in the vault');
 
 const START: Effect = (_context, { handset }) => [handset.mode === 'off' ? { do: 'power-on' } : { do: 'restart' }, { do: 'finish-start' }];
 
@@ -299,7 +221,11 @@ export const ACTIONS = {
   'write-set-wipe': onHandset(
     { title: 'Write the firmware set, its region part erases data', minutes: [6, 15], risk: 3, writes: true, fileTrips: 1 },
     (context, state) =>
-      context.limits.wipeAllowed ? setWrite(context, state, true, true) : 'its region part erases everything, and nothing may be erased',
+      !context.limits.wipeAllowed
+        ? 'its region part erases everything, and nothing may be erased'
+        : state.handset.data.wipes > context.start.data.wipes
+          ? 'its data is empty already'
+          : setWrite(context, state, true, true),
   ),
   sideload: onHandset({ title: 'Send the package by sideload', minutes: [12, 25], risk: 1, writes: true, fileTrips: 1 }, (context, state) => {
     if (!context.limits.computer) return 'no computer is at hand';
@@ -318,21 +244,8 @@ export const ACTIONS = {
   'modules-on': onHandset({ title: 'Bring the modules back', minutes: [3, 15], risk: 2, who: 'root' }, (_context, { handset }) =>
     handset.modules.on ? 'they are on' : [{ do: 'modules', on: true }],
   ),
+  ...RECOVERY_ACTIONS,
 } as const;
-
-/** What is installed now has to be able to come back; a repair is never held up by that. */
-function needWayBack(context: PlanContext, state: PlanState): string | null {
-  const { goal, fullPackages } = context;
-  const installed = runsNow(context);
-  const there = hasMade(state, `stock ${installed}`) || !fullPackages.includes(installed);
-  return goal === 'repair' || there ? null : 'the stock image of the installed build is not in the vault';
-}
-
-/** That gate can't be overridden: a bootloader below the fuse never starts again, and what was never read may be above. */
-function belowOrUnknown(context: PlanContext, state: PlanState): string | null {
-  if (!context.fuseKnown) return 'its bootloader fuse was never read, and this writes a bootloader';
-  return belowFuse(context, state, context.target) ? BELOW_FUSE : null;
-}
 
 function wholeWrite(context: PlanContext, state: PlanState, patched: boolean, both = false): readonly HandsetOperation[] | string {
   const { target, kit } = context;

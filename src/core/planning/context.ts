@@ -25,6 +25,10 @@ export interface Limits {
   readonly secondHandset?: boolean;
   /** Only the slot that runs may be changed. */
   readonly oneSlot?: boolean;
+  /** An image of the data is taken through a recovery before anything is changed. */
+  readonly imageBackup?: boolean;
+  /** Images are patched on the handset and fetched back, not here. */
+  readonly patchThere?: boolean;
 }
 
 /** How much each thing counts, in minutes. */

@@ -1,6 +1,7 @@
 import { onSlot } from '../handset/builds';
 import { start } from '../handset/start';
 import type { HandsetState } from '../handset/state';
+import { IMAGE_OF_DATA } from './actions-recovery';
 import type { GoalId, PlanContext, PlanState } from './context';
 
 export const GOAL_WORDS: Readonly<Record<GoalId, string>> = {
@@ -50,8 +51,12 @@ function stockEverywhere(handset: HandsetState): boolean {
   );
 }
 
+/** A handset that does not start is made to start first. */
+export const wantsImage = ({ limits, goal }: PlanContext) => limits.imageBackup === true && goal !== 'repair';
+
 /** Whether a plan may end here. Updates have merged, and everything temporary is put back. */
-export function reached(context: PlanContext, { handset }: PlanState): boolean {
+export function reached(context: PlanContext, { handset, made }: PlanState): boolean {
+  if (wantsImage(context) && !made.includes(IMAGE_OF_DATA)) return false;
   if (handset.mode !== 'system' || handset.running === null || handset.snapshot !== 'none' || handset.update !== null) return false;
   const onTarget = handset.running.build === context.target;
   const settings =

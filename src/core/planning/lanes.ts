@@ -1,30 +1,15 @@
-import { onSlot } from '../handset/builds';
 import type { ActionId } from './actions';
-import type { GoalId, PlanContext } from './context';
-import { runsNow } from './context';
-import { lastingRoot } from './goals';
+import type { GoalId } from './context';
+import type { Lane } from './lane';
+import { needTwoSlots, needInstalledTarget, needOtherTarget, needComputer, needKit, needRecovery, needStartsOnce, first, runsRooted } from './lane';
+import { BACK_LANES } from './lanes-back';
 
 /* The schools: ways of doing a round, each with its steps, its needs and its arguments (docs/method.md, "Lanes"). */
 
-export interface Lane {
-  readonly id: string;
-  readonly title: string;
-  readonly goals: readonly GoalId[];
-  readonly actions: readonly ActionId[];
-  /** One of these has to be among its steps, else it would be another lane; the first one's refusal says why it is impossible. */
-  readonly decisive: readonly ActionId[];
-  readonly forIt: string;
-  readonly againstIt: string;
-  /** What rules it out before any search, in one sentence; null where nothing does. */
-  readonly ruledOut: (context: PlanContext) => string | null;
-  /** Trial starts: a bad image costs one restart. */
-  readonly trialStart: boolean;
-}
-
 const ROOT_GOALS: readonly GoalId[] = ['first root', 'root again'];
 const EVERY_ROOT: readonly GoalId[] = [...ROOT_GOALS, 'monthly update'];
-const IMAGE_HERE = ['open-installed-package', 'take-stock', 'patch'] as const satisfies readonly ActionId[];
-const TARGET_IMAGE_HERE = ['open-target-package', 'take-target-stock', 'patch-target'] as const satisfies readonly ActionId[];
+const IMAGE_HERE = ['open-installed-package', 'take-stock', 'patch', 'patch-there'] as const satisfies readonly ActionId[];
+const TARGET_IMAGE_HERE = ['open-target-package', 'take-target-stock', 'patch-target', 'patch-target-there'] as const satisfies readonly ActionId[];
 /** With it comes the one that carries root. */
 const WHOLE_HERE = [
   'open-installed-package',
@@ -32,26 +17,10 @@ const WHOLE_HERE = [
   'open-target-package',
   'take-whole',
   'patch-target',
+  'patch-target-there',
 ] as const satisfies readonly ActionId[];
 const UNLOCKING = ['unlock-switch', 'ask-code', 'download', 'unlock'] as const satisfies readonly ActionId[];
 const PROVING = ['start', 'finish-start', 'debugging', 'prove-root', 'finish-root-app', 'merge'] as const satisfies readonly ActionId[];
-
-const needTwoSlots = ({ profile }: PlanContext) => (profile.slotCount === 2 ? null : 'It needs two slots, and this handset has one.');
-const needInstalledTarget = (context: PlanContext) =>
-  context.target === runsNow(context) ? null : 'It does not change the build, and another one is wanted.';
-const needOtherTarget = (context: PlanContext) => (context.target === runsNow(context) ? 'The build that is wanted is installed already.' : null);
-const needComputer = ({ limits }: PlanContext) => (limits.computer ? null : 'It needs a computer.');
-const needKit = ({ kit }: PlanContext) => (kit === null ? 'No kit supports this release and the partition that carries root.' : null);
-const nothing = () => null;
-const first =
-  (...checks: readonly ((context: PlanContext) => string | null)[]) =>
-  (context: PlanContext) =>
-    checks.map((check) => check(context)).find((reason) => reason !== null) ?? null;
-
-const runsRooted = (context: PlanContext) =>
-  lastingRoot(context, { ...context.start, rootRequest: 'granted', rootApp: 'ready' })
-    ? null
-    : 'Root has to run already, because root itself patches the other slot.';
 
 export const LANES: readonly Lane[] = [
   {
@@ -77,6 +46,17 @@ export const LANES: readonly Lane[] = [
     trialStart: true,
   },
   {
+    id: 'start-once-kit-inside',
+    title: 'Start once, then install the kit from inside',
+    goals: ROOT_GOALS,
+    actions: [...IMAGE_HERE, ...UNLOCKING, 'bootloader', 'start-once', 'zip-inside', ...PROVING],
+    decisive: ['zip-inside'],
+    forIt: 'a bad image costs one restart, and the kit itself does the lasting part',
+    againstIt: 'not for init_boot; one more file to carry over; what it writes is read back and held against what was proved here',
+    ruledOut: first(needComputer, needKit, needInstalledTarget, needStartsOnce),
+    trialStart: true,
+  },
+  {
     id: 'update-in-place-other-slot',
     title: 'Update in place and patch the other slot',
     goals: ['monthly update'],
@@ -88,6 +68,7 @@ export const LANES: readonly Lane[] = [
       'take-update',
       'take-full-update',
       'patch-other-slot',
+      'recovery-inside',
       'start',
       'finish-root-app',
       'merge',
@@ -124,6 +105,8 @@ export const LANES: readonly Lane[] = [
       'bootloader',
       'write-build',
       'write-root',
+      'recovery',
+      'factory-reset',
       ...PROVING,
       'modules-on',
     ],
@@ -168,6 +151,7 @@ export const LANES: readonly Lane[] = [
       'bootloader',
       'recovery',
       'write-recovery',
+      'back-up-image',
       'root-zip',
       'write-build',
       ...PROVING,
@@ -177,18 +161,55 @@ export const LANES: readonly Lane[] = [
     decisive: ['root-zip'],
     forIt: 'an image-level backup can come first',
     againstIt: 'it has to be entered at once; some systems put the stock recovery back',
-    ruledOut: first(needComputer, ({ recovery }) => (recovery ? null : 'No recovery for this variant is in the vault.')),
+    ruledOut: first(needComputer, needRecovery),
+    trialStart: false,
+  },
+  {
+    id: 'recovery-started-once',
+    title: 'A recovery, started once, installs root',
+    goals: EVERY_ROOT,
+    actions: [
+      ...WHOLE_HERE,
+      ...IMAGE_HERE,
+      ...UNLOCKING,
+      'prove-root',
+      'modules-off',
+      'bootloader',
+      'write-build',
+      'recovery-once',
+      'back-up-image',
+      'root-zip',
+      ...PROVING,
+      'modules-on',
+    ],
+    decisive: ['recovery-once'],
+    forIt: 'the recovery is used and leaves nothing behind; an image-level backup can come first',
+    againstIt: 'its bootloader has to start images from memory, and the recovery has to know the release',
+    ruledOut: first(needComputer, needKit, needRecovery, needStartsOnce),
+    trialStart: false,
+  },
+  {
+    id: 'recovery-through-root',
+    title: 'Write the recovery with root, from inside',
+    goals: ['keep a recovery'],
+    actions: ['prove-root', 'recovery-inside', 'recovery', ...PROVING],
+    decisive: ['recovery-inside'],
+    forIt: 'no bootloader, no computer for the write',
+    againstIt: 'the path of the partition is read on the handset, and nobody vouches for it but the read-back',
+    ruledOut: first(needRecovery, runsRooted, ({ profile }) =>
+      profile.recoveryHome === 'recovery' ? null : 'Its recovery has no partition of its own, so it is not written from inside.',
+    ),
     trialStart: false,
   },
   {
     id: 'write-a-recovery',
     title: 'Write the recovery',
     goals: ['keep a recovery'],
-    actions: [...IMAGE_HERE, ...UNLOCKING, 'bootloader', 'recovery', 'write-recovery', 'root-zip', 'write-root', ...PROVING],
+    actions: [...IMAGE_HERE, ...UNLOCKING, 'bootloader', 'recovery', 'write-recovery', 'back-up-image', 'root-zip', 'write-root', ...PROVING],
     decisive: ['write-recovery'],
     forIt: 'one write',
     againstIt: 'where it shares a ramdisk with root, root is put back after it',
-    ruledOut: first(needComputer, ({ recovery }) => (recovery ? null : 'No recovery for this variant is in the vault.')),
+    ruledOut: first(needComputer, needRecovery),
     trialStart: false,
   },
   {
@@ -228,6 +249,8 @@ export const LANES: readonly Lane[] = [
       'modules-off',
       'recovery',
       'sideload-mode',
+      'take-whole',
+      'older-bootloader',
       'sideload',
       'bootloader',
       'write-root',
@@ -251,72 +274,5 @@ export const LANES: readonly Lane[] = [
     ruledOut: ({ profile, start }) => (profile.openBuilds.includes(start.builds[start.active]) ? null : 'The installed build is closed to it.'),
     trialStart: true,
   },
-  {
-    id: 'stock-images-back',
-    title: 'Stock images back',
-    goals: ['return to stock', 'repair'],
-    actions: ['open-installed-package', 'take-stock', 'bootloader', 'write-stock', 'write-stock-recovery', 'start', 'finish-start'],
-    decisive: ['write-stock', 'write-stock-recovery'],
-    forIt: 'fewest writes, keeps data',
-    againstIt: 'the bootloader stays unlocked',
-    ruledOut: first(needComputer),
-    trialStart: false,
-  },
-  {
-    id: 'lock-again',
-    title: 'Stock on every slot, started once, then locked',
-    goals: ['lock again'],
-    actions: [
-      'open-installed-package',
-      'take-stock',
-      'take-whole',
-      'bootloader',
-      'write-stock',
-      'write-stock-recovery',
-      'write-build-both',
-      'start',
-      'finish-start',
-      'lock',
-    ],
-    decisive: ['lock'],
-    forIt: 'the maker’s own locks hold again',
-    againstIt: 'it erases everything, and over one changed partition the handset would never start again',
-    ruledOut: first(needComputer),
-    trialStart: false,
-  },
-  {
-    id: 'other-slot',
-    title: 'The other slot',
-    goals: ['repair'],
-    actions: ['bootloader', 'other-slot', 'start', 'finish-start', 'cancel-update'],
-    decisive: ['other-slot'],
-    forIt: 'nothing is written',
-    againstIt: 'only while it is whole, unmerged, and its build can read the data',
-    ruledOut: first(needComputer, needTwoSlots, (context) => {
-      const other = context.start.active === 'a' ? 'b' : 'a';
-      return context.start.images[onSlot(context.profile.rootPartition, other)] ? null : 'The other slot is empty.';
-    }),
-    trialStart: false,
-  },
-  {
-    id: 'whole-build-repair',
-    title: 'The same or a newer whole build, without wiping',
-    goals: ['repair', 'return to stock', 'downgrade'],
-    actions: [
-      'auto-update-off',
-      'open-installed-package',
-      'take-stock',
-      'open-target-package',
-      'take-whole',
-      'bootloader',
-      'write-build',
-      'start',
-      'finish-start',
-    ],
-    decisive: ['write-build'],
-    forIt: 'everything of the system is whole afterwards',
-    againstIt: 'big download; root, recovery and modules’ base go',
-    ruledOut: first(needComputer, nothing),
-    trialStart: false,
-  },
+  ...BACK_LANES,
 ];

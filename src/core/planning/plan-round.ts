@@ -5,8 +5,8 @@ import type { ActionId, PlanAction } from './actions';
 import { ACTIONS } from './actions';
 import type { PlanContext, PlanState } from './context';
 import { hasMade, withMade } from './context';
-import { isUpdate, reached } from './goals';
-import type { Lane } from './lanes';
+import { isUpdate, reached, wantsImage } from './goals';
+import type { Lane } from './lane';
 import { extraTrips, forbidden } from './limits';
 import { LANES } from './lanes';
 
@@ -128,6 +128,8 @@ function planLane(context: PlanContext, lane: Lane, from: PlanState): Attempt {
   });
   const ruledOut = lane.ruledOut(context);
   if (ruledOut !== null) return out('impossible', ruledOut);
+  if (wantsImage(context) && !lane.actions.includes('back-up-image'))
+    return out('impossible', 'It passes no recovery that could take an image of the data first.');
   const actions = [...new Set(lane.actions)].map(actionOf);
   const refusals = new Map<ActionId, string>();
   let decided = false;

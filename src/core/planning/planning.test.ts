@@ -319,6 +319,8 @@ describe('whatever the handset', () => {
         computer: fc.constantFrom(true, true, true, false),
         wipeAllowed: fc.boolean(),
         keepFuse: fc.constantFrom(false, false, true),
+        imageBackup: fc.constantFrom(false, false, false, true),
+        patchThere: fc.constantFrom(false, false, false, true),
       }),
       fuse: fc.constantFrom(0, 1, 1, 5),
     })
@@ -336,7 +338,7 @@ describe('whatever the handset', () => {
           slotCount: v.slotCount,
           partitionBytes,
           openBuilds: v.open ? [SEPTEMBER] : [],
-          sideloadsDown: v.open ? [{ from: SEPTEMBER, to: AUGUST }] : [],
+          sideloadsDown: v.open ? [{ from: SEPTEMBER, to: AUGUST, ...(v.incremental ? { bootloader: 0 } : {}) }] : [],
           ...v.flags,
         },
         state: {
@@ -376,6 +378,9 @@ describe('whatever the handset', () => {
           if (!context.limits.wipeAllowed) expect(end.handset.data.wipes, plan.lane.id).toBe(context.start.data.wipes);
           if (context.limits.keepFuse) expect(end.handset.record.fuseBlown).toBe(context.start.record.fuseBlown);
           expect(plan.steps.every((step) => step.after.mode !== 'dead')).toBe(true);
+          const actions = plan.steps.map((step) => step.action);
+          if (context.limits.patchThere) expect(actions.some((action) => action === 'patch' || action === 'patch-target')).toBe(false);
+          if (context.limits.imageBackup && context.goal !== 'repair') expect(actions).toContain('back-up-image');
         }
         for (const out of others) {
           expect(out.reason).toMatch(/\.$/);

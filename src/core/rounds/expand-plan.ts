@@ -43,7 +43,7 @@ export interface RoundStep {
 const NOTHING_CHANGED = 'Nothing has changed on the handset.';
 const HOLDING: readonly StepKey[] = ['stock-back', 'take-update', 'take-full-update', 'patch-other-slot', 'start-once', 'write-recovery'];
 /** What touches the handset for good. */
-const TOUCHES: readonly StepKey[] = ['unlock', 'lock', 'start-once'];
+const TOUCHES: readonly StepKey[] = ['unlock', 'lock', 'start-once', 'recovery-once', 'wipe-keep-storage', 'factory-reset', 'format-data'];
 
 function gone(before: HandsetState, after: HandsetState, context: PlanContext): boolean {
   const erased = after.data.wipes > before.data.wipes;
@@ -134,6 +134,6 @@ function holdsUntilStart(plan: LanePlan, at: number): boolean {
   const { action } = plan.steps[at]!;
   const later = plan.steps.slice(at + 1);
   if (action === 'write-recovery') return later[0]?.action === 'recovery';
-  if (action === 'start-once') return later.some((step) => step.action === 'make-lasting');
+  if (action === 'start-once') return later.some((step) => step.action === 'make-lasting' || step.action === 'zip-inside');
   return later.some((step) => step.action === 'start');
 }

@@ -44,12 +44,18 @@ export function interlockOf(steps: readonly InterlockStep[], current: number | n
   });
   if (first < 0) return null;
   const last = begun.filter((step, i) => i >= first && step.holds && step.state !== 'waiting').at(-1)!;
-  const opens = steps.findIndex((step, i) => i >= current && (step.starts || step.key === 'recovery' || step.key === 'make-lasting'));
+  const opens = steps.findIndex(
+    (step, i) => i >= current && (step.starts || step.key === 'recovery' || step.key === 'make-lasting' || step.key === 'zip-inside'),
+  );
   const opening = steps[opens];
   if (!opening || (opens === current && opening.starts)) return null;
   const [why, cost] = WHY[last.key] ?? ['Something is half done.', 'It would have to be done again.'];
   const words =
-    opening.key === 'recovery' ? 'going into the recovery' : opening.key === 'make-lasting' ? 'making it lasting' : 'the step “Start the system”';
+    opening.key === 'recovery'
+      ? 'going into the recovery'
+      : opening.key === 'make-lasting' || opening.key === 'zip-inside'
+        ? 'making it lasting'
+        : 'the step “Start the system”';
   return {
     why,
     cost,

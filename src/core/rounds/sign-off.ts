@@ -27,7 +27,7 @@ interface Rule {
 /** A claim stands in a round that has one of its steps. */
 const RULES: readonly Rule[] = [
   { claim: 'The build that runs is known', from: ['read-facts', 'start', 'finish-start'] },
-  { claim: 'The image belongs to its build and is proved', from: ['patch', 'patch-target', 'patch-other-slot'] },
+  { claim: 'The image belongs to its build and is proved', from: ['patch', 'patch-target', 'patch-there', 'patch-target-there', 'patch-other-slot'] },
   {
     claim: 'What was to be written is on the handset',
     from: [
@@ -37,6 +37,9 @@ const RULES: readonly Rule[] = [
       'write-stock-recovery',
       'root-zip',
       'make-lasting',
+      'zip-inside',
+      'recovery-inside',
+      'older-bootloader',
       'patch-other-slot',
       ...WHOLE_WRITES,
       'sideload',
@@ -44,7 +47,8 @@ const RULES: readonly Rule[] = [
   },
   { claim: 'The handset starts', from: ['start', 'finish-start'] },
   { claim: 'Root works', from: ['prove-root'] },
-  { claim: 'The recovery opens', from: ['recovery'] },
+  { claim: 'The recovery opens', from: ['recovery', 'recovery-once'] },
+  { claim: 'An image of its data lies off the handset', from: ['back-up-image'] },
   { claim: 'The update has merged', from: ['merge'] },
   { claim: 'The modules are back', from: ['modules-on'] },
   { claim: 'It is locked', from: ['lock'] },
@@ -91,5 +95,5 @@ export const PUT_BACKS: readonly { readonly kind: StepKey; readonly closedBy: re
   { kind: 'stock-back', closedBy: ['start', 'finish-start', 'write-root'], what: 'The stock image lies on disk while root runs' },
   { kind: 'take-update', closedBy: ['merge', 'cancel-update', 'start'], what: 'An update waits for its start' },
   { kind: 'take-full-update', closedBy: ['merge', 'cancel-update', 'start'], what: 'An update waits for its start' },
-  { kind: 'start-once', closedBy: ['make-lasting'], what: 'Root runs from memory only' },
+  { kind: 'start-once', closedBy: ['make-lasting', 'zip-inside'], what: 'Root runs from memory only' },
 ];

@@ -1,12 +1,13 @@
 import { HERE } from './steps-here';
 import { MODES } from './steps-modes';
 import { PROOF } from './steps-proof';
+import { THROUGH_RECOVERY } from './steps-recovery';
 import { UPDATES } from './steps-updates';
 import { WRITES } from './steps-writes';
 import type { StepKey, StepKind } from './step-kind';
 
 /** Every kind of step by its key. */
-export const STEP_KINDS: Readonly<Record<StepKey, StepKind>> = { ...HERE, ...MODES, ...WRITES, ...UPDATES, ...PROOF };
+export const STEP_KINDS: Readonly<Record<StepKey, StepKind>> = { ...HERE, ...MODES, ...WRITES, ...UPDATES, ...THROUGH_RECOVERY, ...PROOF };
 
 /** Steps that are done on the computer, never by word. */
 export const DONE_HERE: readonly StepKey[] = [

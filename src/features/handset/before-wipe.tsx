@@ -115,9 +115,10 @@ function Edges({ handset }: { handset: HandsetDetail }) {
   const { act, busy, error, dismiss } = useAct();
   const [[fromBuild, toBuild], setBuilds] = useState([handset.build ?? '', '']);
   const [allowed, setAllowed] = useState<'yes' | 'no'>('no');
+  const [level, setLevel] = useState<number | null>(null);
   const keep = () =>
     act(
-      () => noteEdgeAction({ handsetId: handset.id, fromBuild, toBuild, allowed, note: '' }),
+      () => noteEdgeAction({ handsetId: handset.id, fromBuild, toBuild, allowed, bootloader: allowed === 'yes' ? level : null, note: '' }),
       () => setBuilds([fromBuild, '']),
     );
   return (
@@ -159,6 +160,16 @@ function Edges({ handset }: { handset: HandsetDetail }) {
               { value: 'no', label: 'was refused' },
             ]}
           />
+          {allowed === 'yes' ? (
+            <InputNumber
+              aria-label="Highest bootloader level it wants"
+              placeholder="bootloader at most"
+              min={0}
+              style={{ width: 160 }}
+              value={level}
+              onChange={setLevel}
+            />
+          ) : null}
           <Button loading={busy} disabled={fromBuild.trim() === '' || toBuild.trim() === ''} onClick={keep}>
             Note it
           </Button>

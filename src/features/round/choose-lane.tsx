@@ -15,12 +15,22 @@ import { LaneDetail } from './lane-detail';
 import { minuteWords } from './minute-words';
 import styles from './round.module.css';
 
-const LIMITS: readonly { readonly key: keyof Limits; readonly words: string }[] = [
+interface Tick {
+  readonly key: keyof Limits;
+  readonly words: string;
+}
+/** What there is and what must not happen. */
+const LIMITS: readonly Tick[] = [
   { key: 'computer', words: 'a computer is at hand' },
   { key: 'secondHandset', words: 'the host is a second handset' },
   { key: 'wipeAllowed', words: 'it may be erased' },
   { key: 'keepFuse', words: 'its fuse has to stay whole' },
   { key: 'oneSlot', words: 'only the slot that runs may change' },
+];
+/** How the person would have it. */
+const WISHES: readonly Tick[] = [
+  { key: 'imageBackup', words: 'an image of its data first, through a recovery' },
+  { key: 'patchThere', words: 'patch on the handset, fetch it back' },
 ];
 
 /** Every way to what is wanted, side by side before anything is begun: each was played on the machine before it is shown. */
@@ -44,6 +54,8 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
       fuse: wanted.keepFuse ? 'keep' : 'no',
       host: wanted.secondHandset ? 'handset' : 'computer',
       slots: wanted.oneSlot ? 'one' : 'both',
+      image: wanted.imageBackup ? 'first' : 'no',
+      patch: wanted.patchThere ? 'there' : 'here',
       ...(target === null ? {} : { target }),
     });
     router.push(`/rounds/new?${query}`, { scroll: false });
@@ -89,16 +101,21 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
             options={ways.builds.map(({ fingerprint, buildId }) => ({ value: fingerprint, label: buildId }))}
           />
         ) : null}
-        {LIMITS.map(({ key, words }) => (
-          <Checkbox
-            key={key}
-            checked={limits[key] === true}
-            onChange={(event) => go(ways.goal, { ...limits, [key]: event.target.checked }, ways.target)}
-          >
-            {words}
-          </Checkbox>
-        ))}
       </div>
+      {[LIMITS, WISHES].map((ticks) => (
+        <div key={ticks[0]!.key} className={styles.ticks}>
+          <span className="soft">{ticks === LIMITS ? 'Limits' : 'Wishes'}</span>
+          {ticks.map(({ key, words }) => (
+            <Checkbox
+              key={key}
+              checked={limits[key] === true}
+              onChange={(event) => go(ways.goal, { ...limits, [key]: event.target.checked }, ways.target)}
+            >
+              {words}
+            </Checkbox>
+          ))}
+        </div>
+      ))}
       {ways.missing ? <p className="wait">{ways.missing}</p> : null}
       {ways.plans.length > 0 ? (
         <>

@@ -55,12 +55,32 @@ const LABELS: Readonly<Partial<Record<StepKey, string>>> = {
   'modules-on': 'Switch them on',
   'start-once': 'Send it and start it',
   'root-zip': 'Push the kit and watch',
+  'zip-inside': 'Push the kit and install it',
+  'recovery-once': 'Send it and start it',
+  'recovery-inside': 'Write it from inside',
+  'back-up-image': 'Take the image',
+  'patch-there': 'Push both and watch',
+  'patch-target-there': 'Push both and watch',
+  'older-bootloader': 'Write the older bootloader',
+  'erase-cache': 'Watch for it',
+  'wipe-keep-storage': 'Watch it erase',
+  'factory-reset': 'Watch it erase',
+  'format-data': 'Watch it format',
   'open-root': 'Watch for it',
   'other-slot': 'Select it',
 };
 
 /** Root asks on the handset while these run. */
-const ASKS: readonly StepKey[] = ['prove-root', 'stock-back', 'make-lasting', 'patch-other-slot', 'modules-off', 'modules-on'];
+const ASKS: readonly StepKey[] = [
+  'prove-root',
+  'stock-back',
+  'make-lasting',
+  'patch-other-slot',
+  'modules-off',
+  'modules-on',
+  'recovery-inside',
+  'zip-inside',
+];
 
 function labelOf(round: RoundView, step: StepView, inBootloader: boolean): string {
   if (step.key === 'bootloader') return inBootloader ? 'Read it in the bootloader' : 'I see the bootloader, read it';

@@ -30,6 +30,6 @@ export async function noteTrialAction(input: InferType<typeof trialSchema>): Pro
   return checked(trialSchema, input, noteTrial);
 }
 
-export async function saveCommandsAction(shell: Shell, templates: Readonly<Record<string, string>>): Promise<Outcome<void>> {
-  return checked(commandsSchema, { shell, templates }, (input) => saveCommands(input.shell, input.templates));
+export async function saveCommandsAction(shell: Shell, templates: Readonly<Record<string, string>>, tool: string): Promise<Outcome<void>> {
+  return checked(commandsSchema, { shell, templates, tool }, (input) => saveCommands(input.shell, input.templates, input.tool));
 }

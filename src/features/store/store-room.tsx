@@ -23,7 +23,7 @@ interface Props {
   readonly now: number;
 }
 interface RoomProps extends Props {
-  readonly commands: { readonly shell: Shell; readonly vocabulary: Words };
+  readonly commands: { readonly shell: Shell; readonly tool: string; readonly vocabulary: Words };
 }
 
 /** What is kept on this computer: is it whole, can it be carried away and brought back, what may go. */
@@ -37,7 +37,7 @@ export function StoreRoom({ store, commands, now }: RoomProps) {
       <h2 style={{ marginTop: 22 }}>Images in the vault</h2>
       <ImageTable images={store.images} />
       <Shelves store={store} />
-      <Vocabulary shell={commands.shell} vocabulary={commands.vocabulary} />
+      <Vocabulary shell={commands.shell} vocabulary={commands.vocabulary} tool={commands.tool} />
     </div>
   );
 }

@@ -2,6 +2,7 @@
 import { Button, Input, Select } from 'antd';
 import { useState } from 'react';
 import type { CommandVerb, Shell, Vocabulary } from '@/core/rounds/commands';
+import { hostToolWords, readHostTool } from '@/core/rounds/host-tool';
 import { checkTemplate, COMMAND_VERBS, fillCommand, PLACEHOLDERS, SHELLS } from '@/core/rounds/commands';
 import { ErrorNote } from '@/ui/error-note';
 import { useAct } from '@/ui/use-act';
@@ -22,12 +23,15 @@ const SHELL_WORDS: Readonly<Record<Shell, string>> = { posix: 'a Unix shell', po
 interface Props {
   readonly shell: Shell;
   readonly vocabulary: Vocabulary;
+  readonly tool: string;
 }
 
 /** The person's own commands, a template a verb; they are shown at the steps they belong to, filled in and quoted. */
-export function Vocabulary({ shell: keptShell, vocabulary }: Props) {
+export function Vocabulary({ shell: keptShell, vocabulary, tool: keptTool }: Props) {
   const { act, busy, error, dismiss } = useAct();
   const [shell, setShell] = useState(keptShell);
+  const [tool, setTool] = useState(keptTool);
+  const read = readHostTool(tool);
   const [templates, setTemplates] = useState<Readonly<Partial<Record<CommandVerb, string>>>>(vocabulary);
   return (
     <section aria-label="Commands in your own words" style={{ marginTop: 22 }}>
@@ -60,6 +64,19 @@ export function Vocabulary({ shell: keptShell, vocabulary }: Props) {
           ))}
         </tbody>
       </table>
+      <div style={{ marginTop: 10 }}>
+        <label htmlFor="host-tool">What your tool prints when you ask for its version, and the path it lies at</label>
+        <Input.TextArea
+          id="host-tool"
+          className="mono small"
+          autoSize={{ minRows: 2, maxRows: 5 }}
+          value={tool}
+          onChange={(event) => setTool(event.target.value)}
+        />
+        {tool.trim() === '' ? null : (
+          <span className={read ? 'soft small' : 'bad small'}>{read ? hostToolWords(read) : 'No version number is in it.'}</span>
+        )}
+      </div>
       <div style={{ display: 'flex', gap: 12, alignItems: 'center', marginTop: 10 }}>
         <span>Quoted for</span>
         <Select
@@ -69,7 +86,7 @@ export function Vocabulary({ shell: keptShell, vocabulary }: Props) {
           onChange={setShell}
           options={SHELLS.map((value) => ({ value, label: SHELL_WORDS[value] }))}
         />
-        <Button loading={busy} onClick={() => act(() => saveCommandsAction(shell, templates))}>
+        <Button loading={busy} onClick={() => act(() => saveCommandsAction(shell, templates, tool))}>
           Keep these commands
         </Button>
       </div>

@@ -78,7 +78,8 @@ export const COLUMNS = {
   backups: { id: key, handsetId: text, what: text, place: text, note: text, at: number },
   clocks: { id: key, handsetId: text, kind: text, endsAt: number, note: text, doneAt: maybeNumber },
   dependencies: { id: key, handsetId: text, name: text, effect: text, needed: text, note: text, at: number },
-  downgrade_edges: { id: key, device: text, fromBuild: text, toBuild: text, allowed: text, note: text, at: number },
+  downgrade_edges: { id: key, device: text, fromBuild: text, toBuild: text, allowed: text, bootloader: maybeNumber, note: text, at: number },
+  leases: { handsetId: key, holder: text, until: number },
   rounds: {
     id: key,
     handsetId: text,

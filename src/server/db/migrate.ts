@@ -6,12 +6,14 @@ import { databasePath } from './data-dir';
 import * as firstTables from './migrations/0001-first-tables';
 import * as knowTheHandset from './migrations/0002-know-the-handset';
 import * as rounds from './migrations/0003-rounds';
+import * as leases from './migrations/0004-leases';
 
 /** Every migration in order; an explicit list, so that a bundler sees them. */
 const MIGRATIONS = [
   { name: '0001-first-tables', up: firstTables.up },
   { name: '0002-know-the-handset', up: knowTheHandset.up },
   { name: '0003-rounds', up: rounds.up },
+  { name: '0004-leases', up: leases.up },
 ] as const;
 
 /** Brings the database to the newest shape; a copy of the file is kept beside it first. Runs before the server listens. */

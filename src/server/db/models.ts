@@ -155,8 +155,16 @@ export interface DowngradeEdgeRow {
   fromBuild: string;
   toBuild: string;
   allowed: 'yes' | 'no';
+  /** Highest bootloader level with which it went through; null where any will do. */
+  bootloader: number | null;
   note: string;
   at: number;
+}
+/** Who works on a handset, and until when it counts without being renewed. */
+export interface LeaseRow {
+  handsetId: string;
+  holder: string;
+  until: number;
 }
 export interface RoundRow {
   id: string;
@@ -246,6 +254,7 @@ export interface Models {
   readonly Clock: Table<ClockRow>;
   readonly Dependency: Table<DependencyRow>;
   readonly DowngradeEdge: Table<DowngradeEdgeRow>;
+  readonly Lease: Table<LeaseRow>;
   readonly Round: Table<RoundRow>;
   readonly Step: Table<StepRow>;
   readonly PutBack: Table<PutBackRow>;
@@ -278,6 +287,7 @@ export function defineModels(sequelize: Sequelize): Models {
     Clock: table('clocks'),
     Dependency: table('dependencies'),
     DowngradeEdge: table('downgrade_edges'),
+    Lease: table('leases'),
     Round: table('rounds'),
     Step: table('steps'),
     PutBack: table('put_backs'),

@@ -40,7 +40,7 @@ export async function knownFacts(handsetId: string): Promise<KnownFacts> {
 
 /** Steps after which a handset says other things than before. */
 const CHANGING =
-  /^(unlock|lock|unlock-switch|start|finish-start|start-once|sideload|other-slot|merge|cancel-update|take-.*update|write-.*|modules-.*|patch-other-slot)$/;
+  /^(unlock|lock|unlock-switch|start|finish-start|start-once|recovery-once|zip-inside|older-bootloader|erase-.*|wipe-.*|factory-reset|format-data|sideload|other-slot|merge|cancel-update|take-.*update|write-.*|modules-.*|patch-other-slot)$/;
 
 async function doneTo(handsetId: string): Promise<number[]> {
   const rounds = await listRounds(handsetId);

@@ -10,6 +10,7 @@ import { listHandsets } from '../repositories/handset-repository';
 import { changeRound, findRound } from '../repositories/round-repository';
 import { now } from './clock';
 import { jobEnded, startJob } from './jobs';
+import { holdHandset } from './lease';
 import { publish } from './message-bus';
 import { tellRoot } from './root-history';
 import type { RoundContext, RoundStepRow } from './round-context';
@@ -42,7 +43,11 @@ async function runStepJob(context: StepContext, version: number, { title, work, 
     await changeRound(round.id, at, {}, [{ id: step.id, change: patch }]);
     publish({ type: 'round', roundId: round.id, version: at + 1 });
   };
-  await change(version, { state: 'running', startedAt: step.startedAt, actor: 'link' });
+  const giveBack = await holdHandset(handset.id);
+  await change(version, { state: 'running', startedAt: step.startedAt, actor: 'link' }).catch(async (thrown: unknown) => {
+    await giveBack();
+    throw thrown;
+  });
   return startJob({ kind: step.key, title, roundId: round.id }, async (watch) => {
     const running = startRunning({ ...context, step }, watch);
     try {
@@ -67,6 +72,8 @@ async function runStepJob(context: StepContext, version: number, { title, work, 
         data: { version: 1, key: step.key, error: error.toData(), evidence },
       });
       throw error;
+    } finally {
+      await giveBack();
     }
   });
 }

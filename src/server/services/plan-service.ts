@@ -31,6 +31,8 @@ export function readWish(query: {
   readonly fuse?: string;
   readonly host?: string;
   readonly slots?: string;
+  readonly image?: string;
+  readonly patch?: string;
 }): WaysWish {
   const limits = {
     computer: query.computer !== 'no',
@@ -38,6 +40,8 @@ export function readWish(query: {
     keepFuse: query.fuse === 'keep',
     secondHandset: query.host === 'handset',
     oneSlot: query.slots === 'one',
+    imageBackup: query.image === 'first',
+    patchThere: query.patch === 'there',
   };
   return { goal: isGoal(query.goal) ? query.goal : null, target: query.target ?? null, limits };
 }

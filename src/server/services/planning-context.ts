@@ -82,8 +82,9 @@ export function contextOf(subject: Subject, bench: Bench, wish: WaysWish, learnt
   const active: Slot = currentSlot === 'b' ? 'b' : 'a';
   const flag = (key: string) => facts.value(key) === 'true' || facts.value(key) === 'yes';
   const flagOrAssume = (key: string, words: string) => (facts.value(key) === null ? (assumptions.push(words), false) : flag(key));
-  const partitions = [...new Set([seat.partition, 'boot', recoveryHome, ...subject.cells.map((cell) => cell.partition)])];
   const edges = learnt.edges.filter((edge) => edge.allowed === 'yes');
+  const alone = edges.some((edge) => edge.bootloader !== null) ? ['bootloader'] : [];
+  const partitions = [...new Set([seat.partition, 'boot', recoveryHome, ...alone, ...subject.cells.map((cell) => cell.partition)])];
   const byId = (id: string) => knownBuilds(subject, bench).find((build) => splitFingerprint(build)?.id === id);
   const profile: HandsetProfile = {
     ...PLAIN_PROFILE,
@@ -107,10 +108,12 @@ export function contextOf(subject: Subject, bench: Bench, wish: WaysWish, learnt
     unlockPath: unlockPathOf(facts.value('unlockPath')),
     makerFloor: facts.value('makerFloor'),
     mergesUpdates: facts.value('virtualAb') !== 'false' && slots === 2,
-    builds: Object.fromEntries(bench.builds.map((build) => [build.fingerprint, buildFactsOf(bench, build, platform)])),
+    builds: Object.fromEntries(
+      bench.builds.map((build) => [build.fingerprint, buildFactsOf(bench, build, platform, Number(facts.value('antiRollback') ?? 0))]),
+    ),
     sideloadsDown: edges.flatMap((edge) => {
       const [from, to] = [byId(edge.fromBuild), byId(edge.toBuild)];
-      return from !== undefined && to !== undefined ? [{ from, to }] : [];
+      return from !== undefined && to !== undefined ? [{ from, to, ...(edge.bootloader === null ? {} : { bootloader: edge.bootloader }) }] : [];
     }),
   };
   if (locked && facts.value('unlockAllowed') === null) assumptions.push('Its unlock switch is on.');
@@ -142,6 +145,8 @@ export function contextOf(subject: Subject, bench: Bench, wish: WaysWish, learnt
     fuseKnown: fuse !== null,
     pace: learnt.pace,
   };
+  if (dataIsAtFault(subject, bench, profile.rootPartition))
+    assumptions.push('Its image is the stock one, so what keeps it from starting lies in its data.');
   if (next && isUpdate(goal)) assumptions.push('The system offers the new build, and its full package can be had.');
   const start = stateOf(
     subject,
@@ -173,8 +178,9 @@ function keptOf(bench: Bench, partition: string): string[] {
   return [...own.map((image) => `${image.role === 'stock' ? 'stock' : 'patched'} ${image.fingerprint}`), ...whole, ...opened];
 }
 
-function buildFactsOf(bench: Bench, build: Bench['builds'][number], sdk: number): BuildFacts {
-  return { patchLevel: build.patchLevel ?? '1970-01-05', sdk, index: 0, bootloader: bootloaderLevel(bench, build.fingerprint) ?? 0 };
+/** A bootloader whose level nobody has read is taken as not below the fuse; it is read before it is written. */
+function buildFactsOf(bench: Bench, build: Bench['builds'][number], sdk: number, fuse: number): BuildFacts {
+  return { patchLevel: build.patchLevel ?? '1970-01-05', sdk, index: 0, bootloader: bootloaderLevel(bench, build.fingerprint) ?? fuse };
 }
 
 interface Known {
@@ -184,9 +190,22 @@ interface Known {
   readonly fingerprint: string;
 }
 
-function stateOf({ cells, root, facts }: Subject, { images: vault }: Bench, context: PlanContext, known: Known): HandsetState {
+/** It does not start though its image is known to be the stock one of its build: what is left is its data. */
+function dataIsAtFault({ root, cells, facts }: Subject, { images }: Bench, partition: string): boolean {
+  const { currentSlot, fingerprint } = facts.typed;
+  const cell = cells.find((one) => one.partition === partition && (one.slot === (currentSlot ?? '-') || one.slot === '-'));
+  const image = images.find((one) => one.sha256 === cell?.sha256);
+  return root === 'broken' && image?.role === 'stock' && image.fingerprint === fingerprint;
+}
+
+/** Newer than any build: keys that nothing here opens. */
+const UNOPENED = '9999-12-31';
+
+function stateOf(subject: Subject, bench: Bench, context: PlanContext, known: Known): HandsetState {
+  const { cells, root, facts } = subject;
   const { profile } = context;
   const { active, fingerprint, rooted } = known;
+  const vault = bench.images;
   const held = (sha256: string | null) => vault.find((image) => image.sha256 === sha256);
   const onOther = cells.filter((cell) => cell.slot !== active && cell.slot !== '-').map((cell) => held(cell.sha256)?.fingerprint ?? null);
   const other = onOther.find((one) => one !== null) ?? fingerprint;
@@ -212,10 +231,12 @@ function stateOf({ cells, root, facts }: Subject, { images: vault }: Bench, cont
   }
   const key = onSlot(profile.rootPartition, active);
   if (rooted) images[key] = patchedImage(context, fingerprint);
-  if (root === 'broken') images[key] = { ...images[key]!, broken: images[key]!.broken ?? 'it does not start' };
+  if (root === 'broken' && !dataIsAtFault(subject, bench, profile.rootPartition))
+    images[key] = { ...images[key]!, broken: images[key]!.broken ?? 'it does not start' };
   const proven = { bootable: true, proven: true, triesLeft: profile.triesPerSlot };
   const allowed = facts.value('unlockAllowed');
   const waits = facts.value('snapshot') === 'snapshotted';
+  const level = Math.max(bootloaderLevel(bench, fingerprint) ?? 0, Number(facts.value('antiRollback') ?? 0));
   const modules = (facts.value('modules') ?? '')
     .split(',')
     .map((id) => id.trim())
@@ -234,8 +255,15 @@ function stateOf({ cells, root, facts }: Subject, { images: vault }: Bench, cont
     update: waits ? { slot: otherSlot(active), build: context.target } : null,
     snapshot: facts.value('snapshot') === 'merging' ? 'merging' : waits ? 'waiting' : 'none',
     modules: { on: true, ids: modules },
+    // a handset that runs is not below its fuse
+    floors: { bootloader: level, fuse: Number(facts.value('antiRollback') ?? 0), index: 0 },
     // what is read as unknown of a fuse is taken as blown where the handset was rooted once
     record: { fuseBlown: root !== 'stock' && root !== 'unknown', writes: 0 },
-    data: { ...PLAIN_STATE.data, encrypted: facts.value('encrypted') !== 'false', committedBy: fingerprint, keyLevel: facts.dataPatchLevel },
+    data: {
+      ...PLAIN_STATE.data,
+      encrypted: facts.value('encrypted') !== 'false',
+      committedBy: fingerprint,
+      keyLevel: dataIsAtFault(subject, bench, profile.rootPartition) ? UNOPENED : facts.dataPatchLevel,
+    },
   };
 }

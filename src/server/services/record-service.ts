@@ -1,6 +1,6 @@
 import 'server-only';
 import { EternoError } from '@/core/errors';
-import type { BackupRow, ClockRow, DependencyRow, RecoveryRow, TrialRow } from '../db/models';
+import type { BackupRow, ClockRow, DependencyRow, DowngradeEdgeRow, RecoveryRow, TrialRow } from '../db/models';
 import { appendEvent } from '../repositories/event-repository';
 import { writeSecret } from '../repositories/handset-repository';
 import { findImage, listKits } from '../repositories/image-repository';
@@ -29,7 +29,7 @@ export async function noteDependency(dependency: Omit<DependencyRow, 'id' | 'at'
   await setDependency({ ...dependency, at: now() });
 }
 
-export async function noteEdge(handsetId: string, edge: { fromBuild: string; toBuild: string; allowed: 'yes' | 'no'; note: string }): Promise<void> {
+export async function noteEdge(handsetId: string, edge: Omit<DowngradeEdgeRow, 'id' | 'device' | 'at'>): Promise<void> {
   await needHandset(handsetId);
   const { device } = (await knownFacts(handsetId)).typed;
   if (device === null) throw new EternoError('bad-field', 'Its code name is not known yet: paste what it prints first.');

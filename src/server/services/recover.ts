@@ -1,5 +1,6 @@
 import 'server-only';
 import { interruptRunningJobs } from '../repositories/event-repository';
+import { dropLeases } from '../repositories/lease-repository';
 import { runningSteps } from '../repositories/round-repository';
 import { sweepVault } from '../vault/vault';
 import { sweepIncoming } from './backup-service';
@@ -10,6 +11,7 @@ import { interruptStep } from './link-steps';
 export async function recover(): Promise<{ steps: number; jobs: number; swept: number }> {
   const steps = await runningSteps();
   for (const step of steps) await interruptStep(step);
+  await dropLeases();
   await sweepIncoming();
   return { steps: steps.length, jobs: await interruptRunningJobs(now()), swept: await sweepVault() };
 }

@@ -111,7 +111,7 @@ export function aboutStep(context: RoundContext, { planned }: Pick<RoundStepRow,
   return stepAbout(handset.name, profile, own ? `${own.name} ${own.version}` : null, round.target, planned);
 }
 
-const stockOf = ({ bench }: RoundContext, partition: string | null, build: string) =>
+export const stockOf = ({ bench }: RoundContext, partition: string | null, build: string) =>
   bench.images.find((image) => image.role === 'stock' && image.partition === partition && image.fingerprint === build) ?? null;
 
 /** A proved patched image of a build whose stock image is in the vault too. */
@@ -140,6 +140,7 @@ export function imageOf(context: RoundContext, step: Pick<RoundStepRow, 'stepKey
     case 'start-once':
     case 'make-lasting':
     case 'root-zip':
+    case 'zip-inside':
       return patchedOf(context, build);
     case 'patch-other-slot':
       return patchedOf(context, context.round.target ?? build);
@@ -148,7 +149,11 @@ export function imageOf(context: RoundContext, step: Pick<RoundStepRow, 'stepKey
       return stockOf(context, context.rootPartition, build);
     case 'write-stock-recovery':
       return stockOf(context, context.recoveryHome, build);
-    case 'write-recovery': {
+    case 'older-bootloader':
+      return stockOf(context, 'bootloader', context.round.target ?? build);
+    case 'write-recovery':
+    case 'recovery-once':
+    case 'recovery-inside': {
       const own = recoveriesShelved(context.subject, context.bench)[0];
       return context.bench.images.find((image) => image.sha256 === own?.sha256) ?? null;
     }

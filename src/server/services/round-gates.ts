@@ -12,6 +12,8 @@ import { installedOf } from './fact-service';
 import { BACKUP_MAX_DAYS, bootloaderLevel, kitSupports, rootOf, wholeMissing } from './judgements';
 import type { RoundContext, RoundStepRow } from './round-context';
 import { imageOf, stockFor } from './round-context';
+import { standInView } from './stand-in-service';
+import { hostToolOf, ownCommands } from './vocabulary-service';
 
 const DAY_MS = 86_400_000;
 
@@ -20,7 +22,19 @@ function partitionSize({ facts }: RoundContext, partition: string | null, slot: 
   return facts.partitions[`${partition}_${slot}`]?.size ?? facts.partitions[partition]?.size ?? null;
 }
 
-const RECOVERY: readonly StepKey[] = ['write-recovery', 'write-stock-recovery'];
+/** A recovery of one's own belongs to no build. */
+const OWN_RECOVERY: readonly StepKey[] = ['write-recovery', 'recovery-once', 'recovery-inside'];
+const RECOVERY: readonly StepKey[] = [...OWN_RECOVERY, 'write-stock-recovery'];
+
+/** Steps that see the handset listed outside its system. */
+const LISTING: readonly StepKey[] = ['bootloader', 'recovery', 'recovery-once', 'download', 'sideload-mode'];
+
+/** A linked handset that stands there already needs no step to be seen. */
+async function isListed({ handset }: RoundContext): Promise<boolean> {
+  if (handset.profile === null) return false;
+  const mode = (await standInView(handset.profile))?.state.mode;
+  return mode === 'bootloader' || mode === 'download' || mode === 'recovery' || mode === 'userspace';
+}
 
 /** What of the slots is not known to be the maker's own of the wanted build. */
 function notStock({ subject, bench, round, slotCount }: RoundContext): string[] {
@@ -56,8 +70,7 @@ export async function gatesOf(context: RoundContext, step: Pick<RoundStepRow, 's
   const system = bench.images.find((one) => one.role === 'stock' && one.partition === rootPartition && one.fingerprint === target);
   const packaged = bench.packages.find(({ report }) => !report.incremental && report.build.fingerprint === target);
   const fits = packaged ? fitPackage(packageClaim(packaged.report, packaged.fileName), installedOf(known)) : null;
-  // a recovery of one's own belongs to no build
-  const own = step.stepKey === 'write-recovery';
+  const own = OWN_RECOVERY.includes(step.stepKey);
   return stepGates(step.stepKey, {
     write: {
       partition,
@@ -95,6 +108,8 @@ export async function gatesOf(context: RoundContext, step: Pick<RoundStepRow, 's
     storedIndex: number('storedIndex'),
     buildIndex: system ? ((JSON.parse(system.report) as { avb?: { rollbackIndex?: number } | null }).avb?.rollbackIndex ?? null) : null,
     packageFits: fits,
+    tool: handset.link === 'stand-in' ? 'own' : hostToolOf(await ownCommands()),
+    listed: steps.some((one) => LISTING.includes(one.stepKey) && one.state === 'done') || (await isListed(context)),
   });
 }
 

@@ -258,7 +258,7 @@ export async function sayAtStep(roundId: string, version: number, seen: string):
     await tellSlot({
       handsetId: handset.id,
       slot: slotOf(context),
-      partition: step.stepKey === 'write-recovery' ? context.recoveryHome : image.partition,
+      partition: step.stepKey === 'write-recovery' || step.stepKey === 'recovery-inside' ? context.recoveryHome : image.partition,
       sha256: image.sha256,
       certainty: 'predicted',
       reason: 'said to be written by hand',

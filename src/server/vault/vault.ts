@@ -11,7 +11,9 @@ import { nodeDigests } from '@/platform/node/node-digests';
 import { vaultDir } from '../db/data-dir';
 
 const SHA256 = /^[0-9a-f]{64}$/;
-export type VaultShelf = 'images' | 'kits';
+/** `data`: images of a handset's data, private, in no backup of the store. */
+export type VaultShelf = 'images' | 'kits' | 'data';
+const SHELVES: readonly VaultShelf[] = ['images', 'kits', 'data'];
 
 /** Where a file of this hash lies; only a hash ever becomes part of a path. @throws {EternoError} `unsafe-path` */
 export function vaultPath(shelf: VaultShelf, sha256: string): string {
@@ -75,12 +77,15 @@ export async function sizeInVault(shelf: VaultShelf, sha256: string): Promise<nu
   );
 }
 
-/** Hashes by which files are kept, whether anything speaks of them or not. */
+/** Hashes by which images and kits are kept, whether anything speaks of them or not. */
 export async function filesInVault(): Promise<string[]> {
   const names: string[] = [];
-  await eachFile(async (_path, name) => {
-    if (SHA256.test(name)) names.push(name);
-  });
+  await eachFile(
+    async (_path, name) => {
+      if (SHA256.test(name)) names.push(name);
+    },
+    ['images', 'kits'],
+  );
   return names;
 }
 
@@ -89,8 +94,8 @@ export interface VaultSize {
   readonly bytes: number;
 }
 
-async function eachFile(visit: (path: string, name: string) => Promise<void>): Promise<void> {
-  for (const shelf of ['images', 'kits'] as const) {
+async function eachFile(visit: (path: string, name: string) => Promise<void>, shelves: readonly VaultShelf[] = SHELVES): Promise<void> {
+  for (const shelf of shelves) {
     const top = join(/*turbopackIgnore: true*/ vaultDir(), shelf);
     for (const folder of await readdir(top).catch(() => [] as string[])) {
       for (const name of await readdir(join(/*turbopackIgnore: true*/ top, folder))) await visit(join(top, folder, name), name);

@@ -31,6 +31,8 @@ const KNOWN_VARIABLES = new Set([
   'snapshot-update-status',
   'super-partition-name',
   'anti',
+  'write-count',
+  'warranty-fuse',
   'secure',
   'variant',
   'version',

@@ -1,6 +1,7 @@
 import 'server-only';
 import type { StepKey } from '@/core/rounds/step-kind';
 import * as modes from './run-modes';
+import * as recovery from './run-recovery';
 import * as updates from './run-updates';
 import * as writes from './run-writes';
 import type { Executor } from './running';
@@ -32,6 +33,17 @@ export const EXECUTORS: Readonly<Partial<Record<StepKey, Executor>>> = {
   'write-set-wipe': writes.writeSet,
   'start-once': writes.startOnce,
   'root-zip': writes.rootZip,
+  'older-bootloader': recovery.olderBootloader,
+  'recovery-once': recovery.recoveryOnce,
+  'back-up-image': recovery.backUpImage,
+  'recovery-inside': recovery.recoveryInside,
+  'zip-inside': recovery.zipInside,
+  'patch-there': recovery.patchThere,
+  'patch-target-there': recovery.patchThere,
+  'erase-cache': recovery.eraseCache,
+  'wipe-keep-storage': recovery.erase,
+  'factory-reset': recovery.erase,
+  'format-data': recovery.erase,
   'stock-back': updates.stockBack,
   'make-lasting': updates.makeLasting,
   'take-update': updates.takeUpdate,

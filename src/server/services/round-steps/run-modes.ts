@@ -148,6 +148,7 @@ async function started(running: Running) {
     const stock = round.kind === 'return to stock' || round.kind === 'lock again' || running.subject.root === 'stock';
     await tellRoot(handset.id, round.id, stock ? 'stock' : 'lost', 'started without root, as planned');
   }
+  if (step.planned.rootAfter === true && running.subject.root === 'broken') await tellRoot(handset.id, round.id, 'unproven', 'it starts again');
   return [strong(`started from ${facts.currentSlot === null ? 'its one slot' : `slot ${facts.currentSlot}`}, build ${facts.buildId}`)];
 }
 

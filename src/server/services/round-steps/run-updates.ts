@@ -25,12 +25,12 @@ import { needImage } from './run-writes';
 
 const MINUTE = 60_000;
 
-async function* onePiece(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
+export async function* onePiece(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
   yield bytes;
 }
 
 /** Root writes bytes and they are read back; another hash is an error and the partition is in doubt. */
-async function writeInside(running: Running, client: SystemClient, partition: string, slot: string | null, bytes: Uint8Array, sha256: string) {
+export async function writeInside(running: Running, client: SystemClient, partition: string, slot: string | null, bytes: Uint8Array, sha256: string) {
   const name = named(partition, slot);
   running.began(partition, slot);
   running.watch.onProgress({ phase: 'write', doneBytes: 0, totalBytes: bytes.length });
@@ -183,7 +183,7 @@ export const proveRoot: Executor = async (running) => {
     const expected = patchedOf(running, step.planned.build);
     const fromMemory =
       running.steps.some((one) => one.stepKey === 'start-once' && one.state === 'done') &&
-      !running.steps.some((one) => one.stepKey === 'make-lasting' && one.state === 'done');
+      !running.steps.some((one) => (one.stepKey === 'make-lasting' || one.stepKey === 'zip-inside') && one.state === 'done');
     if (fromMemory || round.kind === 'root without unlocking') return [granted, strong(`${name} read back: ${sha256}; root runs and is not on disk`)];
     if (sha256 !== expected?.sha256) throw new EternoError('bad-hash', `${name} read back is ${sha256}, not the image that was written.`);
     await tellRoot(handset.id, round.id, 'proven', 'granted and read back');

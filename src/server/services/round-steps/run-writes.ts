@@ -4,7 +4,7 @@ import { EternoError } from '@/core/errors';
 import type { BootloaderClient } from '@/link/bootloader-client';
 import { startFromMemory, writeImage } from '@/link/write-image';
 import { nodeDigests } from '@/platform/node/node-digests';
-import type { ImageRow } from '../../db/models';
+import type { ImageRow, KitRow } from '../../db/models';
 import { openInVault } from '../../vault/vault';
 import { wholePackage } from '../judgements';
 import { imageOf, patchedOf } from '../round-context';
@@ -17,7 +17,7 @@ import { keepListed, named, readyToWrite, slotOf, strong, until } from './runnin
 
 const MINUTE = 60_000;
 
-async function withImage<T>(image: Readonly<ImageRow>, work: (source: Awaited<ReturnType<typeof openInVault>>) => Promise<T>): Promise<T> {
+export async function withImage<T>(image: Readonly<ImageRow>, work: (source: Awaited<ReturnType<typeof openInVault>>) => Promise<T>): Promise<T> {
   const source = await openInVault('images', image.sha256);
   try {
     return await work(source);
@@ -31,7 +31,7 @@ export function needImage(image: Readonly<ImageRow> | null): Readonly<ImageRow> 
   return image;
 }
 
-async function writeOne(running: Running, client: BootloaderClient, image: Readonly<ImageRow>, partition: string, slot: string | null) {
+export async function writeOne(running: Running, client: BootloaderClient, image: Readonly<ImageRow>, partition: string, slot: string | null) {
   const target = await withImage(image, (source) =>
     writeImage(client, { partition, slot }, source, {
       signal: running.watch.signal,
@@ -75,7 +75,7 @@ const FIRST = ['bootloader', 'radio'];
 const RESTART_MS = 2 * MINUTE;
 
 /** After it left the line it comes back by itself. */
-async function backInReach(running: Running, wanted: 'yes' | 'no'): Promise<void> {
+export async function backInReach(running: Running, wanted: 'yes' | 'no'): Promise<void> {
   await until(running, 'wait for it to come back', RESTART_MS, () =>
     withBootloader(running.profile, async (client) => ((await client.variable('is-userspace')) === wanted ? true : null)).catch(() => null),
   );
@@ -161,23 +161,51 @@ export const startOnce: Executor = async (running) => {
   return [...evidence, strong(`started from memory: ${image.sha256}; nothing was written`)];
 };
 
-/** The kit goes onto the handset; the recovery installs it; what came of it is read back. */
-export const rootZip: Executor = async (running) => {
-  const { bench, handset, rootPartition, profile } = running;
-  const image = needImage(imageOf(running, running.step));
+/** The kit that made an image. @throws {EternoError} `refused` */
+export function kitOf({ bench }: Running, image: Readonly<ImageRow>): Readonly<KitRow> {
   const kit = bench.kits.find((row) => `${row.kitId} ${row.version}` === image.kit);
-  if (!kit || rootPartition === null) throw new EternoError('refused', 'The kit that made the image is not in the vault.');
-  const { evidence } = await keepListed(running, 'recovery');
-  const path = `/storage/${kit.kitId}-${kit.version}.zip`;
-  const source = await openInVault('kits', kit.sha256);
+  if (!kit) throw new EternoError('refused', 'The kit that made the image is not in the vault.');
+  return kit;
+}
+
+/** A file on the handset's storage: whole path, bytes, and when it came there, in milliseconds. */
+export interface HandsetFile {
+  readonly path: string;
+  readonly size: number;
+  readonly at: number;
+}
+
+export async function listFolder(profile: string, path: string): Promise<readonly HandsetFile[]> {
+  const { files } = (await withSystem(profile, (client) => client.ask({ do: 'list', path }))) as { files?: readonly HandsetFile[] };
+  return files ?? [];
+}
+
+/** A file of the vault on the handset's storage, its size looked at afterwards. */
+export async function pushFromVault({ profile }: Running, shelf: 'images' | 'kits', sha256: string, path: string): Promise<void> {
+  const source = await openInVault(shelf, sha256);
   try {
     const bytes = await source.read(0, source.size);
     await withSystem(profile, (client) => client.send({ do: 'push', path }, bytes));
-    const files = (await withSystem(profile, (client) => client.ask({ do: 'list', path: '/storage' })))['files'] as { path: string; size: number }[];
-    if (files.find((file) => file.path === path)?.size !== bytes.length) throw new EternoError('io', 'What arrived on the handset has another size.');
+    if ((await listFolder(profile, '/storage')).find((file) => file.path === path)?.size !== bytes.length)
+      throw new EternoError('io', 'What arrived on the handset has another size.');
   } finally {
     await source.close();
   }
+}
+
+export async function pushKit(running: Running, kit: Readonly<KitRow>): Promise<string> {
+  const path = `/storage/${kit.kitId}-${kit.version}.zip`;
+  await pushFromVault(running, 'kits', kit.sha256, path);
+  return path;
+}
+
+/** The kit goes onto the handset; the recovery installs it; what came of it is read back. */
+export const rootZip: Executor = async (running) => {
+  const { handset, rootPartition, profile } = running;
+  const image = needImage(imageOf(running, running.step));
+  if (rootPartition === null) throw new EternoError('refused', 'Where root sits is not known.');
+  const { evidence } = await keepListed(running, 'recovery');
+  const path = await pushKit(running, kitOf(running, image));
   const slot = slotOf(running);
   running.began(rootPartition, slot);
   const read = () => withSystem(profile, (client) => client.read(named(rootPartition, slot)));

@@ -1,0 +1,104 @@
+import { buildFacts } from '../handset/builds';
+import type { HandsetOperation } from '../handset/operate';
+import { operate } from '../handset/operate';
+import type { PlanContext, PlanState } from './context';
+import { hasMade, runsNow, withMade } from './context';
+
+/* What actions of a plan are built from: operations of the machine with what they need, how long they take, and who does them. */
+
+export interface ActionFacts {
+  readonly title: string;
+  /** Expected and slow, in minutes. */
+  readonly minutes: readonly [number, number];
+  /** Risk as minutes that its failing costs, times how often it fails; a stated prior. */
+  readonly risk: number;
+  readonly who: 'computer' | 'handset' | 'link' | 'root';
+  readonly writes: boolean;
+  readonly offers: number;
+  readonly fileTrips: number;
+  readonly downloads: number;
+}
+
+export type Applied = { readonly ok: true; readonly state: PlanState } | { readonly ok: false; readonly reason: string };
+export type Effect = (context: PlanContext, state: PlanState) => readonly HandsetOperation[] | string;
+
+const no = (reason: string) => ({ ok: false as const, reason });
+const yes = (state: PlanState) => ({ ok: true as const, state });
+
+/** An action that operations of the machine make; a text instead of operations says why not. */
+export function onHandset(
+  facts: Partial<ActionFacts> & Pick<ActionFacts, 'title' | 'minutes'>,
+  effect: Effect,
+  makes: (context: PlanContext, state: PlanState) => readonly string[] = () => [],
+) {
+  return {
+    risk: 0,
+    who: 'link' as const,
+    writes: false,
+    offers: 0,
+    fileTrips: 0,
+    downloads: 0,
+    ...facts,
+    apply: (context: PlanContext, state: PlanState): Applied => {
+      const operations = effect(context, state);
+      if (typeof operations === 'string') return no(operations);
+      let { handset } = state;
+      for (const operation of operations) {
+        const result = operate(context.profile, handset, operation);
+        if (!result.ok) return no(result.reason);
+        handset = result.state;
+      }
+      return yes(withMade({ ...state, handset }, ...makes(context, state)));
+    },
+  };
+}
+
+/** An action on the computer: it needs what was made before and makes something. */
+export function onComputer(
+  facts: Partial<ActionFacts> & Pick<ActionFacts, 'title' | 'minutes'>,
+  makes: (context: PlanContext, state: PlanState) => { readonly make: string | readonly string[] } | string,
+) {
+  return {
+    risk: 0,
+    who: 'computer' as const,
+    writes: false,
+    offers: 0,
+    fileTrips: 0,
+    downloads: 0,
+    ...facts,
+    apply: (context: PlanContext, state: PlanState): Applied => {
+      if (!context.limits.computer) return no('no computer is at hand');
+      const made = makes(context, state);
+      return typeof made === 'string' ? no(made) : yes(withMade(state, ...[made.make].flat()));
+    },
+  };
+}
+
+export const buildAtActive = ({ handset }: PlanState) => handset.builds[handset.active];
+const belowFuse = ({ profile }: PlanContext, { handset }: PlanState, build: string) => buildFacts(profile, build).bootloader < handset.floors.fuse;
+/** Single images go in from the bootloader; what root writes from inside are actions of their own. */
+export const fromBootloader = ({ handset }: PlanState, operations: readonly HandsetOperation[] | string) =>
+  typeof operations === 'string' || handset.mode === 'bootloader' ? operations : 'it is written from the bootloader';
+
+/** A build whose bootloader is below the fuse is never written: that gate can't be overridden. */
+const BELOW_FUSE = 'its bootloader is below the fuse: it would never start again';
+/** No image of another build is ever written to a slot. */
+export const needPatched = (context: PlanContext, state: PlanState, build: string) =>
+  context.limits.keepFuse ? 'writing a patched image blows the fuse' : hasMade(state, `patched ${build}`) ? null : 'its patched image was not made';
+
+/** Every image of a build, for those who write all of it. */
+export const needWhole = (state: PlanState, build: string) => (hasMade(state, `whole ${build}`) ? null : 'not every image of it is in the vault');
+
+/** What is installed now has to be able to come back; a repair is never held up by that. */
+export function needWayBack(context: PlanContext, state: PlanState): string | null {
+  const { goal, fullPackages } = context;
+  const installed = runsNow(context);
+  const there = hasMade(state, `stock ${installed}`) || !fullPackages.includes(installed);
+  return goal === 'repair' || there ? null : 'the stock image of the installed build is not in the vault';
+}
+
+/** That gate can't be overridden: a bootloader below the fuse never starts again, and what was never read may be above. */
+export function belowOrUnknown(context: PlanContext, state: PlanState): string | null {
+  if (!context.fuseKnown) return 'its bootloader fuse was never read, and this writes a bootloader';
+  return belowFuse(context, state, context.target) ? BELOW_FUSE : null;
+}

@@ -1,0 +1,41 @@
+import type { ActionId } from './actions';
+import type { GoalId, PlanContext } from './context';
+import { runsNow } from './context';
+import { lastingRoot } from './goals';
+
+/* A school and what rules it out before any search (docs/method.md, "Lanes"). */
+
+export interface Lane {
+  readonly id: string;
+  readonly title: string;
+  readonly goals: readonly GoalId[];
+  readonly actions: readonly ActionId[];
+  /** One of these has to be among its steps, else it would be another lane; the first one's refusal says why it is impossible. */
+  readonly decisive: readonly ActionId[];
+  readonly forIt: string;
+  readonly againstIt: string;
+  /** What rules it out before any search, in one sentence; null where nothing does. */
+  readonly ruledOut: (context: PlanContext) => string | null;
+  /** Trial starts: a bad image costs one restart. */
+  readonly trialStart: boolean;
+}
+
+export const needTwoSlots = ({ profile }: PlanContext) => (profile.slotCount === 2 ? null : 'It needs two slots, and this handset has one.');
+export const needInstalledTarget = (context: PlanContext) =>
+  context.target === runsNow(context) ? null : 'It does not change the build, and another one is wanted.';
+export const needOtherTarget = (context: PlanContext) =>
+  context.target === runsNow(context) ? 'The build that is wanted is installed already.' : null;
+export const needComputer = ({ limits }: PlanContext) => (limits.computer ? null : 'It needs a computer.');
+export const needKit = ({ kit }: PlanContext) => (kit === null ? 'No kit supports this release and the partition that carries root.' : null);
+export const needRecovery = ({ recovery }: PlanContext) => (recovery ? null : 'No recovery for this variant is in the vault.');
+export const needStartsOnce = ({ profile }: PlanContext) => (profile.startsOnce ? null : 'Its bootloader starts nothing from memory.');
+export const nothing = () => null;
+export const first =
+  (...checks: readonly ((context: PlanContext) => string | null)[]) =>
+  (context: PlanContext) =>
+    checks.map((check) => check(context)).find((reason) => reason !== null) ?? null;
+
+export const runsRooted = (context: PlanContext) =>
+  lastingRoot(context, { ...context.start, rootRequest: 'granted', rootApp: 'ready' })
+    ? null
+    : 'Root has to run already, because root itself patches the other slot.';

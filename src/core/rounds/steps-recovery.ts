@@ -1,0 +1,133 @@
+import type { StepAbout, StepKind } from './step-kind';
+import { onSlotWords } from './step-kind';
+
+/* Steps by way of a recovery, what root installs from inside, patching on the handset, and what is erased on its own menu. */
+
+const patchThere = (build: (about: StepAbout) => string): StepKind => ({
+  stage: 'Patch',
+  seconds: [120, 600],
+  verb: 'push',
+  text: (about) => ({
+    title: `Patch ${about.partition} of ${build(about)} on ${about.handset}`,
+    todo: 'Eterno puts the stock image and the kit on the handset. Choose “Patch a file” there; the newest result is looked for in both usual folders and fetched back.',
+    see: 'The result in the vault, proved here byte by byte against the stock image.',
+    dont: 'Write what another handset’s patcher made without this proof: it may have read that handset in place of this one.',
+    otherwise: 'No new file: look whether the name on the handset has another case or ending, then patch again.',
+  }),
+});
+
+const MENU_ASKS = (what: string) => () => [
+  { asks: what, answer: 'Yes, if what it erases lies somewhere else.', wrong: 'The first line erases nothing; choose again.' },
+];
+
+export const THROUGH_RECOVERY = {
+  'patch-there': patchThere(({ build }) => build),
+  'patch-target-there': patchThere(({ target }) => target),
+  'recovery-once': {
+    stage: 'Flash',
+    seconds: [30, 120],
+    verb: 'start once',
+    text: ({ recovery }) => ({
+      title: `Start ${recovery} once, from memory`,
+      todo: 'Send the recovery and let it start. Nothing on the handset is written, and it is gone when you leave it.',
+      see: `The menu of ${recovery}.`,
+      dont: 'Leave it before what you came for is done: it would have to be sent again.',
+      otherwise: 'The old system starts: this bootloader starts nothing from memory. Its screen stays dark: the recovery is of another variant.',
+    }),
+  },
+  'back-up-image': {
+    stage: 'Protect',
+    seconds: [120, 1800],
+    text: ({ handset, recovery }) => ({
+      title: `Take an image of the data of ${handset}`,
+      todo: `${recovery} reads its data as one file, and Eterno keeps that file off the handset. It is read back and counted.`,
+      see: 'Its size, its hash, and how many files are in it.',
+      dont: 'Take it for a backup of another handset or release: it goes back onto this one, under this release, only.',
+      otherwise: 'It asks for a password it can not know, or sees no files: this recovery does not open this release’s encryption.',
+    }),
+  },
+  'recovery-inside': {
+    stage: 'Flash',
+    seconds: [30, 120],
+    sureness: 'only said',
+    text: ({ recovery, recoveryHome, slot }) => ({
+      title: `Write ${recovery} to ${onSlotWords(recoveryHome, slot)} from inside`,
+      todo: 'Root on the running system writes the recovery. The path of the partition is read on the handset, and what was written is read back.',
+      see: `${recoveryHome} read back with the hash of the recovery.`,
+      dont: 'Type a path from a guide: another model’s path is another partition here.',
+      otherwise: 'The hash differs: write once more. Nothing else was touched.',
+    }),
+  },
+  'zip-inside': {
+    stage: 'Flash',
+    seconds: [60, 240],
+    verb: 'push',
+    text: ({ partition }) => ({
+      title: 'Install the kit from the running system',
+      todo: `Eterno puts the kit on the handset; root installs it onto ${partition} from inside. What it made is read back and held against the image proved here.`,
+      see: `${partition} read back with the hash that was proved.`,
+      dont: 'Restart before it is read back.',
+      otherwise: 'The hash differs: the kit on the handset is another version. Write the proved image instead.',
+    }),
+  },
+  'older-bootloader': {
+    stage: 'Flash',
+    seconds: [60, 300],
+    verb: 'write',
+    sureness: 'only said',
+    text: ({ target }) => ({
+      title: `Write the bootloader of ${target}`,
+      todo: 'The known way down wants an older bootloader first. It is written alone, then read again before anything else.',
+      see: 'The bootloader lists the older version, and its fuse as before.',
+      dont: 'Pull the cable, or go on with a fuse that was never read: below it the handset never starts again.',
+      otherwise: 'Refused: the way down is closed. Nothing was written.',
+    }),
+  },
+  'erase-cache': {
+    stage: 'Prepare',
+    seconds: [20, 120],
+    text: () => ({
+      title: 'Erase the cache',
+      todo: 'In the recovery’s menu choose “Erase the cache”. Nothing of yours is in it.',
+      see: 'It says that the cache is empty.',
+      dont: 'Choose the line below it: that one erases more. Where nothing else is known to be wrong, try a start before you go on.',
+      otherwise: 'There is no such line: this handset has no cache of its own, go on.',
+    }),
+  },
+  'wipe-keep-storage': {
+    stage: 'Flash',
+    seconds: [60, 240],
+    text: ({ handset }) => ({
+      title: `Erase everything on ${handset} but its storage`,
+      todo: 'In the recovery choose “Erase, keep the storage”, then say it once more.',
+      see: 'It says that apps and settings are gone and the storage is kept.',
+      dont: 'Take it for a cure of keys that are bound to a newer patch level: the storage keeps its keys.',
+      otherwise: 'It does not open the storage: then only erasing everything, or formatting, is left.',
+    }),
+    prompts: MENU_ASKS('Erase apps and settings, keep the storage?'),
+  },
+  'factory-reset': {
+    stage: 'Flash',
+    seconds: [120, 600],
+    text: ({ handset }) => ({
+      title: `Erase everything on ${handset}`,
+      todo: 'In the recovery choose “Erase everything”, then say it once more.',
+      see: 'It says that everything is erased. Its encryption stays.',
+      dont: 'Begin while an account or the theft guard is on: it asks for that account afterwards.',
+      otherwise: 'It fails on one partition: never erase metadata alone. Write the whole build again, then erase.',
+    }),
+    prompts: MENU_ASKS('Erase everything?'),
+  },
+  'format-data': {
+    stage: 'Flash',
+    seconds: [120, 600],
+    text: ({ handset }) => ({
+      title: `Format the data of ${handset}: its encryption goes too`,
+      todo: 'In the recovery choose “Format data”, then say it once more. This is more than erasing: data is laid out anew, unencrypted.',
+      see: 'It says that data is formatted.',
+      dont: 'Format where erasing would do.',
+      otherwise: 'It fails: start the recovery once more, then format again.',
+    }),
+    prompts: MENU_ASKS('Format the data?'),
+  },
+} as const satisfies Record<string, StepKind>;

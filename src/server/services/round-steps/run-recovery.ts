@@ -1,0 +1,172 @@
+import 'server-only';
+import { memorySource } from '@/core/bytes/byte-source';
+import { sha256Hex } from '@/core/bytes/digest';
+import { EternoError } from '@/core/errors';
+import { readTar } from '@/core/formats/tar/reader';
+import { startFromMemory } from '@/link/write-image';
+import { nodeDigests } from '@/platform/node/node-digests';
+import { isWhole, openInVault, putInVault } from '../../vault/vault';
+import { storeImage } from '../image-service';
+import { kitSupports } from '../judgements';
+import { noteBackup } from '../record-service';
+import { imageOf, stockOf } from '../round-context';
+import { standInView, withSystem } from '../stand-in-service';
+import type { Executor } from './running';
+import { askForRoot, keepBootloaderFacts, keepListed, modeNow, named, readyToWrite, slotOf, strong, systemStatus, until, weak } from './running';
+import { onePiece, writeInside } from './run-updates';
+import type { HandsetFile } from './run-writes';
+import { backInReach, kitOf, listFolder, needImage, pushFromVault, pushKit, withImage, writeOne } from './run-writes';
+
+/* Steps by way of a recovery, what root installs from inside, patching on the handset, and what is erased there. */
+
+const MINUTE = 60_000;
+
+export const recoveryOnce: Executor = async (running) => {
+  const image = needImage(imageOf(running, running.step));
+  const evidence = await readyToWrite(running, async (client, reading) => {
+    await withImage(image, (source) => startFromMemory(client, source, running.watch));
+    return reading.evidence;
+  });
+  await until(running, 'start', 5 * MINUTE, async () => ((await modeNow(running.profile)) === 'recovery' ? true : null));
+  const listed = await keepListed(running, 'recovery');
+  if (listed.recovery === null) throw new EternoError('handset-refused', 'The recovery that runs is the maker’s, not the one that was sent.');
+  return [...evidence, ...listed.evidence, strong(`${listed.recovery} runs from memory: ${image.sha256}; nothing was written`)];
+};
+
+/** One file of the whole data partition, kept here under its hash and counted after it was read back. */
+export const backUpImage: Executor = async (running) => {
+  const { handset, profile, watch } = running;
+  const { evidence, recovery } = await keepListed(running, 'recovery');
+  watch.onProgress({ phase: 'read', doneBytes: 0, totalBytes: 2 });
+  const bytes = await withSystem(profile, (client) => {
+    watch.signal.addEventListener('abort', () => client.close(), { once: true });
+    return client.imageOfData();
+  });
+  const sha256 = await sha256Hex(nodeDigests, bytes);
+  await putInVault('data', sha256, onePiece(bytes));
+  watch.onProgress({ phase: 'read back', doneBytes: 1, totalBytes: 2 });
+  if (!(await isWhole('data', sha256))) throw new EternoError('bad-hash', 'The image of the data that was kept is not what the handset sent.');
+  const source = await openInVault('data', sha256);
+  try {
+    const { members } = await readTar(source);
+    await noteBackup({
+      handsetId: handset.id,
+      what: 'image-level',
+      place: 'off the handset',
+      note: `${members.length} files by ${recovery}, ${sha256}`,
+    });
+    return [...evidence, strong(`${bytes.length} bytes with ${members.length} files, read back: ${sha256}`)];
+  } finally {
+    await source.close();
+  }
+};
+
+/** Root writes the recovery to the slot that runs, or to the one that waits. */
+export const recoveryInside: Executor = async (running) => {
+  const image = needImage(imageOf(running, running.step));
+  const { update } = await systemStatus(running.profile);
+  const slot = running.slotCount === 2 ? (update?.slot ?? slotOf(running)) : null;
+  return withImage(image, async (source) => {
+    const bytes = await source.read(0, source.size);
+    return withSystem(running.profile, async (client) => {
+      await askForRoot(running, client);
+      return [await writeInside(running, client, running.recoveryHome, slot, bytes, image.sha256)];
+    });
+  });
+};
+
+/** The kit installs itself from the running system; what it made has to be the image that was proved here. */
+export const zipInside: Executor = async (running) => {
+  const { rootPartition, profile, watch, handset } = running;
+  const image = needImage(imageOf(running, running.step));
+  if (rootPartition === null) throw new EternoError('refused', 'Where root sits is not known.');
+  const path = await pushKit(running, kitOf(running, image));
+  const slot = slotOf(running);
+  return withSystem(profile, async (client) => {
+    await askForRoot(running, client);
+    running.began(rootPartition, slot);
+    watch.onProgress({ phase: 'write', doneBytes: 1, totalBytes: 2 });
+    await client.ask({ do: 'install-kit', path });
+    const sha256 = await sha256Hex(nodeDigests, await client.read(named(rootPartition, slot)));
+    await running.wrote(rootPartition, slot, sha256, 'read', 'installed from inside and read back');
+    if (sha256 !== image.sha256)
+      throw new EternoError('bad-hash', `${rootPartition} read back is ${sha256}, not the image that was proved for ${handset.name}.`);
+    return [strong(`${named(rootPartition, slot)} read back: ${sha256}, the image that was proved here`)];
+  });
+};
+
+/** Written alone, then read again before anything else. */
+export const olderBootloader: Executor = async (running) => {
+  const image = needImage(imageOf(running, running.step));
+  const slot = slotOf(running);
+  const evidence = await readyToWrite(running, async (client, reading) => {
+    const written = await writeOne(running, client, image, 'bootloader', slot);
+    await client.command('reboot-bootloader');
+    return [...reading.evidence, written];
+  });
+  await backInReach(running, 'no');
+  return [...evidence, ...(await keepBootloaderFacts(running)).evidence];
+};
+
+/** Where the apps of kits put what they made. */
+const FOLDERS = ['/storage/Download', '/storage'] as const;
+const stem = (text: string) => text.replace(/[^A-Za-z0-9.-]/g, '-');
+
+/** The stock image and the kit go onto the handset; what comes back is proved here, whoever made it. */
+export const patchThere: Executor = async (running) => {
+  const { step, round, profile, rootPartition, bench, facts } = running;
+  const build = step.stepKey === 'patch-there' ? step.planned.build : (round.target ?? step.planned.build);
+  const stock = needImage(stockOf(running, rootPartition, build));
+  const kit = bench.kits.find((row) => {
+    const { sdk, partitions } = kitSupports(row);
+    return partitions?.includes(stock.partition) !== false && (sdk === null || facts.sdk === null || (facts.sdk >= sdk[0] && facts.sdk <= sdk[1]));
+  });
+  if (!kit) throw new EternoError('refused', 'No kit in the vault supports this release and partition.');
+  const listed = async () => {
+    const files: HandsetFile[] = [];
+    for (const path of FOLDERS) files.push(...(await listFolder(profile, path)));
+    return files.filter((file) => file.path.endsWith('.img'));
+  };
+  const sent = `/storage/${stem(`${stock.partition}-${stock.sha256.slice(0, 8)}`)}.img`;
+  await pushFromVault(running, 'images', stock.sha256, sent);
+  await pushKit(running, kit);
+  const sentAt = (await listed()).find(({ path }) => path === sent)?.at ?? 0;
+  // the newest that came after what was sent: an older one of the same name is another month's
+  const made = await until(running, 'choose “Patch a file” on the handset', 30 * MINUTE, async () => {
+    const [newest] = (await listed()).filter(({ path, at }) => path !== sent && at >= sentAt).sort((one, two) => two.at - one.at);
+    return newest?.path ?? null;
+  });
+  const bytes = await withSystem(profile, (client) => client.pull(made));
+  const sha256 = await sha256Hex(nodeDigests, bytes);
+  await storeImage(sha256, onePiece(bytes), { from: 'patch', stock: stock.sha256, kit: kit.sha256 });
+  const { size } = memorySource(bytes, made);
+  return [strong(`${made}: ${size} bytes fetched back, ${sha256}`), strong(`made by ${kit.kitId} ${kit.version} on the handset, proved here`)];
+};
+
+const saidOn = async (profile: string): Promise<string | null> => {
+  const screen = (await standInView(profile))?.screen;
+  return screen?.kind === 'menu' && screen.busy === null ? screen.said : null;
+};
+
+export const eraseCache: Executor = async (running) => {
+  await until(running, 'choose “Erase the cache” on the handset', 30 * MINUTE, async () =>
+    /cache is empty/.test((await saidOn(running.profile)) ?? '') ? true : null,
+  );
+  return [weak('its screen says that the cache is empty')];
+};
+
+const SAYS: Readonly<Partial<Record<string, RegExp>>> = {
+  'wipe-keep-storage': /storage is kept/,
+  'factory-reset': /everything is erased/i,
+  'format-data': /is formatted/,
+};
+
+/** Chosen and said once more on the handset's own menu; only what its screen says counts. */
+export const erase: Executor = async (running) => {
+  const { profile, step } = running;
+  const said = await until(running, 'choose on the handset', 30 * MINUTE, async () => {
+    const words = await saidOn(profile);
+    return words !== null && SAYS[step.stepKey]?.test(words) ? words : null;
+  });
+  return [weak(`its screen says: ${said}`)];
+};
