@@ -16,6 +16,8 @@ import { pooledPorts } from '@/platform/node/pooled-ports';
 import { BUILDS } from '@/demo/world';
 import { initBootOf } from '@/demo/demo-images';
 import { burrowKit } from '@/demo/demo-kit';
+import type { Handset } from '../tests/fixtures/bring-back-rivals';
+import { halving, inBatches, oneByOne, seededCases } from '../tests/fixtures/bring-back-rivals';
 import { measureInBrowser } from './bench-browser';
 import { largeBoot, writeLargePackage, xzRuns } from './bench-world';
 
@@ -97,6 +99,21 @@ try {
   say('patching and proving a 64 MiB boot with a 30 MiB ramdisk / lz4 -d and lz4 -l -9', patched.ratio, 2);
   const strong = await pooledPorts.codecs.encode('lz4-legacy', plain, true);
   say('size of its ramdisk packed strong / lz4 -l -9', strong.length / statSync(at('out.lz4')).size, 1.02);
+
+  // modules coming back
+  const restarts = { ours: 0, one: 0, half: 0, loops: 0, halfLoops: 0 };
+  for (const { modules, bad } of seededCases(1000, 20261125)) {
+    const starts: Handset = (on) => !bad.some((id) => on.includes(id));
+    const [ours, one, half] = [inBatches(modules, starts), oneByOne(modules, starts), halving(modules, starts)];
+    restarts.ours += ours.restarts;
+    restarts.loops += ours.loops;
+    restarts.one += one.restarts;
+    restarts.half += half.restarts;
+    restarts.halfLoops += half.loops;
+  }
+  say('restarts to bring modules back on 1,000 seeded cases, in batches / one by one', restarts.ours / restarts.one, 1);
+  say('the same / halving', restarts.ours / restarts.half, 1);
+  say('loops on the way, in batches / halving', restarts.loops / restarts.halfLoops, 1);
 
   // peak memory of the command
   await file.close();

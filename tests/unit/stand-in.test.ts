@@ -237,7 +237,9 @@ describe('files on the handset', () => {
     await begin({ mode: 'system', running: { slot: 'a', build: FINGERPRINT, rooted: false } });
     const link = await system();
     await link.send({ do: 'push', path: '/storage/init_boot.img' }, stock);
-    expect((await link.ask({ do: 'list', path: '/storage' }))['files']).toEqual([{ path: '/storage/init_boot.img', size: stock.length }]);
+    expect((await link.ask({ do: 'list', path: '/storage' }))['files']).toMatchObject([{ path: '/storage/init_boot.img', size: stock.length }]);
+    expect(await link.pull('/storage/init_boot.img')).toEqual(stock);
+    expect(await codeOf(() => link.pull('/storage/other.img'))).toBe('not-found');
     expect((await link.ask({ do: 'list', path: '/stor' }))['files']).toEqual([]);
     for (const path of ['../x', '/a/../b', 'a', '/', `/${'x'.repeat(80)}`])
       expect(await codeOf(() => link.send({ do: 'push', path }, stock))).toBe('unsafe-path');

@@ -46,7 +46,7 @@ async function scriptText(files: readonly PackageFile[]): Promise<string> {
 }
 
 /** The note a module carries at its top: `key=value` lines with id, name and version. */
-async function moduleNote(files: readonly PackageFile[]): Promise<ReadonlyMap<string, string> | null> {
+export async function moduleNote(files: readonly PackageFile[]): Promise<ReadonlyMap<string, string> | null> {
   for (const file of files) {
     if (file.name !== baseName(file.name) || file.size > 64 * 1024 || !/\.(prop|txt|properties)$/i.test(file.name)) continue;
     const values = parseKeyValues(await readTextFile(file));

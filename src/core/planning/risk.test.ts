@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { parsePlanInput } from '@/contracts/plan-input';
 import { FINGERPRINT } from '../../../tests/fixtures/images';
-import { counted, mean, quantile } from './beta';
+import { counted, mean, quantile } from '../beta';
 import { lintPlan } from './lint';
 import type { LanePlan } from './plan-round';
 import { planRound } from './plan-round';
