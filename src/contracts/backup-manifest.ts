@@ -7,6 +7,8 @@ import { EternoError } from '@/core/errors';
  * `kits/SHA256`, all of them listed with size and hash in the first (docs/backup-format.md).
  */
 
+/** What of the vault goes into a backup; images of a handset's data stay where they are. */
+export const BACKUP_SHELVES = ['images', 'kits', 'modules', 'pictures'] as const;
 export const BACKUP_MANIFEST = 'eterno-backup.json';
 export const BACKUP_FORMAT = 'eterno-backup';
 export const BACKUP_VERSION = 1;
@@ -35,9 +37,7 @@ const manifestSchema = object({
     .required(),
   files: array(
     object({
-      shelf: string()
-        .oneOf(['images', 'kits'] as const)
-        .required(),
+      shelf: string().oneOf(BACKUP_SHELVES).required(),
       sha256: hash,
       sizeBytes: bytes,
     }),
@@ -45,6 +45,7 @@ const manifestSchema = object({
     .max(100_000)
     .required(),
 });
+export type BackupShelf = (typeof BACKUP_SHELVES)[number];
 export type BackupManifest = InferType<typeof manifestSchema>;
 
 /** @throws {EternoError} `bad-magic` for anything but a backup, `unsupported` for a newer one, `bad-field`, `duplicate` */

@@ -1,6 +1,7 @@
 import { array, mixed, number, object, string } from 'yup';
 import type { InferType } from 'yup';
 import { LIMITS } from '@/core/limits';
+import { CAUTIONS } from '@/core/modules/switch-off';
 import type { GoalId } from '@/core/planning/context';
 import { GOAL_WORDS } from '@/core/planning/goals';
 import { COMMAND_VERBS, SHELLS, TEMPLATE_CHARACTERS } from '@/core/rounds/commands';
@@ -50,6 +51,20 @@ export const roundStepSchema = object({
 
 export const handSeenSchema = roundStepSchema.shape({ seen: string().trim().required('Say what you saw.').max(2000) });
 export const handPasteSchema = roundStepSchema.shape({ text: printed });
+export const batchOutcomeSchema = roundStepSchema.shape({
+  outcome: string()
+    .oneOf(['started', 'looped'] as const)
+    .required(),
+});
+export const stepNoteSchema = roundStepSchema.shape({
+  stepId: string().uuid().nullable().defined(),
+  text: string().trim().max(2000).defined(),
+  picture: string()
+    .max(23_000_000, 'A picture has at most 16 MiB.')
+    .matches(/^[A-Za-z0-9+/=]*$/)
+    .nullable()
+    .defined(),
+});
 export const confirmChecksSchema = roundStepSchema.shape({
   overrides: array(object({ checkId: string().required().max(40), reason: string().trim().required('Give the reason for the log.').max(500) }))
     .max(20)
@@ -76,6 +91,7 @@ export const startRoundSchema = object({
     oneSlot: maybe,
     imageBackup: maybe,
     patchThere: maybe,
+    modules: string().oneOf(CAUTIONS).default('by chance'),
   }).required(),
 });
 export const sideloadSchema = roundStepSchema.shape({
@@ -110,6 +126,23 @@ export const newRoundSchema = object({
   slots: string().max(40),
   image: string().max(40),
   patch: string().max(40),
+  modules: string().max(40),
+});
+export const modulesQuerySchema = object({
+  handset: string().uuid(),
+  caution: string().oneOf(CAUTIONS).default('by chance'),
+  limit: number().min(0.001).max(0.9),
+});
+export const moduleTrialSchema = object({
+  module: string()
+    .matches(/^[A-Za-z][A-Za-z0-9._-]{0,59}$/)
+    .required(),
+  fingerprint: string().required('On which build?').max(300),
+  handsetId: string().uuid().nullable().defined(),
+  outcome: string()
+    .oneOf(['worked', 'looped', 'misbehaved'] as const)
+    .required(),
+  note: string().trim().max(500).default(''),
 });
 /** Which stand-in on this machine. */
 const standIn = object({

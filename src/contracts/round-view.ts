@@ -1,4 +1,5 @@
 import type { Check, Override } from '@/core/gates/check';
+import type { NextBatch } from '@/core/modules/bring-back';
 import type { Budget, WipeLine } from '@/core/rounds/budget';
 import type { Evidence } from '@/core/rounds/evidence';
 import type { PlannedAbout } from '@/core/rounds/expand-plan';
@@ -44,6 +45,17 @@ export interface PutBackView {
   readonly openedAt: number;
 }
 
+/** Modules coming back: what is settled, what is suspected, what is tried next. */
+export interface ReturnView {
+  readonly good: readonly string[];
+  /** They break this build and stay off. */
+  readonly bad: readonly string[];
+  readonly waiting: readonly string[];
+  readonly suspects: readonly { readonly name: string; readonly chance: number }[];
+  readonly next: NextBatch | null;
+  readonly nextNames: readonly string[];
+}
+
 /** What was compared when the round was begun. */
 export interface ComparedLane {
   readonly title: string;
@@ -85,6 +97,8 @@ export interface RoundView {
   readonly rescueAt: number | null;
   readonly putBacks: readonly PutBackView[];
   readonly signOff: readonly SignOffClaim[];
+  /** At the step that brings modules back; null elsewhere. */
+  readonly comingBack: ReturnView | null;
   /** At this minute, whatever the round is at. */
   readonly wayBack: WayBack;
   readonly runningJob: string | null;

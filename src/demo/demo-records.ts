@@ -93,6 +93,7 @@ async function recordPastRound({ handset, kind, title, openedAt, seconds }: (typ
     target: 'the build of that day',
     unlockPath: 'command',
     recovery: 'Lifeboat',
+    modulesOff: [],
   };
   const steps = PAST_STEPS.map((key, i) => {
     const startedAt = time;

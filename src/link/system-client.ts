@@ -11,7 +11,7 @@ export type SystemRequest =
   | { readonly do: 'view' | 'props' | 'root' | 'status' | 'listed' }
   | { readonly do: 'touch'; readonly id: string }
   | { readonly do: 'battery'; readonly percent: number }
-  | { readonly do: 'modules'; readonly on: boolean }
+  | { readonly do: 'modules'; readonly on: boolean; readonly only: readonly string[] }
   | { readonly do: 'set-end'; readonly keepData: boolean }
   | { readonly do: 'restart'; readonly to: 'system' | 'bootloader' | 'recovery' }
   | { readonly do: 'list' | 'install-kit'; readonly path: string }

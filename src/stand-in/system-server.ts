@@ -33,6 +33,7 @@ interface Request {
   readonly percent?: unknown;
   readonly id?: unknown;
   readonly on?: unknown;
+  readonly only?: unknown;
   readonly keepData?: unknown;
 }
 
@@ -194,7 +195,8 @@ class SystemSession {
       case 'root':
         return this.askRoot();
       case 'modules':
-        this.host.run({ do: 'modules', on: request.on === true });
+        if (!Array.isArray(request.only) || !request.only.every((id) => typeof id === 'string')) throw new EternoError('bad-field', 'which modules?');
+        this.host.run({ do: 'modules', on: request.on === true, only: request.only });
         return this.send({ ok: true });
       case 'read':
         this.needRoot();

@@ -21,6 +21,11 @@ export function sendKit(sha256: string, bytes: ArrayBuffer, name: string): Promi
   return put(`/api/kits/${sha256}?${new URLSearchParams({ name })}`, bytes);
 }
 
+/** Sends a module's ZIP; the server reads what it holds. @throws {EternoError} what is wrong with it */
+export function sendModule(sha256: string, bytes: ArrayBuffer, name: string): Promise<void> {
+  return put(`/api/modules/${sha256}?${new URLSearchParams({ name })}`, bytes);
+}
+
 /** An image or kit of the vault. @throws {EternoError} `not-found`, `io` */
 export async function fetchFromVault(shelf: 'images' | 'kits', sha256: string): Promise<Blob> {
   return (await answer(fetch(`/api/${shelf}/${sha256}`))).blob();

@@ -40,7 +40,8 @@ export type HandsetOperation =
   | { readonly do: 'cancel-update' }
   | { readonly do: 'wait-for-merge' }
   | { readonly do: 'set-active'; readonly slot: Slot }
-  | { readonly do: 'modules'; readonly on: boolean }
+  /** All of them, or exactly these. */
+  | { readonly do: 'modules'; readonly on: boolean; readonly only?: readonly string[] }
   | { readonly do: 'finish-root-app' }
   /** Root for as long as the system runs, on builds that are open to it. */
   | { readonly do: 'open-root' }
@@ -107,7 +108,14 @@ export function operate(profile: HandsetProfile, state: HandsetState, operation:
     case 'set-active':
       return setActive(profile, state, operation.slot);
     case 'modules':
-      return needRoot(state, () => done({ ...state, modules: { ...state.modules, on: operation.on } }));
+      return needRoot(state, () => {
+        const { ids } = state.modules;
+        const { on, only = on ? ids : [] } = operation;
+        const strange = only.find((id) => !ids.includes(id));
+        return strange === undefined
+          ? done({ ...state, modules: { on, ids, off: ids.filter((id) => !only.includes(id)) } })
+          : refused(`there is no module ${strange}`);
+      });
     case 'finish-root-app':
       return needMode(state, ['system'], () =>
         state.rootApp === 'unfinished' && state.running!.rooted ? done({ ...state, rootApp: 'ready' }) : refused('there is nothing to finish'),

@@ -1,7 +1,7 @@
 import { buildFacts, compareBuilds, keysOpen, onSlot } from './builds';
 import { notRunning } from './operated';
 import type { DataState, HandsetProfile, HandsetState, ImageFacts, Slot } from './state';
-import { otherSlot } from './state';
+import { modulesLoaded, otherSlot } from './state';
 
 export type StartOutcome =
   | { readonly result: 'started'; readonly slot: Slot; readonly rooted: boolean; readonly fellBack: boolean }
@@ -45,10 +45,14 @@ function dataFault(profile: HandsetProfile, { data }: HandsetState, build: strin
   return null;
 }
 
+const MODULE_FAULT = 'it starts to load its modules, and starts over';
+/** After so many failed starts in a row the kit rests all modules. */
+export const RESTS_AFTER = 3;
+
 function moduleFault(profile: HandsetProfile, { modules, builds }: HandsetState, slot: Slot, image: ImageFacts): string | null {
-  if (image.patchedBy === null || !modules.on) return null;
-  const bad = modules.ids.find((id) => profile.badModules.some((one) => one.id === id && one.build === builds[slot]));
-  return bad === undefined ? null : 'it starts to load its modules, and starts over';
+  if (image.patchedBy === null) return null;
+  const bad = modulesLoaded(modules).find((id) => profile.badModules.some((one) => one.id === id && one.build === builds[slot]));
+  return bad === undefined ? null : MODULE_FAULT;
 }
 
 /**
@@ -69,6 +73,8 @@ export function start(profile: HandsetProfile, state: HandsetState): { state: Ha
     if (startFault(profile, spent, other) === null) return succeed(profile, calledOff(spent, slot), other, true);
     return loop(spent, slot, fault);
   }
+  if (fault === MODULE_FAULT && state.loops >= RESTS_AFTER)
+    return succeed(profile, { ...state, modules: { ...state.modules, on: false } }, slot, false);
   return loop(state, slot, fault);
 }
 

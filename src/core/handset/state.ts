@@ -51,6 +51,16 @@ export interface DataState {
   readonly wipes: number;
 }
 
+export interface ModulesState {
+  /** The kit loads them at all. */
+  readonly on: boolean;
+  readonly ids: readonly string[];
+  /** Those of them that are switched off by themselves; none where it is missing. */
+  readonly off?: readonly string[];
+}
+
+export const modulesLoaded = ({ on, ids, off = [] }: ModulesState) => (on ? ids.filter((id) => !off.includes(id)) : []);
+
 export interface Settings {
   readonly debugging: boolean;
   readonly autoUpdate: boolean;
@@ -88,7 +98,7 @@ export interface HandsetState {
   /** `unfinished`: it asks for one more restart. */
   readonly rootApp: 'absent' | 'unfinished' | 'ready';
   /** Add-ons that root loads; they live on the data partition. */
-  readonly modules: { readonly on: boolean; readonly ids: readonly string[] };
+  readonly modules: ModulesState;
   readonly settings: Settings;
 }
 

@@ -47,6 +47,9 @@ const made = (kind: 'stock' | 'patched', which: 'active' | 'target') =>
 
 const START: Effect = (_context, { handset }) => [handset.mode === 'off' ? { do: 'power-on' } : { do: 'restart' }, { do: 'finish-start' }];
 
+/** Made by switching modules off. */
+export const MODULES_OFF = 'modules were off';
+
 export const ACTIONS = {
   'open-installed-package': packageFor('installed'),
   'open-target-package': packageFor('target'),
@@ -238,8 +241,15 @@ export const ACTIONS = {
   'open-root': onHandset({ title: 'Get root in the running system', minutes: [2, 10], risk: 3, who: 'handset' }, (_context, { handset }) =>
     handset.running?.rooted ? 'it is there already' : [{ do: 'open-root' }],
   ),
-  'modules-off': onHandset({ title: 'Switch the modules off', minutes: [1, 2], who: 'root' }, (_context, { handset }) =>
-    handset.modules.ids.length > 0 && handset.modules.on ? [{ do: 'modules', on: false }] : 'there is none on',
+  'modules-off': onHandset(
+    { title: 'Switch modules off', minutes: [1, 2], who: 'root' },
+    ({ modulesOff, start }, { handset }) => {
+      if (handset.modules.ids.length === 0 || !handset.modules.on) return 'there is none on';
+      if (modulesOff?.length === 0) return 'none of them has to be off';
+      // after the update it would be too late
+      return handset.running?.build === start.running?.build ? [{ do: 'modules', on: false }] : 'it is for the build before';
+    },
+    () => [MODULES_OFF],
   ),
   'modules-on': onHandset({ title: 'Bring the modules back', minutes: [3, 15], risk: 2, who: 'root' }, (_context, { handset }) =>
     handset.modules.on ? 'they are on' : [{ do: 'modules', on: true }],

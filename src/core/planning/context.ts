@@ -1,5 +1,6 @@
 import type { HandsetProfile, HandsetState, ImageFacts } from '../handset/state';
 import type { WholeBuild } from '../handset/operate-writes';
+import type { Caution } from '../modules/switch-off';
 
 /* What a plan is made from (docs/method.md, "The planner"). Images are symbols here: what they are of, not their bytes. */
 
@@ -27,6 +28,8 @@ export interface Limits {
   readonly oneSlot?: boolean;
   /** An image of the data is taken through a recovery before anything is changed. */
   readonly imageBackup?: boolean;
+  /** What becomes of modules during an update; by chance where nothing is said. */
+  readonly modules?: Caution;
   /** Images are patched on the handset and fetched back, not here. */
   readonly patchThere?: boolean;
 }
@@ -65,6 +68,8 @@ export interface PlanContext {
   readonly fuseKnown: boolean;
   /** Minutes an action takes, expected and slow, as the person's own log has it; the action's own where it says nothing. */
   readonly pace: Readonly<Record<string, readonly [number, number]>>;
+  /** Modules to switch off before the update; where it is missing, any may be. */
+  readonly modulesOff?: readonly string[];
 }
 
 /** The handset, and what was made on the computer. */

@@ -51,6 +51,10 @@ function stockEverywhere(handset: HandsetState): boolean {
   );
 }
 
+/** What was judged too risky to stay on has to be off before the update, where root can do that. */
+export const wantsModulesOff = ({ goal, modulesOff, start }: PlanContext) =>
+  isUpdate(goal) && (modulesOff?.length ?? 0) > 0 && start.running?.rooted === true && start.modules.on && start.modules.ids.length > 0;
+
 /** A handset that does not start is made to start first. */
 export const wantsImage = ({ limits, goal }: PlanContext) => limits.imageBackup === true && goal !== 'repair';
 

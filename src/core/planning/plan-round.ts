@@ -2,10 +2,10 @@ import { search } from '../plan/search';
 import type { Move } from '../plan/search';
 import type { HandsetState } from '../handset/state';
 import type { ActionId, PlanAction } from './actions';
-import { ACTIONS } from './actions';
+import { ACTIONS, MODULES_OFF } from './actions';
 import type { PlanContext, PlanState } from './context';
 import { hasMade, withMade } from './context';
-import { isUpdate, reached, wantsImage } from './goals';
+import { isUpdate, reached, wantsImage, wantsModulesOff } from './goals';
 import type { Lane } from './lane';
 import { extraTrips, forbidden } from './limits';
 import { LANES } from './lanes';
@@ -131,13 +131,14 @@ function planLane(context: PlanContext, lane: Lane, from: PlanState): Attempt {
   if (wantsImage(context) && !lane.actions.includes('back-up-image'))
     return out('impossible', 'It passes no recovery that could take an image of the data first.');
   const actions = [...new Set(lane.actions)].map(actionOf);
+  const off = wantsModulesOff(context) && lane.actions.includes('modules-off');
   const refusals = new Map<ActionId, string>();
   let decided = false;
   const result = search<PlanState, PlanAction>(
     {
       start: from,
       key: keyOf,
-      isGoal: (state) => hasMade(state, THIS_LANE) && reached(context, state),
+      isGoal: (state) => hasMade(state, THIS_LANE) && reached(context, state) && (!off || hasMade(state, MODULES_OFF)),
       *moves(state) {
         for (const action of actions) {
           const bar = forbidden(context, action.id);

@@ -107,6 +107,7 @@ const about: StepAbout = {
   build: 'B.1',
   target: 'B.2',
   unlockPath: 'command',
+  modulesOff: [],
   recovery: 'Lifeboat',
 };
 

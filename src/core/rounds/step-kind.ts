@@ -47,6 +47,8 @@ export interface StepAbout {
   readonly target: string;
   readonly unlockPath: 'command' | 'mailed code' | 'key chord' | 'none';
   readonly recovery: string;
+  /** Modules that are switched off during the round; empty where that is all of them. */
+  readonly modulesOff: readonly string[];
 }
 
 export interface StepKind {

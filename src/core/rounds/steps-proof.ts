@@ -31,10 +31,10 @@ export const PROOF = {
     seconds: [180, 900],
     text: () => ({
       title: 'Bring the modules back',
-      todo: 'Switch them on again. If it loops after the next start: hold Volume down and Power, and write the stock image back.',
-      see: 'Each module is on, and the handset has started with it.',
-      dont: 'Bring all of them back at once after a large step.',
-      otherwise: 'It loops: the stock image brings it back, the modules are then off.',
+      todo: 'Switch the next batch on and restart. What came of it decides the batch after; a module that breaks it is named and stays off.',
+      see: 'It starts, and the modules of the batch are on.',
+      dont: 'Hold keys when it loops: after three failed starts the kit starts without any module.',
+      otherwise: 'It loops on and on: Volume down and Power for the bootloader, then write the stock image back. Without root no module is loaded.',
     }),
   },
   'look-around': {

@@ -13,9 +13,9 @@ export const UPDATES = {
   'modules-off': {
     stage: 'Prepare',
     seconds: [60, 180],
-    text: () => ({
-      title: 'Switch the modules off',
-      todo: 'Switch them off and see them off: they come back at the end of the round.',
+    text: ({ modulesOff }) => ({
+      title: modulesOff.length === 0 ? 'Switch the modules off' : `Switch off ${modulesOff.join(', ')}`,
+      todo: 'Switch them off and see them off: they come back at the end of the round. The Modules room says why these.',
       see: 'Each module says that it is off.',
       dont: 'Remove them: their settings would go too.',
       otherwise: 'One stays on: switch it off by itself, then look again.',

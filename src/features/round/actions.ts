@@ -3,6 +3,7 @@ import { revalidatePath } from 'next/cache';
 import type { InferType, Schema } from 'yup';
 import {
   backUpSchema,
+  batchOutcomeSchema,
   closePutBackSchema,
   codeSchema,
   confirmChecksSchema,
@@ -12,6 +13,7 @@ import {
   protectSchema,
   putBackSchema,
   roundStepSchema,
+  stepNoteSchema,
   startRoundSchema,
 } from '@/contracts/inputs';
 import type { JobView } from '@/contracts/job-view';
@@ -19,6 +21,8 @@ import type { Outcome } from '@/contracts/outcome';
 import { checked } from '@/contracts/outcome';
 import type { Override } from '@/core/gates/check';
 import { itRestarted, putStockBack, refuseOffer, runStep, sendToStepMode } from '@/server/services/link-steps';
+import { reportBatch } from '@/server/services/module-by-hand';
+import { addNote } from '@/server/services/note-service';
 import { closePutBackByHand, notePutBack } from '@/server/services/put-back-service';
 import type { RoundWish } from '@/server/services/round-service';
 import {
@@ -34,6 +38,14 @@ import {
   sayAtStep,
   startRound,
 } from '@/server/services/round-service';
+
+interface NoteForm {
+  readonly roundId: string;
+  readonly stepId: string | null;
+  readonly text: string;
+  /** In base64; it is small, a big one is refused. */
+  readonly picture: string | null;
+}
 
 interface At {
   readonly roundId: string;
@@ -52,6 +64,15 @@ export async function startRoundAction(wish: RoundWish): Promise<Outcome<string>
 }
 export async function runStepAction(at: At): Promise<Outcome<JobView>> {
   return atStep(roundStepSchema, at, ({ roundId, version }) => runStep(roundId, version));
+}
+export async function reportBatchAction(at: At, outcome: 'started' | 'looped'): Promise<Outcome<void>> {
+  const input = { ...at, outcome };
+  return atStep(batchOutcomeSchema, input, ({ roundId, version, outcome: came }) => reportBatch(roundId, version, came));
+}
+export async function addNoteAction(input: NoteForm): Promise<Outcome<void>> {
+  return atStep(stepNoteSchema, { version: 0, ...input }, async ({ roundId, stepId, text, picture }) =>
+    addNote({ roundId, stepId, text, picture: picture === null ? null : new Uint8Array(Buffer.from(picture, 'base64')) }),
+  );
 }
 export async function sendAction(at: At): Promise<Outcome<void>> {
   return atStep(roundStepSchema, at, ({ roundId, version }) => sendToStepMode(roundId, version));

@@ -15,8 +15,14 @@ import { LaneDetail } from './lane-detail';
 import { minuteWords } from './minute-words';
 import styles from './round.module.css';
 
+const CAUTION_OPTIONS = [
+  { value: 'by chance' as const, label: 'modules off by their chance' },
+  { value: 'all' as const, label: 'all modules off' },
+  { value: 'none' as const, label: 'modules stay on' },
+];
+
 interface Tick {
-  readonly key: keyof Limits;
+  readonly key: Exclude<keyof Limits, 'modules'>;
   readonly words: string;
 }
 /** What there is and what must not happen. */
@@ -56,6 +62,7 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
       slots: wanted.oneSlot ? 'one' : 'both',
       image: wanted.imageBackup ? 'first' : 'no',
       patch: wanted.patchThere ? 'there' : 'here',
+      modules: wanted.modules ?? 'by chance',
       ...(target === null ? {} : { target }),
     });
     router.push(`/rounds/new?${query}`, { scroll: false });
@@ -114,6 +121,16 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
               {words}
             </Checkbox>
           ))}
+          {ticks === WISHES ? (
+            <Select
+              aria-label="What becomes of its modules"
+              size="small"
+              style={{ width: 236 }}
+              value={limits.modules ?? 'by chance'}
+              onChange={(modules) => go(ways.goal, { ...limits, modules }, ways.target)}
+              options={CAUTION_OPTIONS}
+            />
+          ) : null}
         </div>
       ))}
       {ways.missing ? <p className="wait">{ways.missing}</p> : null}

@@ -6,6 +6,7 @@ import { formatBytes } from '@/ui/format';
 import { useJob } from '@/ui/frame/live';
 import { HashText } from '@/ui/hash-text';
 import { ByHand } from './by-hand';
+import { ComingBack } from './coming-back';
 import styles from './round.module.css';
 import { SignOff } from './sign-off-table';
 import { StepActions } from './step-actions';
@@ -48,6 +49,7 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
         </div>
       ) : null}
       <Card step={step} />
+      {round.comingBack ? <ComingBack back={round.comingBack} byHand={round.handset.link === 'hand' || hand} actions={actions} /> : null}
       <StepActions round={round} step={step} actions={actions} openHand={openHand} />
       <RunningJob jobId={round.runningJob} />
       {touches ? <WatchLine step={step} now={now} /> : null}

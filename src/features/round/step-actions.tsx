@@ -52,7 +52,7 @@ const LABELS: Readonly<Partial<Record<StepKey, string>>> = {
   merge: 'Watch it merge',
   'cancel-update': 'Watch for it',
   'modules-off': 'Switch them off',
-  'modules-on': 'Switch them on',
+  'modules-on': 'Bring them back, batch by batch',
   'start-once': 'Send it and start it',
   'root-zip': 'Push the kit and watch',
   'zip-inside': 'Push the kit and install it',

@@ -7,6 +7,7 @@ import * as firstTables from './migrations/0001-first-tables';
 import * as knowTheHandset from './migrations/0002-know-the-handset';
 import * as rounds from './migrations/0003-rounds';
 import * as leases from './migrations/0004-leases';
+import * as modules from './migrations/0005-modules';
 
 /** Every migration in order; an explicit list, so that a bundler sees them. */
 const MIGRATIONS = [
@@ -14,6 +15,7 @@ const MIGRATIONS = [
   { name: '0002-know-the-handset', up: knowTheHandset.up },
   { name: '0003-rounds', up: rounds.up },
   { name: '0004-leases', up: leases.up },
+  { name: '0005-modules', up: modules.up },
 ] as const;
 
 /** Brings the database to the newest shape; a copy of the file is kept beside it first. Runs before the server listens. */

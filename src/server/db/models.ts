@@ -160,6 +160,40 @@ export interface DowngradeEdgeRow {
   note: string;
   at: number;
 }
+export interface ModuleRow {
+  sha256: string;
+  moduleId: string;
+  name: string;
+  version: string;
+  versionCode: number | null;
+  /** What its ZIP holds, as JSON. */
+  facts: string;
+  fileName: string;
+  sizeBytes: number;
+  addedAt: number;
+}
+export interface ModuleTrialRow {
+  id: string;
+  module: string;
+  moduleVersion: string | null;
+  fingerprint: string;
+  handsetId: string | null;
+  roundId: string | null;
+  outcome: 'worked' | 'looped' | 'misbehaved';
+  note: string;
+  at: number;
+}
+export interface StepNoteRow {
+  id: string;
+  roundId: string;
+  /** Null for a note of the round as a whole. */
+  stepId: string | null;
+  text: string;
+  /** SHA-256 of a picture in the vault. */
+  picture: string | null;
+  mediaType: string | null;
+  at: number;
+}
 /** Who works on a handset, and until when it counts without being renewed. */
 export interface LeaseRow {
   handsetId: string;
@@ -255,6 +289,9 @@ export interface Models {
   readonly Dependency: Table<DependencyRow>;
   readonly DowngradeEdge: Table<DowngradeEdgeRow>;
   readonly Lease: Table<LeaseRow>;
+  readonly Module: Table<ModuleRow>;
+  readonly ModuleTrial: Table<ModuleTrialRow>;
+  readonly StepNote: Table<StepNoteRow>;
   readonly Round: Table<RoundRow>;
   readonly Step: Table<StepRow>;
   readonly PutBack: Table<PutBackRow>;
@@ -288,6 +325,9 @@ export function defineModels(sequelize: Sequelize): Models {
     Dependency: table('dependencies'),
     DowngradeEdge: table('downgrade_edges'),
     Lease: table('leases'),
+    Module: table('modules'),
+    ModuleTrial: table('module_trials'),
+    StepNote: table('step_notes'),
     Round: table('rounds'),
     Step: table('steps'),
     PutBack: table('put_backs'),

@@ -2,7 +2,7 @@ import 'server-only';
 import { createHash, randomUUID } from 'node:crypto';
 import { mkdir, readdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { BackupManifest } from '@/contracts/backup-manifest';
+import type { BackupManifest, BackupShelf } from '@/contracts/backup-manifest';
 import { BACKUP_FORMAT, BACKUP_MANIFEST, BACKUP_VERSION, filePath, parseManifest, tablePath } from '@/contracts/backup-manifest';
 import type { JobView } from '@/contracts/job-view';
 import type { BackupPreview } from '@/contracts/store-view';
@@ -27,6 +27,14 @@ import { startJob } from './jobs';
 const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
 const encode = (value: unknown) => new TextEncoder().encode(JSON.stringify(value));
 
+/** Tables whose rows speak of files in the vault. */
+const FILES_OF: Readonly<Partial<Record<BackupTable, { readonly shelf: BackupShelf; readonly column: string }>>> = {
+  images: { shelf: 'images', column: 'sha256' },
+  kits: { shelf: 'kits', column: 'sha256' },
+  modules: { shelf: 'modules', column: 'sha256' },
+  step_notes: { shelf: 'pictures', column: 'picture' },
+};
+
 interface DumpedTable {
   readonly name: BackupTable;
   readonly rows: number;
@@ -40,11 +48,13 @@ async function dump(withPrivate: boolean): Promise<{ manifest: BackupManifest; t
     if (name === 'secrets' && !withPrivate) continue;
     const rows = await dumpTable(name);
     tables.push({ name, rows: rows.length, bytes: encode(rows) });
-    if (name !== 'images' && name !== 'kits') continue;
+    const kept = FILES_OF[name];
+    if (!kept) continue;
     // a file that is gone can't be taken along; its record says so wherever it is restored
     for (const row of rows) {
-      const sizeBytes = await sizeInVault(name, String(row.sha256));
-      if (sizeBytes !== null) files.push({ shelf: name, sha256: String(row.sha256), sizeBytes });
+      const hash = row[kept.column] ?? null;
+      const sizeBytes = hash === null ? null : await sizeInVault(kept.shelf, String(hash));
+      if (sizeBytes !== null && !files.some((file) => file.sha256 === hash)) files.push({ shelf: kept.shelf, sha256: String(hash), sizeBytes });
     }
   }
   const listed = tables.map(({ name, rows, bytes }) => ({ name, rows, sizeBytes: bytes.length, sha256: sha256(bytes) }));

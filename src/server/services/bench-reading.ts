@@ -6,6 +6,7 @@ import type { HandsetRow } from '../db/models';
 import { listEvents } from '../repositories/event-repository';
 import { findHandset } from '../repositories/handset-repository';
 import { listBuilds, listImages, listKits, listPackages } from '../repositories/image-repository';
+import { listModules, listModuleTrials } from '../repositories/module-repository';
 import { listRecoveries, listTrials } from '../repositories/record-repository';
 import { knownFacts } from './fact-service';
 import type { Bench, Subject } from './judgements';
@@ -50,6 +51,8 @@ export async function readBench(): Promise<Bench> {
     kits: await listKits(),
     recoveries: await listRecoveries(),
     trials: await listTrials(),
+    modules: await listModules(),
+    moduleTrials: await listModuleTrials(),
     damaged: await damagedHashes(),
   };
 }

@@ -17,7 +17,7 @@ import type { PackageReport } from '@/core/packages/package-report';
 import type { SlotCell } from '@/core/slots/slot-map';
 import type { WayBackInput } from '@/core/vault/way-back';
 import { stockOf } from '@/core/vault/way-back';
-import type { BuildRow, HandsetRow, ImageRow, KitRow, RecoveryRow, TrialRow } from '../db/models';
+import type { BuildRow, HandsetRow, ImageRow, KitRow, ModuleRow, ModuleTrialRow, RecoveryRow, TrialRow } from '../db/models';
 import type { RootState } from '@/core/schedule/continuity';
 import { now } from './clock';
 import type { KnownFacts } from './fact-service';
@@ -31,6 +31,8 @@ export interface Bench {
   readonly kits: readonly Readonly<KitRow>[];
   readonly recoveries: readonly Readonly<RecoveryRow>[];
   readonly trials: readonly Readonly<TrialRow>[];
+  readonly modules: readonly Readonly<ModuleRow>[];
+  readonly moduleTrials: readonly Readonly<ModuleTrialRow>[];
   /** Hashes that the last integrity check found damaged or gone. */
   readonly damaged: ReadonlySet<string>;
 }

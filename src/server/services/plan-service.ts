@@ -1,6 +1,7 @@
 import 'server-only';
 import type { LanePlanView, PlanStepView, WaysView } from '@/contracts/plan-view';
 import { EternoError } from '@/core/errors';
+import { CAUTIONS } from '@/core/modules/switch-off';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { GoalId, PlanContext } from '@/core/planning/context';
 import { GOAL_WORDS } from '@/core/planning/goals';
@@ -33,6 +34,7 @@ export function readWish(query: {
   readonly slots?: string;
   readonly image?: string;
   readonly patch?: string;
+  readonly modules?: string;
 }): WaysWish {
   const limits = {
     computer: query.computer !== 'no',
@@ -42,6 +44,7 @@ export function readWish(query: {
     oneSlot: query.slots === 'one',
     imageBackup: query.image === 'first',
     patchThere: query.patch === 'there',
+    modules: CAUTIONS.find((one) => one === query.modules) ?? ('by chance' as const),
   };
   return { goal: isGoal(query.goal) ? query.goal : null, target: query.target ?? null, limits };
 }

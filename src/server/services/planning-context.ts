@@ -6,9 +6,11 @@ import { otherSlot, PLAIN_PROFILE, PLAIN_STATE } from '@/core/handset/state';
 import type { GoalId, Limits, PlanContext } from '@/core/planning/context';
 import { isUpdate } from '@/core/planning/goals';
 import { patchedImage, PLAIN_WEIGHTS, recoveryOfOnes, stockImage } from '@/core/planning/context';
+import { switchOff } from '@/core/modules/switch-off';
 import type { RootState } from '@/core/schedule/continuity';
 import type { DowngradeEdgeRow } from '../db/models';
 import type { Bench, Subject } from './judgements';
+import { judgeModules, moduleIdsOf } from './module-judgements';
 import { bootloaderLevel, kitSupports, nextBuild, recoveriesShelved, recoveryOf, rootOf, wholeMissing } from './judgements';
 
 /* A handset as the machine sees it, from all that is known. Pure; what is not known is taken for granted in words. */
@@ -144,6 +146,11 @@ export function contextOf(subject: Subject, bench: Bench, wish: WaysWish, learnt
     weights: PLAIN_WEIGHTS,
     fuseKnown: fuse !== null,
     pace: learnt.pace,
+    modulesOff: isUpdate(goal)
+      ? switchOff(judgeModules(bench, moduleIdsOf(subject), fingerprint, target).modules, wish.limits.modules ?? 'by chance')
+          .filter(({ off }) => off)
+          .map(({ id }) => id)
+      : [],
   };
   if (dataIsAtFault(subject, bench, profile.rootPartition))
     assumptions.push('Its image is the stock one, so what keeps it from starting lies in its data.');
@@ -237,10 +244,6 @@ function stateOf(subject: Subject, bench: Bench, context: PlanContext, known: Kn
   const allowed = facts.value('unlockAllowed');
   const waits = facts.value('snapshot') === 'snapshotted';
   const level = Math.max(bootloaderLevel(bench, fingerprint) ?? 0, Number(facts.value('antiRollback') ?? 0));
-  const modules = (facts.value('modules') ?? '')
-    .split(',')
-    .map((id) => id.trim())
-    .filter((id) => id !== '' && id !== 'none');
   return {
     ...PLAIN_STATE,
     mode: root === 'broken' ? 'looping' : 'system',
@@ -254,7 +257,7 @@ function stateOf(subject: Subject, bench: Bench, context: PlanContext, known: Kn
     unlockSwitch: allowed === 'off' || allowed === 'greyed' || allowed === 'absent' ? allowed : 'on',
     update: waits ? { slot: otherSlot(active), build: context.target } : null,
     snapshot: facts.value('snapshot') === 'merging' ? 'merging' : waits ? 'waiting' : 'none',
-    modules: { on: true, ids: modules },
+    modules: { on: true, ids: moduleIdsOf(subject) },
     // a handset that runs is not below its fuse
     floors: { bootloader: level, fuse: Number(facts.value('antiRollback') ?? 0), index: 0 },
     // what is read as unknown of a fuse is taken as blown where the handset was rooted once

@@ -26,6 +26,8 @@ export interface KeptPlan {
   readonly limits?: Limits;
   readonly compared?: readonly ComparedLane[];
   readonly why?: string;
+  /** Modules that were judged too risky to stay on. */
+  readonly modulesOff?: readonly string[];
 }
 
 /** A row with its plan read; rounds of before there were plans say what the lane of then said. */
@@ -108,7 +110,7 @@ export function aboutStep(context: RoundContext, { planned }: Pick<RoundStepRow,
     unlockPath,
   };
   const own = recoveriesShelved(context.subject, context.bench)[0];
-  return stepAbout(handset.name, profile, own ? `${own.name} ${own.version}` : null, round.target, planned);
+  return stepAbout(handset.name, profile, own ? `${own.name} ${own.version}` : null, round.target, planned, context.plan.modulesOff ?? []);
 }
 
 export const stockOf = ({ bench }: RoundContext, partition: string | null, build: string) =>

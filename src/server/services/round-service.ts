@@ -2,7 +2,7 @@ import 'server-only';
 import { EternoError, toEternoError } from '@/core/errors';
 import type { Override } from '@/core/gates/check';
 import { blocking } from '@/core/gates/check';
-import type { GoalId, Limits } from '@/core/planning/context';
+import type { GoalId, Limits, PlanContext } from '@/core/planning/context';
 import { GOAL_WORDS, isUpdate } from '@/core/planning/goals';
 import type { LanePlan, RoundPlans } from '@/core/planning/plan-round';
 import type { Evidence } from '@/core/rounds/evidence';
@@ -72,7 +72,7 @@ function chosenPlan({ plans, pick, others }: RoundPlans, lane: string | null): L
   throw new EternoError('refused', out ? `${out.lane.title}: ${out.reason}` : 'It is there already: nothing has to be done.');
 }
 
-function keptPlan({ plans, why }: RoundPlans, plan: LanePlan, limits: Limits): KeptPlan {
+function keptPlan({ plans, why }: RoundPlans, plan: LanePlan, limits: Limits, { modulesOff }: PlanContext): KeptPlan {
   const compared = plans.map(({ lane, figures }): ComparedLane => ({
     title: lane.title,
     minutes: figures.minutes,
@@ -80,7 +80,7 @@ function keptPlan({ plans, why }: RoundPlans, plan: LanePlan, limits: Limits): K
     restarts: figures.restarts,
     chosen: lane.id === plan.lane.id,
   }));
-  return { version: 1, limits, compared, why };
+  return { version: 1, limits, compared, why, ...(modulesOff ? { modulesOff } : {}) };
 }
 
 /** Opens a round in a lane, or gives the one that is open. @throws {EternoError} `refused` where no way leads there, with the reason */
@@ -101,7 +101,7 @@ export async function startRound({ handsetId, goal, target, lane, limits }: Roun
       lane: plan.lane.id,
       title,
       target: planned.context.target,
-      plan: JSON.stringify(keptPlan(planned.plans, plan, limits)),
+      plan: JSON.stringify(keptPlan(planned.plans, plan, limits, planned.context)),
       basedOn: last?.id ?? null,
       state: 'open',
       version: 0,
@@ -216,7 +216,7 @@ export async function replan(roundId: string, version: number): Promise<void> {
   await replaceSteps(
     roundId,
     version,
-    { lane: plan.lane.id, plan: JSON.stringify(keptPlan(planned.plans, plan, limits)), target: planned.context.target },
+    { lane: plan.lane.id, plan: JSON.stringify(keptPlan(planned.plans, plan, limits, planned.context)), target: planned.context.target },
     done.map((step) => step.id),
     next.map(stepRow),
   );

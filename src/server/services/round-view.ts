@@ -22,6 +22,7 @@ import { gatedStep, gatesOf } from './round-gates';
 import { rescueAt } from './round-service';
 import { standInView } from './stand-in-service';
 import type { OwnCommands } from './vocabulary-service';
+import { returnView } from './module-return';
 import { commandOf, ownCommands } from './vocabulary-service';
 
 function brief(image: Readonly<ImageRow> | null): ImageBrief | null {
@@ -154,6 +155,7 @@ export async function roundView(id: string): Promise<RoundView> {
     compared: plan.compared ?? [],
     ...(await beforeTouching(context)),
     rescueAt: await rescueAt(id),
+    comingBack: step?.stepKey === 'modules-on' ? await returnView(context) : null,
     putBacks: putBacks.map(({ id: rowId, what, openedAt }) => ({ id: rowId, what, openedAt })),
     signOff: signOff(
       steps,

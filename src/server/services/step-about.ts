@@ -14,6 +14,7 @@ export function stepAbout(
   recovery: string | null,
   target: string | null,
   { slot, build }: Pick<PlannedAbout, 'slot' | 'build'>,
+  modulesOff: readonly string[] = [],
 ): StepAbout {
   const two = profile.slotCount === 2;
   return {
@@ -26,5 +27,6 @@ export function stepAbout(
     target: idOf(target ?? build),
     unlockPath: profile.unlockPath,
     recovery: recovery ?? 'your recovery',
+    modulesOff,
   };
 }

@@ -18,6 +18,10 @@ export async function* bodyPieces(request: Request): AsyncGenerator<Uint8Array> 
 }
 
 /** A vault file as a download. Its size goes in a header of its own, because streamed answers lose `content-length`. */
+export async function* onePiece(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
+  yield bytes;
+}
+
 export function fileResponse(source: FileSource, fileName: string): Response {
   const pieces = readPieces(source);
   const stream = new ReadableStream<Uint8Array>({

@@ -6,6 +6,7 @@ import { findImage, findKit } from '../repositories/image-repository';
 import { openInVault } from '../vault/vault';
 import type { StoredImage } from './image-service';
 import { storeImage, storeKit } from './image-service';
+import { storeModule } from './module-service';
 import { bodyPieces, fileResponse } from './streams';
 
 /** An image on its way out, under a name that says what it is. */
@@ -27,6 +28,12 @@ export async function kitDownload(sha256: string): Promise<Response> {
   const row = await findKit(sha256);
   if (!row) throw new EternoError('not-found', 'This kit is not in the vault.');
   return fileResponse(await openInVault('kits', sha256), row.fileName);
+}
+
+export async function moduleUpload(sha256: string, request: Request): Promise<{ id: string; version: string }> {
+  const fileName = new URL(request.url).searchParams.get('name')?.slice(0, 255) ?? 'module.zip';
+  const { moduleId, version } = await storeModule(sha256, bodyPieces(request), fileName);
+  return { id: moduleId, version };
 }
 
 export async function kitUpload(sha256: string, request: Request): Promise<{ name: string; version: string }> {

@@ -7,6 +7,8 @@ import { guardiansOf } from '@/core/vault/way-back';
 import { appendEvent, listEvents } from '../repositories/event-repository';
 import { listHandsets } from '../repositories/handset-repository';
 import { deleteImage, listImages, listKits } from '../repositories/image-repository';
+import { listModules } from '../repositories/module-repository';
+import { picturesKept } from './note-service';
 import { isWhole, sizeInVault, filesInVault, vaultPath, vaultSize } from '../vault/vault';
 import { readBench } from './bench-reading';
 import { now } from './clock';
@@ -31,6 +33,8 @@ export async function checkVault(): Promise<JobView> {
     const wanted = [
       ...(await listImages()).map(({ sha256, sizeBytes }) => ({ shelf: 'images' as const, sha256, sizeBytes })),
       ...(await listKits()).map(({ sha256, sizeBytes }) => ({ shelf: 'kits' as const, sha256, sizeBytes })),
+      ...(await listModules()).map(({ sha256, sizeBytes }) => ({ shelf: 'modules' as const, sha256, sizeBytes })),
+      ...(await picturesKept()),
     ];
     const totalBytes = wanted.reduce((sum, file) => sum + file.sizeBytes, 0);
     const [damaged, missing]: [string[], string[]] = [[], []];

@@ -1,6 +1,7 @@
 import 'server-only';
 import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { BACKUP_SHELVES } from '@/contracts/backup-manifest';
 import { EternoError } from '@/core/errors';
 import { sha256OfSource } from '@/core/bytes/digest';
 import { LIMITS } from '@/core/limits';
@@ -12,8 +13,8 @@ import { vaultDir } from '../db/data-dir';
 
 const SHA256 = /^[0-9a-f]{64}$/;
 /** `data`: images of a handset's data, private, in no backup of the store. */
-export type VaultShelf = 'images' | 'kits' | 'data';
-const SHELVES: readonly VaultShelf[] = ['images', 'kits', 'data'];
+export type VaultShelf = 'images' | 'kits' | 'modules' | 'pictures' | 'data';
+const SHELVES: readonly VaultShelf[] = ['images', 'kits', 'modules', 'pictures', 'data'];
 
 /** Where a file of this hash lies; only a hash ever becomes part of a path. @throws {EternoError} `unsafe-path` */
 export function vaultPath(shelf: VaultShelf, sha256: string): string {
@@ -77,15 +78,12 @@ export async function sizeInVault(shelf: VaultShelf, sha256: string): Promise<nu
   );
 }
 
-/** Hashes by which images and kits are kept, whether anything speaks of them or not. */
+/** Hashes by which what a backup carries is kept, whether anything speaks of them or not. */
 export async function filesInVault(): Promise<string[]> {
   const names: string[] = [];
-  await eachFile(
-    async (_path, name) => {
-      if (SHA256.test(name)) names.push(name);
-    },
-    ['images', 'kits'],
-  );
+  await eachFile(async (_path, name) => {
+    if (SHA256.test(name)) names.push(name);
+  }, BACKUP_SHELVES);
   return names;
 }
 
@@ -93,6 +91,9 @@ export interface VaultSize {
   readonly files: number;
   readonly bytes: number;
 }
+
+/** Images of data are private and stay here. */
+export const KEPT_IN_BACKUPS: readonly VaultShelf[] = ['images', 'kits', 'modules', 'pictures'];
 
 async function eachFile(visit: (path: string, name: string) => Promise<void>, shelves: readonly VaultShelf[] = SHELVES): Promise<void> {
   for (const shelf of shelves) {

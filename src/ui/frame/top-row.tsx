@@ -17,6 +17,7 @@ const ROOMS = [
   ['Bench', '/'],
   ['Firmware', '/firmware'],
   ['Images', '/images'],
+  ['Modules', '/modules'],
   ['Log', '/log'],
   ['Store', '/store'],
 ] as const;

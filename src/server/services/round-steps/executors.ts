@@ -1,6 +1,7 @@
 import 'server-only';
 import type { StepKey } from '@/core/rounds/step-kind';
 import * as modes from './run-modes';
+import * as modules from './run-modules';
 import * as recovery from './run-recovery';
 import * as updates from './run-updates';
 import * as writes from './run-writes';
@@ -51,8 +52,8 @@ export const EXECUTORS: Readonly<Partial<Record<StepKey, Executor>>> = {
   'patch-other-slot': updates.patchOtherSlot,
   merge: updates.merge,
   'cancel-update': updates.cancelUpdate,
-  'modules-off': updates.modulesOff,
-  'modules-on': updates.modulesOn,
+  'modules-off': modules.modulesOff,
+  'modules-on': modules.modulesOn,
   'open-root': updates.openRoot,
   'finish-root-app': updates.finishRootApp,
   'prove-root': updates.proveRoot,

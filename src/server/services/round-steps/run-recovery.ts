@@ -11,9 +11,10 @@ import { kitSupports } from '../judgements';
 import { noteBackup } from '../record-service';
 import { imageOf, stockOf } from '../round-context';
 import { standInView, withSystem } from '../stand-in-service';
+import { onePiece } from '../streams';
 import type { Executor } from './running';
 import { askForRoot, keepBootloaderFacts, keepListed, modeNow, named, readyToWrite, slotOf, strong, systemStatus, until, weak } from './running';
-import { onePiece, writeInside } from './run-updates';
+import { writeInside } from './run-updates';
 import type { HandsetFile } from './run-writes';
 import { backInReach, kitOf, listFolder, needImage, pushFromVault, pushKit, withImage, writeOne } from './run-writes';
 

@@ -17,6 +17,7 @@ import { imageOf, patchedOf } from '../round-context';
 import { tellRoot } from '../root-history';
 import { tellSlot } from '../slot-service';
 import { standInView, withSystem } from '../stand-in-service';
+import { onePiece } from '../streams';
 import type { Executor, Running } from './running';
 import { askForRoot, keepSystemFacts, named, slotOf, strong, systemStatus, until, weak } from './running';
 import { needImage } from './run-writes';
@@ -24,10 +25,6 @@ import { needImage } from './run-writes';
 /* Steps of the running system: its updates, and what root does from inside. */
 
 const MINUTE = 60_000;
-
-export async function* onePiece(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
-  yield bytes;
-}
 
 /** Root writes bytes and they are read back; another hash is an error and the partition is in doubt. */
 export async function writeInside(running: Running, client: SystemClient, partition: string, slot: string | null, bytes: Uint8Array, sha256: string) {
@@ -139,20 +136,6 @@ export const cancelUpdate: Executor = async (running) => {
   await keepSystemFacts(running);
   return [strong('the handset says that no update waits')];
 };
-
-const switchModules =
-  (on: boolean): Executor =>
-  async (running) => {
-    await withSystem(running.profile, async (client) => {
-      await askForRoot(running, client);
-      await client.ask({ do: 'modules', on });
-    });
-    const { modules } = await systemStatus(running.profile);
-    if (modules.on !== on) throw new EternoError('handset-refused', `It still says that the modules are ${modules.on ? 'on' : 'off'}.`);
-    return [strong(`${modules.ids.length === 0 ? 'no modules' : modules.ids.join(', ')}: ${on ? 'on' : 'off'}, as the handset says`)];
-  };
-export const modulesOff = switchModules(false);
-export const modulesOn = switchModules(true);
 
 export const openRoot: Executor = async (running) => {
   await until(running, 'start it on the handset', 30 * MINUTE, async () =>

@@ -1,5 +1,6 @@
 import 'server-only';
 import { EternoError, throwIfAborted, toEternoError } from '@/core/errors';
+import type { ModulesState } from '@/core/handset/state';
 import { interpretFacts, parsePrinted } from '@/core/formats/facts/parse-facts';
 import type { Watch } from '@/core/ports';
 import type { Evidence } from '@/core/rounds/evidence';
@@ -119,7 +120,7 @@ const TEXT_FACTS = { snapshot: { none: 'none', waiting: 'snapshotted', merging: 
 
 export interface SystemStatus {
   readonly rootApp: 'absent' | 'unfinished' | 'ready';
-  readonly modules: { readonly on: boolean; readonly ids: readonly string[] };
+  readonly modules: ModulesState;
   readonly update: { readonly slot: string; readonly build: string } | null;
   readonly snapshot: 'none' | 'waiting' | 'merging';
   readonly batteryPercent: number;

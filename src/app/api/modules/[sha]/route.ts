@@ -1,0 +1,8 @@
+import { guarded } from '@/server/services/request-guard';
+import { moduleUpload } from '@/server/services/vault-files';
+
+interface Context {
+  readonly params: Promise<{ sha: string }>;
+}
+
+export const PUT = guarded<Context>(async (request, { params }) => Response.json(await moduleUpload((await params).sha, request)));

@@ -1,0 +1,44 @@
+import 'server-only';
+import { randomUUID } from 'node:crypto';
+import { database } from '../db/connection';
+import type { ModuleRow, ModuleTrialRow, StepNoteRow } from '../db/models';
+import { plainAll } from './rows';
+
+/* The shelf of modules, how each did on which build, and what was noted at steps. */
+
+export async function listModules(): Promise<Readonly<ModuleRow>[]> {
+  const { models } = await database();
+  return plainAll<ModuleRow>(
+    await models.Module.findAll({
+      order: [
+        ['moduleId', 'ASC'],
+        ['addedAt', 'DESC'],
+      ],
+    }),
+  );
+}
+
+export async function recordModule(row: ModuleRow): Promise<void> {
+  const { models } = await database();
+  await models.Module.upsert({ ...row });
+}
+
+export async function listModuleTrials(): Promise<Readonly<ModuleTrialRow>[]> {
+  const { models } = await database();
+  return plainAll<ModuleTrialRow>(await models.ModuleTrial.findAll({ order: [['at', 'DESC']] }));
+}
+
+export async function insertModuleTrials(rows: readonly Omit<ModuleTrialRow, 'id'>[]): Promise<void> {
+  const { models } = await database();
+  await models.ModuleTrial.bulkCreate(rows.map((row) => ({ id: randomUUID(), ...row })));
+}
+
+export async function listNotes(): Promise<Readonly<StepNoteRow>[]> {
+  const { models } = await database();
+  return plainAll<StepNoteRow>(await models.StepNote.findAll({ order: [['at', 'ASC']] }));
+}
+
+export async function insertNote(row: Omit<StepNoteRow, 'id'>): Promise<void> {
+  const { models } = await database();
+  await models.StepNote.create({ id: randomUUID(), ...row });
+}

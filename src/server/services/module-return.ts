@@ -1,0 +1,96 @@
+import 'server-only';
+import type { ReturnView } from '@/contracts/round-view';
+import { EternoError } from '@/core/errors';
+import type { BringBack } from '@/core/modules/bring-back';
+import { afterBatch, beginBringBack, isDone, nextBatch, suspectsOf } from '@/core/modules/bring-back';
+import { appendEvent, listEvents } from '../repositories/event-repository';
+import { insertModuleTrials } from '../repositories/module-repository';
+import { now } from './clock';
+import { judgeModules, moduleIdsOf, shelvedModule } from './module-judgements';
+import type { RoundContext } from './round-context';
+
+/* Modules coming back during a round: what was tried is in the log, and the state is played from it. */
+
+export type BatchOutcome = 'started' | 'looped';
+interface BatchEvent {
+  readonly version: 1;
+  readonly batch: readonly string[];
+  readonly outcome: BatchOutcome;
+}
+
+/** The build that they come back on. */
+const buildOf = ({ round, facts }: RoundContext) => facts.fingerprint ?? round.target ?? '';
+
+/** Those that the plan wanted off; of a plan of before, all of them. */
+const offOf = ({ plan, subject }: RoundContext) => plan.modulesOff ?? moduleIdsOf(subject);
+
+/** Where the return stands. What is known to loop on this build was never a candidate. */
+export async function returnState(
+  context: RoundContext,
+): Promise<{ readonly state: BringBack; readonly stays: readonly string[]; readonly on: readonly string[] }> {
+  const { bench, round, subject } = context;
+  const off = offOf(context);
+  // evidence of this round itself changes no chance in the middle of it
+  const before = { ...bench, moduleTrials: bench.moduleTrials.filter((trial) => trial.roundId !== round.id) };
+  const { modules } = judgeModules(before, off, buildOf(context), buildOf(context));
+  const stays = modules.filter(({ chance }) => chance.loopedHere).map(({ id }) => id);
+  let state = beginBringBack(modules.filter(({ id }) => !stays.includes(id)).map(({ id, chance }) => ({ id, chance: chance.mean })));
+  for (const event of (await listEvents({ kind: 'module-batch' })).filter(({ roundId }) => roundId === round.id)) {
+    const { batch, outcome } = JSON.parse(event.data) as BatchEvent;
+    state = afterBatch(state, batch, outcome);
+  }
+  return { state, stays, on: moduleIdsOf(subject).filter((id) => !off.includes(id)) };
+}
+
+/** Writes down what a start with a batch came to, and what it says of each module. */
+export async function noteBatch(context: RoundContext, batch: readonly string[], outcome: BatchOutcome): Promise<BringBack> {
+  const { round, handset, bench } = context;
+  const { state } = await returnState(context);
+  const after = afterBatch(state, batch, outcome);
+  const at = now();
+  await appendEvent({
+    at,
+    handsetId: handset.id,
+    roundId: round.id,
+    kind: 'module-batch',
+    data: { version: 1, batch, outcome } satisfies BatchEvent,
+  });
+  const named = [
+    ...after.good.filter((id) => !state.good.includes(id)).map((id) => [id, 'worked', 'started with it in a round'] as const),
+    ...after.bad.filter((id) => !state.bad.includes(id)).map((id) => [id, 'looped', 'named while modules came back'] as const),
+  ];
+  await insertModuleTrials(
+    named.map(([module, result, note]) => ({
+      module,
+      moduleVersion: shelvedModule(bench, module)?.version ?? null,
+      fingerprint: buildOf(context),
+      handsetId: handset.id,
+      roundId: round.id,
+      outcome: result,
+      note,
+      at,
+    })),
+  );
+  return after;
+}
+
+/** What a person sees of it. */
+export async function returnView(context: RoundContext): Promise<ReturnView> {
+  const { state, stays } = await returnState(context);
+  const name = (id: string) => shelvedModule(context.bench, id)?.name ?? id;
+  return {
+    good: state.good.map(name),
+    bad: [...stays, ...state.bad].map(name),
+    waiting: state.free.map(({ id }) => name(id)),
+    suspects: suspectsOf(state).map(({ id, chance }) => ({ name: name(id), chance })),
+    next: nextBatch(state),
+    nextNames: nextBatch(state)?.batch.map(name) ?? [],
+  };
+}
+
+/** The batch to try now. @throws {EternoError} `conflict` where nothing is left */
+export function batchNow(state: BringBack): readonly string[] {
+  const next = isDone(state) ? null : nextBatch(state);
+  if (!next) throw new EternoError('conflict', 'every module is settled already');
+  return next.batch;
+}

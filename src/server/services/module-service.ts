@@ -1,0 +1,154 @@
+import 'server-only';
+import { rm } from 'node:fs/promises';
+import type { ModulesView, ModuleView } from '@/contracts/module-view';
+import { EternoError } from '@/core/errors';
+import { splitFingerprint } from '@/core/formats/facts/parse-facts';
+import { beginBringBack, nextBatch } from '@/core/modules/bring-back';
+import { clashesOf } from '@/core/modules/clashes';
+import { MODULE_LIMITS, readModule } from '@/core/modules/read-module';
+import type { Caution } from '@/core/modules/switch-off';
+import { switchOff } from '@/core/modules/switch-off';
+import { nodePorts } from '@/platform/node/node-ports';
+import type { ModuleRow, ModuleTrialRow } from '../db/models';
+import { listHandsets } from '../repositories/handset-repository';
+import { insertModuleTrials, listModules, recordModule } from '../repositories/module-repository';
+import { openInVault, putInVault, vaultPath } from '../vault/vault';
+import { readBench, readSubject } from './bench-reading';
+import { now } from './clock';
+import type { Bench, Subject } from './judgements';
+import { kitItem, nextBuild } from './judgements';
+import { judgeModules, moduleFactsOf, moduleIdsOf, shelvedModule } from './module-judgements';
+
+/** Takes a module's ZIP into the vault; what it holds is read from it here. @throws {EternoError} what reading it throws; nothing is kept then */
+export async function storeModule(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<Readonly<ModuleRow>> {
+  const sizeBytes = await putInVault('modules', sha256, body, MODULE_LIMITS.zipBytes);
+  const source = await openInVault('modules', sha256);
+  try {
+    const facts = await readModule(source, nodePorts);
+    const { id, name, version, versionCode } = facts;
+    await recordModule({ sha256, moduleId: id, name, version, versionCode, facts: JSON.stringify(facts), fileName, sizeBytes, addedAt: now() });
+  } catch (thrown) {
+    if (!(await listModules()).some((row) => row.sha256 === sha256))
+      await rm(/*turbopackIgnore: true*/ vaultPath('modules', sha256), { force: true });
+    throw thrown;
+  } finally {
+    await source.close();
+  }
+  return (await listModules()).find((row) => row.sha256 === sha256)!;
+}
+
+/** How a module did on a build, told by the person. @throws {EternoError} `not-found` for a build that nobody knows */
+export async function noteModuleTrial(trial: Omit<ModuleTrialRow, 'id' | 'at' | 'roundId'>): Promise<void> {
+  const { builds } = await readBench();
+  if (!builds.some((build) => build.fingerprint === trial.fingerprint)) throw new EternoError('not-found', 'This build is not known here.');
+  await insertModuleTrials([{ ...trial, roundId: null, at: now() }]);
+}
+
+const WEIGHT: Readonly<Record<ModuleTrialRow['outcome'], number>> = { looped: 3, misbehaved: 2, worked: 1 };
+interface Tried {
+  readonly fingerprint: string;
+  readonly outcome: ModuleTrialRow['outcome'];
+  readonly note: string;
+  readonly at: number;
+}
+
+/** One cell a build: the worst that was seen there, and how often it was tried. */
+function cellsOf(trials: readonly Tried[]): ModulesView['matrix']['rows'][number]['cells'] {
+  const cells: Record<string, { outcome: ModuleTrialRow['outcome']; trials: number; note: string; at: number }> = {};
+  for (const { fingerprint, outcome, note, at } of trials) {
+    const held = cells[fingerprint];
+    const worse = !held || WEIGHT[outcome] > WEIGHT[held.outcome];
+    cells[fingerprint] = {
+      outcome: worse ? outcome : held.outcome,
+      trials: (held?.trials ?? 0) + 1,
+      note: worse ? note : held.note,
+      at: Math.max(at, held?.at ?? 0),
+    };
+  }
+  return cells;
+}
+
+function matrixOf(bench: Bench, subjects: readonly Subject[]): ModulesView['matrix'] {
+  const ids = [
+    ...new Set([...bench.modules.map((row) => row.moduleId), ...subjects.flatMap(moduleIdsOf), ...bench.moduleTrials.map((one) => one.module)]),
+  ].sort();
+  const trialsOf = (shelf: 'kit' | 'recovery', item: string) => bench.trials.filter((trial) => trial.shelf === shelf && trial.item === item);
+  const kits = bench.kits.map((kit) => ({
+    kind: 'kit' as const,
+    id: kitItem(kit),
+    name: `${kit.name} ${kit.version}`,
+    cells: cellsOf(trialsOf('kit', kitItem(kit))),
+  }));
+  const recoveries = bench.recoveries.map((row) => ({
+    kind: 'recovery' as const,
+    id: row.id,
+    name: `${row.name} ${row.version}`,
+    cells: cellsOf(trialsOf('recovery', row.id)),
+  }));
+  const modules = ids.map((id) => ({
+    kind: 'module' as const,
+    id,
+    name: shelvedModule(bench, id)?.name ?? id,
+    cells: cellsOf(bench.moduleTrials.filter((trial) => trial.module === id)),
+  }));
+  const columns = [...bench.builds]
+    .sort((a, b) => a.product.localeCompare(b.product) || a.publishedAt - b.publishedAt)
+    .map(({ fingerprint, buildId, product }) => ({ fingerprint, buildId, product }));
+  return { columns, rows: [...kits, ...recoveries, ...modules] };
+}
+
+function beforeUpdate(bench: Bench, subject: Subject, caution: Caution, limit: number): ModulesView['before'] {
+  const installed = subject.facts.typed.fingerprint;
+  const ids = moduleIdsOf(subject);
+  if (installed === null || ids.length === 0) return null;
+  const next = nextBuild(subject, bench);
+  const to = next?.fingerprint ?? installed;
+  const { size, kernelChanged, modules } = judgeModules(bench, ids, installed, to);
+  const off = switchOff(modules, caution, limit);
+  const coming = modules.filter(({ id, chance }) => !chance.loopedHere && off.some((one) => one.id === id && one.off));
+  const first = nextBatch(beginBringBack(coming.map(({ id, chance }) => ({ id, chance: chance.mean }))));
+  return {
+    from: splitFingerprint(installed)?.id ?? installed,
+    to: splitFingerprint(to)?.id ?? to,
+    isUpdate: next !== null,
+    size,
+    kernelChanged,
+    modules: modules
+      .map(({ id, chance }) => ({ ...off.find((one) => one.id === id)!, ...chance, name: shelvedModule(bench, id)?.name ?? id }))
+      .sort((a, b) => b.mean - a.mean),
+    back: first,
+  };
+}
+
+const moduleView = (row: Readonly<ModuleRow>, on: readonly string[]): ModuleView => {
+  const { scopes, paths, scripts, description } = moduleFactsOf(row);
+  const { sha256, moduleId, name, version, sizeBytes, addedAt } = row;
+  return { sha256, id: moduleId, name, version, description, scopes, paths, scripts, sizeBytes, addedAt, on };
+};
+
+/** What the Modules room shows. @param handsetId whose next update is judged; the first with modules where it is null */
+export async function modulesView(handsetId: string | null, caution: Caution, limit: number): Promise<ModulesView> {
+  const bench = await readBench();
+  const subjects: Subject[] = [];
+  for (const handset of await listHandsets()) subjects.push(await readSubject(handset));
+  const chosen =
+    subjects.find(({ handset }) => handset.id === handsetId) ?? subjects.find((one) => moduleIdsOf(one).length > 0) ?? subjects[0] ?? null;
+  const shelf = bench.modules.map((row) =>
+    moduleView(
+      row,
+      subjects.filter((one) => moduleIdsOf(one).includes(row.moduleId)).map(({ handset }) => handset.name),
+    ),
+  );
+  const ids = chosen ? moduleIdsOf(chosen) : [];
+  return {
+    handsets: subjects.map((one) => ({ id: one.handset.id, name: one.handset.name, modules: moduleIdsOf(one).length })),
+    handset: chosen && { id: chosen.handset.id, name: chosen.handset.name },
+    caution,
+    limit,
+    shelf,
+    unread: ids.filter((id) => shelvedModule(bench, id) === null),
+    clashes: clashesOf(ids.flatMap((id) => shelvedModule(bench, id) ?? []).map((row) => ({ id: row.name, paths: moduleFactsOf(row).paths }))),
+    before: chosen && beforeUpdate(bench, chosen, caution, limit),
+    matrix: matrixOf(bench, subjects),
+  };
+}

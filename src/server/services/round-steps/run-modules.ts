@@ -1,0 +1,99 @@
+import 'server-only';
+import { EternoError } from '@/core/errors';
+import { modulesLoaded } from '@/core/handset/state';
+import { isDone, suspectsOf } from '@/core/modules/bring-back';
+import { batchNow, noteBatch, returnState } from '../module-return';
+import { roundContext } from '../round-context';
+import { tellRoot } from '../root-history';
+import { standInView, withSystem } from '../stand-in-service';
+import type { Executor, Running } from './running';
+import { askForRoot, ifAnswers, keepSystemFacts, modeNow, strong, systemStatus, until } from './running';
+
+/* Modules off before an update, and back in batches after it. */
+
+const MINUTE = 60_000;
+
+/** Exactly these on, as the handset then says. */
+async function switchTo(running: Running, only: readonly string[]) {
+  await withSystem(running.profile, async (client) => {
+    await askForRoot(running, client);
+    await client.ask({ do: 'modules', on: only.length > 0, only });
+  });
+  const { modules } = await systemStatus(running.profile);
+  const loaded = modulesLoaded(modules);
+  const strange = [...loaded.filter((id) => !only.includes(id)), ...only.filter((id) => !loaded.includes(id))];
+  if (strange.length > 0) throw new EternoError('handset-refused', `It still says otherwise of ${strange.join(', ')}.`);
+  return modules;
+}
+
+/** Those that the round judged too risky, or all. */
+export const modulesOff: Executor = async (running) => {
+  const { ids } = (await systemStatus(running.profile)).modules;
+  const off = running.plan.modulesOff?.length ? ids.filter((id) => running.plan.modulesOff!.includes(id)) : ids;
+  const stay = ids.filter((id) => !off.includes(id));
+  await switchTo(running, stay);
+  return [
+    strong(`${off.length === 0 ? 'no modules' : off.join(', ')}: off, as the handset says`),
+    ...(stay.length > 0 ? [strong(`${stay.join(', ')}: left on`)] : []),
+  ];
+};
+
+/** One start with these on: it comes up with them, or its kit has rested them after its loops. */
+async function startWith(running: Running, on: readonly string[]): Promise<'started' | 'looped'> {
+  const { profile, watch } = running;
+  await switchTo(running, on);
+  await withSystem(profile, (client) => client.ask({ do: 'restart', to: 'system' }));
+  let left = false;
+  await until(running, 'start', 20 * MINUTE, async () => {
+    const mode = await modeNow(profile);
+    left ||= mode !== 'system';
+    return left && mode === 'system' ? true : null;
+  });
+  watch.onProgress({ phase: 'read', doneBytes: 1, totalBytes: 1 });
+  const status = await systemStatus(profile);
+  return status.modules.on ? 'started' : 'looped';
+}
+
+/** Batch after batch, each from the outcome of the last; it can be stopped between two and goes on from there. */
+export const modulesOn: Executor = async (running) => {
+  const { handset, round, profile, bench } = running;
+  const evidence = [];
+  for (;;) {
+    const context = await roundContext(round.id);
+    const { state, stays, on } = await returnState(context);
+    const have = (await systemStatus(profile)).modules.ids;
+    if (isDone(state)) {
+      const wanted = [...on, ...state.good].filter((id) => have.includes(id));
+      const { modules } = await systemStatus(profile);
+      // the last start may have been one that looped: what is good comes back with the next
+      if (modulesLoaded(modules).length !== wanted.length) await switchTo(running, wanted);
+      await ifAnswers(keepSystemFacts(running));
+      const view = await standInView(profile);
+      if (view?.state.running?.rooted) await tellRoot(handset.id, round.id, 'proven', 'granted while modules came back');
+      const off = [...stays, ...state.bad];
+      return [
+        ...evidence,
+        strong(`${wanted.length === 0 ? 'no modules' : wanted.join(', ')}: on, as the handset says`),
+        ...(off.length > 0 ? [strong(`stays off, because it loops on this build: ${off.join(', ')}`)] : []),
+      ];
+    }
+    const batch = batchNow(state).filter((id) => have.includes(id));
+    const outcome =
+      batch.length === 0
+        ? 'started'
+        : await startWith(
+            running,
+            [...on, ...state.good, ...batch].filter((id) => have.includes(id)),
+          );
+    const after = await noteBatch(context, batchNow(state), outcome);
+    const names = batch.map((id) => bench.modules.find((row) => row.moduleId === id)?.name ?? id).join(', ');
+    const suspects = suspectsOf(after).map(({ id }) => id);
+    evidence.push(
+      strong(
+        outcome === 'started'
+          ? `${names}: it started with it`
+          : `${names}: it looped, and the kit rested all modules${suspects.length > 1 ? `; one of them does it` : ''}`,
+      ),
+    );
+  }
+};

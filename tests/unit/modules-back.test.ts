@@ -1,0 +1,144 @@
+import { afterEach, describe, expect, it } from 'vitest';
+import { modulesLoaded } from '@/core/handset/state';
+import { listEvents } from '@/server/repositories/event-repository';
+import { insertFacts, updateHandset } from '@/server/repositories/handset-repository';
+import { insertModuleTrials, listModuleTrials } from '@/server/repositories/module-repository';
+import { reportBatch } from '@/server/services/module-by-hand';
+import { modulesView, storeModule } from '@/server/services/module-service';
+import { planFor } from '@/server/services/plan-service';
+import { roundView } from '@/server/services/round-view';
+import { codeOf } from '../fixtures/expect-error';
+import { zipBytes } from '../fixtures/images';
+import { begin, see, stepNow, version, walk } from '../fixtures/lane-walk';
+import type { LaneOptions, LaneWorld } from '../fixtures/lane-world';
+import { laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
+import { pieces, sha256 } from '../fixtures/server-world';
+
+/* Modules through an update: off by chance, back in batches, the one that breaks it named, on a handset that really loops. */
+
+let world: LaneWorld | null = null;
+afterEach(async () => {
+  await world?.end();
+  world = null;
+});
+
+const IDS = ['hosts', 'lantern', 'torch', 'trail-fonts'];
+const FILES: Readonly<Record<string, string>> = {
+  hosts: 'system/etc/hosts',
+  lantern: 'system/etc/lantern.conf',
+  torch: 'vendor/lib/modules/torch.ko',
+  'trail-fonts': 'system/fonts/trail.ttf',
+};
+
+async function shelve(id: string, version = '1.0', path = FILES[id]!): Promise<void> {
+  const bytes = await zipBytes({ 'module.prop': `id=${id}\nname=${id}\nversion=${version}\n`, [path]: id });
+  await storeModule(sha256(bytes), pieces(bytes), `${id}.zip`);
+}
+
+async function withModules(options: LaneOptions = {}): Promise<LaneWorld> {
+  const made = await laneWorld({
+    rooted: ['a'],
+    offer: OCTOBER,
+    ...options,
+    state: { modules: { on: true, ids: IDS }, ...options.state },
+  });
+  await insertFacts(made.handset, [{ key: 'modules', value: IDS.join(', ') }], { source: 'link', witness: 'system', at: Date.now() });
+  for (const id of IDS) await shelve(id);
+  await made.keepImagesOf(SEPTEMBER, ['init_boot']);
+  await made.keepPatched(SEPTEMBER);
+  return made;
+}
+const outcomesOf = async (build: string) =>
+  Object.fromEntries((await listModuleTrials()).filter((trial) => trial.fingerprint === build).map(({ module, outcome }) => [module, outcome]));
+
+describe('an update with modules', () => {
+  it('switches off what is risky, and back on in one batch where nothing breaks', async () => {
+    world = await withModules();
+    const round = await begin(world, 'monthly update', { lane: 'update-in-place-other-slot' });
+    const walked = await walk(world, round);
+    expect(walked).toContain('modules-off');
+    expect(walked.indexOf('modules-off')).toBeLessThan(walked.indexOf('take-update'));
+    const { steps, state } = await roundView(round);
+    expect(
+      steps
+        .find((step) => step.key === 'modules-off')!
+        .evidence.map(({ what }) => what)
+        .join(' '),
+    ).toMatch(/torch.*: off.*trail-fonts.*: left on/);
+    expect(state).toBe('closed');
+    const { state: handset } = await see();
+    expect(handset).toMatchObject({ running: { rooted: true, build: OCTOBER } });
+    expect(modulesLoaded(handset.modules)).toEqual(IDS);
+    expect((await outcomesOf(OCTOBER))['torch']).toBe('worked');
+  });
+
+  it('names the one that loops, keeps it off, and has it in the next judgement', async () => {
+    world = await withModules({ profile: { badModules: [{ id: 'torch', build: OCTOBER }] } });
+    const round = await begin(world, 'monthly update', { lane: 'update-in-place-other-slot' });
+    await walk(world, round);
+    const view = await roundView(round);
+    expect(view.state).toBe('closed');
+    const { state } = await see();
+    expect(state).toMatchObject({ mode: 'system', running: { rooted: true, build: OCTOBER } });
+    expect(modulesLoaded(state.modules)).toEqual(['hosts', 'lantern', 'trail-fonts']);
+    expect(await outcomesOf(OCTOBER)).toMatchObject({ torch: 'looped' });
+    expect((await listEvents({ kind: 'module-batch' })).length).toBeGreaterThan(0);
+    expect(view.steps.find((step) => step.key === 'modules-on')!.evidence.at(-1)!.what).toContain('stays off, because it loops on this build: torch');
+    const { before } = await modulesView(world.handset, 'none', 0.05);
+    expect(before!.modules.find((one) => one.id === 'torch')).toMatchObject({ off: true, loopedHere: true });
+  });
+
+  it('leaves what looped on the very build out of the batches', async () => {
+    world = await withModules({ profile: { badModules: [{ id: 'torch', build: OCTOBER }] } });
+    await insertModuleTrials([
+      { module: 'torch', moduleVersion: '1.0', fingerprint: OCTOBER, handsetId: null, roundId: null, outcome: 'looped', note: 'on Ridge', at: 1 },
+    ]);
+    const round = await begin(world, 'monthly update', { lane: 'update-in-place-other-slot' });
+    await walk(world, round);
+    const { steps, state } = await roundView(round);
+    expect(state).toBe('closed');
+    const said = steps.find((step) => step.key === 'modules-on')!.evidence.map(({ what }) => what);
+    expect(said.join(' ')).not.toContain('looped, and');
+    expect(said.at(-1)).toContain('torch');
+  });
+
+  it('with none to be off has no such step', async () => {
+    world = await withModules();
+    const limits = { computer: true, wipeAllowed: false, keepFuse: false, modules: 'none' as const };
+    const planned = await planFor(world.handset, { goal: 'monthly update', target: OCTOBER, limits });
+    if (typeof planned === 'string') throw new Error(planned);
+    const plan = planned.plans.plans.find((one) => one.lane.id === 'update-in-place-other-slot')!;
+    expect(plan.steps.map((step) => step.action)).not.toContain('modules-off');
+  });
+
+  it('by hand: what each start came to is said, and the culprit named all the same', async () => {
+    world = await withModules();
+    const round = await begin(world, 'monthly update', { lane: 'update-in-place-other-slot' });
+    await walk(world, round, { until: 'modules-on' });
+    await updateHandset(world.handset, { link: 'hand', profile: null });
+    const first = (await roundView(round)).comingBack!;
+    expect(first.next!.batch.length).toBeGreaterThan(0);
+    await reportBatch(round, await version(round), 'looped');
+    for (let i = 0; (await stepNow(round))!.key === 'modules-on' && i < 12; i += 1) {
+      const { comingBack } = await roundView(round);
+      await reportBatch(round, await version(round), comingBack!.nextNames.includes('torch') ? 'looped' : 'started');
+    }
+    expect(await outcomesOf(OCTOBER)).toMatchObject({ torch: 'looped' });
+    expect(await codeOf(async () => reportBatch(round, await version(round), 'started'))).toBe('conflict');
+  });
+});
+
+describe('the shelf', () => {
+  it('reads scope, clashes and evidence, and keeps nothing of what is no module', async () => {
+    world = await withModules();
+    await shelve('torch', '1.1', 'system/etc/lantern.conf');
+    const view = await modulesView(world.handset, 'all', 0.05);
+    expect(view.shelf.find((one) => one.id === 'hosts')!.scopes[0]!.scope).toBe('host list');
+    expect(view.clashes).toEqual([{ path: '/system/etc/lantern.conf', modules: ['lantern', 'torch'] }]);
+    expect(view.matrix.rows.map((row) => row.kind)).toContain('kit');
+    expect(view.before!.back!.batch.length).toBeGreaterThan(0);
+    const strange = await zipBytes({ 'readme.txt': 'x' });
+    expect(await codeOf(() => storeModule(sha256(strange), pieces(strange), 'x.zip'))).toBe('bad-magic');
+    expect((await modulesView(null, 'all', 0.05)).shelf).toHaveLength(5);
+  });
+});
