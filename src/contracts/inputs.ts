@@ -2,6 +2,7 @@ import { array, mixed, number, object, string } from 'yup';
 import type { InferType } from 'yup';
 import { LIMITS } from '@/core/limits';
 import { CAUTIONS } from '@/core/modules/switch-off';
+import { MOST_DAYS } from '@/core/schedule/waiting-rule';
 import type { GoalId } from '@/core/planning/context';
 import { GOAL_WORDS } from '@/core/planning/goals';
 import { COMMAND_VERBS, SHELLS, TEMPLATE_CHARACTERS } from '@/core/rounds/commands';
@@ -144,6 +145,21 @@ export const moduleTrialSchema = object({
     .required(),
   note: string().trim().max(500).default(''),
 });
+export const calendarQuerySchema = object({ month: string().max(10) });
+export const waitingRuleSchema = object({
+  handsetId: id,
+  days: number().integer().min(0).max(MOST_DAYS).required(),
+  kit: yes,
+  modules: number().integer().min(0).max(200).required(),
+});
+const moment = number().integer().min(0).max(8_640_000_000_000_000).required();
+export const ownDaySchema = object({
+  what: string().trim().required('What is on that day?').max(300),
+  from: moment,
+  to: moment,
+  quiet: yes,
+});
+export const entrySchema = object({ uid: string().required().max(300) });
 /** Which stand-in on this machine. */
 const standIn = object({
   profile: string()

@@ -26,6 +26,7 @@ export function secondsLeft(doneBytes: number, totalBytes: number, elapsedSecond
 }
 
 const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+const LONG_MONTHS = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December'];
 const DAYS = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday'];
 const two = (n: number) => String(n).padStart(2, '0');
 
@@ -47,6 +48,9 @@ export function formatWeekday(at: number): string {
   return `${DAYS[d.getUTCDay()]} ${d.getUTCDate()} ${MONTHS[d.getUTCMonth()]}`;
 }
 export const monthName = (at: number) => MONTHS[new Date(at).getUTCMonth()]!;
+
+/** `November 2026` */
+export const formatMonth = (at: number) => `${LONG_MONTHS[new Date(at).getUTCMonth()]} ${new Date(at).getUTCFullYear()}`;
 
 /** `2 min ago`, `3 days ago`. */
 export function formatAge(at: number, now: number): string {

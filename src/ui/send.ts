@@ -26,6 +26,16 @@ export function sendModule(sha256: string, bytes: ArrayBuffer, name: string): Pr
   return put(`/api/modules/${sha256}?${new URLSearchParams({ name })}`, bytes);
 }
 
+/** A calendar file; each UID is kept once. @throws {EternoError} `bad-magic`, `bad-field`, `too-large` */
+export async function sendCalendar(text: string): Promise<{ fresh: number; changed: number; same: number; ours: number }> {
+  return (await answer(fetch('/api/calendar', { method: 'POST', body: text }))).json() as Promise<{
+    fresh: number;
+    changed: number;
+    same: number;
+    ours: number;
+  }>;
+}
+
 /** An image or kit of the vault. @throws {EternoError} `not-found`, `io` */
 export async function fetchFromVault(shelf: 'images' | 'kits', sha256: string): Promise<Blob> {
   return (await answer(fetch(`/api/${shelf}/${sha256}`))).blob();

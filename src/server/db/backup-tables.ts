@@ -33,6 +33,7 @@ export const BACKUP_TABLES = [
   'steps',
   'step_notes',
   'put_backs',
+  'calendar_entries',
   'settings',
   'events',
 ] as const satisfies readonly TableName[];
@@ -59,6 +60,7 @@ const MODEL_OF: Readonly<Record<BackupTable, keyof Models>> = {
   modules: 'Module',
   module_trials: 'ModuleTrial',
   step_notes: 'StepNote',
+  calendar_entries: 'CalendarEntry',
   rounds: 'Round',
   steps: 'Step',
   put_backs: 'PutBack',

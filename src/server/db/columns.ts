@@ -102,6 +102,7 @@ export const COLUMNS = {
     at: number,
   },
   step_notes: { id: key, roundId: text, stepId: maybeText, text, picture: maybeText, mediaType: maybeText, at: number },
+  calendar_entries: { uid: key, what: text, startsAt: number, endsAt: number, quiet: text, at: number },
   leases: { handsetId: key, holder: text, until: number },
   rounds: {
     id: key,

@@ -194,6 +194,16 @@ export interface StepNoteRow {
   mediaType: string | null;
   at: number;
 }
+/** A day or stretch of the person's own; of its UID there is one. */
+export interface CalendarEntryRow {
+  uid: string;
+  what: string;
+  startsAt: number;
+  endsAt: number;
+  /** In a quiet stretch no handset is changed. */
+  quiet: 'yes' | 'no';
+  at: number;
+}
 /** Who works on a handset, and until when it counts without being renewed. */
 export interface LeaseRow {
   handsetId: string;
@@ -292,6 +302,7 @@ export interface Models {
   readonly Module: Table<ModuleRow>;
   readonly ModuleTrial: Table<ModuleTrialRow>;
   readonly StepNote: Table<StepNoteRow>;
+  readonly CalendarEntry: Table<CalendarEntryRow>;
   readonly Round: Table<RoundRow>;
   readonly Step: Table<StepRow>;
   readonly PutBack: Table<PutBackRow>;
@@ -328,6 +339,7 @@ export function defineModels(sequelize: Sequelize): Models {
     Module: table('modules'),
     ModuleTrial: table('module_trials'),
     StepNote: table('step_notes'),
+    CalendarEntry: table('calendar_entries'),
     Round: table('rounds'),
     Step: table('steps'),
     PutBack: table('put_backs'),

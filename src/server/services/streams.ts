@@ -1,4 +1,5 @@
 import 'server-only';
+import { EternoError } from '@/core/errors';
 import type { FileSource } from '@/platform/node/file-source';
 import { readPieces } from '@/core/bytes/byte-source';
 
@@ -17,11 +18,23 @@ export async function* bodyPieces(request: Request): AsyncGenerator<Uint8Array> 
   }
 }
 
-/** A vault file as a download. Its size goes in a header of its own, because streamed answers lose `content-length`. */
+/** A small text that came as a body. @throws {EternoError} `too-large` */
+export async function bodyText(request: Request, mostBytes: number): Promise<string> {
+  const pieces: Uint8Array[] = [];
+  let size = 0;
+  for await (const piece of bodyPieces(request)) {
+    size += piece.length;
+    if (size > mostBytes) throw new EternoError('too-large', `more than ${mostBytes} bytes came`);
+    pieces.push(piece);
+  }
+  return Buffer.concat(pieces).toString('utf8');
+}
+
 export async function* onePiece(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
   yield bytes;
 }
 
+/** A vault file as a download. Its size goes in a header of its own, because streamed answers lose `content-length`. */
 export function fileResponse(source: FileSource, fileName: string): Response {
   const pieces = readPieces(source);
   const stream = new ReadableStream<Uint8Array>({

@@ -18,6 +18,7 @@ const ROOMS = [
   ['Firmware', '/firmware'],
   ['Images', '/images'],
   ['Modules', '/modules'],
+  ['Calendar', '/calendar'],
   ['Log', '/log'],
   ['Store', '/store'],
 ] as const;

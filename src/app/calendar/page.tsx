@@ -1,0 +1,15 @@
+import { calendarQuerySchema } from '@/contracts/inputs';
+import { monthStart, parseMonth } from '@/core/schedule/month';
+import { CalendarRoom } from '@/features/calendar/calendar-room';
+import { calendarView } from '@/server/services/calendar-service';
+import { now } from '@/server/services/clock';
+
+interface Props {
+  readonly searchParams: Promise<Readonly<Record<string, string | string[] | undefined>>>;
+}
+
+/** What is out, what is to be expected, what waits, and the person's own days. */
+export default async function CalendarPage({ searchParams }: Props) {
+  const { month } = await calendarQuerySchema.validate(await searchParams).catch(() => ({ month: undefined }));
+  return <CalendarRoom view={await calendarView(parseMonth(month) ?? monthStart(now()))} />;
+}

@@ -1,0 +1,22 @@
+import 'server-only';
+import { database } from '../db/connection';
+import type { CalendarEntryRow } from '../db/models';
+import { plainAll } from './rows';
+
+export async function listEntries(): Promise<Readonly<CalendarEntryRow>[]> {
+  const { models } = await database();
+  return plainAll<CalendarEntryRow>(await models.CalendarEntry.findAll({ order: [['startsAt', 'ASC']] }));
+}
+
+/** What has a UID that is here takes the place of what was. */
+export async function keepEntries(rows: readonly CalendarEntryRow[]): Promise<void> {
+  const { models, sequelize } = await database();
+  await sequelize.transaction(async (transaction) => {
+    for (const row of rows) await models.CalendarEntry.upsert({ ...row }, { transaction });
+  });
+}
+
+export async function dropEntry(uid: string): Promise<void> {
+  const { models } = await database();
+  await models.CalendarEntry.destroy({ where: { uid } });
+}
