@@ -57,14 +57,10 @@ export const batchOutcomeSchema = roundStepSchema.shape({
     .oneOf(['started', 'looped'] as const)
     .required(),
 });
-export const stepNoteSchema = roundStepSchema.shape({
-  stepId: string().uuid().nullable().defined(),
-  text: string().trim().max(2000).defined(),
-  picture: string()
-    .max(23_000_000, 'A picture has at most 16 MiB.')
-    .matches(/^[A-Za-z0-9+/=]*$/)
-    .nullable()
-    .defined(),
+export const stepNoteSchema = object({
+  roundId: id,
+  stepId: string().uuid(),
+  text: string().trim().max(2000).default(''),
 });
 export const confirmChecksSchema = roundStepSchema.shape({
   overrides: array(object({ checkId: string().required().max(40), reason: string().trim().required('Give the reason for the log.').max(500) }))
@@ -160,6 +156,15 @@ export const ownDaySchema = object({
   quiet: yes,
 });
 export const entrySchema = object({ uid: string().required().max(300) });
+export const logExportSchema = object({
+  form: string()
+    .oneOf(['json', 'csv', 'markdown', 'calendar'] as const)
+    .required(),
+  private: string()
+    .oneOf(['yes', 'no'] as const)
+    .default('no'),
+});
+export const batchSchema = object({ handsetIds: array(id).min(2).max(100).required() });
 /** Which stand-in on this machine. */
 const standIn = object({
   profile: string()

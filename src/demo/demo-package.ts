@@ -122,6 +122,13 @@ export async function writeArchive(path: string, members: readonly ZipMember[]):
   }
 }
 
+/** A small archive in memory. */
+export async function archiveBytes(members: readonly ZipMember[]): Promise<Uint8Array> {
+  const parts: Uint8Array[] = [];
+  await writeZip(members, async (part) => void parts.push(part.slice()));
+  return Buffer.concat(parts);
+}
+
 export const packageName = (build: DemoBuild) => `${build.product}-${build.buildId}-update.zip`;
 export const incrementalName = (build: DemoBuild, from: DemoBuild) =>
   `${build.product}-${build.buildId}-from-${from.buildId.split('.').slice(1).join('.')}.zip`;

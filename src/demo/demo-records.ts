@@ -3,11 +3,16 @@ import type { StepAbout, StepKey } from '@/core/rounds/step-kind';
 import { STEP_KINDS } from '@/core/rounds/step-table';
 import { appendEvent } from '@/server/repositories/event-repository';
 import { addSlotContent, insertFacts, insertHandset, writeSecret } from '@/server/repositories/handset-repository';
+import { keepEntries } from '@/server/repositories/calendar-repository';
 import { recordBuild } from '@/server/repositories/image-repository';
+import { insertNote } from '@/server/repositories/module-repository';
 import { insertRound } from '@/server/repositories/round-repository';
+import { saveWaitingRule } from '@/server/services/calendar-service';
 import type { MadeHandsets } from './demo-handsets';
+import { MODULES_OF, recordModules } from './demo-modules';
 import { recordShelves } from './demo-shelves';
 import type { DemoHandset } from './world';
+import type { PastRound } from './world';
 import { at, fingerprintOf, HANDSETS, PAST_ROUNDS } from './world';
 
 type Told = Readonly<Record<string, string | number | boolean | null>>;
@@ -37,6 +42,7 @@ async function putOnBench(handset: DemoHandset, index: number): Promise<void> {
     bootloader: handset.bootloader,
     baseband: handset.baseband,
     encrypted: true,
+    modules: MODULES_OF[handset.profile]?.join(', ') ?? 'none',
     verifiedBootState: handset.unlocked ? (handset.hidesLock ? 'green' : 'orange') : 'green',
   };
   const bootloader: Told = {
@@ -79,8 +85,9 @@ const PAST_STEPS = [
 ] as const satisfies readonly StepKey[];
 const ON_COMPUTER: readonly StepKey[] = ['open-installed-package', 'take-stock', 'patch', 'check', 'close'];
 
-async function recordPastRound({ handset, kind, title, openedAt, seconds }: (typeof PAST_ROUNDS)[number]): Promise<void> {
-  const { id, live, rootPartition } = HANDSETS[handset]!;
+async function recordPastRound({ handset, kind, title, openedAt, seconds, state = 'closed', lane, note, month }: PastRound): Promise<void> {
+  const { id, live, rootPartition, builds, brand } = HANDSETS[handset]!;
+  const build = month === undefined ? undefined : builds.find((one) => one.buildId.includes(month));
   const opened = at(openedAt);
   let time = opened;
   const about: StepAbout = {
@@ -95,7 +102,7 @@ async function recordPastRound({ handset, kind, title, openedAt, seconds }: (typ
     recovery: 'Lifeboat',
     modulesOff: [],
   };
-  const steps = PAST_STEPS.map((key, i) => {
+  const steps = PAST_STEPS.slice(0, seconds.length).map((key, i) => {
     const startedAt = time;
     time += seconds[i]! * 1000;
     const actor = ON_COMPUTER.includes(key) ? ('computer' as const) : live ? ('link' as const) : ('hand' as const);
@@ -108,10 +115,10 @@ async function recordPastRound({ handset, kind, title, openedAt, seconds }: (typ
       kind,
       lane: 'one-image-once',
       title,
-      target: null,
-      plan: '{"version":1}',
+      target: build ? fingerprintOf(build, brand) : null,
+      plan: JSON.stringify({ version: 1, compared: lane ? [{ title: lane, minutes: [30, 90], wipes: 0, restarts: 1, chosen: true }] : [] }),
       basedOn: null,
-      state: 'closed',
+      state,
       version: 10,
       overrides: '[]',
       openedAt: opened,
@@ -119,7 +126,14 @@ async function recordPastRound({ handset, kind, title, openedAt, seconds }: (typ
     },
     steps,
   );
-  await appendEvent({ at: time, handsetId: id, roundId: round.id, kind: 'round-closed', data: { version: 1, title } });
+  if (note) await insertNote({ roundId: round.id, stepId: null, text: note, picture: null, mediaType: null, at: time });
+  await appendEvent({
+    at: time,
+    handsetId: id,
+    roundId: round.id,
+    kind: state === 'closed' ? 'round-closed' : 'round-given-up',
+    data: { version: 1, title },
+  });
 }
 
 const OCTOBER_PROVED = at('2026-10-08T09:31:00Z');
@@ -154,10 +168,36 @@ async function recordSlots({ octoberPatched, octoberStock, octoberBoot, ridgePat
     });
 }
 
+/** The club's own days, and how it waits. */
+async function recordDays(): Promise<void> {
+  await keepEntries([
+    {
+      uid: 'ridge-survey-2026@hill-club.example',
+      what: 'Ridge survey: nothing is changed',
+      startsAt: at('2026-11-14T00:00:00Z'),
+      endsAt: at('2026-11-16T00:00:00Z'),
+      quiet: 'yes',
+      at: at('2026-10-20T09:00:00Z'),
+    },
+    {
+      uid: 'hut-evening-2026@hill-club.example',
+      what: 'Hut evening',
+      startsAt: at('2026-11-20T18:00:00Z'),
+      endsAt: at('2026-11-20T22:00:00Z'),
+      quiet: 'no',
+      at: at('2026-10-20T09:00:00Z'),
+    },
+  ]);
+  await saveWaitingRule(HANDSETS[1]!.id, { days: 7, kit: true, modules: 0 });
+  await saveWaitingRule(HANDSETS[2]!.id, { days: 30, kit: false, modules: 0 });
+}
+
 /** Handsets, their facts, builds, root history and past rounds. */
 export async function recordWorld(hashes: MadeHandsets): Promise<void> {
   for (const [index, handset] of HANDSETS.entries()) await putOnBench(handset, index);
   for (const round of PAST_ROUNDS) await recordPastRound(round);
   await recordSlots(hashes);
   await recordShelves(hashes.lifeboat);
+  await recordModules();
+  await recordDays();
 }

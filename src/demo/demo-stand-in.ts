@@ -68,12 +68,13 @@ export interface StandInWish {
   /** The update that its maker has out. */
   readonly offer: DemoBuild | null;
   readonly state?: Partial<HandsetState>;
+  readonly badModules?: HandsetProfile['badModules'];
 }
 
 /** Makes a stand-in's folder: profile, state, and every partition of every slot. */
 export async function makeStandIn(dataDir: string, wish: StandInWish): Promise<void> {
   const { handset, builds, active, instead, imagesOf, offer, rooted } = wish;
-  const profile = profileOf(handset);
+  const profile = { ...profileOf(handset), badModules: wish.badModules ?? [] };
   const images = new Map<string, Uint8Array>();
   for (const slot of profile.slotCount === 1 ? (['a'] as const) : (['a', 'b'] as const))
     for (const [partition, bytes] of await imagesOf(builds[slot]))

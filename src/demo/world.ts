@@ -1,3 +1,5 @@
+import type { GoalId } from '@/core/planning/context';
+
 /* The demo world: a hill-country trail survey club, its handsets and builds. All invented. */
 
 export const DEMO_NOW = '2026-11-10T14:02:00Z';
@@ -153,9 +155,13 @@ export const HANDSETS: readonly DemoHandset[] = [
     baseband: 'rd-71.3',
     root: [
       ['2026-03-10T12:00:00Z', 'stock', 'put on the bench'],
-      ['2026-05-02T15:10:00Z', 'proven', 'rooted before the log began'],
+      ['2026-05-02T15:10:00Z', 'proven', 'first root'],
+      ['2026-05-09T08:50:00Z', 'broken', 'it looped with Long exposure 0.7'],
+      ['2026-05-09T09:45:00Z', 'proven', 'the module named and off'],
       ['2026-06-11T07:30:00Z', 'broken', 'a patched image of the wrong month'],
       ['2026-06-12T19:05:00Z', 'proven', 'stock put back, patched again'],
+      ['2026-09-19T19:10:00Z', 'lost', 'the September update'],
+      ['2026-09-19T19:50:00Z', 'proven', 'root again, with the new kit'],
       ['2026-10-09T16:00:00Z', 'lost', 'the October update'],
       ['2026-10-09T17:20:00Z', 'proven', 'root again'],
     ],
@@ -216,9 +222,119 @@ export const HANDSETS: readonly DemoHandset[] = [
   },
 ];
 
-/** Rounds of the past: handset index, title, when it was opened, and seconds each step took in the lane's order. */
-export const PAST_ROUNDS = [
-  { handset: 0, kind: 'first root', title: 'First root', openedAt: '2026-09-12T10:12:00Z', seconds: [14, 611, 38, 22, 240, 95, 9, 71, 44, 31] },
-  { handset: 0, kind: 'root again', title: 'Root again', openedAt: '2026-10-08T09:10:00Z', seconds: [6, 420, 21, 12, 150, 48, 7, 58, 19, 22] },
-  { handset: 1, kind: 'root again', title: 'Root again', openedAt: '2026-10-09T16:20:00Z', seconds: [40, 980, 64, 35, 310, 120, 26, 66, 52, 40] },
-] as const;
+export interface PastRound {
+  /** Place among the handsets. */
+  readonly handset: number;
+  readonly kind: GoalId;
+  readonly title: string;
+  readonly openedAt: string;
+  /** How long each step took, in the lane's order; of one that was given up, as far as it came. */
+  readonly seconds: readonly number[];
+  readonly state?: 'closed' | 'given-up';
+  readonly lane?: string;
+  readonly note?: string;
+  /** Month of the build that it was about, as in its number. */
+  readonly month?: string;
+}
+
+/** Ten months: a recovery overwritten once, a loop traced to a module, a downgrade refused, a month held for the kit, and an early restart. */
+export const PAST_ROUNDS: readonly PastRound[] = [
+  {
+    handset: 2,
+    kind: 'keep a recovery',
+    title: 'Recovery',
+    openedAt: '2026-04-03T16:40:00Z',
+    seconds: [30, 900, 45, 30, 260, 60, 12],
+    state: 'given-up',
+    lane: 'Write the recovery',
+    note: 'Lifeboat was written, and the system was started before it was entered: the stock recovery was back.',
+  },
+  {
+    handset: 2,
+    kind: 'first root',
+    title: 'First root',
+    openedAt: '2026-04-04T10:05:00Z',
+    seconds: [20, 300, 40, 25, 280, 70, 14, 88, 60, 35],
+    lane: 'Through a recovery of one’s own',
+    note: 'Entered the recovery at once this time.',
+  },
+  {
+    handset: 1,
+    kind: 'first root',
+    title: 'First root',
+    openedAt: '2026-05-02T14:20:00Z',
+    seconds: [35, 1100, 70, 40, 330, 110, 28, 70, 58, 44],
+    lane: 'Start once, then make lasting',
+  },
+  {
+    handset: 1,
+    kind: 'repair',
+    title: 'Repair',
+    openedAt: '2026-05-09T09:12:00Z',
+    seconds: [25, 12, 9, 8, 200, 40, 20, 64, 40, 30],
+    lane: 'Stock images back',
+    note: 'It looped after Long exposure 0.7 was switched on. Brought back in batches: Long exposure named after two loops, the other four on.',
+  },
+  {
+    handset: 1,
+    kind: 'root again',
+    title: 'Root again',
+    month: '260605',
+    openedAt: '2026-06-12T18:10:00Z',
+    seconds: [30, 700, 50, 30, 300, 90, 24, 66, 50, 38],
+    note: 'The image of March had been patched for June.',
+  },
+  {
+    handset: 3,
+    kind: 'downgrade',
+    title: 'Downgrade',
+    openedAt: '2026-07-12T11:30:00Z',
+    seconds: [18, 400, 22],
+    state: 'given-up',
+    lane: 'Sideload through the stock recovery',
+    note: 'Refused: older than the installed build. Nothing had changed.',
+  },
+  {
+    handset: 1,
+    kind: 'monthly update',
+    title: 'Monthly update',
+    openedAt: '2026-09-06T18:00:00Z',
+    seconds: [22],
+    state: 'given-up',
+    lane: 'Update in place and patch the other slot',
+    note: 'Held for the kit: Burrow 7.2 did not know the September build. Taken when 7.3 was out.',
+  },
+  {
+    handset: 0,
+    kind: 'first root',
+    title: 'First root',
+    openedAt: '2026-09-12T10:12:00Z',
+    seconds: [14, 611, 38, 22, 240, 95, 9, 71, 44, 31],
+  },
+  {
+    handset: 1,
+    kind: 'monthly update',
+    title: 'Monthly update',
+    openedAt: '2026-09-19T19:05:00Z',
+    seconds: [26, 860, 55, 32, 290, 100, 25, 61, 47, 36],
+    month: '260905',
+    lane: 'Whole build without wiping, then root again',
+    note: 'Burrow 7.3 knows it. Long exposure made the pictures green for two days.',
+  },
+  {
+    handset: 0,
+    kind: 'root again',
+    title: 'Root again',
+    openedAt: '2026-10-08T09:10:00Z',
+    month: '261005',
+    seconds: [6, 420, 21, 12, 150, 48, 7, 58, 19, 22],
+  },
+  {
+    handset: 1,
+    kind: 'root again',
+    title: 'Root again',
+    openedAt: '2026-10-09T16:20:00Z',
+    month: '261005',
+    seconds: [40, 980, 64, 35, 310, 120, 26, 66, 52, 40],
+  },
+];

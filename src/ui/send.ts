@@ -1,3 +1,4 @@
+import type { LogImport } from '@/contracts/log-view';
 import type { ErrorData } from '@/core/errors';
 import { EternoError } from '@/core/errors';
 
@@ -24,6 +25,16 @@ export function sendKit(sha256: string, bytes: ArrayBuffer, name: string): Promi
 /** Sends a module's ZIP; the server reads what it holds. @throws {EternoError} what is wrong with it */
 export function sendModule(sha256: string, bytes: ArrayBuffer, name: string): Promise<void> {
   return put(`/api/modules/${sha256}?${new URLSearchParams({ name })}`, bytes);
+}
+
+/** A note at a round or step, with a picture where there is one. @throws {EternoError} `unsupported`, `too-large`, `bad-field` */
+export async function sendNote(note: Readonly<Record<string, string>>, picture: Blob | null): Promise<void> {
+  await answer(fetch(`/api/notes?${new URLSearchParams(note)}`, { method: 'POST', body: picture }));
+}
+
+/** What a log would bring in; with `apply` it is brought in. @throws {EternoError} `bad-magic`, `unsupported`, `bad-field` */
+export async function sendLog(text: string, apply: boolean): Promise<LogImport> {
+  return (await answer(fetch(`/api/log?apply=${apply ? 'yes' : 'no'}`, { method: 'POST', body: text }))).json() as Promise<LogImport>;
 }
 
 /** A calendar file; each UID is kept once. @throws {EternoError} `bad-magic`, `bad-field`, `too-large` */

@@ -82,6 +82,8 @@ test('every room is fit for the keyboard and for screen readers, light and dark'
     '/',
     '/firmware',
     '/images',
+    '/modules',
+    '/calendar',
     '/log',
     '/store',
     ...PARTS.map((part) => `/handsets/${RIDGE}?part=${part}`),
@@ -92,7 +94,8 @@ test('every room is fit for the keyboard and for screen readers, light and dark'
     await check(path, 'all');
   await look('dark');
   // only colours change with the look
-  for (const path of ['/', '/store', `/handsets/${RIDGE}?part=wipe`, `/rounds/new?handset=${RIDGE}`, roundPath]) await check(path, 'colours');
+  for (const path of ['/', '/store', '/modules', '/calendar', `/handsets/${RIDGE}?part=wipe`, `/rounds/new?handset=${RIDGE}`, roundPath])
+    await check(path, 'colours');
   await page.goto(stack.url);
   await page.keyboard.press('j');
   await page.keyboard.press('k');

@@ -1,6 +1,6 @@
 import { LogRoom } from '@/features/log/log-room';
-import { logRounds } from '@/server/services/log-service';
+import { logView } from '@/server/services/log-service';
 
 export default async function LogPage() {
-  return <LogRoom rounds={await logRounds()} />;
+  return <LogRoom log={await logView()} />;
 }

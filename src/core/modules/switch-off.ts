@@ -27,6 +27,6 @@ export function switchOff(modules: readonly Judged[], caution: Caution, limit: n
     if (caution === 'all') return { id, off: true, why: 'You switch all of them off.' };
     const over = chance.mean > limit;
     if (caution === 'none') return { id, off: false, why: 'You leave them on.' };
-    return { id, off: over, why: `${percent(chance.mean)} is ${over ? 'over' : 'under'} your limit of ${percent(limit)}.` };
+    return { id, off: over, why: `${percent(chance.mean)} is ${over ? 'over' : 'not over'} your limit of ${percent(limit)}.` };
   });
 }

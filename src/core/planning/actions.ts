@@ -252,7 +252,7 @@ export const ACTIONS = {
     () => [MODULES_OFF],
   ),
   'modules-on': onHandset({ title: 'Bring the modules back', minutes: [3, 15], risk: 2, who: 'root' }, (_context, { handset }) =>
-    handset.modules.on ? 'they are on' : [{ do: 'modules', on: true }],
+    handset.modules.on ? 'they are on' : handset.snapshot === 'none' ? [{ do: 'modules', on: true }] : 'the update has to merge first',
   ),
   ...RECOVERY_ACTIONS,
 } as const;

@@ -22,9 +22,33 @@ export function rootSpans(changes: readonly RootChange[], until: number): RootSp
   });
 }
 
+const held = ({ state }: RootSpan) => state === 'proven' || state === 'unproven';
+
 /** Share of the time in which root was there, 0 to 1; null where nothing is known. */
 export function shareWithRoot(spans: readonly RootSpan[]): number | null {
   const total = spans.reduce((sum, span) => sum + span.to - span.from, 0);
-  const held = spans.filter((span) => span.state === 'proven' || span.state === 'unproven').reduce((sum, span) => sum + span.to - span.from, 0);
-  return total === 0 ? null : held / total;
+  const rooted = spans.filter(held).reduce((sum, span) => sum + span.to - span.from, 0);
+  return total === 0 ? null : rooted / total;
+}
+
+/** The longest time with root at one go, in milliseconds; spans that touch count as one. */
+export function longestRun(spans: readonly RootSpan[]): number {
+  let [longest, began, ended] = [0, 0, Number.NEGATIVE_INFINITY];
+  for (const span of [...spans].sort((a, b) => a.from - b.from).filter(held)) {
+    if (span.from !== ended) began = span.from;
+    ended = span.to;
+    longest = Math.max(longest, ended - began);
+  }
+  return longest;
+}
+
+const MINUTE_MS = 60_000;
+
+/** Minutes within a stretch in which root was gone: lost or broken. What was never rooted is not missed. */
+export function minutesWithoutRoot(spans: readonly RootSpan[], from: number, to: number): number {
+  return (
+    spans
+      .filter(({ state }) => state === 'lost' || state === 'broken')
+      .reduce((sum, span) => sum + Math.max(0, Math.min(to, span.to) - Math.max(from, span.from)), 0) / MINUTE_MS
+  );
 }

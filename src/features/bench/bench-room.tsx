@@ -1,11 +1,11 @@
 'use client';
-import { Button } from 'antd';
+import { Button, Segmented } from 'antd';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useMemo, useState } from 'react';
 import type { BenchRow } from '@/contracts/handset-view';
 import { ContinuityBand } from '@/ui/charts/continuity-band';
-import { bandRange, monthStarts } from '@/ui/charts/continuity-layout';
+import { bandRange, FOUR_YEARS, monthStarts, TEN_MONTHS, yearStarts } from '@/ui/charts/continuity-layout';
 import { EmptyNote } from '@/ui/empty-note';
 import { formatDay, formatWeekday, monthName } from '@/ui/format';
 import { useKeys } from '@/ui/frame/keys';
@@ -13,6 +13,7 @@ import { useRoomWhy } from '@/ui/frame/why';
 import { ROOT_WORDS, StateMark } from '@/ui/state-mark';
 import { AddHandset } from './add-handset';
 import { benchHeadline, sortedRows } from './bench-headline';
+import { Together } from './together';
 import styles from './bench.module.css';
 
 interface Props {
@@ -24,6 +25,7 @@ export function BenchRoom({ rows, now }: Props) {
   const router = useRouter();
   const sorted = useMemo(() => sortedRows(rows), [rows]);
   const [focused, setFocused] = useState(0);
+  const [months, setMonths] = useState(TEN_MONTHS);
   const act = useCallback(
     (row: BenchRow | undefined) => {
       if (!row) return;
@@ -66,33 +68,58 @@ export function BenchRoom({ rows, now }: Props) {
         </div>
       </div>
       <div className={styles.axis}>
-        <span>Handset, build</span>
-        <span className={styles.months} aria-hidden="true">
-          {monthStarts(bandRange(now))
-            .slice(0, 10)
-            .map((at) => (
-              <span key={at}>{monthName(at)}</span>
-            ))}
+        <span>
+          Handset, build{' '}
+          <Segmented
+            size="small"
+            aria-label="How far back"
+            value={months}
+            onChange={setMonths}
+            options={[
+              { value: TEN_MONTHS, label: '10 months' },
+              { value: FOUR_YEARS, label: '4 years' },
+            ]}
+          />
+        </span>
+        <span
+          className={styles.months}
+          style={months === TEN_MONTHS ? undefined : { gridTemplateColumns: `repeat(${months}, 1fr)` }}
+          aria-hidden="true"
+        >
+          {months === TEN_MONTHS
+            ? monthStarts(bandRange(now, months))
+                .slice(0, 10)
+                .map((at) => <span key={at}>{monthName(at)}</span>)
+            : yearStarts(bandRange(now, months)).map(({ at, share }) => (
+                <span key={at} style={{ gridColumn: `span ${share}` }}>
+                  {share >= LEAST_LABELLED ? new Date(at).getUTCFullYear() : ''}
+                </span>
+              ))}
         </span>
         <span>What comes next</span>
       </div>
       {sorted.map((row, i) => (
-        <BenchLine key={row.id} row={row} now={now} focused={i === focused} onFocus={() => setFocused(i)} onAct={() => act(row)} />
+        <BenchLine key={row.id} row={row} now={now} months={months} focused={i === focused} onFocus={() => setFocused(i)} onAct={() => act(row)} />
       ))}
+      <Together rows={sorted} />
       <BenchFoot rows={sorted} />
     </div>
   );
 }
 
+/** Months of a year that leave room for its name. */
+const LEAST_LABELLED = 4;
+
 interface LineProps {
   readonly row: BenchRow;
   readonly now: number;
+  readonly months: number;
   readonly focused: boolean;
   readonly onFocus: () => void;
   readonly onAct: () => void;
 }
 
-function BenchLine({ row, now, focused, onFocus, onAct }: LineProps) {
+function BenchLine({ row, now, months, focused, onFocus, onAct }: LineProps) {
   return (
     <section className={styles.row} data-focused={focused} aria-label={row.name} onFocus={onFocus} onMouseEnter={onFocus}>
       <Link href={`/handsets/${row.id}`} className={styles.who}>
@@ -105,7 +132,14 @@ function BenchLine({ row, now, focused, onFocus, onAct }: LineProps) {
           <span className="mono small">{row.build ?? 'build not known'}</span>
         </span>
       </Link>
-      <ContinuityBand spans={row.spans} builds={row.builds} waiting={row.waiting} now={now} label={`${row.name}: root over the last ten months`} />
+      <ContinuityBand
+        spans={row.spans}
+        builds={row.builds}
+        waiting={row.waiting}
+        now={now}
+        months={months}
+        label={`${row.name}: root over the last ${months === TEN_MONTHS ? 'ten months' : 'four years'}`}
+      />
       <div className={styles.next}>
         <div>
           {row.next.sentence}

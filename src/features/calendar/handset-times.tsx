@@ -25,7 +25,7 @@ export function HandsetTimes({ view }: { readonly view: CalendarView }) {
       </p>
     );
   return (
-    <table className="ledger">
+    <table className="ledger" aria-label="Handsets">
       <thead>
         <tr>
           <th>Handset</th>

@@ -8,11 +8,11 @@ const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
 /** A sign before the words, so that no colour has to say it. */
 const SIGNS: Readonly<Record<CalendarKind, string>> = {
   out: '▸',
-  expected: '┄',
+  expected: '~',
   round: '✓',
-  clock: '⧗',
-  'put back': '↩',
-  'waiting ends': '⧗',
+  clock: '»',
+  'put back': '‹',
+  'waiting ends': '»',
   own: '·',
   quiet: '‖',
 };

@@ -10,6 +10,7 @@ import { OnShelf } from '@/ui/on-shelf';
 import { useAct } from '@/ui/use-act';
 import { keepSecretAction, noteBackupAction } from './actions';
 import styles from './handset.module.css';
+import { HeldRoot } from './held-root';
 
 interface Props {
   readonly handset: HandsetDetail;
@@ -20,6 +21,10 @@ interface Props {
 export function Records({ handset, now }: Props) {
   return (
     <div className={styles.columns}>
+      <div style={{ gridColumn: '1 / -1' }}>
+        <h2>Root over the years</h2>
+        <HeldRoot handset={handset} now={now} />
+      </div>
       <div>
         <h2>Rounds</h2>
         <Rounds handset={handset} />

@@ -1,55 +1,149 @@
 'use client';
-import { Button, Select } from 'antd';
+import { Button, Input, Select } from 'antd';
 import Link from 'next/link';
-import { useState } from 'react';
-import type { LogRound } from '@/contracts/log-view';
+import { useMemo, useState } from 'react';
+import type { LogRound, LogView } from '@/contracts/log-view';
 import { EmptyNote } from '@/ui/empty-note';
 import { EvidenceList } from '@/ui/evidence-list';
 import { formatDay, formatSeconds, formatTime } from '@/ui/format';
+import { EVERYTHING, filterRounds, timeByLane } from './log-filter';
+import { LogFiles } from './log-files';
+import { Notes } from './notes';
 import styles from './log.module.css';
 import { StageBars } from './stage-bars';
 
+const STATES = ['open', 'closed', 'given-up'] as const;
 const STATE_WORDS = { open: 'open', closed: 'closed', 'given-up': 'given up' } as const;
 const ACTOR_WORDS: Readonly<Record<string, string>> = { link: 'over the link', hand: 'by hand', computer: 'here' };
 
-/** Every round with its durations and what was seen. */
-export function LogRoom({ rounds }: { rounds: readonly LogRound[] }) {
-  const [handset, setHandset] = useState<string | null>(null);
+/** Every round with its durations and what was seen; found by any word of it. */
+export function LogRoom({ log }: { readonly log: LogView }) {
+  const { rounds } = log;
+  const [filter, setFilter] = useState(EVERYTHING);
+  const shown = useMemo(() => filterRounds(rounds, filter), [rounds, filter]);
   if (rounds.length === 0) {
     return (
-      <EmptyNote
-        title="The log is empty"
-        action={
-          <Link href="/">
-            <Button type="primary">To the bench</Button>
-          </Link>
-        }
-      >
-        Every round is written down here: when, how long each step took, and what was seen.
-      </EmptyNote>
+      <>
+        <EmptyNote
+          title="The log is empty"
+          action={
+            <Link href="/">
+              <Button type="primary">To the bench</Button>
+            </Link>
+          }
+        >
+          Every round is written down here: when, how long each step took, and what was seen.
+        </EmptyNote>
+        <div className={styles.room}>
+          <LogFiles empty />
+        </div>
+      </>
     );
   }
-  const shown = rounds.filter((round) => handset === null || round.handset === handset);
   const longest = Math.max(...rounds.map((round) => round.seconds));
-  const names = [...new Set(rounds.map((round) => round.handset))];
+  const choices = (of: (round: LogRound) => string, all: string) => [
+    { value: '', label: all },
+    ...[...new Set(rounds.map(of))].map((value) => ({ value, label: value })),
+  ];
   return (
     <div className={styles.room}>
       <h1>
         {shown.length} {shown.length === 1 ? 'round' : 'rounds'}, {formatSeconds(shown.reduce((sum, round) => sum + round.seconds, 0))} of work
       </h1>
       <div className={styles.filters}>
+        <Input
+          aria-label="Find in the log"
+          placeholder="Find a word: a build, a note, what was seen"
+          allowClear
+          style={{ width: 320 }}
+          value={filter.text}
+          onChange={(event) => setFilter({ ...filter, text: event.target.value })}
+        />
         <Select
           aria-label="Handset"
-          style={{ width: 240 }}
-          value={handset ?? ''}
-          onChange={(value) => setHandset(value === '' ? null : value)}
-          options={[{ value: '', label: 'All handsets' }, ...names.map((name) => ({ value: name, label: name }))]}
+          style={{ width: 200 }}
+          value={filter.handset ?? ''}
+          onChange={(value) => setFilter({ ...filter, handset: value || null })}
+          options={choices((round) => round.handset, 'All handsets')}
+        />
+        <Select
+          aria-label="Kind of round"
+          style={{ width: 170 }}
+          value={filter.title ?? ''}
+          onChange={(value) => setFilter({ ...filter, title: value || null })}
+          options={choices((round) => round.title, 'Every kind')}
+        />
+        <Select
+          aria-label="How it ended"
+          style={{ width: 150 }}
+          value={filter.state ?? ''}
+          onChange={(value) => setFilter({ ...filter, state: STATES.find((state) => state === value) ?? null })}
+          options={[{ value: '', label: 'However it ended' }, ...STATES.map((value) => ({ value, label: STATE_WORDS[value] }))]}
         />
       </div>
+      {filter === EVERYTHING ? <Together log={log} /> : null}
+      {shown.length === 0 ? <p className="soft">No round has all of this in it.</p> : null}
       {shown.map((round) => (
         <Round key={round.id} round={round} longest={longest} />
       ))}
+      <LogFiles empty={false} />
     </div>
+  );
+}
+
+const DAY_MS = 86_400_000;
+
+/** All rounds together: time by lane, and how long each handset held root. */
+function Together({ log: { rounds, held } }: { readonly log: LogView }) {
+  return (
+    <>
+      <StageBars
+        round={{ ...rounds[0]!, steps: rounds.flatMap((round) => round.steps) }}
+        longestSeconds={rounds.reduce((sum, round) => sum + round.seconds, 0)}
+      />
+      <div className={styles.together}>
+        <table className="ledger">
+          <thead>
+            <tr>
+              <th>Lane</th>
+              <th className="num">Rounds</th>
+              <th className="num">One took</th>
+              <th className="num">Without root</th>
+            </tr>
+          </thead>
+          <tbody>
+            {timeByLane(rounds).map((one) => (
+              <tr key={one.lane}>
+                <td>{one.lane}</td>
+                <td className="num">{one.rounds}</td>
+                <td className="num">{formatSeconds(one.seconds)}</td>
+                <td className="num">{formatSeconds(one.minutesWithoutRoot * 60)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <table className="ledger">
+          <thead>
+            <tr>
+              <th>Handset</th>
+              <th className="num">Days with root</th>
+              <th className="num">Longest run</th>
+              <th className="num">Lost or broken</th>
+            </tr>
+          </thead>
+          <tbody>
+            {held.map((one) => (
+              <tr key={one.handset}>
+                <td>{one.handset}</td>
+                <td className="num">{one.share === null ? '–' : `${Math.round(one.share * 100)} %`}</td>
+                <td className="num">{one.longestMs === 0 ? '–' : `${Math.floor(one.longestMs / DAY_MS)} days`}</td>
+                <td className="num">{formatSeconds(one.minutesWithoutRoot * 60)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </>
   );
 }
 
@@ -64,9 +158,16 @@ function Round({ round, longest }: { round: LogRound; longest: number }) {
         </h2>
         <span className="soft">
           {formatDay(round.openedAt)} · {STATE_WORDS[round.state]} · {formatSeconds(round.seconds)}
+          {round.minutesWithoutRoot >= 1 ? ` · ${formatSeconds(round.minutesWithoutRoot * 60)} without root` : ''}
         </span>
       </div>
       <StageBars round={round} longestSeconds={longest} />
+      {round.overrides.map(({ check, reason }) => (
+        <p key={check} className="wait small">
+          Overridden: {check}, “{reason}”
+        </p>
+      ))}
+      <Notes notes={round.notes} roundId={round.id} stepId={null} />
       <details>
         <summary className="small">Steps, times and what was seen</summary>
         <table className="ledger">
@@ -75,21 +176,22 @@ function Round({ round, longest }: { round: LogRound; longest: number }) {
               <th>Stage</th>
               <th>Step</th>
               <th className="num">Took</th>
-              <th className="num">Expected</th>
+              <th className="num">Planned</th>
               <th>Done</th>
               <th>Seen</th>
             </tr>
           </thead>
           <tbody>
             {round.steps.map((step) => (
-              <tr key={step.key}>
+              <tr key={step.id}>
                 <td>{step.stage}</td>
                 <td title={step.startedAt === null ? undefined : formatTime(step.startedAt)}>{step.title}</td>
                 <td className="num">{step.seconds === null ? '' : formatSeconds(step.seconds)}</td>
-                <td className="num soft">{formatSeconds(step.expectedSeconds)}</td>
+                <td className="num soft">{formatSeconds(step.plannedSeconds)}</td>
                 <td>{step.state === 'done' ? (ACTOR_WORDS[step.actor ?? ''] ?? '') : step.state}</td>
                 <td>
                   <EvidenceList evidence={step.evidence} />
+                  <Notes notes={step.notes} roundId={round.id} stepId={step.id} />
                 </td>
               </tr>
             ))}

@@ -35,7 +35,7 @@ export function BeforeUpdate({ view }: { readonly view: ModulesView }) {
       <div className={styles.filters}>
         <Select
           aria-label="Handset"
-          style={{ width: 220 }}
+          style={{ width: 270 }}
           value={handset?.id ?? null}
           onChange={(id) => go({ handset: id! })}
           options={handsets.map((one) => ({ value: one.id, label: `${one.name}, ${one.modules === 1 ? 'one module' : `${one.modules} modules`}` }))}

@@ -13,7 +13,6 @@ import {
   protectSchema,
   putBackSchema,
   roundStepSchema,
-  stepNoteSchema,
   startRoundSchema,
 } from '@/contracts/inputs';
 import type { JobView } from '@/contracts/job-view';
@@ -22,7 +21,6 @@ import { checked } from '@/contracts/outcome';
 import type { Override } from '@/core/gates/check';
 import { itRestarted, putStockBack, refuseOffer, runStep, sendToStepMode } from '@/server/services/link-steps';
 import { reportBatch } from '@/server/services/module-by-hand';
-import { addNote } from '@/server/services/note-service';
 import { closePutBackByHand, notePutBack } from '@/server/services/put-back-service';
 import type { RoundWish } from '@/server/services/round-service';
 import {
@@ -38,14 +36,6 @@ import {
   sayAtStep,
   startRound,
 } from '@/server/services/round-service';
-
-interface NoteForm {
-  readonly roundId: string;
-  readonly stepId: string | null;
-  readonly text: string;
-  /** In base64; it is small, a big one is refused. */
-  readonly picture: string | null;
-}
 
 interface At {
   readonly roundId: string;
@@ -68,11 +58,6 @@ export async function runStepAction(at: At): Promise<Outcome<JobView>> {
 export async function reportBatchAction(at: At, outcome: 'started' | 'looped'): Promise<Outcome<void>> {
   const input = { ...at, outcome };
   return atStep(batchOutcomeSchema, input, ({ roundId, version, outcome: came }) => reportBatch(roundId, version, came));
-}
-export async function addNoteAction(input: NoteForm): Promise<Outcome<void>> {
-  return atStep(stepNoteSchema, { version: 0, ...input }, async ({ roundId, stepId, text, picture }) =>
-    addNote({ roundId, stepId, text, picture: picture === null ? null : new Uint8Array(Buffer.from(picture, 'base64')) }),
-  );
 }
 export async function sendAction(at: At): Promise<Outcome<void>> {
   return atStep(roundStepSchema, at, ({ roundId, version }) => sendToStepMode(roundId, version));

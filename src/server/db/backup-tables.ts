@@ -113,22 +113,29 @@ export interface RowsAgainstStore {
   readonly fresh: readonly BackupRow[];
   /** Here already, and not the same: the ones here stay. */
   readonly differing: number;
+  /** Those of them in words: which row, and which columns differ. */
+  readonly conflicts: readonly { readonly key: string; readonly columns: readonly string[] }[];
 }
 
 export async function againstStore(table: BackupTable, rows: readonly BackupRow[]): Promise<RowsAgainstStore> {
   const own = new Map((await dumpTable(table)).map((row) => [identity(table, row), row]));
   const fresh: BackupRow[] = [];
   const seen = new Set<string>();
-  let differing = 0;
+  const conflicts: { key: string; columns: string[] }[] = [];
   for (const row of rows) {
     const id = identity(table, row);
     if (seen.has(id)) throw new EternoError('duplicate', `${table} holds one row twice`, { file: `tables/${table}.json` });
     seen.add(id);
     const known = own.get(id);
     if (!known) fresh.push(row);
-    else if (table !== 'events' && columnsOf(table).some(([name]) => (known[name] ?? null) !== row[name])) differing += 1;
+    else if (table !== 'events') {
+      const columns = columnsOf(table)
+        .map(([name]) => name)
+        .filter((name) => (known[name] ?? null) !== (row[name] ?? null));
+      if (columns.length > 0) conflicts.push({ key: id, columns });
+    }
   }
-  return { fresh, differing };
+  return { fresh, differing: conflicts.length, conflicts };
 }
 
 const BATCH = 500;

@@ -1,59 +1,94 @@
 import 'server-only';
-import type { LogRound, LogStep } from '@/contracts/log-view';
+import type { LogNote, LogRound, LogStep, LogView } from '@/contracts/log-view';
+import type { Override } from '@/core/gates/check';
 import type { PlannedAbout } from '@/core/rounds/expand-plan';
 import { isStepKey, STEP_KINDS } from '@/core/rounds/step-table';
+import type { RootSpan } from '@/core/schedule/continuity';
+import { longestRun, minutesWithoutRoot, rootSpans, shareWithRoot } from '@/core/schedule/continuity';
+import type { HandsetRow, RoundRow, StepNoteRow, StepRow } from '../db/models';
 import { listHandsets } from '../repositories/handset-repository';
+import { listNotes } from '../repositories/module-repository';
 import { listRounds, stepsOf } from '../repositories/round-repository';
+import { now } from './clock';
+import { rootChanges } from './root-history';
 import type { KeptPlan } from './round-context';
 import { evidenceOf } from './round-view';
 import { stepAbout } from './step-about';
 
-/** Every round, newest first, with its steps and how long each took. */
-export async function logRounds(): Promise<LogRound[]> {
-  const [rounds, handsets] = [await listRounds(), await listHandsets()];
-  const steps = await stepsOf(rounds.map((round) => round.id));
-  return rounds.map((round) => {
+const noteOf = ({ text, picture, at }: Readonly<StepNoteRow>): LogNote => ({ text, picture, at });
+
+function logStep(
+  row: Readonly<StepRow>,
+  round: Readonly<RoundRow>,
+  handset: Readonly<HandsetRow> | undefined,
+  notes: readonly Readonly<StepNoteRow>[],
+): LogStep[] {
+  if (!isStepKey(row.key)) return [];
+  const kind = STEP_KINDS[row.key];
+  const planned = JSON.parse(row.about) as Partial<PlannedAbout>;
+  const profile = {
+    rootPartition: handset?.rootPartition ?? 'the image',
+    recoveryHome: 'recovery' as const,
+    slotCount: handset?.slotCount === 2 ? (2 as const) : (1 as const),
+    unlockPath: 'command' as const,
+  };
+  const about = stepAbout(handset?.name ?? '', profile, null, round.target, { slot: planned.slot ?? 'a', build: planned.build ?? '' });
+  return [
+    {
+      id: row.id,
+      key: row.key,
+      title: kind.text(about).title,
+      stage: kind.stage,
+      state: row.state,
+      actor: row.actor,
+      startedAt: row.startedAt,
+      seconds: row.startedAt !== null && row.endedAt !== null ? (row.endedAt - row.startedAt) / 1000 : null,
+      plannedSeconds: planned.minutes ? planned.minutes[0] * 60 : kind.seconds[0],
+      evidence: evidenceOf(row),
+      notes: notes.filter((note) => note.stepId === row.id).map(noteOf),
+    },
+  ];
+}
+
+async function spansOf(handsets: readonly Readonly<HandsetRow>[]): Promise<ReadonlyMap<string, readonly RootSpan[]>> {
+  const spans = new Map<string, readonly RootSpan[]>();
+  for (const { id } of handsets) spans.set(id, rootSpans(await rootChanges(id), now()));
+  return spans;
+}
+
+async function read(): Promise<LogView> {
+  const [rounds, handsets, notes] = [await listRounds(), await listHandsets(), await listNotes()];
+  const spans = await spansOf(handsets);
+  const steps = new Map<string, Readonly<StepRow>[]>();
+  for (const step of await stepsOf(rounds.map((round) => round.id))) steps.set(step.roundId, [...(steps.get(step.roundId) ?? []), step]);
+  const told = rounds.map((round): LogRound => {
     const handset = handsets.find((one) => one.id === round.handsetId);
-    const name = handset?.name ?? '';
-    const own = steps
-      .filter((step) => step.roundId === round.id)
-      .flatMap((row): LogStep[] => {
-        if (!isStepKey(row.key)) return [];
-        const kind = STEP_KINDS[row.key];
-        const seconds = row.startedAt !== null && row.endedAt !== null ? (row.endedAt - row.startedAt) / 1000 : null;
-        const planned = JSON.parse(row.about) as Partial<PlannedAbout>;
-        const profile = {
-          rootPartition: handset?.rootPartition ?? 'the image',
-          recoveryHome: 'recovery' as const,
-          slotCount: handset?.slotCount === 2 ? (2 as const) : (1 as const),
-          unlockPath: 'command' as const,
-        };
-        const about = stepAbout(name, profile, null, round.target, { slot: planned.slot ?? 'a', build: planned.build ?? '' });
-        return [
-          {
-            key: row.key,
-            title: kind.text(about).title,
-            stage: kind.stage,
-            state: row.state,
-            actor: row.actor,
-            startedAt: row.startedAt,
-            seconds,
-            expectedSeconds: kind.seconds[0],
-            evidence: evidenceOf(row),
-          },
-        ];
-      });
-    const { id, title, state, openedAt, closedAt } = round;
+    const ownNotes = notes.filter((note) => note.roundId === round.id);
+    const own = (steps.get(round.id) ?? []).flatMap((row) => logStep(row, round, handset, ownNotes));
+    const { id, kind, title, state, openedAt, closedAt } = round;
     return {
       id,
+      kind,
       title,
-      handset: name,
+      handset: handset?.name ?? '',
       lane: (JSON.parse(round.plan) as KeptPlan).compared?.find((one) => one.chosen)?.title ?? 'One image, written once',
       state,
       openedAt,
       closedAt,
       seconds: own.reduce((sum, step) => sum + (step.seconds ?? 0), 0),
+      minutesWithoutRoot: minutesWithoutRoot(spans.get(round.handsetId) ?? [], openedAt, closedAt ?? now()),
+      overrides: (JSON.parse(round.overrides) as Override[]).map(({ checkId, reason }) => ({ check: checkId, reason })),
+      notes: ownNotes.filter((note) => note.stepId === null).map(noteOf),
       steps: own,
     };
   });
+  const held = handsets.map(({ id, name }) => {
+    const own = spans.get(id) ?? [];
+    return { handset: name, share: shareWithRoot(own), longestMs: longestRun(own), minutesWithoutRoot: minutesWithoutRoot(own, 0, now()) };
+  });
+  return { rounds: told, held };
 }
+
+/** Every round, newest first, with its steps and how long each took; and how long each handset held root. */
+export const logView = read;
+export const logRounds = async (): Promise<readonly LogRound[]> => (await read()).rounds;

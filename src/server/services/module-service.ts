@@ -126,13 +126,17 @@ const moduleView = (row: Readonly<ModuleRow>, on: readonly string[]): ModuleView
   return { sha256, id: moduleId, name, version, description, scopes, paths, scripts, sizeBytes, addedAt, on };
 };
 
-/** What the Modules room shows. @param handsetId whose next update is judged; the first with modules where it is null */
+/** What the Modules room shows. @param handsetId whose next update is judged; where it is null the first that has modules and waits for a build */
 export async function modulesView(handsetId: string | null, caution: Caution, limit: number): Promise<ModulesView> {
   const bench = await readBench();
   const subjects: Subject[] = [];
   for (const handset of await listHandsets()) subjects.push(await readSubject(handset));
   const chosen =
-    subjects.find(({ handset }) => handset.id === handsetId) ?? subjects.find((one) => moduleIdsOf(one).length > 0) ?? subjects[0] ?? null;
+    subjects.find(({ handset }) => handset.id === handsetId) ??
+    subjects.find((one) => moduleIdsOf(one).length > 0 && nextBuild(one, bench) !== null) ??
+    subjects.find((one) => moduleIdsOf(one).length > 0) ??
+    subjects[0] ??
+    null;
   const shelf = bench.modules.map((row) =>
     moduleView(
       row,

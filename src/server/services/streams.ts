@@ -18,8 +18,8 @@ export async function* bodyPieces(request: Request): AsyncGenerator<Uint8Array> 
   }
 }
 
-/** A small text that came as a body. @throws {EternoError} `too-large` */
-export async function bodyText(request: Request, mostBytes: number): Promise<string> {
+/** A small body, whole. @throws {EternoError} `too-large` */
+export async function bodyBytes(request: Request, mostBytes: number): Promise<Uint8Array> {
   const pieces: Uint8Array[] = [];
   let size = 0;
   for await (const piece of bodyPieces(request)) {
@@ -27,8 +27,9 @@ export async function bodyText(request: Request, mostBytes: number): Promise<str
     if (size > mostBytes) throw new EternoError('too-large', `more than ${mostBytes} bytes came`);
     pieces.push(piece);
   }
-  return Buffer.concat(pieces).toString('utf8');
+  return Buffer.concat(pieces);
 }
+export const bodyText = async (request: Request, mostBytes: number) => new TextDecoder().decode(await bodyBytes(request, mostBytes));
 
 export async function* onePiece(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
   yield bytes;

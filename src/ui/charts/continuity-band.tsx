@@ -1,7 +1,8 @@
+import { useMemo } from 'react';
 import type { RootSpan, RootState } from '@/core/schedule/continuity';
 import { formatDay } from '../format';
 import { ROOT_WORDS } from '../state-mark';
-import { bandRange, layOutBand } from './continuity-layout';
+import { bandRange, layOutBand, TEN_MONTHS } from './continuity-layout';
 
 interface Props {
   readonly spans: readonly RootSpan[];
@@ -9,6 +10,7 @@ interface Props {
   readonly waiting: { readonly buildId: string; readonly at: number } | null;
   readonly now: number;
   readonly width?: number;
+  readonly months?: number;
   readonly label: string;
 }
 
@@ -22,8 +24,13 @@ const FILL: Readonly<Record<RootState, { fill: string; stroke: string }>> = {
 };
 
 /** Months along: where root was held, lost or broken; builds as ticks below, one that waits as a flag above. */
-export function ContinuityBand({ spans, builds, waiting, now, width = 560, label }: Props) {
-  const band = layOutBand(spans, builds, waiting?.at ?? null, bandRange(now), now, width);
+export function ContinuityBand({ spans, builds, waiting, now, width = 560, months = TEN_MONTHS, label }: Props) {
+  const band = useMemo(
+    () => layOutBand(spans, builds, waiting?.at ?? null, bandRange(now, months), now, width),
+    [spans, builds, waiting, now, months, width],
+  );
+  // over years a build is a tick: its name is in the table
+  const fine = months > TEN_MONTHS;
   return (
     <figure style={{ margin: 0 }}>
       <svg width="100%" viewBox={`0 0 ${width} 58`} role="img" aria-label={label} style={{ display: 'block', maxWidth: width }}>
@@ -43,14 +50,18 @@ export function ContinuityBand({ spans, builds, waiting, now, width = 560, label
             <title>{`${ROOT_WORDS[rect.state]}, ${formatDay(rect.from)} to ${formatDay(rect.to)}`}</title>
           </rect>
         ))}
-        {band.builds.map((build) => (
-          <g key={build.buildId}>
-            <path d={`M${build.x} 38v8`} stroke="var(--ink)" />
-            <circle cx={build.x} cy={48} r={2.4} fill="var(--ink)">
-              <title>{`${build.buildId}, out ${formatDay(build.at)}`}</title>
-            </circle>
-          </g>
-        ))}
+        {fine ? (
+          <path d={band.builds.map((build) => `M${build.x} 38v6`).join('')} stroke="var(--soft)" />
+        ) : (
+          band.builds.map((build) => (
+            <g key={build.buildId}>
+              <path d={`M${build.x} 38v8`} stroke="var(--ink)" />
+              <circle cx={build.x} cy={48} r={2.4} fill="var(--ink)">
+                <title>{`${build.buildId}, out ${formatDay(build.at)}`}</title>
+              </circle>
+            </g>
+          ))
+        )}
         {band.waitingX === null ? null : (
           <g>
             <path d={`M${band.waitingX} 14v9`} stroke="var(--wait)" strokeWidth={1.6} />

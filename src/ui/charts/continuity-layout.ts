@@ -19,6 +19,17 @@ export interface BandLayout {
 /** Short stretches stay visible: nothing narrower than this is drawn. Pixels. */
 const LEAST_WIDTH = 3;
 
+/** Spans of one state that touch are one: years of proved months need no rectangle each. */
+function merged(spans: readonly RootSpan[]): RootSpan[] {
+  const out: RootSpan[] = [];
+  for (const span of spans) {
+    const last = out.at(-1);
+    if (last && last.state === span.state && last.to === span.from) out[out.length - 1] = { ...last, to: span.to };
+    else out.push(span);
+  }
+  return out;
+}
+
 /** Where everything on a continuity band lies. Pure: times in UTC milliseconds, lengths in pixels. */
 export function layOutBand(
   spans: readonly RootSpan[],
@@ -31,7 +42,7 @@ export function layOutBand(
   const scale = scaleUtc([new Date(range[0]), new Date(range[1])], [0, width]);
   const x = (at: number) => Math.max(0, Math.min(width, scale(new Date(at))));
   return {
-    rects: spans
+    rects: merged(spans)
       .filter((span) => span.to > range[0] && span.from < range[1])
       .map((span) => {
         const width = Math.max(LEAST_WIDTH, x(span.to) - x(span.from));
@@ -54,8 +65,18 @@ export function monthStarts([from, to]: readonly [number, number]): number[] {
   }
 }
 
-/** The last ten months, to the end of this one. */
-export function bandRange(now: number): [number, number] {
+export const TEN_MONTHS = 10;
+export const FOUR_YEARS = 48;
+
+/** Years that begin in a range or run into it, each with the months of it that are in the range. */
+export function yearStarts(range: readonly [number, number]): { readonly at: number; readonly share: number }[] {
+  const months = monthStarts(range).slice(0, -1);
+  const years = [...new Set(months.map((at) => new Date(at).getUTCFullYear()))];
+  return years.map((year) => ({ at: Date.UTC(year, 0, 1), share: months.filter((at) => new Date(at).getUTCFullYear() === year).length }));
+}
+
+/** So many months, to the end of this one. */
+export function bandRange(now: number, months = TEN_MONTHS): [number, number] {
   const d = new Date(now);
-  return [Date.UTC(d.getUTCFullYear(), d.getUTCMonth() - 9, 1), Date.UTC(d.getUTCFullYear(), d.getUTCMonth() + 1, 1)];
+  return [Date.UTC(d.getUTCFullYear(), d.getUTCMonth() + 1 - months, 1), Date.UTC(d.getUTCFullYear(), d.getUTCMonth() + 1, 1)];
 }

@@ -1,0 +1,41 @@
+import { Button } from 'antd';
+import Link from 'next/link';
+import type { BenchRow } from '@/contracts/handset-view';
+import { ErrorNote } from '@/ui/error-note';
+import { useAct } from '@/ui/use-act';
+import { startBatchAction } from './actions';
+import { sameRounds } from './same-rounds';
+import styles from './bench.module.css';
+
+/** Handsets of one model that wait for one build: a round for each, from one package. */
+export function Together({ rows }: { readonly rows: readonly BenchRow[] }) {
+  const { act, busy, error, dismiss } = useAct();
+  const groups = sameRounds(rows);
+  if (groups.length === 0) return null;
+  return (
+    <section aria-label="Rounds together" className={styles.together}>
+      {groups.map((group) => (
+        <div key={group.buildId} className={styles.group}>
+          <span>
+            <b>
+              {group.rows.length} {group.model} wait for <span className="mono">{group.buildId}</span>.
+            </b>{' '}
+            Its package is opened once, its images are taken and patched once; each handset has its own checks and its own writes.
+            <span className="soft"> {group.rows.map((row) => row.name).join(', ')}.</span>
+          </span>
+          {group.open > 0 ? (
+            <Link href={`/rounds/${group.rows.find((row) => row.roundId)!.roundId!}`}>
+              {group.open} of {group.rows.length} rounds are open
+            </Link>
+          ) : null}
+          {group.open < group.rows.length ? (
+            <Button loading={busy} onClick={() => act(() => startBatchAction(group.rows.map((row) => row.id)))}>
+              Start a round for each
+            </Button>
+          ) : null}
+        </div>
+      ))}
+      {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
+    </section>
+  );
+}

@@ -1,0 +1,126 @@
+import 'server-only';
+import Papa from 'papaparse';
+import type { LogRound } from '@/contracts/log-view';
+import { toMarkdown } from '@/core/rounds/documents';
+import { blankPrivate } from '@/core/sharing/blank-private';
+import type { BackupTable } from '../db/backup-tables';
+import { dumpTable } from '../db/backup-tables';
+import { listHandsets, readSecret } from '../repositories/handset-repository';
+import { calendarView } from './calendar-service';
+import { calendarText } from './calendar-file';
+import { now } from './clock';
+import { logRounds } from './log-service';
+
+/* The log on its way out: everything as JSON, steps as CSV, a report as Markdown, its times as a calendar. */
+
+export const LOG_FORMAT = 'eterno-log';
+export const LOG_VERSION = 1;
+/** What belongs to the log, parents before children. */
+export const LOG_TABLES = [
+  'handsets',
+  'builds',
+  'trials',
+  'module_trials',
+  'rounds',
+  'steps',
+  'step_notes',
+  'put_backs',
+  'events',
+] as const satisfies readonly BackupTable[];
+
+export const EXPORT_FORMS = ['json', 'csv', 'markdown', 'calendar'] as const;
+export type ExportForm = (typeof EXPORT_FORMS)[number];
+
+async function privateValues(): Promise<readonly string[]> {
+  const values: string[] = [];
+  for (const { id } of await listHandsets()) for (const name of ['serial', 'token', 'code']) values.push((await readSecret(id, name)) ?? '');
+  return values.filter((value) => value !== '');
+}
+
+async function asJson(withPrivate: boolean): Promise<string> {
+  const tables: Record<string, object> = {};
+  for (const name of LOG_TABLES) tables[name] = await dumpTable(name);
+  if (withPrivate) tables['secrets'] = await dumpTable('secrets');
+  return JSON.stringify({ format: LOG_FORMAT, formatVersion: LOG_VERSION, madeAt: now(), withPrivate, tables });
+}
+
+const iso = (at: number | null) => (at === null ? '' : new Date(at).toISOString());
+
+/** A row a step; times in ISO 8601, UTC; durations in seconds. A text that a table program would take for a formula begins with a quote. */
+function asCsv(rounds: readonly LogRound[]): string {
+  const rows = rounds.flatMap((round) =>
+    round.steps.map((step) => ({
+      handset: round.handset,
+      round: round.title,
+      lane: round.lane,
+      round_state: round.state,
+      round_opened: iso(round.openedAt),
+      stage: step.stage,
+      step: step.title,
+      step_state: step.state,
+      started: iso(step.startedAt),
+      seconds: step.seconds ?? '',
+      planned_seconds: step.plannedSeconds,
+      done_by: step.actor ?? '',
+      seen: step.evidence.map(({ what, strength }) => (strength === 'weak' ? `${what} (weak)` : what)).join('; '),
+      notes: step.notes.map((note) => note.text).join('; '),
+    })),
+  );
+  return Papa.unparse(rows, { escapeFormulae: /^[=+\-@\t\r]/, newline: '\r\n' });
+}
+
+const minutes = (seconds: number) => `${Math.round(seconds / 6) / 10} min`;
+
+function asMarkdown(rounds: readonly LogRound[]): string {
+  return toMarkdown({
+    title: 'The log',
+    about: [`${rounds.length} rounds`, `Made ${iso(now()).slice(0, 16).replace('T', ' ')} UTC`],
+    sections: rounds.map((round) => ({
+      heading: `${iso(round.openedAt).slice(0, 10)} ${round.title}, ${round.handset}`,
+      lines: [
+        `${round.lane}; ${round.state}; ${minutes(round.seconds)}${round.minutesWithoutRoot > 0 ? `; ${Math.round(round.minutesWithoutRoot)} min without root` : ''}`,
+        ...round.overrides.map(({ check, reason }) => `Overridden: ${check}: ${reason}`),
+        ...round.notes.map((note) => note.text),
+      ],
+      table: {
+        head: ['Step', 'Took', 'Planned', 'Seen'],
+        rows: round.steps.map((step) => [
+          step.title,
+          step.seconds === null ? step.state : minutes(step.seconds),
+          minutes(step.plannedSeconds),
+          [...step.evidence.map(({ what }) => what), ...step.notes.map((note) => note.text)].join('; '),
+        ]),
+      },
+    })),
+  });
+}
+
+const TYPES: Readonly<Record<ExportForm, readonly [string, string]>> = {
+  json: ['application/json', 'eterno-log.json'],
+  csv: ['text/csv', 'eterno-steps.csv'],
+  markdown: ['text/markdown', 'eterno-log.md'],
+  calendar: ['text/calendar', 'eterno-rounds.ics'],
+};
+
+/** The log as a file. Serials, tokens and codes stay in, wherever they stand, unless they are asked for; only JSON can carry them. */
+export async function logFile(form: ExportForm, withPrivate: boolean): Promise<string> {
+  const text =
+    form === 'json'
+      ? await asJson(withPrivate)
+      : form === 'csv'
+        ? asCsv(await logRounds())
+        : form === 'markdown'
+          ? asMarkdown(await logRounds())
+          : calendarText(
+              (await calendarView(now())).items.filter((item) => item.kind === 'round'),
+              now(),
+            );
+  return withPrivate && form === 'json' ? text : blankPrivate(text, await privateValues());
+}
+
+export async function logExport(form: ExportForm, withPrivate: boolean): Promise<Response> {
+  const [type, name] = TYPES[form];
+  return new Response(await logFile(form, withPrivate), {
+    headers: { 'content-type': `${type}; charset=utf-8`, 'content-disposition': `attachment; filename="${name}"`, 'cache-control': 'no-store' },
+  });
+}
