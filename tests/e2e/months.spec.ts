@@ -14,7 +14,7 @@ test('modules are judged for the next build, and a file of one is read on the sh
   await expect(page.getByRole('heading', { name: /5 of 5 modules/ })).toBeVisible();
   await expect(page.getByText(/Back afterwards: first .* restarts and .* loops are to be expected/)).toBeVisible();
   await page.getByLabel('Files of modules').setInputFiles(stack.package('burrow-7.3.kit.zip'));
-  await expect(page.getByRole('alert')).toContainText(/no module/);
+  await expect(page.getByRole('region', { name: 'The shelf of modules' }).getByRole('alert')).toContainText(/no module/);
   await page.getByLabel('Files of modules').setInputFiles(stack.package('lantern-2.1.zip'));
   await expect(page.getByRole('region', { name: 'The shelf of modules' }).getByRole('row', { name: /Lantern 2\.1/ })).toHaveCount(2);
   await page.goto(`${stack.url}/modules?handset=0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0001`);

@@ -6,6 +6,7 @@ import { belowOrUnknown, buildAtActive, fromBootloader, needPatched, needWayBack
 import { RECOVERY_ACTIONS } from './actions-recovery';
 import type { PlanContext, PlanState } from './context';
 import { hasMade, runsNow, patchedImage, recoveryOfOnes, stockImage, wholeBuild } from './context';
+import { isUpdate } from './goals';
 
 /* What a plan can be made of. */
 
@@ -251,9 +252,12 @@ export const ACTIONS = {
     },
     () => [MODULES_OFF],
   ),
-  'modules-on': onHandset({ title: 'Bring the modules back', minutes: [3, 15], risk: 2, who: 'root' }, (_context, { handset }) =>
-    handset.modules.on ? 'they are on' : handset.snapshot === 'none' ? [{ do: 'modules', on: true }] : 'the update has to merge first',
-  ),
+  'modules-on': onHandset({ title: 'Bring the modules back', minutes: [3, 15], risk: 2, who: 'root' }, ({ goal, target }, { handset }) => {
+    if (handset.modules.on) return 'they are on';
+    // what they are tried on is the build that they are to run on
+    if (isUpdate(goal) && handset.running?.build !== target) return 'they come back on the new build';
+    return handset.snapshot === 'none' ? [{ do: 'modules', on: true }] : 'the update has to merge first';
+  }),
   ...RECOVERY_ACTIONS,
 } as const;
 
