@@ -1,8 +1,7 @@
 import { calendarQuerySchema } from '@/contracts/inputs';
 import { monthStart, parseMonth } from '@/core/schedule/month';
 import { CalendarRoom } from '@/features/calendar/calendar-room';
-import { calendarView } from '@/server/services/calendar-service';
-import { now } from '@/server/services/clock';
+import { calendarOfMonth } from '@/server/services/calendar-service';
 
 interface Props {
   readonly searchParams: Promise<Readonly<Record<string, string | string[] | undefined>>>;
@@ -11,5 +10,5 @@ interface Props {
 /** What is out, what is to be expected, what waits, and the person's own days. */
 export default async function CalendarPage({ searchParams }: Props) {
   const { month } = await calendarQuerySchema.validate(await searchParams).catch(() => ({ month: undefined }));
-  return <CalendarRoom view={await calendarView(parseMonth(month) ?? monthStart(now()))} />;
+  return <CalendarRoom view={await calendarOfMonth(month)} />;
 }

@@ -4,6 +4,7 @@ import type { CalendarHandset, CalendarItem, CalendarView } from '@/contracts/ca
 import { EternoError } from '@/core/errors';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { cadenceOf } from '@/core/schedule/cadence';
+import { monthStart, parseMonth } from '@/core/schedule/month';
 import type { WaitingRule } from '@/core/schedule/waiting-rule';
 import { NO_WAITING, waitingOf } from '@/core/schedule/waiting-rule';
 import { dropEntry, keepEntries, listEntries } from '../repositories/calendar-repository';
@@ -166,6 +167,9 @@ async function itemsOf(
     });
   return items.sort((a, b) => a.from - b.from || (a.uid < b.uid ? -1 : 1));
 }
+
+/** @param text `YYYY-MM`; this month for anything else */
+export const calendarOfMonth = (text: string | undefined) => calendarView(parseMonth(text) ?? monthStart(now()));
 
 /** Everything with a day to it; the whole of it, whichever month is looked at. */
 export async function calendarView(month: number): Promise<CalendarView> {

@@ -7,7 +7,7 @@ import { beginBringBack, nextBatch } from '@/core/modules/bring-back';
 import { clashesOf } from '@/core/modules/clashes';
 import { MODULE_LIMITS, readModule } from '@/core/modules/read-module';
 import type { Caution } from '@/core/modules/switch-off';
-import { switchOff } from '@/core/modules/switch-off';
+import { PLAIN_LIMIT, switchOff } from '@/core/modules/switch-off';
 import { nodePorts } from '@/platform/node/node-ports';
 import type { ModuleRow, ModuleTrialRow } from '../db/models';
 import { listHandsets } from '../repositories/handset-repository';
@@ -127,7 +127,7 @@ const moduleView = (row: Readonly<ModuleRow>, on: readonly string[]): ModuleView
 };
 
 /** What the Modules room shows. @param handsetId whose next update is judged; where it is null the first that has modules and waits for a build */
-export async function modulesView(handsetId: string | null, caution: Caution, limit: number): Promise<ModulesView> {
+export async function modulesView(handsetId: string | null, caution: Caution, limit: number = PLAIN_LIMIT): Promise<ModulesView> {
   const bench = await readBench();
   const subjects: Subject[] = [];
   for (const handset of await listHandsets()) subjects.push(await readSubject(handset));
