@@ -1,5 +1,4 @@
 import { calendarQuerySchema } from '@/contracts/inputs';
-import { monthStart, parseMonth } from '@/core/schedule/month';
 import { CalendarRoom } from '@/features/calendar/calendar-room';
 import { calendarOfMonth } from '@/server/services/calendar-service';
 

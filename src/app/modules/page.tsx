@@ -1,5 +1,4 @@
 import { modulesQuerySchema } from '@/contracts/inputs';
-import { PLAIN_LIMIT } from '@/core/modules/switch-off';
 import { ModulesRoom } from '@/features/modules/modules-room';
 import { modulesView } from '@/server/services/module-service';
 
