@@ -6,7 +6,10 @@ import { closestFit, verdictWords } from '@/features/firmware/verdict-words';
 import { layOutStageBars } from '@/features/log/stage-bars-layout';
 import type { RouteStep } from '@/features/round/route-layout';
 import { layOutRoute } from '@/features/round/route-layout';
-import { bandRange, layOutBand, monthStarts } from '@/ui/charts/continuity-layout';
+import { bandRange, FOUR_YEARS, layOutBand, monthStarts, yearStarts } from '@/ui/charts/continuity-layout';
+import type { Matrix } from '@/contracts/module-view';
+import { sameRounds } from '@/features/bench/same-rounds';
+import { layOutMatrix } from '@/features/modules/matrix-layout';
 import { formatAge, formatBytes, formatDay, formatSeconds, formatTime, shortBuild, shortHash } from '@/ui/format';
 
 const NOW = Date.parse('2026-11-10T14:02:00Z');
@@ -129,6 +132,71 @@ describe('time by stage', () => {
     expect(bars.map((bar) => [bar.stage, bar.seconds, bar.x, bar.width])).toEqual([
       ['Know', 20, 0, 150],
       ['Flash', 40, 150, 300],
+    ]);
+  });
+});
+
+describe('years of many handsets', () => {
+  const MONTH = 30 * 86_400_000;
+  it('are laid out in as many pieces as there are changes, however many months go by', () => {
+    const states = ['proven', 'proven', 'lost', 'proven', 'broken'] as const;
+    for (let handset = 0; handset < 40; handset += 1) {
+      const spans = Array.from({ length: 48 }, (_one, i) => ({
+        from: NOW - (48 - i) * MONTH,
+        to: NOW - (47 - i) * MONTH,
+        state: states[(i + handset) % 5]!,
+      }));
+      const builds = spans.map((span, i) => ({ buildId: `B.${i}`, at: span.from }));
+      const band = layOutBand(spans, builds, null, bandRange(NOW, FOUR_YEARS), NOW, 560);
+      expect(band.rects.length).toBeLessThan(spans.length);
+      for (const rect of band.rects) expect(rect.x >= 0 && rect.x + rect.width <= 560.001).toBe(true);
+    }
+    expect(yearStarts(bandRange(NOW, FOUR_YEARS)).reduce((sum, { share }) => sum + share, 0)).toBe(FOUR_YEARS);
+  });
+});
+
+describe('the matrix', () => {
+  const matrix = (rows: number, columns: number): Matrix => ({
+    columns: Array.from({ length: columns }, (_one, i) => ({ fingerprint: `f${i}`, buildId: `B.${i}`, product: i % 2 === 0 ? 'hill' : 'dale' })),
+    rows: Array.from({ length: rows }, (_one, i) => ({
+      kind: 'module' as const,
+      id: `m${i}`,
+      name: `Module ${i}`,
+      cells: { f0: { outcome: i === 3 ? ('looped' as const) : ('worked' as const), trials: 1, note: '', at: 0 } },
+    })),
+  });
+  const all = { text: '', product: null, trouble: false };
+  it('of 40 by 24 is readable: every row and column has its own place, none narrower than its mark, and it fits the room', () => {
+    const layout = layOutMatrix(matrix(40, 24), all, 1220);
+    expect(layout.width).toBeLessThanOrEqual(1220);
+    expect(layout.rows).toHaveLength(40);
+    expect(layout.columns).toHaveLength(24);
+    layout.columns.forEach((column, i) => i > 0 && expect(column.x - layout.columns[i - 1]!.x).toBeGreaterThanOrEqual(17));
+    layout.rows.forEach((row, i) => i > 0 && expect(row.y - layout.rows[i - 1]!.y).toBeGreaterThanOrEqual(20));
+  });
+  it('is filtered by name, model and trouble, and shows the newest builds where all do not fit', () => {
+    expect(layOutMatrix(matrix(12, 4), { ...all, text: 'le 11' }, 1220).rows.map(({ row }) => row.id)).toEqual(['m11']);
+    expect(layOutMatrix(matrix(12, 4), { ...all, product: 'hill' }, 1220).columns).toHaveLength(2);
+    expect(layOutMatrix(matrix(12, 4), { ...all, trouble: true }, 1220).rows.map(({ row }) => row.id)).toEqual(['m3']);
+    const many = layOutMatrix(matrix(2, 300), all, 1220).columns;
+    expect(many.at(-1)!.fingerprint).toBe('f299');
+    expect(many.length).toBeLessThan(80);
+  });
+});
+
+describe('rounds together', () => {
+  const row = (id: string, model: string, buildId: string | null, roundId: string | null = null) =>
+    ({ id, model, roundId, waiting: buildId === null ? null : { buildId, at: 0 } }) as BenchRow;
+  it('are of handsets of one model that wait for one build', () => {
+    const groups = sameRounds([
+      row('1', 'Petrel', 'B.2'),
+      row('2', 'Petrel', 'B.2', 'r'),
+      row('3', 'Petrel', 'B.3'),
+      row('4', 'Slate', 'B.2'),
+      row('5', 'Slate', null),
+    ]);
+    expect(groups.map((group) => [group.model, group.buildId, group.rows.map(({ id }) => id), group.open])).toEqual([
+      ['Petrel', 'B.2', ['1', '2'], 1],
     ]);
   });
 });

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { RootState } from './continuity';
-import { rootSpans, shareWithRoot } from './continuity';
+import { longestRun, minutesWithoutRoot, rootSpans, shareWithRoot } from './continuity';
 import type { NextInput } from './what-comes-next';
 import { whatComesNext } from './what-comes-next';
 
@@ -34,6 +34,23 @@ describe('rootSpans', () => {
       ),
     ).toEqual([{ from: 5, to: 20, state: 'stock' }]);
   });
+  it('tell the longest run, proved or not, and the minutes root was missed', () => {
+    const spans = rootSpans(
+      [
+        { at: 0, state: 'stock' },
+        { at: 60_000, state: 'proven' },
+        { at: 120_000, state: 'unproven' },
+        { at: 300_000, state: 'lost' },
+        { at: 360_000, state: 'broken' },
+        { at: 420_000, state: 'proven' },
+      ],
+      480_000,
+    );
+    expect(longestRun(spans)).toBe(240_000);
+    expect(minutesWithoutRoot(spans, 0, 480_000)).toBe(2);
+    expect(minutesWithoutRoot(spans, 330_000, 390_000)).toBe(1);
+    expect(longestRun([])).toBe(0);
+  });
   it('tell the share of days with root', () => {
     expect(shareWithRoot([])).toBeNull();
     expect(
@@ -60,11 +77,21 @@ describe('whatComesNext', () => {
     unlocked: true,
     rootPartition: 'init_boot',
     contradiction: null,
+    waits: null,
+    ended: [],
     now: 10 * DAY,
   };
   it.each<[string, Partial<NextInput>, string, boolean, RegExp]>([
     ['all is well', {}, 'handset', false, /Nothing to do/],
     ['a newer build is out', { newest: { buildId: 'B.2', publishedAt: 4 * DAY } }, 'ways', false, /B\.2 is out/],
+    [
+      'its newest build waits',
+      { newest: { buildId: 'B.2', publishedAt: 4 * DAY }, waits: 'B.2 waits: 2 more days.' },
+      'calendar',
+      false,
+      /2 more days/,
+    ],
+    ['a wait is over', { ended: ['The unlock switch is due'] }, 'calendar', true, /wait is over/],
     ['root was lost', { root: 'lost' }, 'start-round', true, /Take init_boot out of B\.1/],
     ['it does not start', { root: 'broken' }, 'start-round', true, /stock image/],
     ['root is only said', { root: 'unproven' }, 'start-round', true, /not proved/],

@@ -31,6 +31,7 @@ export function BenchRoom({ rows, now }: Props) {
       if (!row) return;
       if (row.next.goes === 'round') return router.push(`/rounds/${row.roundId}`);
       if (row.next.goes === 'handset' || row.next.goes === 'contradiction') return router.push(`/handsets/${row.id}`);
+      if (row.next.goes === 'calendar') return router.push('/calendar');
       if (row.next.goes === 'before-wipe') return router.push(`/handsets/${row.id}?part=wipe`);
       router.push(`/rounds/new?handset=${row.id}`);
     },

@@ -39,6 +39,7 @@ export function HandsetRoom({ handset, part, now }: Props) {
     () => () => {
       if (handset.next.goes === 'round') return router.push(`/rounds/${handset.roundId}`);
       if (handset.next.goes === 'contradiction') return router.push(`/handsets/${handset.id}?part=passport`);
+      if (handset.next.goes === 'calendar') return router.push('/calendar');
       if (handset.next.goes === 'before-wipe') return router.push(`/handsets/${handset.id}?part=wipe`);
       if (handset.next.goes === 'handset') return setPasting(true);
       router.push(`/rounds/new?handset=${handset.id}`);

@@ -10,7 +10,9 @@ import { appendEvent } from '../repositories/event-repository';
 import { insertHandset, listHandsets, updateHandset } from '../repositories/handset-repository';
 import { listImages } from '../repositories/image-repository';
 import type { StepRow } from '../db/models';
+import { clocksOf } from '../repositories/record-repository';
 import { openRoundOf, stepsOf } from '../repositories/round-repository';
+import { quietStretches, waitOf } from './calendar-service';
 import { now } from './clock';
 import { firstFacts, knownFacts, readText } from './fact-service';
 import { needHandset, packageViews, readBench, readSubject } from './bench-reading';
@@ -20,6 +22,7 @@ import { rootChanges, tellRoot } from './root-history';
 import { stepAbout } from './step-about';
 
 export async function benchRow(subject: Subject, bench: Bench): Promise<BenchRow> {
+  const wait = await waitOf(subject, bench, await quietStretches());
   const { handset, facts, root } = subject;
   const { typed } = facts;
   const round = await openRoundOf(handset.id);
@@ -51,6 +54,10 @@ export async function benchRow(subject: Subject, bench: Bench): Promise<BenchRow
       unlocked: typed.unlocked,
       rootPartition: rootAt.partition,
       contradiction: facts.contradictions[0]?.sentence ?? null,
+      waits: wait && !wait.over ? wait.sentence : null,
+      ended: (await clocksOf(handset.id))
+        .filter((clock) => clock.doneAt === null && clock.endsAt <= now())
+        .map(({ kind, note }) => (note === '' ? `The ${kind} is due` : `The ${kind} is due (${note})`)),
       now: now(),
     }),
     roundId: round?.id ?? null,

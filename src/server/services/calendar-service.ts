@@ -5,7 +5,7 @@ import { EternoError } from '@/core/errors';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { cadenceOf } from '@/core/schedule/cadence';
 import { monthStart, parseMonth } from '@/core/schedule/month';
-import type { WaitingRule } from '@/core/schedule/waiting-rule';
+import type { Waiting, WaitingRule } from '@/core/schedule/waiting-rule';
 import { NO_WAITING, waitingOf } from '@/core/schedule/waiting-rule';
 import { dropEntry, keepEntries, listEntries } from '../repositories/calendar-repository';
 import { listHandsets } from '../repositories/handset-repository';
@@ -53,22 +53,37 @@ function followed(subject: Subject, bench: Bench, rounds: Awaited<ReturnType<typ
   });
 }
 
+type Quiet = { readonly from: number; readonly to: number; readonly what: string };
+
+export const quietStretches = async (): Promise<readonly Quiet[]> =>
+  (await listEntries()).filter((entry) => entry.quiet === 'yes').map(({ what, startsAt, endsAt }) => ({ what, from: startsAt, to: endsAt }));
+
+/** Whether a handset's next build still waits, by the person's own rule; null where no newer build is known. */
+export async function waitOf(subject: Subject, bench: Bench, quiet: readonly Quiet[]): Promise<Waiting | null> {
+  const next = nextBuild(subject, bench);
+  if (!next) return null;
+  const ids = moduleIdsOf(subject);
+  const worked = bench.moduleTrials.filter((one) => one.fingerprint === next.fingerprint && one.outcome === 'worked' && ids.includes(one.module));
+  return waitingOf(await waitingRuleOf(subject.handset.id), {
+    buildId: next.buildId,
+    publishedAt: next.publishedAt,
+    kitKnown: bench.trials.some((trial) => trial.shelf === 'kit' && trial.fingerprint === next.fingerprint && trial.outcome === 'worked'),
+    modulesKnown: new Set(worked.map((one) => one.module)).size,
+    modules: ids.length,
+    quiet,
+    now: now(),
+  });
+}
+
 async function handsetOf(
   subject: Subject,
   bench: Bench,
   rounds: Awaited<ReturnType<typeof listRounds>>,
-  quiet: CalendarView['own'],
+  quiet: readonly Quiet[],
 ): Promise<CalendarHandset> {
   const { handset, facts } = subject;
   const next = nextBuild(subject, bench);
-  const ids = moduleIdsOf(subject);
   const rule = await waitingRuleOf(handset.id);
-  const worked = (fingerprint: string) =>
-    new Set(
-      bench.moduleTrials
-        .filter((one) => one.fingerprint === fingerprint && one.outcome === 'worked' && ids.includes(one.module))
-        .map((one) => one.module),
-    ).size;
   return {
     id: handset.id,
     name: handset.name,
@@ -81,17 +96,7 @@ async function handsetOf(
       now(),
     ),
     rule,
-    wait:
-      next &&
-      waitingOf(rule, {
-        buildId: next.buildId,
-        publishedAt: next.publishedAt,
-        kitKnown: bench.trials.some((trial) => trial.shelf === 'kit' && trial.fingerprint === next.fingerprint && trial.outcome === 'worked'),
-        modulesKnown: worked(next.fingerprint),
-        modules: ids.length,
-        quiet: quiet.filter((one) => one.quiet),
-        now: now(),
-      }),
+    wait: await waitOf(subject, bench, quiet),
     readiness: readinessOf(subject, bench, rootOf(subject, bench)),
     putBacks: (await openPutBacks(handset.id)).map(({ what }) => what),
     clocks: (await clocksOf(handset.id))
@@ -182,9 +187,10 @@ export async function calendarView(month: number): Promise<CalendarView> {
     to: endsAt,
     quiet: quiet === 'yes',
   }));
+  const quiet = await quietStretches();
   const subjects: Subject[] = [];
   for (const handset of await listHandsets()) subjects.push(await readSubject(handset));
   const handsets: CalendarHandset[] = [];
-  for (const subject of subjects) handsets.push(await handsetOf(subject, bench, rounds, own));
+  for (const subject of subjects) handsets.push(await handsetOf(subject, bench, rounds, quiet));
   return { month, now: now(), items: await itemsOf(subjects, bench, rounds, handsets), handsets, own };
 }
