@@ -47,6 +47,8 @@ const interlock = async () => {
   await page.getByRole('heading', { name: /Keep a way back/ }).waitFor();
   await page.getByLabel('Why you do without a rescue page').fill('pictures only');
   await press('It is kept, go on');
+  await press('Switch them off');
+  await allow();
   await press('All of this holds, go on');
   await press('Write it from inside');
   await allow();
@@ -82,6 +84,12 @@ try {
   await picture('round-ways');
   await page.goto(`${url}/store`);
   await picture('store');
+  await page.goto(`${url}/modules`);
+  await page.getByRole('heading', { name: /go off first/ }).waitFor();
+  await picture('modules');
+  await page.goto(`${url}/calendar`);
+  await page.getByRole('heading', { name: 'November 2026' }).waitFor();
+  await picture('calendar');
   await page.goto(url);
   await page
     .getByRole('link', { name: /North gate counter/ })
@@ -112,9 +120,6 @@ try {
   await page.getByRole('heading', { name: /are in the vault/ }).waitFor();
   await picture('firmware-incremental');
   await page.goto(`${url}/firmware`);
-  await page.getByLabel('Choose a firmware package').setInputFiles(packageFile('petrel2_am-OPA2.261105.009-update.zip'));
-  await page.getByRole('heading', { name: /look-alike/ }).waitFor();
-  await picture('firmware-look-alike');
   await page.getByLabel('Choose a firmware package').setInputFiles(packageFile('petrel2_eu-OPA2.261105.009-update.zip'));
   await page.getByRole('button', { name: 'Take out init_boot' }).click();
   await page.getByRole('link', { name: 'in the vault' }).waitFor();

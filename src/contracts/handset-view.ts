@@ -52,6 +52,8 @@ export interface HandsetSummary {
 export interface BenchRow extends HandsetSummary {
   readonly spans: readonly RootSpan[];
   readonly builds: readonly { readonly buildId: string; readonly at: number }[];
+  /** Rounds that were begun, for the band. */
+  readonly begun: readonly { readonly title: string; readonly at: number }[];
   /** The newest build that is not installed, and since when it is out. */
   readonly waiting: { readonly buildId: string; readonly at: number } | null;
   readonly next: NextStep;

@@ -4,10 +4,11 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useMemo, useState } from 'react';
 import type { BenchRow } from '@/contracts/handset-view';
+import { longestRun, minutesWithoutRoot, shareWithRoot } from '@/core/schedule/continuity';
 import { ContinuityBand } from '@/ui/charts/continuity-band';
 import { bandRange, FOUR_YEARS, monthStarts, TEN_MONTHS, yearStarts } from '@/ui/charts/continuity-layout';
 import { EmptyNote } from '@/ui/empty-note';
-import { formatDay, formatWeekday, monthName } from '@/ui/format';
+import { formatDay, formatSeconds, formatWeekday, monthName } from '@/ui/format';
 import { useKeys } from '@/ui/frame/keys';
 import { useRoomWhy } from '@/ui/frame/why';
 import { ROOT_WORDS, StateMark } from '@/ui/state-mark';
@@ -15,6 +16,8 @@ import { AddHandset } from './add-handset';
 import { benchHeadline, sortedRows } from './bench-headline';
 import { Together } from './together';
 import styles from './bench.module.css';
+
+type BenchViewKind = 'months' | 'years' | 'table';
 
 interface Props {
   readonly rows: readonly BenchRow[];
@@ -25,7 +28,8 @@ export function BenchRoom({ rows, now }: Props) {
   const router = useRouter();
   const sorted = useMemo(() => sortedRows(rows), [rows]);
   const [focused, setFocused] = useState(0);
-  const [months, setMonths] = useState(TEN_MONTHS);
+  const [view, setView] = useState<BenchViewKind>('months');
+  const months = view === 'years' ? FOUR_YEARS : TEN_MONTHS;
   const act = useCallback(
     (row: BenchRow | undefined) => {
       if (!row) return;
@@ -74,11 +78,12 @@ export function BenchRoom({ rows, now }: Props) {
           <Segmented
             size="small"
             aria-label="How far back"
-            value={months}
-            onChange={setMonths}
+            value={view}
+            onChange={setView}
             options={[
-              { value: TEN_MONTHS, label: '10 months' },
-              { value: FOUR_YEARS, label: '4 years' },
+              { value: 'months' as const, label: '10 months' },
+              { value: 'years' as const, label: '4 years' },
+              { value: 'table' as const, label: 'table' },
             ]}
           />
         </span>
@@ -100,7 +105,16 @@ export function BenchRoom({ rows, now }: Props) {
         <span>What comes next</span>
       </div>
       {sorted.map((row, i) => (
-        <BenchLine key={row.id} row={row} now={now} months={months} focused={i === focused} onFocus={() => setFocused(i)} onAct={() => act(row)} />
+        <BenchLine
+          key={row.id}
+          row={row}
+          now={now}
+          months={months}
+          asTable={view === 'table'}
+          focused={i === focused}
+          onFocus={() => setFocused(i)}
+          onAct={() => act(row)}
+        />
       ))}
       <Together rows={sorted} />
       <BenchFoot rows={sorted} />
@@ -115,12 +129,13 @@ interface LineProps {
   readonly row: BenchRow;
   readonly now: number;
   readonly months: number;
+  readonly asTable: boolean;
   readonly focused: boolean;
   readonly onFocus: () => void;
   readonly onAct: () => void;
 }
 
-function BenchLine({ row, now, months, focused, onFocus, onAct }: LineProps) {
+function BenchLine({ row, now, months, asTable, focused, onFocus, onAct }: LineProps) {
   return (
     <section className={styles.row} data-focused={focused} aria-label={row.name} onFocus={onFocus} onMouseEnter={onFocus}>
       <Link href={`/handsets/${row.id}`} className={styles.who}>
@@ -133,14 +148,19 @@ function BenchLine({ row, now, months, focused, onFocus, onAct }: LineProps) {
           <span className="mono small">{row.build ?? 'build not known'}</span>
         </span>
       </Link>
-      <ContinuityBand
-        spans={row.spans}
-        builds={row.builds}
-        waiting={row.waiting}
-        now={now}
-        months={months}
-        label={`${row.name}: root over the last ${months === TEN_MONTHS ? 'ten months' : 'four years'}`}
-      />
+      {asTable ? (
+        <HeldWords spans={row.spans} now={now} />
+      ) : (
+        <ContinuityBand
+          spans={row.spans}
+          builds={row.builds}
+          begun={row.begun}
+          waiting={row.waiting}
+          now={now}
+          months={months}
+          label={`${row.name}: root over the last ${months === TEN_MONTHS ? 'ten months' : 'four years'}`}
+        />
+      )}
       <div className={styles.next}>
         <div>
           {row.next.sentence}
@@ -153,6 +173,33 @@ function BenchLine({ row, now, months, focused, onFocus, onAct }: LineProps) {
         </Button>
       </div>
     </section>
+  );
+}
+
+const DAY_MS = 86_400_000;
+
+/** The band in numbers. */
+function HeldWords({ spans, now }: { readonly spans: BenchRow['spans']; readonly now: number }) {
+  const share = shareWithRoot(spans);
+  const last = spans.at(-1);
+  if (!last || share === null) return <p className="soft">Nothing is known of its root yet.</p>;
+  const rows = [
+    ['Now', `${ROOT_WORDS[last.state]} since ${formatDay(last.from)}`],
+    ['Days with root', `${Math.round(share * 100)} %`],
+    ['Longest run', `${Math.floor(longestRun(spans) / DAY_MS)} days`],
+    ['Lost or broken', formatSeconds(minutesWithoutRoot(spans, 0, now) * 60)],
+  ] as const;
+  return (
+    <table className={styles.held}>
+      <tbody>
+        {rows.map(([what, value]) => (
+          <tr key={what}>
+            <td className="soft">{what}</td>
+            <td>{value}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 
@@ -195,6 +242,10 @@ function BenchFoot({ rows }: { rows: readonly BenchRow[] }) {
               <StateMark state={state} size={16} />
             </li>
           ))}
+          <li>
+            <span>a round was begun; a build came out</span>
+            <span aria-hidden="true">○ above, ● below</span>
+          </li>
         </ul>
       </div>
     </div>

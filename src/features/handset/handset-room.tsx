@@ -88,6 +88,7 @@ export function HandsetRoom({ handset, part, now }: Props) {
       <ContinuityBand
         spans={handset.spans}
         builds={handset.builds}
+        begun={handset.begun}
         waiting={handset.waiting}
         now={now}
         width={1100}

@@ -9,7 +9,7 @@ const DAY_MS = 86_400_000;
 
 /** Root over four years: the band, what it comes to, and the same as a table. */
 export function HeldRoot({ handset, now }: { readonly handset: HandsetDetail; readonly now: number }) {
-  const { spans, builds, waiting } = handset;
+  const { spans, builds, begun, waiting } = handset;
   const share = shareWithRoot(spans);
   if (spans.length === 0) return <p className="soft">Nothing is known of its root yet.</p>;
   return (
@@ -22,6 +22,7 @@ export function HeldRoot({ handset, now }: { readonly handset: HandsetDetail; re
       <ContinuityBand
         spans={spans}
         builds={builds}
+        begun={begun}
         waiting={waiting}
         now={now}
         months={FOUR_YEARS}

@@ -11,7 +11,7 @@ import { insertHandset, listHandsets, updateHandset } from '../repositories/hand
 import { listImages } from '../repositories/image-repository';
 import type { StepRow } from '../db/models';
 import { clocksOf } from '../repositories/record-repository';
-import { openRoundOf, stepsOf } from '../repositories/round-repository';
+import { listRounds, openRoundOf, stepsOf } from '../repositories/round-repository';
 import { quietStretches, waitOf } from './calendar-service';
 import { now } from './clock';
 import { firstFacts, knownFacts, readText } from './fact-service';
@@ -44,6 +44,7 @@ export async function benchRow(subject: Subject, bench: Bench): Promise<BenchRow
     root,
     spans: rootSpans(await rootChanges(handset.id), now()),
     builds: own.filter((build) => build.publishedAt <= now()).map((build) => ({ buildId: build.buildId, at: build.publishedAt })),
+    begun: (await listRounds(handset.id)).map(({ title, openedAt }) => ({ title, at: openedAt })),
     waiting: next && { buildId: next.buildId, at: next.publishedAt },
     readiness: readinessOf(subject, bench, rootAt),
     next: whatComesNext({

@@ -120,6 +120,13 @@ function kitsFor({ facts }: Subject, { kits }: Bench, partition: string | null) 
 
 export const recoveryDevices = (row: Readonly<RecoveryRow>) => JSON.parse(row.devices) as string[];
 
+/** The kit that patches an image of this partition on a platform of this level; a level that is not known shuts nothing out. */
+export const kitFor = ({ kits }: Pick<Bench, 'kits'>, partition: string, sdk: number | null) =>
+  kits.find((row) => {
+    const { sdk: range, partitions } = kitSupports(row);
+    return partitions?.includes(partition) !== false && (range === null || sdk === null || (sdk >= range[0] && sdk <= range[1]));
+  }) ?? null;
+
 export function recoveriesFor({ facts }: Subject, { recoveries }: Bench) {
   const { device, sdk } = facts.typed;
   return recoveries.filter(

@@ -7,6 +7,7 @@ import { bandRange, layOutBand, TEN_MONTHS } from './continuity-layout';
 interface Props {
   readonly spans: readonly RootSpan[];
   readonly builds: readonly { readonly buildId: string; readonly at: number }[];
+  readonly begun?: readonly { readonly title: string; readonly at: number }[];
   readonly waiting: { readonly buildId: string; readonly at: number } | null;
   readonly now: number;
   readonly width?: number;
@@ -23,11 +24,11 @@ const FILL: Readonly<Record<RootState, { fill: string; stroke: string }>> = {
   unknown: { fill: 'none', stroke: 'var(--line)' },
 };
 
-/** Months along: where root was held, lost or broken; builds as ticks below, one that waits as a flag above. */
-export function ContinuityBand({ spans, builds, waiting, now, width = 560, months = TEN_MONTHS, label }: Props) {
+/** Months along: where root was held, lost or broken; builds as ticks below, rounds as rings and one that waits as a flag above. */
+export function ContinuityBand({ spans, builds, begun, waiting, now, width = 560, months = TEN_MONTHS, label }: Props) {
   const band = useMemo(
-    () => layOutBand(spans, builds, waiting?.at ?? null, bandRange(now, months), now, width),
-    [spans, builds, waiting, now, months, width],
+    () => layOutBand(spans, builds, waiting?.at ?? null, bandRange(now, months), now, width, begun),
+    [spans, builds, waiting, now, months, width, begun],
   );
   // over years a build is a tick: its name is in the table
   const fine = months > TEN_MONTHS;
@@ -62,6 +63,11 @@ export function ContinuityBand({ spans, builds, waiting, now, width = 560, month
             </g>
           ))
         )}
+        {band.begun.map((round) => (
+          <circle key={round.at} cx={round.x} cy={18} r={fine ? 1.6 : 2.6} fill="var(--paper)" stroke="var(--ink)" strokeWidth={1.2}>
+            <title>{`${round.title}, begun ${formatDay(round.at)}`}</title>
+          </circle>
+        ))}
         {band.waitingX === null ? null : (
           <g>
             <path d={`M${band.waitingX} 14v9`} stroke="var(--wait)" strokeWidth={1.6} />

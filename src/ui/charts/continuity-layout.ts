@@ -11,6 +11,7 @@ export interface BandRect {
 export interface BandLayout {
   readonly rects: readonly BandRect[];
   readonly builds: readonly { readonly x: number; readonly buildId: string; readonly at: number }[];
+  readonly begun: readonly { readonly x: number; readonly title: string; readonly at: number }[];
   readonly waitingX: number | null;
   readonly nowX: number;
   readonly months: readonly { readonly x: number; readonly at: number }[];
@@ -38,6 +39,7 @@ export function layOutBand(
   range: readonly [number, number],
   now: number,
   width: number,
+  begun: readonly { readonly title: string; readonly at: number }[] = [],
 ): BandLayout {
   const scale = scaleUtc([new Date(range[0]), new Date(range[1])], [0, width]);
   const x = (at: number) => Math.max(0, Math.min(width, scale(new Date(at))));
@@ -49,6 +51,7 @@ export function layOutBand(
         return { x: x(span.to) - width, width, state: span.state, from: span.from, to: span.to };
       }),
     builds: builds.filter((build) => build.at >= range[0]).map((build) => ({ x: x(build.at), ...build })),
+    begun: begun.filter((round) => round.at >= range[0]).map((round) => ({ x: x(round.at), ...round })),
     waitingX: waitingAt === null || waitingAt < range[0] ? null : x(waitingAt),
     nowX: x(now),
     months: monthStarts(range).map((at) => ({ x: x(at), at })),

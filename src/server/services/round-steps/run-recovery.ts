@@ -7,7 +7,7 @@ import { startFromMemory } from '@/link/write-image';
 import { nodeDigests } from '@/platform/node/node-digests';
 import { isWhole, openInVault, putInVault } from '../../vault/vault';
 import { storeImage } from '../image-service';
-import { kitSupports } from '../judgements';
+import { kitFor } from '../judgements';
 import { noteBackup } from '../record-service';
 import { imageOf, stockOf } from '../round-context';
 import { standInView, withSystem } from '../stand-in-service';
@@ -118,10 +118,7 @@ export const patchThere: Executor = async (running) => {
   const { step, round, profile, rootPartition, bench, facts } = running;
   const build = step.stepKey === 'patch-there' ? step.planned.build : (round.target ?? step.planned.build);
   const stock = needImage(stockOf(running, rootPartition, build));
-  const kit = bench.kits.find((row) => {
-    const { sdk, partitions } = kitSupports(row);
-    return partitions?.includes(stock.partition) !== false && (sdk === null || facts.sdk === null || (facts.sdk >= sdk[0] && facts.sdk <= sdk[1]));
-  });
+  const kit = kitFor(bench, stock.partition, facts.sdk);
   if (!kit) throw new EternoError('refused', 'No kit in the vault supports this release and partition.');
   const listed = async () => {
     const files: HandsetFile[] = [];

@@ -12,7 +12,7 @@ import { nodePorts } from '@/platform/node/node-ports';
 import type { ImageRow } from '../../db/models';
 import { openInVault } from '../../vault/vault';
 import { storeImage } from '../image-service';
-import { kitSupports } from '../judgements';
+import { kitFor } from '../judgements';
 import { imageOf, patchedOf } from '../round-context';
 import { tellRoot } from '../root-history';
 import { tellSlot } from '../slot-service';
@@ -101,10 +101,7 @@ export const patchOtherSlot: Executor = async (running) => {
         `${name} is not the stock image of the update: ${inside.broken ?? inside.patchedBy?.kit ?? inside.fingerprint}. Nothing was written.`,
       );
     await storeImage(stockSha, onePiece(stock), { from: 'read-back', partition: rootPartition });
-    const kit = bench.kits.find((row) => {
-      const { sdk, partitions } = kitSupports(row);
-      return partitions?.includes(rootPartition) !== false && (sdk === null || facts.sdk === null || (facts.sdk >= sdk[0] && facts.sdk <= sdk[1]));
-    });
+    const kit = kitFor(bench, rootPartition, facts.sdk);
     if (!kit) throw new EternoError('refused', 'No kit in the vault supports this release and partition.');
     watch.onProgress({ phase: 'patch', doneBytes: 1, totalBytes: 4 });
     const kitSource = await openInVault('kits', kit.sha256);
