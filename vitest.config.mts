@@ -5,5 +5,5 @@ const here = (path: string) => fileURLToPath(new URL(path, import.meta.url));
 
 export default defineConfig({
   resolve: { alias: { '@': here('./src'), 'server-only': here('./tests/empty-module.ts') } },
-  test: { include: ['src/**/*.test.ts', 'tests/unit/**/*.test.ts'], testTimeout: 60_000, pool: 'forks', maxWorkers: 2 },
+  test: { include: ['src/**/*.test.ts', 'tests/unit/**/*.test.ts'], testTimeout: 180_000, pool: 'forks', maxWorkers: 2 },
 });
