@@ -51,7 +51,7 @@ export function BeforeUpdate({ view }: { readonly view: ModulesView }) {
           <span className={styles.limit}>
             <span>over {percent(wanted)}</span>
             <Slider
-              aria-label="Limit"
+              ariaLabelForHandle="Limit"
               min={0.005}
               max={0.4}
               step={0.005}

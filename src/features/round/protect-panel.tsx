@@ -1,6 +1,5 @@
 'use client';
 import { Button, Input } from 'antd';
-import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { RoundView } from '@/contracts/round-view';
 import { formatTime } from '@/ui/format';
@@ -12,7 +11,6 @@ const VERDICT = { enough: '✓ enough', short: '✗ short', unknown: '? not know
 
 /** What each step erases, whether battery and room last, and the page that helps when nothing else opens. */
 export function ProtectPanel({ round, actions }: { readonly round: RoundView; readonly actions: RoundActions }) {
-  const router = useRouter();
   const [reason, setReason] = useState('');
   const short = round.budgets.filter((budget) => budget.verdict === 'short');
   return (
@@ -62,13 +60,7 @@ export function ProtectPanel({ round, actions }: { readonly round: RoundView; re
         </tbody>
       </table>
       <div className={styles.actions}>
-        <Button
-          type={round.rescueAt === null ? 'primary' : 'default'}
-          href={`/api/rounds/${round.id}/pages/rescue`}
-          download
-          // the page knows of it once the file was asked for
-          onClick={() => setTimeout(() => router.refresh(), 700)}
-        >
+        <Button type={round.rescueAt === null ? 'primary' : 'default'} href={`/api/rounds/${round.id}/pages/rescue`} download>
           Download the rescue page
         </Button>
         <Button

@@ -6,6 +6,7 @@ import type { RoundView, StepView } from '@/contracts/round-view';
 import { appendEvent } from '../repositories/event-repository';
 import { readSecret } from '../repositories/handset-repository';
 import { now } from './clock';
+import { publish } from './message-bus';
 import type { RoundContext } from './round-context';
 import { roundContext, stockFor } from './round-context';
 import { roundView } from './round-view';
@@ -120,6 +121,8 @@ export async function pageResponse(roundId: string, kind: PageKind): Promise<Res
   if (kind === 'rescue') {
     const { round } = await roundContext(roundId);
     await appendEvent({ at: now(), handsetId: round.handsetId, roundId, kind: 'rescue-page', data: { version: 1, characters: text.length } });
+    // the page that waits for it learns of it when it is written down, not when it was clicked
+    publish({ type: 'round', roundId, version: round.version });
   }
   return new Response(text, {
     headers: {
