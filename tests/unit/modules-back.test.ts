@@ -9,7 +9,8 @@ import { planFor } from '@/server/services/plan-service';
 import { roundView } from '@/server/services/round-view';
 import { codeOf } from '../fixtures/expect-error';
 import { zipBytes } from '../fixtures/images';
-import { begin, see, stepNow, version, walk } from '../fixtures/lane-walk';
+import { itRestarted } from '@/server/services/link-steps';
+import { begin, see, seen, stepNow, touch, version, walk } from '../fixtures/lane-walk';
 import type { LaneOptions, LaneWorld } from '../fixtures/lane-world';
 import { laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
 import { pieces, sha256 } from '../fixtures/server-world';
@@ -100,6 +101,23 @@ describe('an update with modules', () => {
     const said = steps.find((step) => step.key === 'modules-on')!.evidence.map(({ what }) => what);
     expect(said.join(' ')).not.toContain('looped, and');
     expect(said.at(-1)).toContain('torch');
+  });
+
+  it('after a restart too early they still come back, with root, on the build that runs then', async () => {
+    world = await withModules();
+    const round = await begin(world, 'monthly update', { lane: 'update-in-place-other-slot' });
+    await walk(world, round, { until: 'patch-other-slot' });
+    await seen('its offer to restart', ({ screen }) => screen.kind === 'system' && screen.touches.some(({ id }) => id === 'restart now'));
+    await touch('restart now');
+    await seen('the new build without root', (view) => view.state.mode === 'system' && view.state.running?.build === OCTOBER);
+    await itRestarted(round, await version(round));
+    const { steps } = await roundView(round);
+    expect(steps.map((step) => step.key).filter((key) => key === 'modules-on')).toHaveLength(1);
+    await walk(world, round);
+    expect((await roundView(round)).state).toBe('closed');
+    const { state } = await see();
+    expect(state.running).toMatchObject({ rooted: true, build: OCTOBER });
+    expect(modulesLoaded(state.modules)).toEqual(IDS);
   });
 
   it('with none to be off has no such step', async () => {

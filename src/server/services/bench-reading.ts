@@ -10,6 +10,7 @@ import { listModules, listModuleTrials } from '../repositories/module-repository
 import { listRecoveries, listTrials } from '../repositories/record-repository';
 import { knownFacts } from './fact-service';
 import type { Bench, Subject } from './judgements';
+import { openPutBacks } from './put-back-service';
 import { rootChanges } from './root-history';
 import { slotCells } from './slot-service';
 
@@ -59,5 +60,11 @@ export async function readBench(): Promise<Bench> {
 
 export async function readSubject(handset: Readonly<HandsetRow>): Promise<Subject> {
   const root = (await rootChanges(handset.id)).at(-1)?.state ?? 'unknown';
-  return { handset, facts: await knownFacts(handset.id), cells: await slotCells(handset.id), root };
+  return {
+    handset,
+    facts: await knownFacts(handset.id),
+    cells: await slotCells(handset.id),
+    root,
+    open: (await openPutBacks(handset.id)).map(({ kind }) => kind),
+  };
 }

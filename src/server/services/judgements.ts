@@ -42,6 +42,8 @@ export interface Subject {
   readonly facts: KnownFacts;
   readonly cells: readonly SlotCell[];
   readonly root: RootState;
+  /** Kinds of what was changed for a while and is not put back. */
+  readonly open: readonly string[];
 }
 
 const DAY_MS = 86_400_000;

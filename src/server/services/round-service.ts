@@ -72,7 +72,9 @@ function chosenPlan({ plans, pick, others }: RoundPlans, lane: string | null): L
   throw new EternoError('refused', out ? `${out.lane.title}: ${out.reason}` : 'It is there already: nothing has to be done.');
 }
 
-function keptPlan({ plans, why }: RoundPlans, plan: LanePlan, limits: Limits, { modulesOff }: PlanContext): KeptPlan {
+/** @param before the plan that it takes the place of: what that one switched off still has to come back */
+function keptPlan({ plans, why }: RoundPlans, plan: LanePlan, limits: Limits, context: PlanContext, before?: KeptPlan): KeptPlan {
+  const modulesOff = context.modulesOff?.length ? context.modulesOff : (before?.modulesOff ?? context.modulesOff);
   const compared = plans.map(({ lane, figures }): ComparedLane => ({
     title: lane.title,
     minutes: figures.minutes,
@@ -204,7 +206,7 @@ async function plannedAnew(roundId: string) {
   const done = context.steps.filter((step) => step.state === 'done');
   const told = new Set(done.map((step) => step.stepKey));
   const next = expandPlan(planned.context, plan).filter(({ key }) => !((key === 'read-facts' || key === 'protect') && told.has(key)));
-  return { goal, plan, planned, limits, done, handset, steps: next };
+  return { goal, plan, planned, limits, done, handset, kept, steps: next };
 }
 
 /**
@@ -212,11 +214,11 @@ async function plannedAnew(roundId: string) {
  * @throws {EternoError} `refused` where no way leads there any more
  */
 export async function replan(roundId: string, version: number): Promise<void> {
-  const { goal, plan, planned, limits, done, handset, steps: next } = await plannedAnew(roundId);
+  const { goal, plan, planned, limits, done, handset, kept, steps: next } = await plannedAnew(roundId);
   await replaceSteps(
     roundId,
     version,
-    { lane: plan.lane.id, plan: JSON.stringify(keptPlan(planned.plans, plan, limits, planned.context)), target: planned.context.target },
+    { lane: plan.lane.id, plan: JSON.stringify(keptPlan(planned.plans, plan, limits, planned.context, kept)), target: planned.context.target },
     done.map((step) => step.id),
     next.map(stepRow),
   );
