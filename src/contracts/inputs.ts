@@ -1,5 +1,6 @@
 import { array, mixed, number, object, string } from 'yup';
 import type { InferType } from 'yup';
+import { EXPORT_FORMS } from './log-view';
 import { LIMITS } from '@/core/limits';
 import { CAUTIONS } from '@/core/modules/switch-off';
 import { MOST_DAYS } from '@/core/schedule/waiting-rule';
@@ -157,9 +158,7 @@ export const ownDaySchema = object({
 });
 export const entrySchema = object({ uid: string().required().max(300) });
 export const logExportSchema = object({
-  form: string()
-    .oneOf(['json', 'csv', 'markdown', 'calendar'] as const)
-    .required(),
+  form: string().oneOf(EXPORT_FORMS).required(),
   private: string()
     .oneOf(['yes', 'no'] as const)
     .default('no'),

@@ -1,6 +1,9 @@
 import type { Evidence } from '@/core/rounds/evidence';
 import type { Stage } from '@/core/rounds/step-kind';
 
+export const EXPORT_FORMS = ['json', 'csv', 'markdown', 'calendar'] as const;
+export type ExportForm = (typeof EXPORT_FORMS)[number];
+
 export interface LogNote {
   readonly text: string;
   /** SHA-256 of a picture; null where there is none. */

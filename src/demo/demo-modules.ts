@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { insertModuleTrials } from '@/server/repositories/module-repository';
 import { storeModule } from '@/server/services/module-service';
+import { onePiece } from '@/server/services/streams';
 import { archiveBytes } from './demo-package';
 import { at, BUILDS, fingerprintOf, HANDSETS } from './world';
 
@@ -91,10 +92,6 @@ const STORY: readonly (readonly [string, number, readonly string[], Outcome, str
   ['quiet-hosts', 2, ['260301'], 'worked', ''],
 ];
 const BY_HANDSET = [BUILDS.northGate, BUILDS.ridge, BUILDS.barn] as const;
-
-async function* onePiece(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
-  yield bytes;
-}
 
 export async function recordModules(): Promise<void> {
   for (const { id, name, version, description, files } of DEMO_MODULES) {

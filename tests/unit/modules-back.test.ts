@@ -131,11 +131,14 @@ describe('an update with modules', () => {
 
   it('by hand: what each start came to is said, and the culprit named all the same', async () => {
     world = await withModules();
+    const judged = (await modulesView(world.handset, 'by chance', 0.05)).before!.modules.find((one) => one.id === 'torch')!;
     const round = await begin(world, 'monthly update', { lane: 'update-in-place-other-slot' });
     await walk(world, round, { until: 'modules-on' });
     await updateHandset(world.handset, { link: 'hand', profile: null });
     const first = (await roundView(round)).comingBack!;
     expect(first.next!.batch.length).toBeGreaterThan(0);
+    // the same chance as before the update: it is the step between the builds that may break it
+    expect(1 - first.next!.goesWell).toBeCloseTo(judged.mean, 6);
     await reportBatch(round, await version(round), 'looped');
     for (let i = 0; (await stepNow(round))!.key === 'modules-on' && i < 12; i += 1) {
       const { comingBack } = await roundView(round);

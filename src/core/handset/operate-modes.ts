@@ -86,9 +86,8 @@ export function setUnlockSwitch(state: HandsetState): Operated {
   );
 }
 
-export const WIPE_KINDS = ['cache', 'keep storage', 'factory', 'format'] as const;
 /** Four different things: the cache only; everything but the storage and its keys; everything; everything, and its encryption. */
-export type WipeKind = (typeof WIPE_KINDS)[number];
+export type WipeKind = 'cache' | 'keep storage' | 'factory' | 'format';
 
 /** A recovery of one's own sees the data only where it opens this release's encryption. */
 export function opensData(profile: HandsetProfile, state: HandsetState): string | null {

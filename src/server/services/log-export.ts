@@ -1,6 +1,6 @@
 import 'server-only';
 import Papa from 'papaparse';
-import type { LogRound } from '@/contracts/log-view';
+import type { ExportForm, LogRound } from '@/contracts/log-view';
 import { toMarkdown } from '@/core/rounds/documents';
 import { blankPrivate } from '@/core/sharing/blank-private';
 import type { BackupTable } from '../db/backup-tables';
@@ -27,9 +27,6 @@ export const LOG_TABLES = [
   'put_backs',
   'events',
 ] as const satisfies readonly BackupTable[];
-
-export const EXPORT_FORMS = ['json', 'csv', 'markdown', 'calendar'] as const;
-export type ExportForm = (typeof EXPORT_FORMS)[number];
 
 async function privateValues(): Promise<readonly string[]> {
   const values: string[] = [];

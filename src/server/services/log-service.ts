@@ -56,7 +56,8 @@ async function spansOf(handsets: readonly Readonly<HandsetRow>[]): Promise<Reado
   return spans;
 }
 
-async function read(): Promise<LogView> {
+/** Every round, newest first, with its steps and how long each took; and how long each handset held root. */
+export async function logView(): Promise<LogView> {
   const [rounds, handsets, notes] = [await listRounds(), await listHandsets(), await listNotes()];
   const spans = await spansOf(handsets);
   const steps = new Map<string, Readonly<StepRow>[]>();
@@ -89,6 +90,4 @@ async function read(): Promise<LogView> {
   return { rounds: told, held };
 }
 
-/** Every round, newest first, with its steps and how long each took; and how long each handset held root. */
-export const logView = read;
-export const logRounds = async (): Promise<readonly LogRound[]> => (await read()).rounds;
+export const logRounds = async (): Promise<readonly LogRound[]> => (await logView()).rounds;

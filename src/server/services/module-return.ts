@@ -21,8 +21,11 @@ interface BatchEvent {
 /** The build that they come back on. */
 const buildOf = ({ round, facts }: RoundContext) => facts.fingerprint ?? round.target ?? '';
 
-/** Those that the plan wanted off; of a plan of before, all of them. */
-const offOf = ({ plan, subject }: RoundContext) => plan.modulesOff ?? moduleIdsOf(subject);
+/** The build that they ran on before: the step between the two is what may break them. */
+const buildBefore = (context: RoundContext) => context.steps[0]?.planned.build ?? buildOf(context);
+
+/** Those that the plan wanted off; of a plan that named none, all of them. */
+const offOf = ({ plan, subject }: RoundContext) => (plan.modulesOff?.length ? plan.modulesOff : moduleIdsOf(subject));
 
 /** Where the return stands. What is known to loop on this build was never a candidate. */
 export async function returnState(
@@ -32,7 +35,7 @@ export async function returnState(
   const off = offOf(context);
   // evidence of this round itself changes no chance in the middle of it
   const before = { ...bench, moduleTrials: bench.moduleTrials.filter((trial) => trial.roundId !== round.id) };
-  const { modules } = judgeModules(before, off, buildOf(context), buildOf(context));
+  const { modules } = judgeModules(before, off, buildBefore(context), buildOf(context));
   const stays = modules.filter(({ chance }) => chance.loopedHere).map(({ id }) => id);
   let state = beginBringBack(modules.filter(({ id }) => !stays.includes(id)).map(({ id, chance }) => ({ id, chance: chance.mean })));
   for (const event of (await listEvents({ kind: 'module-batch' })).filter(({ roundId }) => roundId === round.id)) {

@@ -22,6 +22,7 @@ import type { Bench, Subject } from './judgements';
 import { rootOf } from './judgements';
 import { slotCells, tellSlot } from './slot-service';
 import { profileOf, withSystem } from './stand-in-service';
+import { onePiece } from './streams';
 
 /** A file as the browser described it; it is hashed again when it is kept. */
 export interface DescribedFile {
@@ -134,10 +135,6 @@ async function tellOwnBuild(
     ...(image.patchLevel === null || image.patchLevel.length < 10 ? [] : [{ key: 'patchLevel', value: image.patchLevel }]),
   ];
   await tellFromImage(handsetId, facts, source);
-}
-
-async function* onePiece(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
-  yield bytes;
 }
 
 /** Keeps a partition's bytes where they are an image that is not here yet. @returns whether they were new */

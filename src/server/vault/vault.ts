@@ -92,9 +92,6 @@ export interface VaultSize {
   readonly bytes: number;
 }
 
-/** Images of data are private and stay here. */
-export const KEPT_IN_BACKUPS: readonly VaultShelf[] = ['images', 'kits', 'modules', 'pictures'];
-
 async function eachFile(visit: (path: string, name: string) => Promise<void>, shelves: readonly VaultShelf[] = SHELVES): Promise<void> {
   for (const shelf of shelves) {
     const top = join(/*turbopackIgnore: true*/ vaultDir(), shelf);

@@ -4,8 +4,7 @@ import { modulesLoaded } from '@/core/handset/state';
 import { isDone, suspectsOf } from '@/core/modules/bring-back';
 import { batchNow, noteBatch, returnState } from '../module-return';
 import { roundContext } from '../round-context';
-import { tellRoot } from '../root-history';
-import { standInView, withSystem } from '../stand-in-service';
+import { withSystem } from '../stand-in-service';
 import type { Executor, Running } from './running';
 import { askForRoot, ifAnswers, keepSystemFacts, modeNow, strong, systemStatus, until } from './running';
 
@@ -56,20 +55,18 @@ async function startWith(running: Running, on: readonly string[]): Promise<'star
 
 /** Batch after batch, each from the outcome of the last; it can be stopped between two and goes on from there. */
 export const modulesOn: Executor = async (running) => {
-  const { handset, round, profile, bench } = running;
+  const { round, profile, bench } = running;
   const evidence = [];
   for (;;) {
     const context = await roundContext(round.id);
     const { state, stays, on } = await returnState(context);
-    const have = (await systemStatus(profile)).modules.ids;
+    const { modules } = await systemStatus(profile);
+    const have = modules.ids;
     if (isDone(state)) {
       const wanted = [...on, ...state.good].filter((id) => have.includes(id));
-      const { modules } = await systemStatus(profile);
       // the last start may have been one that looped: what is good comes back with the next
       if (modulesLoaded(modules).length !== wanted.length) await switchTo(running, wanted);
       await ifAnswers(keepSystemFacts(running));
-      const view = await standInView(profile);
-      if (view?.state.running?.rooted) await tellRoot(handset.id, round.id, 'proven', 'granted while modules came back');
       const off = [...stays, ...state.bad];
       return [
         ...evidence,
