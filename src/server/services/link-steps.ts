@@ -4,7 +4,7 @@ import { EternoError, toEternoError } from '@/core/errors';
 import type { Override } from '@/core/gates/check';
 import type { Evidence } from '@/core/rounds/evidence';
 import type { StepKey } from '@/core/rounds/step-kind';
-import type { StepRow } from '../db/models';
+import type { RoundRow, StepRow } from '../db/models';
 import { appendEvent } from '../repositories/event-repository';
 import { listHandsets } from '../repositories/handset-repository';
 import { changeRound, findRound } from '../repositories/round-repository';
@@ -157,9 +157,13 @@ export async function sideloadStep(
 export async function refuseOffer(roundId: string, version: number): Promise<void> {
   const { round, handset } = await roundContext(roundId);
   if (round.version !== version || round.state !== 'open') throw new EternoError('conflict', 'this round was changed somewhere else meanwhile');
-  await appendEvent({ at: now(), handsetId: handset.id, roundId, kind: 'offer-refused', data: { version: 1 } });
-  // the round itself does not change: a step may be running on it
-  publish({ type: 'round', roundId, version });
+  await countRefusal({ id: roundId, handsetId: handset.id, version });
+}
+
+/** The round itself does not change: a step may be running on it, or ending at this moment. */
+async function countRefusal({ id, handsetId, version }: Pick<RoundRow, 'id' | 'handsetId' | 'version'>): Promise<void> {
+  await appendEvent({ at: now(), handsetId, roundId: id, kind: 'offer-refused', data: { version: 1 } });
+  publish({ type: 'round', roundId: id, version });
 }
 
 /** A finger on the stand-in's screen; an offer that it puts off is counted for the round that is open. */
@@ -168,7 +172,7 @@ export async function touchStandIn(profile: string, id: string): Promise<void> {
   if (id !== 'later') return;
   const handset = (await listHandsets()).find((one) => one.profile === profile);
   const open = handset && (await openRound(handset.id));
-  if (open) await refuseOffer(open.id, open.version);
+  if (open) await countRefusal(open);
 }
 
 /** It restarted where it should not have: what runs now is read, the slip is counted, and the way on is planned anew. */
