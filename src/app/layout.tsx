@@ -13,12 +13,12 @@ export const dynamic = 'force-dynamic';
 
 export default async function RootLayout({ children }: { children: ReactNode }) {
   const look = (await cookies()).get('eterno-look')?.value === 'dark' ? 'dark' : 'light';
-  const { since, handsets, targets, vault } = await frameView();
+  const { since, handsets, vault } = await frameView();
   return (
     <html lang="en" data-look={look}>
       <body>
         <AntdRegistry>
-          <Frame look={look} since={since} handsets={handsets} targets={targets} vault={vault}>
+          <Frame look={look} since={since} handsets={handsets} vault={vault}>
             {children}
           </Frame>
         </AntdRegistry>

@@ -28,8 +28,8 @@ export interface CalendarHandset {
   readonly rule: WaitingRule;
   readonly wait: Waiting | null;
   readonly readiness: Readiness;
-  readonly putBacks: readonly string[];
-  readonly clocks: readonly { readonly what: string; readonly endsAt: number }[];
+  readonly putBacks: readonly { readonly id: string; readonly what: string; readonly openedAt: number }[];
+  readonly clocks: readonly { readonly id: string; readonly what: string; readonly endsAt: number }[];
 }
 
 export interface CalendarView {

@@ -1,6 +1,6 @@
 import { array, mixed, number, object, string } from 'yup';
 import type { InferType } from 'yup';
-import { EXPORT_FORMS } from './log-view';
+import { EXPORT_FORMS, LOG_PAGE, LOG_STATES } from './log-view';
 import { LIMITS } from '@/core/limits';
 import { CAUTIONS } from '@/core/modules/switch-off';
 import { MOST_DAYS } from '@/core/schedule/waiting-rule';
@@ -143,6 +143,13 @@ export const moduleTrialSchema = object({
   note: string().trim().max(500).default(''),
 });
 export const calendarQuerySchema = object({ month: string().max(10) });
+export const logQuerySchema = object({
+  text: string().trim().max(200).default(''),
+  handset: string().max(60).nullable().default(null),
+  title: string().max(200).nullable().default(null),
+  state: string().oneOf(LOG_STATES).nullable().default(null),
+  most: number().integer().min(1).max(10_000).default(LOG_PAGE),
+});
 export const waitingRuleSchema = object({
   handsetId: id,
   days: number().integer().min(0).max(MOST_DAYS).required(),

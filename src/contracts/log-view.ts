@@ -1,7 +1,11 @@
 import type { Evidence } from '@/core/rounds/evidence';
+import type { StageTime } from '@/core/rounds/stage-time';
 import type { Stage } from '@/core/rounds/step-kind';
 
 export const EXPORT_FORMS = ['json', 'csv', 'markdown', 'calendar'] as const;
+/** Rounds that the log shows at first, and so many more each time. */
+export const LOG_PAGE = 30;
+export const LOG_STATES = ['open', 'closed', 'given-up'] as const;
 export type ExportForm = (typeof EXPORT_FORMS)[number];
 
 export interface LogNote {
@@ -32,7 +36,7 @@ export interface LogRound {
   readonly title: string;
   readonly handset: string;
   readonly lane: string;
-  readonly state: 'open' | 'closed' | 'given-up';
+  readonly state: (typeof LOG_STATES)[number];
   readonly openedAt: number;
   readonly closedAt: number | null;
   /** All its steps together. */
@@ -56,6 +60,42 @@ export interface HeldRoot {
 export interface LogView {
   readonly rounds: readonly LogRound[];
   readonly held: readonly HeldRoot[];
+}
+
+/** Which rounds are looked at; every word of the text has to be in a round. */
+export interface LogFilter {
+  readonly text: string;
+  readonly handset: string | null;
+  readonly title: string | null;
+  readonly state: LogRound['state'] | null;
+}
+export const EVERYTHING: LogFilter = { text: '', handset: null, title: null, state: null };
+
+export interface LaneTime {
+  readonly lane: string;
+  readonly rounds: number;
+  /** Of one round, on average. */
+  readonly seconds: number;
+  readonly minutesWithoutRoot: number;
+}
+
+/** The newest rounds that a filter leaves, and what all that it leaves come to together. */
+export interface LogPage {
+  readonly filter: LogFilter;
+  readonly rounds: readonly LogRound[];
+  /** All that the filter leaves. */
+  readonly count: number;
+  /** All there are. */
+  readonly all: number;
+  readonly seconds: number;
+  /** Of the longest round there is. */
+  readonly longestSeconds: number;
+  readonly stages: readonly StageTime[];
+  readonly lanes: readonly LaneTime[];
+  readonly held: readonly HeldRoot[];
+  /** To choose from. */
+  readonly handsets: readonly string[];
+  readonly titles: readonly string[];
 }
 
 /** What a log would bring in, or has. */

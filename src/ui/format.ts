@@ -49,6 +49,13 @@ export function formatWeekday(at: number): string {
 }
 export const monthName = (at: number) => MONTHS[new Date(at).getUTCMonth()]!;
 
+/** `Ridge`, `Ridge and Fen`, `Ridge, Fen and 6 others`. */
+export function listNames(names: readonly string[]): string {
+  return names.length <= 3
+    ? [names.slice(0, -1).join(', '), names.at(-1) ?? ''].filter((part) => part !== '').join(' and ')
+    : `${names.slice(0, 2).join(', ')} and ${names.length - 2} others`;
+}
+
 /** `November 2026` */
 export const formatMonth = (at: number) => `${LONG_MONTHS[new Date(at).getUTCMonth()]} ${new Date(at).getUTCFullYear()}`;
 

@@ -1,3 +1,4 @@
+import type { FindTarget } from '@/contracts/find-target';
 import type { LogImport } from '@/contracts/log-view';
 import type { ErrorData } from '@/core/errors';
 import { EternoError } from '@/core/errors';
@@ -15,6 +16,11 @@ const put = async (path: string, body: ArrayBuffer | Blob) => void (await answer
 /** Sends an image to the vault under its hash; the server hashes it again. @throws {EternoError} what the server found wrong */
 export function sendImage(sha256: string, image: Blob, origin: Readonly<Record<string, string>>): Promise<void> {
   return put(`/api/images/${sha256}?${new URLSearchParams(origin)}`, image);
+}
+
+/** What the search finds for some words. */
+export async function findTargets(text: string, signal: AbortSignal): Promise<readonly FindTarget[]> {
+  return (await answer(fetch(`/api/find?${new URLSearchParams({ text })}`, { signal }))).json() as Promise<readonly FindTarget[]>;
 }
 
 /** Sends a kit to the vault; the server reads all of it before it is kept. @throws {EternoError} `kit-invalid` and what else is wrong */

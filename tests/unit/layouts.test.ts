@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import type { LogRound } from '@/contracts/log-view';
 import type { BenchRow } from '@/contracts/handset-view';
 import { benchHeadline, sortedRows } from '@/features/bench/bench-headline';
 import { closestFit, verdictWords } from '@/features/firmware/verdict-words';
+import { stageTimes } from '@/core/rounds/stage-time';
+import type { Stage } from '@/core/rounds/step-kind';
 import { layOutStageBars } from '@/features/log/stage-bars-layout';
 import type { RouteStep } from '@/features/round/route-layout';
 import { layOutRoute } from '@/features/round/route-layout';
@@ -100,35 +101,12 @@ describe('the route', () => {
 
 describe('time by stage', () => {
   it('adds a round’s steps up, to the scale of the longest', () => {
-    const step = (stage: 'Know' | 'Flash', seconds: number | null) => ({
-      key: 'k',
-      title: '',
-      stage,
-      state: 'done',
-      actor: null,
-      startedAt: 0,
-      seconds,
-      id: stage,
-      plannedSeconds: 1,
-      notes: [],
-      evidence: [],
-    });
-    const round: LogRound = {
-      id: '1',
-      kind: 'root again',
-      title: '',
-      handset: '',
-      minutesWithoutRoot: 0,
-      overrides: [],
-      notes: [],
-      lane: '',
-      state: 'closed',
-      openedAt: 0,
-      closedAt: 1,
-      seconds: 60,
-      steps: [step('Know', 20), step('Flash', 30), step('Flash', 10), step('Know', null)],
-    };
-    const bars = layOutStageBars(round, 120, 900);
+    const step = (stage: Stage, seconds: number | null) => ({ stage, seconds });
+    const bars = layOutStageBars(
+      stageTimes([step('Know', 20), step('Flash', 30), step('Flash', 10), step('Know', null), step('Prove', null)]),
+      120,
+      900,
+    );
     expect(bars.map((bar) => [bar.stage, bar.seconds, bar.x, bar.width])).toEqual([
       ['Know', 20, 0, 150],
       ['Flash', 40, 150, 300],

@@ -1,7 +1,8 @@
 import Papa from 'papaparse';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import type { LogRound } from '@/contracts/log-view';
-import { EVERYTHING, filterRounds, timeByLane } from '@/features/log/log-filter';
+import { EVERYTHING } from '@/contracts/log-view';
+import { filterRounds, timeByLane } from '@/server/services/log-filter';
 import { appendEvent } from '@/server/repositories/event-repository';
 import { writeSecret } from '@/server/repositories/handset-repository';
 import { listNotes } from '@/server/repositories/module-repository';

@@ -1,6 +1,6 @@
 import type { BenchRow } from '@/contracts/handset-view';
+import { listNames } from '@/ui/format';
 
-const names = (rows: readonly BenchRow[]) => rows.map((row) => row.name).join(' and ');
 const count = (n: number) => ['no', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine'][n] ?? String(n);
 
 /** This month on the bench in two short sentences: who lost root, who has an update out, who has nothing to do. */
@@ -8,7 +8,7 @@ export function benchHeadline(rows: readonly BenchRow[], month: string): readonl
   const lost = rows.filter((row) => row.root === 'lost' || row.root === 'broken');
   const waiting = rows.filter((row) => row.waiting !== null);
   const lines: string[] = [];
-  if (lost.length > 0) lines.push(`${names(lost)} ${lost.length === 1 ? 'is' : 'are'} without root.`);
+  if (lost.length > 0) lines.push(`${listNames(lost.map((row) => row.name))} ${lost.length === 1 ? 'is' : 'are'} without root.`);
   if (waiting.length > 0) lines.push(`A newer build is out for ${count(waiting.length)} of your ${count(rows.length)} handsets.`);
   if (lines.length === 0) lines.push(`${month}: every handset is on the newest build known.`);
   return lines;

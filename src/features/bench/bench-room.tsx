@@ -2,11 +2,12 @@
 import { Button, Segmented } from 'antd';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
-import { useCallback, useMemo, useState } from 'react';
+import { memo, useCallback, useMemo, useState } from 'react';
 import type { BenchRow } from '@/contracts/handset-view';
 import { longestRun, minutesWithoutRoot, shareWithRoot } from '@/core/schedule/continuity';
 import { ContinuityBand } from '@/ui/charts/continuity-band';
 import { bandRange, FOUR_YEARS, monthStarts, TEN_MONTHS, yearStarts } from '@/ui/charts/continuity-layout';
+import { SpanTable } from '@/ui/charts/span-table';
 import { EmptyNote } from '@/ui/empty-note';
 import { formatDay, formatSeconds, formatWeekday, monthName } from '@/ui/format';
 import { useKeys } from '@/ui/frame/keys';
@@ -112,8 +113,9 @@ export function BenchRoom({ rows, now }: Props) {
           months={months}
           asTable={view === 'table'}
           focused={i === focused}
-          onFocus={() => setFocused(i)}
-          onAct={() => act(row)}
+          index={i}
+          onFocus={setFocused}
+          onAct={act}
         />
       ))}
       <Together rows={sorted} />
@@ -131,13 +133,16 @@ interface LineProps {
   readonly months: number;
   readonly asTable: boolean;
   readonly focused: boolean;
-  readonly onFocus: () => void;
-  readonly onAct: () => void;
+  readonly index: number;
+  readonly onFocus: (index: number) => void;
+  readonly onAct: (row: BenchRow) => void;
 }
 
-function BenchLine({ row, now, months, asTable, focused, onFocus, onAct }: LineProps) {
+/** Drawn again only when it changes itself: the pointer passes over dozens of rows while one scrolls. */
+const BenchLine = memo(function BenchLine({ row, now, months, asTable, focused, index, onFocus, onAct }: LineProps) {
+  const point = () => onFocus(index);
   return (
-    <section className={styles.row} data-focused={focused} aria-label={row.name} onFocus={onFocus} onMouseEnter={onFocus}>
+    <section className={styles.row} data-focused={focused} aria-label={row.name} onFocus={point} onMouseEnter={point}>
       <Link href={`/handsets/${row.id}`} className={styles.who}>
         <StateMark state={row.root} size={24} />
         <span>
@@ -168,18 +173,19 @@ function BenchLine({ row, now, months, asTable, focused, onFocus, onAct }: LineP
             <div className="soft small">{row.next.daysBehind === 1 ? 'one day' : `${row.next.daysBehind} days`} behind</div>
           ) : null}
         </div>
-        <Button type={focused && row.next.urgent ? 'primary' : 'default'} onClick={onAct}>
+        <Button type={focused && row.next.urgent ? 'primary' : 'default'} onClick={() => onAct(row)}>
           {row.next.button}
         </Button>
       </div>
     </section>
   );
-}
+});
 
 const DAY_MS = 86_400_000;
 
 /** The band in numbers. */
 function HeldWords({ spans, now }: { readonly spans: BenchRow['spans']; readonly now: number }) {
+  const [all, setAll] = useState(false);
   const share = shareWithRoot(spans);
   const last = spans.at(-1);
   if (!last || share === null) return <p className="soft">Nothing is known of its root yet.</p>;
@@ -190,20 +196,26 @@ function HeldWords({ spans, now }: { readonly spans: BenchRow['spans']; readonly
     ['Lost or broken', formatSeconds(minutesWithoutRoot(spans, 0, now) * 60)],
   ] as const;
   return (
-    <table className={styles.held}>
-      <tbody>
-        {rows.map(([what, value]) => (
-          <tr key={what}>
-            <td className="soft">{what}</td>
-            <td>{value}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <div>
+      <table className={styles.held}>
+        <tbody>
+          {rows.map(([what, value]) => (
+            <tr key={what}>
+              <td className="soft">{what}</td>
+              <td>{value}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <details onToggle={(event) => setAll(event.currentTarget.open)}>
+        <summary className="small">Every change</summary>
+        {all ? <SpanTable spans={spans} /> : null}
+      </details>
+    </div>
   );
 }
 
-function BenchFoot({ rows }: { rows: readonly BenchRow[] }) {
+const BenchFoot = memo(function BenchFoot({ rows }: { rows: readonly BenchRow[] }) {
   return (
     <div className={styles.foot}>
       <div>
@@ -250,7 +262,7 @@ function BenchFoot({ rows }: { rows: readonly BenchRow[] }) {
       </div>
     </div>
   );
-}
+});
 
 const READY_WORDS: Readonly<Record<BenchRow['readiness']['verdict'], string>> = {
   go: '✓ go',

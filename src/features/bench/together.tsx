@@ -1,5 +1,6 @@
 import { Button } from 'antd';
 import Link from 'next/link';
+import { memo } from 'react';
 import type { BenchRow } from '@/contracts/handset-view';
 import { ErrorNote } from '@/ui/error-note';
 import { useAct } from '@/ui/use-act';
@@ -8,7 +9,7 @@ import { sameRounds } from './same-rounds';
 import styles from './bench.module.css';
 
 /** Handsets of one model that wait for one build: a round for each, from one package. */
-export function Together({ rows }: { readonly rows: readonly BenchRow[] }) {
+export const Together = memo(function Together({ rows }: { readonly rows: readonly BenchRow[] }) {
   const { act, busy, error, dismiss } = useAct();
   const groups = sameRounds(rows);
   if (groups.length === 0) return null;
@@ -38,4 +39,4 @@ export function Together({ rows }: { readonly rows: readonly BenchRow[] }) {
       {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
     </section>
   );
-}
+});

@@ -8,7 +8,7 @@ import type { ErrorData } from '@/core/errors';
 import { toEternoError } from '@/core/errors';
 import { monthText, nextMonth } from '@/core/schedule/month';
 import { ErrorNote } from '@/ui/error-note';
-import { formatMonth } from '@/ui/format';
+import { formatMonth, listNames } from '@/ui/format';
 import { sendCalendar } from '@/ui/send';
 import styles from './calendar.module.css';
 import { HandsetTimes } from './handset-times';
@@ -23,7 +23,7 @@ export function CalendarRoom({ view }: { readonly view: CalendarView }) {
     behind.length === 0
       ? 'Every handset is on the newest build known.'
       : ready.length > 0
-        ? `${ready.map((one) => one.name).join(' and ')} can take ${ready.length === 1 ? 'its' : 'their'} update now.`
+        ? `${listNames(ready.map((one) => one.name))} can take ${ready.length === 1 ? 'its' : 'their'} update now.`
         : `${behind.length === 1 ? 'One update waits' : `${behind.length} updates wait`}.`;
   return (
     <div className={styles.room}>

@@ -81,13 +81,13 @@ function Row({ handset }: { readonly handset: CalendarHandset }) {
       </td>
       <td className="small">
         {clocks.map((clock) => (
-          <div key={clock.what + clock.endsAt}>
+          <div key={clock.id}>
             {clock.what} <span className="soft">until {formatDay(clock.endsAt)}</span>
           </div>
         ))}
-        {putBacks.map((what) => (
-          <div key={what} className="wait">
-            put back: {what}
+        {putBacks.map(({ id, what, openedAt }) => (
+          <div key={id} className="wait">
+            put back: {what} <span className="soft">since {formatDay(openedAt)}</span>
           </div>
         ))}
         {clocks.length + putBacks.length === 0 ? <span className="soft">nothing</span> : null}

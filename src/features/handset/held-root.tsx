@@ -2,8 +2,8 @@ import type { HandsetDetail } from '@/contracts/handset-view';
 import { longestRun, minutesWithoutRoot, shareWithRoot } from '@/core/schedule/continuity';
 import { ContinuityBand } from '@/ui/charts/continuity-band';
 import { FOUR_YEARS } from '@/ui/charts/continuity-layout';
-import { formatDay, formatSeconds } from '@/ui/format';
-import { ROOT_WORDS, StateMark } from '@/ui/state-mark';
+import { SpanTable } from '@/ui/charts/span-table';
+import { formatSeconds } from '@/ui/format';
 
 const DAY_MS = 86_400_000;
 
@@ -31,21 +31,7 @@ export function HeldRoot({ handset, now }: { readonly handset: HandsetDetail; re
       />
       <details>
         <summary className="small">As a table</summary>
-        <table className="ledger">
-          <tbody>
-            {[...spans].reverse().map((span) => (
-              <tr key={span.from}>
-                <td style={{ width: 28 }}>
-                  <StateMark state={span.state} size={15} />
-                </td>
-                <td>{ROOT_WORDS[span.state]}</td>
-                <td>{formatDay(span.from)}</td>
-                <td>{formatDay(span.to)}</td>
-                <td className="num">{formatSeconds((span.to - span.from) / 1000)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <SpanTable spans={spans} />
       </details>
     </>
   );

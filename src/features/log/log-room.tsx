@@ -1,27 +1,27 @@
 'use client';
 import { Button, Input, Select } from 'antd';
 import Link from 'next/link';
-import { useMemo, useState } from 'react';
-import type { LogRound, LogView } from '@/contracts/log-view';
+import { useRouter } from 'next/navigation';
+import { useRef, useTransition } from 'react';
+import type { LogFilter, LogPage, LogRound } from '@/contracts/log-view';
+import { LOG_PAGE, LOG_STATES } from '@/contracts/log-view';
+import { stageTimes } from '@/core/rounds/stage-time';
 import { EmptyNote } from '@/ui/empty-note';
 import { EvidenceList } from '@/ui/evidence-list';
 import { formatDay, formatSeconds, formatTime } from '@/ui/format';
-import { EVERYTHING, filterRounds, timeByLane } from './log-filter';
 import { LogFiles } from './log-files';
 import { Notes } from './notes';
 import styles from './log.module.css';
 import { StageBars } from './stage-bars';
 
-const STATES = ['open', 'closed', 'given-up'] as const;
 const STATE_WORDS = { open: 'open', closed: 'closed', 'given-up': 'given up' } as const;
 const ACTOR_WORDS: Readonly<Record<string, string>> = { link: 'over the link', hand: 'by hand', computer: 'here' };
 
 /** Every round with its durations and what was seen; found by any word of it. */
-export function LogRoom({ log }: { readonly log: LogView }) {
-  const { rounds } = log;
-  const [filter, setFilter] = useState(EVERYTHING);
-  const shown = useMemo(() => filterRounds(rounds, filter), [rounds, filter]);
-  if (rounds.length === 0) {
+export function LogRoom({ log }: { readonly log: LogPage }) {
+  const { rounds, filter, count } = log;
+  const { look, busy } = useLook(log);
+  if (log.all === 0) {
     return (
       <>
         <EmptyNote
@@ -40,15 +40,11 @@ export function LogRoom({ log }: { readonly log: LogView }) {
       </>
     );
   }
-  const longest = Math.max(...rounds.map((round) => round.seconds));
-  const choices = (of: (round: LogRound) => string, all: string) => [
-    { value: '', label: all },
-    ...[...new Set(rounds.map(of))].map((value) => ({ value, label: value })),
-  ];
+  const choices = (values: readonly string[], all: string) => [{ value: '', label: all }, ...values.map((value) => ({ value, label: value }))];
   return (
     <div className={styles.room}>
       <h1>
-        {shown.length} {shown.length === 1 ? 'round' : 'rounds'}, {formatSeconds(shown.reduce((sum, round) => sum + round.seconds, 0))} of work
+        {count} {count === 1 ? 'round' : 'rounds'}, {formatSeconds(log.seconds)} of work
       </h1>
       <div className={styles.filters}>
         <Input
@@ -56,51 +52,81 @@ export function LogRoom({ log }: { readonly log: LogView }) {
           placeholder="Find a word: a build, a note, what was seen"
           allowClear
           style={{ width: 320 }}
-          value={filter.text}
-          onChange={(event) => setFilter({ ...filter, text: event.target.value })}
+          defaultValue={filter.text}
+          onChange={(event) => look({ text: event.target.value })}
         />
         <Select
           aria-label="Handset"
           style={{ width: 200 }}
           value={filter.handset ?? ''}
-          onChange={(value) => setFilter({ ...filter, handset: value || null })}
-          options={choices((round) => round.handset, 'All handsets')}
+          onChange={(value) => look({ handset: value || null })}
+          options={choices(log.handsets, 'All handsets')}
         />
         <Select
           aria-label="Kind of round"
           style={{ width: 170 }}
           value={filter.title ?? ''}
-          onChange={(value) => setFilter({ ...filter, title: value || null })}
-          options={choices((round) => round.title, 'Every kind')}
+          onChange={(value) => look({ title: value || null })}
+          options={choices(log.titles, 'Every kind')}
         />
         <Select
           aria-label="How it ended"
           style={{ width: 150 }}
           value={filter.state ?? ''}
-          onChange={(value) => setFilter({ ...filter, state: STATES.find((state) => state === value) ?? null })}
-          options={[{ value: '', label: 'However it ended' }, ...STATES.map((value) => ({ value, label: STATE_WORDS[value] }))]}
+          onChange={(value) => look({ state: LOG_STATES.find((state) => state === value) ?? null })}
+          options={[{ value: '', label: 'However it ended' }, ...LOG_STATES.map((value) => ({ value, label: STATE_WORDS[value] }))]}
         />
       </div>
-      {filter === EVERYTHING ? <Together log={log} /> : null}
-      {shown.length === 0 ? <p className="soft">No round has all of this in it.</p> : null}
-      {shown.map((round) => (
-        <Round key={round.id} round={round} longest={longest} />
+      {filter.text === '' && count > 0 ? <Together log={log} /> : null}
+      {count === 0 ? <p className="soft">No round has all of this in it.</p> : null}
+      {rounds.map((round) => (
+        <Round key={round.id} round={round} longest={log.longestSeconds} />
       ))}
+      {rounds.length < count ? (
+        <div className={styles.more}>
+          <span className="soft">
+            {rounds.length} of {count} rounds
+          </span>
+          <Button loading={busy} onClick={() => look({}, rounds.length + LOG_PAGE)}>
+            Show {Math.min(LOG_PAGE, count - rounds.length)} more
+          </Button>
+        </div>
+      ) : null}
       <LogFiles empty={false} />
     </div>
   );
 }
 
+/** Long enough that typing on asks once. */
+const TYPING_MS = 250;
+
+/** Looks at other rounds; what is looked at stands in the address, so that it can be gone back to. */
+function useLook({ filter }: LogPage) {
+  const router = useRouter();
+  const [busy, start] = useTransition();
+  const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
+  const wanted = useRef(filter);
+  const look = (change: Partial<LogFilter>, most = LOG_PAGE) => {
+    wanted.current = { ...wanted.current, ...change };
+    if (timer.current) clearTimeout(timer.current);
+    timer.current = setTimeout(
+      () => {
+        const said = Object.entries({ ...wanted.current, most: most === LOG_PAGE ? null : String(most) }).filter(([, value]) => value);
+        start(() => router.replace(`/log?${new URLSearchParams(said as [string, string][])}`, { scroll: false }));
+      },
+      change.text === undefined ? 0 : TYPING_MS,
+    );
+  };
+  return { look, busy };
+}
+
 const DAY_MS = 86_400_000;
 
-/** All rounds together: time by lane, and how long each handset held root. */
-function Together({ log: { rounds, held } }: { readonly log: LogView }) {
+/** The rounds together: time by stage and by lane, and how long each handset held root. */
+function Together({ log: { stages, lanes, held, seconds } }: { readonly log: LogPage }) {
   return (
     <>
-      <StageBars
-        round={{ ...rounds[0]!, steps: rounds.flatMap((round) => round.steps) }}
-        longestSeconds={rounds.reduce((sum, round) => sum + round.seconds, 0)}
-      />
+      <StageBars stages={stages} longestSeconds={seconds} />
       <div className={styles.together}>
         <table className="ledger">
           <thead>
@@ -112,7 +138,7 @@ function Together({ log: { rounds, held } }: { readonly log: LogView }) {
             </tr>
           </thead>
           <tbody>
-            {timeByLane(rounds).map((one) => (
+            {lanes.map((one) => (
               <tr key={one.lane}>
                 <td>{one.lane}</td>
                 <td className="num">{one.rounds}</td>
@@ -161,7 +187,7 @@ function Round({ round, longest }: { round: LogRound; longest: number }) {
           {round.minutesWithoutRoot >= 1 ? ` · ${formatSeconds(round.minutesWithoutRoot * 60)} without root` : ''}
         </span>
       </div>
-      <StageBars round={round} longestSeconds={longest} />
+      <StageBars stages={stageTimes(round.steps)} longestSeconds={longest} />
       {round.overrides.map(({ check, reason }) => (
         <p key={check} className="wait small">
           Overridden: {check}, “{reason}”

@@ -1,4 +1,4 @@
-import type { LogRound } from '@/contracts/log-view';
+import type { StageTime } from '@/core/rounds/stage-time';
 import { formatSeconds } from '@/ui/format';
 import { layOutStageBars } from './stage-bars-layout';
 
@@ -6,9 +6,9 @@ const WIDTH = 900;
 /** Names shorter than their bar are written in it. */
 const PIXELS_A_LETTER = 7.5;
 
-/** Where a round's time went, stage by stage. */
-export function StageBars({ round, longestSeconds }: { round: LogRound; longestSeconds: number }) {
-  const bars = layOutStageBars(round, longestSeconds, WIDTH);
+/** Where the time of rounds went, stage by stage. */
+export function StageBars({ stages, longestSeconds }: { stages: readonly StageTime[]; longestSeconds: number }) {
+  const bars = layOutStageBars(stages, longestSeconds, WIDTH);
   const label = bars.map((bar) => `${bar.stage} ${formatSeconds(bar.seconds)}`).join(', ');
   return (
     <svg

@@ -1,11 +1,11 @@
 import 'server-only';
 import { database } from '../db/connection';
 import type { CalendarEntryRow } from '../db/models';
-import { plainAll } from './rows';
+import { rowsOf } from './rows';
 
 export async function listEntries(): Promise<Readonly<CalendarEntryRow>[]> {
   const { models } = await database();
-  return plainAll<CalendarEntryRow>(await models.CalendarEntry.findAll({ order: [['startsAt', 'ASC']] }));
+  return rowsOf<CalendarEntryRow>(models.CalendarEntry, { order: [['startsAt', 'ASC']] });
 }
 
 /** What has a UID that is here takes the place of what was. */

@@ -3,7 +3,7 @@ import { Op } from 'sequelize';
 import { randomUUID } from 'node:crypto';
 import { database } from '../db/connection';
 import type { EventRow, JobRow } from '../db/models';
-import { plain, plainAll } from './rows';
+import { plain, rowsOf } from './rows';
 
 /** Appends to the log; nothing is ever changed or taken out of it. */
 export async function appendEvent(event: Omit<EventRow, 'id' | 'data'> & { data: object }): Promise<void> {
@@ -13,15 +13,13 @@ export async function appendEvent(event: Omit<EventRow, 'id' | 'data'> & { data:
 
 export async function listEvents(where: { handsetId?: string; roundId?: string; kind?: string } = {}): Promise<Readonly<EventRow>[]> {
   const { models } = await database();
-  return plainAll<EventRow>(
-    (await models.Event.findAll({
-      where,
-      order: [
-        ['at', 'ASC'],
-        ['id', 'ASC'],
-      ],
-    })) as never,
-  );
+  return rowsOf<EventRow>(models.Event as never, {
+    where,
+    order: [
+      ['at', 'ASC'],
+      ['id', 'ASC'],
+    ],
+  });
 }
 
 export async function insertJob(row: Omit<JobRow, 'id'>): Promise<Readonly<JobRow>> {
@@ -36,13 +34,11 @@ export async function updateJob(id: string, change: Partial<JobRow>): Promise<vo
 
 export async function recentJobs(since: number): Promise<Readonly<JobRow>[]> {
   const { models } = await database();
-  return plainAll<JobRow>(
-    await models.Job.findAll({
-      where: { [Op.or]: [{ state: 'running' }, { endedAt: { [Op.gte]: since } }] },
-      order: [['startedAt', 'DESC']],
-      limit: 20,
-    }),
-  );
+  return rowsOf<JobRow>(models.Job, {
+    where: { [Op.or]: [{ state: 'running' }, { endedAt: { [Op.gte]: since } }] },
+    order: [['startedAt', 'DESC']],
+    limit: 20,
+  });
 }
 
 export async function interruptRunningJobs(at: number): Promise<number> {

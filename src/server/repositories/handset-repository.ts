@@ -1,12 +1,13 @@
 import 'server-only';
 import { randomUUID } from 'node:crypto';
+import { col, fn, Op } from 'sequelize';
 import { database } from '../db/connection';
 import type { FactChoiceRow, FactRow, HandsetRow, SlotContentRow } from '../db/models';
-import { plain, plainAll } from './rows';
+import { plain, rowsOf } from './rows';
 
 export async function listHandsets(): Promise<Readonly<HandsetRow>[]> {
   const { models } = await database();
-  return plainAll<HandsetRow>(await models.Handset.findAll({ order: [['createdAt', 'ASC']] }));
+  return rowsOf<HandsetRow>(models.Handset, { order: [['createdAt', 'ASC']] });
 }
 
 export async function findHandset(id: string): Promise<Readonly<HandsetRow> | null> {
@@ -25,10 +26,27 @@ export async function updateHandset(id: string, change: Partial<Omit<HandsetRow,
   await models.Handset.update(change, { where: { id } });
 }
 
-/** Every fact ever told, newest first. */
-export async function factsOf(handsetId: string): Promise<Readonly<FactRow>[]> {
+const ofHandset = (handsetId: string | undefined) => (handsetId === undefined ? {} : { handsetId });
+
+/** The newest telling of each witness on each fact; of all handsets where none is named. The other columns of a maximum are its row's own. */
+export async function newestFacts(handsetId?: string): Promise<Readonly<FactRow>[]> {
   const { models } = await database();
-  return plainAll<FactRow>(await models.Fact.findAll({ where: { handsetId }, order: [['at', 'DESC']] }));
+  return rowsOf<FactRow>(models.Fact, {
+    attributes: ['id', 'handsetId', 'key', 'value', 'source', 'witness', [fn('MAX', col('at')), 'at']],
+    where: ofHandset(handsetId),
+    group: ['handsetId', 'key', 'witness'],
+    order: [[col('at'), 'DESC']],
+  });
+}
+
+/** The newest patch level that each handset ever told of itself; what an image says of itself need never have run. */
+export async function patchLevelsRun(handsetId?: string): Promise<readonly { readonly handsetId: string; readonly newest: string }[]> {
+  const { models } = await database();
+  return rowsOf<{ handsetId: string; newest: string }>(models.Fact as never, {
+    attributes: ['handsetId', [fn('MAX', col('value')), 'newest']] as never,
+    where: { ...ofHandset(handsetId), key: 'patchLevel', witness: { [Op.ne]: 'image' } } as never,
+    group: ['handsetId'],
+  });
 }
 
 export async function insertFacts(
@@ -40,10 +58,10 @@ export async function insertFacts(
   await models.Fact.bulkCreate(facts.map(({ key, value }) => ({ id: randomUUID(), handsetId, key, value, ...told })));
 }
 
-/** The newest choice for each fact. */
-export async function factChoicesOf(handsetId: string): Promise<Readonly<FactChoiceRow>[]> {
+/** Choices between sources, newest first. */
+export async function factChoicesOf(handsetId?: string): Promise<Readonly<FactChoiceRow>[]> {
   const { models } = await database();
-  return plainAll<FactChoiceRow>(await models.FactChoice.findAll({ where: { handsetId }, order: [['at', 'DESC']] }));
+  return rowsOf<FactChoiceRow>(models.FactChoice, { where: ofHandset(handsetId), order: [['at', 'DESC']] });
 }
 
 export async function insertFactChoice(row: Omit<FactChoiceRow, 'id'>): Promise<void> {
@@ -67,9 +85,9 @@ export async function writeSecret(handsetId: string, name: string, value: string
 }
 
 /** Everything ever told of a handset's slots, oldest first. */
-export async function slotHistoryOf(handsetId: string): Promise<Readonly<SlotContentRow>[]> {
+export async function slotHistoryOf(handsetId?: string): Promise<Readonly<SlotContentRow>[]> {
   const { models } = await database();
-  return plainAll<SlotContentRow>(await models.SlotContent.findAll({ where: { handsetId }, order: [['at', 'ASC']] }));
+  return rowsOf<SlotContentRow>(models.SlotContent, { where: ofHandset(handsetId), order: [['at', 'ASC']] });
 }
 
 /** Appends to the history of one partition of one slot. */

@@ -2,11 +2,11 @@ import 'server-only';
 import { randomUUID } from 'node:crypto';
 import { database } from '../db/connection';
 import type { BuildRow, ImageOriginRow, ImageRow, KitRow, PackageRow } from '../db/models';
-import { plain, plainAll } from './rows';
+import { plain, rowsOf } from './rows';
 
 export async function listImages(): Promise<Readonly<ImageRow>[]> {
   const { models } = await database();
-  return plainAll<ImageRow>(await models.Image.findAll({ order: [['addedAt', 'DESC']] }));
+  return rowsOf<ImageRow>(models.Image, { order: [['addedAt', 'DESC']] });
 }
 
 export async function findImage(sha256: string): Promise<Readonly<ImageRow> | null> {
@@ -33,7 +33,7 @@ export async function deleteImage(sha256: string): Promise<void> {
 
 export async function originsOf(sha256: string): Promise<Readonly<ImageOriginRow>[]> {
   const { models } = await database();
-  return plainAll<ImageOriginRow>(await models.ImageOrigin.findAll({ where: { sha256 }, order: [['at', 'ASC']] }));
+  return rowsOf<ImageOriginRow>(models.ImageOrigin, { where: { sha256 }, order: [['at', 'ASC']] });
 }
 
 export async function recordKit(kit: KitRow): Promise<void> {
@@ -43,7 +43,7 @@ export async function recordKit(kit: KitRow): Promise<void> {
 
 export async function listKits(): Promise<Readonly<KitRow>[]> {
   const { models } = await database();
-  return plainAll<KitRow>(await models.Kit.findAll({ order: [['versionCode', 'DESC']] }));
+  return rowsOf<KitRow>(models.Kit, { order: [['versionCode', 'DESC']] });
 }
 
 export async function findKit(sha256: string): Promise<Readonly<KitRow> | null> {
@@ -67,12 +67,12 @@ export async function deletePackage(fileName: string, sizeBytes: number): Promis
 
 export async function listPackages(): Promise<Readonly<PackageRow>[]> {
   const { models } = await database();
-  return plainAll<PackageRow>(await models.Package.findAll({ order: [['openedAt', 'DESC']] }));
+  return rowsOf<PackageRow>(models.Package, { order: [['openedAt', 'DESC']] });
 }
 
 export async function listBuilds(): Promise<Readonly<BuildRow>[]> {
   const { models } = await database();
-  return plainAll<BuildRow>(await models.Build.findAll({ order: [['publishedAt', 'ASC']] }));
+  return rowsOf<BuildRow>(models.Build, { order: [['publishedAt', 'ASC']] });
 }
 
 export async function recordBuild(row: BuildRow): Promise<void> {

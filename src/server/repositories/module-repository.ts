@@ -2,20 +2,18 @@ import 'server-only';
 import { randomUUID } from 'node:crypto';
 import { database } from '../db/connection';
 import type { ModuleRow, ModuleTrialRow, StepNoteRow } from '../db/models';
-import { plainAll } from './rows';
+import { rowsOf } from './rows';
 
 /* The shelf of modules, how each did on which build, and what was noted at steps. */
 
 export async function listModules(): Promise<Readonly<ModuleRow>[]> {
   const { models } = await database();
-  return plainAll<ModuleRow>(
-    await models.Module.findAll({
-      order: [
-        ['moduleId', 'ASC'],
-        ['addedAt', 'DESC'],
-      ],
-    }),
-  );
+  return rowsOf<ModuleRow>(models.Module, {
+    order: [
+      ['moduleId', 'ASC'],
+      ['addedAt', 'DESC'],
+    ],
+  });
 }
 
 export async function recordModule(row: ModuleRow): Promise<void> {
@@ -25,7 +23,7 @@ export async function recordModule(row: ModuleRow): Promise<void> {
 
 export async function listModuleTrials(): Promise<Readonly<ModuleTrialRow>[]> {
   const { models } = await database();
-  return plainAll<ModuleTrialRow>(await models.ModuleTrial.findAll({ order: [['at', 'DESC']] }));
+  return rowsOf<ModuleTrialRow>(models.ModuleTrial, { order: [['at', 'DESC']] });
 }
 
 export async function insertModuleTrials(rows: readonly Omit<ModuleTrialRow, 'id'>[]): Promise<void> {
@@ -35,7 +33,7 @@ export async function insertModuleTrials(rows: readonly Omit<ModuleTrialRow, 'id
 
 export async function listNotes(): Promise<Readonly<StepNoteRow>[]> {
   const { models } = await database();
-  return plainAll<StepNoteRow>(await models.StepNote.findAll({ order: [['at', 'ASC']] }));
+  return rowsOf<StepNoteRow>(models.StepNote, { order: [['at', 'ASC']] });
 }
 
 export async function insertNote(row: Omit<StepNoteRow, 'id'>): Promise<void> {

@@ -2,13 +2,13 @@ import 'server-only';
 import { randomUUID } from 'node:crypto';
 import { database } from '../db/connection';
 import type { BackupRow, ClockRow, DependencyRow, DowngradeEdgeRow, RecoveryRow, TrialRow } from '../db/models';
-import { plainAll } from './rows';
+import { rowsOf } from './rows';
 
 /* The shelves (recoveries, trials of kits and recoveries) and what a person notes of a handset. */
 
 export async function listRecoveries(): Promise<Readonly<RecoveryRow>[]> {
   const { models } = await database();
-  return plainAll<RecoveryRow>(await models.Recovery.findAll({ order: [['addedAt', 'DESC']] }));
+  return rowsOf<RecoveryRow>(models.Recovery, { order: [['addedAt', 'DESC']] });
 }
 
 export async function insertRecovery(row: Omit<RecoveryRow, 'id'>): Promise<string> {
@@ -20,7 +20,7 @@ export async function insertRecovery(row: Omit<RecoveryRow, 'id'>): Promise<stri
 
 export async function listTrials(): Promise<Readonly<TrialRow>[]> {
   const { models } = await database();
-  return plainAll<TrialRow>(await models.Trial.findAll({ order: [['at', 'DESC']] }));
+  return rowsOf<TrialRow>(models.Trial, { order: [['at', 'DESC']] });
 }
 
 export async function insertTrial(row: Omit<TrialRow, 'id'>): Promise<void> {
@@ -30,7 +30,7 @@ export async function insertTrial(row: Omit<TrialRow, 'id'>): Promise<void> {
 
 export async function backupsOf(handsetId: string): Promise<Readonly<BackupRow>[]> {
   const { models } = await database();
-  return plainAll<BackupRow>(await models.Backup.findAll({ where: { handsetId }, order: [['at', 'DESC']] }));
+  return rowsOf<BackupRow>(models.Backup, { where: { handsetId }, order: [['at', 'DESC']] });
 }
 
 export async function insertBackup(row: Omit<BackupRow, 'id'>): Promise<void> {
@@ -38,9 +38,9 @@ export async function insertBackup(row: Omit<BackupRow, 'id'>): Promise<void> {
   await models.Backup.create({ id: randomUUID(), ...row });
 }
 
-export async function clocksOf(handsetId: string): Promise<Readonly<ClockRow>[]> {
+export async function clocksOf(handsetId?: string): Promise<Readonly<ClockRow>[]> {
   const { models } = await database();
-  return plainAll<ClockRow>(await models.Clock.findAll({ where: { handsetId }, order: [['endsAt', 'ASC']] }));
+  return rowsOf<ClockRow>(models.Clock, { where: handsetId === undefined ? {} : { handsetId }, order: [['endsAt', 'ASC']] });
 }
 
 export async function insertClock(row: Omit<ClockRow, 'id'>): Promise<void> {
@@ -50,7 +50,7 @@ export async function insertClock(row: Omit<ClockRow, 'id'>): Promise<void> {
 
 export async function dependenciesOf(handsetId: string): Promise<Readonly<DependencyRow>[]> {
   const { models } = await database();
-  return plainAll<DependencyRow>(await models.Dependency.findAll({ where: { handsetId }, order: [['name', 'ASC']] }));
+  return rowsOf<DependencyRow>(models.Dependency, { where: { handsetId }, order: [['name', 'ASC']] });
 }
 
 /** What is noted of one app; said anew, it takes the place of what was said before. */
@@ -64,7 +64,7 @@ export async function setDependency(row: Omit<DependencyRow, 'id'>): Promise<voi
 
 export async function listEdges(): Promise<Readonly<DowngradeEdgeRow>[]> {
   const { models } = await database();
-  return plainAll<DowngradeEdgeRow>(await models.DowngradeEdge.findAll({ order: [['at', 'DESC']] }));
+  return rowsOf<DowngradeEdgeRow>(models.DowngradeEdge, { order: [['at', 'DESC']] });
 }
 
 export async function insertEdge(row: Omit<DowngradeEdgeRow, 'id'>): Promise<void> {

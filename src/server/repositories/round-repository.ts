@@ -4,11 +4,40 @@ import { EternoError } from '@/core/errors';
 import { Op } from 'sequelize';
 import { database } from '../db/connection';
 import type { RoundRow, StepRow } from '../db/models';
-import { plain, plainAll } from './rows';
+import { plain, rowsOf } from './rows';
 
 export async function listRounds(handsetId?: string): Promise<Readonly<RoundRow>[]> {
   const { models } = await database();
-  return plainAll<RoundRow>(await models.Round.findAll({ ...(handsetId ? { where: { handsetId } } : {}), order: [['openedAt', 'DESC']] }));
+  return rowsOf<RoundRow>(models.Round, { ...(handsetId ? { where: { handsetId } } : {}), order: [['openedAt', 'DESC']] });
+}
+
+/** A round without what was planned in it. */
+export type RoundHead = Readonly<Pick<RoundRow, 'id' | 'handsetId' | 'kind' | 'title' | 'target' | 'state' | 'openedAt' | 'closedAt'>>;
+
+/** Newest first; of all handsets where none is named. */
+export async function listRoundHeads(handsetId?: string): Promise<RoundHead[]> {
+  const { models } = await database();
+  return rowsOf<RoundRow>(models.Round, {
+    attributes: ['id', 'handsetId', 'kind', 'title', 'target', 'state', 'openedAt', 'closedAt'],
+    where: handsetId === undefined ? {} : { handsetId },
+    order: [['openedAt', 'DESC']],
+  });
+}
+
+/** When steps of these kinds were begun. @param roundIds null for all rounds */
+export async function begunSteps(
+  keys: readonly string[],
+  roundIds: readonly string[] | null,
+): Promise<readonly { readonly roundId: string; readonly startedAt: number }[]> {
+  const { models } = await database();
+  return rowsOf<{ roundId: string; startedAt: number }>(models.Step as never, {
+    attributes: ['roundId', 'startedAt'],
+    where: {
+      ...(roundIds === null ? {} : { roundId: { [Op.in]: [...roundIds] } }),
+      key: { [Op.in]: [...keys] },
+      startedAt: { [Op.ne]: null },
+    } as never,
+  });
 }
 
 export async function findRound(id: string): Promise<Readonly<RoundRow> | null> {
@@ -25,7 +54,7 @@ export async function openRoundOf(handsetId: string): Promise<Readonly<RoundRow>
 
 export async function stepsOf(roundIds: readonly string[]): Promise<Readonly<StepRow>[]> {
   const { models } = await database();
-  return plainAll<StepRow>(await models.Step.findAll({ where: { roundId: { [Op.in]: [...roundIds] } }, order: [['position', 'ASC']] }));
+  return rowsOf<StepRow>(models.Step, { where: { roundId: { [Op.in]: [...roundIds] } }, order: [['position', 'ASC']] });
 }
 
 export async function insertRound(
@@ -65,7 +94,7 @@ export async function changeRound(
 /** Steps that say they are running; at the start of the server nothing can be. */
 export async function runningSteps(): Promise<Readonly<StepRow>[]> {
   const { models } = await database();
-  return plainAll<StepRow>(await models.Step.findAll({ where: { state: 'running' } }));
+  return rowsOf<StepRow>(models.Step, { where: { state: 'running' } });
 }
 
 /**

@@ -1,8 +1,9 @@
 import 'server-only';
 import { randomUUID } from 'node:crypto';
+import { Op } from 'sequelize';
 import { database } from '../db/connection';
 import type { PutBackRow, SettingRow } from '../db/models';
-import { plain, plainAll } from './rows';
+import { plain, rowsOf } from './rows';
 
 /* Settings, and what was changed for a while and has to be put back. */
 
@@ -12,14 +13,20 @@ export async function readSetting(key: string): Promise<string | null> {
   return found ? plain<SettingRow>(found).value : null;
 }
 
+/** Settings whose keys begin alike. */
+export async function settingsLike(prefix: string): Promise<Readonly<SettingRow>[]> {
+  const { models } = await database();
+  return rowsOf<SettingRow>(models.Setting, { where: { key: { [Op.startsWith]: prefix } } });
+}
+
 export async function writeSetting(key: string, value: string): Promise<void> {
   const { models } = await database();
   await models.Setting.upsert({ key, value });
 }
 
-export async function putBacksOf(handsetId: string): Promise<Readonly<PutBackRow>[]> {
+export async function putBacksOf(handsetId?: string): Promise<Readonly<PutBackRow>[]> {
   const { models } = await database();
-  return plainAll<PutBackRow>(await models.PutBack.findAll({ where: { handsetId }, order: [['openedAt', 'ASC']] }));
+  return rowsOf<PutBackRow>(models.PutBack, { where: handsetId === undefined ? {} : { handsetId }, order: [['openedAt', 'ASC']] });
 }
 
 export async function insertPutBack(row: Omit<PutBackRow, 'id' | 'closedAt' | 'closedBy'>): Promise<void> {

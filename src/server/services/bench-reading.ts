@@ -2,17 +2,18 @@ import 'server-only';
 import { EternoError } from '@/core/errors';
 import type { PackageView } from '@/contracts/firmware-view';
 import type { PackageReport } from '@/core/packages/package-report';
+import { slotMapOf } from '@/core/slots/slot-map';
 import type { HandsetRow } from '../db/models';
+import { listEntries } from '../repositories/calendar-repository';
 import { listEvents } from '../repositories/event-repository';
-import { findHandset } from '../repositories/handset-repository';
+import { findHandset, listHandsets } from '../repositories/handset-repository';
 import { listBuilds, listImages, listKits, listPackages } from '../repositories/image-repository';
 import { listModules, listModuleTrials } from '../repositories/module-repository';
 import { listRecoveries, listTrials } from '../repositories/record-repository';
-import { knownFacts } from './fact-service';
+import { knownFrom } from './fact-service';
+import type { HandsetHistory } from './handset-history';
+import { historiesOfAll, historyOf } from './handset-history';
 import type { Bench, Subject } from './judgements';
-import { openPutBacks } from './put-back-service';
-import { rootChanges } from './root-history';
-import { slotCells } from './slot-service';
 
 /* Everything that judgements work from, read together. */
 
@@ -55,16 +56,22 @@ export async function readBench(): Promise<Bench> {
     modules: await listModules(),
     moduleTrials: await listModuleTrials(),
     damaged: await damagedHashes(),
+    quiet: (await listEntries()).filter(({ quiet }) => quiet === 'yes').map(({ what, startsAt, endsAt }) => ({ what, from: startsAt, to: endsAt })),
   };
 }
 
-export async function readSubject(handset: Readonly<HandsetRow>): Promise<Subject> {
-  const root = (await rootChanges(handset.id)).at(-1)?.state ?? 'unknown';
-  return {
-    handset,
-    facts: await knownFacts(handset.id),
-    cells: await slotCells(handset.id),
-    root,
-    open: (await openPutBacks(handset.id)).map(({ kind }) => kind),
-  };
+const subjectOf = (handset: Readonly<HandsetRow>, history: HandsetHistory): Subject => ({
+  handset,
+  history,
+  facts: knownFrom(history),
+  cells: slotMapOf(history.slots),
+  root: history.rootChanges.at(-1)?.state ?? 'unknown',
+});
+
+export const readSubject = async (handset: Readonly<HandsetRow>): Promise<Subject> => subjectOf(handset, await historyOf(handset.id));
+
+/** Every handset, in the order in which they came. */
+export async function readSubjects(): Promise<Subject[]> {
+  const histories = await historiesOfAll();
+  return (await listHandsets()).map((handset) => subjectOf(handset, histories(handset.id)));
 }

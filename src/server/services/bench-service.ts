@@ -7,31 +7,28 @@ import { rootSpans } from '@/core/schedule/continuity';
 import { whatComesNext } from '@/core/schedule/what-comes-next';
 import { wayBackOf } from '@/core/vault/way-back';
 import { appendEvent } from '../repositories/event-repository';
-import { insertHandset, listHandsets, updateHandset } from '../repositories/handset-repository';
+import { insertHandset, updateHandset } from '../repositories/handset-repository';
 import { listImages } from '../repositories/image-repository';
 import type { StepRow } from '../db/models';
-import { clocksOf } from '../repositories/record-repository';
-import { listRounds, openRoundOf, stepsOf } from '../repositories/round-repository';
-import { quietStretches, waitOf } from './calendar-service';
+import { waitOf } from './calendar-service';
 import { now } from './clock';
 import { firstFacts, knownFacts, readText } from './fact-service';
-import { needHandset, packageViews, readBench, readSubject } from './bench-reading';
+import { needHandset, packageViews, readBench, readSubjects } from './bench-reading';
 import type { Bench, Subject } from './judgements';
 import { nextBuild, readinessOf, rootOf, wayBackInput } from './judgements';
-import { rootChanges, tellRoot } from './root-history';
+import { tellRoot } from './root-history';
 import { stepAbout } from './step-about';
 
-export async function benchRow(subject: Subject, bench: Bench): Promise<BenchRow> {
-  const wait = await waitOf(subject, bench, await quietStretches());
-  const { handset, facts, root } = subject;
+export function benchRow(subject: Subject, bench: Bench): BenchRow {
+  const wait = waitOf(subject, bench);
+  const { handset, facts, root, history } = subject;
   const { typed } = facts;
-  const round = await openRoundOf(handset.id);
+  const round = history.rounds.find(({ state }) => state === 'open');
   const product = typed.fingerprint ? splitFingerprint(typed.fingerprint)?.product : null;
   const own = bench.builds.filter((build) => build.product === product);
   const next = nextBuild(subject, bench);
   const rootAt = rootOf(subject, bench);
-  const steps = round ? await stepsOf([round.id]) : [];
-  const current = steps.find((step) => step.state !== 'done');
+  const current = history.openSteps.find((step) => step.state !== 'done');
   const stepTitle = current ? titleOf(current, handset.name, rootAt.partition, round!.target, typed) : 'close it';
   const newest = own.at(-1) ?? null;
   return {
@@ -42,9 +39,9 @@ export async function benchRow(subject: Subject, bench: Bench): Promise<BenchRow
     profile: handset.profile,
     build: typed.buildId,
     root,
-    spans: rootSpans(await rootChanges(handset.id), now()),
+    spans: rootSpans(history.rootChanges, now()),
     builds: own.filter((build) => build.publishedAt <= now()).map((build) => ({ buildId: build.buildId, at: build.publishedAt })),
-    begun: (await listRounds(handset.id)).map(({ title, openedAt }) => ({ title, at: openedAt })),
+    begun: history.rounds.map(({ title, openedAt }) => ({ title, at: openedAt })),
     waiting: next && { buildId: next.buildId, at: next.publishedAt },
     readiness: readinessOf(subject, bench, rootAt),
     next: whatComesNext({
@@ -56,8 +53,8 @@ export async function benchRow(subject: Subject, bench: Bench): Promise<BenchRow
       rootPartition: rootAt.partition,
       contradiction: facts.contradictions[0]?.sentence ?? null,
       waits: wait && !wait.over ? wait.sentence : null,
-      ended: (await clocksOf(handset.id))
-        .filter((clock) => clock.doneAt === null && clock.endsAt <= now())
+      ended: history.openClocks
+        .filter((clock) => clock.endsAt <= now())
         .map(({ kind, note }) => (note === '' ? `The ${kind} is due` : `The ${kind} is due (${note})`)),
       now: now(),
     }),
@@ -90,19 +87,20 @@ const lowerFirst = (text: string) => text.charAt(0).toLowerCase() + text.slice(1
 
 export async function benchRows(): Promise<BenchRow[]> {
   const bench = await readBench();
-  const rows: BenchRow[] = [];
-  for (const handset of await listHandsets()) rows.push(await benchRow(await readSubject(handset), bench));
-  return rows;
+  return (await readSubjects()).map((subject) => benchRow(subject, bench));
 }
 
 /** For the shelf: the least that a tab needs. */
 export async function handsetSummaries(): Promise<HandsetSummary[]> {
-  const out: HandsetSummary[] = [];
-  for (const { id, name, model, link, profile } of await listHandsets()) {
-    const { typed } = await knownFacts(id);
-    out.push({ id, name, model, link, profile, build: typed.buildId, root: (await rootChanges(id)).at(-1)?.state ?? 'unknown' });
-  }
-  return out;
+  return (await readSubjects()).map(({ handset: { id, name, model, link, profile }, facts, root }) => ({
+    id,
+    name,
+    model,
+    link,
+    profile,
+    build: facts.typed.buildId,
+    root,
+  }));
 }
 
 /** Puts a handset on the bench from what it printed. @throws {EternoError} `bad-field` when the text says nothing */

@@ -8,11 +8,11 @@ import { openContradictions, resolveFacts, speakerOf } from '@/core/facts/resolv
 import type { InstalledBuild } from '@/core/fit/fit-package';
 import type { HandsetFacts, PrintedText } from '@/core/formats/facts/parse-facts';
 import { interpretFacts, parsePrinted } from '@/core/formats/facts/parse-facts';
-import { factChoicesOf, factsOf, insertFactChoice, insertFacts, readSecret, writeSecret } from '../repositories/handset-repository';
-import { listEvents } from '../repositories/event-repository';
-import { listRounds, stepsOf } from '../repositories/round-repository';
+import { insertFactChoice, insertFacts, readSecret, writeSecret } from '../repositories/handset-repository';
 import { now } from './clock';
-import { rootChanges, rootedAtBy } from './root-history';
+import type { HandsetHistory } from './handset-history';
+import { historyOf } from './handset-history';
+import { rootedAtBy } from './root-history';
 
 /** All that is known of a handset: what counts, with its sources, and what they contradict each other in. */
 export interface KnownFacts {
@@ -24,31 +24,18 @@ export interface KnownFacts {
   readonly value: (key: string) => string | null;
 }
 
-export async function knownFacts(handsetId: string): Promise<KnownFacts> {
-  const [tellings, choices, changes] = [await factsOf(handsetId), await factChoicesOf(handsetId), await rootChanges(handsetId)];
-  const resolved = resolveFacts(tellings, { now: now(), rootedAt: rootedAtBy(changes), choices, doneAt: await doneTo(handsetId) });
+export const knownFacts = async (handsetId: string): Promise<KnownFacts> => knownFrom(await historyOf(handsetId));
+
+export function knownFrom({ tellings, choices, rootChanges, doneAt, dataPatchLevel }: HandsetHistory): KnownFacts {
+  const resolved = resolveFacts(tellings, { now: now(), rootedAt: rootedAtBy(rootChanges), choices, doneAt });
   const byKey = new Map(resolved.map((fact) => [fact.key, fact.value]));
-  const levels = tellings.filter((one) => one.key === 'patchLevel' && one.witness !== 'image').map((one) => one.value);
   return {
     typed: typedFacts(byKey),
     resolved,
     contradictions: openContradictions(resolved),
-    dataPatchLevel: levels.sort().at(-1) ?? null,
+    dataPatchLevel,
     value: (key) => byKey.get(key) ?? null,
   };
-}
-
-/** Steps after which a handset says other things than before. */
-const CHANGING =
-  /^(unlock|lock|unlock-switch|start|finish-start|start-once|recovery-once|zip-inside|older-bootloader|erase-.*|wipe-.*|factory-reset|format-data|sideload|other-slot|merge|cancel-update|take-.*update|write-.*|modules-.*|patch-other-slot)$/;
-
-async function doneTo(handsetId: string): Promise<number[]> {
-  const rounds = await listRounds(handsetId);
-  const begun = (await stepsOf(rounds.map((round) => round.id))).flatMap(({ key, startedAt }) =>
-    startedAt !== null && CHANGING.test(key) ? [startedAt] : [],
-  );
-  const slips = (await listEvents({ kind: 'slip' })).filter((event) => event.handsetId === handsetId).map((event) => event.at);
-  return [...begun, ...slips];
 }
 
 /** Kept facts as typed values again. */

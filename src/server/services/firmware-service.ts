@@ -8,20 +8,16 @@ import type { PackageReport } from '@/core/packages/package-report';
 import type { FileSource } from '@/core/packages/roll-call';
 import type { SlotCell } from '@/core/slots/slot-map';
 import { appendEvent, listEvents } from '../repositories/event-repository';
-import { listHandsets } from '../repositories/handset-repository';
 import { deletePackage, findImage, recordBuild, recordPackage } from '../repositories/image-repository';
 import { now } from './clock';
-import { installedOf, knownFacts } from './fact-service';
-import { packageViews } from './bench-reading';
+import { installedOf } from './fact-service';
+import { packageViews, readSubjects } from './bench-reading';
 import { settleRounds } from './round-settling';
-import { slotCells } from './slot-service';
 
 /** A package's build held against every handset on the bench. */
 export async function fitAll(report: PackageReport, fileName: string | null): Promise<HandsetFit[]> {
-  const fits: HandsetFit[] = [];
-  for (const { id, name } of await listHandsets())
-    fits.push({ handsetId: id, name, fit: fitPackage(packageClaim(report, fileName), installedOf(await knownFacts(id))) });
-  return fits;
+  const claim = packageClaim(report, fileName);
+  return (await readSubjects()).map(({ handset: { id, name }, facts }) => ({ handsetId: id, name, fit: fitPackage(claim, installedOf(facts)) }));
 }
 
 /**
@@ -55,13 +51,16 @@ async function judge(report: PackageReport, fits: readonly HandsetFit[]): Promis
   for (const { partition, source } of report.images)
     if (source) pristine.push({ partition, sha256: source.sha256, inVault: (await findImage(source.sha256)) !== null });
   const starts: PristineHandset[] = [];
-  for (const { id, name } of report.build.sourceFingerprint ? await listHandsets() : []) {
-    const { typed: facts } = await knownFacts(id);
+  for (const {
+    handset: { name },
+    facts: { typed: facts },
+    cells,
+  } of report.build.sourceFingerprint ? await readSubjects() : []) {
     if (facts.fingerprint !== report.build.sourceFingerprint) continue;
     const slot = facts.currentSlot ?? '-';
     const states = pristineStates(
       report.images,
-      certainties(await slotCells(id)).filter((cell) => cell.slot === slot),
+      certainties(cells).filter((cell) => cell.slot === slot),
     );
     starts.push({ name, slot, states, prediction: predictRefusal(states) });
   }

@@ -8,8 +8,7 @@ import { judgeLineage } from '@/core/lineage/judge-lineage';
 import { guardiansOf } from '@/core/vault/way-back';
 import type { ImageRow } from '../db/models';
 import { listHandsets, readSecret } from '../repositories/handset-repository';
-import { backupsOf, clocksOf, dependenciesOf, listEdges } from '../repositories/record-repository';
-import { listRounds } from '../repositories/round-repository';
+import { backupsOf, dependenciesOf, listEdges } from '../repositories/record-repository';
 import { benchRow } from './bench-service';
 import { needHandset, readBench, readSubject } from './bench-reading';
 import { factViews, installedOf, unreadLines } from './fact-service';
@@ -68,7 +67,7 @@ async function secretsOf(handsetId: string): Promise<RecordsView['secrets']> {
   return out;
 }
 
-async function recordsOf({ handset, facts }: Subject): Promise<RecordsView> {
+async function recordsOf({ handset, facts, history }: Subject): Promise<RecordsView> {
   const told = (await listEdges())
     .filter((edge) => edge.device === facts.typed.device)
     .map(({ allowed, ...edge }) => ({ ...edge, allowed: allowed === 'yes' }));
@@ -76,7 +75,7 @@ async function recordsOf({ handset, facts }: Subject): Promise<RecordsView> {
   const edges = [...pairs.values()].map(({ fromBuild, toBuild }) => downgradeEdge(told, fromBuild, toBuild)!);
   return {
     backups: (await backupsOf(handset.id)).map(({ what, place, note, at }) => ({ what, place, note, at })),
-    clocks: (await clocksOf(handset.id)).filter((clock) => clock.doneAt === null).map(({ kind, endsAt, note }) => ({ kind, endsAt, note })),
+    clocks: history.openClocks.map(({ kind, endsAt, note }) => ({ kind, endsAt, note })),
     dependencies: (await dependenciesOf(handset.id)).map(({ name, effect, needed, note }) => ({ name, effect, needed: needed === 'yes', note })),
     edges: edges.map(({ fromBuild, toBuild, allowed, note }) => ({ fromBuild, toBuild, allowed, note })),
     secrets: await secretsOf(handset.id),
@@ -90,10 +89,9 @@ export async function handsetDetail(id: string): Promise<HandsetDetail> {
   const root = rootOf(subject, bench);
   const records = await recordsOf(subject);
   const shelf = await shelfOf(subject, bench, root.partition);
-  const clocks = (await clocksOf(id)).filter((clock) => clock.doneAt === null);
   const lastBackup = records.backups.find((backup) => backup.place === 'off the handset');
   return {
-    ...(await benchRow(subject, bench)),
+    ...benchRow(subject, bench),
     facts: factViews(subject.facts),
     known: subject.facts.typed,
     unread: await unreadLines(id),
@@ -106,11 +104,15 @@ export async function handsetDetail(id: string): Promise<HandsetDetail> {
     packages: packageFits(subject, bench),
     kits: kitShelf(bench, names),
     recoveries: recoveryShelf(bench, names),
-    feasibility: feasibilityOf(subject, bench, root, { clocks, dependencies: records.dependencies, lastBackupAt: lastBackup?.at ?? null }),
+    feasibility: feasibilityOf(subject, bench, root, {
+      clocks: subject.history.openClocks,
+      dependencies: records.dependencies,
+      lastBackupAt: lastBackup?.at ?? null,
+    }),
     floors: floorsFor(subject, bench, root),
     data: dataFor(subject, bench, root),
     records,
-    rounds: (await listRounds(id)).map(({ id: roundId, title, state, openedAt, closedAt }) => ({ id: roundId, title, state, openedAt, closedAt })),
+    rounds: subject.history.rounds.map(({ id: roundId, title, state, openedAt, closedAt }) => ({ id: roundId, title, state, openedAt, closedAt })),
     serialEnd: records.secrets.find((secret) => secret.name === 'serial')?.ending ?? null,
   };
 }

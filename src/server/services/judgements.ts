@@ -21,6 +21,7 @@ import type { BuildRow, HandsetRow, ImageRow, KitRow, ModuleRow, ModuleTrialRow,
 import type { RootState } from '@/core/schedule/continuity';
 import { now } from './clock';
 import type { KnownFacts } from './fact-service';
+import type { HandsetHistory } from './handset-history';
 
 /* What all that is known says of one handset. Pure: everything is read before and handed in. */
 
@@ -35,6 +36,8 @@ export interface Bench {
   readonly moduleTrials: readonly Readonly<ModuleTrialRow>[];
   /** Hashes that the last integrity check found damaged or gone. */
   readonly damaged: ReadonlySet<string>;
+  /** The person's own stretches in which nothing is changed, UTC milliseconds. */
+  readonly quiet: readonly { readonly from: number; readonly to: number; readonly what: string }[];
 }
 
 export interface Subject {
@@ -42,8 +45,7 @@ export interface Subject {
   readonly facts: KnownFacts;
   readonly cells: readonly SlotCell[];
   readonly root: RootState;
-  /** Kinds of what was changed for a while and is not put back. */
-  readonly open: readonly string[];
+  readonly history: HandsetHistory;
 }
 
 const DAY_MS = 86_400_000;

@@ -10,7 +10,7 @@ import { listHandsets } from '../repositories/handset-repository';
 import { listNotes } from '../repositories/module-repository';
 import { listRounds, stepsOf } from '../repositories/round-repository';
 import { now } from './clock';
-import { rootChanges } from './root-history';
+import { historiesOfAll } from './handset-history';
 import type { KeptPlan } from './round-context';
 import { evidenceOf } from './round-view';
 import { stepAbout } from './step-about';
@@ -51,9 +51,8 @@ function logStep(
 }
 
 async function spansOf(handsets: readonly Readonly<HandsetRow>[]): Promise<ReadonlyMap<string, readonly RootSpan[]>> {
-  const spans = new Map<string, readonly RootSpan[]>();
-  for (const { id } of handsets) spans.set(id, rootSpans(await rootChanges(id), now()));
-  return spans;
+  const histories = await historiesOfAll();
+  return new Map(handsets.map(({ id }) => [id, rootSpans(histories(id).rootChanges, now())]));
 }
 
 /** Every round, newest first, with its steps and how long each took; and how long each handset held root. */

@@ -38,7 +38,7 @@ export async function returnState(
   const { modules } = judgeModules(before, off, buildBefore(context), buildOf(context));
   const stays = modules.filter(({ chance }) => chance.loopedHere).map(({ id }) => id);
   let state = beginBringBack(modules.filter(({ id }) => !stays.includes(id)).map(({ id, chance }) => ({ id, chance: chance.mean })));
-  for (const event of (await listEvents({ kind: 'module-batch' })).filter(({ roundId }) => roundId === round.id)) {
+  for (const event of await listEvents({ kind: 'module-batch', roundId: round.id })) {
     const { batch, outcome } = JSON.parse(event.data) as BatchEvent;
     state = afterBatch(state, batch, outcome);
   }

@@ -10,10 +10,9 @@ import type { Caution } from '@/core/modules/switch-off';
 import { PLAIN_LIMIT, switchOff } from '@/core/modules/switch-off';
 import { nodePorts } from '@/platform/node/node-ports';
 import type { ModuleRow, ModuleTrialRow } from '../db/models';
-import { listHandsets } from '../repositories/handset-repository';
 import { insertModuleTrials, listModules, recordModule } from '../repositories/module-repository';
 import { openInVault, putInVault, vaultPath } from '../vault/vault';
-import { readBench, readSubject } from './bench-reading';
+import { readBench, readSubjects } from './bench-reading';
 import { now } from './clock';
 import type { Bench, Subject } from './judgements';
 import { kitItem, nextBuild } from './judgements';
@@ -128,9 +127,7 @@ const moduleView = (row: Readonly<ModuleRow>, on: readonly string[]): ModuleView
 
 /** What the Modules room shows. @param handsetId whose next update is judged; where it is null the first that has modules and waits for a build */
 export async function modulesView(handsetId: string | null, caution: Caution, limit: number = PLAIN_LIMIT): Promise<ModulesView> {
-  const bench = await readBench();
-  const subjects: Subject[] = [];
-  for (const handset of await listHandsets()) subjects.push(await readSubject(handset));
+  const [bench, subjects] = [await readBench(), await readSubjects()];
   const chosen =
     subjects.find(({ handset }) => handset.id === handsetId) ??
     subjects.find((one) => moduleIdsOf(one).length > 0 && nextBuild(one, bench) !== null) ??

@@ -257,7 +257,7 @@ function stateOf(subject: Subject, bench: Bench, context: PlanContext, known: Kn
     unlockSwitch: allowed === 'off' || allowed === 'greyed' || allowed === 'absent' ? allowed : 'on',
     update: waits ? { slot: otherSlot(active), build: context.target } : null,
     snapshot: facts.value('snapshot') === 'merging' ? 'merging' : waits ? 'waiting' : 'none',
-    modules: { on: !subject.open.includes('modules-off'), ids: moduleIdsOf(subject) },
+    modules: { on: !subject.history.openPutBacks.some(({ kind }) => kind === 'modules-off'), ids: moduleIdsOf(subject) },
     // a handset that runs is not below its fuse
     floors: { bootloader: level, fuse: Number(facts.value('antiRollback') ?? 0), index: 0 },
     // what is read as unknown of a fuse is taken as blown where the handset was rooted once

@@ -1,15 +1,15 @@
 import 'server-only';
 import type { RootChange, RootState } from '@/core/schedule/continuity';
+import type { EventRow } from '../db/models';
 import { appendEvent, listEvents } from '../repositories/event-repository';
 import { now } from './clock';
 
 /** Every change of root that the log knows of a handset, oldest first. */
 export async function rootChanges(handsetId: string): Promise<RootChange[]> {
-  return (await listEvents({ handsetId, kind: 'root' })).map((event) => ({
-    at: event.at,
-    state: (JSON.parse(event.data) as { state: RootState }).state,
-  }));
+  return (await listEvents({ handsetId, kind: 'root' })).map(readRoot);
 }
+
+export const readRoot = ({ at, data }: Readonly<EventRow>): RootChange => ({ at, state: (JSON.parse(data) as { state: RootState }).state });
 
 export async function tellRoot(handsetId: string, roundId: string | null, state: RootState, why: string): Promise<void> {
   if ((await rootChanges(handsetId)).at(-1)?.state === state) return;

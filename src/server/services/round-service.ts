@@ -322,7 +322,7 @@ export async function confirmProtect(roundId: string, version: number, reason: s
 
 /** When the rescue page of a round was downloaded last. */
 export async function rescueAt(roundId: string): Promise<number | null> {
-  return (await listEvents({ kind: 'rescue-page' })).filter((event) => event.roundId === roundId).at(-1)?.at ?? null;
+  return (await listEvents({ kind: 'rescue-page', roundId })).at(-1)?.at ?? null;
 }
 
 /** What only the person can see: one line each for data, calls, payments. */

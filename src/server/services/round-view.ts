@@ -127,7 +127,7 @@ export async function roundView(id: string): Promise<RoundView> {
       .map((one) => one.startedAt!)
       .slice(0, 1),
   );
-  const refusals = (await listEvents({ kind: 'offer-refused' })).filter((event) => event.roundId === id && event.at >= held).length;
+  const refusals = (await listEvents({ kind: 'offer-refused', roundId: id })).filter((event) => event.at >= held).length;
   const putBacks = await openPutBacks(handset.id);
   const about = gated ?? step ?? context.steps.at(-1) ?? null;
   return {

@@ -1,8 +1,10 @@
-import { useMemo } from 'react';
+import { memo, useMemo } from 'react';
+import type { PointerEvent } from 'react';
 import type { RootSpan, RootState } from '@/core/schedule/continuity';
 import { formatDay } from '../format';
 import { ROOT_WORDS } from '../state-mark';
-import { bandRange, layOutBand, TEN_MONTHS } from './continuity-layout';
+import type { BandLayout } from './continuity-layout';
+import { bandAt, bandRange, layOutBand, statePaths, TEN_MONTHS } from './continuity-layout';
 
 interface Props {
   readonly spans: readonly RootSpan[];
@@ -24,17 +26,42 @@ const FILL: Readonly<Record<RootState, { fill: string; stroke: string }>> = {
   unknown: { fill: 'none', stroke: 'var(--line)' },
 };
 
-/** Months along: where root was held, lost or broken; builds as ticks below, rounds as rings and one that waits as a flag above. */
-export function ContinuityBand({ spans, builds, begun, waiting, now, width = 560, months = TEN_MONTHS, label }: Props) {
+const [TOP, HEIGHT, TOTAL] = [24, 13, 58];
+
+function wordsAt(band: BandLayout, x: number): string {
+  const { span, builds, begun } = bandAt(band, x);
+  return [
+    span ? `${ROOT_WORDS[span.state]}, ${formatDay(span.from)} to ${formatDay(span.to)}` : '',
+    ...builds.map(({ buildId, at }) => `${buildId}, out ${formatDay(at)}`),
+    ...begun.map(({ title, at }) => `${title}, begun ${formatDay(at)}`),
+  ]
+    .filter((line) => line !== '')
+    .join('\n');
+}
+
+const dots = (marks: readonly { readonly x: number }[], y: number, r: number) =>
+  marks.map(({ x }) => `M${(x - r).toFixed(2)} ${y}a${r} ${r} 0 1 0 ${2 * r} 0a${r} ${r} 0 1 0 ${-2 * r} 0`).join('');
+const ticks = (marks: readonly { readonly x: number }[], y: number, length: number) =>
+  marks.map(({ x }) => `M${x.toFixed(2)} ${y}v${length}`).join('');
+
+/**
+ * Months along: where root was held, lost or broken; builds as ticks below, rounds as rings and one that waits as a flag above. What stands
+ * under the pointer is said in words. Drawn as a few paths, so that dozens of bands over years stay light.
+ */
+export const ContinuityBand = memo(function ContinuityBand({ spans, builds, begun, waiting, now, width = 560, months = TEN_MONTHS, label }: Props) {
   const band = useMemo(
     () => layOutBand(spans, builds, waiting?.at ?? null, bandRange(now, months), now, width, begun),
     [spans, builds, waiting, now, months, width, begun],
   );
   // over years a build is a tick: its name is in the table
   const fine = months > TEN_MONTHS;
+  const say = (event: PointerEvent<HTMLElement>) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    event.currentTarget.title = wordsAt(band, ((event.clientX - box.left) / box.width) * width);
+  };
   return (
-    <figure style={{ margin: 0 }}>
-      <svg width="100%" viewBox={`0 0 ${width} 58`} role="img" aria-label={label} style={{ display: 'block', maxWidth: width }}>
+    <figure style={{ margin: 0, maxWidth: width }} onPointerMove={say}>
+      <svg width="100%" viewBox={`0 0 ${width} ${TOTAL}`} role="img" aria-label={label} style={{ display: 'block' }}>
         <defs>
           <pattern id="band-broken" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
             <rect width="5" height="5" fill="var(--bad-soft)" />
@@ -46,28 +73,12 @@ export function ContinuityBand({ spans, builds, begun, waiting, now, width = 560
           </pattern>
         </defs>
         <path d={`M0 42H${width}`} stroke="var(--line)" />
-        {band.rects.map((rect) => (
-          <rect key={rect.from} x={rect.x} y={24} width={rect.width} height={13} fill={FILL[rect.state].fill} stroke={FILL[rect.state].stroke}>
-            <title>{`${ROOT_WORDS[rect.state]}, ${formatDay(rect.from)} to ${formatDay(rect.to)}`}</title>
-          </rect>
+        {statePaths(band.rects, TOP, HEIGHT).map(({ state, d }) => (
+          <path key={state} d={d} fill={FILL[state].fill} stroke={FILL[state].stroke} />
         ))}
-        {fine ? (
-          <path d={band.builds.map((build) => `M${build.x} 38v6`).join('')} stroke="var(--soft)" />
-        ) : (
-          band.builds.map((build) => (
-            <g key={build.buildId}>
-              <path d={`M${build.x} 38v8`} stroke="var(--ink)" />
-              <circle cx={build.x} cy={48} r={2.4} fill="var(--ink)">
-                <title>{`${build.buildId}, out ${formatDay(build.at)}`}</title>
-              </circle>
-            </g>
-          ))
-        )}
-        {band.begun.map((round) => (
-          <circle key={round.at} cx={round.x} cy={18} r={fine ? 1.6 : 2.6} fill="var(--paper)" stroke="var(--ink)" strokeWidth={1.2}>
-            <title>{`${round.title}, begun ${formatDay(round.at)}`}</title>
-          </circle>
-        ))}
+        <path d={ticks(band.builds, 38, fine ? 6 : 8)} stroke={fine ? 'var(--soft)' : 'var(--ink)'} />
+        {fine ? null : <path d={dots(band.builds, 48, 2.4)} fill="var(--ink)" />}
+        <path d={dots(band.begun, 18, fine ? 1.6 : 2.6)} fill="var(--paper)" stroke="var(--ink)" strokeWidth={1.2} />
         {band.waitingX === null ? null : (
           <g>
             <path d={`M${band.waitingX} 14v9`} stroke="var(--wait)" strokeWidth={1.6} />
@@ -78,18 +89,6 @@ export function ContinuityBand({ spans, builds, begun, waiting, now, width = 560
         )}
         <path d={`M${band.nowX} 10V54`} stroke="var(--ink)" strokeDasharray="2 2" />
       </svg>
-      <table className="visually-hidden">
-        <caption>{label}</caption>
-        <tbody>
-          {spans.map((span) => (
-            <tr key={span.from}>
-              <td>{formatDay(span.from)}</td>
-              <td>{formatDay(span.to)}</td>
-              <td>{ROOT_WORDS[span.state]}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
     </figure>
   );
-}
+});

@@ -58,6 +58,24 @@ export function layOutBand(
   };
 }
 
+/** All rectangles of one state as one path: a band of years is a handful of shapes. */
+export function statePaths(rects: readonly BandRect[], top: number, height: number): { readonly state: RootState; readonly d: string }[] {
+  const paths = new Map<RootState, string>();
+  const round = (value: number) => Math.round(value * 100) / 100;
+  for (const { state, x, width } of rects)
+    paths.set(state, `${paths.get(state) ?? ''}M${round(x)} ${top}h${round(width)}v${height}h${-round(width)}z`);
+  return [...paths].map(([state, d]) => ({ state, d }));
+}
+
+/** Marks this near to a place count as being there. Pixels. */
+const NEAR = 3;
+
+/** What stands at a place along the band: the stretch there, and the builds and rounds beside it. */
+export function bandAt({ rects, builds, begun }: BandLayout, x: number) {
+  const near = <T extends { readonly x: number }>(marks: readonly T[]) => marks.filter((mark) => Math.abs(mark.x - x) <= NEAR);
+  return { span: rects.findLast((rect) => rect.x <= x && x <= rect.x + rect.width) ?? null, builds: near(builds), begun: near(begun) };
+}
+
 export function monthStarts([from, to]: readonly [number, number]): number[] {
   const start = new Date(from);
   const out: number[] = [];

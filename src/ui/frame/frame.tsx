@@ -9,7 +9,6 @@ import { KeysProvider } from './keys';
 import { LiveProvider } from './live';
 import { CurrentHandsetProvider, Shelf } from './shelf';
 import { StatusLine } from './status-line';
-import type { FindTarget } from './top-row';
 import { TopRow } from './top-row';
 import { WhyProvider } from './why';
 
@@ -17,13 +16,12 @@ interface Props {
   readonly look: Look;
   readonly since: number;
   readonly handsets: readonly HandsetSummary[];
-  readonly targets: readonly FindTarget[];
   readonly vault: { readonly files: number; readonly bytes: number };
   readonly children: ReactNode;
 }
 
 /** Two rows above, the room, one status line below. */
-export function Frame({ look, since, handsets, targets, vault, children }: Props) {
+export function Frame({ look, since, handsets, vault, children }: Props) {
   return (
     <ConfigProvider theme={themeFor(look)} button={{ autoInsertSpace: false }} wave={{ disabled: true }}>
       <App message={{ maxCount: 2 }}>
@@ -35,7 +33,7 @@ export function Frame({ look, since, handsets, targets, vault, children }: Props
                   To the room
                 </a>
                 <div className={styles.frame}>
-                  <TopRow targets={targets} />
+                  <TopRow />
                   <Shelf handsets={handsets} />
                   <main id="room">{children}</main>
                 </div>

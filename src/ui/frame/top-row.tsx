@@ -3,15 +3,11 @@ import { AutoComplete, Input } from 'antd';
 import type { InputRef } from 'antd';
 import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
-import { useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import type { FindTarget } from '@/contracts/find-target';
+import { findTargets } from '../send';
 import styles from './frame.module.css';
 import { useKeys } from './keys';
-
-export interface FindTarget {
-  readonly label: string;
-  readonly text: string;
-  readonly href: string;
-}
 
 const ROOMS = [
   ['Bench', '/'],
@@ -23,14 +19,31 @@ const ROOMS = [
   ['Store', '/store'],
 ] as const;
 
-export function TopRow({ targets }: { targets: readonly FindTarget[] }) {
+/** Long enough that typing on asks once. */
+const TYPING_MS = 120;
+
+export function TopRow() {
   const path = usePathname();
   const router = useRouter();
   const [text, setText] = useState('');
   const find = useRef<InputRef>(null);
   useKeys(useMemo(() => [{ key: '/', does: 'find', run: () => find.current?.focus() }], []));
-  const wanted = text.trim().toLowerCase();
-  const found = wanted === '' ? [] : targets.filter((target) => target.text.toLowerCase().includes(wanted)).slice(0, 8);
+  const wanted = text.trim();
+  const [found, setFound] = useState<{ readonly wanted: string; readonly targets: readonly FindTarget[] }>({ wanted: '', targets: [] });
+  useEffect(() => {
+    if (wanted === '') return;
+    const stop = new AbortController();
+    const wait = setTimeout(() => {
+      findTargets(wanted, stop.signal).then(
+        (targets) => setFound({ wanted, targets }),
+        () => undefined,
+      );
+    }, TYPING_MS);
+    return () => {
+      clearTimeout(wait);
+      stop.abort();
+    };
+  }, [wanted]);
   return (
     <header className={styles.top}>
       <Link href="/" className={styles.word}>
@@ -55,8 +68,8 @@ export function TopRow({ targets }: { targets: readonly FindTarget[] }) {
           setText('');
           router.push(href);
         }}
-        options={found.map((target) => ({ value: target.href, label: target.label }))}
-        notFoundContent={wanted === '' ? null : 'Nothing found'}
+        options={(wanted === '' ? [] : found.targets).map((target) => ({ value: target.href, label: target.label }))}
+        notFoundContent={wanted === '' || found.wanted !== wanted ? null : 'Nothing found'}
       >
         <Input
           ref={find}

@@ -103,21 +103,26 @@ export async function sendToMode(profile: string, to: 'bootloader' | 'recovery')
   await withSystem(profile, (client) => client.ask({ do: 'restart', to }));
 }
 
-async function sendToSystem({ profile, step }: Running): Promise<void> {
+/** The mode that the steps before this one left it in. */
+const modeBefore = ({ steps, step }: Running) =>
+  steps.findLast((one) => one.position < step.position && one.planned.mode !== 'computer')?.planned.mode ?? 'system';
+
+async function sendToSystem(running: Running): Promise<void> {
+  const { profile, step } = running;
   const mode = await modeNow(profile);
   if (mode === 'bootloader' || mode === 'userspace') await withBootloader(profile, (client) => client.command('reboot'));
+  // one that was to start from elsewhere and runs has been started by hand: it is not started again
+  else if (mode === 'system' && step.stepKey === 'start' && modeBefore(running) === 'system')
+    await withSystem(profile, (client) => client.ask({ do: 'restart', to: 'system' }));
   // the maker's recovery has no link: its menu starts the system
-  else if (mode === 'system' && step.stepKey === 'start') await withSystem(profile, (client) => client.ask({ do: 'restart', to: 'system' }));
   else if (mode === 'recovery') await ifAnswers(withSystem(profile, (client) => client.ask({ do: 'restart', to: 'system' })));
 }
 
 export const start: Executor = async (running) => {
   const { profile, watch, handset, round } = running;
   await sendToSystem(running);
-  let left = false;
   await until(running, 'start', 10 * MINUTE, async () => {
     const mode = await modeNow(profile);
-    left ||= mode !== 'system';
     if (mode === 'looping') {
       const words = 'The system does not come up: the handset starts over and over.';
       await tellRoot(handset.id, round.id, 'broken', words);

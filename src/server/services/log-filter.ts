@@ -1,14 +1,7 @@
-import type { LogRound } from '@/contracts/log-view';
+import 'server-only';
+import type { LaneTime, LogFilter, LogRound } from '@/contracts/log-view';
 
 /* Which rounds are shown, and what they come to together. Pure. */
-
-export interface LogFilter {
-  readonly text: string;
-  readonly handset: string | null;
-  readonly title: string | null;
-  readonly state: LogRound['state'] | null;
-}
-export const EVERYTHING: LogFilter = { text: '', handset: null, title: null, state: null };
 
 const textOf = (round: LogRound) =>
   [
@@ -35,14 +28,6 @@ export function filterRounds(rounds: readonly LogRound[], { text, handset, title
       (state === null || round.state === state) &&
       (words.length === 0 || words.every((word) => textOf(round).includes(word))),
   );
-}
-
-export interface LaneTime {
-  readonly lane: string;
-  readonly rounds: number;
-  /** Of one round, on average. */
-  readonly seconds: number;
-  readonly minutesWithoutRoot: number;
 }
 
 /** What rounds took by lane, the one with most of them first. */

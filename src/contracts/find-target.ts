@@ -1,0 +1,5 @@
+/** Somewhere to go, found by its words. */
+export interface FindTarget {
+  readonly label: string;
+  readonly href: string;
+}

@@ -1,0 +1,105 @@
+import 'server-only';
+import { cache } from 'react';
+import { STEP_KINDS } from '@/core/rounds/step-table';
+import type { RootChange } from '@/core/schedule/continuity';
+import type { WaitingRule } from '@/core/schedule/waiting-rule';
+import { NO_WAITING } from '@/core/schedule/waiting-rule';
+import type { ClockRow, FactChoiceRow, FactRow, PutBackRow, SlotContentRow, StepRow } from '../db/models';
+import { listEvents } from '../repositories/event-repository';
+import { factChoicesOf, newestFacts, patchLevelsRun, slotHistoryOf } from '../repositories/handset-repository';
+import { clocksOf } from '../repositories/record-repository';
+import type { RoundHead } from '../repositories/round-repository';
+import { begunSteps, listRoundHeads, stepsOf } from '../repositories/round-repository';
+import { putBacksOf, settingsLike } from '../repositories/setting-repository';
+import { readRoot } from './root-history';
+
+/** All that was ever kept of a handset, as its judgements need it. */
+export interface HandsetHistory {
+  /** The newest telling of each witness on each fact. */
+  readonly tellings: readonly Readonly<FactRow>[];
+  /** The newest patch level that the handset itself ever told. */
+  readonly dataPatchLevel: string | null;
+  readonly choices: readonly Readonly<FactChoiceRow>[];
+  /** Oldest first. */
+  readonly rootChanges: readonly RootChange[];
+  /** When something was done after which a handset says other things than before, oldest first. */
+  readonly doneAt: readonly number[];
+  /** Newest first. */
+  readonly rounds: readonly RoundHead[];
+  /** Oldest first. */
+  readonly slots: readonly Readonly<SlotContentRow>[];
+  readonly openPutBacks: readonly Readonly<PutBackRow>[];
+  readonly openClocks: readonly Readonly<ClockRow>[];
+  /** The steps of its open round, in their order. */
+  readonly openSteps: readonly Readonly<StepRow>[];
+  readonly waitingRule: WaitingRule;
+}
+
+const WAITING = 'waiting:';
+export const waitingKey = (handsetId: string) => `${WAITING}${handsetId}`;
+
+const CHANGING =
+  /^(unlock|lock|unlock-switch|start|finish-start|start-once|recovery-once|zip-inside|older-bootloader|erase-.*|wipe-.*|factory-reset|format-data|sideload|other-slot|merge|cancel-update|take-.*update|write-.*|modules-.*|patch-other-slot)$/;
+const CHANGING_KEYS = Object.keys(STEP_KINDS).filter((key) => CHANGING.test(key));
+
+function byHandset<T extends { readonly handsetId: string | null }>(rows: readonly T[]): (id: string) => readonly T[] {
+  const groups = new Map<string | null, T[]>();
+  for (const row of rows) {
+    const group = groups.get(row.handsetId);
+    if (group) group.push(row);
+    else groups.set(row.handsetId, [row]);
+  }
+  return (id) => groups.get(id) ?? [];
+}
+
+/** One query a table, whether one handset is asked for or all of them. @returns what was kept of a handset, by its id */
+async function readHistories(handsetId?: string): Promise<(id: string) => HandsetHistory> {
+  const rounds = await listRoundHeads(handsetId);
+  const handsetOf = new Map(rounds.map((round) => [round.id, round.handsetId]));
+  const begun = (await begunSteps(CHANGING_KEYS, handsetId === undefined ? null : rounds.map(({ id }) => id))).map((step) => ({
+    handsetId: handsetOf.get(step.roundId) ?? null,
+    at: step.startedAt,
+  }));
+  const of = handsetId === undefined ? {} : { handsetId };
+  const open = rounds.filter((round) => round.state === 'open').map(({ id }) => id);
+  const rules = new Map((await settingsLike(waitingKey(handsetId ?? ''))).map(({ key, value }) => [key, value]));
+  const tables = {
+    openSteps: byHandset((await stepsOf(open)).map((step) => ({ ...step, handsetId: handsetOf.get(step.roundId) ?? null }))),
+    tellings: byHandset(await newestFacts(handsetId)),
+    levels: byHandset(await patchLevelsRun(handsetId)),
+    choices: byHandset(await factChoicesOf(handsetId)),
+    roots: byHandset(await listEvents({ ...of, kind: 'root' })),
+    done: byHandset([...begun, ...(await listEvents({ ...of, kind: 'slip' }))]),
+    rounds: byHandset(rounds),
+    slots: byHandset(await slotHistoryOf(handsetId)),
+    putBacks: byHandset(await putBacksOf(handsetId)),
+    clocks: byHandset(await clocksOf(handsetId)),
+  };
+  return (id) => ({
+    tellings: tables.tellings(id),
+    dataPatchLevel: tables.levels(id)[0]?.newest ?? null,
+    choices: tables.choices(id),
+    rootChanges: tables.roots(id).map(readRoot),
+    doneAt: tables
+      .done(id)
+      .map(({ at }) => at)
+      .sort((a, b) => a - b),
+    rounds: tables.rounds(id),
+    slots: tables.slots(id),
+    openPutBacks: tables.putBacks(id).filter((row) => row.closedAt === null),
+    openClocks: tables.clocks(id).filter((row) => row.doneAt === null),
+    openSteps: tables.openSteps(id),
+    waitingRule: readRule(rules.get(waitingKey(id))),
+  });
+}
+
+function readRule(kept: string | undefined): WaitingRule {
+  return kept === undefined ? NO_WAITING : { ...NO_WAITING, ...(JSON.parse(kept) as Partial<WaitingRule>) };
+}
+
+export async function historyOf(handsetId: string): Promise<HandsetHistory> {
+  return (await readHistories(handsetId))(handsetId);
+}
+
+/** Of every handset; the frame and the room of one page share what was read. */
+export const historiesOfAll = cache(() => readHistories());
