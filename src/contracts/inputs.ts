@@ -2,7 +2,7 @@ import { array, mixed, number, object, string } from 'yup';
 import type { InferType } from 'yup';
 import { EXPORT_FORMS, LOG_PAGE, LOG_STATES } from './log-view';
 import { LIMITS } from '@/core/limits';
-import { CAUTIONS } from '@/core/modules/switch-off';
+import { CAUTIONS, LIMIT_RANGE } from '@/core/modules/switch-off';
 import { MOST_DAYS } from '@/core/schedule/waiting-rule';
 import type { GoalId } from '@/core/planning/context';
 import { GOAL_WORDS } from '@/core/planning/goals';
@@ -70,6 +70,7 @@ export const confirmChecksSchema = roundStepSchema.shape({
 });
 export const handsetIdSchema = object({ handsetId: id });
 const yes = mixed<boolean>().oneOf([true, false]).required();
+const chanceLimit = number().min(LIMIT_RANGE[0]).max(LIMIT_RANGE[1]);
 const maybe = mixed<boolean>().oneOf([true, false]).default(false);
 export const startRoundSchema = object({
   handsetId: id,
@@ -90,6 +91,7 @@ export const startRoundSchema = object({
     imageBackup: maybe,
     patchThere: maybe,
     modules: string().oneOf(CAUTIONS).default('by chance'),
+    modulesLimit: chanceLimit,
   }).required(),
 });
 export const sideloadSchema = roundStepSchema.shape({
@@ -125,11 +127,12 @@ export const newRoundSchema = object({
   image: string().max(40),
   patch: string().max(40),
   modules: string().max(40),
+  limit: chanceLimit,
 });
 export const modulesQuerySchema = object({
   handset: string().uuid(),
   caution: string().oneOf(CAUTIONS).default('by chance'),
-  limit: number().min(0.001).max(0.9),
+  limit: chanceLimit,
 });
 export const moduleTrialSchema = object({
   module: string()

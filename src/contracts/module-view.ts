@@ -39,7 +39,14 @@ export interface BeforeUpdate {
   readonly isUpdate: boolean;
   readonly size: StepSize;
   readonly kernelChanged: boolean | null;
-  readonly modules: readonly (Chance & SwitchOff & { readonly name: string })[];
+  readonly modules: readonly (Chance &
+    SwitchOff & {
+      readonly name: string;
+      /** As the handset tells it. */
+      readonly version: string | null;
+      /** The version on the shelf that its file was read from, where that is another. */
+      readonly readAs: string | null;
+    })[];
   /** First batch of those that were off, and what is to be expected in all; null where none comes back. */
   readonly back: NextBatch | null;
 }

@@ -10,7 +10,7 @@ import { setName, wholeName, writeSetPackage, writeWholePackage } from './demo-p
 import type { BuildImages } from './demo-stand-in';
 import { demoHandset, makeStandIn } from './demo-stand-in';
 import type { DemoBuild, DemoHandset } from './world';
-import { MODULES_OF } from './demo-modules';
+import { modulesOn } from './demo-modules';
 import { BUILDS, fingerprintOf } from './world';
 
 /* The stand-ins of the demo with their whole builds, and what of them the vault holds already. */
@@ -99,7 +99,7 @@ export async function makeHandsets(dataDir: string, packages: string, kit: Kit, 
     instead: new Map([['init_boot_b', own.bytes]]),
     rooted: false,
     offer: null,
-    state: { modules: { on: true, ids: MODULES_OF['north-gate']! } },
+    state: { modules: modulesOn('north-gate') },
   });
   await whole(north, november);
 
@@ -113,7 +113,7 @@ export async function makeHandsets(dataDir: string, packages: string, kit: Kit, 
     instead: new Map([['boot_b', ridgeKept.bytes]]),
     rooted: true,
     offer: ridgeNext,
-    state: { modules: { on: true, ids: MODULES_OF['ridge']! } },
+    state: { modules: modulesOn('ridge') },
     // what the club does not know yet: it loops on the build that is out
     badModules: [{ id: 'long-exposure', build: fingerprintOf(ridgeNext, ridge.brand) }],
   });
@@ -129,7 +129,7 @@ export async function makeHandsets(dataDir: string, packages: string, kit: Kit, 
     instead: new Map([['boot_a', barnKept.bytes]]),
     rooted: true,
     offer: null,
-    state: { modules: { on: true, ids: MODULES_OF['barn']! } },
+    state: { modules: modulesOn('barn') },
   });
   await writeSetPackage(join(packages, setName(barnNext)), setName(barnNext), await imagesOf(barn)(barnNext));
   const lifeboat = await lifeboatOf(barnNow, '3.8', 34);

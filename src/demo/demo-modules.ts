@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import type { ModulesState } from '@/core/handset/state';
 import { insertModuleTrials } from '@/server/repositories/module-repository';
 import { storeModule } from '@/server/services/module-service';
 import { onePiece } from '@/server/services/streams';
@@ -68,11 +69,18 @@ export const DEMO_MODULES: readonly DemoModule[] = [
   },
 ];
 
-export const MODULES_OF: Readonly<Record<string, readonly string[]>> = {
+const MODULES_OF: Readonly<Record<string, readonly string[]>> = {
   ridge: ['lantern', 'trail-fonts', 'long-exposure', 'quiet-hosts', 'wide-keys'],
   'north-gate': ['gauge-bridge', 'lantern', 'dim-hut', 'tide-sync'],
   barn: ['trail-fonts', 'quiet-hosts'],
 };
+
+/** The modules of a handset with their versions, as its system tells of them. */
+export function modulesOn(handset: string): ModulesState {
+  const own = installedOn(handset);
+  return { on: true, ids: own.map(({ id }) => id), versions: Object.fromEntries(own.map(({ id, version }) => [id, version])) };
+}
+export const installedOn = (handset: string) => (MODULES_OF[handset] ?? []).map((id) => DEMO_MODULES.find((one) => one.id === id)!);
 
 type Outcome = 'worked' | 'looped' | 'misbehaved';
 /** Module, handset, months as in a build number, what it came to, and what was seen. */

@@ -1,3 +1,4 @@
+import { installedText } from '@/core/modules/installed';
 import type { Evidence } from '@/core/rounds/evidence';
 import type { StepAbout, StepKey } from '@/core/rounds/step-kind';
 import { STEP_KINDS } from '@/core/rounds/step-table';
@@ -9,7 +10,7 @@ import { insertNote } from '@/server/repositories/module-repository';
 import { insertRound } from '@/server/repositories/round-repository';
 import { saveWaitingRule } from '@/server/services/calendar-service';
 import type { MadeHandsets } from './demo-handsets';
-import { MODULES_OF, recordModules } from './demo-modules';
+import { installedOn, recordModules } from './demo-modules';
 import { recordShelves } from './demo-shelves';
 import type { DemoHandset } from './world';
 import type { PastRound } from './world';
@@ -42,7 +43,7 @@ async function putOnBench(handset: DemoHandset, index: number): Promise<void> {
     bootloader: handset.bootloader,
     baseband: handset.baseband,
     encrypted: true,
-    modules: MODULES_OF[handset.profile]?.join(', ') ?? 'none',
+    modules: installedText(installedOn(handset.profile)),
     verifiedBootState: handset.unlocked ? (handset.hidesLock ? 'green' : 'orange') : 'green',
   };
   const bootloader: Told = {

@@ -3,8 +3,9 @@ import { modulesLoaded } from '@/core/handset/state';
 import { listEvents } from '@/server/repositories/event-repository';
 import { insertFacts, updateHandset } from '@/server/repositories/handset-repository';
 import { insertModuleTrials, listModuleTrials } from '@/server/repositories/module-repository';
+import { knownFacts } from '@/server/services/fact-service';
 import { reportBatch } from '@/server/services/module-by-hand';
-import { modulesView, storeModule } from '@/server/services/module-service';
+import { modulesView, noteModuleTrial, storeModule } from '@/server/services/module-service';
 import { planFor } from '@/server/services/plan-service';
 import { roundView } from '@/server/services/round-view';
 import { codeOf } from '../fixtures/expect-error';
@@ -118,6 +119,48 @@ describe('an update with modules', () => {
     const { state } = await see();
     expect(state.running).toMatchObject({ rooted: true, build: OCTOBER });
     expect(modulesLoaded(state.modules)).toEqual(IDS);
+  });
+
+  it.each([
+    [0.9, []],
+    [0.001, IDS],
+  ])('switches off those over the limit that the person named: %d', async (modulesLimit, off) => {
+    world = await withModules();
+    const limits = { computer: true, wipeAllowed: false, keepFuse: false, modules: 'by chance' as const, modulesLimit };
+    const planned = await planFor(world.handset, { goal: 'monthly update', target: OCTOBER, limits });
+    if (typeof planned === 'string') throw new Error(planned);
+    expect([...planned.context.modulesOff!].sort()).toEqual(off);
+    const { before } = await modulesView(world.handset, 'by chance', modulesLimit);
+    expect(before!.modules.flatMap((one) => (one.off ? [one.id] : [])).sort()).toEqual(off);
+  });
+
+  it('judges the version that is on the handset, not a newer one on the shelf', async () => {
+    world = await withModules({ state: { modules: { on: true, ids: IDS, versions: { torch: '1.0' } } } });
+    await insertModuleTrials([
+      { module: 'torch', moduleVersion: '1.0', fingerprint: OCTOBER, handsetId: null, roundId: null, outcome: 'looped', note: 'on Ridge', at: 1 },
+    ]);
+    await shelve('torch', '2.0');
+    const torch = async () => (await modulesView(world!.handset, 'by chance', 0.05)).before!.modules.find(({ id }) => id === 'torch')!;
+    // it did not tell a version: what is newest here is taken for it
+    expect(await torch()).toMatchObject({ version: null, readAs: null, loopedHere: false });
+    const round = await begin(world, 'monthly update', { lane: 'update-in-place-other-slot' });
+    await walk(world, round, { until: 'take-update' });
+    expect((await knownFacts(world.handset)).value('modules')).toBe('hosts, lantern, torch 1.0, trail-fonts');
+    expect(await torch()).toMatchObject({ version: '1.0', readAs: null, loopedHere: true });
+    await insertFacts(world.handset, [{ key: 'modules', value: 'torch 1.5' }], { source: 'link', witness: 'system', at: Date.now() });
+    expect(await torch()).toMatchObject({ version: '1.5', readAs: '2.0', loopedHere: false });
+  });
+
+  it('a trial of a handset that is told by hand speaks of the version on it', async () => {
+    world = await withModules();
+    await insertFacts(world.handset, [{ key: 'modules', value: 'torch 0.4, hosts' }], { source: 'link', witness: 'system', at: Date.now() });
+    const trial = { moduleVersion: null, fingerprint: OCTOBER, handsetId: world.handset, outcome: 'worked' as const, note: '' };
+    await noteModuleTrial({ module: 'torch', ...trial });
+    await noteModuleTrial({ module: 'hosts', ...trial });
+    expect((await listModuleTrials()).map(({ module, moduleVersion }) => [module, moduleVersion]).sort()).toEqual([
+      ['hosts', null],
+      ['torch', '0.4'],
+    ]);
   });
 
   it('with none to be off has no such step', async () => {

@@ -113,7 +113,7 @@ export function operate(profile: HandsetProfile, state: HandsetState, operation:
         const { on, only = on ? ids : [] } = operation;
         const strange = only.find((id) => !ids.includes(id));
         return strange === undefined
-          ? done({ ...state, modules: { on, ids, off: ids.filter((id) => !only.includes(id)) } })
+          ? done({ ...state, modules: { ...state.modules, on, ids, off: ids.filter((id) => !only.includes(id)) } })
           : refused(`there is no module ${strange}`);
       });
     case 'finish-root-app':

@@ -57,6 +57,8 @@ export interface ModulesState {
   readonly ids: readonly string[];
   /** Those of them that are switched off by themselves; none where it is missing. */
   readonly off?: readonly string[];
+  /** By id, as their files say; of the others it is not told. */
+  readonly versions?: Readonly<Record<string, string>>;
 }
 
 export const modulesLoaded = ({ on, ids, off = [] }: ModulesState) => (on ? ids.filter((id) => !off.includes(id)) : []);

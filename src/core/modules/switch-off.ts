@@ -7,6 +7,8 @@ export type Caution = 'all' | 'by chance' | 'none';
 export const CAUTIONS: readonly Caution[] = ['all', 'by chance', 'none'];
 /** A chance from which on a module is off during an update, where the person names no other. */
 export const PLAIN_LIMIT = 0.05;
+/** A limit that a person may set. */
+export const LIMIT_RANGE = [0.001, 0.9] as const;
 
 export interface Judged {
   readonly id: string;

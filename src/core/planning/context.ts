@@ -30,6 +30,8 @@ export interface Limits {
   readonly imageBackup?: boolean;
   /** What becomes of modules during an update; by chance where nothing is said. */
   readonly modules?: Caution;
+  /** The chance over which a module is off where they go off by chance; the plain limit where nothing is said. */
+  readonly modulesLimit?: number;
   /** Images are patched on the handset and fetched back, not here. */
   readonly patchThere?: boolean;
 }

@@ -86,7 +86,9 @@ export function BeforeUpdate({ view }: { readonly view: ModulesView }) {
               ) : null}
             </span>
             {before.isUpdate && handset ? (
-              <Link href={`/rounds/new?${new URLSearchParams({ handset: handset.id, goal: 'monthly update', modules: caution })}`}>
+              <Link
+                href={`/rounds/new?${new URLSearchParams({ handset: handset.id, goal: 'monthly update', modules: caution, limit: String(limit) })}`}
+              >
                 <Button type="primary">Compare the ways</Button>
               </Link>
             ) : null}
@@ -103,7 +105,10 @@ export function BeforeUpdate({ view }: { readonly view: ModulesView }) {
             <tbody>
               {before.modules.map((one) => (
                 <tr key={one.id}>
-                  <td>{one.name}</td>
+                  <td>
+                    {one.name} {one.version ? <span className="mono small soft">{one.version}</span> : null}
+                    {one.readAs ? <div className="small wait">only {one.readAs} is on the shelf</div> : null}
+                  </td>
                   <td>
                     <Interval mean={one.mean} between={one.between} limit={caution === 'by chance' ? limit : null} />
                   </td>

@@ -1,9 +1,10 @@
 'use client';
-import { Button, Checkbox, Select } from 'antd';
+import { Button, Checkbox, InputNumber, Select } from 'antd';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { LanePlanView, WaysView } from '@/contracts/plan-view';
+import { LIMIT_RANGE, PLAIN_LIMIT } from '@/core/modules/switch-off';
 import type { Limits } from '@/core/planning/context';
 import { ErrorNote } from '@/ui/error-note';
 import { formatDay } from '@/ui/format';
@@ -22,7 +23,7 @@ const CAUTION_OPTIONS = [
 ];
 
 interface Tick {
-  readonly key: Exclude<keyof Limits, 'modules'>;
+  readonly key: Exclude<keyof Limits, 'modules' | 'modulesLimit'>;
   readonly words: string;
 }
 /** What there is and what must not happen. */
@@ -63,9 +64,15 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
       image: wanted.imageBackup ? 'first' : 'no',
       patch: wanted.patchThere ? 'there' : 'here',
       modules: wanted.modules ?? 'by chance',
+      limit: String(wanted.modulesLimit ?? PLAIN_LIMIT),
       ...(target === null ? {} : { target }),
     });
     router.push(`/rounds/new?${query}`, { scroll: false });
+  };
+  const goOver = (text: string) => {
+    const modulesLimit = Number(text) / 100;
+    if (modulesLimit < LIMIT_RANGE[0] || modulesLimit > LIMIT_RANGE[1] || modulesLimit === (limits.modulesLimit ?? PLAIN_LIMIT)) return;
+    go(ways.goal, { ...limits, modulesLimit }, ways.target);
   };
   const { act, busy, error, dismiss } = useAct();
   const start = () =>
@@ -129,6 +136,23 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
               value={limits.modules ?? 'by chance'}
               onChange={(modules) => go(ways.goal, { ...limits, modules }, ways.target)}
               options={CAUTION_OPTIONS}
+            />
+          ) : null}
+          {ticks === WISHES && (limits.modules ?? 'by chance') === 'by chance' ? (
+            <InputNumber
+              aria-label="Chance over which a module goes off, in percent"
+              size="small"
+              style={{ width: 104 }}
+              prefix="over"
+              suffix="%"
+              min={LIMIT_RANGE[0] * 100}
+              max={LIMIT_RANGE[1] * 100}
+              step={0.5}
+              controls={false}
+              defaultValue={(limits.modulesLimit ?? PLAIN_LIMIT) * 100}
+              changeOnWheel={false}
+              onBlur={(event) => goOver(event.target.value)}
+              onPressEnter={(event) => goOver(event.currentTarget.value)}
             />
           ) : null}
         </div>

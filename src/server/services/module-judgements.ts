@@ -2,6 +2,8 @@ import 'server-only';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { ModuleTrial } from '@/core/modules/chance';
 import { chanceOf } from '@/core/modules/chance';
+import type { InstalledModule } from '@/core/modules/installed';
+import { parseInstalled } from '@/core/modules/installed';
 import type { ModuleFacts, ModuleScope } from '@/core/modules/read-module';
 import type { StepSize } from '@/core/modules/step-size';
 import { stepSize } from '@/core/modules/step-size';
@@ -12,19 +14,26 @@ import type { Bench, Subject } from './judgements';
 /* What all that is known says of a handset's modules on a build. Pure. */
 
 /** As the handset last said. */
-export const moduleIdsOf = ({ facts }: Pick<Subject, 'facts'>): readonly string[] =>
-  (facts.value('modules') ?? '')
-    .split(',')
-    .map((id) => id.trim())
-    .filter((id) => id !== '' && id !== 'none');
+export const modulesOf = ({ facts }: Pick<Subject, 'facts'>): readonly InstalledModule[] => parseInstalled(facts.value('modules'));
+export const moduleIdsOf = (subject: Pick<Subject, 'facts'>): readonly string[] => modulesOf(subject).map(({ id }) => id);
+/** Those of a handset with these ids; of one that it does not tell of, only the id is known. */
+export function modulesNamed(subject: Pick<Subject, 'facts'>, ids: readonly string[]): readonly InstalledModule[] {
+  const own = modulesOf(subject);
+  return ids.map((id) => own.find((one) => one.id === id) ?? { id, version: null });
+}
 
 export const moduleFactsOf = ({ facts }: { readonly facts: string }) => JSON.parse(facts) as ModuleFacts;
 
-/** The newest version on the shelf. */
-export const shelvedModule = ({ modules }: Pick<Bench, 'modules'>, id: string) => modules.find((row) => row.moduleId === id) ?? null;
+/** The version that is asked for; the newest on the shelf where that is not there, or none is named. */
+export function shelvedModule({ modules }: Pick<Bench, 'modules'>, id: string, version: string | null = null) {
+  const own = modules.filter((row) => row.moduleId === id);
+  return own.find((row) => row.version === version) ?? own[0] ?? null;
+}
+/** The version that judgements speak of: the one that the handset tells of, else the newest on the shelf. */
+export const versionOf = (bench: Pick<Bench, 'modules'>, { id, version }: InstalledModule) => version ?? shelvedModule(bench, id)?.version ?? null;
 
-const scopeOf = (bench: Pick<Bench, 'modules'>, id: string): ModuleScope | null => {
-  const row = shelvedModule(bench, id);
+const scopeOf = (bench: Pick<Bench, 'modules'>, id: string, version: string | null = null): ModuleScope | null => {
+  const row = shelvedModule(bench, id, version);
   return row ? (moduleFactsOf(row).scopes[0]?.scope ?? 'settings') : null;
 };
 
@@ -50,7 +59,7 @@ export interface JudgedModules {
 }
 
 /** The chance of each module on the build that comes, from the one it runs on. */
-export function judgeModules(bench: Bench, ids: readonly string[], from: string, to: string): JudgedModules {
+export function judgeModules(bench: Bench, installed: readonly InstalledModule[], from: string, to: string): JudgedModules {
   const size = stepSize(levelOf(bench, from), levelOf(bench, to));
   const kernel = kernelChanged(bench, from, to);
   const trials = bench.moduleTrials.map(({ module, moduleVersion, fingerprint, outcome }): ModuleTrial => ({
@@ -62,12 +71,12 @@ export function judgeModules(bench: Bench, ids: readonly string[], from: string,
   return {
     size,
     kernelChanged: kernel,
-    modules: ids.map((id) => ({
+    modules: installed.map(({ id, version }) => ({
       id,
       chance: chanceOf({
         module: id,
-        version: shelvedModule(bench, id)?.version ?? null,
-        scope: scopeOf(bench, id),
+        version: versionOf(bench, { id, version }),
+        scope: scopeOf(bench, id, version),
         build: to,
         size,
         kernelChanged: kernel,

@@ -6,7 +6,7 @@ import { afterBatch, beginBringBack, isDone, nextBatch, suspectsOf } from '@/cor
 import { appendEvent, listEvents } from '../repositories/event-repository';
 import { insertModuleTrials } from '../repositories/module-repository';
 import { now } from './clock';
-import { judgeModules, moduleIdsOf, shelvedModule } from './module-judgements';
+import { judgeModules, moduleIdsOf, modulesNamed, shelvedModule, versionOf } from './module-judgements';
 import type { RoundContext } from './round-context';
 
 /* Modules coming back during a round: what was tried is in the log, and the state is played from it. */
@@ -35,7 +35,7 @@ export async function returnState(
   const off = offOf(context);
   // evidence of this round itself changes no chance in the middle of it
   const before = { ...bench, moduleTrials: bench.moduleTrials.filter((trial) => trial.roundId !== round.id) };
-  const { modules } = judgeModules(before, off, buildBefore(context), buildOf(context));
+  const { modules } = judgeModules(before, modulesNamed(subject, off), buildBefore(context), buildOf(context));
   const stays = modules.filter(({ chance }) => chance.loopedHere).map(({ id }) => id);
   let state = beginBringBack(modules.filter(({ id }) => !stays.includes(id)).map(({ id, chance }) => ({ id, chance: chance.mean })));
   for (const event of await listEvents({ kind: 'module-batch', roundId: round.id })) {
@@ -47,7 +47,7 @@ export async function returnState(
 
 /** Writes down what a start with a batch came to, and what it says of each module. */
 export async function noteBatch(context: RoundContext, batch: readonly string[], outcome: BatchOutcome): Promise<BringBack> {
-  const { round, handset, bench } = context;
+  const { round, handset, bench, subject } = context;
   const { state } = await returnState(context);
   const after = afterBatch(state, batch, outcome);
   const at = now();
@@ -65,7 +65,7 @@ export async function noteBatch(context: RoundContext, batch: readonly string[],
   await insertModuleTrials(
     named.map(([module, result, note]) => ({
       module,
-      moduleVersion: shelvedModule(bench, module)?.version ?? null,
+      moduleVersion: versionOf(bench, modulesNamed(subject, [module])[0]!),
       fingerprint: buildOf(context),
       handsetId: handset.id,
       roundId: round.id,

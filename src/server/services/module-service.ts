@@ -12,11 +12,11 @@ import { nodePorts } from '@/platform/node/node-ports';
 import type { ModuleRow, ModuleTrialRow } from '../db/models';
 import { insertModuleTrials, listModules, recordModule } from '../repositories/module-repository';
 import { openInVault, putInVault, vaultPath } from '../vault/vault';
-import { readBench, readSubjects } from './bench-reading';
+import { needHandset, readBench, readSubject, readSubjects } from './bench-reading';
 import { now } from './clock';
 import type { Bench, Subject } from './judgements';
 import { kitItem, nextBuild } from './judgements';
-import { judgeModules, moduleFactsOf, moduleIdsOf, shelvedModule } from './module-judgements';
+import { judgeModules, moduleFactsOf, moduleIdsOf, modulesOf, shelvedModule } from './module-judgements';
 
 /** Takes a module's ZIP into the vault; what it holds is read from it here. @throws {EternoError} what reading it throws; nothing is kept then */
 export async function storeModule(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<Readonly<ModuleRow>> {
@@ -36,11 +36,13 @@ export async function storeModule(sha256: string, body: AsyncIterable<Uint8Array
   return (await listModules()).find((row) => row.sha256 === sha256)!;
 }
 
-/** How a module did on a build, told by the person. @throws {EternoError} `not-found` for a build that nobody knows */
+/** How a module did on a build, told by the person; of a handset, in the version that is on it. @throws {EternoError} `not-found` for a build that nobody knows */
 export async function noteModuleTrial(trial: Omit<ModuleTrialRow, 'id' | 'at' | 'roundId'>): Promise<void> {
   const { builds } = await readBench();
   if (!builds.some((build) => build.fingerprint === trial.fingerprint)) throw new EternoError('not-found', 'This build is not known here.');
-  await insertModuleTrials([{ ...trial, roundId: null, at: now() }]);
+  const subject = trial.handsetId === null ? null : await readSubject(await needHandset(trial.handsetId));
+  const installed = subject && modulesOf(subject).find(({ id }) => id === trial.module)?.version;
+  await insertModuleTrials([{ ...trial, moduleVersion: trial.moduleVersion ?? installed ?? null, roundId: null, at: now() }]);
 }
 
 const WEIGHT: Readonly<Record<ModuleTrialRow['outcome'], number>> = { looped: 3, misbehaved: 2, worked: 1 };
@@ -98,11 +100,11 @@ function matrixOf(bench: Bench, subjects: readonly Subject[]): ModulesView['matr
 
 function beforeUpdate(bench: Bench, subject: Subject, caution: Caution, limit: number): ModulesView['before'] {
   const installed = subject.facts.typed.fingerprint;
-  const ids = moduleIdsOf(subject);
-  if (installed === null || ids.length === 0) return null;
+  const own = modulesOf(subject);
+  if (installed === null || own.length === 0) return null;
   const next = nextBuild(subject, bench);
   const to = next?.fingerprint ?? installed;
-  const { size, kernelChanged, modules } = judgeModules(bench, ids, installed, to);
+  const { size, kernelChanged, modules } = judgeModules(bench, own, installed, to);
   const off = switchOff(modules, caution, limit);
   const coming = modules.filter(({ id, chance }) => !chance.loopedHere && off.some((one) => one.id === id && one.off));
   const first = nextBatch(beginBringBack(coming.map(({ id, chance }) => ({ id, chance: chance.mean }))));
@@ -113,7 +115,13 @@ function beforeUpdate(bench: Bench, subject: Subject, caution: Caution, limit: n
     size,
     kernelChanged,
     modules: modules
-      .map(({ id, chance }) => ({ ...off.find((one) => one.id === id)!, ...chance, name: shelvedModule(bench, id)?.name ?? id }))
+      .map(({ id, chance }) => {
+        const version = own.find((one) => one.id === id)?.version ?? null;
+        const shelved = shelvedModule(bench, id, version);
+        // what lies on the shelf of it is not what is on the handset
+        const readAs = shelved && version !== null && shelved.version !== version ? shelved.version : null;
+        return { ...off.find((one) => one.id === id)!, ...chance, name: shelved?.name ?? id, version, readAs };
+      })
       .sort((a, b) => b.mean - a.mean),
     back: first,
   };
@@ -140,15 +148,17 @@ export async function modulesView(handsetId: string | null, caution: Caution, li
       subjects.filter((one) => moduleIdsOf(one).includes(row.moduleId)).map(({ handset }) => handset.name),
     ),
   );
-  const ids = chosen ? moduleIdsOf(chosen) : [];
+  const own = chosen ? modulesOf(chosen) : [];
   return {
     handsets: subjects.map((one) => ({ id: one.handset.id, name: one.handset.name, modules: moduleIdsOf(one).length })),
     handset: chosen && { id: chosen.handset.id, name: chosen.handset.name },
     caution,
     limit,
     shelf,
-    unread: ids.filter((id) => shelvedModule(bench, id) === null),
-    clashes: clashesOf(ids.flatMap((id) => shelvedModule(bench, id) ?? []).map((row) => ({ id: row.name, paths: moduleFactsOf(row).paths }))),
+    unread: own.filter(({ id }) => shelvedModule(bench, id) === null).map(({ id }) => id),
+    clashes: clashesOf(
+      own.flatMap(({ id, version }) => shelvedModule(bench, id, version) ?? []).map((row) => ({ id: row.name, paths: moduleFactsOf(row).paths })),
+    ),
     before: chosen && beforeUpdate(bench, chosen, caution, limit),
     matrix: matrixOf(bench, subjects),
   };

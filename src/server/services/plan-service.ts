@@ -35,6 +35,7 @@ export function readWish(query: {
   readonly image?: string;
   readonly patch?: string;
   readonly modules?: string;
+  readonly limit?: number;
 }): WaysWish {
   const limits = {
     computer: query.computer !== 'no',
@@ -45,6 +46,7 @@ export function readWish(query: {
     imageBackup: query.image === 'first',
     patchThere: query.patch === 'there',
     modules: CAUTIONS.find((one) => one === query.modules) ?? ('by chance' as const),
+    ...(query.limit === undefined ? {} : { modulesLimit: query.limit }),
   };
   return { goal: isGoal(query.goal) ? query.goal : null, target: query.target ?? null, limits };
 }

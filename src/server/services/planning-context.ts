@@ -10,7 +10,7 @@ import { switchOff } from '@/core/modules/switch-off';
 import type { RootState } from '@/core/schedule/continuity';
 import type { DowngradeEdgeRow } from '../db/models';
 import type { Bench, Subject } from './judgements';
-import { judgeModules, moduleIdsOf } from './module-judgements';
+import { judgeModules, moduleIdsOf, modulesOf } from './module-judgements';
 import { bootloaderLevel, kitSupports, nextBuild, recoveriesShelved, recoveryOf, rootOf, wholeMissing } from './judgements';
 
 /* A handset as the machine sees it, from all that is known. Pure; what is not known is taken for granted in words. */
@@ -147,7 +147,7 @@ export function contextOf(subject: Subject, bench: Bench, wish: WaysWish, learnt
     fuseKnown: fuse !== null,
     pace: learnt.pace,
     modulesOff: isUpdate(goal)
-      ? switchOff(judgeModules(bench, moduleIdsOf(subject), fingerprint, target).modules, wish.limits.modules ?? 'by chance')
+      ? switchOff(judgeModules(bench, modulesOf(subject), fingerprint, target).modules, wish.limits.modules ?? 'by chance', wish.limits.modulesLimit)
           .filter(({ off }) => off)
           .map(({ id }) => id)
       : [],

@@ -175,13 +175,16 @@ function lastEnd({ steps, round }: RoundContext): number {
 async function planAgainIfOther(roundId: string): Promise<void> {
   const { facts, steps, round } = await roundContext(roundId);
   const waiting = steps.filter((step) => step.state !== 'done');
-  const { steps: fresh } = await plannedAnew(roundId).catch((thrown: unknown) => {
+  const anew = await plannedAnew(roundId).catch((thrown: unknown) => {
     // no way from here: the round stands where it stood, and the next step's checks say why
     if (toEternoError(thrown).code !== 'refused') throw thrown;
-    return { steps: null };
+    return null;
   });
+  const fresh = anew?.steps ?? null;
+  const listed = (ids: readonly string[] = []) => [...ids].sort().join();
   const same =
     fresh !== null &&
+    listed(anew?.planned.context.modulesOff) === listed(anew?.kept.modulesOff) &&
     steps[0]?.planned.build === facts.fingerprint &&
     // what the vault has settled since is in neither
     waiting.every((step) => fresh.some((one) => one.key === step.stepKey)) &&

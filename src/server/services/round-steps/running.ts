@@ -1,5 +1,6 @@
 import 'server-only';
 import { EternoError, throwIfAborted, toEternoError } from '@/core/errors';
+import { installedText } from '@/core/modules/installed';
 import type { ModulesState } from '@/core/handset/state';
 import { interpretFacts, parsePrinted } from '@/core/formats/facts/parse-facts';
 import type { Watch } from '@/core/ports';
@@ -129,13 +130,15 @@ export interface SystemStatus {
 export const systemStatus = (profile: string) =>
   withSystem(profile, async (client) => (await client.ask({ do: 'status' })) as unknown as SystemStatus);
 
+const toldModules = ({ ids, versions = {} }: ModulesState) => installedText(ids.map((id) => ({ id, version: versions[id] ?? null })));
+
 /** Everything the running system says, kept as facts. @throws {EternoError} `refused` for another handset, `link-lost` */
 export async function keepSystemFacts({ handset, profile }: Pick<Running, 'handset' | 'profile'>) {
   const facts = await applyFacts(handset.id, await propertyDump(profile), 'link');
   const status = await systemStatus(profile);
   const told = [
     { key: 'snapshot', value: TEXT_FACTS.snapshot[status.snapshot] },
-    { key: 'modules', value: status.modules.ids.length === 0 ? 'none' : status.modules.ids.join(', ') },
+    { key: 'modules', value: toldModules(status.modules) },
     { key: 'rootApp', value: status.rootApp },
     { key: 'batteryOk', value: String(status.batteryPercent >= LEAST_BATTERY) },
   ];
