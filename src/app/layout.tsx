@@ -13,12 +13,19 @@ export const dynamic = 'force-dynamic';
 
 export default async function RootLayout({ children }: { children: ReactNode }) {
   const look = (await cookies()).get('eterno-look')?.value === 'dark' ? 'dark' : 'light';
-  const { since, handsets, vault } = await frameView();
+  const { now, since, handsets, dues, nextDueAt, vault } = await frameView();
   return (
     <html lang="en" data-look={look}>
       <body>
         <AntdRegistry>
-          <Frame look={look} since={since} handsets={handsets} vault={vault}>
+          <Frame
+            look={look}
+            since={since}
+            handsets={handsets}
+            vault={vault}
+            dues={dues}
+            dueInMs={nextDueAt === null ? null : Math.max(0, nextDueAt - now)}
+          >
             {children}
           </Frame>
         </AntdRegistry>

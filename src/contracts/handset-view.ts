@@ -54,6 +54,8 @@ export interface BenchRow extends HandsetSummary {
   readonly builds: readonly { readonly buildId: string; readonly at: number }[];
   /** Rounds that were begun, for the band. */
   readonly begun: readonly { readonly title: string; readonly at: number }[];
+  /** What the newest build still waits for by the person's own rule. */
+  readonly waits: string | null;
   /** The newest build that is not installed, and since when it is out. */
   readonly waiting: { readonly buildId: string; readonly at: number } | null;
   readonly next: NextStep;

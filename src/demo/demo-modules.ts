@@ -73,6 +73,7 @@ const MODULES_OF: Readonly<Record<string, readonly string[]>> = {
   ridge: ['lantern', 'trail-fonts', 'long-exposure', 'quiet-hosts', 'wide-keys'],
   'north-gate': ['gauge-bridge', 'lantern', 'dim-hut', 'tide-sync'],
   barn: ['trail-fonts', 'quiet-hosts'],
+  saddle: ['lantern', 'wide-keys'],
 };
 
 /** The modules of a handset with their versions, as its system tells of them. */

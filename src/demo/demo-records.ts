@@ -24,7 +24,8 @@ const told = (facts: Told) =>
 
 async function putOnBench(handset: DemoHandset, index: number): Promise<void> {
   const { id, name, model, rootPartition, slotCount, profile, brand, installed, serial, builds } = handset;
-  await insertHandset({ id, name, model, rootPartition, slotCount, link: 'stand-in', profile, createdAt: at('2026-02-02T10:00:00Z') + index });
+  const link = handset.byHand ? { link: 'hand' as const, profile: null } : { link: 'stand-in' as const, profile };
+  await insertHandset({ id, name, model, rootPartition, slotCount, ...link, createdAt: at('2026-02-02T10:00:00Z') + index });
   await writeSecret(id, 'serial', serial);
   const system: Told = {
     fingerprint: fingerprintOf(installed, brand),
@@ -156,6 +157,7 @@ async function recordSlots({ octoberPatched, octoberStock, octoberBoot, ridgePat
   const others = [
     [1, 'b', ridgePatched, at('2026-10-09T17:19:00Z')],
     [2, '-', barnPatched, at('2026-04-04T10:58:00Z')],
+    [4, 'a', ridgePatched, at('2026-10-11T15:38:00Z')],
   ] as const;
   for (const [index, slot, sha256, when] of others)
     await addSlotContent({

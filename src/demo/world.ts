@@ -79,8 +79,9 @@ export interface DemoHandset {
   readonly slotCount: number;
   /** Its facts were read over the link; else they were pasted. */
   readonly live?: boolean;
-  /** Its stand-in on this machine. */
+  /** Its stand-in on this machine; of one that is worked by hand only its name. */
   readonly profile: string;
+  readonly byHand?: boolean;
   readonly installed: DemoBuild;
   readonly builds: readonly DemoBuild[];
   readonly sdk: number;
@@ -219,6 +220,35 @@ export const HANDSETS: readonly DemoHandset[] = [
     root: [['2026-05-14T10:00:00Z', 'stock', 'put on the bench, locked']],
     factsAt: '2026-10-20T10:00:00Z',
     unlockSwitch: 'off',
+  },
+  {
+    id: '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0005',
+    name: 'Saddle camera',
+    model: 'Ondine Petrel 1',
+    brand: 'ondine',
+    serial: 'SC8Q1T60VN',
+    rootPartition: 'boot',
+    slotCount: 2,
+    profile: 'saddle',
+    byHand: true,
+    installed: last(BUILDS.ridge, 1),
+    builds: BUILDS.ridge,
+    sdk: 36,
+    firstApiLevel: 31,
+    unlocked: true,
+    slot: 'a',
+    bootloader: 'pt1-7.7',
+    fuse: 7,
+    more: { startsOnce: 'true' },
+    baseband: 'rd-71.3',
+    root: [
+      ['2026-08-22T11:00:00Z', 'stock', 'put on the bench'],
+      ['2026-08-22T12:10:00Z', 'proven', 'first root'],
+      ['2026-10-11T15:00:00Z', 'lost', 'the October update'],
+      ['2026-10-11T15:40:00Z', 'proven', 'root again'],
+    ],
+    factsAt: '2026-10-11T15:45:00Z',
+    unlockSwitch: 'on',
   },
 ];
 

@@ -19,6 +19,37 @@ test('modules are judged for the next build, and a file of one is read on the sh
   await expect(page.getByRole('region', { name: 'The shelf of modules' }).getByRole('row', { name: /Lantern 2\.1/ })).toHaveCount(2);
   await page.goto(`${stack.url}/modules?handset=0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0001`);
   await expect(page.getByText(/lay different files over/)).toContainText('/system/etc/lantern.conf');
+  // the limit that was chosen goes along into the ways, and can be changed there
+  await page.goto(`${stack.url}/modules?handset=${RIDGE}&limit=0.02`);
+  await page.getByRole('link', { name: 'Compare the ways' }).click();
+  const limit = page.getByRole('spinbutton', { name: /Chance over which a module goes off/ });
+  await expect(limit).toHaveValue('2.0');
+  await limit.fill('40');
+  await limit.press('Enter');
+  await expect(page).toHaveURL(/limit=0\.4/);
+  await expect(page.getByRole('heading', { name: /ways? leads? there/ })).toBeVisible();
+});
+
+test('rounds are begun together for handsets of one model, and what is due is told in every room, once', async ({ page, context, stack }) => {
+  await context.grantPermissions(['notifications']);
+  await page.goto(stack.url);
+  const together = page.getByRole('region', { name: 'Rounds together' });
+  await expect(together).toContainText('2 Ondine Petrel 1 wait for OPA1.261105.006.');
+  await expect(together).toContainText('By your rule Ridge camera still has to wait.');
+  await together.getByRole('button', { name: 'Start a round for each' }).click();
+  await expect(together.getByRole('link', { name: '2 of 2 rounds are open' })).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Saddle camera' })).toContainText('Monthly update is open');
+  await page.goto(`${stack.url}/calendar`);
+  await expect(page.getByText('This computer tells you when a wait is over')).toBeVisible();
+  const barn = page.getByRole('table', { name: 'Handsets' }).getByRole('row', { name: /Barn tablet/ });
+  await barn.getByText('30 days', { exact: true }).click();
+  await barn.getByRole('spinbutton', { name: 'Days to wait' }).fill('20');
+  await barn.getByRole('button', { name: 'Keep this rule' }).click();
+  const due = page.getByRole('link', { name: /Due: Barn tablet: MS8\.261001\.790 has waited long enough/ });
+  await expect(due).toBeVisible();
+  await page.goto(`${stack.url}/log`);
+  await expect(due).toBeVisible();
+  expect(await page.evaluate(() => localStorage.getItem('eterno-told'))).toMatch(/^\["wait-[0-9a-f-]+-MS8\.261001\.790"\]$/);
 });
 
 test('the calendar tells what waits for what, and its file goes out and comes back without doubles', async ({ page, stack }) => {

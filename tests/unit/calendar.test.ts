@@ -2,9 +2,13 @@ import ICAL from 'ical.js';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import type { CalendarItem } from '@/contracts/calendar-view';
 import { recordBuild } from '@/server/repositories/image-repository';
+import { insertClock } from '@/server/repositories/record-repository';
 import { addHandset } from '@/server/services/bench-service';
 import { bringInCalendar, calendarResponse, calendarText } from '@/server/services/calendar-file';
 import { addEntry, calendarView, saveWaitingRule } from '@/server/services/calendar-service';
+import { duesNow } from '@/server/services/due-service';
+import { frameView } from '@/server/services/frame-service';
+import { closePutBackByHand, notePutBack, openPutBacks } from '@/server/services/put-back-service';
 import { noteClock } from '@/server/services/record-service';
 import { codeOf } from '../fixtures/expect-error';
 import { FINGERPRINT } from '../fixtures/images';
@@ -74,6 +78,40 @@ describe('the calendar of the bench', () => {
     expect(handsets[0]!.cadence.days).toBeCloseTo(30, 1);
     const kinds = items.map(({ kind }) => kind);
     for (const kind of ['out', 'expected', 'clock', 'waiting ends']) expect(kinds).toContain(kind);
+  });
+
+  it('keeps the UID of what is open when other things are closed before it, and puts it where it was opened', async () => {
+    const handset = await onBench();
+    for (const what of ['debugging', 'screen lock']) await notePutBack(handset, null, what);
+    await noteClock({ handsetId: handset, kind: 'mailed code', endsAt: Date.now() + DAY, note: 'one' });
+    await noteClock({ handsetId: handset, kind: 'return window', endsAt: Date.now() + 2 * DAY, note: 'two' });
+    const open = async () => (await calendarView(Date.now())).items.filter(({ kind }) => kind === 'put back' || kind === 'clock');
+    const before = await open();
+    expect(before).toHaveLength(4);
+    const [first] = await openPutBacks(handset);
+    await closePutBackByHand(handset, first!.id, 'done');
+    const after = await open();
+    expect(after.map(({ uid }) => uid)).toEqual(before.map(({ uid }) => uid).filter((uid) => uid !== `putback-${first!.id}@eterno`));
+    expect(after.find(({ kind }) => kind === 'put back')!.from).toBe(Math.floor(first!.openedAt / DAY) * DAY);
+  });
+
+  it('tells in every room what is due, and when the next wait ends', async () => {
+    const handset = await onBench();
+    expect(await duesNow()).toEqual({ dues: [], nextAt: null });
+    await saveWaitingRule(handset, { days: 10, kit: false, modules: 0 });
+    const { nextAt } = await duesNow();
+    expect(nextAt! - Date.now()).toBeGreaterThan(4 * DAY);
+    expect(nextAt! - Date.now()).toBeLessThanOrEqual(5 * DAY);
+    await saveWaitingRule(handset, { days: 3, kit: false, modules: 0 });
+    await insertClock({ handsetId: handset, kind: 'unlock switch', endsAt: Date.now() - 1, note: '', doneAt: null });
+    await notePutBack(handset, null, 'screen lock');
+    const { dues } = await duesNow();
+    expect(dues.map(({ sentence }) => sentence.replace(/^[^:]*: /, ''))).toEqual([
+      'the unlock switch is over',
+      expect.stringMatching(/ has waited long enough$/),
+      'not put back yet: screen lock',
+    ]);
+    expect((await frameView()).dues).toEqual(dues);
   });
 
   it('gives every thing the same UID in each export, and holds nothing twice however often its file comes back', async () => {

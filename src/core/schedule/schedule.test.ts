@@ -113,6 +113,12 @@ describe('whatComesNext', () => {
     expect(next.sentence).toMatch(sentence);
     expect(next.button).not.toBe('');
   });
+  it('says what waits meanwhile, where the sentence is about something else', () => {
+    const waiting = { newest: { buildId: 'B.2', publishedAt: 4 * DAY }, waits: 'B.2 waits: 2 more days.' };
+    expect(whatComesNext({ ...base, ...waiting }).meanwhile).toBeNull();
+    expect(whatComesNext({ ...base, ...waiting, contradiction: 'The one says a, the other b.' }).meanwhile).toBe(waiting.waits);
+    expect(whatComesNext({ ...base, waits: waiting.waits, root: 'lost' }).meanwhile).toBeNull();
+  });
   it('counts the days behind', () => {
     expect(whatComesNext({ ...base, newest: { buildId: 'B.2', publishedAt: 4 * DAY } }).daysBehind).toBe(6);
     expect(whatComesNext(base).daysBehind).toBe(0);

@@ -24,6 +24,8 @@ export interface NextStep {
   /** Whether the person is needed now. */
   readonly urgent: boolean;
   readonly daysBehind: number;
+  /** What the newest build waits for, where the sentence is about something else. */
+  readonly meanwhile: string | null;
 }
 
 const DAY_MS = 86_400_000;
@@ -39,6 +41,7 @@ export function whatComesNext(input: NextInput): NextStep {
     goes,
     urgent,
     daysBehind,
+    meanwhile: behind && waits !== sentence ? waits : null,
   });
   if (openRound) return next(`${openRound.title} is open. Next: ${openRound.step}.`, 'Go on', 'round', true);
   if (installedBuild === null)

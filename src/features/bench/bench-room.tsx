@@ -169,6 +169,7 @@ const BenchLine = memo(function BenchLine({ row, now, months, asTable, focused, 
       <div className={styles.next}>
         <div>
           {row.next.sentence}
+          {row.next.meanwhile ? <div className="wait small">{row.next.meanwhile}</div> : null}
           {row.next.daysBehind > 0 ? (
             <div className="soft small">{row.next.daysBehind === 1 ? 'one day' : `${row.next.daysBehind} days`} behind</div>
           ) : null}

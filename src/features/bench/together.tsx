@@ -23,6 +23,14 @@ export const Together = memo(function Together({ rows }: { readonly rows: readon
             </b>{' '}
             Its package is opened once, its images are taken and patched once; each handset has its own checks and its own writes.
             <span className="soft"> {group.rows.map((row) => row.name).join(', ')}.</span>
+            {group.rows.map((row) =>
+              row.waits && row.roundId === null ? (
+                <span key={row.id} className="wait">
+                  {' '}
+                  By your rule {row.name} still has to wait.
+                </span>
+              ) : null,
+            )}
           </span>
           {group.open > 0 ? (
             <Link href={`/rounds/${group.rows.find((row) => row.roundId)!.roundId!}`}>

@@ -9,6 +9,7 @@ import { toEternoError } from '@/core/errors';
 import { monthText, nextMonth } from '@/core/schedule/month';
 import { ErrorNote } from '@/ui/error-note';
 import { formatMonth, listNames } from '@/ui/format';
+import { NoticeSwitch } from '@/ui/frame/notice-switch';
 import { sendCalendar } from '@/ui/send';
 import styles from './calendar.module.css';
 import { HandsetTimes } from './handset-times';
@@ -66,6 +67,7 @@ function CalendarFile() {
   };
   return (
     <div className={styles.file}>
+      <NoticeSwitch />
       <a href="/api/calendar" download="eterno.ics">
         <Button>Download the calendar file</Button>
       </a>

@@ -79,7 +79,10 @@ export function HandsetRoom({ handset, part, now }: Props) {
         </div>
       </div>
       <div className={styles.next}>
-        <span>{handset.next.sentence}</span>
+        <span>
+          {handset.next.sentence}
+          {handset.next.meanwhile ? <span className="wait"> {handset.next.meanwhile}</span> : null}
+        </span>
         <Button type="primary" onClick={start} loading={busy}>
           {handset.next.goes === 'handset' ? 'Paste what it printed' : handset.next.button}
         </Button>

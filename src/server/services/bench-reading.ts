@@ -1,4 +1,5 @@
 import 'server-only';
+import { cache } from 'react';
 import { EternoError } from '@/core/errors';
 import type { PackageView } from '@/contracts/firmware-view';
 import type { PackageReport } from '@/core/packages/package-report';
@@ -44,8 +45,8 @@ export async function damagedHashes(): Promise<ReadonlySet<string>> {
   );
 }
 
-/** Everything that all handsets are held against, read once. */
-export async function readBench(): Promise<Bench> {
+/** Everything that all handsets are held against; the frame and the room of one page share what was read. */
+export const readBench = cache(async (): Promise<Bench> => {
   return {
     builds: await listBuilds(),
     images: await listImages(),
@@ -58,7 +59,7 @@ export async function readBench(): Promise<Bench> {
     damaged: await damagedHashes(),
     quiet: (await listEntries()).filter(({ quiet }) => quiet === 'yes').map(({ what, startsAt, endsAt }) => ({ what, from: startsAt, to: endsAt })),
   };
-}
+});
 
 const subjectOf = (handset: Readonly<HandsetRow>, history: HandsetHistory): Subject => ({
   handset,

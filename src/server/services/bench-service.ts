@@ -42,6 +42,7 @@ export function benchRow(subject: Subject, bench: Bench): BenchRow {
     spans: rootSpans(history.rootChanges, now()),
     builds: own.filter((build) => build.publishedAt <= now()).map((build) => ({ buildId: build.buildId, at: build.publishedAt })),
     begun: history.rounds.map(({ title, openedAt }) => ({ title, at: openedAt })),
+    waits: wait && !wait.over ? wait.sentence : null,
     waiting: next && { buildId: next.buildId, at: next.publishedAt },
     readiness: readinessOf(subject, bench, rootAt),
     next: whatComesNext({

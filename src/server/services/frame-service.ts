@@ -2,6 +2,8 @@ import 'server-only';
 import type { HandsetSummary } from '@/contracts/handset-view';
 import { vaultSize } from '../vault/vault';
 import { now } from './clock';
+import type { Due } from '@/core/schedule/dues';
+import { duesNow } from './due-service';
 import { handsetSummaries } from './bench-service';
 import { newestMessageId } from './message-bus';
 
@@ -9,10 +11,14 @@ export interface FrameView {
   readonly now: number;
   readonly since: number;
   readonly handsets: readonly HandsetSummary[];
+  readonly dues: readonly Due[];
+  /** When the next wait ends. */
+  readonly nextDueAt: number | null;
   readonly vault: { readonly files: number; readonly bytes: number };
 }
 
 /** What the frame around every room shows. */
 export async function frameView(): Promise<FrameView> {
-  return { now: now(), since: newestMessageId(), handsets: await handsetSummaries(), vault: await vaultSize() };
+  const { dues, nextAt } = await duesNow();
+  return { now: now(), since: newestMessageId(), handsets: await handsetSummaries(), dues, nextDueAt: nextAt, vault: await vaultSize() };
 }

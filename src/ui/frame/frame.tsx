@@ -2,11 +2,13 @@
 import { App, ConfigProvider } from 'antd';
 import type { ReactNode } from 'react';
 import type { HandsetSummary } from '@/contracts/handset-view';
+import type { Due } from '@/core/schedule/dues';
 import type { Look } from '../theme';
 import { themeFor } from '../theme';
 import styles from './frame.module.css';
 import { KeysProvider } from './keys';
 import { LiveProvider } from './live';
+import { Dues } from './dues';
 import { CurrentHandsetProvider, Shelf } from './shelf';
 import { StatusLine } from './status-line';
 import { TopRow } from './top-row';
@@ -16,12 +18,15 @@ interface Props {
   readonly look: Look;
   readonly since: number;
   readonly handsets: readonly HandsetSummary[];
+  readonly dues: readonly Due[];
+  /** Milliseconds until the next wait ends. */
+  readonly dueInMs: number | null;
   readonly vault: { readonly files: number; readonly bytes: number };
   readonly children: ReactNode;
 }
 
 /** Two rows above, the room, one status line below. */
-export function Frame({ look, since, handsets, vault, children }: Props) {
+export function Frame({ look, since, handsets, dues, dueInMs, vault, children }: Props) {
   return (
     <ConfigProvider theme={themeFor(look)} button={{ autoInsertSpace: false }} wave={{ disabled: true }}>
       <App message={{ maxCount: 2 }}>
@@ -37,7 +42,7 @@ export function Frame({ look, since, handsets, vault, children }: Props) {
                   <Shelf handsets={handsets} />
                   <main id="room">{children}</main>
                 </div>
-                <StatusLine handsets={handsets} vault={vault} look={look} />
+                <StatusLine handsets={handsets} vault={vault} look={look} dues={<Dues dues={dues} dueInMs={dueInMs} />} />
               </WhyProvider>
             </CurrentHandsetProvider>
           </LiveProvider>

@@ -1,6 +1,7 @@
 'use client';
 import { Modal } from 'antd';
 import { useMemo, useState } from 'react';
+import type { ReactNode } from 'react';
 import type { HandsetSummary } from '@/contracts/handset-view';
 import type { JobView } from '@/contracts/job-view';
 import { formatBytes } from '../format';
@@ -32,9 +33,10 @@ interface Props {
   readonly handsets: readonly HandsetSummary[];
   readonly vault: { readonly files: number; readonly bytes: number };
   readonly look: Look;
+  readonly dues: ReactNode;
 }
 
-export function StatusLine({ handsets, vault, look }: Props) {
+export function StatusLine({ handsets, vault, look, dues }: Props) {
   const live = useLive();
   const current = useCurrent();
   const profile = handsets.find((handset) => handset.id === current)?.profile ?? null;
@@ -46,6 +48,7 @@ export function StatusLine({ handsets, vault, look }: Props) {
   const shown = bindings.filter((binding, i) => bindings.findIndex((other) => other.key === binding.key) === i);
   return (
     <footer className={styles.status}>
+      {dues}
       <span>{standInWords(live, profile)}</span>
       <span aria-live="polite">{job}</span>
       <span>
