@@ -7,11 +7,11 @@ import type { Stage } from '@/core/rounds/step-kind';
 import { layOutStageBars } from '@/features/log/stage-bars-layout';
 import type { RouteStep } from '@/features/round/route-layout';
 import { layOutRoute } from '@/features/round/route-layout';
-import { bandRange, FOUR_YEARS, layOutBand, monthStarts, yearStarts } from '@/ui/charts/continuity-layout';
+import { bandAt, bandRange, FOUR_YEARS, layOutBand, monthStarts, statePaths, yearStarts } from '@/ui/charts/continuity-layout';
 import type { Matrix } from '@/contracts/module-view';
 import { sameRounds } from '@/features/bench/same-rounds';
 import { layOutMatrix } from '@/features/modules/matrix-layout';
-import { formatAge, formatBytes, formatDay, formatSeconds, formatTime, shortBuild, shortHash } from '@/ui/format';
+import { formatAge, formatBytes, formatDay, formatSeconds, formatTime, listNames, shortBuild, shortHash } from '@/ui/format';
 
 const NOW = Date.parse('2026-11-10T14:02:00Z');
 const day = (text: string) => Date.parse(`${text}T00:00:00Z`);
@@ -112,6 +112,46 @@ describe('time by stage', () => {
       ['Flash', 40, 150, 300],
     ]);
   });
+});
+
+describe('a band in few pieces', () => {
+  const spans = [
+    { from: day('2026-10-01'), to: day('2026-10-10'), state: 'proven' as const },
+    { from: day('2026-10-10'), to: day('2026-10-20'), state: 'lost' as const },
+    { from: day('2026-10-20'), to: day('2026-11-10'), state: 'proven' as const },
+  ];
+  const builds = [{ buildId: 'OPA1', at: day('2026-10-10') }];
+  const begun = [{ title: 'Root again', at: day('2026-10-20') }];
+  const band = layOutBand(spans, builds, null, bandRange(NOW), NOW, 560, begun);
+
+  it('has one path a state, each with all its stretches', () => {
+    const paths = statePaths(band.rects, 24, 13);
+    expect(paths.map(({ state, d }) => [state, d.split('z').length - 1])).toEqual([
+      ['proven', 2],
+      ['lost', 1],
+    ]);
+    expect(paths[1]!.d).toBe(
+      `M${Math.round(band.rects[1]!.x * 100) / 100} 24h${Math.round(band.rects[1]!.width * 100) / 100}v13h${-Math.round(band.rects[1]!.width * 100) / 100}z`,
+    );
+  });
+
+  it('says what stands at a place, and what is near it', () => {
+    const at = (rect: number) => band.rects[rect]!.x + band.rects[rect]!.width / 2;
+    expect(bandAt(band, at(1))).toMatchObject({ span: { state: 'lost' }, builds: [], begun: [] });
+    expect(bandAt(band, band.builds[0]!.x + 2).builds.map(({ buildId }) => buildId)).toEqual(['OPA1']);
+    expect(bandAt(band, band.begun[0]!.x).begun.map(({ title }) => title)).toEqual(['Root again']);
+    expect(bandAt(band, 1).span).toBeNull();
+  });
+});
+
+describe('names in a row', () => {
+  it.each([
+    [[], ''],
+    [['A'], 'A'],
+    [['A', 'B'], 'A and B'],
+    [['A', 'B', 'C'], 'A, B and C'],
+    [['A', 'B', 'C', 'D', 'E'], 'A, B and 3 others'],
+  ])('%j', (names, words) => expect(listNames(names)).toBe(words));
 });
 
 describe('years of many handsets', () => {

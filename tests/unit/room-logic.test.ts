@@ -10,6 +10,9 @@ import { contentRows } from '@/features/firmware/content-rows';
 import { layOutBars, panned, ticks, viewAbout, zoomed } from '@/features/image/byte-map-layout';
 import { entryRows, kindOf, permissionsOf, searchRows } from '@/core/packages/entry-rows';
 import { asText, hexRow } from '@/features/image/hex-rows';
+import type { CalendarHandset } from '@/contracts/calendar-view';
+import { cadenceOf } from '@/core/schedule/cadence';
+import { calendarNext } from '@/features/calendar/calendar-next';
 import { sideBySide } from '@/features/image/side-by-side';
 
 const content = (path: string, size: number | null, partition: string | null = null): PackageContent => ({
@@ -206,5 +209,42 @@ describe('time left', () => {
   it('goes by the pace so far', () => {
     expect(secondsLeft(50, 100, 10)).toBe(10);
     expect([secondsLeft(0, 100, 10), secondsLeft(50, 100, 0.1), secondsLeft(100, 100, 5)]).toEqual([null, null, null]);
+  });
+});
+
+describe('the calendar in a line', () => {
+  const handset = (name: string, change: Partial<CalendarHandset> = {}): CalendarHandset => ({
+    id: name.toLowerCase(),
+    name,
+    build: 'B.1',
+    waiting: { buildId: 'B.2', at: 0 },
+    daysBehind: 4,
+    cadence: cadenceOf([0], [], 0),
+    rule: { days: 0, kit: false, modules: 0 },
+    wait: null,
+    readiness: { verdict: 'go', reasons: [], sentence: '' },
+    putBacks: [],
+    clocks: [],
+    ...change,
+  });
+  const waits = { wait: { over: false, until: 9, sentence: 'B.2 waits.' } };
+  const unknown = { readiness: { verdict: "can't tell" as const, reasons: [], sentence: '' } };
+  const held = { readiness: { verdict: 'hold' as const, reasons: ['no kit supports it'], sentence: '' } };
+  it.each<[string, readonly CalendarHandset[], RegExp, string]>([
+    ['all are on the newest', [handset('Ridge', { waiting: null })], /Nothing is to be done/, '/'],
+    ['one is ready', [handset('Ridge'), handset('Barn', waits)], /^Ridge can take its update now/, '/rounds/new?handset=ridge'],
+    ['several are ready', ['A', 'B', 'C', 'D'].map((name) => handset(name)), /^A, B and 2 others can take their updates now/, '/'],
+    [
+      'nobody opened the package',
+      [handset('Ridge', unknown), handset('Barn', { ...unknown, ...waits })],
+      /^Open B\.2: whether Ridge can/,
+      '/firmware',
+    ],
+    ['something holds it', [handset('Ridge', held)], /^Ridge is held: no kit supports it/, '/'],
+    ['a rule holds all', [handset('Ridge', waits), handset('Barn', waits)], /your own rules/, '/'],
+  ])('%s', (_what, handsets, sentence, href) => {
+    const next = calendarNext(handsets);
+    expect(next.sentence).toMatch(sentence);
+    expect(next.href).toBe(href);
   });
 });

@@ -3,8 +3,10 @@ import Link from 'next/link';
 import { memo } from 'react';
 import type { BenchRow } from '@/contracts/handset-view';
 import { ErrorNote } from '@/ui/error-note';
+import { NextStrip } from '@/ui/next-strip';
 import { useAct } from '@/ui/use-act';
 import { startBatchAction } from './actions';
+import type { SameRounds } from './same-rounds';
 import { sameRounds } from './same-rounds';
 import styles from './bench.module.css';
 
@@ -16,35 +18,43 @@ export const Together = memo(function Together({ rows }: { readonly rows: readon
   return (
     <section aria-label="Rounds together" className={styles.together}>
       {groups.map((group) => (
-        <div key={group.buildId} className={styles.group}>
-          <span>
-            <b>
-              {group.rows.length} {group.model} wait for <span className="mono">{group.buildId}</span>.
-            </b>{' '}
-            Its package is opened once, its images are taken and patched once; each handset has its own checks and its own writes.
-            <span className="soft"> {group.rows.map((row) => row.name).join(', ')}.</span>
-            {group.rows.map((row) =>
-              row.waits && row.roundId === null ? (
-                <span key={row.id} className="wait">
-                  {' '}
-                  By your rule {row.name} still has to wait.
-                </span>
-              ) : null,
-            )}
-          </span>
-          {group.open > 0 ? (
-            <Link href={`/rounds/${group.rows.find((row) => row.roundId)!.roundId!}`}>
-              {group.open} of {group.rows.length} rounds are open
-            </Link>
-          ) : null}
-          {group.open < group.rows.length ? (
-            <Button loading={busy} onClick={() => act(() => startBatchAction(group.rows.map((row) => row.id)))}>
-              Start a round for each
-            </Button>
-          ) : null}
-        </div>
+        <NextStrip
+          key={group.buildId}
+          action={<Start group={group} busy={busy} onStart={() => act(() => startBatchAction(group.rows.map((row) => row.id)))} />}
+        >
+          <b>
+            {group.rows.length} {group.model} wait for <span className="mono">{group.buildId}</span>.
+          </b>{' '}
+          Its package is opened once, its images are taken and patched once; each handset has its own checks and its own writes.
+          <span className="soft"> {group.rows.map((row) => row.name).join(', ')}.</span>
+          {group.rows.map((row) =>
+            row.waits && row.roundId === null ? (
+              <span key={row.id} className="wait">
+                {' '}
+                By your rule {row.name} still has to wait.
+              </span>
+            ) : null,
+          )}
+        </NextStrip>
       ))}
       {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
     </section>
   );
 });
+
+function Start({ group, busy, onStart }: { readonly group: SameRounds; readonly busy: boolean; readonly onStart: () => void }) {
+  return (
+    <>
+      {group.open > 0 ? (
+        <Link href={`/rounds/${group.rows.find((row) => row.roundId)!.roundId!}`}>
+          {group.open} of {group.rows.length} rounds are open
+        </Link>
+      ) : null}
+      {group.open < group.rows.length ? (
+        <Button loading={busy} onClick={onStart}>
+          Start a round for each
+        </Button>
+      ) : null}
+    </>
+  );
+}

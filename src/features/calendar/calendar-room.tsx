@@ -8,9 +8,11 @@ import type { ErrorData } from '@/core/errors';
 import { toEternoError } from '@/core/errors';
 import { monthText, nextMonth } from '@/core/schedule/month';
 import { ErrorNote } from '@/ui/error-note';
-import { formatMonth, listNames } from '@/ui/format';
+import { formatMonth } from '@/ui/format';
+import { NextStrip } from '@/ui/next-strip';
 import { NoticeSwitch } from '@/ui/frame/notice-switch';
 import { sendCalendar } from '@/ui/send';
+import { calendarNext } from './calendar-next';
 import styles from './calendar.module.css';
 import { HandsetTimes } from './handset-times';
 import { MonthGrid } from './month-grid';
@@ -18,20 +20,24 @@ import { OwnDays } from './own-days';
 
 /** What is out and waits, what comes next and when, and the days on which nothing is changed. */
 export function CalendarRoom({ view }: { readonly view: CalendarView }) {
-  const behind = view.handsets.filter((one) => one.waiting !== null);
-  const ready = behind.filter((one) => one.readiness.verdict === 'go' && one.wait?.over !== false);
-  const title =
-    behind.length === 0
-      ? 'Every handset is on the newest build known.'
-      : ready.length > 0
-        ? `${listNames(ready.map((one) => one.name))} can take ${ready.length === 1 ? 'its' : 'their'} update now.`
-        : `${behind.length === 1 ? 'One update waits' : `${behind.length} updates wait`}.`;
+  const next = calendarNext(view.handsets);
   return (
     <div className={styles.room}>
       <div className={styles.head}>
-        <h1>{title}</h1>
+        <h1>{next.title}</h1>
         <CalendarFile />
       </div>
+      {view.handsets.length === 0 ? null : (
+        <NextStrip
+          action={
+            <Link href={next.href}>
+              <Button type="primary">{next.button}</Button>
+            </Link>
+          }
+        >
+          {next.sentence}
+        </NextStrip>
+      )}
       <HandsetTimes view={view} />
       <div className={styles.monthHead}>
         <h2>{formatMonth(view.month)}</h2>

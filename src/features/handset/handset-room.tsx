@@ -10,6 +10,7 @@ import { ErrorNote } from '@/ui/error-note';
 import { useKeys } from '@/ui/frame/keys';
 import { useCurrentHandset } from '@/ui/frame/shelf';
 import { useRoomWhy } from '@/ui/frame/why';
+import { NextStrip } from '@/ui/next-strip';
 import { ROOT_WORDS, StateMark } from '@/ui/state-mark';
 import { useAct } from '@/ui/use-act';
 import { readFactsAction } from './actions';
@@ -78,15 +79,16 @@ export function HandsetRoom({ handset, part, now }: Props) {
           <Button onClick={() => router.push(`/rounds/new?handset=${handset.id}`)}>Compare the ways</Button>
         </div>
       </div>
-      <div className={styles.next}>
-        <span>
-          {handset.next.sentence}
-          {handset.next.meanwhile ? <span className="wait"> {handset.next.meanwhile}</span> : null}
-        </span>
-        <Button type="primary" onClick={start} loading={busy}>
-          {handset.next.goes === 'handset' ? 'Paste what it printed' : handset.next.button}
-        </Button>
-      </div>
+      <NextStrip
+        action={
+          <Button type="primary" onClick={start} loading={busy}>
+            {handset.next.goes === 'handset' ? 'Paste what it printed' : handset.next.button}
+          </Button>
+        }
+      >
+        {handset.next.sentence}
+        {handset.next.meanwhile ? <span className="wait"> {handset.next.meanwhile}</span> : null}
+      </NextStrip>
       {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
       <ContinuityBand
         spans={handset.spans}
@@ -95,6 +97,7 @@ export function HandsetRoom({ handset, part, now }: Props) {
         waiting={handset.waiting}
         now={now}
         width={1100}
+        axis
         label={`${handset.name}: root over the last ten months`}
       />
       <WayBackStrip handset={handset} />

@@ -27,6 +27,7 @@ export function HeldRoot({ handset, now }: { readonly handset: HandsetDetail; re
         now={now}
         months={FOUR_YEARS}
         width={760}
+        axis
         label={`${handset.name}: root over the last four years`}
       />
       <details>

@@ -4,6 +4,7 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { ModulesView } from '@/contracts/module-view';
 import type { Caution } from '@/core/modules/switch-off';
+import { NextStrip } from '@/ui/next-strip';
 import styles from './modules.module.css';
 
 const CAUTION_WORDS: Readonly<Record<Caution, string>> = {
@@ -67,32 +68,33 @@ export function BeforeUpdate({ view }: { readonly view: ModulesView }) {
         <p className="soft">{handset ? `${handset.name} says that it has no modules.` : 'No handset is on the bench.'}</p>
       ) : (
         <>
-          <div className={styles.next}>
-            <span>
-              <b>
-                {off.length === 0
-                  ? 'All of them may stay on.'
-                  : `Switch off ${off.map((one) => one.name).join(', ')}${before.isUpdate ? ` before ${before.to}` : ''}.`}
-              </b>{' '}
-              {before.isUpdate
-                ? `From ${before.from} it is ${SIZE_WORDS[before.size]}${before.kernelChanged === null ? '; whether the kernel changes is not known yet' : before.kernelChanged ? ', and the kernel changes' : ', the kernel stays'}.`
-                : `No newer build is known; this is how they stand on ${before.to}.`}
-              {before.back ? (
-                <>
-                  {' '}
-                  Back afterwards: first {before.back.batch.map((id) => names.get(id) ?? id).join(', ')}; {before.back.restarts.toFixed(1)} restarts
-                  and {before.back.loops.toFixed(1)} loops are to be expected in all.
-                </>
-              ) : null}
-            </span>
-            {before.isUpdate && handset ? (
-              <Link
-                href={`/rounds/new?${new URLSearchParams({ handset: handset.id, goal: 'monthly update', modules: caution, limit: String(limit) })}`}
-              >
-                <Button type="primary">Compare the ways</Button>
-              </Link>
+          <NextStrip
+            action={
+              before.isUpdate && handset ? (
+                <Link
+                  href={`/rounds/new?${new URLSearchParams({ handset: handset.id, goal: 'monthly update', modules: caution, limit: String(limit) })}`}
+                >
+                  <Button type="primary">Compare the ways</Button>
+                </Link>
+              ) : null
+            }
+          >
+            <b>
+              {off.length === 0
+                ? 'All of them may stay on.'
+                : `Switch off ${off.map((one) => one.name).join(', ')}${before.isUpdate ? ` before ${before.to}` : ''}.`}
+            </b>{' '}
+            {before.isUpdate
+              ? `From ${before.from} it is ${SIZE_WORDS[before.size]}${before.kernelChanged === null ? '; whether the kernel changes is not known yet' : before.kernelChanged ? ', and the kernel changes' : ', the kernel stays'}.`
+              : `No newer build is known; this is how they stand on ${before.to}.`}
+            {before.back ? (
+              <>
+                {' '}
+                Back afterwards: first {before.back.batch.map((id) => names.get(id) ?? id).join(', ')}; {before.back.restarts.toFixed(1)} restarts and{' '}
+                {before.back.loops.toFixed(1)} loops are to be expected in all.
+              </>
             ) : null}
-          </div>
+          </NextStrip>
           <table className="ledger">
             <thead>
               <tr>

@@ -69,10 +69,10 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
     });
     router.push(`/rounds/new?${query}`, { scroll: false });
   };
-  const goOver = (text: string) => {
-    const modulesLimit = Number(text) / 100;
-    if (modulesLimit < LIMIT_RANGE[0] || modulesLimit > LIMIT_RANGE[1] || modulesLimit === (limits.modulesLimit ?? PLAIN_LIMIT)) return;
-    go(ways.goal, { ...limits, modulesLimit }, ways.target);
+  const [over, setOver] = useState<number | null>((limits.modulesLimit ?? PLAIN_LIMIT) * 100);
+  const goOver = () => {
+    if (over === null || over / 100 === (limits.modulesLimit ?? PLAIN_LIMIT)) return;
+    go(ways.goal, { ...limits, modulesLimit: over / 100 }, ways.target);
   };
   const { act, busy, error, dismiss } = useAct();
   const start = () =>
@@ -149,10 +149,11 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
               max={LIMIT_RANGE[1] * 100}
               step={0.5}
               controls={false}
-              defaultValue={(limits.modulesLimit ?? PLAIN_LIMIT) * 100}
+              value={over}
               changeOnWheel={false}
-              onBlur={(event) => goOver(event.target.value)}
-              onPressEnter={(event) => goOver(event.currentTarget.value)}
+              onChange={setOver}
+              onBlur={goOver}
+              onPressEnter={goOver}
             />
           ) : null}
         </div>

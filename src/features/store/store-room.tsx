@@ -5,6 +5,7 @@ import { useMemo, useState } from 'react';
 import type { StoredImageView, StoreView } from '@/contracts/store-view';
 import type { Shell, Vocabulary as Words } from '@/core/rounds/commands';
 import { ErrorNote } from '@/ui/error-note';
+import { NextStrip } from '@/ui/next-strip';
 import { formatAge, formatBytes } from '@/ui/format';
 import { useJob } from '@/ui/frame/live';
 import { useRoomWhy } from '@/ui/frame/why';
@@ -53,22 +54,27 @@ function Integrity({ store: { lastCheck, vault }, now }: Props) {
       ? `${bad} of ${lastCheck.checked} files are damaged or gone. Take them out of their packages again, or restore a backup.`
       : `Every one of ${lastCheck.checked} files had its hash ${formatAge(lastCheck.at, now)}${lastCheck.strays > 0 ? `; ${lastCheck.strays} more lie there that no record speaks of` : ''}.`;
   return (
-    <div className={styles.next}>
-      <span className={bad > 0 ? 'bad' : ''}>{sentence}</span>
-      {job?.state === 'running' ? (
-        <JobLine job={job} />
-      ) : (
-        <Button
-          type={bad > 0 || !lastCheck ? 'primary' : 'default'}
-          loading={busy}
-          disabled={vault.files === 0}
-          onClick={() => act(checkVaultAction, (view) => setJobId(view.id))}
-        >
-          Check every file
-        </Button>
-      )}
+    <>
+      <NextStrip
+        action={
+          job?.state === 'running' ? (
+            <JobLine job={job} />
+          ) : (
+            <Button
+              type={bad > 0 || !lastCheck ? 'primary' : 'default'}
+              loading={busy}
+              disabled={vault.files === 0}
+              onClick={() => act(checkVaultAction, (view) => setJobId(view.id))}
+            >
+              Check every file
+            </Button>
+          )
+        }
+      >
+        <span className={bad > 0 ? 'bad' : ''}>{sentence}</span>
+      </NextStrip>
       {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
-    </div>
+    </>
   );
 }
 

@@ -1,7 +1,7 @@
 import { memo, useMemo } from 'react';
 import type { PointerEvent } from 'react';
 import type { RootSpan, RootState } from '@/core/schedule/continuity';
-import { formatDay } from '../format';
+import { formatDay, monthName } from '../format';
 import { ROOT_WORDS } from '../state-mark';
 import type { BandLayout } from './continuity-layout';
 import { bandAt, bandRange, layOutBand, statePaths, TEN_MONTHS } from './continuity-layout';
@@ -15,6 +15,8 @@ interface Props {
   readonly width?: number;
   readonly months?: number;
   readonly label: string;
+  /** Whether months or years stand below; where many bands share an axis they don't. */
+  readonly axis?: boolean;
 }
 
 const FILL: Readonly<Record<RootState, { fill: string; stroke: string }>> = {
@@ -26,7 +28,7 @@ const FILL: Readonly<Record<RootState, { fill: string; stroke: string }>> = {
   unknown: { fill: 'none', stroke: 'var(--line)' },
 };
 
-const [TOP, HEIGHT, TOTAL] = [24, 13, 58];
+const [TOP, HEIGHT, TOTAL, AXIS] = [24, 13, 58, 14];
 
 function wordsAt(band: BandLayout, x: number): string {
   const { span, builds, begun } = bandAt(band, x);
@@ -39,6 +41,12 @@ function wordsAt(band: BandLayout, x: number): string {
     .join('\n');
 }
 
+/** Months by name, or years where they begin. */
+const axisLabels = ({ months }: BandLayout, fine: boolean) =>
+  fine
+    ? months.filter(({ at }) => new Date(at).getUTCMonth() === 0).map(({ x, at }) => ({ x, text: String(new Date(at).getUTCFullYear()) }))
+    : months.slice(0, -1).map(({ x, at }) => ({ x, text: monthName(at) }));
+
 const dots = (marks: readonly { readonly x: number }[], y: number, r: number) =>
   marks.map(({ x }) => `M${(x - r).toFixed(2)} ${y}a${r} ${r} 0 1 0 ${2 * r} 0a${r} ${r} 0 1 0 ${-2 * r} 0`).join('');
 const ticks = (marks: readonly { readonly x: number }[], y: number, length: number) =>
@@ -48,7 +56,17 @@ const ticks = (marks: readonly { readonly x: number }[], y: number, length: numb
  * Months along: where root was held, lost or broken; builds as ticks below, rounds as rings and one that waits as a flag above. What stands
  * under the pointer is said in words. Drawn as a few paths, so that dozens of bands over years stay light.
  */
-export const ContinuityBand = memo(function ContinuityBand({ spans, builds, begun, waiting, now, width = 560, months = TEN_MONTHS, label }: Props) {
+export const ContinuityBand = memo(function ContinuityBand({
+  spans,
+  builds,
+  begun,
+  waiting,
+  now,
+  width = 560,
+  months = TEN_MONTHS,
+  label,
+  axis = false,
+}: Props) {
   const band = useMemo(
     () => layOutBand(spans, builds, waiting?.at ?? null, bandRange(now, months), now, width, begun),
     [spans, builds, waiting, now, months, width, begun],
@@ -61,7 +79,7 @@ export const ContinuityBand = memo(function ContinuityBand({ spans, builds, begu
   };
   return (
     <figure style={{ margin: 0, maxWidth: width }} onPointerMove={say}>
-      <svg width="100%" viewBox={`0 0 ${width} ${TOTAL}`} role="img" aria-label={label} style={{ display: 'block' }}>
+      <svg width="100%" viewBox={`0 0 ${width} ${TOTAL + (axis ? AXIS : 0)}`} role="img" aria-label={label} style={{ display: 'block' }}>
         <defs>
           <pattern id="band-broken" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
             <rect width="5" height="5" fill="var(--bad-soft)" />
@@ -87,6 +105,13 @@ export const ContinuityBand = memo(function ContinuityBand({ spans, builds, begu
             </path>
           </g>
         )}
+        {axis
+          ? axisLabels(band, fine).map(({ x, text }) => (
+              <text key={x} x={x} y={TOTAL + 9} fontSize={11} fill="var(--soft)">
+                {text}
+              </text>
+            ))
+          : null}
         <path d={`M${band.nowX} 10V54`} stroke="var(--ink)" strokeDasharray="2 2" />
       </svg>
     </figure>
