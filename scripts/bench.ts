@@ -19,6 +19,7 @@ import { burrowKit } from '@/demo/demo-kit';
 import type { Handset } from '../tests/fixtures/bring-back-rivals';
 import { halving, inBatches, oneByOne, seededCases } from '../tests/fixtures/bring-back-rivals';
 import { measureInBrowser } from './bench-browser';
+import { measureFullBench } from './bench-full-bench';
 import { largeBoot, writeLargePackage, xzRuns } from './bench-world';
 
 /*
@@ -143,6 +144,10 @@ try {
     say('taking out the same boot in the browser, verified / xz -dc', seen.takeMs / taken.theirs, 1);
     say('SHA-256, SHA-1 and MD5 of 256 MiB in the browser / sha256sum', seen.hashMsPerMiB / (hashed.theirs / 256), 1.5);
     say('longest main-thread task while it works', seen.longestTaskMs, 50, ' ms');
+    const full = await measureFullBench();
+    say('page of the bench with 40 handsets × 48 months / with one and a month', full.pageRatio, 40);
+    say('a frame while it scrolls over four years, median', full.frameMedianMs, 17, ' ms');
+    say('the same, 95 of 100', full.frameMostMs, 34, ' ms');
   }
 } finally {
   rmSync(dir, { recursive: true, force: true });

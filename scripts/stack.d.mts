@@ -5,6 +5,7 @@ export const DEMO_NOW: string;
 export function environment(dataDir: string, extra?: Record<string, string>): StackEnvironment;
 export function makeDemo(env: StackEnvironment): void;
 export function migrate(env: StackEnvironment): void;
+export function fillBench(env: StackEnvironment, handsets: number, months: number): void;
 export function freePort(): Promise<number>;
 export function startStandIn(env: StackEnvironment): Promise<ChildProcess>;
 export function startServer(env: StackEnvironment, port: number): Promise<ChildProcess>;

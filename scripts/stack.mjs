@@ -19,8 +19,8 @@ export function environment(dataDir, extra = {}) {
   };
 }
 
-function runOnce(script, env) {
-  const result = spawnSync(process.execPath, [...TSX, script], { stdio: 'inherit', env });
+function runOnce(script, env, ...args) {
+  const result = spawnSync(process.execPath, [...TSX, script, ...args], { stdio: 'inherit', env });
   if (result.status !== 0) throw new Error(`${script} ended with ${result.status ?? result.signal}`);
 }
 
@@ -31,6 +31,11 @@ export function makeDemo(env) {
 
 export function migrate(env) {
   runOnce('src/server/db/migrate-command.ts', env);
+}
+
+/** Many handsets and years, for measuring. */
+export function fillBench(env, handsets, months) {
+  runOnce('scripts/fill-bench.ts', env, String(handsets), String(months));
 }
 
 export function freePort() {

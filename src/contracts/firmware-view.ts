@@ -40,6 +40,22 @@ export interface FileMemory {
   readonly changedFrom: string | null;
 }
 
+/** A package that was opened before, in a line. */
+export interface SeenPackage {
+  readonly id: string;
+  /** Its build, or its file where it states none. */
+  readonly name: string;
+  readonly incremental: boolean;
+  readonly product: string | null;
+  readonly sizeBytes: number;
+  readonly openedAt: number;
+}
+export interface SeenPackages {
+  readonly newest: readonly SeenPackage[];
+  /** So many more were opened before those. */
+  readonly older: number;
+}
+
 export interface PackageView {
   readonly id: string;
   readonly fileName: string;

@@ -228,6 +228,12 @@ describe('words on the bench', () => {
     expect(sortedRows(rows).map((one) => one.name)).toEqual(['C', 'B', 'A']);
     expect(benchHeadline([row('A', 'proven', false)], 'Nov')[0]).toContain('newest build known');
   });
+  it('put what is out and may be taken before what has nothing to do, and before what waits', () => {
+    const behind = (name: string, daysBehind: number, waits: string | null) =>
+      ({ ...row(name, 'proven', false, daysBehind > 0), next: { urgent: false, daysBehind }, waits }) as BenchRow;
+    const rows = [behind('done', 0, null), behind('waits', 9, 'B.2 waits.'), behind('open', 2, null)];
+    expect(sortedRows(rows).map((one) => one.name)).toEqual(['open', 'done', 'waits']);
+  });
 });
 
 describe('words on a package', () => {

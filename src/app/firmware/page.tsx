@@ -1,8 +1,8 @@
 import { FirmwareRoom } from '@/features/firmware/firmware-room';
 import { now } from '@/server/services/clock';
-import { packageViews } from '@/server/services/bench-reading';
+import { seenPackages } from '@/server/services/firmware-service';
 import { newestOpenRound } from '@/server/services/round-service';
 
 export default async function FirmwarePage() {
-  return <FirmwareRoom known={await packageViews()} openRound={await newestOpenRound()} now={now()} />;
+  return <FirmwareRoom known={await seenPackages()} openRound={await newestOpenRound()} now={now()} />;
 }

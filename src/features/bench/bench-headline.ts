@@ -16,7 +16,10 @@ export function benchHeadline(rows: readonly BenchRow[], month: string): readonl
 
 const RANK: Readonly<Record<BenchRow['root'], number>> = { broken: 0, lost: 1, unproven: 2, unknown: 3, proven: 4, stock: 5 };
 
+/** An update that is out and waits for nothing but the person. */
+const open = ({ next, waits }: BenchRow) => next.daysBehind > 0 && waits === null;
+
 /** What needs the person first. */
 export function sortedRows(rows: readonly BenchRow[]): BenchRow[] {
-  return [...rows].sort((a, b) => Number(b.next.urgent) - Number(a.next.urgent) || RANK[a.root] - RANK[b.root]);
+  return [...rows].sort((a, b) => Number(b.next.urgent) - Number(a.next.urgent) || RANK[a.root] - RANK[b.root] || Number(open(b)) - Number(open(a)));
 }

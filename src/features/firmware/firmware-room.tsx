@@ -1,7 +1,7 @@
 'use client';
 import { Button } from 'antd';
 import { useMemo, useRef, useState } from 'react';
-import type { PackageView } from '@/contracts/firmware-view';
+import type { SeenPackages } from '@/contracts/firmware-view';
 import { EmptyNote } from '@/ui/empty-note';
 import { ErrorNote } from '@/ui/error-note';
 import { formatAge, formatBytes } from '@/ui/format';
@@ -19,7 +19,7 @@ import { usePackage } from './use-package';
 import { canOpen, useTable } from './use-table';
 
 interface Props {
-  readonly known: readonly PackageView[];
+  readonly known: SeenPackages;
   readonly openRound: { readonly id: string; readonly handset: string } | null;
   readonly now: number;
 }
@@ -109,17 +109,18 @@ export function FirmwareRoom({ known, openRound, now }: Props) {
             ))}
           </section>
         ) : null}
-        {known.length > 0 ? <b className={styles.shelfHead}>Seen before</b> : null}
-        {known.map((one) => (
+        {known.newest.length > 0 ? <b className={styles.shelfHead}>Seen before</b> : null}
+        {known.newest.map((one) => (
           <div key={one.id} className={styles.seen}>
-            <div className="mono small">{one.report.build.buildId ?? one.fileName}</div>
+            <div className="mono small">{one.name}</div>
             <div className="soft small">
-              {one.report.incremental ? 'incremental, ' : ''}
-              {one.report.build.fingerprint?.split('/')[1] ?? 'build not stated'} · {formatBytes(one.sizeBytes)} · {formatAge(one.openedAt, now)}
+              {one.incremental ? 'incremental, ' : ''}
+              {one.product ?? 'build not stated'} · {formatBytes(one.sizeBytes)} · {formatAge(one.openedAt, now)}
             </div>
           </div>
         ))}
-        {known.length === 0 ? <p className="soft small">Packages you open are remembered here; the files stay where they are.</p> : null}
+        {known.older > 0 ? <p className="soft small">and {known.older} older ones</p> : null}
+        {known.newest.length === 0 ? <p className="soft small">Packages you open are remembered here; the files stay where they are.</p> : null}
       </div>
       <div className={styles.body}>
         {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}

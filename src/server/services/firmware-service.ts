@@ -1,5 +1,5 @@
 import 'server-only';
-import type { FileMemory, HandsetFit, PackageJudgement, PristineHandset, PristineView } from '@/contracts/firmware-view';
+import type { FileMemory, HandsetFit, PackageJudgement, PristineHandset, PristineView, SeenPackages } from '@/contracts/firmware-view';
 import { fitPackage, isForeign } from '@/core/fit/fit-package';
 import { packageClaim } from '@/core/fit/package-claim';
 import { predictRefusal, pristineStates } from '@/core/fit/pristine';
@@ -43,6 +43,22 @@ export async function keepPackage(fileName: string, sizeBytes: number, report: P
   }
   await settleRounds();
   return judged;
+}
+
+const MOST_SEEN = 30;
+
+/** The packages that were opened last. */
+export async function seenPackages(): Promise<SeenPackages> {
+  const all = await packageViews();
+  const newest = all.slice(0, MOST_SEEN).map(({ id, fileName, sizeBytes, openedAt, report: { build, incremental } }) => ({
+    id,
+    name: build.buildId ?? fileName,
+    incremental,
+    product: build.fingerprint ? (splitFingerprint(build.fingerprint)?.product ?? null) : null,
+    sizeBytes,
+    openedAt,
+  }));
+  return { newest, older: all.length - newest.length };
 }
 
 /** Old images in the vault, and handsets that could take the package as it is. */
