@@ -107,6 +107,14 @@ export const backUpSchema = roundStepSchema.shape({
 });
 export const codeSchema = roundStepSchema.shape({ code: string().trim().required('Paste the code.').max(200) });
 const looked = string().trim().required('Say what you saw.').max(300);
+export const againSchema = roundStepSchema.shape({
+  again: string().oneOf(['yes', 'no']).required(),
+  note: string()
+    .trim()
+    .max(500)
+    .default('')
+    .when('again', { is: 'no', then: (note) => note.required('Say what was wrong with it: the next round starts from that.') }),
+});
 export const lookAroundSchema = roundStepSchema.shape({ data: looked, calls: looked, payments: looked });
 export const putBackSchema = object({ handsetId: id, what: string().trim().required('Say what was changed.').max(200) });
 export const closePutBackSchema = object({ handsetId: id, putBackId: id, how: string().trim().required('Say how.').max(300) });

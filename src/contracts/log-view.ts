@@ -1,4 +1,5 @@
 import type { Evidence } from '@/core/rounds/evidence';
+import type { Again } from './round-view';
 import type { StageTime } from '@/core/rounds/stage-time';
 import type { Stage } from '@/core/rounds/step-kind';
 
@@ -46,6 +47,7 @@ export interface LogRound {
   readonly overrides: readonly { readonly check: string; readonly reason: string }[];
   /** Of the round as a whole. */
   readonly notes: readonly LogNote[];
+  readonly again: Again | null;
   readonly steps: readonly LogStep[];
 }
 

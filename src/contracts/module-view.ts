@@ -9,8 +9,8 @@ export interface ModuleView extends Pick<ModuleFacts, 'scopes' | 'paths' | 'scri
   readonly sha256: string;
   readonly sizeBytes: number;
   readonly addedAt: number;
-  /** Names of the handsets that say they have it. */
-  readonly on: readonly string[];
+  /** Handsets that are judged by this file; of one that tells another version, which. */
+  readonly on: readonly { readonly id: string; readonly name: string; readonly otherVersion: string | null }[];
 }
 
 export interface MatrixCell {

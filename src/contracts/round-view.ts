@@ -65,6 +65,15 @@ export interface ComparedLane {
   readonly chosen: boolean;
 }
 
+/** Whether it would be done the same way again, and why not. */
+export interface Again {
+  readonly answer: 'yes' | 'no';
+  readonly note: string;
+}
+
+export const againWords = ({ answer, note }: Again): string =>
+  answer === 'yes' ? 'To be done the same way again.' : `Not to be done the same way again${note === '' ? '.' : `: ${note}`}`;
+
 export interface RoundView {
   readonly id: string;
   readonly version: number;
@@ -104,4 +113,6 @@ export interface RoundView {
   readonly runningJob: string | null;
   readonly openedAt: number;
   readonly closedAt: number | null;
+  /** What the person said of the whole round after it; null where nothing was said. */
+  readonly again: Again | null;
 }

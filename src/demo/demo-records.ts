@@ -87,7 +87,19 @@ const PAST_STEPS = [
 ] as const satisfies readonly StepKey[];
 const ON_COMPUTER: readonly StepKey[] = ['open-installed-package', 'take-stock', 'patch', 'check', 'close'];
 
-async function recordPastRound({ handset, kind, title, openedAt, seconds, state = 'closed', lane, note, month }: PastRound): Promise<void> {
+async function recordPastRound({
+  handset,
+  kind,
+  title,
+  openedAt,
+  seconds,
+  state = 'closed',
+  lane,
+  note,
+  notAgain,
+  sameAgain,
+  month,
+}: PastRound): Promise<void> {
   const { id, live, rootPartition, builds, brand } = HANDSETS[handset]!;
   const build = month === undefined ? undefined : builds.find((one) => one.buildId.includes(month));
   const opened = at(openedAt);
@@ -125,6 +137,8 @@ async function recordPastRound({ handset, kind, title, openedAt, seconds, state 
       overrides: '[]',
       openedAt: opened,
       closedAt: time,
+      again: sameAgain ? 'yes' : notAgain ? 'no' : null,
+      againNote: notAgain ?? null,
     },
     steps,
   );

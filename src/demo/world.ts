@@ -263,6 +263,9 @@ export interface PastRound {
   readonly state?: 'closed' | 'given-up';
   readonly lane?: string;
   readonly note?: string;
+  /** Why it would not be done the same way again. */
+  readonly notAgain?: string;
+  readonly sameAgain?: true;
   /** Month of the build that it was about, as in its number. */
   readonly month?: string;
 }
@@ -287,6 +290,7 @@ export const PAST_ROUNDS: readonly PastRound[] = [
     seconds: [20, 300, 40, 25, 280, 70, 14, 88, 60, 35],
     lane: 'Through a recovery of one’s own',
     note: 'Entered the recovery at once this time.',
+    sameAgain: true,
   },
   {
     handset: 1,
@@ -313,6 +317,7 @@ export const PAST_ROUNDS: readonly PastRound[] = [
     openedAt: '2026-06-12T18:10:00Z',
     seconds: [30, 700, 50, 30, 300, 90, 24, 66, 50, 38],
     note: 'The image of March had been patched for June.',
+    notAgain: 'the month was matched by eye: hold the image against the build first',
   },
   {
     handset: 3,

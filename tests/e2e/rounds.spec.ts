@@ -87,6 +87,13 @@ test('a monthly update in place: held back from every restart but its own, left 
   await lookAround(page);
   await button(page, 'Close the round').click();
   await expect(page.getByRole('heading', { name: 'Monthly update: closed.' })).toBeVisible();
+  await expect(button(page, 'Not like this')).toBeDisabled();
+  await page.getByLabel('What was wrong with it').fill('the cable was too short');
+  await button(page, 'Not like this').click();
+  await expect(page.getByText('Not to be done the same way again: the cable was too short')).toBeVisible();
+  await button(page, 'Answer anew').click();
+  await button(page, 'The same way').click();
+  await expect(page.getByText('To be done the same way again.')).toBeVisible();
 
   await page.getByRole('link', { name: 'Report' }).click();
   await expect(page.getByRole('heading', { name: /Report: Monthly update, Ridge camera/ })).toBeVisible();

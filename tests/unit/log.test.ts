@@ -220,19 +220,21 @@ describe('finding in the log', () => {
     minutesWithoutRoot: 4,
     overrides: [],
     notes: [],
+    again: null,
     steps: [],
     ...change,
   });
   const rounds = [
     round({ notes: [{ text: 'held for the kit', picture: null, at: 0 }] }),
     round({ id: '2', handset: 'Barn', title: 'Recovery', lane: 'Another', state: 'given-up', seconds: 120, minutesWithoutRoot: 0 }),
-    round({ id: '3', seconds: 180, minutesWithoutRoot: 8 }),
+    round({ id: '3', seconds: 180, minutesWithoutRoot: 8, again: { answer: 'no', note: 'matched by eye' } }),
   ];
   it.each([
     [{ text: 'KIT held' }, ['1']],
     [{ text: 'barn kit' }, []],
     [{ handset: 'Ridge' }, ['1', '3']],
     [{ title: 'Recovery' }, ['2']],
+    [{ text: 'by eye' }, ['3']],
     [{ state: 'closed' as const, text: 'ridge' }, ['1', '3']],
   ])('%j', (filter, ids) => expect(filterRounds(rounds, { ...EVERYTHING, ...filter }).map(({ id }) => id)).toEqual(ids));
   it('sums by lane', () =>

@@ -147,8 +147,23 @@ describe('an update with modules', () => {
     await walk(world, round, { until: 'take-update' });
     expect((await knownFacts(world.handset)).value('modules')).toBe('hosts, lantern, torch 1.0, trail-fonts');
     expect(await torch()).toMatchObject({ version: '1.0', readAs: null, loopedHere: true });
+    const shelved = async () =>
+      (await modulesView(world!.handset, 'by chance')).shelf
+        .filter(({ id }) => id === 'torch')
+        .map((row) => [row.version, row.on.map((one) => one.otherVersion)])
+        .sort();
+    expect(await shelved()).toEqual([
+      ['1.0', [null]],
+      ['2.0', []],
+    ]);
     await insertFacts(world.handset, [{ key: 'modules', value: 'torch 1.5' }], { source: 'link', witness: 'system', at: Date.now() });
     expect(await torch()).toMatchObject({ version: '1.5', readAs: '2.0', loopedHere: false });
+    expect(await shelved()).toEqual([
+      ['1.0', []],
+      ['2.0', ['1.5']],
+    ]);
+    // what is on the handset comes first
+    expect((await modulesView(world.handset, 'by chance')).shelf[0]).toMatchObject({ id: 'torch', version: '2.0' });
   });
 
   it('a trial of a handset that is told by hand speaks of the version on it', async () => {

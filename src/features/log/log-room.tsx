@@ -4,6 +4,7 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useRef, useTransition } from 'react';
 import type { LogFilter, LogPage, LogRound } from '@/contracts/log-view';
+import { againWords } from '@/contracts/round-view';
 import { LOG_PAGE, LOG_STATES } from '@/contracts/log-view';
 import { stageTimes } from '@/core/rounds/stage-time';
 import { EmptyNote } from '@/ui/empty-note';
@@ -193,6 +194,7 @@ function Round({ round, longest }: { round: LogRound; longest: number }) {
           Overridden: {check}, “{reason}”
         </p>
       ))}
+      {round.again ? <p className={round.again.answer === 'no' ? 'wait small' : 'soft small'}>{againWords(round.again)}</p> : null}
       <Notes notes={round.notes} roundId={round.id} stepId={null} />
       <details>
         <summary className="small">Steps, times and what was seen</summary>
@@ -201,6 +203,7 @@ function Round({ round, longest }: { round: LogRound; longest: number }) {
             <tr>
               <th>Stage</th>
               <th>Step</th>
+              <th>Began</th>
               <th className="num">Took</th>
               <th className="num">Planned</th>
               <th>Done</th>
@@ -211,7 +214,8 @@ function Round({ round, longest }: { round: LogRound; longest: number }) {
             {round.steps.map((step) => (
               <tr key={step.id}>
                 <td>{step.stage}</td>
-                <td title={step.startedAt === null ? undefined : formatTime(step.startedAt)}>{step.title}</td>
+                <td>{step.title}</td>
+                <td className="small soft">{step.startedAt === null ? '' : formatTime(step.startedAt)}</td>
                 <td className="num">{step.seconds === null ? '' : formatSeconds(step.seconds)}</td>
                 <td className="num soft">{formatSeconds(step.plannedSeconds)}</td>
                 <td>{step.state === 'done' ? (ACTOR_WORDS[step.actor ?? ''] ?? '') : step.state}</td>

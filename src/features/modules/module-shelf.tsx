@@ -90,7 +90,14 @@ function ShelfRow({ module: one }: { readonly module: ModuleView }) {
       </td>
       <td className="mono small">{one.scripts.join(', ')}</td>
       <td className="num">{formatBytes(one.sizeBytes)}</td>
-      <td>{one.on.length === 0 ? <span className="soft">no handset</span> : one.on.join(', ')}</td>
+      <td>
+        {one.on.length === 0 ? <span className="soft">no handset</span> : null}
+        {one.on.map(({ id, name, otherVersion }) => (
+          <div key={id}>
+            {name} {otherVersion === null ? null : <span className="wait small">has {otherVersion}</span>}
+          </div>
+        ))}
+      </td>
     </tr>
   );
 }

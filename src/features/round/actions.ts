@@ -2,6 +2,7 @@
 import { revalidatePath } from 'next/cache';
 import type { InferType, Schema } from 'yup';
 import {
+  againSchema,
   backUpSchema,
   batchOutcomeSchema,
   closePutBackSchema,
@@ -24,6 +25,7 @@ import { reportBatch } from '@/server/services/module-by-hand';
 import { closePutBackByHand, notePutBack } from '@/server/services/put-back-service';
 import type { RoundWish } from '@/server/services/round-service';
 import {
+  answerAgain,
   backUp,
   closeRound,
   confirmChecks,
@@ -54,6 +56,10 @@ export async function startRoundAction(wish: RoundWish): Promise<Outcome<string>
 }
 export async function runStepAction(at: At): Promise<Outcome<JobView>> {
   return atStep(roundStepSchema, at, ({ roundId, version }) => runStep(roundId, version));
+}
+export async function answerAgainAction(at: At, again: 'yes' | 'no', note: string): Promise<Outcome<void>> {
+  const input = { ...at, again, note };
+  return atStep(againSchema, input, ({ roundId, version, ...answer }) => answerAgain(roundId, version, answer.again, answer.note));
 }
 export async function reportBatchAction(at: At, outcome: 'started' | 'looped'): Promise<Outcome<void>> {
   const input = { ...at, outcome };

@@ -49,6 +49,7 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
   const lastLane = ways.plans.find((one) => one.lane.id === ways.last?.lane)?.lane.id ?? null;
   const chosen = picked ?? lastLane ?? ways.pick;
   const plan = ways.plans.find((one) => one.lane.id === chosen) ?? ways.plans[0];
+  const notAgainTitle = [...ways.plans, ...ways.others].find(({ lane }) => lane.id === ways.notAgain?.lane)?.lane.title ?? null;
   // what was ticked shows at once, before the plans are there
   const [limits, setLimits] = useState(ways.limits);
   const go = (goal: string, wanted: Limits, target: string | null) => {
@@ -166,6 +167,13 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
             {ways.why} Each was played through on the machine before it is shown here.
             {ways.last ? ` The last good one took ${Math.round(ways.last.minutes)} min on ${formatDay(ways.last.closedAt)}.` : ''}
           </p>
+          {ways.notAgain ? (
+            <p className="wait">
+              Last time, on {formatDay(ways.notAgain.closedAt)}
+              {notAgainTitle ? `, by “${notAgainTitle}”` : ''}, you would not have done it the same way again
+              {ways.notAgain.note === '' ? '.' : `: “${ways.notAgain.note}”`} <Link href={`/rounds/${ways.notAgain.id}`}>See that round</Link>
+            </p>
+          ) : null}
           <LaneTable ways={ways} chosen={plan?.lane.id ?? null} onChoose={setPicked} />
         </>
       ) : ways.missing ? null : (

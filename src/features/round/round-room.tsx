@@ -17,6 +17,7 @@ import { minuteWords } from './minute-words';
 import { RouteChart } from './route-chart';
 import { ofRound } from './route-layout';
 import styles from './round.module.css';
+import { SameWayAgain } from './same-way-again';
 import { SignOff } from './sign-off-table';
 import { StageRail } from './stage-rail';
 import { StandInPanel } from './stand-in-panel';
@@ -119,6 +120,7 @@ function Ended({ round, actions }: { round: RoundView; actions: ReturnType<typeo
         {round.closedAt === null ? '' : `${formatTime(round.closedAt)}, `}
         {formatSeconds(seconds)} in {round.steps.filter((step) => step.state === 'done').length} steps. <Link href="/log">See it in the log</Link>
       </p>
+      <SameWayAgain key={round.again?.answer ?? 'asked'} round={round} actions={actions} />
       <SignOff round={round} actions={actions} />
     </section>
   );

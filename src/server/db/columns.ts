@@ -118,6 +118,8 @@ export const COLUMNS = {
     overrides: text,
     openedAt: number,
     closedAt: maybeNumber,
+    again: maybeText,
+    againNote: maybeText,
   },
   steps: {
     id: key,

@@ -9,6 +9,7 @@ import * as rounds from './migrations/0003-rounds';
 import * as leases from './migrations/0004-leases';
 import * as modules from './migrations/0005-modules';
 import * as readingAll from './migrations/0006-reading-all';
+import * as sameWayAgain from './migrations/0007-same-way-again';
 
 /** Every migration in order; an explicit list, so that a bundler sees them. */
 const MIGRATIONS = [
@@ -18,6 +19,7 @@ const MIGRATIONS = [
   { name: '0004-leases', up: leases.up },
   { name: '0005-modules', up: modules.up },
   { name: '0006-reading-all', up: readingAll.up },
+  { name: '0007-same-way-again', up: sameWayAgain.up },
 ] as const;
 
 /** Brings the database to the newest shape; a copy of the file is kept beside it first. Runs before the server listens. */

@@ -228,6 +228,9 @@ export interface RoundRow {
   overrides: string;
   openedAt: number;
   closedAt: number | null;
+  /** Whether the person would do it the same way again; null where that was not answered. */
+  again: 'yes' | 'no' | null;
+  againNote: string | null;
 }
 export interface StepRow {
   id: string;

@@ -58,12 +58,12 @@ export async function stepsOf(roundIds: readonly string[]): Promise<Readonly<Ste
 }
 
 export async function insertRound(
-  row: Omit<RoundRow, 'id'>,
+  row: Omit<RoundRow, 'id' | 'again' | 'againNote'> & Partial<Pick<RoundRow, 'again' | 'againNote'>>,
   steps: readonly Omit<StepRow, 'id' | 'roundId' | 'position'>[],
 ): Promise<Readonly<RoundRow>> {
   const { models, sequelize } = await database();
   return sequelize.transaction(async (transaction) => {
-    const round = await models.Round.create({ id: randomUUID(), ...row }, { transaction });
+    const round = await models.Round.create({ id: randomUUID(), again: null, againNote: null, ...row }, { transaction });
     const { id } = plain<RoundRow>(round);
     await models.Step.bulkCreate(
       steps.map((step, position) => ({ id: randomUUID(), roundId: id, position, ...step })),
@@ -80,7 +80,7 @@ export async function insertRound(
 export async function changeRound(
   id: string,
   version: number,
-  change: Partial<Pick<RoundRow, 'state' | 'closedAt' | 'overrides'>>,
+  change: Partial<Pick<RoundRow, 'state' | 'closedAt' | 'overrides' | 'again' | 'againNote'>>,
   steps: readonly { id: string; change: Partial<StepRow> }[] = [],
 ): Promise<void> {
   const { models, sequelize } = await database();

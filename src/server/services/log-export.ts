@@ -1,6 +1,7 @@
 import 'server-only';
 import Papa from 'papaparse';
 import type { ExportForm, LogRound } from '@/contracts/log-view';
+import { againWords } from '@/contracts/round-view';
 import { toMarkdown } from '@/core/rounds/documents';
 import { blankPrivate } from '@/core/sharing/blank-private';
 import type { BackupTable } from '../db/backup-tables';
@@ -78,6 +79,7 @@ function asMarkdown(rounds: readonly LogRound[]): string {
         `${round.lane}; ${round.state}; ${minutes(round.seconds)}${round.minutesWithoutRoot > 0 ? `; ${Math.round(round.minutesWithoutRoot)} min without root` : ''}`,
         ...round.overrides.map(({ check, reason }) => `Overridden: ${check}: ${reason}`),
         ...round.notes.map((note) => note.text),
+        ...(round.again ? [againWords(round.again)] : []),
       ],
       table: {
         head: ['Step', 'Took', 'Planned', 'Seen'],

@@ -9,6 +9,7 @@ const textOf = (round: LogRound) =>
     round.handset,
     round.lane,
     ...round.notes.map((note) => note.text),
+    round.again?.note ?? '',
     ...round.overrides.map(({ reason }) => reason),
     ...round.steps.flatMap((step) => [step.title, ...step.evidence.map(({ what }) => what), ...step.notes.map((note) => note.text)]),
   ]

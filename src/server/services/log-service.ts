@@ -12,7 +12,7 @@ import { listRounds, stepsOf } from '../repositories/round-repository';
 import { now } from './clock';
 import { historiesOfAll } from './handset-history';
 import type { KeptPlan } from './round-context';
-import { evidenceOf } from './round-view';
+import { againOf, evidenceOf } from './round-view';
 import { stepAbout } from './step-about';
 
 const noteOf = ({ text, picture, at }: Readonly<StepNoteRow>): LogNote => ({ text, picture, at });
@@ -79,6 +79,7 @@ export async function logView(): Promise<LogView> {
       minutesWithoutRoot: minutesWithoutRoot(spans.get(round.handsetId) ?? [], openedAt, closedAt ?? now()),
       overrides: (JSON.parse(round.overrides) as Override[]).map(({ checkId, reason }) => ({ check: checkId, reason })),
       notes: ownNotes.filter((note) => note.stepId === null).map(noteOf),
+      again: againOf(round),
       steps: own,
     };
   });

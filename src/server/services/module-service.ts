@@ -127,11 +127,21 @@ function beforeUpdate(bench: Bench, subject: Subject, caution: Caution, limit: n
   };
 }
 
-const moduleView = (row: Readonly<ModuleRow>, on: readonly string[]): ModuleView => {
+const moduleView = (row: Readonly<ModuleRow>, on: ModuleView['on']): ModuleView => {
   const { scopes, paths, scripts, description } = moduleFactsOf(row);
   const { sha256, moduleId, name, version, sizeBytes, addedAt } = row;
   return { sha256, id: moduleId, name, version, description, scopes, paths, scripts, sizeBytes, addedAt, on };
 };
+
+function judgedBy(bench: Bench, row: Readonly<ModuleRow>, subjects: readonly Subject[]): ModuleView['on'] {
+  return subjects.flatMap((subject) => {
+    const own = modulesOf(subject).find(({ id }) => id === row.moduleId);
+    if (!own || shelvedModule(bench, own.id, own.version)?.sha256 !== row.sha256) return [];
+    const { id, name } = subject.handset;
+    return [{ id, name, otherVersion: own.version === row.version ? null : own.version }];
+  });
+}
+const isOn = ({ on }: ModuleView, chosen: Subject | null) => on.some(({ id }) => id === chosen?.handset.id);
 
 /** What the Modules room shows. @param handsetId whose next update is judged; where it is null the first that has modules and waits for a build */
 export async function modulesView(handsetId: string | null, caution: Caution, limit: number = PLAIN_LIMIT): Promise<ModulesView> {
@@ -142,12 +152,10 @@ export async function modulesView(handsetId: string | null, caution: Caution, li
     subjects.find((one) => moduleIdsOf(one).length > 0) ??
     subjects[0] ??
     null;
-  const shelf = bench.modules.map((row) =>
-    moduleView(
-      row,
-      subjects.filter((one) => moduleIdsOf(one).includes(row.moduleId)).map(({ handset }) => handset.name),
-    ),
-  );
+  const shelf = bench.modules
+    .map((row) => moduleView(row, judgedBy(bench, row, subjects)))
+    // what is on the handset that is looked at comes first
+    .sort((a, b) => Number(isOn(b, chosen)) - Number(isOn(a, chosen)));
   const own = chosen ? modulesOf(chosen) : [];
   return {
     handsets: subjects.map((one) => ({ id: one.handset.id, name: one.handset.name, modules: moduleIdsOf(one).length })),

@@ -81,9 +81,18 @@ function planView(handset: { readonly name: string }, { context, slips }: Planne
   };
 }
 
-/** The last round of a kind that was closed as it should, and how it went. */
+const closedOf = async (handsetId: string, goal: string) =>
+  (await listRounds(handsetId)).filter((one) => one.state === 'closed' && one.closedAt !== null && one.kind === goal);
+
+/** The newest round of a kind, where the person would not do it the same way again. */
+export async function lastBad(handsetId: string, goal: string): Promise<WaysView['notAgain']> {
+  const [newest] = await closedOf(handsetId, goal);
+  return newest?.again === 'no' ? { id: newest.id, lane: newest.lane, closedAt: newest.closedAt!, note: newest.againNote ?? '' } : null;
+}
+
+/** The last round of a kind that was closed as it should and would be done so again, and how it went. */
 export async function lastGood(handsetId: string, goal: string) {
-  const round = (await listRounds(handsetId)).find((one) => one.state === 'closed' && one.kind === goal);
+  const round = (await closedOf(handsetId, goal)).find((one) => one.again !== 'no');
   if (!round || round.closedAt === null) return null;
   const steps = await stepsOf([round.id]);
   return {
@@ -104,7 +113,18 @@ export async function waysOf(handsetId: string, wish: WaysWish): Promise<WaysVie
   const [subject, bench] = [await readSubject(handset), await readBench()];
   const builds = knownBuilds(subject, bench).map((fingerprint) => ({ fingerprint, buildId: splitFingerprint(fingerprint)?.id ?? fingerprint }));
   const about = { handset: { id: handset.id, name: handset.name, build: subject.facts.typed.buildId }, goals, builds };
-  const none = { ...about, limits: wish.limits, target: null, plans: [], others: [], pick: null, why: '', assumptions: [], last: null };
+  const none = {
+    ...about,
+    limits: wish.limits,
+    target: null,
+    plans: [],
+    others: [],
+    pick: null,
+    why: '',
+    assumptions: [],
+    last: null,
+    notAgain: null,
+  };
   if (typeof planned === 'string') return { ...none, goal: wish.goal ?? 'first root', missing: planned };
   const { context, assumptions, plans: found } = planned;
   const last = await lastGood(handsetId, context.goal);
@@ -118,6 +138,7 @@ export async function waysOf(handsetId: string, wish: WaysWish): Promise<WaysVie
     pick: found.pick,
     why: found.why,
     assumptions,
+    notAgain: await lastBad(handsetId, context.goal),
     last: last && { id: last.id, lane: last.lane, closedAt: last.closedAt, minutes: last.minutes, keys: last.keys },
     missing: null,
   };

@@ -364,6 +364,15 @@ export async function closeRound(roundId: string, version: number): Promise<void
   publish({ type: 'round', roundId, version: at + 1 });
 }
 
+/** What the person says of a round after it. @throws {EternoError} `conflict` for one that was not closed */
+export async function answerAgain(roundId: string, version: number, again: 'yes' | 'no', note: string): Promise<void> {
+  const { round, handset } = await roundContext(roundId);
+  if (round.state !== 'closed') throw new EternoError('conflict', 'this round is not closed');
+  await changeRound(roundId, version, { again, againNote: again === 'yes' ? null : note });
+  await appendEvent({ at: now(), handsetId: handset.id, roundId, kind: 'same-way-again', data: { version: 1, again, note } });
+  publish({ type: 'round', roundId, version: version + 1 });
+}
+
 /** Ends the round where it stands; the log keeps what was done. */
 export async function giveUpRound(roundId: string, version: number): Promise<void> {
   const { round, handset, steps } = await roundContext(roundId);

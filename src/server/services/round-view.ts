@@ -1,6 +1,6 @@
 import 'server-only';
 import { statfs } from 'node:fs/promises';
-import type { ImageBrief, RoundView, StepView } from '@/contracts/round-view';
+import type { Again, ImageBrief, RoundView, StepView } from '@/contracts/round-view';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { Override } from '@/core/gates/check';
 import { batteryBudget, roomBudget, wipeLedger } from '@/core/rounds/budget';
@@ -10,7 +10,7 @@ import { signOff } from '@/core/rounds/sign-off';
 import { STEP_KINDS } from '@/core/rounds/step-table';
 import { wayBackOf } from '@/core/vault/way-back';
 import { dataDir } from '../db/data-dir';
-import type { ImageRow } from '../db/models';
+import type { ImageRow, RoundRow } from '../db/models';
 import { listEvents } from '../repositories/event-repository';
 import { stepsOf } from '../repositories/round-repository';
 import { rootOf, wayBackInput } from './judgements';
@@ -49,6 +49,8 @@ function stepCommand(context: RoundContext, step: RoundStepRow, own: OwnCommands
     address: 'HOST:PORT',
   });
 }
+
+export const againOf = ({ again, againNote }: Readonly<RoundRow>): Again | null => again && { answer: again, note: againNote ?? '' };
 
 async function stepViews(context: RoundContext): Promise<StepView[]> {
   const own = await ownCommands();
@@ -165,5 +167,6 @@ export async function roundView(id: string): Promise<RoundView> {
     runningJob: (await listJobs()).find((job) => job.roundId === id && job.state === 'running')?.id ?? null,
     openedAt: round.openedAt,
     closedAt: round.closedAt,
+    again: againOf(round),
   };
 }
