@@ -63,7 +63,7 @@ export interface MadeHandsets {
   readonly lifeboat: string;
 }
 
-/** Makes all four; packages of whole builds go to `packages`. */
+/** Makes all that have a stand-in; packages of whole builds go to `packages`. */
 export async function makeHandsets(dataDir: string, packages: string, kit: Kit, kitSha: string): Promise<MadeHandsets> {
   const [north, ridge, barn, spare] = ['north-gate', 'ridge', 'barn', 'spare'].map(demoHandset) as [
     DemoHandset,

@@ -90,7 +90,7 @@ test('a backup of the whole store is restored into an empty one', async ({ page,
 
   await page.getByLabel('Choose a backup').setInputFiles(file);
   await expect(page.getByText('A backup of 10 Nov 2026')).toBeVisible();
-  await expect(page.getByText('4 handsets')).toBeVisible();
+  await expect(page.getByText('5 handsets')).toBeVisible();
   await expect(page.getByRole('heading', { name: 'Nothing is kept yet.' })).toBeVisible();
   await page.getByRole('button', { name: /^Restore 17 files and/ }).click();
   await expect(page.getByText('Restored. Every file was hashed on its way in.')).toBeVisible();

@@ -72,7 +72,7 @@ const subjectOf = (handset: Readonly<HandsetRow>, history: HandsetHistory): Subj
 export const readSubject = async (handset: Readonly<HandsetRow>): Promise<Subject> => subjectOf(handset, await historyOf(handset.id));
 
 /** Every handset, in the order in which they came. */
-export async function readSubjects(): Promise<Subject[]> {
+export const readSubjects = cache(async (): Promise<Subject[]> => {
   const histories = await historiesOfAll();
   return (await listHandsets()).map((handset) => subjectOf(handset, histories(handset.id)));
-}
+});

@@ -3,7 +3,7 @@ import { AutoComplete, Input } from 'antd';
 import type { InputRef } from 'antd';
 import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { FindTarget } from '@/contracts/find-target';
 import { findTargets } from '../send';
 import styles from './frame.module.css';
@@ -30,12 +30,27 @@ export function TopRow() {
   useKeys(useMemo(() => [{ key: '/', does: 'find', run: () => find.current?.focus() }], []));
   const wanted = text.trim();
   const [found, setFound] = useState<{ readonly wanted: string; readonly targets: readonly FindTarget[] }>({ wanted: '', targets: [] });
+  // Enter before the answer is there goes to the first that is found
+  const hurried = useRef<string | null>(null);
+  const go = useCallback(
+    (href: string) => {
+      hurried.current = null;
+      setText('');
+      router.push(href);
+    },
+    [router],
+  );
+  const known = found.wanted === wanted ? found.targets : [];
   useEffect(() => {
     if (wanted === '') return;
     const stop = new AbortController();
     const wait = setTimeout(() => {
       findTargets(wanted, stop.signal).then(
-        (targets) => setFound({ wanted, targets }),
+        (targets) => {
+          const [first] = targets;
+          if (first && hurried.current === wanted) go(first.href);
+          else setFound({ wanted, targets });
+        },
         () => undefined,
       );
     }, TYPING_MS);
@@ -43,7 +58,7 @@ export function TopRow() {
       clearTimeout(wait);
       stop.abort();
     };
-  }, [wanted]);
+  }, [wanted, go]);
   return (
     <header className={styles.top}>
       <Link href="/" className={styles.word}>
@@ -64,17 +79,17 @@ export function TopRow() {
         style={{ marginLeft: 'auto', width: 270 }}
         value={text}
         onChange={setText}
-        onSelect={(href: string) => {
-          setText('');
-          router.push(href);
-        }}
-        options={(wanted === '' ? [] : found.targets).map((target) => ({ value: target.href, label: target.label }))}
+        onSelect={go}
+        options={known.map((target) => ({ value: target.href, label: target.label }))}
         notFoundContent={wanted === '' || found.wanted !== wanted ? null : 'Nothing found'}
       >
         <Input
           ref={find}
           placeholder="Find a build, hash, handset"
           aria-label="Find a build, hash, handset"
+          onPressEnter={() => {
+            if (wanted !== '' && found.wanted !== wanted) hurried.current = wanted;
+          }}
           suffix={<kbd className="small soft">/</kbd>}
         />
       </AutoComplete>
