@@ -118,6 +118,7 @@ describe('whatComesNext', () => {
     expect(whatComesNext({ ...base, ...waiting }).meanwhile).toBeNull();
     expect(whatComesNext({ ...base, ...waiting, contradiction: 'The one says a, the other b.' }).meanwhile).toBe(waiting.waits);
     expect(whatComesNext({ ...base, waits: waiting.waits, root: 'lost' }).meanwhile).toBeNull();
+    expect(whatComesNext({ ...base, ...waiting, openRound: { title: 'Monthly update', step: 'write it' } }).meanwhile).toBeNull();
   });
   it('counts the days behind', () => {
     expect(whatComesNext({ ...base, newest: { buildId: 'B.2', publishedAt: 4 * DAY } }).daysBehind).toBe(6);

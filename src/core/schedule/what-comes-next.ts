@@ -41,7 +41,8 @@ export function whatComesNext(input: NextInput): NextStep {
     goes,
     urgent,
     daysBehind,
-    meanwhile: behind && waits !== sentence ? waits : null,
+    // whoever has begun a round has decided
+    meanwhile: behind && !openRound && waits !== sentence ? waits : null,
   });
   if (openRound) return next(`${openRound.title} is open. Next: ${openRound.step}.`, 'Go on', 'round', true);
   if (installedBuild === null)

@@ -47,12 +47,12 @@ function Start({ group, busy, onStart }: { readonly group: SameRounds; readonly 
     <>
       {group.open > 0 ? (
         <Link href={`/rounds/${group.rows.find((row) => row.roundId)!.roundId!}`}>
-          {group.open} of {group.rows.length} rounds are open
+          {group.open} of {group.rows.length} {group.open === 1 ? 'rounds is' : 'rounds are'} open
         </Link>
       ) : null}
       {group.open < group.rows.length ? (
         <Button loading={busy} onClick={onStart}>
-          Start a round for each
+          {group.open === 0 ? 'Start a round for each' : 'Start the rest'}
         </Button>
       ) : null}
     </>
