@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { col, fn, Op } from 'sequelize';
 import { database } from '../db/connection';
 import type { FactChoiceRow, FactRow, HandsetRow, SlotContentRow } from '../db/models';
-import { plain, rowsOf } from './rows';
+import { ofHandset, plain, rowsOf } from './rows';
 
 export async function listHandsets(): Promise<Readonly<HandsetRow>[]> {
   const { models } = await database();
@@ -25,8 +25,6 @@ export async function updateHandset(id: string, change: Partial<Omit<HandsetRow,
   const { models } = await database();
   await models.Handset.update(change, { where: { id } });
 }
-
-const ofHandset = (handsetId: string | undefined) => (handsetId === undefined ? {} : { handsetId });
 
 /** The newest telling of each witness on each fact; of all handsets where none is named. The other columns of a maximum are its row's own. */
 export async function newestFacts(handsetId?: string): Promise<Readonly<FactRow>[]> {

@@ -2,7 +2,7 @@ import 'server-only';
 import { randomUUID } from 'node:crypto';
 import { database } from '../db/connection';
 import type { BackupRow, ClockRow, DependencyRow, DowngradeEdgeRow, RecoveryRow, TrialRow } from '../db/models';
-import { rowsOf } from './rows';
+import { ofHandset, rowsOf } from './rows';
 
 /* The shelves (recoveries, trials of kits and recoveries) and what a person notes of a handset. */
 
@@ -40,7 +40,7 @@ export async function insertBackup(row: Omit<BackupRow, 'id'>): Promise<void> {
 
 export async function clocksOf(handsetId?: string): Promise<Readonly<ClockRow>[]> {
   const { models } = await database();
-  return rowsOf<ClockRow>(models.Clock, { where: handsetId === undefined ? {} : { handsetId }, order: [['endsAt', 'ASC']] });
+  return rowsOf<ClockRow>(models.Clock, { where: ofHandset(handsetId), order: [['endsAt', 'ASC']] });
 }
 
 export async function insertClock(row: Omit<ClockRow, 'id'>): Promise<void> {

@@ -4,11 +4,11 @@ import { EternoError } from '@/core/errors';
 import { Op } from 'sequelize';
 import { database } from '../db/connection';
 import type { RoundRow, StepRow } from '../db/models';
-import { plain, rowsOf } from './rows';
+import { ofHandset, plain, rowsOf } from './rows';
 
 export async function listRounds(handsetId?: string): Promise<Readonly<RoundRow>[]> {
   const { models } = await database();
-  return rowsOf<RoundRow>(models.Round, { ...(handsetId ? { where: { handsetId } } : {}), order: [['openedAt', 'DESC']] });
+  return rowsOf<RoundRow>(models.Round, { where: ofHandset(handsetId), order: [['openedAt', 'DESC']] });
 }
 
 /** A round without what was planned in it. */
@@ -19,7 +19,7 @@ export async function listRoundHeads(handsetId?: string): Promise<RoundHead[]> {
   const { models } = await database();
   return rowsOf<RoundRow>(models.Round, {
     attributes: ['id', 'handsetId', 'kind', 'title', 'target', 'state', 'openedAt', 'closedAt'],
-    where: handsetId === undefined ? {} : { handsetId },
+    where: ofHandset(handsetId),
     order: [['openedAt', 'DESC']],
   });
 }

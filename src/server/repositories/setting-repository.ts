@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { Op } from 'sequelize';
 import { database } from '../db/connection';
 import type { PutBackRow, SettingRow } from '../db/models';
-import { plain, rowsOf } from './rows';
+import { ofHandset, plain, rowsOf } from './rows';
 
 /* Settings, and what was changed for a while and has to be put back. */
 
@@ -26,7 +26,7 @@ export async function writeSetting(key: string, value: string): Promise<void> {
 
 export async function putBacksOf(handsetId?: string): Promise<Readonly<PutBackRow>[]> {
   const { models } = await database();
-  return rowsOf<PutBackRow>(models.PutBack, { where: handsetId === undefined ? {} : { handsetId }, order: [['openedAt', 'ASC']] });
+  return rowsOf<PutBackRow>(models.PutBack, { where: ofHandset(handsetId), order: [['openedAt', 'ASC']] });
 }
 
 export async function insertPutBack(row: Omit<PutBackRow, 'id' | 'closedAt' | 'closedBy'>): Promise<void> {

@@ -21,6 +21,7 @@ import { stepAbout } from './step-about';
 
 export function benchRow(subject: Subject, bench: Bench): BenchRow {
   const wait = waitOf(subject, bench);
+  const waits = wait && !wait.over ? wait.sentence : null;
   const { handset, facts, root, history } = subject;
   const { typed } = facts;
   const round = history.rounds.find(({ state }) => state === 'open');
@@ -42,7 +43,7 @@ export function benchRow(subject: Subject, bench: Bench): BenchRow {
     spans: rootSpans(history.rootChanges, now()),
     builds: own.filter((build) => build.publishedAt <= now()).map((build) => ({ buildId: build.buildId, at: build.publishedAt })),
     begun: history.rounds.map(({ title, openedAt }) => ({ title, at: openedAt })),
-    waits: wait && !wait.over ? wait.sentence : null,
+    waits,
     waiting: next && { buildId: next.buildId, at: next.publishedAt },
     readiness: readinessOf(subject, bench, rootAt),
     next: whatComesNext({
@@ -53,7 +54,7 @@ export function benchRow(subject: Subject, bench: Bench): BenchRow {
       unlocked: typed.unlocked,
       rootPartition: rootAt.partition,
       contradiction: facts.contradictions[0]?.sentence ?? null,
-      waits: wait && !wait.over ? wait.sentence : null,
+      waits,
       ended: history.openClocks
         .filter((clock) => clock.endsAt <= now())
         .map(({ kind, note }) => (note === '' ? `The ${kind} is due` : `The ${kind} is due (${note})`)),
