@@ -78,7 +78,6 @@ const config = [
       'boundaries/element-types': ['error', { default: 'disallow', rules }],
       'boundaries/no-unknown': 'error',
       'boundaries/no-unknown-files': 'error',
-      'import/no-cycle': ['error', { maxDepth: 20 }],
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', ignoreRestSiblings: true }],
       '@typescript-eslint/consistent-type-imports': 'error',
       eqeqeq: 'error',

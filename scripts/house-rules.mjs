@@ -1,5 +1,6 @@
 import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
+import { betweenFolders, circlesIn, importsOf } from './import-cycles.mjs';
 
 /* Rules of the house that no linter holds (docs/architecture.md). Prints what breaks them; exits 1 when anything does. */
 
@@ -34,6 +35,12 @@ for (const name of files) {
   if (/TODO|FIXME|XXX/.test(content) && name !== 'scripts/house-rules.mjs') broken.push(`${name}: an open end in a comment`);
   if (/\.(skip|only)\(/.test(content) && /\.(test|spec)\.ts$/.test(name)) broken.push(`${name}: a test is skipped, or the only one`);
 }
+const imports = importsOf(files.filter((name) => /\.(ts|tsx|mts|mjs)$/.test(name)));
+for (const circle of circlesIn(imports)) broken.push(`${circle.join(' ⇄ ')}: files that import each other in a circle`);
+/** A folder of core, or one format; tests and core's own files do not count. */
+const coreFolder = (name) => (/\.test\.ts$/.test(name) ? null : (/^src\/core\/(formats\/[^/]+|[^/]+)\//.exec(name)?.[1] ?? null));
+for (const circle of circlesIn(betweenFolders(imports, coreFolder)))
+  broken.push(`src/core/{${circle.join(', ')}}: folders of core that import each other in a circle`);
 const pictures = files.filter((name) => /^docs\/screenshots\/.*\.png$/.test(name));
 if (pictures.length >= 20) broken.push(`docs/screenshots: ${pictures.length} pictures, under 20 are kept`);
 for (const name of pictures) if (!text('README.md').includes(name)) broken.push(`${name}: not linked from the README`);

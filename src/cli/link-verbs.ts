@@ -5,6 +5,7 @@ import type { HostPort } from '@/link/tcp-transport';
 import { openTcpTransport } from '@/link/tcp-transport';
 import { startFromMemory, writeImage } from '@/link/write-image';
 import { openFile } from '@/platform/node/file-source';
+import { machineClock } from '@/platform/node/machine-clock';
 import { runStandIn } from '@/stand-in/run-stand-in';
 import { parseArguments } from './arguments';
 import type { Verb } from './verb';
@@ -75,7 +76,7 @@ export const standIn: Verb = async (args, { signal }) => {
     dataDir: process.env.ETERNO_DATA ?? 'data',
     profile,
     wirePort: port,
-    speed: Number(process.env.ETERNO_STAND_IN_SPEED ?? 1),
+    clock: machineClock(Number(process.env.ETERNO_STAND_IN_SPEED ?? 1)),
   });
   for (const { profile: name, wirePort, systemPort } of running.run.handsets)
     process.stderr.write(`stand-in ${name}: wire protocol on 127.0.0.1:${wirePort}, system link on 127.0.0.1:${systemPort}\n`);

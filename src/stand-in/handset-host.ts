@@ -1,3 +1,4 @@
+import type { Clock } from '@/core/clock';
 import { EternoError } from '@/core/errors';
 import type { HeldKeys, Key, KeyAction } from '@/core/handset/keys';
 import { heldAction, pressAction } from '@/core/handset/keys';
@@ -10,9 +11,10 @@ import { PLAIN_PANEL, screenOf } from '@/core/handset/screen';
 import type { HandsetProfile, HandsetState, ImageFacts } from '@/core/handset/state';
 import type { OnDisk } from './on-disk';
 import { installZip, offerOf, patchFile, takeUpdate } from './on-disk';
+import { OwnTime } from './own-time';
 import type { Mail, StandInStore } from './stand-in-store';
 
-/** Real times of the simulated handset in milliseconds; `speed` divides them. */
+/** How long the simulated handset takes, in milliseconds of its clock. */
 const START_MS = 4000;
 const LOOP_MS = 3000;
 const MERGE_MS = 12_000;
@@ -42,11 +44,13 @@ export class HandsetHost {
   private acted = false;
   private panel: Panel = PLAIN_PANEL;
   private mail: readonly Mail[] = [];
-  private timer: NodeJS.Timeout | null = null;
-  private readonly ticker: NodeJS.Timeout;
+  /** What calls off the end of a start, a loop or a merge. */
+  private callOff: (() => void) | null = null;
+  private ticking = false;
   private readonly listeners = new Set<() => void>();
   private saving: Promise<void> = Promise.resolve();
   private closed = false;
+  readonly time: OwnTime;
   /** An image that is being started from memory, until its start is over. */
   private fromMemory: ImageFacts | null = null;
 
@@ -54,14 +58,14 @@ export class HandsetHost {
     readonly profile: HandsetProfile,
     private current: HandsetState,
     readonly store: StandInStore,
-    readonly speed: number,
+    clock: Clock,
   ) {
-    this.ticker = setInterval(() => this.tick(), TICK_MS / Math.min(speed, 5));
+    this.time = new OwnTime(clock);
   }
 
   /** The handset as it lies on disk. @throws {EternoError} `not-found` where it was never made */
-  static async open(store: StandInStore, speed: number): Promise<HandsetHost> {
-    const host = new HandsetHost(await store.readProfile(), await store.readState(), store, speed);
+  static async open(store: StandInStore, clock: Clock): Promise<HandsetHost> {
+    const host = new HandsetHost(await store.readProfile(), await store.readState(), store, clock);
     host.mail = await store.readMail();
     await host.refresh();
     host.afterChange();
@@ -125,16 +129,13 @@ export class HandsetHost {
   }
 
   private afterChange(): void {
-    if (this.timer) clearTimeout(this.timer);
-    this.timer = null;
+    this.callOff?.();
+    this.callOff = null;
     if (this.closed) return;
-    const later = (ms: number, work: () => void) => {
-      this.timer = setTimeout(work, ms / this.speed);
-    };
     const { mode, snapshot } = this.current;
-    if (mode === 'starting') later(START_MS, () => this.finishStart());
-    else if (mode === 'looping') later(LOOP_MS, () => this.finishStart());
-    else if (mode === 'system' && snapshot === 'merging') later(MERGE_MS, () => this.run({ do: 'wait-for-merge' }));
+    if (mode === 'starting') this.callOff = this.time.after(START_MS, () => this.finishStart());
+    else if (mode === 'looping') this.callOff = this.time.after(LOOP_MS, () => this.finishStart());
+    else if (mode === 'system' && snapshot === 'merging') this.callOff = this.time.after(MERGE_MS, () => this.run({ do: 'wait-for-merge' }));
     this.tell();
   }
   private finishStart(): void {
@@ -152,7 +153,8 @@ export class HandsetHost {
 
   key(key: Key, down: boolean): void {
     if (down) {
-      this.held = { ...this.held, [key]: this.held[key] ?? this.now() };
+      this.held = { ...this.held, [key]: this.held[key] ?? this.time.now() };
+      this.watchHeld();
       return;
     }
     const { [key]: since, ...rest } = this.held;
@@ -161,12 +163,20 @@ export class HandsetHost {
     if (!this.acted) this.act(pressAction(this.current.mode, key, this.current.rootRequest === 'asked'));
     if (Object.keys(rest).length === 0) this.acted = false;
   }
-  private now(): number {
-    return Date.now() * this.speed;
+  /** Looks again and again at keys that are held, until they are let go or have done something. */
+  private watchHeld(): void {
+    if (this.ticking || this.closed) return;
+    this.ticking = true;
+    this.time.after(TICK_MS, () => {
+      this.ticking = false;
+      if (Object.keys(this.held).length === 0) return;
+      this.actOnHeld();
+      this.watchHeld();
+    });
   }
-  private tick(): void {
+  private actOnHeld(): void {
     if (this.acted) return;
-    const action = heldAction(this.current.mode, this.held, this.now());
+    const action = heldAction(this.current.mode, this.held, this.time.now());
     if (action === 'enter-download' && !(this.profile.hasDownload && this.current.cable)) return;
     if (action) {
       this.acted = true;
@@ -225,8 +235,8 @@ export class HandsetHost {
   code: string | null = null;
 
   get onDisk(): OnDisk {
-    const { profile, current: state, store, speed } = this;
-    return { profile, state, store, speed, run: (operation) => this.run(operation), show: (change) => this.show(change) };
+    const { profile, current: state, store, time } = this;
+    return { profile, state, store, time, run: (operation) => this.run(operation), show: (change) => this.show(change) };
   }
 
   /** What a finger does on the running system. @throws {EternoError} `handset-refused` where the screen does not offer it */
@@ -276,13 +286,13 @@ export class HandsetHost {
   private offerAgain(): void {
     if (this.offersLeft === 0) return;
     this.offersLeft -= 1;
-    setTimeout(() => {
+    this.time.after(OFFER_MS, () => {
       if (this.current.mode === 'system' && this.current.update !== null) this.show({ restartOffered: true });
-    }, OFFER_MS / this.speed).unref();
+    });
   }
   private requestCode(): void {
     this.show({ said: 'The token was sent. The code comes by mail.' });
-    setTimeout(() => {
+    this.time.after(MAIL_MS, () => {
       this.mail = [
         {
           from: 'unlocking desk',
@@ -294,7 +304,7 @@ export class HandsetHost {
       ];
       void this.store.writeMail(this.mail);
       this.tell();
-    }, MAIL_MS / this.speed).unref();
+    });
   }
 
   /** A start from memory takes as long as any. @throws {EternoError} `handset-refused` */
@@ -330,7 +340,7 @@ export class HandsetHost {
       for (const { from, at, length } of stretches)
         for (let offset = 0; offset < length && stillLinked() && !this.closed; offset += 1 << 20) {
           const size = Math.min(length - offset, 1 << 20);
-          await new Promise((resolve) => setTimeout(resolve, (WRITE_MS_PER_MIB * size) / (1 << 20) / this.speed));
+          await this.time.sleep((WRITE_MS_PER_MIB * size) / (1 << 20));
           content.set(bytes.subarray(from + offset, from + offset + size), at + offset);
           done += size;
         }
@@ -370,8 +380,7 @@ export class HandsetHost {
 
   async close(): Promise<void> {
     this.closed = true;
-    clearInterval(this.ticker);
-    if (this.timer) clearTimeout(this.timer);
+    this.time.end();
     await this.saving;
   }
 }

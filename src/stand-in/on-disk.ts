@@ -15,6 +15,7 @@ import { openPackage } from '@/core/packages/open-package';
 import { patchImage } from '@/core/patch/patch-image';
 import { openFile } from '@/platform/node/file-source';
 import { nodePorts } from '@/platform/node/node-ports';
+import type { OwnTime } from './own-time';
 import type { StandInStore } from './stand-in-store';
 
 /* What the simulated handset does with whole builds: real images, really written to its partitions. */
@@ -27,12 +28,10 @@ export interface OnDisk {
   readonly profile: HandsetProfile;
   readonly state: HandsetState;
   readonly store: StandInStore;
-  readonly speed: number;
+  readonly time: OwnTime;
   readonly run: (operation: HandsetOperation) => void;
   readonly show: (change: Partial<Panel>) => void;
 }
-
-const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 
 /** @throws {EternoError} `handset-refused` */
 function check({ profile, state }: Pick<OnDisk, 'profile' | 'state'>, operation: HandsetOperation): void {
@@ -48,7 +47,7 @@ export async function offerOf(store: StandInStore, profile: HandsetProfile, stat
 }
 
 /** Takes the update that is offered, onto the slot it goes to. @throws {EternoError} `handset-refused` */
-export async function takeUpdate({ profile, state, store, speed, run, show }: OnDisk, whole: boolean): Promise<void> {
+export async function takeUpdate({ profile, state, store, time, run, show }: OnDisk, whole: boolean): Promise<void> {
   const offer = await store.readOffer();
   if (!offer) throw new EternoError('handset-refused', 'no update is out');
   const found: Record<string, ImageFacts> = {};
@@ -59,7 +58,7 @@ export async function takeUpdate({ profile, state, store, speed, run, show }: On
   const operation = { do: 'take-update', update: { build: offer.build, images: found, incremental: !whole } } as const;
   check({ profile, state }, operation);
   show({ busy: 'taking the update', said: null });
-  await pause(UPDATE_MS / speed);
+  await time.sleep(UPDATE_MS);
   const slot = profile.slotCount === 2 ? otherSlot(state.active) : state.active;
   for (const partition of Object.keys(found)) await store.copyOffer(partition, onSlot(partition, slot));
   run(operation);
@@ -67,7 +66,7 @@ export async function takeUpdate({ profile, state, store, speed, run, show }: On
 }
 
 /** A kit's package from the menu of a recovery of one's own: it patches what lies on the active slot. @throws {EternoError} `handset-refused` */
-export async function installZip({ profile, state, store, speed, run, show }: OnDisk, path: string): Promise<void> {
+export async function installZip({ profile, state, store, time, run, show }: OnDisk, path: string): Promise<void> {
   const key = onSlot(profile.rootPartition, state.active);
   const stock = await store.readImage(key);
   const before = state.images[key]!;
@@ -75,28 +74,28 @@ export async function installZip({ profile, state, store, speed, run, show }: On
   show({ busy: `installing ${path.split('/').at(-1)}`, said: null });
   const { kit } = await readKit(memorySource(await store.readFile(path), path), nodePorts);
   const patched = await patchImage(memorySource(stock, profile.rootPartition), kit, nodePorts);
-  await pause(INSTALL_MS / speed);
+  await time.sleep(INSTALL_MS);
   const image = await store.writeImage(key, patched.bytes);
   run({ do: 'install-zip', partition: profile.rootPartition, image });
   show({ busy: null, said: `${kit.name} ${kit.version} is installed.` });
 }
 
 /** The kit's own app patches the newest image on the storage with the kit that lies there, into the folder of downloads. @throws {EternoError} what patching throws */
-export async function patchFile({ store, speed, show }: OnDisk): Promise<void> {
+export async function patchFile({ store, time, show }: OnDisk): Promise<void> {
   const files = (await store.listFiles('/')).map(({ path }) => path);
   const [image, zip] = [files.find((path) => path.endsWith('.img') && !path.includes('/Download/')), files.find((path) => path.endsWith('.zip'))];
   if (image === undefined || zip === undefined) throw new EternoError('handset-refused', 'there is no image and kit on the storage');
   show({ busy: `patching ${image.split('/').at(-1)}`, said: null });
   const { kit } = await readKit(memorySource(await store.readFile(zip), zip), nodePorts);
   const made = await patchImage(memorySource(await store.readFile(image), image), kit, nodePorts);
-  await pause(INSTALL_MS / speed);
+  await time.sleep(INSTALL_MS);
   await store.pushFile(`/storage/Download/patched-${made.sha256.slice(0, 8)}.img`, made.bytes);
   show({ busy: null, said: 'The patched file is among the downloads.' });
 }
 
 /** Root installs a kit's package from the running system, onto the slot it runs from. @throws {EternoError} `handset-refused`, what patching throws */
 export async function installFromInside(disk: OnDisk, path: string): Promise<void> {
-  const { profile, state, store, speed, run, show } = disk;
+  const { profile, state, store, time, run, show } = disk;
   if (state.running === null) throw new EternoError('handset-refused', 'no system runs');
   const key = onSlot(profile.rootPartition, state.running.slot);
   const before = state.images[key]!;
@@ -104,7 +103,7 @@ export async function installFromInside(disk: OnDisk, path: string): Promise<voi
   show({ busy: `installing ${path.split('/').at(-1)}`, said: null });
   const { kit } = await readKit(memorySource(await store.readFile(path), path), nodePorts);
   const patched = await patchImage(memorySource(await store.readImage(key), profile.rootPartition), kit, nodePorts);
-  await pause(INSTALL_MS / speed);
+  await time.sleep(INSTALL_MS);
   const image = await store.writeImage(key, patched.bytes);
   run({ do: 'patch-from-inside', which: 'running slot', image });
   show({ busy: null, said: `${kit.name} ${kit.version} is installed.` });
@@ -173,7 +172,7 @@ export async function writeSet(disk: OnDisk, images: ReadonlyMap<string, Uint8Ar
 }
 
 async function writeWhole(
-  { profile, state, store, speed, run, show }: OnDisk,
+  { profile, state, store, time, run, show }: OnDisk,
   build: string,
   images: ReadonlyMap<string, Uint8Array>,
   slot: Slot,
@@ -187,7 +186,7 @@ async function writeWhole(
   check({ profile, state }, whole);
   for (const [partition, bytes] of images) {
     show({ busy: `writing ${partition}` });
-    await pause(UPDATE_MS / images.size / speed);
+    await time.sleep(UPDATE_MS / images.size);
     await store.writeImage(onSlot(partition, slot), bytes);
   }
   run(whole);

@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { mkdir, readdir, rm } from 'node:fs/promises';
 import type { Server } from 'node:net';
 import { join } from 'node:path';
+import type { Clock } from '@/core/clock';
 import { EternoError } from '@/core/errors';
 import { writeFileWhole } from '@/platform/node/file-sink';
 import { HandsetHost } from './handset-host';
@@ -30,8 +31,8 @@ export interface StandInOptions {
   readonly profile: string | null;
   /** 0 takes a free port; it is the first handset's, all others take free ones. */
   readonly wirePort: number;
-  /** Divides the handset's own times. */
-  readonly speed: number;
+  /** Its own times pass on this one. */
+  readonly clock: Clock;
 }
 
 export interface RunningStandIn {
@@ -55,7 +56,7 @@ async function madeProfiles(dataDir: string): Promise<readonly string[]> {
 }
 
 /** Starts simulated handsets, each on two loopback ports. @throws {EternoError} `not-found` where a profile was never made */
-export async function runStandIn({ dataDir, profile, wirePort, speed }: StandInOptions): Promise<RunningStandIn> {
+export async function runStandIn({ dataDir, profile, wirePort, clock }: StandInOptions): Promise<RunningStandIn> {
   const token = randomBytes(24).toString('hex');
   const hosts: HandsetHost[] = [];
   const servers: Server[] = [];
@@ -63,7 +64,7 @@ export async function runStandIn({ dataDir, profile, wirePort, speed }: StandInO
   for (const name of profile === null ? await madeProfiles(dataDir) : [profile]) {
     const store = new StandInStore(join(dataDir, 'stand-in', name));
     await store.sweep();
-    const host = await HandsetHost.open(store, speed);
+    const host = await HandsetHost.open(store, clock);
     const [wire, system] = [createWireServer(host), createSystemServer(host, token)];
     const ports = { wirePort: await listen(wire, handsets.length === 0 ? wirePort : 0), systemPort: await listen(system, 0) };
     hosts.push(host);

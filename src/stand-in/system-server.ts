@@ -278,13 +278,13 @@ class SystemSession {
     if (answer() === 'asked') {
       await new Promise<void>((resolve) => {
         const finish = () => {
-          clearTimeout(timer);
+          callOff();
           off();
           resolve();
         };
-        const timer = setTimeout(() => {
+        const callOff = this.host.time.after(PROMPT_MS, () => {
           if (answer() === 'asked') this.host.run({ do: 'answer-root', allow: false });
-        }, PROMPT_MS / this.host.speed);
+        });
         const off = this.host.onChange(() => {
           if (answer() !== 'asked') finish();
         });

@@ -125,7 +125,7 @@ describe('the last look before the first byte', () => {
   });
 
   it('runs one write at a time', async () => {
-    const round = await toWrite({ speed: 20 });
+    const round = await toWrite();
     const first = await runStep(round, await version(round));
     expect(await codeOf(async () => runStep(round, await version(round)))).toBe('conflict');
     expect(await codeOf(async () => refuseOffer(round, 0))).toBe('conflict');
@@ -135,11 +135,12 @@ describe('the last look before the first byte', () => {
 
 describe('when it goes wrong', () => {
   it('a cable lost in the write leaves the step open and the partition unknown, and writing again mends it', async () => {
-    // nothing has to start before the write; a quarter of a mebibyte takes some 190 ms at this speed
-    const round = await toWrite({ speed: 0.2 });
+    const round = await toWrite();
+    world!.clock.stop();
     const job = ended(await runStep(round, await version(round)));
     await seen('it writes', ({ screen }) => screen.kind === 'menu' && screen.busy !== null);
     await setCable(LANE_PROFILE, false);
+    world!.clock.go();
     expect(await job).toMatchObject({ state: 'failed', error: { code: 'link-lost' } });
     expect(await stepNow(round)).toMatchObject({ key: 'write-root', state: 'failed' });
     expect(await cell('a')).toMatchObject({ verdict: 'unknown', sha256: null });

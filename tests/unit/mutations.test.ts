@@ -19,16 +19,17 @@ import { examineKit } from '@/core/kits/read-kit';
 import { inspectImage } from '@/core/packages/inspect-image';
 import { listRamdisk } from '@/core/packages/list-ramdisk';
 import { openPackage } from '@/core/packages/open-package';
-import { callFile } from '@/core/packages/roll-call';
+import { callFile } from '@/core/table/roll-call';
 import { nodePorts } from '@/platform/node/node-ports';
 import { answersProperly } from '../fixtures/expect-error';
 import { archive, entry, FINGERPRINT, folder, kitZip, seeded, stockImage, utf8, zipBytes } from '../fixtures/images';
 import { mutated, numbers } from '../fixtures/mutate';
+import { SEED, times } from '../fixtures/soak';
 import { tarBytes } from '../fixtures/tars';
 
-/* Damaged copies of every format, seeded. A few in every run; `ETERNO_MUTATIONS=10000 npx vitest run tests/unit/mutations.test.ts` for the long one. */
+/* Damaged copies of every format, seeded: some in every run, ten thousand of each in a soak. */
 
-const COUNT = Number(process.env.ETERNO_MUTATIONS ?? 60);
+const COUNT = times(60, 10_000);
 const BLOCK = 4096;
 
 interface Kind {
@@ -208,7 +209,7 @@ describe('damaged copies are answered with a typed error or a result, before the
     async ({ name, base, read }) => {
       const whole = await base();
       await read(whole);
-      const next = numbers([...name].reduce((sum, letter) => sum * 31 + letter.charCodeAt(0), 7));
+      const next = numbers([...name].reduce((sum, letter) => sum * 31 + letter.charCodeAt(0), SEED));
       for (let i = 0; i < COUNT; i += 1) {
         const bytes = mutated(whole, next);
         await answersProperly(() => read(bytes));

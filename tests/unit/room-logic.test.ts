@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import type { PackageContent } from '@/core/packages/contents';
-import { checkAgainst, parseChecksums } from '@/core/packages/checksum-list';
-import type { FileOnTable } from '@/core/packages/roll-call';
-import { rollCall } from '@/core/packages/roll-call';
+import type { PackageContent } from '@/core/packages/package-report';
+import { checkAgainst, parseChecksums } from '@/core/table/checksum-list';
+import type { FileOnTable } from '@/core/table/roll-call';
+import { rollCall } from '@/core/table/roll-call';
 import { pristineStates, predictRefusal } from '@/core/fit/pristine';
 import { plainImage, UNKNOWN_BUILD } from '@/core/packages/package-report';
 import { secondsLeft } from '@/ui/format';

@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { runVerb } from '@/cli/run-verb';
 import { memorySource } from '@/core/bytes/byte-source';
+import { sleep } from '@/core/clock';
 import type { HandsetState } from '@/core/handset/state';
 import { readKit } from '@/core/kits/read-kit';
 import { patchImage } from '@/core/patch/patch-image';
@@ -19,9 +20,10 @@ import type { RunningStandIn } from '@/stand-in/run-stand-in';
 import { runStandIn } from '@/stand-in/run-stand-in';
 import { codeOf, errorOf } from '../fixtures/expect-error';
 import { FINGERPRINT, kitZip, seeded, stockImage } from '../fixtures/images';
+import { QuickClock } from '../fixtures/quick-clock';
 import { HILL, makeHill, OTHER_MONTH } from '../fixtures/stand-in-world';
 
-const SPEED = 60;
+let clock: QuickClock;
 let dir: string;
 let running: RunningStandIn;
 let stock: Uint8Array;
@@ -29,7 +31,7 @@ let patched: Uint8Array;
 
 async function begin(change: Partial<HandsetState> = {}): Promise<void> {
   await makeHill(dir, { a: stock, b: await stockImage({ fingerprint: OTHER_MONTH }) }, change);
-  running = await runStandIn({ dataDir: dir, profile: 'test', wirePort: 0, speed: SPEED });
+  running = await runStandIn({ dataDir: dir, profile: 'test', wirePort: 0, clock });
 }
 const wire = async () => new BootloaderClient(await openTcpTransport({ host: '127.0.0.1', port: running.run.handsets[0]!.wirePort }));
 const system = () => SystemClient.open(running.run.handsets[0]!.systemPort, running.run.token);
@@ -40,22 +42,23 @@ const view = async () => {
   return answer.state;
 };
 async function untilMode(mode: HandsetState['mode']): Promise<HandsetState> {
-  for (let i = 0; i < 200; i += 1) {
+  for (let i = 0; i < 400; i += 1) {
     const state = await view();
     if (state.mode === mode) return state;
-    await new Promise((resolve) => setTimeout(resolve, 20));
+    await sleep(clock, 100);
   }
   throw new Error(`never reached ${mode}, stays ${(await view()).mode}`);
 }
 async function hold(keys: readonly string[], ms: number): Promise<void> {
   const client = await system();
   for (const key of keys) await client.ask({ do: 'key', key, down: true });
-  await new Promise((resolve) => setTimeout(resolve, ms / SPEED + 60));
+  await sleep(clock, ms + 100);
   for (const key of keys) await client.ask({ do: 'key', key, down: false });
   client.close();
 }
 
 beforeEach(async () => {
+  clock = new QuickClock().go();
   dir = await mkdtemp(join(tmpdir(), 'eterno-stand-in-'));
   stock = await stockImage();
   const { kit } = await readKit(memorySource(await kitZip()), nodePorts);
@@ -63,6 +66,7 @@ beforeEach(async () => {
 });
 afterEach(async () => {
   await running?.close();
+  clock.stop();
   await rm(dir, { recursive: true, force: true });
 });
 
@@ -92,7 +96,7 @@ describe('the wire protocol', () => {
     expect((await untilMode('system')).running).toMatchObject({ slot: 'a', rooted: true });
     const link = await system();
     const asking = link.ask({ do: 'root' });
-    await new Promise((resolve) => setTimeout(resolve, 80));
+    while ((await view()).rootRequest !== 'asked') await sleep(clock, 100);
     await hold(['up'], 1);
     expect(await asking).toMatchObject({ granted: true, uid: 0 });
     expect(await link.read('init_boot_a')).toEqual(new Uint8Array(patched));
@@ -158,17 +162,18 @@ describe('the wire protocol', () => {
 
   it('a cable lost in the middle of a write leaves the partition broken, and a second write mends it', async () => {
     await begin();
-    await running.close();
-    running = await runStandIn({ dataDir: dir, profile: 'test', wirePort: 0, speed: 0.2 });
+    clock.stop();
     const [client, link] = [await wire(), await system()];
     const writing = errorOf(() => writeImage(client, { partition: 'init_boot', slot: 'a' }, memorySource(patched)));
-    await new Promise((resolve) => setTimeout(resolve, 150));
+    for (let busy: unknown = null; busy === null;)
+      busy = ((await link.ask({ do: 'view' }))['view'] as { screen: { busy: string | null } }).screen.busy;
     await link.ask({ do: 'cable', connected: false });
+    clock.go();
     expect((await writing).code).toBe('link-lost');
     await link.ask({ do: 'cable', connected: true });
     link.close();
     await running.close();
-    running = await runStandIn({ dataDir: dir, profile: 'test', wirePort: 0, speed: SPEED });
+    running = await runStandIn({ dataDir: dir, profile: 'test', wirePort: 0, clock });
     const again = await wire();
     await writeImage(again, { partition: 'init_boot', slot: 'a' }, memorySource(patched));
     again.close();
@@ -211,7 +216,7 @@ describe('the system link', () => {
     await hold(['power'], 1500);
     await untilMode('system');
     await running.close();
-    running = await runStandIn({ dataDir: dir, profile: 'test', wirePort: 0, speed: SPEED });
+    running = await runStandIn({ dataDir: dir, profile: 'test', wirePort: 0, clock });
     expect(await view()).toMatchObject({ mode: 'system', running: { slot: 'a' } });
   });
 

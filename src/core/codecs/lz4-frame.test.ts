@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { answersProperly, codeOf } from '../../../tests/fixtures/expect-error';
 import { nodePorts } from '../../platform/node/node-ports';
 import { concatBytes } from '../bytes/bytes';
+import { tries } from '../../../tests/fixtures/soak';
 
 const { codecs } = nodePorts;
 /** "trail club trail club trail club\n" by another program: linked blocks, content size and checksum. */
@@ -42,7 +43,7 @@ describe('lz4 frames', () => {
         bytes[at] = value;
         await answersProperly(() => decode(bytes));
       }),
-      { numRuns: 300 },
+      tries(300),
     );
   });
 });

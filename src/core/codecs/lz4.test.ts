@@ -5,6 +5,7 @@ import { seeded } from '../../../tests/fixtures/images';
 import { concatBytes } from '../bytes/bytes';
 import { decodeLz4Block, encodeLz4Block } from './lz4-block';
 import { decodeLz4Legacy, encodeLz4Legacy } from './lz4-legacy';
+import { tries } from '../../../tests/fixtures/soak';
 
 const LIMIT = 64 * 1024 * 1024;
 const repetitive = fc
@@ -17,7 +18,7 @@ describe('lz4 blocks', () => {
       fc.property(fc.oneof(repetitive, fc.uint8Array({ maxLength: 3000 })), fc.constantFrom(1, 8, 64), (bytes, tries) => {
         expect(decodeLz4Block(encodeLz4Block(bytes, tries), LIMIT)).toEqual(new Uint8Array(bytes));
       }),
-      { numRuns: 300 },
+      tries(300),
     );
   });
 
@@ -47,7 +48,7 @@ describe('lz4 blocks', () => {
   ])('refuse %s', async (_what, bytes) => expect(await codeOf(() => decodeLz4Block(Uint8Array.from(bytes), 1000))).toBe('corrupt'));
 
   it('survive any bytes', async () => {
-    await fc.assert(fc.asyncProperty(fc.uint8Array({ maxLength: 400 }), (bytes) => answersProperly(() => decodeLz4Block(bytes, 10_000))));
+    await fc.assert(fc.asyncProperty(fc.uint8Array({ maxLength: 400 }), (bytes) => answersProperly(() => decodeLz4Block(bytes, 10_000))), tries());
   });
 });
 

@@ -4,6 +4,7 @@ import { parsePrinted } from '../formats/facts/parse-facts';
 import { factKind, factWord, flattenPrinted } from './catalogue';
 import type { ResolveContext, Telling } from './resolve-facts';
 import { openContradictions, resolveFacts, SITTING_MS } from './resolve-facts';
+import { tries } from '../../../tests/fixtures/soak';
 
 const HOUR = 3_600_000;
 const DAY = 24 * HOUR;
@@ -139,6 +140,7 @@ describe('resolveFacts', () => {
           for (const other of fact.contradiction?.others ?? []) expect(other.value).not.toBe(fact.value);
         }
       }),
+      tries(),
     );
   });
 });

@@ -4,6 +4,7 @@ import type { BuildClaim, FitVerdict, InstalledBuild } from './fit-package';
 import { alignStrings } from './align-strings';
 import { fitPackage, isForeign } from './fit-package';
 import { rootPartitionOf } from './root-partition';
+import { tries } from '../../../tests/fixtures/soak';
 
 const INSTALLED: InstalledBuild = {
   fingerprint: 'club/hill_eu/hill:16/HC1.260905.007/9001:user/release-keys',
@@ -76,6 +77,7 @@ describe('fitPackage', () => {
         const fingerprint = INSTALLED.fingerprint!.slice(0, i) + other + INSTALLED.fingerprint!.slice(i + 1);
         if (fingerprint !== INSTALLED.fingerprint) expect(fitPackage(claim({ fingerprint }), INSTALLED).verdict).not.toBe('exact');
       }),
+      tries(),
     );
   });
 
@@ -95,6 +97,7 @@ describe('alignStrings', () => {
         expect(runs.map((run) => run.b).join('')).toBe(b);
         for (const run of runs) expect(run.same ? run.a === run.b && run.a !== '' : true).toBe(true);
       }),
+      tries(),
     );
   });
   it.each([

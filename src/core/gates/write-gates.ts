@@ -125,7 +125,7 @@ export function writeGates(input: WriteGateInput): Check[] {
       image === null || input.partitionBytes === null
         ? 'The partition’s size was never read; the write itself asks for it.'
         : `${image.sizeBytes} bytes into ${input.partitionBytes}.`,
-      true,
+      image === null || input.partitionBytes === null,
     ),
     gate(
       'kit',

@@ -13,6 +13,7 @@ import { start, startFault } from './start';
 import type { HandsetProfile, HandsetState, ImageFacts, Slot } from './state';
 import { PLAIN_PROFILE, PLAIN_STATE } from './state';
 import { bootloaderVariables, propertyDump } from './variables';
+import { tries } from '../../../tests/fixtures/soak';
 
 const OCTOBER = FINGERPRINT.replace('260905', '261005');
 const profile: HandsetProfile = {
@@ -183,7 +184,7 @@ describe('operations', () => {
           expect(now.mode === 'looping' ? now.loops : 1).toBeGreaterThan(0);
         }
       }),
-      { numRuns: 500 },
+      tries(500),
     );
   });
 });

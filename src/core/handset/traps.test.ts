@@ -7,6 +7,7 @@ import type { WholeBuild } from './operate-writes';
 import { start, startFault } from './start';
 import type { HandsetProfile, HandsetState, ImageFacts, Slot } from './state';
 import { otherSlot, PLAIN_PROFILE, PLAIN_STATE } from './state';
+import { tries } from '../../../tests/fixtures/soak';
 
 /* The traps that practice knows, each shown to happen; and what no sequence of operations may ever do. */
 
@@ -382,7 +383,7 @@ describe('whatever is done', () => {
           for (const slot of ['a', 'b'] as const) expect(buildFacts(profile, now.builds[slot]).patchLevel).toMatch(/^2026/);
         }
       }),
-      { numRuns: 600 },
+      tries(600),
     );
   });
 });

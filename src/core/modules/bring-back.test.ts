@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import type { Counted, Handset } from '../../../tests/fixtures/bring-back-rivals';
 import { halving, inBatches, oneByOne, seededCases } from '../../../tests/fixtures/bring-back-rivals';
 import { afterBatch, beginBringBack, isDone, nextBatch, suspectsOf } from './bring-back';
+import { tries } from '../../../tests/fixtures/soak';
 
 const modules = (...chances: readonly number[]) => chances.map((chance, i) => ({ id: `m${i}`, chance }));
 
@@ -25,6 +26,7 @@ describe('the next batch', () => {
         const each = chances.reduce((sum, chance) => sum + 1 + chance, 0);
         expect(next.restarts + next.loops).toBeLessThanOrEqual(each + 0.02 * chances.length);
       }),
+      tries(),
     ));
   it('of two hundred is found', () => {
     const many = Array.from({ length: 200 }, (_one, i) => ({ id: `m${i}`, chance: 0.002 + (i % 7) / 100 }));
@@ -76,5 +78,6 @@ describe('on a thousand seeded cases', () => {
         }
         expect([...state.bad].sort()).toEqual([...bad].sort());
       }),
+      tries(),
     ));
 });

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { installedText, parseInstalled } from './installed';
+import { tries } from '../../../tests/fixtures/soak';
 
 const id = fc.stringMatching(/^[A-Za-z][A-Za-z0-9._-]{0,20}$/).filter((one) => one !== 'none');
 const version = fc.option(fc.stringMatching(/^[0-9a-z][0-9a-z.-]{0,8}( [a-z]{1,5})?$/));
@@ -28,5 +29,6 @@ describe('modules as a handset tells of them', () => {
       fc.property(fc.uniqueArray(fc.record({ id, version }), { selector: (one) => one.id, maxLength: 12 }), (modules) => {
         expect(parseInstalled(installedText(modules))).toEqual(modules);
       }),
+      tries(),
     ));
 });

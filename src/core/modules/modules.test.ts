@@ -11,6 +11,7 @@ import type { ModuleScope } from './read-module';
 import { readModule, SCOPES } from './read-module';
 import { stepSize } from './step-size';
 import { switchOff } from './switch-off';
+import { tries } from '../../../tests/fixtures/soak';
 
 const NOTE = 'id=lantern\nname=Lantern\nversion=2.1\nversionCode=21\ndescription=keeps the torch warm\n';
 const read = async (members: Readonly<Record<string, string>>) =>
@@ -50,7 +51,7 @@ describe('a module ZIP', () => {
         const code = await codeOf(() => readModule(memorySource(whole.subarray(0, length), 'cut.zip'), nodePorts));
         expect(['truncated', 'corrupt', 'bad-magic', 'unsupported', 'bad-field']).toContain(code);
       }),
-      { numRuns: 40 },
+      tries(40),
     );
   });
 });
@@ -148,7 +149,7 @@ describe('the chance that a module breaks the next build', () => {
           expect(between[0]).toBeLessThanOrEqual(between[1]);
         },
       ),
-      { numRuns: 30 },
+      tries(30),
     ));
 });
 

@@ -1,15 +1,4 @@
-import type { PackageImage } from './package-report';
-
-/** One thing in a package, by its place: files of archives, partitions of payloads. */
-export interface PackageContent {
-  /** Parts parted by `/`, from the outside in. */
-  readonly path: string;
-  readonly size: number | null;
-  readonly sha256: string | null;
-  readonly crc32: number | null;
-  /** The partition whose image it is, where one can be taken out of it. */
-  readonly partition: string | null;
-}
+import type { PackageContent, PackageImage } from './package-report';
 
 /** More files than this are counted, not listed. */
 const MOST_LISTED = 5000;

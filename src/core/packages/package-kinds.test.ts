@@ -11,7 +11,7 @@ import { LIMITS } from '../limits';
 import { parseRequirements } from './image-zip';
 import { openPackage, openPackageFiles } from './open-package';
 import type { OpenedPackage } from './package-report';
-import { callFile } from './roll-call';
+import { callFile } from '../table/roll-call';
 import { partitionsWritten } from './script-zip';
 
 const open = (bytes: Uint8Array, name = 'package.zip') => openPackage(memorySource(bytes, name), nodePorts);

@@ -1,7 +1,6 @@
 import type { ByteSource } from '../bytes/byte-source';
 import type { ImageSink } from '../bytes/image-sink';
 import type { Watch } from '../ports';
-import type { PackageContent } from './contents';
 
 /** What a package is and holds. Unknown is null; sizes in bytes; hashes in lower-case hex. */
 export interface PackageReport {
@@ -77,6 +76,17 @@ export const UNKNOWN_BUILD: PackageBuild = {
   requiredBaseband: [],
   sourceFingerprint: null,
 };
+
+/** One thing in a package, by its place: files of archives, partitions of payloads. */
+export interface PackageContent {
+  /** Parts parted by `/`, from the outside in. */
+  readonly path: string;
+  readonly size: number | null;
+  readonly sha256: string | null;
+  readonly crc32: number | null;
+  /** The partition whose image it is, where one can be taken out of it. */
+  readonly partition: string | null;
+}
 
 /** A package whose index has been read; images are taken out of it one by one. */
 export interface OpenedPackage {

@@ -7,6 +7,7 @@ import { archiveBytes, nameOf, readCpioArchive, TYPE } from '../formats/cpio/cpi
 import type { Kit, KitStep } from '../kits/kit';
 import { applySteps } from './apply-steps';
 import { sameEntries, undoAll } from './journal';
+import { tries } from '../../../tests/fixtures/soak';
 
 const owned = { uid: null, gid: null, replace: false } as const;
 const kit = (...steps: KitStep[]): Kit => ({
@@ -179,7 +180,7 @@ describe('inverse edits', () => {
         expect(undone.every((entries, i) => sameEntries(entries, archives[i]!.entries))).toBe(true);
         expect(archives.map((one) => archiveBytes(one))).toEqual(before);
       }),
-      { numRuns: 300 },
+      tries(300),
     );
   });
 });

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { Move } from './search';
 import { search } from './search';
+import { tries } from '../../../tests/fixtures/soak';
 
 type Graph = readonly (readonly [number, number])[][];
 const problem = (graph: Graph, goal: number) => ({
@@ -43,6 +44,7 @@ describe('search', () => {
         }
         expect(at).toBe(goal);
       }),
+      tries(),
     );
   });
   it('that runs out of budget says just that', () => {

@@ -9,6 +9,7 @@ import { PLAIN_WEIGHTS, patchedImage, recoveryOfOnes, stockImage } from './conte
 import { reached } from './goals';
 import type { LanePlan } from './plan-round';
 import { planRound } from './plan-round';
+import { tries } from '../../../tests/fixtures/soak';
 
 const build = (month: string) => `club/hill_eu/hill:16/HC1.${month}05.001/${month}:user/release-keys`;
 const [AUGUST, SEPTEMBER, OCTOBER] = [build('2608'), build('2609'), build('2610')];
@@ -387,7 +388,7 @@ describe('whatever the handset', () => {
           if (out.verdict === 'not found') notFound += 1;
         }
       }),
-      { seed: 20261110, numRuns: 1000 },
+      tries(1000),
     );
     expect(given).toBeGreaterThan(300);
     // the budget is wide enough that hardly a search runs out of it; where one does it says so

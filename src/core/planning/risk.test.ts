@@ -8,6 +8,7 @@ import type { LanePlan } from './plan-round';
 import { planRound } from './plan-round';
 import { riskOf } from './slips';
 import { stopHere } from './stop-here';
+import { tries } from '../../../tests/fixtures/soak';
 
 const NEXT = FINGERPRINT.replace('260905', '261005');
 const context = (change: object = {}, state: object = {}) =>
@@ -44,7 +45,7 @@ describe('rates', () => {
         expect(low).toBeLessThanOrEqual(middle);
         expect(middle).toBeLessThanOrEqual(high);
       }),
-      { numRuns: 50 },
+      tries(50),
     );
   });
 });

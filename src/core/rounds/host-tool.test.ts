@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { hostToolWords, readHostTool } from './host-tool';
+import { tries } from '../../../tests/fixtures/soak';
 
 describe('what a host tool prints of itself', () => {
   it.each([
@@ -19,5 +20,6 @@ describe('what a host tool prints of itself', () => {
         const tool = readHostTool(text);
         if (tool) expect(tool.version).toMatch(/^\d/);
       }),
+      tries(),
     ));
 });

@@ -19,6 +19,7 @@ import { signOff, unproved } from './sign-off';
 import { STAGES } from './step-kind';
 import type { StepAbout } from './step-kind';
 import { isStepKey, STEP_KINDS } from './step-table';
+import { tries } from '../../../tests/fixtures/soak';
 
 const NOW = 'club/hill_eu/hill:16/HC1.260905.007/9001:user/release-keys';
 const NEXT = NOW.replace('260905', '261005');
@@ -198,6 +199,7 @@ describe('commands', () => {
         const quoted = quoteFor('posix', value);
         expect(asShell(quoted)).toEqual([value]);
       }),
+      tries(),
     );
   });
   it.each(['a\nb', '{nothing}', '{file', `${'x'.repeat(301)}`])('that can not be filled in are refused: %j', async (template) =>
@@ -230,6 +232,7 @@ describe('what a tool printed', () => {
         expect(found.next.length).toBeGreaterThan(5);
         if (found.line !== null) expect(found.line.length).toBeLessThanOrEqual(300);
       }),
+      tries(),
     );
   });
 });

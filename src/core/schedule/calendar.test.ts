@@ -4,6 +4,7 @@ import { cadenceOf } from './cadence';
 import { monthStart, monthText, nextMonth, parseMonth, weeksOf } from './month';
 import type { WaitingInput } from './waiting-rule';
 import { NO_WAITING, waitingOf } from './waiting-rule';
+import { tries } from '../../../tests/fixtures/soak';
 
 const DAY = 86_400_000;
 
@@ -40,6 +41,7 @@ describe('the cadence of a handset', () => {
         expect(next.from).toBeLessThanOrEqual(next.to);
         expect(next.at).toBeLessThanOrEqual(next.to);
       }),
+      tries(),
     ));
 });
 
@@ -82,6 +84,7 @@ describe('a month', () => {
         expect(inside.length).toBe((nextMonth(month, 1) - month) / DAY);
         expect(parseMonth(monthText(month))).toBe(month);
       }),
+      tries(),
     ));
   it('is read from text or not at all', () => {
     expect(parseMonth('2026-13')).toBeNull();

@@ -4,6 +4,7 @@ import type { RootState } from './continuity';
 import { longestRun, minutesWithoutRoot, rootSpans, shareWithRoot } from './continuity';
 import type { NextInput } from './what-comes-next';
 import { whatComesNext } from './what-comes-next';
+import { tries } from '../../../tests/fixtures/soak';
 
 const DAY = 86_400_000;
 
@@ -21,6 +22,7 @@ describe('rootSpans', () => {
         expect(spans.at(-1)!.to).toBe(2000);
         spans.forEach((span, i) => i > 0 && expect(span.from).toBe(spans[i - 1]!.to));
       }),
+      tries(),
     );
   });
   it('leave out what has not happened yet', () => {

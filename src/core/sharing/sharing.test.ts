@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { BLANK, blankPrivate } from './blank-private';
 import { passportText } from './passport-text';
+import { tries } from '../../../tests/fixtures/soak';
 
 describe('blankPrivate', () => {
   it.each([
@@ -21,6 +22,7 @@ describe('blankPrivate', () => {
         fc.pre(!BLANK.toLowerCase().includes(secret.toLowerCase()));
         expect(blankPrivate(`${before}${secret}${after}`, [secret]).toLowerCase()).not.toContain(secret.toLowerCase());
       }),
+      tries(),
     );
   });
 });

@@ -9,6 +9,7 @@ import { tarBytes } from '../../../tests/fixtures/tars';
 import { openReadBack, readBackName } from './read-back';
 import type { SlotEntry } from './slot-map';
 import { slotMapOf } from './slot-map';
+import { tries } from '../../../tests/fixtures/soak';
 
 const entry = (change: Partial<SlotEntry>): SlotEntry => ({
   slot: 'a',
@@ -53,6 +54,7 @@ describe('the slot map', () => {
         const order = cells.map((cell) => cell.partition);
         expect(order.indexOf('vbmeta') < order.indexOf('boot') && order.includes('vbmeta') && order.includes('boot')).toBe(false);
       }),
+      tries(),
     );
   });
 });

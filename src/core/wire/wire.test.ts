@@ -6,6 +6,7 @@ import { concatBytes } from '../bytes/bytes';
 import { EternoError } from '../errors';
 import { ByteQueue } from './byte-queue';
 import { answerBytes, commandBytes, frame, hexLength, parseAnswer, parseHexLength, readFrame } from './messages';
+import { tries } from '../../../tests/fixtures/soak';
 
 describe('frames', () => {
   it('arrive whole, however they were cut on the way', async () => {
@@ -24,7 +25,7 @@ describe('frames', () => {
         }
         expect((await reading).map((m) => [...m])).toEqual(messages.map((m) => [...m]));
       }),
-      { numRuns: 60 },
+      tries(60),
     );
   });
   it('longer than allowed are refused before they arrive', async () => {

@@ -3,7 +3,7 @@ import { fileHashSchema, fileSourceSchema, packageNameSchema, recordPackageSchem
 import type { Outcome } from '@/contracts/outcome';
 import { outcome } from '@/contracts/outcome';
 import type { PackageReport } from '@/core/packages/package-report';
-import type { FileSource } from '@/core/packages/roll-call';
+import type { FileSource } from '@/core/table/roll-call';
 import type { FileMemory, HandsetFit, PackageJudgement } from '@/contracts/firmware-view';
 import { fitAll, forgetPackage, keepPackage, rememberHash, sourceOfFile, tellSource } from '@/server/services/firmware-service';
 

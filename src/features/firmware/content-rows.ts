@@ -1,4 +1,4 @@
-import type { PackageContent } from '@/core/packages/contents';
+import type { PackageContent } from '@/core/packages/package-report';
 
 /** A row of the contents tree: a folder (or an archive in the archive), or a thing in it. */
 export interface ContentRow {

@@ -1,4 +1,4 @@
-import type { FileRole, FileSource } from '@/core/packages/roll-call';
+import type { FileRole, FileSource } from '@/core/table/roll-call';
 import type { PackageReport } from '@/core/packages/package-report';
 
 export const ROLE_WORDS: Readonly<Record<FileRole, string>> = {

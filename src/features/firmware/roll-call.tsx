@@ -1,5 +1,5 @@
 import { Button, Select } from 'antd';
-import { FILE_SOURCES } from '@/core/packages/roll-call';
+import { FILE_SOURCES } from '@/core/table/roll-call';
 import { formatBytes } from '@/ui/format';
 import styles from './firmware.module.css';
 import { ROLE_WORDS, SOURCE_WORDS } from './role-words';

@@ -2,9 +2,9 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { HandsetFit } from '@/contracts/firmware-view';
 import type { ErrorData } from '@/core/errors';
-import { parseChecksums } from '@/core/packages/checksum-list';
-import type { FileOnTable, FileSource } from '@/core/packages/roll-call';
-import { rollCall } from '@/core/packages/roll-call';
+import { parseChecksums } from '@/core/table/checksum-list';
+import type { FileOnTable, FileSource } from '@/core/table/roll-call';
+import { rollCall } from '@/core/table/roll-call';
 import { FirmwareClient } from '@/workers/firmware/firmware-client';
 import { fileSourceAction, fitFileAction, tellFileSourceAction } from './actions';
 

@@ -10,6 +10,7 @@ import { nodePorts } from '@/platform/node/node-ports';
 import { pooledPorts } from '@/platform/node/pooled-ports';
 import { answersProperly, codeOf } from '../../../tests/fixtures/expect-error';
 import { seeded } from '../../../tests/fixtures/images';
+import { tries } from '../../../tests/fixtures/soak';
 
 const { codecs } = nodePorts;
 const WRITABLE: readonly CodecName[] = ['gzip', 'lz4-legacy', 'lz4-frame', 'xz'];
@@ -149,7 +150,7 @@ describe('codecs', () => {
       fc.asyncProperty(fc.uint8Array({ maxLength: 200 }), (tail) =>
         answersProperly(() => codecs.decode(name, concatBytes([Uint8Array.from(magic), tail]), 100_000)),
       ),
-      { numRuns: 40 },
+      tries(40),
     );
   });
 });

@@ -6,6 +6,7 @@ import { codeOf } from '../../../tests/fixtures/expect-error';
 import { seeded, zipBytes } from '../../../tests/fixtures/images';
 import { forwardSource } from './forward-source';
 import { openZip } from './open-zip';
+import { tries } from '../../../tests/fixtures/soak';
 
 const bytes = seeded(3, 200_000);
 let begun = 0;
@@ -29,7 +30,7 @@ describe('forward sources', () => {
         const read = await Promise.all(ranges.map(([from, to]) => one.read(from, to)));
         read.forEach((part, i) => expect(Buffer.compare(part, bytes.subarray(...ranges[i]!))).toBe(0));
       }),
-      { numRuns: 40 },
+      tries(40),
     );
   });
 

@@ -7,6 +7,7 @@ import { ByteWriter } from '@/core/bytes/byte-writer';
 import { answersProperly, codeOf, errorOf } from '../../../tests/fixtures/expect-error';
 import { seeded, utf8, zipBytes } from '../../../tests/fixtures/images';
 import { openZip } from './open-zip';
+import { tries } from '../../../tests/fixtures/soak';
 
 const open = (bytes: Uint8Array) => openZip(memorySource(bytes, 'a.zip'));
 
@@ -162,7 +163,7 @@ describe('archives', () => {
           for (const entry of archive.entries) if (!entry.directory) await archive.readEntry(entry, 1000);
         });
       }),
-      { numRuns: 400 },
+      tries(400),
     );
   });
 });

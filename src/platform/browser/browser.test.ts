@@ -14,6 +14,7 @@ import { kitZip, seeded, stockImage } from '../../../tests/fixtures/images';
 import { blobSource } from './blob-source';
 import { browserDigests } from './browser-digests';
 import { browserPorts } from './browser-ports';
+import { tries } from '../../../tests/fixtures/soak';
 
 /* What runs in a browser's worker, run here: the same calls over the same bytes must give the same results as Node's. */
 
@@ -25,7 +26,7 @@ describe('digests of the browser', () => {
       fc.asyncProperty(fc.array(fc.uint8Array({ maxLength: 300 }), { maxLength: 5 }), async (parts) => {
         expect(toHex(await digestBytes(browserDigests, name, ...parts))).toBe(toHex(await digestBytes(nodeDigests, name, ...parts)));
       }),
-      { numRuns: 30 },
+      tries(30),
     );
   });
   it('do not disturb each other', async () => {

@@ -5,7 +5,7 @@ import { packageClaim } from '@/core/fit/package-claim';
 import { predictRefusal, pristineStates } from '@/core/fit/pristine';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { PackageReport } from '@/core/packages/package-report';
-import type { FileSource } from '@/core/packages/roll-call';
+import type { FileSource } from '@/core/table/roll-call';
 import type { SlotCell } from '@/core/slots/slot-map';
 import { appendEvent, listEvents } from '../repositories/event-repository';
 import { deletePackage, findImage, recordBuild, recordPackage } from '../repositories/image-repository';

@@ -42,8 +42,8 @@ export async function startJob(about: Pick<JobRow, 'kind' | 'title' | 'roundId'>
   const watch: Required<Watch> = {
     signal: abort.signal,
     onProgress: ({ phase, doneBytes, totalBytes }) => {
-      if (Date.now() - told < TELL_MS && doneBytes < totalBytes && phase === row.phase) return;
-      told = Date.now();
+      if (now() - told < TELL_MS && doneBytes < totalBytes && phase === row.phase) return;
+      told = now();
       change({ phase, doneBytes, totalBytes });
     },
   };

@@ -1,7 +1,7 @@
 import type { Remote } from 'comlink';
 import { proxy, wrap } from 'comlink';
 import type { Outcome } from '@/contracts/outcome';
-import type { FileOnTable } from '@/core/packages/roll-call';
+import type { FileOnTable } from '@/core/table/roll-call';
 import type { Progress } from '@/core/ports';
 import type { OpenedReadBack } from '@/core/slots/read-back';
 import type { Digested, DigestedName, FirmwareWorkerApi, OpenedInWorker, ReadSoFar, TakenInWorker } from './protocol';

@@ -7,7 +7,7 @@ import { memorySink } from '@/core/bytes/image-sink';
 import { EternoError, throwIfAborted } from '@/core/errors';
 import { openPackageFiles } from '@/core/packages/open-package';
 import type { OpenedPackage } from '@/core/packages/package-report';
-import { callFile } from '@/core/packages/roll-call';
+import { callFile } from '@/core/table/roll-call';
 import { openReadBack } from '@/core/slots/read-back';
 import { blobSource } from '@/platform/browser/blob-source';
 import { pooledPorts } from '../codec/pooled-ports';

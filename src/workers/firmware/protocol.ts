@@ -1,8 +1,7 @@
 import type { Outcome } from '@/contracts/outcome';
-import type { ChecksumName } from '@/core/packages/checksum-list';
-import type { PackageContent } from '@/core/packages/contents';
-import type { PackageReport } from '@/core/packages/package-report';
-import type { FileOnTable } from '@/core/packages/roll-call';
+import type { ChecksumName } from '@/core/table/checksum-list';
+import type { PackageContent, PackageReport } from '@/core/packages/package-report';
+import type { FileOnTable } from '@/core/table/roll-call';
 import type { Progress } from '@/core/ports';
 import type { OpenedReadBack } from '@/core/slots/read-back';
 

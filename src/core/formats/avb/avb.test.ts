@@ -10,6 +10,7 @@ import { concatBytes } from '../../bytes/bytes';
 import { FOOTER_BYTES, footerBytes, parseFooter, parseVbmeta, vbmetaBytes, VBMETA_HEADER_BYTES } from './layout';
 import { checkDigest, checkSignature, imageDescriptor, readAvbFooter, readVbmetaImage } from './reader';
 import { appendAvbFooter } from './writer';
+import { tries } from '../../../../tests/fixtures/soak';
 
 const parts = {
   partition: 'boot',
@@ -35,7 +36,7 @@ describe('footers', () => {
         expect(await checkDigest(memorySource(whole), avb, nodeDigests)).toBe(true);
         expect(await checkSignature(avb.vbmeta, nodeDigests)).toBeNull();
       }),
-      { numRuns: 30 },
+      tries(30),
     );
   });
 
@@ -174,7 +175,7 @@ describe('vbmeta blocks', () => {
         bytes.set(change, at);
         await answersProperly(() => parseVbmeta(bytes, 'x', 0));
       }),
-      { numRuns: 500 },
+      tries(500),
     );
   });
 });

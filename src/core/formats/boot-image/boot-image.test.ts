@@ -8,6 +8,7 @@ import { osVersionOf, packOsVersion, parseBootHeader, patchLevelOf, recoveryDtbo
 import { computeId, idRuleOf, readBootImage, sectionBytes } from './reader';
 import type { BootParts } from './writer';
 import { writeBootImage } from './writer';
+import { tries } from '../../../../tests/fixtures/soak';
 
 const bytes = (max: number) => fc.uint8Array({ minLength: 1, maxLength: max });
 const parts: fc.Arbitrary<BootParts> = fc.record({
@@ -53,7 +54,7 @@ describe('boot images', () => {
           expect(await sectionBytes(image, name as 'kernel')).toEqual(new Uint8Array(expected));
         for (const section of image.sections) expect(section.offset % image.header.pageSize).toBe(0);
       }),
-      { numRuns: 60 },
+      tries(60),
     );
   });
 
@@ -89,7 +90,7 @@ describe('boot images', () => {
         image.set(change, at);
         await answersProperly(() => readBootImage(memorySource(image)));
       }),
-      { numRuns: 300 },
+      tries(300),
     );
   });
 

@@ -6,6 +6,7 @@ import { nodePorts } from '../../../platform/node/node-ports';
 import { concatBytes } from '../../bytes/bytes';
 import { archiveBytes, makeEntry, makeTrailer, nameOf, readCpioArchive, TYPE } from './cpio-archive';
 import { archivesOf, compressionOf, readRamdisk, streamBytes } from './ramdisk';
+import { tries } from '../../../../tests/fixtures/soak';
 
 const { codecs } = nodePorts;
 const anyEntry = fc
@@ -34,6 +35,7 @@ describe('archives', () => {
         );
         expect(archiveBytes(read)).toEqual(bytes);
       }),
+      tries(),
     );
   });
 
@@ -86,7 +88,7 @@ describe('archives', () => {
         bytes[at] = value;
         await answersProperly(() => readCpioArchive(bytes, 0));
       }),
-      { numRuns: 500 },
+      tries(500),
     );
   });
 });

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { interpretFacts, parsePrinted, splitFingerprint } from './parse-facts';
+import { tries } from '../../../../tests/fixtures/soak';
 
 const values = (text: string) => parsePrinted(text).values;
 
@@ -77,12 +78,13 @@ describe('interpretFacts', () => {
     expect(interpretFacts(values('[ro.boot.slot_suffix]: [_a]'))).toMatchObject({ currentSlot: 'a', slotCount: 2 });
   });
   it('never fails on any text', () => {
-    fc.assert(fc.property(fc.string({ maxLength: 300 }), (text) => void interpretFacts(values(text))));
+    fc.assert(fc.property(fc.string({ maxLength: 300 }), (text) => void interpretFacts(values(text))), tries());
     fc.assert(
       fc.property(
         fc.array(fc.constantFrom('[', ']', ':', '=', 'has-slot:', 'a.b', '\n', ' ', '__proto__'), { maxLength: 40 }),
         (parts) => void interpretFacts(values(parts.join(''))),
       ),
+      tries(),
     );
   });
 });

@@ -15,6 +15,7 @@ import type { Operation, OperationType } from './layout';
 import { manifestBytes, payloadHeaderBytes } from './layout';
 import { readPayload } from './reader';
 import { writeIncrementalPayload } from './write-incremental';
+import { tries } from '../../../../tests/fixtures/soak';
 
 const BLOCK = 4096;
 const brotli = {
@@ -63,7 +64,7 @@ describe('incremental payloads', () => {
       fc.asyncProperty(images, async ({ old, fresh }) => {
         expect(await make(await write(old, fresh), old)).toEqual(fresh);
       }),
-      { numRuns: 40 },
+      tries(40),
     );
   });
 
@@ -150,7 +151,7 @@ describe('incremental payloads', () => {
         bytes[at] = value;
         await answersProperly(() => make(bytes, old));
       }),
-      { numRuns: 200 },
+      tries(200),
     );
   });
 });

@@ -14,6 +14,7 @@ import { needsOld, unsupportedOf } from './plan-operations';
 import { blobBytesOf, findPartition, partitionBytes, readPayload } from './reader';
 import type { PartitionContent, PlannedRun } from './writer';
 import { writePayload } from './writer';
+import { tries } from '../../../../tests/fixtures/soak';
 
 const BLOCK = 4096;
 const about = { blockSize: BLOCK, maxTimestamp: 1_790_000_000, securityPatchLevel: '2026-09-05' };
@@ -95,7 +96,7 @@ describe('payloads', () => {
         expect(sink.bytes).toEqual(part.bytes);
         expect(result).toEqual({ size: part.bytes.length, sha256: await sha256Hex(nodePorts.digests, part.bytes), verified: true });
       }),
-      { numRuns: 15 },
+      tries(15),
     );
   });
 
@@ -231,14 +232,14 @@ describe('hostile manifests', () => {
         bytes[at] = value;
         await answersProperly(() => extract(bytes));
       }),
-      { numRuns: 300 },
+      tries(300),
     );
   });
 
   it('survive any bytes as a manifest', async () => {
     await fc.assert(
       fc.asyncProperty(fc.uint8Array({ maxLength: 200 }), (bytes) => answersProperly(() => parseManifest(bytes, 'x'))),
-      { numRuns: 500 },
+      tries(500),
     );
   });
 });

@@ -8,6 +8,7 @@ import { CHUNK, chunkHeaderBytes, sparseHeaderBytes } from './layout';
 import { readSparse } from './reader';
 import { splitSparse } from './split';
 import { writeSparse } from './writer';
+import { tries } from '../../../../tests/fixtures/soak';
 
 const B = 4096;
 async function sparse(bytes: Uint8Array): Promise<Uint8Array> {
@@ -38,7 +39,7 @@ describe('sparse images', () => {
         const bytes = concatBytes(blocks);
         expect(await unsparse(await sparse(bytes))).toEqual(bytes);
       }),
-      { numRuns: 40 },
+      tries(40),
     );
   });
 
@@ -105,7 +106,7 @@ describe('sparse images', () => {
         bytes[at] = value;
         await answersProperly(() => readSparse(memorySource(bytes)));
       }),
-      { numRuns: 300 },
+      tries(300),
     );
   });
 });
@@ -125,7 +126,7 @@ describe('an image in several sparse ones', () => {
         expect(equalBytes(out.subarray(0, length), bytes)).toBe(true);
         expect(out.subarray(length).every((byte) => byte === 0)).toBe(true);
       }),
-      { numRuns: 60 },
+      tries(60),
     );
   });
   it('needs room for one block at least', async () => {

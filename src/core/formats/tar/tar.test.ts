@@ -8,6 +8,7 @@ import { memorySource } from '../../bytes/byte-source';
 import { concatBytes, latin1 } from '../../bytes/bytes';
 import { parseTarHeader, resizedTarHeader, tarChecksum } from './layout';
 import { isTar, readTar } from './reader';
+import { tries } from '../../../../tests/fixtures/soak';
 
 const read = (bytes: Uint8Array) => readTar(memorySource(bytes, 'x.tar'));
 const two = () =>
@@ -106,7 +107,7 @@ describe('tars', () => {
         bytes[at] = value;
         await answersProperly(() => read(bytes));
       }),
-      { numRuns: 400 },
+      tries(400),
     );
   });
 });

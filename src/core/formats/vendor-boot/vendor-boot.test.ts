@@ -12,6 +12,7 @@ import { listRamdisk } from '../../packages/list-ramdisk';
 import { openPackage } from '../../packages/open-package';
 import { VENDOR_BOOT_MAGIC } from './layout';
 import { readVendorBoot, vendorRamdiskBytes } from './reader';
+import { tries } from '../../../../tests/fixtures/soak';
 
 interface Fragment {
   readonly type: number;
@@ -119,7 +120,7 @@ describe('vendor_boot images', () => {
         bytes.set(change, place);
         await answersProperly(() => readVendorBoot(memorySource(bytes)));
       }),
-      { numRuns: 300 },
+      tries(300),
     );
   });
 });

@@ -8,7 +8,7 @@ import type { Evidence } from '@/core/rounds/evidence';
 import type { BootloaderClient } from '@/link/bootloader-client';
 import type { SystemClient } from '@/link/system-client';
 import { insertFacts, readSecret } from '../../repositories/handset-repository';
-import { now } from '../clock';
+import { now, pause } from '../clock';
 import { applyFacts } from '../fact-service';
 import { propertyDump } from '../link-facts';
 import type { RoundContext, RoundStepRow } from '../round-context';
@@ -165,15 +165,15 @@ const POLL_MS = 150;
 
 /** Waits for something on the handset, until the step is stopped or the time is over. */
 export async function until<T>({ watch }: Running, phase: string, timeoutMs: number, look: () => Promise<T | null>): Promise<T> {
-  const began = Date.now();
+  const began = now();
   for (;;) {
     throwIfAborted(watch.signal);
     const found = await look();
     if (found !== null) return found;
-    const waited = Date.now() - began;
+    const waited = now() - began;
     if (waited > timeoutMs) throw new EternoError('handset-refused', `It did not come within ${Math.round(timeoutMs / 60_000)} min.`);
     watch.onProgress({ phase, doneBytes: Math.min(waited, timeoutMs), totalBytes: timeoutMs });
-    await new Promise((resolve) => setTimeout(resolve, POLL_MS));
+    await pause(POLL_MS);
   }
 }
 

@@ -7,9 +7,9 @@ import { parseFlashList } from '../formats/flash-list/parse-flash-list';
 import { LIMITS } from '../limits';
 import type { Ports, Watch } from '../ports';
 import { parseChecksums } from './checksum-list';
-import { openPackage } from './open-package';
-import type { PackageReport } from './package-report';
-import { UNINSTALLS } from './script-zip';
+import { openPackage } from '../packages/open-package';
+import type { PackageReport } from '../packages/package-report';
+import { UNINSTALLS } from '../packages/script-zip';
 
 /* Roll-call (docs/method.md, "Roll-call"): everything that was put on the table gets its role by content. */
 

@@ -1,0 +1,173 @@
+import { execFileSync, spawn } from 'node:child_process';
+import { cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join, resolve } from 'node:path';
+import { parseArgs } from 'node:util';
+import { importsOf } from './import-cycles.mjs';
+import { compiler, mutantsOf, planted } from './mutants.mjs';
+import { ensureInstalled } from './prepare.mjs';
+
+/*
+ * `npm run mutate`: plants small faults, each in a copy of the checkout, and runs the tests nearest to it. A fault that no test sees is a
+ * hole in the proof. The same seed plants the same faults. Nothing of the checkout itself is ever changed.
+ */
+
+const AREAS = {
+  gates: { folders: ['src/core/gates/'], count: 9 },
+  planning: { folders: ['src/core/planning/'], count: 10 },
+  handset: { folders: ['src/core/handset/'], count: 10 },
+  patch: { folders: ['src/core/patch/'], count: 9 },
+  formats: { folders: ['src/core/formats/'], count: 9 },
+  services: { folders: ['src/server/services/'], count: 13 },
+};
+const { values } = parseArgs({
+  options: {
+    seed: { type: 'string', default: '20261128' },
+    only: { type: 'string', default: '' },
+    count: { type: 'string', default: '60' },
+    list: { type: 'boolean' },
+  },
+});
+/** At once, one a core. */
+const ROWS = 2;
+const MOST_TESTS = 6;
+const MOST_SECONDS = 240;
+
+function numbers(seed) {
+  let x = seed >>> 0 || 1;
+  return (below) => {
+    x ^= x << 13;
+    x ^= x >>> 17;
+    x ^= x << 5;
+    return (x >>> 0) % below;
+  };
+}
+
+ensureInstalled();
+const files = execFileSync('git', ['ls-files', '--cached', '--others', '--exclude-standard'], { encoding: 'utf8' })
+  .split('\n')
+  .filter((name) => name !== '');
+const code = files.filter((name) => /^(src|tests)\/.*\.tsx?$/.test(name));
+const isTest = (name) => /\.test\.ts$/.test(name);
+const importers = new Map(code.map((name) => [name, []]));
+for (const [from, targets] of importsOf(code)) for (const target of targets) importers.get(target)?.push(from);
+
+/** The test files that reach a file over the fewest imports, and those one further; the nearest first. */
+function nearestTests(file) {
+  const seen = new Set([file]);
+  const found = [];
+  let row = [file];
+  for (let far = Infinity, steps = 0; row.length > 0 && steps <= far; steps += 1) {
+    const next = row.flatMap((name) => importers.get(name) ?? []).filter((name) => !seen.has(name));
+    row = [...new Set(next)].sort();
+    for (const name of row) seen.add(name);
+    const tests = row.filter(isTest);
+    if (tests.length > 0 && far === Infinity) far = steps + 1;
+    found.push(...tests);
+    row = row.filter((name) => !isTest(name));
+  }
+  return found.slice(0, MOST_TESTS);
+}
+
+const compiles = compiler();
+
+/** So many of an area's mutants that compile, from all its files alike. */
+function chosen(area, { folders, count }, next) {
+  const all = code.filter((name) => folders.some((folder) => name.startsWith(folder)) && !isTest(name)).flatMap(mutantsOf);
+  const picked = [];
+  while (picked.length < count && all.length > 0) {
+    const [one] = all.splice(next(all.length), 1);
+    if (picked.filter((other) => other.file === one.file).length < 3 && compiles(one)) picked.push({ area, ...one, tests: nearestTests(one.file) });
+  }
+  return picked;
+}
+
+function where({ file, start, end, text, kind }) {
+  const content = readFileSync(file, 'utf8');
+  const line = content.slice(0, start).split('\n').length;
+  const short = (words) => words.replace(/\s+/g, ' ').slice(0, 90);
+  return `${file}:${line}, ${kind}: ${short(content.slice(start, end))} → ${short(text) || 'nothing'}`;
+}
+
+const folder = mkdtempSync(join(tmpdir(), 'eterno-mutate-'));
+const running = new Set();
+function stop(code) {
+  for (const child of running) child.kill('SIGKILL');
+  rmSync(folder, { recursive: true, force: true });
+  process.exit(code);
+}
+process.on('SIGINT', () => stop(130));
+
+/** A checkout of its own for a row. */
+function copyFor(row) {
+  const dir = join(folder, String(row));
+  for (const name of files) {
+    mkdirSync(dirname(join(dir, name)), { recursive: true });
+    cpSync(name, join(dir, name));
+  }
+  symlinkSync(resolve('node_modules'), join(dir, 'node_modules'));
+  return dir;
+}
+
+/** @returns {Promise<boolean>} whether the tests are green */
+function green(dir, tests) {
+  return new Promise((done) => {
+    const child = spawn(process.execPath, ['node_modules/vitest/vitest.mjs', 'run', '--bail', '1', '--maxWorkers', '1', ...tests], {
+      cwd: dir,
+      stdio: 'ignore',
+      detached: true,
+    });
+    running.add(child);
+    const late = setTimeout(() => process.kill(-child.pid, 'SIGKILL'), MOST_SECONDS * 1000);
+    child.on('close', (status) => {
+      clearTimeout(late);
+      running.delete(child);
+      done(status === 0);
+    });
+  });
+}
+
+const began = performance.now();
+const next = numbers(Number(values.seed));
+const scale = Number(values.count) / 60;
+const mutants = Object.entries(AREAS)
+  .filter(([area]) => values.only === '' || values.only.split(',').includes(area))
+  .flatMap(([area, about]) => chosen(area, { ...about, count: Math.max(1, Math.round(about.count * scale)) }, next));
+process.stdout.write(`seed ${values.seed}: ${mutants.length} faults; each runs the ${MOST_TESTS} nearest tests at most\n`);
+if (values.list) {
+  for (const mutant of mutants) process.stdout.write(`${where(mutant)}\n    ${mutant.tests.join(' ')}\n`);
+  stop(0);
+}
+const untested = mutants.filter(({ tests }) => tests.length === 0);
+const waiting = mutants.filter(({ tests }) => tests.length > 0);
+const survivors = [...untested];
+const caught = [];
+await Promise.all(
+  Array.from({ length: ROWS }, async (_one, row) => {
+    const dir = copyFor(row);
+    for (let mutant = waiting.shift(); mutant; mutant = waiting.shift()) {
+      const path = join(dir, mutant.file);
+      const content = readFileSync(path, 'utf8');
+      const since = performance.now();
+      writeFileSync(path, planted(content, mutant));
+      const unseen = await green(dir, mutant.tests);
+      writeFileSync(path, content);
+      (unseen ? survivors : caught).push(mutant);
+      process.stdout.write(
+        `${unseen ? 'NOT SEEN' : 'caught  '} ${((performance.now() - since) / 1000).toFixed(0).padStart(4)} s  ${where(mutant)}\n`,
+      );
+    }
+  }),
+);
+// a catch means something only where the same tests are green without the fault
+const all = [...new Set(mutants.flatMap(({ tests }) => tests))];
+const sound = all.length === 0 || (await green(join(folder, '0'), all));
+process.stdout.write(`\n${((performance.now() - began) / 60_000).toFixed(1)} min\n`);
+for (const [area] of Object.entries(AREAS)) {
+  const [seen, missed] = [caught, survivors].map((list) => list.filter((one) => one.area === area).length);
+  if (seen + missed > 0) process.stdout.write(`${area.padEnd(10)} ${seen} of ${seen + missed} caught\n`);
+}
+process.stdout.write(`${'all'.padEnd(10)} ${caught.length} of ${mutants.length} caught\n`);
+for (const mutant of survivors) process.stdout.write(`not seen: ${where(mutant)}\n`);
+if (!sound) process.stdout.write('The tests are not green without a fault: what was caught means nothing.\n');
+stop(sound ? 0 : 1);
