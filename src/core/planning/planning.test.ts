@@ -1,90 +1,16 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import type { HandsetProfile, HandsetState } from '../handset/state';
-import { PLAIN_PROFILE, PLAIN_STATE } from '../handset/state';
+import type { HandsetProfile } from '../handset/state';
 import type { ActionId } from './actions';
 import { ACTIONS } from './actions';
 import type { GoalId, PlanContext, PlanState } from './context';
-import { PLAIN_WEIGHTS, patchedImage, recoveryOfOnes, stockImage } from './context';
+import { PLAIN_WEIGHTS, stockImage } from './context';
 import { reached } from './goals';
 import type { LanePlan } from './plan-round';
 import { planRound } from './plan-round';
-import { tries } from '../../../tests/fixtures/soak';
-
-const build = (month: string) => `club/hill_eu/hill:16/HC1.${month}05.001/${month}:user/release-keys`;
-const [AUGUST, SEPTEMBER, OCTOBER] = [build('2608'), build('2609'), build('2610')];
-const facts = (patchLevel: string, index: number, bootloader = 1) => ({ patchLevel, sdk: 36, index, bootloader });
-
-interface World {
-  readonly profile?: Partial<HandsetProfile>;
-  readonly state?: Partial<HandsetState>;
-  readonly context?: Partial<PlanContext>;
-  readonly rooted?: boolean;
-  readonly recovery?: boolean;
-  readonly locked?: boolean;
-}
-
-/** A handset with September on slot a, and what is at hand for it. */
-function world({ profile: changed, state: change, context: more, rooted = false, recovery = false, locked = false }: World = {}): PlanContext {
-  const profile: HandsetProfile = {
-    ...PLAIN_PROFILE,
-    id: 'p',
-    product: 'hill',
-    model: 'Hill',
-    serial: 'S',
-    bootloader: 'b',
-    baseband: 'r',
-    firstApiLevel: 34,
-    sdk: 36,
-    release: '16',
-    maxDownloadBytes: 1 << 28,
-    rootPartition: 'init_boot',
-    partitionBytes: { init_boot: 8192, boot: 8192, vendor_boot: 8192, recovery: 8192 },
-    builds: { [AUGUST]: facts('2026-08-05', 8), [SEPTEMBER]: facts('2026-09-05', 9), [OCTOBER]: facts('2026-10-05', 10) },
-    ...changed,
-  };
-  const empty = { profile, kit: 'burrow 7.3', recovery: { name: 'Lifeboat', opensUpTo: 36 } } as PlanContext;
-  const images: Record<string, HandsetState['images'][string]> = {};
-  for (const [slot, of] of [
-    ['a', SEPTEMBER],
-    ['b', AUGUST],
-  ] as const) {
-    if (slot === 'b' && profile.slotCount === 1) continue;
-    for (const partition of Object.keys(profile.partitionBytes)) images[`${partition}_${slot}`] = stockImage(partition, of);
-  }
-  if (rooted) images[`${profile.rootPartition}_a`] = patchedImage(empty, SEPTEMBER);
-  if (recovery) images[`${profile.recoveryHome}_a`] = recoveryOfOnes(empty, SEPTEMBER);
-  const proven = { bootable: true, proven: true, triesLeft: 3 };
-  const start: HandsetState = {
-    ...PLAIN_STATE,
-    mode: 'system',
-    locked,
-    active: 'a',
-    slots: { a: proven, b: proven },
-    builds: { a: SEPTEMBER, b: AUGUST },
-    images,
-    running: { slot: 'a', build: SEPTEMBER, rooted },
-    rootApp: rooted ? 'ready' : 'absent',
-    data: { encrypted: true, keyLevel: '2026-09-05', committedBy: SEPTEMBER, wipes: 0 },
-    floors: { bootloader: 1, fuse: 1, index: 0 },
-    ...change,
-  };
-  return {
-    ...empty,
-    start,
-    goal: 'first root',
-    target: SEPTEMBER,
-    recovery: null,
-    fullPackages: [SEPTEMBER, OCTOBER],
-    incrementalTo: [OCTOBER],
-    kept: [],
-    limits: { computer: true, wipeAllowed: false, keepFuse: false },
-    weights: PLAIN_WEIGHTS,
-    fuseKnown: true,
-    pace: {},
-    ...more,
-  };
-}
+import type { World } from '../../../tests/fixtures/plan-world';
+import { AUGUST, OCTOBER, SEPTEMBER, world } from '../../../tests/fixtures/plan-world';
+import { times, tries } from '../../../tests/fixtures/soak';
 
 const steps = (plan: LanePlan | undefined) => plan?.steps.map((step) => step.action);
 const planOf = (context: PlanContext, lane: string) => planRound(context).plans.find((plan) => plan.lane.id === lane);
@@ -388,10 +314,10 @@ describe('whatever the handset', () => {
           if (out.verdict === 'not found') notFound += 1;
         }
       }),
-      tries(1000),
+      tries(300),
     );
-    expect(given).toBeGreaterThan(300);
+    expect(given).toBeGreaterThan(times(100, 2000));
     // the budget is wide enough that hardly a search runs out of it; where one does it says so
-    expect(notFound).toBeLessThan(20);
+    expect(notFound).toBeLessThan(times(20, 400));
   });
 });
