@@ -252,6 +252,10 @@ describe('other ways', () => {
     const at = rooted({ modules: { on: true, ids: ['lantern'] } });
     expect(start(bad, at).outcome.result).toBe('loops');
     expect(start(bad, { ...at, modules: { on: false, ids: ['lantern'] } }).outcome.result).toBe('started');
+    expect(start(bad, { ...at, loops: 2 }).outcome.result).toBe('loops');
+    const rested = start(bad, { ...at, loops: 3 });
+    expect(rested.outcome.result).toBe('started');
+    expect(rested.state.modules).toEqual({ on: false, ids: ['lantern'] });
   });
   it('a firmware set keeps or wipes by its region part, and blows the fuse with a patched archive', () => {
     const tarset = { ...profile, slotCount: 1 as const, hasDownload: true };

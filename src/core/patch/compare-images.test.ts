@@ -96,6 +96,48 @@ describe('an image patched elsewhere', () => {
     expect(lines.find(({ check }) => check.includes('note'))?.verdict).toBe('another build');
   });
 
+  it.each([
+    [4, 4, 'holds'],
+    [3, 4, 'another build'],
+    [0, 0, 'holds'],
+  ] as const)('with %i of the stock’s entries left and %i gone: %s', async (same, gone, verdict) => {
+    const stock = await inspectImage(source(await stockImage()), nodePorts);
+    const removed = Array.from({ length: gone }, (_, i) => ({ name: `e${i}` }) as never);
+    const entries = { same, added: [{ name: 'new' } as never], removed, changed: [], moved: [] };
+    const { lines } = judgePatched(stock, { ...stock, patchedBy: null }, { sections: [], header: [], avb: [], entries } as never);
+    expect(lines.find(({ check }) => check.startsWith('most of'))?.verdict).toBe(verdict);
+  });
+  it('where entries were changed and moved too, counts each of the stock’s once', async () => {
+    const stock = await inspectImage(source(await stockImage()), nodePorts);
+    const named = (...names: string[]) => names.map((name) => ({ name }) as never);
+    const entries = {
+      same: 2,
+      added: [],
+      removed: named('a'),
+      changed: named('init', 'b'),
+      moved: [
+        { from: 'init', to: 'x' },
+        { from: 'c', to: 'y' },
+      ],
+    };
+    const { lines } = judgePatched(stock, { ...stock, patchedBy: null }, { sections: [], header: [], avb: [], entries } as never);
+    expect(lines.find(({ check }) => check.startsWith('most of'))).toMatchObject({ verdict: 'holds' });
+    const fewer = judgePatched(stock, { ...stock, patchedBy: null }, {
+      sections: [],
+      header: [],
+      avb: [],
+      entries: { ...entries, same: 1, removed: named('a', 'd') },
+    } as never);
+    expect(fewer.lines.find(({ check }) => check.startsWith('most of'))).toMatchObject({ verdict: 'holds', seen: null });
+    const least = judgePatched(stock, { ...stock, patchedBy: null }, {
+      sections: [],
+      header: [],
+      avb: [],
+      entries: { ...entries, same: 1, removed: named('a', 'd', 'e') },
+    } as never);
+    expect(least.lines.find(({ check }) => check.startsWith('most of'))).toMatchObject({ verdict: 'another build', seen: '3 of 7' });
+  });
+
   it('that is not patched at all is told', async () => {
     const stock = await stockImage();
     expect((await judge(stock, stock)).verdict).toBe('unexpected');

@@ -167,6 +167,18 @@ describe('refusals', () => {
     expect(Number(error.details?.['bytesOver'])).toBeGreaterThan(0);
   });
 
+  it('of what is one byte longer than its partition, and not of what fills it', async () => {
+    const stock = await stockImage({ footer: false });
+    const pad = Buffer.from(noise(6, 40_000)).toString('hex');
+    const big = await kitOf({ steps: [...KIT_STEPS.slice(0, 3), { do: 'write', path: '.burrow/pad', mode: '0644', text: pad }], marker: undefined });
+    const { bytes } = await patchImage(source(stock), big, nodePorts, { partitionSize: 1 << 20 });
+    expect(bytes.length).toBeGreaterThan(stock.length);
+    expect((await patchImage(source(stock), big, nodePorts, { partitionSize: bytes.length })).bytes).toEqual(bytes);
+    const error = await errorOf(() => patchImage(source(stock), big, nodePorts, { partitionSize: bytes.length - 1 }));
+    expect(error).toMatchObject({ code: 'does-not-fit', details: { bytesOver: 1, room: bytes.length - 1 } });
+    expect(await codeOf(() => patchImage(source(stock), big, nodePorts))).toBe('does-not-fit');
+  });
+
   it('of a kit whose step does not go with the image', async () => {
     const error = await errorOf(async () => patch(await stockImage({ entries: [folder('dev')] })));
     expect(error).toMatchObject({ code: 'kit-step-failed', details: { step: 2 } });

@@ -151,7 +151,7 @@ export async function rebuildImage(
     if (section.name === 'header') continue;
     out.set(section.name === 'ramdisk' ? ramdisk : await sectionBytes(image, section.name), section.offset);
   }
-  out.set(tail.bytes, tailStart);
+  if (tail.bytes.length > 0) out.set(tail.bytes, tailStart);
   if (avb?.footer) {
     const vbmetaOffset = alignUp(contentEnd, 4096);
     const blob = await vbmetaFor(avb, out.subarray(0, contentEnd), choice, ports);

@@ -7,6 +7,7 @@ import { nodeDigests } from '../../../platform/node/node-digests';
 import { memorySource } from '../../bytes/byte-source';
 import { ByteWriter } from '../../bytes/byte-writer';
 import { concatBytes } from '../../bytes/bytes';
+import { LIMITS } from '../../limits';
 import { FOOTER_BYTES, footerBytes, parseFooter, parseVbmeta, vbmetaBytes, VBMETA_HEADER_BYTES } from './layout';
 import { checkDigest, checkSignature, imageDescriptor, readAvbFooter, readVbmetaImage } from './reader';
 import { appendAvbFooter } from './writer';
@@ -63,6 +64,23 @@ describe('footers', () => {
     ['an odd offset', { ...footer, vbmetaOffset: 4100 }, 'bad-field'],
     ['an image over its block', { ...footer, originalImageSize: 5000 }, 'bad-field'],
   ] as const)('are refused for %s', async (_what, bad, code) => expect(await codeOf(() => parseFooter(footerBytes(bad), 8192, 'x'))).toBe(code));
+
+  it.each([
+    ['a block up to the footer', { ...footer, vbmetaSize: 8192 - 64 - 4096 }, 'read'],
+    ['a block one byte into the footer', { ...footer, vbmetaSize: 8192 - 64 - 4096 + 1 }, 'truncated'],
+    ['an image up to its block', { ...footer, originalImageSize: 4096 }, 'read'],
+    ['an image one byte over its block', { ...footer, originalImageSize: 4097 }, 'bad-field'],
+  ] as const)('%s: %s', async (_what, given, outcome) => {
+    const read = () => parseFooter(footerBytes(given), 8192, 'x');
+    if (outcome === 'read') expect(read()).toEqual(given);
+    else expect(await codeOf(read)).toBe(outcome);
+  });
+
+  it('of the largest block that is read, and one byte more', async () => {
+    const size = LIMITS.vbmetaBytes;
+    expect(parseFooter(footerBytes({ ...footer, vbmetaSize: size }), 1 << 30, 'x')!.vbmetaSize).toBe(size);
+    expect(await codeOf(() => parseFooter(footerBytes({ ...footer, vbmetaSize: size + 1 }), 1 << 30, 'x'))).toBe('too-large');
+  });
 
   it('of a later version are refused', async () => {
     const bytes = footerBytes(footer);
@@ -141,6 +159,16 @@ describe('signatures', () => {
       changed[at]! ^= 1;
       await answersProperly(async () => expect(await checkSignature(parseVbmeta(changed, 'x', 0), nodeDigests)).toBe(false));
     }
+  });
+
+  it('are refused with a key or a signature of another length, whatever its first bytes say', async () => {
+    const vbmeta = parseVbmeta(signedVbmeta(2048), 'x', 0);
+    expect(await checkSignature(vbmeta, nodeDigests)).toBe(true);
+    const longer = (bytes: Uint8Array) => concatBytes([bytes, new Uint8Array(1)]);
+    expect(await checkSignature({ ...vbmeta, publicKey: longer(vbmeta.publicKey) }, nodeDigests)).toBe(false);
+    expect(await checkSignature({ ...vbmeta, publicKey: vbmeta.publicKey.subarray(0, -1) }, nodeDigests)).toBe(false);
+    expect(await checkSignature({ ...vbmeta, signature: longer(vbmeta.signature) }, nodeDigests)).toBe(false);
+    expect(await checkSignature({ ...vbmeta, hash: vbmeta.hash.map((byte, i) => (i === 0 ? byte ^ 1 : byte)) }, nodeDigests)).toBe(false);
   });
 
   it('survive a key whose modulus makes no sense', async () => {

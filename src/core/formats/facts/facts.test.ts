@@ -78,7 +78,10 @@ describe('interpretFacts', () => {
     expect(interpretFacts(values('[ro.boot.slot_suffix]: [_a]'))).toMatchObject({ currentSlot: 'a', slotCount: 2 });
   });
   it('never fails on any text', () => {
-    fc.assert(fc.property(fc.string({ maxLength: 300 }), (text) => void interpretFacts(values(text))), tries());
+    fc.assert(
+      fc.property(fc.string({ maxLength: 300 }), (text) => void interpretFacts(values(text))),
+      tries(),
+    );
     fc.assert(
       fc.property(
         fc.array(fc.constantFrom('[', ']', ':', '=', 'has-slot:', 'a.b', '\n', ' ', '__proto__'), { maxLength: 40 }),

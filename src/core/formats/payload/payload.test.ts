@@ -170,6 +170,22 @@ describe('hostile manifests', () => {
     ['a blob of half a gibibyte', [{ dataLength: 2 ** 29 }], 'too-large'],
     ['no data', [{ dataOffset: null }], 'bad-field'],
     ['more data than blocks', [{ dataLength: 2 * BLOCK }], 'corrupt'],
+    ['data that is one block short', [{ dstExtents: [{ startBlock: 0, blockCount: 2 }] }], 'corrupt'],
+    ['data that only begins its last block', [{ dataLength: BLOCK + 1, dstExtents: [{ startBlock: 0, blockCount: 2 }] }], 'bad-hash'],
+    ['one byte more data than blocks', [{ dataLength: BLOCK + 1 }], 'corrupt'],
+    [
+      'an empty extent before a good one',
+      [
+        {
+          dstExtents: [
+            { startBlock: 3, blockCount: 0 },
+            { startBlock: 0, blockCount: 1 },
+          ],
+        },
+      ],
+      'bad-field',
+    ],
+    ['extents that meet', [{}, { dstExtents: [{ startBlock: 1, blockCount: 1 }] }], 'bad-hash'],
     ['a wrong blob hash', [{ dataSha256: new Uint8Array(32) }], 'bad-hash'],
     ['a wrong hash of the whole', [{}], 'bad-hash'],
     ['an operation that needs the old image', [{ type: 'SOURCE_COPY' as const }], 'not-found'],
