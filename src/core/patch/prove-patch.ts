@@ -29,7 +29,8 @@ const OTHER_SECTIONS = ['kernel', 'second', 'recovery_dtbo', 'dtb', 'dt', 'signa
 /**
  * Reads a patched image afresh and holds it against its stock, check by check (docs/method.md, "Proof of a patch").
  * @param applied what the kit's steps made of the stock's entries, computed from the stock
- * @param promised what was to become of the verified-boot data, and of a ramdisk whose kind can't be written
+ * @param promised what was to become of the verified-boot data, and of a ramdisk whose kind can't be written; the partition's bytes, where
+ *   known: an image without a footer may grow up to them
  * @throws {EternoError} where the result can't be read at all
  */
 export async function provePatch(
@@ -37,7 +38,7 @@ export async function provePatch(
   result: ByteSource,
   applied: AppliedSteps,
   ports: Ports,
-  promised: { readonly avb?: AvbChoice; readonly gzipInstead?: boolean } = {},
+  promised: { readonly avb?: AvbChoice; readonly gzipInstead?: boolean; readonly partitionSize?: number } = {},
 ): Promise<ProofLine[]> {
   const lines: ProofLine[] = [];
   const [avbMode, instead] = [promised.avb?.mode ?? 'carry', promised.gzipInstead ?? false];
@@ -46,7 +47,10 @@ export async function provePatch(
   const stockSource = stock.source;
   const [patched, patchedAvb] = [await readBootImage(result), await readAvbFooter(result)];
 
-  say('the file is as long as the stock file', result.size === stockSource.size);
+  const room = promised.partitionSize;
+  if (!stockAvb?.footer && room !== undefined && result.size > stockSource.size)
+    say('the file is longer than the stock file and no longer than its partition', result.size <= room);
+  else say('the file is as long as the stock file', result.size === stockSource.size);
   for (const name of OTHER_SECTIONS) {
     const [a, b] = [await sectionBytes(stock, name), await sectionBytes(patched, name)];
     if (a.length > 0 || b.length > 0) say(`${name} is byte for byte the stock's`, equalBytes(a, b));
