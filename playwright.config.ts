@@ -1,8 +1,11 @@
 import { defineConfig } from '@playwright/test';
+import { useTestFolder } from './scripts/test-folder.mjs';
+
+useTestFolder();
 
 export default defineConfig({
   testDir: 'tests/e2e',
-  workers: 1,
+  workers: 2,
   timeout: 120_000,
   expect: { timeout: 15_000 },
   reporter: [['list']],

@@ -10,6 +10,8 @@ import { SEED, times } from '../fixtures/soak';
 let server: Awaited<ReturnType<typeof freshServer>>;
 let child: string;
 beforeAll(async () => {
+  // on a disk, where a write takes long enough to be killed in the middle of it
+  delete process.env.TMPDIR;
   server = await freshServer();
   child = await bundledChild('tests/unit/vault-writer.ts');
 });

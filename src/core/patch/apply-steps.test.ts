@@ -178,7 +178,7 @@ describe('inverse edits', () => {
         }
         const undone = undoAll(result.archives, result.inverses);
         expect(undone.every((entries, i) => sameEntries(entries, archives[i]!.entries))).toBe(true);
-        expect(archives.map((one) => archiveBytes(one))).toEqual(before);
+        archives.forEach((one, i) => expect(Buffer.compare(archiveBytes(one), before[i]!)).toBe(0));
       }),
       tries(300),
     );
