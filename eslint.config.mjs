@@ -94,6 +94,16 @@ const config = [
       ],
     },
   },
+  {
+    // no React there: its rules, which compile every file, would only take time
+    files: ['src/{core,server,link,platform,stand-in,cli,contracts,demo,workers}/**', 'tests/**', 'scripts/**', '*.{mjs,mts,ts}'],
+    rules: Object.fromEntries(
+      next
+        .flatMap(({ rules }) => Object.keys(rules ?? {}))
+        .filter((name) => /^react(-hooks)?\//.test(name))
+        .map((name) => [name, 'off']),
+    ),
+  },
   { files: ['*.mjs', 'scripts/**/*.mjs'], rules: { 'import/no-anonymous-default-export': 'off' } },
   prettier,
 ];

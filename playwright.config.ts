@@ -1,11 +1,12 @@
 import { defineConfig } from '@playwright/test';
-import { useTestFolder } from './scripts/test-folder.mjs';
+import { chooseTestFolder } from './scripts/test-folder.mjs';
 
-useTestFolder();
+chooseTestFolder();
 
 export default defineConfig({
   testDir: 'tests/e2e',
   workers: 2,
+  fullyParallel: true,
   timeout: 120_000,
   expect: { timeout: 15_000 },
   reporter: [['list']],

@@ -1,8 +1,8 @@
 import { fileURLToPath } from 'node:url';
 import { defineConfig } from 'vitest/config';
-import { useTestFolder } from './scripts/test-folder.mjs';
+import { chooseTestFolder } from './scripts/test-folder.mjs';
 
-useTestFolder();
+chooseTestFolder();
 
 const here = (path: string) => fileURLToPath(new URL(path, import.meta.url));
 
@@ -14,6 +14,8 @@ export default defineConfig({
     testTimeout: 180_000,
     hookTimeout: 180_000,
     pool: 'forks',
+    // what a file of tests opens it closes: the modules of one serve the next
+    isolate: false,
     maxWorkers: 2,
   },
 });

@@ -1,1 +1,1 @@
-export function useTestFolder(): void;
+export function chooseTestFolder(): void;

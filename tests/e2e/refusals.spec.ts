@@ -153,7 +153,7 @@ async function toBootloaderFromSystem(page: Page): Promise<void> {
   await toBootloader(page);
 }
 
-test('requests from elsewhere are turned away', async ({ request, stack }) => {
+test('requests from elsewhere are turned away', async ({ request, readOnly: stack }) => {
   expect((await request.get(stack.url, { headers: { host: 'evil.example' } })).status()).toBe(403);
   expect(
     (

@@ -12,7 +12,7 @@ async function allow(page: Page): Promise<void> {
   await page.keyboard.press('[');
 }
 
-test('the ways to an update stand side by side, each proved, and say why the others are none', async ({ page, stack }) => {
+test('the ways to an update stand side by side, each proved, and say why the others are none', async ({ page, readOnly: stack }) => {
   await page.goto(`${stack.url}/handsets/${RIDGE}`);
   await page.getByRole('button', { name: 'Compare the ways' }).click();
   await page.waitForURL(/\/rounds\/new/);

@@ -39,10 +39,30 @@ async function startStack(empty: boolean, speed: string): Promise<Stack & { end:
   };
 }
 
-/** Every test has a whole Eterno of its own: server, database, vault, stand-in. A browser error fails it. */
-export const test = base.extend<{ speed: string; stack: Stack; emptyStack: Stack; quietPage: void }>({
+interface OfATest {
+  speed: string;
+  stack: Stack;
+  emptyStack: Stack;
+  quietPage: void;
+}
+interface OfAWorker {
+  readOnly: Stack;
+}
+
+/** Every test has a whole Eterno of its own: server, database, vault, stand-in; those that change nothing share one. A browser error fails it. */
+export const test = base.extend<OfATest, OfAWorker>({
+  readOnly: [
+    // its argument has to be taken apart: that is how the runner learns what it needs
+    // eslint-disable-next-line no-empty-pattern
+    async ({}, provide) => {
+      const stack = await startStack(false, '12');
+      await provide(stack);
+      await stack.end();
+    },
+    { scope: 'worker', timeout: 120_000 },
+  ],
   /** The handset's own times are this much shorter. */
-  speed: ['8', { option: true }],
+  speed: ['12', { option: true }],
   stack: async ({ page, speed }, provide) => {
     const stack = await startStack(false, speed);
     await provide(stack);

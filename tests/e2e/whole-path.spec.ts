@@ -1,6 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { AxeBuilder } from '@axe-core/playwright';
+import type { Page } from '@playwright/test';
 import { PARTS } from '@/features/handset/parts';
 import type { Stack } from './stack';
 import { expect, test } from './stack';
@@ -52,7 +53,7 @@ test('from a firmware file to a proved, rooted handset', async ({ page, stack })
   await expect(page.getByText('same serial in the system and in the bootloader').first()).toBeVisible();
 });
 
-test('the file is read in place: a few of its bytes, none of it sent', async ({ page, stack }) => {
+test('the file is read in place: a few of its bytes, none of it sent', async ({ page, readOnly: stack }) => {
   const sent: number[] = [];
   page.on('request', (request) => sent.push(request.postDataBuffer()?.length ?? 0));
   await openPackage(page, stack, NOVEMBER);
@@ -62,41 +63,40 @@ test('the file is read in place: a few of its bytes, none of it sent', async ({ 
   expect(Math.max(...sent)).toBeLessThan(100_000);
 });
 
-test('every room is fit for the keyboard and for screen readers, light and dark', async ({ page, stack }) => {
-  // every room and part of a room, twice; a colour that is on its way to another is none
-  test.slow();
+/** Looks at one page: what a screen reader meets, contrast, and nothing that scrolls sideways. */
+async function check(page: Page, stack: Stack, path: string, rules: 'all' | 'colours'): Promise<void> {
+  await page.goto(`${stack.url}${path}`);
+  await expect(page.getByRole('heading').first()).toBeVisible();
+  const axe = new AxeBuilder({ page });
+  const { violations } = await (rules === 'all' ? axe.withTags(['wcag2a', 'wcag2aa']) : axe.withRules(['color-contrast'])).analyze();
+  expect(violations.map((violation) => `${path}: ${violation.id} ${violation.nodes[0]?.html ?? ''}`)).toEqual([]);
+  expect(await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth)).toBe(true);
+}
+async function look(page: Page, stack: Stack, value: 'light' | 'dark'): Promise<void> {
+  // a colour that is on its way to another is none
   await page.emulateMedia({ reducedMotion: 'reduce' });
-  await startRound(page, stack);
-  const roundPath = new URL(page.url()).pathname;
-  await takeAndPatch(page, stack);
-  const look = (value: 'light' | 'dark') => page.context().addCookies([{ name: 'eterno-look', value, url: stack.url }]);
-  const check = async (path: string, rules: 'all' | 'colours') => {
-    await page.goto(`${stack.url}${path}`);
-    await expect(page.getByRole('heading').first()).toBeVisible();
-    const axe = new AxeBuilder({ page });
-    const { violations } = await (rules === 'all' ? axe.withTags(['wcag2a', 'wcag2aa']) : axe.withRules(['color-contrast'])).analyze();
-    expect(violations.map((violation) => `${path}: ${violation.id} ${violation.nodes[0]?.html ?? ''}`)).toEqual([]);
-    expect(await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth)).toBe(true);
-  };
-  await look('light');
-  for (const path of [
-    '/',
-    '/firmware',
-    '/images',
-    '/modules',
-    '/calendar',
-    '/log',
-    '/store',
-    ...PARTS.map((part) => `/handsets/${RIDGE}?part=${part}`),
-    `/rounds/new?handset=${RIDGE}`,
-    roundPath,
-    `${roundPath}/print/rescue`,
-  ])
-    await check(path, 'all');
-  await look('dark');
+  await page.context().addCookies([{ name: 'eterno-look', value, url: stack.url }]);
+}
+
+test('every room is fit for screen readers', async ({ page, readOnly: stack }) => {
+  test.slow();
+  await look(page, stack, 'light');
+  for (const path of ['/', '/firmware', '/images', '/modules', '/calendar', '/log', '/store']) await check(page, stack, path, 'all');
+});
+
+test('every part of a handset’s room is fit for screen readers', async ({ page, readOnly: stack }) => {
+  test.slow();
+  await look(page, stack, 'light');
+  for (const part of PARTS) await check(page, stack, `/handsets/${RIDGE}?part=${part}`, 'all');
+  await check(page, stack, `/rounds/new?handset=${RIDGE}`, 'all');
+});
+
+test('every room has its contrast in the dark, and is walked from the keyboard', async ({ page, readOnly: stack }) => {
+  test.slow();
+  await look(page, stack, 'dark');
   // only colours change with the look
-  for (const path of ['/', '/store', '/modules', '/calendar', `/handsets/${RIDGE}?part=wipe`, `/rounds/new?handset=${RIDGE}`, roundPath])
-    await check(path, 'colours');
+  for (const path of ['/', '/store', '/modules', '/calendar', `/handsets/${RIDGE}?part=wipe`, `/rounds/new?handset=${RIDGE}`])
+    await check(page, stack, path, 'colours');
   await page.goto(stack.url);
   await page.keyboard.press('j');
   await page.keyboard.press('k');
@@ -109,6 +109,17 @@ test('every room is fit for the keyboard and for screen readers, light and dark'
   await page.keyboard.press('Enter');
   await page.waitForURL(/\/handsets\//);
   await expect(page.getByRole('heading', { name: 'Ridge camera' })).toBeVisible();
+});
+
+test('a round is fit for screen readers, light and dark, and so is its rescue page', async ({ page, stack }) => {
+  await startRound(page, stack);
+  const round = new URL(page.url()).pathname;
+  await takeAndPatch(page, stack);
+  await look(page, stack, 'light');
+  await check(page, stack, round, 'all');
+  await check(page, stack, `${round}/print/rescue`, 'all');
+  await look(page, stack, 'dark');
+  await check(page, stack, round, 'colours');
 });
 
 test('an empty bench: a handset is put on it by what it prints, and its round goes on by hand', async ({ page, emptyStack }) => {

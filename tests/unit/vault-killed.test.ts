@@ -9,13 +9,17 @@ import { SEED, times } from '../fixtures/soak';
 
 let server: Awaited<ReturnType<typeof freshServer>>;
 let child: string;
+const folder = process.env.TMPDIR;
 beforeAll(async () => {
   // on a disk, where a write takes long enough to be killed in the middle of it
   delete process.env.TMPDIR;
   server = await freshServer();
   child = await bundledChild('tests/unit/vault-writer.ts');
 });
-afterAll(() => server.end());
+afterAll(async () => {
+  if (folder) process.env.TMPDIR = folder;
+  await server.end();
+});
 
 const KILLS = times(30, 600);
 /** Children at work in one vault at a time. */

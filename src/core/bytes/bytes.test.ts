@@ -95,7 +95,10 @@ describe('byte sources', () => {
 
 describe('bytes', () => {
   it('turns hex both ways', () => {
-    fc.assert(fc.property(fc.uint8Array({ maxLength: 40 }), (bytes) => void expect([...fromHex(toHex(bytes))]).toEqual([...bytes])), tries());
+    fc.assert(
+      fc.property(fc.uint8Array({ maxLength: 40 }), (bytes) => void expect([...fromHex(toHex(bytes))]).toEqual([...bytes])),
+      tries(),
+    );
   });
   it('computes the CRC-32 that archives use', () => {
     expect(crc32(latin1('123456789'))).toBe(0xcbf43926);

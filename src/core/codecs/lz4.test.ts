@@ -48,7 +48,10 @@ describe('lz4 blocks', () => {
   ])('refuse %s', async (_what, bytes) => expect(await codeOf(() => decodeLz4Block(Uint8Array.from(bytes), 1000))).toBe('corrupt'));
 
   it('survive any bytes', async () => {
-    await fc.assert(fc.asyncProperty(fc.uint8Array({ maxLength: 400 }), (bytes) => answersProperly(() => decodeLz4Block(bytes, 10_000))), tries());
+    await fc.assert(
+      fc.asyncProperty(fc.uint8Array({ maxLength: 400 }), (bytes) => answersProperly(() => decodeLz4Block(bytes, 10_000))),
+      tries(),
+    );
   });
 });
 

@@ -79,7 +79,11 @@ describe('regions in labels', () => {
   it('takes a region from a product’s ending', () => {
     expect(['petrel2_eu', 'hill-am', 'slate8', null].map(regionOfProduct)).toEqual(['eu', 'am', null, null]);
   });
-  it('never fails on any label', () => fc.assert(fc.property(fc.string({ maxLength: 200 }), (label) => void regionsOfLabel(label)), tries()));
+  it('never fails on any label', () =>
+    fc.assert(
+      fc.property(fc.string({ maxLength: 200 }), (label) => void regionsOfLabel(label)),
+      tries(),
+    ));
 });
 
 const INSTALLED: InstalledBuild = {

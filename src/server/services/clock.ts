@@ -14,7 +14,7 @@ function start(clock: Clock) {
 }
 
 /** From here on the process's time passes on this clock. */
-export function useClock(clock: Clock): void {
+export function runOnClock(clock: Clock): void {
   held.eternoClock = start(clock);
 }
 
