@@ -1,12 +1,15 @@
 import { spawn } from 'node:child_process';
-import { readFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 
 /* What `npm test` is made of. Each part can also be run alone, by its script in package.json. */
 
 const node = (path, ...args) => [process.execPath, [`node_modules/${path}`, ...args]];
 
+const folder = mkdtempSync(join(tmpdir(), 'eterno-counts-'));
 /** Files in which the runners leave their counts. */
-export const COUNTS = { unit: 'test-results/unit.json', browser: 'test-results/browser.json' };
+export const COUNTS = { unit: join(folder, 'unit.json'), browser: join(folder, 'browser.json') };
 
 /**
  * @typedef {{ name: string, commands: [string, string[]][] }} Part
@@ -24,7 +27,7 @@ export const PARTS = {
     commands: [node('vitest/vitest.mjs', 'run', '--reporter=default', '--reporter=json', `--outputFile.json=${COUNTS.unit}`)],
   },
   build: { name: 'build', commands: [[process.execPath, ['scripts/build.mjs']]] },
-  browser: { name: 'browser tests', commands: [node('@playwright/test/cli.js', 'test')] },
+  browser: { name: 'browser tests', commands: [node('@playwright/test/cli.js', 'test', '--reporter=list,json')] },
 };
 
 const seconds = (from) => (performance.now() - from) / 1000;
@@ -35,7 +38,7 @@ export async function runPart({ name, commands }) {
   const said = [];
   let ok = true;
   for (const [command, args] of commands) {
-    const child = spawn(command, args, { env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' }, stdio: ['ignore', 'pipe', 'pipe'] });
+    const child = spawn(command, args, { env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', PLAYWRIGHT_JSON_OUTPUT_FILE: COUNTS.browser }, stdio: ['ignore', 'pipe', 'pipe'] });
     child.stdout.on('data', (bytes) => said.push(bytes));
     child.stderr.on('data', (bytes) => said.push(bytes));
     const code = await new Promise((resolve) =>

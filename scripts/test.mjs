@@ -1,4 +1,5 @@
 import { rmSync } from 'node:fs';
+import { dirname } from 'node:path';
 import { COUNTS, countsOf, inTurn, PARTS } from './parts.mjs';
 import { ensureChromium, ensureInstalled } from './prepare.mjs';
 
@@ -12,7 +13,6 @@ process.stdout.write('\n== install\n');
 ensureInstalled();
 ensureChromium();
 const installed = performance.now();
-for (const file of Object.values(COUNTS)) rmSync(file, { force: true });
 
 const { lint, types, house, unit, build, browser } = PARTS;
 const rows = [[unit], [house, build, types, lint, browser]];
@@ -35,4 +35,5 @@ for (const [name, file] of Object.entries(COUNTS)) {
 }
 const broken = results.filter(({ ok }) => !ok).length;
 process.stdout.write(`${total.passed} passed, ${Math.max(total.failed, broken)} failed, ${total.skipped} skipped\n`);
+for (const file of Object.values(COUNTS)) rmSync(dirname(file), { recursive: true, force: true });
 process.exit(broken === 0 && total.failed === 0 && total.passed > 0 ? 0 : 1);

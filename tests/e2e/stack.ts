@@ -53,16 +53,15 @@ interface OfAWorker {
 export const test = base.extend<OfATest, OfAWorker>({
   readOnly: [
     // its argument has to be taken apart: that is how the runner learns what it needs
-    // eslint-disable-next-line no-empty-pattern
     async ({}, provide) => {
-      const stack = await startStack(false, '12');
+      const stack = await startStack(false, '8');
       await provide(stack);
       await stack.end();
     },
     { scope: 'worker', timeout: 120_000 },
   ],
   /** The handset's own times are this much shorter. */
-  speed: ['12', { option: true }],
+  speed: ['8', { option: true }],
   stack: async ({ page, speed }, provide) => {
     const stack = await startStack(false, speed);
     await provide(stack);
