@@ -1,5 +1,8 @@
 import type { ByteSource } from '@/core/bytes/byte-source';
 import { memorySource } from '@/core/bytes/byte-source';
+import { sha256OfSource } from '@/core/bytes/digest';
+import type { Proved } from '@/core/bytes/hashed-source';
+import { hashedSource, notWhatWasProved } from '@/core/bytes/hashed-source';
 import { EternoError } from '@/core/errors';
 import { splitSparse } from '@/core/formats/sparse/split';
 import type { Watch } from '@/core/ports';
@@ -44,27 +47,45 @@ async function writeInParts(client: BootloaderClient, name: string, source: Byte
 
 /**
  * Writes an image over the wire: everything that can be asked is asked before the first byte is sent.
+ * @param proved what the image was proved to be; the bytes that are sent are hashed and held against it before the command that writes
  * @returns the partition's full name
- * @throws {EternoError} `refused` (locked, too large), `handset-refused`, `link-lost` (the partition is then unknown), `cancelled` (before the write began)
+ * @throws {EternoError} `refused` (locked, too large), `bad-hash` (nothing was written), `handset-refused`, `link-lost` (the partition is then
+ *   unknown), `cancelled` (before the write began)
  */
-export async function writeImage(client: BootloaderClient, target: WriteTarget, source: ByteSource, watch: Watch = {}): Promise<string> {
+export async function writeImage(
+  client: BootloaderClient,
+  target: WriteTarget,
+  source: ByteSource,
+  watch: Watch = {},
+  proved: Proved | null = null,
+): Promise<string> {
   const name = await resolveTarget(client, target);
   if ((await client.variable('unlocked')) === 'no') throw new EternoError('refused', 'the bootloader is locked: nothing can be written');
   const room = number(await client.variable(`partition-size:${name}`));
   if (room !== null && source.size > room) throw new EternoError('refused', `${name} holds ${room} bytes, the image has ${source.size}`);
   const most = number(await client.variable('max-download-size'));
   if (most !== null && source.size > most) {
+    // the first part is written before the last is read
+    const got = proved && (await sha256OfSource(proved.digests, source, watch.signal));
+    if (proved && got !== proved.sha256) throw notWhatWasProved(source.name, proved.sha256, got ?? 'nothing');
     await writeInParts(client, name, source, most, watch);
     return name;
   }
-  await client.download(source, watch);
+  await downloadProved(client, source, watch, proved);
   watch.onProgress?.({ phase: 'write', doneBytes: source.size, totalBytes: source.size });
   await client.command(`flash:${name}`);
   return name;
 }
 
-/** Sends an image and has it started from memory, once. @throws {EternoError} `refused`, `unsupported`, `handset-refused`, `link-lost` */
-export async function startFromMemory(client: BootloaderClient, source: ByteSource, watch: Watch = {}): Promise<void> {
+async function downloadProved(client: BootloaderClient, source: ByteSource, watch: Watch, proved: Proved | null): Promise<void> {
+  if (proved === null) return client.download(source, watch);
+  const hashed = await hashedSource(source, proved);
+  await client.download(hashed, watch);
+  hashed.prove();
+}
+
+/** Sends an image and has it started from memory, once. @throws {EternoError} `refused`, `unsupported`, `bad-hash`, `handset-refused`, `link-lost` */
+export async function startFromMemory(client: BootloaderClient, source: ByteSource, watch: Watch = {}, proved: Proved | null = null): Promise<void> {
   if ((await client.variable('unlocked')) === 'no') throw new EternoError('refused', 'the bootloader is locked: it starts nothing from memory');
   const most = number(await client.variable('max-download-size'));
   if (most !== null && source.size > most)
@@ -72,6 +93,6 @@ export async function startFromMemory(client: BootloaderClient, source: ByteSour
       'unsupported',
       `the handset takes ${most} bytes at once and the image has ${source.size}: it can not be started from memory`,
     );
-  await client.download(source, watch);
+  await downloadProved(client, source, watch, proved);
   await client.command('boot');
 }

@@ -1,8 +1,8 @@
 import 'server-only';
-import type { ModelAttributeColumnOptions, Transaction } from 'sequelize';
+import type { ModelAttributeColumnOptions } from 'sequelize';
 import { DataTypes } from 'sequelize';
 import { EternoError } from '@/core/errors';
-import { database } from './connection';
+import { database, inTransaction } from './connection';
 import type { Models } from './models';
 import { COLUMNS } from './columns';
 
@@ -142,9 +142,8 @@ const BATCH = 500;
 
 /** Puts the rows in, all or none. @throws {EternoError} `bad-field` where a row speaks of something that is not there */
 export async function insertRows(rowsOf: ReadonlyMap<BackupTable, readonly BackupRow[]>): Promise<void> {
-  const { sequelize, models } = await database();
   try {
-    await sequelize.transaction(async (transaction: Transaction) => {
+    await inTransaction(async (transaction, models) => {
       for (const table of BACKUP_TABLES) {
         const rows = rowsOf.get(table) ?? [];
         const model = models[MODEL_OF[table]] as unknown as { bulkCreate(rows: object[], options: object): Promise<unknown> };

@@ -10,7 +10,7 @@ export interface Database {
   readonly models: Models;
 }
 
-const held = globalThis as { eternoDatabase?: Promise<Database> };
+const held = globalThis as { eternoDatabase?: Promise<Database>; eternoWriting?: Promise<unknown> };
 
 async function open(): Promise<Database> {
   await mkdir(/*turbopackIgnore: true*/ dataDir(), { recursive: true });
@@ -19,6 +19,8 @@ async function open(): Promise<Database> {
     storage: databasePath(),
     logging: false,
     pool: { max: 1, min: 1, idle: 60_000 },
+    // a transaction has a connection of its own, and another process may write too: what is locked is asked again for a while
+    retry: { match: [/SQLITE_BUSY/], max: 20, backoffBase: 20, backoffExponent: 1.5 },
     // a transaction that begins by reading would fail at its first write if another process wrote meanwhile
     transactionType: Transaction.TYPES.IMMEDIATE,
   });
@@ -31,6 +33,17 @@ async function open(): Promise<Database> {
 /** The process's one connection, opened on first use. */
 export function database(): Promise<Database> {
   return (held.eternoDatabase ??= open());
+}
+
+/**
+ * Does all of `work` or nothing of it. Transactions of this process run after each other: each has a connection of its own, and SQLite lets
+ * one write at a time.
+ */
+export async function inTransaction<T>(work: (transaction: Transaction, models: Models) => Promise<T>): Promise<T> {
+  const { sequelize, models } = await database();
+  const mine = (held.eternoWriting ?? Promise.resolve()).then(() => sequelize.transaction((transaction) => work(transaction, models)));
+  held.eternoWriting = mine.catch(() => undefined);
+  return mine;
 }
 
 /** For scripts and tests that end, or change the data folder. */

@@ -1,4 +1,5 @@
 import 'server-only';
+import { constants } from 'node:fs';
 import { copyFile, stat } from 'node:fs/promises';
 import { Umzug, SequelizeStorage } from 'umzug';
 import { database } from './connection';
@@ -10,6 +11,7 @@ import * as leases from './migrations/0004-leases';
 import * as modules from './migrations/0005-modules';
 import * as readingAll from './migrations/0006-reading-all';
 import * as sameWayAgain from './migrations/0007-same-way-again';
+import * as oneOpenRound from './migrations/0008-one-open-round';
 
 /** Every migration in order; an explicit list, so that a bundler sees them. */
 const MIGRATIONS = [
@@ -20,9 +22,13 @@ const MIGRATIONS = [
   { name: '0005-modules', up: modules.up },
   { name: '0006-reading-all', up: readingAll.up },
   { name: '0007-same-way-again', up: sameWayAgain.up },
+  { name: '0008-one-open-round', up: oneOpenRound.up },
 ] as const;
 
-/** Brings the database to the newest shape; a copy of the file is kept beside it first. Runs before the server listens. */
+/**
+ * Brings the database to the newest shape, all of it or nothing: a kill in the middle leaves it as it was. A copy of the file is kept beside
+ * it first, and never replaced by a later one. Runs before the server listens.
+ */
 export async function migrate(): Promise<readonly string[]> {
   const { sequelize } = await database();
   const umzug = new Umzug({
@@ -41,7 +47,19 @@ export async function migrate(): Promise<readonly string[]> {
   );
   if (pending.length > 0 && size > 0 && (await umzug.executed()).length > 0) {
     await sequelize.query('PRAGMA wal_checkpoint(TRUNCATE)');
-    await copyFile(databasePath(), `${databasePath()}.before-${pending[0]!.name}`);
+    await copyFile(databasePath(), `${databasePath()}.before-${pending[0]!.name}`, constants.COPYFILE_EXCL).catch((thrown: { code?: string }) => {
+      if (thrown.code !== 'EEXIST') throw thrown;
+    });
   }
-  return (await umzug.up()).map((migration) => migration.name);
+  if (pending.length === 0) return [];
+  // the process's one connection: what is asked on it until COMMIT is in this transaction, the list of what was done too
+  await sequelize.query('BEGIN IMMEDIATE');
+  try {
+    const done = await umzug.up();
+    await sequelize.query('COMMIT');
+    return done.map((migration) => migration.name);
+  } catch (thrown) {
+    await sequelize.query('ROLLBACK').catch(() => undefined);
+    throw thrown;
+  }
 }

@@ -1,5 +1,5 @@
 import 'server-only';
-import { database } from '../db/connection';
+import { database, inTransaction } from '../db/connection';
 import type { CalendarEntryRow } from '../db/models';
 import { rowsOf } from './rows';
 
@@ -10,8 +10,7 @@ export async function listEntries(): Promise<Readonly<CalendarEntryRow>[]> {
 
 /** What has a UID that is here takes the place of what was. */
 export async function keepEntries(rows: readonly CalendarEntryRow[]): Promise<void> {
-  const { models, sequelize } = await database();
-  await sequelize.transaction(async (transaction) => {
+  await inTransaction(async (transaction, models) => {
     for (const row of rows) await models.CalendarEntry.upsert({ ...row }, { transaction });
   });
 }

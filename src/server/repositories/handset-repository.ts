@@ -1,7 +1,7 @@
 import 'server-only';
 import { randomUUID } from 'node:crypto';
 import { col, fn, Op } from 'sequelize';
-import { database } from '../db/connection';
+import { database, inTransaction } from '../db/connection';
 import type { FactChoiceRow, FactRow, HandsetRow, SlotContentRow } from '../db/models';
 import { ofHandset, plain, rowsOf } from './rows';
 
@@ -75,8 +75,7 @@ export async function readSecret(handsetId: string, name: string): Promise<strin
 }
 
 export async function writeSecret(handsetId: string, name: string, value: string): Promise<void> {
-  const { models, sequelize } = await database();
-  await sequelize.transaction(async (transaction) => {
+  await inTransaction(async (transaction, models) => {
     await models.Secret.destroy({ where: { handsetId, name }, transaction });
     await models.Secret.create({ id: randomUUID(), handsetId, name, value }, { transaction });
   });

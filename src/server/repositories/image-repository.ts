@@ -1,6 +1,6 @@
 import 'server-only';
 import { randomUUID } from 'node:crypto';
-import { database } from '../db/connection';
+import { database, inTransaction } from '../db/connection';
 import type { BuildRow, ImageOriginRow, ImageRow, KitRow, PackageRow } from '../db/models';
 import { plain, rowsOf } from './rows';
 
@@ -17,8 +17,7 @@ export async function findImage(sha256: string): Promise<Readonly<ImageRow> | nu
 
 /** Records an image and where it came from together; an image that is there already only gains the origin. */
 export async function recordImage(image: ImageRow, origin: Omit<ImageOriginRow, 'id' | 'sha256'>): Promise<void> {
-  const { models, sequelize } = await database();
-  await sequelize.transaction(async (transaction) => {
+  await inTransaction(async (transaction, models) => {
     if (!(await models.Image.findByPk(image.sha256, { transaction }))) await models.Image.create(image, { transaction });
     const same = await models.ImageOrigin.findOne({ where: { sha256: image.sha256, kind: origin.kind, detail: origin.detail }, transaction });
     if (!same) await models.ImageOrigin.create({ id: randomUUID(), sha256: image.sha256, ...origin }, { transaction });

@@ -1,12 +1,11 @@
 import 'server-only';
-import { database } from '../db/connection';
+import { database, inTransaction } from '../db/connection';
 import type { LeaseRow } from '../db/models';
 import { plain } from './rows';
 
 /** Takes or renews a lease, if nobody else holds one that still counts. */
 export async function takeLease(lease: LeaseRow, now: number): Promise<boolean> {
-  const { models, sequelize } = await database();
-  return sequelize.transaction(async (transaction) => {
+  return inTransaction(async (transaction, models) => {
     const found = await models.Lease.findByPk(lease.handsetId, { transaction });
     const held = found ? plain<LeaseRow>(found) : null;
     if (held && held.holder !== lease.holder && held.until > now) return false;

@@ -1,6 +1,6 @@
 import 'server-only';
 import { randomUUID } from 'node:crypto';
-import { database } from '../db/connection';
+import { database, inTransaction } from '../db/connection';
 import type { BackupRow, ClockRow, DependencyRow, DowngradeEdgeRow, RecoveryRow, TrialRow } from '../db/models';
 import { ofHandset, rowsOf } from './rows';
 
@@ -55,8 +55,7 @@ export async function dependenciesOf(handsetId: string): Promise<Readonly<Depend
 
 /** What is noted of one app; said anew, it takes the place of what was said before. */
 export async function setDependency(row: Omit<DependencyRow, 'id'>): Promise<void> {
-  const { models, sequelize } = await database();
-  await sequelize.transaction(async (transaction) => {
+  await inTransaction(async (transaction, models) => {
     await models.Dependency.destroy({ where: { handsetId: row.handsetId, name: row.name }, transaction });
     await models.Dependency.create({ id: randomUUID(), ...row }, { transaction });
   });

@@ -1,8 +1,8 @@
 import 'server-only';
 import { randomUUID } from 'node:crypto';
 import { EternoError } from '@/core/errors';
-import { Op } from 'sequelize';
-import { database } from '../db/connection';
+import { Op, UniqueConstraintError } from 'sequelize';
+import { database, inTransaction } from '../db/connection';
 import type { RoundRow, StepRow } from '../db/models';
 import { ofHandset, plain, rowsOf } from './rows';
 
@@ -57,13 +57,16 @@ export async function stepsOf(roundIds: readonly string[]): Promise<Readonly<Ste
   return rowsOf<StepRow>(models.Step, { where: { roundId: { [Op.in]: [...roundIds] } }, order: [['position', 'ASC']] });
 }
 
+/** Opens a round with its steps. @throws {EternoError} `conflict` where one of this handset is open already */
 export async function insertRound(
   row: Omit<RoundRow, 'id' | 'again' | 'againNote'> & Partial<Pick<RoundRow, 'again' | 'againNote'>>,
   steps: readonly Omit<StepRow, 'id' | 'roundId' | 'position'>[],
 ): Promise<Readonly<RoundRow>> {
-  const { models, sequelize } = await database();
-  return sequelize.transaction(async (transaction) => {
-    const round = await models.Round.create({ id: randomUUID(), again: null, againNote: null, ...row }, { transaction });
+  return inTransaction(async (transaction, models) => {
+    const round = await models.Round.create({ id: randomUUID(), again: null, againNote: null, ...row }, { transaction }).catch((thrown: unknown) => {
+      if (thrown instanceof UniqueConstraintError) throw new EternoError('conflict', 'a round of this handset is open already', { cause: thrown });
+      throw thrown;
+    });
     const { id } = plain<RoundRow>(round);
     await models.Step.bulkCreate(
       steps.map((step, position) => ({ id: randomUUID(), roundId: id, position, ...step })),
@@ -83,8 +86,7 @@ export async function changeRound(
   change: Partial<Pick<RoundRow, 'state' | 'closedAt' | 'overrides' | 'again' | 'againNote'>>,
   steps: readonly { id: string; change: Partial<StepRow> }[] = [],
 ): Promise<void> {
-  const { models, sequelize } = await database();
-  await sequelize.transaction(async (transaction) => {
+  await inTransaction(async (transaction, models) => {
     const [count] = await models.Round.update({ ...change, version: version + 1 }, { where: { id, version }, transaction });
     if (count !== 1) throw new EternoError('conflict', 'this round was changed somewhere else meanwhile');
     for (const step of steps) await models.Step.update(step.change, { where: { id: step.id }, transaction });
@@ -108,8 +110,7 @@ export async function replaceSteps(
   keep: readonly string[],
   steps: readonly Omit<StepRow, 'id' | 'roundId' | 'position'>[],
 ): Promise<void> {
-  const { models, sequelize } = await database();
-  await sequelize.transaction(async (transaction) => {
+  await inTransaction(async (transaction, models) => {
     const [count] = await models.Round.update({ ...change, version: version + 1 }, { where: { id, version }, transaction });
     if (count !== 1) throw new EternoError('conflict', 'this round was changed somewhere else meanwhile');
     await models.Step.destroy({ where: { roundId: id, id: { [Op.notIn]: [...keep] } }, transaction });

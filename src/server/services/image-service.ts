@@ -17,6 +17,7 @@ import { appendEvent } from '../repositories/event-repository';
 import { findImage, findKit, listKits, recordImage, recordKit } from '../repositories/image-repository';
 import { openInVault, putInVault, vaultPath } from '../vault/vault';
 import { now } from './clock';
+import { oneAtATime } from './one-at-a-time';
 import { settleRounds } from './round-settling';
 
 export interface StoredImage {
@@ -29,14 +30,24 @@ export interface StoredImage {
 /**
  * Takes an image into the vault. What it is follows from its bytes; what the sender says is only where it came from. A patched image is
  * proved again here from the vault's own stock and kit, and is not kept if that fails.
- * @throws {EternoError} `bad-hash`, `too-large`, `bad-magic` and what the readers find wrong; nothing is kept then
+ * @throws {EternoError} `bad-hash`, `too-large`, `bad-magic` and what the readers find wrong; nothing is kept then, and nothing that was kept
+ *   before is lost
  */
 export async function storeImage(sha256: string, body: AsyncIterable<Uint8Array>, origin: ImageOriginInput): Promise<StoredImage> {
-  const known = await findImage(sha256);
+  const stored = await oneAtATime(`image ${sha256}`, () => keepImage(sha256, body, origin));
+  // what follows from it is worked out again whenever something is kept: it never undoes what was
+  await settleRounds();
+  return stored;
+}
+
+/** Row and file agree whatever happens: a file whose image is on record is never taken away. */
+async function keepImage(sha256: string, body: AsyncIterable<Uint8Array>, origin: ImageOriginInput): Promise<StoredImage> {
   const sizeBytes = await putInVault('images', sha256, body);
+  let recorded = false;
   try {
     const { row, proof } = await describe(sha256, sizeBytes, origin);
     await recordImage(row, { kind: origin.from, detail: JSON.stringify(originDetail(origin)), at: now() });
+    recorded = true;
     await appendEvent({
       at: now(),
       handsetId: null,
@@ -44,10 +55,9 @@ export async function storeImage(sha256: string, body: AsyncIterable<Uint8Array>
       kind: 'image-kept',
       data: { version: 1, sha256, role: row.role, partition: row.partition, from: origin.from },
     });
-    await settleRounds();
     return { sha256, role: row.role, partition: row.partition, proof };
   } catch (thrown) {
-    if (!known) await rm(/*turbopackIgnore: true*/ vaultPath('images', sha256), { force: true });
+    if (!recorded && !(await findImage(sha256))) await rm(/*turbopackIgnore: true*/ vaultPath('images', sha256), { force: true });
     throw thrown;
   }
 }
@@ -120,7 +130,11 @@ async function loadKit(sha256: string) {
 }
 
 /** Takes a kit in after reading all of it. @throws {EternoError} `kit-invalid`, `bad-hash` */
-export async function storeKit(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<Readonly<KitRow>> {
+export function storeKit(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<Readonly<KitRow>> {
+  return oneAtATime(`kit ${sha256}`, () => keepKit(sha256, body, fileName));
+}
+
+async function keepKit(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<Readonly<KitRow>> {
   const sizeBytes = await putInVault('kits', sha256, body, LIMITS.kitBytes);
   try {
     const kit = await loadKit(sha256);

@@ -19,10 +19,11 @@ import { expectStep, finishStep, needGates, openRound, overridesOf, replan } fro
 import { EXECUTORS } from './round-steps/executors';
 import { sendToMode } from './round-steps/run-modes';
 import { writeSingle } from './round-steps/run-writes';
-import { keepListed, keepSystemFacts, startRunning, strong } from './round-steps/running';
+import { keepListed, keepSystemFacts, named, startRunning, strong } from './round-steps/running';
 import type { Executor, StepContext } from './round-steps/running';
 import { STEP_KINDS } from '@/core/rounds/step-table';
 import { tellSlot } from './slot-service';
+import { mayHaveWritten } from './step-writes';
 import { profileOf, standInView, touchScreen, withSystem } from './stand-in-service';
 
 /* Steps that Eterno does itself over the link, each as a job. Each refuses unless it is the step to do now. */
@@ -57,11 +58,12 @@ async function runStepJob(context: StepContext, version: number, { title, work, 
       const error = toEternoError(thrown);
       for (const { partition, slot } of running.inDoubt.values())
         await tellSlot({ handsetId: handset.id, slot, partition, sha256: null, certainty: 'unknown', reason: 'a write was cut short' });
-      const doubt = [...running.inDoubt.values()].map(({ partition, slot }) => (slot === null ? partition : `${partition}_${slot}`));
+      const doubt = [...running.inDoubt.values()].map(({ partition, slot }) => named(partition, slot));
       const evidence = [
+        ...(running.written.length > 0 ? [strong(`written before it went wrong: ${running.written.join(', ')}`)] : []),
         doubt.length > 0
           ? strong(`the write was cut short, ${doubt.join(', ')} is unknown until it is written again: ${error.message}`)
-          : strong(step.planned.writes ? `nothing was written: ${error.message}` : error.message),
+          : strong(step.planned.writes && running.written.length === 0 ? `nothing was written: ${error.message}` : error.message),
       ];
       await change(version + 1, { state: 'failed', evidence: JSON.stringify(evidence) });
       await appendEvent({
@@ -202,14 +204,27 @@ export async function itRestarted(roundId: string, version: number): Promise<voi
   await replan(roundId, (await findRound(roundId))!.version);
 }
 
-/** At the server's start nothing can be running: what says so was interrupted, and a partition that was being written is unknown. */
+/** At the server's start nothing can be running: what says so was interrupted, and a partition that may have been written is unknown. */
 export async function interruptStep(step: Readonly<StepRow>): Promise<void> {
   const round = await findRound(step.roundId);
   if (!round) return;
+  const context = await roundContext(round.id);
+  const interrupted = context.steps.find(({ id }) => id === step.id);
+  const doubt = interrupted ? mayHaveWritten(context, interrupted) : [];
+  for (const { partition, slot } of doubt)
+    await tellSlot({
+      handsetId: round.handsetId,
+      slot,
+      partition,
+      sha256: null,
+      certainty: 'unknown',
+      reason: 'Eterno ended in the middle of a write',
+    });
+  const names = doubt.map(({ partition, slot }) => named(partition, slot)).join(', ');
   const evidence = [
     strong(
-      step.key.startsWith('write-')
-        ? 'Eterno ended in the middle of the write: the partition is unknown until it is written again'
+      doubt.length > 0
+        ? `Eterno ended in the middle of the write: ${names} is unknown until it is read or written again`
         : 'Eterno ended in the middle of this step',
     ),
   ];

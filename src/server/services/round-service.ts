@@ -112,7 +112,12 @@ export async function startRound({ handsetId, goal, target, lane, limits }: Roun
       closedAt: null,
     },
     expandPlan(planned.context, plan).map(stepRow),
-  );
+  ).catch((thrown: unknown) => {
+    if (toEternoError(thrown).code === 'conflict') return null;
+    throw thrown;
+  });
+  // another tab was faster: there is one open round a handset
+  if (round === null) return (await openRoundOf(handsetId))!.id;
   await appendEvent({
     at: now(),
     handsetId,
@@ -351,17 +356,23 @@ export async function closeRound(roundId: string, version: number): Promise<void
   const bare = unproved(claims);
   if (bare.length > 0) throw new EternoError('refused', `No evidence yet for: ${bare.map((claim) => claim.claim.toLowerCase()).join('; ')}.`);
   const root = claims.find(({ claim }) => claim === 'Root works');
-  await finishStep(context, version, 'computer', [{ what: 'signed off', strength: 'strong' }]);
   if (root) {
     const proved = root.missing === null;
     if (proved) await noteKitTrial(context, 'worked', 'root was proved in a round');
     await tellRoot(handset.id, roundId, proved ? 'proven' : 'unproven', proved ? 'proved in this round' : 'only what was said, not proved');
   } else if (goalOf(round) === 'return to stock' || goalOf(round) === 'lock again')
     await tellRoot(handset.id, roundId, 'stock', 'returned to stock in this round');
-  const { version: at } = (await findRound(roundId))!;
-  await changeRound(roundId, at, { state: 'closed', closedAt: now() });
-  await appendEvent({ at: now(), handsetId: handset.id, roundId, kind: 'round-closed', data: { version: 1, title: round.title } });
-  publish({ type: 'round', roundId, version: at + 1 });
+  const endedAt = now();
+  const startedAt = context.step.startedAt ?? lastEnd(context);
+  const evidence: readonly Evidence[] = [{ what: 'signed off', strength: 'strong' }];
+  // the last step and the round end together: a round is never left open with nothing to do
+  const last = { state: 'done' as const, startedAt, endedAt, actor: 'computer' as const, evidence: JSON.stringify(evidence) };
+  await changeRound(roundId, version, { state: 'closed', closedAt: endedAt }, [{ id: context.step.id, change: last }]);
+  const seconds = (endedAt - startedAt) / 1000;
+  const done = { version: 1, key: context.step.key, actor: 'computer', seconds, evidence };
+  await appendEvent({ at: endedAt, handsetId: handset.id, roundId, kind: 'step-done', data: done });
+  await appendEvent({ at: endedAt, handsetId: handset.id, roundId, kind: 'round-closed', data: { version: 1, title: round.title } });
+  publish({ type: 'round', roundId, version: version + 1 });
 }
 
 /** What the person says of a round after it. @throws {EternoError} `conflict` for one that was not closed */

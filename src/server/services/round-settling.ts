@@ -1,16 +1,33 @@
 import 'server-only';
+import { toEternoError } from '@/core/errors';
 import type { Evidence } from '@/core/rounds/evidence';
 import type { RoundRow, StepRow } from '../db/models';
-import { changeRound, listRounds } from '../repositories/round-repository';
+import { changeRound, findRound, listRounds } from '../repositories/round-repository';
 import { now } from './clock';
 import { wholeMissing, wholePackage } from './judgements';
+import { oneAtATime } from './one-at-a-time';
 import { publish } from './message-bus';
 import type { RoundContext, RoundStepRow } from './round-context';
 import { patchedOf, roundContext } from './round-context';
 
-/** Looks at every open round and marks the steps done whose result the vault already holds. */
+/** So often a round that somebody else changes at the same time is looked at again. */
+const TRIES = 5;
+
+/** Looks at every open round and marks the steps done whose result the vault already holds. One that keeps changing is left for the next time. */
 export async function settleRounds(): Promise<void> {
-  for (const round of await listRounds()) if (round.state === 'open') await settleRound(round);
+  for (const { id, state } of await listRounds()) if (state === 'open') await oneAtATime(`settle ${id}`, () => settleInTurn(id));
+}
+
+async function settleInTurn(roundId: string): Promise<void> {
+  for (let i = 0; i < TRIES; i += 1) {
+    const round = await findRound(roundId);
+    if (round?.state !== 'open') return;
+    try {
+      return await settleRound(round);
+    } catch (thrown) {
+      if (toEternoError(thrown).code !== 'conflict') throw thrown;
+    }
+  }
 }
 
 export async function settleRound(round: Readonly<RoundRow>): Promise<void> {

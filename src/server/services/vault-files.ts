@@ -3,19 +3,19 @@ import { imageOriginSchema } from '@/contracts/inputs';
 import { EternoError } from '@/core/errors';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { findImage, findKit } from '../repositories/image-repository';
-import { openInVault } from '../vault/vault';
+import { openProved } from '../vault/vault';
 import type { StoredImage } from './image-service';
 import { storeImage, storeKit } from './image-service';
 import { storeModule } from './module-service';
 import { bodyPieces, fileResponse } from './streams';
 
-/** An image on its way out, under a name that says what it is. */
+/** An image on its way out, under a name that says what it is. @throws {EternoError} `not-found`, `bad-hash` where its file was damaged */
 export async function imageDownload(sha256: string): Promise<Response> {
   const row = await findImage(sha256);
   if (!row) throw new EternoError('not-found', 'This image is not in the vault.');
   const build = row.fingerprint ? (splitFingerprint(row.fingerprint)?.id ?? '') : '';
   const name = [row.partition, build, row.role === 'stock' ? '' : (row.kit ?? row.role)].filter((part) => part !== '').join('-');
-  return fileResponse(await openInVault('images', sha256), `${name.replaceAll(' ', '-')}.img`);
+  return fileResponse(await openProved('images', sha256), `${name.replaceAll(' ', '-')}.img`);
 }
 
 export async function imageUpload(sha256: string, request: Request): Promise<StoredImage> {
@@ -27,7 +27,7 @@ export async function imageUpload(sha256: string, request: Request): Promise<Sto
 export async function kitDownload(sha256: string): Promise<Response> {
   const row = await findKit(sha256);
   if (!row) throw new EternoError('not-found', 'This kit is not in the vault.');
-  return fileResponse(await openInVault('kits', sha256), row.fileName);
+  return fileResponse(await openProved('kits', sha256), row.fileName);
 }
 
 export async function moduleUpload(sha256: string, request: Request): Promise<{ id: string; version: string }> {

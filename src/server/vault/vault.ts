@@ -3,7 +3,8 @@ import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { BACKUP_SHELVES } from '@/contracts/backup-manifest';
 import { EternoError } from '@/core/errors';
-import { sha256OfSource } from '@/core/bytes/digest';
+import { sha256Hex, sha256OfSource } from '@/core/bytes/digest';
+import { notWhatWasProved } from '@/core/bytes/hashed-source';
 import { LIMITS } from '@/core/limits';
 import { fileSink } from '@/platform/node/file-sink';
 import type { FileSource } from '@/platform/node/file-source';
@@ -57,6 +58,28 @@ export async function putInVault(
 /** @throws {EternoError} `not-found` */
 export function openInVault(shelf: VaultShelf, sha256: string): Promise<FileSource> {
   return openFile(vaultPath(shelf, sha256));
+}
+
+/** All bytes of a file, after they were hashed. @throws {EternoError} `not-found`, `bad-hash` where the file was damaged */
+export async function readProved(shelf: VaultShelf, sha256: string): Promise<Uint8Array<ArrayBuffer>> {
+  const source = await openInVault(shelf, sha256);
+  try {
+    const bytes = await source.read(0, source.size);
+    const got = await sha256Hex(nodeDigests, bytes);
+    if (got !== sha256) throw notWhatWasProved(source.name, sha256, got);
+    return bytes;
+  } finally {
+    await source.close();
+  }
+}
+
+/** A file to read from, hashed first. @throws {EternoError} `not-found`, `bad-hash` where the file was damaged */
+export async function openProved(shelf: VaultShelf, sha256: string): Promise<FileSource> {
+  const source = await openInVault(shelf, sha256);
+  const got = await sha256OfSource(nodeDigests, source);
+  if (got === sha256) return source;
+  await source.close();
+  throw notWhatWasProved(source.name, sha256, got);
 }
 
 /** Whether the file is there and still has its hash. */

@@ -5,7 +5,7 @@ import { EternoError } from '@/core/errors';
 import { readTar } from '@/core/formats/tar/reader';
 import { startFromMemory } from '@/link/write-image';
 import { nodeDigests } from '@/platform/node/node-digests';
-import { isWhole, openInVault, putInVault } from '../../vault/vault';
+import { isWhole, openInVault, putInVault, readProved } from '../../vault/vault';
 import { storeImage } from '../image-service';
 import { kitFor } from '../judgements';
 import { noteBackup } from '../record-service';
@@ -16,7 +16,7 @@ import type { Executor } from './running';
 import { askForRoot, keepBootloaderFacts, keepListed, modeNow, named, readyToWrite, slotOf, strong, systemStatus, until, weak } from './running';
 import { writeInside } from './run-updates';
 import type { HandsetFile } from './run-writes';
-import { backInReach, kitOf, listFolder, needImage, pushFromVault, pushKit, withImage, writeOne } from './run-writes';
+import { backInReach, kitOf, listFolder, needImage, provedAs, pushFromVault, pushKit, withImage, writeOne } from './run-writes';
 
 /* Steps by way of a recovery, what root installs from inside, patching on the handset, and what is erased there. */
 
@@ -25,7 +25,7 @@ const MINUTE = 60_000;
 export const recoveryOnce: Executor = async (running) => {
   const image = needImage(imageOf(running, running.step));
   const evidence = await readyToWrite(running, async (client, reading) => {
-    await withImage(image, (source) => startFromMemory(client, source, running.watch));
+    await withImage(image, (source) => startFromMemory(client, source, running.watch, provedAs(image)));
     return reading.evidence;
   });
   await until(running, 'start', 5 * MINUTE, async () => ((await modeNow(running.profile)) === 'recovery' ? true : null));
@@ -67,12 +67,10 @@ export const recoveryInside: Executor = async (running) => {
   const image = needImage(imageOf(running, running.step));
   const { update } = await systemStatus(running.profile);
   const slot = running.slotCount === 2 ? (update?.slot ?? slotOf(running)) : null;
-  return withImage(image, async (source) => {
-    const bytes = await source.read(0, source.size);
-    return withSystem(running.profile, async (client) => {
-      await askForRoot(running, client);
-      return [await writeInside(running, client, running.recoveryHome, slot, bytes, image.sha256)];
-    });
+  const bytes = await readProved('images', image.sha256);
+  return withSystem(running.profile, async (client) => {
+    await askForRoot(running, client);
+    return [await writeInside(running, client, running.recoveryHome, slot, bytes, image.sha256)];
   });
 };
 

@@ -10,7 +10,7 @@ import type { SystemClient } from '@/link/system-client';
 import { nodeDigests } from '@/platform/node/node-digests';
 import { nodePorts } from '@/platform/node/node-ports';
 import type { ImageRow } from '../../db/models';
-import { openInVault } from '../../vault/vault';
+import { openInVault, readProved } from '../../vault/vault';
 import { storeImage } from '../image-service';
 import { kitFor } from '../judgements';
 import { imageOf, patchedOf } from '../round-context';
@@ -40,16 +40,11 @@ export async function writeInside(running: Running, client: SystemClient, partit
 }
 
 async function writeFromVault(running: Running, image: Readonly<ImageRow>) {
-  const source = await openInVault('images', image.sha256);
-  try {
-    const bytes = await source.read(0, source.size);
-    return await withSystem(running.profile, async (client) => {
-      await askForRoot(running, client);
-      return [await writeInside(running, client, image.partition, slotOf(running), bytes, image.sha256)];
-    });
-  } finally {
-    await source.close();
-  }
+  const bytes = await readProved('images', image.sha256);
+  return withSystem(running.profile, async (client) => {
+    await askForRoot(running, client);
+    return [await writeInside(running, client, image.partition, slotOf(running), bytes, image.sha256)];
+  });
 }
 
 export const stockBack: Executor = (running) => writeFromVault(running, needImage(imageOf(running, running.step)));

@@ -1,11 +1,12 @@
 import 'server-only';
 import { sha256Hex } from '@/core/bytes/digest';
+import type { Proved } from '@/core/bytes/hashed-source';
 import { EternoError } from '@/core/errors';
 import type { BootloaderClient } from '@/link/bootloader-client';
 import { startFromMemory, writeImage } from '@/link/write-image';
 import { nodeDigests } from '@/platform/node/node-digests';
 import type { ImageRow, KitRow } from '../../db/models';
-import { openInVault } from '../../vault/vault';
+import { openInVault, readProved } from '../../vault/vault';
 import { wholePackage } from '../judgements';
 import { imageOf, patchedOf } from '../round-context';
 import { tellRoot } from '../root-history';
@@ -26,6 +27,9 @@ export async function withImage<T>(image: Readonly<ImageRow>, work: (source: Awa
   }
 }
 
+/** What a row of the vault was proved to be, for whoever sends its file. */
+export const provedAs = ({ sha256 }: Readonly<ImageRow>): Proved => ({ sha256, digests: nodeDigests });
+
 export function needImage(image: Readonly<ImageRow> | null): Readonly<ImageRow> {
   if (!image) throw new EternoError('refused', 'Not yet: the image is not in the vault.');
   return image;
@@ -33,13 +37,19 @@ export function needImage(image: Readonly<ImageRow> | null): Readonly<ImageRow> 
 
 export async function writeOne(running: Running, client: BootloaderClient, image: Readonly<ImageRow>, partition: string, slot: string | null) {
   const target = await withImage(image, (source) =>
-    writeImage(client, { partition, slot }, source, {
-      signal: running.watch.signal,
-      onProgress(progress) {
-        if (progress.phase === 'write') running.began(partition, slot);
-        running.watch.onProgress({ ...progress, phase: progress.phase === 'write' ? 'write' : 'send' });
+    writeImage(
+      client,
+      { partition, slot },
+      source,
+      {
+        signal: running.watch.signal,
+        onProgress(progress) {
+          if (progress.phase === 'write') running.began(partition, slot);
+          running.watch.onProgress({ ...progress, phase: progress.phase === 'write' ? 'write' : 'send' });
+        },
       },
-    }),
+      provedAs(image),
+    ),
   );
   await running.wrote(partition, slot, image.sha256, 'predicted', 'written over the link');
   return strong(`${target}: ${image.sizeBytes} bytes written, ${image.sha256}`);
@@ -130,7 +140,7 @@ export const writeSet: Executor = async (running) => {
   await withSystem(profile, async (client) => {
     watch.signal.addEventListener('abort', () => client.close(), { once: true });
     for (const [partition, image] of images) {
-      await withImage(image, async (source) => client.send({ do: 'set-part', partition }, await source.read(0, source.size)));
+      await client.send({ do: 'set-part', partition }, await readProved('images', image.sha256));
       doneBytes += image.sizeBytes;
       watch.onProgress({ phase: 'send', doneBytes, totalBytes });
     }
@@ -149,7 +159,7 @@ export const writeSet: Executor = async (running) => {
 export const startOnce: Executor = async (running) => {
   const image = needImage(imageOf(running, running.step));
   const evidence = await readyToWrite(running, async (client, reading) => {
-    await withImage(image, (source) => startFromMemory(client, source, running.watch));
+    await withImage(image, (source) => startFromMemory(client, source, running.watch, provedAs(image)));
     return reading.evidence;
   });
   await until(running, 'start', 10 * MINUTE, async () => {
@@ -182,15 +192,10 @@ export async function listFolder(profile: string, path: string): Promise<readonl
 
 /** A file of the vault on the handset's storage, its size looked at afterwards. */
 export async function pushFromVault({ profile }: Running, shelf: 'images' | 'kits', sha256: string, path: string): Promise<void> {
-  const source = await openInVault(shelf, sha256);
-  try {
-    const bytes = await source.read(0, source.size);
-    await withSystem(profile, (client) => client.send({ do: 'push', path }, bytes));
-    if ((await listFolder(profile, '/storage')).find((file) => file.path === path)?.size !== bytes.length)
-      throw new EternoError('io', 'What arrived on the handset has another size.');
-  } finally {
-    await source.close();
-  }
+  const bytes = await readProved(shelf, sha256);
+  await withSystem(profile, (client) => client.send({ do: 'push', path }, bytes));
+  if ((await listFolder(profile, '/storage')).find((file) => file.path === path)?.size !== bytes.length)
+    throw new EternoError('io', 'What arrived on the handset has another size.');
 }
 
 export async function pushKit(running: Running, kit: Readonly<KitRow>): Promise<string> {

@@ -28,6 +28,8 @@ export interface Running extends StepContext {
   wrote(partition: string, slot: string | null, sha256: string, certainty: 'predicted' | 'read', reason: string): Promise<void>;
   /** Nothing was written after all: the handset refused before its first byte. */
   refused(): void;
+  /** What this step has written so far, each by its whole name. */
+  readonly written: readonly string[];
   /** What was being written when the step failed. */
   readonly inDoubt: ReadonlyMap<string, { readonly partition: string; readonly slot: string | null }>;
 }
@@ -36,15 +38,18 @@ export type Executor = (running: Running) => Promise<readonly Evidence[]>;
 
 export function startRunning(context: StepContext, watch: Required<Watch>): Running {
   const inDoubt = new Map<string, { partition: string; slot: string | null }>();
+  const written: string[] = [];
   return {
     ...context,
     profile: profileOf(context.handset),
     watch,
     inDoubt,
+    written,
     began: (partition, slot) => void inDoubt.set(`${partition} ${slot}`, { partition, slot }),
     refused: () => inDoubt.clear(),
     async wrote(partition, slot, sha256, certainty, reason) {
       inDoubt.delete(`${partition} ${slot}`);
+      written.push(named(partition, slot));
       await tellSlot({ handsetId: context.handset.id, slot, partition, sha256, certainty, reason });
     },
   };
