@@ -38,7 +38,10 @@ export async function runPart({ name, commands }) {
   const said = [];
   let ok = true;
   for (const [command, args] of commands) {
-    const child = spawn(command, args, { env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', PLAYWRIGHT_JSON_OUTPUT_FILE: COUNTS.browser }, stdio: ['ignore', 'pipe', 'pipe'] });
+    const child = spawn(command, args, {
+      env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', PLAYWRIGHT_JSON_OUTPUT_FILE: COUNTS.browser },
+      stdio: ['ignore', 'pipe', 'pipe'],
+    });
     child.stdout.on('data', (bytes) => said.push(bytes));
     child.stderr.on('data', (bytes) => said.push(bytes));
     const code = await new Promise((resolve) =>

@@ -73,10 +73,7 @@ export async function startStandIn(env) {
 
 /** Starts the server on 127.0.0.1 and waits until it answers. */
 export async function startServer(env, port) {
-  const child = spawn(process.execPath, [join('node_modules', 'next', 'dist', 'bin', 'next'), 'start', '-H', '127.0.0.1', '-p', String(port)], {
-    stdio: ['ignore', 'ignore', 'inherit'],
-    env,
-  });
+  const child = spawn(process.execPath, ['scripts/serve.mjs', String(port)], { stdio: ['ignore', 'ignore', 'inherit'], env });
   await until('the server', child, 60, () =>
     fetch(`http://127.0.0.1:${port}/log`).then(
       (response) => response.ok,

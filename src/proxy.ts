@@ -4,7 +4,7 @@ import { isLocalRequest } from './server/services/request-guard';
 
 /** Pages only: Host and Origin checked, a strict Content-Security-Policy with a fresh nonce. `/api/` checks for itself. */
 export function proxy(request: NextRequest): NextResponse {
-  if (!isLocalRequest(request.headers)) return new NextResponse('Eterno answers only on this machine.', { status: 403 });
+  if (!isLocalRequest(request.headers, request.nextUrl.pathname)) return new NextResponse('Eterno answers only on this machine.', { status: 403 });
   const nonce = Buffer.from(crypto.randomUUID()).toString('base64');
   const policy = [
     "default-src 'self'",
@@ -14,6 +14,7 @@ export function proxy(request: NextRequest): NextResponse {
     "worker-src 'self'",
     "object-src 'none'",
     "base-uri 'none'",
+    "form-action 'self'",
     "frame-ancestors 'none'",
   ].join('; ');
   const headers = new Headers(request.headers);
@@ -26,4 +27,5 @@ export function proxy(request: NextRequest): NextResponse {
   return response;
 }
 
-export const config = { matcher: ['/((?!api/|_next/static|icon.svg).*)'] };
+/** Large bodies go to `/api/`, and a proxy would cut them. A worker is held by the policy of its own file, so files of the build carry none of a page's. */
+export const config = { matcher: ['/((?!api/|_next/static/).*)'] };

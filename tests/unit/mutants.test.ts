@@ -23,7 +23,7 @@ describe('faults that can be planted', () => {
     ['const x = a !== b;', ['comparison: const x = a === b;']],
     ['const x = a && b;', ['dropped term: const x = a;', 'dropped term: const x = b;']],
     ['const x = !a;', ['dropped term: const x = a;']],
-    ["const x = otherSlot(slot);", ['swapped slot: const x = slot;']],
+    ['const x = otherSlot(slot);', ['swapped slot: const x = slot;']],
     ["f('a');", ["swapped slot: f('b');"]],
     ["const x = ['one', 'two'];", ["dropped term: const x = [ 'two'];"]],
     ['if (bad) throw new Error();', ['dropped check: ;']],

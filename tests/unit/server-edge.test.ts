@@ -21,7 +21,24 @@ describe('requests', () => {
     ['evil.example', undefined, false],
     ['127.0.0.1.evil.example', undefined, false],
     ['', undefined, false],
-  ])('to %s from %s: %s', (host, origin, local) => expect(isLocalRequest(headers(host, origin))).toBe(local));
+  ])('to %s from %s: %s', (host, origin, local) => expect(isLocalRequest(headers(host, origin), '/')).toBe(local));
+
+  const fetched = (site: string, mode: string, dest: string) =>
+    new Headers({ host: '127.0.0.1:3210', 'sec-fetch-site': site, 'sec-fetch-mode': mode, 'sec-fetch-dest': dest });
+  it.each([
+    ['same-origin', 'cors', 'empty', '/api/events', true],
+    ['none', 'navigate', 'document', '/api/store/backup', true],
+    ['cross-site', 'navigate', 'document', '/', true],
+    ['cross-site', 'navigate', 'document', '/handsets/x', true],
+    ['cross-site', 'navigate', 'iframe', '/', false],
+    ['same-site', 'navigate', 'iframe', '/icon.svgx', false],
+    ['cross-site', 'no-cors', 'image', '/icon.svg', false],
+    ['cross-site', 'navigate', 'document', '/api/store/backup', false],
+    ['same-site', 'navigate', 'document', '/api', false],
+    ['same-site', 'no-cors', 'empty', '/api/rounds/x/pages/rescue', false],
+  ] as const)('from a page that is %s, as %s of a %s, to %s: %s', (site, mode, dest, path, local) =>
+    expect(isLocalRequest(fetched(site, mode, dest), path)).toBe(local),
+  );
 
   const handler = guarded<unknown>(async () => Response.json({ ok: true }));
   const request = (method: string, host: string, origin?: string) => {

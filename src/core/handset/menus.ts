@@ -130,8 +130,8 @@ export function touchesOf(profile: HandsetProfile, state: HandsetState, { offer,
   add('patch file', 'Patch a file', canPatch);
   add('open root', 'Root in this system', profile.openBuilds.includes(running.build) && !running.rooted);
   add('request code', 'Send the token to its maker', state.locked && profile.unlockPath === 'mailed code');
-  add('unlock switch', 'Unlock switch on', state.locked && unlockSwitch === 'off');
-  add('debugging', settings.debugging ? 'Debugging off' : 'Debugging on', true);
-  add('auto-update', settings.autoUpdate ? 'Auto-update off' : 'Auto-update on', true);
+  add('unlock switch', 'Allow unlocking', state.locked && unlockSwitch === 'off');
+  add('debugging', settings.debugging ? 'Turn debugging off' : 'Turn debugging on', true);
+  add('auto-update', settings.autoUpdate ? 'Turn automatic updates off' : 'Turn automatic updates on', true);
   return out;
 }

@@ -36,7 +36,7 @@ export const MODES = {
     seconds: [60, 180],
     text: ({ handset }) => ({
       title: `Turn debugging on, on ${handset}`,
-      todo: 'On the handset: tap the build number seven times, turn debugging on, plug it in and trust this computer.',
+      todo: 'Open the settings page that describes your phone or tablet and press its build line 7 times: a page for developers appears. Enable debugging there, connect your cable, and allow access when asked.',
       see: 'The handset answers over the link, with its own serial.',
       dont: 'Restore a backup or sign in first: what was erased can come back later, the round can not wait in between.',
       otherwise: 'It is not listed: replug, another port, another cable, and look at its screen for the question.',

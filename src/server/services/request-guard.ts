@@ -1,15 +1,8 @@
 import 'server-only';
 import { EternoError, toEternoError } from '@/core/errors';
+import { isLocalRequest } from '@/platform/node/local-request.mjs';
 
-const LOCAL = /^(127\.0\.0\.1|localhost|\[::1\])(:\d{1,5})?$/;
-
-/** Whether a request's Host is this machine and its Origin, where it has one, the same: keeps other sites' pages out. */
-export function isLocalRequest(headers: Headers): boolean {
-  const host = headers.get('host') ?? '';
-  if (!LOCAL.test(host)) return false;
-  const origin = headers.get('origin');
-  return origin === null || origin === `http://${host}`;
-}
+export { isLocalRequest };
 
 function statusOf(error: EternoError): number {
   switch (error.code) {
@@ -34,7 +27,7 @@ export function guarded<C>(work: (request: Request, context: C) => Promise<Respo
   return async (request, context) => {
     try {
       const changes = request.method !== 'GET' && request.method !== 'HEAD';
-      if (!isLocalRequest(request.headers) || (changes && request.headers.get('origin') === null)) {
+      if (!isLocalRequest(request.headers, new URL(request.url).pathname) || (changes && request.headers.get('origin') === null)) {
         throw new EternoError('refused', 'This request does not come from Eterno’s own page.');
       }
       return await work(request, context);
