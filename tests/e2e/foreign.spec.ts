@@ -112,7 +112,7 @@ test('every answer keeps out of frames, and no other protocol is spoken', async 
 
 test('a second server on the same store says so and ends', async ({ readOnly: stack }) => {
   const child = spawn(process.execPath, ['scripts/serve.mjs', String(await freePort())], {
-    env: environment(stack.dir) as NodeJS.ProcessEnv,
+    env: { ...environment(stack.dir), NODE_ENV: 'production' },
     stdio: ['ignore', 'ignore', 'pipe'],
   });
   let said = '';

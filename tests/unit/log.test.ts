@@ -113,7 +113,17 @@ describe('the log as files', () => {
     told.tables.rounds[0]!.title = 'Something else';
     const found = await importLog(JSON.stringify(told), true);
     expect(found.conflicts).toContainEqual({ table: 'rounds', key: round.id, columns: ['title'] });
+    expect(found.moreConflicts).toBe(0);
     expect((await logRounds())[0]!.title).toBe('Root again');
+  });
+
+  it('lists the first fifty rows that say something else, and counts the others', async () => {
+    for (let i = 0; i < 53; i += 1) await addHandset(`North ${i}`, DUMP.replace('SERIAL42', `SERIAL${i}`));
+    const told = JSON.parse(await logFile('json', false)) as { tables: { handsets: { name: string }[] } };
+    for (const handset of told.tables.handsets) handset.name = `Other ${handset.name}`;
+    const found = await importLog(JSON.stringify(told), false);
+    expect(found.conflicts).toHaveLength(50);
+    expect(found.moreConflicts).toBe(told.tables.handsets.length - 50);
   });
 
   it('that is damaged, newer, strange or speaks of what is not in it is refused by type, and nothing has changed', async () => {

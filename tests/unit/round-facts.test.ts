@@ -12,7 +12,7 @@ import { patchedOf, roundContext } from '@/server/services/round-context';
 import { gatesOf } from '@/server/services/round-gates';
 import { settleRounds } from '@/server/services/round-settling';
 import { roundView } from '@/server/services/round-view';
-import { slotCells } from '@/server/services/slot-service';
+import { slotCells, tellSlot } from '@/server/services/slot-service';
 import { setCable } from '@/server/services/stand-in-service';
 import { isWhole } from '@/server/vault/vault';
 import { ended } from '../fixtures/ended-job';
@@ -78,6 +78,11 @@ describe('the gates of a step, from what is stored', () => {
     const { evidence } = await gate('lock', 'makers-own');
     expect(evidence).toContain('init_boot on slot a was never read or written');
     expect(evidence).toContain('boot on slot b was never read or written');
+    expect(evidence).not.toContain('dtbo');
+    await tellSlot({ handsetId: world.handset, slot: 'a', partition: 'dtbo', sha256: 'f'.repeat(64), certainty: 'read', reason: 'read back' });
+    const after = (await gate('lock', 'makers-own')).evidence;
+    expect(after).toContain('dtbo on slot a is not stock of this build');
+    expect(after).toContain('dtbo on slot b was never read or written');
   });
 
   it('only a stock image that is whole in the vault is a way back', async () => {

@@ -240,6 +240,36 @@ describe('other ways', () => {
     const down = operate({ ...profile, sideloadsDown: [{ from: SEPTEMBER, to: AUGUST }] }, waiting, { do: 'sideload', whole: whole(AUGUST) });
     expect(down.ok && down.state.data.wipes).toBe(1);
   });
+  it('an incremental update wants every image of its source: of this build, or naming none', () => {
+    const taking = (boot: Partial<ImageFacts>) =>
+      operate(profile, state({ images: { ...slots(SEPTEMBER, AUGUST), boot_a: image(SEPTEMBER, boot) } }), {
+        do: 'take-update',
+        update: { build: OCTOBER, images: whole(OCTOBER).images, incremental: true },
+      }).ok;
+    expect(taking({})).toBe(true);
+    expect(taking({ fingerprint: null })).toBe(true);
+    expect(taking({ fingerprint: AUGUST })).toBe(false);
+    expect(taking({ broken: 'damaged' })).toBe(false);
+    expect(taking({ patchedBy: { kit: 'k', stockSha256: 's' } })).toBe(false);
+    expect(taking({ recovery: { name: 'Lifeboat', opensUpTo: 36 } })).toBe(false);
+  });
+  it('an image that names no build does not keep a slot from starting, one of another build does', () => {
+    const starting = (boot: Partial<ImageFacts>) =>
+      startFault(profile, state({ images: { ...slots(SEPTEMBER, AUGUST), boot_a: image(SEPTEMBER, boot) } }), 'a');
+    expect(starting({ fingerprint: null })).toBeNull();
+    expect(starting({ fingerprint: OCTOBER })).toMatch(/belongs to/);
+  });
+  it.each([
+    ['12345', '12345', true],
+    ['12345', '54321', false],
+    ['12345', null, false],
+    [null, null, true],
+    [null, 'any', true],
+  ] as const)('a handset whose code is %s, given %s, unlocks: %s', (unlockCode, code, unlocks) => {
+    const mailed = { ...profile, unlockPath: 'mailed code' as const, unlockCode };
+    const at = state({ mode: 'bootloader', running: null, locked: true, unlockSwitch: 'on' });
+    expect(operate(mailed, at, { do: 'unlock', ...(code === null ? {} : { code }) }).ok).toBe(unlocks);
+  });
   it('root in an open build lasts until the next restart', () => {
     const open = { ...profile, openBuilds: [SEPTEMBER] };
     const got = operate(open, state({ locked: true }), { do: 'open-root' });

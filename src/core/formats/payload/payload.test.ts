@@ -8,7 +8,7 @@ import { concatBytes } from '../../bytes/bytes';
 import { sha256Hex } from '../../bytes/digest';
 import { memorySink } from '../../bytes/image-sink';
 import type { Manifest, Operation, PartitionUpdate } from './layout';
-import { manifestBytes, parseManifest, parsePayloadHeader, payloadHeaderBytes } from './layout';
+import { manifestBytes, OPERATION_NAMES, parseManifest, parsePayloadHeader, payloadHeaderBytes } from './layout';
 import { extractPartition } from './extract';
 import { needsOld, unsupportedOf } from './plan-operations';
 import { blobBytesOf, findPartition, partitionBytes, readPayload } from './reader';
@@ -230,6 +230,35 @@ describe('hostile manifests', () => {
     expect(unsupportedOf({ ...of('REPLACE'), computesTree: true })).toEqual([]);
     expect([needsOld(of('REPLACE', 'ZERO')), needsOld(of('ZERO', 'PUFFDIFF')), needsOld(of('SOURCE_COPY'))]).toEqual([false, true, true]);
   });
+
+  it.each(OPERATION_NAMES)('keep an operation of type %s by its name', async (type) => {
+    const operation = { ...bare(type), dstExtents: [{ startBlock: 0, blockCount: 1 }] };
+    const bytes = manifestBytes({
+      ...about,
+      minorVersion: 0,
+      partialUpdate: false,
+      partitions: [{ ...unstated, size: BLOCK, operations: [operation] }],
+    });
+    expect(parseManifest(bytes, 'x').partitions[0]!.operations[0]!.type).toBe(type);
+  });
+  it('number their operations as the format does', () =>
+    expect(Object.fromEntries(OPERATION_NAMES.map((name, number) => [name, number]))).toEqual({
+      REPLACE: 0,
+      REPLACE_BZ: 1,
+      MOVE: 2,
+      BSDIFF: 3,
+      SOURCE_COPY: 4,
+      SOURCE_BSDIFF: 5,
+      ZERO: 6,
+      DISCARD: 7,
+      REPLACE_XZ: 8,
+      PUFFDIFF: 9,
+      BROTLI_BSDIFF: 10,
+      ZUCCHINI: 11,
+      LZ4DIFF_BSDIFF: 12,
+      LZ4DIFF_PUFFDIFF: 13,
+      REPLACE_ZSTD: 14,
+    }));
 
   it('with an operation of a type from the future can still give the partitions without it', async () => {
     const later = { ...unstated, name: 'later', size: BLOCK, operations: [{ ...bare('TYPE_77'), dstExtents: [{ startBlock: 0, blockCount: 1 }] }] };
