@@ -18,8 +18,12 @@ const IMAGE_NAME = /\.img$/i;
 /** What a handset must be before the images go on it: lines `require key=a|b`. */
 export function parseRequirements(text: string): Pick<PackageBuild, 'devices' | 'requiredBootloader' | 'requiredBaseband'> {
   const found: Record<string, string[]> = {};
-  for (const match of text.matchAll(/^\s*require\s+([A-Za-z0-9_-]+)\s*=\s*(.*?)\s*$/gm))
-    (found[match[1]!] ??= []).push(...match[2]!.split('|').filter((value) => value !== ''));
+  for (const line of text.split(/[\r\n]+/)) {
+    const match = /^\s*require\s+([A-Za-z0-9_-]+)\s*=(.*)$/.exec(line);
+    if (!match) continue;
+    const values = match[2]!.trim().split('|');
+    (found[match[1]!] ??= []).push(...values.filter((value) => value !== ''));
+  }
   return {
     devices: found['board'] ?? found['product'] ?? [],
     requiredBootloader: found['version-bootloader'] ?? [],

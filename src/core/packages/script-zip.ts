@@ -27,8 +27,10 @@ export function partitionsWritten(script: string): string[] {
   const found = new Set<string>();
   for (const line of script.split('\n')) {
     if (/^\s*#/.test(line)) continue;
-    for (const match of line.matchAll(/(if=|<\s*)?["']?\/dev\/block\/[^\s"',;)]*?\/?(?:by-name\/)([A-Za-z0-9_-]{1,63})/g))
-      if (!match[1]) found.add(match[2]!.replace(/_[ab]$/, ''));
+    for (const [, read, path] of line.matchAll(/(if=|<\s*)?["']?(\/dev\/block\/[^\s"',;)]*)/g)) {
+      const name = /by-name\/([A-Za-z0-9_-]{1,63})/.exec(path!)?.[1];
+      if (!read && name) found.add(name.replace(/_[ab]$/, ''));
+    }
   }
   return [...found].sort();
 }

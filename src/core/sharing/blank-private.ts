@@ -12,6 +12,7 @@ export function blankPrivate(text: string, values: readonly string[]): string {
 }
 
 function patternOf(value: string): RegExp {
-  const escaped = [...value].map((character) => character.replace(/[.*+?^${}()|[\]\\/]/g, '\\$&'));
+  // spaces of its own stand for any: asked for one by one they could be found in too many ways
+  const escaped = [...value.replace(/\s+/gu, '')].map((character) => character.replace(/[.*+?^${}()|[\]\\/]/g, '\\$&'));
   return new RegExp(escaped.join('\\s*'), 'giu');
 }

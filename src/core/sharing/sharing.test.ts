@@ -5,6 +5,11 @@ import { passportText } from './passport-text';
 import { tries } from '../../../tests/fixtures/soak';
 
 describe('blankPrivate', () => {
+  it('takes out a value with spaces in it however it is spaced, from a text full of spaces too', () => {
+    expect(blankPrivate('one AB  CD two A B\nCD', ['AB CD'])).toBe(`one ${BLANK} two ${BLANK}`);
+    const spaces = ' '.repeat(50_000);
+    expect(blankPrivate(`A${spaces}C`, [`A${' '.repeat(12)}B`])).toBe(`A${spaces}C`);
+  });
   it.each([
     ['serial NG7Q2K41TR here', ['NG7Q2K41TR'], `serial ${BLANK} here`],
     ['in lower case ng7q2k41tr', ['NG7Q2K41TR'], `in lower case ${BLANK}`],

@@ -13,7 +13,7 @@ export interface PrintedText {
 
 const BRACKETS = /^\[([^\]]+)\]: \[(.*)\]$/;
 const NEXT_PROPERTY = /^\[[A-Za-z][\w-]*(\.[\w-]+)+\]: \[/;
-const KEY_VALUE = /^([a-z][A-Za-z0-9_.-]*\.[A-Za-z0-9_.-]+)=(.*)$/;
+const PROPERTY_KEY = /^[a-z][A-Za-z0-9_.-]*$/;
 const PREFIX = /^(?:\([a-z -]+\)|\[[a-z -]+\])\s*/i;
 const TWO_SEGMENTS = ['has-slot', 'partition-size', 'partition-type', 'is-logical', 'slot-successful', 'slot-unbootable', 'slot-retry-count'];
 const KNOWN_VARIABLES = new Set([
@@ -79,9 +79,9 @@ export function parsePrinted(text: string): PrintedText {
       unread.push(line);
       continue;
     }
-    const pair = KEY_VALUE.exec(line);
+    const pair = keyAndValue(line);
     if (pair) {
-      properties.set(pair[1]!, pair[2]!);
+      properties.set(...pair);
       continue;
     }
     const variable = readVariable(line);
@@ -91,6 +91,13 @@ export function parsePrinted(text: string): PrintedText {
   if (open) unread.push(`[${open.key}]: [${open.value}`);
   const kind = properties.size === 0 && variables.size === 0 ? 'nothing' : properties.size >= variables.size ? 'properties' : 'bootloader';
   return { kind, values: Object.fromEntries([...variables, ...properties]), unread };
+}
+
+/** `key=value`, where the key has a dot inside: cut at the first equals sign, so that a long line is read once. */
+function keyAndValue(line: string): [string, string] | null {
+  const at = line.indexOf('=');
+  const key = line.slice(0, Math.max(0, at));
+  return PROPERTY_KEY.test(key) && key.slice(0, -1).includes('.') ? [key, line.slice(at + 1)] : null;
 }
 
 function readVariable(line: string): [string, string] | null {
@@ -143,7 +150,11 @@ const yes = (text: string | undefined): boolean | null =>
   text === undefined ? null : /^(yes|true|1)$/i.test(text) ? true : /^(no|false|0)$/i.test(text) ? false : null;
 /** One line: a terminal breaks long values where its window ends. */
 const some = (text: string | undefined): string | null => {
-  const line = text?.replace(/\s*\r?\n/g, '').trim();
+  const line = text
+    ?.split('\n')
+    .map((one, i, all) => (i < all.length - 1 ? one.trimEnd() : one))
+    .join('')
+    .trim();
   return line === undefined || line === '' ? null : line;
 };
 
