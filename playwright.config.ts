@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test';
+import { CHROMIUM } from './scripts/prepare.mjs';
 import { chooseTestFolder } from './scripts/test-folder.mjs';
 
 chooseTestFolder();
@@ -15,7 +16,7 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     screenshot: 'off',
     launchOptions: {
-      executablePath: '/usr/bin/chromium',
+      executablePath: CHROMIUM,
       args: [
         '--no-sandbox',
         '--disable-gpu',

@@ -5,6 +5,7 @@ import type { Page } from '@playwright/test';
 import { chromium } from '@playwright/test';
 import { ensureBuilt, ensureChromium } from './prepare.mjs';
 import { environment, freePort, makeDemo, startServer, stop } from './stack.mjs';
+import { CHROMIUM } from './prepare.mjs';
 
 export interface InBrowser {
   readonly takeMs: number;
@@ -21,7 +22,7 @@ export async function measureInBrowser(packagePath: string, imagePath: string): 
   makeDemo(env);
   const port = await freePort();
   const server = await startServer(env, port);
-  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
+  const browser = await chromium.launch({ executablePath: CHROMIUM, args: ['--no-sandbox', '--disable-gpu'] });
   try {
     const page = await browser.newPage();
     await page.addInitScript(() => {

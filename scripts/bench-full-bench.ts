@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { ensureBuilt, ensureChromium } from './prepare.mjs';
 import { environment, fillBench, freePort, migrate, startServer, stop } from './stack.mjs';
+import { CHROMIUM } from './prepare.mjs';
 
 /* The bench with 40 handsets and four years of rounds: what its page costs beside one with a handset, and how it scrolls. */
 
@@ -63,7 +64,7 @@ export async function measureFullBench(): Promise<FullBench> {
   const one = await withServer(1, 1, pageMs);
   return withServer(HANDSETS, MONTHS, async (url) => {
     const all = await pageMs(url);
-    const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
+    const browser = await chromium.launch({ executablePath: CHROMIUM, args: ['--no-sandbox', '--disable-gpu'] });
     try {
       const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
       await page.goto(url);

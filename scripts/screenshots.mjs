@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { ensureBuilt, ensureChromium, ensureInstalled } from './prepare.mjs';
 import { environment, freePort, makeDemo, startServer, startStandIn, stop, stopStandIn } from './stack.mjs';
+import { CHROMIUM } from './prepare.mjs';
 
 /* `npm run screenshots`: makes every picture in docs/screenshots anew, from the demo data, going through the demo's own round. */
 
@@ -17,7 +18,7 @@ const port = await freePort();
 await startStandIn(env);
 const server = await startServer(env, port);
 const url = `http://127.0.0.1:${port}`;
-const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
+const browser = await chromium.launch({ executablePath: CHROMIUM, args: ['--no-sandbox', '--disable-gpu'] });
 const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
 const page = await context.newPage();
 mkdirSync('docs/screenshots', { recursive: true });

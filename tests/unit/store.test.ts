@@ -1,4 +1,4 @@
-import { readdir, rm, stat, truncate, writeFile } from 'node:fs/promises';
+import { readdir, readFile, rm, stat, truncate, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { memorySource } from '@/core/bytes/byte-source';
@@ -8,8 +8,10 @@ import { openZip } from '@/platform/any/open-zip';
 import { nodePorts } from '@/platform/node/node-ports';
 import { BACKUP_TABLES, dumpTable } from '@/server/db/backup-tables';
 import { appendEvent } from '@/server/repositories/event-repository';
+import { listImages } from '@/server/repositories/image-repository';
 import { addHandset } from '@/server/services/bench-service';
 import { backupResponse, receiveBackup, restoreBackup, sweepIncoming } from '@/server/services/backup-service';
+import { jobEnded } from '@/server/services/jobs';
 import { keepSecret } from '@/server/services/record-service';
 import { storeImage, storeKit } from '@/server/services/image-service';
 import { startRound } from '@/server/services/round-service';
@@ -109,6 +111,36 @@ describe('a backup', () => {
     expect(said(after['events']!).slice(0, before['events']!.length)).toEqual(said(before['events']!));
     for (const hash of [stock, patched, old]) expect(await isWhole('images', hash)).toBe(true);
     expect(await incoming()).toEqual([]);
+  });
+
+  it('restored twice at the same time loses no file, of one upload or of two', async () => {
+    await makeWorld();
+    const bytes = await backupBytes(true);
+    await elsewhere();
+    const [one, two] = [await receiveBackup(pieces(bytes)), await receiveBackup(pieces(bytes))];
+    const jobs = await Promise.all([one, two, one].map(({ token }) => restoreBackup(token)));
+    const ends = await Promise.all(jobs.map((job) => jobEnded(job.id)));
+    expect(ends).toHaveLength(3);
+    expect((await listImages()).length).toBe(3);
+    for (const { sha256: hash } of await listImages()) expect(await isWhole('images', hash), hash).toBe(true);
+    expect(await incoming()).toEqual([]);
+  });
+
+  it('mends what was damaged here, and is not made of what is', async () => {
+    const { stock, patched, old } = await makeWorld();
+    const bytes = await backupBytes(true);
+    const whole = await readFile(vaultPath('images', stock));
+    await writeFile(
+      vaultPath('images', stock),
+      whole.map((byte, i) => (i === 4000 ? byte ^ 1 : byte)),
+    );
+    await truncate(vaultPath('images', patched), 1000);
+    await truncate(vaultPath('images', old), 0);
+    expect((await errorOf(() => backupResponse(true))).code).toBe('bad-hash');
+    const preview = await receiveBackup(pieces(bytes));
+    expect(preview).toMatchObject({ files: 4, filesHere: 1 });
+    expect(await ended(await restoreBackup(preview.token))).toMatchObject({ state: 'done' });
+    for (const hash of [stock, patched, old]) expect(await isWhole('images', hash)).toBe(true);
   });
 
   it('is an open ZIP with its own list in front, and without private values if so wished', async () => {

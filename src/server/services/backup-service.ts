@@ -10,6 +10,7 @@ import { readPieces } from '@/core/bytes/byte-source';
 import { EternoError, throwIfAborted } from '@/core/errors';
 import type { ZipArchive } from '@/core/formats/zip/zip-archive';
 import { LIMITS } from '@/core/limits';
+import type { Watch } from '@/core/ports';
 import { fileSink } from '@/platform/node/file-sink';
 import type { FileSource } from '@/platform/node/file-source';
 import { openFile } from '@/platform/node/file-source';
@@ -20,9 +21,10 @@ import type { BackupRow, BackupTable } from '../db/backup-tables';
 import { againstStore, BACKUP_TABLES, checkRow, dumpTable, insertRows, isBackupTable } from '../db/backup-tables';
 import { dataDir } from '../db/data-dir';
 import { appendEvent } from '../repositories/event-repository';
-import { openInVault, putInVault, sizeInVault, vaultPath } from '../vault/vault';
+import { isWhole, openInVault, openProved, putInVault, sizeInVault, vaultPath } from '../vault/vault';
 import { now } from './clock';
 import { startJob } from './jobs';
+import { oneAtATime } from './one-at-a-time';
 
 const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
 const encode = (value: unknown) => new TextEncoder().encode(JSON.stringify(value));
@@ -61,9 +63,14 @@ async function dump(withPrivate: boolean): Promise<{ manifest: BackupManifest; t
   return { manifest: { format: BACKUP_FORMAT, formatVersion: BACKUP_VERSION, madeAt: now(), withPrivate, tables: listed, files }, tables };
 }
 
-/** The whole store as one open ZIP, streamed. @param withPrivate whether serials, tokens and codes go along */
+/**
+ * The whole store as one open ZIP, streamed. Every file is hashed before the first byte goes: a backup that could not be restored is none.
+ * @param withPrivate whether serials, tokens and codes go along
+ * @throws {EternoError} `bad-hash`, `not-found` where a file of the vault was damaged or is gone
+ */
 export async function backupResponse(withPrivate: boolean): Promise<Response> {
   const { manifest, tables } = await dump(withPrivate);
+  for (const file of manifest.files) await (await openProved(file.shelf, file.sha256)).close();
   const members = async function* (): AsyncGenerator<ZipMember> {
     yield { name: BACKUP_MANIFEST, bytes: encode(manifest), stored: false };
     for (const { name, bytes } of tables) yield { name: tablePath(name), bytes, stored: false };
@@ -197,7 +204,7 @@ async function previewOf(token: string, { manifest, rows, archive }: OpenedBacku
   let filesHere = 0;
   for (const file of manifest.files) {
     entryOf(archive, filePath(file));
-    if ((await sizeInVault(file.shelf, file.sha256)) === file.sizeBytes) filesHere += 1;
+    if (await isWhole(file.shelf, file.sha256)) filesHere += 1;
   }
   const bytes = manifest.files.reduce((sum, file) => sum + file.sizeBytes, 0);
   return { token, madeAt: manifest.madeAt, withPrivate: manifest.withPrivate, files: manifest.files.length, bytes, tables, filesHere };
@@ -208,42 +215,47 @@ const settled = (row: BackupRow): BackupRow => (row.state === 'running' ? { ...r
 
 /**
  * Restores a backup as a job: files first, each hashed on its way in, then all rows in one transaction. What is here already stays as it
- * is; a failure leaves the store as it was.
+ * is, but for damaged files, which are mended; a failure leaves the store as it was. Two restores run one after the other.
  */
 export async function restoreBackup(token: string): Promise<JobView> {
-  return startJob({ kind: 'restore', title: 'Restore a backup', roundId: null }, ({ signal, onProgress }) =>
-    withBackup(token, async ({ archive, manifest, rows }) => {
-      const totalBytes = manifest.files.reduce((sum, file) => sum + file.sizeBytes, 0);
-      const brought: BackupManifest['files'] = [];
-      let doneBytes = 0;
-      try {
-        for (const file of manifest.files) {
-          throwIfAborted(signal);
-          if ((await sizeInVault(file.shelf, file.sha256)) === null) {
-            const { source, check } = await archive.openEntry(entryOf(archive, filePath(file)));
-            brought.push(file);
-            await putInVault(file.shelf, file.sha256, readPieces(source, undefined, signal), file.sizeBytes);
-            await check(signal);
-          }
-          doneBytes += file.sizeBytes;
-          onProgress({ phase: 'files', doneBytes, totalBytes });
-        }
-        const fresh = new Map<BackupTable, readonly BackupRow[]>();
-        for (const [name, list] of rows) fresh.set(name, (await againstStore(name, list)).fresh.map(settled));
-        throwIfAborted(signal);
-        await insertRows(fresh);
-      } catch (thrown) {
-        for (const { shelf, sha256: hash } of brought) await rm(vaultPath(shelf, hash), { force: true });
-        throw thrown;
-      }
-      await appendEvent({
-        at: now(),
-        handsetId: null,
-        roundId: null,
-        kind: 'backup-restored',
-        data: { version: 1, madeAt: manifest.madeAt, files: brought.length },
-      });
-      await rm(incomingPath(token), { force: true });
-    }),
+  return startJob({ kind: 'restore', title: 'Restore a backup', roundId: null }, (watch) =>
+    oneAtATime('restore', () => withBackup(token, (opened) => restore(token, opened, watch))),
   );
+}
+
+async function restore(token: string, { archive, manifest, rows }: OpenedBackup, { signal, onProgress }: Required<Watch>): Promise<void> {
+  const totalBytes = manifest.files.reduce((sum, file) => sum + file.sizeBytes, 0);
+  const brought: BackupManifest['files'] = [];
+  let [doneBytes, restored] = [0, 0];
+  try {
+    for (const file of manifest.files) {
+      throwIfAborted(signal);
+      if (!(await isWhole(file.shelf, file.sha256))) {
+        const { source, check } = await archive.openEntry(entryOf(archive, filePath(file)));
+        if ((await sizeInVault(file.shelf, file.sha256)) === null) brought.push(file);
+        await putInVault(file.shelf, file.sha256, readPieces(source, undefined, signal), file.sizeBytes);
+        await check(signal);
+        restored += 1;
+      }
+      doneBytes += file.sizeBytes;
+      onProgress({ phase: 'files', doneBytes, totalBytes });
+    }
+    const fresh = new Map<BackupTable, readonly BackupRow[]>();
+    for (const [name, list] of rows) fresh.set(name, (await againstStore(name, list)).fresh.map(settled));
+    throwIfAborted(signal);
+    await insertRows(fresh);
+  } catch (thrown) {
+    // a file that something speaks of meanwhile stays, whoever brought it
+    const named = new Set((await dump(false)).manifest.files.map((file) => file.sha256));
+    for (const { shelf, sha256: hash } of brought) if (!named.has(hash)) await rm(vaultPath(shelf, hash), { force: true });
+    throw thrown;
+  }
+  await appendEvent({
+    at: now(),
+    handsetId: null,
+    roundId: null,
+    kind: 'backup-restored',
+    data: { version: 1, madeAt: manifest.madeAt, files: restored },
+  });
+  await rm(incomingPath(token), { force: true });
 }

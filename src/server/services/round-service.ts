@@ -13,7 +13,7 @@ import type { StepKey } from '@/core/rounds/step-kind';
 import type { ComparedLane } from '@/contracts/round-view';
 import type { BackupRow, StepRow } from '../db/models';
 import { appendEvent, listEvents } from '../repositories/event-repository';
-import { changeRound, findRound, insertRound, listRounds, openRoundOf, replaceSteps } from '../repositories/round-repository';
+import { changeRound, findRound, insertRound, openRoundOf, replaceSteps } from '../repositories/round-repository';
 import { writeSecret } from '../repositories/handset-repository';
 import { now } from './clock';
 import { applyFacts } from './fact-service';
@@ -392,13 +392,4 @@ export async function giveUpRound(roundId: string, version: number): Promise<voi
   await changeRound(roundId, version, { state: 'given-up', closedAt: now() });
   await appendEvent({ at: now(), handsetId: handset.id, roundId, kind: 'round-given-up', data: { version: 1, title: round.title } });
   publish({ type: 'round', roundId, version: version + 1 });
-}
-
-/** The round of a handset that is open now, or null. */
-export const openRound = openRoundOf;
-
-/** The newest open round, for the way back from other rooms. */
-export async function newestOpenRound(): Promise<{ id: string; handset: string } | null> {
-  const open = (await listRounds()).find((round) => round.state === 'open');
-  return open ? { id: open.id, handset: (await needHandset(open.handsetId)).name } : null;
 }
