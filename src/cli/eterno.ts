@@ -41,7 +41,7 @@ async function main(): Promise<number> {
   const terminal = process.stderr.isTTY === true;
   const answer = await runVerb(argv, { signal: stop.signal, ...(terminal ? { onProgress: showProgress } : {}) });
   if (terminal) process.stderr.write('\r\x1b[K');
-  if (answer.out) process.stdout.write(`${JSON.stringify(answer.out)}\n`);
+  if (answer.out) process.stdout.write(`${'help' in answer.out ? String(answer.out.help) : JSON.stringify(answer.out)}\n`);
   if (answer.error) process.stderr.write(`${JSON.stringify({ error: answer.error })}\n`);
   return answer.exit;
 }

@@ -20,6 +20,21 @@ export async function withFiles<T>(paths: readonly string[], work: (sources: rea
   }
 }
 
+/** @throws {EternoError} `refused` where a file lies there already */
+export async function refuseExisting(path: string): Promise<void> {
+  const info = await stat(path).catch(() => null);
+  if (info !== null && !info.isDirectory())
+    throw new EternoError('refused', 'there is a file of this name already; --force replaces it', { file: basename(path) });
+}
+
+/** No result is ever put in the place of an existing file. @throws {EternoError} `refused` */
+export async function refuseToReplace(args: readonly string[]): Promise<void> {
+  for (const [i, argument] of args.entries()) {
+    const path = argument === '--out' ? args[i + 1] : argument.startsWith('--out=') ? argument.slice('--out='.length) : undefined;
+    if (path !== undefined) await refuseExisting(path);
+  }
+}
+
 async function expandFolders(paths: readonly string[]): Promise<string[]> {
   const files: string[] = [];
   for (const path of paths) {

@@ -13,7 +13,7 @@ import type { FileSink } from '@/platform/node/file-sink';
 import { fileSink } from '@/platform/node/file-sink';
 import { pooledPorts } from '@/platform/node/pooled-ports';
 import { parseArguments } from './arguments';
-import { withFile, withFiles } from './files';
+import { refuseExisting, withFile, withFiles } from './files';
 import type { Verb } from './verb';
 import { watchOf } from './verb';
 
@@ -102,6 +102,8 @@ export const repack: Verb = async (args, context) => {
           };
         };
         await mkdir(out, { recursive: true });
+        // its members keep their names: none of them may lie in the folder already
+        if (!context.force) for (const { name } of sources) await refuseExisting(join(out, basename(name)));
         try {
           const replacements = new Map(pairs.map(({ member }, i) => [member, images[i]!] as const));
           const set = await repackTarSet(sources, replacements, sinkFor, pooledPorts, watchOf(context));

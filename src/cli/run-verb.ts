@@ -6,9 +6,12 @@ import { standIn, startOnce, variables, write } from './link-verbs';
 import { pack } from './pack-verb';
 import { fit, identify, repack, take } from './package-verbs';
 import { plan } from './plan-verb';
+import { refuseToReplace } from './files';
+import type { VerbName } from './help';
+import { helpOf, helpOfAll } from './help';
 import type { Verb, VerbContext } from './verb';
 
-const VERBS: Readonly<Record<string, Verb>> = {
+const VERBS: Readonly<Record<VerbName, Verb>> = {
   identify,
   fit,
   take,
@@ -36,13 +39,19 @@ export interface Answer {
   readonly error: ErrorData | null;
 }
 
-/** Runs one command; never throws. */
+const isVerb = (name: string | undefined): name is VerbName => name !== undefined && Object.hasOwn(VERBS, name);
+
+/** Runs one command; never throws. What `help` says comes as `{ help }`, a text for a person. */
 export async function runVerb(argv: readonly string[], context: VerbContext): Promise<Answer> {
   try {
     const [name, ...rest] = argv;
-    const verb = name !== undefined && Object.hasOwn(VERBS, name) ? VERBS[name] : undefined;
-    if (!verb) throw new EternoError('usage', `verbs: ${[...Object.keys(VERBS), 'batch'].join(', ')}`);
-    return { exit: 0, out: await verb(rest, context), error: null };
+    if (name === 'help' || name === '--help') return { exit: 0, out: { help: isVerb(rest[0]) ? helpOf(rest[0]) : helpOfAll() }, error: null };
+    if (!isVerb(name)) throw new EternoError('usage', `verbs: ${[...Object.keys(VERBS), 'batch'].join(', ')}; help says what they do`);
+    if (rest.includes('--help')) return { exit: 0, out: { help: helpOf(name) }, error: null };
+    const args = rest.filter((argument) => argument !== '--force');
+    const force = args.length < rest.length;
+    if (!force) await refuseToReplace(args);
+    return { exit: 0, out: await VERBS[name](args, { ...context, force }), error: null };
   } catch (thrown) {
     const error = toEternoError(thrown);
     return { exit: exitCodeFor(error.code), out: null, error: error.toData() };

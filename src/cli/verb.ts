@@ -4,6 +4,8 @@ import type { Progress, Watch } from '@/core/ports';
 export interface VerbContext {
   readonly signal: AbortSignal;
   readonly onProgress?: (progress: Progress) => void;
+  /** Files that are there already may be replaced. */
+  readonly force?: boolean;
 }
 export type Verb = (args: readonly string[], context: VerbContext) => Promise<object>;
 

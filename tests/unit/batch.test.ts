@@ -5,7 +5,6 @@ import { startBatch } from '@/server/services/batch-service';
 import { addHandset, benchRows } from '@/server/services/bench-service';
 import { storeKit } from '@/server/services/image-service';
 import { openRound } from '@/server/services/open-rounds';
-import {} from '@/server/services/round-service';
 import { tellRoot } from '@/server/services/root-history';
 import { errorOf } from '../fixtures/expect-error';
 import { FINGERPRINT, kitZip } from '../fixtures/images';

@@ -31,7 +31,8 @@ describe('patching and back', () => {
       path('key.pem'),
       generateKeyPairSync('rsa', { modulusLength: 2048 }).privateKey.export({ type: 'pkcs8', format: 'pem' }) as string,
     );
-    const patch = (...more: string[]) => run('patch', path('stock.img'), '--kit', path('burrow.kit.zip'), '--out', path('patched.img'), ...more);
+    const patch = (...more: string[]) =>
+      run('patch', path('stock.img'), '--kit', path('burrow.kit.zip'), '--out', path('patched.img'), '--force', ...more);
     expect(await patch('--avb', 'rehash')).toMatchObject({ exit: 0, out: { avb: 'rehash' } });
     expect(await run('inspect', path('patched.img'))).toMatchObject({ out: { avb: { algorithm: 0, digestValid: true, signatureValid: null } } });
     expect(await patch('--avb', 'sign', '--key', path('key.pem'))).toMatchObject({ exit: 0, out: { avb: 'sign' } });
@@ -44,7 +45,8 @@ describe('patching and back', () => {
 
   it('unpatch gives the stock image, or says which one is needed', async () => {
     await run('patch', path('stock.img'), '--kit', path('burrow.kit.zip'), '--out', path('patched.img'));
-    const unpatch = (...more: string[]) => run('unpatch', path('patched.img'), '--kit', path('burrow.kit.zip'), '--out', path('back.img'), ...more);
+    const unpatch = (...more: string[]) =>
+      run('unpatch', path('patched.img'), '--kit', path('burrow.kit.zip'), '--out', path('back.img'), '--force', ...more);
     expect(await unpatch()).toMatchObject({ exit: 3, error: { code: 'not-found' } });
     expect(await readdir(dir)).not.toContain('back.img');
     expect(await unpatch('--stock', path('stock.img'))).toMatchObject({ exit: 0, out: { exact: true } });

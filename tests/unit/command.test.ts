@@ -18,6 +18,47 @@ beforeEach(async () => {
 });
 afterEach(() => rm(dir, { recursive: true, force: true }));
 
+describe('what is there already', () => {
+  it.each([
+    ['take', ['stock.img', '--image', 'init_boot', '--out', 'old']],
+    ['take', ['stock.img', '--image', 'init_boot', '--out=old']],
+    ['patch', ['stock.img', '--kit', 'burrow.kit.zip', '--out', 'old']],
+    ['sparse', ['stock.img', '--out', 'old']],
+    ['list', ['stock.img', '--path', 'init', '--out', 'old']],
+  ] as const)('is never replaced by %s, unless that is said', async (verb, args) => {
+    await writeFile(path('old'), 'mine');
+    const named = args.map((one) =>
+      one === '--out=old' ? `--out=${path('old')}` : ['stock.img', 'burrow.kit.zip', 'old'].includes(one) ? path(one) : one,
+    );
+    expect(await run(verb, ...named)).toMatchObject({ exit: 4, error: { code: 'refused', file: 'old' } });
+    expect(await readFile(path('old'), 'utf8')).toBe('mine');
+    expect(await run(verb, ...named, '--force')).toMatchObject({ exit: 0, error: null });
+    expect(await readFile(path('old'), 'utf8')).not.toBe('mine');
+  });
+});
+
+describe('help', () => {
+  const helpOf = async (...argv: string[]) => {
+    const answer = await run(...argv);
+    expect(answer).toMatchObject({ exit: 0, error: null });
+    return (answer.out as { help: string }).help;
+  };
+  it('names every verb that there is', async () => {
+    const known = /verbs: (.*), batch/.exec((await run('nothing')).error!.message)![1]!.split(', ');
+    for (const words of [await helpOf('help'), await helpOf('--help')]) for (const verb of known) expect(words).toContain(`  ${verb}`);
+  });
+  it.each(['take', 'patch', 'fit', 'plan', 'stand-in'])('%s --help tells its options and an example, and does nothing', async (verb) => {
+    const words = await helpOf(verb, '--help');
+    expect(words).toMatch(new RegExp(`^eterno ${verb} `));
+    expect(words).toContain('Example: eterno');
+    expect(await helpOf('help', verb)).toBe(words);
+  });
+  it('of a verb that reads JSON gives its shape', async () => {
+    expect(await helpOf('fit', '--help')).toContain('fingerprint');
+    expect(await helpOf('plan', '--help')).toContain('rootPartition');
+  });
+});
+
 describe('verbs', () => {
   it('identify, take and inspect an image', async () => {
     const stock = await readFile(path('stock.img'));

@@ -1,0 +1,145 @@
+/* What each verb is for, as `eterno help` and `eterno VERB --help` say it. */
+
+interface VerbHelp {
+  readonly usage: string;
+  readonly does: string;
+  readonly options?: Readonly<Record<string, string>>;
+  readonly example: string;
+  /** The shape of a JSON file that it reads. */
+  readonly reads?: string;
+}
+
+const OUT = { '--out PATH': 'where the result goes; an existing file is never replaced', '--force': 'replace it all the same' };
+const TO = { '--to HOST:PORT': 'where the handset answers' };
+
+export const HELP = {
+  identify: {
+    usage: 'identify FILE…',
+    does: 'what a package is and holds; several files or a folder make one set',
+    example: 'eterno identify hill-update.zip',
+  },
+  fit: {
+    usage: 'fit FILE… --facts FACTS.json',
+    does: 'whether a package fits a handset, fact by fact',
+    options: { '--facts FACTS.json': 'what is known of the handset' },
+    example: 'eterno fit hill-update.zip --facts north.json',
+    reads: 'FACTS.json is what `eterno facts` prints: { fingerprint, device, model, buildId, incrementalVersion, patchLevel, … }, unknown = null',
+  },
+  take: {
+    usage: 'take FILE… --image PARTITION --out PATH [--source OLD_IMAGE]',
+    does: 'takes one image out of a package, checked against the hash that the package states',
+    options: { '--image PARTITION': 'which', '--source OLD_IMAGE': 'the old image, for incremental packages', ...OUT },
+    example: 'eterno take hill-update.zip --image init_boot --out init_boot.img',
+  },
+  inspect: { usage: 'inspect IMAGE', does: 'everything about one image', example: 'eterno inspect init_boot.img' },
+  list: {
+    usage: 'list IMAGE [--path P --out F]',
+    does: 'the entries of the image’s ramdisk; with --path takes one out',
+    options: { '--path P': 'an entry of the ramdisk', ...OUT },
+    example: 'eterno list init_boot.img --path init --out init',
+  },
+  compare: { usage: 'compare A B', does: 'two images side by side: sections, header, entries', example: 'eterno compare stock.img patched.img' },
+  patch: {
+    usage: 'patch STOCK --kit KIT --out PATH [--avb carry|rehash|sign] [--key PEM] [--fingerprint F] [--ramdisk gzip]',
+    does: 'patches a stock image with a kit and proves the result',
+    options: {
+      '--kit KIT': 'the kit’s package',
+      '--avb WAY': 'what becomes of verified-boot data: carry (as it was), rehash, or sign with --key',
+      '--key PEM': 'your own RSA key, for sign',
+      '--fingerprint F': 'the build, where the image does not name it',
+      '--ramdisk gzip': 'pack as gzip where its own kind can not be written here',
+      ...OUT,
+    },
+    example: 'eterno patch init_boot.img --kit burrow-7.3.kit.zip --out patched.img',
+  },
+  unpatch: {
+    usage: 'unpatch PATCHED --kit KIT [--stock STOCK] --out PATH',
+    does: 'the stock image again; without STOCK only where every step can be taken back',
+    options: { '--kit KIT': 'the kit that patched it', '--stock STOCK': 'the stock image', ...OUT },
+    example: 'eterno unpatch patched.img --kit burrow-7.3.kit.zip --out stock.img',
+  },
+  kit: { usage: 'kit check FILE', does: 'what is wrong with a kit', example: 'eterno kit check burrow-7.3.kit.zip' },
+  pack: {
+    usage: 'pack --header-version N … --out PATH',
+    does: 'makes a boot or vendor_boot image from its parts',
+    options: OUT,
+    example: 'eterno pack --header-version 4 --ramdisk ramdisk.lz4 --out init_boot.img',
+  },
+  repack: {
+    usage: 'repack FILE… --replace MEMBER=IMAGE --out DIR',
+    does: 'writes a tar set again with a member replaced',
+    options: {
+      '--replace MEMBER=IMAGE': 'may be given several times',
+      '--out DIR': 'a folder; files in it are never replaced',
+      '--force': OUT['--force'],
+    },
+    example: 'eterno repack set/ --replace boot.img.lz4=patched.img --out new/',
+  },
+  sparse: { usage: 'sparse IMAGE --out PATH', does: 'to a sparse image', options: OUT, example: 'eterno sparse system.img --out system.simg' },
+  unsparse: {
+    usage: 'unsparse IMAGE --out PATH',
+    does: 'from a sparse image',
+    options: OUT,
+    example: 'eterno unsparse system.simg --out system.img',
+  },
+  facts: { usage: 'facts FILE', does: 'facts from a property dump or bootloader variables', example: 'eterno facts north.txt > north.json' },
+  plan: {
+    usage: 'plan STATE.json',
+    does: 'ways and plans for a handset’s state and a goal, and what the handset is if it ends at a step',
+    example: 'eterno plan state.json',
+    reads:
+      'STATE.json: { goal, target, handset: { rootPartition, slotCount, … }, state: { locked, builds, images, … }, kit, fullPackages, limits, weights }',
+  },
+  variables: {
+    usage: 'variables --to HOST:PORT',
+    does: 'what the bootloader says of itself',
+    options: TO,
+    example: 'eterno variables --to 127.0.0.1:5554',
+  },
+  write: {
+    usage: 'write --to HOST:PORT --partition P [--slot S] IMAGE',
+    does: 'writes an image to a partition from the bootloader',
+    options: { ...TO, '--partition P': 'without its slot', '--slot S': 'a or b, needed where the partition has slots' },
+    example: 'eterno write --to 127.0.0.1:5554 --partition init_boot --slot a patched.img',
+  },
+  'start-once': {
+    usage: 'start-once --to HOST:PORT IMAGE',
+    does: 'starts an image from memory, once; nothing on the handset is written',
+    options: TO,
+    example: 'eterno start-once --to 127.0.0.1:5554 patched.img',
+  },
+  'stand-in': {
+    usage: 'stand-in [--port N] [--profile P]',
+    does: 'starts the simulated handsets, or one of them, until it is stopped',
+    options: { '--port N': 'the first one’s; 0 takes a free one', '--profile P': 'which one' },
+    example: 'eterno stand-in --profile north-gate',
+  },
+} as const satisfies Readonly<Record<string, VerbHelp>>;
+
+export type VerbName = keyof typeof HELP;
+
+/** What one verb does, for a person. */
+export function helpOf(name: VerbName): string {
+  const { usage, does, options = {}, example, reads }: VerbHelp = HELP[name];
+  const rows = Object.entries(options).map(([option, what]) => `  ${option.padEnd(24)}${what}`);
+  return [
+    `eterno ${usage}`,
+    '',
+    `${name}: ${does}.`,
+    ...(rows.length > 0 ? ['', ...rows] : []),
+    ...(reads ? ['', reads] : []),
+    '',
+    `Example: ${example}`,
+  ].join('\n');
+}
+
+/** All verbs, a line each. */
+export const helpOfAll = (): string =>
+  [
+    'eterno VERB …   JSON on standard output; exit 0 done, 2 wrong usage, 3 bad input, 4 refused, 1 anything else.',
+    '',
+    ...Object.entries(HELP).map(([name, { does }]) => `  ${name.padEnd(12)}${does}`),
+    `  ${'batch'.padEnd(12)}one JSON list of arguments a line on standard input, one answer a line`,
+    '',
+    'eterno VERB --help says more of one.',
+  ].join('\n');
