@@ -1,4 +1,6 @@
 import { afterEach, describe, expect, it } from 'vitest';
+import type { JobView } from '@/contracts/job-view';
+import type { EternoError } from '@/core/errors';
 import { updateHandset } from '@/server/repositories/handset-repository';
 import { addHandset, benchRows } from '@/server/services/bench-service';
 import { knownFacts } from '@/server/services/fact-service';
@@ -14,8 +16,8 @@ import { forceImage, setBattery, setCable, standInView, withBootloader } from '@
 import { ended } from '../fixtures/ended-job';
 import { codeOf, errorOf } from '../fixtures/expect-error';
 import type { LaneWorld } from '../fixtures/lane-world';
-import { AUGUST, LANE_PROFILE, laneWorld, SEPTEMBER } from '../fixtures/lane-world';
-import { allowRoot, begin, hold, press, see, seen, stepNow, version, walk } from '../fixtures/lane-walk';
+import { AUGUST, LANE_PROFILE, laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
+import { allowRoot, begin, hold, press, rest, see, seen, stepNow, version, walk } from '../fixtures/lane-walk';
 import { DUMP, sha256 } from '../fixtures/server-world';
 
 /* What is particular to steps over the link: identity, the last look, what a failure leaves behind, two writers, jobs. */
@@ -98,6 +100,24 @@ describe('a round over the link', () => {
         .sort(),
     ).toEqual(['bootloader', 'system']);
     expect(await standInView('nobody')).toBeNull();
+  });
+});
+
+describe('the next step', () => {
+  it('may begin the moment it is shown', async () => {
+    world = await laneWorld({ rooted: ['a'], offer: OCTOBER });
+    const round = await begin(world, 'monthly update', { lane: 'update-in-place-other-slot', target: OCTOBER });
+    const first = await runStep(round, await version(round));
+    const over = ended(first);
+    while ((await stepNow(round))!.key === 'read-facts') await rest();
+    // what follows from the first may still change the round; nothing may hold the handset any more
+    for (let next: JobView | null = null; next === null;)
+      next = await runStep(round, await version(round)).catch((thrown: EternoError) => {
+        expect(thrown.message).toContain('changed somewhere else');
+        return null;
+      });
+    await allowRoot();
+    expect((await over).state).toBe('done');
   });
 });
 

@@ -65,6 +65,10 @@ describe('slips', () => {
     const lost = riskOf(given, plan).slips.find((one) => one.slip === 'cable lost')!;
     expect(lost.minutes).not.toBeNull();
     expect(lost.minutes).toBeLessThan(60);
+    // what was left of the plan was to be done anyway: the slip costs the write once more
+    const write = plan.steps.find(({ action }) => action === 'write-root')!;
+    expect(lost.minutes).toBeCloseTo(write.minutes[0], 9);
+    expect(plan.steps[lost.step - 1]).toBe(write);
     expect(riskOf(given, plan).slips.map((one) => one.slip)).toContain('wrong slot');
   });
   it('weigh as the person’s own log has them', async () => {

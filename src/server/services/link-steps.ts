@@ -53,7 +53,8 @@ async function runStepJob(context: StepContext, version: number, { title, work, 
   return startJob({ kind: step.key, title, roundId: round.id }, async (watch) => {
     const running = startRunning({ ...context, step }, watch);
     try {
-      const evidence = await work(running);
+      // given back before the step is seen done: whoever sees that may go on at once
+      const evidence = await work(running).finally(giveBack);
       await (finished ? finished(version + 1, evidence) : finishStep({ ...context, step }, version + 1, 'link', evidence));
     } catch (thrown) {
       const error = toEternoError(thrown);
@@ -75,8 +76,6 @@ async function runStepJob(context: StepContext, version: number, { title, work, 
         data: { version: 1, key: step.key, error: error.toData(), evidence },
       });
       throw error;
-    } finally {
-      await giveBack();
     }
   });
 }
