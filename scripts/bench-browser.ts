@@ -3,9 +3,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { chromium } from '@playwright/test';
-import { ensureBuilt, ensureChromium } from './prepare.mjs';
+import { CHROMIUM, ensureBuilt, ensureChromium } from './prepare.mjs';
 import { environment, freePort, makeDemo, startServer, stop } from './stack.mjs';
-import { CHROMIUM } from './prepare.mjs';
 
 export interface InBrowser {
   readonly takeMs: number;

@@ -2,9 +2,8 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
-import { ensureBuilt, ensureChromium } from './prepare.mjs';
+import { CHROMIUM, ensureBuilt, ensureChromium } from './prepare.mjs';
 import { environment, fillBench, freePort, migrate, startServer, stop } from './stack.mjs';
-import { CHROMIUM } from './prepare.mjs';
 
 /* The bench with 40 handsets and four years of rounds: what its page costs beside one with a handset, and how it scrolls. */
 

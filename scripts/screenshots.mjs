@@ -2,9 +2,8 @@ import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
-import { ensureBuilt, ensureChromium, ensureInstalled } from './prepare.mjs';
+import { CHROMIUM, ensureBuilt, ensureChromium, ensureInstalled } from './prepare.mjs';
 import { environment, freePort, makeDemo, startServer, startStandIn, stop, stopStandIn } from './stack.mjs';
-import { CHROMIUM } from './prepare.mjs';
 
 /* `npm run screenshots`: makes every picture in docs/screenshots anew, from the demo data, going through the demo's own round. */
 

@@ -7,7 +7,8 @@ export interface ErrorWords {
   readonly next: string;
 }
 
-const FILE_SAFE = 'Nothing was kept, and nothing was written to a handset.';
+/** A code alone never says what became of a handset: its round does. */
+const FILE_SAFE = 'Nothing was kept. What was done to a handset before, if anything, stands in its round.';
 const again = 'Fetch the file again from where it came, and compare its size.';
 
 export const ERROR_WORDS: Readonly<Record<ErrorCode, ErrorWords>> = {
@@ -41,7 +42,7 @@ export const ERROR_WORDS: Readonly<Record<ErrorCode, ErrorWords>> = {
     next: 'Use a kit made for this release.',
   },
   'key-invalid': { what: 'This key can’t be used.', safe: 'Nothing was signed.', next: 'Choose another key file.' },
-  refused: { what: 'Not allowed, for the reason below.', safe: 'Nothing was written.', next: 'Settle the reason first.' },
+  refused: { what: 'Not allowed, for the reason below.', safe: 'It was not done.', next: 'Settle the reason first.' },
   cancelled: { what: 'Stopped, as you asked.', safe: 'Nothing half done was left.', next: 'Start it again when you like.' },
   'link-lost': {
     what: 'The link to the handset was lost.',
@@ -61,7 +62,7 @@ export const ERROR_WORDS: Readonly<Record<ErrorCode, ErrorWords>> = {
   },
   internal: {
     what: 'Eterno made a mistake.',
-    safe: 'Nothing was written to a handset by it.',
+    safe: 'What was done before it stands in the round and in the log.',
     next: 'Try again; if it comes back, keep the message.',
   },
   usage: { what: 'Something is missing in the request.', safe: 'Nothing was changed.', next: 'Fill in what the message names.' },
