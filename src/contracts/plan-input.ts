@@ -155,6 +155,7 @@ export async function parsePlanInput(value: unknown): Promise<PlanContext> {
     kept,
     limits,
     weights: { ...PLAIN_WEIGHTS, ...input.weights },
+    recoveryHomeRead: true,
     fuseKnown: input.fuseKnown,
     pace: {},
   };

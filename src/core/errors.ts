@@ -108,5 +108,6 @@ export function exitCodeFor(code: ErrorCode): 1 | 2 | 3 | 4 {
 
 /** @throws {EternoError} `cancelled` when the signal has fired */
 export function throwIfAborted(signal: AbortSignal | undefined): void {
-  if (signal?.aborted) throw new EternoError('cancelled', 'Stopped on request.');
+  if (!signal?.aborted) return;
+  throw signal.reason instanceof EternoError ? signal.reason : new EternoError('cancelled', 'Stopped on request.');
 }

@@ -3,6 +3,7 @@ import { readPieces } from '@/core/bytes/byte-source';
 import { EternoError, throwIfAborted } from '@/core/errors';
 import type { Watch } from '@/core/ports';
 import { commandBytes, DATA_MESSAGE_BYTES, hexLength, parseAnswer, parseHexLength } from '@/core/wire/messages';
+import { silenceOf } from './silence';
 import type { WireTransport } from './wire-transport';
 
 const MOST_LINES = 10_000;
@@ -25,8 +26,9 @@ export class BootloaderClient {
 
   private async reply(command: string): Promise<WireReply> {
     const lines: string[] = [];
+    const silenceMs = silenceOf(command, this.transport.silence);
     for (;;) {
-      const { kind, text } = parseAnswer(await this.transport.receive());
+      const { kind, text } = parseAnswer(await this.transport.receive(silenceMs));
       if (kind === 'OKAY' || kind === 'DATA') return { text, lines };
       if (kind === 'FAIL')
         throw new EternoError('handset-refused', `the handset refused ${command.split(':')[0]}: ${text}`, { details: { reason: text } });

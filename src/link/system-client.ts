@@ -3,7 +3,9 @@ import type { ErrorData } from '@/core/errors';
 import { EternoError } from '@/core/errors';
 import { LIMITS } from '@/core/limits';
 import type { ByteQueue } from '@/core/wire/byte-queue';
-import { openSocket } from './tcp-transport';
+import type { Silence } from './silence';
+import { SILENCE, silenceOfRequest } from './silence';
+import { openSocket, unlessSilent } from './tcp-transport';
 
 const ANSWER_BYTES = LIMITS.factsTextBytes;
 
@@ -29,18 +31,25 @@ export class SystemClient {
     private readonly socket: Socket,
     private readonly queue: ByteQueue,
     private readonly token: string,
+    private readonly silence: Silence,
   ) {}
 
   /** @throws {EternoError} `link-lost` */
-  static async open(port: number, token: string): Promise<SystemClient> {
+  static async open(port: number, token: string, silence: Silence = SILENCE): Promise<SystemClient> {
     const { socket, queue } = await openSocket({ host: '127.0.0.1', port });
-    return new SystemClient(socket, queue, token);
+    return new SystemClient(socket, queue, token, silence);
+  }
+
+  private within<T>(request: string, work: () => Promise<T>): Promise<T> {
+    return unlessSilent(this.socket, silenceOfRequest(request, this.silence), work);
   }
 
   /** @throws {EternoError} what the handset answers, `link-lost` */
   async ask(request: SystemRequest): Promise<SystemAnswer> {
-    this.socket.write(`${JSON.stringify({ ...request, token: this.token })}\n`);
-    return this.answer();
+    return this.within(request.do, () => {
+      this.socket.write(`${JSON.stringify({ ...request, token: this.token })}\n`);
+      return this.answer();
+    });
   }
 
   private async answer(): Promise<SystemAnswer> {
@@ -54,9 +63,11 @@ export class SystemClient {
     request: { readonly do: 'write' | 'force' | 'set-part'; readonly partition: string } | { readonly do: 'push'; readonly path: string },
     bytes: Uint8Array,
   ): Promise<SystemAnswer> {
-    this.socket.write(`${JSON.stringify({ ...request, length: bytes.length, token: this.token })}\n`);
-    this.socket.write(bytes);
-    return this.answer();
+    return this.within(request.do, () => {
+      this.socket.write(`${JSON.stringify({ ...request, length: bytes.length, token: this.token })}\n`);
+      this.socket.write(bytes);
+      return this.answer();
+    });
   }
 
   /** A package of any size, piece by piece as it comes. @throws {EternoError} what the handset says of it, `link-lost` */
@@ -65,12 +76,24 @@ export class SystemClient {
     let done = 0;
     for await (const piece of pieces) {
       if (done + piece.length > length) throw new EternoError('bad-field', 'more bytes came than were announced');
-      if (!this.socket.write(piece)) await new Promise((resolve) => this.socket.once('drain', resolve).once('close', resolve));
+      await this.within('sideload', () => this.drained(piece));
       done += piece.length;
       onSent(done);
     }
     if (done !== length) throw new EternoError('truncated', `the package ended after ${done} of ${length} bytes`);
-    return this.answer();
+    return this.within('sideload', () => this.answer());
+  }
+
+  private async drained(piece: Uint8Array): Promise<void> {
+    if (this.socket.write(piece)) return;
+    await new Promise<void>((resolve) => {
+      const over = () => {
+        this.socket.off('drain', over).off('close', over);
+        resolve();
+      };
+      this.socket.on('drain', over).on('close', over);
+    });
+    if (this.socket.destroyed) throw new EternoError('link-lost', 'the handset is gone: cable, mode or power');
   }
 
   /** A partition's bytes, read by root on the handset. */
@@ -89,7 +112,7 @@ export class SystemClient {
     const { length } = await this.ask(request);
     if (typeof length !== 'number' || !Number.isSafeInteger(length) || length > LIMITS.imageBytes)
       throw new EternoError('bad-field', 'the handset announces an impossible length');
-    return this.queue.take(length);
+    return this.within(request.do, () => this.queue.take(length));
   }
 
   /** Every change of the stand-in from now on, until the connection ends. */

@@ -170,6 +170,7 @@ class SystemSession {
       slot: state.active,
       unlocked: !state.locked,
       recovery: this.ownRecovery?.name ?? null,
+      batteryPercent: state.batteryPercent,
     });
   }
 

@@ -135,7 +135,7 @@ describe('the last look before the first byte', () => {
   it('refuses a battery that is too low, at the checks and at the write', async () => {
     const round = await toWrite();
     await setBattery(LANE_PROFILE, 20);
-    expect((await run(round)).error!.message).toContain('battery');
+    expect((await errorOf(async () => runStep(round, await version(round)))).message).toContain('battery');
     await world!.end();
     world = await laneWorld({ state: { batteryPercent: 20 } });
     const second = await begin(world, 'first root');

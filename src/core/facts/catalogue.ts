@@ -49,7 +49,7 @@ export const FACT_KINDS = {
   unlockAllowed: changing('Unlock switch', 'Bootloader', 60),
   bootloader: changing('Bootloader', 'Bootloader', 35),
   baseband: changing('Radio', 'Bootloader', 35),
-  batteryOk: moving('Battery fit for a write', 'Bootloader', 0.05),
+  batteryOk: moving('Battery fit for a write', 'Bootloader', 1 / 24),
   maxDownloadSize: fixed('Largest download', 'Bootloader'),
   unlockPath: fixed('Way to unlock', 'Bootloader'),
   startsOnce: fixed('Starts from memory', 'Bootloader'),

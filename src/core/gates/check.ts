@@ -14,6 +14,29 @@ export interface Override {
   readonly reason: string;
 }
 
+/** What a person may know where Eterno doesn't. Only these may be gone past, and only while they are unknown: what was seen to fail never. */
+export const MAY_BE_UNKNOWN: readonly string[] = [
+  'root-sources',
+  'unlocked',
+  'slot',
+  'room',
+  'kit',
+  'battery',
+  'backup',
+  'tool',
+  'listed',
+  'snapshot',
+  'switch',
+  'index',
+  'recovery-handset',
+];
+
+/** @param value null where nobody knows */
+export function checkOf(id: string, title: string, value: boolean | null, evidence: string): Check {
+  const verdict = value === null ? 'unknown' : value ? 'holds' : 'fails';
+  return { id, title, verdict, evidence, overridable: verdict === 'unknown' && MAY_BE_UNKNOWN.includes(id) };
+}
+
 /** Checks that keep a step locked: those that do not hold and were not overridden (or can't be). */
 export function blocking(checks: readonly Check[], overrides: readonly Override[]): Check[] {
   return checks.filter(

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { GOOD_STEP, GOOD_WRITE } from '../../../tests/fixtures/gate-input';
 import { FINGERPRINT } from '../../../tests/fixtures/images';
 import { blocking } from './check';
 import type { WriteGateInput } from './write-gates';
@@ -7,24 +8,8 @@ import type { StepKey } from '../rounds/step-kind';
 import type { StepGateInput } from './step-gates';
 import { GATED, stepGates } from './step-gates';
 
-const good: WriteGateInput = {
-  image: { partition: 'init_boot', role: 'patched', fingerprint: FINGERPRINT, patchLevel: '2026-09-05', sizeBytes: 8192, proof: { held: 8, of: 8 } },
-  stockKept: true,
-  partition: 'init_boot',
-  rootPartition: 'init_boot',
-  root: { partition: 'init_boot', agree: true, sure: true, opinions: [{ witness: 'image', partition: 'init_boot' }] },
-  contradictions: [],
-  installed: { fingerprint: FINGERPRINT, device: 'hill', patchLevel: '2026-09-05' },
-  unlocked: true,
-  activeSlot: 'a',
-  slotCount: 2,
-  batteryOk: true,
-  partitionBytes: 8192,
-  kitSupports: { name: 'Burrow 7.3', sdk: [28, 37] },
-  sdk: 36,
-};
-const ids = (input: Partial<WriteGateInput>) => blocking(writeGates({ ...good, ...input }), []).map((check) => check.id);
-const image = (change: object) => ({ image: { ...good.image!, ...change } });
+const ids = (input: Partial<WriteGateInput>) => blocking(writeGates({ ...GOOD_WRITE, ...input }), []).map((check) => check.id);
+const image = (change: object) => ({ image: { ...GOOD_WRITE.image!, ...change } });
 
 describe('the gates before a write', () => {
   it('open for an image that belongs there', () => expect(ids({})).toEqual([]));
@@ -35,7 +20,7 @@ describe('the gates before a write', () => {
     ['an image of another partition', image({ partition: 'boot' }), ['image-partition']],
     ['an image the server has not proved', image({ proof: null }), ['image-proof']],
     ['a proof that failed', image({ proof: { held: 7, of: 8 } }), ['image-proof']],
-    ['no image', { image: null }, ['image-build', 'image-partition', 'image-proof', 'room']],
+    ['no image', { image: null }, ['image-build', 'image-partition', 'image-proof', 'room', 'recovery-image', 'recovery-handset']],
     ['no stock image kept', { stockKept: false }, ['stock-kept']],
     ['a locked bootloader', { unlocked: false }, ['unlocked']],
     ['a lock state never read', { unlocked: null }, ['unlocked']],
@@ -49,7 +34,8 @@ describe('the gates before a write', () => {
   it('take a stock image without a proof', () => expect(ids(image({ role: 'stock', proof: null }))).toEqual([]));
   it('ask for no slot where there is one only', () => expect(ids({ slotCount: 1, activeSlot: null })).toEqual([]));
   it('each say what was seen', () => {
-    for (const check of [...writeGates(good), ...writeGates({ ...good, image: null, unlocked: null })]) expect(check.evidence).toMatch(/\.$/);
+    for (const check of [...writeGates(GOOD_WRITE), ...writeGates({ ...GOOD_WRITE, image: null, unlocked: null })])
+      expect(check.evidence).toMatch(/\.$/);
   });
 });
 
@@ -61,11 +47,11 @@ describe('overriding', () => {
       [{ activeSlot: null, slotCount: null }, 'slot'],
       [{ partitionBytes: null }, 'room'],
     ] as const) {
-      expect(blocking(writeGates({ ...good, ...change }), reason(id))).toEqual([]);
+      expect(blocking(writeGates({ ...GOOD_WRITE, ...change }), reason(id))).toEqual([]);
     }
   });
   it('needs a reason', () => {
-    const checks = writeGates({ ...good, batteryOk: null });
+    const checks = writeGates({ ...GOOD_WRITE, batteryOk: null });
     expect(blocking(checks, reason('battery'))).toEqual([]);
     expect(blocking(checks, reason('battery', '  ')).map((c) => c.id)).toEqual(['battery']);
   });
@@ -77,28 +63,11 @@ describe('overriding', () => {
     ['a low battery that was read', { batteryOk: false }, 'battery'],
     ['no way back', { stockKept: false }, 'stock-kept'],
   ] as const)('is never possible for %s', (_what, change, id) => {
-    expect(blocking(writeGates({ ...good, ...change }), reason(id)).map((check) => check.id)).toContain(id);
+    expect(blocking(writeGates({ ...GOOD_WRITE, ...change }), reason(id)).map((check) => check.id)).toContain(id);
   });
 });
 
-const input: StepGateInput = {
-  write: good,
-  snapshot: 'none',
-  fuse: 3,
-  buildLevel: 3,
-  wholeMissing: [],
-  backupDays: 2,
-  backupMaxDays: 14,
-  unlockSwitch: 'on',
-  notStock: [],
-  startedUnlocked: true,
-  storedIndex: 4,
-  buildIndex: 5,
-  packageFits: { verdict: 'older', reason: 'An older build.' },
-  tool: 'own',
-  listed: true,
-};
-const shut = (key: StepKey, change: Partial<StepGateInput>) => blocking(stepGates(key, { ...input, ...change }), []).map((check) => check.id);
+const shut = (key: StepKey, change: Partial<StepGateInput>) => blocking(stepGates(key, { ...GOOD_STEP, ...change }), []).map((check) => check.id);
 
 describe('the gates of each step', () => {
   it('open where everything is as it should be', () => {
@@ -114,11 +83,11 @@ describe('the gates of each step', () => {
     ['other-slot', { snapshot: 'merging' }, 'snapshot'],
     ['lock', { notStock: ['boot on slot b is not stock of this build'] }, 'makers-own'],
     ['lock', { startedUnlocked: false }, 'started'],
-    ['lock', { unlockSwitch: 'off' }, 'switch'],
-    ['lock', { buildIndex: 3 }, 'index'],
+    ['lock', { unlockSwitch: 'off' }, 'switch-seen'],
+    ['lock', { buildIndex: 4 }, 'index'],
     ['sideload', { packageFits: { verdict: 'other variant', reason: 'x' } }, 'package'],
   ])('%s is shut for good by %o', (key, change, id) => {
-    const held = blocking(stepGates(key, { ...input, ...change }), [{ checkId: id, reason: 'I know better' }]);
+    const held = blocking(stepGates(key, { ...GOOD_STEP, ...change }), [{ checkId: id, reason: 'I know better' }]);
     expect(held.map((check) => check.id)).toEqual([id]);
   });
   it('let a person state what could not be read, and a missing backup be overridden', () => {
@@ -129,7 +98,7 @@ describe('the gates of each step', () => {
       ['lock', { storedIndex: null }, 'index'],
     ] as const) {
       expect(shut(key, change), key).toEqual([id]);
-      expect(blocking(stepGates(key, { ...input, ...change }), [{ checkId: id, reason: 'looked' }])).toEqual([]);
+      expect(blocking(stepGates(key, { ...GOOD_STEP, ...change }), [{ checkId: id, reason: 'looked' }])).toEqual([]);
     }
   });
   it('a waiting update does not keep a slot from being selected, a merging one does', () => {

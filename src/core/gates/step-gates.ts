@@ -3,6 +3,7 @@ import type { HostTool } from '../rounds/host-tool';
 import { hostToolWords } from '../rounds/host-tool';
 import type { StepKey } from '../rounds/step-kind';
 import type { Check } from './check';
+import { checkOf } from './check';
 import type { WriteGateInput } from './write-gates';
 import { writeGates } from './write-gates';
 
@@ -19,6 +20,8 @@ export interface StepGateInput {
   readonly wholeMissing: readonly string[];
   readonly backupDays: number | null;
   readonly backupMaxDays: number;
+  /** Why nothing on it has to be kept, where the person said so in this round. */
+  readonly nothingToKeep: string | null;
   readonly unlockSwitch: string | null;
   /** What of the slots is not the maker's own of one build, in words; what was never known counts. */
   readonly notStock: readonly string[];
@@ -34,30 +37,20 @@ export interface StepGateInput {
   readonly listed: boolean;
 }
 
-const verdict = (value: boolean | null): Check['verdict'] => (value === null ? 'unknown' : value ? 'holds' : 'fails');
-const gate = (id: string, title: string, value: boolean | null, evidence: string, overridable = false): Check => ({
-  id,
-  title,
-  verdict: verdict(value),
-  evidence,
-  overridable,
-});
-
 /** Erasing, a second update or another slot over an update that waits or merges leaves no system. */
 function noUpdate({ snapshot }: StepGateInput, merging: boolean): Check {
   const busy = snapshot === 'merging' || (!merging && snapshot !== null && snapshot !== 'none');
-  return gate(
+  return checkOf(
     'snapshot',
     merging ? 'No update is merging' : 'No update waits or merges',
     snapshot === null ? null : !busy,
     snapshot === null ? 'Whether an update waits was never read.' : busy ? `Its update is ${snapshot}.` : 'None, as last read.',
-    snapshot === null,
   );
 }
 
 function fuseGate({ fuse, buildLevel }: StepGateInput): Check {
   const known = fuse !== null && buildLevel !== null;
-  return gate(
+  return checkOf(
     'fuse',
     'The bootloader it writes is not below the fuse',
     known ? buildLevel >= fuse : null,
@@ -68,30 +61,33 @@ function fuseGate({ fuse, buildLevel }: StepGateInput): Check {
 }
 
 const wholeGate = ({ wholeMissing }: StepGateInput) =>
-  gate(
+  checkOf(
     'whole',
     'Every image of the build is in the vault',
     wholeMissing.length === 0,
     wholeMissing.length === 0 ? 'All of one build, each with its hash.' : `Missing: ${wholeMissing.join(', ')}.`,
   );
 
-function backupGate({ backupDays, backupMaxDays }: StepGateInput): Check {
+function backupGate({ backupDays, backupMaxDays, nothingToKeep }: StepGateInput): Check {
   const fresh = backupDays !== null && backupDays <= backupMaxDays;
-  return gate(
+  return checkOf(
     'backup',
     'What it holds lies somewhere else',
-    fresh,
-    backupDays === null
-      ? 'No backup off the handset is on record.'
-      : `The last backup off the handset is ${backupDays} days old; ${backupMaxDays} are the most.`,
-    true,
+    fresh || nothingToKeep !== null ? true : null,
+    fresh
+      ? `The last backup off the handset is ${backupDays} days old; ${backupMaxDays} are the most.`
+      : nothingToKeep !== null
+        ? `You said in this round that nothing has to be kept: “${nothingToKeep}”.`
+        : backupDays === null
+          ? 'No backup off the handset is on record.'
+          : `The last backup off the handset is ${backupDays} days old, and ${backupMaxDays} are the most: nobody knows where what came since then lies.`,
   );
 }
 
 function lockGates(input: StepGateInput): Check[] {
   const { notStock, startedUnlocked, unlockSwitch, storedIndex, buildIndex } = input;
   return [
-    gate(
+    checkOf(
       'makers-own',
       'Every slot holds the maker’s own images of one build',
       notStock.length === 0,
@@ -99,28 +95,27 @@ function lockGates(input: StepGateInput): Check[] {
         ? 'Each was written from the vault in stock, or read back as such.'
         : `Not so: ${notStock.join('; ')}. Locked, it would never start again.`,
     ),
-    gate(
+    checkOf(
       'started',
       'It was started once while unlocked',
       startedUnlocked,
       startedUnlocked ? 'Seen in this round.' : 'Not seen: a build that does not start could not be mended once locked.',
     ),
-    gate(
-      'switch',
-      'Its unlock switch is on',
+    checkOf(
+      'switch-seen',
+      'Its unlock switch was seen on',
       unlockSwitch === null ? null : unlockSwitch === 'on',
       unlockSwitch === null
         ? 'The switch was never read.'
         : `The switch is ${unlockSwitch}${unlockSwitch === 'on' ? ': a way back stays open.' : ': locked, nothing could be mended.'}`,
     ),
-    gate(
+    checkOf(
       'index',
       'The build is not below the stored rollback index',
       storedIndex === null || buildIndex === null ? null : buildIndex >= storedIndex,
       storedIndex === null || buildIndex === null
         ? 'The stored index was never read; a build that was started from this handset while locked is not below it.'
         : `The build is at ${buildIndex}, the handset at ${storedIndex}.`,
-      storedIndex === null || buildIndex === null,
     ),
   ];
 }
@@ -128,7 +123,7 @@ function lockGates(input: StepGateInput): Check[] {
 /** The host's end of the cable: the tool and which copy of it, port, cable and driver. */
 function hostGates({ tool, listed }: StepGateInput): Check[] {
   return [
-    gate(
+    checkOf(
       'tool',
       'The tool that writes is known, and which copy of it',
       tool === null ? null : true,
@@ -137,16 +132,14 @@ function hostGates({ tool, listed }: StepGateInput): Check[] {
         : tool === 'own'
           ? 'Eterno writes itself.'
           : hostToolWords(tool),
-      true,
     ),
-    gate(
+    checkOf(
       'listed',
       'The handset is listed in the mode that it is written in',
       listed ? true : null,
       listed
         ? 'Seen in this round: port, cable and driver work.'
         : 'Not seen in this round. Not listed: replug, another port, its driver, and whatever else holds it.',
-      true,
     ),
   ];
 }
@@ -167,6 +160,8 @@ const IMAGE = [
 ];
 /** A write by root from inside needs neither the bootloader's word nor its lock; whether it fits is read back. */
 const INSIDE = ['image-build', 'image-partition', 'root-sources', 'sources', 'image-proof', 'stock-kept', 'kit', 'battery'];
+/** A recovery of the person's own belongs to no build: it is judged by its own bytes, and by where a recovery lives. */
+const RECOVERY = ['recovery-image', 'recovery-handset', 'recovery-home', 'sources'];
 const FROM_OUTSIDE = ['sources', 'stock-kept', 'unlocked', 'slot', 'battery'];
 
 /** The checks before a step, in the order a person would ask them; none for what changes nothing. */
@@ -185,21 +180,23 @@ export function stepGates(key: StepKey, input: StepGateInput): Check[] {
         ...hostGates(input),
       ];
     case 'write-recovery':
+      return [...pick(write, [...RECOVERY, 'stock-kept', 'unlocked', 'slot', 'room', 'battery']), ...hostGates(input)];
     case 'write-stock-recovery':
       return [
         ...pick(write, ['image-build', 'image-partition', 'sources', 'stock-kept', 'unlocked', 'slot', 'room', 'battery']),
         ...hostGates(input),
       ];
     case 'recovery-inside':
-      return pick(write, ['image-build', 'image-partition', 'sources', 'stock-kept', 'battery']);
+      return pick(write, [...RECOVERY, 'stock-kept', 'room', 'battery']);
     case 'recovery-once':
-      return [...pick(write, ['image-build', 'image-partition', 'sources', 'unlocked', 'battery']), ...hostGates(input)];
+      // nothing is written: whether it has a partition of its own does not matter
+      return [...pick(write, ['recovery-image', 'recovery-handset', 'sources', 'unlocked', 'battery']), ...hostGates(input)];
     case 'older-bootloader':
       return [...pick(write, ['sources', 'unlocked', 'battery']), wholeGate(input), fuseGate(input), noUpdate(input, false), ...hostGates(input)];
     case 'wipe-keep-storage':
     case 'factory-reset':
     case 'format-data':
-      return [backupGate(input)];
+      return [backupGate(input), noUpdate(input, false)];
     case 'root-zip':
     case 'zip-inside':
       return pick(write, ['root-sources', 'sources', 'stock-kept', 'kit', 'battery']);
@@ -227,7 +224,7 @@ export function stepGates(key: StepKey, input: StepGateInput): Check[] {
     case 'sideload':
       return [
         ...pick(write, ['sources', 'battery']),
-        gate(
+        checkOf(
           'package',
           'A package of the wanted build for this very handset is at hand',
           input.packageFits === null ? false : input.packageFits.verdict !== 'other handset' && input.packageFits.verdict !== 'other variant',
@@ -239,12 +236,12 @@ export function stepGates(key: StepKey, input: StepGateInput): Check[] {
       return [
         ...pick(write, ['battery']),
         backupGate(input),
-        gate(
+        noUpdate(input, false),
+        checkOf(
           'switch',
           'Its unlock switch is on',
           input.unlockSwitch === null ? null : input.unlockSwitch === 'on',
           `The switch is ${input.unlockSwitch ?? 'not read yet'}.`,
-          true,
         ),
       ];
     case 'lock':

@@ -1,5 +1,7 @@
 import { fitPackage } from '../fit/fit-package';
+import type { Judged } from '../packages/recovery-claim';
 import type { Check } from './check';
+import { checkOf } from './check';
 
 /** The image that a round is about to write, as the vault knows it. */
 export interface WriteImageFacts {
@@ -10,6 +12,8 @@ export interface WriteImageFacts {
   readonly sizeBytes: number;
   /** Checks of the server's own proof that held, of how many; null for an image that was not patched here. */
   readonly proof: { readonly held: number; readonly of: number } | null;
+  /** For an image that is offered as a recovery of the person's own: what its own bytes say of it; null for every other. */
+  readonly recovery: { readonly is: Judged; readonly forHandset: Judged } | null;
 }
 
 export interface WriteGateInput {
@@ -28,17 +32,18 @@ export interface WriteGateInput {
   };
   /** Sources that contradict each other, in words. */
   readonly contradictions: readonly string[];
+  /** The partition that its recovery lives in; null where that was never read. */
+  readonly recoveryHome: string | null;
   readonly installed: { readonly fingerprint: string | null; readonly device: string | null; readonly patchLevel: string | null };
   readonly unlocked: boolean | null;
   readonly activeSlot: string | null;
   readonly slotCount: number | null;
+  /** As it was read within the last hour; null where it was not. */
   readonly batteryOk: boolean | null;
   readonly partitionBytes: number | null;
   readonly kitSupports: { readonly name: string; readonly sdk: readonly [number, number] | null } | null;
   readonly sdk: number | null;
 }
-
-const verdict = (value: boolean | null): Check['verdict'] => (value === null ? 'unknown' : value ? 'holds' : 'fails');
 
 /** The checks before an image is written (docs/method.md, "Gates"), in the order a person would ask them. */
 export function writeGates(input: WriteGateInput): Check[] {
@@ -46,43 +51,35 @@ export function writeGates(input: WriteGateInput): Check[] {
   const fit = image
     ? fitPackage({ fingerprint: image.fingerprint, incrementalVersion: null, patchLevel: image.patchLevel, devices: [] }, installed)
     : null;
-  const gate = (id: string, title: string, value: boolean | null, evidence: string, overridable = false): Check => ({
-    id,
-    title,
-    verdict: verdict(value),
-    evidence,
-    overridable,
-  });
   return [
-    gate(
+    checkOf(
       'image-build',
       'The image belongs to the installed build',
       fit === null ? false : fit.verdict === "can't tell" ? null : fit.verdict === 'exact',
       fit === null ? 'No image is chosen.' : fit.reason,
     ),
-    gate(
+    checkOf(
       'image-partition',
       'The image is for the partition that is written',
       image === null || input.partition === null ? null : image.partition === input.partition,
       image === null ? 'No image is chosen.' : `An image of ${image.partition}; written is ${input.partition ?? 'a partition not known yet'}.`,
     ),
-    gate(
+    checkOf(
       'root-sources',
       'All sources name one partition for root',
-      input.root.partition === null ? null : input.root.agree && input.root.partition === input.rootPartition,
+      input.root.partition === null || input.root.partition !== input.rootPartition ? false : input.root.agree || (input.root.sure ? null : false),
       input.root.opinions
         .map(({ witness, partition }) => `${witness}: ${partition ?? 'none'}`)
         .join('; ')
         .replace(/.$/, '$&.') || 'Nothing says where root sits.',
-      input.root.sure && input.root.partition === input.rootPartition,
     ),
-    gate(
+    checkOf(
       'sources',
       'Nothing that is known contradicts itself',
       input.contradictions.length === 0,
       input.contradictions[0] ?? 'System, bootloader and images say the same.',
     ),
-    gate(
+    checkOf(
       'image-proof',
       'The patched image passed its proof',
       image === null ? null : image.role === 'stock' ? true : image.proof === null ? false : image.proof.held === image.proof.of,
@@ -94,20 +91,19 @@ export function writeGates(input: WriteGateInput): Check[] {
             ? `${image.proof.held} of ${image.proof.of} checks held when the server proved it.`
             : 'The server has not proved it.',
     ),
-    gate(
+    checkOf(
       'stock-kept',
       'The way back is kept',
       input.stockKept,
       input.stockKept ? 'The stock image of the installed build is in the vault.' : 'The stock image of the installed build is not in the vault.',
     ),
-    gate(
+    checkOf(
       'unlocked',
       'The bootloader is unlocked',
       unlocked,
       unlocked === null ? 'The lock state was never read.' : unlocked ? 'It says it is unlocked.' : 'It says it is locked: nothing can be written.',
-      unlocked === null,
     ),
-    gate(
+    checkOf(
       'slot',
       'The slot to write is known',
       slotCount === 1 ? true : activeSlot === null ? null : true,
@@ -116,36 +112,54 @@ export function writeGates(input: WriteGateInput): Check[] {
         : activeSlot === null
           ? 'The active slot was never read; some handsets have one slot only.'
           : `Slot ${activeSlot} is active.`,
-      true,
     ),
-    gate(
+    checkOf(
       'room',
       'The image fits the partition',
       image === null || input.partitionBytes === null ? null : image.sizeBytes <= input.partitionBytes,
       image === null || input.partitionBytes === null
         ? 'The partition’s size was never read; the write itself asks for it.'
         : `${image.sizeBytes} bytes into ${input.partitionBytes}.`,
-      image === null || input.partitionBytes === null,
     ),
-    gate(
+    checkOf(
       'kit',
       'The kit supports this release',
       kitSupports === null || kitSupports.sdk === null || sdk === null ? null : sdk >= kitSupports.sdk[0] && sdk <= kitSupports.sdk[1],
       kitSupports === null
         ? 'No kit was used.'
         : `${kitSupports.name} is for platform levels ${kitSupports.sdk?.join(' to ') ?? 'it does not name'}; the handset runs ${sdk ?? 'a level not read yet'}.`,
-      true,
     ),
-    gate(
+    checkOf(
       'battery',
       'The battery is charged enough',
       batteryOk,
       batteryOk === null
-        ? 'The battery was never read: look at the handset, half full or more.'
+        ? 'Its battery was not read within the last hour: look at the handset, half full or more.'
         : batteryOk
-          ? 'The handset says its battery is fit for a write.'
-          : 'The handset says its battery is too low for a write.',
-      batteryOk === null,
+          ? 'The handset said within the last hour that its battery is fit for a write.'
+          : 'The handset says its battery is too low for a write: under 30 % nothing is written. Charge it first.',
+    ),
+    checkOf(
+      'recovery-image',
+      'The image is a recovery, by its own content',
+      image?.recovery?.is.holds ?? (image === null ? false : null),
+      image?.recovery?.is.why ?? (image === null ? 'No recovery is chosen.' : 'Its content was never looked at.'),
+    ),
+    checkOf(
+      'recovery-handset',
+      'The recovery is made for this handset',
+      image?.recovery?.forHandset.holds ?? null,
+      image?.recovery?.forHandset.why ?? 'Nothing says for which handset it is made.',
+    ),
+    checkOf(
+      'recovery-home',
+      'Its recovery has a partition of its own',
+      input.recoveryHome === null ? null : input.recoveryHome === 'recovery',
+      input.recoveryHome === null
+        ? 'Where its recovery lives was never read: paste its bootloader variables.'
+        : input.recoveryHome === 'recovery'
+          ? 'It has a partition recovery.'
+          : `Its recovery lives in ${input.recoveryHome}, with other things in it: a whole recovery image is never written over that.`,
     ),
   ];
 }

@@ -1,7 +1,7 @@
 import { onSlot } from '../handset/builds';
 import { belowOrUnknown, buildAtActive, fromBootloader, needPatched, needWhole, onHandset } from './action-kit';
 import type { PlanContext, PlanState } from './context';
-import { hasMade, patchedImage, recoveryOfOnes, runsNow, stockImage } from './context';
+import { hasMade, noRecoveryPlace, onlyBootFromMemory, patchedImage, recoveryOfOnes, runsNow, stockImage } from './context';
 
 /* What goes by way of a recovery, what root does with packages and recoveries from inside, and patching on the handset itself. */
 
@@ -25,7 +25,9 @@ export const RECOVERY_ACTIONS = {
   'patch-there': madeThere('active'),
   'patch-target-there': madeThere('target'),
   'recovery-once': onHandset({ title: 'Start the recovery once, from memory', minutes: [1, 2], risk: 0.2 }, (context, state) =>
-    context.recovery ? [{ do: 'start-recovery-once', image: recoveryOfOnes(context, buildAtActive(state)) }] : NO_RECOVERY,
+    context.recovery
+      ? (onlyBootFromMemory(context) ?? [{ do: 'start-recovery-once', image: recoveryOfOnes(context, buildAtActive(state)) }])
+      : NO_RECOVERY,
   ),
   'back-up-image': onHandset(
     { title: 'Take an image of its data through the recovery', minutes: [10, 30], fileTrips: 1 },
@@ -47,7 +49,8 @@ export const RECOVERY_ACTIONS = {
       const { recovery, limits, profile } = context;
       if (!recovery) return NO_RECOVERY;
       if (limits.keepFuse) return 'writing a recovery blows the fuse';
-      if (profile.recoveryHome !== 'recovery') return 'only a recovery with a partition of its own is written from inside';
+      const shut = noRecoveryPlace(context);
+      if (shut !== null) return shut;
       if (handset.running === null) return 'nothing runs';
       const slot = handset.update?.slot ?? handset.running.slot;
       const partition = onSlot(profile.recoveryHome, slot);

@@ -5,7 +5,7 @@ import type { ActionFacts, Applied, Effect } from './action-kit';
 import { belowOrUnknown, buildAtActive, fromBootloader, needPatched, needWayBack, needWhole, onComputer, onHandset } from './action-kit';
 import { RECOVERY_ACTIONS } from './actions-recovery';
 import type { PlanContext, PlanState } from './context';
-import { hasMade, runsNow, patchedImage, recoveryOfOnes, stockImage, wholeBuild } from './context';
+import { hasMade, noRecoveryPlace, runsNow, patchedImage, recoveryOfOnes, stockImage, wholeBuild } from './context';
 import { isUpdate } from './goals';
 
 /* What a plan can be made of. */
@@ -128,7 +128,8 @@ export const ACTIONS = {
   'write-recovery': onHandset({ title: 'Write the recovery', minutes: [1, 2], risk: 1, writes: true }, (context, state) => {
     if (!context.recovery) return 'no recovery is made for this variant';
     if (context.limits.keepFuse) return 'writing a recovery blows the fuse';
-    // sharing its ramdisk with root it would take root along, unless root comes after it
+    const shut = noRecoveryPlace(context);
+    if (shut !== null) return shut;
     return fromBootloader(state, [
       { do: 'write', partition: onSlot(context.profile.recoveryHome, state.handset.active), image: recoveryOfOnes(context, buildAtActive(state)) },
     ]);
@@ -137,6 +138,7 @@ export const ACTIONS = {
     { title: 'Write the stock recovery of the installed build', minutes: [1, 2], risk: 0.5, writes: true },
     (context, state) => {
       const build = buildAtActive(state);
+      if (!context.recoveryHomeRead) return 'where its recovery lives was never read';
       if (!hasMade(state, `package ${build}`) && !hasMade(state, `stock ${build}`)) return 'its package is not open';
       return fromBootloader(state, [
         {

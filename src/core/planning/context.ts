@@ -66,6 +66,8 @@ export interface PlanContext {
   readonly kept: readonly string[];
   readonly limits: Limits;
   readonly weights: Weights;
+  /** Where its recovery lives was read; while it was not, no recovery is written. */
+  readonly recoveryHomeRead: boolean;
   /** The bootloader's fuse was read; while it was not, nothing that writes a bootloader is a way. */
   readonly fuseKnown: boolean;
   /** Minutes an action takes, expected and slow, as the person's own log has it; the action's own where it says nothing. */
@@ -80,6 +82,22 @@ export interface PlanState {
   /** Sorted, so that it is part of a key. */
   readonly made: readonly string[];
 }
+
+/** Why no whole recovery image can be written on this handset; null where one can. */
+export function noRecoveryPlace({ profile, recoveryHomeRead }: Pick<PlanContext, 'profile' | 'recoveryHomeRead'>): string | null {
+  if (!recoveryHomeRead) return 'where its recovery lives was never read';
+  return profile.recoveryHome === 'recovery'
+    ? null
+    : `its recovery lives in ${profile.recoveryHome}, with other things in it, and a whole recovery image is never written over that`;
+}
+
+/** A bootloader starts images of boot from memory: a recovery that is a part of vendor_boot is none. */
+export const onlyBootFromMemory = ({ profile, recoveryHomeRead }: Pick<PlanContext, 'profile' | 'recoveryHomeRead'>) =>
+  !recoveryHomeRead
+    ? 'where its recovery lives was never read'
+    : profile.recoveryHome === 'vendor_boot'
+      ? 'its recovery lives in vendor_boot, and its bootloader starts images of boot only'
+      : null;
 
 /** The build that runs at the beginning; where nothing runs, the one that would. An update that waits has made another slot the active one. */
 export const runsNow = ({ start }: Pick<PlanContext, 'start'>) => start.running?.build ?? start.builds[start.active];

@@ -3,6 +3,7 @@ import { start } from '../handset/start';
 import type { HandsetState } from '../handset/state';
 import { IMAGE_OF_DATA } from './actions-recovery';
 import type { GoalId, PlanContext, PlanState } from './context';
+import { noRecoveryPlace } from './context';
 
 export const GOAL_WORDS: Readonly<Record<GoalId, string>> = {
   'first root': 'root it for the first time',
@@ -39,7 +40,8 @@ const ownRecovery = ({ profile }: PlanContext, handset: HandsetState) =>
 function kept(context: PlanContext, handset: HandsetState): boolean {
   const { start: first, limits } = context;
   const modules = first.modules.ids.every((id) => handset.modules.ids.includes(id)) && (handset.modules.ids.length === 0 || handset.modules.on);
-  const recovery = ownRecovery(context, first) === null || ownRecovery(context, handset) !== null;
+  // where no recovery can be put back, the plan says that it is lost
+  const recovery = ownRecovery(context, first) === null || ownRecovery(context, handset) !== null || noRecoveryPlace(context) !== null;
   const wipes = limits.wipeAllowed || handset.data.wipes === first.data.wipes;
   return wipes && (handset.data.wipes > first.data.wipes || modules) && recovery;
 }

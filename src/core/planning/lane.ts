@@ -1,6 +1,6 @@
 import type { ActionId } from './actions';
 import type { GoalId, PlanContext } from './context';
-import { runsNow } from './context';
+import { noRecoveryPlace, onlyBootFromMemory, runsNow } from './context';
 import { lastingRoot } from './goals';
 
 /* A school and what rules it out before any search (docs/method.md, "Lanes"). */
@@ -28,6 +28,15 @@ export const needOtherTarget = (context: PlanContext) =>
 export const needComputer = ({ limits }: PlanContext) => (limits.computer ? null : 'It needs a computer.');
 export const needKit = ({ kit }: PlanContext) => (kit === null ? 'No kit supports this release and the partition that carries root.' : null);
 export const needRecovery = ({ recovery }: PlanContext) => (recovery ? null : 'No recovery for this variant is in the vault.');
+const sentence = (words: string) => `${words.charAt(0).toUpperCase()}${words.slice(1)}.`;
+export function needRecoveryPlace(context: PlanContext): string | null {
+  const shut = noRecoveryPlace(context);
+  return shut === null ? null : sentence(shut);
+}
+export function needRecoveryFromMemory(context: PlanContext): string | null {
+  const shut = onlyBootFromMemory(context);
+  return shut === null ? null : sentence(shut);
+}
 export const needStartsOnce = ({ profile }: PlanContext) => (profile.startsOnce ? null : 'Its bootloader starts nothing from memory.');
 export const nothing = () => null;
 export const first =

@@ -1,7 +1,19 @@
 import type { ActionId } from './actions';
 import type { GoalId } from './context';
 import type { Lane } from './lane';
-import { needTwoSlots, needInstalledTarget, needOtherTarget, needComputer, needKit, needRecovery, needStartsOnce, first, runsRooted } from './lane';
+import {
+  needTwoSlots,
+  needInstalledTarget,
+  needOtherTarget,
+  needComputer,
+  needKit,
+  needRecovery,
+  needRecoveryFromMemory,
+  needRecoveryPlace,
+  needStartsOnce,
+  first,
+  runsRooted,
+} from './lane';
 import { BACK_LANES } from './lanes-back';
 
 /* The schools: ways of doing a round, each with its steps, its needs and its arguments (docs/method.md, "Lanes"). */
@@ -161,7 +173,7 @@ export const LANES: readonly Lane[] = [
     decisive: ['root-zip'],
     forIt: 'an image-level backup can come first',
     againstIt: 'it has to be entered at once; some systems put the stock recovery back',
-    ruledOut: first(needComputer, needRecovery),
+    ruledOut: first(needComputer, needRecovery, needRecoveryPlace),
     trialStart: false,
   },
   {
@@ -185,7 +197,7 @@ export const LANES: readonly Lane[] = [
     decisive: ['recovery-once'],
     forIt: 'the recovery is used and leaves nothing behind; an image-level backup can come first',
     againstIt: 'its bootloader has to start images from memory, and the recovery has to know the release',
-    ruledOut: first(needComputer, needKit, needRecovery, needStartsOnce),
+    ruledOut: first(needComputer, needKit, needRecovery, needRecoveryFromMemory, needStartsOnce),
     trialStart: false,
   },
   {
@@ -196,9 +208,7 @@ export const LANES: readonly Lane[] = [
     decisive: ['recovery-inside'],
     forIt: 'no bootloader, no computer for the write',
     againstIt: 'the path of the partition is read on the handset, and nobody vouches for it but the read-back',
-    ruledOut: first(needRecovery, runsRooted, ({ profile }) =>
-      profile.recoveryHome === 'recovery' ? null : 'Its recovery has no partition of its own, so it is not written from inside.',
-    ),
+    ruledOut: first(needRecovery, needRecoveryPlace, runsRooted),
     trialStart: false,
   },
   {
@@ -209,7 +219,7 @@ export const LANES: readonly Lane[] = [
     decisive: ['write-recovery'],
     forIt: 'one write',
     againstIt: 'where it shares a ramdisk with root, root is put back after it',
-    ruledOut: first(needComputer, needRecovery),
+    ruledOut: first(needComputer, needRecovery, needRecoveryPlace),
     trialStart: false,
   },
   {

@@ -27,7 +27,7 @@ export function wipeLedger(steps: readonly RoundStep[], titleOf: (step: RoundSte
         {
           step: titleOf(step),
           erases: [...EVERYTHING, ...(rooted ? ['modules and what they set'] : []), 'also on a card that is used as internal storage'],
-          keeps: ['a card that is only a card', 'what lies in the vault'],
+          keeps: ['what lies in the vault', 'a card, if you take it out first'],
         },
       ];
     if (SYSTEM_WRITES.includes(key))
@@ -42,16 +42,21 @@ export interface Budget {
   readonly sentence: string;
 }
 
-/** Percent a minute with the screen on and the cable in a port that hardly charges; a stated prior. */
+/** Percent a minute of screen and writing, with the cable in a port that hardly charges; a stated prior. */
 const DRAIN_PER_MINUTE = 0.5;
 /** Under this nothing is written. */
 const FLOOR_PERCENT = 30;
 const USUAL_PERCENT = 50;
 const MARGIN = 1.5;
 
+/** Steps in which the handset only lies there: for the person, a backup, its maker, or a merge behind a dark screen. */
+const WAITED: readonly StepKey[] = ['back-up', 'guard-off', 'unlock-switch', 'ask-code', 'protect', 'check', 'merge', 'look-around', 'close'];
+
 /** Battery by arithmetic: what the slow round drains, half as much again, over the floor. */
 export function batteryBudget(steps: readonly RoundStep[], batteryPercent: number | null): Budget {
-  const minutes = steps.filter((step) => step.about.mode !== 'computer').reduce((sum, step) => sum + step.about.minutes[1], 0);
+  const minutes = steps
+    .filter((step) => step.about.mode !== 'computer' && !WAITED.includes(step.key))
+    .reduce((sum, step) => sum + step.about.minutes[1], 0);
   const need = Math.min(100, Math.max(USUAL_PERCENT, Math.ceil(FLOOR_PERCENT + DRAIN_PER_MINUTE * minutes * MARGIN)));
   const sum = `${Math.round(minutes)} min at ${DRAIN_PER_MINUTE} % a minute, half as much again, over the ${FLOOR_PERCENT} % below which nothing is written: ${need} %`;
   if (batteryPercent === null) return { what: 'Battery', verdict: 'unknown', sentence: `It takes ${sum}. Look at the handset.` };

@@ -2,4 +2,6 @@
 export interface Evidence {
   readonly what: string;
   readonly strength: 'strong' | 'weak';
+  /** Why nothing on the handset has to be kept, in the person's words. */
+  readonly nothingKept?: string;
 }

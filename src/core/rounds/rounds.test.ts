@@ -51,6 +51,7 @@ function contextFor(goal: GoalId, rooted: boolean, locked = false): PlanContext 
     kept: [`stock ${NOW}`, `patched ${NOW}`],
     limits: { computer: true, wipeAllowed: true, keepFuse: false },
     weights: PLAIN_WEIGHTS,
+    recoveryHomeRead: true,
     fuseKnown: true,
     pace: {},
   };

@@ -1,7 +1,6 @@
 import 'server-only';
 import { createHash, randomUUID } from 'node:crypto';
-import { mkdir, readdir, rm } from 'node:fs/promises';
-import { join } from 'node:path';
+import { rm } from 'node:fs/promises';
 import type { BackupManifest, BackupShelf } from '@/contracts/backup-manifest';
 import { BACKUP_FORMAT, BACKUP_MANIFEST, BACKUP_VERSION, filePath, parseManifest, tablePath } from '@/contracts/backup-manifest';
 import type { JobView } from '@/contracts/job-view';
@@ -11,7 +10,6 @@ import { EternoError, throwIfAborted } from '@/core/errors';
 import type { ZipArchive } from '@/core/formats/zip/zip-archive';
 import { LIMITS } from '@/core/limits';
 import type { Watch } from '@/core/ports';
-import { fileSink } from '@/platform/node/file-sink';
 import type { FileSource } from '@/platform/node/file-source';
 import { openFile } from '@/platform/node/file-source';
 import { nodePorts } from '@/platform/node/node-ports';
@@ -19,10 +17,10 @@ import type { ZipMember } from '@/platform/node/zip-stream';
 import { zipStream } from '@/platform/node/zip-stream';
 import type { BackupRow, BackupTable } from '../db/backup-tables';
 import { againstStore, BACKUP_TABLES, checkRow, dumpTable, insertRows, isBackupTable } from '../db/backup-tables';
-import { dataDir } from '../db/data-dir';
 import { appendEvent } from '../repositories/event-repository';
 import { isWhole, openInVault, openProved, putInVault, sizeInVault, vaultPath } from '../vault/vault';
 import { now } from './clock';
+import { forgetIncoming, incomingPath, receiveFile } from './incoming';
 import { startJob } from './jobs';
 import { oneAtATime } from './one-at-a-time';
 
@@ -100,40 +98,14 @@ export async function backupResponse(withPrivate: boolean): Promise<Response> {
   });
 }
 
-const incomingDir = () => join(/*turbopackIgnore: true*/ dataDir(), 'incoming');
-const TOKEN = /^[0-9a-f-]{36}$/;
-function incomingPath(token: string): string {
-  if (!TOKEN.test(token)) throw new EternoError('unsafe-path', 'this is no token of a backup');
-  return join(/*turbopackIgnore: true*/ incomingDir(), `${token}.zip`);
-}
-
-/** Throws away backups that were brought in and never restored. */
-export async function sweepIncoming(): Promise<void> {
-  for (const name of await readdir(incomingDir()).catch(() => [] as string[]))
-    await rm(/*turbopackIgnore: true*/ join(incomingDir(), name), { force: true });
-}
-
 /** Takes a backup in and says what is in it; nothing is restored yet. @throws {EternoError} what is wrong with it; it is thrown away then */
 export async function receiveBackup(body: AsyncIterable<Uint8Array>): Promise<BackupPreview> {
   const token = randomUUID();
-  await mkdir(incomingDir(), { recursive: true });
-  const sink = fileSink(incomingPath(token));
-  try {
-    let size = 0;
-    await sink.begin(0);
-    for await (const piece of body) {
-      if (size + piece.length > LIMITS.backupBytes) throw new EternoError('too-large', `a backup has at most ${LIMITS.backupBytes} bytes`);
-      await sink.writeAt(size, piece);
-      size += piece.length;
-    }
-    await sink.commit();
-  } finally {
-    await sink.discard();
-  }
+  await receiveFile(token, body, LIMITS.backupBytes);
   try {
     return await withBackup(token, (opened) => previewOf(token, opened));
   } catch (thrown) {
-    await rm(incomingPath(token), { force: true });
+    await forgetIncoming(token);
     throw thrown;
   }
 }
@@ -257,5 +229,5 @@ async function restore(token: string, { archive, manifest, rows }: OpenedBackup,
     kind: 'backup-restored',
     data: { version: 1, madeAt: manifest.madeAt, files: restored },
   });
-  await rm(incomingPath(token), { force: true });
+  await forgetIncoming(token);
 }

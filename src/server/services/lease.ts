@@ -10,14 +10,24 @@ const RENEW_MS = 10_000;
 
 /**
  * Holds a handset while something works on it, and renews that until it is given back; a process that is killed loses it by itself.
+ * @param onLost told once, when somebody else holds it all the same: whatever works on the handset has to end
  * @returns what gives it back
  * @throws {EternoError} `conflict` where somebody else works on it
  */
-export async function holdHandset(handsetId: string): Promise<() => Promise<void>> {
+export async function holdHandset(handsetId: string, onLost: () => void = () => undefined, renewMs: number = RENEW_MS): Promise<() => Promise<void>> {
   const holder = randomUUID();
   const take = () => takeLease({ handsetId, holder, until: Date.now() + LEASE_MS }, Date.now());
   if (!(await take())) throw new EternoError('conflict', 'Something else works on this handset now: let it end first.');
-  const timer = setInterval(() => void take().catch(() => undefined), RENEW_MS);
+  const timer = setInterval(() => {
+    // a store that is busy for a moment loses nothing: the lease lasts for several tries
+    void take()
+      .catch(() => true)
+      .then((mine) => {
+        if (mine) return;
+        clearInterval(timer);
+        onLost();
+      });
+  }, renewMs);
   timer.unref();
   return async () => {
     clearInterval(timer);

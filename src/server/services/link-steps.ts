@@ -9,7 +9,7 @@ import { appendEvent } from '../repositories/event-repository';
 import { listHandsets } from '../repositories/handset-repository';
 import { changeRound, findRound } from '../repositories/round-repository';
 import { now } from './clock';
-import { jobEnded, startJob } from './jobs';
+import { startJob } from './jobs';
 import { holdHandset } from './lease';
 import { publish } from './message-bus';
 import { tellRoot } from './root-history';
@@ -20,7 +20,7 @@ import { expectStep, finishStep, needGates, overridesOf, replan } from './round-
 import { EXECUTORS } from './round-steps/executors';
 import { sendToMode } from './round-steps/run-modes';
 import { writeSingle } from './round-steps/run-writes';
-import { keepListed, keepSystemFacts, named, startRunning, strong } from './round-steps/running';
+import { keepSystemFacts, named, startRunning, strong } from './round-steps/running';
 import type { Executor, StepContext } from './round-steps/running';
 import { STEP_KINDS } from '@/core/rounds/step-table';
 import { tellSlot } from './slot-service';
@@ -37,7 +37,7 @@ interface StepJob {
 }
 
 /** Marks a step as running, then does its work as a job; the step ends done or failed with what was seen. */
-async function runStepJob(context: StepContext, version: number, { title, work, finished }: StepJob): Promise<JobView> {
+export async function runStepJob(context: StepContext, version: number, { title, work, finished }: StepJob): Promise<JobView> {
   const { round, handset } = context;
   const step = { ...context.step, startedAt: context.step.startedAt ?? now() };
   profileOf(handset);
@@ -45,12 +45,14 @@ async function runStepJob(context: StepContext, version: number, { title, work, 
     await changeRound(round.id, at, {}, [{ id: step.id, change: patch }]);
     publish({ type: 'round', roundId: round.id, version: at + 1 });
   };
-  const giveBack = await holdHandset(handset.id);
+  let lost = () => undefined as void;
+  const giveBack = await holdHandset(handset.id, () => lost());
   await change(version, { state: 'running', startedAt: step.startedAt, actor: 'link' }).catch(async (thrown: unknown) => {
     await giveBack();
     throw thrown;
   });
   return startJob({ kind: step.key, title, roundId: round.id }, async (watch) => {
+    lost = () => watch.stop(new EternoError('conflict', 'Something else works on this handset now, so this step was stopped.'));
     const running = startRunning({ ...context, step }, watch);
     try {
       // given back before the step is seen done: whoever sees that may go on at once
@@ -89,7 +91,7 @@ export async function runStep(roundId: string, version: number): Promise<JobView
   await needGates(context, context.step, overridesOf(context));
   return runStepJob(context, version, { title: titleOf(context, context.step), work });
 }
-const titleOf = (context: RoundContext, step: RoundStepRow) => STEP_KINDS[step.stepKey].text(aboutStep(context, step)).title;
+export const titleOf = (context: RoundContext, step: RoundStepRow) => STEP_KINDS[step.stepKey].text(aboutStep(context, step)).title;
 
 const SENT: Readonly<Partial<Record<StepKey, 'bootloader' | 'recovery'>>> = { bootloader: 'bootloader', recovery: 'recovery' };
 
@@ -131,28 +133,6 @@ export async function putStockBack(roundId: string, version: number): Promise<Jo
     work: writeSingle,
     finished: (at, evidence) => standBeforeWrite({ ...expected, step }, at, evidence),
   });
-}
-
-/** Sends a package to the handset as it comes from the person's disk; nothing of it is kept here. */
-export async function sideloadStep(
-  roundId: string,
-  version: number,
-  { size, pieces, fileName }: { readonly size: number; readonly pieces: AsyncIterable<Uint8Array>; readonly fileName: string },
-): Promise<void> {
-  const context = await expectStep(roundId, version, ['sideload']);
-  await needGates(context, context.step, overridesOf(context));
-  const job = await runStepJob(context, version, {
-    title: titleOf(context, context.step),
-    work: async (running) => {
-      const { evidence } = await keepListed(running, 'sideload');
-      await withSystem(running.profile, (client) => {
-        running.watch.signal.addEventListener('abort', () => client.close(), { once: true });
-        return client.sideload(size, pieces, (doneBytes) => running.watch.onProgress({ phase: 'send', doneBytes, totalBytes: size }));
-      });
-      return [...evidence, strong(`${fileName.slice(0, 200)}: ${size} bytes sent, and taken by the recovery`)];
-    },
-  });
-  await jobEnded(job.id);
 }
 
 /** A restart offer on the handset was refused: it is counted. */

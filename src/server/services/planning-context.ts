@@ -1,4 +1,5 @@
 import 'server-only';
+import { downgradeEdge } from '@/core/feasibility/floors';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { onSlot } from '@/core/handset/builds';
 import type { BuildFacts, HandsetProfile, HandsetState, ImageFacts, Slot } from '@/core/handset/state';
@@ -84,7 +85,9 @@ export function contextOf(subject: Subject, bench: Bench, wish: WaysWish, learnt
   const active: Slot = currentSlot === 'b' ? 'b' : 'a';
   const flag = (key: string) => facts.value(key) === 'true' || facts.value(key) === 'yes';
   const flagOrAssume = (key: string, words: string) => (facts.value(key) === null ? (assumptions.push(words), false) : flag(key));
-  const edges = learnt.edges.filter((edge) => edge.allowed === 'yes');
+  const told = learnt.edges.filter(({ device }) => device === facts.typed.device).map((edge) => ({ ...edge, allowed: edge.allowed === 'yes' }));
+  // a way that was refused once is none, whatever else was noted of it
+  const edges = told.filter(({ allowed, fromBuild, toBuild }) => allowed && downgradeEdge(told, fromBuild, toBuild)?.allowed === true);
   const alone = edges.some((edge) => edge.bootloader !== null) ? ['bootloader'] : [];
   const partitions = [...new Set([seat.partition, 'boot', recoveryHome, ...alone, ...subject.cells.map((cell) => cell.partition)])];
   const byId = (id: string) => knownBuilds(subject, bench).find((build) => splitFingerprint(build)?.id === id);
@@ -144,6 +147,7 @@ export function contextOf(subject: Subject, bench: Bench, wish: WaysWish, learnt
     kept: keptOf(bench, profile.rootPartition),
     limits: wish.limits,
     weights: PLAIN_WEIGHTS,
+    recoveryHomeRead: home !== null,
     fuseKnown: fuse !== null,
     pace: learnt.pace,
     modulesOff: isUpdate(goal)

@@ -158,7 +158,6 @@ export async function readBackOverLink(handsetId: string): Promise<JobView> {
   const wanted = READ_BACK_PARTITIONS.flatMap((partition) => slots.map((slot) => ({ partition, slot })));
   return startJob({ kind: 'read-back', title: `Read ${handset.name} back`, roundId: null }, ({ signal, onProgress }) =>
     withSystem(profile, async (client) => {
-      signal.addEventListener('abort', () => client.close(), { once: true });
       onProgress({ phase: 'ask for root', doneBytes: 0, totalBytes: wanted.length });
       const answer = await client.ask({ do: 'root' });
       if (answer['granted'] !== true) throw new EternoError('handset-refused', `Root was not granted: ${String(answer['reason'])}.`);

@@ -9,6 +9,7 @@ import { needHandset } from './bench-reading';
 import { now } from './clock';
 import { knownFacts } from './fact-service';
 import { kitItem } from './judgements';
+import { needShelvable } from './recovery-judgement';
 
 /* What a person notes: backups, clocks, apps, known ways down, private values, recoveries, trials. */
 
@@ -43,12 +44,14 @@ export async function keepSecret(handsetId: string, name: string, value: string)
   await appendEvent({ at: now(), handsetId, roundId: null, kind: 'private-kept', data: { version: 1, name } });
 }
 
-/** @throws {EternoError} `not-found` for an image that is not in the vault */
+/** @throws {EternoError} `not-found` for an image that is not in the vault, and of `needShelvable` */
 export async function shelveRecovery({
   devices,
   ...row
 }: Omit<RecoveryRow, 'id' | 'addedAt' | 'devices'> & { readonly devices: readonly string[] }): Promise<void> {
-  if (row.sha256 !== null && !(await findImage(row.sha256))) throw new EternoError('not-found', 'This image is not in the vault.');
+  const image = row.sha256 === null ? null : await findImage(row.sha256);
+  if (row.sha256 !== null && !image) throw new EternoError('not-found', 'This image is not in the vault.');
+  if (image) await needShelvable(image, devices, row.note);
   await insertRecovery({ ...row, devices: JSON.stringify(devices), addedAt: now() });
 }
 

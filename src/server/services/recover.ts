@@ -3,7 +3,7 @@ import { interruptRunningJobs } from '../repositories/event-repository';
 import { dropLeases } from '../repositories/lease-repository';
 import { runningSteps } from '../repositories/round-repository';
 import { sweepVault } from '../vault/vault';
-import { sweepIncoming } from './backup-service';
+import { sweepIncoming } from './incoming';
 import { now } from './clock';
 import { interruptStep } from './link-steps';
 

@@ -46,7 +46,8 @@ export interface RoundContext {
   readonly subject: Subject;
   readonly bench: Bench;
   readonly rootPartition: string | null;
-  readonly recoveryHome: string;
+  /** The partition that its recovery lives in; null where that was never read. */
+  readonly recoveryHome: 'recovery' | 'boot' | 'vendor_boot' | null;
   readonly slotCount: 1 | 2;
   readonly steps: readonly RoundStepRow[];
 }
@@ -89,7 +90,7 @@ export async function roundContext(id: string): Promise<RoundContext> {
     subject,
     bench,
     rootPartition: seat.partition ?? handset.rootPartition,
-    recoveryHome: home === 'own partition' ? 'recovery' : (home ?? (typed.slotCount === 1 ? 'recovery' : 'vendor_boot')),
+    recoveryHome: home === 'own partition' ? 'recovery' : home,
     slotCount: typed.slotCount === 1 ? 1 : 2,
     steps: rows.flatMap((row) =>
       isStepKey(row.key) ? [{ ...row, stepKey: row.key, planned: plannedOf(row, typed.fingerprint ?? '', typed.currentSlot) }] : [],
@@ -105,7 +106,7 @@ export function aboutStep(context: RoundContext, { planned }: Pick<RoundStepRow,
   const unlockPath: StepAbout['unlockPath'] = told === 'mailed code' || told === 'key chord' || told === 'none' ? told : 'command';
   const profile = {
     rootPartition: rootPartition ?? 'the partition that carries root',
-    recoveryHome: recoveryHome as 'recovery' | 'boot' | 'vendor_boot',
+    recoveryHome,
     slotCount,
     unlockPath,
   };
@@ -162,6 +163,15 @@ export function imageOf(context: RoundContext, step: Pick<RoundStepRow, 'stepKey
     default:
       return null;
   }
+}
+
+/** The partition that a step puts its image on: a recovery of one's own goes where recovery lives, whatever a bare header is taken for. */
+export function partitionFor(
+  { recoveryHome }: RoundContext,
+  { stepKey }: Pick<RoundStepRow, 'stepKey'>,
+  image: Pick<ImageRow, 'partition'>,
+): string | null {
+  return stepKey === 'write-recovery' || stepKey === 'recovery-inside' ? recoveryHome : image.partition;
 }
 
 /** The step that comes next, whose plan says how the handset should be when this one is over. */

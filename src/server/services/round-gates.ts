@@ -4,14 +4,17 @@ import { packageClaim } from '@/core/fit/package-claim';
 import type { Check } from '@/core/gates/check';
 import { GATED, stepGates } from '@/core/gates/step-gates';
 import type { ProofLine } from '@/core/patch/prove-patch';
+import type { Evidence } from '@/core/rounds/evidence';
 import type { StepKey } from '@/core/rounds/step-kind';
 import { backupsOf } from '../repositories/record-repository';
 import { isWhole } from '../vault/vault';
 import { now } from './clock';
 import { installedOf } from './fact-service';
 import { BACKUP_MAX_DAYS, bootloaderLevel, kitSupports, rootOf, wholeMissing } from './judgements';
+import { judgedRecovery } from './recovery-judgement';
 import type { RoundContext, RoundStepRow } from './round-context';
 import { imageOf, stockFor } from './round-context';
+import { batteryLevel } from './round-steps/running';
 import { standInView } from './stand-in-service';
 import { hostToolOf, ownCommands } from './vocabulary-service';
 
@@ -22,7 +25,7 @@ function partitionSize({ facts }: RoundContext, partition: string | null, slot: 
   return facts.partitions[`${partition}_${slot}`]?.size ?? facts.partitions[partition]?.size ?? null;
 }
 
-/** A recovery of one's own belongs to no build. */
+/** A recovery of one's own belongs to no build: it is judged by its own bytes. */
 const OWN_RECOVERY: readonly StepKey[] = ['write-recovery', 'recovery-once', 'recovery-inside'];
 const RECOVERY: readonly StepKey[] = [...OWN_RECOVERY, 'write-stock-recovery'];
 
@@ -34,6 +37,25 @@ async function isListed({ handset }: RoundContext): Promise<boolean> {
   if (handset.profile === null) return false;
   const mode = (await standInView(handset.profile))?.state.mode;
   return mode === 'bootloader' || mode === 'download' || mode === 'recovery' || mode === 'userspace';
+}
+
+/** A reading of the battery counts for an hour. */
+const BATTERY_MS = 3_600_000;
+/** As the handset says it now where it is linked, else as it was read within the last hour; null where neither is. */
+async function batteryNow({ handset, known: { resolved, typed }, steps }: RoundContext): Promise<boolean | null> {
+  // a step that runs has the link to itself
+  const free = handset.profile !== null && !steps.some((step) => step.state === 'running');
+  const live = free ? await batteryLevel(handset.profile!) : null;
+  if (live !== null) return live;
+  const told = resolved.find(({ key }) => key === 'batteryOk');
+  return told && now() - told.at <= BATTERY_MS ? typed.batteryOk : null;
+}
+
+/** Why the person keeps nothing, as they said it at the step that asks. */
+function nothingToKeep({ steps }: RoundContext): string | null {
+  const said = steps.find((one) => one.stepKey === 'back-up' && one.state === 'done');
+  const [first] = said ? (JSON.parse(said.evidence) as Evidence[]) : [];
+  return first?.nothingKept ?? null;
 }
 
 /** What of the slots is not known to be the maker's own of the wanted build. */
@@ -75,15 +97,17 @@ export async function gatesOf(context: RoundContext, step: Pick<RoundStepRow, 's
     write: {
       partition,
       image: image && {
-        partition: own ? recoveryHome : image.partition,
+        partition: image.partition,
         role: image.role,
-        fingerprint: own ? build : image.fingerprint,
+        fingerprint: image.fingerprint,
+        recovery: own ? await judgedRecovery(context, image) : null,
         patchLevel: image.patchLevel,
         sizeBytes: image.sizeBytes,
         proof: proof && { held: proof.filter((line) => line.ok).length, of: proof.length },
       },
       stockKept: stock !== null && (await isWhole('images', stock.sha256)),
       rootPartition,
+      recoveryHome,
       root: rootOf({ facts: known }, bench),
       contradictions: known.contradictions.map(({ sentence }) => sentence),
       // what lies on the slot when the step begins: the installed build, or the one that this round has put there
@@ -91,7 +115,7 @@ export async function gatesOf(context: RoundContext, step: Pick<RoundStepRow, 's
       unlocked: facts.unlocked,
       activeSlot: slotCount === 2 ? facts.currentSlot : null,
       slotCount: facts.slotCount,
-      batteryOk: facts.batteryOk,
+      batteryOk: await batteryNow(context),
       partitionBytes: partitionSize(context, partition, slot),
       kitSupports: kit ? { name: `${kit.name} ${kit.version}`, sdk: kitSupports(kit).sdk } : null,
       sdk: facts.sdk,
@@ -102,6 +126,7 @@ export async function gatesOf(context: RoundContext, step: Pick<RoundStepRow, 's
     wholeMissing: wholeMissing(bench, target) ?? ['a package of all of it'],
     backupDays: last ? Math.floor((now() - last.at) / DAY_MS) : null,
     backupMaxDays: BACKUP_MAX_DAYS,
+    nothingToKeep: nothingToKeep(context),
     unlockSwitch: known.value('unlockAllowed'),
     notStock: step.stepKey === 'lock' ? notStock(context) : [],
     startedUnlocked: steps.some((one) => (one.stepKey === 'start' || one.stepKey === 'finish-start') && one.state === 'done'),

@@ -25,7 +25,7 @@ import { noteStep, openPutBacks } from './put-back-service';
 import { noteBackup } from './record-service';
 import { tellRoot } from './root-history';
 import type { KeptPlan, RoundContext, RoundStepRow } from './round-context';
-import { goalOf, imageOf, roundContext } from './round-context';
+import { goalOf, imageOf, partitionFor, roundContext } from './round-context';
 import { gatedStep, gatesOf } from './round-gates';
 import { settleRound } from './round-settling';
 import { slotOf } from './round-steps/running';
@@ -264,11 +264,12 @@ export async function sayAtStep(roundId: string, version: number, seen: string):
   if (DONE_HERE.includes(step.stepKey)) throw new EternoError('refused', 'This step is done here, not by word.');
   await needGates(context, step, overridesOf(context));
   const image = imageOf(context, step);
-  if (image && step.planned.writes)
+  const partition = image && partitionFor(context, step, image);
+  if (image && partition !== null && step.planned.writes)
     await tellSlot({
       handsetId: handset.id,
       slot: slotOf(context),
-      partition: step.stepKey === 'write-recovery' || step.stepKey === 'recovery-inside' ? context.recoveryHome : image.partition,
+      partition,
       sha256: image.sha256,
       certainty: 'predicted',
       reason: 'said to be written by hand',
@@ -308,7 +309,7 @@ export async function backUp(roundId: string, version: number, what: BackupRow['
   const context = await expectStep(roundId, version, ['back-up']);
   if (what === 'none') {
     if (note.trim() === '') throw new EternoError('refused', 'Not yet: say why nothing has to be kept.');
-    return finishStep(context, version, 'hand', [{ what: `nothing backed up: “${note.trim()}”`, strength: 'weak' }]);
+    return finishStep(context, version, 'hand', [{ what: `nothing backed up: “${note.trim()}”`, strength: 'weak', nothingKept: note.trim() }]);
   }
   await noteBackup({ handsetId: context.handset.id, what, place: 'off the handset', note });
   await finishStep(context, version, 'hand', [

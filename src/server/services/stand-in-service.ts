@@ -3,13 +3,14 @@ import { spawn } from 'node:child_process';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { StandInMessage, StandInView } from '@/contracts/stand-in-view';
-import { EternoError } from '@/core/errors';
+import { EternoError, throwIfAborted } from '@/core/errors';
 import { BootloaderClient } from '@/link/bootloader-client';
 import { SystemClient } from '@/link/system-client';
 import { openTcpTransport } from '@/link/tcp-transport';
 import { dataDir } from '../db/data-dir';
 import type { HandsetRow } from '../db/models';
 import { openInVault } from '../vault/vault';
+import { jobSignal } from './job-signal';
 
 interface Ports {
   readonly profile: string;
@@ -50,10 +51,22 @@ export function profileOf({ link, profile }: Pick<HandsetRow, 'link' | 'profile'
 /** Runs `work` on a fresh connection to the stand-in's system link. @throws {EternoError} `link-lost` */
 export async function withSystem<T>(profile: string, work: (client: SystemClient) => Promise<T>): Promise<T> {
   const { systemPort, token } = await needRun(profile);
-  const client = await SystemClient.open(systemPort, token);
+  return untilStopped(await SystemClient.open(systemPort, token), work);
+}
+
+/** A job that is stopped ends its connections at once, whatever the other end does. @throws {EternoError} `cancelled` then */
+async function untilStopped<C extends { close(): void }, T>(client: C, work: (client: C) => Promise<T>): Promise<T> {
+  const signal = jobSignal.getStore();
+  const stop = () => client.close();
+  signal?.addEventListener('abort', stop, { once: true });
   try {
+    throwIfAborted(signal);
     return await work(client);
+  } catch (thrown) {
+    throwIfAborted(signal);
+    throw thrown;
   } finally {
+    signal?.removeEventListener('abort', stop);
     client.close();
   }
 }
@@ -61,12 +74,7 @@ export async function withSystem<T>(profile: string, work: (client: SystemClient
 /** Runs `work` on a fresh connection to the stand-in's bootloader. @throws {EternoError} `link-lost` where it is not in its bootloader */
 export async function withBootloader<T>(profile: string, work: (client: BootloaderClient) => Promise<T>): Promise<T> {
   const { wirePort } = await needRun(profile);
-  const client = new BootloaderClient(await openTcpTransport({ host: '127.0.0.1', port: wirePort }));
-  try {
-    return await work(client);
-  } finally {
-    client.close();
-  }
+  return untilStopped(new BootloaderClient(await openTcpTransport({ host: '127.0.0.1', port: wirePort })), work);
 }
 
 export async function standInView(profile: string): Promise<StandInView | null> {

@@ -10,7 +10,7 @@ const idOf = (fingerprint: string) => splitFingerprint(fingerprint)?.id ?? 'the 
 /** What a step's texts are filled in with. */
 export function stepAbout(
   handset: string,
-  profile: Pick<HandsetProfile, 'rootPartition' | 'recoveryHome' | 'slotCount' | 'unlockPath'>,
+  profile: Pick<HandsetProfile, 'rootPartition' | 'slotCount' | 'unlockPath'> & { readonly recoveryHome: HandsetProfile['recoveryHome'] | null },
   recovery: string | null,
   target: string | null,
   { slot, build }: Pick<PlannedAbout, 'slot' | 'build'>,
@@ -20,7 +20,7 @@ export function stepAbout(
   return {
     handset,
     partition: profile.rootPartition,
-    recoveryHome: profile.recoveryHome,
+    recoveryHome: profile.recoveryHome ?? 'the partition that holds its recovery',
     slot: two ? slot : '',
     otherSlot: two ? otherSlot(slot) : '',
     build: idOf(build),

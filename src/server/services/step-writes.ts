@@ -34,7 +34,7 @@ function partitionsOf(
     case 'write-recovery':
     case 'write-stock-recovery':
     case 'recovery-inside':
-      return [recoveryHome];
+      return recoveryHome === null ? [] : [recoveryHome];
     case 'older-bootloader':
       return ['bootloader'];
     default:

@@ -15,7 +15,7 @@ const MINUTE = 60_000;
 /** Exactly these on, as the handset then says. */
 async function switchTo(running: Running, only: readonly string[]) {
   await withSystem(running.profile, async (client) => {
-    await askForRoot(running, client);
+    await askForRoot(client);
     await client.ask({ do: 'modules', on: only.length > 0, only });
   });
   const { modules } = await systemStatus(running.profile);

@@ -9,11 +9,24 @@ import { isWhole, openInVault, putInVault, readProved } from '../../vault/vault'
 import { storeImage } from '../image-service';
 import { kitFor } from '../judgements';
 import { noteBackup } from '../record-service';
-import { imageOf, stockOf } from '../round-context';
+import { imageOf, partitionFor, stockOf } from '../round-context';
 import { standInView, withSystem } from '../stand-in-service';
 import { onePiece } from '../streams';
 import type { Executor } from './running';
-import { askForRoot, keepBootloaderFacts, keepListed, modeNow, named, readyToWrite, slotOf, strong, systemStatus, until, weak } from './running';
+import {
+  askForRoot,
+  keepBootloaderFacts,
+  keepListed,
+  modeNow,
+  named,
+  readyInside,
+  readyToWrite,
+  slotOf,
+  strong,
+  until,
+  weak,
+  whileWriting,
+} from './running';
 import { writeInside } from './run-updates';
 import type { HandsetFile } from './run-writes';
 import { backInReach, kitOf, listFolder, needImage, provedAs, pushFromVault, pushKit, withImage, writeOne } from './run-writes';
@@ -40,7 +53,6 @@ export const backUpImage: Executor = async (running) => {
   const { evidence, recovery } = await keepListed(running, 'recovery');
   watch.onProgress({ phase: 'read', doneBytes: 0, totalBytes: 2 });
   const bytes = await withSystem(profile, (client) => {
-    watch.signal.addEventListener('abort', () => client.close(), { once: true });
     return client.imageOfData();
   });
   const sha256 = await sha256Hex(nodeDigests, bytes);
@@ -65,12 +77,14 @@ export const backUpImage: Executor = async (running) => {
 /** Root writes the recovery to the slot that runs, or to the one that waits. */
 export const recoveryInside: Executor = async (running) => {
   const image = needImage(imageOf(running, running.step));
-  const { update } = await systemStatus(running.profile);
+  const partition = partitionFor(running, running.step, image);
+  if (partition === null) throw new EternoError('refused', 'Where its recovery lives was never read.');
+  const { update } = await readyInside(running);
   const slot = running.slotCount === 2 ? (update?.slot ?? slotOf(running)) : null;
   const bytes = await readProved('images', image.sha256);
   return withSystem(running.profile, async (client) => {
-    await askForRoot(running, client);
-    return [await writeInside(running, client, running.recoveryHome, slot, bytes, image.sha256)];
+    await askForRoot(client);
+    return [await writeInside(running, client, partition, slot, bytes, image.sha256)];
   });
 };
 
@@ -79,13 +93,14 @@ export const zipInside: Executor = async (running) => {
   const { rootPartition, profile, watch, handset } = running;
   const image = needImage(imageOf(running, running.step));
   if (rootPartition === null) throw new EternoError('refused', 'Where root sits is not known.');
+  await readyInside(running);
   const path = await pushKit(running, kitOf(running, image));
   const slot = slotOf(running);
   return withSystem(profile, async (client) => {
-    await askForRoot(running, client);
+    await askForRoot(client);
     running.began(rootPartition, slot);
     watch.onProgress({ phase: 'write', doneBytes: 1, totalBytes: 2 });
-    await client.ask({ do: 'install-kit', path });
+    await whileWriting(running, named(rootPartition, slot), () => client.ask({ do: 'install-kit', path }));
     const sha256 = await sha256Hex(nodeDigests, await client.read(named(rootPartition, slot)));
     await running.wrote(rootPartition, slot, sha256, 'read', 'installed from inside and read back');
     if (sha256 !== image.sha256)

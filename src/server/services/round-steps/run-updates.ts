@@ -19,7 +19,7 @@ import { tellSlot } from '../slot-service';
 import { standInView, withSystem } from '../stand-in-service';
 import { onePiece } from '../streams';
 import type { Executor, Running } from './running';
-import { askForRoot, keepSystemFacts, named, slotOf, strong, systemStatus, until, weak } from './running';
+import { askForRoot, keepSystemFacts, named, readyInside, slotOf, strong, systemStatus, until, weak, whileWriting } from './running';
 import { needImage } from './run-writes';
 
 /* Steps of the running system: its updates, and what root does from inside. */
@@ -31,7 +31,7 @@ export async function writeInside(running: Running, client: SystemClient, partit
   const name = named(partition, slot);
   running.began(partition, slot);
   running.watch.onProgress({ phase: 'write', doneBytes: 0, totalBytes: bytes.length });
-  await client.send({ do: 'write', partition: name }, bytes);
+  await whileWriting(running, name, () => client.send({ do: 'write', partition: name }, bytes));
   running.watch.onProgress({ phase: 'read back', doneBytes: bytes.length, totalBytes: bytes.length });
   const read = await sha256Hex(nodeDigests, await client.read(name));
   if (read !== sha256) throw new EternoError('bad-hash', `${name} read back is ${read}, not the image that was written.`);
@@ -41,8 +41,9 @@ export async function writeInside(running: Running, client: SystemClient, partit
 
 async function writeFromVault(running: Running, image: Readonly<ImageRow>) {
   const bytes = await readProved('images', image.sha256);
+  await readyInside(running);
   return withSystem(running.profile, async (client) => {
-    await askForRoot(running, client);
+    await askForRoot(client);
     return [await writeInside(running, client, image.partition, slotOf(running), bytes, image.sha256)];
   });
 }
@@ -52,6 +53,7 @@ export const makeLasting: Executor = (running) => writeFromVault(running, needIm
 
 export const takeUpdate: Executor = async (running) => {
   const { profile, round, handset, rootPartition, slotCount } = running;
+  await readyInside(running);
   const { update } = await until(running, 'take the update on the handset', 60 * MINUTE, async () => {
     const view = await standInView(profile);
     const said = view?.screen.kind === 'system' && view.screen.busy === null ? view.screen.said : null;
@@ -78,12 +80,12 @@ export const takeUpdate: Executor = async (running) => {
 /** The new stock image comes out of the slot that waits: kept, patched, proved here, and written back by root. */
 export const patchOtherSlot: Executor = async (running) => {
   const { profile, round, rootPartition, bench, facts, watch } = running;
-  const { update } = await systemStatus(profile);
+  const { update } = await readyInside(running);
   if (update === null || rootPartition === null) throw new EternoError('refused', 'No update waits on the other slot.');
   if (round.target !== null && update.build !== round.target) throw new EternoError('refused', 'Another build waits there than this round is about.');
   const name = named(rootPartition, update.slot);
   return withSystem(profile, async (client) => {
-    await askForRoot(running, client);
+    await askForRoot(client);
     watch.onProgress({ phase: 'read', doneBytes: 0, totalBytes: 4 });
     const stock = await client.read(name);
     const inside = await lookInside(memorySource(stock, name), rootPartition, nodePorts);
@@ -147,7 +149,7 @@ export const proveRoot: Executor = async (running) => {
   const { profile, rootPartition, handset, round, step, watch } = running;
   watch.onProgress({ phase: 'ask', doneBytes: 0, totalBytes: 2 });
   return withSystem(profile, async (client) => {
-    const uid = await askForRoot(running, client);
+    const uid = await askForRoot(client);
     watch.onProgress({ phase: 'read back', doneBytes: 1, totalBytes: 2 });
     const slot = slotOf(running);
     const granted = strong(`root granted with user id ${uid}, after the prompt on the handset`);

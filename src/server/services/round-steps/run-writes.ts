@@ -8,11 +8,11 @@ import { nodeDigests } from '@/platform/node/node-digests';
 import type { ImageRow, KitRow } from '../../db/models';
 import { openInVault, readProved } from '../../vault/vault';
 import { wholePackage } from '../judgements';
-import { imageOf, patchedOf } from '../round-context';
+import { imageOf, partitionFor, patchedOf } from '../round-context';
 import { tellRoot } from '../root-history';
 import { standInView, withBootloader, withSystem } from '../stand-in-service';
 import type { Executor, Running } from './running';
-import { keepListed, named, readyToWrite, slotOf, strong, until } from './running';
+import { named, readyListed, readyToWrite, slotOf, stillWriting, strong, until, whileWriting } from './running';
 
 /* Steps that write to the handset from outside. */
 
@@ -36,21 +36,25 @@ export function needImage(image: Readonly<ImageRow> | null): Readonly<ImageRow> 
 }
 
 export async function writeOne(running: Running, client: BootloaderClient, image: Readonly<ImageRow>, partition: string, slot: string | null) {
+  const { watch } = running;
   const target = await withImage(image, (source) =>
     writeImage(
       client,
       { partition, slot },
       source,
       {
-        signal: running.watch.signal,
+        signal: watch.signal,
         onProgress(progress) {
-          if (progress.phase === 'write') running.began(partition, slot);
-          running.watch.onProgress({ ...progress, phase: progress.phase === 'write' ? 'write' : 'send' });
+          if (progress.phase === 'write') {
+            running.began(partition, slot);
+            watch.hold(stillWriting(named(partition, slot)));
+          }
+          watch.onProgress({ ...progress, phase: progress.phase === 'write' ? 'write' : 'send' });
         },
       },
       provedAs(image),
     ),
-  );
+  ).finally(() => watch.hold(null));
   await running.wrote(partition, slot, image.sha256, 'predicted', 'written over the link');
   return strong(`${target}: ${image.sizeBytes} bytes written, ${image.sha256}`);
 }
@@ -59,7 +63,8 @@ export async function writeOne(running: Running, client: BootloaderClient, image
 export const writeSingle: Executor = async (running) => {
   const image = needImage(imageOf(running, running.step));
   const key = running.step.stepKey;
-  const partition = key === 'write-recovery' || key === 'write-stock-recovery' ? running.recoveryHome : image.partition;
+  const partition = partitionFor(running, running.step, image);
+  if (partition === null) throw new EternoError('refused', 'Where its recovery lives was never read.');
   return readyToWrite(running, async (client, { evidence }) => {
     const written = await writeOne(running, client, image, partition, slotOf(running));
     if (key === 'write-stock') await tellRoot(running.handset.id, running.round.id, 'stock', 'stock image written back');
@@ -133,12 +138,11 @@ export const writeSet: Executor = async (running) => {
   const { profile, step, watch } = running;
   const keepData = step.stepKey !== 'write-set-wipe';
   const images = imagesOf(running, step.stepKey !== 'write-set');
-  const { evidence } = await keepListed(running, 'download');
+  const { evidence } = await readyListed(running, 'download');
   const slot = slotOf(running);
   const totalBytes = [...images.values()].reduce((sum, image) => sum + image.sizeBytes, 0);
   let doneBytes = 0;
   await withSystem(profile, async (client) => {
-    watch.signal.addEventListener('abort', () => client.close(), { once: true });
     for (const [partition, image] of images) {
       await client.send({ do: 'set-part', partition }, await readProved('images', image.sha256));
       doneBytes += image.sizeBytes;
@@ -146,7 +150,7 @@ export const writeSet: Executor = async (running) => {
     }
     watch.onProgress({ phase: 'write', doneBytes, totalBytes });
     for (const partition of images.keys()) running.began(partition, slot);
-    await client.ask({ do: 'set-end', keepData }).catch((thrown: unknown) => {
+    await whileWriting(running, 'The set', () => client.ask({ do: 'set-end', keepData })).catch((thrown: unknown) => {
       // it judges the whole set before its first write
       if (thrown instanceof EternoError && thrown.code === 'handset-refused') running.refused();
       throw thrown;
@@ -209,7 +213,7 @@ export const rootZip: Executor = async (running) => {
   const { handset, rootPartition, profile } = running;
   const image = needImage(imageOf(running, running.step));
   if (rootPartition === null) throw new EternoError('refused', 'Where root sits is not known.');
-  const { evidence } = await keepListed(running, 'recovery');
+  const { evidence } = await readyListed(running, 'recovery');
   const path = await pushKit(running, kitOf(running, image));
   const slot = slotOf(running);
   running.began(rootPartition, slot);

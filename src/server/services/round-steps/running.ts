@@ -2,14 +2,15 @@ import 'server-only';
 import { EternoError, throwIfAborted, toEternoError } from '@/core/errors';
 import { installedText } from '@/core/modules/installed';
 import type { ModulesState } from '@/core/handset/state';
+import type { Witness } from '@/core/facts/resolve-facts';
 import { interpretFacts, parsePrinted } from '@/core/formats/facts/parse-facts';
-import type { Watch } from '@/core/ports';
 import type { Evidence } from '@/core/rounds/evidence';
 import type { BootloaderClient } from '@/link/bootloader-client';
 import type { SystemClient } from '@/link/system-client';
 import { insertFacts, readSecret } from '../../repositories/handset-repository';
 import { now, pause } from '../clock';
 import { applyFacts } from '../fact-service';
+import type { JobWatch } from '../jobs';
 import { propertyDump } from '../link-facts';
 import type { RoundContext, RoundStepRow } from '../round-context';
 import { tellSlot } from '../slot-service';
@@ -21,7 +22,7 @@ export type StepContext = RoundContext & { readonly step: RoundStepRow };
 
 export interface Running extends StepContext {
   readonly profile: string;
-  readonly watch: Required<Watch>;
+  readonly watch: JobWatch;
   /** From here on the partition is unknown if the step fails. */
   began(partition: string, slot: string | null): void;
   /** What lies there now; it is no longer in doubt. */
@@ -36,7 +37,7 @@ export interface Running extends StepContext {
 
 export type Executor = (running: Running) => Promise<readonly Evidence[]>;
 
-export function startRunning(context: StepContext, watch: Required<Watch>): Running {
+export function startRunning(context: StepContext, watch: JobWatch): Running {
   const inDoubt = new Map<string, { partition: string; slot: string | null }>();
   const written: string[] = [];
   return {
@@ -53,6 +54,18 @@ export function startRunning(context: StepContext, watch: Required<Watch>): Runn
       await tellSlot({ handsetId: context.handset.id, slot, partition, sha256, certainty, reason });
     },
   };
+}
+
+export const stillWriting = (name: string) => `${name} is being written, and stopping now would leave it half written. It ends by itself.`;
+
+/** While bytes go onto the handset nothing stops the step: it would leave them half written. */
+export async function whileWriting<T>({ watch }: Pick<Running, 'watch'>, name: string, work: () => Promise<T>): Promise<T> {
+  watch.hold(stillWriting(name));
+  try {
+    return await work();
+  } finally {
+    watch.hold(null);
+  }
 }
 
 export const strong = (what: string): Evidence => ({ what, strength: 'strong' });
@@ -151,11 +164,43 @@ export async function keepSystemFacts({ handset, profile }: Pick<Running, 'hands
   return { facts, status };
 }
 
+/** @throws {EternoError} `refused` where it is too low for a write, whatever mode the handset stands in */
+export function needBattery(percent: number | null): void {
+  if (percent !== null && percent < LEAST_BATTERY)
+    throw new EternoError('refused', `Its battery is at ${percent} %: under ${LEAST_BATTERY} % nothing is written. Charge it first.`);
+}
+
+/** The battery as the running system says it now, before something is written from inside. @throws {EternoError} `refused`, `link-lost` */
+export async function readyInside({ handset, profile }: Pick<Running, 'handset' | 'profile'>): Promise<SystemStatus> {
+  const status = await systemStatus(profile);
+  await keepBattery(handset.id, status.batteryPercent, 'system');
+  needBattery(status.batteryPercent);
+  return status;
+}
+
+/** Whether the battery is fit for a write as the handset says it now, in whatever mode it answers; null where it does not. */
+export async function batteryLevel(profile: string): Promise<boolean | null> {
+  const line = await ifAnswers(withSystem(profile, (client) => client.ask({ do: 'listed' })));
+  if (line !== null) return typeof line['batteryPercent'] === 'number' ? line['batteryPercent'] >= LEAST_BATTERY : null;
+  const level = await ifAnswers(withBootloader(profile, (client) => client.variable('battery-soc-ok')));
+  return level === null ? null : level === 'yes';
+}
+
+const keepBattery = (handsetId: string, percent: number, witness: Witness) =>
+  insertFacts(handsetId, [{ key: 'batteryOk', value: String(percent >= LEAST_BATTERY) }], { source: 'link', witness, at: now() });
+
+/** The same outside the system: nothing is written to another handset, or to one that is nearly empty. @throws {EternoError} `refused`, `link-lost` */
+export async function readyListed(running: Running, mode: 'recovery' | 'sideload' | 'download') {
+  const listed = await keepListed(running, mode);
+  needBattery(listed.batteryPercent);
+  return listed;
+}
+
 /** The handset's line in the list: serial and mode word. @throws {EternoError} `refused` for another handset, `link-lost` where none is listed so */
 export async function keepListed(
   { handset, profile }: Running,
   mode: 'recovery' | 'sideload' | 'download',
-): Promise<{ recovery: string | null; evidence: Evidence[] }> {
+): Promise<{ recovery: string | null; batteryPercent: number | null; evidence: Evidence[] }> {
   const line = await withSystem(profile, (client) => client.ask({ do: 'listed' }));
   if (line['mode'] !== mode) throw new EternoError('link-lost', `The handset is listed as ${String(line['mode'])}, not as ${mode}.`);
   const serial = await readSecret(handset.id, 'serial');
@@ -163,7 +208,9 @@ export async function keepListed(
     throw new EternoError('refused', 'The handset that is listed has another serial. Nothing is done to it.');
   if (typeof line['unlocked'] === 'boolean')
     await insertFacts(handset.id, [{ key: 'unlocked', value: String(line['unlocked']) }], { source: 'link', witness: 'bootloader', at: now() });
-  return { recovery: (line['recovery'] as string | null) ?? null, evidence: [strong(`listed as ${mode}, with its own serial`)] };
+  const batteryPercent = typeof line['batteryPercent'] === 'number' ? line['batteryPercent'] : null;
+  if (batteryPercent !== null) await keepBattery(handset.id, batteryPercent, 'bootloader');
+  return { recovery: (line['recovery'] as string | null) ?? null, batteryPercent, evidence: [strong(`listed as ${mode}, with its own serial`)] };
 }
 
 const POLL_MS = 150;
@@ -192,12 +239,8 @@ export const ifAnswers = <T>(work: Promise<T>): Promise<T | null> =>
 export const modeNow = async (profile: string) => (await standInView(profile))?.state.mode ?? null;
 
 /** Asks for root and waits for the prompt on the handset. @throws {EternoError} `handset-refused` where it was denied */
-export async function askForRoot({ watch }: Running, client: SystemClient): Promise<string> {
-  watch.signal.addEventListener('abort', () => client.close(), { once: true });
-  const answer = await client.ask({ do: 'root' }).catch((thrown: unknown) => {
-    throwIfAborted(watch.signal);
-    throw thrown;
-  });
+export async function askForRoot(client: SystemClient): Promise<string> {
+  const answer = await client.ask({ do: 'root' });
   if (answer['granted'] !== true) throw new EternoError('handset-refused', `Root was not granted: ${String(answer['reason'])}.`);
   return String(answer['uid']);
 }

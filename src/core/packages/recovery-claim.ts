@@ -1,0 +1,97 @@
+import type { ByteSource } from '../bytes/byte-source';
+import { startsWith } from '../bytes/bytes';
+import { EternoError } from '../errors';
+import { imageDescriptor } from '../formats/avb/reader';
+import { BOOT_MAGIC } from '../formats/boot-image/layout';
+import { readBootImage, sectionBytes } from '../formats/boot-image/reader';
+import type { CpioArchive } from '../formats/cpio/cpio-archive';
+import { isKind, nameOf, TYPE } from '../formats/cpio/cpio-archive';
+import { archivesOf, readRamdisk } from '../formats/cpio/ramdisk';
+import { splitFingerprint } from '../formats/facts/parse-facts';
+import type { Ports } from '../ports';
+import { identifyImage } from './bare-image';
+import { recoveryNoteOf } from './recovery-note';
+
+/* What an image that is offered as a recovery says of itself, by its own bytes (docs/method.md, "What may be written where"). */
+
+export interface RecoveryClaim {
+  /** The partition that its verified-boot data names; null where only a boot header speaks, which does not tell boot from recovery. */
+  readonly partition: string | null;
+  /** What in its ramdisk makes it a recovery: a note of one, or the path of a recovery program; null where nothing does. */
+  readonly program: string | null;
+  /** The build that its properties name, for whose handset it was made; null where they name none. */
+  readonly fingerprint: string | null;
+}
+
+/** Where a recovery's program lies: `sbin/recovery`, `system/bin/recovery`, `bin/recovery`. */
+const PROGRAM = /^(sbin|bin|system\/bin)\/recovery$/;
+
+function programOf(archives: readonly CpioArchive[]): string | null {
+  const note = recoveryNoteOf(archives);
+  if (note) return note.name;
+  for (const { entries } of archives)
+    for (const entry of entries) if ((isKind(entry, TYPE.file) || isKind(entry, TYPE.link)) && PROGRAM.test(nameOf(entry))) return nameOf(entry);
+  return null;
+}
+
+/** @throws {EternoError} `bad-magic` and what the readers find wrong with it */
+export async function recoveryClaim(source: ByteSource, ports: Ports): Promise<RecoveryClaim> {
+  const identity = await identifyImage(source);
+  const isBoot = startsWith(await source.read(0, Math.min(source.size, BOOT_MAGIC.length)), BOOT_MAGIC);
+  const packed = isBoot ? await sectionBytes(await readBootImage(source), 'ramdisk') : new Uint8Array(0);
+  const archives = packed.length > 0 ? archivesOf(await readRamdisk(packed, ports.codecs)) : [];
+  const named = !isBoot || (identity.avb !== null && (imageDescriptor(identity.avb) !== null || identity.build.fingerprint !== null));
+  return { partition: named ? identity.partition : null, program: programOf(archives), fingerprint: identity.build.fingerprint };
+}
+
+/** What is known of an image as a recovery for one handset: null where nobody knows, and why. */
+export interface Judged {
+  readonly holds: boolean | null;
+  readonly why: string;
+}
+
+/** Whether it is a recovery at all: its verified-boot data, and what lies in its ramdisk. */
+export function isRecovery({ partition, program }: RecoveryClaim): Judged {
+  if (partition !== null && partition !== 'recovery') return { holds: false, why: `Its own data says that it is an image of ${partition}.` };
+  if (program === null) return { holds: false, why: 'Nothing in its ramdisk is a recovery.' };
+  return { holds: true, why: `${program} lies in its ramdisk${partition === null ? '' : ', and its own data says recovery'}.` };
+}
+
+/**
+ * Whether it is made for a handset: by its own properties; where they name nobody, by the word of the person who kept it, with their reason.
+ * @param word why the person says that it is for these code names; null where they never did
+ */
+export function recoveryIsFor(
+  { fingerprint }: RecoveryClaim,
+  handset: { readonly device: string | null; readonly fingerprint: string | null },
+  word: { readonly devices: readonly string[]; readonly reason: string } | null,
+): Judged {
+  const made = fingerprint === null ? null : splitFingerprint(fingerprint);
+  if (handset.device === null) return { holds: null, why: 'The code name of the handset was never read.' };
+  if (made) {
+    if (made.device !== handset.device) return { holds: false, why: `Its own data says ${made.device}, the handset is ${handset.device}.` };
+    const product = handset.fingerprint === null ? null : (splitFingerprint(handset.fingerprint)?.product ?? null);
+    if (product !== null && made.product !== product)
+      return { holds: false, why: `Its own data says the variant ${made.product}, the handset is ${product}.` };
+    return { holds: true, why: `Its own data says ${made.product} (${made.device}).` };
+  }
+  if (word === null || word.reason.trim() === '')
+    return { holds: null, why: 'The image names no handset, and nobody has said how they know that it is for this one.' };
+  return word.devices.includes(handset.device)
+    ? { holds: true, why: `The image names no handset. You said that it is for ${handset.device}: “${word.reason.trim()}”.` }
+    : { holds: false, why: `The image names no handset. You said that it is for ${word.devices.join(', ')}, and this one is ${handset.device}.` };
+}
+
+/** Why an image can't go on the shelf of recoveries; null where it can. Stock images are the maker's own: they are written back, not shelved. */
+export function whyNoRecovery(role: string, claim: RecoveryClaim): string | null {
+  if (role === 'stock') return 'This is a stock image. It is kept as the way back already.';
+  if (role === 'patched') return 'This image was patched with a root kit.';
+  const judged = isRecovery(claim);
+  return judged.holds === true ? null : `This image is no recovery. ${judged.why}`;
+}
+
+/** @throws {EternoError} `does-not-fit` where an image can't be shelved as a recovery */
+export function needRecoveryImage(role: string, claim: RecoveryClaim): void {
+  const why = whyNoRecovery(role, claim);
+  if (why !== null) throw new EternoError('does-not-fit', why);
+}
