@@ -9,7 +9,7 @@ export interface Silence {
   readonly person: number;
 }
 
-export const SILENCE: Silence = { answer: 20_000, work: 180_000, person: 600_000 };
+export const SILENCE: Silence = { answer: 8_000, work: 180_000, person: 600_000 };
 
 const WORKS = /^(flash|erase|boot|download|set_active|snapshot-update)(:|$)/;
 /** Of a command of the bootloader. */

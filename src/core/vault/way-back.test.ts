@@ -75,7 +75,7 @@ describe('the way back', () => {
 });
 
 describe('the last way back', () => {
-  const handset: GuardedHandset = { ...input([lies('p', 'read')]), name: 'North', slotFingerprints: [FINGERPRINT] };
+  const handset: GuardedHandset = { ...input([lies('p', 'read')]), name: 'North', slotFingerprints: [FINGERPRINT], neededByRound: ['z'] };
   const guard = (one: VaultImage, patchedFromIt: readonly string[] = []) =>
     guardiansOf({ ...one, patchedFromIt }, [handset]).map(({ reason }) => reason);
   it.each<[string, VaultImage, readonly string[], RegExp | null]>([
@@ -83,6 +83,7 @@ describe('the last way back', () => {
     ['what lies on a slot', patched, [], /lies on North/],
     ['what the image on a slot was made from', image('old', 'unknown', { fingerprint: null }), ['p'], /made from it/],
     ['an image of a build that is nowhere', image('x', 'stock', { fingerprint: 'gone' }), [], null],
+    ['what the open round works with', image('z', 'patched'), [], /round that is open on North/],
     ['a patched image that lies nowhere', image('y', 'patched'), [], null],
   ])('is protected: %s', (_what, one, from, words) => {
     const reasons = guard(one, from);

@@ -111,6 +111,8 @@ export interface GuardedHandset extends WayBackInput {
   readonly name: string;
   /** Builds its slots hold, the running one included. */
   readonly slotFingerprints: readonly string[];
+  /** Hashes of the images that its open round still works with. */
+  readonly neededByRound: readonly string[];
 }
 
 /** Stock images of what a handset runs, and whatever a patched image on one of its slots was made from, are never thrown away. */
@@ -126,6 +128,8 @@ export function guardiansOf(image: VaultImage & { readonly patchedFromIt: readon
           reason: `It lies on ${handset.name} (${lies.slot === '-' ? '' : `slot ${lies.slot}, `}${lies.partition}), and proves what is there.`,
         },
       ];
+    if (handset.neededByRound.includes(image.sha256))
+      return [{ handset: handset.name, reason: `The round that is open on ${handset.name} needs it.` }];
     const from = handset.cells.find((cell) => cell.sha256 !== null && image.patchedFromIt.includes(cell.sha256));
     if (from) return [{ handset: handset.name, reason: `The patched image on ${handset.name} was made from it.` }];
     return [];

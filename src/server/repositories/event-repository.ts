@@ -41,6 +41,12 @@ export async function recentJobs(since: number): Promise<Readonly<JobRow>[]> {
   });
 }
 
+/** What jobs do that say they run on a round. */
+export async function runningJobKinds(roundId: string): Promise<string[]> {
+  const { models } = await database();
+  return (await rowsOf<JobRow>(models.Job, { where: { state: 'running', roundId } })).map(({ kind }) => kind);
+}
+
 export async function interruptRunningJobs(at: number): Promise<number> {
   const { models } = await database();
   const [count] = await models.Job.update({ state: 'interrupted', endedAt: at }, { where: { state: 'running' } });

@@ -24,6 +24,11 @@ export async function recordImage(image: ImageRow, origin: Omit<ImageOriginRow, 
   });
 }
 
+export async function changeRole(sha256: string, role: ImageRow['role']): Promise<void> {
+  const { models } = await database();
+  await models.Image.update({ role }, { where: { sha256 } });
+}
+
 /** Takes the record away; its origins go with it. */
 export async function deleteImage(sha256: string): Promise<void> {
   const { models } = await database();

@@ -11,6 +11,7 @@ import { appendEvent, listEvents } from '../repositories/event-repository';
 import { deletePackage, findImage, recordBuild, recordPackage } from '../repositories/image-repository';
 import { now } from './clock';
 import { installedOf } from './fact-service';
+import { settleRoles } from './image-service';
 import { packageViews, readSubjects } from './bench-reading';
 import { settleRounds } from './round-settling';
 
@@ -29,6 +30,7 @@ export async function keepPackage(fileName: string, sizeBytes: number, report: P
   const judged = await judge(report, fits);
   if (report.images.length === 0 || (fits.length > 0 && fits.every(({ fit }) => isForeign(fit.verdict)))) return judged;
   await recordPackage({ fileName, sizeBytes, report: JSON.stringify(report), openedAt: now() });
+  await settleRoles(report);
   const { fingerprint, patchLevel } = report.build;
   const parts = fingerprint ? splitFingerprint(fingerprint) : null;
   if (fingerprint && parts && patchLevel) {

@@ -1,21 +1,25 @@
 import 'server-only';
 import { rm } from 'node:fs/promises';
+import type { PackageView } from '@/contracts/firmware-view';
 import type { KitView } from '@/contracts/image-view';
 import type { ImageOriginInput } from '@/contracts/inputs';
 import { EternoError } from '@/core/errors';
 import { lookInside } from '@/core/handset/look-inside';
 import { readKit } from '@/core/kits/read-kit';
 import { LIMITS } from '@/core/limits';
+import type { ImageIdentity } from '@/core/packages/bare-image';
 import { identifyImage } from '@/core/packages/bare-image';
 import type { ImageReport } from '@/core/packages/inspect-image';
 import { inspectImage } from '@/core/packages/inspect-image';
+import type { PackageReport } from '@/core/packages/package-report';
 import { proveAgain } from '@/core/patch/patch-image';
 import type { ProofLine } from '@/core/patch/prove-patch';
 import { nodePorts } from '@/platform/node/node-ports';
 import type { ImageRow, KitRow } from '../db/models';
 import { appendEvent } from '../repositories/event-repository';
-import { findImage, findKit, listKits, recordImage, recordKit } from '../repositories/image-repository';
+import { changeRole, findImage, findKit, listKits, recordImage, recordKit } from '../repositories/image-repository';
 import { openInVault, putInVault, vaultPath } from '../vault/vault';
+import { packageViews } from './bench-reading';
 import { now } from './clock';
 import { oneAtATime } from './one-at-a-time';
 import { settleRounds } from './round-settling';
@@ -78,7 +82,7 @@ async function describe(sha256: string, sizeBytes: number, origin: ImageOriginIn
     const [identity, report] = [await identifyImage(source), await inspectImage(source, nodePorts)];
     const proof = origin.from === 'patch' ? await proveStored(sha256, origin) : null;
     const inside = report.ramdisk ? await lookInside(source, identity.partition, nodePorts) : null;
-    const role = report.patchedBy ? 'patched' : inside?.recovery ? 'recovery' : roleOf(report, origin);
+    const role = report.patchedBy ? 'patched' : inside?.recovery ? 'recovery' : roleOf(sha256, identity, report, await packageViews());
     const row: ImageRow = {
       sha256,
       sizeBytes,
@@ -98,9 +102,28 @@ async function describe(sha256: string, sizeBytes: number, origin: ImageOriginIn
   }
 }
 
-/** Stock only with something that speaks for it: the package's own hash, or the maker's digest in the image. */
-function roleOf(report: ImageReport, origin: ImageOriginInput): ImageRow['role'] {
-  return (origin.from === 'package' && origin.verified === 'yes') || report.avb?.digestValid === true ? 'stock' : 'unknown';
+type StatedImage = Pick<PackageReport['images'][number], 'partition' | 'sha256'>;
+
+/**
+ * Stock only with something that the server itself knows: the hash that a package on record states for this partition, else the maker's own
+ * digest in an image that names its build, as long as no package of that build states another hash. What the sender says counts for nothing.
+ */
+function roleOf(sha256: string, { partition, build }: ImageIdentity, report: ImageReport, packages: readonly PackageView[]): ImageRow['role'] {
+  const stated = packages.flatMap((one) =>
+    one.report.images.map((image): StatedImage & { of: string | null } => ({ ...image, of: one.report.build.fingerprint })),
+  );
+  const here = stated.filter((image) => image.partition === partition && image.sha256 !== null);
+  if (here.some((image) => image.sha256 === sha256)) return 'stock';
+  const contradicted = here.some((image) => image.of !== null && image.of === build.fingerprint);
+  return !contradicted && build.fingerprint !== null && report.avb?.digestValid === true ? 'stock' : 'unknown';
+}
+
+/** Images that came before their package did: what it states makes them stock. */
+export async function settleRoles({ images }: PackageReport): Promise<void> {
+  for (const { partition, sha256 } of images) {
+    const row = sha256 === null ? null : await findImage(sha256);
+    if (row?.role === 'unknown' && row.partition === partition) await changeRole(row.sha256, 'stock');
+  }
 }
 
 async function proveStored(sha256: string, { stock, kit, avb, ramdisk }: ImageOriginInput): Promise<readonly ProofLine[]> {

@@ -5,7 +5,7 @@ import type { Override } from '@/core/gates/check';
 import type { Evidence } from '@/core/rounds/evidence';
 import type { StepKey } from '@/core/rounds/step-kind';
 import type { RoundRow, StepRow } from '../db/models';
-import { appendEvent } from '../repositories/event-repository';
+import { appendEvent, runningJobKinds } from '../repositories/event-repository';
 import { listHandsets } from '../repositories/handset-repository';
 import { changeRound, findRound } from '../repositories/round-repository';
 import { now } from './clock';
@@ -22,8 +22,9 @@ import { sendToMode } from './round-steps/run-modes';
 import { writeSingle } from './round-steps/run-writes';
 import { keepSystemFacts, named, startRunning, strong } from './round-steps/running';
 import type { Executor, StepContext } from './round-steps/running';
-import { STEP_KINDS } from '@/core/rounds/step-table';
+import { isStepKey, STEP_KINDS } from '@/core/rounds/step-table';
 import { tellSlot } from './slot-service';
+import type { Written } from './step-writes';
 import { mayHaveWritten } from './step-writes';
 import { profileOf, standInView, touchScreen, withSystem } from './stand-in-service';
 
@@ -51,7 +52,8 @@ export async function runStepJob(context: StepContext, version: number, { title,
     await giveBack();
     throw thrown;
   });
-  return startJob({ kind: step.key, title, roundId: round.id }, async (watch) => {
+  // what is done, not where the round stands: putting stock back runs on the step before it
+  return startJob({ kind: step.stepKey, title, roundId: round.id }, async (watch) => {
     lost = () => watch.stop(new EternoError('conflict', 'Something else works on this handset now, so this step was stopped.'));
     const running = startRunning({ ...context, step }, watch);
     try {
@@ -184,13 +186,16 @@ export async function itRestarted(roundId: string, version: number): Promise<voi
   await replan(roundId, (await findRound(roundId))!.version);
 }
 
+const uniqueWrites = (writes: readonly Written[]) => [...new Map(writes.map((one) => [named(one.partition, one.slot), one])).values()];
+
 /** At the server's start nothing can be running: what says so was interrupted, and a partition that may have been written is unknown. */
 export async function interruptStep(step: Readonly<StepRow>): Promise<void> {
   const round = await findRound(step.roundId);
   if (!round) return;
   const context = await roundContext(round.id);
   const interrupted = context.steps.find(({ id }) => id === step.id);
-  const doubt = interrupted ? mayHaveWritten(context, interrupted) : [];
+  const keys = interrupted ? [interrupted.stepKey, ...(await runningJobKinds(round.id)).filter(isStepKey)] : [];
+  const doubt = uniqueWrites(keys.flatMap((stepKey) => mayHaveWritten(context, { ...interrupted!, stepKey })));
   for (const { partition, slot } of doubt)
     await tellSlot({
       handsetId: round.handsetId,

@@ -16,10 +16,15 @@ import { needHandset, readBench, readSubject, readSubjects } from './bench-readi
 import { now } from './clock';
 import type { Bench, Subject } from './judgements';
 import { kitItem, nextBuild } from './judgements';
+import { oneAtATime } from './one-at-a-time';
 import { judgeModules, moduleFactsOf, moduleIdsOf, modulesOf, shelvedModule } from './module-judgements';
 
 /** Takes a module's ZIP into the vault; what it holds is read from it here. @throws {EternoError} what reading it throws; nothing is kept then */
-export async function storeModule(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<Readonly<ModuleRow>> {
+export function storeModule(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<Readonly<ModuleRow>> {
+  return oneAtATime(`module ${sha256}`, () => keepModule(sha256, body, fileName));
+}
+
+async function keepModule(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<Readonly<ModuleRow>> {
   const sizeBytes = await putInVault('modules', sha256, body, MODULE_LIMITS.zipBytes);
   const source = await openInVault('modules', sha256);
   try {

@@ -5,6 +5,7 @@ import type { ComparedLane } from '@/contracts/round-view';
 import type { GoalId, Limits } from '@/core/planning/context';
 import type { PlannedAbout } from '@/core/rounds/expand-plan';
 import type { StepAbout, StepKey } from '@/core/rounds/step-kind';
+import { WHOLE_WRITES } from '@/core/planning/limits';
 import { DONE_HERE, isStepKey } from '@/core/rounds/step-table';
 import type { HandsetRow, ImageRow, RoundRow, StepRow } from '../db/models';
 import { findRound, stepsOf } from '../repositories/round-repository';
@@ -163,6 +164,14 @@ export function imageOf(context: RoundContext, step: Pick<RoundStepRow, 'stepKey
     default:
       return null;
   }
+}
+
+/** The images that a step writes as parts of a whole build, as far as the vault has them. */
+export function wholeOf(context: RoundContext, step: Pick<RoundStepRow, 'stepKey' | 'planned'>): Readonly<ImageRow>[] {
+  if (!(WHOLE_WRITES as readonly StepKey[]).includes(step.stepKey)) return [];
+  const build = context.round.target ?? step.planned.build;
+  const patched = patchedOf(context, build);
+  return [...context.bench.images.filter((image) => image.role === 'stock' && image.fingerprint === build), ...(patched ? [patched] : [])];
 }
 
 /** The partition that a step puts its image on: a recovery of one's own goes where recovery lives, whatever a bare header is taken for. */
