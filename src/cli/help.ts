@@ -10,6 +10,14 @@ interface VerbHelp {
 }
 
 const OUT = { '--out PATH': 'where the result goes; an existing file is never replaced', '--force': 'replace it all the same' };
+const FACTS = 'FACTS.json is what `eterno facts` prints: { fingerprint, device, model, buildId, incrementalVersion, patchLevel, … }, unknown = null';
+const PROOF = {
+  '--facts FACTS.json': 'what is installed on the handset',
+  '--stock STOCK': 'the stock image of that build, which the image is or was made from',
+  '--package FILE': 'or the package it came out of; may be given several times for a set',
+  '--kit KIT': 'the kit that patched it, to prove the patch in full',
+  '--unproved REASON': 'goes past what is not known, never past what is wrong',
+};
 const TO = { '--to HOST:PORT': 'where the handset answers' };
 
 export const HELP = {
@@ -23,7 +31,7 @@ export const HELP = {
     does: 'whether a package fits a handset, fact by fact',
     options: { '--facts FACTS.json': 'what is known of the handset' },
     example: 'eterno fit hill-update.zip --facts north.json',
-    reads: 'FACTS.json is what `eterno facts` prints: { fingerprint, device, model, buildId, incrementalVersion, patchLevel, … }, unknown = null',
+    reads: FACTS,
   },
   take: {
     usage: 'take FILE… --image PARTITION --out PATH [--source OLD_IMAGE]',
@@ -97,16 +105,18 @@ export const HELP = {
     example: 'eterno variables --to 127.0.0.1:5554',
   },
   write: {
-    usage: 'write --to HOST:PORT --partition P [--slot S] IMAGE',
-    does: 'writes an image to a partition from the bootloader',
-    options: { ...TO, '--partition P': 'without its slot', '--slot S': 'a or b, needed where the partition has slots' },
-    example: 'eterno write --to 127.0.0.1:5554 --partition init_boot --slot a patched.img',
+    usage: 'write --to HOST:PORT --partition P [--slot S] --facts FACTS.json --stock STOCK [--kit KIT] IMAGE',
+    does: 'writes an image to a partition from the bootloader, once it is proved to belong there',
+    options: { ...TO, '--partition P': 'without its slot', '--slot S': 'a or b, needed where the partition has slots', ...PROOF },
+    example: 'eterno write --to 127.0.0.1:5554 --partition init_boot --slot a --facts north.json --stock init_boot.img patched.img',
+    reads: FACTS,
   },
   'start-once': {
-    usage: 'start-once --to HOST:PORT IMAGE',
+    usage: 'start-once --to HOST:PORT --facts FACTS.json --stock STOCK [--kit KIT] IMAGE',
     does: 'starts an image from memory, once; nothing on the handset is written',
-    options: TO,
-    example: 'eterno start-once --to 127.0.0.1:5554 patched.img',
+    options: { ...TO, ...PROOF },
+    example: 'eterno start-once --to 127.0.0.1:5554 --facts north.json --stock boot.img patched.img',
+    reads: FACTS,
   },
   'stand-in': {
     usage: 'stand-in [--port N] [--profile P]',

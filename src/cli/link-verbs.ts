@@ -3,12 +3,14 @@ import { interpretFacts, parsePrinted } from '@/core/formats/facts/parse-facts';
 import { BootloaderClient } from '@/link/bootloader-client';
 import type { HostPort } from '@/link/tcp-transport';
 import { openTcpTransport } from '@/link/tcp-transport';
-import { startFromMemory, writeImage } from '@/link/write-image';
+import { resolveTarget, startFromMemory, writeImage } from '@/link/write-image';
 import { openFile } from '@/platform/node/file-source';
+import { nodeDigests } from '@/platform/node/node-digests';
 import { machineClock } from '@/platform/node/machine-clock';
 import { runStandIn } from '@/stand-in/run-stand-in';
 import { parseArguments } from './arguments';
 import type { Verb } from './verb';
+import { needWritable, PROOF_LISTS, PROOF_OPTIONS } from './write-guard';
 
 function hostPort(text: string): HostPort {
   const match = /^([A-Za-z0-9.-]+):(\d{1,5})$/.exec(text);
@@ -34,30 +36,34 @@ export const variables: Verb = async (args) => {
 };
 
 export const write: Verb = async (args, { signal, onProgress }) => {
-  const parsed = parseArguments(args, ['to', 'partition', 'slot'], [1, 1]);
+  const parsed = parseArguments(args, ['to', 'partition', 'slot', ...PROOF_OPTIONS], [1, 1], PROOF_LISTS);
   const to = hostPort(parsed.required('to'));
   const target = { partition: parsed.required('partition'), slot: parsed.option('slot') ?? null };
   const source = await openFile(parsed.positionals[0]!);
   try {
     return await withClient(to, async (client) => {
-      const partition = await writeImage(client, target, source, { signal, ...(onProgress ? { onProgress } : {}) });
-      return { partition, size: source.size, serial: await client.variable('serialno') };
+      await resolveTarget(client, target);
+      const { sha256, checks, unproved } = await needWritable(client, source, target.partition, parsed);
+      const proved = { sha256, digests: nodeDigests };
+      const partition = await writeImage(client, target, source, { signal, ...(onProgress ? { onProgress } : {}) }, proved);
+      return { partition, size: source.size, sha256, serial: await client.variable('serialno'), checks, unproved };
     });
   } finally {
     await source.close();
   }
 };
 
-/** Starts an image from the handset's memory, once; nothing on it is written. */
+/** Starts an image from the handset's memory, once; nothing on it is written, and it is judged as a write is. */
 export const startOnce: Verb = async (args, { signal, onProgress }) => {
-  const parsed = parseArguments(args, ['to'], [1, 1]);
+  const parsed = parseArguments(args, ['to', ...PROOF_OPTIONS], [1, 1], PROOF_LISTS);
   const to = hostPort(parsed.required('to'));
   const source = await openFile(parsed.positionals[0]!);
   try {
     return await withClient(to, async (client) => {
       const serial = await client.variable('serialno');
-      await startFromMemory(client, source, { signal, ...(onProgress ? { onProgress } : {}) });
-      return { started: true, size: source.size, serial };
+      const { sha256, checks, unproved } = await needWritable(client, source, null, parsed);
+      await startFromMemory(client, source, { signal, ...(onProgress ? { onProgress } : {}) }, { sha256, digests: nodeDigests });
+      return { started: true, size: source.size, sha256, serial, checks, unproved };
     });
   } finally {
     await source.close();

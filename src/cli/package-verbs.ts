@@ -2,8 +2,6 @@ import { mkdir } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { countingSource } from '@/core/bytes/byte-source';
 import { EternoError } from '@/core/errors';
-import { installedBuildSchema } from '@/contracts/inputs';
-import type { InstalledBuild } from '@/core/fit/fit-package';
 import { fitPackage } from '@/core/fit/fit-package';
 import { packageClaim } from '@/core/fit/package-claim';
 import { LIMITS } from '@/core/limits';
@@ -13,6 +11,7 @@ import type { FileSink } from '@/platform/node/file-sink';
 import { fileSink } from '@/platform/node/file-sink';
 import { pooledPorts } from '@/platform/node/pooled-ports';
 import { parseArguments } from './arguments';
+import { readFacts } from './facts-file';
 import { refuseExisting, withFile, withFiles } from './files';
 import type { Verb } from './verb';
 import { watchOf } from './verb';
@@ -31,25 +30,6 @@ export const fit: Verb = async (args, context) => {
     return fitPackage(packageClaim(report, sources[0]!.name), installed);
   });
 };
-
-async function readFacts(path: string): Promise<InstalledBuild> {
-  const text = await withFile(path, async (source) => {
-    if (source.size > LIMITS.factsTextBytes)
-      throw new EternoError('too-large', 'the facts are longer than any handset prints', { file: source.name });
-    return new TextDecoder().decode(await source.read(0, source.size));
-  });
-  try {
-    const value = await installedBuildSchema.validate(JSON.parse(text), { stripUnknown: true });
-    return {
-      ...value,
-      sources: { fingerprint: 'the facts file', device: 'the facts file', patchLevel: 'the facts file', bootloader: 'the facts file' },
-    };
-  } catch (thrown) {
-    throw new EternoError('bad-field', `the facts can not be read: ${thrown instanceof Error ? thrown.message : 'no object'}`, {
-      file: basename(path),
-    });
-  }
-}
 
 export const take: Verb = async (args, context) => {
   const parsed = parseArguments(args, ['image', 'out', 'source'], [1, LIMITS.packageFiles]);

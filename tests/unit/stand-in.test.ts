@@ -3,7 +3,6 @@ import { connect } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { runVerb } from '@/cli/run-verb';
 import { memorySource } from '@/core/bytes/byte-source';
 import { sleep } from '@/core/clock';
 import type { HandsetState } from '@/core/handset/state';
@@ -14,7 +13,6 @@ import { SystemClient } from '@/link/system-client';
 import { openTcpTransport } from '@/link/tcp-transport';
 import { splitSparse } from '@/core/formats/sparse/split';
 import { writeImage } from '@/link/write-image';
-import { writeFileWhole } from '@/platform/node/file-sink';
 import { nodePorts } from '@/platform/node/node-ports';
 import type { RunningStandIn } from '@/stand-in/run-stand-in';
 import { runStandIn } from '@/stand-in/run-stand-in';
@@ -318,24 +316,5 @@ describe('modes and menus', () => {
     expect(String((await link.ask({ do: 'props' }))['text'])).toContain(HILL.serial);
     expect(await codeOf(() => link.ask({ do: 'touch', id: 'take update' }))).toBe('handset-refused');
     link.close();
-  });
-});
-
-describe('the command', () => {
-  const run = (...argv: string[]) => runVerb(argv, { signal: new AbortController().signal });
-  it('reads variables and writes', async () => {
-    await begin();
-    const to = `127.0.0.1:${running.run.handsets[0]!.wirePort}`;
-    const file = join(dir, 'patched.img');
-    await writeFileWhole(file, patched);
-    expect((await run('variables', '--to', to)).out).toMatchObject({ device: 'hill', serial: HILL.serial, currentSlot: 'a' });
-    expect(await run('write', file, '--to', to, '--partition', 'init_boot')).toMatchObject({ exit: 2, error: { code: 'usage' } });
-    expect(await run('write', file, '--to', to, '--partition', 'init_boot', '--slot', 'b')).toMatchObject({
-      exit: 0,
-      out: { partition: 'init_boot_b', serial: HILL.serial },
-    });
-    expect(await run('start-once', file, '--to', to)).toMatchObject({ exit: 1, error: { code: 'handset-refused' } });
-    expect(await run('variables', '--to', '127.0.0.1:1')).toMatchObject({ exit: 1, error: { code: 'link-lost' } });
-    expect(await run('variables', '--to', 'nowhere')).toMatchObject({ exit: 2 });
   });
 });

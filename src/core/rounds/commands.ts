@@ -21,8 +21,11 @@ export type CommandVerb = (typeof COMMAND_VERBS)[number];
 export type Shell = 'posix' | 'powershell' | 'cmd';
 export const SHELLS: readonly Shell[] = ['posix', 'powershell', 'cmd'];
 
-/** What a template may hold in braces. `target` is the partition with its slot, as some tools want it. */
-export const PLACEHOLDERS = ['file', 'partition', 'slot', 'target', 'serial', 'path', 'code', 'address'] as const;
+/**
+ * What a template may hold in braces. `target` is the partition with its slot, as some tools want it; `stock` the stock
+ * image that proves what is written, `facts` what `eterno facts` made of the handset's dump.
+ */
+export const PLACEHOLDERS = ['file', 'partition', 'slot', 'target', 'serial', 'path', 'code', 'address', 'stock', 'facts'] as const;
 type Placeholder = (typeof PLACEHOLDERS)[number];
 export type CommandValues = Readonly<Partial<Record<Placeholder, string>>>;
 
@@ -31,9 +34,15 @@ export type Vocabulary = Readonly<Partial<Record<CommandVerb, string>>>;
 /** Eterno's own command; what it has no verb for is done over the link or by keys. */
 export const OWN_VOCABULARY: Vocabulary = {
   'read variables': 'eterno variables --to {address}',
-  write: 'eterno write --to {address} --partition {partition} --slot {slot} {file}',
-  'start once': 'eterno start-once --to {address} {file}',
+  write: 'eterno write --to {address} --partition {partition} --slot {slot} --facts {facts} --stock {stock} {file}',
+  'start once': 'eterno start-once --to {address} --facts {facts} --stock {stock} {file}',
 };
+
+/** What Eterno's own command was before it wanted proof: kept in stores of then, and never the person's own words. */
+export const FORMER_OWN: readonly string[] = [
+  'eterno write --to {address} --partition {partition} --slot {slot} {file}',
+  'eterno start-once --to {address} {file}',
+];
 
 export const TEMPLATE_CHARACTERS = 300;
 const HOLE = /\{([^{}]*)\}/g;

@@ -17,6 +17,8 @@ const EXAMPLE = {
   path: '/storage',
   code: 'CODE',
   address: 'HOST:PORT',
+  stock: 'init_boot-stock.img',
+  facts: 'facts.json',
 } as const;
 const SHELL_WORDS: Readonly<Record<Shell, string>> = { posix: 'a Unix shell', powershell: 'PowerShell', cmd: 'the Windows prompt' };
 

@@ -9,6 +9,7 @@ import type { ImageOriginRow, ImageRow } from '../db/models';
 import { listHandsets } from '../repositories/handset-repository';
 import { findImage, listImages, originsOf } from '../repositories/image-repository';
 import { slotCells } from './slot-service';
+import { safeFileName } from './streams';
 
 export function imageSummary({ sha256, partition, role, fingerprint, kit, sizeBytes, addedAt }: Readonly<ImageRow>): ImageSummary {
   const parts = fingerprint ? splitFingerprint(fingerprint) : null;
@@ -17,6 +18,13 @@ export function imageSummary({ sha256, partition, role, fingerprint, kit, sizeBy
 
 export async function imageSummaries(): Promise<ImageSummary[]> {
   return (await listImages()).map(imageSummary);
+}
+
+/** The name under which an image is handed out: what it is, in one word of any shell. */
+export function imageFileName({ partition, fingerprint, role, kit }: Pick<ImageRow, 'partition' | 'fingerprint' | 'role' | 'kit'>): string {
+  const build = fingerprint ? (splitFingerprint(fingerprint)?.id ?? '') : '';
+  const name = [partition, build, role === 'stock' ? '' : (kit ?? role)].filter((part) => part !== '').join('-');
+  return safeFileName(`${name.replaceAll(' ', '-')}.img`);
 }
 
 function originView({ kind, detail, at }: Readonly<ImageOriginRow>): ImageOriginView {

@@ -8,6 +8,7 @@ import { readSecret } from '../repositories/handset-repository';
 import { now } from './clock';
 import { publish } from './message-bus';
 import type { RoundContext } from './round-context';
+import { imageFileName } from './image-view';
 import { roundContext, stockFor } from './round-context';
 import { roundView } from './round-view';
 import { commandOf, ownCommands } from './vocabulary-service';
@@ -41,11 +42,16 @@ async function inputOf(context: RoundContext, view: RoundView): Promise<PageInpu
         !stock.includes(image),
     )
     .map((image) => ({ what: 'stock image with the recovery', partition: image.partition, sha256: image.sha256, sizeBytes: image.sizeBytes }));
+  const back = bench.images.find(
+    ({ role, partition, fingerprint }) => role === 'stock' && partition === view.partition && fingerprint === context.facts.fingerprint,
+  );
   const values = {
     partition: view.partition,
     slot,
     target: slot === '' ? view.partition : `${view.partition}_${slot}`,
-    file: 'STOCK.img',
+    file: back ? imageFileName(back) : 'STOCK.img',
+    stock: back ? imageFileName(back) : 'STOCK.img',
+    facts: 'facts.json',
     serial: 'SERIAL',
     address: 'HOST:PORT',
   };

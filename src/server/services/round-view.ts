@@ -16,6 +16,7 @@ import { stepsOf } from '../repositories/round-repository';
 import { rootOf, wayBackInput } from './judgements';
 import { listJobs } from './jobs';
 import { openPutBacks } from './put-back-service';
+import { imageFileName } from './image-view';
 import type { RoundContext, RoundStepRow } from './round-context';
 import { aboutStep, imageOf, roundContext, stockFor } from './round-context';
 import { gatedStep, gatesOf } from './round-gates';
@@ -37,12 +38,15 @@ export const evidenceOf = (step: { readonly evidence: string }) => JSON.parse(st
 function stepCommand(context: RoundContext, step: RoundStepRow, own: OwnCommands): string | null {
   const about = aboutStep(context, step);
   const image = imageOf(context, step);
+  const stock = stockFor(context, step);
   const partition = step.stepKey === 'write-recovery' ? about.recoveryHome : (image?.partition ?? about.partition);
   return commandOf(own, STEP_KINDS[step.stepKey].verb, {
     partition,
     slot: step.stepKey === 'other-slot' ? about.otherSlot : about.slot,
     target: about.slot === '' ? partition : `${partition}_${about.slot}`,
-    file: image ? `${partition}-${image.sha256.slice(0, 12)}.img` : 'IMAGE',
+    file: image ? imageFileName(image) : 'IMAGE',
+    stock: stock ? imageFileName(stock) : 'STOCK.img',
+    facts: 'facts.json',
     path: '/storage',
     serial: 'SERIAL',
     code: 'CODE',

@@ -35,6 +35,9 @@ export async function* onePiece(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
   yield bytes;
 }
 
+/** A name that every disk takes as it is, so that a command that names the file finds it. */
+export const safeFileName = (name: string) => name.replace(/[^A-Za-z0-9._-]/g, '_');
+
 /** A vault file as a download. Its size goes in a header of its own, because streamed answers lose `content-length`. */
 export function fileResponse(source: FileSource, fileName: string): Response {
   const pieces = readPieces(source);
@@ -50,7 +53,7 @@ export function fileResponse(source: FileSource, fileName: string): Response {
   return new Response(stream, {
     headers: {
       'content-type': 'application/octet-stream',
-      'content-disposition': `attachment; filename="${fileName.replace(/[^A-Za-z0-9._-]/g, '_')}"`,
+      'content-disposition': `attachment; filename="${safeFileName(fileName)}"`,
       'x-file-size': String(source.size),
       'cache-control': 'no-store',
     },

@@ -1,11 +1,11 @@
 import 'server-only';
 import { imageOriginSchema } from '@/contracts/inputs';
 import { EternoError } from '@/core/errors';
-import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { findImage, findKit } from '../repositories/image-repository';
 import { openProved } from '../vault/vault';
 import type { StoredImage } from './image-service';
 import { storeImage, storeKit } from './image-service';
+import { imageFileName } from './image-view';
 import { storeModule } from './module-service';
 import { bodyPieces, fileResponse } from './streams';
 
@@ -13,9 +13,7 @@ import { bodyPieces, fileResponse } from './streams';
 export async function imageDownload(sha256: string): Promise<Response> {
   const row = await findImage(sha256);
   if (!row) throw new EternoError('not-found', 'This image is not in the vault.');
-  const build = row.fingerprint ? (splitFingerprint(row.fingerprint)?.id ?? '') : '';
-  const name = [row.partition, build, row.role === 'stock' ? '' : (row.kit ?? row.role)].filter((part) => part !== '').join('-');
-  return fileResponse(await openProved('images', sha256), `${name.replaceAll(' ', '-')}.img`);
+  return fileResponse(await openProved('images', sha256), imageFileName(row));
 }
 
 export async function imageUpload(sha256: string, request: Request): Promise<StoredImage> {

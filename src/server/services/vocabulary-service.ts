@@ -1,6 +1,6 @@
 import 'server-only';
 import type { CommandValues, CommandVerb, Shell, Vocabulary } from '@/core/rounds/commands';
-import { checkTemplate, COMMAND_VERBS, fillCommand, OWN_VOCABULARY, SHELLS } from '@/core/rounds/commands';
+import { checkTemplate, COMMAND_VERBS, fillCommand, FORMER_OWN, OWN_VOCABULARY, SHELLS } from '@/core/rounds/commands';
 import type { HostTool } from '@/core/rounds/host-tool';
 import { readHostTool } from '@/core/rounds/host-tool';
 import { readSetting, writeSetting } from '../repositories/setting-repository';
@@ -20,7 +20,11 @@ export async function ownCommands(): Promise<OwnCommands> {
   const kept = await readSetting(KEY);
   if (kept === null) return { shell: 'posix', vocabulary: OWN_VOCABULARY, tool: '' };
   const { shell, vocabulary, tool = '' } = JSON.parse(kept) as Partial<OwnCommands>;
-  return { shell: shell && SHELLS.includes(shell) ? shell : 'posix', vocabulary: vocabulary ?? {}, tool };
+  const own = Object.entries(vocabulary ?? {}).map(([verb, template]) => [
+    verb,
+    FORMER_OWN.includes(template) ? OWN_VOCABULARY[verb as CommandVerb] : template,
+  ]);
+  return { shell: shell && SHELLS.includes(shell) ? shell : 'posix', vocabulary: Object.fromEntries(own) as Vocabulary, tool };
 }
 
 /** @throws {EternoError} `bad-field` for a template that can not be filled in */
