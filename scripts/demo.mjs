@@ -8,7 +8,12 @@ ensureInstalled();
 ensureBuilt();
 const env = environment(process.env.ETERNO_DATA ?? 'data');
 if (process.argv.includes('--fresh')) rmSync(env.ETERNO_DATA, { recursive: true, force: true });
-makeDemo(env);
+try {
+  makeDemo(env);
+} catch {
+  // it has said what is wrong
+  process.exit(1);
+}
 const port = Number(process.env.PORT ?? 3210);
 await startStandIn(env);
 const server = await startServer(env, port).catch(async (error) => {

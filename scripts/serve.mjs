@@ -18,6 +18,9 @@ const LONGEST_SOCKET_PATH = 100;
 /** A request that has not come whole in this time is ended: uploads of gigabytes from the same machine take less. */
 const REQUEST_MS = 30 * 60_000;
 
+/** What has not ended by then is found half done by the next start. */
+const END_MS = 3000;
+
 /** Where the store's lock is: a local socket, which ends with the process that holds it, however that ends. */
 function lockPath() {
   const path = join(dataDir, 'run', 'server.sock');
@@ -44,12 +47,19 @@ async function holdStore() {
   await new Promise((done, fail) => lock.once('error', fail).listen(path, done));
 }
 
+// what is kept here is for the person whose machine this is, and nobody else on it
+process.umask(0o077);
 await holdStore();
 const app = next({ dev: false, hostname: '127.0.0.1', port });
 await app.prepare();
 const handle = app.getRequestHandler();
 const server = createServer((request, response) => {
   const path = request.url ?? '/';
+  if (/%00/.test(path)) {
+    response.writeHead(400, { 'content-type': 'text/plain; charset=utf-8' }).end('An address holds no such character.\n');
+    request.resume();
+    return;
+  }
   for (const [name, value] of Object.entries(doorHeaders(path))) response.setHeader(name, value);
   const headers = { get: (name) => [request.headers[name]].flat()[0] ?? null };
   if (!isLocalRequest(headers, path)) {
@@ -68,6 +78,7 @@ const end = () => {
   server.close(() => process.exit(0));
   // what is still open is an event stream, or will be found half done by the next start
   server.closeAllConnections();
+  setTimeout(() => process.exit(0), END_MS);
 };
 process.on('SIGTERM', end);
 process.on('SIGINT', end);

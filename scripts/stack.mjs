@@ -1,6 +1,6 @@
 import { spawn, spawnSync } from 'node:child_process';
-import { existsSync, readFileSync } from 'node:fs';
-import { createServer } from 'node:net';
+import { existsSync, readFileSync, rmSync } from 'node:fs';
+import { connect, createServer } from 'node:net';
 import { join, resolve } from 'node:path';
 
 /* A whole Eterno on this machine: data migrated and made, the stand-in, then the server. Both are ended by pid. */
@@ -87,7 +87,9 @@ export async function startServer(env, port) {
 export async function stopStandIn(env) {
   const file = join(env.ETERNO_DATA, 'run', 'stand-in.json');
   if (!existsSync(file)) return;
-  const { pid } = JSON.parse(readFileSync(file, 'utf8'));
+  const { pid, handsets } = JSON.parse(readFileSync(file, 'utf8'));
+  // a run file that was left behind may name a process that is somebody else's now
+  if (!(await listens(handsets[0]?.systemPort))) return rmSync(file, { force: true });
   try {
     process.kill(pid, 'SIGTERM');
     for (let i = 0; i < 50 && existsSync(file); i += 1) await new Promise((r) => setTimeout(r, 100));
@@ -95,6 +97,13 @@ export async function stopStandIn(env) {
     // it was gone already
   }
 }
+
+const listens = (port) =>
+  new Promise((done) => {
+    if (!port) return done(false);
+    const socket = connect(port, '127.0.0.1', () => done(true));
+    socket.once('error', () => done(false)).once('connect', () => socket.destroy());
+  });
 
 export function stop(child) {
   if (child.exitCode !== null || child.signalCode !== null) return Promise.resolve();

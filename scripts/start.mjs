@@ -7,7 +7,12 @@ ensureInstalled();
 ensureBuilt();
 const env = environment(process.env.ETERNO_DATA ?? 'data');
 if (!process.env.ETERNO_NOW) delete env.ETERNO_NOW;
-migrate(env);
+try {
+  migrate(env);
+} catch {
+  // it has said what is wrong
+  process.exit(1);
+}
 const port = Number(process.env.PORT ?? 3210);
 const server = await startServer(env, port);
 process.stdout.write(`Eterno is at http://127.0.0.1:${port}\n`);

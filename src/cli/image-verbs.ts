@@ -1,6 +1,6 @@
 import { readFile, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { readPieces } from '@/core/bytes/byte-source';
+import { readPieces, subSource } from '@/core/bytes/byte-source';
 import { EternoError } from '@/core/errors';
 import { interpretFacts, parsePrinted } from '@/core/formats/facts/parse-facts';
 import { readSparse } from '@/core/formats/sparse/reader';
@@ -9,6 +9,7 @@ import { LIMITS } from '@/core/limits';
 import { inspectImage } from '@/core/packages/inspect-image';
 import { listRamdisk, readRamdiskFile } from '@/core/packages/list-ramdisk';
 import { compareImages } from '@/core/patch/compare-images';
+import type { FileSink } from '@/platform/node/file-sink';
 import { fileSink, writeFileWhole } from '@/platform/node/file-sink';
 import type { FileSource } from '@/platform/node/file-source';
 import { pooledPorts } from '@/platform/node/pooled-ports';
@@ -50,21 +51,13 @@ export const facts: Verb = async (args) => {
 };
 
 /** Reads an image and writes it in another form; the result is there whole or not at all. */
-async function convert(
-  args: readonly string[],
-  work: (source: FileSource, write: (bytes: Uint8Array) => Promise<void>) => Promise<void>,
-): Promise<object> {
+async function convert(args: readonly string[], work: (source: FileSource, sink: FileSink) => Promise<number>): Promise<object> {
   const parsed = parseArguments(args, ['out'], [1, 1]);
   const out = parsed.required('out');
   return withFile(parsed.positionals[0]!, async (source) => {
     const sink = fileSink(out);
-    let size = 0;
     try {
-      await sink.begin(0);
-      await work(source, async (bytes) => {
-        await sink.writeAt(size, bytes);
-        size += bytes.length;
-      });
+      const size = await work(source, sink);
       await sink.commit();
       return { out, size };
     } finally {
@@ -73,11 +66,30 @@ async function convert(
   });
 }
 
-export const sparse: Verb = (args, { signal }) => convert(args, (source, write) => writeSparse(source, write, signal));
+export const sparse: Verb = (args, { signal }) =>
+  convert(args, async (source, sink) => {
+    let size = 0;
+    await sink.begin(0);
+    const append = async (bytes: Uint8Array) => {
+      await sink.writeAt(size, bytes);
+      size += bytes.length;
+    };
+    await writeSparse(source, append, signal);
+    return size;
+  });
 
 export const unsparse: Verb = (args, { signal }) =>
-  convert(args, async (source, write) => {
-    const image = await readSparse(source);
-    for await (const piece of readPieces(image.output, 1 << 20, signal)) await write(piece);
-    await image.checkCrc(signal);
+  convert(args, async (source, sink) => {
+    const { output, filled, checkCrc } = await readSparse(source);
+    // zeros are there already: the file has its size before its first byte
+    await sink.begin(output.size);
+    for (const { start, end } of filled) {
+      let at = start;
+      for await (const piece of readPieces(subSource(output, start, end), 1 << 20, signal)) {
+        await sink.writeAt(at, piece);
+        at += piece.length;
+      }
+    }
+    await checkCrc(signal);
+    return output.size;
   });

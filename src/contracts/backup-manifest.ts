@@ -1,5 +1,6 @@
 import { array, bool, number, object, string } from 'yup';
 import type { InferType } from 'yup';
+import { boundedJson } from '@/core/bounded-json';
 import { EternoError } from '@/core/errors';
 
 /*
@@ -48,11 +49,14 @@ const manifestSchema = object({
 export type BackupShelf = (typeof BACKUP_SHELVES)[number];
 export type BackupManifest = InferType<typeof manifestSchema>;
 
+/** A list of tables and a list of files. */
+const MANIFEST_BOUNDS = { depth: 3, structures: 1_000_000 };
+
 /** @throws {EternoError} `bad-magic` for anything but a backup, `unsupported` for a newer one, `bad-field`, `duplicate` */
-export async function parseManifest(text: string): Promise<BackupManifest> {
+export async function parseManifest(bytes: Uint8Array): Promise<BackupManifest> {
   let value: unknown;
   try {
-    value = JSON.parse(text);
+    value = boundedJson(bytes, MANIFEST_BOUNDS);
   } catch {
     throw new EternoError('bad-magic', 'this is no backup: its list can not be read', { file: BACKUP_MANIFEST });
   }

@@ -1,11 +1,11 @@
 /** Every bound on what a file may claim, in one place. Bytes unless the name says otherwise. */
 export const LIMITS = {
   /** Largest image held in memory at once. */
-  /** A package that is sent to the stand-in by sideload. */
-  sideloadBytes: 8 * 1024 * 1024 * 1024,
   imageBytes: 512 * 1024 * 1024,
-  /** Largest ramdisk, unpacked, all streams together. */
-  ramdiskBytes: 512 * 1024 * 1024,
+  /** A package that is sent to a handset by sideload. */
+  sideloadBytes: 8 * 1024 * 1024 * 1024,
+  /** Largest ramdisk, unpacked, all streams together: several times what a handset has room for at its start. */
+  ramdiskBytes: 256 * 1024 * 1024,
   /** Entries in one ramdisk. */
   cpioEntries: 200_000,
   cpioNameBytes: 4096,
@@ -32,6 +32,8 @@ export const LIMITS = {
   textMembers: 64,
   vbmetaBytes: 64 * 1024,
   sparseChunks: 1_000_000,
+  /** What the chunks of a sparse image may fill with a pattern that is not zeros, all together. */
+  sparseFillBytes: 4 * 1024 ** 3,
   tarMembers: 10_000,
   flashSteps: 10_000,
   /** Files given together as one package. */

@@ -1,9 +1,9 @@
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
-import { mkdir, stat } from 'node:fs/promises';
+import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { EternoError } from '@/core/errors';
+import { EternoError, toEternoError } from '@/core/errors';
 import { memorySource } from '@/core/bytes/byte-source';
 import { readKit } from '@/core/kits/read-kit';
 import { writeFileWhole } from '@/platform/node/file-sink';
@@ -41,14 +41,25 @@ async function makePackages(variant: 'northGate' | 'lookAlike'): Promise<void> {
 }
 
 const marker = join(dataDir(), 'demo.json');
+/** Lies there while the world is made: a run that was ended in its middle is cleared away, and nothing but its own is in that folder. */
+const begun = join(dataDir(), 'demo-begun.json');
 await mkdir(dataDir(), { recursive: true });
-await migrate();
-if (await stat(marker).catch(() => null)) {
+const there = (path: string) => stat(path).catch(() => null);
+if ((await there(begun)) && !(await there(marker)))
+  for (const name of await readdir(dataDir())) await rm(join(dataDir(), name), { recursive: true, force: true });
+if (!(await there(marker)) && !(await there(join(dataDir(), 'eterno.sqlite'))))
+  await writeFileWhole(begun, new TextEncoder().encode('{"version":1}\n'));
+await migrate().catch((thrown: unknown) => {
+  process.stderr.write(`${toEternoError(thrown).message}\n`);
+  process.exit(1);
+});
+if (await there(marker)) {
   process.stdout.write('the demo world is there already\n');
 } else {
   const began = Date.now();
   await make();
   await writeFileWhole(marker, new TextEncoder().encode('{"version":1}\n'));
+  await rm(begun, { force: true });
   process.stdout.write(`made the demo world in ${((Date.now() - began) / 1000).toFixed(1)} s\n`);
 }
 await closeDatabase();

@@ -8,6 +8,9 @@ import type { WireTransport } from './wire-transport';
 
 const MOST_LINES = 10_000;
 
+/** A command as it may be shown: an unlock code goes along behind its words. */
+const spoken = (command: string) => command.split(':')[0]!.split(' ').slice(0, 2).join(' ');
+
 export interface WireReply {
   readonly text: string;
   /** `INFO` and `TEXT` lines that came before the end. */
@@ -30,8 +33,7 @@ export class BootloaderClient {
     for (;;) {
       const { kind, text } = parseAnswer(await this.transport.receive(silenceMs));
       if (kind === 'OKAY' || kind === 'DATA') return { text, lines };
-      if (kind === 'FAIL')
-        throw new EternoError('handset-refused', `the handset refused ${command.split(':')[0]}: ${text}`, { details: { reason: text } });
+      if (kind === 'FAIL') throw new EternoError('handset-refused', `the handset refused ${spoken(command)}: ${text}`, { details: { reason: text } });
       if (lines.push(text) > MOST_LINES) throw new EternoError('too-large', 'the handset does not stop answering');
     }
   }

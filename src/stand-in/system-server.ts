@@ -75,7 +75,8 @@ class SystemSession {
     for (;;) {
       const line = await this.queue.line(LINE_BYTES);
       try {
-        const request = JSON.parse(line) as Request;
+        const request = JSON.parse(line) as Request | null;
+        if (typeof request !== 'object' || request === null) throw new EternoError('bad-field', 'a request is one JSON object on a line');
         if (!this.trusted(request.token)) throw new EternoError('refused', 'the token is missing or wrong');
         await this.answer(request);
       } catch (thrown) {
@@ -260,7 +261,7 @@ class SystemSession {
   }
   private partition(request: Request): string {
     const name = this.host.partitionName(String(request.partition));
-    if (!(name in this.host.state.images)) throw new EternoError('handset-refused', `there is no partition ${name}`);
+    if (!Object.hasOwn(this.host.state.images, name)) throw new EternoError('handset-refused', `there is no partition ${name}`);
     return name;
   }
   private length({ length }: Request, mostBytes: number): number {

@@ -1,9 +1,11 @@
 import { spawn } from 'node:child_process';
-import { mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { mkdtemp, readdir, readFile, rm, stat, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { runVerb } from '@/cli/run-verb';
+import { concatBytes } from '@/core/bytes/bytes';
+import { CHUNK, chunkHeaderBytes, sparseHeaderBytes } from '@/core/formats/sparse/layout';
 import { kitZip, seeded, stockImage } from '../fixtures/images';
 import { DUMP, sha256 } from '../fixtures/server-world';
 
@@ -114,6 +116,26 @@ describe('verbs', () => {
       error: { code: 'already-patched' },
     });
     expect(await readdir(dir)).not.toContain('twice.img');
+  });
+
+  it('turn a few bytes that stand for gigabytes of nothing into a file that takes no room, and refuse those that stand for a pattern', async () => {
+    const GIB = 1024 ** 3;
+    const image = (type: number, data: Uint8Array) =>
+      concatBytes([
+        sparseHeaderBytes({ blockBytes: 4096, totalBlocks: (8 * GIB) / 4096, totalChunks: 1, crc32: 0 }),
+        chunkHeaderBytes(type, (8 * GIB) / 4096, data.length),
+        data,
+      ]);
+    const [zeros, pattern] = [new Uint8Array(4), Uint8Array.of(1, 2, 3, 4)];
+    for (const bytes of [image(CHUNK.skip, new Uint8Array(0)), image(CHUNK.fill, zeros)]) {
+      await writeFile(path('nothing.img'), bytes);
+      expect(await run('unsparse', path('nothing.img'), '--out', path('big.img'), '--force')).toMatchObject({ exit: 0, out: { size: 8 * GIB } });
+      const { size, blocks } = await stat(path('big.img'));
+      expect(size).toBe(8 * GIB);
+      expect(blocks * 512).toBeLessThan(1 << 20);
+    }
+    await writeFile(path('pattern.img'), image(CHUNK.fill, pattern));
+    expect(await run('unsparse', path('pattern.img'), '--out', path('full.img'))).toMatchObject({ exit: 3, error: { code: 'too-large' } });
   });
 
   it('turn an image sparse and back', async () => {

@@ -17,6 +17,8 @@ import { tellRoot } from '@/server/services/root-history';
 import { codeOf } from '../fixtures/expect-error';
 import { DUMP, freshServer } from '../fixtures/server-world';
 
+const importText = (text: string, apply: boolean) => importLog(new TextEncoder().encode(text), apply);
+
 /* The log out and in again, with a real database, and what it teaches. */
 
 let server: Awaited<ReturnType<typeof freshServer>>;
@@ -98,12 +100,12 @@ describe('the log as files', () => {
     const before = await logRounds();
     await server.end();
     server = await freshServer();
-    const seen = await importLog(file, false);
+    const seen = await importText(file, false);
     expect(seen).toMatchObject({ applied: false, conflicts: [] });
     expect(await logRounds()).toEqual([]);
-    await importLog(file, true);
+    await importText(file, true);
     expect(await logRounds()).toEqual(before);
-    const again = await importLog(file, false);
+    const again = await importText(file, false);
     expect(again.tables.every((table) => table.fresh === 0 && table.differing === 0)).toBe(true);
   });
 
@@ -111,7 +113,7 @@ describe('the log as files', () => {
     const { round } = await aLog();
     const told = JSON.parse(await logFile('json', false)) as { tables: { rounds: { title: string }[] } };
     told.tables.rounds[0]!.title = 'Something else';
-    const found = await importLog(JSON.stringify(told), true);
+    const found = await importText(JSON.stringify(told), true);
     expect(found.conflicts).toContainEqual({ table: 'rounds', key: round.id, columns: ['title'] });
     expect(found.moreConflicts).toBe(0);
     expect((await logRounds())[0]!.title).toBe('Root again');
@@ -121,7 +123,7 @@ describe('the log as files', () => {
     for (let i = 0; i < 53; i += 1) await addHandset(`North ${i}`, DUMP.replace('SERIAL42', `SERIAL${i}`));
     const told = JSON.parse(await logFile('json', false)) as { tables: { handsets: { name: string }[] } };
     for (const handset of told.tables.handsets) handset.name = `Other ${handset.name}`;
-    const found = await importLog(JSON.stringify(told), false);
+    const found = await importText(JSON.stringify(told), false);
     expect(found.conflicts).toHaveLength(50);
     expect(found.moreConflicts).toBe(told.tables.handsets.length - 50);
   });
@@ -134,11 +136,11 @@ describe('the log as files', () => {
       change(told);
       return JSON.stringify(told);
     };
-    expect(await codeOf(() => importLog(good.slice(0, -20), true))).toBe('bad-magic');
-    expect(await codeOf(() => importLog('[]', true))).toBe('bad-magic');
+    expect(await codeOf(() => importText(good.slice(0, -20), true))).toBe('bad-magic');
+    expect(await codeOf(() => importText('[]', true))).toBe('bad-magic');
     expect(
       await codeOf(() =>
-        importLog(
+        importText(
           changed((told) => void (told['formatVersion'] = 9)),
           true,
         ),
@@ -146,7 +148,7 @@ describe('the log as files', () => {
     ).toBe('unsupported');
     expect(
       await codeOf(() =>
-        importLog(
+        importText(
           changed((told) => void ((told['tables'] as Record<string, unknown>)['spies'] = [])),
           true,
         ),
@@ -154,7 +156,7 @@ describe('the log as files', () => {
     ).toBe('unsupported');
     expect(
       await codeOf(() =>
-        importLog(
+        importText(
           changed((told) => void ((told['tables'] as Record<string, unknown>)['rounds'] = [{ id: 5 }])),
           true,
         ),
@@ -164,7 +166,7 @@ describe('the log as files', () => {
       const tables = told['tables'] as Record<string, { id: string; roundId?: string }[]>;
       tables['steps'] = [{ ...tables['steps']![0]!, id: 'x', roundId: 'no-such-round' }];
     });
-    expect(await codeOf(() => importLog(orphan, true))).toBe('bad-field');
+    expect(await codeOf(() => importText(orphan, true))).toBe('bad-field');
     expect((await stepsOf([round.id])).length).toBe(1);
   });
 });

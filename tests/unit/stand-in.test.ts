@@ -2,7 +2,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { connect } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { memorySource } from '@/core/bytes/byte-source';
 import { sleep } from '@/core/clock';
 import type { HandsetState } from '@/core/handset/state';
@@ -192,6 +192,21 @@ describe('the wire protocol', () => {
 });
 
 describe('the system link', () => {
+  it('answers what is no request with a typed error, and goes on', async () => {
+    await begin();
+    const socket = connect(running.run.handsets[0]!.systemPort, '127.0.0.1');
+    const answers: string[] = [];
+    socket.on('data', (bytes) => answers.push(...bytes.toString().trim().split('\n')));
+    for (const line of ['null', '7', '[]', '{"do":"props"}', 'x']) socket.write(`${line}\n`);
+    await vi.waitFor(() => expect(answers).toHaveLength(5));
+    const codes = answers.map((answer) => (JSON.parse(answer) as { error: { code: string } }).error.code);
+    expect(codes).toEqual(['bad-field', 'bad-field', 'refused', 'refused', 'bad-field']);
+    socket.destroy();
+    const client = await system();
+    const force = (partition: string) => codeOf(() => client.send({ do: 'force', partition }, stock));
+    for (const name of ['constructor', '__proto__', 'toString']) expect(await force(name)).toBe('handset-refused');
+    client.close();
+  });
   it('wants its token', async () => {
     await begin({ mode: 'system', running: { slot: 'a', build: FINGERPRINT, rooted: false } });
     const stranger = await SystemClient.open(running.run.handsets[0]!.systemPort, 'wrong');

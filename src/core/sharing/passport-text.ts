@@ -1,4 +1,4 @@
-import { blankPrivate } from './blank-private';
+import { blankIn } from './blank-private';
 
 /** What a handset's passport is written from. */
 export interface PassportContent {
@@ -20,7 +20,7 @@ const cell = (text: string) => text.replace(/\|/g, '\\|').replace(/\s+/g, ' ');
 
 /** A passport as Markdown, made to be shown to others: private values are blanked wherever they stand. */
 export function passportText(content: PassportContent, privateValues: readonly string[]): string {
-  const { name, model, root, facts, slots, seats } = content;
+  const { name, model, root, facts, slots, seats } = blankIn(content, privateValues);
   const lines = [`# ${cell(name)}`, '', `${cell(model)}, ${root}.`, '', ...seats.map((seat) => `- ${cell(seat)}`)];
   for (const group of [...new Set(facts.map((fact) => fact.group))]) {
     lines.push('', `## ${group}`, '', '| Fact | Value | Who said it |', '| --- | --- | --- |');
@@ -31,5 +31,5 @@ export function passportText(content: PassportContent, privateValues: readonly s
     lines.push('', '## Slots', '', '| Partition | Slot | Holds | How it is known |', '| --- | --- | --- | --- |');
     for (const slot of slots) lines.push(`| ${slot.partition} | ${slot.slot === '-' ? 'one' : slot.slot} | ${cell(slot.holds)} | ${slot.verdict} |`);
   }
-  return blankPrivate(`${lines.join('\n')}\n`, privateValues);
+  return `${lines.join('\n')}\n`;
 }

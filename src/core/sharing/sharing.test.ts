@@ -16,7 +16,7 @@ describe('blankPrivate', () => {
     ['broken NG7Q2\n K41TR up', ['NG7Q2K41TR'], `broken ${BLANK} up`],
     ['with signs a+b(c)* here', ['a+b(c)*'], `with signs ${BLANK} here`],
     ['a longer one first: ABCDEF and ABCD', ['ABCD', 'ABCDEF'], `a longer one first: ${BLANK} and ${BLANK}`],
-    ['too short to be one: ab', ['ab'], 'too short to be one: ab'],
+    ['short ones where they stand alone: ab, cab and abc', ['ab'], `short ones where they stand alone: ${BLANK}, cab and abc`],
     ['nothing to blank', ['', '   '], 'nothing to blank'],
   ])('%j', (text, values, expected) => expect(blankPrivate(text, values)).toBe(expected));
 

@@ -137,6 +137,12 @@ describe('codecs', () => {
     expect(await codeOf(() => codecs.encode(name, plain))).toBe('unsupported');
   });
 
+  it('lzma that claims more than its length can hold is cut off, and takes no time to say so', async () => {
+    const tiny = Uint8Array.from('5d00008000ffffffffffffffff003a1c8846321f3e'.match(/../g)!, (two) => parseInt(two, 16));
+    const before = process.memoryUsage().rss;
+    expect(await codeOf(() => codecs.decode('lzma', tiny, 16 * 1024 * 1024))).toBe('truncated');
+    expect(process.memoryUsage().rss - before).toBeLessThan(200 * 1024 * 1024);
+  });
   it.each(['gzip', 'xz', 'bzip2', 'zstd', 'lz4-legacy', 'lzma'] as const)('%s survives any bytes behind its magic', async (name) => {
     const magic = {
       gzip: [0x1f, 0x8b, 8, 0],

@@ -8,6 +8,8 @@ import { EternoError } from '@/core/errors';
 
 const HEADER_BYTES = 13;
 const DICTIONARY_BYTES = 128 * 1024 * 1024;
+/** More than any writer packs into a byte: the best that the format can do stays under 1 to 7,100. What claims more is cut off or made up. */
+const MOST_TIMES = 10_000;
 const UNSTATED = 0xffff_ffff_ffff_ffffn;
 
 /** Unpacks a stream that goes on to the end of `input`. @throws {EternoError} `truncated`, `corrupt`, `too-large` */
@@ -23,15 +25,18 @@ export function decodeLzma(input: Uint8Array, limitBytes: number): Uint8Array<Ar
   const stated = header.getBigUint64(5, true);
   const tooLarge = () => new EternoError('too-large', `the lzma stream unpacks to more than ${limitBytes} bytes`, { offset: 5 });
   if (stated !== UNSTATED && stated > BigInt(limitBytes)) throw tooLarge();
+  const mostBytes = Math.min(limitBytes, input.length * MOST_TIMES);
+  const cutOff = () => new EternoError('truncated', 'the lzma stream is cut off', { offset: input.length });
+  if (stated !== UNSTATED && stated > BigInt(mostBytes)) throw cutOff();
   const bounded = input.slice();
-  if (stated === UNSTATED) new DataView(bounded.buffer).setBigUint64(5, BigInt(limitBytes + 1), true);
+  if (stated === UNSTATED) new DataView(bounded.buffer).setBigUint64(5, BigInt(mostBytes + 1), true);
   let bytes: Uint8Array;
   try {
     bytes = decompress(bounded);
   } catch (thrown) {
     throw new EternoError('corrupt', `lzma: ${thrown instanceof Error ? thrown.message : String(thrown)}`, { cause: thrown });
   }
-  if (bytes.length > limitBytes) throw tooLarge();
+  if (bytes.length > mostBytes) throw mostBytes < limitBytes ? cutOff() : tooLarge();
   if (stated !== UNSTATED && bytes.length < Number(stated))
     throw new EternoError('truncated', `the lzma stream ends after ${bytes.length} of ${stated} bytes`, { offset: input.length });
   return new Uint8Array(bytes.buffer as ArrayBuffer, bytes.byteOffset, Math.min(bytes.length, stated === UNSTATED ? bytes.length : Number(stated)));

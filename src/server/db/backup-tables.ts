@@ -5,6 +5,7 @@ import { EternoError } from '@/core/errors';
 import { database, inTransaction } from './connection';
 import type { Models } from './models';
 import { COLUMNS } from './columns';
+import { misshapen } from './row-shapes';
 
 type TableName = keyof typeof COLUMNS;
 export type BackupRow = Readonly<Record<string, string | number | null>>;
@@ -69,14 +70,18 @@ const MODEL_OF: Readonly<Record<BackupTable, keyof Models>> = {
 };
 
 const columnsOf = (table: BackupTable) => Object.entries(COLUMNS[table] as Record<string, ModelAttributeColumnOptions>);
-const keyOf = (table: BackupTable) => columnsOf(table).find(([, column]) => column.primaryKey)![0];
+export const keyOf = (table: BackupTable) => columnsOf(table).find(([, column]) => column.primaryKey)![0];
 
 /** Every row of a table as plain values, in the order of its key. */
 export async function dumpTable(table: BackupTable): Promise<BackupRow[]> {
   const { sequelize } = await database();
   const [rows] = await sequelize.query(`SELECT * FROM "${table}" ORDER BY "${keyOf(table)}"`);
-  return rows as BackupRow[];
+  return (rows as BackupRow[]).map(withoutNul);
 }
+
+/** A character that SQLite and JSON take and a later insert does not: stores of before could keep it. */
+const withoutNul = (row: BackupRow): BackupRow =>
+  Object.fromEntries(Object.entries(row).map(([name, cell]) => [name, typeof cell === 'string' ? cell.replaceAll('\0', '\ufffd') : cell]));
 
 /**
  * A row as a backup may bring it: known columns only, each of its kind; a column that came later is empty.
@@ -89,8 +94,8 @@ export function checkRow(table: BackupTable, value: unknown, index: number): Bac
   const columns = columnsOf(table);
   const unknown = Object.keys(row).find((name) => !columns.some(([column]) => column === name));
   if (unknown !== undefined) throw bad(`has a column “${unknown.slice(0, 40)}” that is not known`);
-  return Object.fromEntries(
-    columns.map(([name, column]) => {
+  const checked = Object.fromEntries(
+    columns.map(([name, column]): [string, string | number | null] => {
       const cell = row[name] ?? null;
       if (cell === null) {
         if (column.allowNull === false || column.primaryKey) throw bad(`${name} is missing`);
@@ -101,6 +106,10 @@ export function checkRow(table: BackupTable, value: unknown, index: number): Bac
       return [name, cell as string | number];
     }),
   );
+  const clean = withoutNul(checked);
+  const wrong = misshapen(table, clean);
+  if (wrong !== null) throw bad(`${wrong} holds nothing that can be shown`);
+  return clean;
 }
 
 /** What a row is known by: its key, and for the log, whose numbers each machine gives anew, all that it says. */

@@ -1,6 +1,7 @@
 import 'server-only';
-import { mkdir } from 'node:fs/promises';
+import { chmod, mkdir } from 'node:fs/promises';
 import { Sequelize, Transaction } from 'sequelize';
+import { EternoError } from '@/core/errors';
 import { dataDir, databasePath } from './data-dir';
 import { defineModels } from './models';
 import type { Models } from './models';
@@ -13,7 +14,7 @@ export interface Database {
 const held = globalThis as { eternoDatabase?: Promise<Database>; eternoWriting?: Promise<unknown> };
 
 async function open(): Promise<Database> {
-  await mkdir(/*turbopackIgnore: true*/ dataDir(), { recursive: true });
+  await mkdir(/*turbopackIgnore: true*/ dataDir(), { recursive: true, mode: 0o700 });
   const sequelize = new Sequelize({
     dialect: 'sqlite',
     storage: databasePath(),
@@ -24,15 +25,40 @@ async function open(): Promise<Database> {
     // a transaction that begins by reading would fail at its first write if another process wrote meanwhile
     transactionType: Transaction.TYPES.IMMEDIATE,
   });
-  await sequelize.query('PRAGMA journal_mode = WAL');
+  await sequelize.query('PRAGMA journal_mode = WAL').catch(unreadable);
   await sequelize.query('PRAGMA busy_timeout = 10000');
   await sequelize.query('PRAGMA foreign_keys = ON');
+  await keepToOneself();
   return { sequelize, models: defineModels(sequelize) };
+}
+
+/** The folder and the database are for their owner alone: they hold serials, tokens and codes. A system without such rights goes on without. */
+async function keepToOneself(): Promise<void> {
+  await chmod(/*turbopackIgnore: true*/ dataDir(), 0o700).catch(() => undefined);
+  for (const ending of ['', '-wal', '-shm']) await chmod(/*turbopackIgnore: true*/ `${databasePath()}${ending}`, 0o600).catch(() => undefined);
+}
+
+/** @throws {EternoError} `corrupt` for a file that is no database or a damaged one, `io` for one that can't be opened */
+export function unreadable(thrown: unknown): never {
+  const text = thrown instanceof Error ? thrown.message : String(thrown);
+  if (/NOTADB|CORRUPT|malformed|not a database/.test(text))
+    throw new EternoError(
+      'corrupt',
+      `The database ${databasePath()} is damaged. Put a copy of it back (beside it lie those of before each update), or restore a backup into an empty folder.`,
+      { cause: thrown },
+    );
+  if (/CANTOPEN|READONLY|EACCES/.test(text))
+    throw new EternoError('io', `The database ${databasePath()} can’t be opened: look at the rights of the file and its folder.`, { cause: thrown });
+  throw thrown;
 }
 
 /** The process's one connection, opened on first use. */
 export function database(): Promise<Database> {
-  return (held.eternoDatabase ??= open());
+  // one that could not be opened is tried again
+  return (held.eternoDatabase ??= open().catch((thrown: unknown) => {
+    delete held.eternoDatabase;
+    throw thrown;
+  }));
 }
 
 /**

@@ -2,8 +2,10 @@ import 'server-only';
 import { constants } from 'node:fs';
 import { copyFile, stat } from 'node:fs/promises';
 import { Umzug, SequelizeStorage } from 'umzug';
-import { database } from './connection';
-import { databasePath } from './data-dir';
+import { EternoError } from '@/core/errors';
+import { filesInVault } from '../vault/vault';
+import { database, unreadable } from './connection';
+import { dataDir, databasePath } from './data-dir';
 import * as firstTables from './migrations/0001-first-tables';
 import * as knowTheHandset from './migrations/0002-know-the-handset';
 import * as rounds from './migrations/0003-rounds';
@@ -31,21 +33,32 @@ const MIGRATIONS = [
  */
 export async function migrate(): Promise<readonly string[]> {
   const { sequelize } = await database();
+  const storage = new SequelizeStorage({ sequelize });
   const umzug = new Umzug({
     migrations: MIGRATIONS.map(({ name, up }) => ({
       name,
       up: ({ context }: { context: ReturnType<typeof sequelize.getQueryInterface> }) => up(context),
     })),
     context: sequelize.getQueryInterface(),
-    storage: new SequelizeStorage({ sequelize }),
+    storage,
     logger: undefined,
   });
+  // as the store has them: of those that it does not know the library says nothing
+  const executed = await storage.executed().catch(unreadable);
+  const newer = executed.find((name) => !MIGRATIONS.some((migration) => migration.name === name));
+  if (newer !== undefined)
+    throw new EternoError('unsupported', `This store was made by a newer Eterno (${newer}). Start that one, or give this one a folder of its own.`);
+  if (executed.length === 0 && (await filesInVault()).length > 0)
+    throw new EternoError(
+      'conflict',
+      `The database in ${dataDir()} is empty, and its vault holds files. Put the database back (copies of before each update lie beside it), or move the folder “vault” away and restore a backup.`,
+    );
   const pending = await umzug.pending();
   const size = await stat(databasePath()).then(
     (info) => info.size,
     () => 0,
   );
-  if (pending.length > 0 && size > 0 && (await umzug.executed()).length > 0) {
+  if (pending.length > 0 && size > 0 && executed.length > 0) {
     await sequelize.query('PRAGMA wal_checkpoint(TRUNCATE)');
     await copyFile(databasePath(), `${databasePath()}.before-${pending[0]!.name}`, constants.COPYFILE_EXCL).catch((thrown: { code?: string }) => {
       if (thrown.code !== 'EEXIST') throw thrown;

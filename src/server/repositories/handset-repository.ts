@@ -68,14 +68,29 @@ export async function insertFactChoice(row: Omit<FactChoiceRow, 'id'>): Promise<
 }
 
 /** Private values (serial, token, code): apart from the facts, never in anything made to be shared. */
+/** What is private of a handset, in the order in which a person would name it. */
+export const PRIVATE_NAMES = ['serial', 'token', 'code'] as const;
+/** Where values lie that were replaced: they stand in old evidence and notes still. */
+export const FORMER = 'former';
+const MOST_FORMER = 200;
+
 export async function readSecret(handsetId: string, name: string): Promise<string | null> {
   const { models } = await database();
   const found = await models.Secret.findOne({ where: { handsetId, name } });
   return found ? plain(found).value : null;
 }
 
+/** Keeps a private value; the one that it takes the place of is remembered under `former`, a JSON list, so that it can still be taken out of texts. */
 export async function writeSecret(handsetId: string, name: string, value: string): Promise<void> {
   await inTransaction(async (transaction, models) => {
+    const [before, former] = await Promise.all([name, FORMER].map((one) => models.Secret.findOne({ where: { handsetId, name: one }, transaction })));
+    const old = before ? plain(before).value : null;
+    if (old !== null && old !== value && (PRIVATE_NAMES as readonly string[]).includes(name)) {
+      const list = former ? (JSON.parse(plain(former).value) as string[]) : [];
+      await models.Secret.destroy({ where: { handsetId, name: FORMER }, transaction });
+      const values = JSON.stringify([...new Set([...list, old])].slice(-MOST_FORMER));
+      await models.Secret.create({ id: randomUUID(), handsetId, name: FORMER, value: values }, { transaction });
+    }
     await models.Secret.destroy({ where: { handsetId, name }, transaction });
     await models.Secret.create({ id: randomUUID(), handsetId, name, value }, { transaction });
   });

@@ -6,7 +6,9 @@ import { BACKUP_FORMAT, BACKUP_MANIFEST, BACKUP_VERSION, filePath, parseManifest
 import type { JobView } from '@/contracts/job-view';
 import type { BackupPreview } from '@/contracts/store-view';
 import { readPieces } from '@/core/bytes/byte-source';
-import { EternoError, throwIfAborted } from '@/core/errors';
+import { EternoError, throwIfAborted, toEternoError } from '@/core/errors';
+import { boundedJson } from '@/core/bounded-json';
+import { blankIn } from '@/core/sharing/blank-private';
 import type { ZipArchive } from '@/core/formats/zip/zip-archive';
 import { LIMITS } from '@/core/limits';
 import type { Watch } from '@/core/ports';
@@ -23,6 +25,7 @@ import { now } from './clock';
 import { forgetIncoming, incomingPath, receiveFile } from './incoming';
 import { startJob } from './jobs';
 import { oneAtATime } from './one-at-a-time';
+import { allPrivateValues } from './private-values';
 
 const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
 const encode = (value: unknown) => new TextEncoder().encode(JSON.stringify(value));
@@ -44,9 +47,10 @@ interface DumpedTable {
 async function dump(withPrivate: boolean): Promise<{ manifest: BackupManifest; tables: readonly DumpedTable[] }> {
   const tables: DumpedTable[] = [];
   const files: BackupManifest['files'] = [];
+  const secret = withPrivate ? [] : await allPrivateValues();
   for (const name of BACKUP_TABLES) {
     if (name === 'secrets' && !withPrivate) continue;
-    const rows = await dumpTable(name);
+    const rows = blankIn(await dumpTable(name), secret);
     tables.push({ name, rows: rows.length, bytes: encode(rows) });
     const kept = FILES_OF[name];
     if (!kept) continue;
@@ -81,13 +85,11 @@ export async function backupResponse(withPrivate: boolean): Promise<Response> {
       }
     }
   };
-  await appendEvent({
-    at: now(),
-    handsetId: null,
-    roundId: null,
-    kind: 'backup-made',
-    data: { version: 1, withPrivate, files: manifest.files.length },
-  });
+  const made = { version: 1, withPrivate, files: manifest.files.length };
+  // a disk that is full must not keep a backup from leaving it
+  await appendEvent({ at: now(), handsetId: null, roundId: null, kind: 'backup-made', data: made }).catch((thrown: unknown) =>
+    process.stderr.write(`The log does not know of this backup: ${toEternoError(thrown).message}\n`),
+  );
   const day = new Date(now()).toISOString().slice(0, 10);
   return new Response(zipStream(members()), {
     headers: {
@@ -122,7 +124,7 @@ async function withBackup<T>(token: string, work: (opened: OpenedBackup) => Prom
   const source = await openFile(incomingPath(token));
   try {
     const archive = await nodePorts.openZip(source);
-    const manifest = await parseManifest(new TextDecoder().decode(await readMember(archive, BACKUP_MANIFEST, LIMITS.manifestBytes)));
+    const manifest = await parseManifest(await readMember(archive, BACKUP_MANIFEST, LIMITS.manifestBytes));
     const rows = new Map<BackupTable, readonly BackupRow[]>();
     for (const { name, sha256: hash, rows: count } of manifest.tables) {
       if (!isBackupTable(name))
@@ -140,15 +142,19 @@ async function withBackup<T>(token: string, work: (opened: OpenedBackup) => Prom
 }
 
 function parseRows(table: BackupTable, bytes: Uint8Array, count: number): BackupRow[] {
-  let list: unknown;
-  try {
-    list = JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes));
-  } catch {
-    throw new EternoError('corrupt', 'a table can not be read', { file: tablePath(table) });
-  }
+  // a list of rows, each flat
+  const list = inFile(tablePath(table), () => boundedJson(bytes, { depth: 2, structures: count + 1 }));
   if (!Array.isArray(list) || list.length !== count)
     throw new EternoError('bad-field', 'a table has not the rows that the backup’s list says', { file: tablePath(table) });
   return list.map((row, i) => checkRow(table, row, i));
+}
+
+function inFile<T>(file: string, read: () => T): T {
+  try {
+    return read();
+  } catch (thrown) {
+    throw thrown instanceof EternoError ? thrown.inFile(file) : thrown;
+  }
 }
 
 function entryOf(archive: ZipArchive, name: string) {

@@ -4,6 +4,7 @@ import type { CalendarItem } from '@/contracts/calendar-view';
 import { EternoError } from '@/core/errors';
 import type { CalendarEntryRow } from '../db/models';
 import { keepEntries, listEntries } from '../repositories/calendar-repository';
+import { plainCalendar } from '@/core/schedule/plain-calendar';
 import { calendarView } from './calendar-service';
 import { now } from './clock';
 
@@ -30,7 +31,8 @@ export function calendarText(items: readonly CalendarItem[], stampedAt: number):
     event.addPropertyWithValue('dtstamp', timeOf(stampedAt));
     event.addPropertyWithValue('dtstart', date(item.from));
     event.addPropertyWithValue('dtend', date(item.to));
-    event.addPropertyWithValue('summary', item.what);
+    // the library escapes line feeds only: a bare return would begin a line of its own in some readers
+    event.addPropertyWithValue('summary', item.what.replace(/\r\n?/g, '\n'));
     event.addPropertyWithValue('categories', item.kind);
     event.addPropertyWithValue('transp', item.kind === 'quiet' ? 'OPAQUE' : 'TRANSPARENT');
     calendar.addSubcomponent(event);
@@ -88,8 +90,9 @@ export async function bringInCalendar(text: string): Promise<BroughtIn> {
 function parseCalendar(text: string): CalendarEntryRow[] {
   let calendar: ICAL.Component;
   try {
-    calendar = new ICAL.Component(ICAL.parse(text) as unknown[]);
+    calendar = new ICAL.Component(ICAL.parse(plainCalendar(text)) as unknown[]);
   } catch (thrown) {
+    if (thrown instanceof EternoError) throw thrown;
     throw new EternoError('bad-magic', 'This can not be read as a calendar file.', { cause: thrown });
   }
   if (calendar.name !== 'vcalendar') throw new EternoError('bad-magic', 'This is no calendar file.');

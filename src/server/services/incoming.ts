@@ -1,5 +1,5 @@
 import 'server-only';
-import { mkdir, readdir, rm } from 'node:fs/promises';
+import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { EternoError } from '@/core/errors';
 import { fileSink } from '@/platform/node/file-sink';
@@ -23,6 +23,7 @@ export async function receiveFile(
   mostBytes: number,
   onSize?: (doneBytes: number) => void,
 ): Promise<number> {
+  await sweepIncoming(KEPT_MS);
   await mkdir(incomingDir(), { recursive: true });
   const sink = fileSink(incomingPath(token));
   try {
@@ -43,8 +44,19 @@ export async function receiveFile(
 
 export const forgetIncoming = (token: string) => rm(/*turbopackIgnore: true*/ incomingPath(token), { force: true });
 
-/** Throws away what was brought in and never used. */
-export async function sweepIncoming(): Promise<void> {
-  for (const name of await readdir(incomingDir()).catch(() => [] as string[]))
-    await rm(/*turbopackIgnore: true*/ join(incomingDir(), name), { force: true });
+/** So long a preview waits for its answer. */
+const KEPT_MS = 2 * 3_600_000;
+
+/** Throws away what was brought in and never used. @param olderThanMs by the machine's own clock; 0 takes all of it */
+export async function sweepIncoming(olderThanMs = 0): Promise<void> {
+  for (const name of await readdir(incomingDir()).catch(() => [] as string[])) {
+    const path = join(/*turbopackIgnore: true*/ incomingDir(), name);
+    const age =
+      Date.now() -
+      (await stat(path).then(
+        (info) => info.mtimeMs,
+        () => 0,
+      ));
+    if (age >= olderThanMs) await rm(/*turbopackIgnore: true*/ path, { force: true });
+  }
 }

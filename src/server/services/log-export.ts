@@ -3,14 +3,14 @@ import Papa from 'papaparse';
 import type { ExportForm, LogRound } from '@/contracts/log-view';
 import { againWords } from '@/contracts/round-view';
 import { toMarkdown } from '@/core/rounds/documents';
-import { blankPrivate } from '@/core/sharing/blank-private';
+import { blankIn } from '@/core/sharing/blank-private';
 import type { BackupTable } from '../db/backup-tables';
 import { dumpTable } from '../db/backup-tables';
-import { listHandsets, readSecret } from '../repositories/handset-repository';
 import { calendarView } from './calendar-service';
 import { calendarText } from './calendar-file';
 import { now } from './clock';
 import { logRounds } from './log-service';
+import { allPrivateValues } from './private-values';
 
 /* The log on its way out: everything as JSON, steps as CSV, a report as Markdown, its times as a calendar. */
 
@@ -29,20 +29,17 @@ export const LOG_TABLES = [
   'events',
 ] as const satisfies readonly BackupTable[];
 
-async function privateValues(): Promise<readonly string[]> {
-  const values: string[] = [];
-  for (const { id } of await listHandsets()) for (const name of ['serial', 'token', 'code']) values.push((await readSecret(id, name)) ?? '');
-  return values.filter((value) => value !== '');
-}
-
-async function asJson(withPrivate: boolean): Promise<string> {
+async function asJson(withPrivate: boolean, secret: readonly string[]): Promise<string> {
   const tables: Record<string, object> = {};
-  for (const name of LOG_TABLES) tables[name] = await dumpTable(name);
+  for (const name of LOG_TABLES) tables[name] = blankIn(await dumpTable(name), secret);
   if (withPrivate) tables['secrets'] = await dumpTable('secrets');
   return JSON.stringify({ format: LOG_FORMAT, formatVersion: LOG_VERSION, madeAt: now(), withPrivate, tables });
 }
 
 const iso = (at: number | null) => (at === null ? '' : new Date(at).toISOString());
+
+/** What table programs take for the beginning of a formula, behind spaces and line ends too, and in wide letters. */
+const FORMULA = /^\s*[=+\-@＝＋－＠]|^[\t\r\n]/;
 
 /** A row a step; times in ISO 8601, UTC; durations in seconds. A text that a table program would take for a formula begins with a quote. */
 function asCsv(rounds: readonly LogRound[]): string {
@@ -64,7 +61,7 @@ function asCsv(rounds: readonly LogRound[]): string {
       notes: step.notes.map((note) => note.text).join('; '),
     })),
   );
-  return Papa.unparse(rows, { escapeFormulae: /^[=+\-@\t\r]/, newline: '\r\n' });
+  return Papa.unparse(rows, { escapeFormulae: FORMULA, newline: '\r\n' });
 }
 
 const minutes = (seconds: number) => `${Math.round(seconds / 6) / 10} min`;
@@ -103,18 +100,26 @@ const TYPES: Readonly<Record<ExportForm, readonly [string, string]>> = {
 
 /** The log as a file. Serials, tokens and codes stay in, wherever they stand, unless they are asked for; only JSON can carry them. */
 export async function logFile(form: ExportForm, withPrivate: boolean): Promise<string> {
-  const text =
-    form === 'json'
-      ? await asJson(withPrivate)
-      : form === 'csv'
-        ? asCsv(await logRounds())
-        : form === 'markdown'
-          ? asMarkdown(await logRounds())
-          : calendarText(
-              (await calendarView(now())).items.filter((item) => item.kind === 'round'),
-              now(),
-            );
-  return withPrivate && form === 'json' ? text : blankPrivate(text, await privateValues());
+  // taken out before anything is written down: escaped they would not be found
+  const secret = withPrivate && form === 'json' ? [] : await allPrivateValues();
+  switch (form) {
+    case 'json':
+      return asJson(withPrivate, secret);
+    case 'csv':
+      return asCsv(blankIn(await logRounds(), secret));
+    case 'markdown':
+      return asMarkdown(blankIn(await logRounds(), secret));
+    case 'calendar': {
+      const { items } = await calendarView(now());
+      return calendarText(
+        blankIn(
+          items.filter((item) => item.kind === 'round'),
+          secret,
+        ),
+        now(),
+      );
+    }
+  }
 }
 
 export async function logExport(form: ExportForm, withPrivate: boolean): Promise<Response> {

@@ -1,5 +1,6 @@
 import 'server-only';
 import type { LogImport } from '@/contracts/log-view';
+import { boundedJson } from '@/core/bounded-json';
 import { EternoError } from '@/core/errors';
 import type { BackupRow, BackupTable } from '../db/backup-tables';
 import { againstStore, checkRow, insertRows } from '../db/backup-tables';
@@ -11,13 +12,16 @@ import { LOG_FORMAT, LOG_TABLES, LOG_VERSION } from './log-export';
 
 export const LOG_BYTES = 128 * 1024 * 1024;
 const SHOWN_CONFLICTS = 50;
+/** Rows of all tables of a log, and the few lists that hold them. */
+const MOST_ROWS = 1_000_000;
 
 /** @throws {EternoError} `bad-magic` for what is no log, `unsupported` for a newer one, `bad-field` */
-function parseLog(text: string): ReadonlyMap<BackupTable, readonly BackupRow[]> {
+function parseLog(bytes: Uint8Array): ReadonlyMap<BackupTable, readonly BackupRow[]> {
   let told: { format?: unknown; formatVersion?: unknown; tables?: unknown };
   try {
-    told = JSON.parse(text) as typeof told;
+    told = boundedJson(bytes, { depth: 4, structures: MOST_ROWS }) as typeof told;
   } catch (thrown) {
+    if (thrown instanceof EternoError && thrown.code === 'too-large') throw thrown;
     throw new EternoError('bad-magic', 'This is no log of Eterno: it can not be read as JSON.', { cause: thrown });
   }
   if (typeof told !== 'object' || told === null || told.format !== LOG_FORMAT) throw new EternoError('bad-magic', 'This is no log of Eterno.');
@@ -43,8 +47,8 @@ const settled = (row: BackupRow): BackupRow => (row['state'] === 'running' ? { .
  * here stays as it is.
  * @throws {EternoError} `bad-magic`, `unsupported`, `bad-field`, `duplicate`; nothing is changed then
  */
-export async function importLog(text: string, apply: boolean): Promise<LogImport> {
-  const tables = parseLog(text);
+export async function importLog(bytes: Uint8Array, apply: boolean): Promise<LogImport> {
+  const tables = parseLog(bytes);
   const fresh = new Map<BackupTable, readonly BackupRow[]>();
   const said: LogImport['tables'][number][] = [];
   const conflicts: LogImport['conflicts'][number][] = [];

@@ -1,14 +1,14 @@
 import 'server-only';
-import { blankPrivate } from '@/core/sharing/blank-private';
+import { blankIn } from '@/core/sharing/blank-private';
 import type { PageInput, PlainDocument } from '@/core/rounds/documents';
 import { rescuePage, roundReport, runSheet, toMarkdown } from '@/core/rounds/documents';
 import type { RoundView, StepView } from '@/contracts/round-view';
 import { appendEvent } from '../repositories/event-repository';
-import { readSecret } from '../repositories/handset-repository';
 import { now } from './clock';
 import { publish } from './message-bus';
 import type { RoundContext } from './round-context';
 import { imageFileName } from './image-view';
+import { privateValuesOf } from './private-values';
 import { roundContext, stockFor } from './round-context';
 import { roundView } from './round-view';
 import { commandOf, ownCommands } from './vocabulary-service';
@@ -75,13 +75,11 @@ async function inputOf(context: RoundContext, view: RoundView): Promise<PageInpu
   };
 }
 
-/** A page as a plain document, and the private values that have to be taken out of it. @throws {EternoError} `not-found` */
-async function roundPage(roundId: string, kind: PageKind): Promise<{ document: PlainDocument; privateValues: readonly string[] }> {
+/** A page as a plain document, private values blanked in every text of it. @throws {EternoError} `not-found` */
+export async function roundPage(roundId: string, kind: PageKind): Promise<PlainDocument> {
   const context = await roundContext(roundId);
   const view = await roundView(roundId);
   const input = await inputOf(context, view);
-  const secrets: string[] = [];
-  for (const name of ['serial', 'token', 'code']) secrets.push((await readSecret(context.handset.id, name)) ?? '');
   const document =
     kind === 'rescue'
       ? rescuePage(input)
@@ -109,21 +107,12 @@ async function roundPage(roundId: string, kind: PageKind): Promise<{ document: P
             view.signOff.map((claim) => ({ claim: claim.claim, seen: claim.missing === null ? said(claim) : [...said(claim), claim.missing] })),
             view.overrides.map(({ checkId, reason }) => ({ check: checkId, reason })),
           );
-  return { document, privateValues: secrets };
-}
-
-/** The page to be shown and printed, private values blanked in every text of it. @throws {EternoError} `not-found` */
-export async function roundPageToShow(roundId: string, kind: PageKind): Promise<PlainDocument> {
-  const { document, privateValues } = await roundPage(roundId, kind);
-  return JSON.parse(JSON.stringify(document), (_key, value: unknown) =>
-    typeof value === 'string' ? blankPrivate(value, privateValues) : value,
-  ) as PlainDocument;
+  return blankIn(document, await privateValuesOf(context.handset.id));
 }
 
 /** The page as a Markdown file; fetching the rescue page is written down. */
 export async function pageResponse(roundId: string, kind: PageKind): Promise<Response> {
-  const { document, privateValues } = await roundPage(roundId, kind);
-  const text = blankPrivate(toMarkdown(document), privateValues);
+  const text = toMarkdown(await roundPage(roundId, kind));
   if (kind === 'rescue') {
     const { round } = await roundContext(roundId);
     await appendEvent({ at: now(), handsetId: round.handsetId, roundId, kind: 'rescue-page', data: { version: 1, characters: text.length } });

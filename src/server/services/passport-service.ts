@@ -1,14 +1,12 @@
 import 'server-only';
 import { factWord } from '@/core/facts/catalogue';
 import { passportText } from '@/core/sharing/passport-text';
-import { readSecret } from '../repositories/handset-repository';
 import { handsetDetail } from './handset-service';
+import { privateValuesOf } from './private-values';
 
 /** A handset's passport as a Markdown file that can be shown to others. @throws {EternoError} `not-found` */
 export async function passportResponse(id: string): Promise<Response> {
   const handset = await handsetDetail(id);
-  const privateValues = [];
-  for (const name of ['serial', 'token', 'code']) privateValues.push((await readSecret(id, name)) ?? '');
   const text = passportText(
     {
       name: handset.name,
@@ -32,7 +30,7 @@ export async function passportResponse(id: string): Promise<Response> {
         `Way back to stock: ${handset.wayBack.sentence}`,
       ],
     },
-    privateValues,
+    await privateValuesOf(id),
   );
   return new Response(text, {
     headers: {

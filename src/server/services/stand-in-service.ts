@@ -11,6 +11,7 @@ import { dataDir } from '../db/data-dir';
 import type { HandsetRow } from '../db/models';
 import { openInVault } from '../vault/vault';
 import { jobSignal } from './job-signal';
+import { oneAtATime } from './one-at-a-time';
 
 interface Ports {
   readonly profile: string;
@@ -114,16 +115,21 @@ export async function forceImage(profile: string, sha256: string, partition: str
 }
 
 /** Starts the stand-ins again after their process ended; their state is on disk. @throws {EternoError} `io` when it does not come up */
-export async function restartStandIn(): Promise<void> {
+export const restartStandIn = (): Promise<void> => oneAtATime('stand-in', startStandIn);
+
+async function startStandIn(): Promise<void> {
   if (await readRun()) return;
   const child = spawn('npm', ['run', '-s', 'eterno', '--', 'stand-in'], {
     detached: true,
     stdio: 'ignore',
     env: { ...process.env, ETERNO_DATA: dataDir() },
   });
+  let failed: Error | null = null;
+  child.once('error', (error) => (failed = error));
   child.unref();
   for (let tries = 0; tries < 100; tries += 1) {
     await new Promise((resolve) => setTimeout(resolve, 100));
+    if (failed !== null) throw new EternoError('io', 'the stand-in could not be started', { cause: failed });
     if (await readRun()) return;
   }
   throw new EternoError('io', 'the stand-in did not come up within 10 seconds');

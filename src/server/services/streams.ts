@@ -29,6 +29,18 @@ export async function bodyBytes(request: Request, mostBytes: number): Promise<Ui
   }
   return Buffer.concat(pieces);
 }
+/** What a panel's button sends is a few words. */
+const JSON_BYTES = 64 * 1024;
+/** @throws {EternoError} `too-large`, `bad-field` for what is no JSON */
+export async function bodyJson(request: Request): Promise<unknown> {
+  try {
+    return JSON.parse(new TextDecoder().decode(await bodyBytes(request, JSON_BYTES)));
+  } catch (thrown) {
+    if (thrown instanceof EternoError) throw thrown;
+    throw new EternoError('bad-field', 'This request holds no JSON.', { cause: thrown });
+  }
+}
+
 export const bodyText = async (request: Request, mostBytes: number) => new TextDecoder().decode(await bodyBytes(request, mostBytes));
 
 export async function* onePiece(bytes: Uint8Array): AsyncGenerator<Uint8Array> {

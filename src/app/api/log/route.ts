@@ -2,7 +2,7 @@ import { logExportSchema } from '@/contracts/inputs';
 import { logExport } from '@/server/services/log-export';
 import { importLog, LOG_BYTES } from '@/server/services/log-import';
 import { guarded } from '@/server/services/request-guard';
-import { bodyText } from '@/server/services/streams';
+import { bodyBytes } from '@/server/services/streams';
 
 const queryOf = (request: Request) => Object.fromEntries(new URL(request.url).searchParams);
 
@@ -12,5 +12,5 @@ export const GET = guarded<unknown>(async (request) => {
 });
 /** Says what a log would bring in; with `apply=yes` it is brought in. */
 export const POST = guarded<unknown>(async (request) =>
-  Response.json(await importLog(await bodyText(request, LOG_BYTES), queryOf(request)['apply'] === 'yes')),
+  Response.json(await importLog(await bodyBytes(request, LOG_BYTES), queryOf(request)['apply'] === 'yes')),
 );

@@ -19,6 +19,8 @@ export interface SparseImage {
   readonly output: ByteSource;
   /** What of the output its chunks say; the rest is left as it was. Bytes, half-open, in order. */
   readonly said: readonly { readonly start: number; readonly end: number }[];
+  /** What of the output is not zeros, so far as the chunks tell: the rest of a file of this size need not be written. */
+  readonly filled: readonly { readonly start: number; readonly end: number }[];
   /** @throws {EternoError} `bad-hash` when the header gives a CRC-32 and the output has another */
   checkCrc(signal?: AbortSignal): Promise<void>;
 }
@@ -28,6 +30,8 @@ export async function readSparse(source: ByteSource): Promise<SparseImage> {
   const file = source.name;
   const header = parseSparseHeader(await source.read(0, Math.min(source.size, SPARSE_HEADER_BYTES)), file);
   const stretches = await readChunks(source, header);
+  const pattern = stretches.reduce((sum, { start, end, from }) => sum + (typeof from !== 'number' && !isZeros(from) ? end - start : 0), 0);
+  if (pattern > LIMITS.sparseFillBytes) throw new EternoError('too-large', `a sparse image that repeats four bytes over ${pattern} bytes`, { file });
   const size = header.totalBlocks * header.blockBytes;
   const output: ByteSource = {
     name: file,
@@ -48,6 +52,7 @@ export async function readSparse(source: ByteSource): Promise<SparseImage> {
   return {
     output,
     said: stretches.filter(({ from }) => from !== null).map(({ start, end }) => ({ start, end })),
+    filled: stretches.filter(({ from }) => !isZeros(from)).map(({ start, end }) => ({ start, end })),
     async checkCrc(signal) {
       if (header.crc32 === 0) return;
       let sum = 0;
@@ -56,6 +61,8 @@ export async function readSparse(source: ByteSource): Promise<SparseImage> {
     },
   };
 }
+
+const isZeros = (from: Stretch['from']) => from === null || (typeof from !== 'number' && from.every((byte) => byte === 0));
 
 /** Index of the first stretch that ends behind `at`. */
 function firstOverlapping(stretches: readonly Stretch[], at: number): number {

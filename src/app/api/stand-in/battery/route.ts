@@ -1,9 +1,10 @@
 import { standInBatterySchema } from '@/contracts/inputs';
 import { guarded } from '@/server/services/request-guard';
+import { bodyJson } from '@/server/services/streams';
 import { setBattery } from '@/server/services/stand-in-service';
 
 export const POST = guarded<unknown>(async (request) => {
-  const { profile, percent } = await standInBatterySchema.validate(await request.json());
+  const { profile, percent } = await standInBatterySchema.validate(await bodyJson(request));
   await setBattery(profile, percent);
   return Response.json({ ok: true });
 });

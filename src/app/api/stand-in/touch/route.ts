@@ -1,9 +1,10 @@
 import { guarded } from '@/server/services/request-guard';
+import { bodyJson } from '@/server/services/streams';
 import { standInTouchSchema } from '@/contracts/inputs';
 import { touchStandIn } from '@/server/services/link-steps';
 
 export const POST = guarded<unknown>(async (request) => {
-  const { profile, id } = await standInTouchSchema.validate(await request.json());
+  const { profile, id } = await standInTouchSchema.validate(await bodyJson(request));
   await touchStandIn(profile, id);
   return Response.json({ ok: true });
 });

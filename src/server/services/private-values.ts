@@ -1,0 +1,17 @@
+import 'server-only';
+import { FORMER, listHandsets, PRIVATE_NAMES, readSecret } from '../repositories/handset-repository';
+
+/** Every private value of a handset, those of before too; for taking them out of what is shown to others. */
+export async function privateValuesOf(handsetId: string): Promise<readonly string[]> {
+  const values: string[] = [];
+  for (const name of PRIVATE_NAMES) values.push((await readSecret(handsetId, name)) ?? '');
+  const former = await readSecret(handsetId, FORMER);
+  if (former !== null) values.push(...(JSON.parse(former) as string[]));
+  return values.filter((value) => value !== '');
+}
+
+export async function allPrivateValues(): Promise<readonly string[]> {
+  const values: string[] = [];
+  for (const { id } of await listHandsets()) values.push(...(await privateValuesOf(id)));
+  return values;
+}
