@@ -1,5 +1,6 @@
 import type { Digests } from './bytes/digest';
 import type { Codecs } from './codecs/codec';
+import type { ReadXml } from './formats/flash-list/parse-flash-list';
 import type { OpenZip } from './formats/zip/zip-archive';
 
 /** What core needs from the platform; the browser and Node each hand in their own. */
@@ -7,6 +8,7 @@ export interface Ports {
   readonly digests: Digests;
   readonly codecs: Codecs;
   readonly openZip: OpenZip;
+  readonly readXml: ReadXml;
 }
 
 /** For calls that take a while. */

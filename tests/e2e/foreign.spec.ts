@@ -3,6 +3,7 @@ import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { connect } from 'node:net';
 import { environment, freePort } from '../../scripts/stack.mjs';
+import type { Page } from '@playwright/test';
 import { expect, test } from './stack';
 
 /* What a page from elsewhere can do, in a real browser: nothing but lead here. */
@@ -119,4 +120,28 @@ test('a second server on the same store says so and ends', async ({ readOnly: st
   child.stderr.on('data', (bytes: Buffer) => (said += bytes.toString()));
   expect(await new Promise((done) => child.on('close', done))).toBe(1);
   expect(said).toContain('Another Eterno works on');
+});
+
+test('seven tabs of one browser all live, and go on when the one that listens is closed', async ({ context, stack }) => {
+  const tabs: Page[] = [];
+  for (let i = 0; i < 7; i += 1) {
+    const tab = await context.newPage();
+    await tab.goto(stack.url);
+    tabs.push(tab);
+  }
+  for (const tab of tabs) {
+    await expect(tab.getByText('4 stand-ins linked')).toBeVisible();
+    await tab.getByRole('link', { name: /Ridge/ }).first().click();
+    await expect(tab).toHaveURL(/\/handsets\//);
+  }
+  const cable = (connected: boolean) =>
+    tabs[6]!.evaluate(
+      (on) => fetch('/api/stand-in/cable', { method: 'POST', body: JSON.stringify({ profile: 'ridge', connected: on }) }).then((answer) => answer.ok),
+      connected,
+    );
+  expect(await cable(false)).toBe(true);
+  for (const tab of tabs) await expect(tab.getByText('· unplugged')).toBeVisible();
+  for (const tab of tabs.slice(0, 3)) await tab.close();
+  expect(await cable(true)).toBe(true);
+  for (const tab of tabs.slice(3)) await expect(tab.getByText('· unplugged')).toHaveCount(0);
 });

@@ -178,7 +178,7 @@ const KINDS: readonly Kind[] = [
   {
     name: 'flash lists',
     base: async () => utf8(`<l><s partition="boot_a" filename="b.img" MD5="${md5(OLD)}"/></l>`),
-    read: async (bytes) => parseFlashList(new TextDecoder().decode(bytes), 'x'),
+    read: async (bytes) => parseFlashList(new TextDecoder().decode(bytes), 'x', nodePorts.readXml),
   },
   {
     name: 'property dumps',

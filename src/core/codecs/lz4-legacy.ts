@@ -10,6 +10,9 @@ export const LZ4_LEGACY_BLOCK_BYTES = 8 * 1024 * 1024;
 /** A block that does not compress grows by at most this: one byte in 255 and a few. */
 const WORST_BLOCK_BYTES = LZ4_LEGACY_BLOCK_BYTES + Math.ceil(LZ4_LEGACY_BLOCK_BYTES / 255) + 16;
 
+/** Every block but the last is full, so this is far more than any image holds. */
+const MOST_BLOCKS = 4096;
+
 const u32 = (bytes: Uint8Array, at: number) => (bytes[at]! | (bytes[at + 1]! << 8) | (bytes[at + 2]! << 16) | (bytes[at + 3]! << 24)) >>> 0;
 
 /**
@@ -24,6 +27,7 @@ export function decodeLz4Legacy(input: Uint8Array, limitBytes: number): Decoded 
   while (at + 4 <= input.length) {
     const size = u32(input, at);
     if (size === 0) break;
+    if (blocks.length >= MOST_BLOCKS) throw new EternoError('too-large', `an lz4 stream of more than ${MOST_BLOCKS} blocks`, { offset: at });
     if (at + 4 === input.length && size === total) {
       at += 4;
       break;

@@ -21,11 +21,11 @@ export interface FoundList {
 }
 
 /** The list among a package's files: the XML with the most steps. @throws {EternoError} of `parseFlashList` */
-export async function findFlashList(files: readonly PackageFile[]): Promise<FoundList | null> {
+export async function findFlashList(files: readonly PackageFile[], { readXml }: Pick<Ports, 'readXml'>): Promise<FoundList | null> {
   let best: FoundList | null = null;
   const candidates = files.filter((file) => /\.xml$/i.test(file.name) && file.size <= LIMITS.textMemberBytes);
   for (const file of candidates.slice(0, LIMITS.textMembers)) {
-    const list = parseFlashList(await readTextFile(file), file.name);
+    const list = parseFlashList(await readTextFile(file), file.name, readXml);
     if (list && list.steps.length > (best?.list.steps.length ?? 0)) best = { file, list };
   }
   return best;

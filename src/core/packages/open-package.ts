@@ -60,7 +60,7 @@ async function openKnownArchive(source: ByteSource, archive: ZipArchive, ports: 
 
 /** What loose files and plain archives have in common: a list of writes, an install script, or images. */
 async function openFiles(files: readonly PackageFile[], ports: Ports, watch: Watch): Promise<OpenedPackage | null> {
-  const list = await findFlashList(files);
+  const list = await findFlashList(files, ports);
   if (list) return openFlashList(files, list, ports, watch);
   const script = await openScriptZip('package', files);
   if (script) return script;

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { errorOf } from '../../../tests/fixtures/expect-error';
 import { archive, entry, folder, stockEntries, utf8 } from '../../../tests/fixtures/images';
 import type { CpioArchive, CpioEntry } from '../formats/cpio/cpio-archive';
-import { archiveBytes, nameOf, readCpioArchive, TYPE } from '../formats/cpio/cpio-archive';
+import { archiveBytes, makeTrailer, nameOf, readCpioArchive, TYPE } from '../formats/cpio/cpio-archive';
 import type { Kit, KitStep } from '../kits/kit';
 import { applySteps } from './apply-steps';
 import { sameEntries, undoAll } from './journal';
@@ -47,6 +47,26 @@ describe('new entries', () => {
     const { archives } = apply([last], { do: 'link', path: 'l', to: 'd', ...owned });
     expect(archives[0]!.at(-1)).toMatchObject({ upperCase: true, magic: '070701', fields: { mode: TYPE.link | 0o777 } });
     expect([...archives[0]!.at(-1)!.data]).toEqual([...utf8('d')]);
+  });
+
+  it.each(['070701', '070702'])('of an archive with checksums carry theirs, also behind a trailer of %s', (trailerMagic) => {
+    const sums = archive(entry('f', 'abc', { magic: '070702' }), entry('init', 'xyz', { magic: '070702' }));
+    const stockOf = { ...sums, trailer: makeTrailer(trailerMagic) };
+    const { archives } = apply(
+      [stockOf],
+      { do: 'add', path: 'new', from: 'f', mode: 0o644, ...owned },
+      { do: 'add', path: 'f', from: 'f', mode: 0o644, ...owned, replace: true },
+      { do: 'keep', path: 'init', as: 'kept', ifPresent: false },
+    );
+    const sum = (text: string) => [...utf8(text)].reduce((total, byte) => total + byte, 0);
+    const told = archives[0]!.map((one) => [nameOf(one), one.magic, one.fields.check]);
+    expect(told).toEqual([
+      ['f', '070702', sum('a file')],
+      ['new', '070702', sum('a file')],
+      ['kept', '070702', sum('xyz')],
+    ]);
+    const bytes = archiveBytes({ entries: archives[0]!, trailer: stockOf.trailer });
+    expect(readCpioArchive(bytes, 0).archive.entries).toHaveLength(3);
   });
 
   it('need their parent in force as a directory', async () => {

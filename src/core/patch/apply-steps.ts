@@ -38,7 +38,9 @@ export function applySteps(
   variables: Readonly<Record<KitVariable, string>>,
 ): AppliedSteps {
   const journal = new EntryJournal(archives.map((archive) => archive.entries));
-  const trailer = archives.at(-1)!.trailer;
+  const { trailer, entries: last } = archives.at(-1)!;
+  // some writers give the trailer the plain magic and everything else its checksum
+  const magic = last.some((entry) => entry.magic === '070702') ? '070702' : trailer.magic;
   const changes = { added: [] as string[], removed: [] as string[], changed: [] as string[], moved: [] as string[] };
   let line = cmdline;
 
@@ -105,7 +107,7 @@ export function applySteps(
       rdevmajor: 0,
       rdevminor: 0,
     };
-    journal.append(makeEntry(trailer.magic, trailer.upperCase, fields, name, data));
+    journal.append(makeEntry(magic, trailer.upperCase, fields, name, data));
     changes.added.push(step.path);
   };
 
@@ -128,7 +130,7 @@ export function applySteps(
         if (journal.inForce(utf8(step.as))) throw failed(number, `"${step.as}" is in this ramdisk already`);
         requireDirectory(number, step.as);
         journal.deleteAll(journal.copies(utf8(step.path)));
-        journal.append(makeEntry(trailer.magic, trailer.upperCase, entry.fields, utf8(step.as), entry.data));
+        journal.append(makeEntry(magic, trailer.upperCase, entry.fields, utf8(step.as), entry.data));
         changes.moved.push(`${step.path} -> ${step.as}`);
         return;
       }

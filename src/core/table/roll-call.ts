@@ -60,7 +60,7 @@ const PROGRAMS: readonly (readonly [string, readonly number[]])[] = [
   ['a program for macOS', [0xcf, 0xfa, 0xed, 0xfe]],
 ];
 
-async function roleOfText(source: ByteSource): Promise<readonly [FileRole, string] | null> {
+async function roleOfText(source: ByteSource, { readXml }: Pick<Ports, 'readXml'>): Promise<readonly [FileRole, string] | null> {
   const head = await source.read(0, Math.min(source.size, LONGEST_TEXT_BYTES));
   for (const [what, magic] of PROGRAMS) if (startsWith(head, Uint8Array.from(magic))) return ['host tool', what];
   const text = fromLatin1(head);
@@ -72,7 +72,8 @@ async function roleOfText(source: ByteSource): Promise<readonly [FileRole, strin
   const sums = parseChecksums(text);
   if (sums.length > 0)
     return ['checksums', `${sums.length} ${sums.length === 1 ? 'value' : 'values'}, ${[...new Set(sums.map((sum) => sum.algorithm))].join(', ')}`];
-  const list = text.includes('<') ? parseFlashList(text, source.name) : null;
+  // only what was read to its end can be well-formed
+  const list = source.size <= LONGEST_TEXT_BYTES ? parseFlashList(text, source.name, readXml) : null;
   return list ? ['list of writes', `${list.steps.length} writes`] : null;
 }
 
@@ -85,7 +86,7 @@ export async function callFile(source: ByteSource, ports: Ports, watch: Watch = 
   const base = { name: source.name, size: source.size };
   const { report } = await openPackage(source, ports, watch);
   if (report.kind === 'unknown') {
-    const [role, says] = (await roleOfText(source)) ?? (['unknown', report.warnings[0] ?? 'nothing known stands in it'] as const);
+    const [role, says] = (await roleOfText(source, ports)) ?? (['unknown', report.warnings[0] ?? 'nothing known stands in it'] as const);
     return { ...base, role, says, report: null };
   }
   const incremental = report.kind === 'update-zip' && report.incremental;

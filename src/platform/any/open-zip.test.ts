@@ -11,6 +11,11 @@ import { tries } from '../../../tests/fixtures/soak';
 
 const open = (bytes: Uint8Array) => openZip(memorySource(bytes, 'a.zip'));
 
+interface Wrong {
+  readonly directoryOffset?: number;
+  readonly sizeChange?: number;
+  readonly count?: number;
+}
 interface Member {
   readonly name: string;
   readonly bytes: Uint8Array;
@@ -21,7 +26,7 @@ interface Member {
 function handMade(
   members: readonly Member[],
   comment = new Uint8Array(0),
-  change: { readonly count?: number; readonly directoryOffset?: number } = {},
+  change: { readonly count?: number; readonly directoryOffset?: number; readonly sizeChange?: number } = {},
 ): Uint8Array {
   const out = new ByteWriter();
   const offsets: number[] = [];
@@ -54,7 +59,7 @@ function handMade(
     .u16le(0)
     .u16le(count)
     .u16le(count)
-    .u32le(size)
+    .u32le(size + (change.sizeChange ?? 0))
     .u32le(change.directoryOffset ?? start)
     .u16le(comment.length)
     .bytes(comment);
@@ -97,11 +102,37 @@ describe('archives', () => {
   });
 
   it('are not fooled by a false end in their comment', async () => {
-    const decoy = handMade([]).subarray(-22);
-    const comment = concatBytes([utf8('see '), decoy, utf8(' end')]);
-    await answersProperly(async () =>
-      expect((await open(handMade([{ name: 'x', bytes: utf8('data') }], comment))).entries.map((entry) => entry.name)).toEqual(['x']),
-    );
+    const decoys: Uint8Array<ArrayBuffer>[] = [
+      handMade([]).slice(-22),
+      handMade([{ name: 'y', bytes: utf8('other') }]).slice(),
+      handMade([{ name: 'y', bytes: utf8('z') }]).slice(-22),
+    ];
+    for (const decoy of decoys)
+      for (const comment of [decoy, concatBytes([utf8('see '), decoy, utf8(' end')])]) {
+        const archive = await open(handMade([{ name: 'x', bytes: utf8('data') }], comment));
+        expect(archive.entries.map((entry) => entry.name)).toEqual(['x']);
+        expect(new TextDecoder().decode(await archive.readEntry(archive.entries[0]!, 10))).toBe('data');
+      }
+  });
+
+  it.each([
+    ['an offset too large by one', { directoryOffset: 1 }, 'bad-field'],
+    ['an offset too small by one', { directoryOffset: -1 }, 'bad-field'],
+    ['an offset of nothing', { directoryOffset: -35 }, 'bad-field'],
+    ['an offset past the end', { directoryOffset: 100_000 }, 'truncated'],
+    ['a size too large by one', { sizeChange: 1 }, 'bad-field'],
+    ['a size too small by one', { sizeChange: -1 }, 'bad-field'],
+    ['a size past the end', { sizeChange: 100_000 }, 'truncated'],
+    ['one entry more than there is', { count: 2 }, 'bad-field'],
+  ] as const)('whose end record gives %s are refused, with bytes before them too', async (_what, { directoryOffset, ...change }: Wrong, code) => {
+    const member = { name: 'x', bytes: utf8('data') };
+    const start = 30 + 1 + 4;
+    const bytes = handMade([member], new Uint8Array(0), {
+      ...change,
+      ...(directoryOffset === undefined ? {} : { directoryOffset: start + directoryOffset }),
+    });
+    expect(await codeOf(() => open(bytes))).toBe(code);
+    expect(await codeOf(() => open(concatBytes([seeded(3, 777), bytes])))).toBe(code);
   });
 
   it('that list a name twice are refused where that name is wanted', async () => {

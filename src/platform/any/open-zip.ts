@@ -4,6 +4,7 @@ import type { ByteSource } from '@/core/bytes/byte-source';
 import { memorySource, readPieces, subSource } from '@/core/bytes/byte-source';
 import { crc32 } from '@/core/bytes/bytes';
 import { EternoError, toEternoError } from '@/core/errors';
+import { findEndRecord, withoutComment } from '@/core/formats/zip/end-record';
 import { dataOffsetOf } from '@/core/formats/zip/local-header';
 import type { OpenZip, ZipArchive, ZipEntry } from '@/core/formats/zip/zip-archive';
 import { LIMITS } from '@/core/limits';
@@ -15,7 +16,8 @@ configure({ useWebWorkers: false });
 /** The core's ZIP port over a kept library; ours is only the random access to stored entries. */
 export const openZip: OpenZip = async (source, signal) => {
   if (source.size === 0) throw new EternoError('truncated', 'the file is empty', { file: source.name, offset: 0 });
-  const reader = new ZipReader(new SourceReader(source, signal));
+  const end = await findEndRecord(source, signal);
+  const reader = new ZipReader(new SourceReader(end === null ? source : withoutComment(source, end), signal));
   const originals = new Map<ZipEntry, Entry>();
   try {
     for await (const entry of reader.getEntriesGenerator()) {

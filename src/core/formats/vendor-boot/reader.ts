@@ -25,7 +25,8 @@ export async function readVendorBoot(source: ByteSource): Promise<VendorBootImag
       });
   }
   const table = sections.find((section) => section.name === 'ramdisk_table');
-  const whole: VendorRamdiskEntry = { type: 'none', name: '', offset: 0, size: header.sizes.vendor_ramdisk };
+  // without a table there is one ramdisk, and it is the platform's
+  const whole: VendorRamdiskEntry = { type: 'platform', name: '', offset: 0, size: header.sizes.vendor_ramdisk };
   const ramdisks = table
     ? parseRamdiskTable(await source.read(table.offset, table.offset + table.size), header, source.name, table.offset)
     : header.sizes.vendor_ramdisk > 0

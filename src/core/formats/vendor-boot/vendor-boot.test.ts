@@ -90,7 +90,7 @@ describe('vendor_boot images', () => {
 
   it('of version 3 have one ramdisk', async () => {
     const image = await readVendorBoot(memorySource(vendorBoot(3, [{ type: 0, name: '', bytes: platform() }])));
-    expect(image.ramdisks).toEqual([{ type: 'none', name: '', offset: 0, size: platform().length }]);
+    expect(image.ramdisks).toEqual([{ type: 'platform', name: '', offset: 0, size: platform().length }]);
   });
 
   it('are refused where ramdisks overlap, leave their section or have no known type', async () => {
