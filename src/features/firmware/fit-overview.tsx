@@ -1,5 +1,6 @@
 import type { HandsetFit } from '@/contracts/firmware-view';
 import ui from '@/ui/ui.module.css';
+import { fitTone } from '@/ui/fit-tone';
 import styles from './firmware.module.css';
 import { byCloseness } from './verdict-words';
 
@@ -21,7 +22,7 @@ export function FitOverview({ fits, chosen, onChoose }: Props) {
                 {name}
               </button>
             </td>
-            <td style={{ width: 130 }} className={fit.verdict === 'exact' ? '' : fit.verdict.startsWith('other') ? 'bad' : 'wait'}>
+            <td style={{ width: 130 }} className={fitTone(fit.verdict)}>
               <b>{fit.verdict}</b>
             </td>
             <td className="small">{fit.reason}</td>

@@ -12,7 +12,7 @@ import { PackageContents } from './package-contents';
 import { PackageEvidence } from './package-evidence';
 import { PackageWork } from './package-work';
 import { KIND_WORDS } from './role-words';
-import type { OpenPackage, usePackage } from './use-package';
+import type { OpenPackage, TakenImage, usePackage } from './use-package';
 import { closestFit, verdictWords } from './verdict-words';
 
 type Props = ReturnType<typeof usePackage> & {
@@ -41,11 +41,19 @@ export function PackageBody({ pack, work, read, taken, take, stop, openRound }: 
     <>
       <div className={styles.verdict}>
         <div>
-          <h1 className={fit && fit.fit.verdict !== 'exact' && report.images.length > 0 ? 'bad' : ''}>{words.title}</h1>
+          <h1 className={fit?.fit.verdict === 'other variant' && report.images.length > 0 ? 'bad' : ''}>{words.title}</h1>
           <p className="soft">
             {words.follows} It is {report.incremental ? 'the incremental' : 'the'} {KIND_WORDS[report.kind]}{' '}
             <span className="mono">{pack.fileNames.join(', ')}</span>, {formatBytes(pack.sizeBytes)}.
           </p>
+          {taken.length > 0 && !busy ? (
+            <p role="status" className={styles.taken}>
+              <b>
+                ✓ {takenWords(taken)} {taken.length === 1 ? 'is' : 'are'} in the vault
+              </b>
+              {taken.every(({ verified }) => verified) ? ', verified by hash.' : ', without a hash to verify by.'}
+            </p>
+          ) : null}
         </div>
         {done ? (
           <Link href={openRound ? `/rounds/${openRound.id}` : `/images/${done.sha256}`}>
@@ -57,12 +65,12 @@ export function PackageBody({ pack, work, read, taken, take, stop, openRound }: 
           </Button>
         ) : null}
       </div>
+      <PackageWork work={work} read={read} sizeBytes={pack.sizeBytes} onStop={stop} />
       {starting ? <IncrementalPanel pack={pack} busy={busy} taken={taken} onTake={(partition, old) => void take([partition], old)} /> : null}
       {pack.fits.length > 1 && report.images.length > 0 ? (
         <FitOverview fits={pack.fits} chosen={fit?.handsetId ?? null} onChoose={setChosen} />
       ) : null}
       {fit && report.images.length > 0 ? <FitTable facts={fit.fit.facts} name={fit.name} /> : null}
-      <PackageWork work={work} read={read} sizeBytes={pack.sizeBytes} onStop={stop} />
       <PackageContents pack={pack} taken={taken} busy={busy} foreign={foreign} onTake={(partitions) => void take(partitions)} />
       <h3 style={{ marginTop: 16 }}>What proves it</h3>
       <PackageEvidence report={report} />
@@ -70,12 +78,17 @@ export function PackageBody({ pack, work, read, taken, take, stop, openRound }: 
   );
 }
 
+const takenWords = (taken: readonly TakenImage[]) =>
+  taken.length > 3 ? `${taken.length} images` : taken.map(({ partition }) => partition).join(', ');
+
 /** What to say of a file that holds no stock image. */
 function nothingIn({ report }: OpenPackage): { title: string; follows: string } {
   if (report.kind === 'module-zip') return { title: 'A module: it is loaded by root, never written to a partition.', follows: '' };
   if (report.kind === 'recovery-zip') {
     const what =
-      report.writes.length > 0 ? `Its script says it writes ${report.writes.join(', ')}.` : 'Its script names no partition that it writes.';
+      report.writes.length > 0
+        ? `Its script says it writes ${report.writes.join(', ')}.`
+        : 'What it writes can’t be told: its script names no partition, and may work one out.';
     return { title: 'A package that a recovery installs.', follows: `${what} No stock image is in it.` };
   }
   return { title: 'No image is in it.', follows: report.warnings[0] ?? '' };

@@ -5,6 +5,7 @@ import { useState } from 'react';
 import type { HandsetDetail } from '@/contracts/handset-view';
 import { ErrorNote } from '@/ui/error-note';
 import { formatBytes } from '@/ui/format';
+import { StopButton } from '@/ui/stop-button';
 import { useJob, useStandIn } from '@/ui/frame/live';
 import { HashText } from '@/ui/hash-text';
 import { useAct } from '@/ui/use-act';
@@ -145,9 +146,7 @@ function OverLink({ handset }: { handset: HandsetDetail }) {
               {job.phase}: {job.doneBytes} of {job.totalBytes}
               {job.phase.startsWith('ask') ? '. Allow it on the handset with Volume up.' : ''}
             </span>
-            <Button size="small" onClick={() => void fetch(`/api/jobs/${job.id}/cancel`, { method: 'POST' })}>
-              Stop
-            </Button>
+            <StopButton jobId={job.id} />
           </>
         ) : (
           <span className="soft small">{system ? 'It asks for root first; allow it on the handset.' : 'Its system has to run for this.'}</span>

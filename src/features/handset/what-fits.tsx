@@ -7,6 +7,7 @@ import { FitTable } from '@/ui/fit-table';
 import { formatBytes } from '@/ui/format';
 import { roleWords } from '@/ui/role-words';
 import ui from '@/ui/ui.module.css';
+import { fitTone } from '@/ui/fit-tone';
 import styles from './handset.module.css';
 
 const RANK: Readonly<Record<FitVerdict, number>> = { exact: 0, newer: 1, "can't tell": 2, older: 3, 'other variant': 4, 'other handset': 5 };
@@ -67,7 +68,7 @@ export function WhatFits({ handset }: { handset: HandsetDetail }) {
                   </button>
                   <div className="soft small">{one.detail}</div>
                 </td>
-                <td className={one.fit.verdict === 'exact' ? '' : one.fit.verdict.startsWith('other') ? 'bad' : 'wait'}>
+                <td className={fitTone(one.fit.verdict)}>
                   <b>{one.fit.verdict}</b>
                 </td>
               </tr>

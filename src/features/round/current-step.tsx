@@ -1,8 +1,9 @@
 'use client';
-import { Button, Progress } from 'antd';
+import { Progress } from 'antd';
 import type { ImageBrief, RoundView, StepView } from '@/contracts/round-view';
 import { EvidenceList } from '@/ui/evidence-list';
 import { formatBytes } from '@/ui/format';
+import { StopButton } from '@/ui/stop-button';
 import { useJob } from '@/ui/frame/live';
 import { HashText } from '@/ui/hash-text';
 import { ByHand } from './by-hand';
@@ -150,11 +151,7 @@ function RunningJob({ jobId }: { jobId: string | null }) {
         <span className="soft">{sending ? `${formatBytes(job.doneBytes)} of ${formatBytes(job.totalBytes)}` : ''}</span>
       </div>
       <Progress percent={percent} showInfo={false} size="small" aria-label={`${job.title}: ${job.phase}`} />
-      {job.phase === 'write' ? null : (
-        <Button size="small" onClick={() => void fetch(`/api/jobs/${job.id}/cancel`, { method: 'POST' })}>
-          Stop
-        </Button>
-      )}
+      <StopButton jobId={job.id} />
     </div>
   );
 }

@@ -1,7 +1,8 @@
 'use client';
-import { Button, Progress } from 'antd';
+import { Progress } from 'antd';
 import type { JobView } from '@/contracts/job-view';
 import { formatBytes } from '@/ui/format';
+import { StopButton } from '@/ui/stop-button';
 import styles from './store.module.css';
 
 /** A job under way, with how far it is and a way to stop it. */
@@ -13,9 +14,7 @@ export function JobLine({ job }: { job: JobView }) {
       <span className="small">
         {formatBytes(job.doneBytes)} of {formatBytes(job.totalBytes)}
       </span>
-      <Button size="small" onClick={() => void fetch(`/api/jobs/${job.id}/cancel`, { method: 'POST' })}>
-        Stop
-      </Button>
+      <StopButton jobId={job.id} />
     </div>
   );
 }

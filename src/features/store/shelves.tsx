@@ -110,7 +110,8 @@ interface RecoveryFields {
 function ShelveRecovery({ store }: { store: StoreView }) {
   const { act, busy, error, dismiss } = useAct();
   const [form] = Form.useForm<RecoveryFields>();
-  const images = store.images.filter((image) => image.role !== 'patched');
+  // stock images are the way back already; what an image is follows from its bytes when it goes on the shelf
+  const images = store.images.filter((image) => image.role === 'recovery' || image.role === 'unknown');
   return (
     <details style={{ marginTop: 8 }}>
       <summary>Put a recovery on the shelf</summary>
@@ -157,8 +158,8 @@ function ShelveRecovery({ store }: { store: StoreView }) {
               }))}
             />
           </Form.Item>
-          <Form.Item name="note" label="Note">
-            <Input style={{ width: 200 }} />
+          <Form.Item name="note" label="How you know it is for them">
+            <Input style={{ width: 260 }} placeholder="its maker’s page names this model" />
           </Form.Item>
         </div>
         <Button htmlType="submit" loading={busy}>
