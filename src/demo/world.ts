@@ -187,7 +187,13 @@ export const HANDSETS: readonly DemoHandset[] = [
     slot: null,
     bootloader: 'ms8-3.0',
     fuse: 2,
-    more: { downloadMode: 'true', restoresRecovery: 'true', unlockPath: 'key chord' },
+    more: {
+      downloadMode: 'true',
+      restoresRecovery: 'true',
+      unlockPath: 'key chord',
+      'partition-size:boot': String(16 * 1024 * 1024),
+      'partition-size:recovery': String(16 * 1024 * 1024),
+    },
     baseband: 'none',
     root: [
       ['2026-03-12T09:00:00Z', 'stock', 'put on the bench'],

@@ -115,7 +115,10 @@ export interface RecoveryHome {
 }
 
 export interface RecoveryHomeInput {
+  /** As the handset itself names them; empty where it never did, which says nothing of what there is not. */
   readonly partitions: readonly string[];
+  /** Partitions that packages of this build hold images of. */
+  readonly packaged: readonly string[];
   readonly images: readonly RamdiskWitness[];
   /** Kinds of the ramdisks in this build's vendor_boot; empty where it was not looked into. */
   readonly vendorRamdisks: readonly string[];
@@ -124,8 +127,8 @@ export interface RecoveryHomeInput {
 }
 
 /** Where the recovery lives, hence what writes and updates do to it. */
-export function recoveryHomeOf({ partitions, images, vendorRamdisks, slotCount, rootPartition }: RecoveryHomeInput): RecoveryHome {
-  const named = [...partitions, ...images.map((image) => image.partition)];
+export function recoveryHomeOf({ partitions, packaged, images, vendorRamdisks, slotCount, rootPartition }: RecoveryHomeInput): RecoveryHome {
+  const named = [...partitions, ...packaged, ...images.map((image) => image.partition)];
   const update = 'An update writes its own stock recovery over it.';
   if (named.includes('recovery')) {
     return {
@@ -148,7 +151,9 @@ export function recoveryHomeOf({ partitions, images, vendorRamdisks, slotCount, 
       recoveryFirst: false,
     };
   }
-  if (images.some((image) => image.partition === 'boot' && image.hasRamdisk === true)) {
+  const inBoot = images.some((image) => image.partition === 'boot' && image.hasRamdisk === true);
+  // that there is no partition of that name is only known from one who named them all
+  if (inBoot && partitions.length > 0) {
     const shared = rootPartition === 'boot';
     return {
       home: 'boot',
@@ -158,5 +163,8 @@ export function recoveryHomeOf({ partitions, images, vendorRamdisks, slotCount, 
       recoveryFirst: shared,
     };
   }
-  return { home: null, reason: 'No image that was looked into holds one.', onWrite: 'Not known.', onUpdate: 'Not known.', recoveryFirst: false };
+  const reason = inBoot
+    ? 'Whether it has a recovery partition was never read: paste its bootloader variables.'
+    : 'No image that was looked into holds one.';
+  return { home: null, reason, onWrite: 'Not known.', onUpdate: 'Not known.', recoveryFirst: false };
 }

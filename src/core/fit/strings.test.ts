@@ -151,10 +151,13 @@ describe('where root sits', () => {
   it.each([
     ['its own partition', { partitions: ['recovery', 'boot'] }, 'own partition', false],
     ['a fragment of vendor_boot', { vendorRamdisks: ['platform', 'recovery'] }, 'vendor_boot', false],
-    ['boot’s ramdisk, shared with root', { images: [at('boot', true)] }, 'boot', true],
+    ['boot’s ramdisk, shared with root', { images: [at('boot', true)], partitions: ['boot', 'system'] }, 'boot', true],
+    ['its own partition, by a package of its build', { images: [at('boot', true)], packaged: ['boot', 'recovery'] }, 'own partition', false],
+    ['a place that nobody read, though boot has a ramdisk', { images: [at('boot', true)] }, null, false],
+    ['a place that nobody read, though a package has none', { images: [at('boot', true)], packaged: ['boot'] }, null, false],
     ['nowhere known', {}, null, false],
   ])('recovery in %s', (_what, input, home, first) => {
-    const base = { partitions: [], images: [], vendorRamdisks: [], slotCount: 2, rootPartition: 'boot' };
+    const base = { partitions: [], packaged: [], images: [], vendorRamdisks: [], slotCount: 2, rootPartition: 'boot' };
     expect(recoveryHomeOf({ ...base, ...input })).toMatchObject({ home, recoveryFirst: first });
   });
 

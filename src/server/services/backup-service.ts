@@ -208,7 +208,7 @@ async function restore(token: string, { archive, manifest, rows }: OpenedBackup,
   try {
     for (const file of manifest.files) {
       throwIfAborted(signal);
-      if (!(await isWhole(file.shelf, file.sha256))) {
+      if (!(await isWhole(file.shelf, file.sha256, signal))) {
         const { source, check } = await archive.openEntry(entryOf(archive, filePath(file)));
         if ((await sizeInVault(file.shelf, file.sha256)) === null) brought.push(file);
         await putInVault(file.shelf, file.sha256, readPieces(source, undefined, signal), file.sizeBytes);

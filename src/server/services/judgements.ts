@@ -69,11 +69,13 @@ export function rootOf({ facts }: Pick<Subject, 'facts'>, { images, packages }: 
   return rootPartitionOf({ partitions: unslotted(Object.keys(partitions)), firstApiLevel, images: witnesses(images, fingerprint), packaged });
 }
 
-export function recoveryOf({ facts }: Pick<Subject, 'facts'>, { images }: Bench, root: RootPartition): RecoveryHome {
+export function recoveryOf({ facts }: Pick<Subject, 'facts'>, { images, packages }: Bench, root: RootPartition): RecoveryHome {
   const { fingerprint, partitions, slotCount } = facts.typed;
+  const own = packages.filter(({ report }) => fingerprint !== null && report.build.fingerprint === fingerprint);
   const vendor = images.find((image) => image.partition === 'vendor_boot' && image.role === 'stock' && image.fingerprint === fingerprint);
   return recoveryHomeOf({
     partitions: unslotted(Object.keys(partitions)),
+    packaged: own.flatMap(({ report }) => report.images.map(({ partition }) => partition)),
     images: witnesses(images, fingerprint),
     vendorRamdisks: vendor ? (reportOf(vendor).ramdisks ?? []).map((one) => one.type) : [],
     slotCount,

@@ -78,7 +78,7 @@ export function contextOf(subject: Subject, bench: Bench, wish: WaysWish, learnt
   const recoveryHome = assume(
     home === 'own partition' ? ('recovery' as const) : home,
     slots === 1 ? 'recovery' : 'vendor_boot',
-    `Its recovery lives in ${slots === 1 ? 'a partition of its own' : 'vendor_boot'}.`,
+    'Where its recovery lives was never read, so no recovery is written.',
   );
   const locked = assume(facts.typed.unlocked === null ? null : !facts.typed.unlocked, false, 'It is unlocked.');
   const platform = assume(sdk, 0, 'Its platform level is not known.');

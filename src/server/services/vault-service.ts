@@ -42,7 +42,7 @@ export async function checkVault(): Promise<JobView> {
     for (const { shelf, sha256, sizeBytes } of wanted) {
       throwIfAborted(signal);
       if ((await sizeInVault(shelf, sha256)) === null) missing.push(sha256);
-      else if (!(await isWhole(shelf, sha256))) damaged.push(sha256);
+      else if (!(await isWhole(shelf, sha256, signal))) damaged.push(sha256);
       doneBytes += sizeBytes;
       onProgress({ phase: 'hash', doneBytes, totalBytes });
     }

@@ -83,11 +83,11 @@ export async function openProved(shelf: VaultShelf, sha256: string): Promise<Fil
 }
 
 /** Whether the file is there and still has its hash. */
-export async function isWhole(shelf: VaultShelf, sha256: string): Promise<boolean> {
+export async function isWhole(shelf: VaultShelf, sha256: string, signal?: AbortSignal): Promise<boolean> {
   const source = await openInVault(shelf, sha256).catch(() => null);
   if (!source) return false;
   try {
-    return (await sha256OfSource(nodeDigests, source)) === sha256;
+    return (await sha256OfSource(nodeDigests, source, signal)) === sha256;
   } finally {
     await source.close();
   }

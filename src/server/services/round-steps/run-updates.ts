@@ -103,7 +103,13 @@ export const patchOtherSlot: Executor = async (running) => {
     watch.onProgress({ phase: 'patch', doneBytes: 1, totalBytes: 4 });
     const kitSource = await openInVault('kits', kit.sha256);
     try {
-      const made = await patchImage(memorySource(stock, rootPartition), (await readKit(kitSource, nodePorts)).kit, nodePorts);
+      const made = await patchImage(
+        memorySource(stock, rootPartition),
+        (await readKit(kitSource, nodePorts)).kit,
+        nodePorts,
+        {},
+        { signal: watch.signal },
+      );
       await storeImage(made.sha256, onePiece(made.bytes), { from: 'patch', stock: stockSha, kit: kit.sha256 });
       patched = { sha256: made.sha256 } as Readonly<ImageRow>;
       return [
