@@ -1,4 +1,4 @@
-import { cpSync, mkdtempSync, rmSync } from 'node:fs';
+import { cpSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { test as base } from '@playwright/test';
@@ -34,7 +34,9 @@ async function startStack(empty: boolean, speed: string): Promise<Stack & { end:
     async end() {
       await stop(server);
       await stopStandIn(env);
+      const aside = readdirSync(dir).filter((name) => name.startsWith('set-aside-'));
       rmSync(dir, { recursive: true, force: true });
+      if (aside.length > 0) throw new Error('rows that Eterno itself kept were set aside at its start');
     },
   };
 }

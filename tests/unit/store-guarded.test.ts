@@ -5,6 +5,7 @@ import { BACKUP_FORMAT, BACKUP_MANIFEST, BACKUP_VERSION } from '@/contracts/back
 import { boundedJson } from '@/core/bounded-json';
 import { closeDatabase, database } from '@/server/db/connection';
 import { databasePath } from '@/server/db/data-dir';
+import { mendRows } from '@/server/db/mend-rows';
 import { migrate } from '@/server/db/migrate';
 import { appendEvent, listEvents } from '@/server/repositories/event-repository';
 import { writeSecret } from '@/server/repositories/handset-repository';
@@ -13,14 +14,21 @@ import { readSetting, writeSetting } from '@/server/repositories/setting-reposit
 import { addHandset, benchRows } from '@/server/services/bench-service';
 import { backupResponse, receiveBackup } from '@/server/services/backup-service';
 import { bringInCalendar, calendarText } from '@/server/services/calendar-file';
+import { saveWaitingRule } from '@/server/services/calendar-service';
 import { storeImage } from '@/server/services/image-service';
 import { sweepIncoming } from '@/server/services/incoming';
+import { jobEnded } from '@/server/services/jobs';
 import { logFile } from '@/server/services/log-export';
 import { importLog } from '@/server/services/log-import';
 import { recover } from '@/server/services/recover';
-import { storeView } from '@/server/services/vault-service';
+import { noteBackup } from '@/server/services/record-service';
+import { checkVault, storeView } from '@/server/services/vault-service';
+import { saveCommands } from '@/server/services/vocabulary-service';
 import { codeOf, errorOf } from '../fixtures/expect-error';
 import { stockImage, zipBytes } from '../fixtures/images';
+import { begin, walk } from '../fixtures/lane-walk';
+import { laneWorld } from '../fixtures/lane-world';
+import { lifeboat } from '../fixtures/lifeboat';
 import { parseZip } from '../fixtures/read-zip';
 import { DUMP, freshServer, pieces, sha256 } from '../fixtures/server-world';
 
@@ -124,6 +132,26 @@ describe('rows that no room could show', () => {
     expect((await listEvents({ kind: 'rows-set-aside' })).map(({ data }) => (JSON.parse(data) as { rows: number }).rows)).toEqual([5]);
     await recover();
     expect((await readdir(server.dir)).filter((name) => name.startsWith('set-aside-'))).toEqual(files);
+  });
+
+  it('are none that Eterno itself has kept', async () => {
+    await server.end();
+    const world = await laneWorld();
+    try {
+      const round = await begin(world, 'first root');
+      await walk(world, round);
+      await saveWaitingRule(world.handset, { days: 7, kit: true, modules: 2 });
+      await saveCommands('posix', { write: 'mytool {target} {file}' }, 'mytool 1.2');
+      await lifeboat();
+      await noteBackup({ handsetId: world.handset, what: 'files', place: 'off the handset', note: '' });
+      await jobEnded((await checkVault()).id);
+      expect(await mendRows(1)).toBeNull();
+      const file = new Uint8Array(await (await backupResponse(true)).arrayBuffer());
+      expect((await receiveBackup(pieces(file))).tables.every(({ fresh, differing }) => fresh === 0 && differing === 0)).toBe(true);
+    } finally {
+      await world.end();
+      server = await freshServer();
+    }
   });
 
   it('a text that a backup could not bring back is not kept, and one of before does not spoil the backup', async () => {

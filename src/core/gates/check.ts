@@ -1,3 +1,5 @@
+import type { GateId } from '../rounds/deeds';
+
 /** Something that must hold before a step, with the evidence for it. */
 export interface Check {
   readonly id: string;
@@ -15,7 +17,7 @@ export interface Override {
 }
 
 /** What a person may know where Eterno doesn't. Only these may be gone past, and only while they are unknown: what was seen to fail never. */
-export const MAY_BE_UNKNOWN: readonly string[] = [
+export const MAY_BE_UNKNOWN: readonly GateId[] = [
   'root-sources',
   'unlocked',
   'slot',
@@ -26,6 +28,7 @@ export const MAY_BE_UNKNOWN: readonly string[] = [
   'tool',
   'listed',
   'snapshot',
+  'merging',
   'switch',
   'index',
   'recovery-handset',
@@ -34,7 +37,7 @@ export const MAY_BE_UNKNOWN: readonly string[] = [
 /** @param value null where nobody knows */
 export function checkOf(id: string, title: string, value: boolean | null, evidence: string): Check {
   const verdict = value === null ? 'unknown' : value ? 'holds' : 'fails';
-  return { id, title, verdict, evidence, overridable: verdict === 'unknown' && MAY_BE_UNKNOWN.includes(id) };
+  return { id, title, verdict, evidence, overridable: verdict === 'unknown' && (MAY_BE_UNKNOWN as readonly string[]).includes(id) };
 }
 
 /** Checks that keep a step locked: those that do not hold and were not overridden (or can't be). */

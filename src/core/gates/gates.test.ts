@@ -6,7 +6,8 @@ import type { WriteGateInput } from './write-gates';
 import { writeGates } from './write-gates';
 import type { StepKey } from '../rounds/step-kind';
 import type { StepGateInput } from './step-gates';
-import { GATED, stepGates } from './step-gates';
+import { GATED } from '../rounds/deeds';
+import { stepGates } from './step-gates';
 
 const ids = (input: Partial<WriteGateInput>) => blocking(writeGates({ ...GOOD_WRITE, ...input }), []).map((check) => check.id);
 const image = (change: object) => ({ image: { ...GOOD_WRITE.image!, ...change } });
@@ -80,7 +81,7 @@ describe('the gates of each step', () => {
     ['write-set-wipe', { wholeMissing: ['radio'] }, 'whole'],
     ['take-update', { snapshot: 'merging' }, 'snapshot'],
     ['write-build', { snapshot: 'snapshotted' }, 'snapshot'],
-    ['other-slot', { snapshot: 'merging' }, 'snapshot'],
+    ['other-slot', { snapshot: 'merging' }, 'merging'],
     ['lock', { notStock: ['boot on slot b is not stock of this build'] }, 'makers-own'],
     ['lock', { startedUnlocked: false }, 'started'],
     ['lock', { unlockSwitch: 'off' }, 'switch-seen'],

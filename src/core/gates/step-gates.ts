@@ -1,13 +1,14 @@
-import { WHOLE_WRITES } from '../planning/limits';
+import { DEEDS } from '../rounds/deeds';
+import type { GateId } from '../rounds/deeds';
 import type { HostTool } from '../rounds/host-tool';
 import { hostToolWords } from '../rounds/host-tool';
 import type { StepKey } from '../rounds/step-kind';
 import type { Check } from './check';
 import { checkOf } from './check';
 import type { WriteGateInput } from './write-gates';
-import { writeGates } from './write-gates';
+import { WRITE_GATES } from './write-gates';
 
-/* Which checks stand before which step of a round (docs/method.md, "Gates"). */
+/* Every gate by its id, and the checks before a step (docs/method.md, "Gates"). */
 
 export interface StepGateInput {
   readonly write: WriteGateInput;
@@ -37,56 +38,66 @@ export interface StepGateInput {
   readonly listed: boolean;
 }
 
-/** Erasing, a second update or another slot over an update that waits or merges leaves no system. */
-function noUpdate({ snapshot }: StepGateInput, merging: boolean): Check {
-  const busy = snapshot === 'merging' || (!merging && snapshot !== null && snapshot !== 'none');
-  return checkOf(
-    'snapshot',
-    merging ? 'No update is merging' : 'No update waits or merges',
-    snapshot === null ? null : !busy,
-    snapshot === null ? 'Whether an update waits was never read.' : busy ? `Its update is ${snapshot}.` : 'None, as last read.',
-  );
-}
+type Gate = (input: StepGateInput) => Check;
 
-function fuseGate({ fuse, buildLevel }: StepGateInput): Check {
-  const known = fuse !== null && buildLevel !== null;
-  return checkOf(
-    'fuse',
-    'The bootloader it writes is not below the fuse',
-    known ? buildLevel >= fuse : null,
-    known
-      ? `The handset is at ${fuse}, the build at ${buildLevel}${buildLevel >= fuse ? '.' : ': it would never start again.'}`
-      : 'It has to be known before a bootloader is written: below it no screen and no way in.',
-  );
-}
+const WAITS = 'Whether an update waits was never read.';
 
-const wholeGate = ({ wholeMissing }: StepGateInput) =>
-  checkOf(
-    'whole',
-    'Every image of the build is in the vault',
-    wholeMissing.length === 0,
-    wholeMissing.length === 0 ? 'All of one build, each with its hash.' : `Missing: ${wholeMissing.join(', ')}.`,
-  );
+/** What has to do with one image asks less than a step does. */
+const ofWrites = Object.fromEntries(
+  Object.entries(WRITE_GATES).map(([id, gate]) => [id, ({ write }: StepGateInput) => (gate as (input: WriteGateInput) => Check)(write)]),
+) as Record<keyof typeof WRITE_GATES, Gate>;
 
-function backupGate({ backupDays, backupMaxDays, nothingToKeep }: StepGateInput): Check {
-  const fresh = backupDays !== null && backupDays <= backupMaxDays;
-  return checkOf(
-    'backup',
-    'What it holds lies somewhere else',
-    fresh || nothingToKeep !== null ? true : null,
-    fresh
-      ? `The last backup off the handset is ${backupDays} days old; ${backupMaxDays} are the most.`
-      : nothingToKeep !== null
-        ? `You said in this round that nothing has to be kept: “${nothingToKeep}”.`
-        : backupDays === null
-          ? 'No backup off the handset is on record.'
-          : `The last backup off the handset is ${backupDays} days old, and ${backupMaxDays} are the most: nobody knows where what came since then lies.`,
-  );
-}
-
-function lockGates(input: StepGateInput): Check[] {
-  const { notStock, startedUnlocked, unlockSwitch, storedIndex, buildIndex } = input;
-  return [
+export const GATES: Readonly<Record<GateId, Gate>> = {
+  ...ofWrites,
+  // erasing, unlocking, a second update over one that waits or merges leaves no system
+  snapshot: ({ snapshot }) =>
+    checkOf(
+      'snapshot',
+      'No update waits or merges',
+      snapshot === null ? null : snapshot === 'none',
+      snapshot === null ? WAITS : snapshot === 'none' ? 'None, as last read.' : `Its update is ${snapshot}.`,
+    ),
+  merging: ({ snapshot }) =>
+    checkOf(
+      'merging',
+      'No update is merging',
+      snapshot === null ? null : snapshot !== 'merging',
+      snapshot === null ? WAITS : snapshot === 'merging' ? 'Its update is merging.' : 'None, as last read.',
+    ),
+  fuse: ({ fuse, buildLevel }) => {
+    const known = fuse !== null && buildLevel !== null;
+    return checkOf(
+      'fuse',
+      'The bootloader it writes is not below the fuse',
+      known ? buildLevel >= fuse : null,
+      known
+        ? `The handset is at ${fuse}, the build at ${buildLevel}${buildLevel >= fuse ? '.' : ': it would never start again.'}`
+        : 'It has to be known before a bootloader is written: below it no screen and no way in.',
+    );
+  },
+  whole: ({ wholeMissing }) =>
+    checkOf(
+      'whole',
+      'Every image of the build is in the vault',
+      wholeMissing.length === 0,
+      wholeMissing.length === 0 ? 'All of one build, each with its hash.' : `Missing: ${wholeMissing.join(', ')}.`,
+    ),
+  backup: ({ backupDays, backupMaxDays, nothingToKeep }) => {
+    const fresh = backupDays !== null && backupDays <= backupMaxDays;
+    return checkOf(
+      'backup',
+      'What it holds lies somewhere else',
+      fresh || nothingToKeep !== null ? true : null,
+      fresh
+        ? `The last backup off the handset is ${backupDays} days old; ${backupMaxDays} are the most.`
+        : nothingToKeep !== null
+          ? `You said in this round that nothing has to be kept: “${nothingToKeep}”.`
+          : backupDays === null
+            ? 'No backup off the handset is on record.'
+            : `The last backup off the handset is ${backupDays} days old, and ${backupMaxDays} are the most: nobody knows where what came since then lies.`,
+    );
+  },
+  'makers-own': ({ notStock }) =>
     checkOf(
       'makers-own',
       'Every slot holds the maker’s own images of one build',
@@ -95,12 +106,21 @@ function lockGates(input: StepGateInput): Check[] {
         ? 'Each was written from the vault in stock, or read back as such.'
         : `Not so: ${notStock.join('; ')}. Locked, it would never start again.`,
     ),
+  started: ({ startedUnlocked }) =>
     checkOf(
       'started',
       'It was started once while unlocked',
       startedUnlocked,
       startedUnlocked ? 'Seen in this round.' : 'Not seen: a build that does not start could not be mended once locked.',
     ),
+  switch: ({ unlockSwitch }) =>
+    checkOf(
+      'switch',
+      'Its unlock switch is on',
+      unlockSwitch === null ? null : unlockSwitch === 'on',
+      `The switch is ${unlockSwitch ?? 'not read yet'}.`,
+    ),
+  'switch-seen': ({ unlockSwitch }) =>
     checkOf(
       'switch-seen',
       'Its unlock switch was seen on',
@@ -109,20 +129,26 @@ function lockGates(input: StepGateInput): Check[] {
         ? 'The switch was never read.'
         : `The switch is ${unlockSwitch}${unlockSwitch === 'on' ? ': a way back stays open.' : ': locked, nothing could be mended.'}`,
     ),
-    checkOf(
+  index: ({ storedIndex, buildIndex }) => {
+    const known = storedIndex !== null && buildIndex !== null;
+    return checkOf(
       'index',
       'The build is not below the stored rollback index',
-      storedIndex === null || buildIndex === null ? null : buildIndex >= storedIndex,
-      storedIndex === null || buildIndex === null
-        ? 'The stored index was never read; a build that was started from this handset while locked is not below it.'
-        : `The build is at ${buildIndex}, the handset at ${storedIndex}.`,
+      known ? buildIndex >= storedIndex : null,
+      known
+        ? `The build is at ${buildIndex}, the handset at ${storedIndex}.`
+        : 'The stored index was never read; a build that was started from this handset while locked is not below it.',
+    );
+  },
+  package: ({ packageFits }) =>
+    checkOf(
+      'package',
+      'A package of the wanted build for this very handset is at hand',
+      packageFits === null ? false : packageFits.verdict !== 'other handset' && packageFits.verdict !== 'other variant',
+      packageFits?.reason ?? 'None was opened yet.',
     ),
-  ];
-}
-
-/** The host's end of the cable: the tool and which copy of it, port, cable and driver. */
-function hostGates({ tool, listed }: StepGateInput): Check[] {
-  return [
+  // the host's end of the cable: the tool and which copy of it, port, cable and driver
+  tool: ({ tool }) =>
     checkOf(
       'tool',
       'The tool that writes is known, and which copy of it',
@@ -133,6 +159,7 @@ function hostGates({ tool, listed }: StepGateInput): Check[] {
           ? 'Eterno writes itself.'
           : hostToolWords(tool),
     ),
+  listed: ({ listed }) =>
     checkOf(
       'listed',
       'The handset is listed in the mode that it is written in',
@@ -141,141 +168,7 @@ function hostGates({ tool, listed }: StepGateInput): Check[] {
         ? 'Seen in this round: port, cable and driver work.'
         : 'Not seen in this round. Not listed: replug, another port, its driver, and whatever else holds it.',
     ),
-  ];
-}
-
-const pick = (checks: readonly Check[], ids: readonly string[]) => checks.filter((check) => ids.includes(check.id));
-const IMAGE = [
-  'image-build',
-  'image-partition',
-  'root-sources',
-  'sources',
-  'image-proof',
-  'stock-kept',
-  'unlocked',
-  'slot',
-  'room',
-  'kit',
-  'battery',
-];
-/** A write by root from inside needs neither the bootloader's word nor its lock; whether it fits is read back. */
-const INSIDE = ['image-build', 'image-partition', 'root-sources', 'sources', 'image-proof', 'stock-kept', 'kit', 'battery'];
-/** A recovery of the person's own belongs to no build: it is judged by its own bytes, and by where a recovery lives. */
-const RECOVERY = ['recovery-image', 'recovery-handset', 'recovery-home', 'sources'];
-const FROM_OUTSIDE = ['sources', 'stock-kept', 'unlocked', 'slot', 'battery'];
+};
 
 /** The checks before a step, in the order a person would ask them; none for what changes nothing. */
-export function stepGates(key: StepKey, input: StepGateInput): Check[] {
-  const write = writeGates(input.write);
-  switch (key) {
-    case 'write-root':
-    case 'start-once':
-      return [...pick(write, IMAGE), ...hostGates(input)];
-    case 'write-stock':
-      return [
-        ...pick(
-          write,
-          IMAGE.filter((id) => id !== 'kit'),
-        ),
-        ...hostGates(input),
-      ];
-    case 'write-recovery':
-      return [...pick(write, [...RECOVERY, 'stock-kept', 'unlocked', 'slot', 'room', 'battery']), ...hostGates(input)];
-    case 'write-stock-recovery':
-      return [
-        ...pick(write, ['image-build', 'image-partition', 'sources', 'stock-kept', 'unlocked', 'slot', 'room', 'battery']),
-        ...hostGates(input),
-      ];
-    case 'recovery-inside':
-      return pick(write, [...RECOVERY, 'stock-kept', 'room', 'battery']);
-    case 'recovery-once':
-      // nothing is written: whether it has a partition of its own does not matter
-      return [...pick(write, ['recovery-image', 'recovery-handset', 'sources', 'unlocked', 'battery']), ...hostGates(input)];
-    case 'older-bootloader':
-      return [...pick(write, ['sources', 'unlocked', 'battery']), wholeGate(input), fuseGate(input), noUpdate(input, false), ...hostGates(input)];
-    case 'wipe-keep-storage':
-    case 'factory-reset':
-    case 'format-data':
-      return [backupGate(input), noUpdate(input, false)];
-    case 'root-zip':
-    case 'zip-inside':
-      return pick(write, ['root-sources', 'sources', 'stock-kept', 'kit', 'battery']);
-    case 'make-lasting':
-      return pick(write, INSIDE);
-    case 'stock-back':
-      return pick(
-        write,
-        INSIDE.filter((id) => id !== 'kit'),
-      );
-    case 'patch-other-slot':
-      // its stock image is read from the slot itself: nothing is known of it before
-      return pick(write, ['root-sources', 'sources', 'kit', 'battery']);
-    case 'take-update':
-    case 'take-full-update':
-      return [...pick(write, ['sources', 'stock-kept', 'battery']), noUpdate(input, false)];
-    case 'write-build':
-    case 'write-build-both':
-    case 'write-build-patched':
-    case 'write-set':
-    case 'write-set-patched':
-      return [...pick(write, FROM_OUTSIDE), wholeGate(input), fuseGate(input), noUpdate(input, false), ...hostGates(input)];
-    case 'write-set-wipe':
-      return [...pick(write, FROM_OUTSIDE), wholeGate(input), fuseGate(input), noUpdate(input, false), backupGate(input), ...hostGates(input)];
-    case 'sideload':
-      return [
-        ...pick(write, ['sources', 'battery']),
-        checkOf(
-          'package',
-          'A package of the wanted build for this very handset is at hand',
-          input.packageFits === null ? false : input.packageFits.verdict !== 'other handset' && input.packageFits.verdict !== 'other variant',
-          input.packageFits?.reason ?? 'None was opened yet.',
-        ),
-        noUpdate(input, false),
-      ];
-    case 'unlock':
-      return [
-        ...pick(write, ['battery']),
-        backupGate(input),
-        noUpdate(input, false),
-        checkOf(
-          'switch',
-          'Its unlock switch is on',
-          input.unlockSwitch === null ? null : input.unlockSwitch === 'on',
-          `The switch is ${input.unlockSwitch ?? 'not read yet'}.`,
-        ),
-      ];
-    case 'lock':
-      return [...pick(write, ['battery']), ...lockGates(input), noUpdate(input, false), backupGate(input)];
-    case 'other-slot':
-      return [noUpdate(input, true)];
-    default:
-      return [];
-  }
-}
-
-/** Steps that have checks before them. */
-export const GATED: readonly StepKey[] = [
-  'write-root',
-  'start-once',
-  'write-stock',
-  'write-recovery',
-  'write-stock-recovery',
-  'recovery-inside',
-  'recovery-once',
-  'older-bootloader',
-  'wipe-keep-storage',
-  'factory-reset',
-  'format-data',
-  'root-zip',
-  'zip-inside',
-  'make-lasting',
-  'stock-back',
-  'patch-other-slot',
-  'take-update',
-  'take-full-update',
-  ...WHOLE_WRITES,
-  'sideload',
-  'unlock',
-  'lock',
-  'other-slot',
-];
+export const stepGates = (key: StepKey, input: StepGateInput): Check[] => DEEDS[key].gates.map((id) => GATES[id](input));

@@ -1,5 +1,6 @@
 import { fitPackage } from '../fit/fit-package';
 import type { Judged } from '../packages/recovery-claim';
+import type { GateId } from '../rounds/deeds';
 import type { Check } from './check';
 import { checkOf } from './check';
 
@@ -45,40 +46,43 @@ export interface WriteGateInput {
   readonly sdk: number | null;
 }
 
-/** The checks before an image is written (docs/method.md, "Gates"), in the order a person would ask them. */
-export function writeGates(input: WriteGateInput): Check[] {
-  const { image, installed, unlocked, activeSlot, slotCount, batteryOk, kitSupports, sdk } = input;
-  const fit = image
-    ? fitPackage({ fingerprint: image.fingerprint, incrementalVersion: null, patchLevel: image.patchLevel, devices: [] }, installed)
-    : null;
-  return [
-    checkOf(
+/** The checks of one image, of where it goes and of the handset it goes to (docs/method.md, "Gates"). */
+export const WRITE_GATES = {
+  'image-build': ({ image, installed }) => {
+    const claim = image && { fingerprint: image.fingerprint, incrementalVersion: null, patchLevel: image.patchLevel, devices: [] };
+    const fit = claim && fitPackage(claim, installed);
+    return checkOf(
       'image-build',
       'The image belongs to the installed build',
       fit === null ? false : fit.verdict === "can't tell" ? null : fit.verdict === 'exact',
       fit === null ? 'No image is chosen.' : fit.reason,
-    ),
+    );
+  },
+  'image-partition': ({ image, partition }) =>
     checkOf(
       'image-partition',
       'The image is for the partition that is written',
-      image === null || input.partition === null ? null : image.partition === input.partition,
-      image === null ? 'No image is chosen.' : `An image of ${image.partition}; written is ${input.partition ?? 'a partition not known yet'}.`,
+      image === null || partition === null ? null : image.partition === partition,
+      image === null ? 'No image is chosen.' : `An image of ${image.partition}; written is ${partition ?? 'a partition not known yet'}.`,
     ),
+  'root-sources': ({ root, rootPartition }) =>
     checkOf(
       'root-sources',
       'All sources name one partition for root',
-      input.root.partition === null || input.root.partition !== input.rootPartition ? false : input.root.agree || (input.root.sure ? null : false),
-      input.root.opinions
+      root.partition === null || root.partition !== rootPartition ? false : root.agree || (root.sure ? null : false),
+      root.opinions
         .map(({ witness, partition }) => `${witness}: ${partition ?? 'none'}`)
         .join('; ')
         .replace(/.$/, '$&.') || 'Nothing says where root sits.',
     ),
+  sources: ({ contradictions }) =>
     checkOf(
       'sources',
       'Nothing that is known contradicts itself',
-      input.contradictions.length === 0,
-      input.contradictions[0] ?? 'System, bootloader and images say the same.',
+      contradictions.length === 0,
+      contradictions[0] ?? 'System, bootloader and images say the same.',
     ),
+  'image-proof': ({ image }) =>
     checkOf(
       'image-proof',
       'The patched image passed its proof',
@@ -91,18 +95,21 @@ export function writeGates(input: WriteGateInput): Check[] {
             ? `${image.proof.held} of ${image.proof.of} checks held when the server proved it.`
             : 'The server has not proved it.',
     ),
+  'stock-kept': ({ stockKept }) =>
     checkOf(
       'stock-kept',
       'The way back is kept',
-      input.stockKept,
-      input.stockKept ? 'The stock image of the installed build is in the vault.' : 'The stock image of the installed build is not in the vault.',
+      stockKept,
+      stockKept ? 'The stock image of the installed build is in the vault.' : 'The stock image of the installed build is not in the vault.',
     ),
+  unlocked: ({ unlocked }) =>
     checkOf(
       'unlocked',
       'The bootloader is unlocked',
       unlocked,
       unlocked === null ? 'The lock state was never read.' : unlocked ? 'It says it is unlocked.' : 'It says it is locked: nothing can be written.',
     ),
+  slot: ({ activeSlot, slotCount }) =>
     checkOf(
       'slot',
       'The slot to write is known',
@@ -113,14 +120,16 @@ export function writeGates(input: WriteGateInput): Check[] {
           ? 'The active slot was never read; some handsets have one slot only.'
           : `Slot ${activeSlot} is active.`,
     ),
+  room: ({ image, partitionBytes }) =>
     checkOf(
       'room',
       'The image fits the partition',
-      image === null || input.partitionBytes === null ? null : image.sizeBytes <= input.partitionBytes,
-      image === null || input.partitionBytes === null
+      image === null || partitionBytes === null ? null : image.sizeBytes <= partitionBytes,
+      image === null || partitionBytes === null
         ? 'The partition’s size was never read; the write itself asks for it.'
-        : `${image.sizeBytes} bytes into ${input.partitionBytes}.`,
+        : `${image.sizeBytes} bytes into ${partitionBytes}.`,
     ),
+  kit: ({ kitSupports, sdk }) =>
     checkOf(
       'kit',
       'The kit supports this release',
@@ -129,6 +138,7 @@ export function writeGates(input: WriteGateInput): Check[] {
         ? 'No kit was used.'
         : `${kitSupports.name} is for platform levels ${kitSupports.sdk?.join(' to ') ?? 'it does not name'}; the handset runs ${sdk ?? 'a level not read yet'}.`,
     ),
+  battery: ({ batteryOk }) =>
     checkOf(
       'battery',
       'The battery is charged enough',
@@ -139,27 +149,31 @@ export function writeGates(input: WriteGateInput): Check[] {
           ? 'The handset said within the last hour that its battery is fit for a write.'
           : 'The handset says its battery is too low for a write: under 30 % nothing is written. Charge it first.',
     ),
+  'recovery-image': ({ image }) =>
     checkOf(
       'recovery-image',
       'The image is a recovery, by its own content',
       image?.recovery?.is.holds ?? (image === null ? false : null),
       image?.recovery?.is.why ?? (image === null ? 'No recovery is chosen.' : 'Its content was never looked at.'),
     ),
+  'recovery-handset': ({ image }) =>
     checkOf(
       'recovery-handset',
       'The recovery is made for this handset',
       image?.recovery?.forHandset.holds ?? null,
       image?.recovery?.forHandset.why ?? 'Nothing says for which handset it is made.',
     ),
+  'recovery-home': ({ recoveryHome }) =>
     checkOf(
       'recovery-home',
       'Its recovery has a partition of its own',
-      input.recoveryHome === null ? null : input.recoveryHome === 'recovery',
-      input.recoveryHome === null
+      recoveryHome === null ? null : recoveryHome === 'recovery',
+      recoveryHome === null
         ? 'Where its recovery lives was never read: paste its bootloader variables.'
-        : input.recoveryHome === 'recovery'
+        : recoveryHome === 'recovery'
           ? 'It has a partition recovery.'
-          : `Its recovery lives in ${input.recoveryHome}, with other things in it: a whole recovery image is never written over that.`,
+          : `Its recovery lives in ${recoveryHome}, with other things in it: a whole recovery image is never written over that.`,
     ),
-  ];
-}
+} satisfies Partial<Record<GateId, (input: WriteGateInput) => Check>>;
+
+export const writeGates = (input: WriteGateInput): Check[] => Object.values(WRITE_GATES).map((gate) => gate(input));

@@ -1,5 +1,6 @@
 import { WHOLE_WRITES } from '../planning/limits';
 import type { RoundStep } from './expand-plan';
+import { DEEDS } from './deeds';
 import type { StepKey } from './step-kind';
 
 /* What goes before the first step is done: what each step erases, and whether battery and room last (docs/method.md, "Before the first step"). */
@@ -49,13 +50,10 @@ const FLOOR_PERCENT = 30;
 const USUAL_PERCENT = 50;
 const MARGIN = 1.5;
 
-/** Steps in which the handset only lies there: for the person, a backup, its maker, or a merge behind a dark screen. */
-const WAITED: readonly StepKey[] = ['back-up', 'guard-off', 'unlock-switch', 'ask-code', 'protect', 'check', 'merge', 'look-around', 'close'];
-
 /** Battery by arithmetic: what the slow round drains, half as much again, over the floor. */
 export function batteryBudget(steps: readonly RoundStep[], batteryPercent: number | null): Budget {
   const minutes = steps
-    .filter((step) => step.about.mode !== 'computer' && !WAITED.includes(step.key))
+    .filter((step) => step.about.mode !== 'computer' && DEEDS[step.key].waits !== true)
     .reduce((sum, step) => sum + step.about.minutes[1], 0);
   const need = Math.min(100, Math.max(USUAL_PERCENT, Math.ceil(FLOOR_PERCENT + DRAIN_PER_MINUTE * minutes * MARGIN)));
   const sum = `${Math.round(minutes)} min at ${DRAIN_PER_MINUTE} % a minute, half as much again, over the ${FLOOR_PERCENT} % below which nothing is written: ${need} %`;

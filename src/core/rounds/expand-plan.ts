@@ -4,6 +4,7 @@ import type { PlanContext } from '../planning/context';
 import { isUpdate } from '../planning/goals';
 import type { LanePlan } from '../planning/plan-round';
 import { stopHere } from '../planning/stop-here';
+import { DEEDS } from './deeds';
 import type { StepKey } from './step-kind';
 
 /* A plan as the steps of a round: what stands around every plan is put round it. */
@@ -41,9 +42,6 @@ export interface RoundStep {
 }
 
 const NOTHING_CHANGED = 'Nothing has changed on the handset.';
-const HOLDING: readonly StepKey[] = ['stock-back', 'take-update', 'take-full-update', 'patch-other-slot', 'start-once', 'write-recovery'];
-/** What touches the handset for good. */
-const TOUCHES: readonly StepKey[] = ['unlock', 'lock', 'start-once', 'recovery-once', 'wipe-keep-storage', 'factory-reset', 'format-data'];
 
 function gone(before: HandsetState, after: HandsetState, context: PlanContext): boolean {
   const erased = after.data.wipes > before.data.wipes;
@@ -84,7 +82,8 @@ export function expandPlan(context: PlanContext, plan: LanePlan): RoundStep[] {
   let protectedYet = false;
   let checked = false;
   plan.steps.forEach((step, i) => {
-    const changes = step.writes || TOUCHES.includes(step.action) || step.action === 'take-update' || step.action === 'take-full-update';
+    const { writes, touches, holds } = DEEDS[step.action];
+    const changes = writes !== null || touches === true;
     const leaves = step.who !== 'computer' && step.after.mode !== before.mode;
     if (!protectedYet && (changes || leaves || step.action === 'modules-off')) {
       if (plan.steps.some((one) => one.after.data.wipes > context.start.data.wipes))
@@ -110,7 +109,7 @@ export function expandPlan(context: PlanContext, plan: LanePlan): RoundStep[] {
         writes: step.writes,
         erases: after.data.wipes > before.data.wipes,
         starts,
-        holds: HOLDING.includes(step.action) && holdsUntilStart(plan, i),
+        holds: holds === true && holdsUntilStart(plan, i),
         pointOfNoReturn: gone(before, after, context),
         rootAfter: after.running?.rooted ?? null,
         offers: step.offers,

@@ -1,4 +1,4 @@
-import { WHOLE_WRITES } from '../planning/limits';
+import { FROM_OUTSIDE } from './deeds';
 import type { StepKey } from './step-kind';
 
 /* What a person's own tool answered, judged at the step it belongs to (docs/method.md, "Reading what a tool printed"). */
@@ -20,7 +20,7 @@ interface Rule {
   readonly next: string;
 }
 
-const WRITING: readonly StepKey[] = ['write-root', 'write-stock', 'write-recovery', 'write-stock-recovery', ...WHOLE_WRITES];
+const WRITING = FROM_OUTSIDE;
 const AGAIN = 'Replug, another cable or port, then the same step again.';
 
 /** Faults come first: a tool that failed often says a line before that it went well. */

@@ -267,6 +267,13 @@ describe('budgets', () => {
     expect(batteryBudget(steps, null)).toMatchObject({ verdict: 'unknown' });
     expect(batteryBudget(steps, 80).sentence).toMatch(/%/);
   });
+  it('leave out what only waits, and count what writes', () => {
+    const long = (key: RoundStep['key']): RoundStep => ({ key, about: { ...steps[0]!.about, mode: 'system', minutes: [60, 60] } });
+    const need = (...more: RoundStep[]) => batteryBudget([...steps, ...more], null).sentence;
+    for (const key of ['back-up', 'guard-off', 'ask-code', 'unlock-switch', 'merge', 'look-around'] as const)
+      expect(need(long(key)), key).toBe(need());
+    for (const key of ['write-build', 'sideload', 'start', 'back-up-image'] as const) expect(need(long(key)), key).not.toBe(need());
+  });
   it('want room twice over', () => {
     expect(roomBudget(100, 201)).toMatchObject({ verdict: 'enough' });
     expect(roomBudget(100, 200)).toMatchObject({ verdict: 'short' });

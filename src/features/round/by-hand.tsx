@@ -4,7 +4,7 @@ import { useState } from 'react';
 import type { RoundView, StepView } from '@/contracts/round-view';
 import { readOutput } from '@/core/rounds/read-output';
 import type { StepKey } from '@/core/rounds/step-kind';
-import { DONE_HERE } from '@/core/rounds/step-table';
+import { DONE_HERE } from '@/core/rounds/deeds';
 import { pasteAction, sayAction } from './actions';
 import styles from './round.module.css';
 import type { RoundActions } from './use-round-actions';

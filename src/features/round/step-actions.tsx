@@ -2,6 +2,7 @@
 import { Button } from 'antd';
 import Link from 'next/link';
 import type { RoundView, StepView } from '@/contracts/round-view';
+import { ASKS_FOR_ROOT } from '@/core/rounds/deeds';
 import type { StepKey } from '@/core/rounds/step-kind';
 import { useStandIn } from '@/ui/frame/live';
 import { closeAction, replanAction, runStepAction, sayAction, sendAction, stockBackAction } from './actions';
@@ -69,18 +70,6 @@ const LABELS: Readonly<Partial<Record<StepKey, string>>> = {
   'open-root': 'Watch for it',
   'other-slot': 'Select it',
 };
-
-/** Root asks on the handset while these run. */
-const ASKS: readonly StepKey[] = [
-  'prove-root',
-  'stock-back',
-  'make-lasting',
-  'patch-other-slot',
-  'modules-off',
-  'modules-on',
-  'recovery-inside',
-  'zip-inside',
-];
 
 function labelOf(round: RoundView, step: StepView, inBootloader: boolean): string {
   if (step.key === 'bootloader') return inBootloader ? 'Read it in the bootloader' : 'I see the bootloader, read it';
@@ -169,7 +158,7 @@ export function StepActions({ round, step, actions, openHand }: Props) {
             Write the stock image back instead
           </Button>
         ) : null}
-        {running && ASKS.includes(step.key) ? <b className="wait">Look at the handset: it asks. Volume up allows it.</b> : null}
+        {running && ASKS_FOR_ROOT.includes(step.key) ? <b className="wait">Look at the handset: it asks. Volume up allows it.</b> : null}
         {linked ? <Button onClick={openHand}>I do it by hand</Button> : null}
         {step.state === 'failed' ? (
           <Button type="text" loading={busy} onClick={() => run(replanAction)}>

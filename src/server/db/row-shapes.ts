@@ -183,7 +183,7 @@ const isTime = (column: string) => /(^|[a-z])At$|^at$/.test(column);
 function schemaOf(table: string, column: string, row: Readonly<Record<string, string | number | null>>): Schema | null {
   const schema = JSON_COLUMNS[table]?.[column] ?? null;
   if (table === 'events' && column === 'data') return EVENTS[String(row['kind'])] ?? schema;
-  if (table === 'settings') return SETTINGS.find(([key]) => key.test(String(row['key'])))?.[1] ?? null;
+  if (table === 'settings' && column === 'value') return SETTINGS.find(([key]) => key.test(String(row['key'])))?.[1] ?? null;
   return schema;
 }
 

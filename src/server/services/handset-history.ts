@@ -1,6 +1,6 @@
 import 'server-only';
 import { cache } from 'react';
-import { STEP_KINDS } from '@/core/rounds/step-table';
+import { CHANGING } from '@/core/rounds/deeds';
 import type { RootChange } from '@/core/schedule/continuity';
 import type { WaitingRule } from '@/core/schedule/waiting-rule';
 import { NO_WAITING } from '@/core/schedule/waiting-rule';
@@ -38,10 +38,6 @@ export interface HandsetHistory {
 const WAITING = 'waiting:';
 export const waitingKey = (handsetId: string) => `${WAITING}${handsetId}`;
 
-const CHANGING =
-  /^(unlock|lock|unlock-switch|start|finish-start|start-once|recovery-once|zip-inside|older-bootloader|erase-.*|wipe-.*|factory-reset|format-data|sideload|other-slot|merge|cancel-update|take-.*update|write-.*|modules-.*|patch-other-slot)$/;
-const CHANGING_KEYS = Object.keys(STEP_KINDS).filter((key) => CHANGING.test(key));
-
 function byHandset<T extends { readonly handsetId: string | null }>(rows: readonly T[]): (id: string) => readonly T[] {
   const groups = new Map<string | null, T[]>();
   for (const row of rows) {
@@ -56,7 +52,7 @@ function byHandset<T extends { readonly handsetId: string | null }>(rows: readon
 async function readHistories(handsetId?: string): Promise<(id: string) => HandsetHistory> {
   const rounds = await listRoundHeads(handsetId);
   const handsetOf = new Map(rounds.map((round) => [round.id, round.handsetId]));
-  const begun = (await begunSteps(CHANGING_KEYS, handsetId === undefined ? null : rounds.map(({ id }) => id))).map((step) => ({
+  const begun = (await begunSteps(CHANGING, handsetId === undefined ? null : rounds.map(({ id }) => id))).map((step) => ({
     handsetId: handsetOf.get(step.roundId) ?? null,
     at: step.startedAt,
   }));

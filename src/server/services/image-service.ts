@@ -49,7 +49,8 @@ async function keepImage(sha256: string, body: AsyncIterable<Uint8Array>, origin
   const sizeBytes = await putInVault('images', sha256, body);
   let recorded = false;
   try {
-    const { row, proof } = await describe(sha256, sizeBytes, origin);
+    // looked into one after another: unpacked an image is many times as large
+    const { row, proof } = await oneAtATime('look into an image', () => describe(sha256, sizeBytes, origin));
     await recordImage(row, { kind: origin.from, detail: JSON.stringify(originDetail(origin)), at: now() });
     recorded = true;
     await appendEvent({

@@ -3,6 +3,7 @@ import type { ActionId } from '@/core/planning/actions';
 import { ACTIONS } from '@/core/planning/actions';
 import { learnPace } from '@/core/planning/pace';
 import type { SlipCounts } from '@/core/planning/slips';
+import { FROM_OUTSIDE } from '@/core/rounds/deeds';
 import type { StepRow } from '../db/models';
 import { listEvents } from '../repositories/event-repository';
 import { listEdges } from '../repositories/record-repository';
@@ -28,14 +29,16 @@ export async function learnt(): Promise<Learnt & { readonly slips: SlipCounts }>
   return { pace, edges: await listEdges(), slips: await slipCounts(steps) };
 }
 
+const isWrite = (key: string) => (FROM_OUTSIDE as readonly string[]).includes(key);
+
 async function slipCounts(steps: readonly Readonly<StepRow>[]): Promise<SlipCounts> {
   const told = (await listEvents({ kind: 'slip' })).map((event) => (JSON.parse(event.data) as { slip?: unknown }).slip);
   const failed = (await listEvents({ kind: 'step-failed' })).map((event) => JSON.parse(event.data) as { key?: string; error?: { code?: string } });
   const done = (test: (key: string) => boolean) => steps.filter((step) => step.state === 'done' && test(step.key)).length;
-  const lost = failed.filter(({ key, error }) => key?.startsWith('write-') && error?.code === 'link-lost').length;
+  const lost = failed.filter(({ key, error }) => key !== undefined && isWrite(key) && error?.code === 'link-lost').length;
   const early = told.filter((slip) => slip === 'early restart').length;
   const wrong = told.filter((slip) => slip === 'wrong slot').length;
-  const writes = done((key) => key.startsWith('write-'));
+  const writes = done(isWrite);
   return {
     'early restart': { slips: early, chances: early + done((key) => key === 'take-update' || key === 'take-full-update') },
     'wrong slot': { slips: wrong, chances: wrong + done((key) => key === 'write-root') },

@@ -6,7 +6,8 @@ import type { GoalId, Limits } from '@/core/planning/context';
 import type { PlannedAbout } from '@/core/rounds/expand-plan';
 import type { StepAbout, StepKey } from '@/core/rounds/step-kind';
 import { WHOLE_WRITES } from '@/core/planning/limits';
-import { DONE_HERE, isStepKey } from '@/core/rounds/step-table';
+import { DEEDS } from '@/core/rounds/deeds';
+import { isStepKey } from '@/core/rounds/step-table';
 import type { HandsetRow, ImageRow, RoundRow, StepRow } from '../db/models';
 import { findRound, stepsOf } from '../repositories/round-repository';
 import { needHandset, readBench, readSubject } from './bench-reading';
@@ -53,15 +54,16 @@ export interface RoundContext {
   readonly steps: readonly RoundStepRow[];
 }
 
-function plannedOf(row: Readonly<StepRow>, build: string, slot: string | null): PlannedAbout {
+function plannedOf(row: Readonly<StepRow> & { readonly stepKey: StepKey }, build: string, slot: string | null): PlannedAbout {
   const kept = JSON.parse(row.about) as Partial<PlannedAbout>;
   if (kept.build !== undefined) return kept as PlannedAbout;
-  const writes = row.key.startsWith('write-');
+  const { writes: written, here } = DEEDS[row.stepKey];
+  const writes = written !== null;
   return {
     version: 1,
     slot: slot === 'b' ? 'b' : 'a',
     build,
-    mode: (DONE_HERE as readonly string[]).includes(row.key) ? 'computer' : writes || row.key === 'bootloader' ? 'bootloader' : 'system',
+    mode: here ? 'computer' : writes || row.key === 'bootloader' ? 'bootloader' : 'system',
     writes,
     erases: false,
     starts: row.key === 'start',
@@ -94,7 +96,9 @@ export async function roundContext(id: string): Promise<RoundContext> {
     recoveryHome: home === 'own partition' ? 'recovery' : home,
     slotCount: typed.slotCount === 1 ? 1 : 2,
     steps: rows.flatMap((row) =>
-      isStepKey(row.key) ? [{ ...row, stepKey: row.key, planned: plannedOf(row, typed.fingerprint ?? '', typed.currentSlot) }] : [],
+      isStepKey(row.key)
+        ? [{ ...row, stepKey: row.key, planned: plannedOf({ ...row, stepKey: row.key }, typed.fingerprint ?? '', typed.currentSlot) }]
+        : [],
     ),
   };
 }

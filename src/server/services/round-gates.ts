@@ -2,10 +2,10 @@ import 'server-only';
 import { fitPackage } from '@/core/fit/fit-package';
 import { packageClaim } from '@/core/fit/package-claim';
 import type { Check } from '@/core/gates/check';
-import { GATED, stepGates } from '@/core/gates/step-gates';
+import { stepGates } from '@/core/gates/step-gates';
 import type { ProofLine } from '@/core/patch/prove-patch';
 import type { Evidence } from '@/core/rounds/evidence';
-import type { StepKey } from '@/core/rounds/step-kind';
+import { DEEDS, GATED, LISTING, OWN_RECOVERY } from '@/core/rounds/deeds';
 import { backupsOf } from '../repositories/record-repository';
 import { isWhole } from '../vault/vault';
 import { now } from './clock';
@@ -24,13 +24,6 @@ function partitionSize({ facts }: RoundContext, partition: string | null, slot: 
   if (partition === null) return null;
   return facts.partitions[`${partition}_${slot}`]?.size ?? facts.partitions[partition]?.size ?? null;
 }
-
-/** A recovery of one's own belongs to no build: it is judged by its own bytes. */
-const OWN_RECOVERY: readonly StepKey[] = ['write-recovery', 'recovery-once', 'recovery-inside'];
-const RECOVERY: readonly StepKey[] = [...OWN_RECOVERY, 'write-stock-recovery'];
-
-/** Steps that see the handset listed outside its system. */
-const LISTING: readonly StepKey[] = ['bootloader', 'recovery', 'recovery-once', 'download', 'sideload-mode'];
 
 /** A linked handset that stands there already needs no step to be seen. */
 async function isListed({ handset }: RoundContext): Promise<boolean> {
@@ -79,7 +72,9 @@ export async function gatesOf(context: RoundContext, step: Pick<RoundStepRow, 's
   const { handset, facts, known, bench, rootPartition, recoveryHome, round, slotCount, steps } = context;
   const { slot, build } = step.planned;
   const image = imageOf(context, step);
-  const partition = RECOVERY.includes(step.stepKey) ? recoveryHome : rootPartition;
+  // a recovery of one's own belongs to no build: it is judged by its own bytes
+  const own = OWN_RECOVERY.includes(step.stepKey);
+  const partition = own || DEEDS[step.stepKey].writes?.what === 'recovery' ? recoveryHome : rootPartition;
   const proof = image?.proof ? (JSON.parse(image.proof) as ProofLine[]) : null;
   const kit = image?.kit
     ? bench.kits.find((row) => `${row.kitId} ${row.version}` === image.kit)
@@ -92,7 +87,6 @@ export async function gatesOf(context: RoundContext, step: Pick<RoundStepRow, 's
   const system = bench.images.find((one) => one.role === 'stock' && one.partition === rootPartition && one.fingerprint === target);
   const packaged = bench.packages.find(({ report }) => !report.incremental && report.build.fingerprint === target);
   const fits = packaged ? fitPackage(packageClaim(packaged.report, packaged.fileName), installedOf(known)) : null;
-  const own = OWN_RECOVERY.includes(step.stepKey);
   return stepGates(step.stepKey, {
     write: {
       partition,

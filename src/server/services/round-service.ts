@@ -8,7 +8,7 @@ import type { LanePlan, RoundPlans } from '@/core/planning/plan-round';
 import type { Evidence } from '@/core/rounds/evidence';
 import { expandPlan } from '@/core/rounds/expand-plan';
 import { signOff, unproved } from '@/core/rounds/sign-off';
-import { DONE_HERE } from '@/core/rounds/step-table';
+import { DONE_HERE } from '@/core/rounds/deeds';
 import type { StepKey } from '@/core/rounds/step-kind';
 import type { ComparedLane } from '@/contracts/round-view';
 import type { BackupRow, StepRow } from '../db/models';
