@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { mkdir, readdir, rm } from 'node:fs/promises';
-import type { Server } from 'node:net';
+import type { Server, Socket } from 'node:net';
 import { join } from 'node:path';
 import type { Clock } from '@/core/clock';
 import { EternoError } from '@/core/errors';
@@ -60,12 +60,14 @@ export async function runStandIn({ dataDir, profile, wirePort, clock }: StandInO
   const token = randomBytes(24).toString('hex');
   const hosts: HandsetHost[] = [];
   const servers: Server[] = [];
+  const connected = new Set<Socket>();
   const handsets: StandInPorts[] = [];
   for (const name of profile === null ? await madeProfiles(dataDir) : [profile]) {
     const store = new StandInStore(join(dataDir, 'stand-in', name));
     await store.sweep();
     const host = await HandsetHost.open(store, clock);
     const [wire, system] = [createWireServer(host), createSystemServer(host, token)];
+    for (const server of [wire, system]) server.on('connection', (socket) => connected.add(socket.once('close', () => connected.delete(socket))));
     const ports = { wirePort: await listen(wire, handsets.length === 0 ? wirePort : 0), systemPort: await listen(system, 0) };
     hosts.push(host);
     servers.push(wire, system);
@@ -78,6 +80,8 @@ export async function runStandIn({ dataDir, profile, wirePort, clock }: StandInO
     run,
     async close() {
       for (const server of servers) server.close();
+      // who is watching would wait for ever, and keep this process with it
+      for (const socket of connected) socket.destroy();
       for (const host of hosts) await host.close();
       await rm(runFilePath(dataDir), { force: true });
     },

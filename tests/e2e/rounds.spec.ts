@@ -66,7 +66,8 @@ test('a monthly update in place: held back from every restart but its own, left 
   await button(other, 'Patch it and write it').click();
   await expect(other.getByRole('img', { name: /asks for root/ })).toBeVisible();
   await other.keyboard.press('[');
-  await expect(page.getByRole('heading', { name: /Start the system from slot a/ })).toBeVisible();
+  // read, patched, proved, written and read back: the longest of its jobs
+  await expect(page.getByRole('heading', { name: /Start the system from slot a/ })).toBeVisible({ timeout: 45_000 });
   await elsewhere.close();
 
   await button(page, 'Start the system').click();

@@ -192,6 +192,14 @@ describe('the wire protocol', () => {
 });
 
 describe('the system link', () => {
+  it('hangs up on who watches when the stand-in is ended', async () => {
+    await begin();
+    const watching = (await system()).watch();
+    await watching.next();
+    await running.close();
+    expect((await errorOf(async () => void (await watching.next()))).code).toBe('link-lost');
+  });
+
   it('answers what is no request with a typed error, and goes on', async () => {
     await begin();
     const socket = connect(running.run.handsets[0]!.systemPort, '127.0.0.1');

@@ -13,10 +13,11 @@ interface Bus {
 }
 
 const KEPT = 500;
+/* Numbers begin at the time: what a tab heard of a server that ended is always older than what the next one says. */
 const held = globalThis as { eternoBus?: Bus };
 function bus(): Bus {
   if (!held.eternoBus) {
-    held.eternoBus = { emitter: new EventEmitter(), recent: [], next: 1 };
+    held.eternoBus = { emitter: new EventEmitter(), recent: [], next: Date.now() };
     held.eternoBus.emitter.setMaxListeners(200);
   }
   return held.eternoBus;
