@@ -21,6 +21,8 @@ export interface StepView extends PlannedAbout {
   /** The person's own command that does it, filled in; null where there is none. */
   readonly command: string | null;
   readonly seconds: readonly [number, number];
+  /** What the button says that does it; null where it says what is written, or only to do it. */
+  readonly button: string | null;
   /** How sure the rule behind it is: seen done, only said, inferred. */
   readonly sureness: string;
   /** The last good round of this kind had no such step. */

@@ -15,6 +15,7 @@ import type { RoundStep } from './expand-plan';
 import { expandPlan } from './expand-plan';
 import { interlockOf } from './interlock';
 import { readOutput } from './read-output';
+import { DEEDS, undoneBy } from './deeds';
 import { signOff, unproved } from './sign-off';
 import { STAGES } from './step-kind';
 import type { StepAbout } from './step-kind';
@@ -238,7 +239,17 @@ describe('what a tool printed', () => {
   });
 });
 
+const STEP_KEYS = Object.keys(DEEDS) as (keyof typeof DEEDS)[];
+
 describe('sign-off', () => {
+  it('what is changed for a while is undone by the steps that its record names; a note of the person by none', () => {
+    expect(undoneBy('modules-off')).toEqual(['modules-on']);
+    for (const kind of ['by hand', 'constructor', 'write-root']) expect(undoneBy(kind)).toEqual([]);
+  });
+  it('whatever writes for good speaks for what is on the handset', () => {
+    const forGood = STEP_KEYS.filter((key) => DEEDS[key].writes !== null && DEEDS[key].opens === undefined);
+    expect(STEP_KEYS.filter((key) => DEEDS[key].proves?.includes('written'))).toEqual(forGood);
+  });
   const seen = (what: string, strength: 'strong' | 'weak' = 'strong') => [{ what, strength }];
   const done = (key: Parameters<typeof signOff>[0][number]['key'], evidence = seen('x')) => ({ key, state: 'done', evidence });
   it('wants two strong kinds for root, and marks what is only said', () => {

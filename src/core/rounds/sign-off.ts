@@ -1,4 +1,5 @@
-import { WHOLE_WRITES } from '../planning/limits';
+import type { ClaimId } from './deeds';
+import { CLAIM_IDS, DEEDS } from './deeds';
 import type { Evidence } from './evidence';
 import type { StepKey } from './step-kind';
 
@@ -19,62 +20,46 @@ export interface SignOffStep {
 
 interface Rule {
   readonly claim: string;
-  readonly from: readonly StepKey[];
   /** Only evidence that speaks of this, where the step tells several things. */
   readonly about?: RegExp;
+  /** Strong kinds of evidence that it wants. Root wants two, one of them not from the root app: a grant, and the running image read back. */
+  readonly kinds?: 2;
 }
 
-/** A claim stands in a round that has one of its steps. */
-const RULES: readonly Rule[] = [
-  { claim: 'The build that runs is known', from: ['read-facts', 'start', 'finish-start'] },
-  { claim: 'The image belongs to its build and is proved', from: ['patch', 'patch-target', 'patch-there', 'patch-target-there', 'patch-other-slot'] },
-  {
-    claim: 'What was to be written is on the handset',
-    from: [
-      'write-root',
-      'write-stock',
-      'write-recovery',
-      'write-stock-recovery',
-      'root-zip',
-      'make-lasting',
-      'zip-inside',
-      'recovery-inside',
-      'older-bootloader',
-      'patch-other-slot',
-      ...WHOLE_WRITES,
-      'sideload',
-    ],
-  },
-  { claim: 'The handset starts', from: ['start', 'finish-start'] },
-  { claim: 'Root works', from: ['prove-root'] },
-  { claim: 'The recovery opens', from: ['recovery', 'recovery-once'] },
-  { claim: 'An image of its data lies off the handset', from: ['back-up-image'] },
-  { claim: 'The update has merged', from: ['merge'] },
-  { claim: 'The modules are back', from: ['modules-on'] },
-  { claim: 'It is locked', from: ['lock'] },
-  { claim: 'Data is there', from: ['look-around'], about: /^data:/i },
-  { claim: 'Calls and mobile data', from: ['look-around'], about: /^calls/i },
-  { claim: 'Payments and work apps', from: ['look-around'], about: /^payments/i },
-];
-
-/** Root wants two kinds of evidence, one of them not from the root app: a grant, and the running image read back. */
-const TWO_KINDS = 2;
+/** A claim stands in a round that has one of the steps which prove it. */
+const RULES: Readonly<Record<ClaimId, Rule>> = {
+  'build-known': { claim: 'The build that runs is known' },
+  'image-proved': { claim: 'The image belongs to its build and is proved' },
+  written: { claim: 'What was to be written is on the handset' },
+  starts: { claim: 'The handset starts' },
+  'root-works': { claim: 'Root works', kinds: 2 },
+  'recovery-opens': { claim: 'The recovery opens' },
+  'data-imaged': { claim: 'An image of its data lies off the handset' },
+  merged: { claim: 'The update has merged' },
+  'modules-back': { claim: 'The modules are back' },
+  locked: { claim: 'It is locked' },
+  'data-there': { claim: 'Data is there', about: /^data:/i },
+  calls: { claim: 'Calls and mobile data', about: /^calls/i },
+  payments: { claim: 'Payments and work apps', about: /^payments/i },
+};
 
 /** Every claim of a round with its evidence; `putBacks` are the temporary changes that are still open. */
 export function signOff(steps: readonly SignOffStep[], putBacks: readonly string[]): SignOffClaim[] {
-  const claims = RULES.filter((rule) => steps.some((step) => rule.from.includes(step.key))).map((rule): SignOffClaim => {
-    const evidence = steps
-      .filter((step) => rule.from.includes(step.key) && step.state === 'done')
+  const provingOf = (id: ClaimId) => steps.filter(({ key }) => DEEDS[key].proves?.includes(id) === true);
+  const claims = CLAIM_IDS.filter((id) => provingOf(id).length > 0).map((id): SignOffClaim => {
+    const { claim, about, kinds } = RULES[id];
+    const evidence = provingOf(id)
+      .filter(({ state }) => state === 'done')
       .flatMap((step) => step.evidence)
-      .filter(({ what }) => rule.about === undefined || rule.about.test(what));
+      .filter(({ what }) => about === undefined || about.test(what));
     const strong = evidence.filter(({ strength }) => strength === 'strong').length;
     const missing =
       evidence.length === 0
         ? 'no evidence yet'
-        : rule.claim === 'Root works' && strong < TWO_KINDS
+        : kinds !== undefined && strong < kinds
           ? 'two kinds of evidence, one of them not from the root app, would prove it'
           : null;
-    return { claim: rule.claim, evidence, missing };
+    return { claim, evidence, missing };
   });
   return [
     ...claims,
@@ -88,12 +73,3 @@ export function signOff(steps: readonly SignOffStep[], putBacks: readonly string
 
 /** What keeps a round open. */
 export const unproved = (claims: readonly SignOffClaim[]) => claims.filter(({ evidence }) => evidence.length === 0);
-
-/** Temporary changes: the step that makes one, the steps that undo it, and its words. */
-export const PUT_BACKS: readonly { readonly kind: StepKey; readonly closedBy: readonly StepKey[]; readonly what: string }[] = [
-  { kind: 'modules-off', closedBy: ['modules-on'], what: 'The modules are off' },
-  { kind: 'stock-back', closedBy: ['start', 'finish-start', 'write-root'], what: 'The stock image lies on disk while root runs' },
-  { kind: 'take-update', closedBy: ['merge', 'cancel-update', 'start'], what: 'An update waits for its start' },
-  { kind: 'take-full-update', closedBy: ['merge', 'cancel-update', 'start'], what: 'An update waits for its start' },
-  { kind: 'start-once', closedBy: ['make-lasting', 'zip-inside'], what: 'Root runs from memory only' },
-];

@@ -55,6 +55,8 @@ export interface StepKind {
   readonly stage: Stage;
   /** Expected and slow, in seconds; over three times slow it is stuck. */
   readonly seconds: readonly [number, number];
+  /** What the one button says that does it. */
+  readonly button?: string | ((about: StepAbout) => string);
   readonly text: (about: StepAbout) => StepText;
   readonly prompts?: (about: StepAbout) => readonly Prompt[];
   readonly keyCard?: (about: StepAbout) => KeyCard | null;

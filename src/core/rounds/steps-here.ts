@@ -24,9 +24,19 @@ const patchText = (partition: string, build: string): StepText => ({
   otherwise: 'A check that fails means the result is thrown away; the stock image stays.',
 });
 
-const fetch = (text: (about: StepAbout) => StepText): StepKind => ({ stage: 'Fetch', seconds: [10, 120], text });
-const take = (text: (about: StepAbout) => StepText): StepKind => ({ stage: 'Extract', seconds: [3, 60], text });
-const patch = (text: (about: StepAbout) => StepText): StepKind => ({ stage: 'Patch', seconds: [5, 60], text });
+const fetch = (text: (about: StepAbout) => StepText): StepKind => ({ stage: 'Fetch', seconds: [10, 120], button: 'Open its package', text });
+const take = (text: (about: StepAbout) => StepText): StepKind => ({
+  stage: 'Extract',
+  seconds: [3, 60],
+  button: ({ partition }) => `Take out ${partition}`,
+  text,
+});
+const patch = (text: (about: StepAbout) => StepText): StepKind => ({
+  stage: 'Patch',
+  seconds: [5, 60],
+  button: ({ partition }) => `Patch ${partition}`,
+  text,
+});
 
 export const HERE = {
   'open-installed-package': fetch(({ build }) => packageText(build)),
@@ -36,6 +46,7 @@ export const HERE = {
   'take-whole': {
     stage: 'Extract',
     seconds: [20, 300],
+    button: 'Take all of them out',
     text: ({ target }) => ({
       title: `Take every image of ${target}`,
       todo: 'Take all images out of the package of the whole build, bootloader and radio too. Each is checked and kept.',

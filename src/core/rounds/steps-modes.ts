@@ -23,6 +23,7 @@ export const MODES = {
   'read-facts': {
     stage: 'Know',
     seconds: [2, 15],
+    button: 'Read it over the link',
     text: ({ handset }) => ({
       title: `Read what ${handset} says of itself`,
       todo: 'Let Eterno read it over the link, or paste what it prints.',
@@ -34,6 +35,7 @@ export const MODES = {
   debugging: {
     stage: 'Prepare',
     seconds: [60, 180],
+    button: 'It is on, read it',
     text: ({ handset }) => ({
       title: `Turn debugging on, on ${handset}`,
       todo: 'Open the settings page that describes your phone or tablet and press its build line 7 times: a page for developers appears. Enable debugging there, connect your cable, and allow access when asked.',
@@ -46,6 +48,7 @@ export const MODES = {
   'auto-update-off': {
     stage: 'Put back',
     seconds: [30, 120],
+    button: 'It is off, read it',
     text: ({ handset }) => ({
       title: `Switch the updates of ${handset} off`,
       todo: 'On the handset, among the developer options: switch its own updates off. Stay off Wi-Fi until then.',
@@ -57,6 +60,7 @@ export const MODES = {
   'unlock-switch': {
     stage: 'Unlock',
     seconds: [60, 300],
+    button: 'It is on, read it',
     text: () => ({
       title: 'Turn its unlock switch on',
       todo: 'On the handset, among the developer options: turn the unlock switch on.',
@@ -68,6 +72,7 @@ export const MODES = {
   unlock: {
     stage: 'Unlock',
     seconds: [25, 120],
+    button: 'Ask it to unlock',
     verb: 'unlock',
     text: (about) => ({
       title: 'Unlock the bootloader: this erases everything',
@@ -88,6 +93,7 @@ export const MODES = {
     sureness: 'only said',
     stage: 'Flash',
     seconds: [25, 120],
+    button: 'Ask it to lock',
     verb: 'lock',
     text: ({ handset }) => ({
       title: `Lock ${handset} again: this erases everything`,
@@ -116,6 +122,7 @@ export const MODES = {
   recovery: {
     stage: 'Prepare',
     seconds: [20, 90],
+    button: 'I see the recovery, read it',
     verb: 'enter recovery',
     text: ({ handset }) => ({
       title: `Bring ${handset} into its recovery`,
@@ -134,6 +141,7 @@ export const MODES = {
   download: {
     stage: 'Prepare',
     seconds: [20, 90],
+    button: 'I see Download, read it',
     text: ({ handset }) => ({
       title: `Bring ${handset} into download mode`,
       todo: `${POWER_FIRST} Hold both volume keys for two seconds with the cable in, then let go.`,
@@ -151,6 +159,7 @@ export const MODES = {
   'sideload-mode': {
     stage: 'Prepare',
     seconds: [15, 60],
+    button: 'It waits for a package, read it',
     text: () => ({
       title: 'Choose the sideload in its recovery',
       todo: 'In the recovery’s menu choose “Package by sideload”.',
@@ -162,6 +171,7 @@ export const MODES = {
   start: {
     stage: 'Prove',
     seconds: [45, 180],
+    button: 'Start the system',
     verb: 'restart',
     text: ({ slot }) => ({
       title: slot === '' ? 'Start the system' : `Start the system from slot ${slot}`,
@@ -174,6 +184,7 @@ export const MODES = {
   'finish-start': {
     stage: 'Prove',
     seconds: [120, 600],
+    button: 'Watch it start',
     text: () => ({
       title: 'Let it start',
       todo: 'Wait. After a new build or a wipe the first start takes minutes.',
@@ -185,6 +196,7 @@ export const MODES = {
   'other-slot': {
     stage: 'Flash',
     seconds: [10, 60],
+    button: 'Select it',
     verb: 'select slot',
     text: ({ otherSlot }) => ({
       title: `Select slot ${otherSlot}`,

@@ -6,6 +6,7 @@ export const PROOF = {
   'prove-root': {
     stage: 'Prove',
     seconds: [10, 60],
+    button: 'Prove root',
     text: ({ partition }) => ({
       title: 'Prove root',
       todo: 'Ask for root. Answer the prompt on the handset: Volume up allows it.',
@@ -18,6 +19,7 @@ export const PROOF = {
   'finish-root-app': {
     stage: 'Prove',
     seconds: [60, 180],
+    button: 'It is finished, read it',
     text: () => ({
       title: 'Let the root app finish',
       todo: 'On the handset: open the root app and let it finish. It shows one or two minutes after the start.',
@@ -29,6 +31,7 @@ export const PROOF = {
   'modules-on': {
     stage: 'Put back',
     seconds: [180, 900],
+    button: 'Bring them back, batch by batch',
     text: () => ({
       title: 'Bring the modules back',
       todo: 'Switch the next batch on and restart. What came of it decides the batch after; a module that breaks it is named and stays off.',

@@ -6,6 +6,7 @@ import { onSlotWords } from './step-kind';
 const patchThere = (build: (about: StepAbout) => string): StepKind => ({
   stage: 'Patch',
   seconds: [120, 600],
+  button: 'Push both and watch',
   verb: 'push',
   text: (about) => ({
     title: `Patch ${about.partition} of ${build(about)} on ${about.handset}`,
@@ -26,6 +27,7 @@ export const THROUGH_RECOVERY = {
   'recovery-once': {
     stage: 'Flash',
     seconds: [30, 120],
+    button: 'Send it and start it',
     verb: 'start once',
     text: ({ recovery }) => ({
       title: `Start ${recovery} once, from memory`,
@@ -38,6 +40,7 @@ export const THROUGH_RECOVERY = {
   'back-up-image': {
     stage: 'Protect',
     seconds: [120, 1800],
+    button: 'Take the image',
     text: ({ handset, recovery }) => ({
       title: `Take an image of the data of ${handset}`,
       todo: `${recovery} reads its data as one file, and Eterno keeps that file off the handset. It is read back and counted.`,
@@ -49,6 +52,7 @@ export const THROUGH_RECOVERY = {
   'recovery-inside': {
     stage: 'Flash',
     seconds: [30, 120],
+    button: 'Write it from inside',
     sureness: 'only said',
     text: ({ recovery, recoveryHome, slot }) => ({
       title: `Write ${recovery} to ${onSlotWords(recoveryHome, slot)} from inside`,
@@ -61,6 +65,7 @@ export const THROUGH_RECOVERY = {
   'zip-inside': {
     stage: 'Flash',
     seconds: [60, 240],
+    button: 'Push the kit and install it',
     verb: 'push',
     text: ({ partition }) => ({
       title: 'Install the kit from the running system',
@@ -73,6 +78,7 @@ export const THROUGH_RECOVERY = {
   'older-bootloader': {
     stage: 'Flash',
     seconds: [60, 300],
+    button: 'Write the older bootloader',
     verb: 'write',
     sureness: 'only said',
     text: ({ target }) => ({
@@ -86,6 +92,7 @@ export const THROUGH_RECOVERY = {
   'erase-cache': {
     stage: 'Prepare',
     seconds: [20, 120],
+    button: 'Watch for it',
     text: () => ({
       title: 'Erase the cache',
       todo: 'In the recovery’s menu choose “Erase the cache”. Nothing of yours is in it.',
@@ -97,6 +104,7 @@ export const THROUGH_RECOVERY = {
   'wipe-keep-storage': {
     stage: 'Flash',
     seconds: [60, 240],
+    button: 'Watch it erase',
     text: ({ handset }) => ({
       title: `Erase everything on ${handset} but its storage`,
       todo: 'In the recovery choose “Erase, keep the storage”, then say it once more.',
@@ -109,6 +117,7 @@ export const THROUGH_RECOVERY = {
   'factory-reset': {
     stage: 'Flash',
     seconds: [120, 600],
+    button: 'Watch it erase',
     text: ({ handset }) => ({
       title: `Erase everything on ${handset}`,
       todo: 'In the recovery choose “Erase everything”, then say it once more.',
@@ -121,6 +130,7 @@ export const THROUGH_RECOVERY = {
   'format-data': {
     stage: 'Flash',
     seconds: [120, 600],
+    button: 'Watch it format',
     text: ({ handset }) => ({
       title: `Format the data of ${handset}: its encryption goes too`,
       todo: 'In the recovery choose “Format data”, then say it once more. This is more than erasing: data is laid out anew, unencrypted.',

@@ -13,6 +13,7 @@ export const UPDATES = {
   'modules-off': {
     stage: 'Prepare',
     seconds: [60, 180],
+    button: 'Switch them off',
     text: ({ modulesOff }) => ({
       title: modulesOff.length === 0 ? 'Switch the modules off' : `Switch off ${modulesOff.join(', ')}`,
       todo: 'Switch them off and see them off: they come back at the end of the round. The Modules room says why these.',
@@ -24,6 +25,7 @@ export const UPDATES = {
   'stock-back': {
     stage: 'Prepare',
     seconds: [30, 120],
+    button: 'Write it from inside',
     text: ({ partition, slot }) => ({
       title: `Put the stock ${onSlotWords(partition, slot)} back on disk, without a restart`,
       todo: 'Root on the running system writes the stock image of the installed build. Root goes on running until the next restart.',
@@ -35,6 +37,7 @@ export const UPDATES = {
   'take-update': {
     stage: 'Flash',
     seconds: [360, 900],
+    button: 'Watch for the update',
     text: ({ target }) => ({
       title: `Take ${target} on the handset, without its restart`,
       todo: 'On the handset: take the update. Wait until it asks for a restart, and say Later.',
@@ -47,6 +50,7 @@ export const UPDATES = {
   'take-full-update': {
     stage: 'Flash',
     seconds: [480, 1200],
+    button: 'Watch for the update',
     text: ({ target }) => ({
       title: `Take the whole package of ${target} on the handset, without its restart`,
       todo: 'On the handset: take the whole package. It does not mind what the old slot holds. Say Later when it asks for a restart.',
@@ -59,6 +63,7 @@ export const UPDATES = {
   'patch-other-slot': {
     stage: 'Flash',
     seconds: [60, 180],
+    button: 'Patch it and write it',
     text: ({ partition, otherSlot }) => ({
       title: `Patch ${onSlotWords(partition, otherSlot)}, without a restart`,
       todo: 'The new stock image is read out of the slot that waits, kept, patched and proved here, and written back by root.',
@@ -72,6 +77,7 @@ export const UPDATES = {
     sureness: 'inferred',
     stage: 'Prove',
     seconds: [600, 1800],
+    button: 'Watch it merge',
     text: () => ({
       title: 'Wait until the update has merged',
       todo: 'Leave it running and plugged in. The old slot is no way back any more; the stock image in the vault is.',
@@ -84,6 +90,7 @@ export const UPDATES = {
     sureness: 'only said',
     stage: 'Prepare',
     seconds: [30, 120],
+    button: 'Watch for it',
     text: () => ({
       title: 'Call the waiting update off',
       todo: 'On the handset: call the update off. Until it was started once, nothing is lost by that.',
@@ -95,6 +102,7 @@ export const UPDATES = {
   'make-lasting': {
     stage: 'Flash',
     seconds: [30, 120],
+    button: 'Write it from inside',
     text: ({ partition, slot }) => ({
       title: `Make it lasting: write ${onSlotWords(partition, slot)} from inside`,
       todo: 'Root on the running system writes the image that was tried, and it is read back.',
@@ -107,6 +115,7 @@ export const UPDATES = {
     sureness: 'only said',
     stage: 'Flash',
     seconds: [120, 600],
+    button: 'Watch for it',
     text: () => ({
       title: 'Get root in the running system',
       todo: 'On the handset: start it. It lasts as long as the system runs.',

@@ -52,6 +52,7 @@ export const WRITES = {
   'root-zip': {
     stage: 'Flash',
     seconds: [60, 180],
+    button: 'Push the kit and watch',
     verb: 'push',
     text: ({ recovery }) => ({
       title: 'Install root through the recovery',
@@ -67,6 +68,7 @@ export const WRITES = {
   'start-once': {
     stage: 'Flash',
     seconds: [60, 180],
+    button: 'Send it and start it',
     verb: 'start once',
     text: ({ partition }) => ({
       title: `Start the patched ${partition} once, from memory`,

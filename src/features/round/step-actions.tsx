@@ -2,8 +2,7 @@
 import { Button } from 'antd';
 import Link from 'next/link';
 import type { RoundView, StepView } from '@/contracts/round-view';
-import { ASKS_FOR_ROOT } from '@/core/rounds/deeds';
-import type { StepKey } from '@/core/rounds/step-kind';
+import { ASKS_FOR_ROOT, DEEDS } from '@/core/rounds/deeds';
 import { useStandIn } from '@/ui/frame/live';
 import { closeAction, replanAction, runStepAction, sayAction, sendAction, stockBackAction } from './actions';
 import { BackUpForm } from './back-up-form';
@@ -22,61 +21,11 @@ interface Props {
   readonly openHand: () => void;
 }
 
-const IN_FIRMWARE: Readonly<Partial<Record<StepKey, string>>> = {
-  'open-installed-package': 'Open its package',
-  'open-target-package': 'Open its package',
-  'take-stock': 'Take it out',
-  'take-target-stock': 'Take it out',
-  'take-whole': 'Take all of them out',
-};
-
-/** What the one main button of a step says, where the link does it. */
-const LABELS: Readonly<Partial<Record<StepKey, string>>> = {
-  'read-facts': 'Read it over the link',
-  debugging: 'It is on, read it',
-  'auto-update-off': 'It is off, read it',
-  'unlock-switch': 'It is on, read it',
-  unlock: 'Ask it to unlock',
-  lock: 'Ask it to lock',
-  recovery: 'I see the recovery, read it',
-  download: 'I see Download, read it',
-  'sideload-mode': 'It waits for a package, read it',
-  start: 'Start the system',
-  'finish-start': 'Watch it start',
-  'prove-root': 'Prove root',
-  'finish-root-app': 'It is finished, read it',
-  'take-update': 'Watch for the update',
-  'take-full-update': 'Watch for the update',
-  'patch-other-slot': 'Patch it and write it',
-  'stock-back': 'Write it from inside',
-  'make-lasting': 'Write it from inside',
-  merge: 'Watch it merge',
-  'cancel-update': 'Watch for it',
-  'modules-off': 'Switch them off',
-  'modules-on': 'Bring them back, batch by batch',
-  'start-once': 'Send it and start it',
-  'root-zip': 'Push the kit and watch',
-  'zip-inside': 'Push the kit and install it',
-  'recovery-once': 'Send it and start it',
-  'recovery-inside': 'Write it from inside',
-  'back-up-image': 'Take the image',
-  'patch-there': 'Push both and watch',
-  'patch-target-there': 'Push both and watch',
-  'older-bootloader': 'Write the older bootloader',
-  'erase-cache': 'Watch for it',
-  'wipe-keep-storage': 'Watch it erase',
-  'factory-reset': 'Watch it erase',
-  'format-data': 'Watch it format',
-  'open-root': 'Watch for it',
-  'other-slot': 'Select it',
-};
-
 function labelOf(round: RoundView, step: StepView, inBootloader: boolean): string {
   if (step.key === 'bootloader') return inBootloader ? 'Read it in the bootloader' : 'I see the bootloader, read it';
-  const label = LABELS[step.key];
-  const writes = step.writes && label === undefined;
+  const writes = step.writes && step.button === null;
   const target = round.handset.slot && step.key !== 'write-build-both' ? `slot ${step.slot}` : round.partition;
-  const words = writes ? `Write to ${target}` : (label ?? 'Do it');
+  const words = writes ? `Write to ${target}` : (step.button ?? 'Do it');
   return step.state === 'failed' || step.state === 'interrupted' ? `${words} again` : words;
 }
 
@@ -86,7 +35,7 @@ export function StepActions({ round, step, actions, openHand }: Props) {
   const linked = round.handset.link === 'stand-in' && round.handset.profile !== null;
   const { run, busy } = actions;
   const running = step.state === 'running';
-  const firmware = IN_FIRMWARE[step.key];
+  const { room } = DEEDS[step.key];
   if (step.key === 'check') return <CheckList round={round} actions={actions} label="All of this holds, go on" />;
   if (step.key === 'back-up') return <BackUpForm actions={actions} />;
   if (step.key === 'guard-off')
@@ -101,19 +50,11 @@ export function StepActions({ round, step, actions, openHand }: Props) {
   if (step.key === 'look-around') return <LookAround actions={actions} />;
   if (step.key === 'ask-code') return <CodeForm actions={actions} mail={standIn?.mail ?? []} />;
   if (step.key === 'sideload') return <SideloadForm round={round} step={step} actions={actions} />;
-  if (firmware !== undefined)
+  if (room !== undefined)
     return (
       <div className={styles.actions}>
-        <Link href="/firmware">
-          <Button type="primary">{step.key === 'take-stock' ? `Take out ${round.partition}` : firmware}</Button>
-        </Link>
-      </div>
-    );
-  if (step.key === 'patch' || step.key === 'patch-target')
-    return (
-      <div className={styles.actions}>
-        <Link href={round.stock && step.key === 'patch' ? `/images/${round.stock.sha256}` : '/images'}>
-          <Button type="primary">Patch {round.partition}</Button>
+        <Link href={room === 'images' && round.stock && step.key === 'patch' ? `/images/${round.stock.sha256}` : `/${room}`}>
+          <Button type="primary">{step.button}</Button>
         </Link>
       </div>
     );

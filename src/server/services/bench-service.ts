@@ -75,14 +75,9 @@ function titleOf(
 ): string {
   if (!isStepKey(key)) return key;
   const planned = JSON.parse(about) as Partial<PlannedAbout>;
-  const profile = {
-    rootPartition: partition ?? 'the image',
-    recoveryHome: 'recovery' as const,
-    slotCount: typed.slotCount === 1 ? (1 as const) : (2 as const),
-    unlockPath: 'command' as const,
-  };
+  const known = { rootPartition: partition, recoveryHome: null, slotCount: typed.slotCount, unlockPath: null };
   const at = { slot: planned.slot ?? 'a', build: planned.build ?? typed.fingerprint ?? '' } as const;
-  return STEP_KINDS[key].text(stepAbout(name, profile, null, target, at)).title;
+  return STEP_KINDS[key].text(stepAbout(name, known, null, target, at)).title;
 }
 
 const lowerFirst = (text: string) => text.charAt(0).toLowerCase() + text.slice(1);

@@ -26,13 +26,8 @@ function logStep(
   if (!isStepKey(row.key)) return [];
   const kind = STEP_KINDS[row.key];
   const planned = JSON.parse(row.about) as Partial<PlannedAbout>;
-  const profile = {
-    rootPartition: handset?.rootPartition ?? 'the image',
-    recoveryHome: 'recovery' as const,
-    slotCount: handset?.slotCount === 2 ? (2 as const) : (1 as const),
-    unlockPath: 'command' as const,
-  };
-  const about = stepAbout(handset?.name ?? '', profile, null, round.target, { slot: planned.slot ?? 'a', build: planned.build ?? '' });
+  const known = { rootPartition: handset?.rootPartition ?? null, recoveryHome: null, slotCount: handset?.slotCount ?? null, unlockPath: null };
+  const about = stepAbout(handset?.name ?? '', known, null, round.target, { slot: planned.slot ?? 'a', build: planned.build ?? '' });
   return [
     {
       id: row.id,

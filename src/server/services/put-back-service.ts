@@ -1,7 +1,7 @@
 import 'server-only';
 import { EternoError } from '@/core/errors';
+import { DEEDS, undoneBy } from '@/core/rounds/deeds';
 import type { StepKey } from '@/core/rounds/step-kind';
-import { PUT_BACKS } from '@/core/rounds/sign-off';
 import type { PutBackRow } from '../db/models';
 import { closePutBack, insertPutBack, putBacksOf } from '../repositories/setting-repository';
 import { now } from './clock';
@@ -14,10 +14,9 @@ export async function openPutBacks(handsetId: string): Promise<Readonly<PutBackR
 
 /** What a step that was done opens and closes. */
 export async function noteStep(handsetId: string, roundId: string, key: StepKey): Promise<void> {
-  for (const row of await openPutBacks(handsetId))
-    if (PUT_BACKS.some((rule) => rule.kind === row.kind && rule.closedBy.includes(key))) await closePutBack(row.id, now(), `step ${key}`);
-  const rule = PUT_BACKS.find((one) => one.kind === key);
-  if (rule) await insertPutBack({ handsetId, roundId, kind: key, what: rule.what, openedAt: now() });
+  for (const row of await openPutBacks(handsetId)) if (undoneBy(row.kind).includes(key)) await closePutBack(row.id, now(), `step ${key}`);
+  const { opens } = DEEDS[key];
+  if (opens) await insertPutBack({ handsetId, roundId, kind: key, what: opens.what, openedAt: now() });
 }
 
 /** Something that only the person knows, such as a screen lock that was taken off. */

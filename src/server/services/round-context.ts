@@ -107,16 +107,11 @@ export const goalOf = ({ kind }: Readonly<RoundRow>) => kind as GoalId;
 
 export function aboutStep(context: RoundContext, { planned }: Pick<RoundStepRow, 'planned'>): StepAbout {
   const told = context.known.value('unlockPath');
-  const { slotCount, recoveryHome, rootPartition, handset, round } = context;
+  const { facts, recoveryHome, rootPartition, handset, round } = context;
   const unlockPath: StepAbout['unlockPath'] = told === 'mailed code' || told === 'key chord' || told === 'none' ? told : 'command';
-  const profile = {
-    rootPartition: rootPartition ?? 'the partition that carries root',
-    recoveryHome,
-    slotCount,
-    unlockPath,
-  };
+  const parts = { rootPartition, recoveryHome, slotCount: facts.slotCount, unlockPath };
   const own = recoveriesShelved(context.subject, context.bench)[0];
-  return stepAbout(handset.name, profile, own ? `${own.name} ${own.version}` : null, round.target, planned, context.plan.modulesOff ?? []);
+  return stepAbout(handset.name, parts, own ? `${own.name} ${own.version}` : null, round.target, planned, context.plan.modulesOff ?? []);
 }
 
 export const stockOf = ({ bench }: RoundContext, partition: string | null, build: string) =>

@@ -74,6 +74,7 @@ async function stepViews(context: RoundContext): Promise<StepView[]> {
       keyCard: kind.keyCard?.(about) ?? null,
       command: stepCommand(context, row, own),
       seconds: kind.seconds,
+      button: (typeof kind.button === 'function' ? kind.button(about) : kind.button) ?? null,
       sureness: kind.sureness ?? 'seen done',
       isNew: before !== null && !before.has(row.stepKey),
       startedAt,

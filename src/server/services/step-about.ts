@@ -1,31 +1,38 @@
 import 'server-only';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
-import type { HandsetProfile } from '@/core/handset/state';
 import { otherSlot } from '@/core/handset/state';
 import type { PlannedAbout } from '@/core/rounds/expand-plan';
 import type { StepAbout } from '@/core/rounds/step-kind';
 
 const idOf = (fingerprint: string) => splitFingerprint(fingerprint)?.id ?? 'the installed build';
 
+/** What is known of a handset that a step's texts speak of; null where it is not, and the text then leaves it open. */
+export interface KnownParts {
+  readonly rootPartition: string | null;
+  readonly recoveryHome: string | null;
+  readonly slotCount: number | null;
+  readonly unlockPath: StepAbout['unlockPath'] | null;
+}
+
 /** What a step's texts are filled in with. */
 export function stepAbout(
   handset: string,
-  profile: Pick<HandsetProfile, 'rootPartition' | 'slotCount' | 'unlockPath'> & { readonly recoveryHome: HandsetProfile['recoveryHome'] | null },
+  known: KnownParts,
   recovery: string | null,
   target: string | null,
   { slot, build }: Pick<PlannedAbout, 'slot' | 'build'>,
   modulesOff: readonly string[] = [],
 ): StepAbout {
-  const two = profile.slotCount === 2;
+  const two = known.slotCount === 2;
   return {
     handset,
-    partition: profile.rootPartition,
-    recoveryHome: profile.recoveryHome ?? 'the partition that holds its recovery',
+    partition: known.rootPartition ?? 'the partition that carries root',
+    recoveryHome: known.recoveryHome ?? 'the partition that holds its recovery',
     slot: two ? slot : '',
     otherSlot: two ? otherSlot(slot) : '',
     build: idOf(build),
     target: idOf(target ?? build),
-    unlockPath: profile.unlockPath,
+    unlockPath: known.unlockPath ?? 'command',
     recovery: recovery ?? 'your recovery',
     modulesOff,
   };
