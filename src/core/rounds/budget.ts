@@ -56,12 +56,13 @@ export function batteryBudget(steps: readonly RoundStep[], batteryPercent: numbe
     .filter((step) => step.about.mode !== 'computer' && DEEDS[step.key].waits !== true)
     .reduce((sum, step) => sum + step.about.minutes[1], 0);
   const need = Math.min(100, Math.max(USUAL_PERCENT, Math.ceil(FLOOR_PERCENT + DRAIN_PER_MINUTE * minutes * MARGIN)));
-  const sum = `${Math.round(minutes)} min at ${DRAIN_PER_MINUTE} % a minute, half as much again, over the ${FLOOR_PERCENT} % below which nothing is written: ${need} %`;
-  if (batteryPercent === null) return { what: 'Battery', verdict: 'unknown', sentence: `It takes ${sum}. Look at the handset.` };
+  const drain = Math.ceil(DRAIN_PER_MINUTE * minutes * MARGIN);
+  const sum = `Have ${need} % or more: the steps take up to ${Math.round(minutes)} min and may use ${drain} %, and below ${FLOOR_PERCENT} % Eterno writes nothing`;
+  if (batteryPercent === null) return { what: 'Battery', verdict: 'unknown', sentence: `${sum}. Look at the handset: its charge is not known here.` };
   return {
     what: 'Battery',
     verdict: batteryPercent >= need ? 'enough' : 'short',
-    sentence: `It takes ${sum}; it has ${batteryPercent} %${batteryPercent >= need ? '.' : `: charge it by ${need - batteryPercent} % first.`}`,
+    sentence: `${sum}. It has ${batteryPercent} %${batteryPercent >= need ? '.' : `: charge it by ${need - batteryPercent} % first.`}`,
   };
 }
 

@@ -13,8 +13,8 @@ const takeText = (partition: string, build: string): StepText => ({
   title: `Take out ${partition} of ${build}`,
   todo: `Take ${partition} out of the package. Its hash is checked, then it is kept in the vault.`,
   see: 'The image in the vault, with where it came from.',
-  dont: 'Use an image that came by itself: it does not say what it left behind.',
-  otherwise: 'A damaged package is named with the place of the damage; fetch it again.',
+  dont: 'Use an image that somebody sent without its package: nothing shows which build it belongs to.',
+  otherwise: 'The package is damaged: Eterno says where. Download it again.',
 });
 const patchText = (partition: string, build: string): StepText => ({
   title: `Patch ${partition} of ${build} with the kit`,
@@ -51,7 +51,7 @@ export const HERE = {
       title: `Take every image of ${target}`,
       todo: 'Take all images out of the package of the whole build, bootloader and radio too. Each is checked and kept.',
       see: 'Every image of this one build in the vault.',
-      dont: 'Mix images of two builds: a write checks each, and so does the handset, later and less kindly.',
+      dont: 'Mix images of two builds: Eterno refuses to write them, and a handset that gets them may not start.',
       otherwise: 'An image that is missing is named. An update package may leave out bootloader and radio: the whole build has them.',
     }),
   },
@@ -97,8 +97,8 @@ export const HERE = {
       title: `Keep a way back for ${handset}`,
       todo: 'Read what each step erases, download the rescue page, and look at battery and room. After this the handset is touched.',
       see: 'What is kept, what goes, and the page that helps when nothing else opens.',
-      dont: 'Count a backup that lies on the handset, when the handset is what gets erased.',
-      otherwise: 'What is short is named, and by how much.',
+      dont: 'Count a backup that lies on the handset: the handset is what gets erased.',
+      otherwise: 'Eterno says what is short, and by how much.',
     }),
   },
   check: {

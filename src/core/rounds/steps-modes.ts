@@ -40,7 +40,7 @@ export const MODES = {
       title: `Turn debugging on, on ${handset}`,
       todo: 'Open the settings page that describes your phone or tablet and press its build line 7 times: a page for developers appears. Enable debugging there, connect your cable, and allow access when asked.',
       see: 'The handset answers over the link, with its own serial.',
-      dont: 'Restore a backup or sign in first: what was erased can come back later, the round can not wait in between.',
+      dont: 'Restore a backup or sign in now: finish the round first, then bring your data back.',
       otherwise: 'It is not listed: replug, another port, another cable, and look at its screen for the question.',
     }),
     prompts: () => [{ asks: 'Trust this computer?', answer: 'Yes, always.', wrong: 'Not listed until it is plugged in again.' }],
@@ -53,7 +53,7 @@ export const MODES = {
       title: `Switch the updates of ${handset} off`,
       todo: 'On the handset, among the developer options: switch its own updates off. Stay off Wi-Fi until then.',
       see: 'The switch stays off.',
-      dont: 'Let it onto Wi-Fi first: it takes the newer build again by itself, and the way down was for nothing.',
+      dont: 'Connect it to Wi-Fi before that: it would install the newer build again by itself, and you would have to begin again.',
       otherwise: 'It updates already: call the update off before it starts.',
     }),
   },
@@ -66,7 +66,8 @@ export const MODES = {
       todo: 'On the handset, among the developer options: turn the unlock switch on.',
       see: 'The switch stays on.',
       dont: 'Turn it off again at the end of a round: a handset that does not start can then not be unlocked any more.',
-      otherwise: 'Greyed: it wants to be on Wi-Fi for up to 7 days, or its carrier does not allow it. Absent: this model can not be unlocked.',
+      otherwise:
+        'The switch is grey: keep the handset on Wi-Fi for up to 7 days; if it stays grey, the carrier does not allow it. There is no switch: this model can not be unlocked.',
     }),
   },
   unlock: {
@@ -78,7 +79,7 @@ export const MODES = {
       title: 'Unlock the bootloader: this erases everything',
       todo: unlockText(about),
       see: 'The bootloader says unlocked. From now on a notice shows at every start.',
-      dont: 'Unlock before what is only on the handset lies somewhere else. Debugging and trust are gone afterwards too.',
+      dont: 'Unlock before everything that is only on the handset has been copied somewhere else. Unlocking also ends debugging and the trust of this computer.',
       otherwise: 'Refused: the switch is off, or the code is not this handset’s.',
     }),
     prompts: () => [
@@ -100,7 +101,7 @@ export const MODES = {
       todo: 'Lock over the link, then choose “Lock it, erase everything” on the handset.',
       see: 'The bootloader says locked; the next start shows no notice.',
       dont: 'Lock over anything that is not the maker’s: it would never start again, and the unlock switch may be off.',
-      otherwise: 'Refused, and the reason is said: that refusal is worth more than the lock.',
+      otherwise: 'It refuses and says why. Put that right first: a handset that is locked over it may never start again.',
     }),
     prompts: () => [
       { asks: 'Lock it, erase everything?', answer: 'Yes, every check holds.', wrong: 'The first line leaves it unlocked; nothing happens.' },

@@ -25,7 +25,7 @@ const whole = (title: (about: StepAbout) => string, more: string): StepKind => (
     todo: `Bootloader first, restart into it, radio, restart into it, then the rest without a restart. ${more}`,
     see: 'Partition by partition, each with its own answer. It restarts into its bootloader twice by itself.',
     dont: `${HANDS_OFF} Never end with a command that locks it again, whatever a guide’s last line says.`,
-    otherwise: 'One write is refused: the rest is not begun. Read the reason; nothing below the fuse is ever written.',
+    otherwise: 'One write is refused: Eterno writes nothing more and shows the reason. It never writes anything below the fuse.',
   }),
 });
 const set = (title: (about: StepAbout) => string, region: string): StepKind => ({
@@ -36,7 +36,7 @@ const set = (title: (about: StepAbout) => string, region: string): StepKind => (
     title: title(about),
     todo: `Send the set over the link. ${region} It starts by itself at the end.`,
     see: 'Part by part, then the notice, then the system.',
-    dont: `${HANDS_OFF} Reuse a host tool that has written once without starting it anew.`,
+    dont: `${HANDS_OFF} Write a second time with the same tool on the computer before you have restarted that tool.`,
     otherwise: 'Refused: below the maker’s floor, below the fuse, or a locked bootloader over a changed archive.',
   }),
 });
@@ -59,7 +59,8 @@ export const WRITES = {
       todo: `Eterno pushes the kit to the handset and checks what arrived. Then choose “Install …” in the menu of ${recovery}.`,
       see: 'It says that the kit is installed. The partition is read back and held against the image that was proved here.',
       dont: 'Let the recovery install an app of its own when you leave it.',
-      otherwise: 'The package is not in the list: the recovery does not open this storage. Push again, then by way of the system.',
+      otherwise:
+        'The package is not in the list: the recovery does not open this storage. Push it again, or start the system and copy it from there.',
     }),
     prompts: () => [
       { asks: 'Read-only or change the system?', answer: 'Change, for this step only.', wrong: 'Read-only: the kit can not write, choose again.' },

@@ -60,7 +60,7 @@ export function whatComesNext(input: NextInput): NextStep {
     );
   if (root === 'broken')
     return next('It does not start. Write the stock image of its build back from the vault.', 'Start the round', 'start-round', true);
-  if (root === 'unproven') return next('Root is there by what you saw, and not proved.', 'Start the round', 'start-round', true);
+  if (root === 'unproven') return next('You said that root works. Eterno has not proved it yet.', 'Start the round', 'start-round', true);
   if (behind && waits !== null) return next(waits, 'See the calendar', 'calendar');
   if (behind) return next(`${newest.buildId} is out. Compare the ways to it before you take it.`, 'Compare the ways', 'ways');
   if (root === 'proven') return next('Root is proved and the build is the newest known. Nothing to do.', 'See it', 'handset');
