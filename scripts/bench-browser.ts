@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { chromium } from '@playwright/test';
 import { CHROMIUM, ensureBuilt, ensureChromium } from './prepare.mjs';
-import { environment, freePort, makeDemo, startServer, stop } from './stack.mjs';
+import { environment, makeDemo, startServerSomewhere, stop } from './stack.mjs';
 
 export interface InBrowser {
   readonly takeMs: number;
@@ -19,8 +19,7 @@ export async function measureInBrowser(packagePath: string, imagePath: string): 
   const dir = mkdtempSync(join(tmpdir(), 'eterno-bench-'));
   const env = environment(dir, { ETERNO_DEMO_SYSTEM_MIB: '8' });
   makeDemo(env);
-  const port = await freePort();
-  const server = await startServer(env, port);
+  const { port, server } = await startServerSomewhere(env);
   const browser = await chromium.launch({ executablePath: CHROMIUM, args: ['--no-sandbox', '--disable-gpu'] });
   try {
     const page = await browser.newPage();

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { CHROMIUM, ensureBuilt, ensureChromium } from './prepare.mjs';
-import { environment, fillBench, freePort, migrate, startServer, stop } from './stack.mjs';
+import { environment, fillBench, migrate, startServerSomewhere, stop } from './stack.mjs';
 
 /* The bench with 40 handsets and four years of rounds: what its page costs beside one with a handset, and how it scrolls. */
 
@@ -47,8 +47,7 @@ async function withServer<T>(handsets: number, months: number, work: (url: strin
   const env = environment(dir);
   migrate(env);
   fillBench(env, handsets, months);
-  const port = await freePort();
-  const server = await startServer(env, port);
+  const { port, server } = await startServerSomewhere(env);
   try {
     return await work(`http://127.0.0.1:${port}/`);
   } finally {

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { CHROMIUM, ensureBuilt, ensureChromium, ensureInstalled } from './prepare.mjs';
-import { environment, freePort, makeDemo, startServer, startStandIn, stop, stopStandIn } from './stack.mjs';
+import { environment, makeDemo, startServerSomewhere, startStandIn, stop, stopStandIn } from './stack.mjs';
 
 /* `npm run screenshots`: makes every picture in docs/screenshots anew, from the demo data, going through the demo's own round. */
 
@@ -13,9 +13,8 @@ ensureBuilt();
 const dir = mkdtempSync(join(tmpdir(), 'eterno-pictures-'));
 const env = environment(dir, { ETERNO_STAND_IN_SPEED: '6' });
 makeDemo(env);
-const port = await freePort();
 await startStandIn(env);
-const server = await startServer(env, port);
+const { port, server } = await startServerSomewhere(env);
 const url = `http://127.0.0.1:${port}`;
 const browser = await chromium.launch({ executablePath: CHROMIUM, args: ['--no-sandbox', '--disable-gpu'] });
 const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });

@@ -72,6 +72,12 @@ const server = createServer((request, response) => {
 server.requestTimeout = REQUEST_MS;
 // no other protocol is spoken here
 server.on('upgrade', (_request, socket) => socket.destroy());
+// Next keeps a process alive whatever it throws: what can't listen has to end by itself
+server.once('error', (error) => {
+  process.stderr.write(`Eterno can’t listen on port ${port}: ${error.message}
+`);
+  process.exit(1);
+});
 server.listen(port, '127.0.0.1');
 
 const end = () => {

@@ -9,5 +9,6 @@ export function fillBench(env: StackEnvironment, handsets: number, months: numbe
 export function freePort(): Promise<number>;
 export function startStandIn(env: StackEnvironment): Promise<ChildProcess>;
 export function startServer(env: StackEnvironment, port: number): Promise<ChildProcess>;
+export function startServerSomewhere(env: StackEnvironment): Promise<{ port: number; server: ChildProcess }>;
 export function stop(child: ChildProcess): Promise<void>;
 export function stopStandIn(env: StackEnvironment): Promise<void>;

@@ -52,7 +52,7 @@ async function until(what, child, seconds, check) {
   const end = Date.now() + seconds * 1000;
   while (Date.now() < end) {
     if (await check()) return;
-    if (child.exitCode !== null) throw new Error(`${what} ended at once; is its port taken?`);
+    if (child.exitCode !== null) throw new Error(`${what} ended at once`);
     await new Promise((r) => setTimeout(r, 100));
   }
   throw new Error(`${what} did not come up within ${seconds} s`);
@@ -73,14 +73,30 @@ export async function startStandIn(env) {
 
 /** Starts the server on 127.0.0.1 and waits until it answers. */
 export async function startServer(env, port) {
+  // what answers there would be taken for the server
+  if (await listens(port)) throw new Error(`Something else uses port ${port} already: choose another with PORT`);
   const child = spawn(process.execPath, ['scripts/serve.mjs', String(port)], { stdio: ['ignore', 'ignore', 'inherit'], env });
   await until('the server', child, 60, () =>
-    fetch(`http://127.0.0.1:${port}/log`).then(
+    fetch(`http://127.0.0.1:${port}/log`, { signal: AbortSignal.timeout(10_000) }).then(
       (response) => response.ok,
       () => false,
     ),
   );
   return child;
+}
+
+const TRIES = 3;
+
+/** Starts the server on a port that is free; one that somebody takes in the meantime is let go. */
+export async function startServerSomewhere(env) {
+  for (let i = 1; ; i += 1) {
+    const port = await freePort();
+    try {
+      return { port, server: await startServer(env, port) };
+    } catch (error) {
+      if (i === TRIES) throw error;
+    }
+  }
 }
 
 /** Ends the stand-in of a data folder by the pid in its run file, also one that the server started again. */

@@ -1,8 +1,12 @@
 import { spawn } from 'node:child_process';
+import { once } from 'node:events';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { connect } from 'node:net';
-import { environment, freePort } from '../../scripts/stack.mjs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { environment, freePort, migrate, startServer } from '../../scripts/stack.mjs';
 import type { Page } from '@playwright/test';
 import { expect, test } from './stack';
 
@@ -120,6 +124,22 @@ test('a second server on the same store says so and ends', async ({ readOnly: st
   child.stderr.on('data', (bytes: Buffer) => (said += bytes.toString()));
   expect(await new Promise((done) => child.on('close', done))).toBe(1);
   expect(said).toContain('Another Eterno works on');
+});
+
+test('a server on a port that is taken says so and ends', async () => {
+  const taken = createServer().listen(0, '127.0.0.1');
+  await once(taken, 'listening');
+  const dir = mkdtempSync(join(tmpdir(), 'eterno-taken-'));
+  try {
+    migrate(environment(dir));
+    const { port } = taken.address() as AddressInfo;
+    await expect(startServer(environment(dir), port)).rejects.toThrow('uses port');
+    const child = spawn(process.execPath, ['scripts/serve.mjs', String(port)], { env: environment(dir), stdio: 'ignore' });
+    expect(await new Promise((done) => child.on('close', done))).toBe(1);
+  } finally {
+    taken.close();
+    rmSync(dir, { recursive: true, force: true });
+  }
 });
 
 test('seven tabs of one browser all live, and go on when the one that listens is closed', async ({ context, stack }) => {

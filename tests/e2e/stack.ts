@@ -2,7 +2,7 @@ import { cpSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { test as base } from '@playwright/test';
-import { environment, freePort, migrate, startServer, startStandIn, stop, stopStandIn } from '../../scripts/stack.mjs';
+import { environment, migrate, startServer, startServerSomewhere, startStandIn, stop, stopStandIn } from '../../scripts/stack.mjs';
 import { WORLD_DIR } from './world-dir';
 
 export interface Stack {
@@ -19,9 +19,10 @@ async function startStack(empty: boolean, speed: string): Promise<Stack & { end:
   if (!empty) cpSync(WORLD_DIR, dir, { recursive: true });
   const env = environment(dir, { ETERNO_STAND_IN_SPEED: speed });
   if (empty) migrate(env);
-  const port = await freePort();
   if (!empty) await startStandIn(env);
-  let server = await startServer(env, port);
+  const started = await startServerSomewhere(env);
+  const { port } = started;
+  let { server } = started;
   return {
     url: `http://127.0.0.1:${port}`,
     dir,
