@@ -6,7 +6,7 @@ import { CAUTIONS, LIMIT_RANGE } from '@/core/modules/switch-off';
 import { MOST_DAYS } from '@/core/schedule/waiting-rule';
 import type { GoalId } from '@/core/planning/context';
 import { GOAL_WORDS } from '@/core/planning/goals';
-import { COMMAND_VERBS, SHELLS, TEMPLATE_CHARACTERS } from '@/core/rounds/commands';
+import { COMMAND_VERBS, SHELLS, TEMPLATE_CHARACTERS } from '@/core/steps/commands';
 import { FILE_SOURCES } from '@/core/table/roll-call';
 
 /* Shapes of what a browser sends, checked with the same schema on both sides. */

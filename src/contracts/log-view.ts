@@ -1,7 +1,7 @@
 import type { Evidence } from '@/core/rounds/evidence';
 import type { Again } from './round-view';
 import type { StageTime } from '@/core/rounds/stage-time';
-import type { Stage } from '@/core/rounds/step-kind';
+import type { Stage } from '@/core/steps/step-kind';
 
 export const EXPORT_FORMS = ['json', 'csv', 'markdown', 'calendar'] as const;
 /** Rounds that the log shows at first, and so many more each time. */

@@ -5,7 +5,7 @@ import type { Evidence } from '@/core/rounds/evidence';
 import type { PlannedAbout } from '@/core/rounds/expand-plan';
 import type { Interlock } from '@/core/rounds/interlock';
 import type { SignOffClaim } from '@/core/rounds/sign-off';
-import type { KeyCard, Prompt, Stage, StepKey, StepText } from '@/core/rounds/step-kind';
+import type { KeyCard, Prompt, Stage, StepKey, StepText } from '@/core/steps/step-kind';
 import type { WayBack } from '@/core/vault/way-back';
 
 export type StepState = 'waiting' | 'running' | 'done' | 'failed' | 'interrupted';

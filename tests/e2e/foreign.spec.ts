@@ -134,7 +134,10 @@ test('a server on a port that is taken says so and ends', async () => {
     migrate(environment(dir));
     const { port } = taken.address() as AddressInfo;
     await expect(startServer(environment(dir), port)).rejects.toThrow('uses port');
-    const child = spawn(process.execPath, ['scripts/serve.mjs', String(port)], { env: environment(dir), stdio: 'ignore' });
+    const child = spawn(process.execPath, ['scripts/serve.mjs', String(port)], {
+      env: { ...environment(dir), NODE_ENV: 'production' },
+      stdio: 'ignore',
+    });
     expect(await new Promise((done) => child.on('close', done))).toBe(1);
   } finally {
     taken.close();

@@ -3,7 +3,7 @@ import type { BenchRow } from '@/contracts/handset-view';
 import { benchHeadline, sortedRows } from '@/features/bench/bench-headline';
 import { closestFit, verdictWords } from '@/features/firmware/verdict-words';
 import { stageTimes } from '@/core/rounds/stage-time';
-import type { Stage } from '@/core/rounds/step-kind';
+import type { Stage } from '@/core/steps/step-kind';
 import { layOutStageBars } from '@/features/log/stage-bars-layout';
 import type { RouteStep } from '@/features/round/route-layout';
 import { layOutRoute } from '@/features/round/route-layout';

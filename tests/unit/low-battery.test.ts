@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, it } from 'vitest';
-import type { StepKey } from '@/core/rounds/step-kind';
+import type { StepKey } from '@/core/steps/step-kind';
 import { insertFacts } from '@/server/repositories/handset-repository';
 import { runStep } from '@/server/services/link-steps';
 import { noteBackup, noteEdge } from '@/server/services/record-service';

@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import type { StepKey } from '@/core/rounds/step-kind';
+import type { StepKey } from '@/core/steps/step-kind';
 import { writeSecret, insertFacts } from '@/server/repositories/handset-repository';
 import { listImages } from '@/server/repositories/image-repository';
 import { insertBackup } from '@/server/repositories/record-repository';

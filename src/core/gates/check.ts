@@ -1,4 +1,4 @@
-import type { GateId } from '../rounds/deeds';
+import type { GateId } from '../steps/deeds';
 
 /** Something that must hold before a step, with the evidence for it. */
 export interface Check {

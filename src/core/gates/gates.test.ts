@@ -4,9 +4,9 @@ import { FINGERPRINT } from '../../../tests/fixtures/images';
 import { blocking } from './check';
 import type { WriteGateInput } from './write-gates';
 import { writeGates } from './write-gates';
-import type { StepKey } from '../rounds/step-kind';
+import type { StepKey } from '../steps/step-kind';
 import type { StepGateInput } from './step-gates';
-import { GATED } from '../rounds/deeds';
+import { GATED } from '../steps/deeds';
 import { stepGates } from './step-gates';
 
 const ids = (input: Partial<WriteGateInput>) => blocking(writeGates({ ...GOOD_WRITE, ...input }), []).map((check) => check.id);

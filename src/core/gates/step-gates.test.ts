@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import { GOOD_STEP, GOOD_WRITE } from '../../../tests/fixtures/gate-input';
 import { FINGERPRINT } from '../../../tests/fixtures/images';
-import type { StepKey } from '../rounds/step-kind';
+import type { StepKey } from '../steps/step-kind';
 import type { Check } from './check';
 import { MAY_BE_UNKNOWN } from './check';
 import type { StepGateInput } from './step-gates';
-import { GATED } from '../rounds/deeds';
+import { GATED } from '../steps/deeds';
 import { stepGates } from './step-gates';
 import type { WriteGateInput } from './write-gates';
 

@@ -1,8 +1,8 @@
-import { DEEDS } from '../rounds/deeds';
-import type { GateId } from '../rounds/deeds';
-import type { HostTool } from '../rounds/host-tool';
-import { hostToolWords } from '../rounds/host-tool';
-import type { StepKey } from '../rounds/step-kind';
+import { DEEDS } from '../steps/deeds';
+import type { GateId } from '../steps/deeds';
+import type { HostTool } from '../steps/host-tool';
+import { hostToolWords } from '../steps/host-tool';
+import type { StepKey } from '../steps/step-kind';
 import type { Check } from './check';
 import { checkOf } from './check';
 import type { WriteGateInput } from './write-gates';

@@ -1,7 +1,7 @@
 import { WHOLE_WRITES } from '../planning/limits';
 import type { RoundStep } from './expand-plan';
-import { DEEDS } from './deeds';
-import type { StepKey } from './step-kind';
+import { DEEDS } from '../steps/deeds';
+import type { StepKey } from '../steps/step-kind';
 
 /* What goes before the first step is done: what each step erases, and whether battery and room last (docs/method.md, "Before the first step"). */
 

@@ -4,8 +4,8 @@ import type { PlanContext } from '../planning/context';
 import { isUpdate } from '../planning/goals';
 import type { LanePlan } from '../planning/plan-round';
 import { stopHere } from '../planning/stop-here';
-import { DEEDS } from './deeds';
-import type { StepKey } from './step-kind';
+import { DEEDS } from '../steps/deeds';
+import type { StepKey } from '../steps/step-kind';
 
 /* A plan as the steps of a round: what stands around every plan is put round it. */
 

@@ -1,4 +1,4 @@
-import type { StepKey } from './step-kind';
+import type { StepKey } from '../steps/step-kind';
 
 /* Where one restart too early loses root or the recovery: the round holds the person back (docs/method.md, "Restart interlock"). */
 

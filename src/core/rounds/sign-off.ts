@@ -1,7 +1,7 @@
-import type { ClaimId } from './deeds';
-import { CLAIM_IDS, DEEDS } from './deeds';
+import type { ClaimId } from '../steps/deeds';
+import { CLAIM_IDS, DEEDS } from '../steps/deeds';
 import type { Evidence } from './evidence';
-import type { StepKey } from './step-kind';
+import type { StepKey } from '../steps/step-kind';
 
 /* What has to be known before a round is closed (docs/method.md, "Sign-off"). */
 

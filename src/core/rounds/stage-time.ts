@@ -1,5 +1,5 @@
-import type { Stage } from './step-kind';
-import { STAGES } from './step-kind';
+import type { Stage } from '../steps/step-kind';
+import { STAGES } from '../steps/step-kind';
 
 export interface StageTime {
   readonly stage: Stage;

@@ -1,5 +1,5 @@
 import type { StepView } from '@/contracts/round-view';
-import { STAGES } from '@/core/rounds/step-kind';
+import { STAGES } from '@/core/steps/step-kind';
 import { formatSeconds } from '@/ui/format';
 import styles from './round.module.css';
 

@@ -2,7 +2,7 @@
 import { Button } from 'antd';
 import Link from 'next/link';
 import type { RoundView, StepView } from '@/contracts/round-view';
-import { ASKS_FOR_ROOT, DEEDS } from '@/core/rounds/deeds';
+import { ASKS_FOR_ROOT, DEEDS } from '@/core/steps/deeds';
 import { useStandIn } from '@/ui/frame/live';
 import { closeAction, replanAction, runStepAction, sayAction, sendAction, stockBackAction } from './actions';
 import { BackUpForm } from './back-up-form';

@@ -1,7 +1,7 @@
 'use client';
 import { useEffect, useState } from 'react';
 import type { StepView } from '@/contracts/round-view';
-import { STUCK_FACTOR } from '@/core/rounds/step-kind';
+import { STUCK_FACTOR } from '@/core/steps/step-kind';
 import { formatSeconds } from '@/ui/format';
 
 /** How long the step has run against what is normal: as expected, slow, or stuck with what to do then. */

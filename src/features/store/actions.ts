@@ -4,7 +4,7 @@ import { commandsSchema, imageHashSchema, recoverySchema, restoreSchema, trialSc
 import type { JobView } from '@/contracts/job-view';
 import type { Outcome } from '@/contracts/outcome';
 import { checked, outcome } from '@/contracts/outcome';
-import type { Shell } from '@/core/rounds/commands';
+import type { Shell } from '@/core/steps/commands';
 import { restoreBackup } from '@/server/services/backup-service';
 import { noteTrial, shelveRecovery } from '@/server/services/record-service';
 import { saveCommands } from '@/server/services/vocabulary-service';

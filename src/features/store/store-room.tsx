@@ -3,7 +3,7 @@ import { Button, Popconfirm } from 'antd';
 import Link from 'next/link';
 import { useMemo, useState } from 'react';
 import type { StoredImageView, StoreView } from '@/contracts/store-view';
-import type { Shell, Vocabulary as Words } from '@/core/rounds/commands';
+import type { Shell, Vocabulary as Words } from '@/core/steps/commands';
 import { ErrorNote } from '@/ui/error-note';
 import { NextStrip } from '@/ui/next-strip';
 import { formatAge, formatBytes } from '@/ui/format';

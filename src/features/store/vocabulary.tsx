@@ -1,9 +1,9 @@
 'use client';
 import { Button, Input, Select } from 'antd';
 import { useState } from 'react';
-import type { CommandVerb, Shell, Vocabulary } from '@/core/rounds/commands';
-import { hostToolWords, readHostTool } from '@/core/rounds/host-tool';
-import { checkTemplate, COMMAND_VERBS, fillCommand, PLACEHOLDERS, SHELLS } from '@/core/rounds/commands';
+import type { CommandVerb, Shell, Vocabulary } from '@/core/steps/commands';
+import { hostToolWords, readHostTool } from '@/core/steps/host-tool';
+import { checkTemplate, COMMAND_VERBS, fillCommand, PLACEHOLDERS, SHELLS } from '@/core/steps/commands';
 import { ErrorNote } from '@/ui/error-note';
 import { useAct } from '@/ui/use-act';
 import { saveCommandsAction } from './actions';

@@ -2,7 +2,7 @@ import 'server-only';
 import type { BenchRow, HandsetSummary } from '@/contracts/handset-view';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { PlannedAbout } from '@/core/rounds/expand-plan';
-import { isStepKey, STEP_KINDS } from '@/core/rounds/step-table';
+import { isStepKey, STEP_KINDS } from '@/core/steps/step-table';
 import { rootSpans } from '@/core/schedule/continuity';
 import { whatComesNext } from '@/core/schedule/what-comes-next';
 import { wayBackOf } from '@/core/vault/way-back';

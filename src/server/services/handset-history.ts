@@ -1,6 +1,6 @@
 import 'server-only';
 import { cache } from 'react';
-import { CHANGING } from '@/core/rounds/deeds';
+import { CHANGING } from '@/core/steps/deeds';
 import type { RootChange } from '@/core/schedule/continuity';
 import type { WaitingRule } from '@/core/schedule/waiting-rule';
 import { NO_WAITING } from '@/core/schedule/waiting-rule';

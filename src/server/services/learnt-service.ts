@@ -3,7 +3,7 @@ import type { ActionId } from '@/core/planning/actions';
 import { ACTIONS } from '@/core/planning/actions';
 import { learnPace } from '@/core/planning/pace';
 import type { SlipCounts } from '@/core/planning/slips';
-import { FROM_OUTSIDE } from '@/core/rounds/deeds';
+import { FROM_OUTSIDE } from '@/core/steps/deeds';
 import type { StepRow } from '../db/models';
 import { listEvents } from '../repositories/event-repository';
 import { listEdges } from '../repositories/record-repository';

@@ -2,7 +2,7 @@ import 'server-only';
 import type { LogNote, LogRound, LogStep, LogView } from '@/contracts/log-view';
 import type { Override } from '@/core/gates/check';
 import type { PlannedAbout } from '@/core/rounds/expand-plan';
-import { isStepKey, STEP_KINDS } from '@/core/rounds/step-table';
+import { isStepKey, STEP_KINDS } from '@/core/steps/step-table';
 import type { RootSpan } from '@/core/schedule/continuity';
 import { longestRun, minutesWithoutRoot, rootSpans, shareWithRoot } from '@/core/schedule/continuity';
 import type { HandsetRow, RoundRow, StepNoteRow, StepRow } from '../db/models';

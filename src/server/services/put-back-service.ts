@@ -1,7 +1,7 @@
 import 'server-only';
 import { EternoError } from '@/core/errors';
-import { DEEDS, undoneBy } from '@/core/rounds/deeds';
-import type { StepKey } from '@/core/rounds/step-kind';
+import { DEEDS, undoneBy } from '@/core/steps/deeds';
+import type { StepKey } from '@/core/steps/step-kind';
 import type { PutBackRow } from '../db/models';
 import { closePutBack, insertPutBack, putBacksOf } from '../repositories/setting-repository';
 import { now } from './clock';

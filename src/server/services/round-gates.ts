@@ -5,7 +5,7 @@ import type { Check } from '@/core/gates/check';
 import { stepGates } from '@/core/gates/step-gates';
 import type { ProofLine } from '@/core/patch/prove-patch';
 import type { Evidence } from '@/core/rounds/evidence';
-import { DEEDS, GATED, LISTING, OWN_RECOVERY } from '@/core/rounds/deeds';
+import { DEEDS, GATED, LISTING, OWN_RECOVERY } from '@/core/steps/deeds';
 import { backupsOf } from '../repositories/record-repository';
 import { isWhole } from '../vault/vault';
 import { now } from './clock';

@@ -7,7 +7,7 @@ import { batteryBudget, roomBudget, wipeLedger } from '@/core/rounds/budget';
 import type { Evidence } from '@/core/rounds/evidence';
 import { interlockOf } from '@/core/rounds/interlock';
 import { signOff } from '@/core/rounds/sign-off';
-import { STEP_KINDS } from '@/core/rounds/step-table';
+import { STEP_KINDS } from '@/core/steps/step-table';
 import { wayBackOf } from '@/core/vault/way-back';
 import { dataDir } from '../db/data-dir';
 import type { ImageRow, RoundRow } from '../db/models';

@@ -1,5 +1,5 @@
 import 'server-only';
-import { DEEDS } from '@/core/rounds/deeds';
+import { DEEDS } from '@/core/steps/deeds';
 import { wholePackage } from './judgements';
 import type { RoundContext, RoundStepRow } from './round-context';
 

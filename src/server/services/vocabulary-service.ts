@@ -1,8 +1,8 @@
 import 'server-only';
-import type { CommandValues, CommandVerb, Shell, Vocabulary } from '@/core/rounds/commands';
-import { checkTemplate, COMMAND_VERBS, fillCommand, FORMER_OWN, OWN_VOCABULARY, SHELLS } from '@/core/rounds/commands';
-import type { HostTool } from '@/core/rounds/host-tool';
-import { readHostTool } from '@/core/rounds/host-tool';
+import type { CommandValues, CommandVerb, Shell, Vocabulary } from '@/core/steps/commands';
+import { checkTemplate, COMMAND_VERBS, fillCommand, FORMER_OWN, OWN_VOCABULARY, SHELLS } from '@/core/steps/commands';
+import type { HostTool } from '@/core/steps/host-tool';
+import { readHostTool } from '@/core/steps/host-tool';
 import { readSetting, writeSetting } from '../repositories/setting-repository';
 
 /* The person's own commands, kept as one setting. */

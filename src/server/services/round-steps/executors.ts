@@ -1,5 +1,5 @@
 import 'server-only';
-import type { StepKey } from '@/core/rounds/step-kind';
+import type { StepKey } from '@/core/steps/step-kind';
 import * as modes from './run-modes';
 import * as modules from './run-modules';
 import * as recovery from './run-recovery';
