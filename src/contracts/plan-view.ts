@@ -2,7 +2,7 @@ import type { GoalId, Limits } from '@/core/planning/context';
 import type { LintNote } from '@/core/planning/lint';
 import type { LanePlan, RuledOutLane } from '@/core/planning/plan-round';
 import type { PlanRisk } from '@/core/planning/slips';
-import type { PlannedAbout } from '@/core/rounds/expand-plan';
+import type { PlannedAbout } from '@/core/rounds/round';
 import type { StepKey } from '@/core/steps/step-kind';
 
 /** One step of a way as a page shows it. */

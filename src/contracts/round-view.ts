@@ -2,13 +2,11 @@ import type { Check, Override } from '@/core/gates/check';
 import type { NextBatch } from '@/core/modules/bring-back';
 import type { Budget, WipeLine } from '@/core/rounds/budget';
 import type { Evidence } from '@/core/rounds/evidence';
-import type { PlannedAbout } from '@/core/rounds/expand-plan';
+import type { Actor, ComparedLane, PlannedAbout, StepState } from '@/core/rounds/round';
 import type { Interlock } from '@/core/rounds/interlock';
 import type { SignOffClaim } from '@/core/rounds/sign-off';
 import type { KeyCard, Prompt, Stage, StepKey, StepText } from '@/core/steps/step-kind';
 import type { WayBack } from '@/core/vault/way-back';
-
-export type StepState = 'waiting' | 'running' | 'done' | 'failed' | 'interrupted';
 
 export interface StepView extends PlannedAbout {
   readonly id: string;
@@ -29,7 +27,7 @@ export interface StepView extends PlannedAbout {
   readonly isNew: boolean;
   readonly startedAt: number | null;
   readonly endedAt: number | null;
-  readonly actor: 'link' | 'hand' | 'computer' | null;
+  readonly actor: Actor | null;
   readonly evidence: readonly Evidence[];
 }
 
@@ -56,15 +54,6 @@ export interface ReturnView {
   readonly suspects: readonly { readonly name: string; readonly chance: number }[];
   readonly next: NextBatch | null;
   readonly nextNames: readonly string[];
-}
-
-/** What was compared when the round was begun. */
-export interface ComparedLane {
-  readonly title: string;
-  readonly minutes: readonly [number, number];
-  readonly wipes: number;
-  readonly restarts: number;
-  readonly chosen: boolean;
 }
 
 /** Whether it would be done the same way again, and why not. */

@@ -7,6 +7,7 @@ import { addSlotContent, insertFacts, insertHandset, writeSecret } from '@/serve
 import { keepEntries } from '@/server/repositories/calendar-repository';
 import { recordBuild } from '@/server/repositories/image-repository';
 import { insertNote } from '@/server/repositories/module-repository';
+import { plannedBefore } from '@/server/db/decode';
 import { insertRound } from '@/server/repositories/round-repository';
 import { saveWaitingRule } from '@/server/services/calendar-service';
 import type { MadeHandsets } from './demo-handsets';
@@ -121,7 +122,7 @@ async function recordPastRound({
     time += seconds[i]! * 1000;
     const actor = ON_COMPUTER.includes(key) ? ('computer' as const) : live ? ('link' as const) : ('hand' as const);
     const evidence: Evidence[] = [{ what: STEP_KINDS[key].text(about).see, strength: actor === 'hand' && key !== 'prove-root' ? 'weak' : 'strong' }];
-    return { key, state: 'done' as const, startedAt, endedAt: time, actor, evidence: JSON.stringify(evidence), about: '{"version":1}' };
+    return { key, state: 'done' as const, startedAt, endedAt: time, actor, evidence, planned: plannedBefore(key) };
   });
   const round = await insertRound(
     {
@@ -130,11 +131,11 @@ async function recordPastRound({
       lane: 'one-image-once',
       title,
       target: build ? fingerprintOf(build, brand) : null,
-      plan: JSON.stringify({ version: 1, compared: lane ? [{ title: lane, minutes: [30, 90], wipes: 0, restarts: 1, chosen: true }] : [] }),
+      plan: { version: 1, compared: lane ? [{ title: lane, minutes: [30, 90], wipes: 0, restarts: 1, chosen: true }] : [] },
       basedOn: null,
       state,
       version: 10,
-      overrides: '[]',
+      overrides: [],
       openedAt: opened,
       closedAt: time,
       again: sameAgain ? 'yes' : notAgain ? 'no' : null,

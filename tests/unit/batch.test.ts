@@ -4,7 +4,7 @@ import { recordBuild } from '@/server/repositories/image-repository';
 import { startBatch } from '@/server/services/batch-service';
 import { addHandset, benchRows } from '@/server/services/bench-service';
 import { storeKit } from '@/server/services/image-service';
-import { openRound } from '@/server/services/open-rounds';
+import { openRound } from '@/server/rounds/open-rounds';
 import { tellRoot } from '@/server/services/root-history';
 import { errorOf } from '../fixtures/expect-error';
 import { FINGERPRINT, kitZip } from '../fixtures/images';

@@ -4,7 +4,6 @@ import { readKit } from '@/core/kits/read-kit';
 import { openReadBack } from '@/core/slots/read-back';
 import { patchImage } from '@/core/patch/patch-image';
 import { nodePorts } from '@/platform/node/node-ports';
-import { insertRound } from '@/server/repositories/round-repository';
 import { listTrials } from '@/server/repositories/record-repository';
 import { addHandset, benchRows } from '@/server/services/bench-service';
 import { applyFacts, chooseFact, knownFacts, typeFact } from '@/server/services/fact-service';
@@ -16,13 +15,14 @@ import { passportResponse } from '@/server/services/passport-service';
 import { keepReadBack, recogniseReadBack } from '@/server/services/read-back-service';
 import { keepSecret, noteBackup, noteClock, noteDependency, noteEdge, noteTrial, shelveRecovery } from '@/server/services/record-service';
 import { tellRoot } from '@/server/services/root-history';
-import { roundContext } from '@/server/services/round-context';
-import { gatesOf } from '@/server/services/round-gates';
+import { roundContext } from '@/server/rounds/round-context';
+import { gatesOf } from '@/server/rounds/round-gates';
 import { setSlotByHand, slotCells } from '@/server/services/slot-service';
 import { openBareImage } from '@/core/packages/bare-image';
 import { codeOf } from '../fixtures/expect-error';
 import { FINGERPRINT, kitZip, stockImage } from '../fixtures/images';
 import { DUMP, freshServer, pieces, sha256, VARIABLES } from '../fixtures/server-world';
+import { rawRound, rawStep } from '../fixtures/raw-round';
 import { OTHER_MONTH } from '../fixtures/stand-in-world';
 
 let server: Awaited<ReturnType<typeof freshServer>>;
@@ -30,24 +30,7 @@ let handset: string;
 
 /** The checks before root's image is written, in a round that has this one step. */
 async function rootGates(handsetId: string) {
-  const step = { key: 'write-root', state: 'waiting', startedAt: null, endedAt: null, actor: null, evidence: '[]', about: '{"version":1}' } as const;
-  const { id } = await insertRound(
-    {
-      handsetId,
-      kind: 'first root',
-      lane: 'one-image-once',
-      title: 'First root',
-      target: null,
-      plan: '{"version":1}',
-      basedOn: null,
-      state: 'open',
-      version: 0,
-      overrides: '[]',
-      openedAt: 0,
-      closedAt: null,
-    },
-    [step],
-  );
+  const { id } = await rawRound(handsetId, {}, [rawStep('write-root')]);
   const context = await roundContext(id);
   return gatesOf(context, context.steps[0]!);
 }

@@ -1,7 +1,7 @@
 import { afterEach, describe, expect, it } from 'vitest';
-import { putStockBack, runStep } from '@/server/services/link-steps';
+import { putStockBack, runStep } from '@/server/rounds/over-link';
 import { noteBackup, noteEdge } from '@/server/services/record-service';
-import { roundView } from '@/server/services/round-view';
+import { roundView } from '@/server/rounds/round-view';
 import { benchRows } from '@/server/services/bench-service';
 import { tellRoot } from '@/server/services/root-history';
 import { tellSlot } from '@/server/services/slot-service';

@@ -3,7 +3,7 @@ import { onSlot } from '@/core/handset/builds';
 import { noteBackup } from '@/server/services/record-service';
 import { planFor } from '@/server/services/plan-service';
 import { pressKey } from '@/server/services/stand-in-service';
-import { roundView } from '@/server/services/round-view';
+import { roundView } from '@/server/rounds/round-view';
 import type { LaneWorld } from '../fixtures/lane-world';
 import { AUGUST, LANE_PROFILE, laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
 import { begin, choose, see, seen, stepNow, walk } from '../fixtures/lane-walk';

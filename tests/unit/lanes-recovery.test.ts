@@ -6,7 +6,7 @@ import { backupsOf } from '@/server/repositories/record-repository';
 import { planFor } from '@/server/services/plan-service';
 import { noteBackup, noteEdge } from '@/server/services/record-service';
 import { tellRoot } from '@/server/services/root-history';
-import { roundView } from '@/server/services/round-view';
+import { roundView } from '@/server/rounds/round-view';
 import { tellSlot } from '@/server/services/slot-service';
 import { withSystem } from '@/server/services/stand-in-service';
 import { openInVault } from '@/server/vault/vault';

@@ -1,7 +1,7 @@
 import { afterEach, describe, expect, it } from 'vitest';
 import { benchRows } from '@/server/services/bench-service';
-import { itRestarted } from '@/server/services/link-steps';
-import { roundView } from '@/server/services/round-view';
+import { itRestarted } from '@/server/rounds/over-link';
+import { roundView } from '@/server/rounds/round-view';
 import { slotCells } from '@/server/services/slot-service';
 import type { LaneWorld } from '../fixtures/lane-world';
 import { laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';

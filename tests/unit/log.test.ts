@@ -6,7 +6,7 @@ import { filterRounds, timeByLane } from '@/server/services/log-filter';
 import { appendEvent } from '@/server/repositories/event-repository';
 import { writeSecret } from '@/server/repositories/handset-repository';
 import { listNotes } from '@/server/repositories/module-repository';
-import { insertRound, stepsOf } from '@/server/repositories/round-repository';
+import { stepsOf } from '@/server/repositories/round-repository';
 import { addHandset } from '@/server/services/bench-service';
 import { logFile } from '@/server/services/log-export';
 import { importLog } from '@/server/services/log-import';
@@ -14,6 +14,7 @@ import { logRounds, logView } from '@/server/services/log-service';
 import { learnt } from '@/server/services/learnt-service';
 import { addNote, pictureResponse } from '@/server/services/note-service';
 import { tellRoot } from '@/server/services/root-history';
+import { rawRound, rawStep } from '../fixtures/raw-round';
 import { codeOf } from '../fixtures/expect-error';
 import { DUMP, freshServer } from '../fixtures/server-world';
 
@@ -33,31 +34,25 @@ const MINUTE = 60_000;
 
 async function aRound(handsetId: string, change: { openedAt?: number; seconds?: number; seen?: string } = {}) {
   const { openedAt = Date.now() - 3_600_000, seconds = 90, seen = 'written' } = change;
-  return insertRound(
+  return rawRound(
+    handsetId,
     {
-      handsetId,
       kind: 'root again',
-      lane: 'one-image-once',
       title: 'Root again',
-      target: null,
-      plan: '{"version":1}',
-      basedOn: null,
       state: 'closed',
       version: 1,
-      overrides: '[{"checkId":"backup","reason":"nothing on it"}]',
+      overrides: [{ checkId: 'backup', reason: 'nothing on it' }],
       openedAt,
       closedAt: openedAt + 30 * MINUTE,
     },
     [
-      {
-        key: 'write-root',
+      rawStep('write-root', {
         state: 'done',
         startedAt: openedAt,
         endedAt: openedAt + seconds * 1000,
         actor: 'link',
-        evidence: JSON.stringify([{ what: seen, strength: 'strong' }]),
-        about: '{"version":1}',
-      },
+        evidence: [{ what: seen, strength: 'strong' }],
+      }),
     ],
   );
 }

@@ -1,11 +1,11 @@
 import { afterEach, describe, expect, it } from 'vitest';
 import type { StepKey } from '@/core/steps/step-kind';
 import { insertFacts } from '@/server/repositories/handset-repository';
-import { runStep } from '@/server/services/link-steps';
+import { runStep } from '@/server/rounds/over-link';
 import { noteBackup, noteEdge } from '@/server/services/record-service';
-import { roundContext } from '@/server/services/round-context';
-import { gatesOf } from '@/server/services/round-gates';
-import { sideloadStep } from '@/server/services/sideload-step';
+import { roundContext } from '@/server/rounds/round-context';
+import { gatesOf } from '@/server/rounds/round-gates';
+import { sideloadStep } from '@/server/rounds/sideload';
 import { setBattery, setCable } from '@/server/services/stand-in-service';
 import { errorOf } from '../fixtures/expect-error';
 import { begin, see, stepNow, version, walk } from '../fixtures/lane-walk';
@@ -113,7 +113,7 @@ describe('a reading of the battery', () => {
     const at = world.clock.now() - minutes * 60_000;
     await insertFacts(world.handset, [{ key: 'batteryOk', value: 'true' }], { source: 'link', witness: 'system', at });
     const context = await roundContext(round);
-    const step = context.steps.find(({ stepKey }) => stepKey === 'write-root')!;
+    const step = context.steps.find(({ key }) => key === 'write-root')!;
     expect((await gatesOf(context, step)).find(({ id }) => id === 'battery')).toMatchObject({ verdict, overridable: verdict === 'unknown' });
   });
 });

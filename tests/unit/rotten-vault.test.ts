@@ -1,8 +1,8 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import { afterEach, describe, expect, it } from 'vitest';
 import { GET } from '@/app/api/images/[sha]/route';
-import { roundContext, imageOf } from '@/server/services/round-context';
-import { runStep } from '@/server/services/link-steps';
+import { roundContext, imageOf } from '@/server/rounds/round-context';
+import { runStep } from '@/server/rounds/over-link';
 import { slotCells } from '@/server/services/slot-service';
 import { vaultPath } from '@/server/vault/vault';
 import { ended } from '../fixtures/ended-job';
@@ -46,7 +46,7 @@ describe('an image that was damaged in the vault', () => {
     const context = await roundContext(round);
     const image = imageOf(
       context,
-      context.steps.find(({ stepKey }) => stepKey === 'write-root')!,
+      context.steps.find(({ key }) => key === 'write-root')!,
     )!;
     await runRotten(round, image.sha256);
     await walk(world, round, { until: 'prove-root' });

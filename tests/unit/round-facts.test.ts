@@ -7,11 +7,11 @@ import { now } from '@/server/services/clock';
 import { handsetDetail } from '@/server/services/handset-service';
 import { storeImage } from '@/server/services/image-service';
 import { learnt } from '@/server/services/learnt-service';
-import { runStep, sendToStepMode } from '@/server/services/link-steps';
-import { patchedOf, roundContext } from '@/server/services/round-context';
-import { gatesOf } from '@/server/services/round-gates';
-import { settleRounds } from '@/server/services/round-settling';
-import { roundView } from '@/server/services/round-view';
+import { runStep, sendToStepMode } from '@/server/rounds/over-link';
+import { patchedOf, roundContext } from '@/server/rounds/round-context';
+import { gatesOf } from '@/server/rounds/round-gates';
+import { settleRounds } from '@/server/rounds/settling';
+import { roundView } from '@/server/rounds/round-view';
 import { slotCells, tellSlot } from '@/server/services/slot-service';
 import { setCable } from '@/server/services/stand-in-service';
 import { isWhole } from '@/server/vault/vault';
@@ -37,7 +37,7 @@ const planned = { slot: 'a' as const, build: SEPTEMBER };
 async function gate(key: StepKey, id: string) {
   const context = await roundContext(round);
   const about = { ...context.steps[0]!.planned, ...planned };
-  return (await gatesOf(context, { stepKey: key, planned: about })).find((check) => check.id === id)!;
+  return (await gatesOf(context, { key, planned: about })).find((check) => check.id === id)!;
 }
 const tell = (key: string, value: string) => insertFacts(world.handset, [{ key, value }], { source: 'link', witness: 'bootloader', at: now() });
 

@@ -1,14 +1,16 @@
+import type { GoalId } from '@/core/planning/context';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { againSchema } from '@/contracts/inputs';
 import { listEvents } from '@/server/repositories/event-repository';
-import { findRound, insertRound } from '@/server/repositories/round-repository';
+import { findRound } from '@/server/repositories/round-repository';
 import { addHandset } from '@/server/services/bench-service';
 import { logFile } from '@/server/services/log-export';
 import { logPage } from '@/server/services/log-page';
 import { lastBad, lastGood } from '@/server/services/plan-service';
-import { answerAgain } from '@/server/services/round-service';
-import { roundView } from '@/server/services/round-view';
+import { answerAgain } from '@/server/rounds/by-hand';
+import { roundView } from '@/server/rounds/round-view';
 import { EVERYTHING } from '@/contracts/log-view';
+import { rawRound } from '../fixtures/raw-round';
 import { codeOf } from '../fixtures/expect-error';
 import { DUMP, freshServer } from '../fixtures/server-world';
 
@@ -23,11 +25,11 @@ beforeEach(async () => {
 });
 afterEach(() => server.end());
 
-async function aRound(hoursAgo: number, state: 'closed' | 'open' | 'given-up' = 'closed', kind = 'monthly update'): Promise<string> {
+async function aRound(hoursAgo: number, state: 'closed' | 'open' | 'given-up' = 'closed', kind: GoalId = 'monthly update'): Promise<string> {
   const openedAt = Date.now() - hoursAgo * HOUR;
-  const row = { handsetId: handset, kind, lane: 'update-in-place-other-slot', title: 'Monthly update', target: null, basedOn: null, overrides: '[]' };
+  const row = { kind, lane: 'update-in-place-other-slot', title: 'Monthly update' } as const;
   const ended = { state, version: 3, openedAt, closedAt: state === 'open' ? null : openedAt + 600_000 };
-  return (await insertRound({ ...row, plan: '{"version":1}', ...ended }, [])).id;
+  return (await rawRound(handset, { ...row, ...ended })).id;
 }
 const good = async () => (await lastGood(handset, 'monthly update'))?.id ?? null;
 

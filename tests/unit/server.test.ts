@@ -12,7 +12,7 @@ import { migrate } from '@/server/db/migrate';
 import { listEvents } from '@/server/repositories/event-repository';
 import { newestFacts, readSecret } from '@/server/repositories/handset-repository';
 import { findImage, listImages, originsOf } from '@/server/repositories/image-repository';
-import { changeRound, findRound, stepsOf } from '@/server/repositories/round-repository';
+import { findRound, stepsOf } from '@/server/repositories/round-repository';
 import { applyFacts, previewFacts } from '@/server/services/fact-service';
 import { keepPackage, rememberHash, sourceOfFile, tellSource } from '@/server/services/firmware-service';
 import { packageViews } from '@/server/services/bench-reading';
@@ -24,20 +24,13 @@ import { kitViews, storeImage, storeKit } from '@/server/services/image-service'
 import { imageDetail } from '@/server/services/image-view';
 import { logRounds } from '@/server/services/log-service';
 import { recover } from '@/server/services/recover';
-import {
-  closeRound,
-  confirmChecks,
-  confirmProtect,
-  giveUpRound,
-  lookAround,
-  pasteAtStep,
-  sayAtStep,
-  startRound,
-} from '@/server/services/round-service';
+import { closeRound, confirmChecks, confirmProtect, giveUpRound, lookAround, pasteAtStep, sayAtStep } from '@/server/rounds/by-hand';
+import { startRound } from '@/server/rounds/opening';
+import { carryOut } from '@/server/rounds/carry-out';
 import { learnt } from '@/server/services/learnt-service';
 import { pageResponse } from '@/server/services/pages-service';
 import { closePutBackByHand, notePutBack } from '@/server/services/put-back-service';
-import { roundView } from '@/server/services/round-view';
+import { roundView } from '@/server/rounds/round-view';
 import { isWhole, openInVault, putInVault, sweepVault, vaultPath, vaultSize } from '@/server/vault/vault';
 import { codeOf, errorOf } from '../fixtures/expect-error';
 import { FINGERPRINT, kitZip, seeded, stockImage, zipBytes } from '../fixtures/images';
@@ -353,7 +346,7 @@ describe('a round by hand', () => {
 
   it('of two changes at once only one goes through', async () => {
     const { id } = await begin();
-    const results = await Promise.allSettled([changeRound(id, 0, {}), changeRound(id, 0, {})]);
+    const results = await Promise.allSettled([pasteAtStep(id, 0, DUMP), pasteAtStep(id, 0, DUMP)]);
     expect(results.map((result) => result.status).sort()).toEqual(['fulfilled', 'rejected']);
     expect(await at(id)).toBe(1);
   });
@@ -397,7 +390,7 @@ describe('a round by hand', () => {
   it('that was interrupted says so at the next start', async () => {
     const { id } = await toWrite();
     const step = (await stepsOf([id])).find((one) => one.key === 'write-root')!;
-    await changeRound(id, await at(id), {}, [{ id: step.id, change: { state: 'running' } }]);
+    await carryOut(id, await at(id), () => ({ do: 'begin', stepId: step.id, checks: [], overrides: [] }));
     expect((await recover()).steps).toBe(1);
     const view = await roundView(id);
     expect(view.steps[view.current!]).toMatchObject({ key: 'write-root', state: 'interrupted' });

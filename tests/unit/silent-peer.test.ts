@@ -9,7 +9,7 @@ import { SystemClient } from '@/link/system-client';
 import { openTcpTransport } from '@/link/tcp-transport';
 import { takeLease } from '@/server/repositories/lease-repository';
 import { cancelJob, startJob } from '@/server/services/jobs';
-import { runStep } from '@/server/services/link-steps';
+import { runStep } from '@/server/rounds/over-link';
 import { slotCells } from '@/server/services/slot-service';
 import { codeOf, errorOf } from '../fixtures/expect-error';
 import { ended } from '../fixtures/ended-job';

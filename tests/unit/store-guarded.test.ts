@@ -9,7 +9,6 @@ import { mendRows } from '@/server/db/mend-rows';
 import { migrate } from '@/server/db/migrate';
 import { appendEvent, listEvents } from '@/server/repositories/event-repository';
 import { writeSecret } from '@/server/repositories/handset-repository';
-import { insertRound } from '@/server/repositories/round-repository';
 import { readSetting, writeSetting } from '@/server/repositories/setting-repository';
 import { addHandset, benchRows } from '@/server/services/bench-service';
 import { backupResponse, receiveBackup } from '@/server/services/backup-service';
@@ -24,6 +23,7 @@ import { recover } from '@/server/services/recover';
 import { noteBackup } from '@/server/services/record-service';
 import { checkVault, storeView } from '@/server/services/vault-service';
 import { saveCommands } from '@/server/services/vocabulary-service';
+import { rawRound, rawStep } from '../fixtures/raw-round';
 import { codeOf, errorOf } from '../fixtures/expect-error';
 import { stockImage, zipBytes } from '../fixtures/images';
 import { begin, walk } from '../fixtures/lane-walk';
@@ -97,23 +97,7 @@ describe('rows that no room could show', () => {
 
   it('that are in the store already are set aside whole at the next start, and the rooms show', async () => {
     const handset = await addHandset('North', DUMP);
-    const round = await insertRound(
-      {
-        handsetId: handset,
-        kind: 'first root',
-        lane: 'one-image-once',
-        title: 'First root',
-        target: null,
-        plan: '{}',
-        basedOn: null,
-        state: 'open',
-        version: 0,
-        overrides: '[]',
-        openedAt: 5,
-        closedAt: null,
-      },
-      [{ key: 'read-facts', state: 'waiting', startedAt: null, endedAt: null, actor: null, evidence: '[]', about: '{}' }],
-    );
+    const round = await rawRound(handset, { openedAt: 5 }, [rawStep('read-facts')]);
     await appendEvent({ at: 6, handsetId: null, roundId: null, kind: 'vault-checked', data: {} as { version: 1 } });
     await query(`UPDATE rounds SET plan = 'x', overrides = '{' WHERE id = '${round.id}'`);
     await query(`UPDATE steps SET evidence = '{}' WHERE roundId = '${round.id}'`);

@@ -8,7 +8,7 @@ import { listImages } from '@/server/repositories/image-repository';
 import { receiveBackup, restoreBackup } from '@/server/services/backup-service';
 import { storeImage, storeKit } from '@/server/services/image-service';
 import { jobEnded } from '@/server/services/jobs';
-import { runStep } from '@/server/services/link-steps';
+import { runStep } from '@/server/rounds/over-link';
 import { throwAway } from '@/server/services/vault-service';
 import { FINGERPRINT, kitZip, stockImage } from '../fixtures/images';
 import { begin, version, walk } from '../fixtures/lane-walk';

@@ -15,7 +15,7 @@ import { sweepIncoming } from '@/server/services/incoming';
 import { jobEnded } from '@/server/services/jobs';
 import { keepSecret } from '@/server/services/record-service';
 import { storeImage, storeKit } from '@/server/services/image-service';
-import { startRound } from '@/server/services/round-service';
+import { startRound } from '@/server/rounds/opening';
 import { setSlotByHand } from '@/server/services/slot-service';
 import { checkVault, storeView, throwAway } from '@/server/services/vault-service';
 import { isWhole, vaultPath, vaultSize } from '@/server/vault/vault';

@@ -1,7 +1,7 @@
 import { FirmwareRoom } from '@/features/firmware/firmware-room';
 import { now } from '@/server/services/clock';
 import { seenPackages } from '@/server/services/firmware-service';
-import { newestOpenRound } from '@/server/services/open-rounds';
+import { newestOpenRound } from '@/server/rounds/open-rounds';
 
 export default async function FirmwarePage() {
   return <FirmwareRoom known={await seenPackages()} openRound={await newestOpenRound()} now={now()} />;

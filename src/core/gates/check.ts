@@ -1,4 +1,4 @@
-import type { GateId } from '../steps/deeds';
+import type { GateId } from '../steps/deed';
 
 /** Something that must hold before a step, with the evidence for it. */
 export interface Check {

@@ -11,7 +11,7 @@ import type { WriteGateInput } from './write-gates';
 
 /* Which gates stand before which step, and what each says on either side of its boundary. */
 
-const IMAGE = 'image-build image-partition root-sources sources image-proof stock-kept unlocked slot room kit battery tool listed';
+const IMAGE = 'image-build image-partition root-sources sources image-proof stock-kept unlocked slot room battery tool listed kit';
 const STOCK_RECOVERY = 'image-build image-partition sources stock-kept unlocked slot room battery tool listed';
 const WHOLE = 'sources stock-kept unlocked slot battery whole fuse snapshot tool listed';
 

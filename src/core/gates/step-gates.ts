@@ -1,5 +1,5 @@
 import { DEEDS } from '../steps/deeds';
-import type { GateId } from '../steps/deeds';
+import type { GateId } from '../steps/deed';
 import type { HostTool } from '../steps/host-tool';
 import { hostToolWords } from '../steps/host-tool';
 import type { StepKey } from '../steps/step-kind';

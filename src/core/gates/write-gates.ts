@@ -1,6 +1,6 @@
 import { fitPackage } from '../fit/fit-package';
 import type { Judged } from '../packages/recovery-claim';
-import type { GateId } from '../steps/deeds';
+import type { GateId } from '../steps/deed';
 import type { Check } from './check';
 import { checkOf } from './check';
 

@@ -3,16 +3,17 @@ import type { PlanContext } from './context';
 
 /* What the person's limits rule out, action by action (docs/method.md, "The planner"). */
 
-/** Steps that write a whole build, bootloader and radio too. */
-export const WHOLE_WRITES = [
+/** Steps that need every image of a build at hand. */
+const WHOLE: readonly ActionId[] = [
+  'take-whole',
   'write-build',
   'write-build-both',
   'write-build-patched',
   'write-set',
   'write-set-patched',
   'write-set-wipe',
-] as const satisfies readonly ActionId[];
-const WHOLE: readonly ActionId[] = ['take-whole', ...WHOLE_WRITES, 'sideload'];
+  'sideload',
+];
 /** On a handset with two slots they change the one that does not run. */
 const OTHER_SLOT: readonly ActionId[] = ['take-update', 'take-full-update', 'patch-other-slot', 'other-slot', 'sideload', 'write-build-both'];
 

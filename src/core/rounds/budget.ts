@@ -1,7 +1,5 @@
-import { WHOLE_WRITES } from '../planning/limits';
-import type { RoundStep } from './expand-plan';
-import { DEEDS } from '../steps/deeds';
-import type { StepKey } from '../steps/step-kind';
+import type { NewStep } from './round';
+import { DEEDS, PARTS_WRITES } from '../steps/deeds';
 
 /* What goes before the first step is done: what each step erases, and whether battery and room last (docs/method.md, "Before the first step"). */
 
@@ -17,13 +15,12 @@ const EVERYTHING = [
   'accounts, screen lock and fingerprints',
   'debugging and the trust of this computer',
 ];
-const SYSTEM_WRITES: readonly StepKey[] = WHOLE_WRITES;
 
 /** What each step of a round erases, and what of it exists nowhere else. */
-export function wipeLedger(steps: readonly RoundStep[], titleOf: (step: RoundStep) => string, rooted: boolean): WipeLine[] {
+export function wipeLedger(steps: readonly NewStep[], titleOf: (step: NewStep) => string, rooted: boolean): WipeLine[] {
   return steps.flatMap((step): WipeLine[] => {
-    const { key, about } = step;
-    if (about.erases)
+    const { key, planned } = step;
+    if (planned.erases)
       return [
         {
           step: titleOf(step),
@@ -31,7 +28,7 @@ export function wipeLedger(steps: readonly RoundStep[], titleOf: (step: RoundSte
           keeps: ['what lies in the vault', 'a card, if you take it out first'],
         },
       ];
-    if (SYSTEM_WRITES.includes(key))
+    if (PARTS_WRITES.includes(key))
       return [{ step: titleOf(step), erases: ['root, recovery and every changed image on that slot'], keeps: ['apps, files and settings'] }];
     return [];
   });
@@ -51,10 +48,10 @@ const USUAL_PERCENT = 50;
 const MARGIN = 1.5;
 
 /** Battery by arithmetic: what the slow round drains, half as much again, over the floor. */
-export function batteryBudget(steps: readonly RoundStep[], batteryPercent: number | null): Budget {
+export function batteryBudget(steps: readonly NewStep[], batteryPercent: number | null): Budget {
   const minutes = steps
-    .filter((step) => step.about.mode !== 'computer' && DEEDS[step.key].waits !== true)
-    .reduce((sum, step) => sum + step.about.minutes[1], 0);
+    .filter((step) => step.planned.mode !== 'computer' && DEEDS[step.key].waits !== true)
+    .reduce((sum, step) => sum + step.planned.minutes[1], 0);
   const need = Math.min(100, Math.max(USUAL_PERCENT, Math.ceil(FLOOR_PERCENT + DRAIN_PER_MINUTE * minutes * MARGIN)));
   const drain = Math.ceil(DRAIN_PER_MINUTE * minutes * MARGIN);
   const sum = `Have ${need} % or more: the steps take up to ${Math.round(minutes)} min and may use ${drain} %, and below ${FLOOR_PERCENT} % Eterno writes nothing`;

@@ -1,45 +1,14 @@
 import { buildFacts } from '../handset/builds';
-import type { HandsetState, Slot } from '../handset/state';
+import type { HandsetState } from '../handset/state';
 import type { PlanContext } from '../planning/context';
 import { isUpdate } from '../planning/goals';
 import type { LanePlan } from '../planning/plan-round';
 import { stopHere } from '../planning/stop-here';
 import { DEEDS } from '../steps/deeds';
+import type { NewStep, RouteMode } from './round';
 import type { StepKey } from '../steps/step-kind';
 
 /* A plan as the steps of a round: what stands around every plan is put round it. */
-
-export type RouteMode =
-  'computer' | 'off' | 'starting' | 'system' | 'bootloader' | 'userspace' | 'download' | 'recovery' | 'sideload' | 'looping' | 'dead';
-
-/** What the plan says of one step; kept with the round. Builds are fingerprints. */
-export interface PlannedAbout {
-  readonly version: 1;
-  /** Slot the handset is on when the step begins. */
-  readonly slot: Slot;
-  /** System build on that slot when the step begins. */
-  readonly build: string;
-  /** Where the handset is when it is over. */
-  readonly mode: RouteMode;
-  readonly writes: boolean;
-  readonly erases: boolean;
-  /** A restart that belongs here. */
-  readonly starts: boolean;
-  /** From here on nothing may restart until a step that starts. */
-  readonly holds: boolean;
-  /** After it there is no way back by the other slot, or none at all. */
-  readonly pointOfNoReturn: boolean;
-  /** Whether root runs when it is over; null where nothing runs. */
-  readonly rootAfter: boolean | null;
-  readonly offers: number;
-  readonly minutes: readonly [number, number];
-  readonly ifItEndsHere: string;
-}
-
-export interface RoundStep {
-  readonly key: StepKey;
-  readonly about: PlannedAbout;
-}
 
 const NOTHING_CHANGED = 'Nothing has changed on the handset.';
 
@@ -55,12 +24,12 @@ const newer = ({ profile }: PlanContext, after: HandsetState, before: HandsetSta
   buildFacts(profile, after.data.committedBy).patchLevel > buildFacts(profile, before.data.committedBy).patchLevel;
 
 /** The steps of a round in a lane, in order. */
-export function expandPlan(context: PlanContext, plan: LanePlan): RoundStep[] {
+export function expandPlan(context: PlanContext, plan: LanePlan): NewStep[] {
   const ends = stopHere(context, plan);
   const rooted = isUpdate(context.goal) || context.goal === 'first root' || context.goal === 'root again';
-  const quiet = (key: StepKey, mode: RouteMode, at: HandsetState, minutes: readonly [number, number]): RoundStep => ({
+  const quiet = (key: StepKey, mode: RouteMode, at: HandsetState, minutes: readonly [number, number]): NewStep => ({
     key,
-    about: {
+    planned: {
       version: 1,
       slot: at.active,
       build: at.builds[at.active],
@@ -77,7 +46,7 @@ export function expandPlan(context: PlanContext, plan: LanePlan): RoundStep[] {
     },
   });
   // a handset that does not run says nothing yet: its bootloader is read on the way
-  const steps: RoundStep[] = context.start.mode === 'system' ? [quiet('read-facts', 'system', context.start, [0.1, 0.5])] : [];
+  const steps: NewStep[] = context.start.mode === 'system' ? [quiet('read-facts', 'system', context.start, [0.1, 0.5])] : [];
   let before = context.start;
   let protectedYet = false;
   let checked = false;
@@ -96,12 +65,12 @@ export function expandPlan(context: PlanContext, plan: LanePlan): RoundStep[] {
       checked = true;
     }
     const { after } = step;
-    const starts = step.action === 'start' || step.action === 'finish-start';
+    const starts = DEEDS[step.action].starts === true;
     // an update makes the other slot the active one while this one still runs
     const slot = starts ? before.active : (before.running?.slot ?? before.active);
     steps.push({
       key: step.action,
-      about: {
+      planned: {
         version: 1,
         slot,
         build: before.builds[slot],
@@ -109,7 +78,7 @@ export function expandPlan(context: PlanContext, plan: LanePlan): RoundStep[] {
         writes: step.writes,
         erases: after.data.wipes > before.data.wipes,
         starts,
-        holds: holds === true && holdsUntilStart(plan, i),
+        holds: holds !== undefined && endsLater(plan, i),
         pointOfNoReturn: gone(before, after, context),
         rootAfter: after.running?.rooted ?? null,
         offers: step.offers,
@@ -128,11 +97,12 @@ export function expandPlan(context: PlanContext, plan: LanePlan): RoundStep[] {
 
 const modeOf = ({ mode }: HandsetState): RouteMode => mode;
 
-/** Some start follows it: an earlier one than planned is a slip. */
-function holdsUntilStart(plan: LanePlan, at: number): boolean {
+/** What ends the hold follows it: an earlier restart than planned is a slip. */
+function endsLater(plan: LanePlan, at: number): boolean {
   const { action } = plan.steps[at]!;
-  const later = plan.steps.slice(at + 1);
-  if (action === 'write-recovery') return later[0]?.action === 'recovery';
-  if (action === 'start-once') return later.some((step) => step.action === 'make-lasting' || step.action === 'zip-inside');
-  return later.some((step) => step.action === 'start');
+  const later = plan.steps.slice(at + 1).map((step) => DEEDS[step.action]);
+  // a recovery that was written has to be gone into at once, else the next start may have put the maker's back
+  if (DEEDS[action].image?.what === 'own recovery') return later[0]?.letsGo !== undefined;
+  if (DEEDS[action].root === 'from memory') return later.some(({ root }) => root === 'lasting');
+  return later.some(({ starts }) => starts === true);
 }

@@ -1,14 +1,10 @@
-import type { StepKey } from '../steps/step-kind';
+import { DEEDS } from '../steps/deeds';
+import type { RoundStep } from './round';
 
 /* Where one restart too early loses root or the recovery: the round holds the person back (docs/method.md, "Restart interlock"). */
 
-export interface InterlockStep {
-  readonly key: StepKey;
-  readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'interrupted';
-  readonly holds: boolean;
-  readonly starts: boolean;
-  readonly offers: number;
-}
+/** What of a step it looks at. */
+export type InterlockStep = Pick<RoundStep, 'key' | 'state'> & Pick<RoundStep['planned'], 'holds' | 'starts' | 'offers'>;
 
 export interface Interlock {
   readonly why: string;
@@ -19,18 +15,6 @@ export interface Interlock {
   /** What a restart now would cost. */
   readonly cost: string;
 }
-
-const WHY: Readonly<Partial<Record<StepKey, readonly [string, string]>>> = {
-  'stock-back': ['The stock image lies on disk; root only still runs.', 'The next start would be without root.'],
-  'take-update': ['The new build waits on the other slot, unpatched.', 'It would start without root, and root again takes the computer.'],
-  'take-full-update': ['The new build waits on the other slot, unpatched.', 'It would start without root, and root again takes the computer.'],
-  'patch-other-slot': [
-    'The other slot is patched and waits for the one restart that belongs there.',
-    'It would start rooted, and unwatched: take it here.',
-  ],
-  'start-once': ['Root runs from memory; the disk holds the stock image.', 'The next start would be without root.'],
-  'write-recovery': ['The system may put the stock recovery back at its start.', 'The recovery would be gone; write it again.'],
-};
 
 /** What holds a restart back now, or null. `refusals` counts the offers that were refused since the hold began. */
 export function interlockOf(steps: readonly InterlockStep[], current: number | null, refusals: number): Interlock | null {
@@ -44,22 +28,14 @@ export function interlockOf(steps: readonly InterlockStep[], current: number | n
   });
   if (first < 0) return null;
   const last = begun.filter((step, i) => i >= first && step.holds && step.state !== 'waiting').at(-1)!;
-  const opens = steps.findIndex(
-    (step, i) => i >= current && (step.starts || step.key === 'recovery' || step.key === 'make-lasting' || step.key === 'zip-inside'),
-  );
+  const opens = steps.findIndex((step, i) => i >= current && (step.starts || DEEDS[step.key].letsGo !== undefined));
   const opening = steps[opens];
   if (!opening || (opens === current && opening.starts)) return null;
-  const [why, cost] = WHY[last.key] ?? ['Something is half done.', 'It would have to be done again.'];
-  const words =
-    opening.key === 'recovery'
-      ? 'going into the recovery'
-      : opening.key === 'make-lasting' || opening.key === 'zip-inside'
-        ? 'making it lasting'
-        : 'the step “Start the system”';
+  const { why, cost } = DEEDS[last.key].holds ?? { why: 'Something is half done.', cost: 'It would have to be done again.' };
   return {
     why,
     cost,
-    opens: words,
+    opens: DEEDS[opening.key].letsGo ?? 'the step “Start the system”',
     refused: refusals,
     offers: steps.slice(first, opens).reduce((sum, step) => sum + step.offers, 0),
   };

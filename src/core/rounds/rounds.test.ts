@@ -11,7 +11,7 @@ import { batteryBudget, roomBudget, wipeLedger } from './budget';
 import type { Shell } from '../steps/commands';
 import { checkTemplate, COMMAND_VERBS, fillCommand, OWN_VOCABULARY, quoteFor } from '../steps/commands';
 import { rescuePage, roundReport, runSheet, toMarkdown } from './documents';
-import type { RoundStep } from './expand-plan';
+import type { NewStep } from './round';
 import { expandPlan } from './expand-plan';
 import { interlockOf } from './interlock';
 import { readOutput } from './read-output';
@@ -75,14 +75,14 @@ function contextFor(goal: GoalId, rooted: boolean, locked = false): PlanContext 
   };
   return { ...base, start };
 }
-function stepsOf(goal: GoalId, lane: string, rooted: boolean, locked = false): RoundStep[] {
+function stepsOf(goal: GoalId, lane: string, rooted: boolean, locked = false): NewStep[] {
   const context = contextFor(goal, rooted, locked);
   return expandPlan(
     context,
     planRound(context).plans.find((plan) => plan.lane.id === lane)!,
   );
 }
-const keys = (steps: readonly RoundStep[]) => steps.map((step) => step.key);
+const keys = (steps: readonly NewStep[]) => steps.map((step) => step.key);
 /** The words a shell makes of a line with single quotes and backslashes. */
 function asShell(line: string): string[] {
   const words: string[] = [];
@@ -145,15 +145,15 @@ describe('a plan as a round', () => {
   });
   it('holds every restart from the first change of the update to its own start', () => {
     const steps = stepsOf('monthly update', 'update-in-place-other-slot', true);
-    const held = steps.filter((step) => step.about.holds).map((step) => step.key);
+    const held = steps.filter((step) => step.planned.holds).map((step) => step.key);
     expect(held).toEqual(expect.arrayContaining(['stock-back', 'take-update', 'patch-other-slot']));
-    expect(steps.find((step) => step.key === 'start')!.about).toMatchObject({ starts: true, slot: 'b', build: NEXT });
-    expect(steps.some((step) => step.about.pointOfNoReturn)).toBe(true);
+    expect(steps.find((step) => step.key === 'start')!.planned).toMatchObject({ starts: true, slot: 'b', build: NEXT });
+    expect(steps.some((step) => step.planned.pointOfNoReturn)).toBe(true);
   });
   it('knows what erases, and asks for it before', () => {
     const steps = stepsOf('first root', 'one-image-once', false, true);
     const unlock = steps.find((step) => step.key === 'unlock')!;
-    expect(unlock.about).toMatchObject({ erases: true, pointOfNoReturn: true });
+    expect(unlock.planned).toMatchObject({ erases: true, pointOfNoReturn: true });
     const ledger = wipeLedger(steps, (step) => step.key, true);
     expect(ledger[0]).toMatchObject({ step: 'unlock' });
     expect(ledger[0]!.erases.join()).toContain('modules');
@@ -167,9 +167,9 @@ describe('the interlock', () => {
     const current = planned.findIndex((step) => step.key === key);
     const steps = planned.map((step, i) => ({
       key: step.key,
-      holds: step.about.holds,
-      starts: step.about.starts,
-      offers: step.about.offers,
+      holds: step.planned.holds,
+      starts: step.planned.starts,
+      offers: step.planned.offers,
       state: i < current ? ('done' as const) : i === current ? state : ('waiting' as const),
     }));
     return interlockOf(steps, current, 1);
@@ -251,7 +251,7 @@ describe('sign-off', () => {
     expect(STEP_KEYS.filter((key) => DEEDS[key].proves?.includes('written'))).toEqual(forGood);
   });
   const seen = (what: string, strength: 'strong' | 'weak' = 'strong') => [{ what, strength }];
-  const done = (key: Parameters<typeof signOff>[0][number]['key'], evidence = seen('x')) => ({ key, state: 'done', evidence });
+  const done = (key: Parameters<typeof signOff>[0][number]['key'], evidence = seen('x')) => ({ key, state: 'done' as const, evidence });
   it('wants two strong kinds for root, and marks what is only said', () => {
     const weak = signOff([done('prove-root', seen('said: it works', 'weak'))], []).find((claim) => claim.claim === 'Root works')!;
     expect(weak.missing).not.toBeNull();
@@ -264,7 +264,8 @@ describe('sign-off', () => {
     expect(unproved(signOff([done('start')], []))).toEqual([]);
   });
   it('tells the three things apart that only the person sees', () => {
-    const claims = signOff([done('look-around', [...seen('data: works', 'weak'), ...seen('calls: works', 'weak')])], []);
+    const looked = (['data-there', 'calls'] as const).map((about) => ({ what: 'works', strength: 'weak' as const, about }));
+    const claims = signOff([done('look-around', [...looked, ...seen('payments: works', 'weak')])], []);
     expect(claims.find((claim) => claim.claim === 'Data is there')!.evidence).toHaveLength(1);
     expect(unproved(claims).map((claim) => claim.claim)).toEqual(['Payments and work apps']);
   });
@@ -279,8 +280,8 @@ describe('budgets', () => {
     expect(batteryBudget(steps, 80).sentence).toMatch(/%/);
   });
   it('leave out what only waits, and count what writes', () => {
-    const long = (key: RoundStep['key']): RoundStep => ({ key, about: { ...steps[0]!.about, mode: 'system', minutes: [60, 60] } });
-    const need = (...more: RoundStep[]) => batteryBudget([...steps, ...more], null).sentence;
+    const long = (key: NewStep['key']): NewStep => ({ key, planned: { ...steps[0]!.planned, mode: 'system', minutes: [60, 60] } });
+    const need = (...more: NewStep[]) => batteryBudget([...steps, ...more], null).sentence;
     for (const key of ['back-up', 'guard-off', 'ask-code', 'unlock-switch', 'merge', 'look-around'] as const)
       expect(need(long(key)), key).toBe(need());
     for (const key of ['write-build', 'sideload', 'start', 'back-up-image'] as const) expect(need(long(key)), key).not.toBe(need());

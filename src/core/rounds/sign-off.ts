@@ -1,27 +1,25 @@
-import type { ClaimId } from '../steps/deeds';
-import { CLAIM_IDS, DEEDS } from '../steps/deeds';
+import type { ClaimId } from '../steps/deed';
+import { CLAIM_IDS } from '../steps/deed';
+import { DEEDS } from '../steps/deeds';
 import type { Evidence } from './evidence';
-import type { StepKey } from '../steps/step-kind';
+import type { RoundStep } from './round';
 
 /* What has to be known before a round is closed (docs/method.md, "Sign-off"). */
 
 export interface SignOffClaim {
+  readonly id: ClaimId | 'put-back';
   readonly claim: string;
   readonly evidence: readonly Evidence[];
   /** What is missing for it to be strong, or at all; null where nothing is. */
   readonly missing: string | null;
 }
 
-export interface SignOffStep {
-  readonly key: StepKey;
-  readonly state: string;
-  readonly evidence: readonly Evidence[];
-}
+type SignOffStep = Pick<RoundStep, 'key' | 'state' | 'evidence'>;
 
 interface Rule {
   readonly claim: string;
-  /** Only evidence that speaks of this, where the step tells several things. */
-  readonly about?: RegExp;
+  /** Only evidence that names this claim counts: its step tells of several. */
+  readonly named?: true;
   /** Strong kinds of evidence that it wants. Root wants two, one of them not from the root app: a grant, and the running image read back. */
   readonly kinds?: 2;
 }
@@ -38,20 +36,20 @@ const RULES: Readonly<Record<ClaimId, Rule>> = {
   merged: { claim: 'The update has merged' },
   'modules-back': { claim: 'The modules are back' },
   locked: { claim: 'It is locked' },
-  'data-there': { claim: 'Data is there', about: /^data:/i },
-  calls: { claim: 'Calls and mobile data', about: /^calls/i },
-  payments: { claim: 'Payments and work apps', about: /^payments/i },
+  'data-there': { claim: 'Data is there', named: true },
+  calls: { claim: 'Calls and mobile data', named: true },
+  payments: { claim: 'Payments and work apps', named: true },
 };
 
 /** Every claim of a round with its evidence; `putBacks` are the temporary changes that are still open. */
 export function signOff(steps: readonly SignOffStep[], putBacks: readonly string[]): SignOffClaim[] {
   const provingOf = (id: ClaimId) => steps.filter(({ key }) => DEEDS[key].proves?.includes(id) === true);
   const claims = CLAIM_IDS.filter((id) => provingOf(id).length > 0).map((id): SignOffClaim => {
-    const { claim, about, kinds } = RULES[id];
+    const { claim, kinds, named } = RULES[id];
     const evidence = provingOf(id)
       .filter(({ state }) => state === 'done')
       .flatMap((step) => step.evidence)
-      .filter(({ what }) => about === undefined || about.test(what));
+      .filter(({ about }) => about === id || (about === undefined && named !== true));
     const strong = evidence.filter(({ strength }) => strength === 'strong').length;
     const missing =
       evidence.length === 0
@@ -59,11 +57,12 @@ export function signOff(steps: readonly SignOffStep[], putBacks: readonly string
         : kinds !== undefined && strong < kinds
           ? 'two kinds of evidence, one of them not from the root app, would prove it'
           : null;
-    return { claim, evidence, missing };
+    return { id, claim, evidence, missing };
   });
   return [
     ...claims,
     {
+      id: 'put-back',
       claim: 'What was changed for a while is put back',
       evidence: putBacks.length === 0 ? [{ what: 'nothing is open', strength: 'strong' }] : [],
       missing: putBacks.length === 0 ? null : putBacks.join('; '),

@@ -20,10 +20,10 @@ import type { JobView } from '@/contracts/job-view';
 import type { Outcome } from '@/contracts/outcome';
 import { checked } from '@/contracts/outcome';
 import type { Override } from '@/core/gates/check';
-import { itRestarted, putStockBack, refuseOffer, runStep, sendToStepMode } from '@/server/services/link-steps';
-import { reportBatch } from '@/server/services/module-by-hand';
+import { itRestarted, putStockBack, refuseOffer, runStep, sendToStepMode } from '@/server/rounds/over-link';
 import { closePutBackByHand, notePutBack } from '@/server/services/put-back-service';
-import type { RoundWish } from '@/server/services/round-service';
+import type { RoundWish } from '@/server/rounds/opening';
+import { replan, startRound } from '@/server/rounds/opening';
 import {
   answerAgain,
   backUp,
@@ -34,10 +34,9 @@ import {
   giveUpRound,
   lookAround,
   pasteAtStep,
-  replan,
+  reportBatch,
   sayAtStep,
-  startRound,
-} from '@/server/services/round-service';
+} from '@/server/rounds/by-hand';
 
 interface At {
   readonly roundId: string;

@@ -1,5 +1,6 @@
 import 'server-only';
 import { chmod, mkdir } from 'node:fs/promises';
+import { AsyncLocalStorage } from 'node:async_hooks';
 import { Sequelize, Transaction } from 'sequelize';
 import { EternoError } from '@/core/errors';
 import { dataDir, databasePath } from './data-dir';
@@ -11,7 +12,26 @@ export interface Database {
   readonly models: Models;
 }
 
-const held = globalThis as { eternoDatabase?: Promise<Database>; eternoWriting?: Promise<unknown> };
+interface Within {
+  readonly transaction: Transaction;
+  readonly models: Models;
+}
+
+const held = globalThis as {
+  eternoDatabase?: Promise<Database>;
+  eternoWriting?: Promise<unknown>;
+  eternoWithin?: AsyncLocalStorage<Within>;
+};
+/** The transaction that the current work is part of. */
+const within = (held.eternoWithin ??= new AsyncLocalStorage<Within>());
+
+// what is read in a transaction sees what was written in it
+(Sequelize as unknown as { useCLS(namespace: object): void }).useCLS({
+  run: (work: (context: object) => unknown) => work({}),
+  bind: <T>(work: T): T => work,
+  get: (key: string) => (key === 'transaction' ? within.getStore()?.transaction : undefined),
+  set: () => undefined,
+});
 
 async function open(): Promise<Database> {
   await mkdir(/*turbopackIgnore: true*/ dataDir(), { recursive: true, mode: 0o700 });
@@ -63,13 +83,24 @@ export function database(): Promise<Database> {
 
 /**
  * Does all of `work` or nothing of it. Transactions of this process run after each other: each has a connection of its own, and SQLite lets
- * one write at a time.
+ * one write at a time. One inside another is part of it.
  */
 export async function inTransaction<T>(work: (transaction: Transaction, models: Models) => Promise<T>): Promise<T> {
+  const outer = within.getStore();
+  if (outer) return work(outer.transaction, outer.models);
   const { sequelize, models } = await database();
-  const mine = (held.eternoWriting ?? Promise.resolve()).then(() => sequelize.transaction((transaction) => work(transaction, models)));
+  const mine = (held.eternoWriting ?? Promise.resolve()).then(() =>
+    sequelize.transaction((transaction) => within.run({ transaction, models }, () => work(transaction, models))),
+  );
   held.eternoWriting = mine.catch(() => undefined);
   return mine;
+}
+
+/** Does `work` when what was written is kept: at once outside a transaction, never where it is taken back. */
+export function whenKept(work: () => void): void {
+  const outer = within.getStore();
+  if (outer) outer.transaction.afterCommit(work);
+  else work();
 }
 
 /** For scripts and tests that end, or change the data folder. */

@@ -1,8 +1,9 @@
 import 'server-only';
 import { randomUUID } from 'node:crypto';
+import type { Transaction } from 'sequelize';
 import { col, fn, Op } from 'sequelize';
 import { database, inTransaction } from '../db/connection';
-import type { FactChoiceRow, FactRow, HandsetRow, SlotContentRow } from '../db/models';
+import type { FactChoiceRow, FactRow, HandsetRow, Models, SlotContentRow } from '../db/models';
 import { ofHandset, plain, rowsOf } from './rows';
 
 export async function listHandsets(): Promise<Readonly<HandsetRow>[]> {
@@ -82,18 +83,21 @@ export async function readSecret(handsetId: string, name: string): Promise<strin
 
 /** Keeps a private value; the one that it takes the place of is remembered under `former`, a JSON list, so that it can still be taken out of texts. */
 export async function writeSecret(handsetId: string, name: string, value: string): Promise<void> {
-  await inTransaction(async (transaction, models) => {
-    const [before, former] = await Promise.all([name, FORMER].map((one) => models.Secret.findOne({ where: { handsetId, name: one }, transaction })));
-    const old = before ? plain(before).value : null;
-    if (old !== null && old !== value && (PRIVATE_NAMES as readonly string[]).includes(name)) {
-      const list = former ? (JSON.parse(plain(former).value) as string[]) : [];
-      await models.Secret.destroy({ where: { handsetId, name: FORMER }, transaction });
-      const values = JSON.stringify([...new Set([...list, old])].slice(-MOST_FORMER));
-      await models.Secret.create({ id: randomUUID(), handsetId, name: FORMER, value: values }, { transaction });
-    }
-    await models.Secret.destroy({ where: { handsetId, name }, transaction });
-    await models.Secret.create({ id: randomUUID(), handsetId, name, value }, { transaction });
-  });
+  await inTransaction((transaction, models) => keepSecretIn(models, transaction, handsetId, name, value));
+}
+
+/** The same in a transaction of something larger. */
+export async function keepSecretIn(models: Models, transaction: Transaction, handsetId: string, name: string, value: string): Promise<void> {
+  const [before, former] = await Promise.all([name, FORMER].map((one) => models.Secret.findOne({ where: { handsetId, name: one }, transaction })));
+  const old = before ? plain(before).value : null;
+  if (old !== null && old !== value && (PRIVATE_NAMES as readonly string[]).includes(name)) {
+    const list = former ? (JSON.parse(plain(former).value) as string[]) : [];
+    await models.Secret.destroy({ where: { handsetId, name: FORMER }, transaction });
+    const values = JSON.stringify([...new Set([...list, old])].slice(-MOST_FORMER));
+    await models.Secret.create({ id: randomUUID(), handsetId, name: FORMER, value: values }, { transaction });
+  }
+  await models.Secret.destroy({ where: { handsetId, name }, transaction });
+  await models.Secret.create({ id: randomUUID(), handsetId, name, value }, { transaction });
 }
 
 /** Everything ever told of a handset's slots, oldest first. */

@@ -1,23 +1,29 @@
 import 'server-only';
 import { randomUUID } from 'node:crypto';
 import { EternoError } from '@/core/errors';
+import type { DecidedStep, Decision, RoundEvent } from '@/core/rounds/decision';
+import type { Round, RoundStep } from '@/core/rounds/round';
+import type { Transaction } from 'sequelize';
 import { Op, UniqueConstraintError } from 'sequelize';
 import { database, inTransaction } from '../db/connection';
-import type { RoundRow, StepRow } from '../db/models';
+import type { KeptStep } from '../db/decode';
+import { decodeRound, decodeStep, stepColumns } from '../db/decode';
+import type { Models, ModuleTrialRow, RoundRow, StepRow, TrialRow } from '../db/models';
+import { keepSecretIn } from './handset-repository';
 import { ofHandset, plain, rowsOf } from './rows';
 
-export async function listRounds(handsetId?: string): Promise<Readonly<RoundRow>[]> {
+export async function listRounds(handsetId?: string): Promise<Round[]> {
   const { models } = await database();
-  return rowsOf<RoundRow>(models.Round, { where: ofHandset(handsetId), order: [['openedAt', 'DESC']] });
+  return (await rowsOf<RoundRow>(models.Round, { where: ofHandset(handsetId), order: [['openedAt', 'DESC']] })).map(decodeRound);
 }
 
 /** A round without what was planned in it. */
-export type RoundHead = Readonly<Pick<RoundRow, 'id' | 'handsetId' | 'kind' | 'title' | 'target' | 'state' | 'openedAt' | 'closedAt'>>;
+export type RoundHead = Pick<Round, 'id' | 'handsetId' | 'kind' | 'title' | 'target' | 'state' | 'openedAt' | 'closedAt'>;
 
 /** Newest first; of all handsets where none is named. */
 export async function listRoundHeads(handsetId?: string): Promise<RoundHead[]> {
   const { models } = await database();
-  return rowsOf<RoundRow>(models.Round, {
+  return rowsOf<RoundHead>(models.Round as never, {
     attributes: ['id', 'handsetId', 'kind', 'title', 'target', 'state', 'openedAt', 'closedAt'],
     where: ofHandset(handsetId),
     order: [['openedAt', 'DESC']],
@@ -40,84 +46,141 @@ export async function begunSteps(
   });
 }
 
-export async function findRound(id: string): Promise<Readonly<RoundRow> | null> {
+export async function findRound(id: string): Promise<Round | null> {
   const { models } = await database();
   const found = await models.Round.findByPk(id);
-  return found ? plain<RoundRow>(found) : null;
+  return found ? decodeRound(plain<RoundRow>(found)) : null;
 }
 
-export async function openRoundOf(handsetId: string): Promise<Readonly<RoundRow> | null> {
+export async function openRoundOf(handsetId: string): Promise<Round | null> {
   const { models } = await database();
   const found = await models.Round.findOne({ where: { handsetId, state: 'open' } });
-  return found ? plain<RoundRow>(found) : null;
+  return found ? decodeRound(plain<RoundRow>(found)) : null;
 }
 
-export async function stepsOf(roundIds: readonly string[]): Promise<Readonly<StepRow>[]> {
+export async function stepsOf(roundIds: readonly string[]): Promise<KeptStep[]> {
   const { models } = await database();
-  return rowsOf<StepRow>(models.Step, { where: { roundId: { [Op.in]: [...roundIds] } }, order: [['position', 'ASC']] });
+  const rows = await rowsOf<StepRow>(models.Step, { where: { roundId: { [Op.in]: [...roundIds] } }, order: [['position', 'ASC']] });
+  return rows.flatMap((row) => decodeStep(row) ?? []);
 }
 
-/** Opens a round with its steps. @throws {EternoError} `conflict` where one of this handset is open already */
+/** A round that is about to be opened. */
+export type NewRound = Omit<Round, 'id' | 'again' | 'againNote'> & Partial<Pick<Round, 'again' | 'againNote'>>;
+
+/** Opens a round with its steps and the log's line of it, all or nothing. @throws {EternoError} `conflict` where one of this handset is open already */
 export async function insertRound(
-  row: Omit<RoundRow, 'id' | 'again' | 'againNote'> & Partial<Pick<RoundRow, 'again' | 'againNote'>>,
-  steps: readonly Omit<StepRow, 'id' | 'roundId' | 'position'>[],
-): Promise<Readonly<RoundRow>> {
+  { plan, overrides, ...row }: NewRound,
+  steps: readonly Omit<RoundStep, 'id'>[],
+  events: readonly RoundEvent[] = [],
+): Promise<Round> {
   return inTransaction(async (transaction, models) => {
-    const round = await models.Round.create({ id: randomUUID(), again: null, againNote: null, ...row }, { transaction }).catch((thrown: unknown) => {
+    const id = randomUUID();
+    const columns: RoundRow = { id, again: null, againNote: null, ...row, plan: JSON.stringify(plan), overrides: JSON.stringify(overrides) };
+    const round = await models.Round.create(columns, { transaction }).catch((thrown: unknown) => {
       if (thrown instanceof UniqueConstraintError) throw new EternoError('conflict', 'a round of this handset is open already', { cause: thrown });
       throw thrown;
     });
-    const { id } = plain<RoundRow>(round);
     await models.Step.bulkCreate(
-      steps.map((step, position) => ({ id: randomUUID(), roundId: id, position, ...step })),
+      steps.map((step, position) => ({ id: randomUUID(), roundId: id, position, ...stepColumns(step) })),
       { transaction },
     );
-    return plain<RoundRow>(round);
+    await insertEvents(models, transaction, events, { at: row.openedAt, handsetId: row.handsetId, roundId: id });
+    return decodeRound(plain<RoundRow>(round));
   });
 }
 
+interface Whose {
+  readonly at: number;
+  readonly handsetId: string;
+  readonly roundId: string;
+}
+
+async function insertEvents(models: Models, transaction: Transaction, events: readonly RoundEvent[], whose: Whose): Promise<void> {
+  // one after the other: the log's order is that of its rows
+  for (const { kind, data } of events)
+    await models.Event.create({ ...whose, kind, data: JSON.stringify({ version: 1, ...data }) } as never, { transaction });
+}
+
+/** What of a decision is about other shelves than the round's own, filled in by whoever carries it out. */
+export interface Apply {
+  readonly id: string;
+  readonly handsetId: string;
+  /** The version that the decision was made at. */
+  readonly version: number;
+  readonly now: number;
+  readonly steps: readonly RoundStep[];
+  readonly decision: Decision;
+  readonly trials: readonly Omit<TrialRow, 'id'>[];
+  readonly moduleTrials: readonly Omit<ModuleTrialRow, 'id'>[];
+}
+
 /**
- * Changes a round and its steps together, only if nobody else did since `version` was read.
+ * Keeps everything that a decision came to, in one transaction: the round and its steps, the log, the slot map, temporary changes, trials,
+ * backups and private values. A kill at any moment leaves the store before it or after it.
+ * @returns the version afterwards
  * @throws {EternoError} `conflict` when another tab or process was faster
  */
-export async function changeRound(
-  id: string,
-  version: number,
-  change: Partial<Pick<RoundRow, 'state' | 'closedAt' | 'overrides' | 'again' | 'againNote'>>,
-  steps: readonly { id: string; change: Partial<StepRow> }[] = [],
-): Promise<void> {
-  await inTransaction(async (transaction, models) => {
-    const [count] = await models.Round.update({ ...change, version: version + 1 }, { where: { id, version }, transaction });
-    if (count !== 1) throw new EternoError('conflict', 'this round was changed somewhere else meanwhile');
-    for (const step of steps) await models.Step.update(step.change, { where: { id: step.id }, transaction });
+export async function applyDecision({ id, handsetId, version, now, steps, decision, trials, moduleTrials }: Apply): Promise<number> {
+  const { plan, overrides, ...change } = decision.round;
+  const columns = {
+    ...change,
+    ...(plan === undefined ? {} : { plan: JSON.stringify(plan) }),
+    ...(overrides === undefined ? {} : { overrides: JSON.stringify(overrides) }),
+  };
+  const counts = decision.steps !== null || Object.keys(columns).length > 0;
+  return inTransaction(async (transaction, models) => {
+    if (counts) {
+      const [count] = await models.Round.update({ ...columns, version: version + 1 }, { where: { id, version }, transaction });
+      if (count !== 1) throw new EternoError('conflict', 'this round was changed somewhere else meanwhile');
+    }
+    if (decision.steps) await saveSteps(models, transaction, id, steps, decision.steps);
+    await insertEvents(models, transaction, decision.events, { at: now, handsetId, roundId: id });
+    await models.SlotContent.bulkCreate(
+      decision.slots.map(({ slot, ...telling }) => ({ id: randomUUID(), handsetId, slot: slot ?? '-', at: now, ...telling })),
+      { transaction },
+    );
+    for (const { id: row, how } of decision.putBacks.close)
+      await models.PutBack.update({ closedAt: now, closedBy: how }, { where: { id: row }, transaction });
+    await models.PutBack.bulkCreate(
+      decision.putBacks.open.map((one) => ({ id: randomUUID(), handsetId, roundId: id, ...one, openedAt: now, closedAt: null, closedBy: null })),
+      { transaction },
+    );
+    await models.Trial.bulkCreate(
+      trials.map((row) => ({ id: randomUUID(), ...row })),
+      { transaction },
+    );
+    await models.ModuleTrial.bulkCreate(
+      moduleTrials.map((row) => ({ id: randomUUID(), ...row })),
+      { transaction },
+    );
+    await models.Backup.bulkCreate(
+      decision.backups.map(({ what, note }) => ({ id: randomUUID(), handsetId, what, place: 'off the handset' as const, note, at: now })),
+      { transaction },
+    );
+    for (const { name, value } of decision.secrets) await keepSecretIn(models, transaction, handsetId, name, value);
+    return counts ? version + 1 : version;
   });
+}
+
+/** Changed steps are changed, new ones added, missing ones taken out; each stands where it stands in `after`. */
+async function saveSteps(
+  models: Models,
+  transaction: Transaction,
+  roundId: string,
+  before: readonly RoundStep[],
+  after: readonly DecidedStep[],
+): Promise<void> {
+  const kept = after.flatMap(({ id }) => id ?? []);
+  await models.Step.destroy({ where: { roundId, id: { [Op.in]: before.map(({ id }) => id).filter((id) => !kept.includes(id)) } }, transaction });
+  for (const [position, step] of after.entries()) {
+    const { id, ...columns } = step;
+    if (id === null) await models.Step.create({ id: randomUUID(), roundId, position, ...stepColumns(columns) }, { transaction });
+    else if (step !== before[position]) await models.Step.update({ position, ...stepColumns(columns) }, { where: { id }, transaction });
+  }
 }
 
 /** Steps that say they are running; at the start of the server nothing can be. */
-export async function runningSteps(): Promise<Readonly<StepRow>[]> {
+export async function runningSteps(): Promise<KeptStep[]> {
   const { models } = await database();
-  return rowsOf<StepRow>(models.Step, { where: { state: 'running' } });
-}
-
-/**
- * A round goes on with other steps: those of `keep` stay in their order, all others go, the new ones follow.
- * @throws {EternoError} `conflict`
- */
-export async function replaceSteps(
-  id: string,
-  version: number,
-  change: Partial<Pick<RoundRow, 'lane' | 'plan' | 'target'>>,
-  keep: readonly string[],
-  steps: readonly Omit<StepRow, 'id' | 'roundId' | 'position'>[],
-): Promise<void> {
-  await inTransaction(async (transaction, models) => {
-    const [count] = await models.Round.update({ ...change, version: version + 1 }, { where: { id, version }, transaction });
-    if (count !== 1) throw new EternoError('conflict', 'this round was changed somewhere else meanwhile');
-    await models.Step.destroy({ where: { roundId: id, id: { [Op.notIn]: [...keep] } }, transaction });
-    for (const [position, stepId] of keep.entries()) await models.Step.update({ position }, { where: { id: stepId }, transaction });
-    await models.Step.bulkCreate(
-      steps.map((step, i) => ({ id: randomUUID(), roundId: id, position: keep.length + i, ...step })),
-      { transaction },
-    );
-  });
+  return (await rowsOf<StepRow>(models.Step, { where: { state: 'running' } })).flatMap((row) => decodeStep(row) ?? []);
 }

@@ -3,7 +3,7 @@ import { EternoError, toEternoError } from '@/core/errors';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { needHandset, readBench, readSubject } from './bench-reading';
 import { nextBuild } from './judgements';
-import { startRound } from './round-service';
+import { startRound } from '../rounds/opening';
 
 /**
  * An update round for each of several handsets of one model. What one of them opens, takes out and patches is in the vault for all: their

@@ -1,15 +1,14 @@
 import 'server-only';
 import type { BenchRow, HandsetSummary } from '@/contracts/handset-view';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
-import type { PlannedAbout } from '@/core/rounds/expand-plan';
-import { isStepKey, STEP_KINDS } from '@/core/steps/step-table';
+import type { RoundStep } from '@/core/rounds/round';
+import { STEP_KINDS } from '@/core/steps/step-table';
 import { rootSpans } from '@/core/schedule/continuity';
 import { whatComesNext } from '@/core/schedule/what-comes-next';
 import { wayBackOf } from '@/core/vault/way-back';
 import { appendEvent } from '../repositories/event-repository';
 import { insertHandset, updateHandset } from '../repositories/handset-repository';
 import { listImages } from '../repositories/image-repository';
-import type { StepRow } from '../db/models';
 import { waitOf } from './calendar-service';
 import { now } from './clock';
 import { firstFacts, knownFacts, readText } from './fact-service';
@@ -17,7 +16,7 @@ import { needHandset, packageViews, readBench, readSubjects } from './bench-read
 import type { Bench, Subject } from './judgements';
 import { nextBuild, readinessOf, rootOf, wayBackInput } from './judgements';
 import { tellRoot } from './root-history';
-import { stepAbout } from './step-about';
+import { stepAbout } from '../rounds/step-about';
 
 export function benchRow(subject: Subject, bench: Bench): BenchRow {
   const wait = waitOf(subject, bench);
@@ -67,16 +66,14 @@ export function benchRow(subject: Subject, bench: Bench): BenchRow {
 }
 
 function titleOf(
-  { key, about }: Readonly<StepRow>,
+  { key, planned }: RoundStep,
   name: string,
   partition: string | null,
   target: string | null,
   typed: Subject['facts']['typed'],
 ): string {
-  if (!isStepKey(key)) return key;
-  const planned = JSON.parse(about) as Partial<PlannedAbout>;
   const known = { rootPartition: partition, recoveryHome: null, slotCount: typed.slotCount, unlockPath: null };
-  const at = { slot: planned.slot ?? 'a', build: planned.build ?? typed.fingerprint ?? '' } as const;
+  const at = planned.build === '' ? { ...planned, build: typed.fingerprint ?? '' } : planned;
   return STEP_KINDS[key].text(stepAbout(name, known, null, target, at)).title;
 }
 

@@ -13,7 +13,7 @@ import { now } from './clock';
 import { installedOf } from './fact-service';
 import { settleRoles } from './image-service';
 import { packageViews, readSubjects } from './bench-reading';
-import { settleRounds } from './round-settling';
+import { settleRounds } from '../rounds/settling';
 
 /** A package's build held against every handset on the bench. */
 export async function fitAll(report: PackageReport, fileName: string | null): Promise<HandsetFit[]> {

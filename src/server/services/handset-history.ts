@@ -1,10 +1,11 @@
 import 'server-only';
 import { cache } from 'react';
+import type { RoundStep } from '@/core/rounds/round';
 import { CHANGING } from '@/core/steps/deeds';
 import type { RootChange } from '@/core/schedule/continuity';
 import type { WaitingRule } from '@/core/schedule/waiting-rule';
 import { NO_WAITING } from '@/core/schedule/waiting-rule';
-import type { ClockRow, FactChoiceRow, FactRow, PutBackRow, SlotContentRow, StepRow } from '../db/models';
+import type { ClockRow, FactChoiceRow, FactRow, PutBackRow, SlotContentRow } from '../db/models';
 import { listEvents } from '../repositories/event-repository';
 import { factChoicesOf, newestFacts, patchLevelsRun, slotHistoryOf } from '../repositories/handset-repository';
 import { clocksOf } from '../repositories/record-repository';
@@ -31,7 +32,7 @@ export interface HandsetHistory {
   readonly openPutBacks: readonly Readonly<PutBackRow>[];
   readonly openClocks: readonly Readonly<ClockRow>[];
   /** The steps of its open round, in their order. */
-  readonly openSteps: readonly Readonly<StepRow>[];
+  readonly openSteps: readonly RoundStep[];
   readonly waitingRule: WaitingRule;
 }
 

@@ -22,7 +22,7 @@ import { openInVault, putInVault, vaultPath } from '../vault/vault';
 import { packageViews } from './bench-reading';
 import { now } from './clock';
 import { oneAtATime } from './one-at-a-time';
-import { settleRounds } from './round-settling';
+import { settleRounds } from '../rounds/settling';
 
 export interface StoredImage {
   readonly sha256: string;

@@ -2,9 +2,10 @@ import 'server-only';
 import type { ActionId } from '@/core/planning/actions';
 import { ACTIONS } from '@/core/planning/actions';
 import { learnPace } from '@/core/planning/pace';
-import type { SlipCounts } from '@/core/planning/slips';
-import { FROM_OUTSIDE } from '@/core/steps/deeds';
-import type { StepRow } from '../db/models';
+import type { SlipCounts, SlipId } from '@/core/planning/slips';
+import type { RoundStep } from '@/core/rounds/round';
+import { DEEDS, FROM_OUTSIDE } from '@/core/steps/deeds';
+import type { StepKey } from '@/core/steps/step-kind';
 import { listEvents } from '../repositories/event-repository';
 import { listEdges } from '../repositories/record-repository';
 import { listRounds, stepsOf } from '../repositories/round-repository';
@@ -14,7 +15,7 @@ import type { Learnt } from './planning-context';
 
 const isAction = (key: string): key is ActionId => Object.hasOwn(ACTIONS, key);
 
-async function allSteps(): Promise<Readonly<StepRow>[]> {
+async function allSteps(): Promise<RoundStep[]> {
   return stepsOf((await listRounds()).map((round) => round.id));
 }
 
@@ -30,18 +31,19 @@ export async function learnt(): Promise<Learnt & { readonly slips: SlipCounts }>
 }
 
 const isWrite = (key: string) => (FROM_OUTSIDE as readonly string[]).includes(key);
+const chanceOf = (slip: SlipId) => (key: StepKey) => DEEDS[key].slips?.includes(slip) === true;
 
-async function slipCounts(steps: readonly Readonly<StepRow>[]): Promise<SlipCounts> {
+async function slipCounts(steps: readonly RoundStep[]): Promise<SlipCounts> {
   const told = (await listEvents({ kind: 'slip' })).map((event) => (JSON.parse(event.data) as { slip?: unknown }).slip);
   const failed = (await listEvents({ kind: 'step-failed' })).map((event) => JSON.parse(event.data) as { key?: string; error?: { code?: string } });
-  const done = (test: (key: string) => boolean) => steps.filter((step) => step.state === 'done' && test(step.key)).length;
+  const done = (test: (key: StepKey) => boolean) => steps.filter((step) => step.state === 'done' && test(step.key)).length;
   const lost = failed.filter(({ key, error }) => key !== undefined && isWrite(key) && error?.code === 'link-lost').length;
   const early = told.filter((slip) => slip === 'early restart').length;
   const wrong = told.filter((slip) => slip === 'wrong slot').length;
   const writes = done(isWrite);
   return {
-    'early restart': { slips: early, chances: early + done((key) => key === 'take-update' || key === 'take-full-update') },
-    'wrong slot': { slips: wrong, chances: wrong + done((key) => key === 'write-root') },
+    'early restart': { slips: early, chances: early + done(chanceOf('early restart')) },
+    'wrong slot': { slips: wrong, chances: wrong + done(chanceOf('wrong slot')) },
     'cable lost': { slips: lost, chances: lost + writes },
   };
 }

@@ -6,7 +6,7 @@ import { stepsOf } from '../repositories/round-repository';
 import { openInVault, putInVault, sizeInVault } from '../vault/vault';
 import { now } from './clock';
 import { publish } from './message-bus';
-import { needRound } from './round-context';
+import { needRound } from '../rounds/round-context';
 import { fileResponse, onePiece } from './streams';
 
 /* Notes and pictures at a round or one of its steps; pictures lie in the vault under their hash. */

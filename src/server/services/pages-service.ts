@@ -6,11 +6,11 @@ import type { RoundView, StepView } from '@/contracts/round-view';
 import { appendEvent } from '../repositories/event-repository';
 import { now } from './clock';
 import { publish } from './message-bus';
-import type { RoundContext } from './round-context';
+import type { RoundContext } from '../rounds/round-context';
 import { imageFileName } from './image-view';
 import { privateValuesOf } from './private-values';
-import { roundContext, stockFor } from './round-context';
-import { roundView } from './round-view';
+import { roundContext, stockFor } from '../rounds/round-context';
+import { roundView } from '../rounds/round-view';
 import { commandOf, ownCommands } from './vocabulary-service';
 
 /* Pages of a round to keep, to take along and to show. */

@@ -10,7 +10,7 @@ import type { LanePlan, RoundPlans } from '@/core/planning/plan-round';
 import { planRound } from '@/core/planning/plan-round';
 import type { SlipCounts } from '@/core/planning/slips';
 import { riskOf } from '@/core/planning/slips';
-import type { PlannedAbout } from '@/core/rounds/expand-plan';
+import type { PlannedAbout } from '@/core/rounds/round';
 import { expandPlan } from '@/core/rounds/expand-plan';
 import type { StepKey } from '@/core/steps/step-kind';
 import { STEP_KINDS } from '@/core/steps/step-table';
@@ -19,7 +19,7 @@ import { needHandset, readBench, readSubject } from './bench-reading';
 import { learnt } from './learnt-service';
 import type { Assumed, WaysWish } from './planning-context';
 import { contextOf, knownBuilds } from './planning-context';
-import { stepAbout } from './step-about';
+import { stepAbout } from '../rounds/step-about';
 
 const isGoal = (text: string | undefined): text is GoalId => text !== undefined && Object.hasOwn(GOAL_WORDS, text);
 
@@ -77,7 +77,7 @@ function planView(handset: { readonly name: string }, { context, slips }: Planne
     ...plan,
     notes: lintPlan(context, plan),
     risk: riskOf(context, plan, slips),
-    steps: expandPlan(context, plan).map(({ key, about }) => stepView(handset, context, key, about)),
+    steps: expandPlan(context, plan).map(({ key, planned }) => stepView(handset, context, key, planned)),
   };
 }
 

@@ -6,7 +6,7 @@ import { runningSteps } from '../repositories/round-repository';
 import { sweepVault } from '../vault/vault';
 import { sweepIncoming } from './incoming';
 import { now } from './clock';
-import { interruptStep } from './link-steps';
+import { interruptStep } from '../rounds/over-link';
 
 /** Runs once when the server starts: finds what an earlier end left half done. */
 export async function recover(): Promise<{ steps: number; jobs: number; swept: number }> {

@@ -8,7 +8,7 @@ import { nodePorts } from '@/platform/node/node-ports';
 import type { ImageRow } from '../db/models';
 import { openProved } from '../vault/vault';
 import { recoveryDevices } from './judgements';
-import type { RoundContext } from './round-context';
+import type { RoundContext } from '../rounds/round-context';
 
 /* Images that are offered as recoveries, judged by the bytes that lie in the vault. */
 

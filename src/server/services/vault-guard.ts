@@ -3,7 +3,7 @@ import type { GuardedHandset } from '@/core/vault/way-back';
 import { readSubjects } from './bench-reading';
 import { listRounds } from '../repositories/round-repository';
 import type { Bench } from './judgements';
-import { imageOf, roundContext, stockFor, wholeOf } from './round-context';
+import { imageOf, roundContext, stockFor, wholeOf } from '../rounds/round-context';
 import { rootOf, wayBackInput } from './judgements';
 
 /** Every handset with what its slots hold, for telling which images are somebody's way back. */

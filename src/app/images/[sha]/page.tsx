@@ -3,7 +3,7 @@ import { EternoError } from '@/core/errors';
 import { ImageRoom } from '@/features/image/image-room';
 import { kitViews } from '@/server/services/image-service';
 import { imageDetail, imagesBeside } from '@/server/services/image-view';
-import { newestOpenRound } from '@/server/services/open-rounds';
+import { newestOpenRound } from '@/server/rounds/open-rounds';
 
 export default async function ImagePage({ params }: { params: Promise<{ sha: string }> }) {
   const image = await imageDetail((await params).sha).catch((thrown: unknown) => {

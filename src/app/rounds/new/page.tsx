@@ -3,7 +3,7 @@ import { newRoundSchema } from '@/contracts/inputs';
 import { EternoError } from '@/core/errors';
 import { ChooseLane } from '@/features/round/choose-lane';
 import { readWish, waysOf } from '@/server/services/plan-service';
-import { openRound } from '@/server/services/open-rounds';
+import { openRound } from '@/server/rounds/open-rounds';
 
 interface Props {
   readonly searchParams: Promise<Readonly<Record<string, string | string[] | undefined>>>;

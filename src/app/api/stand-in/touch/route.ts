@@ -1,7 +1,7 @@
 import { guarded } from '@/server/services/request-guard';
 import { bodyJson } from '@/server/services/streams';
 import { standInTouchSchema } from '@/contracts/inputs';
-import { touchStandIn } from '@/server/services/link-steps';
+import { touchStandIn } from '@/server/rounds/over-link';
 
 export const POST = guarded<unknown>(async (request) => {
   const { profile, id } = await standInTouchSchema.validate(await bodyJson(request));

@@ -1,5 +1,5 @@
 import { sideloadSchema } from '@/contracts/inputs';
-import { sideloadStep } from '@/server/services/sideload-step';
+import { sideloadStep } from '@/server/rounds/sideload';
 import { guarded } from '@/server/services/request-guard';
 import { bodyPieces } from '@/server/services/streams';
 

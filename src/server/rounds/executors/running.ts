@@ -4,21 +4,24 @@ import { installedText } from '@/core/modules/installed';
 import type { ModulesState } from '@/core/handset/state';
 import type { Witness } from '@/core/facts/resolve-facts';
 import { interpretFacts, parsePrinted } from '@/core/formats/facts/parse-facts';
+import type { Partition } from '@/core/rounds/decide';
 import type { Evidence } from '@/core/rounds/evidence';
+import type { RoundStep, Seen } from '@/core/rounds/round';
+import { NOTHING_SEEN } from '@/core/rounds/round';
+import { partitionName } from '@/core/words/step-evidence';
 import type { BootloaderClient } from '@/link/bootloader-client';
 import type { SystemClient } from '@/link/system-client';
 import { insertFacts, readSecret } from '../../repositories/handset-repository';
-import { now, pause } from '../clock';
-import { applyFacts } from '../fact-service';
-import type { JobWatch } from '../jobs';
-import { propertyDump } from '../link-facts';
-import type { RoundContext, RoundStepRow } from '../round-context';
-import { tellSlot } from '../slot-service';
-import { profileOf, standInView, withBootloader, withSystem } from '../stand-in-service';
+import { now, pause } from '../../services/clock';
+import { applyFacts } from '../../services/fact-service';
+import type { JobWatch } from '../../services/jobs';
+import { propertyDump } from '../../services/link-facts';
+import type { RoundContext } from '../round-context';
+import { profileOf, standInView, withBootloader, withSystem } from '../../services/stand-in-service';
 
 /* What every step over the link works with. */
 
-export type StepContext = RoundContext & { readonly step: RoundStepRow };
+export type StepContext = RoundContext & { readonly step: RoundStep };
 
 export interface Running extends StepContext {
   readonly profile: string;
@@ -26,33 +29,47 @@ export interface Running extends StepContext {
   /** From here on the partition is unknown if the step fails. */
   began(partition: string, slot: string | null): void;
   /** What lies there now; it is no longer in doubt. */
-  wrote(partition: string, slot: string | null, sha256: string, certainty: 'predicted' | 'read', reason: string): Promise<void>;
+  wrote(partition: string, slot: string | null, sha256: string, certainty: 'predicted' | 'read', reason: string): void;
   /** Nothing was written after all: the handset refused before its first byte. */
   refused(): void;
-  /** What this step has written so far, each by its whole name. */
-  readonly written: readonly string[];
+  /** What was found out beside the evidence; all of it is kept when the step ends, however it ends. */
+  tell(seen: Partial<Seen>): void;
+  /** What this step has written so far. */
+  readonly written: readonly Partition[];
   /** What was being written when the step failed. */
-  readonly inDoubt: ReadonlyMap<string, { readonly partition: string; readonly slot: string | null }>;
+  inDoubt(): readonly Partition[];
+  seen(): Seen;
 }
 
 export type Executor = (running: Running) => Promise<readonly Evidence[]>;
 
 export function startRunning(context: StepContext, watch: JobWatch): Running {
-  const inDoubt = new Map<string, { partition: string; slot: string | null }>();
-  const written: string[] = [];
+  const inDoubt = new Map<string, Partition>();
+  const written: Partition[] = [];
+  let seen: Seen = NOTHING_SEEN;
+  const tell = ({ slots = [], root = null, trials = [], backups = [] }: Partial<Seen>) => {
+    seen = {
+      slots: [...seen.slots, ...slots],
+      root: root ?? seen.root,
+      trials: [...seen.trials, ...trials],
+      backups: [...seen.backups, ...backups],
+    };
+  };
   return {
     ...context,
     profile: profileOf(context.handset),
     watch,
-    inDoubt,
     written,
-    began: (partition, slot) => void inDoubt.set(`${partition} ${slot}`, { partition, slot }),
+    began: (partition, slot) => void inDoubt.set(named(partition, slot), { partition, slot }),
     refused: () => inDoubt.clear(),
-    async wrote(partition, slot, sha256, certainty, reason) {
-      inDoubt.delete(`${partition} ${slot}`);
-      written.push(named(partition, slot));
-      await tellSlot({ handsetId: context.handset.id, slot, partition, sha256, certainty, reason });
+    wrote(partition, slot, sha256, certainty, reason) {
+      inDoubt.delete(named(partition, slot));
+      written.push({ partition, slot });
+      tell({ slots: [{ slot, partition, sha256, certainty, reason }] });
     },
+    tell,
+    inDoubt: () => [...inDoubt.values()],
+    seen: () => seen,
   };
 }
 
@@ -71,9 +88,7 @@ export async function whileWriting<T>({ watch }: Pick<Running, 'watch'>, name: s
 export const strong = (what: string): Evidence => ({ what, strength: 'strong' });
 export const weak = (what: string): Evidence => ({ what, strength: 'weak' });
 
-/** The slot that a step is about, as the slot map has it: null on a handset with one. */
-export const slotOf = ({ slotCount, step }: Pick<StepContext, 'slotCount' | 'step'>) => (slotCount === 2 ? step.planned.slot : null);
-export const named = (partition: string, slot: string | null) => (slot === null ? partition : `${partition}_${slot}`);
+export const named = (partition: string, slot: string | null) => partitionName({ partition, slot });
 
 export interface BootloaderReading {
   readonly text: string;

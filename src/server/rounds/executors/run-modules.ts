@@ -1,10 +1,11 @@
 import 'server-only';
 import { EternoError } from '@/core/errors';
 import { modulesLoaded } from '@/core/handset/state';
-import { isDone, suspectsOf } from '@/core/modules/bring-back';
-import { batchNow, noteBatch, returnState } from '../module-return';
+import { afterBatch, isDone, suspectsOf } from '@/core/modules/bring-back';
+import { batchNow, returnState } from '../module-return';
+import { carryOut } from '../carry-out';
 import { roundContext } from '../round-context';
-import { withSystem } from '../stand-in-service';
+import { withSystem } from '../../services/stand-in-service';
 import type { Executor, Running } from './running';
 import { askForRoot, ifAnswers, keepSystemFacts, modeNow, strong, systemStatus, until } from './running';
 
@@ -28,7 +29,8 @@ async function switchTo(running: Running, only: readonly string[]) {
 /** Those that the round judged too risky, or all. */
 export const modulesOff: Executor = async (running) => {
   const { ids } = (await systemStatus(running.profile)).modules;
-  const off = running.plan.modulesOff?.length ? ids.filter((id) => running.plan.modulesOff!.includes(id)) : ids;
+  const named = running.round.plan.modulesOff ?? [];
+  const off = named.length > 0 ? ids.filter((id) => named.includes(id)) : ids;
   const stay = ids.filter((id) => !off.includes(id));
   await switchTo(running, stay);
   return [
@@ -82,7 +84,9 @@ export const modulesOn: Executor = async (running) => {
             running,
             [...on, ...state.good, ...batch].filter((id) => have.includes(id)),
           );
-    const after = await noteBatch(context, batchNow(state), outcome);
+    const tried = batchNow(state);
+    const after = afterBatch(state, tried, outcome);
+    await carryOut(round.id, null, () => ({ do: 'batch', batch: tried, outcome, before: state, after, stays, byHand: false }));
     const names = batch.map((id) => bench.modules.find((row) => row.moduleId === id)?.name ?? id).join(', ');
     const suspects = suspectsOf(after).map(({ id }) => id);
     evidence.push(

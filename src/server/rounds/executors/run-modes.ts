@@ -1,10 +1,8 @@
 import 'server-only';
 import { EternoError } from '@/core/errors';
 import { readSecret } from '../../repositories/handset-repository';
-import { tellRoot } from '../root-history';
-import { after } from '../round-context';
-import { standInView, withBootloader, withSystem } from '../stand-in-service';
-import { noteKitTrial } from '../trial-service';
+import { after, before } from '../round-context';
+import { standInView, withBootloader, withSystem } from '../../services/stand-in-service';
 import type { Executor, Running } from './running';
 import { ifAnswers, keepBootloaderFacts, keepListed, keepSystemFacts, modeNow, readBootloader, strong, until, weak } from './running';
 
@@ -66,7 +64,7 @@ export const unlock: Executor = async (running) => {
   });
   await untilLock(running, true);
   const reading = await keepBootloaderFacts(running);
-  await tellRoot(handset.id, running.round.id, 'stock', 'unlocked, everything erased');
+  running.tell({ root: { state: 'stock', why: 'unlocked, everything erased' } });
   return [...reading.evidence];
 };
 
@@ -104,29 +102,29 @@ export async function sendToMode(profile: string, to: 'bootloader' | 'recovery')
 }
 
 /** The mode that the steps before this one left it in. */
-const modeBefore = ({ steps, step }: Running) =>
-  steps.findLast((one) => one.position < step.position && one.planned.mode !== 'computer')?.planned.mode ?? 'system';
+const modeBefore = (running: Running) =>
+  before(running, running.step).findLast(({ planned }) => planned.mode !== 'computer')?.planned.mode ?? 'system';
 
 async function sendToSystem(running: Running): Promise<void> {
   const { profile, step } = running;
   const mode = await modeNow(profile);
   if (mode === 'bootloader' || mode === 'userspace') await withBootloader(profile, (client) => client.command('reboot'));
   // one that was to start from elsewhere and runs has been started by hand: it is not started again
-  else if (mode === 'system' && step.stepKey === 'start' && modeBefore(running) === 'system')
+  else if (mode === 'system' && step.key === 'start' && modeBefore(running) === 'system')
     await withSystem(profile, (client) => client.ask({ do: 'restart', to: 'system' }));
   // the maker's recovery has no link: its menu starts the system
   else if (mode === 'recovery') await ifAnswers(withSystem(profile, (client) => client.ask({ do: 'restart', to: 'system' })));
 }
 
 export const start: Executor = async (running) => {
-  const { profile, watch, handset, round } = running;
+  const { profile, watch } = running;
   await sendToSystem(running);
   await until(running, 'start', 10 * MINUTE, async () => {
     const mode = await modeNow(profile);
     if (mode === 'looping') {
       const words = 'The system does not come up: the handset starts over and over.';
-      await tellRoot(handset.id, round.id, 'broken', words);
-      await noteKitTrial(running, 'looped', words);
+      running.tell({ root: { state: 'broken', why: words } });
+      running.tell({ trials: [{ outcome: 'looped', note: words }] });
       throw new EternoError('handset-refused', words);
     }
     return mode === 'system' ? true : null;
@@ -137,7 +135,7 @@ export const start: Executor = async (running) => {
 
 /** What runs after a start, held against the plan. */
 async function started(running: Running) {
-  const { handset, round, profile, step, slotCount } = running;
+  const { round, profile, step, slotCount } = running;
   const next = after(running, step) ?? step.planned;
   const answered = await ifAnswers(keepSystemFacts(running));
   if (!answered) {
@@ -151,9 +149,9 @@ async function started(running: Running) {
     throw new EternoError('handset-refused', `It runs ${facts.buildId}, and another build was expected.`);
   if (step.planned.rootAfter === false) {
     const stock = round.kind === 'return to stock' || round.kind === 'lock again' || running.subject.root === 'stock';
-    await tellRoot(handset.id, round.id, stock ? 'stock' : 'lost', 'started without root, as planned');
+    running.tell({ root: { state: stock ? 'stock' : 'lost', why: 'started without root, as planned' } });
   }
-  if (step.planned.rootAfter === true && running.subject.root === 'broken') await tellRoot(handset.id, round.id, 'unproven', 'it starts again');
+  if (step.planned.rootAfter === true && running.subject.root === 'broken') running.tell({ root: { state: 'unproven', why: 'it starts again' } });
   return [strong(`started from ${facts.currentSlot === null ? 'its one slot' : `slot ${facts.currentSlot}`}, build ${facts.buildId}`)];
 }
 

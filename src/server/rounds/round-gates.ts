@@ -4,19 +4,19 @@ import { packageClaim } from '@/core/fit/package-claim';
 import type { Check } from '@/core/gates/check';
 import { stepGates } from '@/core/gates/step-gates';
 import type { ProofLine } from '@/core/patch/prove-patch';
-import type { Evidence } from '@/core/rounds/evidence';
-import { DEEDS, GATED, LISTING, OWN_RECOVERY } from '@/core/steps/deeds';
+import { DEEDS, GATED, LISTING, OWN_RECOVERY, STARTING } from '@/core/steps/deeds';
 import { backupsOf } from '../repositories/record-repository';
 import { isWhole } from '../vault/vault';
-import { now } from './clock';
-import { installedOf } from './fact-service';
-import { BACKUP_MAX_DAYS, bootloaderLevel, kitSupports, rootOf, wholeMissing } from './judgements';
-import { judgedRecovery } from './recovery-judgement';
-import type { RoundContext, RoundStepRow } from './round-context';
+import { now } from '../services/clock';
+import { installedOf } from '../services/fact-service';
+import { BACKUP_MAX_DAYS, bootloaderLevel, kitSupports, rootOf, wholeMissing } from '../services/judgements';
+import { judgedRecovery } from '../services/recovery-judgement';
+import type { NewStep, RoundStep } from '@/core/rounds/round';
+import type { RoundContext } from './round-context';
 import { imageOf, stockFor } from './round-context';
-import { batteryLevel } from './round-steps/running';
-import { standInView } from './stand-in-service';
-import { hostToolOf, ownCommands } from './vocabulary-service';
+import { batteryLevel } from './executors/running';
+import { standInView } from '../services/stand-in-service';
+import { hostToolOf, ownCommands } from '../services/vocabulary-service';
 
 const DAY_MS = 86_400_000;
 
@@ -46,9 +46,8 @@ async function batteryNow({ handset, known: { resolved, typed }, steps }: RoundC
 
 /** Why the person keeps nothing, as they said it at the step that asks. */
 function nothingToKeep({ steps }: RoundContext): string | null {
-  const said = steps.find((one) => one.stepKey === 'back-up' && one.state === 'done');
-  const [first] = said ? (JSON.parse(said.evidence) as Evidence[]) : [];
-  return first?.nothingKept ?? null;
+  const said = steps.find((one) => one.key === 'back-up' && one.state === 'done');
+  return said?.evidence[0]?.nothingKept ?? null;
 }
 
 /** What of the slots is not known to be the maker's own of the wanted build. */
@@ -68,18 +67,18 @@ function notStock({ subject, bench, round, slotCount }: RoundContext): string[] 
 }
 
 /** The checks before a step, with their evidence as it stands now. */
-export async function gatesOf(context: RoundContext, step: Pick<RoundStepRow, 'stepKey' | 'planned'>): Promise<Check[]> {
+export async function gatesOf(context: RoundContext, step: NewStep): Promise<Check[]> {
   const { handset, facts, known, bench, rootPartition, recoveryHome, round, slotCount, steps } = context;
   const { slot, build } = step.planned;
   const image = imageOf(context, step);
   // a recovery of one's own belongs to no build: it is judged by its own bytes
-  const own = OWN_RECOVERY.includes(step.stepKey);
-  const partition = own || DEEDS[step.stepKey].writes?.what === 'recovery' ? recoveryHome : rootPartition;
+  const own = OWN_RECOVERY.includes(step.key);
+  const partition = own || DEEDS[step.key].writes?.what === 'recovery' ? recoveryHome : rootPartition;
   const proof = image?.proof ? (JSON.parse(image.proof) as ProofLine[]) : null;
   const kit = image?.kit
     ? bench.kits.find((row) => `${row.kitId} ${row.version}` === image.kit)
     : // what is patched on the way is patched with the kit that is there
-      bench.kits.find((row) => step.stepKey === 'patch-other-slot' && kitSupports(row).partitions?.includes(rootPartition ?? '') !== false);
+      bench.kits.find((row) => step.key === 'patch-other-slot' && kitSupports(row).partitions?.includes(rootPartition ?? '') !== false);
   const stock = stockFor(context, step);
   const last = (await backupsOf(handset.id)).find((row) => row.place === 'off the handset');
   const number = (key: string) => (known.value(key) === null ? null : Number(known.value(key)));
@@ -87,7 +86,7 @@ export async function gatesOf(context: RoundContext, step: Pick<RoundStepRow, 's
   const system = bench.images.find((one) => one.role === 'stock' && one.partition === rootPartition && one.fingerprint === target);
   const packaged = bench.packages.find(({ report }) => !report.incremental && report.build.fingerprint === target);
   const fits = packaged ? fitPackage(packageClaim(packaged.report, packaged.fileName), installedOf(known)) : null;
-  return stepGates(step.stepKey, {
+  return stepGates(step.key, {
     write: {
       partition,
       image: image && {
@@ -122,18 +121,18 @@ export async function gatesOf(context: RoundContext, step: Pick<RoundStepRow, 's
     backupMaxDays: BACKUP_MAX_DAYS,
     nothingToKeep: nothingToKeep(context),
     unlockSwitch: known.value('unlockAllowed'),
-    notStock: step.stepKey === 'lock' ? notStock(context) : [],
-    startedUnlocked: steps.some((one) => (one.stepKey === 'start' || one.stepKey === 'finish-start') && one.state === 'done'),
+    notStock: step.key === 'lock' ? notStock(context) : [],
+    startedUnlocked: steps.some((one) => STARTING.includes(one.key) && one.state === 'done'),
     storedIndex: number('storedIndex'),
     buildIndex: system ? ((JSON.parse(system.report) as { avb?: { rollbackIndex?: number } | null }).avb?.rollbackIndex ?? null) : null,
     packageFits: fits,
     tool: handset.link === 'stand-in' ? 'own' : hostToolOf(await ownCommands()),
-    listed: steps.some((one) => LISTING.includes(one.stepKey) && one.state === 'done') || (await isListed(context)),
+    listed: steps.some((one) => LISTING.includes(one.key) && one.state === 'done') || (await isListed(context)),
   });
 }
 
 /** The step whose checks a person reads now: at "check" the first that has any after it. */
-export function gatedStep({ steps }: RoundContext, step: RoundStepRow): RoundStepRow | null {
-  if (step.stepKey !== 'check') return GATED.includes(step.stepKey) ? step : null;
-  return steps.find((one) => one.position > step.position && GATED.includes(one.stepKey)) ?? null;
+export function gatedStep({ steps }: RoundContext, step: RoundStep): RoundStep | null {
+  if (step.key !== 'check') return GATED.includes(step.key) ? step : null;
+  return steps.slice(steps.indexOf(step)).find(({ key }) => GATED.includes(key)) ?? null;
 }

@@ -12,14 +12,14 @@ import { openFile } from '@/platform/node/file-source';
 import { nodeDigests } from '@/platform/node/node-digests';
 import { nodePorts } from '@/platform/node/node-ports';
 import { listEdges } from '../repositories/record-repository';
-import { installedOf } from './fact-service';
-import { forgetIncoming, incomingPath, receiveFile } from './incoming';
-import { jobEnded } from './jobs';
-import { runStepJob, titleOf } from './link-steps';
-import { expectStep, needGates, overridesOf } from './round-service';
-import type { Executor, Running } from './round-steps/running';
-import { readyListed, strong } from './round-steps/running';
-import { withSystem } from './stand-in-service';
+import { installedOf } from '../services/fact-service';
+import { forgetIncoming, incomingPath, receiveFile } from '../services/incoming';
+import { jobEnded } from '../services/jobs';
+import { atStep, runStepJob, titleOf } from './over-link';
+import { refusalError } from '@/core/words/refusals';
+import type { Executor, Running } from './executors/running';
+import { readyListed, strong } from './executors/running';
+import { withSystem } from '../services/stand-in-service';
 
 export interface SentPackage {
   /** As announced; bytes. */
@@ -34,8 +34,8 @@ export interface SentPackage {
  * @throws {EternoError} `conflict`, `refused` where a check holds the step back; what is wrong with the package ends the step as failed
  */
 export async function sideloadStep(roundId: string, version: number, sent: SentPackage): Promise<void> {
-  const context = await expectStep(roundId, version, ['sideload']);
-  await needGates(context, context.step, overridesOf(context));
+  const context = await atStep(roundId, version);
+  if (context.step.key !== 'sideload') throw refusalError({ because: 'another-step' });
   const job = await runStepJob(context, version, { title: titleOf(context, context.step), work: (running) => send(running, sent) });
   await jobEnded(job.id);
 }

@@ -1,7 +1,7 @@
 import 'server-only';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { otherSlot } from '@/core/handset/state';
-import type { PlannedAbout } from '@/core/rounds/expand-plan';
+import type { PlannedAbout } from '@/core/rounds/round';
 import type { StepAbout } from '@/core/steps/step-kind';
 
 const idOf = (fingerprint: string) => splitFingerprint(fingerprint)?.id ?? 'the installed build';

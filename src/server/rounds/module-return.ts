@@ -3,19 +3,16 @@ import type { ReturnView } from '@/contracts/round-view';
 import { EternoError } from '@/core/errors';
 import type { BringBack } from '@/core/modules/bring-back';
 import { afterBatch, beginBringBack, isDone, nextBatch, suspectsOf } from '@/core/modules/bring-back';
-import { appendEvent, listEvents } from '../repositories/event-repository';
-import { insertModuleTrials } from '../repositories/module-repository';
-import { now } from './clock';
-import { judgeModules, moduleIdsOf, modulesNamed, shelvedModule, versionOf } from './module-judgements';
+import { listEvents } from '../repositories/event-repository';
+import { judgeModules, moduleIdsOf, modulesNamed, shelvedModule } from '../services/module-judgements';
 import type { RoundContext } from './round-context';
 
 /* Modules coming back during a round: what was tried is in the log, and the state is played from it. */
 
-export type BatchOutcome = 'started' | 'looped';
 interface BatchEvent {
   readonly version: 1;
   readonly batch: readonly string[];
-  readonly outcome: BatchOutcome;
+  readonly outcome: 'started' | 'looped';
 }
 
 /** The build that they come back on. */
@@ -25,7 +22,7 @@ const buildOf = ({ round, facts }: RoundContext) => facts.fingerprint ?? round.t
 const buildBefore = (context: RoundContext) => context.steps[0]?.planned.build ?? buildOf(context);
 
 /** Those that the plan wanted off; of a plan that named none, all of them. */
-const offOf = ({ plan, subject }: RoundContext) => (plan.modulesOff?.length ? plan.modulesOff : moduleIdsOf(subject));
+const offOf = ({ round, subject }: RoundContext) => (round.plan.modulesOff?.length ? round.plan.modulesOff : moduleIdsOf(subject));
 
 /** Where the return stands. What is known to loop on this build was never a candidate. */
 export async function returnState(
@@ -43,38 +40,6 @@ export async function returnState(
     state = afterBatch(state, batch, outcome);
   }
   return { state, stays, on: moduleIdsOf(subject).filter((id) => !off.includes(id)) };
-}
-
-/** Writes down what a start with a batch came to, and what it says of each module. */
-export async function noteBatch(context: RoundContext, batch: readonly string[], outcome: BatchOutcome): Promise<BringBack> {
-  const { round, handset, bench, subject } = context;
-  const { state } = await returnState(context);
-  const after = afterBatch(state, batch, outcome);
-  const at = now();
-  await appendEvent({
-    at,
-    handsetId: handset.id,
-    roundId: round.id,
-    kind: 'module-batch',
-    data: { version: 1, batch, outcome } satisfies BatchEvent,
-  });
-  const named = [
-    ...after.good.filter((id) => !state.good.includes(id)).map((id) => [id, 'worked', 'started with it in a round'] as const),
-    ...after.bad.filter((id) => !state.bad.includes(id)).map((id) => [id, 'looped', 'named while modules came back'] as const),
-  ];
-  await insertModuleTrials(
-    named.map(([module, result, note]) => ({
-      module,
-      moduleVersion: versionOf(bench, modulesNamed(subject, [module])[0]!),
-      fingerprint: buildOf(context),
-      handsetId: handset.id,
-      roundId: round.id,
-      outcome: result,
-      note,
-      at,
-    })),
-  );
-  return after;
 }
 
 /** What a person sees of it. */

@@ -6,27 +6,13 @@ import { readTar } from '@/core/formats/tar/reader';
 import { startFromMemory } from '@/link/write-image';
 import { nodeDigests } from '@/platform/node/node-digests';
 import { isWhole, openInVault, putInVault, readProved } from '../../vault/vault';
-import { storeImage } from '../image-service';
-import { kitFor } from '../judgements';
-import { noteBackup } from '../record-service';
-import { imageOf, partitionFor, stockOf } from '../round-context';
-import { standInView, withSystem } from '../stand-in-service';
-import { onePiece } from '../streams';
+import { storeImage } from '../../services/image-service';
+import { kitFor } from '../../services/judgements';
+import { imageOf, partitionFor, stockOf, slotOf } from '../round-context';
+import { standInView, withSystem } from '../../services/stand-in-service';
+import { onePiece } from '../../services/streams';
 import type { Executor } from './running';
-import {
-  askForRoot,
-  keepBootloaderFacts,
-  keepListed,
-  modeNow,
-  named,
-  readyInside,
-  readyToWrite,
-  slotOf,
-  strong,
-  until,
-  weak,
-  whileWriting,
-} from './running';
+import { askForRoot, keepBootloaderFacts, keepListed, modeNow, named, readyInside, readyToWrite, strong, until, weak, whileWriting } from './running';
 import { writeInside } from './run-updates';
 import type { HandsetFile } from './run-writes';
 import { backInReach, kitOf, listFolder, needImage, provedAs, pushFromVault, pushKit, withImage, writeOne } from './run-writes';
@@ -49,7 +35,7 @@ export const recoveryOnce: Executor = async (running) => {
 
 /** One file of the whole data partition, kept here under its hash and counted after it was read back. */
 export const backUpImage: Executor = async (running) => {
-  const { handset, profile, watch } = running;
+  const { profile, watch } = running;
   const { evidence, recovery } = await keepListed(running, 'recovery');
   watch.onProgress({ phase: 'read', doneBytes: 0, totalBytes: 2 });
   const bytes = await withSystem(profile, (client) => {
@@ -62,12 +48,7 @@ export const backUpImage: Executor = async (running) => {
   const source = await openInVault('data', sha256);
   try {
     const { members } = await readTar(source);
-    await noteBackup({
-      handsetId: handset.id,
-      what: 'image-level',
-      place: 'off the handset',
-      note: `${members.length} files by ${recovery}, ${sha256}`,
-    });
+    running.tell({ backups: [{ what: 'image-level', note: `${members.length} files by ${recovery}, ${sha256}` }] });
     return [...evidence, strong(`${bytes.length} bytes with ${members.length} files, read back: ${sha256}`)];
   } finally {
     await source.close();
@@ -80,7 +61,7 @@ export const recoveryInside: Executor = async (running) => {
   const partition = partitionFor(running, running.step, image);
   if (partition === null) throw new EternoError('refused', 'Where its recovery lives was never read.');
   const { update } = await readyInside(running);
-  const slot = running.slotCount === 2 ? (update?.slot ?? slotOf(running)) : null;
+  const slot = running.slotCount === 2 ? (update?.slot ?? slotOf(running, running.step)) : null;
   const bytes = await readProved('images', image.sha256);
   return withSystem(running.profile, async (client) => {
     await askForRoot(client);
@@ -95,14 +76,14 @@ export const zipInside: Executor = async (running) => {
   if (rootPartition === null) throw new EternoError('refused', 'Where root sits is not known.');
   await readyInside(running);
   const path = await pushKit(running, kitOf(running, image));
-  const slot = slotOf(running);
+  const slot = slotOf(running, running.step);
   return withSystem(profile, async (client) => {
     await askForRoot(client);
     running.began(rootPartition, slot);
     watch.onProgress({ phase: 'write', doneBytes: 1, totalBytes: 2 });
     await whileWriting(running, named(rootPartition, slot), () => client.ask({ do: 'install-kit', path }));
     const sha256 = await sha256Hex(nodeDigests, await client.read(named(rootPartition, slot)));
-    await running.wrote(rootPartition, slot, sha256, 'read', 'installed from inside and read back');
+    running.wrote(rootPartition, slot, sha256, 'read', 'installed from inside and read back');
     if (sha256 !== image.sha256)
       throw new EternoError('bad-hash', `${rootPartition} read back is ${sha256}, not the image that was proved for ${handset.name}.`);
     return [strong(`${named(rootPartition, slot)} read back: ${sha256}, the image that was proved here`)];
@@ -112,7 +93,7 @@ export const zipInside: Executor = async (running) => {
 /** Written alone, then read again before anything else. */
 export const olderBootloader: Executor = async (running) => {
   const image = needImage(imageOf(running, running.step));
-  const slot = slotOf(running);
+  const slot = slotOf(running, running.step);
   const evidence = await readyToWrite(running, async (client, reading) => {
     const written = await writeOne(running, client, image, 'bootloader', slot);
     await client.command('reboot-bootloader');
@@ -129,7 +110,7 @@ const stem = (text: string) => text.replace(/[^A-Za-z0-9.-]/g, '-');
 /** The stock image and the kit go onto the handset; what comes back is proved here, whoever made it. */
 export const patchThere: Executor = async (running) => {
   const { step, round, profile, rootPartition, bench, facts } = running;
-  const build = step.stepKey === 'patch-there' ? step.planned.build : (round.target ?? step.planned.build);
+  const build = step.key === 'patch-there' ? step.planned.build : (round.target ?? step.planned.build);
   const stock = needImage(stockOf(running, rootPartition, build));
   const kit = kitFor(bench, stock.partition, facts.sdk);
   if (!kit) throw new EternoError('refused', 'No kit in the vault supports this release and partition.');
@@ -177,7 +158,7 @@ export const erase: Executor = async (running) => {
   const { profile, step } = running;
   const said = await until(running, 'choose on the handset', 30 * MINUTE, async () => {
     const words = await saidOn(profile);
-    return words !== null && SAYS[step.stepKey]?.test(words) ? words : null;
+    return words !== null && SAYS[step.key]?.test(words) ? words : null;
   });
   return [weak(`its screen says: ${said}`)];
 };

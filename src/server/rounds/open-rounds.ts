@@ -1,6 +1,6 @@
 import 'server-only';
 import { listRounds, openRoundOf } from '../repositories/round-repository';
-import { needHandset } from './bench-reading';
+import { needHandset } from '../services/bench-reading';
 
 /** The round of a handset that is open now, or null. */
 export const openRound = openRoundOf;

@@ -2,29 +2,29 @@ import 'server-only';
 import { statfs } from 'node:fs/promises';
 import type { Again, ImageBrief, RoundView, StepView } from '@/contracts/round-view';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
-import type { Override } from '@/core/gates/check';
 import { batteryBudget, roomBudget, wipeLedger } from '@/core/rounds/budget';
-import type { Evidence } from '@/core/rounds/evidence';
 import { interlockOf } from '@/core/rounds/interlock';
 import { signOff } from '@/core/rounds/sign-off';
 import { STEP_KINDS } from '@/core/steps/step-table';
 import { wayBackOf } from '@/core/vault/way-back';
 import { dataDir } from '../db/data-dir';
-import type { ImageRow, RoundRow } from '../db/models';
+import type { ImageRow } from '../db/models';
 import { listEvents } from '../repositories/event-repository';
 import { stepsOf } from '../repositories/round-repository';
-import { rootOf, wayBackInput } from './judgements';
-import { listJobs } from './jobs';
-import { openPutBacks } from './put-back-service';
-import { imageFileName } from './image-view';
-import type { RoundContext, RoundStepRow } from './round-context';
+import { rootOf, wayBackInput } from '../services/judgements';
+import { listJobs } from '../services/jobs';
+import { openPutBacks } from '../services/put-back-service';
+import { imageFileName } from '../services/image-view';
+import type { Round, RoundStep } from '@/core/rounds/round';
+import { OWN_RECOVERY, DEEDS } from '@/core/steps/deeds';
+import type { RoundContext } from './round-context';
 import { aboutStep, imageOf, roundContext, stockFor } from './round-context';
 import { gatedStep, gatesOf } from './round-gates';
-import { rescueAt } from './round-service';
-import { standInView } from './stand-in-service';
-import type { OwnCommands } from './vocabulary-service';
+import { rescueAt } from './by-hand';
+import { standInView } from '../services/stand-in-service';
+import type { OwnCommands } from '../services/vocabulary-service';
 import { returnView } from './module-return';
-import { commandOf, ownCommands } from './vocabulary-service';
+import { commandOf, ownCommands } from '../services/vocabulary-service';
 
 function brief(image: Readonly<ImageRow> | null): ImageBrief | null {
   if (!image) return null;
@@ -32,17 +32,15 @@ function brief(image: Readonly<ImageRow> | null): ImageBrief | null {
   return { sha256, partition, kit, sizeBytes, build: image.fingerprint ? (splitFingerprint(image.fingerprint)?.id ?? null) : null };
 }
 
-export const evidenceOf = (step: { readonly evidence: string }) => JSON.parse(step.evidence) as Evidence[];
-
 /** The person's own command for a step; the serial is never put into what may be shown to others. */
-function stepCommand(context: RoundContext, step: RoundStepRow, own: OwnCommands): string | null {
+function stepCommand(context: RoundContext, step: RoundStep, own: OwnCommands): string | null {
   const about = aboutStep(context, step);
   const image = imageOf(context, step);
   const stock = stockFor(context, step);
-  const partition = step.stepKey === 'write-recovery' ? about.recoveryHome : (image?.partition ?? about.partition);
-  return commandOf(own, STEP_KINDS[step.stepKey].verb, {
+  const partition = OWN_RECOVERY.includes(step.key) ? about.recoveryHome : (image?.partition ?? about.partition);
+  return commandOf(own, STEP_KINDS[step.key].verb, {
     partition,
-    slot: step.stepKey === 'other-slot' ? about.otherSlot : about.slot,
+    slot: step.key === 'other-slot' ? about.otherSlot : about.slot,
     target: about.slot === '' ? partition : `${partition}_${about.slot}`,
     file: image ? imageFileName(image) : 'IMAGE',
     stock: stock ? imageFileName(stock) : 'STOCK.img',
@@ -54,19 +52,19 @@ function stepCommand(context: RoundContext, step: RoundStepRow, own: OwnCommands
   });
 }
 
-export const againOf = ({ again, againNote }: Readonly<RoundRow>): Again | null => again && { answer: again, note: againNote ?? '' };
+export const againOf = ({ again, againNote }: Round): Again | null => again && { answer: again, note: againNote ?? '' };
 
 async function stepViews(context: RoundContext): Promise<StepView[]> {
   const own = await ownCommands();
   const before = context.round.basedOn === null ? null : new Set((await stepsOf([context.round.basedOn])).map((step) => step.key));
   return context.steps.map((row): StepView => {
     const about = aboutStep(context, row);
-    const kind = STEP_KINDS[row.stepKey];
+    const kind = STEP_KINDS[row.key];
     const { id, state, startedAt, endedAt, actor } = row;
     return {
       ...row.planned,
       id,
-      key: row.stepKey,
+      key: row.key,
       stage: kind.stage,
       state,
       text: kind.text(about),
@@ -76,11 +74,11 @@ async function stepViews(context: RoundContext): Promise<StepView[]> {
       seconds: kind.seconds,
       button: (typeof kind.button === 'function' ? kind.button(about) : kind.button) ?? null,
       sureness: kind.sureness ?? 'seen done',
-      isNew: before !== null && !before.has(row.stepKey),
+      isNew: before !== null && !before.has(row.key),
       startedAt,
       endedAt,
       actor,
-      evidence: evidenceOf(row),
+      evidence: row.evidence,
     };
   });
 }
@@ -90,38 +88,30 @@ async function freeBytes(): Promise<number | null> {
   return disk && disk.bavail * disk.bsize;
 }
 
+/** A whole build is at most so many times the partition that carries root. */
+const PARTS_OF_BUILD = 16;
+
 /** What a round of this kind still puts into the vault at most; bytes. */
 function stillToMake({ steps, facts, rootPartition }: RoundContext): number {
   const one = (rootPartition === null ? null : facts.partitions[rootPartition]?.size) ?? 64 * 1024 * 1024;
-  return steps
-    .filter((step) => step.state !== 'done')
-    .reduce(
-      (sum, step) =>
-        sum +
-        (step.stepKey === 'take-whole'
-          ? 16 * one
-          : ['take-stock', 'take-target-stock', 'patch', 'patch-target', 'patch-other-slot'].includes(step.stepKey)
-            ? one
-            : 0),
-      0,
-    );
+  const parts = { 'one image': 1, 'every image': PARTS_OF_BUILD };
+  return steps.filter(({ state }) => state !== 'done').reduce((sum, { key }) => sum + one * (parts[DEEDS[key].keeps!] ?? 0), 0);
 }
 
 async function beforeTouching(context: RoundContext) {
   const { handset, steps } = context;
   const rooted = context.subject.root === 'proven' || context.subject.root === 'unproven';
-  const rounds = steps.map((step) => ({ key: step.stepKey, about: step.planned, row: step }));
   const battery = handset.profile === null ? null : ((await standInView(handset.profile))?.state.batteryPercent ?? null);
-  const titles = new Map(rounds.map((step) => [step.about, STEP_KINDS[step.key].text(aboutStep(context, step.row)).title]));
   return {
-    wipeLedger: wipeLedger(rounds, (step) => titles.get(step.about) ?? step.key, rooted),
-    budgets: [batteryBudget(rounds, battery), roomBudget(stillToMake(context), await freeBytes())],
+    wipeLedger: wipeLedger(steps, (step) => STEP_KINDS[step.key].text(aboutStep(context, step)).title, rooted),
+    budgets: [batteryBudget(steps, battery), roomBudget(stillToMake(context), await freeBytes())],
   };
 }
 
 export async function roundView(id: string): Promise<RoundView> {
   const context = await roundContext(id);
-  const { round, handset, facts, plan } = context;
+  const { round, handset, facts } = context;
+  const { plan } = round;
   const steps = await stepViews(context);
   const index = steps.findIndex((step) => step.state !== 'done');
   const current = round.state === 'open' && index >= 0 ? index : null;
@@ -157,12 +147,12 @@ export async function roundView(id: string): Promise<RoundView> {
     image: about && brief(imageOf(context, about)),
     stock: about && brief(stockFor(context, about)),
     checks: gated ? await gatesOf(context, gated) : [],
-    overrides: JSON.parse(round.overrides) as Override[],
+    overrides: round.overrides,
     interlock: interlockOf(steps, current, refusals),
     compared: plan.compared ?? [],
     ...(await beforeTouching(context)),
     rescueAt: await rescueAt(id),
-    comingBack: step?.stepKey === 'modules-on' ? await returnView(context) : null,
+    comingBack: step?.key === 'modules-on' ? await returnView(context) : null,
     putBacks: putBacks.map(({ id: rowId, what, openedAt }) => ({ id: rowId, what, openedAt })),
     signOff: signOff(
       steps,

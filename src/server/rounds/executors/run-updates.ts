@@ -11,15 +11,13 @@ import { nodeDigests } from '@/platform/node/node-digests';
 import { nodePorts } from '@/platform/node/node-ports';
 import type { ImageRow } from '../../db/models';
 import { openInVault, readProved } from '../../vault/vault';
-import { storeImage } from '../image-service';
-import { kitFor } from '../judgements';
-import { imageOf, patchedOf } from '../round-context';
-import { tellRoot } from '../root-history';
-import { tellSlot } from '../slot-service';
-import { standInView, withSystem } from '../stand-in-service';
-import { onePiece } from '../streams';
+import { storeImage } from '../../services/image-service';
+import { kitFor } from '../../services/judgements';
+import { imageOf, patchedOf, slotOf } from '../round-context';
+import { standInView, withSystem } from '../../services/stand-in-service';
+import { onePiece } from '../../services/streams';
 import type { Executor, Running } from './running';
-import { askForRoot, keepSystemFacts, named, readyInside, slotOf, strong, systemStatus, until, weak, whileWriting } from './running';
+import { askForRoot, keepSystemFacts, named, readyInside, strong, systemStatus, until, weak, whileWriting } from './running';
 import { needImage } from './run-writes';
 
 /* Steps of the running system: its updates, and what root does from inside. */
@@ -35,7 +33,7 @@ export async function writeInside(running: Running, client: SystemClient, partit
   running.watch.onProgress({ phase: 'read back', doneBytes: bytes.length, totalBytes: bytes.length });
   const read = await sha256Hex(nodeDigests, await client.read(name));
   if (read !== sha256) throw new EternoError('bad-hash', `${name} read back is ${read}, not the image that was written.`);
-  await running.wrote(partition, slot, sha256, 'read', 'written from inside and read back');
+  running.wrote(partition, slot, sha256, 'read', 'written from inside and read back');
   return strong(`${name} read back: ${sha256}`);
 }
 
@@ -44,7 +42,7 @@ async function writeFromVault(running: Running, image: Readonly<ImageRow>) {
   await readyInside(running);
   return withSystem(running.profile, async (client) => {
     await askForRoot(client);
-    return [await writeInside(running, client, image.partition, slotOf(running), bytes, image.sha256)];
+    return [await writeInside(running, client, image.partition, slotOf(running, running.step), bytes, image.sha256)];
   });
 }
 
@@ -52,7 +50,7 @@ export const stockBack: Executor = (running) => writeFromVault(running, needImag
 export const makeLasting: Executor = (running) => writeFromVault(running, needImage(imageOf(running, running.step)));
 
 export const takeUpdate: Executor = async (running) => {
-  const { profile, round, handset, rootPartition, slotCount } = running;
+  const { profile, round, rootPartition, slotCount } = running;
   await readyInside(running);
   const { update } = await until(running, 'take the update on the handset', 60 * MINUTE, async () => {
     const view = await standInView(profile);
@@ -66,13 +64,8 @@ export const takeUpdate: Executor = async (running) => {
   await keepSystemFacts(running);
   const slot = slotCount === 2 ? update!.slot : null;
   if (rootPartition !== null)
-    await tellSlot({
-      handsetId: handset.id,
-      slot,
-      partition: rootPartition,
-      sha256: null,
-      certainty: 'predicted',
-      reason: 'the stock image of the update that waits',
+    running.tell({
+      slots: [{ slot, partition: rootPartition, sha256: null, certainty: 'predicted', reason: 'the stock image of the update that waits' }],
     });
   return [strong(`the update to ${splitFingerprint(update!.build)?.id} waits on slot ${update!.slot}, not started`)];
 };
@@ -152,24 +145,24 @@ export const finishRootApp: Executor = async (running) => {
 
 /** Two kinds of evidence: a request that was granted after its prompt, and the image that runs, read back. */
 export const proveRoot: Executor = async (running) => {
-  const { profile, rootPartition, handset, round, step, watch } = running;
+  const { profile, rootPartition, round, step, watch } = running;
   watch.onProgress({ phase: 'ask', doneBytes: 0, totalBytes: 2 });
   return withSystem(profile, async (client) => {
     const uid = await askForRoot(client);
     watch.onProgress({ phase: 'read back', doneBytes: 1, totalBytes: 2 });
-    const slot = slotOf(running);
+    const slot = slotOf(running, running.step);
     const granted = strong(`root granted with user id ${uid}, after the prompt on the handset`);
     if (rootPartition === null) return [granted];
     const name = named(rootPartition, slot);
     const sha256 = await sha256Hex(nodeDigests, await client.read(name));
-    await running.wrote(rootPartition, slot, sha256, 'read', 'read back with root');
+    running.wrote(rootPartition, slot, sha256, 'read', 'read back with root');
     const expected = patchedOf(running, step.planned.build);
     const fromMemory =
-      running.steps.some((one) => one.stepKey === 'start-once' && one.state === 'done') &&
-      !running.steps.some((one) => (one.stepKey === 'make-lasting' || one.stepKey === 'zip-inside') && one.state === 'done');
+      running.steps.some((one) => one.key === 'start-once' && one.state === 'done') &&
+      !running.steps.some((one) => (one.key === 'make-lasting' || one.key === 'zip-inside') && one.state === 'done');
     if (fromMemory || round.kind === 'root without unlocking') return [granted, strong(`${name} read back: ${sha256}; root runs and is not on disk`)];
     if (sha256 !== expected?.sha256) throw new EternoError('bad-hash', `${name} read back is ${sha256}, not the image that was written.`);
-    await tellRoot(handset.id, round.id, 'proven', 'granted and read back');
+    running.tell({ root: { state: 'proven', why: 'granted and read back' } });
     return [granted, strong(`${name} read back: ${sha256}, the image that was written`)];
   });
 };

@@ -7,12 +7,11 @@ import { startFromMemory, writeImage } from '@/link/write-image';
 import { nodeDigests } from '@/platform/node/node-digests';
 import type { ImageRow, KitRow } from '../../db/models';
 import { openInVault, readProved } from '../../vault/vault';
-import { wholePackage } from '../judgements';
-import { imageOf, partitionFor, patchedOf } from '../round-context';
-import { tellRoot } from '../root-history';
-import { standInView, withBootloader, withSystem } from '../stand-in-service';
+import { wholePackage } from '../../services/judgements';
+import { imageOf, partitionFor, patchedOf, slotOf } from '../round-context';
+import { standInView, withBootloader, withSystem } from '../../services/stand-in-service';
 import type { Executor, Running } from './running';
-import { named, readyListed, readyToWrite, slotOf, stillWriting, strong, until, whileWriting } from './running';
+import { named, readyListed, readyToWrite, stillWriting, strong, until, whileWriting } from './running';
 
 /* Steps that write to the handset from outside. */
 
@@ -55,19 +54,19 @@ export async function writeOne(running: Running, client: BootloaderClient, image
       provedAs(image),
     ),
   ).finally(() => watch.hold(null));
-  await running.wrote(partition, slot, image.sha256, 'predicted', 'written over the link');
+  running.wrote(partition, slot, image.sha256, 'predicted', 'written over the link');
   return strong(`${target}: ${image.sizeBytes} bytes written, ${image.sha256}`);
 }
 
 /** Writes one image of the vault to the slot of the step. */
 export const writeSingle: Executor = async (running) => {
   const image = needImage(imageOf(running, running.step));
-  const key = running.step.stepKey;
+  const key = running.step.key;
   const partition = partitionFor(running, running.step, image);
   if (partition === null) throw new EternoError('refused', 'Where its recovery lives was never read.');
   return readyToWrite(running, async (client, { evidence }) => {
-    const written = await writeOne(running, client, image, partition, slotOf(running));
-    if (key === 'write-stock') await tellRoot(running.handset.id, running.round.id, 'stock', 'stock image written back');
+    const written = await writeOne(running, client, image, partition, slotOf(running, running.step));
+    if (key === 'write-stock') running.tell({ root: { state: 'stock', why: 'stock image written back' } });
     return [...evidence, written];
   });
 };
@@ -99,8 +98,8 @@ export async function backInReach(running: Running, wanted: 'yes' | 'no'): Promi
 /** Bootloader, restart into it, radio, restart into it, then the rest held: what is logical from user-space flashing. */
 export const writeBuild: Executor = async (running) => {
   const { profile, step, slotCount } = running;
-  const images = imagesOf(running, step.stepKey === 'write-build-patched');
-  const slots: readonly (string | null)[] = slotCount === 1 ? [null] : step.stepKey === 'write-build-both' ? ['a', 'b'] : [step.planned.slot];
+  const images = imagesOf(running, step.key === 'write-build-patched');
+  const slots: readonly (string | null)[] = slotCount === 1 ? [null] : step.key === 'write-build-both' ? ['a', 'b'] : [step.planned.slot];
   const evidence = await readyToWrite(running, async (client, reading) => {
     const level = await client.variable('battery-soc-ok');
     if (level === 'no') throw new EternoError('refused', 'The handset says its battery is too low for a write. Charge it first.');
@@ -136,10 +135,10 @@ export const writeBuild: Executor = async (running) => {
 /** A matched set in download mode; its region part keeps or erases. */
 export const writeSet: Executor = async (running) => {
   const { profile, step, watch } = running;
-  const keepData = step.stepKey !== 'write-set-wipe';
-  const images = imagesOf(running, step.stepKey !== 'write-set');
+  const keepData = step.key !== 'write-set-wipe';
+  const images = imagesOf(running, step.key !== 'write-set');
   const { evidence } = await readyListed(running, 'download');
-  const slot = slotOf(running);
+  const slot = slotOf(running, running.step);
   const totalBytes = [...images.values()].reduce((sum, image) => sum + image.sizeBytes, 0);
   let doneBytes = 0;
   await withSystem(profile, async (client) => {
@@ -156,7 +155,7 @@ export const writeSet: Executor = async (running) => {
       throw thrown;
     });
   });
-  for (const [partition, image] of images) await running.wrote(partition, slot, image.sha256, 'predicted', 'written as part of a set');
+  for (const [partition, image] of images) running.wrote(partition, slot, image.sha256, 'predicted', 'written as part of a set');
   return [...evidence, strong(`${images.size} images written as one set, ${keepData ? 'data kept' : 'data erased'}`)];
 };
 
@@ -215,7 +214,7 @@ export const rootZip: Executor = async (running) => {
   if (rootPartition === null) throw new EternoError('refused', 'Where root sits is not known.');
   const { evidence } = await readyListed(running, 'recovery');
   const path = await pushKit(running, kitOf(running, image));
-  const slot = slotOf(running);
+  const slot = slotOf(running, running.step);
   running.began(rootPartition, slot);
   const read = () => withSystem(profile, (client) => client.read(named(rootPartition, slot)));
   const before = await sha256Hex(nodeDigests, await read());
@@ -225,7 +224,7 @@ export const rootZip: Executor = async (running) => {
   });
   const sha256 = await sha256Hex(nodeDigests, await read());
   if (sha256 === before) throw new EternoError('bad-hash', `${rootPartition} is as it was: nothing was installed.`);
-  await running.wrote(rootPartition, slot, sha256, 'read', 'read back in the recovery');
+  running.wrote(rootPartition, slot, sha256, 'read', 'read back in the recovery');
   if (sha256 !== image.sha256)
     throw new EternoError('bad-hash', `${rootPartition} read back is ${sha256}, not the image that was proved for ${handset.name}.`);
   return [...evidence, strong(`${named(rootPartition, slot)} read back in the recovery: ${sha256}, the image that was proved here`)];

@@ -1,7 +1,8 @@
 import 'server-only';
 import { DEEDS } from '@/core/steps/deeds';
-import { wholePackage } from './judgements';
-import type { RoundContext, RoundStepRow } from './round-context';
+import { wholePackage } from '../services/judgements';
+import type { NewStep } from '@/core/rounds/round';
+import type { RoundContext } from './round-context';
 
 /** A partition, and its slot where the handset has two. */
 export interface Written {
@@ -9,12 +10,9 @@ export interface Written {
   readonly slot: string | null;
 }
 
-function partitionsOf(
-  { bench, round, rootPartition, recoveryHome }: RoundContext,
-  { stepKey, planned }: Pick<RoundStepRow, 'stepKey' | 'planned'>,
-): readonly string[] {
+function partitionsOf({ bench, round, rootPartition, recoveryHome }: RoundContext, { key, planned }: NewStep): readonly string[] {
   const root = rootPartition === null ? [] : [rootPartition];
-  switch (DEEDS[stepKey].writes?.what) {
+  switch (DEEDS[key].writes?.what) {
     case 'whole build': {
       const whole = wholePackage(bench, round.target ?? planned.build)?.report.images.map(({ partition }) => partition) ?? [];
       return [...new Set([...whole, ...root])];
@@ -31,10 +29,10 @@ function partitionsOf(
 }
 
 /** Everything that a step may have changed on the handset when it ends in its middle, and nobody saw how far it came. */
-export function mayHaveWritten(context: RoundContext, step: Pick<RoundStepRow, 'stepKey' | 'planned'>): Written[] {
+export function mayHaveWritten(context: RoundContext, step: NewStep): Written[] {
   const { slot } = step.planned;
   const other = (context.facts.currentSlot ?? slot) === 'a' ? 'b' : 'a';
-  const where = DEEDS[step.stepKey].writes?.slot;
+  const where = DEEDS[step.key].writes?.slot;
   const slots = context.slotCount !== 2 ? [null] : where === 'both' ? ['a', 'b'] : where === 'the other' ? [other] : [slot];
   return partitionsOf(context, step).flatMap((partition) => slots.map((one) => ({ partition, slot: one })));
 }

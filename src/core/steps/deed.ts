@@ -1,0 +1,129 @@
+import type { SlipId } from '../planning/slips';
+import type { StepKey } from './step-kind';
+
+/* What can be said of a step: what it writes, which gates stand before it, and what else follows from it. */
+
+export const GATE_IDS = [
+  'image-build',
+  'image-partition',
+  'root-sources',
+  'sources',
+  'image-proof',
+  'stock-kept',
+  'unlocked',
+  'slot',
+  'room',
+  'kit',
+  'battery',
+  'tool',
+  'listed',
+  'recovery-image',
+  'recovery-handset',
+  'recovery-home',
+  'whole',
+  'fuse',
+  'snapshot',
+  'merging',
+  'backup',
+  'package',
+  'switch',
+  'makers-own',
+  'started',
+  'switch-seen',
+  'index',
+] as const;
+export type GateId = (typeof GATE_IDS)[number];
+
+/** What a round is signed off by, in the order in which it is read (docs/method.md, "Sign-off"). */
+export const CLAIM_IDS = [
+  'build-known',
+  'image-proved',
+  'written',
+  'starts',
+  'root-works',
+  'recovery-opens',
+  'data-imaged',
+  'merged',
+  'modules-back',
+  'locked',
+  'data-there',
+  'calls',
+  'payments',
+] as const;
+export type ClaimId = (typeof CLAIM_IDS)[number];
+
+export interface Writes {
+  readonly what: 'root' | 'recovery' | 'bootloader' | 'whole build';
+  /** Of a handset with two slots: the one that the step is about, the one that does not run, or both. */
+  readonly slot: 'its own' | 'the other' | 'both';
+  /** Image by image out of the vault: with the patched one in the place of its stock image or without it, and whether data is erased. */
+  readonly parts?: { readonly patched: boolean; readonly wipes: boolean };
+}
+
+/** A build that a step is about: the one on its slot when it begins, or the one that runs in the end. */
+export type OfBuild = 'its build' | 'the target';
+
+/** The one image of the vault that a step sends or puts. */
+export interface SentImage {
+  readonly what: 'patched' | 'stock' | 'stock recovery' | 'stock bootloader' | 'own recovery';
+  readonly of: OfBuild;
+}
+
+/** What of a build the vault or the shelf of packages holds when a step is over, without anybody's doing. */
+export interface SettledBy {
+  readonly what: 'package' | 'stock' | 'every image' | 'patched';
+  readonly of: OfBuild;
+}
+
+interface Marks {
+  /** Readings of the handset from before and after it speak of different moments. */
+  readonly changes: boolean;
+  /** Done on this page, never by word. */
+  readonly here?: true;
+  /** Done in another room than the round's. */
+  readonly room?: 'firmware' | 'images';
+  /** From it on nothing may restart until a step that starts, or one that lets go: why, and what a restart would cost. */
+  readonly holds?: { readonly why: string; readonly cost: string };
+  /** It ends a hold without a start, in these words. */
+  readonly letsGo?: string;
+  /** It starts the system. */
+  readonly starts?: true;
+  /** Root runs after it from memory, or lies on disk again. */
+  readonly root?: 'from memory' | 'lasting';
+  readonly image?: SentImage;
+  readonly settledBy?: SettledBy;
+  /** It needs every image of its build, not only the one that carries root. */
+  readonly wholeBuild?: true;
+  /** It puts images into the vault. */
+  readonly keeps?: 'one image' | 'every image';
+  /** Chances of the usual slips. */
+  readonly slips?: readonly SlipId[];
+  /** It touches the handset for good, though it writes no partition. */
+  readonly touches?: true;
+  /** The handset is seen listed outside its system. */
+  readonly lists?: true;
+  /** The handset can be sent there over the link, without its keys. */
+  readonly reachedByLink?: 'bootloader' | 'recovery';
+  /** The handset only lies there: for the person, a backup, its maker, or a merge behind a dark screen. */
+  readonly waits?: true;
+  /** What the handset prints can be pasted here by hand. */
+  readonly pastes?: true;
+  /** Root asks on the handset while it runs. */
+  readonly asksForRoot?: true;
+  /** What its evidence speaks for when the round is signed off. */
+  readonly proves?: readonly ClaimId[];
+  /** What it changes for a while, and the steps that undo it. */
+  readonly opens?: { readonly what: string; readonly closedBy: readonly StepKey[] };
+}
+
+/** A step that writes has gates, and what it writes is in doubt when it is cut short: without both it is none. */
+interface WritingDeed extends Marks {
+  readonly writes: Writes;
+  readonly gates: readonly [GateId, ...GateId[]];
+  readonly changes: true;
+}
+interface QuietDeed extends Marks {
+  readonly writes: null;
+  readonly gates: readonly GateId[];
+}
+export type Deed = WritingDeed | QuietDeed;

@@ -1,0 +1,92 @@
+import 'server-only';
+import type { GoalId } from '@/core/planning/context';
+import type { Evidence } from '@/core/rounds/evidence';
+import type { KeptPlan, PlannedAbout, Round, RoundStep } from '@/core/rounds/round';
+import { DEEDS } from '@/core/steps/deeds';
+import type { StepKey } from '@/core/steps/step-kind';
+import { isStepKey } from '@/core/steps/step-table';
+import type { RoundRow, StepRow } from './models';
+
+/*
+ * Rounds and their steps out of their rows: the one place where their JSON is read. Every row was held against its shape when the server
+ * started, or when it came in (`row-shapes.ts`), so what is read here is what it says it is.
+ */
+
+export function decodeRound({ kind, plan, overrides, ...row }: Readonly<RoundRow>): Round {
+  // of rounds of before there were plans the kind may be another word: nothing is worked out from theirs
+  return {
+    ...row,
+    kind: kind as GoalId,
+    plan: { version: 1, ...(JSON.parse(plan) as Omit<KeptPlan, 'version'>) },
+    overrides: JSON.parse(overrides) as Round['overrides'],
+  };
+}
+
+/** A step and the round that it is one of. */
+export interface KeptStep extends RoundStep {
+  readonly roundId: string;
+}
+
+/** What a step of before there were plans is taken for: the lane of then. Its build was never kept. */
+export function plannedBefore(key: StepKey): PlannedAbout {
+  const { writes, here } = DEEDS[key];
+  return {
+    version: 1,
+    slot: 'a',
+    build: '',
+    mode: here ? 'computer' : writes !== null || key === 'bootloader' ? 'bootloader' : 'system',
+    writes: writes !== null,
+    erases: false,
+    starts: key === 'start',
+    holds: false,
+    pointOfNoReturn: false,
+    rootAfter: null,
+    offers: 0,
+    minutes: [1, 2],
+    ifItEndsHere: '',
+  };
+}
+
+const LOOKED_AT = ['data-there', 'calls', 'payments'] as const;
+
+/** What was seen when looking around named no claims once; its three lines always stood in this order. */
+function decodeEvidence(key: StepKey, text: string): readonly Evidence[] {
+  const evidence = JSON.parse(text) as Evidence[];
+  return key === 'look-around' ? evidence.map((one, i) => (LOOKED_AT[i] === undefined ? one : { about: LOOKED_AT[i], ...one })) : evidence;
+}
+
+/** @returns null for a step that this version does not know */
+export function decodeStep({ id, roundId, key, state, startedAt, endedAt, actor, evidence, about }: Readonly<StepRow>): KeptStep | null {
+  if (!isStepKey(key)) return null;
+  const planned = JSON.parse(about) as Partial<PlannedAbout>;
+  return {
+    id,
+    roundId,
+    key,
+    state,
+    startedAt,
+    endedAt,
+    actor,
+    evidence: decodeEvidence(key, evidence),
+    planned: planned.build === undefined ? { ...plannedBefore(key), ...planned } : (planned as PlannedAbout),
+  };
+}
+
+/** The columns of a step that change. */
+export const stepColumns = ({
+  key,
+  state,
+  startedAt,
+  endedAt,
+  actor,
+  evidence,
+  planned,
+}: Omit<RoundStep, 'id'>): Omit<StepRow, 'id' | 'roundId' | 'position'> => ({
+  key,
+  state,
+  startedAt,
+  endedAt,
+  actor,
+  evidence: JSON.stringify(evidence),
+  about: JSON.stringify(planned),
+});

@@ -1,0 +1,191 @@
+import 'server-only';
+import type { JobView } from '@/contracts/job-view';
+import { EternoError, toEternoError } from '@/core/errors';
+import type { Override } from '@/core/gates/check';
+import type { Command } from '@/core/rounds/decide';
+import type { Evidence } from '@/core/rounds/evidence';
+import type { Round, RoundStep, Seen } from '@/core/rounds/round';
+import { currentStep, NOTHING_SEEN } from '@/core/rounds/round';
+import { DEEDS } from '@/core/steps/deeds';
+import { isStepKey, STEP_KINDS } from '@/core/steps/step-table';
+import { refusalError } from '@/core/words/refusals';
+import * as say from '@/core/words/step-evidence';
+import { partitionName } from '@/core/words/step-evidence';
+import type { KeptStep } from '../db/decode';
+import { appendEvent, runningJobKinds } from '../repositories/event-repository';
+import { listHandsets } from '../repositories/handset-repository';
+import { now } from '../services/clock';
+import { startJob } from '../services/jobs';
+import { holdHandset } from '../services/lease';
+import { publish } from '../services/message-bus';
+import { profileOf, standInView, touchScreen, withSystem } from '../services/stand-in-service';
+import { carryOut } from './carry-out';
+import { EXECUTORS } from './executors/executors';
+import { sendToMode } from './executors/run-modes';
+import { writeSingle } from './executors/run-writes';
+import { keepSystemFacts, startRunning } from './executors/running';
+import type { Executor, StepContext } from './executors/running';
+import { openRound } from './open-rounds';
+import { freshPlan, freshPlanIfAny } from './opening';
+import type { RoundContext } from './round-context';
+import { aboutStep, roundContext, stockFor } from './round-context';
+import { gatesOf } from './round-gates';
+import type { Written } from './step-writes';
+import { mayHaveWritten } from './step-writes';
+
+/* Steps that Eterno does itself over the link, each as a job. Each refuses unless it is the step to do now. */
+
+interface StepJob {
+  readonly title: string;
+  readonly work: Executor;
+  readonly overrides?: readonly Override[];
+  /** What its end comes to; by default the step is done. */
+  readonly ended?: (evidence: readonly Evidence[], seen: Seen) => Command;
+}
+
+/** The round as it stands, if its step to do now can begin. @throws {EternoError} `conflict` when somebody was faster or it is over */
+export async function atStep(roundId: string, version: number): Promise<StepContext> {
+  const context = await roundContext(roundId);
+  if (context.round.version !== version) throw refusalError({ because: 'changed-elsewhere' });
+  const step = currentStep(context.steps);
+  if (context.round.state !== 'open' || !step) throw refusalError({ because: 'another-step' });
+  if (step.state === 'running') throw refusalError({ because: 'step-runs-already' });
+  return { ...context, step };
+}
+
+/** Marks a step as running, then does its work as a job; the step ends done or failed with what was seen. */
+export async function runStepJob(context: StepContext, version: number, { title, work, overrides = [], ended }: StepJob): Promise<JobView> {
+  const { round, handset, step } = context;
+  profileOf(handset);
+  let lost = () => undefined as void;
+  const giveBack = await holdHandset(handset.id, () => lost());
+  const begun = carryOut(round.id, version, async () => ({ do: 'begin', stepId: step.id, checks: await gatesOf(context, step), overrides }));
+  await begun.catch(async (thrown: unknown) => {
+    await giveBack();
+    throw thrown;
+  });
+  // what is done, not where the round stands: putting stock back runs on the step before it
+  return startJob({ kind: step.key, title, roundId: round.id }, async (watch) => {
+    lost = () => watch.stop(new EternoError('conflict', 'Something else works on this handset now, so this step was stopped.'));
+    const running = startRunning(context, watch);
+    try {
+      // given back before the step is seen done: whoever sees that may go on at once
+      const evidence = await work(running).finally(giveBack);
+      await carryOut(round.id, null, async (after) =>
+        ended
+          ? ended(evidence, running.seen())
+          : {
+              do: 'finish',
+              stepId: step.id,
+              evidence,
+              seen: running.seen(),
+              fresh: step.key === 'read-facts' ? await freshPlanIfAny(after) : null,
+            },
+      );
+    } catch (thrown) {
+      const error = toEternoError(thrown);
+      const written = running.written.map(partitionName);
+      await carryOut(round.id, null, () => ({
+        do: 'fail',
+        stepId: step.id,
+        error: error.toData(),
+        written,
+        doubt: running.inDoubt(),
+        seen: running.seen(),
+      }));
+      throw error;
+    }
+  });
+}
+
+/** Does the step to do now over the link. @throws {EternoError} `conflict`, `refused` where a check holds it back or nothing is linked */
+export async function runStep(roundId: string, version: number): Promise<JobView> {
+  const context = await atStep(roundId, version);
+  const work = EXECUTORS[context.step.key];
+  if (!work) throw new EternoError('conflict', 'this is not a step of the link');
+  return runStepJob(context, version, { title: titleOf(context, context.step), work });
+}
+
+export const titleOf = (context: RoundContext, step: RoundStep) => STEP_KINDS[step.key].text(aboutStep(context, step)).title;
+
+/** The same as the keys, without them. */
+export async function sendToStepMode(roundId: string, version: number): Promise<void> {
+  const { handset, step } = await atStep(roundId, version);
+  const mode = DEEDS[step.key].reachedByLink;
+  if (mode === undefined) throw refusalError({ because: 'another-step' });
+  await sendToMode(profileOf(handset), mode);
+}
+
+/** Putting stock back is a rescue: what only speaks of the patched image, or was never read, does not hold it up. */
+const RESCUE_OVERRIDES: readonly Override[] = ['kit', 'battery', 'room', 'sources', 'root-sources'].map((checkId) => ({
+  checkId,
+  reason: 'the stock image is put back',
+}));
+
+/** The way back in the middle of a round: the stock image of the slot it is about, from the bootloader. */
+export async function putStockBack(roundId: string, version: number): Promise<JobView> {
+  const expected = await atStep(roundId, version);
+  const until = expected.steps.indexOf(expected.step);
+  const written = expected.steps.slice(0, until + 1).findLast(({ planned }) => planned.writes && planned.mode !== 'system');
+  const step = written ?? expected.step;
+  const rescue: StepContext = { ...expected, step: { ...step, key: 'write-stock' } };
+  if (!stockFor(rescue, step)) throw new EternoError('refused', 'Not yet: the stock image is not in the vault.');
+  return runStepJob(rescue, version, {
+    title: 'Write the stock image back',
+    work: writeSingle,
+    overrides: RESCUE_OVERRIDES,
+    ended: (evidence, seen) => ({ do: 'stand-before', stepId: step.id, evidence, seen }),
+  });
+}
+
+/** A restart offer on the handset was refused: it is counted. */
+export async function refuseOffer(roundId: string, version: number): Promise<void> {
+  const { round, handset } = await roundContext(roundId);
+  if (round.version !== version || round.state !== 'open') throw refusalError({ because: 'changed-elsewhere' });
+  await countRefusal({ id: roundId, handsetId: handset.id, version });
+}
+
+/** The round itself does not change: a step may be running on it, or ending at this moment. */
+async function countRefusal({ id, handsetId, version }: Pick<Round, 'id' | 'handsetId' | 'version'>): Promise<void> {
+  await appendEvent({ at: now(), handsetId, roundId: id, kind: 'offer-refused', data: { version: 1 } });
+  publish({ type: 'round', roundId: id, version });
+}
+
+/** A finger on the stand-in's screen; an offer that it puts off is counted for the round that is open. */
+export async function touchStandIn(profile: string, id: string): Promise<void> {
+  await touchScreen(profile, id);
+  if (id !== 'later') return;
+  const handset = (await listHandsets()).find((one) => one.profile === profile);
+  const open = handset && (await openRound(handset.id));
+  if (open) await countRefusal(open);
+}
+
+/** It restarted where it should not have: what runs now is read, the slip is counted, and the way on is planned anew. */
+export async function itRestarted(roundId: string, version: number): Promise<void> {
+  const { round, handset, steps } = await roundContext(roundId);
+  if (round.version !== version || round.state !== 'open') throw refusalError({ because: 'changed-elsewhere' });
+  if (steps.some(({ state }) => state === 'running')) throw refusalError({ because: 'step-runs' });
+  const root =
+    handset.link === 'stand-in' ? await rootAfterRestart(profileOf(handset), handset) : ({ state: 'lost', why: say.RESTARTED_AS_SAID } as const);
+  await carryOut(roundId, version, async (context) => ({ do: 'slip', seen: { ...NOTHING_SEEN, root }, fresh: await freshPlan(context) }));
+}
+
+async function rootAfterRestart(profile: string, handset: RoundContext['handset']): Promise<Seen['root']> {
+  const view = await standInView(profile);
+  if (view?.state.mode !== 'system') throw new EternoError('link-lost', 'Its system does not run yet: let it come up first.');
+  const { facts } = await keepSystemFacts({ handset, profile });
+  const answer = await withSystem(profile, (client) => client.ask({ do: 'view' }));
+  const rooted = (answer['view'] as { state: { running: { rooted: boolean } | null } }).state.running?.rooted === true;
+  return { state: rooted ? 'unproven' : 'lost', why: say.restartedEarly(facts.buildId) };
+}
+
+const uniqueWrites = (writes: readonly Written[]) => [...new Map(writes.map((one) => [partitionName(one), one])).values()];
+
+/** At the server's start nothing can be running: what says so was interrupted, and a partition that may have been written is unknown. */
+export async function interruptStep({ id, roundId }: KeptStep): Promise<void> {
+  await carryOut(roundId, null, async (context) => {
+    const step = context.steps.find((one) => one.id === id)!;
+    const keys = [step.key, ...(await runningJobKinds(roundId)).filter(isStepKey)];
+    return { do: 'interrupt', stepId: id, doubt: uniqueWrites(keys.flatMap((key) => mayHaveWritten(context, { ...step, key }))) };
+  });
+}

@@ -1,0 +1,145 @@
+import 'server-only';
+import { EternoError } from '@/core/errors';
+import type { HandsetFacts } from '@/core/formats/facts/parse-facts';
+import type { NewStep, PlannedAbout, Round, RoundStep } from '@/core/rounds/round';
+import type { OfBuild } from '@/core/steps/deed';
+import { DEEDS, OWN_RECOVERY, PARTS_WRITES } from '@/core/steps/deeds';
+import type { StepAbout } from '@/core/steps/step-kind';
+import type { HandsetRow, ImageRow } from '../db/models';
+import { findRound, stepsOf } from '../repositories/round-repository';
+import { needHandset, readBench, readSubject } from '../services/bench-reading';
+import type { KnownFacts } from '../services/fact-service';
+import type { Bench, Subject } from '../services/judgements';
+import { recoveriesShelved, recoveryOf, rootOf } from '../services/judgements';
+import { stepAbout } from './step-about';
+
+export async function needRound(id: string): Promise<Round> {
+  const round = await findRound(id);
+  if (!round) throw new EternoError('not-found', 'There is no such round.');
+  return round;
+}
+
+/** Everything a round's page and its actions work from, read together. */
+export interface RoundContext {
+  readonly round: Round;
+  readonly handset: Readonly<HandsetRow>;
+  readonly facts: HandsetFacts;
+  readonly known: KnownFacts;
+  readonly subject: Subject;
+  readonly bench: Bench;
+  readonly rootPartition: string | null;
+  /** The partition that its recovery lives in; null where that was never read. */
+  readonly recoveryHome: 'recovery' | 'boot' | 'vendor_boot' | null;
+  readonly slotCount: 1 | 2;
+  readonly steps: readonly RoundStep[];
+}
+
+export async function roundContext(id: string): Promise<RoundContext> {
+  const round = await needRound(id);
+  const handset = await needHandset(round.handsetId);
+  const [subject, bench] = [await readSubject(handset), await readBench()];
+  const { typed } = subject.facts;
+  const seat = rootOf(subject, bench);
+  const home = recoveryOf(subject, bench, seat).home;
+  const rows = await stepsOf([id]);
+  return {
+    round,
+    handset,
+    facts: typed,
+    known: subject.facts,
+    subject,
+    bench,
+    rootPartition: seat.partition ?? handset.rootPartition,
+    recoveryHome: home === 'own partition' ? 'recovery' : home,
+    slotCount: typed.slotCount === 1 ? 1 : 2,
+    steps: rows.map((step) => withKnown(step, typed.fingerprint ?? '', typed.currentSlot)),
+  };
+}
+
+/** A step of before there were plans is about what runs. */
+const withKnown = (step: RoundStep, build: string, slot: string | null): RoundStep =>
+  step.planned.build === '' ? { ...step, planned: { ...step.planned, build, slot: slot === 'b' ? 'b' : 'a' } } : step;
+
+export function aboutStep(context: RoundContext, { planned }: Pick<NewStep, 'planned'>): StepAbout {
+  const told = context.known.value('unlockPath');
+  const { facts, recoveryHome, rootPartition, handset, round } = context;
+  const unlockPath: StepAbout['unlockPath'] = told === 'mailed code' || told === 'key chord' || told === 'none' ? told : 'command';
+  const parts = { rootPartition, recoveryHome, slotCount: facts.slotCount, unlockPath };
+  const own = recoveriesShelved(context.subject, context.bench)[0];
+  return stepAbout(handset.name, parts, own ? `${own.name} ${own.version}` : null, round.target, planned, context.round.plan.modulesOff ?? []);
+}
+
+export const stockOf = ({ bench }: RoundContext, partition: string | null, build: string) =>
+  bench.images.find((image) => image.role === 'stock' && image.partition === partition && image.fingerprint === build) ?? null;
+
+/** A proved patched image of a build whose stock image is in the vault too. */
+export function patchedOf(context: RoundContext, build: string): Readonly<ImageRow> | null {
+  const stock = stockOf(context, context.rootPartition, build);
+  return (
+    context.bench.images.find(
+      (image) =>
+        image.role === 'patched' &&
+        image.proof !== null &&
+        image.partition === context.rootPartition &&
+        image.fingerprint === build &&
+        image.stockSha256 === stock?.sha256,
+    ) ?? null
+  );
+}
+
+/** The stock image that a step's slot goes back to. */
+export const stockFor = (context: RoundContext, step: Pick<NewStep, 'planned'>) => stockOf(context, context.rootPartition, step.planned.build);
+
+/** The slot that a step is about, as the slot map has it: null on a handset with one. */
+export const slotOf = ({ slotCount }: Pick<RoundContext, 'slotCount'>, { planned }: Pick<NewStep, 'planned'>) =>
+  slotCount === 2 ? planned.slot : null;
+
+/** The build that a step is about. */
+export const buildOfStep = ({ round }: Pick<RoundContext, 'round'>, { planned }: Pick<NewStep, 'planned'>, of: OfBuild): string =>
+  of === 'the target' ? (round.target ?? planned.build) : planned.build;
+
+/** The one image that a step sends or puts, from the vault; null where it is none, several, or the vault has not got it. */
+export function imageOf(context: RoundContext, step: NewStep): Readonly<ImageRow> | null {
+  const { image } = DEEDS[step.key];
+  if (image === undefined) return null;
+  const build = buildOfStep(context, step, image.of);
+  switch (image.what) {
+    case 'patched':
+      return patchedOf(context, build);
+    case 'stock':
+      return stockOf(context, context.rootPartition, build);
+    case 'stock recovery':
+      return stockOf(context, context.recoveryHome, build);
+    case 'stock bootloader':
+      return stockOf(context, 'bootloader', build);
+    case 'own recovery': {
+      const own = recoveriesShelved(context.subject, context.bench)[0];
+      return context.bench.images.find(({ sha256 }) => sha256 === own?.sha256) ?? null;
+    }
+  }
+}
+
+/** The images that a step writes as parts of a whole build, as far as the vault has them. */
+export function wholeOf(context: RoundContext, step: NewStep): Readonly<ImageRow>[] {
+  if (!PARTS_WRITES.includes(step.key)) return [];
+  const build = context.round.target ?? step.planned.build;
+  const patched = patchedOf(context, build);
+  return [...context.bench.images.filter((image) => image.role === 'stock' && image.fingerprint === build), ...(patched ? [patched] : [])];
+}
+
+/** The partition that a step puts its image on: a recovery of one's own goes where recovery lives, whatever a bare header is taken for. */
+export function partitionFor({ recoveryHome }: RoundContext, { key }: Pick<NewStep, 'key'>, image: Pick<ImageRow, 'partition'>): string | null {
+  return OWN_RECOVERY.includes(key) ? recoveryHome : image.partition;
+}
+
+/** The step that comes next, whose plan says how the handset should be when this one is over. */
+export function after({ steps }: RoundContext, step: Pick<RoundStep, 'id'>): PlannedAbout | null {
+  return steps[steps.findIndex(({ id }) => id === step.id) + 1]?.planned ?? null;
+}
+
+/** The steps before one. */
+export const before = ({ steps }: RoundContext, step: Pick<RoundStep, 'id'>): readonly RoundStep[] =>
+  steps.slice(
+    0,
+    steps.findIndex(({ id }) => id === step.id),
+  );
