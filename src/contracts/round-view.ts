@@ -21,6 +21,8 @@ export interface StepView extends PlannedAbout {
   readonly seconds: readonly [number, number];
   /** What the button says that does it; null where it says what is written, or only to do it. */
   readonly button: string | null;
+  /** Eterno does it over the link, where the handset is linked; else the person does it and says what they saw. */
+  readonly byLink: boolean;
   /** How sure the rule behind it is: seen done, only said, inferred. */
   readonly sureness: string;
   /** The last good round of this kind had no such step. */

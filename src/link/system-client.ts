@@ -2,6 +2,7 @@ import type { Socket } from 'node:net';
 import type { ErrorData } from '@/core/errors';
 import { EternoError } from '@/core/errors';
 import { LIMITS } from '@/core/limits';
+import type { SystemAnswer, SystemAsk, SystemWord } from '@/core/link/system-messages';
 import type { ByteQueue } from '@/core/wire/byte-queue';
 import type { Silence } from './silence';
 import { SILENCE, silenceOfRequest } from './silence';
@@ -9,21 +10,9 @@ import { openSocket, unlessSilent } from './tcp-transport';
 
 const ANSWER_BYTES = LIMITS.factsTextBytes;
 
-export type SystemRequest =
-  | { readonly do: 'view' | 'props' | 'root' | 'status' | 'listed' }
-  | { readonly do: 'touch'; readonly id: string }
-  | { readonly do: 'battery'; readonly percent: number }
-  | { readonly do: 'modules'; readonly on: boolean; readonly only: readonly string[] }
-  | { readonly do: 'set-end'; readonly keepData: boolean }
-  | { readonly do: 'restart'; readonly to: 'system' | 'bootloader' | 'recovery' }
-  | { readonly do: 'list' | 'install-kit'; readonly path: string }
-  | { readonly do: 'key'; readonly key: string; readonly down: boolean }
-  | { readonly do: 'cable'; readonly connected: boolean }
-  | { readonly do: 'read'; readonly partition: string }
-  | { readonly do: 'pull'; readonly path: string }
-  | { readonly do: 'image-data' };
-
-export type SystemAnswer = Readonly<Record<string, unknown>>;
+type Carrying = 'write' | 'force' | 'set-part' | 'push';
+type Answering = 'read' | 'pull' | 'image-data';
+type WithoutLength<T> = T extends unknown ? Omit<T, 'length'> : never;
 
 /** One connection to a stand-in's system link; requests go one after another. */
 export class SystemClient {
@@ -40,30 +29,27 @@ export class SystemClient {
     return new SystemClient(socket, queue, token, silence);
   }
 
-  private within<T>(request: string, work: () => Promise<T>): Promise<T> {
+  private within<T>(request: SystemWord, work: () => Promise<T>): Promise<T> {
     return unlessSilent(this.socket, silenceOfRequest(request, this.silence), work);
   }
 
   /** @throws {EternoError} what the handset answers, `link-lost` */
-  async ask(request: SystemRequest): Promise<SystemAnswer> {
+  async ask<W extends SystemWord>(request: SystemAsk<W>): Promise<SystemAnswer<W>> {
     return this.within(request.do, () => {
       this.socket.write(`${JSON.stringify({ ...request, token: this.token })}\n`);
-      return this.answer();
+      return this.answer<W>();
     });
   }
 
-  private async answer(): Promise<SystemAnswer> {
-    const answer = JSON.parse(await this.queue.line(ANSWER_BYTES)) as { ok: boolean; error?: ErrorData } & SystemAnswer;
+  private async answer<W extends SystemWord>(): Promise<SystemAnswer<W>> {
+    const answer = JSON.parse(await this.queue.line(ANSWER_BYTES)) as { ok: boolean; error?: ErrorData } & SystemAnswer<W>;
     if (!answer.ok) throw answer.error ? EternoError.fromData(answer.error) : new EternoError('handset-refused', 'the handset refused');
     return answer;
   }
 
   /** A request followed by bytes. */
-  async send(
-    request: { readonly do: 'write' | 'force' | 'set-part'; readonly partition: string } | { readonly do: 'push'; readonly path: string },
-    bytes: Uint8Array,
-  ): Promise<SystemAnswer> {
-    return this.within(request.do, () => {
+  async send(request: WithoutLength<SystemAsk<Carrying>>, bytes: Uint8Array): Promise<void> {
+    await this.within(request.do, () => {
       this.socket.write(`${JSON.stringify({ ...request, length: bytes.length, token: this.token })}\n`);
       this.socket.write(bytes);
       return this.answer();
@@ -71,7 +57,7 @@ export class SystemClient {
   }
 
   /** A package of any size, piece by piece as it comes. @throws {EternoError} what the handset says of it, `link-lost` */
-  async sideload(length: number, pieces: AsyncIterable<Uint8Array>, onSent: (doneBytes: number) => void): Promise<SystemAnswer> {
+  async sideload(length: number, pieces: AsyncIterable<Uint8Array>, onSent: (doneBytes: number) => void): Promise<void> {
     this.socket.write(`${JSON.stringify({ do: 'sideload', length, token: this.token })}\n`);
     let done = 0;
     for await (const piece of pieces) {
@@ -81,7 +67,7 @@ export class SystemClient {
       onSent(done);
     }
     if (done !== length) throw new EternoError('truncated', `the package ended after ${done} of ${length} bytes`);
-    return this.within('sideload', () => this.answer());
+    await this.within('sideload', () => this.answer());
   }
 
   private async drained(piece: Uint8Array): Promise<void> {
@@ -96,29 +82,18 @@ export class SystemClient {
     if (this.socket.destroyed) throw new EternoError('link-lost', 'the handset is gone: cable, mode or power');
   }
 
-  /** A partition's bytes, read by root on the handset. */
-  read(partition: string): Promise<Uint8Array> {
-    return this.bytes({ do: 'read', partition });
-  }
-  /** A file of its storage, by the path that a listing gave. @throws {EternoError} `not-found` */
-  pull(path: string): Promise<Uint8Array> {
-    return this.bytes({ do: 'pull', path });
-  }
-  /** Its data partition as one file, read by a recovery that opens it. @throws {EternoError} `handset-refused` */
-  imageOfData(): Promise<Uint8Array> {
-    return this.bytes({ do: 'image-data' });
-  }
-  private async bytes(request: SystemRequest): Promise<Uint8Array> {
-    const { length } = await this.ask(request);
+  /** A request whose answer is followed by bytes. @throws {EternoError} what the handset answers, `bad-field` for an impossible length */
+  async bytes(request: SystemAsk<Answering>): Promise<Uint8Array> {
+    const { length } = await this.ask<Answering>(request);
     if (typeof length !== 'number' || !Number.isSafeInteger(length) || length > LIMITS.imageBytes)
       throw new EternoError('bad-field', 'the handset announces an impossible length');
     return this.within(request.do, () => this.queue.take(length));
   }
 
   /** Every change of the stand-in from now on, until the connection ends. */
-  async *watch(): AsyncGenerator<SystemAnswer> {
+  async *watch(): AsyncGenerator<SystemAnswer<'watch'>> {
     this.socket.write(`${JSON.stringify({ do: 'watch', token: this.token })}\n`);
-    for (;;) yield await this.answer();
+    for (;;) yield await this.answer<'watch'>();
   }
 
   close(): void {

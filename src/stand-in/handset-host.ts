@@ -1,5 +1,5 @@
 import type { Clock } from '@/core/clock';
-import { EternoError } from '@/core/errors';
+import { EternoError, toEternoError } from '@/core/errors';
 import type { HeldKeys, Key, KeyAction } from '@/core/handset/keys';
 import { heldAction, pressAction } from '@/core/handset/keys';
 import type { Asked, Choice, TouchId } from '@/core/handset/menus';
@@ -9,6 +9,7 @@ import { operate } from '@/core/handset/operate';
 import type { Panel, ScreenModel } from '@/core/handset/screen';
 import { PLAIN_PANEL, screenOf } from '@/core/handset/screen';
 import type { HandsetProfile, HandsetState, ImageFacts } from '@/core/handset/state';
+import type { SystemStatus, UpdateRefusal } from '@/core/link/handset-link';
 import type { OnDisk } from './on-disk';
 import { installZip, offerOf, patchFile, takeUpdate } from './on-disk';
 import { OwnTime } from './own-time';
@@ -259,7 +260,7 @@ export class HandsetHost {
       case 'take update':
       case 'take whole update':
         this.offersLeft = 1;
-        return this.attempt(() => takeUpdate(this.onDisk, id === 'take whole update'));
+        return this.attempt(() => this.takeUpdate(id === 'take whole update'));
       case 'call off update':
         return this.run({ do: 'cancel-update' });
       case 'finish root app':
@@ -272,8 +273,14 @@ export class HandsetHost {
         return this.requestCode();
     }
   }
-  get panelOffer(): Panel['offer'] {
-    return this.panel.offer;
+  /** When and why its updater last would not take an update. */
+  updateRefused: SystemStatus['updateRefused'] = null;
+  private async takeUpdate(whole: boolean): Promise<void> {
+    await takeUpdate(this.onDisk, whole).catch((thrown: unknown) => {
+      const { details } = toEternoError(thrown);
+      this.updateRefused = { why: (details?.['reason'] as UpdateRefusal | undefined) ?? 'other', at: this.time.now() };
+      throw thrown;
+    });
   }
   /** The slot that waits was changed, and the system wishes once more to restart. */
   wroteFromInside(partition: string): void {

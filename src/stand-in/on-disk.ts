@@ -36,7 +36,7 @@ export interface OnDisk {
 /** @throws {EternoError} `handset-refused` */
 function check({ profile, state }: Pick<OnDisk, 'profile' | 'state'>, operation: HandsetOperation): void {
   const result = operate(profile, state, operation);
-  if (!result.ok) throw new EternoError('handset-refused', result.reason);
+  if (!result.ok) throw new EternoError('handset-refused', result.reason, { details: { reason: result.code ?? 'other' } });
 }
 
 /** The update that its maker has out for it, if that is newer than what it runs. */

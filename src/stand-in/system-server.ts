@@ -11,6 +11,9 @@ import { recoveryImage } from '@/core/handset/operate-modes';
 import type { HandsetState } from '@/core/handset/state';
 import { propertyDump } from '@/core/handset/variables';
 import { LIMITS } from '@/core/limits';
+import type { Listed, SystemStatus } from '@/core/link/handset-link';
+import type { AnyAsk, SystemAnswer, SystemAsk, SystemWord } from '@/core/link/system-messages';
+import { readAsk } from '@/core/link/system-messages';
 import { ByteQueue } from '@/core/wire/byte-queue';
 import type { HandsetHost } from './handset-host';
 import { imageOfData, installFromInside, sideload, writeSet } from './on-disk';
@@ -19,25 +22,7 @@ const LINE_BYTES = 64 * 1024;
 /** How long the handset waits for somebody to answer a root prompt. */
 const PROMPT_MS = 60_000;
 
-/** One request: a JSON object on a line; what carries bytes says their `length`. */
-interface Request {
-  readonly token?: unknown;
-  readonly do?: unknown;
-  readonly partition?: unknown;
-  readonly path?: unknown;
-  readonly length?: unknown;
-  readonly to?: unknown;
-  readonly key?: unknown;
-  readonly down?: unknown;
-  readonly connected?: unknown;
-  readonly percent?: unknown;
-  readonly id?: unknown;
-  readonly on?: unknown;
-  readonly only?: unknown;
-  readonly keepData?: unknown;
-}
-
-const CARRIES_BYTES = ['write', 'push', 'force', 'set-part'];
+const CARRIES_BYTES: readonly SystemWord[] = ['write', 'push', 'force', 'set-part'];
 const RESTARTS: Readonly<Record<string, HandsetOperation>> = {
   system: { do: 'restart' },
   bootloader: { do: 'enter-bootloader' },
@@ -55,6 +40,10 @@ export function createSystemServer(host: HandsetHost, token: string): Server {
   });
 }
 
+/** What a running system answers, and some of it a recovery of one's own. */
+type SystemRequest = SystemAsk<'props' | 'status' | 'restart' | 'root' | 'modules' | 'read' | 'write' | 'push' | 'list' | 'pull' | 'install-kit'>;
+const IN_RECOVERY: readonly SystemWord[] = ['restart', 'read', 'push', 'list', 'pull'];
+
 class SystemSession {
   private readonly queue = new ByteQueue();
 
@@ -67,21 +56,24 @@ class SystemSession {
     socket.on('close', () => this.queue.end(new EternoError('link-lost', 'the connection ended')));
   }
 
-  private send(answer: object): void {
+  private write(answer: object): void {
     if (!this.socket.destroyed) this.socket.write(`${JSON.stringify(answer)}\n`);
+  }
+  private send<W extends SystemWord>(_to: W, answer: SystemAnswer<W>): void {
+    this.write({ ok: true, ...answer });
   }
 
   async serve(): Promise<void> {
     for (;;) {
       const line = await this.queue.line(LINE_BYTES);
       try {
-        const request = JSON.parse(line) as Request | null;
+        const request = JSON.parse(line) as Readonly<Record<string, unknown>> | null;
         if (typeof request !== 'object' || request === null) throw new EternoError('bad-field', 'a request is one JSON object on a line');
-        if (!this.trusted(request.token)) throw new EternoError('refused', 'the token is missing or wrong');
-        await this.answer(request);
+        if (!this.trusted(request['token'])) throw new EternoError('refused', 'the token is missing or wrong');
+        await this.answer(readAsk(request));
       } catch (thrown) {
         const error = thrown instanceof SyntaxError ? new EternoError('bad-field', 'a request is one JSON object on a line') : toEternoError(thrown);
-        this.send({ ok: false, error: error.toData() });
+        this.write({ ok: false, error: error.toData() });
       }
     }
   }
@@ -91,32 +83,31 @@ class SystemSession {
     return a.length === b.length && timingSafeEqual(a, b);
   }
 
-  private async answer(request: Request): Promise<void> {
-    const payload = CARRIES_BYTES.includes(String(request.do)) ? await this.payload(request) : null;
+  private async answer(request: AnyAsk): Promise<void> {
+    const payload = CARRIES_BYTES.includes(request.do) ? await this.payload(request as { readonly length: number }) : null;
     switch (request.do) {
       case 'view':
-        return this.send({ ok: true, view: this.host.view() });
+        return this.send('view', { view: this.host.view() });
       case 'watch':
         return this.watch();
       case 'key':
         if (!KEYS.includes(request.key as Key)) throw new EternoError('bad-field', 'there is no such key');
-        this.host.key(request.key as Key, request.down === true);
-        return this.send({ ok: true });
+        this.host.key(request.key as Key, request.down);
+        return this.send('key', {});
       case 'touch':
         await this.host.touch(request.id as TouchId);
-        return this.send({ ok: true });
+        return this.send('touch', {});
       case 'cable':
-        this.host.inject({ cable: request.connected === true });
-        return this.send({ ok: true });
+        this.host.inject({ cable: request.connected });
+        return this.send('cable', {});
       case 'battery':
-        if (typeof request.percent !== 'number' || !(request.percent >= 0 && request.percent <= 100))
-          throw new EternoError('bad-field', 'a battery is 0 to 100 percent full');
+        if (!(request.percent >= 0 && request.percent <= 100)) throw new EternoError('bad-field', 'a battery is 0 to 100 percent full');
         this.host.inject({ batteryPercent: Math.round(request.percent) });
-        return this.send({ ok: true });
+        return this.send('battery', {});
       case 'force':
         return this.force(request, payload!);
       case 'listed':
-        return this.listed();
+        return this.send('listed', this.listed());
       case 'sideload':
         return this.sideload(request);
       case 'image-data':
@@ -124,25 +115,13 @@ class SystemSession {
         return this.sendBytes(await imageOfData(this.host.onDisk));
       case 'set-part':
         this.needMode('download');
-        this.set.set(String(request.partition), payload!);
-        return this.send({ ok: true });
+        this.set.set(request.partition, payload!);
+        return this.send('set-part', {});
       case 'set-end':
         this.needMode('download');
-        return this.endSet(request.keepData === true);
-      case 'props':
-      case 'status':
-      case 'restart':
-      case 'root':
-      case 'read':
-      case 'write':
-      case 'push':
-      case 'list':
-      case 'pull':
-      case 'install-kit':
-      case 'modules':
-        return this.systemRequest(request, payload);
+        return this.endSet(request.keepData);
       default:
-        throw new EternoError('unsupported', `the system link knows no "${String(request.do)}"`);
+        return this.systemRequest(request, payload);
     }
   }
 
@@ -159,47 +138,51 @@ class SystemSession {
     return state.mode === 'recovery' ? (recoveryImage(profile, state)?.recovery ?? null) : null;
   }
 
-  /** The line of a handset that is listed: its serial and the word for its mode. */
-  private listed(): void {
+  /** The line of a handset that is listed. */
+  private listed(): Listed {
     const { state, profile } = this.host;
-    const there = state.mode === 'system' ? state.settings.debugging : ['recovery', 'sideload', 'download'].includes(state.mode);
-    if (!state.cable || !there) throw new EternoError('link-lost', `no handset is listed${state.mode === 'system' ? ': debugging is off' : ''}`);
-    this.send({
-      ok: true,
+    const { mode } = state;
+    const there = mode !== 'system' || state.settings.debugging;
+    if (!state.cable || !there || (mode !== 'system' && mode !== 'recovery' && mode !== 'sideload' && mode !== 'download'))
+      throw new EternoError('link-lost', `no handset is listed${mode === 'system' ? ': debugging is off' : ''}`);
+    return {
       serial: profile.serial,
-      mode: state.mode,
-      slot: state.active,
+      mode,
       unlocked: !state.locked,
       recovery: this.ownRecovery?.name ?? null,
       batteryPercent: state.batteryPercent,
-    });
+      batteryOk: null,
+    };
   }
 
-  private async systemRequest(request: Request, payload: Uint8Array | null): Promise<void> {
+  private status(): SystemStatus {
+    const { rootApp, modules, update, snapshot, settings, batteryPercent, running } = this.host.state;
+    const { updateRefused } = this.host;
+    return { rootApp, rootCommand: running?.rooted === true, modules, update, updateRefused, snapshot, settings, batteryPercent };
+  }
+
+  private async systemRequest(request: SystemRequest, payload: Uint8Array | null): Promise<void> {
     const { state, profile } = this.host;
     this.needCable();
-    if (state.mode !== 'system' && !(this.ownRecovery && ['restart', 'read', 'push', 'list', 'pull'].includes(String(request.do))))
+    if (state.mode !== 'system' && !(this.ownRecovery && IN_RECOVERY.includes(request.do)))
       throw new EternoError('link-lost', `no system runs on the handset: it is ${state.mode}`);
     if (state.mode === 'system' && !state.settings.debugging) throw new EternoError('link-lost', 'its debugging is off: it trusts no computer');
     switch (request.do) {
       case 'props':
-        return this.send({ ok: true, text: propertyDump(profile, state) });
-      case 'status': {
-        const { rootApp, modules, update, snapshot, settings, rootRequest, batteryPercent } = state;
-        return this.send({ ok: true, rootApp, modules, update, snapshot, settings, rootRequest, batteryPercent, offer: this.host.panelOffer });
-      }
+        return this.send('props', { text: propertyDump(profile, state) ?? '' });
+      case 'status':
+        return this.send('status', this.status());
       case 'restart': {
-        const operation = RESTARTS[String(request.to)];
-        if (!operation) throw new EternoError('handset-refused', `this handset can not restart into ${String(request.to)}`);
+        const operation = RESTARTS[request.to];
+        if (!operation) throw new EternoError('handset-refused', `this handset can not restart into ${request.to}`);
         this.host.run(operation);
-        return this.send({ ok: true });
+        return this.send('restart', {});
       }
       case 'root':
         return this.askRoot();
       case 'modules':
-        if (!Array.isArray(request.only) || !request.only.every((id) => typeof id === 'string')) throw new EternoError('bad-field', 'which modules?');
-        this.host.run({ do: 'modules', on: request.on === true, only: request.only });
-        return this.send({ ok: true });
+        this.host.run({ do: 'modules', on: request.on, only: request.only });
+        return this.send('modules', {});
       case 'read':
         this.needRoot();
         return this.sendBytes(await this.host.store.readImage(this.partition(request)));
@@ -208,25 +191,25 @@ class SystemSession {
         const partition = this.partition(request);
         await this.host.write(partition, payload!, () => !this.socket.destroyed && this.host.state.cable);
         this.host.wroteFromInside(partition);
-        return this.send({ ok: true });
+        return this.send('write', {});
       }
       case 'push':
-        await this.host.store.pushFile(String(request.path), payload!);
+        await this.host.store.pushFile(request.path, payload!);
         await this.host.refresh();
-        return this.send({ ok: true });
+        return this.send('push', {});
       case 'list':
-        return this.send({ ok: true, files: await this.host.store.listFiles(String(request.path)) });
+        return this.send('list', { files: await this.host.store.listFiles(request.path) });
       case 'pull':
-        return this.sendBytes(await this.host.store.readFile(String(request.path)));
+        return this.sendBytes(await this.host.store.readFile(request.path));
       case 'install-kit':
         this.needRoot();
-        await installFromInside(this.host.onDisk, String(request.path));
-        return this.send({ ok: true });
+        await installFromInside(this.host.onDisk, request.path);
+        return this.send('install-kit', {});
     }
   }
 
   /** A package is taken to disk as it comes, then judged. */
-  private async sideload(request: Request): Promise<void> {
+  private async sideload(request: SystemAsk<'sideload'>): Promise<void> {
     const length = this.length(request, LIMITS.sideloadBytes);
     this.needMode('sideload');
     const file = await open(this.host.store.incomingPath, 'w');
@@ -240,7 +223,7 @@ class SystemSession {
       await file.close();
     }
     await sideload(this.host.onDisk, this.host.store.incomingPath);
-    this.send({ ok: true });
+    this.send('sideload', {});
   }
 
   /** What arrived of a firmware set in this connection. */
@@ -248,28 +231,28 @@ class SystemSession {
   private async endSet(keepData: boolean): Promise<void> {
     await writeSet(this.host.onDisk, this.set, keepData);
     this.set.clear();
-    this.send({ ok: true });
+    this.send('set-end', {});
   }
 
   private sendBytes(bytes: Uint8Array): void {
-    this.send({ ok: true, length: bytes.length });
+    this.send('read', { length: bytes.length });
     this.socket.write(bytes);
   }
 
   private needRoot(): void {
     if (this.host.state.rootRequest !== 'granted' && !this.ownRecovery) throw new EternoError('handset-refused', 'root was not granted');
   }
-  private partition(request: Request): string {
-    const name = this.host.partitionName(String(request.partition));
-    if (!Object.hasOwn(this.host.state.images, name)) throw new EternoError('handset-refused', `there is no partition ${name}`);
+  private partition(request: { readonly partition: string }): string {
+    const name = this.host.partitionName(request.partition);
+    if (!Object.hasOwn(this.host.state.images, name))
+      throw new EternoError('handset-refused', `there is no partition ${name}`, { details: { reason: 'no-partition' } });
     return name;
   }
-  private length({ length }: Request, mostBytes: number): number {
-    if (typeof length !== 'number' || !Number.isSafeInteger(length) || length < 0 || length > mostBytes)
-      throw new EternoError('bad-field', 'a length is missing or too large');
+  private length({ length }: { readonly length: number }, mostBytes: number): number {
+    if (!Number.isSafeInteger(length) || length < 0 || length > mostBytes) throw new EternoError('bad-field', 'a length is missing or too large');
     return length;
   }
-  private async payload(request: Request): Promise<Uint8Array> {
+  private async payload(request: { readonly length: number }): Promise<Uint8Array> {
     return this.queue.take(this.length(request, LIMITS.imageBytes));
   }
 
@@ -292,27 +275,21 @@ class SystemSession {
         });
       });
     }
-    const { rooted } = this.host.view().state.running ?? { rooted: false };
     const granted = answer() === 'granted';
-    this.send({
-      ok: true,
-      granted,
-      uid: granted ? 0 : 2000,
-      reason: granted ? null : rooted ? 'denied on the handset' : 'nothing on this system grants root',
-    });
+    this.send('root', { granted, uid: granted ? 0 : 2000, reason: granted ? null : this.host.state.running?.rooted ? 'denied' : 'no-root' });
   }
 
   /** The stand-in's own panel: puts an image where no check would let it, to see what becomes of it. */
-  private async force(request: Request, bytes: Uint8Array): Promise<void> {
+  private async force(request: SystemAsk<'force'>, bytes: Uint8Array): Promise<void> {
     const partition = this.partition(request);
     const image = await this.host.store.writeImage(partition, bytes);
     this.host.force(partition, image);
-    this.send({ ok: true });
+    this.send('force', {});
   }
 
   private async watch(): Promise<void> {
-    this.send({ ok: true, view: this.host.view() });
-    const off = this.host.onChange(() => this.send({ ok: true, view: this.host.view() }));
+    this.send('watch', { view: this.host.view() });
+    const off = this.host.onChange(() => this.send('watch', { view: this.host.view() }));
     this.socket.on('close', off);
   }
 }

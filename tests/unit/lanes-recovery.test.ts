@@ -8,11 +8,10 @@ import { noteBackup, noteEdge } from '@/server/services/record-service';
 import { tellRoot } from '@/server/services/root-history';
 import { roundView } from '@/server/rounds/round-view';
 import { tellSlot } from '@/server/services/slot-service';
-import { withSystem } from '@/server/services/stand-in-service';
 import { openInVault } from '@/server/vault/vault';
-import { begin, hold, see, seen, walk } from '../fixtures/lane-walk';
+import { begin, hold, see, seen, walk, laneLink } from '../fixtures/lane-walk';
 import type { LaneWorld } from '../fixtures/lane-world';
-import { AUGUST, LANE_PROFILE, laneWorld, SEPTEMBER } from '../fixtures/lane-world';
+import { AUGUST, laneWorld, SEPTEMBER } from '../fixtures/lane-world';
 import { lifeboat } from '../fixtures/lifeboat';
 import { sha256 } from '../fixtures/server-world';
 
@@ -28,7 +27,7 @@ const idOf = (fingerprint: string) => fingerprint.split('/')[3]!;
 const evidenceOf = async (round: string, key: string) =>
   (await roundView(round)).steps.find((step) => step.key === key)!.evidence.map(({ what }) => what);
 const backup = (own: LaneWorld) => noteBackup({ handsetId: own.handset, what: 'files', place: 'off the handset', note: '' });
-const push = (path: string, text: string) => withSystem(LANE_PROFILE, (client) => client.send({ do: 'push', path }, new TextEncoder().encode(text)));
+const push = (path: string, text: string) => laneLink().push(path, new TextEncoder().encode(text));
 
 describe('a recovery started once', () => {
   it('takes an image of the data, installs root, and leaves nothing of itself', async () => {
@@ -178,7 +177,9 @@ describe('an older bootloader as a step', () => {
 
 it('what is backed up as an image is a plain archive', async () => {
   world = await laneWorld({ profile: { ...SLATE, startsOnce: true }, facts: { startsOnce: 'true' } });
-  const refused = await withSystem(LANE_PROFILE, (client) => client.imageOfData()).catch((thrown: Error) => thrown.message);
+  const refused = await laneLink()
+    .imageOfData()
+    .catch((thrown: Error) => thrown.message);
   expect(refused).toContain('not recovery');
   expect((await readTar(memorySource(new Uint8Array(1024)))).members).toEqual([]);
 });

@@ -13,12 +13,12 @@ import { closeRound, confirmChecks } from '@/server/rounds/by-hand';
 import { replan, startRound } from '@/server/rounds/opening';
 import { roundView } from '@/server/rounds/round-view';
 import { slotCells } from '@/server/services/slot-service';
-import { forceImage, setBattery, setCable, standInView, withBootloader } from '@/server/services/stand-in-service';
+import { forceImage, setBattery, setCable, standInView } from '@/server/services/stand-in-service';
 import { ended } from '../fixtures/ended-job';
 import { codeOf, errorOf } from '../fixtures/expect-error';
 import type { LaneWorld } from '../fixtures/lane-world';
 import { AUGUST, LANE_PROFILE, laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
-import { allowRoot, begin, hold, press, rest, see, seen, stepNow, version, walk } from '../fixtures/lane-walk';
+import { allowRoot, begin, hold, press, rest, see, seen, stepNow, version, walk, laneLink } from '../fixtures/lane-walk';
 import { DUMP, sha256 } from '../fixtures/server-world';
 
 /* What is particular to steps over the link: identity, the last look, what a failure leaves behind, two writers, jobs. */
@@ -112,20 +112,23 @@ describe('the next step', () => {
     const over = ended(first);
     while ((await stepNow(round))!.key === 'read-facts') await rest();
     // what follows from the first may still change the round; nothing may hold the handset any more
-    for (let next: JobView | null = null; next === null;)
-      next = await runStep(round, await version(round)).catch((thrown: EternoError) => {
+    let second: JobView | null = null;
+    while (second === null)
+      second = await runStep(round, await version(round)).catch((thrown: EternoError) => {
         expect(thrown.message).toContain('changed somewhere else');
         return null;
       });
     await allowRoot();
     expect((await over).state).toBe('done');
+    // the second was begun, so it is let end too
+    expect((await ended(second!)).state).toBe('done');
   });
 });
 
 describe('the last look before the first byte', () => {
   it('refuses when another slot is active than the one that was checked', async () => {
     const round = await toWrite();
-    await withBootloader(LANE_PROFILE, (client) => client.command('set_active:b'));
+    await laneLink().setActive('b');
     const job = await run(round);
     expect(job).toMatchObject({ state: 'failed', error: { code: 'refused' } });
     expect(job.error!.message).toContain('Slot b is active now');
@@ -173,7 +176,7 @@ describe('when it goes wrong', () => {
   it('a start that fell back to the other slot is not taken for success', async () => {
     const round = await toWrite({ builds: { a: SEPTEMBER, b: SEPTEMBER } });
     await run(round);
-    await withBootloader(LANE_PROFILE, (client) => client.command('set_active:a'));
+    await laneLink().setActive('a');
     await forceImage(LANE_PROFILE, await world!.keepPatched(AUGUST), 'init_boot_a');
     const start = await run(round);
     expect(start.error!.message).toContain('fell back');
@@ -201,7 +204,7 @@ describe('when it goes wrong', () => {
 
   it('can be planned anew from where it stands, and keeps what is done', async () => {
     const round = await toWrite();
-    await withBootloader(LANE_PROFILE, (client) => client.command('reboot'));
+    await laneLink().restart('system');
     await seen('the system', (view) => view.state.mode === 'system');
     const done = (await roundView(round)).steps.filter((step) => step.state === 'done').map((step) => step.key);
     await replan(round, await version(round));

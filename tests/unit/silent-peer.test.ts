@@ -53,7 +53,7 @@ describe('a peer that says nothing', () => {
   });
   it('ends a read in its middle', async () => {
     const client = await SystemClient.open(portOf(await listening((socket) => socket.write('{"ok":true,"length":4096}\nhalf of it'))), 'token', SOON);
-    expect(await codeOf(() => client.read('boot'))).toBe('link-lost');
+    expect(await codeOf(() => client.bytes({ do: 'read', partition: 'boot' }))).toBe('link-lost');
   });
   it('ends the handshake, and a command after it', async () => {
     const mute = portOf(await listening(() => undefined));

@@ -97,7 +97,7 @@ describe('the wire protocol', () => {
     while ((await view()).rootRequest !== 'asked') await sleep(clock, 100);
     await hold(['up'], 1);
     expect(await asking).toMatchObject({ granted: true, uid: 0 });
-    expect(await link.read('init_boot_a')).toEqual(new Uint8Array(patched));
+    expect(await link.bytes({ do: 'read', partition: 'init_boot_a' })).toEqual(new Uint8Array(patched));
     link.close();
   });
 
@@ -226,7 +226,7 @@ describe('the system link', () => {
     await begin({ mode: 'system', running: { slot: 'a', build: FINGERPRINT, rooted: false } });
     const link = await system();
     expect(await link.ask({ do: 'root' })).toMatchObject({ granted: false, uid: 2000 });
-    expect(await codeOf(() => link.read('init_boot_a'))).toBe('handset-refused');
+    expect(await codeOf(() => link.bytes({ do: 'read', partition: 'init_boot_a' }))).toBe('handset-refused');
     expect(await codeOf(() => link.send({ do: 'write', partition: 'init_boot_a' }, stock))).toBe('handset-refused');
     expect(String((await link.ask({ do: 'props' }))['text'])).toContain(FINGERPRINT);
     link.close();
@@ -264,8 +264,8 @@ describe('files on the handset', () => {
     const link = await system();
     await link.send({ do: 'push', path: '/storage/init_boot.img' }, stock);
     expect((await link.ask({ do: 'list', path: '/storage' }))['files']).toMatchObject([{ path: '/storage/init_boot.img', size: stock.length }]);
-    expect(await link.pull('/storage/init_boot.img')).toEqual(stock);
-    expect(await codeOf(() => link.pull('/storage/other.img'))).toBe('not-found');
+    expect(await link.bytes({ do: 'pull', path: '/storage/init_boot.img' })).toEqual(stock);
+    expect(await codeOf(() => link.bytes({ do: 'pull', path: '/storage/other.img' }))).toBe('not-found');
     expect((await link.ask({ do: 'list', path: '/stor' }))['files']).toEqual([]);
     for (const path of ['../x', '/a/../b', 'a', '/', `/${'x'.repeat(80)}`])
       expect(await codeOf(() => link.send({ do: 'push', path }, stock))).toBe('unsafe-path');

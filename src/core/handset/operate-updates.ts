@@ -25,14 +25,15 @@ const isStock = (image: ImageFacts | undefined, build: string) =>
  */
 export function takeUpdate(profile: HandsetProfile, state: HandsetState, { build, images, incremental }: TakenUpdate): Operated {
   return needMode(state, ['system'], () => {
-    if (state.snapshot === 'merging') return refused('the last update is still merging');
+    if (state.snapshot === 'merging') return refused('the last update is still merging', 'merging');
     if (state.update !== null) return refused('an update waits already');
     const slot = state.running!.slot;
-    if (compareBuilds(profile, build, state.builds[slot]) <= 0) return refused('it is not newer than the installed build');
+    if (compareBuilds(profile, build, state.builds[slot]) <= 0) return refused('it is not newer than the installed build', 'not-newer');
     const touched = Object.keys(images).find(
       (partition) => incremental && onSlot(partition, slot) in state.images && !isStock(state.images[onSlot(partition, slot)], state.builds[slot]),
     );
-    if (touched !== undefined) return refused(`an incremental update refuses: ${touched} on slot ${slot} is not the stock image it starts from`);
+    if (touched !== undefined)
+      return refused(`an incremental update refuses: ${touched} on slot ${slot} is not the stock image it starts from`, 'not-stock');
     return done(profile.slotCount === 2 ? toOtherSlot(profile, state, { build, images }) : overItself(profile, state, { build, images }));
   });
 }

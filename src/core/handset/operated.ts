@@ -1,10 +1,14 @@
 import type { HandsetState, Mode } from './state';
 
 /** What an operation comes to: the state after it, or why it can't be done. */
-export type Operated = { readonly ok: true; readonly state: HandsetState } | { readonly ok: false; readonly reason: string };
+export type Operated =
+  { readonly ok: true; readonly state: HandsetState } | { readonly ok: false; readonly reason: string; readonly code?: RefusalCode };
+
+/** What whoever asked can act on, apart from the words. */
+export type RefusalCode = 'not-newer' | 'not-stock' | 'merging';
 
 export const done = (state: HandsetState): Operated => ({ ok: true, state });
-export const refused = (reason: string): Operated => ({ ok: false, reason });
+export const refused = (reason: string, code?: RefusalCode): Operated => ({ ok: false, reason, ...(code === undefined ? {} : { code }) });
 export const notRunning = { running: null, rootRequest: 'none', fromMemory: null } as const;
 
 const MODE_WORDS: Readonly<Record<Mode, string>> = {

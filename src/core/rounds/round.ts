@@ -133,3 +133,9 @@ export const NOTHING_SEEN: Seen = { slots: [], root: null, trials: [], backups: 
 
 /** The step to do now: the first that is not done; null where all are. */
 export const currentStep = <T extends Pick<RoundStep, 'state'>>(steps: readonly T[]): T | null => steps.find(({ state }) => state !== 'done') ?? null;
+
+/** Whether the system that runs at a step was erased since it last trusted a computer: nothing of it comes over a link until debugging is on. */
+export function trustsNobody(steps: readonly RoundStep[], at: Pick<RoundStep, 'id'>): boolean {
+  const until = steps.slice(0, steps.findIndex(({ id }) => id === at.id) + 1);
+  return until.findLastIndex(({ planned }) => planned.erases) > until.findLastIndex(({ key }) => key === 'debugging');
+}

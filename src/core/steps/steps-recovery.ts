@@ -92,7 +92,7 @@ export const THROUGH_RECOVERY = {
   'erase-cache': {
     stage: 'Prepare',
     seconds: [20, 120],
-    button: 'Watch for it',
+    button: 'The cache is empty',
     text: () => ({
       title: 'Erase the cache',
       todo: 'In the recovery’s menu choose “Erase the cache”. Nothing of yours is in it.',
@@ -104,7 +104,7 @@ export const THROUGH_RECOVERY = {
   'wipe-keep-storage': {
     stage: 'Flash',
     seconds: [60, 240],
-    button: 'Watch it erase',
+    button: 'It is erased, the storage is kept',
     text: ({ handset }) => ({
       title: `Erase everything on ${handset} but its storage`,
       todo: 'In the recovery choose “Erase, keep the storage”, then say it once more.',
@@ -117,7 +117,7 @@ export const THROUGH_RECOVERY = {
   'factory-reset': {
     stage: 'Flash',
     seconds: [120, 600],
-    button: 'Watch it erase',
+    button: 'Everything is erased',
     text: ({ handset }) => ({
       title: `Erase everything on ${handset}`,
       todo: 'In the recovery choose “Erase everything”, then say it once more.',
@@ -130,7 +130,7 @@ export const THROUGH_RECOVERY = {
   'format-data': {
     stage: 'Flash',
     seconds: [120, 600],
-    button: 'Watch it format',
+    button: 'Data is formatted',
     text: ({ handset }) => ({
       title: `Format the data of ${handset}: its encryption goes too`,
       todo: 'In the recovery choose “Format data”, then say it once more. This is more than erasing: data is laid out anew, unencrypted.',

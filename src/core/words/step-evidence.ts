@@ -54,3 +54,5 @@ export const pasted = (build: string | null, slot: string | null) =>
 
 export const RESTARTED_AS_SAID = 'it restarted before its time, as was said';
 export const restartedEarly = (build: string | null) => `it restarted before its time${build === null ? '' : ` and runs ${build}`}`;
+
+export const LOOPS = 'It starts over and over, as you said.';

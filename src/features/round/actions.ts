@@ -20,7 +20,7 @@ import type { JobView } from '@/contracts/job-view';
 import type { Outcome } from '@/contracts/outcome';
 import { checked } from '@/contracts/outcome';
 import type { Override } from '@/core/gates/check';
-import { itRestarted, putStockBack, refuseOffer, runStep, sendToStepMode } from '@/server/rounds/over-link';
+import { itRestarted, putStockBack, refuseOffer, runStep, saidToLoop, sendToStepMode } from '@/server/rounds/over-link';
 import { closePutBackByHand, notePutBack } from '@/server/services/put-back-service';
 import type { RoundWish } from '@/server/rounds/opening';
 import { replan, startRound } from '@/server/rounds/opening';
@@ -66,6 +66,9 @@ export async function reportBatchAction(at: At, outcome: 'started' | 'looped'): 
 }
 export async function sendAction(at: At): Promise<Outcome<void>> {
   return atStep(roundStepSchema, at, ({ roundId, version }) => sendToStepMode(roundId, version));
+}
+export async function saidToLoopAction(at: At): Promise<Outcome<void>> {
+  return atStep(roundStepSchema, at, ({ roundId }) => saidToLoop(roundId));
 }
 export async function stockBackAction(at: At): Promise<Outcome<JobView>> {
   return atStep(roundStepSchema, at, ({ roundId, version }) => putStockBack(roundId, version));

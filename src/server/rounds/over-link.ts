@@ -15,12 +15,13 @@ import type { KeptStep } from '../db/decode';
 import { appendEvent, runningJobKinds } from '../repositories/event-repository';
 import { listHandsets } from '../repositories/handset-repository';
 import { now } from '../services/clock';
-import { startJob } from '../services/jobs';
+import { jobEnded, listJobs, startJob, stopJob } from '../services/jobs';
 import { holdHandset } from '../services/lease';
 import { publish } from '../services/message-bus';
-import { profileOf, standInView, touchScreen, withSystem } from '../services/stand-in-service';
+import { isLinked, linkOf } from '../services/link-service';
+import { touchScreen } from '../services/stand-in-service';
 import { carryOut } from './carry-out';
-import { EXECUTORS } from './executors/executors';
+import { executorOf } from './executors/executors';
 import { sendToMode } from './executors/run-modes';
 import { writeSingle } from './executors/run-writes';
 import { keepSystemFacts, startRunning } from './executors/running';
@@ -56,7 +57,7 @@ export async function atStep(roundId: string, version: number): Promise<StepCont
 /** Marks a step as running, then does its work as a job; the step ends done or failed with what was seen. */
 export async function runStepJob(context: StepContext, version: number, { title, work, overrides = [], ended }: StepJob): Promise<JobView> {
   const { round, handset, step } = context;
-  profileOf(handset);
+  linkOf(handset);
   let lost = () => undefined as void;
   const giveBack = await holdHandset(handset.id, () => lost());
   const begun = carryOut(round.id, version, async () => ({ do: 'begin', stepId: step.id, checks: await gatesOf(context, step), overrides }));
@@ -101,7 +102,7 @@ export async function runStepJob(context: StepContext, version: number, { title,
 /** Does the step to do now over the link. @throws {EternoError} `conflict`, `refused` where a check holds it back or nothing is linked */
 export async function runStep(roundId: string, version: number): Promise<JobView> {
   const context = await atStep(roundId, version);
-  const work = EXECUTORS[context.step.key];
+  const work = executorOf(context.steps, context.step);
   if (!work) throw new EternoError('conflict', 'this is not a step of the link');
   return runStepJob(context, version, { title: titleOf(context, context.step), work });
 }
@@ -113,7 +114,7 @@ export async function sendToStepMode(roundId: string, version: number): Promise<
   const { handset, step } = await atStep(roundId, version);
   const mode = DEEDS[step.key].reachedByLink;
   if (mode === undefined) throw refusalError({ because: 'another-step' });
-  await sendToMode(profileOf(handset), mode);
+  await sendToMode(linkOf(handset), mode);
 }
 
 /** Putting stock back is a rescue: what only speaks of the patched image, or was never read, does not hold it up. */
@@ -165,18 +166,26 @@ export async function itRestarted(roundId: string, version: number): Promise<voi
   const { round, handset, steps } = await roundContext(roundId);
   if (round.version !== version || round.state !== 'open') throw refusalError({ because: 'changed-elsewhere' });
   if (steps.some(({ state }) => state === 'running')) throw refusalError({ because: 'step-runs' });
-  const root =
-    handset.link === 'stand-in' ? await rootAfterRestart(profileOf(handset), handset) : ({ state: 'lost', why: say.RESTARTED_AS_SAID } as const);
+  const root = isLinked(handset) ? await rootAfterRestart(handset) : ({ state: 'lost', why: say.RESTARTED_AS_SAID } as const);
   await carryOut(roundId, version, async (context) => ({ do: 'slip', seen: { ...NOTHING_SEEN, root }, fresh: await freshPlan(context) }));
 }
 
-async function rootAfterRestart(profile: string, handset: RoundContext['handset']): Promise<Seen['root']> {
-  const view = await standInView(profile);
-  if (view?.state.mode !== 'system') throw new EternoError('link-lost', 'Its system does not run yet: let it come up first.');
-  const { facts } = await keepSystemFacts({ handset, profile });
-  const answer = await withSystem(profile, (client) => client.ask({ do: 'view' }));
-  const rooted = (answer['view'] as { state: { running: { rooted: boolean } | null } }).state.running?.rooted === true;
-  return { state: rooted ? 'unproven' : 'lost', why: say.restartedEarly(facts.buildId) };
+async function rootAfterRestart(handset: RoundContext['handset']): Promise<Seen['root']> {
+  const link = linkOf(handset);
+  if ((await link.listed())?.mode !== 'system')
+    throw new EternoError('link-lost', 'Its system does not answer yet: let it come up first, with debugging on.');
+  const { facts, status } = await keepSystemFacts({ handset, link });
+  return { state: status.rootCommand ? 'unproven' : 'lost', why: say.restartedEarly(facts.buildId) };
+}
+
+/** While a start is waited for: the person sees that the handset starts over and over. The step ends with their word. */
+export async function saidToLoop(roundId: string): Promise<void> {
+  const { steps } = await roundContext(roundId);
+  const running = steps.find(({ state }) => state === 'running');
+  const job = (await listJobs()).find((one) => one.roundId === roundId && one.state === 'running');
+  if (!running || !job || DEEDS[running.key].starts !== true) throw refusalError({ because: 'another-step' });
+  stopJob(job.id, new EternoError('handset-refused', say.LOOPS, { details: { saw: 'looping' } }));
+  await jobEnded(job.id);
 }
 
 const uniqueWrites = (writes: readonly Written[]) => [...new Map(writes.map((one) => [partitionName(one), one])).values()];

@@ -14,8 +14,9 @@ import { judgedRecovery } from '../services/recovery-judgement';
 import type { NewStep, RoundStep } from '@/core/rounds/round';
 import type { RoundContext } from './round-context';
 import { imageOf, stockFor } from './round-context';
-import { batteryLevel } from './executors/running';
-import { standInView } from '../services/stand-in-service';
+import { batteryEnough } from './executors/running';
+import type { Listed } from '@/core/link/handset-link';
+import { listedNow } from '../services/link-service';
 import { hostToolOf, ownCommands } from '../services/vocabulary-service';
 
 const DAY_MS = 86_400_000;
@@ -26,19 +27,13 @@ function partitionSize({ facts }: RoundContext, partition: string | null, slot: 
 }
 
 /** A linked handset that stands there already needs no step to be seen. */
-async function isListed({ handset }: RoundContext): Promise<boolean> {
-  if (handset.profile === null) return false;
-  const mode = (await standInView(handset.profile))?.state.mode;
-  return mode === 'bootloader' || mode === 'download' || mode === 'recovery' || mode === 'userspace';
-}
+const standsThere = (line: Listed | null) => line !== null && line.mode !== 'system' && line.mode !== 'sideload';
 
 /** A reading of the battery counts for an hour. */
 const BATTERY_MS = 3_600_000;
-/** As the handset says it now where it is linked, else as it was read within the last hour; null where neither is. */
-async function batteryNow({ handset, known: { resolved, typed }, steps }: RoundContext): Promise<boolean | null> {
-  // a step that runs has the link to itself
-  const free = handset.profile !== null && !steps.some((step) => step.state === 'running');
-  const live = free ? await batteryLevel(handset.profile!) : null;
+/** As the handset says it now where it is listed, else as it was read within the last hour; null where neither is. */
+function batteryNow({ known: { resolved, typed } }: RoundContext, line: Listed | null): boolean | null {
+  const live = line && batteryEnough(line);
   if (live !== null) return live;
   const told = resolved.find(({ key }) => key === 'batteryOk');
   return told && now() - told.at <= BATTERY_MS ? typed.batteryOk : null;
@@ -66,10 +61,15 @@ function notStock({ subject, bench, round, slotCount }: RoundContext): string[] 
   );
 }
 
-/** The checks before a step, with their evidence as it stands now. */
-export async function gatesOf(context: RoundContext, step: NewStep): Promise<Check[]> {
+/**
+ * The checks before a step, with their evidence as it stands now.
+ * @param maxAgeMs how old what the handset says may be: a page may be a little behind, a command may not
+ */
+export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0): Promise<Check[]> {
   const { handset, facts, known, bench, rootPartition, recoveryHome, round, slotCount, steps } = context;
   const { slot, build } = step.planned;
+  // a step that runs has the link to itself
+  const line = steps.some(({ state }) => state === 'running') ? null : await listedNow(handset, maxAgeMs);
   const image = imageOf(context, step);
   // a recovery of one's own belongs to no build: it is judged by its own bytes
   const own = OWN_RECOVERY.includes(step.key);
@@ -108,7 +108,7 @@ export async function gatesOf(context: RoundContext, step: NewStep): Promise<Che
       unlocked: facts.unlocked,
       activeSlot: slotCount === 2 ? facts.currentSlot : null,
       slotCount: facts.slotCount,
-      batteryOk: await batteryNow(context),
+      batteryOk: batteryNow(context, line),
       partitionBytes: partitionSize(context, partition, slot),
       kitSupports: kit ? { name: `${kit.name} ${kit.version}`, sdk: kitSupports(kit).sdk } : null,
       sdk: facts.sdk,
@@ -127,7 +127,7 @@ export async function gatesOf(context: RoundContext, step: NewStep): Promise<Che
     buildIndex: system ? ((JSON.parse(system.report) as { avb?: { rollbackIndex?: number } | null }).avb?.rollbackIndex ?? null) : null,
     packageFits: fits,
     tool: handset.link === 'stand-in' ? 'own' : hostToolOf(await ownCommands()),
-    listed: steps.some((one) => LISTING.includes(one.key) && one.state === 'done') || (await isListed(context)),
+    listed: steps.some((one) => LISTING.includes(one.key) && one.state === 'done') || standsThere(line),
   });
 }
 

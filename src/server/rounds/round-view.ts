@@ -17,11 +17,12 @@ import { openPutBacks } from '../services/put-back-service';
 import { imageFileName } from '../services/image-view';
 import type { Round, RoundStep } from '@/core/rounds/round';
 import { OWN_RECOVERY, DEEDS } from '@/core/steps/deeds';
+import { executorOf, isByHand } from './executors/executors';
 import type { RoundContext } from './round-context';
 import { aboutStep, imageOf, roundContext, stockFor } from './round-context';
 import { gatedStep, gatesOf } from './round-gates';
 import { rescueAt } from './by-hand';
-import { standInView } from '../services/stand-in-service';
+import { listedNow } from '../services/link-service';
 import type { OwnCommands } from '../services/vocabulary-service';
 import { returnView } from './module-return';
 import { commandOf, ownCommands } from '../services/vocabulary-service';
@@ -60,6 +61,7 @@ async function stepViews(context: RoundContext): Promise<StepView[]> {
   return context.steps.map((row): StepView => {
     const about = aboutStep(context, row);
     const kind = STEP_KINDS[row.key];
+    const byLink = executorOf(context.steps, row) !== null;
     const { id, state, startedAt, endedAt, actor } = row;
     return {
       ...row.planned,
@@ -72,7 +74,9 @@ async function stepViews(context: RoundContext): Promise<StepView[]> {
       keyCard: kind.keyCard?.(about) ?? null,
       command: stepCommand(context, row, own),
       seconds: kind.seconds,
-      button: (typeof kind.button === 'function' ? kind.button(about) : kind.button) ?? null,
+      // what a button says that does it says nothing of what the person did
+      button: byLink || isByHand(row) ? ((typeof kind.button === 'function' ? kind.button(about) : kind.button) ?? null) : null,
+      byLink,
       sureness: kind.sureness ?? 'seen done',
       isNew: before !== null && !before.has(row.key),
       startedAt,
@@ -98,10 +102,14 @@ function stillToMake({ steps, facts, rootPartition }: RoundContext): number {
   return steps.filter(({ state }) => state !== 'done').reduce((sum, { key }) => sum + one * (parts[DEEDS[key].keeps!] ?? 0), 0);
 }
 
+/** What the handset says may be so old on a page; it is asked again when something is done. */
+const PAGE_MS = 3000;
+
 async function beforeTouching(context: RoundContext) {
   const { handset, steps } = context;
   const rooted = context.subject.root === 'proven' || context.subject.root === 'unproven';
-  const battery = handset.profile === null ? null : ((await standInView(handset.profile))?.state.batteryPercent ?? null);
+  const running = steps.some(({ state }) => state === 'running');
+  const battery = running ? null : ((await listedNow(handset, PAGE_MS))?.batteryPercent ?? null);
   return {
     wipeLedger: wipeLedger(steps, (step) => STEP_KINDS[step.key].text(aboutStep(context, step)).title, rooted),
     budgets: [batteryBudget(steps, battery), roomBudget(stillToMake(context), await freeBytes())],
@@ -146,7 +154,7 @@ export async function roundView(id: string): Promise<RoundView> {
     current,
     image: about && brief(imageOf(context, about)),
     stock: about && brief(stockFor(context, about)),
-    checks: gated ? await gatesOf(context, gated) : [],
+    checks: gated ? await gatesOf(context, gated, PAGE_MS) : [],
     overrides: round.overrides,
     interlock: interlockOf(steps, current, refusals),
     compared: plan.compared ?? [],

@@ -19,7 +19,6 @@ import { atStep, runStepJob, titleOf } from './over-link';
 import { refusalError } from '@/core/words/refusals';
 import type { Executor, Running } from './executors/running';
 import { readyListed, strong } from './executors/running';
-import { withSystem } from '../services/stand-in-service';
 
 export interface SentPackage {
   /** As announced; bytes. */
@@ -106,7 +105,7 @@ async function judge(running: Running, source: FileSource, fileName: string): Pr
   return sha256OfSource(nodeDigests, source, watch.signal);
 }
 
-async function sendJudged({ profile, watch }: Running, source: FileSource, sha256: string): Promise<void> {
+async function sendJudged({ link, watch }: Running, source: FileSource, sha256: string): Promise<void> {
   const hashed = await hashedSource(source, { sha256, digests: nodeDigests });
   const pieces = async function* (): AsyncGenerator<Uint8Array> {
     let held: Uint8Array | null = null;
@@ -117,7 +116,5 @@ async function sendJudged({ profile, watch }: Running, source: FileSource, sha25
     hashed.prove();
     if (held) yield held;
   };
-  await withSystem(profile, (client) =>
-    client.sideload(source.size, pieces(), (doneBytes) => watch.onProgress({ phase: 'send', doneBytes, totalBytes: source.size })),
-  );
+  await link.sideload(source.size, pieces(), (doneBytes) => watch.onProgress({ phase: 'send', doneBytes, totalBytes: source.size }));
 }

@@ -6,7 +6,6 @@ import type { Watch } from '@/core/ports';
 import type { JobRow } from '../db/models';
 import { insertJob, recentJobs, updateJob } from '../repositories/event-repository';
 import { now } from './clock';
-import { jobSignal } from './job-signal';
 import { publish } from './message-bus';
 
 export interface JobWatch extends Required<Watch> {
@@ -82,7 +81,7 @@ export async function startJob(about: Pick<JobRow, 'kind' | 'title' | 'roundId'>
   const ended = (async () => {
     let end: Partial<JobRow> = { state: 'done' };
     try {
-      await jobSignal.run(job.signal, () => work(watch));
+      await work(watch);
     } catch (thrown) {
       const error = toEternoError(thrown);
       end = { state: error.code === 'cancelled' ? 'cancelled' : 'failed', error: JSON.stringify(error.toData()) };
@@ -101,13 +100,16 @@ export async function startJob(about: Pick<JobRow, 'kind' | 'title' | 'roundId'>
 export const jobEnded = (id: string): Promise<void> => ends().get(id) ?? Promise.resolve();
 
 /** @throws {EternoError} `not-found` when no such job runs, `refused` with the reason while stopping would do harm */
-export function cancelJob(id: string): void {
+export function stopJob(id: string, error: EternoError): void {
   const job = running().get(id);
   if (!job) throw new EternoError('not-found', 'no such job is running');
   const why = job.held();
   if (why !== null) throw new EternoError('refused', why);
-  job.stop(new EternoError('cancelled', 'Stopped on request.'));
+  job.stop(error);
 }
+
+/** On request of a person. */
+export const cancelJob = (id: string): void => stopJob(id, new EternoError('cancelled', 'Stopped on request.'));
 
 export async function listJobs(): Promise<JobView[]> {
   return (await recentJobs(now() - 60_000)).map(jobView);

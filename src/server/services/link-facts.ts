@@ -1,19 +1,18 @@
 import 'server-only';
 import { EternoError } from '@/core/errors';
+import type { HandsetLink } from '@/core/link/handset-link';
 import { needHandset } from './bench-reading';
 import { applyFacts } from './fact-service';
-import { profileOf, standInView, withBootloader, withSystem } from './stand-in-service';
+import { linkOf } from './link-service';
 
-/** All variables of the bootloader as it prints them. */
-const allVariables = (profile: string) =>
-  withBootloader(profile, async (client) => (await client.allVariables()).map((line) => `(bootloader) ${line}`).join('\n'));
-export const propertyDump = (profile: string) => withSystem(profile, async (client) => String((await client.ask({ do: 'props' }))['text']));
+/** All variables of the bootloader, as a person would paste them. */
+export const variablesText = async (link: HandsetLink) => (await link.variables()).map((line) => `(bootloader) ${line}`).join('\n');
 
 /** Everything the handset says in the mode it is in, in one go. @returns which of the two spoke @throws {EternoError} `link-lost`, `refused` */
 export async function readFactsFromLink(handsetId: string): Promise<'system' | 'bootloader'> {
-  const profile = profileOf(await needHandset(handsetId));
-  const mode = (await standInView(profile))?.state.mode;
+  const link = linkOf(await needHandset(handsetId));
+  const mode = (await link.listed())?.mode;
   if (mode !== 'system' && mode !== 'bootloader') throw new EternoError('link-lost', 'Neither its system nor its bootloader answers.');
-  await applyFacts(handsetId, mode === 'system' ? await propertyDump(profile) : await allVariables(profile), 'link');
+  await applyFacts(handsetId, mode === 'system' ? await link.properties() : await variablesText(link), 'link');
   return mode;
 }

@@ -21,7 +21,7 @@ import { startJob } from './jobs';
 import type { Bench, Subject } from './judgements';
 import { rootOf } from './judgements';
 import { slotCells, tellSlot } from './slot-service';
-import { profileOf, withSystem } from './stand-in-service';
+import { linkOf, needRoot } from './link-service';
 import { onePiece } from './streams';
 
 /** A file as the browser described it; it is hashed again when it is kept. */
@@ -152,32 +152,30 @@ async function keepUnknown(sha256: string, bytes: Uint8Array, name: string): Pro
 /** All partitions of both slots over the link, with root, as a job. @throws {EternoError} `refused` where the handset is not linked */
 export async function readBackOverLink(handsetId: string): Promise<JobView> {
   const handset = await needHandset(handsetId);
-  const profile = profileOf(handset);
+  linkOf(handset);
   const { typed } = await knownFacts(handsetId);
   const slots = typed.slotCount === 1 || typed.currentSlot === null ? [''] : ['_a', '_b'];
   const wanted = READ_BACK_PARTITIONS.flatMap((partition) => slots.map((slot) => ({ partition, slot })));
-  return startJob({ kind: 'read-back', title: `Read ${handset.name} back`, roundId: null }, ({ signal, onProgress }) =>
-    withSystem(profile, async (client) => {
-      onProgress({ phase: 'ask for root', doneBytes: 0, totalBytes: wanted.length });
-      const answer = await client.ask({ do: 'root' });
-      if (answer['granted'] !== true) throw new EternoError('handset-refused', `Root was not granted: ${String(answer['reason'])}.`);
-      const read: ReadPartition[] = [];
-      for (const [i, { partition, slot }] of wanted.entries()) {
-        throwIfAborted(signal);
-        onProgress({ phase: `read ${partition}${slot}`, doneBytes: i, totalBytes: wanted.length });
-        const bytes = await client.read(`${partition}${slot}`).catch((thrown: unknown) => {
-          const error = toEternoError(thrown);
-          // a handset has not every partition that there could be
-          if (error.code === 'handset-refused' && /no partition/.test(error.message)) return null;
-          throw error;
-        });
-        if (!bytes) continue;
-        const sha256 = await sha256Hex(nodeDigests, bytes);
-        await keepUnknown(sha256, bytes, `${partition}${slot}`);
-        read.push({ partition, slot: slot === '' ? '-' : slot.slice(1), sha256 });
-      }
-      if (read.length === 0) throw new EternoError('not-found', 'None of its partitions could be read.');
-      await keepReadBack(handsetId, read, 'link');
-    }),
-  );
+  return startJob({ kind: 'read-back', title: `Read ${handset.name} back`, roundId: null }, async ({ signal, onProgress }) => {
+    const link = linkOf(handset, signal);
+    onProgress({ phase: 'ask for root', doneBytes: 0, totalBytes: wanted.length });
+    await needRoot(link);
+    const read: ReadPartition[] = [];
+    for (const [i, { partition, slot }] of wanted.entries()) {
+      throwIfAborted(signal);
+      onProgress({ phase: `read ${partition}${slot}`, doneBytes: i, totalBytes: wanted.length });
+      const bytes = await link.read(`${partition}${slot}`).catch((thrown: unknown) => {
+        const error = toEternoError(thrown);
+        // a handset has not every partition that there could be
+        if (error.details?.['reason'] === 'no-partition') return null;
+        throw error;
+      });
+      if (!bytes) continue;
+      const sha256 = await sha256Hex(nodeDigests, bytes);
+      await keepUnknown(sha256, bytes, `${partition}${slot}`);
+      read.push({ partition, slot: slot === '' ? '-' : slot.slice(1), sha256 });
+    }
+    if (read.length === 0) throw new EternoError('not-found', 'None of its partitions could be read.');
+    await keepReadBack(handsetId, read, 'link');
+  });
 }

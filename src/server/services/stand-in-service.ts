@@ -3,14 +3,10 @@ import { spawn } from 'node:child_process';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { StandInMessage, StandInView } from '@/contracts/stand-in-view';
-import { EternoError, throwIfAborted } from '@/core/errors';
-import { BootloaderClient } from '@/link/bootloader-client';
+import { EternoError } from '@/core/errors';
 import { SystemClient } from '@/link/system-client';
-import { openTcpTransport } from '@/link/tcp-transport';
 import { dataDir } from '../db/data-dir';
-import type { HandsetRow } from '../db/models';
 import { openInVault } from '../vault/vault';
-import { jobSignal } from './job-signal';
 import { oneAtATime } from './one-at-a-time';
 
 interface Ports {
@@ -35,7 +31,8 @@ async function readRun(): Promise<RunFile | null> {
   }
 }
 
-async function needRun(profile: string): Promise<Ports & Pick<RunFile, 'token'>> {
+/** @throws {EternoError} `link-lost` where none runs */
+export async function standInAddress(profile: string): Promise<Ports & Pick<RunFile, 'token'>> {
   const run = await readRun();
   if (!run) throw new EternoError('link-lost', 'the stand-in is not running');
   const ports = run.handsets.find((one) => one.profile === profile);
@@ -43,43 +40,20 @@ async function needRun(profile: string): Promise<Ports & Pick<RunFile, 'token'>>
   return { ...ports, token: run.token };
 }
 
-/** Which stand-in a handset is linked to. @throws {EternoError} `refused` for one that is not linked */
-export function profileOf({ link, profile }: Pick<HandsetRow, 'link' | 'profile'>): string {
-  if (link !== 'stand-in' || profile === null) throw new EternoError('refused', 'This handset is not linked: do the step by hand.');
-  return profile;
-}
-
-/** Runs `work` on a fresh connection to the stand-in's system link. @throws {EternoError} `link-lost` */
-export async function withSystem<T>(profile: string, work: (client: SystemClient) => Promise<T>): Promise<T> {
-  const { systemPort, token } = await needRun(profile);
-  return untilStopped(await SystemClient.open(systemPort, token), work);
-}
-
-/** A job that is stopped ends its connections at once, whatever the other end does. @throws {EternoError} `cancelled` then */
-async function untilStopped<C extends { close(): void }, T>(client: C, work: (client: C) => Promise<T>): Promise<T> {
-  const signal = jobSignal.getStore();
-  const stop = () => client.close();
-  signal?.addEventListener('abort', stop, { once: true });
+/** Works on the stand-in's own panel. Nothing that a round says was seen comes from there. @throws {EternoError} `link-lost` */
+async function onPanel<T>(profile: string, work: (client: SystemClient) => Promise<T>): Promise<T> {
+  const { systemPort, token } = await standInAddress(profile);
+  const client = await SystemClient.open(systemPort, token);
   try {
-    throwIfAborted(signal);
     return await work(client);
-  } catch (thrown) {
-    throwIfAborted(signal);
-    throw thrown;
   } finally {
-    signal?.removeEventListener('abort', stop);
     client.close();
   }
 }
 
-/** Runs `work` on a fresh connection to the stand-in's bootloader. @throws {EternoError} `link-lost` where it is not in its bootloader */
-export async function withBootloader<T>(profile: string, work: (client: BootloaderClient) => Promise<T>): Promise<T> {
-  const { wirePort } = await needRun(profile);
-  return untilStopped(new BootloaderClient(await openTcpTransport({ host: '127.0.0.1', port: wirePort })), work);
-}
-
+/** Everything of a stand-in, as its panel shows it; null where it does not run. */
 export async function standInView(profile: string): Promise<StandInView | null> {
-  return withSystem(profile, async (client) => (await client.ask({ do: 'view' }))['view'] as StandInView).catch((thrown: unknown) => {
+  return onPanel(profile, async (client) => (await client.ask<'view'>({ do: 'view' })).view as StandInView).catch((thrown: unknown) => {
     if (thrown instanceof EternoError && thrown.code === 'link-lost') return null;
     throw thrown;
   });
@@ -90,7 +64,7 @@ async function* watchStandIn({ systemPort }: Ports, token: string, signal: Abort
   const client = await SystemClient.open(systemPort, token);
   signal.addEventListener('abort', () => client.close(), { once: true });
   try {
-    for await (const answer of client.watch()) yield answer['view'] as StandInView;
+    for await (const answer of client.watch()) yield answer.view as StandInView;
   } catch (thrown) {
     if (!(thrown instanceof EternoError && thrown.code === 'link-lost')) throw thrown;
   } finally {
@@ -98,17 +72,17 @@ async function* watchStandIn({ systemPort }: Ports, token: string, signal: Abort
   }
 }
 
-export const pressKey = (profile: string, key: string, down: boolean) => withSystem(profile, (client) => client.ask({ do: 'key', key, down }));
-export const touchScreen = (profile: string, id: string) => withSystem(profile, (client) => client.ask({ do: 'touch', id }));
-export const setCable = (profile: string, connected: boolean) => withSystem(profile, (client) => client.ask({ do: 'cable', connected }));
-export const setBattery = (profile: string, percent: number) => withSystem(profile, (client) => client.ask({ do: 'battery', percent }));
+export const pressKey = (profile: string, key: string, down: boolean) => onPanel(profile, (client) => client.ask<'key'>({ do: 'key', key, down }));
+export const touchScreen = (profile: string, id: string) => onPanel(profile, (client) => client.ask<'touch'>({ do: 'touch', id }));
+export const setCable = (profile: string, connected: boolean) => onPanel(profile, (client) => client.ask<'cable'>({ do: 'cable', connected }));
+export const setBattery = (profile: string, percent: number) => onPanel(profile, (client) => client.ask<'battery'>({ do: 'battery', percent }));
 
 /** Puts an image of the vault on the stand-in past every check, to see what becomes of it. */
 export async function forceImage(profile: string, sha256: string, partition: string): Promise<void> {
   const source = await openInVault('images', sha256);
   try {
     const bytes = await source.read(0, source.size);
-    await withSystem(profile, (client) => client.send({ do: 'force', partition }, bytes));
+    await onPanel(profile, (client) => client.send({ do: 'force', partition }, bytes));
   } finally {
     await source.close();
   }

@@ -1,4 +1,7 @@
 import 'server-only';
+import type { RoundStep } from '@/core/rounds/round';
+import { trustsNobody } from '@/core/rounds/round';
+import { DEEDS } from '@/core/steps/deeds';
 import type { StepKey } from '@/core/steps/step-kind';
 import * as modes from './run-modes';
 import * as modules from './run-modules';
@@ -7,8 +10,11 @@ import * as updates from './run-updates';
 import * as writes from './run-writes';
 import type { Executor } from './running';
 
-/** What Eterno does over the link, by step; what is missing is done here or by the person. */
-export const EXECUTORS: Readonly<Partial<Record<StepKey, Executor>>> = {
+/**
+ * How each step is done: by Eterno over the link, or by the person, who says what they saw. What is chosen on a handset's own menu is theirs:
+ * nothing of it comes over the link.
+ */
+const EXECUTORS: Readonly<Record<StepKey, Executor | 'by hand'>> = {
   'read-facts': modes.readFacts,
   debugging: modes.debugging,
   'auto-update-off': modes.autoUpdateOff,
@@ -41,10 +47,6 @@ export const EXECUTORS: Readonly<Partial<Record<StepKey, Executor>>> = {
   'zip-inside': recovery.zipInside,
   'patch-there': recovery.patchThere,
   'patch-target-there': recovery.patchThere,
-  'erase-cache': recovery.eraseCache,
-  'wipe-keep-storage': recovery.erase,
-  'factory-reset': recovery.erase,
-  'format-data': recovery.erase,
   'stock-back': updates.stockBack,
   'make-lasting': updates.makeLasting,
   'take-update': updates.takeUpdate,
@@ -57,4 +59,35 @@ export const EXECUTORS: Readonly<Partial<Record<StepKey, Executor>>> = {
   'open-root': updates.openRoot,
   'finish-root-app': updates.finishRootApp,
   'prove-root': updates.proveRoot,
+  // its bytes come from the browser: `sideload.ts`
+  sideload: 'by hand',
+  'back-up': 'by hand',
+  'guard-off': 'by hand',
+  protect: 'by hand',
+  check: 'by hand',
+  'look-around': 'by hand',
+  close: 'by hand',
+  'open-installed-package': 'by hand',
+  'open-target-package': 'by hand',
+  'take-stock': 'by hand',
+  'take-target-stock': 'by hand',
+  patch: 'by hand',
+  'patch-target': 'by hand',
+  'take-whole': 'by hand',
+  'ask-code': 'by hand',
+  'erase-cache': 'by hand',
+  'wipe-keep-storage': 'by hand',
+  'factory-reset': 'by hand',
+  'format-data': 'by hand',
 };
+
+/** What does a step over the link in its round; null where it is done by hand, or nothing of the handset comes over the link then. */
+export function executorOf(steps: readonly RoundStep[], step: RoundStep): Executor | null {
+  const executor = EXECUTORS[step.key];
+  if (executor === 'by hand') return null;
+  const { starts } = DEEDS[step.key];
+  return step.planned.mode === 'system' && starts !== true && step.key !== 'debugging' && trustsNobody(steps, step) ? null : executor;
+}
+
+/** Whether a step is the person's, on whatever handset. */
+export const isByHand = ({ key }: Pick<RoundStep, 'key'>) => EXECUTORS[key] === 'by hand';

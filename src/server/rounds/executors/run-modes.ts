@@ -1,18 +1,20 @@
 import 'server-only';
-import { EternoError } from '@/core/errors';
+import { EternoError, toEternoError } from '@/core/errors';
+import { parsePrinted } from '@/core/formats/facts/parse-facts';
+import type { HandsetLink } from '@/core/link/handset-link';
 import { readSecret } from '../../repositories/handset-repository';
+import { ifAnswers } from '../../services/link-service';
+import { trustsNobody } from '@/core/rounds/round';
 import { after, before } from '../round-context';
-import { standInView, withBootloader, withSystem } from '../../services/stand-in-service';
 import type { Executor, Running } from './running';
-import { ifAnswers, keepBootloaderFacts, keepListed, keepSystemFacts, modeNow, readBootloader, strong, until, weak } from './running';
+import { keepBootloaderFacts, keepListed, keepSystemFacts, modeNow, readBootloader, strong, until, untilListed, weak } from './running';
 
 /* Steps that bring the handset from one mode into another, unlock and lock it. */
 
 const MINUTE = 60_000;
 
 export const readFacts: Executor = async (running) => {
-  const mode = await modeNow(running.profile);
-  if (mode === 'bootloader') return [...(await keepBootloaderFacts(running)).evidence];
+  if ((await modeNow(running)) === 'bootloader') return (await keepBootloaderFacts(running)).evidence;
   const { facts } = await keepSystemFacts(running);
   return [
     strong(`the running system says build ${facts.buildId}${facts.currentSlot === null ? '' : `, slot ${facts.currentSlot}`}`),
@@ -27,7 +29,7 @@ export const debugging: Executor = async (running) => {
 
 export const unlockSwitch: Executor = async (running) => {
   await until(running, 'wait for the switch', 30 * MINUTE, async () =>
-    (await standInView(running.profile))?.state.unlockSwitch === 'on' ? true : null,
+    parsePrinted((await ifAnswers(running.link.properties())) ?? '').values['sys.oem_unlock_allowed'] === '1' ? true : null,
   );
   await keepSystemFacts(running);
   return [strong('the running system says that the switch is on')];
@@ -35,70 +37,58 @@ export const unlockSwitch: Executor = async (running) => {
 
 export const autoUpdateOff: Executor = async (running) => {
   await until(running, 'wait for the switch', 30 * MINUTE, async () =>
-    (await standInView(running.profile))?.state.settings.autoUpdate === false ? true : null,
+    (await ifAnswers(running.link.status()))?.settings.autoUpdate === false ? true : null,
   );
   return [strong('the running system says that its own updates are off')];
 };
 
-async function untilLock(running: Running, unlocked: boolean) {
-  return until(running, 'choose on the handset', 10 * MINUTE, () =>
-    ifAnswers(
-      withBootloader(running.profile, async (client) => {
-        const reading = await readBootloader(client, running.handset.id, running.facts.device);
-        return reading.unlocked === unlocked ? reading : null;
-      }),
-    ),
-  );
-}
+const untilLock = (running: Running, unlocked: boolean) =>
+  until(running, 'choose on the handset', 10 * MINUTE, async () => {
+    const reading = await ifAnswers(readBootloader(running));
+    return reading?.unlocked === unlocked ? reading : null;
+  });
 
 export const unlock: Executor = async (running) => {
-  const { known, profile, handset } = running;
-  if (known.value('unlockPath') === 'key chord') {
-    await until(running, 'choose on the handset', 10 * MINUTE, async () => ((await standInView(profile))?.state.locked === false ? true : null));
-    return [weak('its screen went dark after it was unlocked; the next start shows the notice')];
-  }
-  const code = known.value('unlockPath') === 'mailed code' ? await readSecret(handset.id, 'code') : null;
-  await withBootloader(profile, async (client) => {
-    await readBootloader(client, handset.id, running.facts.device);
-    await client.command(code === null ? 'flashing unlock' : `flashing unlock ${code}`);
-  });
-  await untilLock(running, true);
-  const reading = await keepBootloaderFacts(running);
+  const { known, link, handset } = running;
   running.tell({ root: { state: 'stock', why: 'unlocked, everything erased' } });
-  return [...reading.evidence];
+  if (known.value('unlockPath') === 'key chord') return unlockByKeys(running);
+  const code = known.value('unlockPath') === 'mailed code' ? await readSecret(handset.id, 'code') : null;
+  await readBootloader(running);
+  await link.unlock(code);
+  await untilLock(running, true);
+  return (await keepBootloaderFacts(running)).evidence;
 };
+
+/** It is chosen with its keys, in download mode; it says so there, or is gone from the list because it erases and starts. */
+async function unlockByKeys(running: Running) {
+  const seen = await until(running, 'choose on the handset', 10 * MINUTE, async () => {
+    const line = await running.link.listed();
+    return line === null ? 'gone' : line.unlocked === true ? 'unlocked' : null;
+  });
+  return [
+    seen === 'unlocked' ? strong('it is listed as unlocked') : weak('it went off the list after its keys were held; the next start shows the notice'),
+  ];
+}
 
 export const lock: Executor = async (running) => {
-  await withBootloader(running.profile, async (client) => {
-    await readBootloader(client, running.handset.id, running.facts.device);
-    await client.command('flashing lock');
-  });
+  await readBootloader(running);
+  await running.link.lock();
   await untilLock(running, false);
-  return [...(await keepBootloaderFacts(running)).evidence];
+  return (await keepBootloaderFacts(running)).evidence;
 };
 
-export const bootloader: Executor = async (running) => [...(await keepBootloaderFacts(running)).evidence];
+export const bootloader: Executor = async (running) => (await keepBootloaderFacts(running)).evidence;
 
 export const recovery: Executor = async (running) => {
-  const { recovery: own, evidence } = await keepListed(running, 'recovery').catch(async (thrown: unknown) => {
-    // the maker's recovery lists nothing: its screen is all there is
-    if ((await modeNow(running.profile)) === 'recovery') return { recovery: null, evidence: [weak('its screen shows the maker’s recovery')] };
-    throw thrown;
-  });
+  const { recovery: own, evidence } = await keepListed(running, 'recovery');
   return own === null ? evidence : [...evidence, strong(`it is ${own}`)];
 };
 export const download: Executor = async (running) => (await keepListed(running, 'download')).evidence;
 export const sideloadMode: Executor = async (running) => (await keepListed(running, 'sideload')).evidence;
 
 /** Brings a handset that answers into the mode of the step: the same as the keys, without them. @throws {EternoError} `refused`, `link-lost` */
-export async function sendToMode(profile: string, to: 'bootloader' | 'recovery'): Promise<void> {
-  const mode = await modeNow(profile);
-  if (mode === to) return;
-  if (mode === 'bootloader' || mode === 'userspace') {
-    await withBootloader(profile, (client) => client.command(`reboot-${to}`));
-    return;
-  }
-  await withSystem(profile, (client) => client.ask({ do: 'restart', to }));
+export async function sendToMode(link: HandsetLink, to: 'bootloader' | 'recovery'): Promise<void> {
+  if ((await link.listed())?.mode !== to) await link.restart(to);
 }
 
 /** The mode that the steps before this one left it in. */
@@ -106,43 +96,55 @@ const modeBefore = (running: Running) =>
   before(running, running.step).findLast(({ planned }) => planned.mode !== 'computer')?.planned.mode ?? 'system';
 
 async function sendToSystem(running: Running): Promise<void> {
-  const { profile, step } = running;
-  const mode = await modeNow(profile);
-  if (mode === 'bootloader' || mode === 'userspace') await withBootloader(profile, (client) => client.command('reboot'));
-  // one that was to start from elsewhere and runs has been started by hand: it is not started again
-  else if (mode === 'system' && step.key === 'start' && modeBefore(running) === 'system')
-    await withSystem(profile, (client) => client.ask({ do: 'restart', to: 'system' }));
-  // the maker's recovery has no link: its menu starts the system
-  else if (mode === 'recovery') await ifAnswers(withSystem(profile, (client) => client.ask({ do: 'restart', to: 'system' })));
+  const { link, step } = running;
+  const mode = await modeNow(running);
+  // what is dark or in a mode without a link is started by hand; so was one that runs already and was to start from elsewhere
+  if (mode === null || (mode === 'system' && !(step.key === 'start' && modeBefore(running) === 'system'))) return;
+  // the maker's recovery takes no commands: its menu starts the system
+  if (mode === 'recovery') await ifAnswers(link.restart('system'));
+  else await link.restart('system');
 }
 
+/** The time that a start may take: three times a slow one. */
+const START_MS = 9 * MINUTE;
+
 export const start: Executor = async (running) => {
-  const { profile, watch } = running;
+  const { watch } = running;
   await sendToSystem(running);
-  await until(running, 'start', 10 * MINUTE, async () => {
-    const mode = await modeNow(profile);
-    if (mode === 'looping') {
-      const words = 'The system does not come up: the handset starts over and over.';
-      running.tell({ root: { state: 'broken', why: words } });
-      running.tell({ trials: [{ outcome: 'looped', note: words }] });
-      throw new EternoError('handset-refused', words);
-    }
-    return mode === 'system' ? true : null;
-  });
+  if (trustsNobody(running.steps, running.step)) {
+    // what it left is seen; what it comes up to is seen when it trusts this computer again
+    await until(running, 'start', START_MS, async () => ((await modeNow(running)) === null ? true : null));
+    return [weak('it is off the list and starts; it answers again when its debugging is on')];
+  }
+  await untilStarted(running);
   watch.onProgress({ phase: 'read', doneBytes: 1, totalBytes: 1 });
   return started(running);
 };
 
+/** @throws {EternoError} `handset-refused` where it did not come up in time, or the person said that it starts over and over */
+async function untilStarted(running: Running): Promise<void> {
+  let left = false;
+  try {
+    await until(running, 'start', START_MS, async () => {
+      const mode = await modeNow(running);
+      left ||= mode === null;
+      if (left && mode === 'bootloader') throw new EternoError('handset-refused', 'It came up in its bootloader, not in its system.');
+      return mode === 'system' ? true : null;
+    });
+  } catch (thrown) {
+    const error = toEternoError(thrown);
+    if (error.code !== 'handset-refused') throw error;
+    running.tell({ root: { state: 'broken', why: error.message } });
+    if (error.details?.['saw'] === 'looping') running.tell({ trials: [{ outcome: 'looped', note: error.message }] });
+    throw error;
+  }
+}
+
 /** What runs after a start, held against the plan. */
 async function started(running: Running) {
-  const { round, profile, step, slotCount } = running;
+  const { round, step, slotCount } = running;
   const next = after(running, step) ?? step.planned;
-  const answered = await ifAnswers(keepSystemFacts(running));
-  if (!answered) {
-    const view = await standInView(profile);
-    return [weak(`its screen shows the running system${view?.state.settings.debugging === false ? '; debugging is off, so it says no more' : ''}`)];
-  }
-  const { facts } = answered;
+  const { facts } = await until(running, 'read', MINUTE, () => ifAnswers(keepSystemFacts(running)));
   if (slotCount === 2 && facts.currentSlot !== next.slot)
     throw new EternoError('handset-refused', `It started from slot ${facts.currentSlot}, not from slot ${next.slot}: it fell back.`);
   if (facts.fingerprint !== null && facts.fingerprint !== next.build)
@@ -157,11 +159,17 @@ async function started(running: Running) {
 
 export const otherSlot: Executor = async (running) => {
   const wanted = running.step.planned.slot === 'a' ? 'b' : 'a';
-  await withBootloader(running.profile, async (client) => {
-    await readBootloader(client, running.handset.id, running.facts.device);
-    await client.command(`set_active:${wanted}`);
-  });
+  await readBootloader(running);
+  await running.link.setActive(wanted);
   const reading = await keepBootloaderFacts(running);
   if (reading.slot !== wanted) throw new EternoError('handset-refused', `The bootloader says slot ${reading.slot}.`);
-  return [...reading.evidence];
+  return reading.evidence;
 };
+
+/** Started from memory: an image that does not come up leaves the disk as it was. */
+export const untilStartedFromMemory = (running: Running) =>
+  untilListed(running, 'start', START_MS, 'system').catch((thrown: unknown) => {
+    const error = toEternoError(thrown);
+    if (error.code !== 'handset-refused') throw error;
+    throw new EternoError(error.code, `${error.message} The disk is as it was: start it again from its bootloader.`, { cause: error });
+  });

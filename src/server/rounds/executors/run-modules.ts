@@ -5,9 +5,9 @@ import { afterBatch, isDone, suspectsOf } from '@/core/modules/bring-back';
 import { batchNow, returnState } from '../module-return';
 import { carryOut } from '../carry-out';
 import { roundContext } from '../round-context';
-import { withSystem } from '../../services/stand-in-service';
+import { ifAnswers, needRoot } from '../../services/link-service';
 import type { Executor, Running } from './running';
-import { askForRoot, ifAnswers, keepSystemFacts, modeNow, strong, systemStatus, until } from './running';
+import { keepSystemFacts, modeNow, strong, until } from './running';
 
 /* Modules off before an update, and back in batches after it. */
 
@@ -15,11 +15,9 @@ const MINUTE = 60_000;
 
 /** Exactly these on, as the handset then says. */
 async function switchTo(running: Running, only: readonly string[]) {
-  await withSystem(running.profile, async (client) => {
-    await askForRoot(client);
-    await client.ask({ do: 'modules', on: only.length > 0, only });
-  });
-  const { modules } = await systemStatus(running.profile);
+  await needRoot(running.link);
+  await running.link.modules(only);
+  const { modules } = await running.link.status();
   const loaded = modulesLoaded(modules);
   const strange = [...loaded.filter((id) => !only.includes(id)), ...only.filter((id) => !loaded.includes(id))];
   if (strange.length > 0) throw new EternoError('handset-refused', `It still says otherwise of ${strange.join(', ')}.`);
@@ -28,7 +26,7 @@ async function switchTo(running: Running, only: readonly string[]) {
 
 /** Those that the round judged too risky, or all. */
 export const modulesOff: Executor = async (running) => {
-  const { ids } = (await systemStatus(running.profile)).modules;
+  const { ids } = (await running.link.status()).modules;
   const named = running.round.plan.modulesOff ?? [];
   const off = named.length > 0 ? ids.filter((id) => named.includes(id)) : ids;
   const stay = ids.filter((id) => !off.includes(id));
@@ -41,28 +39,28 @@ export const modulesOff: Executor = async (running) => {
 
 /** One start with these on: it comes up with them, or its kit has rested them after its loops. */
 async function startWith(running: Running, on: readonly string[]): Promise<'started' | 'looped'> {
-  const { profile, watch } = running;
+  const { link, watch } = running;
   await switchTo(running, on);
-  await withSystem(profile, (client) => client.ask({ do: 'restart', to: 'system' }));
+  await link.restart('system');
   let left = false;
   await until(running, 'start', 20 * MINUTE, async () => {
-    const mode = await modeNow(profile);
+    const mode = await modeNow(running);
     left ||= mode !== 'system';
     return left && mode === 'system' ? true : null;
   });
   watch.onProgress({ phase: 'read', doneBytes: 1, totalBytes: 1 });
-  const status = await systemStatus(profile);
+  const status = await link.status();
   return status.modules.on ? 'started' : 'looped';
 }
 
 /** Batch after batch, each from the outcome of the last; it can be stopped between two and goes on from there. */
 export const modulesOn: Executor = async (running) => {
-  const { round, profile, bench } = running;
+  const { round, link, bench } = running;
   const evidence = [];
   for (;;) {
     const context = await roundContext(round.id);
     const { state, stays, on } = await returnState(context);
-    const { modules } = await systemStatus(profile);
+    const { modules } = await link.status();
     const have = modules.ids;
     if (isDone(state)) {
       const wanted = [...on, ...state.good].filter((id) => have.includes(id));

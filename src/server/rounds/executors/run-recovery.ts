@@ -3,31 +3,28 @@ import { memorySource } from '@/core/bytes/byte-source';
 import { sha256Hex } from '@/core/bytes/digest';
 import { EternoError } from '@/core/errors';
 import { readTar } from '@/core/formats/tar/reader';
-import { startFromMemory } from '@/link/write-image';
+import type { HandsetFile } from '@/core/link/handset-link';
 import { nodeDigests } from '@/platform/node/node-digests';
 import { isWhole, openInVault, putInVault, readProved } from '../../vault/vault';
 import { storeImage } from '../../services/image-service';
 import { kitFor } from '../../services/judgements';
-import { imageOf, partitionFor, stockOf, slotOf } from '../round-context';
-import { standInView, withSystem } from '../../services/stand-in-service';
+import { buildOfStep, imageOf, partitionFor, stockOf, slotOf } from '../round-context';
+import { needRoot } from '../../services/link-service';
 import { onePiece } from '../../services/streams';
 import type { Executor } from './running';
-import { askForRoot, keepBootloaderFacts, keepListed, modeNow, named, readyInside, readyToWrite, strong, until, weak, whileWriting } from './running';
+import { keepBootloaderFacts, keepListed, named, readyInside, readyToWrite, strong, until, untilListed, whileWriting } from './running';
 import { writeInside } from './run-updates';
-import type { HandsetFile } from './run-writes';
-import { backInReach, kitOf, listFolder, needImage, provedAs, pushFromVault, pushKit, withImage, writeOne } from './run-writes';
+import { backInReach, kitOf, needImage, provedAs, pushFromVault, pushKit, withImage, writeOne } from './run-writes';
 
-/* Steps by way of a recovery, what root installs from inside, patching on the handset, and what is erased there. */
+/* Steps by way of a recovery, what root installs from inside, and patching on the handset. */
 
 const MINUTE = 60_000;
 
 export const recoveryOnce: Executor = async (running) => {
   const image = needImage(imageOf(running, running.step));
-  const evidence = await readyToWrite(running, async (client, reading) => {
-    await withImage(image, (source) => startFromMemory(client, source, running.watch, provedAs(image)));
-    return reading.evidence;
-  });
-  await until(running, 'start', 5 * MINUTE, async () => ((await modeNow(running.profile)) === 'recovery' ? true : null));
+  const { evidence } = await readyToWrite(running);
+  await withImage(image, (source) => running.link.startOnce(source, provedAs(image), running.watch));
+  await untilListed(running, 'start', 5 * MINUTE, 'recovery');
   const listed = await keepListed(running, 'recovery');
   if (listed.recovery === null) throw new EternoError('handset-refused', 'The recovery that runs is the maker’s, not the one that was sent.');
   return [...evidence, ...listed.evidence, strong(`${listed.recovery} runs from memory: ${image.sha256}; nothing was written`)];
@@ -35,12 +32,10 @@ export const recoveryOnce: Executor = async (running) => {
 
 /** One file of the whole data partition, kept here under its hash and counted after it was read back. */
 export const backUpImage: Executor = async (running) => {
-  const { profile, watch } = running;
+  const { link, watch } = running;
   const { evidence, recovery } = await keepListed(running, 'recovery');
   watch.onProgress({ phase: 'read', doneBytes: 0, totalBytes: 2 });
-  const bytes = await withSystem(profile, (client) => {
-    return client.imageOfData();
-  });
+  const bytes = await link.imageOfData();
   const sha256 = await sha256Hex(nodeDigests, bytes);
   await putInVault('data', sha256, onePiece(bytes));
   watch.onProgress({ phase: 'read back', doneBytes: 1, totalBytes: 2 });
@@ -63,44 +58,38 @@ export const recoveryInside: Executor = async (running) => {
   const { update } = await readyInside(running);
   const slot = running.slotCount === 2 ? (update?.slot ?? slotOf(running, running.step)) : null;
   const bytes = await readProved('images', image.sha256);
-  return withSystem(running.profile, async (client) => {
-    await askForRoot(client);
-    return [await writeInside(running, client, partition, slot, bytes, image.sha256)];
-  });
+  await needRoot(running.link);
+  return [await writeInside(running, partition, slot, bytes, image.sha256)];
 };
 
 /** The kit installs itself from the running system; what it made has to be the image that was proved here. */
 export const zipInside: Executor = async (running) => {
-  const { rootPartition, profile, watch, handset } = running;
+  const { rootPartition, link, watch, handset } = running;
   const image = needImage(imageOf(running, running.step));
   if (rootPartition === null) throw new EternoError('refused', 'Where root sits is not known.');
   await readyInside(running);
   const path = await pushKit(running, kitOf(running, image));
   const slot = slotOf(running, running.step);
-  return withSystem(profile, async (client) => {
-    await askForRoot(client);
-    running.began(rootPartition, slot);
-    watch.onProgress({ phase: 'write', doneBytes: 1, totalBytes: 2 });
-    await whileWriting(running, named(rootPartition, slot), () => client.ask({ do: 'install-kit', path }));
-    const sha256 = await sha256Hex(nodeDigests, await client.read(named(rootPartition, slot)));
-    running.wrote(rootPartition, slot, sha256, 'read', 'installed from inside and read back');
-    if (sha256 !== image.sha256)
-      throw new EternoError('bad-hash', `${rootPartition} read back is ${sha256}, not the image that was proved for ${handset.name}.`);
-    return [strong(`${named(rootPartition, slot)} read back: ${sha256}, the image that was proved here`)];
-  });
+  await needRoot(link);
+  running.began(rootPartition, slot);
+  watch.onProgress({ phase: 'write', doneBytes: 1, totalBytes: 2 });
+  await whileWriting(running, named(rootPartition, slot), () => link.installKit(path));
+  const sha256 = await sha256Hex(nodeDigests, await link.read(named(rootPartition, slot)));
+  running.wrote(rootPartition, slot, sha256, 'read', 'installed from inside and read back');
+  if (sha256 !== image.sha256)
+    throw new EternoError('bad-hash', `${rootPartition} read back is ${sha256}, not the image that was proved for ${handset.name}.`);
+  return [strong(`${named(rootPartition, slot)} read back: ${sha256}, the image that was proved here`)];
 };
 
 /** Written alone, then read again before anything else. */
 export const olderBootloader: Executor = async (running) => {
   const image = needImage(imageOf(running, running.step));
   const slot = slotOf(running, running.step);
-  const evidence = await readyToWrite(running, async (client, reading) => {
-    const written = await writeOne(running, client, image, 'bootloader', slot);
-    await client.command('reboot-bootloader');
-    return [...reading.evidence, written];
-  });
-  await backInReach(running, 'no');
-  return [...evidence, ...(await keepBootloaderFacts(running)).evidence];
+  const { evidence } = await readyToWrite(running);
+  const written = await writeOne(running, image, 'bootloader', slot);
+  await running.link.restart('bootloader');
+  await backInReach(running, 'bootloader');
+  return [...evidence, written, ...(await keepBootloaderFacts(running)).evidence];
 };
 
 /** Where the apps of kits put what they made. */
@@ -109,14 +98,14 @@ const stem = (text: string) => text.replace(/[^A-Za-z0-9.-]/g, '-');
 
 /** The stock image and the kit go onto the handset; what comes back is proved here, whoever made it. */
 export const patchThere: Executor = async (running) => {
-  const { step, round, profile, rootPartition, bench, facts } = running;
-  const build = step.key === 'patch-there' ? step.planned.build : (round.target ?? step.planned.build);
+  const { step, link, rootPartition, bench, facts } = running;
+  const build = buildOfStep(running, step, step.key === 'patch-there' ? 'its build' : 'the target');
   const stock = needImage(stockOf(running, rootPartition, build));
   const kit = kitFor(bench, stock.partition, facts.sdk);
   if (!kit) throw new EternoError('refused', 'No kit in the vault supports this release and partition.');
   const listed = async () => {
     const files: HandsetFile[] = [];
-    for (const path of FOLDERS) files.push(...(await listFolder(profile, path)));
+    for (const path of FOLDERS) files.push(...(await link.list(path)));
     return files.filter((file) => file.path.endsWith('.img'));
   };
   const sent = `/storage/${stem(`${stock.partition}-${stock.sha256.slice(0, 8)}`)}.img`;
@@ -128,37 +117,9 @@ export const patchThere: Executor = async (running) => {
     const [newest] = (await listed()).filter(({ path, at }) => path !== sent && at >= sentAt).sort((one, two) => two.at - one.at);
     return newest?.path ?? null;
   });
-  const bytes = await withSystem(profile, (client) => client.pull(made));
+  const bytes = await link.pull(made);
   const sha256 = await sha256Hex(nodeDigests, bytes);
   await storeImage(sha256, onePiece(bytes), { from: 'patch', stock: stock.sha256, kit: kit.sha256 });
   const { size } = memorySource(bytes, made);
   return [strong(`${made}: ${size} bytes fetched back, ${sha256}`), strong(`made by ${kit.kitId} ${kit.version} on the handset, proved here`)];
-};
-
-const saidOn = async (profile: string): Promise<string | null> => {
-  const screen = (await standInView(profile))?.screen;
-  return screen?.kind === 'menu' && screen.busy === null ? screen.said : null;
-};
-
-export const eraseCache: Executor = async (running) => {
-  await until(running, 'choose “Erase the cache” on the handset', 30 * MINUTE, async () =>
-    /cache is empty/.test((await saidOn(running.profile)) ?? '') ? true : null,
-  );
-  return [weak('its screen says that the cache is empty')];
-};
-
-const SAYS: Readonly<Partial<Record<string, RegExp>>> = {
-  'wipe-keep-storage': /storage is kept/,
-  'factory-reset': /everything is erased/i,
-  'format-data': /is formatted/,
-};
-
-/** Chosen and said once more on the handset's own menu; only what its screen says counts. */
-export const erase: Executor = async (running) => {
-  const { profile, step } = running;
-  const said = await until(running, 'choose on the handset', 30 * MINUTE, async () => {
-    const words = await saidOn(profile);
-    return words !== null && SAYS[step.key]?.test(words) ? words : null;
-  });
-  return [weak(`its screen says: ${said}`)];
 };

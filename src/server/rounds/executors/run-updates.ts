@@ -6,7 +6,8 @@ import { lookInside } from '@/core/handset/look-inside';
 import { readKit } from '@/core/kits/read-kit';
 import { patchImage } from '@/core/patch/patch-image';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
-import type { SystemClient } from '@/link/system-client';
+import type { UpdateRefusal } from '@/core/link/handset-link';
+import { DEEDS } from '@/core/steps/deeds';
 import { nodeDigests } from '@/platform/node/node-digests';
 import { nodePorts } from '@/platform/node/node-ports';
 import type { ImageRow } from '../../db/models';
@@ -14,10 +15,10 @@ import { openInVault, readProved } from '../../vault/vault';
 import { storeImage } from '../../services/image-service';
 import { kitFor } from '../../services/judgements';
 import { imageOf, patchedOf, slotOf } from '../round-context';
-import { standInView, withSystem } from '../../services/stand-in-service';
+import { ifAnswers, needRoot } from '../../services/link-service';
 import { onePiece } from '../../services/streams';
 import type { Executor, Running } from './running';
-import { askForRoot, keepSystemFacts, named, readyInside, strong, systemStatus, until, weak, whileWriting } from './running';
+import { keepSystemFacts, named, readyInside, strong, until, weak, whileWriting } from './running';
 import { needImage } from './run-writes';
 
 /* Steps of the running system: its updates, and what root does from inside. */
@@ -25,13 +26,13 @@ import { needImage } from './run-writes';
 const MINUTE = 60_000;
 
 /** Root writes bytes and they are read back; another hash is an error and the partition is in doubt. */
-export async function writeInside(running: Running, client: SystemClient, partition: string, slot: string | null, bytes: Uint8Array, sha256: string) {
+export async function writeInside(running: Running, partition: string, slot: string | null, bytes: Uint8Array, sha256: string) {
   const name = named(partition, slot);
   running.began(partition, slot);
   running.watch.onProgress({ phase: 'write', doneBytes: 0, totalBytes: bytes.length });
-  await whileWriting(running, name, () => client.send({ do: 'write', partition: name }, bytes));
+  await whileWriting(running, name, () => running.link.writeInside(name, bytes));
   running.watch.onProgress({ phase: 'read back', doneBytes: bytes.length, totalBytes: bytes.length });
-  const read = await sha256Hex(nodeDigests, await client.read(name));
+  const read = await sha256Hex(nodeDigests, await running.link.read(name));
   if (read !== sha256) throw new EternoError('bad-hash', `${name} read back is ${read}, not the image that was written.`);
   running.wrote(partition, slot, sha256, 'read', 'written from inside and read back');
   return strong(`${name} read back: ${sha256}`);
@@ -40,24 +41,29 @@ export async function writeInside(running: Running, client: SystemClient, partit
 async function writeFromVault(running: Running, image: Readonly<ImageRow>) {
   const bytes = await readProved('images', image.sha256);
   await readyInside(running);
-  return withSystem(running.profile, async (client) => {
-    await askForRoot(client);
-    return [await writeInside(running, client, image.partition, slotOf(running, running.step), bytes, image.sha256)];
-  });
+  await needRoot(running.link);
+  return [await writeInside(running, image.partition, slotOf(running, running.step), bytes, image.sha256)];
 }
 
 export const stockBack: Executor = (running) => writeFromVault(running, needImage(imageOf(running, running.step)));
 export const makeLasting: Executor = (running) => writeFromVault(running, needImage(imageOf(running, running.step)));
 
+const REFUSED: Readonly<Record<UpdateRefusal, string>> = {
+  'not-newer': 'it says that the update is not newer than what is installed',
+  'not-stock': 'it refuses the update, because an image that the update starts from is not stock any more',
+  merging: 'it says that the last update is still merging',
+  other: 'it says why on its screen',
+};
+
 export const takeUpdate: Executor = async (running) => {
-  const { profile, round, rootPartition, slotCount } = running;
-  await readyInside(running);
+  const { round, rootPartition, slotCount } = running;
+  const { updateRefused: before } = await readyInside(running);
   const { update } = await until(running, 'take the update on the handset', 60 * MINUTE, async () => {
-    const view = await standInView(profile);
-    const said = view?.screen.kind === 'system' && view.screen.busy === null ? view.screen.said : null;
-    if (said !== null && /refuses|not stock|not newer|merging/.test(said)) throw new EternoError('handset-refused', `The handset says: ${said}.`);
-    const status = await systemStatus(profile);
-    return status.update !== null ? status : null;
+    const status = await ifAnswers(running.link.status());
+    const refused = status?.updateRefused ?? null;
+    if (refused !== null && refused.at !== before?.at)
+      throw new EternoError('handset-refused', `The handset did not take it: ${REFUSED[refused.why]}.`);
+    return status !== null && status.update !== null ? status : null;
   });
   if (round.target !== null && update!.build !== round.target)
     throw new EternoError('handset-refused', `It took ${splitFingerprint(update!.build)?.id}, and another build was expected.`);
@@ -72,97 +78,96 @@ export const takeUpdate: Executor = async (running) => {
 
 /** The new stock image comes out of the slot that waits: kept, patched, proved here, and written back by root. */
 export const patchOtherSlot: Executor = async (running) => {
-  const { profile, round, rootPartition, bench, facts, watch } = running;
+  const { link, round, rootPartition, bench, facts, watch } = running;
   const { update } = await readyInside(running);
   if (update === null || rootPartition === null) throw new EternoError('refused', 'No update waits on the other slot.');
   if (round.target !== null && update.build !== round.target) throw new EternoError('refused', 'Another build waits there than this round is about.');
   const name = named(rootPartition, update.slot);
-  return withSystem(profile, async (client) => {
-    await askForRoot(client);
-    watch.onProgress({ phase: 'read', doneBytes: 0, totalBytes: 4 });
-    const stock = await client.read(name);
-    const inside = await lookInside(memorySource(stock, name), rootPartition, nodePorts);
-    const stockSha = await sha256Hex(nodeDigests, stock);
-    let patched = inside.patchedBy && patchedOf(running, update.build);
-    if (patched && patched.sha256 === stockSha) return [strong(`${name} holds the proved image already: ${stockSha}`)];
-    if (inside.broken !== null || inside.patchedBy !== null || inside.fingerprint !== update.build)
-      throw new EternoError(
-        'refused',
-        `${name} is not the stock image of the update: ${inside.broken ?? inside.patchedBy?.kit ?? inside.fingerprint}. Nothing was written.`,
-      );
-    await storeImage(stockSha, onePiece(stock), { from: 'read-back', partition: rootPartition });
-    const kit = kitFor(bench, rootPartition, facts.sdk);
-    if (!kit) throw new EternoError('refused', 'No kit in the vault supports this release and partition.');
-    watch.onProgress({ phase: 'patch', doneBytes: 1, totalBytes: 4 });
-    const kitSource = await openInVault('kits', kit.sha256);
-    try {
-      const made = await patchImage(
-        memorySource(stock, rootPartition),
-        (await readKit(kitSource, nodePorts)).kit,
-        nodePorts,
-        {},
-        { signal: watch.signal },
-      );
-      await storeImage(made.sha256, onePiece(made.bytes), { from: 'patch', stock: stockSha, kit: kit.sha256 });
-      patched = { sha256: made.sha256 } as Readonly<ImageRow>;
-      return [
-        strong(`the stock image of the update was read from ${name}: ${stockSha}`),
-        strong(`patched by ${kit.kitId} ${kit.version}, proved by the server`),
-        await writeInside(running, client, rootPartition, update.slot, made.bytes, made.sha256),
-      ];
-    } finally {
-      await kitSource.close();
-    }
-  });
+  await needRoot(link);
+  watch.onProgress({ phase: 'read', doneBytes: 0, totalBytes: 4 });
+  const stock = await link.read(name);
+  const inside = await lookInside(memorySource(stock, name), rootPartition, nodePorts);
+  const stockSha = await sha256Hex(nodeDigests, stock);
+  let patched = inside.patchedBy && patchedOf(running, update.build);
+  if (patched && patched.sha256 === stockSha) return [strong(`${name} holds the proved image already: ${stockSha}`)];
+  if (inside.broken !== null || inside.patchedBy !== null || inside.fingerprint !== update.build)
+    throw new EternoError(
+      'refused',
+      `${name} is not the stock image of the update: ${inside.broken ?? inside.patchedBy?.kit ?? inside.fingerprint}. Nothing was written.`,
+    );
+  await storeImage(stockSha, onePiece(stock), { from: 'read-back', partition: rootPartition });
+  const kit = kitFor(bench, rootPartition, facts.sdk);
+  if (!kit) throw new EternoError('refused', 'No kit in the vault supports this release and partition.');
+  watch.onProgress({ phase: 'patch', doneBytes: 1, totalBytes: 4 });
+  const kitSource = await openInVault('kits', kit.sha256);
+  try {
+    const made = await patchImage(
+      memorySource(stock, rootPartition),
+      (await readKit(kitSource, nodePorts)).kit,
+      nodePorts,
+      {},
+      { signal: watch.signal },
+    );
+    await storeImage(made.sha256, onePiece(made.bytes), { from: 'patch', stock: stockSha, kit: kit.sha256 });
+    patched = { sha256: made.sha256 } as Readonly<ImageRow>;
+    return [
+      strong(`the stock image of the update was read from ${name}: ${stockSha}`),
+      strong(`patched by ${kit.kitId} ${kit.version}, proved by the server`),
+      await writeInside(running, rootPartition, update.slot, made.bytes, made.sha256),
+    ];
+  } finally {
+    await kitSource.close();
+  }
 };
 
 export const merge: Executor = async (running) => {
   await until(running, 'wait until it has merged', 4 * 60 * MINUTE, async () =>
-    (await systemStatus(running.profile)).snapshot === 'none' ? true : null,
+    (await ifAnswers(running.link.status()))?.snapshot === 'none' ? true : null,
   );
   await keepSystemFacts(running);
   return [strong('the handset says that nothing is merging')];
 };
 
 export const cancelUpdate: Executor = async (running) => {
-  await until(running, 'call it off on the handset', 30 * MINUTE, async () => ((await systemStatus(running.profile)).update === null ? true : null));
+  await until(running, 'call it off on the handset', 30 * MINUTE, async () =>
+    (await ifAnswers(running.link.status()))?.update === null ? true : null,
+  );
   await keepSystemFacts(running);
   return [strong('the handset says that no update waits')];
 };
 
 export const openRoot: Executor = async (running) => {
   await until(running, 'start it on the handset', 30 * MINUTE, async () =>
-    (await standInView(running.profile))?.state.running?.rooted ? true : null,
+    (await ifAnswers(running.link.status()))?.rootCommand === true ? true : null,
   );
-  return [weak('the handset says that root is there, until its next restart')];
+  return [weak('the running system has a command that gives root, until its next restart')];
 };
 
 export const finishRootApp: Executor = async (running) => {
-  await until(running, 'let the root app finish', 30 * MINUTE, async () => ((await systemStatus(running.profile)).rootApp === 'ready' ? true : null));
+  await until(running, 'let the root app finish', 30 * MINUTE, async () =>
+    (await ifAnswers(running.link.status()))?.rootApp === 'ready' ? true : null,
+  );
   await keepSystemFacts(running);
   return [strong('the root app asks for nothing more')];
 };
 
 /** Two kinds of evidence: a request that was granted after its prompt, and the image that runs, read back. */
 export const proveRoot: Executor = async (running) => {
-  const { profile, rootPartition, round, step, watch } = running;
+  const { link, rootPartition, round, step, watch } = running;
   watch.onProgress({ phase: 'ask', doneBytes: 0, totalBytes: 2 });
-  return withSystem(profile, async (client) => {
-    const uid = await askForRoot(client);
-    watch.onProgress({ phase: 'read back', doneBytes: 1, totalBytes: 2 });
-    const slot = slotOf(running, running.step);
-    const granted = strong(`root granted with user id ${uid}, after the prompt on the handset`);
-    if (rootPartition === null) return [granted];
-    const name = named(rootPartition, slot);
-    const sha256 = await sha256Hex(nodeDigests, await client.read(name));
-    running.wrote(rootPartition, slot, sha256, 'read', 'read back with root');
-    const expected = patchedOf(running, step.planned.build);
-    const fromMemory =
-      running.steps.some((one) => one.key === 'start-once' && one.state === 'done') &&
-      !running.steps.some((one) => (one.key === 'make-lasting' || one.key === 'zip-inside') && one.state === 'done');
-    if (fromMemory || round.kind === 'root without unlocking') return [granted, strong(`${name} read back: ${sha256}; root runs and is not on disk`)];
-    if (sha256 !== expected?.sha256) throw new EternoError('bad-hash', `${name} read back is ${sha256}, not the image that was written.`);
-    running.tell({ root: { state: 'proven', why: 'granted and read back' } });
-    return [granted, strong(`${name} read back: ${sha256}, the image that was written`)];
-  });
+  const uid = await needRoot(link);
+  watch.onProgress({ phase: 'read back', doneBytes: 1, totalBytes: 2 });
+  const slot = slotOf(running, running.step);
+  const granted = strong(`root granted with user id ${uid}, after the prompt on the handset`);
+  if (rootPartition === null) return [granted];
+  const name = named(rootPartition, slot);
+  const sha256 = await sha256Hex(nodeDigests, await link.read(name));
+  running.wrote(rootPartition, slot, sha256, 'read', 'read back with root');
+  const expected = patchedOf(running, step.planned.build);
+  const done = running.steps.filter(({ state }) => state === 'done');
+  const fromMemory = done.some(({ key }) => DEEDS[key].root === 'from memory') && !done.some(({ key }) => DEEDS[key].root === 'lasting');
+  if (fromMemory || round.kind === 'root without unlocking') return [granted, strong(`${name} read back: ${sha256}; root runs and is not on disk`)];
+  if (sha256 !== expected?.sha256) throw new EternoError('bad-hash', `${name} read back is ${sha256}, not the image that was written.`);
+  running.tell({ root: { state: 'proven', why: 'granted and read back' } });
+  return [granted, strong(`${name} read back: ${sha256}, the image that was written`)];
 };

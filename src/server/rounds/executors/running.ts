@@ -9,22 +9,22 @@ import type { Evidence } from '@/core/rounds/evidence';
 import type { RoundStep, Seen } from '@/core/rounds/round';
 import { NOTHING_SEEN } from '@/core/rounds/round';
 import { partitionName } from '@/core/words/step-evidence';
-import type { BootloaderClient } from '@/link/bootloader-client';
-import type { SystemClient } from '@/link/system-client';
+import type { HandsetLink, Listed, ListedMode, SystemStatus } from '@/core/link/handset-link';
 import { insertFacts, readSecret } from '../../repositories/handset-repository';
 import { now, pause } from '../../services/clock';
 import { applyFacts } from '../../services/fact-service';
 import type { JobWatch } from '../../services/jobs';
-import { propertyDump } from '../../services/link-facts';
+import { variablesText } from '../../services/link-facts';
+import { linkOf } from '../../services/link-service';
+import { inTransaction } from '../../db/connection';
 import type { RoundContext } from '../round-context';
-import { profileOf, standInView, withBootloader, withSystem } from '../../services/stand-in-service';
 
 /* What every step over the link works with. */
 
 export type StepContext = RoundContext & { readonly step: RoundStep };
 
 export interface Running extends StepContext {
-  readonly profile: string;
+  readonly link: HandsetLink;
   readonly watch: JobWatch;
   /** From here on the partition is unknown if the step fails. */
   began(partition: string, slot: string | null): void;
@@ -57,7 +57,7 @@ export function startRunning(context: StepContext, watch: JobWatch): Running {
   };
   return {
     ...context,
-    profile: profileOf(context.handset),
+    link: linkOf(context.handset, watch.signal),
     watch,
     written,
     began: (partition, slot) => void inDoubt.set(named(partition, slot), { partition, slot }),
@@ -99,10 +99,10 @@ export interface BootloaderReading {
 }
 
 /** Variables read in the bootloader, checked to be of this very handset. @throws {EternoError} `refused` */
-export async function readBootloader(client: BootloaderClient, handsetId: string, device: string | null): Promise<BootloaderReading> {
-  const text = (await client.allVariables()).map((line) => `(bootloader) ${line}`).join('\n');
+export async function readBootloader({ link, handset, facts: { device } }: Pick<Running, 'link' | 'handset' | 'facts'>): Promise<BootloaderReading> {
+  const text = await variablesText(link);
   const facts = interpretFacts(parsePrinted(text).values);
-  const serial = await readSecret(handsetId, 'serial');
+  const serial = await readSecret(handset.id, 'serial');
   if (facts.serial === null || serial === null)
     throw new EternoError('refused', 'The serial could not be read in both modes, so this may be another handset.');
   if (facts.serial !== serial)
@@ -121,30 +121,25 @@ export async function readBootloader(client: BootloaderClient, handsetId: string
   };
 }
 
-/** A connection to the bootloader on which this handset was read once more: nothing is written to another, a locked or an empty one. */
-export async function readyToWrite<T>(running: Running, work: (client: BootloaderClient, reading: BootloaderReading) => Promise<T>): Promise<T> {
-  const { handset, facts, profile, slotCount, step } = running;
-  return withBootloader(profile, async (client) => {
-    const reading = await readBootloader(client, handset.id, facts.device);
-    if (reading.unlocked !== true) throw new EternoError('refused', 'The bootloader says it is locked. Nothing is written.');
-    if (slotCount === 2 && reading.slot !== step.planned.slot)
-      throw new EternoError(
-        'refused',
-        `Slot ${reading.slot} is active now, the round was checked for slot ${step.planned.slot}. Nothing is written.`,
-      );
-    if (reading.batteryOk === false) throw new EternoError('refused', 'The handset says its battery is too low for a write. Charge it first.');
-    return work(client, reading);
-  });
+/** This handset read once more in its bootloader: nothing is written to another, a locked or an empty one. @throws {EternoError} `refused` */
+export async function readyToWrite(running: Running): Promise<BootloaderReading> {
+  const { slotCount, step } = running;
+  const reading = await readBootloader(running);
+  if (reading.unlocked !== true) throw new EternoError('refused', 'The bootloader says it is locked. Nothing is written.');
+  if (slotCount === 2 && reading.slot !== step.planned.slot)
+    throw new EternoError('refused', `Slot ${reading.slot} is active now, the round was checked for slot ${step.planned.slot}. Nothing is written.`);
+  if (reading.batteryOk === false) throw new EternoError('refused', 'The handset says its battery is too low for a write. Charge it first.');
+  return reading;
 }
 
-export async function keepBootloaderFacts({ handset, profile, facts }: Running): Promise<BootloaderReading> {
-  const reading = await withBootloader(profile, (client) => readBootloader(client, handset.id, facts.device)).catch((thrown: unknown) => {
+export async function keepBootloaderFacts(running: Running): Promise<BootloaderReading> {
+  const reading = await readBootloader(running).catch((thrown: unknown) => {
     const error = toEternoError(thrown);
     throw error.code === 'link-lost'
       ? new EternoError('link-lost', 'The handset is not in its bootloader yet, or its cable is out.', { cause: error })
       : error;
   });
-  await applyFacts(handset.id, reading.text, 'link');
+  await applyFacts(running.handset.id, reading.text, 'link');
   return reading;
 }
 
@@ -152,30 +147,22 @@ export async function keepBootloaderFacts({ handset, profile, facts }: Running):
 const LEAST_BATTERY = 30;
 const TEXT_FACTS = { snapshot: { none: 'none', waiting: 'snapshotted', merging: 'merging' } } as const;
 
-export interface SystemStatus {
-  readonly rootApp: 'absent' | 'unfinished' | 'ready';
-  readonly modules: ModulesState;
-  readonly update: { readonly slot: string; readonly build: string } | null;
-  readonly snapshot: 'none' | 'waiting' | 'merging';
-  readonly batteryPercent: number;
-}
-
-export const systemStatus = (profile: string) =>
-  withSystem(profile, async (client) => (await client.ask({ do: 'status' })) as unknown as SystemStatus);
-
 const toldModules = ({ ids, versions = {} }: ModulesState) => installedText(ids.map((id) => ({ id, version: versions[id] ?? null })));
 
 /** Everything the running system says, kept as facts. @throws {EternoError} `refused` for another handset, `link-lost` */
-export async function keepSystemFacts({ handset, profile }: Pick<Running, 'handset' | 'profile'>) {
-  const facts = await applyFacts(handset.id, await propertyDump(profile), 'link');
-  const status = await systemStatus(profile);
+export async function keepSystemFacts({ handset, link }: Pick<Running, 'handset' | 'link'>) {
+  const [text, status] = [await link.properties(), await link.status()];
   const told = [
     { key: 'snapshot', value: TEXT_FACTS.snapshot[status.snapshot] },
     { key: 'modules', value: toldModules(status.modules) },
     { key: 'rootApp', value: status.rootApp },
     { key: 'batteryOk', value: String(status.batteryPercent >= LEAST_BATTERY) },
   ];
-  await insertFacts(handset.id, told, { source: 'link', witness: 'system', at: now() });
+  const facts = await inTransaction(async () => {
+    const read = await applyFacts(handset.id, text, 'link');
+    await insertFacts(handset.id, told, { source: 'link', witness: 'system', at: now() });
+    return read;
+  });
   return { facts, status };
 }
 
@@ -186,26 +173,22 @@ export function needBattery(percent: number | null): void {
 }
 
 /** The battery as the running system says it now, before something is written from inside. @throws {EternoError} `refused`, `link-lost` */
-export async function readyInside({ handset, profile }: Pick<Running, 'handset' | 'profile'>): Promise<SystemStatus> {
-  const status = await systemStatus(profile);
+export async function readyInside({ handset, link }: Pick<Running, 'handset' | 'link'>): Promise<SystemStatus> {
+  const status = await link.status();
   await keepBattery(handset.id, status.batteryPercent, 'system');
   needBattery(status.batteryPercent);
   return status;
 }
 
-/** Whether the battery is fit for a write as the handset says it now, in whatever mode it answers; null where it does not. */
-export async function batteryLevel(profile: string): Promise<boolean | null> {
-  const line = await ifAnswers(withSystem(profile, (client) => client.ask({ do: 'listed' })));
-  if (line !== null) return typeof line['batteryPercent'] === 'number' ? line['batteryPercent'] >= LEAST_BATTERY : null;
-  const level = await ifAnswers(withBootloader(profile, (client) => client.variable('battery-soc-ok')));
-  return level === null ? null : level === 'yes';
-}
+/** Whether a handset that is listed so has battery enough for a write; null where it does not say. */
+export const batteryEnough = ({ batteryPercent, batteryOk }: Listed): boolean | null =>
+  batteryPercent === null ? batteryOk : batteryPercent >= LEAST_BATTERY;
 
 const keepBattery = (handsetId: string, percent: number, witness: Witness) =>
   insertFacts(handsetId, [{ key: 'batteryOk', value: String(percent >= LEAST_BATTERY) }], { source: 'link', witness, at: now() });
 
 /** The same outside the system: nothing is written to another handset, or to one that is nearly empty. @throws {EternoError} `refused`, `link-lost` */
-export async function readyListed(running: Running, mode: 'recovery' | 'sideload' | 'download') {
+export async function readyListed(running: Running, mode: ListedMode) {
   const listed = await keepListed(running, mode);
   needBattery(listed.batteryPercent);
   return listed;
@@ -213,25 +196,35 @@ export async function readyListed(running: Running, mode: 'recovery' | 'sideload
 
 /** The handset's line in the list: serial and mode word. @throws {EternoError} `refused` for another handset, `link-lost` where none is listed so */
 export async function keepListed(
-  { handset, profile }: Running,
-  mode: 'recovery' | 'sideload' | 'download',
+  { handset, link }: Running,
+  mode: ListedMode,
 ): Promise<{ recovery: string | null; batteryPercent: number | null; evidence: Evidence[] }> {
-  const line = await withSystem(profile, (client) => client.ask({ do: 'listed' }));
-  if (line['mode'] !== mode) throw new EternoError('link-lost', `The handset is listed as ${String(line['mode'])}, not as ${mode}.`);
+  const line = await link.listed();
+  if (line?.mode !== mode)
+    throw new EternoError(
+      'link-lost',
+      line === null ? `No handset is listed, and this needs it in ${mode}.` : `The handset is listed as ${line.mode}, not as ${mode}.`,
+    );
   const serial = await readSecret(handset.id, 'serial');
-  if (serial === null || line['serial'] !== serial)
+  if (serial === null || line.serial !== serial)
     throw new EternoError('refused', 'The handset that is listed has another serial. Nothing is done to it.');
-  if (typeof line['unlocked'] === 'boolean')
-    await insertFacts(handset.id, [{ key: 'unlocked', value: String(line['unlocked']) }], { source: 'link', witness: 'bootloader', at: now() });
-  const batteryPercent = typeof line['batteryPercent'] === 'number' ? line['batteryPercent'] : null;
+  if (line.unlocked !== null)
+    await insertFacts(handset.id, [{ key: 'unlocked', value: String(line.unlocked) }], { source: 'link', witness: 'bootloader', at: now() });
+  const { batteryPercent, recovery } = line;
   if (batteryPercent !== null) await keepBattery(handset.id, batteryPercent, 'bootloader');
-  return { recovery: (line['recovery'] as string | null) ?? null, batteryPercent, evidence: [strong(`listed as ${mode}, with its own serial`)] };
+  return { recovery, batteryPercent, evidence: [strong(`listed as ${mode}, with its own serial`)] };
 }
 
 const POLL_MS = 150;
 
 /** Waits for something on the handset, until the step is stopped or the time is over. */
-export async function until<T>({ watch }: Running, phase: string, timeoutMs: number, look: () => Promise<T | null>): Promise<T> {
+export async function until<T>(
+  { watch }: Pick<Running, 'watch'>,
+  phase: string,
+  timeoutMs: number,
+  look: () => Promise<T | null>,
+  pollMs = POLL_MS,
+): Promise<T> {
   const began = now();
   for (;;) {
     throwIfAborted(watch.signal);
@@ -240,22 +233,13 @@ export async function until<T>({ watch }: Running, phase: string, timeoutMs: num
     const waited = now() - began;
     if (waited > timeoutMs) throw new EternoError('handset-refused', `It did not come within ${Math.round(timeoutMs / 60_000)} min.`);
     watch.onProgress({ phase, doneBytes: Math.min(waited, timeoutMs), totalBytes: timeoutMs });
-    await pause(POLL_MS);
+    await pause(pollMs);
   }
 }
 
-/** What is only there while the handset answers: null where it does not. */
-export const ifAnswers = <T>(work: Promise<T>): Promise<T | null> =>
-  work.catch((thrown: unknown) => {
-    if (toEternoError(thrown).code === 'link-lost') return null;
-    throw thrown;
-  });
+/** Where the handset is listed now; null where it is not. */
+export const modeNow = async ({ link }: Pick<Running, 'link'>): Promise<ListedMode | null> => (await link.listed())?.mode ?? null;
 
-export const modeNow = async (profile: string) => (await standInView(profile))?.state.mode ?? null;
-
-/** Asks for root and waits for the prompt on the handset. @throws {EternoError} `handset-refused` where it was denied */
-export async function askForRoot(client: SystemClient): Promise<string> {
-  const answer = await client.ask({ do: 'root' });
-  if (answer['granted'] !== true) throw new EternoError('handset-refused', `Root was not granted: ${String(answer['reason'])}.`);
-  return String(answer['uid']);
-}
+/** Waits until it is listed so. */
+export const untilListed = (running: Running, phase: string, timeoutMs: number, mode: ListedMode) =>
+  until(running, phase, timeoutMs, async () => ((await modeNow(running)) === mode ? true : null));
