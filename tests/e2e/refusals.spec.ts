@@ -83,7 +83,8 @@ test('last month’s patched image is refused; forced onto the stand-in it loops
   await expect(page.getByText('Restart the stand-in to see')).toBeVisible();
   await page.getByRole('button', { name: 'Start the system' }).click();
   await expect(page.getByRole('img', { name: /starting again/ })).toBeVisible();
-  await expect(page.getByText('the handset starts over and over').first()).toBeVisible();
+  await page.getByRole('button', { name: 'It starts over and over' }).click();
+  await expect(page.getByText('It starts over and over, as you said').first()).toBeVisible();
 
   await holdUntil(page, [']', 'p'], /Screen: bootloader/);
   await page.getByRole('button', { name: 'Write the stock image back' }).click();
