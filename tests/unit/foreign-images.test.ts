@@ -73,7 +73,7 @@ describe('an image that is shelved as a recovery', () => {
     await world.keepImagesOf(SEPTEMBER, ['boot', 'recovery']);
     const stored = await keep(options);
     const { devices, ...row } = shelf(stored);
-    await insertRecovery({ ...row, devices: JSON.stringify(devices), addedAt: 1 });
+    await insertRecovery({ ...row, devices, addedAt: 1 });
     const round = await begin(world, 'first root', { lane: 'through-the-recovery' });
     await walk(world, round, { until: 'check' });
     const context = await roundContext(round);

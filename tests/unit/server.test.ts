@@ -15,7 +15,7 @@ import { findImage, listImages, originsOf } from '@/server/repositories/image-re
 import { findRound, stepsOf } from '@/server/repositories/round-repository';
 import { applyFacts, previewFacts } from '@/server/services/fact-service';
 import { keepPackage, rememberHash, sourceOfFile, tellSource } from '@/server/services/firmware-service';
-import { packageViews } from '@/server/services/bench-reading';
+import { listPackages as packageViews } from '@/server/repositories/image-repository';
 import { addHandset, benchRows } from '@/server/services/bench-service';
 import { handsetDetail } from '@/server/services/handset-service';
 import { tellRoot } from '@/server/services/root-history';
@@ -145,7 +145,7 @@ describe('images', () => {
     const { sha, stock } = await keepPatched();
     const row = (await findImage(sha))!;
     expect(row).toMatchObject({ role: 'patched', kit: 'burrow 7.3', stockSha256: stock.sha });
-    expect((JSON.parse(row.proof!) as { ok: boolean }[]).every((line) => line.ok)).toBe(true);
+    expect(row.proof!.every((line) => line.ok)).toBe(true);
     expect((await imageDetail(stock.sha)).patchedFromIt[0]!.sha256).toBe(sha);
   });
   it('patched that fail the server’s proof are not kept, whatever the browser said', async () => {

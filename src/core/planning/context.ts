@@ -108,12 +108,12 @@ export function stockImage(partition: string, build: string): ImageFacts {
   return { sha256: `stock ${partition} ${build}`, sizeBytes: SYMBOL_BYTES, broken: null, fingerprint: build, patchedBy: null, digestValid: true };
 }
 
-export function patchedImage({ profile, kit }: PlanContext, build: string): ImageFacts {
+export function patchedImage({ profile, kit }: Pick<PlanContext, 'profile' | 'kit'>, build: string): ImageFacts {
   const stock = stockImage(profile.rootPartition, build);
   return { ...stock, sha256: `patched ${build}`, digestValid: false, patchedBy: { kit: kit ?? 'no kit', stockSha256: stock.sha256 } };
 }
 
-export function recoveryOfOnes({ profile, recovery }: PlanContext, build: string): ImageFacts {
+export function recoveryOfOnes({ profile, recovery }: Pick<PlanContext, 'profile' | 'recovery'>, build: string): ImageFacts {
   return { ...stockImage(profile.recoveryHome, build), sha256: `${recovery?.name} for ${build}`, digestValid: false, recovery };
 }
 

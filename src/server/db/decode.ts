@@ -1,14 +1,15 @@
 import 'server-only';
+import type { KeptImage, KeptKit, KeptModule, KeptRecovery, OpenedPackage } from '@/core/bench/bench';
 import type { GoalId } from '@/core/planning/context';
 import type { Evidence } from '@/core/rounds/evidence';
 import type { KeptPlan, PlannedAbout, Round, RoundStep } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
 import type { StepKey } from '@/core/steps/step-kind';
 import { isStepKey } from '@/core/steps/step-table';
-import type { RoundRow, StepRow } from './models';
+import type { ImageOriginRow, ImageRow, KitRow, ModuleRow, PackageRow, RecoveryRow, RoundRow, StepRow } from './models';
 
 /*
- * Rounds and their steps out of their rows: the one place where their JSON is read. Every row was held against its shape when the server
+ * What is kept out of its rows and into them: the one place where their JSON is read and written. Every row was held against its shape when the server
  * started, or when it came in (`row-shapes.ts`), so what is read here is what it says it is.
  */
 
@@ -90,3 +91,40 @@ export const stepColumns = ({
   evidence: JSON.stringify(evidence),
   about: JSON.stringify(planned),
 });
+
+const parsed = <T>(text: string): T => JSON.parse(text) as T;
+
+export const decodeImage = ({ report, proof, ...row }: Readonly<ImageRow>): KeptImage => ({
+  ...row,
+  report: parsed(report),
+  proof: proof === null ? null : parsed(proof),
+});
+export const imageColumns = ({ report, proof, ...image }: KeptImage): ImageRow => ({
+  ...image,
+  report: JSON.stringify(report),
+  proof: proof === null ? null : JSON.stringify(proof),
+});
+
+export const decodePackage = ({ report, ...row }: Readonly<PackageRow>): OpenedPackage => ({ ...row, report: parsed(report) });
+
+export const decodeKit = ({ supports, ...row }: Readonly<KitRow>): KeptKit => ({ ...row, supports: parsed(supports) });
+export const kitColumns = ({ supports, ...kit }: KeptKit): KitRow => ({ ...kit, supports: JSON.stringify(supports) });
+
+export const decodeRecovery = ({ devices, ...row }: Readonly<RecoveryRow>): KeptRecovery => ({ ...row, devices: parsed(devices) });
+export const decodeModule = ({ facts, ...row }: Readonly<ModuleRow>): KeptModule => ({ ...row, facts: parsed(facts) });
+export const moduleColumns = ({ facts, ...module }: KeptModule): ModuleRow => ({ ...module, facts: JSON.stringify(facts) });
+
+/** Where an image came from. */
+export interface ImageOrigin extends Omit<ImageOriginRow, 'detail'> {
+  readonly detail: {
+    readonly version: 1;
+    readonly from: string;
+    readonly package?: string;
+    readonly name?: string;
+    readonly partition?: string;
+    readonly verified?: boolean;
+    readonly stock?: string;
+    readonly kit?: string;
+  };
+}
+export const decodeOrigin = ({ detail, ...row }: Readonly<ImageOriginRow>): ImageOrigin => ({ ...row, detail: parsed(detail) });

@@ -3,6 +3,8 @@ import { Op } from 'sequelize';
 import { randomUUID } from 'node:crypto';
 import { database } from '../db/connection';
 import type { EventRow, JobRow } from '../db/models';
+import type { EventKind, KeptEvent } from '../db/event-data';
+import { decodeEvent } from '../db/event-data';
 import { plain, rowsOf } from './rows';
 
 /** Appends to the log; nothing is ever changed or taken out of it. */
@@ -20,6 +22,11 @@ export async function listEvents(where: { handsetId?: string; roundId?: string; 
       ['id', 'ASC'],
     ],
   });
+}
+
+/** Lines of one kind, decoded, oldest first. */
+export async function eventsOf<K extends EventKind>(kind: K, where: { handsetId?: string; roundId?: string } = {}): Promise<KeptEvent<K>[]> {
+  return (await listEvents({ ...where, kind })).map((row) => decodeEvent<K>(row));
 }
 
 export async function insertJob(row: Omit<JobRow, 'id'>): Promise<Readonly<JobRow>> {

@@ -72,8 +72,14 @@ export async function insertFactChoice(row: Omit<FactChoiceRow, 'id'>): Promise<
 /** What is private of a handset, in the order in which a person would name it. */
 export const PRIVATE_NAMES = ['serial', 'token', 'code'] as const;
 /** Where values lie that were replaced: they stand in old evidence and notes still. */
-export const FORMER = 'former';
+const FORMER = 'former';
 const MOST_FORMER = 200;
+
+/** Values that were replaced. */
+export async function formerSecrets(handsetId: string): Promise<readonly string[]> {
+  return formerOf(await readSecret(handsetId, FORMER));
+}
+const formerOf = (kept: string | null) => (kept === null ? [] : (JSON.parse(kept) as string[]));
 
 export async function readSecret(handsetId: string, name: string): Promise<string | null> {
   const { models } = await database();
@@ -91,7 +97,7 @@ export async function keepSecretIn(models: Models, transaction: Transaction, han
   const [before, former] = await Promise.all([name, FORMER].map((one) => models.Secret.findOne({ where: { handsetId, name: one }, transaction })));
   const old = before ? plain(before).value : null;
   if (old !== null && old !== value && (PRIVATE_NAMES as readonly string[]).includes(name)) {
-    const list = former ? (JSON.parse(plain(former).value) as string[]) : [];
+    const list = formerOf(former ? plain(former).value : null);
     await models.Secret.destroy({ where: { handsetId, name: FORMER }, transaction });
     const values = JSON.stringify([...new Set([...list, old])].slice(-MOST_FORMER));
     await models.Secret.create({ id: randomUUID(), handsetId, name: FORMER, value: values }, { transaction });

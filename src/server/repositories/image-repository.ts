@@ -2,29 +2,33 @@ import 'server-only';
 import { randomUUID } from 'node:crypto';
 import { database, inTransaction } from '../db/connection';
 import type { BuildRow, ImageOriginRow, ImageRow, KitRow, PackageRow } from '../db/models';
+import type { KeptImage, KeptKit, OpenedPackage } from '@/core/bench/bench';
+import type { ImageOrigin } from '../db/decode';
+import { decodeImage, decodeKit, decodeOrigin, decodePackage, imageColumns, kitColumns } from '../db/decode';
 import { plain, rowsOf } from './rows';
 
-export async function listImages(): Promise<Readonly<ImageRow>[]> {
+export async function listImages(): Promise<KeptImage[]> {
   const { models } = await database();
-  return rowsOf<ImageRow>(models.Image, { order: [['addedAt', 'DESC']] });
+  return (await rowsOf<ImageRow>(models.Image, { order: [['addedAt', 'DESC']] })).map(decodeImage);
 }
 
-export async function findImage(sha256: string): Promise<Readonly<ImageRow> | null> {
+export async function findImage(sha256: string): Promise<KeptImage | null> {
   const { models } = await database();
   const found = await models.Image.findByPk(sha256);
-  return found ? plain<ImageRow>(found) : null;
+  return found ? decodeImage(plain<ImageRow>(found)) : null;
 }
 
 /** Records an image and where it came from together; an image that is there already only gains the origin. */
-export async function recordImage(image: ImageRow, origin: Omit<ImageOriginRow, 'id' | 'sha256'>): Promise<void> {
+export async function recordImage(image: KeptImage, { detail, ...rest }: Omit<ImageOrigin, 'id' | 'sha256'>): Promise<void> {
   await inTransaction(async (transaction, models) => {
-    if (!(await models.Image.findByPk(image.sha256, { transaction }))) await models.Image.create(image, { transaction });
+    if (!(await models.Image.findByPk(image.sha256, { transaction }))) await models.Image.create(imageColumns(image), { transaction });
+    const origin = { ...rest, detail: JSON.stringify(detail) };
     const same = await models.ImageOrigin.findOne({ where: { sha256: image.sha256, kind: origin.kind, detail: origin.detail }, transaction });
     if (!same) await models.ImageOrigin.create({ id: randomUUID(), sha256: image.sha256, ...origin }, { transaction });
   });
 }
 
-export async function changeRole(sha256: string, role: ImageRow['role']): Promise<void> {
+export async function changeRole(sha256: string, role: KeptImage['role']): Promise<void> {
   const { models } = await database();
   await models.Image.update({ role }, { where: { sha256 } });
 }
@@ -35,33 +39,34 @@ export async function deleteImage(sha256: string): Promise<void> {
   await models.Image.destroy({ where: { sha256 } });
 }
 
-export async function originsOf(sha256: string): Promise<Readonly<ImageOriginRow>[]> {
+export async function originsOf(sha256: string): Promise<ImageOrigin[]> {
   const { models } = await database();
-  return rowsOf<ImageOriginRow>(models.ImageOrigin, { where: { sha256 }, order: [['at', 'ASC']] });
+  return (await rowsOf<ImageOriginRow>(models.ImageOrigin, { where: { sha256 }, order: [['at', 'ASC']] })).map(decodeOrigin);
 }
 
-export async function recordKit(kit: KitRow): Promise<void> {
+export async function recordKit(kit: KeptKit): Promise<void> {
   const { models } = await database();
-  if (!(await models.Kit.findByPk(kit.sha256))) await models.Kit.create(kit);
+  if (!(await models.Kit.findByPk(kit.sha256))) await models.Kit.create(kitColumns(kit));
 }
 
-export async function listKits(): Promise<Readonly<KitRow>[]> {
+export async function listKits(): Promise<KeptKit[]> {
   const { models } = await database();
-  return rowsOf<KitRow>(models.Kit, { order: [['versionCode', 'DESC']] });
+  return (await rowsOf<KitRow>(models.Kit, { order: [['versionCode', 'DESC']] })).map(decodeKit);
 }
 
-export async function findKit(sha256: string): Promise<Readonly<KitRow> | null> {
+export async function findKit(sha256: string): Promise<KeptKit | null> {
   const { models } = await database();
   const found = await models.Kit.findByPk(sha256);
-  return found ? plain<KitRow>(found) : null;
+  return found ? decodeKit(plain<KitRow>(found)) : null;
 }
 
-export async function recordPackage(row: Omit<PackageRow, 'id'>): Promise<Readonly<PackageRow>> {
+export async function recordPackage({ report, ...rest }: Omit<OpenedPackage, 'id'>): Promise<OpenedPackage> {
   const { models } = await database();
+  const row = { ...rest, report: JSON.stringify(report) };
   const same = await models.Package.findOne({ where: { fileName: row.fileName, sizeBytes: row.sizeBytes } });
-  if (!same) return plain<PackageRow>(await models.Package.create({ id: randomUUID(), ...row }));
+  if (!same) return decodePackage(plain<PackageRow>(await models.Package.create({ id: randomUUID(), ...row })));
   await same.update(row);
-  return plain<PackageRow>(same);
+  return decodePackage(plain<PackageRow>(same));
 }
 
 export async function deletePackage(fileName: string, sizeBytes: number): Promise<void> {
@@ -69,9 +74,9 @@ export async function deletePackage(fileName: string, sizeBytes: number): Promis
   await models.Package.destroy({ where: { fileName, sizeBytes } });
 }
 
-export async function listPackages(): Promise<Readonly<PackageRow>[]> {
+export async function listPackages(): Promise<OpenedPackage[]> {
   const { models } = await database();
-  return rowsOf<PackageRow>(models.Package, { order: [['openedAt', 'DESC']] });
+  return (await rowsOf<PackageRow>(models.Package, { order: [['openedAt', 'DESC']] })).map(decodePackage);
 }
 
 export async function listBuilds(): Promise<Readonly<BuildRow>[]> {

@@ -2,23 +2,26 @@ import 'server-only';
 import { randomUUID } from 'node:crypto';
 import { database } from '../db/connection';
 import type { ModuleRow, ModuleTrialRow, StepNoteRow } from '../db/models';
+import type { KeptModule } from '@/core/bench/bench';
+import { decodeModule, moduleColumns } from '../db/decode';
 import { rowsOf } from './rows';
 
 /* The shelf of modules, how each did on which build, and what was noted at steps. */
 
-export async function listModules(): Promise<Readonly<ModuleRow>[]> {
+export async function listModules(): Promise<KeptModule[]> {
   const { models } = await database();
-  return rowsOf<ModuleRow>(models.Module, {
+  const rows = await rowsOf<ModuleRow>(models.Module, {
     order: [
       ['moduleId', 'ASC'],
       ['addedAt', 'DESC'],
     ],
   });
+  return rows.map(decodeModule);
 }
 
-export async function recordModule(row: ModuleRow): Promise<void> {
+export async function recordModule(module: KeptModule): Promise<void> {
   const { models } = await database();
-  await models.Module.upsert({ ...row });
+  await models.Module.upsert(moduleColumns(module));
 }
 
 export async function listModuleTrials(): Promise<Readonly<ModuleTrialRow>[]> {

@@ -2,19 +2,21 @@ import 'server-only';
 import { randomUUID } from 'node:crypto';
 import { database, inTransaction } from '../db/connection';
 import type { BackupRow, ClockRow, DependencyRow, DowngradeEdgeRow, RecoveryRow, TrialRow } from '../db/models';
+import type { KeptRecovery } from '@/core/bench/bench';
+import { decodeRecovery } from '../db/decode';
 import { ofHandset, rowsOf } from './rows';
 
 /* The shelves (recoveries, trials of kits and recoveries) and what a person notes of a handset. */
 
-export async function listRecoveries(): Promise<Readonly<RecoveryRow>[]> {
+export async function listRecoveries(): Promise<KeptRecovery[]> {
   const { models } = await database();
-  return rowsOf<RecoveryRow>(models.Recovery, { order: [['addedAt', 'DESC']] });
+  return (await rowsOf<RecoveryRow>(models.Recovery, { order: [['addedAt', 'DESC']] })).map(decodeRecovery);
 }
 
-export async function insertRecovery(row: Omit<RecoveryRow, 'id'>): Promise<string> {
+export async function insertRecovery({ devices, ...row }: Omit<KeptRecovery, 'id'>): Promise<string> {
   const { models } = await database();
   const id = randomUUID();
-  await models.Recovery.create({ id, ...row });
+  await models.Recovery.create({ id, ...row, devices: JSON.stringify(devices) });
   return id;
 }
 

@@ -3,17 +3,11 @@ import type { ReturnView } from '@/contracts/round-view';
 import { EternoError } from '@/core/errors';
 import type { BringBack } from '@/core/modules/bring-back';
 import { afterBatch, beginBringBack, isDone, nextBatch, suspectsOf } from '@/core/modules/bring-back';
-import { listEvents } from '../repositories/event-repository';
-import { judgeModules, moduleIdsOf, modulesNamed, shelvedModule } from '../services/module-judgements';
+import { eventsOf } from '../repositories/event-repository';
+import { judgeModules, moduleIdsOf, modulesNamed, shelvedModule } from '@/core/bench/modules-judged';
 import type { RoundContext } from './round-context';
 
 /* Modules coming back during a round: what was tried is in the log, and the state is played from it. */
-
-interface BatchEvent {
-  readonly version: 1;
-  readonly batch: readonly string[];
-  readonly outcome: 'started' | 'looped';
-}
 
 /** The build that they come back on. */
 const buildOf = ({ round, facts }: RoundContext) => facts.fingerprint ?? round.target ?? '';
@@ -35,10 +29,7 @@ export async function returnState(
   const { modules } = judgeModules(before, modulesNamed(subject, off), buildBefore(context), buildOf(context));
   const stays = modules.filter(({ chance }) => chance.loopedHere).map(({ id }) => id);
   let state = beginBringBack(modules.filter(({ id }) => !stays.includes(id)).map(({ id, chance }) => ({ id, chance: chance.mean })));
-  for (const event of await listEvents({ kind: 'module-batch', roundId: round.id })) {
-    const { batch, outcome } = JSON.parse(event.data) as BatchEvent;
-    state = afterBatch(state, batch, outcome);
-  }
+  for (const { data } of await eventsOf('module-batch', { roundId: round.id })) state = afterBatch(state, data.batch, data.outcome);
   return { state, stays, on: moduleIdsOf(subject).filter((id) => !off.includes(id)) };
 }
 

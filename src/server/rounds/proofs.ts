@@ -3,7 +3,7 @@ import type { Evidence } from '@/core/rounds/evidence';
 import type { NewStep } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
 import * as say from '@/core/words/step-evidence';
-import { wholeMissing, wholePackage } from '../services/judgements';
+import { wholeMissing, wholePackage } from '@/core/bench/judgements';
 import type { RoundContext } from './round-context';
 import { patchedOf, stockOf } from './round-context';
 

@@ -1,16 +1,18 @@
 import 'server-only';
+import type { KeptImage } from '@/core/bench/bench';
 import { EternoError } from '@/core/errors';
 import type { HandsetFacts } from '@/core/formats/facts/parse-facts';
 import type { NewStep, PlannedAbout, Round, RoundStep } from '@/core/rounds/round';
 import type { OfBuild } from '@/core/steps/deed';
 import { DEEDS, OWN_RECOVERY, PARTS_WRITES } from '@/core/steps/deeds';
 import type { StepAbout } from '@/core/steps/step-kind';
-import type { HandsetRow, ImageRow } from '../db/models';
+import type { HandsetRow } from '../db/models';
 import { findRound, stepsOf } from '../repositories/round-repository';
 import { needHandset, readBench, readSubject } from '../services/bench-reading';
 import type { KnownFacts } from '../services/fact-service';
-import type { Bench, Subject } from '../services/judgements';
-import { recoveriesShelved, recoveryOf, rootOf } from '../services/judgements';
+import type { Bench } from '@/core/bench/bench';
+import type { KnownHandset } from '../services/bench-reading';
+import { recoveriesShelved, recoveryOf, rootOf } from '@/core/bench/judgements';
 import { stepAbout } from './step-about';
 
 export async function needRound(id: string): Promise<Round> {
@@ -25,7 +27,7 @@ export interface RoundContext {
   readonly handset: Readonly<HandsetRow>;
   readonly facts: HandsetFacts;
   readonly known: KnownFacts;
-  readonly subject: Subject;
+  readonly subject: KnownHandset;
   readonly bench: Bench;
   readonly rootPartition: string | null;
   /** The partition that its recovery lives in; null where that was never read. */
@@ -73,7 +75,7 @@ export const stockOf = ({ bench }: RoundContext, partition: string | null, build
   bench.images.find((image) => image.role === 'stock' && image.partition === partition && image.fingerprint === build) ?? null;
 
 /** A proved patched image of a build whose stock image is in the vault too. */
-export function patchedOf(context: RoundContext, build: string): Readonly<ImageRow> | null {
+export function patchedOf(context: RoundContext, build: string): KeptImage | null {
   const stock = stockOf(context, context.rootPartition, build);
   return (
     context.bench.images.find(
@@ -99,7 +101,7 @@ export const buildOfStep = ({ round }: Pick<RoundContext, 'round'>, { planned }:
   of === 'the target' ? (round.target ?? planned.build) : planned.build;
 
 /** The one image that a step sends or puts, from the vault; null where it is none, several, or the vault has not got it. */
-export function imageOf(context: RoundContext, step: NewStep): Readonly<ImageRow> | null {
+export function imageOf(context: RoundContext, step: NewStep): KeptImage | null {
   const { image } = DEEDS[step.key];
   if (image === undefined) return null;
   const build = buildOfStep(context, step, image.of);
@@ -120,7 +122,7 @@ export function imageOf(context: RoundContext, step: NewStep): Readonly<ImageRow
 }
 
 /** The images that a step writes as parts of a whole build, as far as the vault has them. */
-export function wholeOf(context: RoundContext, step: NewStep): Readonly<ImageRow>[] {
+export function wholeOf(context: RoundContext, step: NewStep): KeptImage[] {
   if (!PARTS_WRITES.includes(step.key)) return [];
   const build = context.round.target ?? step.planned.build;
   const patched = patchedOf(context, build);
@@ -128,7 +130,7 @@ export function wholeOf(context: RoundContext, step: NewStep): Readonly<ImageRow
 }
 
 /** The partition that a step puts its image on: a recovery of one's own goes where recovery lives, whatever a bare header is taken for. */
-export function partitionFor({ recoveryHome }: RoundContext, { key }: Pick<NewStep, 'key'>, image: Pick<ImageRow, 'partition'>): string | null {
+export function partitionFor({ recoveryHome }: RoundContext, { key }: Pick<NewStep, 'key'>, image: Pick<KeptImage, 'partition'>): string | null {
   return OWN_RECOVERY.includes(key) ? recoveryHome : image.partition;
 }
 

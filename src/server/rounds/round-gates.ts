@@ -3,13 +3,12 @@ import { fitPackage } from '@/core/fit/fit-package';
 import { packageClaim } from '@/core/fit/package-claim';
 import type { Check } from '@/core/gates/check';
 import { stepGates } from '@/core/gates/step-gates';
-import type { ProofLine } from '@/core/patch/prove-patch';
 import { DEEDS, GATED, LISTING, OWN_RECOVERY, STARTING } from '@/core/steps/deeds';
 import { backupsOf } from '../repositories/record-repository';
 import { isWhole } from '../vault/vault';
 import { now } from '../services/clock';
 import { installedOf } from '../services/fact-service';
-import { BACKUP_MAX_DAYS, bootloaderLevel, kitSupports, rootOf, wholeMissing } from '../services/judgements';
+import { BACKUP_MAX_DAYS, bootloaderLevel, rootOf, wholeMissing } from '@/core/bench/judgements';
 import { judgedRecovery } from '../services/recovery-judgement';
 import type { NewStep, RoundStep } from '@/core/rounds/round';
 import type { RoundContext } from './round-context';
@@ -74,11 +73,11 @@ export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0
   // a recovery of one's own belongs to no build: it is judged by its own bytes
   const own = OWN_RECOVERY.includes(step.key);
   const partition = own || DEEDS[step.key].writes?.what === 'recovery' ? recoveryHome : rootPartition;
-  const proof = image?.proof ? (JSON.parse(image.proof) as ProofLine[]) : null;
+  const proof = image?.proof ?? null;
   const kit = image?.kit
     ? bench.kits.find((row) => `${row.kitId} ${row.version}` === image.kit)
     : // what is patched on the way is patched with the kit that is there
-      bench.kits.find((row) => step.key === 'patch-other-slot' && kitSupports(row).partitions?.includes(rootPartition ?? '') !== false);
+      bench.kits.find((row) => step.key === 'patch-other-slot' && row.supports.partitions?.includes(rootPartition ?? '') !== false);
   const stock = stockFor(context, step);
   const last = (await backupsOf(handset.id)).find((row) => row.place === 'off the handset');
   const number = (key: string) => (known.value(key) === null ? null : Number(known.value(key)));
@@ -110,7 +109,7 @@ export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0
       slotCount: facts.slotCount,
       batteryOk: batteryNow(context, line),
       partitionBytes: partitionSize(context, partition, slot),
-      kitSupports: kit ? { name: `${kit.name} ${kit.version}`, sdk: kitSupports(kit).sdk } : null,
+      kitSupports: kit ? { name: `${kit.name} ${kit.version}`, sdk: kit.supports.sdk } : null,
       sdk: facts.sdk,
     },
     snapshot: known.value('snapshot') ?? (slotCount === 1 ? 'none' : null),
@@ -124,7 +123,7 @@ export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0
     notStock: step.key === 'lock' ? notStock(context) : [],
     startedUnlocked: steps.some((one) => STARTING.includes(one.key) && one.state === 'done'),
     storedIndex: number('storedIndex'),
-    buildIndex: system ? ((JSON.parse(system.report) as { avb?: { rollbackIndex?: number } | null }).avb?.rollbackIndex ?? null) : null,
+    buildIndex: system ? (system.report.avb?.rollbackIndex ?? null) : null,
     packageFits: fits,
     tool: handset.link === 'stand-in' ? 'own' : hostToolOf(await ownCommands()),
     listed: steps.some((one) => LISTING.includes(one.key) && one.state === 'done') || standsThere(line),

@@ -1,4 +1,5 @@
 import 'server-only';
+import type { KeptImage } from '@/core/bench/bench';
 import { statfs } from 'node:fs/promises';
 import type { Again, ImageBrief, RoundView, StepView } from '@/contracts/round-view';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
@@ -8,10 +9,9 @@ import { signOff } from '@/core/rounds/sign-off';
 import { STEP_KINDS } from '@/core/steps/step-table';
 import { wayBackOf } from '@/core/vault/way-back';
 import { dataDir } from '../db/data-dir';
-import type { ImageRow } from '../db/models';
 import { listEvents } from '../repositories/event-repository';
 import { stepsOf } from '../repositories/round-repository';
-import { rootOf, wayBackInput } from '../services/judgements';
+import { rootOf, wayBackInput } from '@/core/bench/judgements';
 import { listJobs } from '../services/jobs';
 import { openPutBacks } from '../services/put-back-service';
 import { imageFileName } from '../services/image-view';
@@ -27,7 +27,7 @@ import type { OwnCommands } from '../services/vocabulary-service';
 import { returnView } from './module-return';
 import { commandOf, ownCommands } from '../services/vocabulary-service';
 
-function brief(image: Readonly<ImageRow> | null): ImageBrief | null {
+function brief(image: KeptImage | null): ImageBrief | null {
   if (!image) return null;
   const { sha256, partition, kit, sizeBytes } = image;
   return { sha256, partition, kit, sizeBytes, build: image.fingerprint ? (splitFingerprint(image.fingerprint)?.id ?? null) : null };

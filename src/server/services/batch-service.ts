@@ -2,7 +2,7 @@ import 'server-only';
 import { EternoError, toEternoError } from '@/core/errors';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { needHandset, readBench, readSubject } from './bench-reading';
-import { nextBuild } from './judgements';
+import { nextBuild } from '@/core/bench/judgements';
 import { startRound } from '../rounds/opening';
 
 /**

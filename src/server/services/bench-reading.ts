@@ -1,32 +1,31 @@
 import 'server-only';
 import { cache } from 'react';
 import { EternoError } from '@/core/errors';
-import type { PackageView } from '@/contracts/firmware-view';
-import type { PackageReport } from '@/core/packages/package-report';
 import { slotMapOf } from '@/core/slots/slot-map';
 import type { HandsetRow } from '../db/models';
 import { listEntries } from '../repositories/calendar-repository';
-import { listEvents } from '../repositories/event-repository';
+import { eventsOf } from '../repositories/event-repository';
 import { findHandset, listHandsets } from '../repositories/handset-repository';
 import { listBuilds, listImages, listKits, listPackages } from '../repositories/image-repository';
 import { listModules, listModuleTrials } from '../repositories/module-repository';
 import { listRecoveries, listTrials } from '../repositories/record-repository';
+import type { SlotCell } from '@/core/slots/slot-map';
+import type { RootState } from '@/core/schedule/continuity';
+import type { KnownFacts } from './fact-service';
 import { knownFrom } from './fact-service';
 import type { HandsetHistory } from './handset-history';
 import { historiesOfAll, historyOf } from './handset-history';
-import type { Bench, Subject } from './judgements';
+import type { Bench } from '@/core/bench/bench';
 
 /* Everything that judgements work from, read together. */
 
-/** Packages that were opened, and what they were found to be. */
-export async function packageViews(): Promise<PackageView[]> {
-  return (await listPackages()).map(({ id, fileName, sizeBytes, openedAt, report }) => ({
-    id,
-    fileName,
-    sizeBytes,
-    openedAt,
-    report: JSON.parse(report) as PackageReport,
-  }));
+/** One handset with all that was ever kept of it; judgements in the core read less of it (`core/bench`). */
+export interface KnownHandset {
+  readonly handset: Readonly<HandsetRow>;
+  readonly facts: KnownFacts;
+  readonly cells: readonly SlotCell[];
+  readonly root: RootState;
+  readonly history: HandsetHistory;
 }
 
 export async function needHandset(id: string): Promise<Readonly<HandsetRow>> {
@@ -37,12 +36,8 @@ export async function needHandset(id: string): Promise<Readonly<HandsetRow>> {
 
 /** What the last integrity check found wrong in the vault. */
 export async function damagedHashes(): Promise<ReadonlySet<string>> {
-  const last = (await listEvents({ kind: 'vault-checked' })).at(-1);
-  return new Set(
-    last
-      ? (JSON.parse(last.data) as { damaged: string[]; missing: string[] }).damaged.concat((JSON.parse(last.data) as { missing: string[] }).missing)
-      : [],
-  );
+  const last = (await eventsOf('vault-checked')).at(-1)?.data;
+  return new Set(last ? [...last.damaged, ...last.missing] : []);
 }
 
 /** Everything that all handsets are held against; the frame and the room of one page share what was read. */
@@ -50,7 +45,7 @@ export const readBench = cache(async (): Promise<Bench> => {
   return {
     builds: await listBuilds(),
     images: await listImages(),
-    packages: await packageViews(),
+    packages: await listPackages(),
     kits: await listKits(),
     recoveries: await listRecoveries(),
     trials: await listTrials(),
@@ -61,7 +56,7 @@ export const readBench = cache(async (): Promise<Bench> => {
   };
 });
 
-const subjectOf = (handset: Readonly<HandsetRow>, history: HandsetHistory): Subject => ({
+const subjectOf = (handset: Readonly<HandsetRow>, history: HandsetHistory): KnownHandset => ({
   handset,
   history,
   facts: knownFrom(history),
@@ -69,10 +64,10 @@ const subjectOf = (handset: Readonly<HandsetRow>, history: HandsetHistory): Subj
   root: history.rootChanges.at(-1)?.state ?? 'unknown',
 });
 
-export const readSubject = async (handset: Readonly<HandsetRow>): Promise<Subject> => subjectOf(handset, await historyOf(handset.id));
+export const readSubject = async (handset: Readonly<HandsetRow>): Promise<KnownHandset> => subjectOf(handset, await historyOf(handset.id));
 
 /** Every handset, in the order in which they came. */
-export const readSubjects = cache(async (): Promise<Subject[]> => {
+export const readSubjects = cache(async (): Promise<KnownHandset[]> => {
   const histories = await historiesOfAll();
   return (await listHandsets()).map((handset) => subjectOf(handset, histories(handset.id)));
 });

@@ -8,17 +8,18 @@ import { whatComesNext } from '@/core/schedule/what-comes-next';
 import { wayBackOf } from '@/core/vault/way-back';
 import { appendEvent } from '../repositories/event-repository';
 import { insertHandset, updateHandset } from '../repositories/handset-repository';
-import { listImages } from '../repositories/image-repository';
+import { listImages, listPackages } from '../repositories/image-repository';
 import { waitOf } from './calendar-service';
 import { now } from './clock';
 import { firstFacts, knownFacts, readText } from './fact-service';
-import { needHandset, packageViews, readBench, readSubjects } from './bench-reading';
-import type { Bench, Subject } from './judgements';
-import { nextBuild, readinessOf, rootOf, wayBackInput } from './judgements';
+import { needHandset, readBench, readSubjects } from './bench-reading';
+import type { Bench } from '@/core/bench/bench';
+import type { KnownHandset } from './bench-reading';
+import { nextBuild, readinessOf, rootOf, wayBackInput } from '@/core/bench/judgements';
 import { tellRoot } from './root-history';
 import { stepAbout } from '../rounds/step-about';
 
-export function benchRow(subject: Subject, bench: Bench): BenchRow {
+export function benchRow(subject: KnownHandset, bench: Bench): BenchRow {
   const wait = waitOf(subject, bench);
   const waits = wait && !wait.over ? wait.sentence : null;
   const { handset, facts, root, history } = subject;
@@ -70,7 +71,7 @@ function titleOf(
   name: string,
   partition: string | null,
   target: string | null,
-  typed: Subject['facts']['typed'],
+  typed: KnownHandset['facts']['typed'],
 ): string {
   const known = { rootPartition: partition, recoveryHome: null, slotCount: typed.slotCount, unlockPath: null };
   const at = planned.build === '' ? { ...planned, build: typed.fingerprint ?? '' } : planned;
@@ -120,6 +121,6 @@ export async function addHandset(name: string, text: string): Promise<string> {
 /** Writes down which partition carries root, as the evidence of now has it; an open round keeps what it began with. */
 export async function settleRootPartition(handsetId: string): Promise<void> {
   const handset = await needHandset(handsetId);
-  const { partition } = rootOf({ facts: await knownFacts(handsetId) }, { images: await listImages(), packages: await packageViews() });
+  const { partition } = rootOf({ facts: await knownFacts(handsetId) }, { images: await listImages(), packages: await listPackages() });
   if (partition !== null && partition !== handset.rootPartition) await updateHandset(handsetId, { rootPartition: partition });
 }

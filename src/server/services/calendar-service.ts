@@ -12,9 +12,10 @@ import { writeSetting } from '../repositories/setting-repository';
 import { needHandset, readBench, readSubjects } from './bench-reading';
 import { now } from './clock';
 import { waitingKey } from './handset-history';
-import type { Bench, Subject } from './judgements';
-import { nextBuild, readinessOf, rootOf } from './judgements';
-import { moduleIdsOf } from './module-judgements';
+import type { Bench } from '@/core/bench/bench';
+import type { KnownHandset } from './bench-reading';
+import { nextBuild, readinessOf, rootOf } from '@/core/bench/judgements';
+import { moduleIdsOf } from '@/core/bench/modules-judged';
 
 const DAY_MS = 86_400_000;
 export async function saveWaitingRule(handsetId: string, { days, kit, modules }: WaitingRule): Promise<void> {
@@ -29,13 +30,13 @@ export async function addEntry(what: string, from: number, to: number, quiet: bo
 }
 export const removeEntry = dropEntry;
 
-const ownBuilds = ({ facts }: Subject, { builds }: Bench) => {
+const ownBuilds = ({ facts }: KnownHandset, { builds }: Bench) => {
   const product = facts.typed.fingerprint === null ? undefined : splitFingerprint(facts.typed.fingerprint)?.product;
   return builds.filter((build) => build.product === product);
 };
 
 /** Days from out to installed, for the builds that a round here ended on. */
-function followed(subject: Subject, bench: Bench): number[] {
+function followed(subject: KnownHandset, bench: Bench): number[] {
   return subject.history.rounds.flatMap((round) => {
     if (round.state !== 'closed' || round.closedAt === null) return [];
     const build = bench.builds.find((one) => one.fingerprint === round.target);
@@ -44,7 +45,7 @@ function followed(subject: Subject, bench: Bench): number[] {
 }
 
 /** Whether a handset's next build still waits, by the person's own rule; null where no newer build is known. */
-export function waitOf(subject: Subject, bench: Bench): Waiting | null {
+export function waitOf(subject: KnownHandset, bench: Bench): Waiting | null {
   const next = nextBuild(subject, bench);
   if (!next) return null;
   const ids = moduleIdsOf(subject);
@@ -60,7 +61,7 @@ export function waitOf(subject: Subject, bench: Bench): Waiting | null {
   });
 }
 
-function handsetOf(subject: Subject, bench: Bench): CalendarHandset {
+function handsetOf(subject: KnownHandset, bench: Bench): CalendarHandset {
   const { handset, facts, history } = subject;
   const next = nextBuild(subject, bench);
   return {
@@ -83,7 +84,7 @@ function handsetOf(subject: Subject, bench: Bench): CalendarHandset {
 }
 
 function itemsOf(
-  subjects: readonly Subject[],
+  subjects: readonly KnownHandset[],
   bench: Bench,
   handsets: readonly CalendarHandset[],
   entries: Awaited<ReturnType<typeof listEntries>>,

@@ -4,7 +4,7 @@ import { duesOf } from '@/core/schedule/dues';
 import { readBench, readSubjects } from './bench-reading';
 import { waitOf } from './calendar-service';
 import { now } from './clock';
-import { nextBuild } from './judgements';
+import { nextBuild } from '@/core/bench/judgements';
 
 /** What is due on the whole bench, and when the next wait ends. */
 export async function duesNow(): Promise<{ readonly dues: readonly Due[]; readonly nextAt: number | null }> {

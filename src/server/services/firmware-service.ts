@@ -7,12 +7,12 @@ import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { PackageReport } from '@/core/packages/package-report';
 import type { FileSource } from '@/core/table/roll-call';
 import type { SlotCell } from '@/core/slots/slot-map';
-import { appendEvent, listEvents } from '../repositories/event-repository';
-import { deletePackage, findImage, recordBuild, recordPackage } from '../repositories/image-repository';
+import { appendEvent, eventsOf } from '../repositories/event-repository';
+import { deletePackage, findImage, recordBuild, recordPackage, listPackages } from '../repositories/image-repository';
 import { now } from './clock';
 import { installedOf } from './fact-service';
 import { settleRoles } from './image-service';
-import { packageViews, readSubjects } from './bench-reading';
+import { readSubjects } from './bench-reading';
 import { settleRounds } from '../rounds/settling';
 
 /** A package's build held against every handset on the bench. */
@@ -29,7 +29,7 @@ export async function keepPackage(fileName: string, sizeBytes: number, report: P
   const fits = await fitAll(report, fileName);
   const judged = await judge(report, fits);
   if (report.images.length === 0 || (fits.length > 0 && fits.every(({ fit }) => isForeign(fit.verdict)))) return judged;
-  await recordPackage({ fileName, sizeBytes, report: JSON.stringify(report), openedAt: now() });
+  await recordPackage({ fileName, sizeBytes, report, openedAt: now() });
   await settleRoles(report);
   const { fingerprint, patchLevel } = report.build;
   const parts = fingerprint ? splitFingerprint(fingerprint) : null;
@@ -51,7 +51,7 @@ const MOST_SEEN = 30;
 
 /** The packages that were opened last. */
 export async function seenPackages(): Promise<SeenPackages> {
-  const all = await packageViews();
+  const all = await listPackages();
   const newest = all.slice(0, MOST_SEEN).map(({ id, fileName, sizeBytes, openedAt, report: { build, incremental } }) => ({
     id,
     name: build.buildId ?? fileName,
@@ -84,7 +84,7 @@ async function judge(report: PackageReport, fits: readonly HandsetFit[]): Promis
   }
   const product = (fingerprint: string | null) => (fingerprint ? (splitFingerprint(fingerprint)?.product ?? null) : null);
   const own = product(report.build.fingerprint);
-  const full = (await packageViews()).filter((one) => !one.report.incremental && own !== null && product(one.report.build.fingerprint) === own);
+  const full = (await listPackages()).filter((one) => !one.report.incremental && own !== null && product(one.report.build.fingerprint) === own);
   return { fits, pristine, starts, fullBytes: full.length > 0 ? Math.max(...full.map((one) => one.sizeBytes)) : null };
 }
 
@@ -99,25 +99,19 @@ export async function forgetPackage(fileName: string, sizeBytes: number): Promis
 
 /** Remembers a file's hash in the log, and tells whether a file of this name had another one before. The first one stands. */
 export async function rememberHash(fileName: string, sizeBytes: number, sha256: string): Promise<FileMemory> {
-  const known = (await listEvents({ kind: 'file-hashed' })).find((event) => (JSON.parse(event.data) as { fileName: string }).fileName === fileName);
+  const known = (await eventsOf('file-hashed')).find(({ data }) => data.fileName === fileName);
   if (!known) {
     const at = now();
     await appendEvent({ at, handsetId: null, roundId: null, kind: 'file-hashed', data: { version: 1, fileName, sizeBytes, sha256 } });
     return { firstSeenAt: at, changedFrom: null };
   }
-  const first = (JSON.parse(known.data) as { sha256: string }).sha256;
+  const first = known.data.sha256;
   return { firstSeenAt: known.at, changedFrom: first === sha256 ? null : first };
-}
-
-interface SourceNote {
-  readonly fileName: string;
-  readonly sizeBytes: number;
-  readonly source: FileSource;
 }
 
 /** Where a file came from, as the person said last. */
 export async function sourceOfFile(fileName: string, sizeBytes: number): Promise<FileSource> {
-  const notes = (await listEvents({ kind: 'file-source' })).map((event) => JSON.parse(event.data) as SourceNote);
+  const notes = (await eventsOf('file-source')).map(({ data }) => data);
   return notes.filter((note) => note.fileName === fileName && note.sizeBytes === sizeBytes).at(-1)?.source ?? 'not said';
 }
 

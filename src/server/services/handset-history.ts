@@ -6,13 +6,13 @@ import type { RootChange } from '@/core/schedule/continuity';
 import type { WaitingRule } from '@/core/schedule/waiting-rule';
 import { NO_WAITING } from '@/core/schedule/waiting-rule';
 import type { ClockRow, FactChoiceRow, FactRow, PutBackRow, SlotContentRow } from '../db/models';
-import { listEvents } from '../repositories/event-repository';
+import { eventsOf } from '../repositories/event-repository';
 import { factChoicesOf, newestFacts, patchLevelsRun, slotHistoryOf } from '../repositories/handset-repository';
 import { clocksOf } from '../repositories/record-repository';
 import type { RoundHead } from '../repositories/round-repository';
 import { begunSteps, listRoundHeads, stepsOf } from '../repositories/round-repository';
 import { putBacksOf, settingsLike } from '../repositories/setting-repository';
-import { readRoot } from './root-history';
+import { changeOf } from './root-history';
 
 /** All that was ever kept of a handset, as its judgements need it. */
 export interface HandsetHistory {
@@ -65,8 +65,8 @@ async function readHistories(handsetId?: string): Promise<(id: string) => Handse
     tellings: byHandset(await newestFacts(handsetId)),
     levels: byHandset(await patchLevelsRun(handsetId)),
     choices: byHandset(await factChoicesOf(handsetId)),
-    roots: byHandset(await listEvents({ ...of, kind: 'root' })),
-    done: byHandset([...begun, ...(await listEvents({ ...of, kind: 'slip' }))]),
+    roots: byHandset(await eventsOf('root', of)),
+    done: byHandset([...begun, ...(await eventsOf('slip', of))]),
     rounds: byHandset(rounds),
     slots: byHandset(await slotHistoryOf(handsetId)),
     putBacks: byHandset(await putBacksOf(handsetId)),
@@ -76,7 +76,7 @@ async function readHistories(handsetId?: string): Promise<(id: string) => Handse
     tellings: tables.tellings(id),
     dataPatchLevel: tables.levels(id)[0]?.newest ?? null,
     choices: tables.choices(id),
-    rootChanges: tables.roots(id).map(readRoot),
+    rootChanges: tables.roots(id).map(changeOf),
     doneAt: tables
       .done(id)
       .map(({ at }) => at)

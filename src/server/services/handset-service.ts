@@ -1,4 +1,6 @@
 import 'server-only';
+import { now } from './clock';
+import type { KeptImage } from '@/core/bench/bench';
 import type { HandsetDetail, PackageFit, RecordsView, ShelvedImage } from '@/contracts/handset-view';
 import { downgradeEdge } from '@/core/feasibility/floors';
 import { fitPackage } from '@/core/fit/fit-package';
@@ -6,22 +8,23 @@ import { packageClaim } from '@/core/fit/package-claim';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { judgeLineage } from '@/core/lineage/judge-lineage';
 import { guardiansOf } from '@/core/vault/way-back';
-import type { ImageRow } from '../db/models';
 import { listHandsets, readSecret } from '../repositories/handset-repository';
 import { backupsOf, dependenciesOf, listEdges } from '../repositories/record-repository';
 import { benchRow } from './bench-service';
 import { needHandset, readBench, readSubject } from './bench-reading';
 import { factViews, installedOf, unreadLines } from './fact-service';
 import { imageSummary } from './image-view';
-import type { Bench, Subject } from './judgements';
-import { dataFor, feasibilityOf, floorsFor, kitShelf, recoveryOf, recoveryShelf, rootOf, slotsToWrite } from './judgements';
+import type { Bench } from '@/core/bench/bench';
+import type { KnownHandset } from './bench-reading';
+import { kitShelf, recoveryShelf } from '@/server/services/shelf-views';
+import { dataFor, feasibilityOf, floorsFor, recoveryOf, rootOf, slotsToWrite } from '@/core/bench/judgements';
 import { slotViews } from './slot-service';
 import { guardedHandsets } from './vault-guard';
 
 const deviceOf = (fingerprint: string | null) => (fingerprint === null ? null : (splitFingerprint(fingerprint)?.device ?? null));
 
 /** Images of the vault that are of this handset's code name, or lie on it. */
-async function shelfOf(subject: Subject, bench: Bench, partition: string | null): Promise<ShelvedImage[]> {
+async function shelfOf(subject: KnownHandset, bench: Bench, partition: string | null): Promise<ShelvedImage[]> {
   const own = bench.images.filter(
     (image) => deviceOf(image.fingerprint) === subject.facts.typed.device || subject.cells.some((cell) => cell.sha256 === image.sha256),
   );
@@ -44,10 +47,10 @@ async function shelfOf(subject: Subject, bench: Bench, partition: string | null)
   });
 }
 
-export const patchedFrom = (images: readonly Readonly<ImageRow>[], sha256: string) =>
+export const patchedFrom = (images: readonly KeptImage[], sha256: string) =>
   images.filter((image) => image.stockSha256 === sha256).map((image) => image.sha256);
 
-function packageFits({ facts }: Subject, { packages }: Bench): PackageFit[] {
+function packageFits({ facts }: KnownHandset, { packages }: Bench): PackageFit[] {
   return packages.map(({ id, fileName, sizeBytes, report }) => ({
     id,
     fileName,
@@ -67,7 +70,7 @@ async function secretsOf(handsetId: string): Promise<RecordsView['secrets']> {
   return out;
 }
 
-async function recordsOf({ handset, facts, history }: Subject): Promise<RecordsView> {
+async function recordsOf({ handset, facts, history }: KnownHandset): Promise<RecordsView> {
   const told = (await listEdges())
     .filter((edge) => edge.device === facts.typed.device)
     .map(({ allowed, ...edge }) => ({ ...edge, allowed: allowed === 'yes' }));
@@ -104,11 +107,13 @@ export async function handsetDetail(id: string): Promise<HandsetDetail> {
     packages: packageFits(subject, bench),
     kits: kitShelf(bench, names),
     recoveries: recoveryShelf(bench, names),
-    feasibility: feasibilityOf(subject, bench, root, {
-      clocks: subject.history.openClocks,
-      dependencies: records.dependencies,
-      lastBackupAt: lastBackup?.at ?? null,
-    }),
+    feasibility: feasibilityOf(
+      subject,
+      bench,
+      root,
+      { clocks: subject.history.openClocks, dependencies: records.dependencies, lastBackupAt: lastBackup?.at ?? null },
+      now(),
+    ),
     floors: floorsFor(subject, bench, root),
     data: dataFor(subject, bench, root),
     records,

@@ -1,4 +1,7 @@
 import 'server-only';
+import type { KeptImage } from '@/core/bench/bench';
+import type { ImageOrigin } from '../db/decode';
+import type { KeptKit } from '@/core/bench/bench';
 import { rm } from 'node:fs/promises';
 import type { PackageView } from '@/contracts/firmware-view';
 import type { KitView } from '@/contracts/image-view';
@@ -15,11 +18,11 @@ import type { PackageReport } from '@/core/packages/package-report';
 import { proveAgain } from '@/core/patch/patch-image';
 import type { ProofLine } from '@/core/patch/prove-patch';
 import { nodePorts } from '@/platform/node/node-ports';
-import type { ImageRow, KitRow } from '../db/models';
+import type { ImageRow } from '../db/models';
 import { appendEvent } from '../repositories/event-repository';
-import { changeRole, findImage, findKit, listKits, recordImage, recordKit } from '../repositories/image-repository';
+import { changeRole, findImage, findKit, listKits, recordImage, recordKit, listPackages } from '../repositories/image-repository';
 import { openInVault, putInVault, vaultPath } from '../vault/vault';
-import { packageViews } from './bench-reading';
+
 import { now } from './clock';
 import { oneAtATime } from './one-at-a-time';
 import { settleRounds } from '../rounds/settling';
@@ -51,7 +54,7 @@ async function keepImage(sha256: string, body: AsyncIterable<Uint8Array>, origin
   try {
     // looked into one after another: unpacked an image is many times as large
     const { row, proof } = await oneAtATime('look into an image', () => describe(sha256, sizeBytes, origin));
-    await recordImage(row, { kind: origin.from, detail: JSON.stringify(originDetail(origin)), at: now() });
+    await recordImage(row, { kind: origin.from, detail: originDetail(origin), at: now() });
     recorded = true;
     await appendEvent({
       at: now(),
@@ -67,24 +70,28 @@ async function keepImage(sha256: string, body: AsyncIterable<Uint8Array>, origin
   }
 }
 
-function originDetail({ from, name, package: packageName, partition, verified, stock, kit }: ImageOriginInput): object {
+function originDetail({ from, name, package: packageName, partition, verified, stock, kit }: ImageOriginInput): ImageOrigin['detail'] {
   return {
     version: 1,
     from,
     ...(name ? { name } : {}),
     ...(packageName ? { package: packageName, partition, verified: verified === 'yes' } : {}),
-    ...(stock ? { stock, kit } : {}),
+    ...(stock ? { stock, ...(kit ? { kit } : {}) } : {}),
   };
 }
 
-async function describe(sha256: string, sizeBytes: number, origin: ImageOriginInput): Promise<{ row: ImageRow; proof: readonly ProofLine[] | null }> {
+async function describe(
+  sha256: string,
+  sizeBytes: number,
+  origin: ImageOriginInput,
+): Promise<{ row: KeptImage; proof: readonly ProofLine[] | null }> {
   const source = await openInVault('images', sha256);
   try {
     const [identity, report] = [await identifyImage(source), await inspectImage(source, nodePorts)];
     const proof = origin.from === 'patch' ? await proveStored(sha256, origin) : null;
     const inside = report.ramdisk ? await lookInside(source, identity.partition, nodePorts) : null;
-    const role = report.patchedBy ? 'patched' : inside?.recovery ? 'recovery' : roleOf(sha256, identity, report, await packageViews());
-    const row: ImageRow = {
+    const role = report.patchedBy ? 'patched' : inside?.recovery ? 'recovery' : roleOf(sha256, identity, report, await listPackages());
+    const row: KeptImage = {
       sha256,
       sizeBytes,
       partition: identity.partition,
@@ -93,8 +100,8 @@ async function describe(sha256: string, sizeBytes: number, origin: ImageOriginIn
       patchLevel: identity.build.patchLevel,
       kit: report.patchedBy?.kit ?? null,
       stockSha256: report.patchedBy?.stockSha256 ?? null,
-      proof: proof ? JSON.stringify(proof) : null,
-      report: JSON.stringify(report),
+      proof,
+      report,
       addedAt: now(),
     };
     return { row, proof };
@@ -109,7 +116,7 @@ type StatedImage = Pick<PackageReport['images'][number], 'partition' | 'sha256'>
  * Stock only with something that the server itself knows: the hash that a package on record states for this partition, else the maker's own
  * digest in an image that names its build, as long as no package of that build states another hash. What the sender says counts for nothing.
  */
-function roleOf(sha256: string, { partition, build }: ImageIdentity, report: ImageReport, packages: readonly PackageView[]): ImageRow['role'] {
+function roleOf(sha256: string, { partition, build }: ImageIdentity, report: ImageReport, packages: readonly PackageView[]): KeptImage['role'] {
   const stated = packages.flatMap((one) =>
     one.report.images.map((image): StatedImage & { of: string | null } => ({ ...image, of: one.report.build.fingerprint })),
   );
@@ -154,11 +161,11 @@ async function loadKit(sha256: string) {
 }
 
 /** Takes a kit in after reading all of it. @throws {EternoError} `kit-invalid`, `bad-hash` */
-export function storeKit(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<Readonly<KitRow>> {
+export function storeKit(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<KeptKit> {
   return oneAtATime(`kit ${sha256}`, () => keepKit(sha256, body, fileName));
 }
 
-async function keepKit(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<Readonly<KitRow>> {
+async function keepKit(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<KeptKit> {
   const sizeBytes = await putInVault('kits', sha256, body, LIMITS.kitBytes);
   try {
     const kit = await loadKit(sha256);
@@ -170,7 +177,7 @@ async function keepKit(sha256: string, body: AsyncIterable<Uint8Array>, fileName
       version,
       versionCode,
       channel,
-      supports: JSON.stringify(supports),
+      supports,
       fileName,
       sizeBytes,
       addedAt: now(),
@@ -188,6 +195,6 @@ export async function kitViews(): Promise<KitView[]> {
     name,
     version,
     channel,
-    partitions: (JSON.parse(supports) as { partitions: string[] | null }).partitions,
+    partitions: supports.partitions,
   }));
 }

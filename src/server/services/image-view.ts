@@ -1,17 +1,16 @@
 import 'server-only';
+import type { ImageOrigin } from '../db/decode';
+import type { KeptImage } from '@/core/bench/bench';
 import type { ImageDetail, ImageOriginView, ImageSummary } from '@/contracts/image-view';
 import { EternoError } from '@/core/errors';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { judgeLineage } from '@/core/lineage/judge-lineage';
-import type { ImageReport } from '@/core/packages/inspect-image';
-import type { ProofLine } from '@/core/patch/prove-patch';
-import type { ImageOriginRow, ImageRow } from '../db/models';
 import { listHandsets } from '../repositories/handset-repository';
 import { findImage, listImages, originsOf } from '../repositories/image-repository';
 import { slotCells } from './slot-service';
 import { safeFileName } from './streams';
 
-export function imageSummary({ sha256, partition, role, fingerprint, kit, sizeBytes, addedAt }: Readonly<ImageRow>): ImageSummary {
+export function imageSummary({ sha256, partition, role, fingerprint, kit, sizeBytes, addedAt }: KeptImage): ImageSummary {
   const parts = fingerprint ? splitFingerprint(fingerprint) : null;
   return { sha256, partition, role, kit, sizeBytes, addedAt, build: parts?.id ?? null, product: parts?.product ?? null };
 }
@@ -21,14 +20,13 @@ export async function imageSummaries(): Promise<ImageSummary[]> {
 }
 
 /** The name under which an image is handed out: what it is, in one word of any shell. */
-export function imageFileName({ partition, fingerprint, role, kit }: Pick<ImageRow, 'partition' | 'fingerprint' | 'role' | 'kit'>): string {
+export function imageFileName({ partition, fingerprint, role, kit }: Pick<KeptImage, 'partition' | 'fingerprint' | 'role' | 'kit'>): string {
   const build = fingerprint ? (splitFingerprint(fingerprint)?.id ?? '') : '';
   const name = [partition, build, role === 'stock' ? '' : (kit ?? role)].filter((part) => part !== '').join('-');
   return safeFileName(`${name.replaceAll(' ', '-')}.img`);
 }
 
-function originView({ kind, detail, at }: Readonly<ImageOriginRow>): ImageOriginView {
-  const data = JSON.parse(detail) as { package?: string; name?: string; partition?: string; verified?: boolean; stock?: string };
+function originView({ kind, detail: data, at }: ImageOrigin): ImageOriginView {
   const sentence =
     kind === 'package'
       ? `taken out of ${data.package}${data.verified ? ', its hash verified' : ''}`
@@ -52,15 +50,15 @@ async function placesOf(sha256: string): Promise<string[]> {
 }
 
 /** By the name it came under, where it came as a file. */
-async function lineageOf(row: Readonly<ImageRow>): Promise<ImageDetail['lineage']> {
-  const named = (await originsOf(row.sha256)).map(({ detail }) => (JSON.parse(detail) as { name?: string }).name).find((name) => name !== undefined);
+async function lineageOf(row: KeptImage): Promise<ImageDetail['lineage']> {
+  const named = (await originsOf(row.sha256)).map(({ detail }) => detail.name).find((name) => name !== undefined);
   const known = await listImages();
   const { sentence, notes } = judgeLineage(row, { fileName: named ?? null, installedFingerprint: null, wantedPartition: null, known });
   return { sentence, notes };
 }
 
 /** Last month's stock image of the same partition of the same variant. */
-async function imageBefore(row: Readonly<ImageRow>): Promise<ImageSummary | null> {
+async function imageBefore(row: KeptImage): Promise<ImageSummary | null> {
   const product = (fingerprint: string | null) => (fingerprint ? (splitFingerprint(fingerprint)?.product ?? null) : null);
   const own = product(row.fingerprint);
   if (row.role !== 'stock' || own === null || row.patchLevel === null) return null;
@@ -82,9 +80,9 @@ export async function imageDetail(sha256: string): Promise<ImageDetail> {
   if (!row) throw new EternoError('not-found', 'This image is not in the vault.');
   return {
     ...imageSummary(row),
-    report: JSON.parse(row.report) as ImageReport,
+    report: row.report,
     origins: (await originsOf(sha256)).map(originView),
-    proof: row.proof ? (JSON.parse(row.proof) as ProofLine[]) : null,
+    proof: row.proof,
     stockSha256: row.stockSha256,
     patchedFromIt: (await listImages()).filter((image) => image.stockSha256 === sha256).map(imageSummary),
     lineage: await lineageOf(row),

@@ -6,10 +6,10 @@ import type { SlipCounts, SlipId } from '@/core/planning/slips';
 import type { RoundStep } from '@/core/rounds/round';
 import { DEEDS, FROM_OUTSIDE } from '@/core/steps/deeds';
 import type { StepKey } from '@/core/steps/step-kind';
-import { listEvents } from '../repositories/event-repository';
+import { eventsOf } from '../repositories/event-repository';
 import { listEdges } from '../repositories/record-repository';
 import { listRounds, stepsOf } from '../repositories/round-repository';
-import type { Learnt } from './planning-context';
+import type { Learnt } from '@/core/bench/planning-context';
 
 /* What the log teaches the planner: how long steps take here, and how often the usual slips happen. */
 
@@ -34,8 +34,8 @@ const isWrite = (key: string) => (FROM_OUTSIDE as readonly string[]).includes(ke
 const chanceOf = (slip: SlipId) => (key: StepKey) => DEEDS[key].slips?.includes(slip) === true;
 
 async function slipCounts(steps: readonly RoundStep[]): Promise<SlipCounts> {
-  const told = (await listEvents({ kind: 'slip' })).map((event) => (JSON.parse(event.data) as { slip?: unknown }).slip);
-  const failed = (await listEvents({ kind: 'step-failed' })).map((event) => JSON.parse(event.data) as { key?: string; error?: { code?: string } });
+  const told = (await eventsOf('slip')).map(({ data }) => data.slip);
+  const failed = (await eventsOf('step-failed')).map(({ data }) => data);
   const done = (test: (key: StepKey) => boolean) => steps.filter((step) => step.state === 'done' && test(step.key)).length;
   const lost = failed.filter(({ key, error }) => key !== undefined && isWrite(key) && error?.code === 'link-lost').length;
   const early = told.filter((slip) => slip === 'early restart').length;

@@ -1,4 +1,5 @@
 import 'server-only';
+import type { KeptModule } from '@/core/bench/bench';
 import { rm } from 'node:fs/promises';
 import type { ModulesView, ModuleView } from '@/contracts/module-view';
 import { EternoError } from '@/core/errors';
@@ -9,28 +10,29 @@ import { MODULE_LIMITS, readModule } from '@/core/modules/read-module';
 import type { Caution } from '@/core/modules/switch-off';
 import { PLAIN_LIMIT, switchOff } from '@/core/modules/switch-off';
 import { nodePorts } from '@/platform/node/node-ports';
-import type { ModuleRow, ModuleTrialRow } from '../db/models';
+import type { ModuleTrialRow } from '../db/models';
 import { insertModuleTrials, listModules, recordModule } from '../repositories/module-repository';
 import { openInVault, putInVault, vaultPath } from '../vault/vault';
 import { needHandset, readBench, readSubject, readSubjects } from './bench-reading';
 import { now } from './clock';
-import type { Bench, Subject } from './judgements';
-import { kitItem, nextBuild } from './judgements';
+import type { Bench } from '@/core/bench/bench';
+import type { KnownHandset } from './bench-reading';
+import { kitItem, nextBuild } from '@/core/bench/judgements';
 import { oneAtATime } from './one-at-a-time';
-import { judgeModules, moduleFactsOf, moduleIdsOf, modulesOf, shelvedModule } from './module-judgements';
+import { judgeModules, moduleIdsOf, modulesOf, shelvedModule } from '@/core/bench/modules-judged';
 
 /** Takes a module's ZIP into the vault; what it holds is read from it here. @throws {EternoError} what reading it throws; nothing is kept then */
-export function storeModule(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<Readonly<ModuleRow>> {
+export function storeModule(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<KeptModule> {
   return oneAtATime(`module ${sha256}`, () => keepModule(sha256, body, fileName));
 }
 
-async function keepModule(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<Readonly<ModuleRow>> {
+async function keepModule(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<KeptModule> {
   const sizeBytes = await putInVault('modules', sha256, body, MODULE_LIMITS.zipBytes);
   const source = await openInVault('modules', sha256);
   try {
     const facts = await readModule(source, nodePorts);
     const { id, name, version, versionCode } = facts;
-    await recordModule({ sha256, moduleId: id, name, version, versionCode, facts: JSON.stringify(facts), fileName, sizeBytes, addedAt: now() });
+    await recordModule({ sha256, moduleId: id, name, version, versionCode, facts, fileName, sizeBytes, addedAt: now() });
   } catch (thrown) {
     if (!(await listModules()).some((row) => row.sha256 === sha256))
       await rm(/*turbopackIgnore: true*/ vaultPath('modules', sha256), { force: true });
@@ -74,7 +76,7 @@ function cellsOf(trials: readonly Tried[]): ModulesView['matrix']['rows'][number
   return cells;
 }
 
-function matrixOf(bench: Bench, subjects: readonly Subject[]): ModulesView['matrix'] {
+function matrixOf(bench: Bench, subjects: readonly KnownHandset[]): ModulesView['matrix'] {
   const ids = [
     ...new Set([...bench.modules.map((row) => row.moduleId), ...subjects.flatMap(moduleIdsOf), ...bench.moduleTrials.map((one) => one.module)]),
   ].sort();
@@ -103,7 +105,7 @@ function matrixOf(bench: Bench, subjects: readonly Subject[]): ModulesView['matr
   return { columns, rows: [...kits, ...recoveries, ...modules] };
 }
 
-function beforeUpdate(bench: Bench, subject: Subject, caution: Caution, limit: number): ModulesView['before'] {
+function beforeUpdate(bench: Bench, subject: KnownHandset, caution: Caution, limit: number): ModulesView['before'] {
   const installed = subject.facts.typed.fingerprint;
   const own = modulesOf(subject);
   if (installed === null || own.length === 0) return null;
@@ -132,13 +134,13 @@ function beforeUpdate(bench: Bench, subject: Subject, caution: Caution, limit: n
   };
 }
 
-const moduleView = (row: Readonly<ModuleRow>, on: ModuleView['on']): ModuleView => {
-  const { scopes, paths, scripts, description } = moduleFactsOf(row);
+const moduleView = (row: KeptModule, on: ModuleView['on']): ModuleView => {
+  const { scopes, paths, scripts, description } = row.facts;
   const { sha256, moduleId, name, version, sizeBytes, addedAt } = row;
   return { sha256, id: moduleId, name, version, description, scopes, paths, scripts, sizeBytes, addedAt, on };
 };
 
-function judgedBy(bench: Bench, row: Readonly<ModuleRow>, subjects: readonly Subject[]): ModuleView['on'] {
+function judgedBy(bench: Bench, row: KeptModule, subjects: readonly KnownHandset[]): ModuleView['on'] {
   return subjects.flatMap((subject) => {
     const own = modulesOf(subject).find(({ id }) => id === row.moduleId);
     if (!own || shelvedModule(bench, own.id, own.version)?.sha256 !== row.sha256) return [];
@@ -146,7 +148,7 @@ function judgedBy(bench: Bench, row: Readonly<ModuleRow>, subjects: readonly Sub
     return [{ id, name, otherVersion: own.version === row.version ? null : own.version }];
   });
 }
-const isOn = ({ on }: ModuleView, chosen: Subject | null) => on.some(({ id }) => id === chosen?.handset.id);
+const isOn = ({ on }: ModuleView, chosen: KnownHandset | null) => on.some(({ id }) => id === chosen?.handset.id);
 
 /** What the Modules room shows. @param handsetId whose next update is judged; where it is null the first that has modules and waits for a build */
 export async function modulesView(handsetId: string | null, caution: Caution, limit: number = PLAIN_LIMIT): Promise<ModulesView> {
@@ -170,7 +172,7 @@ export async function modulesView(handsetId: string | null, caution: Caution, li
     shelf,
     unread: own.filter(({ id }) => shelvedModule(bench, id) === null).map(({ id }) => id),
     clashes: clashesOf(
-      own.flatMap(({ id, version }) => shelvedModule(bench, id, version) ?? []).map((row) => ({ id: row.name, paths: moduleFactsOf(row).paths })),
+      own.flatMap(({ id, version }) => shelvedModule(bench, id, version) ?? []).map((row) => ({ id: row.name, paths: row.facts.paths })),
     ),
     before: chosen && beforeUpdate(bench, chosen, caution, limit),
     matrix: matrixOf(bench, subjects),

@@ -17,8 +17,8 @@ import { STEP_KINDS } from '@/core/steps/step-table';
 import { listRounds, stepsOf } from '../repositories/round-repository';
 import { needHandset, readBench, readSubject } from './bench-reading';
 import { learnt } from './learnt-service';
-import type { Assumed, WaysWish } from './planning-context';
-import { contextOf, knownBuilds } from './planning-context';
+import type { Assumed, WaysWish } from '@/core/bench/planning-context';
+import { contextOf, knownBuilds } from '@/core/bench/planning-context';
 import { stepAbout } from '../rounds/step-about';
 
 const isGoal = (text: string | undefined): text is GoalId => text !== undefined && Object.hasOwn(GOAL_WORDS, text);

@@ -1,12 +1,11 @@
 import 'server-only';
-import { FORMER, listHandsets, PRIVATE_NAMES, readSecret } from '../repositories/handset-repository';
+import { formerSecrets, listHandsets, PRIVATE_NAMES, readSecret } from '../repositories/handset-repository';
 
 /** Every private value of a handset, those of before too; for taking them out of what is shown to others. */
 export async function privateValuesOf(handsetId: string): Promise<readonly string[]> {
   const values: string[] = [];
   for (const name of PRIVATE_NAMES) values.push((await readSecret(handsetId, name)) ?? '');
-  const former = await readSecret(handsetId, FORMER);
-  if (former !== null) values.push(...(JSON.parse(former) as string[]));
+  values.push(...(await formerSecrets(handsetId)));
   return values.filter((value) => value !== '');
 }
 

@@ -1,4 +1,5 @@
 import 'server-only';
+import type { KeptImage } from '@/core/bench/bench';
 import type { RecognisedFile } from '@/contracts/handset-view';
 import type { JobView } from '@/contracts/job-view';
 import { memorySource } from '@/core/bytes/byte-source';
@@ -10,7 +11,6 @@ import { identifyImage } from '@/core/packages/bare-image';
 import { READ_BACK_PARTITIONS } from '@/core/slots/read-back';
 import type { SlotCell } from '@/core/slots/slot-map';
 import { nodeDigests } from '@/platform/node/node-digests';
-import type { ImageRow } from '../db/models';
 import { appendEvent } from '../repositories/event-repository';
 import { findImage } from '../repositories/image-repository';
 import { needHandset, readBench, readSubject } from './bench-reading';
@@ -18,8 +18,9 @@ import { now } from './clock';
 import { knownFacts, tellFromImage } from './fact-service';
 import { storeImage } from './image-service';
 import { startJob } from './jobs';
-import type { Bench, Subject } from './judgements';
-import { rootOf } from './judgements';
+import type { Bench } from '@/core/bench/bench';
+import type { KnownHandset } from './bench-reading';
+import { rootOf } from '@/core/bench/judgements';
 import { slotCells, tellSlot } from './slot-service';
 import { linkOf, needRoot } from './link-service';
 import { onePiece } from './streams';
@@ -44,7 +45,7 @@ export async function recogniseReadBack(handsetId: string, files: readonly Descr
   return files.map((file) => recognise(file, subject, bench));
 }
 
-function recognise(file: DescribedFile, { facts, cells }: Subject, bench: Bench): RecognisedFile {
+function recognise(file: DescribedFile, { facts, cells }: KnownHandset, bench: Bench): RecognisedFile {
   const image = bench.images.find((one) => one.sha256 === file.sha256);
   const partition = image?.partition ?? file.partition ?? file.holds;
   const stated = bench.packages.filter(({ report }) => report.images.some((one) => one.sha256 === file.sha256)).map(({ fileName }) => fileName);
@@ -68,7 +69,7 @@ function recognise(file: DescribedFile, { facts, cells }: Subject, bench: Bench)
   };
 }
 
-function whatItIs(image: Readonly<ImageRow> | undefined, stated: readonly string[], partition: string | null, build: string | null): string {
+function whatItIs(image: KeptImage | undefined, stated: readonly string[], partition: string | null, build: string | null): string {
   if (image)
     return image.role === 'patched'
       ? `Patched by ${image.kit ?? 'a kit'}, for ${build ?? 'a build it does not name'}; it is in the vault.`
@@ -78,7 +79,7 @@ function whatItIs(image: Readonly<ImageRow> | undefined, stated: readonly string
 }
 
 /** After an update in place the other slot holds the new build's own image: no download is needed for it. */
-function newBuild(file: DescribedFile, image: Readonly<ImageRow> | undefined, installed: string | null): string | null {
+function newBuild(file: DescribedFile, image: KeptImage | undefined, installed: string | null): string | null {
   const fingerprint = image?.fingerprint ?? file.fingerprint;
   if (image || fingerprint === null || installed === null || fingerprint === installed) return null;
   return `That is not the installed build: kept, it spares a download.`;
@@ -116,13 +117,7 @@ export async function keepReadBack(handsetId: string, files: readonly ReadPartit
   await appendEvent({ at: now(), handsetId, roundId: null, kind: 'read-back', data: { version: 1, source, files, differing: differing.length } });
 }
 
-async function tellOwnBuild(
-  handsetId: string,
-  partition: string,
-  slot: string,
-  image: Readonly<ImageRow> | null,
-  source: 'file' | 'link',
-): Promise<void> {
+async function tellOwnBuild(handsetId: string, partition: string, slot: string, image: KeptImage | null, source: 'file' | 'link'): Promise<void> {
   const known = await knownFacts(handsetId);
   const running = slot === '-' || slot === known.typed.currentSlot;
   const root = rootOf({ facts: known }, await readBench());

@@ -8,7 +8,7 @@ import { insertBackup, insertClock, insertEdge, insertRecovery, insertTrial, lis
 import { needHandset } from './bench-reading';
 import { now } from './clock';
 import { knownFacts } from './fact-service';
-import { kitItem } from './judgements';
+import { kitItem } from '@/core/bench/judgements';
 import { needShelvable } from './recovery-judgement';
 
 /* What a person notes: backups, clocks, apps, known ways down, private values, recoveries, trials. */
@@ -52,7 +52,7 @@ export async function shelveRecovery({
   const image = row.sha256 === null ? null : await findImage(row.sha256);
   if (row.sha256 !== null && !image) throw new EternoError('not-found', 'This image is not in the vault.');
   if (image) await needShelvable(image, devices, row.note);
-  await insertRecovery({ ...row, devices: JSON.stringify(devices), addedAt: now() });
+  await insertRecovery({ ...row, devices, addedAt: now() });
 }
 
 /** How a kit or recovery did on a build. @throws {EternoError} `not-found` where it is on no shelf */

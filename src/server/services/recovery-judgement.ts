@@ -1,13 +1,13 @@
 import 'server-only';
+import type { KeptImage } from '@/core/bench/bench';
 import { EternoError } from '@/core/errors';
 import type { RecoveryClaim } from '@/core/packages/recovery-claim';
 import { isRecovery, needRecoveryImage, recoveryClaim, recoveryIsFor } from '@/core/packages/recovery-claim';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { WriteImageFacts } from '@/core/gates/write-gates';
 import { nodePorts } from '@/platform/node/node-ports';
-import type { ImageRow } from '../db/models';
 import { openProved } from '../vault/vault';
-import { recoveryDevices } from './judgements';
+
 import type { RoundContext } from '../rounds/round-context';
 
 /* Images that are offered as recoveries, judged by the bytes that lie in the vault. */
@@ -32,11 +32,11 @@ export async function claimOf(sha256: string): Promise<RecoveryClaim> {
 }
 
 /** What the gates ask of a recovery of the person's own; a file that can't be read is none. */
-export async function judgedRecovery({ bench, facts }: RoundContext, { sha256 }: Pick<ImageRow, 'sha256'>): Promise<WriteImageFacts['recovery']> {
+export async function judgedRecovery({ bench, facts }: RoundContext, { sha256 }: Pick<KeptImage, 'sha256'>): Promise<WriteImageFacts['recovery']> {
   const shelved = bench.recoveries.find((row) => row.sha256 === sha256);
   try {
     const claim = await claimOf(sha256);
-    const word = shelved ? { devices: recoveryDevices(shelved), reason: shelved.note } : null;
+    const word = shelved ? { devices: shelved.devices, reason: shelved.note } : null;
     return { is: isRecovery(claim), forHandset: recoveryIsFor(claim, facts, word) };
   } catch (thrown) {
     if (!(thrown instanceof EternoError)) throw thrown;
@@ -50,7 +50,7 @@ export async function judgedRecovery({ bench, facts }: RoundContext, { sha256 }:
  * @throws {EternoError} `does-not-fit` for what is no recovery or is made for another handset, `bad-field` where it names no handset and the
  *   person gives no reason
  */
-export async function needShelvable({ sha256, role }: Pick<ImageRow, 'sha256' | 'role'>, devices: readonly string[], reason: string): Promise<void> {
+export async function needShelvable({ sha256, role }: Pick<KeptImage, 'sha256' | 'role'>, devices: readonly string[], reason: string): Promise<void> {
   const claim = await claimOf(sha256);
   needRecoveryImage(role, claim);
   const made = claim.fingerprint === null ? null : splitFingerprint(claim.fingerprint);

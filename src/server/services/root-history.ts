@@ -1,15 +1,15 @@
 import 'server-only';
 import type { RootChange, RootState } from '@/core/schedule/continuity';
-import type { EventRow } from '../db/models';
-import { appendEvent, listEvents } from '../repositories/event-repository';
+import type { KeptEvent } from '../db/event-data';
+import { appendEvent, eventsOf } from '../repositories/event-repository';
 import { now } from './clock';
 
 /** Every change of root that the log knows of a handset, oldest first. */
 export async function rootChanges(handsetId: string): Promise<RootChange[]> {
-  return (await listEvents({ handsetId, kind: 'root' })).map(readRoot);
+  return (await eventsOf('root', { handsetId })).map(changeOf);
 }
 
-export const readRoot = ({ at, data }: Readonly<EventRow>): RootChange => ({ at, state: (JSON.parse(data) as { state: RootState }).state });
+export const changeOf = ({ at, data }: Pick<KeptEvent<'root'>, 'at' | 'data'>): RootChange => ({ at, state: data.state });
 
 export async function tellRoot(handsetId: string, roundId: string | null, state: RootState, why: string): Promise<void> {
   if ((await rootChanges(handsetId)).at(-1)?.state === state) return;

@@ -1,10 +1,10 @@
 import 'server-only';
+import type { KeptImage } from '@/core/bench/bench';
 import type { SlotCellView } from '@/contracts/handset-view';
 import { EternoError } from '@/core/errors';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { SlotCell, SlotEntry } from '@/core/slots/slot-map';
 import { slotMapOf } from '@/core/slots/slot-map';
-import type { ImageRow } from '../db/models';
 import { appendEvent } from '../repositories/event-repository';
 import { addSlotContent, slotHistoryOf } from '../repositories/handset-repository';
 import { findImage } from '../repositories/image-repository';
@@ -45,7 +45,7 @@ export async function setSlotByHand(handsetId: string, slot: string, partition: 
   await appendEvent({ at, handsetId, roundId: null, kind: 'slot-by-hand', data: { version: 1, slot, partition, sha256, reason } });
 }
 
-export function slotViews(cells: readonly SlotCell[], images: readonly Readonly<ImageRow>[]): SlotCellView[] {
+export function slotViews(cells: readonly SlotCell[], images: readonly KeptImage[]): SlotCellView[] {
   const holding = (sha256: string | null) => {
     const image = images.find((row) => row.sha256 === sha256);
     return {

@@ -2,9 +2,9 @@ import 'server-only';
 import type { GuardedHandset } from '@/core/vault/way-back';
 import { readSubjects } from './bench-reading';
 import { listRounds } from '../repositories/round-repository';
-import type { Bench } from './judgements';
+import type { Bench } from '@/core/bench/bench';
 import { imageOf, roundContext, stockFor, wholeOf } from '../rounds/round-context';
-import { rootOf, wayBackInput } from './judgements';
+import { rootOf, wayBackInput } from '@/core/bench/judgements';
 
 /** Every handset with what its slots hold, for telling which images are somebody's way back. */
 export async function guardedHandsets(bench: Bench): Promise<GuardedHandset[]> {

@@ -4,7 +4,8 @@ import type { JobView } from '@/contracts/job-view';
 import type { StoreView } from '@/contracts/store-view';
 import { EternoError, throwIfAborted } from '@/core/errors';
 import { guardiansOf } from '@/core/vault/way-back';
-import { appendEvent, listEvents } from '../repositories/event-repository';
+import type { EventData } from '../db/event-data';
+import { appendEvent, eventsOf } from '../repositories/event-repository';
 import { listHandsets } from '../repositories/handset-repository';
 import { deleteImage, listImages, listKits } from '../repositories/image-repository';
 import { listModules } from '../repositories/module-repository';
@@ -15,17 +16,8 @@ import { now } from './clock';
 import { patchedFrom } from './handset-service';
 import { imageSummary } from './image-view';
 import { startJob } from './jobs';
-import { kitShelf, recoveryShelf } from './judgements';
+import { kitShelf, recoveryShelf } from '@/server/services/shelf-views';
 import { guardedHandsets } from './vault-guard';
-
-interface VaultCheck {
-  readonly version: 1;
-  readonly checked: number;
-  readonly bytes: number;
-  readonly damaged: readonly string[];
-  readonly missing: readonly string[];
-  readonly strays: number;
-}
 
 /** Hashes every file of the vault again, as a job. What it finds goes into the log; nothing is thrown away. */
 export async function checkVault(): Promise<JobView> {
@@ -48,7 +40,14 @@ export async function checkVault(): Promise<JobView> {
     }
     const known = new Set(wanted.map((file) => file.sha256));
     const strays = (await filesInVault()).filter((sha256) => !known.has(sha256)).length;
-    const data: VaultCheck = { version: 1, checked: wanted.length, bytes: totalBytes, damaged, missing, strays };
+    const data: { readonly version: 1 } & EventData['vault-checked'] = {
+      version: 1,
+      checked: wanted.length,
+      bytes: totalBytes,
+      damaged,
+      missing,
+      strays,
+    };
     await appendEvent({ at: now(), handsetId: null, roundId: null, kind: 'vault-checked', data });
   });
 }
@@ -72,24 +71,22 @@ export async function throwAway(sha256: string): Promise<void> {
   });
 }
 
+const check = ({ checked, bytes, damaged, missing, strays }: EventData['vault-checked']) => ({ checked, bytes, damaged, missing, strays });
+
 /** What the Store room shows. */
 export async function storeView(): Promise<StoreView> {
   const bench = await readBench();
   const guarded = await guardedHandsets(bench);
-  const last = (await listEvents({ kind: 'vault-checked' })).at(-1);
-  const check = last ? (JSON.parse(last.data) as VaultCheck) : null;
+  const last = (await eventsOf('vault-checked')).at(-1);
   const handsets = await listHandsets();
   const names = new Map(handsets.map(({ id, name }) => [id, name]));
   return {
     vault: await vaultSize(),
-    lastCheck:
-      check && last
-        ? { at: last.at, checked: check.checked, bytes: check.bytes, damaged: check.damaged, missing: check.missing, strays: check.strays }
-        : null,
+    lastCheck: last === undefined ? null : { at: last.at, ...check(last.data) },
     images: bench.images.map((image) => ({
       ...imageSummary(image),
       guardian: guardiansOf({ ...image, patchedFromIt: patchedFrom(bench.images, image.sha256) }, guarded)[0]?.reason ?? null,
-      state: check?.damaged.includes(image.sha256) ? 'damaged' : check?.missing.includes(image.sha256) ? 'missing' : 'as kept',
+      state: last?.data.damaged.includes(image.sha256) ? 'damaged' : last?.data.missing.includes(image.sha256) ? 'missing' : 'as kept',
     })),
     kits: kitShelf(bench, names),
     recoveries: recoveryShelf(bench, names),

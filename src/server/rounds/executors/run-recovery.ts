@@ -7,7 +7,7 @@ import type { HandsetFile } from '@/core/link/handset-link';
 import { nodeDigests } from '@/platform/node/node-digests';
 import { isWhole, openInVault, putInVault, readProved } from '../../vault/vault';
 import { storeImage } from '../../services/image-service';
-import { kitFor } from '../../services/judgements';
+import { kitFor } from '@/core/bench/judgements';
 import { buildOfStep, imageOf, partitionFor, stockOf, slotOf } from '../round-context';
 import { needRoot } from '../../services/link-service';
 import { onePiece } from '../../services/streams';

@@ -1,4 +1,5 @@
 import 'server-only';
+import type { KeptImage } from '@/core/bench/bench';
 import { memorySource } from '@/core/bytes/byte-source';
 import { sha256Hex } from '@/core/bytes/digest';
 import { EternoError } from '@/core/errors';
@@ -10,10 +11,9 @@ import type { UpdateRefusal } from '@/core/link/handset-link';
 import { DEEDS } from '@/core/steps/deeds';
 import { nodeDigests } from '@/platform/node/node-digests';
 import { nodePorts } from '@/platform/node/node-ports';
-import type { ImageRow } from '../../db/models';
 import { openInVault, readProved } from '../../vault/vault';
 import { storeImage } from '../../services/image-service';
-import { kitFor } from '../../services/judgements';
+import { kitFor } from '@/core/bench/judgements';
 import { imageOf, patchedOf, slotOf } from '../round-context';
 import { ifAnswers, needRoot } from '../../services/link-service';
 import { onePiece } from '../../services/streams';
@@ -38,7 +38,7 @@ export async function writeInside(running: Running, partition: string, slot: str
   return strong(`${name} read back: ${sha256}`);
 }
 
-async function writeFromVault(running: Running, image: Readonly<ImageRow>) {
+async function writeFromVault(running: Running, image: KeptImage) {
   const bytes = await readProved('images', image.sha256);
   await readyInside(running);
   await needRoot(running.link);
@@ -109,7 +109,7 @@ export const patchOtherSlot: Executor = async (running) => {
       { signal: watch.signal },
     );
     await storeImage(made.sha256, onePiece(made.bytes), { from: 'patch', stock: stockSha, kit: kit.sha256 });
-    patched = { sha256: made.sha256 } as Readonly<ImageRow>;
+    patched = { sha256: made.sha256 } as KeptImage;
     return [
       strong(`the stock image of the update was read from ${name}: ${stockSha}`),
       strong(`patched by ${kit.kitId} ${kit.version}, proved by the server`),

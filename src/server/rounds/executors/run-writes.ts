@@ -1,12 +1,12 @@
 import 'server-only';
+import type { KeptImage, KeptKit } from '@/core/bench/bench';
 import { sha256Hex } from '@/core/bytes/digest';
 import type { Proved } from '@/core/bytes/hashed-source';
 import { EternoError } from '@/core/errors';
 import { DEEDS } from '@/core/steps/deeds';
 import { nodeDigests } from '@/platform/node/node-digests';
-import type { ImageRow, KitRow } from '../../db/models';
 import { openInVault, readProved } from '../../vault/vault';
-import { wholePackage } from '../../services/judgements';
+import { wholePackage } from '@/core/bench/judgements';
 import { imageOf, partitionFor, patchedOf, slotOf } from '../round-context';
 import { untilStartedFromMemory } from './run-modes';
 import type { Executor, Running } from './running';
@@ -16,7 +16,7 @@ import { named, readyListed, readyToWrite, stillWriting, strong, until, untilLis
 
 const MINUTE = 60_000;
 
-export async function withImage<T>(image: Readonly<ImageRow>, work: (source: Awaited<ReturnType<typeof openInVault>>) => Promise<T>): Promise<T> {
+export async function withImage<T>(image: KeptImage, work: (source: Awaited<ReturnType<typeof openInVault>>) => Promise<T>): Promise<T> {
   const source = await openInVault('images', image.sha256);
   try {
     return await work(source);
@@ -26,14 +26,14 @@ export async function withImage<T>(image: Readonly<ImageRow>, work: (source: Awa
 }
 
 /** What a row of the vault was proved to be, for whoever sends its file. */
-export const provedAs = ({ sha256 }: Readonly<ImageRow>): Proved => ({ sha256, digests: nodeDigests });
+export const provedAs = ({ sha256 }: KeptImage): Proved => ({ sha256, digests: nodeDigests });
 
-export function needImage(image: Readonly<ImageRow> | null): Readonly<ImageRow> {
+export function needImage(image: KeptImage | null): KeptImage {
   if (!image) throw new EternoError('refused', 'Not yet: the image is not in the vault.');
   return image;
 }
 
-export async function writeOne(running: Running, image: Readonly<ImageRow>, partition: string, slot: string | null) {
+export async function writeOne(running: Running, image: KeptImage, partition: string, slot: string | null) {
   const { watch, link } = running;
   const target = await withImage(image, (source) =>
     link.write({ partition, slot }, source, provedAs(image), {
@@ -64,13 +64,13 @@ export const writeSingle: Executor = async (running) => {
 };
 
 /** The images of a whole build from the vault, the patched one in its place where that is wanted. */
-function imagesOf(running: Running): ReadonlyMap<string, Readonly<ImageRow>> {
+function imagesOf(running: Running): ReadonlyMap<string, KeptImage> {
   const { bench, round, step, rootPartition } = running;
   const patched = DEEDS[step.key].writes?.parts?.patched === true;
   const build = round.target ?? step.planned.build;
   const whole = wholePackage(bench, build);
   if (!whole) throw new EternoError('refused', 'No package of all of this build was opened.');
-  const images = new Map<string, Readonly<ImageRow>>();
+  const images = new Map<string, KeptImage>();
   for (const { partition } of whole.report.images) {
     const stock = bench.images.find((image) => image.role === 'stock' && image.fingerprint === build && image.partition === partition);
     images.set(partition, needImage(patched && partition === rootPartition ? patchedOf(running, build) : (stock ?? null)));
@@ -96,7 +96,7 @@ export const writeBuild: Executor = async (running) => {
   const images = imagesOf(running);
   const slots: readonly (string | null)[] = slotCount === 1 ? [null] : writes?.slot === 'both' ? ['a', 'b'] : [step.planned.slot];
   const evidence = [...(await readyToWrite(running)).evidence];
-  const write = async (partition: string, image: Readonly<ImageRow>) => {
+  const write = async (partition: string, image: KeptImage) => {
     for (const slot of slots) evidence.push(await writeOne(running, image, partition, slot));
   };
   for (const partition of FIRST) {
@@ -105,7 +105,7 @@ export const writeBuild: Executor = async (running) => {
     await write(partition, image);
     await restartInto(running, 'bootloader');
   }
-  const logical: (readonly [string, Readonly<ImageRow>])[] = [];
+  const logical: (readonly [string, KeptImage])[] = [];
   for (const [partition, image] of images) {
     if (FIRST.includes(partition)) continue;
     if ((await link.variable(`is-logical:${named(partition, slots[0] ?? null)}`)) === 'yes') logical.push([partition, image]);
@@ -161,7 +161,7 @@ export const startOnce: Executor = async (running) => {
 };
 
 /** The kit that made an image. @throws {EternoError} `refused` */
-export function kitOf({ bench }: Running, image: Readonly<ImageRow>): Readonly<KitRow> {
+export function kitOf({ bench }: Running, image: KeptImage): KeptKit {
   const kit = bench.kits.find((row) => `${row.kitId} ${row.version}` === image.kit);
   if (!kit) throw new EternoError('refused', 'The kit that made the image is not in the vault.');
   return kit;
@@ -175,7 +175,7 @@ export async function pushFromVault({ link }: Running, shelf: 'images' | 'kits',
     throw new EternoError('io', 'What arrived on the handset has another size.');
 }
 
-export async function pushKit(running: Running, kit: Readonly<KitRow>): Promise<string> {
+export async function pushKit(running: Running, kit: KeptKit): Promise<string> {
   const path = `/storage/${kit.kitId}-${kit.version}.zip`;
   await pushFromVault(running, 'kits', kit.sha256, path);
   return path;

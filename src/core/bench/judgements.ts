@@ -1,65 +1,32 @@
-import 'server-only';
-import type { KitOnShelf, RecoveryOnShelf } from '@/contracts/handset-view';
-import { judgeFeasibility } from '@/core/feasibility/feasibility';
-import type { Feasibility } from '@/core/feasibility/feasibility';
-import { floorsOf } from '@/core/feasibility/floors';
-import type { Floor } from '@/core/feasibility/floors';
-import { willDataOpen } from '@/core/feasibility/patch-levels';
-import { judgeReadiness } from '@/core/feasibility/readiness';
-import type { Readiness } from '@/core/feasibility/readiness';
-import type { RamdiskWitness, RecoveryHome, RootPartition } from '@/core/fit/root-partition';
-import { recoveryHomeOf, rootPartitionOf } from '@/core/fit/root-partition';
-import type { WriteSlots } from '@/core/fit/write-slots';
-import { writeSlotsOf } from '@/core/fit/write-slots';
-import { splitFingerprint } from '@/core/formats/facts/parse-facts';
-import type { ImageReport } from '@/core/packages/inspect-image';
-import type { PackageReport } from '@/core/packages/package-report';
-import type { SlotCell } from '@/core/slots/slot-map';
-import type { WayBackInput } from '@/core/vault/way-back';
-import { stockOf } from '@/core/vault/way-back';
-import type { BuildRow, HandsetRow, ImageRow, KitRow, ModuleRow, ModuleTrialRow, RecoveryRow, TrialRow } from '../db/models';
-import type { RootState } from '@/core/schedule/continuity';
-import { now } from './clock';
-import type { KnownFacts } from './fact-service';
-import type { HandsetHistory } from './handset-history';
+import { judgeFeasibility } from '../feasibility/feasibility';
+import type { Feasibility } from '../feasibility/feasibility';
+import { floorsOf } from '../feasibility/floors';
+import type { Floor } from '../feasibility/floors';
+import { willDataOpen } from '../feasibility/patch-levels';
+import { judgeReadiness } from '../feasibility/readiness';
+import type { Readiness } from '../feasibility/readiness';
+import type { RamdiskWitness, RecoveryHome, RootPartition } from '../fit/root-partition';
+import { recoveryHomeOf, rootPartitionOf } from '../fit/root-partition';
+import type { WriteSlots } from '../fit/write-slots';
+import { writeSlotsOf } from '../fit/write-slots';
+import { splitFingerprint } from '../formats/facts/parse-facts';
+import type { WayBackInput } from '../vault/way-back';
+import { stockOf } from '../vault/way-back';
+import type { Bench, KeptImage, KeptKit, KnownBuild, OpenedPackage, Subject } from './bench';
 
 /* What all that is known says of one handset. Pure: everything is read before and handed in. */
-
-export interface Bench {
-  readonly builds: readonly Readonly<BuildRow>[];
-  readonly images: readonly Readonly<ImageRow>[];
-  readonly packages: readonly { readonly id: string; readonly fileName: string; readonly sizeBytes: number; readonly report: PackageReport }[];
-  readonly kits: readonly Readonly<KitRow>[];
-  readonly recoveries: readonly Readonly<RecoveryRow>[];
-  readonly trials: readonly Readonly<TrialRow>[];
-  readonly modules: readonly Readonly<ModuleRow>[];
-  readonly moduleTrials: readonly Readonly<ModuleTrialRow>[];
-  /** Hashes that the last integrity check found damaged or gone. */
-  readonly damaged: ReadonlySet<string>;
-  /** The person's own stretches in which nothing is changed, UTC milliseconds. */
-  readonly quiet: readonly { readonly from: number; readonly to: number; readonly what: string }[];
-}
-
-export interface Subject {
-  readonly handset: Readonly<HandsetRow>;
-  readonly facts: KnownFacts;
-  readonly cells: readonly SlotCell[];
-  readonly root: RootState;
-  readonly history: HandsetHistory;
-}
 
 const DAY_MS = 86_400_000;
 /** A backup older than this does not count before something is wiped. */
 export const BACKUP_MAX_DAYS = 14;
 
 const unslotted = (names: readonly string[]) => [...new Set(names.map((name) => name.replace(/_[ab]$/, '')))];
-const reportOf = (image: Readonly<ImageRow>) => JSON.parse(image.report) as ImageReport;
 
 /** Stock images of the installed build in the vault, as witnesses of where ramdisks are. */
-function witnesses(images: readonly Readonly<ImageRow>[], fingerprint: string | null): RamdiskWitness[] {
+function witnesses(images: readonly KeptImage[], fingerprint: string | null): RamdiskWitness[] {
   return images
     .filter((image) => image.role === 'stock' && fingerprint !== null && image.fingerprint === fingerprint)
-    .map((image) => ({ partition: image.partition, hasRamdisk: reportOf(image).ramdisk !== null }));
+    .map((image) => ({ partition: image.partition, hasRamdisk: image.report.ramdisk !== null }));
 }
 
 export function rootOf({ facts }: Pick<Subject, 'facts'>, { images, packages }: Pick<Bench, 'images' | 'packages'>): RootPartition {
@@ -77,7 +44,7 @@ export function recoveryOf({ facts }: Pick<Subject, 'facts'>, { images, packages
     partitions: unslotted(Object.keys(partitions)),
     packaged: own.flatMap(({ report }) => report.images.map(({ partition }) => partition)),
     images: witnesses(images, fingerprint),
-    vendorRamdisks: vendor ? (reportOf(vendor).ramdisks ?? []).map((one) => one.type) : [],
+    vendorRamdisks: vendor ? (vendor.report.ramdisks ?? []).map((one) => one.type) : [],
     slotCount,
     rootPartition: root.partition,
   });
@@ -105,38 +72,31 @@ export function wayBackInput({ facts, cells }: Subject, { images, damaged }: Ben
   };
 }
 
-interface Supports {
-  readonly sdk: readonly [number, number] | null;
-  readonly partitions: readonly string[] | null;
-}
-export const kitSupports = (kit: Readonly<KitRow>) => JSON.parse(kit.supports) as Supports;
-export const kitItem = ({ kitId, version }: Pick<KitRow, 'kitId' | 'version'>) => `${kitId} ${version}`;
+export const kitItem = ({ kitId, version }: Pick<KeptKit, 'kitId' | 'version'>) => `${kitId} ${version}`;
 
 function kitsFor({ facts }: Subject, { kits }: Bench, partition: string | null) {
   const { sdk } = facts.typed;
   if (sdk === null) return null;
   return kits
     .filter((kit) => {
-      const supports = kitSupports(kit);
+      const supports = kit.supports;
       const release = supports.sdk === null || (sdk >= supports.sdk[0] && sdk <= supports.sdk[1]);
       return release && (partition === null || supports.partitions === null || supports.partitions.includes(partition));
     })
     .map(({ name, version, channel }) => ({ name: `${name} ${version}`, channel }));
 }
 
-export const recoveryDevices = (row: Readonly<RecoveryRow>) => JSON.parse(row.devices) as string[];
-
 /** The kit that patches an image of this partition on a platform of this level; a level that is not known shuts nothing out. */
 export const kitFor = ({ kits }: Pick<Bench, 'kits'>, partition: string, sdk: number | null) =>
   kits.find((row) => {
-    const { sdk: range, partitions } = kitSupports(row);
+    const { sdk: range, partitions } = row.supports;
     return partitions?.includes(partition) !== false && (range === null || sdk === null || (sdk >= range[0] && sdk <= range[1]));
   }) ?? null;
 
 export function recoveriesFor({ facts }: Subject, { recoveries }: Bench) {
   const { device, sdk } = facts.typed;
   return recoveries.filter(
-    (row) => device !== null && recoveryDevices(row).includes(device) && (sdk === null || ((row.sdkFrom ?? sdk) <= sdk && sdk <= (row.sdkTo ?? sdk))),
+    (row) => device !== null && row.devices.includes(device) && (sdk === null || ((row.sdkFrom ?? sdk) <= sdk && sdk <= (row.sdkTo ?? sdk))),
   );
 }
 
@@ -157,7 +117,7 @@ export function floorsFor({ facts }: Subject, { images }: Bench, root: RootParti
     fuse: number('antiRollback'),
     wantedFuse: null,
     storedIndex: number('storedIndex'),
-    wantedIndex: stock ? (reportOf(stock).avb?.rollbackIndex ?? null) : null,
+    wantedIndex: stock ? (stock.report.avb?.rollbackIndex ?? null) : null,
     makerFloor: facts.value('makerFloor'),
     wantedPatchLevel: patchLevel,
     locked: unlocked === null ? null : !unlocked,
@@ -175,10 +135,9 @@ export function dataFor({ facts }: Subject, { images }: Bench, root: RootPartiti
 }
 
 /** The package that holds all of a build: one with its bootloader where there is one, else the one with most images. */
-export function wholePackage({ packages }: Pick<Bench, 'packages'>, fingerprint: string): Bench['packages'][number] | null {
+export function wholePackage({ packages }: Pick<Bench, 'packages'>, fingerprint: string): OpenedPackage | null {
   const own = packages.filter(({ report }) => !report.incremental && report.build.fingerprint === fingerprint && report.images.length > 0);
-  const size = ({ report }: Bench['packages'][number]) =>
-    report.images.length + (report.images.some((one) => one.partition === 'bootloader') ? 1000 : 0);
+  const size = ({ report }: OpenedPackage) => report.images.length + (report.images.some((one) => one.partition === 'bootloader') ? 1000 : 0);
   return [...own].sort((a, b) => size(b) - size(a))[0] ?? null;
 }
 
@@ -194,7 +153,7 @@ export function wholeMissing({ packages, images }: Pick<Bench, 'packages' | 'ima
 /** The level that a build's bootloader brings, from its image in the vault. */
 export function bootloaderLevel({ images }: Pick<Bench, 'images'>, fingerprint: string): number | null {
   const image = images.find((one) => one.partition === 'bootloader' && one.role === 'stock' && one.fingerprint === fingerprint);
-  return image ? (reportOf(image).avb?.rollbackIndex ?? null) : null;
+  return image ? (image.report.avb?.rollbackIndex ?? null) : null;
 }
 
 export interface Notes {
@@ -207,11 +166,11 @@ export interface Notes {
   readonly lastBackupAt: number | null;
 }
 
-export function feasibilityOf(subject: Subject, bench: Bench, root: RootPartition, notes: Notes): Feasibility {
+export function feasibilityOf(subject: Subject, bench: Bench, root: RootPartition, notes: Notes, now: number): Feasibility {
   const { fingerprint, unlocked } = subject.facts.typed;
   const allowed = subject.facts.value('unlockAllowed');
   return judgeFeasibility({
-    now: now(),
+    now,
     unlocked,
     unlockSwitch: allowed === 'on' || allowed === 'off' || allowed === 'greyed' || allowed === 'absent' ? allowed : null,
     clocks: notes.clocks,
@@ -225,20 +184,20 @@ export function feasibilityOf(subject: Subject, bench: Bench, root: RootPartitio
     floors: floorsFor(subject, bench, root),
     data: dataFor(subject, bench, root),
     dependencies: notes.dependencies,
-    backupDays: notes.lastBackupAt === null ? null : Math.floor((now() - notes.lastBackupAt) / DAY_MS),
+    backupDays: notes.lastBackupAt === null ? null : Math.floor((now - notes.lastBackupAt) / DAY_MS),
     backupMaxDays: BACKUP_MAX_DAYS,
   });
 }
 
 /** The newest build known for a handset that is not the installed one; null where it has the newest. */
-export function nextBuild({ facts }: Pick<Subject, 'facts'>, { builds }: Pick<Bench, 'builds'>): Readonly<BuildRow> | null {
+export function nextBuild({ facts }: Pick<Subject, 'facts'>, { builds }: Pick<Bench, 'builds'>): KnownBuild | null {
   const product = facts.typed.fingerprint ? splitFingerprint(facts.typed.fingerprint)?.product : null;
   const newest = builds.filter((build) => build.product === product).at(-1) ?? null;
   return newest && newest.fingerprint !== facts.typed.fingerprint ? newest : null;
 }
 
 /** The platform level of a build that is not installed: the installed one's, where the release is the same; else not known. */
-function sdkOf(build: Readonly<BuildRow>, { facts }: Subject): number | null {
+function sdkOf(build: KnownBuild, { facts }: Subject): number | null {
   const { release, sdk } = facts.typed;
   const wanted = splitFingerprint(build.fingerprint)?.release;
   const [from, to] = [Number(release), Number(wanted)];
@@ -256,11 +215,11 @@ export function readinessOf(subject: Subject, bench: Bench, root: RootPartition)
     packageOpened: next !== null && bench.packages.some(({ report }) => report.build.fingerprint === next.fingerprint),
     rooted,
     kits: bench.kits
-      .filter((kit) => root.partition === null || kitSupports(kit).partitions?.includes(root.partition) !== false)
+      .filter((kit) => root.partition === null || kit.supports.partitions?.includes(root.partition) !== false)
       .map((kit) => ({
         name: `${kit.name} ${kit.version}`,
         channel: kit.channel,
-        sdk: kitSupports(kit).sdk,
+        sdk: kit.supports.sdk,
         trials: bench.trials.filter((trial) => trial.shelf === 'kit' && trial.item === kitItem(kit)),
       })),
     recovery:
@@ -270,49 +229,4 @@ export function readinessOf(subject: Subject, bench: Bench, root: RootPartition)
     stockKept: root.partition !== null && stockOf(bench.images, subject.facts.typed.fingerprint, root.partition) !== null,
     snapshot: subject.facts.value('snapshot'),
   });
-}
-
-const range = (from: number | null, to: number | null) =>
-  from === null && to === null ? 'any level' : `platform levels ${from ?? 'any'} to ${to ?? 'any'}`;
-
-function trialViews(bench: Bench, shelf: 'kit' | 'recovery', item: string, names: ReadonlyMap<string, string>) {
-  return bench.trials
-    .filter((trial) => trial.shelf === shelf && trial.item === item)
-    .map(({ outcome, fingerprint, handsetId, note, at }) => ({
-      outcome,
-      build: splitFingerprint(fingerprint)?.id ?? fingerprint,
-      handset: handsetId === null ? null : (names.get(handsetId) ?? null),
-      note,
-      at,
-    }));
-}
-
-export function kitShelf(bench: Bench, names: ReadonlyMap<string, string>): KitOnShelf[] {
-  return bench.kits.map((kit) => {
-    const { sdk, partitions } = kitSupports(kit);
-    const supports = `${range(sdk?.[0] ?? null, sdk?.[1] ?? null)}, ${partitions?.join(' or ') ?? 'any partition'}`;
-    return {
-      id: kitItem(kit),
-      sha256: kit.sha256,
-      name: kit.name,
-      version: kit.version,
-      channel: kit.channel,
-      supports,
-      trials: trialViews(bench, 'kit', kitItem(kit), names),
-    };
-  });
-}
-
-export function recoveryShelf(bench: Bench, names: ReadonlyMap<string, string>): RecoveryOnShelf[] {
-  return bench.recoveries.map((row) => ({
-    id: row.id,
-    name: row.name,
-    version: row.version,
-    channel: row.channel,
-    devices: recoveryDevices(row),
-    supports: range(row.sdkFrom, row.sdkTo),
-    sha256: row.sha256,
-    note: row.note,
-    trials: trialViews(bench, 'recovery', row.id, names),
-  }));
 }

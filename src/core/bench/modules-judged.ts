@@ -1,15 +1,13 @@
-import 'server-only';
-import { splitFingerprint } from '@/core/formats/facts/parse-facts';
-import type { ModuleTrial } from '@/core/modules/chance';
-import { chanceOf } from '@/core/modules/chance';
-import type { InstalledModule } from '@/core/modules/installed';
-import { parseInstalled } from '@/core/modules/installed';
-import type { ModuleFacts, ModuleScope } from '@/core/modules/read-module';
-import type { StepSize } from '@/core/modules/step-size';
-import { stepSize } from '@/core/modules/step-size';
-import type { Judged } from '@/core/modules/switch-off';
-import type { ImageReport } from '@/core/packages/inspect-image';
-import type { Bench, Subject } from './judgements';
+import { splitFingerprint } from '../formats/facts/parse-facts';
+import type { ModuleTrial } from '../modules/chance';
+import { chanceOf } from '../modules/chance';
+import type { InstalledModule } from '../modules/installed';
+import { parseInstalled } from '../modules/installed';
+import type { ModuleScope } from '../modules/read-module';
+import type { StepSize } from '../modules/step-size';
+import { stepSize } from '../modules/step-size';
+import type { Judged } from '../modules/switch-off';
+import type { Bench, Subject } from './bench';
 
 /* What all that is known says of a handset's modules on a build. Pure. */
 
@@ -22,8 +20,6 @@ export function modulesNamed(subject: Pick<Subject, 'facts'>, ids: readonly stri
   return ids.map((id) => own.find((one) => one.id === id) ?? { id, version: null });
 }
 
-export const moduleFactsOf = ({ facts }: { readonly facts: string }) => JSON.parse(facts) as ModuleFacts;
-
 /** The version that is asked for; the newest on the shelf where that is not there, or none is named. */
 export function shelvedModule({ modules }: Pick<Bench, 'modules'>, id: string, version: string | null = null) {
   const own = modules.filter((row) => row.moduleId === id);
@@ -34,14 +30,14 @@ export const versionOf = (bench: Pick<Bench, 'modules'>, { id, version }: Instal
 
 const scopeOf = (bench: Pick<Bench, 'modules'>, id: string, version: string | null = null): ModuleScope | null => {
   const row = shelvedModule(bench, id, version);
-  return row ? (moduleFactsOf(row).scopes[0]?.scope ?? 'settings') : null;
+  return row ? (row.facts.scopes[0]?.scope ?? 'settings') : null;
 };
 
 /** By the kernels of the two stock images; null where they are not both in the vault. */
 function kernelChanged({ images }: Pick<Bench, 'images'>, from: string, to: string): boolean | null {
   const kernel = (fingerprint: string) => {
     const image = images.find((one) => one.role === 'stock' && one.partition === 'boot' && one.fingerprint === fingerprint);
-    return image ? ((JSON.parse(image.report) as ImageReport).sections.find(({ name }) => name === 'kernel')?.sha256 ?? null) : null;
+    return image ? (image.report.sections.find(({ name }) => name === 'kernel')?.sha256 ?? null) : null;
   };
   const [a, b] = [kernel(from), kernel(to)];
   return a === null || b === null ? null : a !== b;
