@@ -2,7 +2,7 @@ import { sha256OfSource } from '@/core/bytes/digest';
 import type { ByteSource } from '@/core/bytes/byte-source';
 import { memorySink } from '@/core/bytes/image-sink';
 import { EternoError } from '@/core/errors';
-import type { Check } from '@/core/gates/check';
+import type { UnboundCheck } from '@/core/gates/unbound-write';
 import { blocking } from '@/core/gates/check';
 import type { UnboundWrite } from '@/core/gates/unbound-write';
 import { unboundWriteChecks } from '@/core/gates/unbound-write';
@@ -68,7 +68,7 @@ async function provedByPackage(
 
 export interface GuardedWrite {
   readonly sha256: string;
-  readonly checks: readonly Check[];
+  readonly checks: readonly UnboundCheck[];
   /** Why the person went past what is not known; null where nothing had to be. */
   readonly unproved: string | null;
 }

@@ -1,4 +1,4 @@
-import type { Check, Override } from '@/core/gates/check';
+import type { Override, Verdicted } from '@/core/gates/check';
 import type { NextBatch } from '@/core/modules/bring-back';
 import type { Budget, WipeLine } from '@/core/rounds/budget';
 import type { Evidence } from '@/core/rounds/evidence';
@@ -31,6 +31,12 @@ export interface StepView extends PlannedAbout {
   readonly endedAt: number | null;
   readonly actor: Actor | null;
   readonly evidence: readonly Evidence[];
+}
+
+/** A check in words. */
+export interface CheckView extends Verdicted {
+  readonly title: string;
+  readonly evidence: string;
 }
 
 export interface ImageBrief {
@@ -89,7 +95,7 @@ export interface RoundView {
   readonly image: ImageBrief | null;
   /** The way back of the slot it is about. */
   readonly stock: ImageBrief | null;
-  readonly checks: readonly Check[];
+  readonly checks: readonly CheckView[];
   readonly overrides: readonly Override[];
   readonly interlock: Interlock | null;
   readonly compared: readonly ComparedLane[];

@@ -1,3 +1,4 @@
+import type { NotStock } from '@/core/words/gates';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import type { StepKey } from '@/core/steps/step-kind';
 import { writeSecret, insertFacts } from '@/server/repositories/handset-repository';
@@ -70,19 +71,20 @@ describe('the gates of a step, from what is stored', () => {
     expect((await gate('write-build', 'whole')).verdict).toBe('fails');
     await world.keepPackageOf(SEPTEMBER);
     await world.keepImagesOf(SEPTEMBER, ['init_boot', 'boot']);
-    expect((await gate('write-build', 'whole')).evidence).toMatch(/^Missing: .*radio/);
+    expect((await gate('write-build', 'whole')).saw).toMatchObject({ partitions: expect.arrayContaining(['radio']) as string[] });
   });
 
   it('locking wants every partition of both slots read or written in stock', async () => {
     await world.keepImagesOf(SEPTEMBER);
-    const { evidence } = await gate('lock', 'makers-own');
-    expect(evidence).toContain('init_boot on slot a was never read or written');
-    expect(evidence).toContain('boot on slot b was never read or written');
-    expect(evidence).not.toContain('dtbo');
+    const where = async () => ((await gate('lock', 'makers-own')).saw as { where: readonly NotStock[] }).where;
+    const before = await where();
+    expect(before).toContainEqual({ partition: 'init_boot', slot: 'a', why: 'never-seen' });
+    expect(before).toContainEqual({ partition: 'boot', slot: 'b', why: 'never-seen' });
+    expect(before.some(({ partition }) => partition === 'dtbo')).toBe(false);
     await tellSlot({ handsetId: world.handset, slot: 'a', partition: 'dtbo', sha256: 'f'.repeat(64), certainty: 'read', reason: 'read back' });
-    const after = (await gate('lock', 'makers-own')).evidence;
-    expect(after).toContain('dtbo on slot a is not stock of this build');
-    expect(after).toContain('dtbo on slot b was never read or written');
+    const after = await where();
+    expect(after).toContainEqual({ partition: 'dtbo', slot: 'a', why: 'other' });
+    expect(after).toContainEqual({ partition: 'dtbo', slot: 'b', why: 'never-seen' });
   });
 
   it('only a stock image that is whole in the vault is a way back', async () => {

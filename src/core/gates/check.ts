@@ -1,14 +1,19 @@
-import type { GateId } from '../steps/deed';
+import type { GateId, Saw } from '../words/gates';
 
-/** Something that must hold before a step, with the evidence for it. */
-export interface Check {
+export type Verdict = 'holds' | 'fails' | 'unknown';
+
+/** A check as far as it decides whether a step may begin. */
+export interface Verdicted {
   readonly id: string;
-  readonly title: string;
-  readonly verdict: 'holds' | 'fails' | 'unknown';
-  /** What was seen, in one sentence. */
-  readonly evidence: string;
+  readonly verdict: Verdict;
   /** Whether the person may go on all the same, with a typed reason for the log. */
   readonly overridable: boolean;
+}
+
+/** Something that must hold before a step, with what was seen of it. */
+export interface Check extends Verdicted {
+  readonly id: GateId;
+  readonly saw: Saw;
 }
 
 export interface Override {
@@ -35,13 +40,16 @@ export const MAY_BE_UNKNOWN: readonly GateId[] = [
 ];
 
 /** @param value null where nobody knows */
-export function checkOf(id: string, title: string, value: boolean | null, evidence: string): Check {
-  const verdict = value === null ? 'unknown' : value ? 'holds' : 'fails';
-  return { id, title, verdict, evidence, overridable: verdict === 'unknown' && (MAY_BE_UNKNOWN as readonly string[]).includes(id) };
+export const verdictOf = (value: boolean | null): Verdict => (value === null ? 'unknown' : value ? 'holds' : 'fails');
+
+/** @param value null where nobody knows */
+export function checkOf(id: GateId, value: boolean | null, saw: Saw): Check {
+  const verdict = verdictOf(value);
+  return { id, verdict, saw, overridable: verdict === 'unknown' && MAY_BE_UNKNOWN.includes(id) };
 }
 
 /** Checks that keep a step locked: those that do not hold and were not overridden (or can't be). */
-export function blocking(checks: readonly Check[], overrides: readonly Override[]): Check[] {
+export function blocking<T extends Verdicted>(checks: readonly T[], overrides: readonly Override[]): T[] {
   return checks.filter(
     (check) => check.verdict !== 'holds' && !(check.overridable && overrides.some((o) => o.checkId === check.id && o.reason.trim() !== '')),
   );

@@ -6,6 +6,7 @@ import type { WriteGateInput } from './write-gates';
 import { writeGates } from './write-gates';
 import type { StepKey } from '../steps/step-kind';
 import type { StepGateInput } from './step-gates';
+import { sawWords } from '../words/gates';
 import { GATED } from '../steps/deeds';
 import { stepGates } from './step-gates';
 
@@ -36,7 +37,7 @@ describe('the gates before a write', () => {
   it('ask for no slot where there is one only', () => expect(ids({ slotCount: 1, activeSlot: null })).toEqual([]));
   it('each say what was seen', () => {
     for (const check of [...writeGates(GOOD_WRITE), ...writeGates({ ...GOOD_WRITE, image: null, unlocked: null })])
-      expect(check.evidence).toMatch(/\.$/);
+      expect(sawWords(check.saw)).toMatch(/\.$/);
   });
 });
 
@@ -82,7 +83,7 @@ describe('the gates of each step', () => {
     ['take-update', { snapshot: 'merging' }, 'snapshot'],
     ['write-build', { snapshot: 'snapshotted' }, 'snapshot'],
     ['other-slot', { snapshot: 'merging' }, 'merging'],
-    ['lock', { notStock: ['boot on slot b is not stock of this build'] }, 'makers-own'],
+    ['lock', { notStock: [{ partition: 'boot', slot: 'b', why: 'other' }] }, 'makers-own'],
     ['lock', { startedUnlocked: false }, 'started'],
     ['lock', { unlockSwitch: 'off' }, 'switch-seen'],
     ['lock', { buildIndex: 4 }, 'index'],

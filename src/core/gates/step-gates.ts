@@ -1,5 +1,5 @@
+import type { GateId, NotStock } from '../words/gates';
 import { DEEDS } from '../steps/deeds';
-import type { GateId } from '../steps/deed';
 import type { HostTool } from '../steps/host-tool';
 import { hostToolWords } from '../steps/host-tool';
 import type { StepKey } from '../steps/step-kind';
@@ -24,8 +24,8 @@ export interface StepGateInput {
   /** Why nothing on it has to be kept, where the person said so in this round. */
   readonly nothingToKeep: string | null;
   readonly unlockSwitch: string | null;
-  /** What of the slots is not the maker's own of one build, in words; what was never known counts. */
-  readonly notStock: readonly string[];
+  /** What of the slots is not the maker's own of one build; what was never known counts. */
+  readonly notStock: readonly NotStock[];
   readonly startedUnlocked: boolean;
   /** (b) The index stored in the handset and the build's own; null where not known. */
   readonly storedIndex: number | null;
@@ -40,8 +40,6 @@ export interface StepGateInput {
 
 type Gate = (input: StepGateInput) => Check;
 
-const WAITS = 'Whether an update waits was never read.';
-
 /** What has to do with one image asks less than a step does. */
 const ofWrites = Object.fromEntries(
   Object.entries(WRITE_GATES).map(([id, gate]) => [id, ({ write }: StepGateInput) => (gate as (input: WriteGateInput) => Check)(write)]),
@@ -51,123 +49,39 @@ export const GATES: Readonly<Record<GateId, Gate>> = {
   ...ofWrites,
   // erasing, unlocking, a second update over one that waits or merges leaves no system
   snapshot: ({ snapshot }) =>
-    checkOf(
-      'snapshot',
-      'No update waits or merges',
-      snapshot === null ? null : snapshot === 'none',
-      snapshot === null ? WAITS : snapshot === 'none' ? 'None, as last read.' : `Its update is ${snapshot}.`,
-    ),
+    checkOf('snapshot', snapshot === null ? null : snapshot === 'none', { code: 'snapshot', state: snapshot, asked: 'any' }),
   merging: ({ snapshot }) =>
-    checkOf(
-      'merging',
-      'No update is merging',
-      snapshot === null ? null : snapshot !== 'merging',
-      snapshot === null ? WAITS : snapshot === 'merging' ? 'Its update is merging.' : 'None, as last read.',
-    ),
-  fuse: ({ fuse, buildLevel }) => {
-    const known = fuse !== null && buildLevel !== null;
-    return checkOf(
-      'fuse',
-      'The bootloader it writes is not below the fuse',
-      known ? buildLevel >= fuse : null,
-      known
-        ? `The handset is at ${fuse}, the build at ${buildLevel}${buildLevel >= fuse ? '.' : ': it would never start again.'}`
-        : 'It has to be known before a bootloader is written: below it no screen and no way in.',
-    );
-  },
-  whole: ({ wholeMissing }) =>
-    checkOf(
-      'whole',
-      'Every image of the build is in the vault',
-      wholeMissing.length === 0,
-      wholeMissing.length === 0 ? 'All of one build, each with its hash.' : `Missing: ${wholeMissing.join(', ')}.`,
-    ),
+    checkOf('merging', snapshot === null ? null : snapshot !== 'merging', { code: 'snapshot', state: snapshot, asked: 'merging' }),
+  fuse: ({ fuse, buildLevel }) =>
+    fuse === null || buildLevel === null
+      ? checkOf('fuse', null, { code: 'fuse-unread' })
+      : checkOf('fuse', buildLevel >= fuse, { code: 'fuse', fuse, build: buildLevel }),
+  whole: ({ wholeMissing }) => checkOf('whole', wholeMissing.length === 0, { code: 'missing-images', partitions: wholeMissing }),
   backup: ({ backupDays, backupMaxDays, nothingToKeep }) => {
     const fresh = backupDays !== null && backupDays <= backupMaxDays;
-    return checkOf(
-      'backup',
-      'What it holds lies somewhere else',
-      fresh || nothingToKeep !== null ? true : null,
-      fresh
-        ? `The last backup off the handset is ${backupDays} days old; ${backupMaxDays} are the most.`
-        : nothingToKeep !== null
-          ? `You said in this round that nothing has to be kept: “${nothingToKeep}”.`
-          : backupDays === null
-            ? 'No backup off the handset is on record.'
-            : `The last backup off the handset is ${backupDays} days old, and ${backupMaxDays} are the most: nobody knows where what came since then lies.`,
-    );
+    return checkOf('backup', fresh || nothingToKeep !== null ? true : null, { code: 'backup', days: backupDays, most: backupMaxDays, nothingToKeep });
   },
-  'makers-own': ({ notStock }) =>
-    checkOf(
-      'makers-own',
-      'Every slot holds the maker’s own images of one build',
-      notStock.length === 0,
-      notStock.length === 0
-        ? 'Each was written from the vault in stock, or read back as such.'
-        : `Not so: ${notStock.join('; ')}. Locked, it would never start again.`,
-    ),
-  started: ({ startedUnlocked }) =>
-    checkOf(
-      'started',
-      'It was started once while unlocked',
-      startedUnlocked,
-      startedUnlocked ? 'Seen in this round.' : 'Not seen: a build that does not start could not be mended once locked.',
-    ),
+  'makers-own': ({ notStock }) => checkOf('makers-own', notStock.length === 0, { code: 'not-stock', where: notStock }),
+  started: ({ startedUnlocked }) => checkOf('started', startedUnlocked, { code: 'started-unlocked', seen: startedUnlocked }),
   switch: ({ unlockSwitch }) =>
-    checkOf(
-      'switch',
-      'Its unlock switch is on',
-      unlockSwitch === null ? null : unlockSwitch === 'on',
-      `The switch is ${unlockSwitch ?? 'not read yet'}.`,
-    ),
+    checkOf('switch', unlockSwitch === null ? null : unlockSwitch === 'on', { code: 'unlock-switch', state: unlockSwitch, seen: false }),
   'switch-seen': ({ unlockSwitch }) =>
-    checkOf(
-      'switch-seen',
-      'Its unlock switch was seen on',
-      unlockSwitch === null ? null : unlockSwitch === 'on',
-      unlockSwitch === null
-        ? 'The switch was never read.'
-        : `The switch is ${unlockSwitch}${unlockSwitch === 'on' ? ': a way back stays open.' : ': locked, nothing could be mended.'}`,
-    ),
-  index: ({ storedIndex, buildIndex }) => {
-    const known = storedIndex !== null && buildIndex !== null;
-    return checkOf(
-      'index',
-      'The build is not below the stored rollback index',
-      known ? buildIndex >= storedIndex : null,
-      known
-        ? `The build is at ${buildIndex}, the handset at ${storedIndex}.`
-        : 'The stored index was never read; a build that was started from this handset while locked is not below it.',
-    );
-  },
+    checkOf('switch-seen', unlockSwitch === null ? null : unlockSwitch === 'on', { code: 'unlock-switch', state: unlockSwitch, seen: true }),
+  index: ({ storedIndex, buildIndex }) =>
+    storedIndex === null || buildIndex === null
+      ? checkOf('index', null, { code: 'index-unread' })
+      : checkOf('index', buildIndex >= storedIndex, { code: 'index', build: buildIndex, stored: storedIndex }),
   package: ({ packageFits }) =>
-    checkOf(
-      'package',
-      'A package of the wanted build for this very handset is at hand',
-      packageFits === null ? false : packageFits.verdict !== 'other handset' && packageFits.verdict !== 'other variant',
-      packageFits?.reason ?? 'None was opened yet.',
-    ),
+    packageFits === null
+      ? checkOf('package', false, { code: 'no-package' })
+      : checkOf('package', packageFits.verdict !== 'other handset' && packageFits.verdict !== 'other variant', {
+          code: 'told',
+          sentence: packageFits.reason,
+        }),
   // the host's end of the cable: the tool and which copy of it, port, cable and driver
   tool: ({ tool }) =>
-    checkOf(
-      'tool',
-      'The tool that writes is known, and which copy of it',
-      tool === null ? null : true,
-      tool === null
-        ? 'Your own commands are shown here, and their tool never said its version: let it print that, and keep it in the Store.'
-        : tool === 'own'
-          ? 'Eterno writes itself.'
-          : hostToolWords(tool),
-    ),
-  listed: ({ listed }) =>
-    checkOf(
-      'listed',
-      'The handset is listed in the mode that it is written in',
-      listed ? true : null,
-      listed
-        ? 'Seen in this round: port, cable and driver work.'
-        : 'Not seen in this round. Not listed: replug, another port, its driver, and whatever else holds it.',
-    ),
+    checkOf('tool', tool === null ? null : true, { code: 'tool', tool: tool === null || tool === 'own' ? tool : hostToolWords(tool) }),
+  listed: ({ listed }) => checkOf('listed', listed ? true : null, { code: 'listed', seen: listed }),
 };
 
 /** The checks before a step, in the order a person would ask them; none for what changes nothing. */

@@ -1,8 +1,14 @@
 import { splitFingerprint } from '../formats/facts/parse-facts';
-import type { Check } from './check';
-import { checkOf } from './check';
+import type { Verdicted } from './check';
+import { verdictOf } from './check';
 
 /* A write outside any round, from the command line: what is known of the image and of the handset, and what proves that they belong together. */
+
+/** A check as the command prints it. */
+export interface UnboundCheck extends Verdicted {
+  readonly title: string;
+  readonly evidence: string;
+}
 
 export interface UnboundWrite {
   readonly image: { readonly partition: string; readonly fingerprint: string | null };
@@ -21,10 +27,13 @@ export interface UnboundWrite {
 }
 
 /** What stands between an image and the handset; `overridable` is what `--unproved` may go past: what is not known, never what is wrong. */
-export function unboundWriteChecks({ image, partition, handset, serialSame, proof }: UnboundWrite): Check[] {
+export function unboundWriteChecks({ image, partition, handset, serialSame, proof }: UnboundWrite): UnboundCheck[] {
   const made = image.fingerprint === null ? null : splitFingerprint(image.fingerprint);
-  const check = (id: string, title: string, value: boolean | null, evidence: string): Check => ({
-    ...checkOf(id, title, value, evidence),
+  const check = (id: string, title: string, value: boolean | null, evidence: string): UnboundCheck => ({
+    id,
+    title,
+    verdict: verdictOf(value),
+    evidence,
     overridable: value === null,
   });
   const wanted = partition ?? 'boot';

@@ -1,6 +1,6 @@
+import type { GateId } from '../words/gates';
 import { fitPackage } from '../fit/fit-package';
 import type { Judged } from '../packages/recovery-claim';
-import type { GateId } from '../steps/deed';
 import type { Check } from './check';
 import { checkOf } from './check';
 
@@ -49,131 +49,57 @@ export interface WriteGateInput {
 /** The checks of one image, of where it goes and of the handset it goes to (docs/method.md, "Gates"). */
 export const WRITE_GATES = {
   'image-build': ({ image, installed }) => {
-    const claim = image && { fingerprint: image.fingerprint, incrementalVersion: null, patchLevel: image.patchLevel, devices: [] };
-    const fit = claim && fitPackage(claim, installed);
-    return checkOf(
-      'image-build',
-      'The image belongs to the installed build',
-      fit === null ? false : fit.verdict === "can't tell" ? null : fit.verdict === 'exact',
-      fit === null ? 'No image is chosen.' : fit.reason,
-    );
+    if (image === null) return checkOf('image-build', false, { code: 'no-image' });
+    const claim = { fingerprint: image.fingerprint, incrementalVersion: null, patchLevel: image.patchLevel, devices: [] };
+    const { verdict, reason } = fitPackage(claim, installed);
+    return checkOf('image-build', verdict === "can't tell" ? null : verdict === 'exact', { code: 'told', sentence: reason });
   },
   'image-partition': ({ image, partition }) =>
     checkOf(
       'image-partition',
-      'The image is for the partition that is written',
       image === null || partition === null ? null : image.partition === partition,
-      image === null ? 'No image is chosen.' : `An image of ${image.partition}; written is ${partition ?? 'a partition not known yet'}.`,
+      image === null ? { code: 'no-image' } : { code: 'partitions', image: image.partition, wanted: partition },
     ),
   'root-sources': ({ root, rootPartition }) =>
-    checkOf(
-      'root-sources',
-      'All sources name one partition for root',
-      root.partition === null || root.partition !== rootPartition ? false : root.agree || (root.sure ? null : false),
-      root.opinions
-        .map(({ witness, partition }) => `${witness}: ${partition ?? 'none'}`)
-        .join('; ')
-        .replace(/.$/, '$&.') || 'Nothing says where root sits.',
-    ),
-  sources: ({ contradictions }) =>
-    checkOf(
-      'sources',
-      'Nothing that is known contradicts itself',
-      contradictions.length === 0,
-      contradictions[0] ?? 'System, bootloader and images say the same.',
-    ),
-  'image-proof': ({ image }) =>
-    checkOf(
-      'image-proof',
-      'The patched image passed its proof',
-      image === null ? null : image.role === 'stock' ? true : image.proof === null ? false : image.proof.held === image.proof.of,
-      image === null
-        ? 'No image is chosen.'
-        : image.role === 'stock'
-          ? 'A stock image: nothing was patched.'
-          : image.proof
-            ? `${image.proof.held} of ${image.proof.of} checks held when the server proved it.`
-            : 'The server has not proved it.',
-    ),
-  'stock-kept': ({ stockKept }) =>
-    checkOf(
-      'stock-kept',
-      'The way back is kept',
-      stockKept,
-      stockKept ? 'The stock image of the installed build is in the vault.' : 'The stock image of the installed build is not in the vault.',
-    ),
-  unlocked: ({ unlocked }) =>
-    checkOf(
-      'unlocked',
-      'The bootloader is unlocked',
-      unlocked,
-      unlocked === null ? 'The lock state was never read.' : unlocked ? 'It says it is unlocked.' : 'It says it is locked: nothing can be written.',
-    ),
+    checkOf('root-sources', root.partition === null || root.partition !== rootPartition ? false : root.agree || (root.sure ? null : false), {
+      code: 'root-opinions',
+      opinions: root.opinions,
+    }),
+  sources: ({ contradictions }) => checkOf('sources', contradictions.length === 0, { code: 'contradiction', sentence: contradictions[0] ?? null }),
+  'image-proof': ({ image }) => {
+    if (image === null) return checkOf('image-proof', null, { code: 'no-image' });
+    const { role, proof } = image;
+    const stock = role === 'stock';
+    return checkOf('image-proof', stock || (proof !== null && proof.held === proof.of), { code: 'proof', stock, proof });
+  },
+  'stock-kept': ({ stockKept }) => checkOf('stock-kept', stockKept, { code: 'stock-kept', kept: stockKept }),
+  unlocked: ({ unlocked }) => checkOf('unlocked', unlocked, { code: 'lock-state', unlocked }),
   slot: ({ activeSlot, slotCount }) =>
-    checkOf(
-      'slot',
-      'The slot to write is known',
-      slotCount === 1 ? true : activeSlot === null ? null : true,
-      slotCount === 1
-        ? 'This handset has one slot.'
-        : activeSlot === null
-          ? 'The active slot was never read; some handsets have one slot only.'
-          : `Slot ${activeSlot} is active.`,
-    ),
+    checkOf('slot', slotCount === 1 || activeSlot !== null ? true : null, { code: 'active-slot', slot: activeSlot, slotCount }),
   room: ({ image, partitionBytes }) =>
-    checkOf(
-      'room',
-      'The image fits the partition',
-      image === null || partitionBytes === null ? null : image.sizeBytes <= partitionBytes,
-      image === null || partitionBytes === null
-        ? 'The partition’s size was never read; the write itself asks for it.'
-        : `${image.sizeBytes} bytes into ${partitionBytes}.`,
-    ),
-  kit: ({ kitSupports, sdk }) =>
-    checkOf(
-      'kit',
-      'The kit supports this release',
-      kitSupports === null || kitSupports.sdk === null || sdk === null ? null : sdk >= kitSupports.sdk[0] && sdk <= kitSupports.sdk[1],
-      kitSupports === null
-        ? 'No kit was used.'
-        : `${kitSupports.name} is for platform levels ${kitSupports.sdk?.join(' to ') ?? 'it does not name'}; the handset runs ${sdk ?? 'a level not read yet'}.`,
-    ),
-  battery: ({ batteryOk }) =>
-    checkOf(
-      'battery',
-      'The battery is charged enough',
-      batteryOk,
-      batteryOk === null
-        ? 'Its battery was not read within the last hour: look at the handset, half full or more.'
-        : batteryOk
-          ? 'The handset said within the last hour that its battery is fit for a write.'
-          : 'The handset says its battery is too low for a write: under 30 % nothing is written. Charge it first.',
-    ),
-  'recovery-image': ({ image }) =>
-    checkOf(
-      'recovery-image',
-      'The image is a recovery, by its own content',
-      image?.recovery?.is.holds ?? (image === null ? false : null),
-      image?.recovery?.is.why ?? (image === null ? 'No recovery is chosen.' : 'Its content was never looked at.'),
-    ),
+    image === null || partitionBytes === null
+      ? checkOf('room', null, { code: 'room-unread' })
+      : checkOf('room', image.sizeBytes <= partitionBytes, { code: 'room', image: image.sizeBytes, partition: partitionBytes }),
+  kit: ({ kitSupports, sdk }) => {
+    if (kitSupports === null) return checkOf('kit', null, { code: 'no-kit' });
+    const { name, sdk: levels } = kitSupports;
+    const fits = levels === null || sdk === null ? null : sdk >= levels[0] && sdk <= levels[1];
+    return checkOf('kit', fits, { code: 'kit-levels', kit: name, levels, sdk });
+  },
+  battery: ({ batteryOk }) => checkOf('battery', batteryOk, { code: 'battery', enough: batteryOk }),
+  'recovery-image': ({ image }) => {
+    if (image === null) return checkOf('recovery-image', false, { code: 'no-recovery' });
+    const { recovery } = image;
+    return recovery === null
+      ? checkOf('recovery-image', null, { code: 'never-looked-at' })
+      : checkOf('recovery-image', recovery.is.holds, { code: 'told', sentence: recovery.is.why });
+  },
   'recovery-handset': ({ image }) =>
-    checkOf(
-      'recovery-handset',
-      'The recovery is made for this handset',
-      image?.recovery?.forHandset.holds ?? null,
-      image?.recovery?.forHandset.why ?? 'Nothing says for which handset it is made.',
-    ),
+    image?.recovery
+      ? checkOf('recovery-handset', image.recovery.forHandset.holds, { code: 'told', sentence: image.recovery.forHandset.why })
+      : checkOf('recovery-handset', null, { code: 'made-for-nobody' }),
   'recovery-home': ({ recoveryHome }) =>
-    checkOf(
-      'recovery-home',
-      'Its recovery has a partition of its own',
-      recoveryHome === null ? null : recoveryHome === 'recovery',
-      recoveryHome === null
-        ? 'Where its recovery lives was never read: paste its bootloader variables.'
-        : recoveryHome === 'recovery'
-          ? 'It has a partition recovery.'
-          : `Its recovery lives in ${recoveryHome}, with other things in it: a whole recovery image is never written over that.`,
-    ),
+    checkOf('recovery-home', recoveryHome === null ? null : recoveryHome === 'recovery', { code: 'recovery-home', home: recoveryHome }),
 } satisfies Partial<Record<GateId, (input: WriteGateInput) => Check>>;
 
 export const writeGates = (input: WriteGateInput): Check[] => Object.values(WRITE_GATES).map((gate) => gate(input));

@@ -1,3 +1,4 @@
+import type { MissingFile } from './package-report';
 import type { ByteSource } from '../bytes/byte-source';
 import { digestOfSource } from '../bytes/digest';
 import { EternoError } from '../errors';
@@ -64,11 +65,18 @@ function targetsOf({ steps, changesSlot }: FlashList): Target[] {
 /** The same step twice is one; several files for one partition come in pieces. */
 const distinct = (steps: readonly FlashStep[]) => steps.filter((step, i) => steps.findIndex((other) => other.filename === step.filename) === i);
 
-function memberOf(target: Target, files: readonly PackageFile[], folder: string, ports: Ports, warnings: string[]): ImageMember | null {
+/** What is found out beside the members. */
+interface Found {
+  readonly warnings: string[];
+  readonly missing: MissingFile[];
+}
+
+function memberOf(target: Target, files: readonly PackageFile[], folder: string, ports: Ports, { warnings, missing }: Found): ImageMember | null {
   const steps = distinct(target.steps);
   const step = steps[0]!;
   const found = files.filter((file) => file.name === folder + step.filename || file.name === step.filename);
   if (found.length === 0) {
+    missing.push({ partition: target.partition, file: step.filename });
     warnings.push(`${target.partition}: the list names ${step.filename}, which is not there`);
     return null;
   }
@@ -118,9 +126,10 @@ function buildOfList({ about }: FlashList): Partial<PackageBuild> {
 
 export async function openFlashList(files: readonly PackageFile[], { file, list }: FoundList, ports: Ports, watch: Watch): Promise<OpenedPackage> {
   const warnings: string[] = [];
+  const missing: MissingFile[] = [];
   const folder = file.name.slice(0, file.name.length - baseName(file.name).length);
   const targets = targetsOf(list);
-  const members = targets.flatMap((target) => memberOf(target, files, folder, ports, warnings) ?? []);
+  const members = targets.flatMap((target) => memberOf(target, files, folder, ports, { warnings, missing }) ?? []);
   const stated = buildOfList(list);
   const spoken = await buildOfMembers(members, ports, watch);
   if (stated.fingerprint && spoken?.build.fingerprint && stated.fingerprint !== spoken.build.fingerprint)
@@ -132,5 +141,5 @@ export async function openFlashList(files: readonly PackageFile[], { file, list 
     both.length > 0 ? `both slots are written for ${both.join(', ')}` : 'one slot is written',
   ];
   if (spoken?.build.fingerprint) evidence.push(`${spoken.from} names the build in its verified-boot data`);
-  return memberPackage(members, { kind: 'flash-list', evidence, warnings, build: mergeBuilds(spoken?.build ?? {}, stated) }, ports);
+  return memberPackage(members, { kind: 'flash-list', evidence, warnings, missing, build: mergeBuilds(spoken?.build ?? {}, stated) }, ports);
 }

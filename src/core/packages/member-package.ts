@@ -50,10 +50,14 @@ export async function buildOfMembers(
   return second;
 }
 
-export type MemberFindings = Pick<PackageReport, 'kind' | 'evidence' | 'warnings'> & { readonly build?: Partial<PackageBuild> };
+export type MemberFindings = Pick<PackageReport, 'kind' | 'evidence' | 'warnings' | 'missing'> & { readonly build?: Partial<PackageBuild> };
 
 /** A package whose images are files: what it says, and how one is taken out. */
-export function memberPackage(members: readonly ImageMember[], { kind, build, evidence, warnings }: MemberFindings, ports: Ports): OpenedPackage {
+export function memberPackage(
+  members: readonly ImageMember[],
+  { kind, build, evidence, warnings, missing = [] }: MemberFindings,
+  ports: Ports,
+): OpenedPackage {
   const names = new Set(members.map((member) => member.partition));
   const doubled = [...names].filter((name) => members.filter((member) => member.partition === name).length > 1);
   const images = [...names].map((name) => {
@@ -68,6 +72,7 @@ export function memberPackage(members: readonly ImageMember[], { kind, build, ev
       build: { ...UNKNOWN_BUILD, ...build },
       images,
       evidence,
+      ...(missing.length > 0 ? { missing } : {}),
       warnings: [...warnings, ...doubled.map((name) => `${name} stands in it more than once, so it can't be taken out`)],
       writes: [],
     },

@@ -22,8 +22,15 @@ export interface PackageReport {
   /** What in the file says so, in words. */
   readonly evidence: readonly string[];
   readonly warnings: readonly string[];
+  /** Files that it names and that are not with it; absent where it names none. */
+  readonly missing?: readonly MissingFile[];
   /** Partitions that an install script says it writes. */
   readonly writes: readonly string[];
+}
+
+export interface MissingFile {
+  readonly partition: string;
+  readonly file: string;
 }
 
 export interface PackageBuild {

@@ -1,3 +1,4 @@
+import { lowerFirst } from '../words/sentence';
 import { search } from '../plan/search';
 import type { Move } from '../plan/search';
 import type { HandsetState } from '../handset/state';
@@ -162,7 +163,7 @@ function planLane(context: PlanContext, lane: Lane, from: PlanState): Attempt {
     const shut = context.start.locked && !decided && refusals.has('unlock') && lane.actions.includes('unlock');
     const decisive = shut ? 'unlock' : lane.decisive[0]!;
     const reason = decided ? undefined : refusals.get(decisive);
-    const title = ACTIONS[decisive].title.toLowerCase();
+    const title = lowerFirst(ACTIONS[decisive].title);
     return out('impossible', reason ? `It can not ${title}: ${reason}.` : 'No order of its steps leads there.');
   }
   return { kind: 'plan', plan: describe(context, lane, from, result.moves) };

@@ -66,11 +66,10 @@ const moment = (steps: readonly RoundStep[], change: Partial<Moment> = {}): Mome
   proves: () => null,
   ...change,
 });
-const check = (id: string, verdict: Check['verdict'], overridable = verdict === 'unknown'): Check => ({
+const check = (id: Check['id'], verdict: Check['verdict'], overridable = verdict === 'unknown'): Check => ({
   id,
-  title: `T ${id}`,
   verdict,
-  evidence: `E ${id}`,
+  saw: { code: 'no-kit' },
   overridable,
 });
 const strong = (what: string): Evidence => ({ what, strength: 'strong' });
@@ -144,9 +143,9 @@ describe('the step to do now', () => {
 describe('checks', () => {
   const at = moment([step('check'), step('write-root')], { round: { ...ROUND, overrides: [{ checkId: 'battery', reason: 'old' }] } });
   it.each([
-    ['one fails', [check('slot', 'holds'), check('room', 'fails', false)], [{ checkId: 'room', reason: 'x' }], ['T room']],
-    ['one is unknown and nothing is said of it', [check('room', 'unknown')], [], ['T room']],
-    ['the reason is empty', [check('room', 'unknown')], [{ checkId: 'room', reason: ' ' }], ['T room']],
+    ['one fails', [check('slot', 'holds'), check('room', 'fails', false)], [{ checkId: 'room', reason: 'x' }], ['room']],
+    ['one is unknown and nothing is said of it', [check('room', 'unknown')], [], ['room']],
+    ['the reason is empty', [check('room', 'unknown')], [{ checkId: 'room', reason: ' ' }], ['room']],
   ] as const)('hold the round back where %s', (_why, checks, overrides, open) => {
     expect(refused(at, { do: 'confirm', checks, overrides })).toEqual({ because: 'checks-open', checks: open });
   });

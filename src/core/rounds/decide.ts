@@ -8,6 +8,7 @@ import { GOAL_WORDS } from '../planning/goals';
 import type { RootState } from '../schedule/continuity';
 import type { StepKey } from '../steps/step-kind';
 import { DEEDS, DONE_HERE, undoneBy } from '../steps/deeds';
+import { GATE_TITLES, sawWords } from '../words/gates';
 import type { Refusal } from '../words/refusals';
 import * as say from '../words/step-evidence';
 import type { DecidedStep, Decision, ModuleTrial, RoundChange, RoundEvent } from './decision';
@@ -177,7 +178,7 @@ function atStep(moment: Moment, command: ByHand, now: number): Decision | Refusa
     case 'say': {
       if (DONE_HERE.includes(step.key)) return refuse('done-here');
       const open = blocking(command.checks, moment.round.overrides);
-      if (open.length > 0) return { because: 'checks-open', checks: open.map(({ title }) => title) };
+      if (open.length > 0) return { because: 'checks-open', checks: open.map(({ id }) => id) };
       return end('hand', [weak(say.said(command.words))], { slots: command.slots });
     }
     case 'paste':
@@ -217,7 +218,7 @@ function begin({ round, steps }: Moment, { stepId, checks, overrides }: Extract<
   if (!current || !step || steps.indexOf(step) > steps.indexOf(current)) return refuse('another-step');
   if (steps.some(({ state }) => state === 'running')) return refuse('step-runs-already');
   const open = blocking(checks, [...round.overrides, ...overrides]);
-  if (open.length > 0) return { because: 'checks-open', checks: open.map(({ title }) => title) };
+  if (open.length > 0) return { because: 'checks-open', checks: open.map(({ id }) => id) };
   return { ...NOTHING_DECIDED, steps: changed(steps, stepId, { state: 'running', startedAt: step.startedAt ?? now, actor: 'link' }) };
 }
 
@@ -344,14 +345,14 @@ function standBefore(moment: Moment, { stepId, evidence, seen }: Extract<Command
 function confirm(moment: Moment, step: RoundStep, { checks, overrides }: Extract<Command, { do: 'confirm' }>, now: number): Decision | Refusal {
   if (checks === null) return refuse('no-checks');
   const open = blocking(checks, overrides);
-  if (open.length > 0) return { because: 'checks-open', checks: open.map(({ title }) => title) };
+  if (open.length > 0) return { because: 'checks-open', checks: open.map(({ id }) => id) };
   const used = overrides.filter((override) => checks.some(({ id, verdict }) => id === override.checkId && verdict !== 'holds'));
   const kept = [...moment.round.overrides.filter((one) => !used.some(({ checkId }) => checkId === one.checkId)), ...used];
   const round = { overrides: kept };
   if (step.key !== 'check') return { ...NOTHING_DECIDED, round };
   const evidence = checks.map((check): Evidence => {
     const override = used.find(({ checkId }) => checkId === check.id);
-    return override ? weak(say.overridden(check.title, override.reason)) : strong(say.checked(check.title, check.evidence));
+    return override ? weak(say.overridden(GATE_TITLES[check.id], override.reason)) : strong(say.checked(GATE_TITLES[check.id], sawWords(check.saw)));
   });
   return { ...endStep(moment, step.id, 'computer', evidence, NOTHING_SEEN, now), round };
 }

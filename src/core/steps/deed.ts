@@ -1,38 +1,8 @@
 import type { SlipId } from '../planning/slips';
+import type { GateId } from '../words/gates';
 import type { StepKey } from './step-kind';
 
 /* What can be said of a step: what it writes, which gates stand before it, and what else follows from it. */
-
-export const GATE_IDS = [
-  'image-build',
-  'image-partition',
-  'root-sources',
-  'sources',
-  'image-proof',
-  'stock-kept',
-  'unlocked',
-  'slot',
-  'room',
-  'kit',
-  'battery',
-  'tool',
-  'listed',
-  'recovery-image',
-  'recovery-handset',
-  'recovery-home',
-  'whole',
-  'fuse',
-  'snapshot',
-  'merging',
-  'backup',
-  'package',
-  'switch',
-  'makers-own',
-  'started',
-  'switch-seen',
-  'index',
-] as const;
-export type GateId = (typeof GATE_IDS)[number];
 
 /** What a round is signed off by, in the order in which it is read (docs/method.md, "Sign-off"). */
 export const CLAIM_IDS = [

@@ -1,4 +1,5 @@
-import type { Deed, GateId } from './deed';
+import type { GateId } from '../words/gates';
+import type { Deed } from './deed';
 import type { StepKey } from './step-kind';
 
 /*

@@ -122,7 +122,8 @@ export function rollCall(files: readonly FileOnTable[], verdicts: readonly (read
     if (newer && level) notes.push({ kind: 'stale', text: `${newer.name} is a later build for the same handset` });
     const own = verdicts[i] ?? [];
     if (own.length > 0 && own.every(isForeign)) notes.push({ kind: 'wrong shelf', text: 'for none of the handsets on the bench' });
-    for (const warning of file.report?.warnings ?? []) if (/which is not there$/.test(warning)) notes.push({ kind: 'missing', text: warning });
+    for (const { partition, file: name } of file.report?.missing ?? [])
+      notes.push({ kind: 'missing', text: `${partition}: the list names ${name}, which is not there` });
     return notes;
   });
 }

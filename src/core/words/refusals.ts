@@ -1,11 +1,14 @@
 import { EternoError } from '../errors';
+import type { GateId } from './gates';
+import { GATE_TITLES } from './gates';
+import { lowerFirst } from './sentence';
 
 /* Why a command on a round is not carried out: the code of it, and how a person reads it. */
 
 /** Why a command is not carried out. Each is a code with what it speaks of; its words are made from them. */
 export type Refusal =
   | { readonly because: 'changed-elsewhere' | 'another-step' | 'step-runs' | 'step-runs-already' | 'round-over' | 'round-open' | 'no-checks' }
-  | { readonly because: 'checks-open'; readonly checks: readonly string[] }
+  | { readonly because: 'checks-open'; readonly checks: readonly GateId[] }
   | { readonly because: 'claims-open'; readonly claims: readonly string[] }
   | { readonly because: 'done-here' | 'no-reason' | 'no-rescue-page' };
 
@@ -24,8 +27,7 @@ const PLAIN: Readonly<Record<Exclude<Refusal['because'], 'checks-open' | 'claims
 
 export function refusalError(refusal: Refusal): EternoError {
   if (refusal.because === 'checks-open')
-    return new EternoError('refused', `Not yet: ${refusal.checks.map((title) => title.toLowerCase()).join('; ')}.`);
-  if (refusal.because === 'claims-open')
-    return new EternoError('refused', `No evidence yet for: ${refusal.claims.map((claim) => claim.toLowerCase()).join('; ')}.`);
+    return new EternoError('refused', `Not yet: ${refusal.checks.map((id) => lowerFirst(GATE_TITLES[id])).join('; ')}.`);
+  if (refusal.because === 'claims-open') return new EternoError('refused', `No evidence yet for: ${refusal.claims.map(lowerFirst).join('; ')}.`);
   return new EternoError(...PLAIN[refusal.because]);
 }

@@ -1,5 +1,6 @@
 'use client';
 import { Button } from 'antd';
+import { lowerFirst } from '@/core/words/sentence';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
@@ -155,7 +156,7 @@ function WayBackStrip({ handset }: { handset: HandsetDetail }) {
         <h3>Way back to stock, right now</h3>
         <p className={wayBack.open ? '' : 'bad'}>
           <b>{wayBack.open ? '✓ open' : '✗ not open'}</b>: {wayBack.sentence}
-          {wayBack.steps.length > 0 ? ` (${wayBack.steps.map((step) => step.title.toLowerCase()).join(', ')})` : ''}.
+          {wayBack.steps.length > 0 ? ` (${wayBack.steps.map((step) => lowerFirst(step.title)).join(', ')})` : ''}.
         </p>
         {wayBack.missing.length > 0 ? (
           <p className="small">

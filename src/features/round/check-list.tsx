@@ -1,4 +1,5 @@
 'use client';
+import { lowerFirst } from '@/core/words/sentence';
 import { Button, Input } from 'antd';
 import { useState } from 'react';
 import type { RoundView } from '@/contracts/round-view';
@@ -60,7 +61,7 @@ export function CheckList({ round, actions, label }: Props) {
           >
             {label}
           </Button>
-          {open.length > 0 ? <span className="soft">Held by: {open.map((check) => check.title.toLowerCase()).join('; ')}.</span> : null}
+          {open.length > 0 ? <span className="soft">Held by: {open.map((check) => lowerFirst(check.title)).join('; ')}.</span> : null}
         </div>
       ) : null}
     </>

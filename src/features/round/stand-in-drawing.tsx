@@ -1,3 +1,4 @@
+import { lowerFirst } from '@/core/words/sentence';
 import type { ReactNode } from 'react';
 import type { ScreenModel } from '@/core/handset/screen';
 
@@ -171,8 +172,8 @@ function describe(screen: ScreenModel): string {
       return 'Screen: dark';
     case 'menu':
       return screen.busy
-        ? `Screen: ${screen.title.toLowerCase()}, ${screen.busy}`
-        : `Screen: ${screen.title.toLowerCase()}${screen.menu.length > 0 ? `, ${screen.menu[screen.chosen]} is chosen` : ''}`;
+        ? `Screen: ${lowerFirst(screen.title)}, ${screen.busy}`
+        : `Screen: ${lowerFirst(screen.title)}${screen.menu.length > 0 ? `, ${screen.menu[screen.chosen]} is chosen` : ''}`;
     case 'starting':
       return screen.loops > 0 ? `Screen: starting again, ${screen.loops} so far` : 'Screen: starting';
     case 'system':

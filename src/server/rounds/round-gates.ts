@@ -1,4 +1,5 @@
 import 'server-only';
+import type { NotStock } from '@/core/words/gates';
 import { fitPackage } from '@/core/fit/fit-package';
 import { packageClaim } from '@/core/fit/package-claim';
 import type { Check } from '@/core/gates/check';
@@ -45,17 +46,15 @@ function nothingToKeep({ steps }: RoundContext): string | null {
 }
 
 /** What of the slots is not known to be the maker's own of the wanted build. */
-function notStock({ subject, bench, round, slotCount }: RoundContext): string[] {
-  const target = round.target;
-  const whole = bench.images.filter((image) => image.role === 'stock' && image.fingerprint === target);
-  const slots = slotCount === 2 ? ['a', 'b'] : ['-'];
+function notStock({ subject, bench, round, slotCount }: RoundContext): NotStock[] {
+  const whole = bench.images.filter((image) => image.role === 'stock' && image.fingerprint === round.target);
+  const slots = slotCount === 2 ? ['a', 'b'] : [null];
   const partitions = [...new Set([...subject.cells.map((cell) => cell.partition), ...whole.map((image) => image.partition)])];
   return slots.flatMap((slot) =>
-    partitions.flatMap((partition) => {
-      const cell = subject.cells.find((one) => one.partition === partition && one.slot === slot);
-      const name = slot === '-' ? partition : `${partition} on slot ${slot}`;
-      if (!cell) return [`${name} was never read or written`];
-      return whole.some((image) => image.sha256 === cell.sha256) ? [] : [`${name} is not stock of this build`];
+    partitions.flatMap((partition): NotStock[] => {
+      const cell = subject.cells.find((one) => one.partition === partition && one.slot === (slot ?? '-'));
+      if (!cell) return [{ partition, slot, why: 'never-seen' }];
+      return whole.some((image) => image.sha256 === cell.sha256) ? [] : [{ partition, slot, why: 'other' }];
     }),
   );
 }

@@ -1,7 +1,9 @@
 import 'server-only';
 import type { KeptImage } from '@/core/bench/bench';
 import { statfs } from 'node:fs/promises';
-import type { Again, ImageBrief, RoundView, StepView } from '@/contracts/round-view';
+import type { Check } from '@/core/gates/check';
+import { GATE_TITLES, sawWords } from '@/core/words/gates';
+import type { Again, CheckView, ImageBrief, RoundView, StepView } from '@/contracts/round-view';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { batteryBudget, roomBudget, wipeLedger } from '@/core/rounds/budget';
 import { interlockOf } from '@/core/rounds/interlock';
@@ -87,6 +89,14 @@ async function stepViews(context: RoundContext): Promise<StepView[]> {
   });
 }
 
+const checkView = ({ id, verdict, overridable, saw }: Check): CheckView => ({
+  id,
+  verdict,
+  overridable,
+  title: GATE_TITLES[id],
+  evidence: sawWords(saw),
+});
+
 async function freeBytes(): Promise<number | null> {
   const disk = await statfs(dataDir()).catch(() => null);
   return disk && disk.bavail * disk.bsize;
@@ -154,7 +164,7 @@ export async function roundView(id: string): Promise<RoundView> {
     current,
     image: about && brief(imageOf(context, about)),
     stock: about && brief(stockFor(context, about)),
-    checks: gated ? await gatesOf(context, gated, PAGE_MS) : [],
+    checks: gated ? (await gatesOf(context, gated, PAGE_MS)).map(checkView) : [],
     overrides: round.overrides,
     interlock: interlockOf(steps, current, refusals),
     compared: plan.compared ?? [],

@@ -1,4 +1,5 @@
 import 'server-only';
+import { lowerFirst } from '@/core/words/sentence';
 import type { BenchRow, HandsetSummary } from '@/contracts/handset-view';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { RoundStep } from '@/core/rounds/round';
@@ -77,8 +78,6 @@ function titleOf(
   const at = planned.build === '' ? { ...planned, build: typed.fingerprint ?? '' } : planned;
   return STEP_KINDS[key].text(stepAbout(name, known, null, target, at)).title;
 }
-
-const lowerFirst = (text: string) => text.charAt(0).toLowerCase() + text.slice(1);
 
 export async function benchRows(): Promise<BenchRow[]> {
   const bench = await readBench();

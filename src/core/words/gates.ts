@@ -1,0 +1,169 @@
+/* What the checks before a step say: what each asks, and what it saw as a code with what belongs to it. Words are made at the edge. */
+
+/** A partition that is not known to hold the maker's own image of the wanted build; `slot` null on a handset with one. */
+export interface NotStock {
+  readonly partition: string;
+  readonly slot: string | null;
+  readonly why: 'never-seen' | 'other';
+}
+
+/** What a check saw. */
+export type Saw =
+  | { readonly code: 'no-image' | 'no-recovery' | 'never-looked-at' | 'no-package' | 'no-kit' }
+  | { readonly code: 'told'; readonly sentence: string }
+  | { readonly code: 'partitions'; readonly image: string; readonly wanted: string | null }
+  | { readonly code: 'root-opinions'; readonly opinions: readonly { readonly witness: string; readonly partition: string | null }[] }
+  | { readonly code: 'contradiction'; readonly sentence: string | null }
+  | { readonly code: 'proof'; readonly stock: boolean; readonly proof: { readonly held: number; readonly of: number } | null }
+  | { readonly code: 'stock-kept'; readonly kept: boolean }
+  | { readonly code: 'lock-state'; readonly unlocked: boolean | null }
+  | { readonly code: 'active-slot'; readonly slot: string | null; readonly slotCount: number | null }
+  | { readonly code: 'room'; readonly image: number; readonly partition: number }
+  | { readonly code: 'room-unread' }
+  | { readonly code: 'kit-levels'; readonly kit: string; readonly levels: readonly [number, number] | null; readonly sdk: number | null }
+  | { readonly code: 'battery'; readonly enough: boolean | null }
+  | { readonly code: 'made-for-nobody' }
+  | { readonly code: 'recovery-home'; readonly home: string | null }
+  | { readonly code: 'snapshot'; readonly state: string | null; readonly asked: 'any' | 'merging' }
+  | { readonly code: 'fuse'; readonly fuse: number; readonly build: number }
+  | { readonly code: 'fuse-unread' }
+  | { readonly code: 'missing-images'; readonly partitions: readonly string[] }
+  | { readonly code: 'backup'; readonly days: number | null; readonly most: number; readonly nothingToKeep: string | null }
+  | { readonly code: 'not-stock'; readonly where: readonly NotStock[] }
+  | { readonly code: 'started-unlocked'; readonly seen: boolean }
+  | { readonly code: 'unlock-switch'; readonly state: string | null; readonly seen: boolean }
+  | { readonly code: 'index'; readonly build: number; readonly stored: number }
+  | { readonly code: 'index-unread' }
+  | { readonly code: 'tool'; readonly tool: 'own' | string | null }
+  | { readonly code: 'listed'; readonly seen: boolean };
+
+/** Every gate there is: its id, and what it asks. */
+export const GATE_TITLES = {
+  'image-build': 'The image belongs to the installed build',
+  'image-partition': 'The image is for the partition that is written',
+  'root-sources': 'All sources name one partition for root',
+  sources: 'Nothing that is known contradicts itself',
+  'image-proof': 'The patched image passed its proof',
+  'stock-kept': 'The way back is kept',
+  unlocked: 'The bootloader is unlocked',
+  slot: 'The slot to write is known',
+  room: 'The image fits the partition',
+  kit: 'The kit supports this release',
+  battery: 'The battery is charged enough',
+  tool: 'The tool that writes is known, and which copy of it',
+  listed: 'The handset is listed in the mode that it is written in',
+  'recovery-image': 'The image is a recovery, by its own content',
+  'recovery-handset': 'The recovery is made for this handset',
+  'recovery-home': 'Its recovery has a partition of its own',
+  whole: 'Every image of the build is in the vault',
+  fuse: 'The bootloader it writes is not below the fuse',
+  snapshot: 'No update waits or merges',
+  merging: 'No update is merging',
+  backup: 'What it holds lies somewhere else',
+  package: 'A package of the wanted build for this very handset is at hand',
+  switch: 'Its unlock switch is on',
+  'makers-own': 'Every slot holds the maker’s own images of one build',
+  started: 'It was started once while unlocked',
+  'switch-seen': 'Its unlock switch was seen on',
+  index: 'The build is not below the stored rollback index',
+} as const;
+export type GateId = keyof typeof GATE_TITLES;
+
+const WAITS = 'Whether an update waits was never read.';
+
+function backupWords({ days, most, nothingToKeep }: Extract<Saw, { code: 'backup' }>): string {
+  if (days !== null && days <= most) return `The last backup off the handset is ${days} days old; ${most} are the most.`;
+  if (nothingToKeep !== null) return `You said in this round that nothing has to be kept: “${nothingToKeep}”.`;
+  if (days === null) return 'No backup off the handset is on record.';
+  return `The last backup off the handset is ${days} days old, and ${most} are the most: nobody knows where what came since then lies.`;
+}
+
+function snapshotWords({ state, asked }: Extract<Saw, { code: 'snapshot' }>): string {
+  if (state === null) return WAITS;
+  if (asked === 'merging') return state === 'merging' ? 'Its update is merging.' : 'None, as last read.';
+  return state === 'none' ? 'None, as last read.' : `Its update is ${state}.`;
+}
+
+function switchWords({ state, seen }: Extract<Saw, { code: 'unlock-switch' }>): string {
+  if (!seen) return `The switch is ${state ?? 'not read yet'}.`;
+  if (state === null) return 'The switch was never read.';
+  return `The switch is ${state}${state === 'on' ? ': a way back stays open.' : ': locked, nothing could be mended.'}`;
+}
+
+function slotWords({ slot, slotCount }: Extract<Saw, { code: 'active-slot' }>): string {
+  if (slotCount === 1) return 'This handset has one slot.';
+  return slot === null ? 'The active slot was never read; some handsets have one slot only.' : `Slot ${slot} is active.`;
+}
+
+const notStockWords = ({ partition, slot, why }: NotStock) =>
+  `${partition}${slot === null ? '' : ` on slot ${slot}`} ${why === 'never-seen' ? 'was never read or written' : 'is not stock of this build'}`;
+
+function homeWords({ home }: Extract<Saw, { code: 'recovery-home' }>): string {
+  if (home === null) return 'Where its recovery lives was never read: paste its bootloader variables.';
+  if (home === 'recovery') return 'It has a partition recovery.';
+  return `Its recovery lives in ${home}, with other things in it: a whole recovery image is never written over that.`;
+}
+
+const WORDS: { readonly [C in Saw['code']]: (saw: Extract<Saw, { readonly code: C }>) => string } = {
+  'no-image': () => 'No image is chosen.',
+  'no-recovery': () => 'No recovery is chosen.',
+  'never-looked-at': () => 'Its content was never looked at.',
+  'no-package': () => 'None was opened yet.',
+  'no-kit': () => 'No kit was used.',
+  told: ({ sentence }) => sentence,
+  partitions: ({ image, wanted }) => `An image of ${image}; written is ${wanted ?? 'a partition not known yet'}.`,
+  'root-opinions': ({ opinions }) =>
+    opinions.length === 0
+      ? 'Nothing says where root sits.'
+      : `${opinions.map(({ witness, partition }) => `${witness}: ${partition ?? 'none'}`).join('; ')}.`,
+  contradiction: ({ sentence }) => sentence ?? 'System, bootloader and images say the same.',
+  proof: ({ stock, proof }) =>
+    stock
+      ? 'A stock image: nothing was patched.'
+      : proof
+        ? `${proof.held} of ${proof.of} checks held when the server proved it.`
+        : 'The server has not proved it.',
+  'stock-kept': ({ kept }) =>
+    kept ? 'The stock image of the installed build is in the vault.' : 'The stock image of the installed build is not in the vault.',
+  'lock-state': ({ unlocked }) =>
+    unlocked === null ? 'The lock state was never read.' : unlocked ? 'It says it is unlocked.' : 'It says it is locked: nothing can be written.',
+  'active-slot': slotWords,
+  room: ({ image, partition }) => `${image} bytes into ${partition}.`,
+  'room-unread': () => 'The partition’s size was never read; the write itself asks for it.',
+  'kit-levels': ({ kit, levels, sdk }) =>
+    `${kit} is for platform levels ${levels?.join(' to ') ?? 'it does not name'}; the handset runs ${sdk ?? 'a level not read yet'}.`,
+  battery: ({ enough }) =>
+    enough === null
+      ? 'Its battery was not read within the last hour: look at the handset, half full or more.'
+      : enough
+        ? 'The handset said within the last hour that its battery is fit for a write.'
+        : 'The handset says its battery is too low for a write: under 30 % nothing is written. Charge it first.',
+  'made-for-nobody': () => 'Nothing says for which handset it is made.',
+  'recovery-home': homeWords,
+  snapshot: snapshotWords,
+  fuse: ({ fuse, build }) => `The handset is at ${fuse}, the build at ${build}${build >= fuse ? '.' : ': it would never start again.'}`,
+  'fuse-unread': () => 'It has to be known before a bootloader is written: below it no screen and no way in.',
+  'missing-images': ({ partitions }) => (partitions.length === 0 ? 'All of one build, each with its hash.' : `Missing: ${partitions.join(', ')}.`),
+  backup: backupWords,
+  'not-stock': ({ where }) =>
+    where.length === 0
+      ? 'Each was written from the vault in stock, or read back as such.'
+      : `Not so: ${where.map(notStockWords).join('; ')}. Locked, it would never start again.`,
+  'started-unlocked': ({ seen }) => (seen ? 'Seen in this round.' : 'Not seen: a build that does not start could not be mended once locked.'),
+  'unlock-switch': switchWords,
+  index: ({ build, stored }) => `The build is at ${build}, the handset at ${stored}.`,
+  'index-unread': () => 'The stored index was never read; a build that was started from this handset while locked is not below it.',
+  tool: ({ tool }) =>
+    tool === null
+      ? 'Your own commands are shown here, and their tool never said its version: let it print that, and keep it in the Store.'
+      : tool === 'own'
+        ? 'Eterno writes itself.'
+        : tool,
+  listed: ({ seen }) =>
+    seen
+      ? 'Seen in this round: port, cable and driver work.'
+      : 'Not seen in this round. Not listed: replug, another port, its driver, and whatever else holds it.',
+};
+
+/** What a check saw, in one sentence. */
+export const sawWords = (saw: Saw): string => (WORDS[saw.code] as (saw: Saw) => string)(saw);

@@ -1,0 +1,2 @@
+/** A title in the middle of a sentence: names in it keep their capitals. */
+export const lowerFirst = (text: string) => text.charAt(0).toLowerCase() + text.slice(1);
