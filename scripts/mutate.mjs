@@ -18,7 +18,8 @@ const AREAS = {
   handset: { folders: ['src/core/handset/'], count: 10 },
   patch: { folders: ['src/core/patch/'], count: 9 },
   formats: { folders: ['src/core/formats/'], count: 9 },
-  services: { folders: ['src/server/services/'], count: 13 },
+  rounds: { folders: ['src/core/rounds/', 'src/core/bench/'], count: 12 },
+  services: { folders: ['src/server/services/', 'src/server/rounds/'], count: 14 },
 };
 const { values } = parseArgs({
   options: {

@@ -3,7 +3,7 @@ import type { LintNote } from '@/core/planning/lint';
 import type { LanePlan, RuledOutLane } from '@/core/planning/plan-round';
 import type { PlanRisk } from '@/core/planning/slips';
 import type { PlannedAbout } from '@/core/rounds/round';
-import type { StepKey } from '@/core/steps/step-kind';
+import type { StepKey } from '@/core/steps/step-key';
 
 /** One step of a way as a page shows it. */
 export interface PlanStepView extends Pick<PlannedAbout, 'minutes' | 'writes' | 'starts' | 'holds' | 'pointOfNoReturn' | 'mode' | 'ifItEndsHere'> {

@@ -5,7 +5,8 @@ import type { Evidence } from '@/core/rounds/evidence';
 import type { Actor, ComparedLane, PlannedAbout, StepState } from '@/core/rounds/round';
 import type { Interlock } from '@/core/rounds/interlock';
 import type { SignOffClaim } from '@/core/rounds/sign-off';
-import type { KeyCard, Prompt, Stage, StepKey, StepText } from '@/core/steps/step-kind';
+import type { StepKey } from '@/core/steps/step-key';
+import type { KeyCard, Prompt, Stage, StepText } from '@/core/steps/step-kind';
 import type { WayBack } from '@/core/vault/way-back';
 
 export interface StepView extends PlannedAbout {
@@ -21,6 +22,8 @@ export interface StepView extends PlannedAbout {
   readonly seconds: readonly [number, number];
   /** What the button says that does it; null where it says what is written, or only to do it. */
   readonly button: string | null;
+  /** What would prove it, beside what the person says. */
+  readonly expected: readonly string[];
   /** Eterno does it over the link, where the handset is linked; else the person does it and says what they saw. */
   readonly byLink: boolean;
   /** How sure the rule behind it is: seen done, only said, inferred. */

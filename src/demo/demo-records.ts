@@ -1,6 +1,7 @@
 import { installedText } from '@/core/modules/installed';
 import type { Evidence } from '@/core/rounds/evidence';
-import type { StepAbout, StepKey } from '@/core/steps/step-kind';
+import type { StepKey } from '@/core/steps/step-key';
+import type { StepAbout } from '@/core/steps/step-kind';
 import { STEP_KINDS } from '@/core/steps/step-table';
 import { appendEvent } from '@/server/repositories/event-repository';
 import { addSlotContent, insertFacts, insertHandset, writeSecret } from '@/server/repositories/handset-repository';

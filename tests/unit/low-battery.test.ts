@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, it } from 'vitest';
-import type { StepKey } from '@/core/steps/step-kind';
+import type { StepKey } from '@/core/steps/step-key';
 import { insertFacts } from '@/server/repositories/handset-repository';
 import { runStep } from '@/server/rounds/over-link';
 import { noteBackup, noteEdge } from '@/server/services/record-service';

@@ -1,6 +1,6 @@
 import type { NotStock } from '@/core/words/gates';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import type { StepKey } from '@/core/steps/step-kind';
+import type { StepKey } from '@/core/steps/step-key';
 import { writeSecret, insertFacts } from '@/server/repositories/handset-repository';
 import { listImages } from '@/server/repositories/image-repository';
 import { insertBackup } from '@/server/repositories/record-repository';

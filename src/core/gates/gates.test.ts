@@ -4,7 +4,7 @@ import { FINGERPRINT } from '../../../tests/fixtures/images';
 import { blocking } from './check';
 import type { WriteGateInput } from './write-gates';
 import { writeGates } from './write-gates';
-import type { StepKey } from '../steps/step-kind';
+import type { StepKey } from '../steps/step-key';
 import type { StepGateInput } from './step-gates';
 import { sawWords } from '../words/gates';
 import { GATED } from '../steps/deeds';

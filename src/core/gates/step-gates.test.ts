@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { GOOD_STEP, GOOD_WRITE } from '../../../tests/fixtures/gate-input';
 import { FINGERPRINT } from '../../../tests/fixtures/images';
-import type { StepKey } from '../steps/step-kind';
+import type { StepKey } from '../steps/step-key';
 import type { Check } from './check';
 import { MAY_BE_UNKNOWN } from './check';
 import type { StepGateInput } from './step-gates';

@@ -2,7 +2,7 @@ import type { GateId, NotStock } from '../words/gates';
 import { DEEDS } from '../steps/deeds';
 import type { HostTool } from '../steps/host-tool';
 import { hostToolWords } from '../steps/host-tool';
-import type { StepKey } from '../steps/step-kind';
+import type { StepKey } from '../steps/step-key';
 import type { Check } from './check';
 import { checkOf } from './check';
 import type { WriteGateInput } from './write-gates';

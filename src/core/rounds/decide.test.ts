@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Check } from '../gates/check';
-import type { StepKey } from '../steps/step-kind';
+import type { StepKey } from '../steps/step-key';
 import type { Command, FreshPlan, Moment } from './decide';
 import { decide } from './decide';
 import type { Decision } from './decision';

@@ -6,7 +6,7 @@ import { isDone } from '../modules/bring-back';
 import type { GoalId } from '../planning/context';
 import { GOAL_WORDS } from '../planning/goals';
 import type { RootState } from '../schedule/continuity';
-import type { StepKey } from '../steps/step-kind';
+import type { StepKey } from '../steps/step-key';
 import { DEEDS, DONE_HERE, undoneBy } from '../steps/deeds';
 import { GATE_TITLES, sawWords } from '../words/gates';
 import type { Refusal } from '../words/refusals';

@@ -1,4 +1,4 @@
-import type { StepKey } from '../steps/step-kind';
+import type { StepKey } from '../steps/step-key';
 import type { Refusal } from '../words/refusals';
 import type { Evidence } from './evidence';
 import type { BackupNote, KitTrial, NewStep, Round, RoundStep, SlotTelling } from './round';

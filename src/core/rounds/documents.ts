@@ -129,7 +129,12 @@ export function runSheet(input: PageInput, steps: readonly SheetStep[]): PlainDo
     about: headOf(input),
     sections: steps.map(({ title, todo, dont, minutes, ifItEndsHere, command }, i) => ({
       heading: `${i + 1}. ${title}`,
-      lines: [todo, `Do not: ${dont}`, `Takes ${minutes}. If it ends here: ${ifItEndsHere}`, ...(command === null ? [] : [`Command: ${command}`])],
+      lines: [
+        todo,
+        `Do not: ${dont}`,
+        `Takes ${minutes}. If you stop after it: ${ifItEndsHere}`,
+        ...(command === null ? [] : [`Command: ${command}`]),
+      ],
     })),
   };
 }

@@ -6,7 +6,7 @@ import type { LanePlan } from '../planning/plan-round';
 import { stopHere } from '../planning/stop-here';
 import { DEEDS } from '../steps/deeds';
 import type { NewStep, RouteMode } from './round';
-import type { StepKey } from '../steps/step-kind';
+import type { StepKey } from '../steps/step-key';
 
 /* A plan as the steps of a round: what stands around every plan is put round it. */
 

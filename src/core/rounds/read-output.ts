@@ -1,5 +1,5 @@
 import { FROM_OUTSIDE } from '../steps/deeds';
-import type { StepKey } from '../steps/step-kind';
+import type { StepKey } from '../steps/step-key';
 
 /* What a person's own tool answered, judged at the step it belongs to (docs/method.md, "Reading what a tool printed"). */
 

@@ -2,7 +2,7 @@ import type { RootState } from '../schedule/continuity';
 import type { Override } from '../gates/check';
 import type { Slot } from '../handset/state';
 import type { GoalId, Limits } from '../planning/context';
-import type { StepKey } from '../steps/step-kind';
+import type { StepKey } from '../steps/step-key';
 import type { Evidence } from './evidence';
 
 /* What a round is: its choice, its steps, and what was seen at each. Times are UTC milliseconds, builds are fingerprints. */

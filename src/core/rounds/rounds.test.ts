@@ -15,6 +15,7 @@ import type { NewStep } from './round';
 import { expandPlan } from './expand-plan';
 import { interlockOf } from './interlock';
 import { readOutput } from './read-output';
+import type { Deed } from '../steps/deed';
 import { DEEDS, undoneBy } from '../steps/deeds';
 import { signOff, unproved } from './sign-off';
 import { STAGES } from '../steps/step-kind';
@@ -326,5 +327,24 @@ describe('pages', () => {
     const rows = report.split('\n').filter((line) => line.startsWith('|'));
     for (const row of rows) expect(row.replaceAll('\\|', '').split('|').length).toBeGreaterThan(3);
     expect(report).toContain('none');
+  });
+});
+
+const ROOT = { what: 'root', slot: 'its own' } as const;
+
+describe('a step that writes', () => {
+  it('does not compile without gates, or without what is to be seen after it', () => {
+    const whole: Deed = { writes: ROOT, gates: ['battery'], expects: [{ see: 'partition', holds: 'its image' }], changes: true };
+    // @ts-expect-error no gates
+    const ungated: Deed = { writes: ROOT, gates: [], expects: [{ see: 'partition', holds: 'its image' }], changes: true };
+    // @ts-expect-error nothing to be seen
+    const unseen: Deed = { writes: ROOT, gates: ['battery'], changes: true };
+    expect([whole, ungated, unseen].map(({ writes }) => writes)).toEqual([ROOT, ROOT, ROOT]);
+  });
+  it('is every one of them', () => {
+    for (const [key, deed] of Object.entries(DEEDS)) {
+      expect(deed.writes === null, key).toBe(deed.expects === undefined);
+      if (deed.writes) expect(deed.gates.length, key).toBeGreaterThan(0);
+    }
   });
 });

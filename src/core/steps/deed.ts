@@ -1,6 +1,6 @@
 import type { SlipId } from '../planning/slips';
 import type { GateId } from '../words/gates';
-import type { StepKey } from './step-kind';
+import type { StepKey } from './step-key';
 
 /* What can be said of a step: what it writes, which gates stand before it, and what else follows from it. */
 
@@ -45,6 +45,15 @@ export interface SettledBy {
   readonly of: OfBuild;
 }
 
+/** What is to be seen when a step went as it should (docs/method.md, "Expectation"). */
+export type Expectation =
+  /** The partitions that it writes hold what it sent, read back. */
+  | { readonly see: 'partition'; readonly holds: 'its image' | 'every image of the build' }
+  /** An update waits for its start, on a handset with two slots on the one that does not run. */
+  | { readonly see: 'update'; readonly waits: true }
+  /** The next start runs the build that the round brings. */
+  | { readonly see: 'build'; readonly after: 'the next start' };
+
 interface Marks {
   /** Readings of the handset from before and after it speak of different moments. */
   readonly changes: boolean;
@@ -86,14 +95,16 @@ interface Marks {
   readonly opens?: { readonly what: string; readonly closedBy: readonly StepKey[] };
 }
 
-/** A step that writes has gates, and what it writes is in doubt when it is cut short: without both it is none. */
+/** A step that writes has gates, says what is to be seen after it, and what it writes is in doubt when it is cut short: without these it is none. */
 interface WritingDeed extends Marks {
   readonly writes: Writes;
   readonly gates: readonly [GateId, ...GateId[]];
+  readonly expects: readonly [Expectation, ...Expectation[]];
   readonly changes: true;
 }
 interface QuietDeed extends Marks {
   readonly writes: null;
   readonly gates: readonly GateId[];
+  readonly expects?: undefined;
 }
 export type Deed = WritingDeed | QuietDeed;

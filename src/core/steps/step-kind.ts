@@ -1,4 +1,4 @@
-import type { ActionId } from '../planning/actions';
+import type { Deed } from './deed';
 import type { CommandVerb } from './commands';
 
 /** Stages of a round in their order; those that a round has no step in are folded away. */
@@ -6,7 +6,6 @@ export const STAGES = ['Know', 'Fetch', 'Protect', 'Unlock', 'Extract', 'Patch',
 export type Stage = (typeof STAGES)[number];
 
 /** A round is made of the planner's actions, and of what stands around every plan. */
-export type StepKey = ActionId | 'read-facts' | 'back-up' | 'guard-off' | 'protect' | 'check' | 'look-around' | 'close';
 
 /** What a person reads at a step. Texts are filled in for the handset at hand. */
 export interface StepText {
@@ -51,7 +50,9 @@ export interface StepAbout {
   readonly modulesOff: readonly string[];
 }
 
+/** A step as one record: what it does, and what a person reads of it. */
 export interface StepKind {
+  readonly deed: Deed;
   readonly stage: Stage;
   /** Expected and slow, in seconds; over three times slow it is stuck. */
   readonly seconds: readonly [number, number];
@@ -70,3 +71,6 @@ export const STUCK_FACTOR = 3;
 
 /** "init_boot on slot a". */
 export const onSlotWords = (partition: string, slot: string) => (slot === '' ? partition : `${partition} on slot ${slot}`);
+
+/** The same without what it does. */
+export type StepWords = Omit<StepKind, 'deed'>;

@@ -4,7 +4,8 @@ import { PROOF } from './steps-proof';
 import { THROUGH_RECOVERY } from './steps-recovery';
 import { UPDATES } from './steps-updates';
 import { WRITES } from './steps-writes';
-import type { StepKey, StepKind } from './step-kind';
+import type { StepKey } from './step-key';
+import type { StepKind } from './step-kind';
 
 /** Every kind of step by its key. */
 export const STEP_KINDS: Readonly<Record<StepKey, StepKind>> = { ...HERE, ...MODES, ...WRITES, ...UPDATES, ...THROUGH_RECOVERY, ...PROOF };

@@ -1,4 +1,5 @@
-import type { StepAbout, StepKind, StepText } from './step-kind';
+import { NONE } from './gate-sets';
+import type { StepAbout, StepKind, StepText, StepWords } from './step-kind';
 
 /* Steps on the computer: nothing of them touches the handset. */
 
@@ -24,14 +25,14 @@ const patchText = (partition: string, build: string): StepText => ({
   otherwise: 'A check that fails means the result is thrown away; the stock image stays.',
 });
 
-const fetch = (text: (about: StepAbout) => StepText): StepKind => ({ stage: 'Fetch', seconds: [10, 120], button: 'Open its package', text });
-const take = (text: (about: StepAbout) => StepText): StepKind => ({
+const fetch = (text: (about: StepAbout) => StepText): StepWords => ({ stage: 'Fetch', seconds: [10, 120], button: 'Open its package', text });
+const take = (text: (about: StepAbout) => StepText): StepWords => ({
   stage: 'Extract',
   seconds: [3, 60],
   button: ({ partition }) => `Take out ${partition}`,
   text,
 });
-const patch = (text: (about: StepAbout) => StepText): StepKind => ({
+const patch = (text: (about: StepAbout) => StepText): StepWords => ({
   stage: 'Patch',
   seconds: [5, 60],
   button: ({ partition }) => `Patch ${partition}`,
@@ -39,11 +40,64 @@ const patch = (text: (about: StepAbout) => StepText): StepKind => ({
 });
 
 export const HERE = {
-  'open-installed-package': fetch(({ build }) => packageText(build)),
-  'open-target-package': fetch(({ target }) => packageText(target)),
-  'take-stock': take(({ partition, build }) => takeText(partition, build)),
-  'take-target-stock': take(({ partition, target }) => takeText(partition, target)),
+  'open-installed-package': {
+    ...fetch(({ build }) => packageText(build)),
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      here: true,
+      room: 'firmware',
+      settledBy: { what: 'package', of: 'its build' },
+    },
+  },
+  'open-target-package': {
+    ...fetch(({ target }) => packageText(target)),
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      here: true,
+      room: 'firmware',
+      settledBy: { what: 'package', of: 'the target' },
+    },
+  },
+  'take-stock': {
+    ...take(({ partition, build }) => takeText(partition, build)),
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      here: true,
+      room: 'firmware',
+      settledBy: { what: 'stock', of: 'its build' },
+      keeps: 'one image',
+    },
+  },
+  'take-target-stock': {
+    ...take(({ partition, target }) => takeText(partition, target)),
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      here: true,
+      room: 'firmware',
+      settledBy: { what: 'stock', of: 'the target' },
+      keeps: 'one image',
+    },
+  },
   'take-whole': {
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      here: true,
+      room: 'firmware',
+      settledBy: { what: 'every image', of: 'the target' },
+      keeps: 'every image',
+      wholeBuild: true,
+    },
+
     stage: 'Extract',
     seconds: [20, 300],
     button: 'Take all of them out',
@@ -55,9 +109,35 @@ export const HERE = {
       otherwise: 'An image that is missing is named. An update package may leave out bootloader and radio: the whole build has them.',
     }),
   },
-  patch: patch(({ partition, build }) => patchText(partition, build)),
-  'patch-target': patch(({ partition, target }) => patchText(partition, target)),
+  patch: {
+    ...patch(({ partition, build }) => patchText(partition, build)),
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      here: true,
+      room: 'images',
+      proves: ['image-proved'],
+      settledBy: { what: 'patched', of: 'its build' },
+      keeps: 'one image',
+    },
+  },
+  'patch-target': {
+    ...patch(({ partition, target }) => patchText(partition, target)),
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      here: true,
+      room: 'images',
+      proves: ['image-proved'],
+      settledBy: { what: 'patched', of: 'the target' },
+      keeps: 'one image',
+    },
+  },
   'ask-code': {
+    deed: { writes: null, gates: NONE, changes: false, here: true, waits: true },
+
     stage: 'Unlock',
     seconds: [300, 3600],
     text: () => ({
@@ -69,6 +149,8 @@ export const HERE = {
     }),
   },
   'back-up': {
+    deed: { writes: null, gates: NONE, changes: false, here: true, waits: true },
+
     stage: 'Protect',
     seconds: [300, 1800],
     text: ({ handset }) => ({
@@ -80,6 +162,8 @@ export const HERE = {
     }),
   },
   'guard-off': {
+    deed: { writes: null, gates: NONE, changes: false, waits: true },
+
     stage: 'Protect',
     seconds: [60, 600],
     text: ({ handset }) => ({
@@ -91,6 +175,8 @@ export const HERE = {
     }),
   },
   protect: {
+    deed: { writes: null, gates: NONE, changes: false, here: true, waits: true },
+
     stage: 'Protect',
     seconds: [30, 600],
     text: ({ handset }) => ({
@@ -102,6 +188,8 @@ export const HERE = {
     }),
   },
   check: {
+    deed: { writes: null, gates: NONE, changes: false, here: true, waits: true },
+
     stage: 'Prepare',
     seconds: [5, 120],
     text: ({ handset }) => ({

@@ -1,3 +1,4 @@
+import { NONE } from './gate-sets';
 import type { KeyCard, StepAbout, StepKind } from './step-kind';
 
 /* Steps that bring the handset from one mode into another, lock and unlock it. */
@@ -21,6 +22,8 @@ const unlockText = (about: StepAbout) =>
 
 export const MODES = {
   'read-facts': {
+    deed: { writes: null, gates: NONE, changes: false, pastes: true, proves: ['build-known'] },
+
     stage: 'Know',
     seconds: [2, 15],
     button: 'Read it over the link',
@@ -33,6 +36,8 @@ export const MODES = {
     }),
   },
   debugging: {
+    deed: { writes: null, gates: NONE, changes: false, pastes: true },
+
     stage: 'Prepare',
     seconds: [60, 180],
     button: 'It is on, read it',
@@ -46,6 +51,8 @@ export const MODES = {
     prompts: () => [{ asks: 'Trust this computer?', answer: 'Yes, always.', wrong: 'Not listed until it is plugged in again.' }],
   },
   'auto-update-off': {
+    deed: { writes: null, gates: NONE, changes: false },
+
     stage: 'Put back',
     seconds: [30, 120],
     button: 'It is off, read it',
@@ -58,6 +65,8 @@ export const MODES = {
     }),
   },
   'unlock-switch': {
+    deed: { writes: null, gates: NONE, changes: true, waits: true },
+
     stage: 'Unlock',
     seconds: [60, 300],
     button: 'It is on, read it',
@@ -71,6 +80,8 @@ export const MODES = {
     }),
   },
   unlock: {
+    deed: { writes: null, gates: ['battery', 'backup', 'snapshot', 'switch'], changes: true, touches: true, pastes: true },
+
     stage: 'Unlock',
     seconds: [25, 120],
     button: 'Ask it to unlock',
@@ -91,6 +102,15 @@ export const MODES = {
     ],
   },
   lock: {
+    deed: {
+      writes: null,
+      gates: ['battery', 'makers-own', 'started', 'switch-seen', 'index', 'snapshot', 'backup'],
+      changes: true,
+      touches: true,
+      pastes: true,
+      proves: ['locked'],
+    },
+
     sureness: 'only said',
     stage: 'Flash',
     seconds: [25, 120],
@@ -108,6 +128,8 @@ export const MODES = {
     ],
   },
   bootloader: {
+    deed: { writes: null, gates: NONE, changes: false, pastes: true, lists: true, reachedByLink: 'bootloader' },
+
     stage: 'Prepare',
     seconds: [20, 90],
     verb: 'enter bootloader',
@@ -121,6 +143,16 @@ export const MODES = {
     keyCard: () => BOOTLOADER_KEYS,
   },
   recovery: {
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      lists: true,
+      proves: ['recovery-opens'],
+      letsGo: 'going into the recovery',
+      reachedByLink: 'recovery',
+    },
+
     stage: 'Prepare',
     seconds: [20, 90],
     button: 'I see the recovery, read it',
@@ -140,6 +172,8 @@ export const MODES = {
     }),
   },
   download: {
+    deed: { writes: null, gates: NONE, changes: false, lists: true },
+
     stage: 'Prepare',
     seconds: [20, 90],
     button: 'I see Download, read it',
@@ -158,6 +192,8 @@ export const MODES = {
     }),
   },
   'sideload-mode': {
+    deed: { writes: null, gates: NONE, changes: false, lists: true },
+
     stage: 'Prepare',
     seconds: [15, 60],
     button: 'It waits for a package, read it',
@@ -170,6 +206,8 @@ export const MODES = {
     }),
   },
   start: {
+    deed: { writes: null, gates: NONE, changes: true, pastes: true, proves: ['build-known', 'starts'], starts: true },
+
     stage: 'Prove',
     seconds: [45, 180],
     button: 'Start the system',
@@ -179,10 +217,12 @@ export const MODES = {
       todo: 'Restart from here, or choose “Start the system” on the handset. This is the restart that belongs here.',
       see: 'The unlocked notice, then the system.',
       dont: 'Press keys during the notice.',
-      otherwise: 'It starts over and over: hold Volume down and Power for three seconds, and write the stock image back.',
+      otherwise: 'It starts over and over: say so here, hold Volume down and Power for three seconds, and write the stock image back.',
     }),
   },
   'finish-start': {
+    deed: { writes: null, gates: NONE, changes: true, pastes: true, proves: ['build-known', 'starts'], starts: true },
+
     stage: 'Prove',
     seconds: [120, 600],
     button: 'Watch it start',
@@ -195,6 +235,8 @@ export const MODES = {
     }),
   },
   'other-slot': {
+    deed: { writes: null, gates: ['merging'], changes: true },
+
     stage: 'Flash',
     seconds: [10, 60],
     button: 'Select it',

@@ -1,9 +1,12 @@
+import { NONE } from './gate-sets';
 import type { StepKind } from './step-kind';
 
 /* Steps that prove, put back and write down. */
 
 export const PROOF = {
   'prove-root': {
+    deed: { writes: null, gates: NONE, changes: false, asksForRoot: true, proves: ['root-works'] },
+
     stage: 'Prove',
     seconds: [10, 60],
     button: 'Prove root',
@@ -17,6 +20,8 @@ export const PROOF = {
     prompts: () => [{ asks: 'Somebody asks for root', answer: 'Allow.', wrong: 'Denied: ask again from here.' }],
   },
   'finish-root-app': {
+    deed: { writes: null, gates: NONE, changes: false },
+
     stage: 'Prove',
     seconds: [60, 180],
     button: 'It is finished, read it',
@@ -29,6 +34,8 @@ export const PROOF = {
     }),
   },
   'modules-on': {
+    deed: { writes: null, gates: NONE, changes: true, asksForRoot: true, proves: ['modules-back'] },
+
     stage: 'Put back',
     seconds: [180, 900],
     button: 'Bring them back, batch by batch',
@@ -41,6 +48,8 @@ export const PROOF = {
     }),
   },
   'look-around': {
+    deed: { writes: null, gates: NONE, changes: false, here: true, waits: true, proves: ['data-there', 'calls', 'payments'] },
+
     stage: 'Put back',
     seconds: [60, 300],
     text: ({ handset }) => ({
@@ -52,6 +61,8 @@ export const PROOF = {
     }),
   },
   close: {
+    deed: { writes: null, gates: NONE, changes: false, here: true, waits: true },
+
     stage: 'Keep',
     seconds: [10, 60],
     text: ({ handset }) => ({

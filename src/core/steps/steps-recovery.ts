@@ -1,9 +1,10 @@
-import type { StepAbout, StepKind } from './step-kind';
+import { NONE } from './gate-sets';
+import type { StepAbout, StepKind, StepWords } from './step-kind';
 import { onSlotWords } from './step-kind';
 
 /* Steps by way of a recovery, what root installs from inside, patching on the handset, and what is erased on its own menu. */
 
-const patchThere = (build: (about: StepAbout) => string): StepKind => ({
+const patchThere = (build: (about: StepAbout) => string): StepWords => ({
   stage: 'Patch',
   seconds: [120, 600],
   button: 'Push both and watch',
@@ -22,9 +23,25 @@ const MENU_ASKS = (what: string) => () => [
 ];
 
 export const THROUGH_RECOVERY = {
-  'patch-there': patchThere(({ build }) => build),
-  'patch-target-there': patchThere(({ target }) => target),
+  'patch-there': {
+    ...patchThere(({ build }) => build),
+    deed: { writes: null, gates: NONE, changes: false, proves: ['image-proved'], keeps: 'one image' },
+  },
+  'patch-target-there': {
+    ...patchThere(({ target }) => target),
+    deed: { writes: null, gates: NONE, changes: false, proves: ['image-proved'], keeps: 'one image' },
+  },
   'recovery-once': {
+    deed: {
+      writes: null,
+      gates: ['sources', 'unlocked', 'battery', 'recovery-image', 'recovery-handset', 'tool', 'listed'],
+      changes: true,
+      touches: true,
+      lists: true,
+      proves: ['recovery-opens'],
+      image: { what: 'own recovery', of: 'its build' },
+    },
+
     stage: 'Flash',
     seconds: [30, 120],
     button: 'Send it and start it',
@@ -38,6 +55,8 @@ export const THROUGH_RECOVERY = {
     }),
   },
   'back-up-image': {
+    deed: { writes: null, gates: NONE, changes: false, proves: ['data-imaged'] },
+
     stage: 'Protect',
     seconds: [120, 1800],
     button: 'Take the image',
@@ -50,6 +69,16 @@ export const THROUGH_RECOVERY = {
     }),
   },
   'recovery-inside': {
+    deed: {
+      writes: { what: 'recovery', slot: 'its own' },
+      expects: [{ see: 'partition', holds: 'its image' }],
+      gates: ['sources', 'stock-kept', 'room', 'battery', 'recovery-image', 'recovery-handset', 'recovery-home'],
+      changes: true,
+      asksForRoot: true,
+      proves: ['written'],
+      image: { what: 'own recovery', of: 'its build' },
+    },
+
     stage: 'Flash',
     seconds: [30, 120],
     button: 'Write it from inside',
@@ -63,6 +92,18 @@ export const THROUGH_RECOVERY = {
     }),
   },
   'zip-inside': {
+    deed: {
+      writes: { what: 'root', slot: 'its own' },
+      expects: [{ see: 'partition', holds: 'its image' }],
+      gates: ['root-sources', 'sources', 'stock-kept', 'kit', 'battery'],
+      changes: true,
+      asksForRoot: true,
+      proves: ['written'],
+      image: { what: 'patched', of: 'its build' },
+      letsGo: 'making it lasting',
+      root: 'lasting',
+    },
+
     stage: 'Flash',
     seconds: [60, 240],
     button: 'Push the kit and install it',
@@ -76,6 +117,15 @@ export const THROUGH_RECOVERY = {
     }),
   },
   'older-bootloader': {
+    deed: {
+      writes: { what: 'bootloader', slot: 'its own' },
+      expects: [{ see: 'partition', holds: 'its image' }],
+      gates: ['sources', 'unlocked', 'battery', 'whole', 'fuse', 'snapshot', 'tool', 'listed'],
+      changes: true,
+      proves: ['written'],
+      image: { what: 'stock bootloader', of: 'the target' },
+    },
+
     stage: 'Flash',
     seconds: [60, 300],
     button: 'Write the older bootloader',
@@ -90,6 +140,8 @@ export const THROUGH_RECOVERY = {
     }),
   },
   'erase-cache': {
+    deed: { writes: null, gates: NONE, changes: true },
+
     stage: 'Prepare',
     seconds: [20, 120],
     button: 'The cache is empty',
@@ -102,6 +154,8 @@ export const THROUGH_RECOVERY = {
     }),
   },
   'wipe-keep-storage': {
+    deed: { writes: null, gates: ['backup', 'snapshot'], changes: true, touches: true },
+
     stage: 'Flash',
     seconds: [60, 240],
     button: 'It is erased, the storage is kept',
@@ -115,6 +169,8 @@ export const THROUGH_RECOVERY = {
     prompts: MENU_ASKS('Erase apps and settings, keep the storage?'),
   },
   'factory-reset': {
+    deed: { writes: null, gates: ['backup', 'snapshot'], changes: true, touches: true },
+
     stage: 'Flash',
     seconds: [120, 600],
     button: 'Everything is erased',
@@ -128,6 +184,8 @@ export const THROUGH_RECOVERY = {
     prompts: MENU_ASKS('Erase everything?'),
   },
   'format-data': {
+    deed: { writes: null, gates: ['backup', 'snapshot'], changes: true, touches: true },
+
     stage: 'Flash',
     seconds: [120, 600],
     button: 'Data is formatted',

@@ -1,3 +1,4 @@
+import { NONE } from './gate-sets';
 import type { Prompt, StepKind } from './step-kind';
 import { onSlotWords } from './step-kind';
 
@@ -11,6 +12,8 @@ const RESTART_OFFER: Prompt = {
 
 export const UPDATES = {
   'modules-off': {
+    deed: { writes: null, gates: NONE, changes: true, asksForRoot: true, opens: { what: 'The modules are off', closedBy: ['modules-on'] } },
+
     stage: 'Prepare',
     seconds: [60, 180],
     button: 'Switch them off',
@@ -23,6 +26,18 @@ export const UPDATES = {
     }),
   },
   'stock-back': {
+    deed: {
+      writes: { what: 'root', slot: 'its own' },
+      expects: [{ see: 'partition', holds: 'its image' }],
+      gates: ['image-build', 'image-partition', 'root-sources', 'sources', 'image-proof', 'stock-kept', 'battery'],
+      changes: true,
+
+      asksForRoot: true,
+      opens: { what: 'The stock image lies on disk while root runs', closedBy: ['start', 'finish-start', 'write-root'] },
+      image: { what: 'stock', of: 'its build' },
+      holds: { why: 'The stock image lies on disk; root only still runs.', cost: 'The next start would be without root.' },
+    },
+
     stage: 'Prepare',
     seconds: [30, 120],
     button: 'Write it from inside',
@@ -35,6 +50,17 @@ export const UPDATES = {
     }),
   },
   'take-update': {
+    deed: {
+      writes: { what: 'whole build', slot: 'the other' },
+      expects: [{ see: 'update', waits: true }],
+      gates: ['sources', 'stock-kept', 'battery', 'snapshot'],
+      changes: true,
+
+      opens: { what: 'An update waits for its start', closedBy: ['merge', 'cancel-update', 'start'] },
+      holds: { why: 'The new build waits on the other slot, unpatched.', cost: 'It would start without root, and root again takes the computer.' },
+      slips: ['early restart'],
+    },
+
     stage: 'Flash',
     seconds: [360, 900],
     button: 'Watch for the update',
@@ -48,6 +74,17 @@ export const UPDATES = {
     prompts: () => [RESTART_OFFER, { ...RESTART_OFFER, asks: 'The update is ready. Restart tonight?' }],
   },
   'take-full-update': {
+    deed: {
+      writes: { what: 'whole build', slot: 'the other' },
+      expects: [{ see: 'update', waits: true }],
+      gates: ['sources', 'stock-kept', 'battery', 'snapshot'],
+      changes: true,
+
+      opens: { what: 'An update waits for its start', closedBy: ['merge', 'cancel-update', 'start'] },
+      holds: { why: 'The new build waits on the other slot, unpatched.', cost: 'It would start without root, and root again takes the computer.' },
+      slips: ['early restart'],
+    },
+
     stage: 'Flash',
     seconds: [480, 1200],
     button: 'Watch for the update',
@@ -61,6 +98,22 @@ export const UPDATES = {
     prompts: () => [RESTART_OFFER, { ...RESTART_OFFER, asks: 'The update is ready. Restart tonight?' }],
   },
   'patch-other-slot': {
+    deed: {
+      writes: { what: 'root', slot: 'the other' },
+      expects: [{ see: 'partition', holds: 'its image' }],
+      gates: ['root-sources', 'sources', 'kit', 'battery'],
+      changes: true,
+
+      asksForRoot: true,
+      proves: ['image-proved', 'written'],
+      image: { what: 'patched', of: 'the target' },
+      keeps: 'one image',
+      holds: {
+        why: 'The other slot is patched and waits for the one restart that belongs there.',
+        cost: 'It would start rooted, and unwatched: take it here.',
+      },
+    },
+
     stage: 'Flash',
     seconds: [60, 180],
     button: 'Patch it and write it',
@@ -74,6 +127,8 @@ export const UPDATES = {
     prompts: () => [RESTART_OFFER, { ...RESTART_OFFER, asks: 'The root app: restart to finish?' }],
   },
   merge: {
+    deed: { writes: null, gates: NONE, changes: true, waits: true, proves: ['merged'] },
+
     sureness: 'inferred',
     stage: 'Prove',
     seconds: [600, 1800],
@@ -87,6 +142,8 @@ export const UPDATES = {
     }),
   },
   'cancel-update': {
+    deed: { writes: null, gates: NONE, changes: true },
+
     sureness: 'only said',
     stage: 'Prepare',
     seconds: [30, 120],
@@ -100,6 +157,18 @@ export const UPDATES = {
     }),
   },
   'make-lasting': {
+    deed: {
+      writes: { what: 'root', slot: 'its own' },
+      expects: [{ see: 'partition', holds: 'its image' }],
+      gates: ['image-build', 'image-partition', 'root-sources', 'sources', 'image-proof', 'stock-kept', 'kit', 'battery'],
+      changes: true,
+      asksForRoot: true,
+      proves: ['written'],
+      image: { what: 'patched', of: 'its build' },
+      letsGo: 'making it lasting',
+      root: 'lasting',
+    },
+
     stage: 'Flash',
     seconds: [30, 120],
     button: 'Write it from inside',
@@ -112,6 +181,8 @@ export const UPDATES = {
     }),
   },
   'open-root': {
+    deed: { writes: null, gates: NONE, changes: false },
+
     sureness: 'only said',
     stage: 'Flash',
     seconds: [120, 600],

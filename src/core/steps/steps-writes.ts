@@ -1,4 +1,5 @@
-import type { StepAbout, StepKind, StepText } from './step-kind';
+import { STOCK_RECOVERY, STOCK, PATCHED, WHOLE } from './gate-sets';
+import type { StepAbout, StepKind, StepText, StepWords } from './step-kind';
 import { onSlotWords } from './step-kind';
 
 /* Steps that write to the handset from outside. */
@@ -15,8 +16,8 @@ const imageText = (what: string, target: string, see: string): StepText => ({
 });
 const STAYS = 'The handset says it is writing, then that it is done. It stays in its bootloader.';
 
-const write = (text: (about: StepAbout) => StepText): StepKind => ({ stage: 'Flash', seconds: [5, 60], verb: 'write', text });
-const whole = (title: (about: StepAbout) => string, more: string): StepKind => ({
+const write = (text: (about: StepAbout) => StepText): StepWords => ({ stage: 'Flash', seconds: [5, 60], verb: 'write', text });
+const whole = (title: (about: StepAbout) => string, more: string): StepWords => ({
   stage: 'Flash',
   seconds: [300, 900],
   verb: 'write',
@@ -28,7 +29,7 @@ const whole = (title: (about: StepAbout) => string, more: string): StepKind => (
     otherwise: 'One write is refused: Eterno writes nothing more and shows the reason. It never writes anything below the fuse.',
   }),
 });
-const set = (title: (about: StepAbout) => string, region: string): StepKind => ({
+const set = (title: (about: StepAbout) => string, region: string): StepWords => ({
   stage: 'Flash',
   seconds: [300, 900],
   verb: 'write',
@@ -42,14 +43,78 @@ const set = (title: (about: StepAbout) => string, region: string): StepKind => (
 });
 
 export const WRITES = {
-  'write-root': write(({ partition, slot }) => imageText('the patched image', onSlotWords(partition, slot), STAYS)),
-  'write-stock': write(({ partition, slot }) => imageText('the stock image', onSlotWords(partition, slot), STAYS)),
-  'write-recovery': write(({ recoveryHome, slot, recovery }) => ({
-    ...imageText(recovery, onSlotWords(recoveryHome, slot), STAYS),
-    dont: 'Start the system right after it: go into the recovery at once, or the system may put the stock one back.',
-  })),
-  'write-stock-recovery': write(({ recoveryHome, slot }) => imageText('the stock recovery', onSlotWords(recoveryHome, slot), STAYS)),
+  'write-root': {
+    ...write(({ partition, slot }) => imageText('the patched image', onSlotWords(partition, slot), STAYS)),
+    deed: {
+      writes: { what: 'root', slot: 'its own' },
+      expects: [{ see: 'partition', holds: 'its image' }],
+      gates: PATCHED,
+      changes: true,
+      proves: ['written'],
+      image: { what: 'patched', of: 'its build' },
+      slips: ['wrong slot'],
+    },
+  },
+  'write-stock': {
+    ...write(({ partition, slot }) => imageText('the stock image', onSlotWords(partition, slot), STAYS)),
+    deed: {
+      writes: { what: 'root', slot: 'its own' },
+      expects: [{ see: 'partition', holds: 'its image' }],
+      gates: STOCK,
+      changes: true,
+      proves: ['written'],
+      image: { what: 'stock', of: 'its build' },
+    },
+  },
+  'write-recovery': {
+    ...write(({ recoveryHome, slot, recovery }) => ({
+      ...imageText(recovery, onSlotWords(recoveryHome, slot), STAYS),
+      dont: 'Start the system right after it: go into the recovery at once, or the system may put the stock one back.',
+    })),
+    deed: {
+      writes: { what: 'recovery', slot: 'its own' },
+      expects: [{ see: 'partition', holds: 'its image' }],
+      gates: [
+        'sources',
+        'stock-kept',
+        'unlocked',
+        'slot',
+        'room',
+        'battery',
+        'recovery-image',
+        'recovery-handset',
+        'recovery-home',
+        'tool',
+        'listed',
+      ],
+      changes: true,
+
+      proves: ['written'],
+      image: { what: 'own recovery', of: 'its build' },
+      holds: { why: 'The system may put the stock recovery back at its start.', cost: 'The recovery would be gone; write it again.' },
+    },
+  },
+  'write-stock-recovery': {
+    ...write(({ recoveryHome, slot }) => imageText('the stock recovery', onSlotWords(recoveryHome, slot), STAYS)),
+    deed: {
+      writes: { what: 'recovery', slot: 'its own' },
+      expects: [{ see: 'partition', holds: 'its image' }],
+      gates: STOCK_RECOVERY,
+      changes: true,
+      proves: ['written'],
+      image: { what: 'stock recovery', of: 'its build' },
+    },
+  },
   'root-zip': {
+    deed: {
+      writes: { what: 'root', slot: 'its own' },
+      expects: [{ see: 'partition', holds: 'its image' }],
+      gates: ['root-sources', 'sources', 'stock-kept', 'kit', 'battery'],
+      changes: true,
+      proves: ['written'],
+      image: { what: 'patched', of: 'its build' },
+    },
+
     stage: 'Flash',
     seconds: [60, 180],
     button: 'Push the kit and watch',
@@ -67,6 +132,18 @@ export const WRITES = {
     ],
   },
   'start-once': {
+    deed: {
+      writes: null,
+      gates: PATCHED,
+      changes: true,
+
+      touches: true,
+      opens: { what: 'Root runs from memory only', closedBy: ['make-lasting', 'zip-inside'] },
+      image: { what: 'patched', of: 'its build' },
+      holds: { why: 'Root runs from memory; the disk holds the stock image.', cost: 'The next start would be without root.' },
+      root: 'from memory',
+    },
+
     stage: 'Flash',
     seconds: [60, 180],
     button: 'Send it and start it',
@@ -79,22 +156,85 @@ export const WRITES = {
       otherwise: 'It loops: hold Volume down and Power. The disk is as it was, so the next start is the old one.',
     }),
   },
-  'write-build': whole(({ target, slot }) => `Write all of ${target}${slot === '' ? '' : ` to slot ${slot}`}, without wiping`, 'Data stays.'),
-  'write-build-both': whole(({ target }) => `Write all of ${target} to both slots, without wiping`, 'Data stays.'),
-  'write-build-patched': whole(
-    ({ target, slot }) => `Write all of ${target}${slot === '' ? '' : ` to slot ${slot}`}, the patched image in it`,
-    'The patched image goes in the place of the stock one, before the first start. Data stays.',
-  ),
-  'write-set': set(({ target }) => `Write the firmware set of ${target}, keeping data`, 'The region part that keeps data is taken.'),
-  'write-set-patched': set(
-    ({ target }) => `Write the firmware set of ${target} with the patched image, keeping data`,
-    'The patched image is in the place of the stock one, and the region part keeps data.',
-  ),
-  'write-set-wipe': set(
-    ({ target }) => `Write the firmware set of ${target} with the patched image: this erases everything`,
-    'The region part that erases is taken, because data of another build would not open.',
-  ),
+  'write-build': {
+    ...whole(({ target, slot }) => `Write all of ${target}${slot === '' ? '' : ` to slot ${slot}`}, without wiping`, 'Data stays.'),
+    deed: {
+      writes: { what: 'whole build', slot: 'its own', parts: { patched: false, wipes: false } },
+      expects: [{ see: 'partition', holds: 'every image of the build' }],
+      gates: WHOLE,
+      changes: true,
+      proves: ['written'],
+    },
+  },
+  'write-build-both': {
+    ...whole(({ target }) => `Write all of ${target} to both slots, without wiping`, 'Data stays.'),
+    deed: {
+      writes: { what: 'whole build', slot: 'both', parts: { patched: false, wipes: false } },
+      expects: [{ see: 'partition', holds: 'every image of the build' }],
+      gates: WHOLE,
+      changes: true,
+      proves: ['written'],
+    },
+  },
+  'write-build-patched': {
+    ...whole(
+      ({ target, slot }) => `Write all of ${target}${slot === '' ? '' : ` to slot ${slot}`}, the patched image in it`,
+      'The patched image goes in the place of the stock one, before the first start. Data stays.',
+    ),
+    deed: {
+      writes: { what: 'whole build', slot: 'its own', parts: { patched: true, wipes: false } },
+      expects: [{ see: 'partition', holds: 'every image of the build' }],
+      gates: WHOLE,
+      changes: true,
+      proves: ['written'],
+    },
+  },
+  'write-set': {
+    ...set(({ target }) => `Write the firmware set of ${target}, keeping data`, 'The region part that keeps data is taken.'),
+    deed: {
+      writes: { what: 'whole build', slot: 'its own', parts: { patched: false, wipes: false } },
+      expects: [{ see: 'partition', holds: 'every image of the build' }],
+      gates: WHOLE,
+      changes: true,
+      proves: ['written'],
+    },
+  },
+  'write-set-patched': {
+    ...set(
+      ({ target }) => `Write the firmware set of ${target} with the patched image, keeping data`,
+      'The patched image is in the place of the stock one, and the region part keeps data.',
+    ),
+    deed: {
+      writes: { what: 'whole build', slot: 'its own', parts: { patched: true, wipes: false } },
+      expects: [{ see: 'partition', holds: 'every image of the build' }],
+      gates: WHOLE,
+      changes: true,
+      proves: ['written'],
+    },
+  },
+  'write-set-wipe': {
+    ...set(
+      ({ target }) => `Write the firmware set of ${target} with the patched image: this erases everything`,
+      'The region part that erases is taken, because data of another build would not open.',
+    ),
+    deed: {
+      writes: { what: 'whole build', slot: 'its own', parts: { patched: true, wipes: true } },
+      expects: [{ see: 'partition', holds: 'every image of the build' }],
+      gates: ['sources', 'stock-kept', 'unlocked', 'slot', 'battery', 'whole', 'fuse', 'snapshot', 'backup', 'tool', 'listed'],
+      changes: true,
+      proves: ['written'],
+    },
+  },
   sideload: {
+    deed: {
+      writes: { what: 'whole build', slot: 'the other' },
+      expects: [{ see: 'build', after: 'the next start' }],
+      gates: ['sources', 'battery', 'package', 'snapshot'],
+      changes: true,
+      proves: ['written'],
+      wholeBuild: true,
+    },
+
     stage: 'Flash',
     seconds: [600, 1500],
     verb: 'sideload',

@@ -3,7 +3,7 @@ import { Button, Input } from 'antd';
 import { useState } from 'react';
 import type { RoundView, StepView } from '@/contracts/round-view';
 import { readOutput } from '@/core/rounds/read-output';
-import type { StepKey } from '@/core/steps/step-kind';
+import type { StepKey } from '@/core/steps/step-key';
 import { DONE_HERE } from '@/core/steps/deeds';
 import { pasteAction, sayAction } from './actions';
 import styles from './round.module.css';
@@ -39,6 +39,7 @@ export function ByHand({ round, step, actions }: Props) {
           <a href={`/api/images/${round.image.sha256}`}>Download the image</a> and write it with your own tool; its hash first.
         </p>
       ) : null}
+      {step.expected.length > 0 ? <p className="small">What proves it: {step.expected.join(' ')}</p> : null}
       {step.command === null ? null : <code className="mono small">{step.command}</code>}
       {paste ? (
         <div>

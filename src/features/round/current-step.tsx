@@ -70,7 +70,7 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
           <p>{step.text.otherwise}</p>
         </div>
         <div>
-          <h3>If it ends here</h3>
+          <h3>If you stop after this step</h3>
           <p>{step.ifItEndsHere}</p>
         </div>
       </div>

@@ -53,7 +53,7 @@ export function LaneDetail({ plan, before }: Props) {
             <th style={{ width: 28 }} />
             <th>Step</th>
             <th style={{ width: 96 }}>Time</th>
-            <th>If it ends here</th>
+            <th>If you stop after this step</th>
           </tr>
         </thead>
         <tbody>

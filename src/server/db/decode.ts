@@ -4,7 +4,7 @@ import type { GoalId } from '@/core/planning/context';
 import type { Evidence } from '@/core/rounds/evidence';
 import type { KeptPlan, PlannedAbout, Round, RoundStep } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
-import type { StepKey } from '@/core/steps/step-kind';
+import type { StepKey } from '@/core/steps/step-key';
 import { isStepKey } from '@/core/steps/step-table';
 import type { ImageOriginRow, ImageRow, KitRow, ModuleRow, PackageRow, RecoveryRow, RoundRow, StepRow } from './models';
 

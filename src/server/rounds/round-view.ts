@@ -19,6 +19,10 @@ import { openPutBacks } from '../services/put-back-service';
 import { imageFileName } from '../services/image-view';
 import type { Round, RoundStep } from '@/core/rounds/round';
 import { OWN_RECOVERY, DEEDS } from '@/core/steps/deeds';
+import type { StepAbout } from '@/core/steps/step-kind';
+import { expectedWords } from '@/core/words/expectations';
+import { partitionName } from '@/core/words/step-evidence';
+import { mayHaveWritten } from './step-writes';
 import { executorOf, isByHand } from './executors/executors';
 import type { RoundContext } from './round-context';
 import { aboutStep, imageOf, roundContext, stockFor } from './round-context';
@@ -57,6 +61,19 @@ function stepCommand(context: RoundContext, step: RoundStep, own: OwnCommands): 
 
 export const againOf = ({ again, againNote }: Round): Again | null => again && { answer: again, note: againNote ?? '' };
 
+/** What would prove a step that writes, in words. */
+function expectedOf(context: RoundContext, step: RoundStep, { build, target }: StepAbout): string[] {
+  const { expects, writes } = DEEDS[step.key];
+  const partitions = mayHaveWritten(context, step).map(partitionName);
+  return (expects ?? []).map((one) =>
+    expectedWords({
+      see: one.see,
+      where: writes?.what === 'whole build' || partitions.length === 0 ? 'Every image of the build' : partitions.join(', '),
+      build: one.see === 'partition' ? build : target,
+    }),
+  );
+}
+
 async function stepViews(context: RoundContext): Promise<StepView[]> {
   const own = await ownCommands();
   const before = context.round.basedOn === null ? null : new Set((await stepsOf([context.round.basedOn])).map((step) => step.key));
@@ -78,6 +95,7 @@ async function stepViews(context: RoundContext): Promise<StepView[]> {
       seconds: kind.seconds,
       // what a button says that does it says nothing of what the person did
       button: byLink || isByHand(row) ? ((typeof kind.button === 'function' ? kind.button(about) : kind.button) ?? null) : null,
+      expected: expectedOf(context, row, about),
       byLink,
       sureness: kind.sureness ?? 'seen done',
       isNew: before !== null && !before.has(row.key),

@@ -5,7 +5,7 @@ import { learnPace } from '@/core/planning/pace';
 import type { SlipCounts, SlipId } from '@/core/planning/slips';
 import type { RoundStep } from '@/core/rounds/round';
 import { DEEDS, FROM_OUTSIDE } from '@/core/steps/deeds';
-import type { StepKey } from '@/core/steps/step-kind';
+import type { StepKey } from '@/core/steps/step-key';
 import { eventsOf } from '../repositories/event-repository';
 import { listEdges } from '../repositories/record-repository';
 import { listRounds, stepsOf } from '../repositories/round-repository';

@@ -12,7 +12,7 @@ import type { SlipCounts } from '@/core/planning/slips';
 import { riskOf } from '@/core/planning/slips';
 import type { PlannedAbout } from '@/core/rounds/round';
 import { expandPlan } from '@/core/rounds/expand-plan';
-import type { StepKey } from '@/core/steps/step-kind';
+import type { StepKey } from '@/core/steps/step-key';
 import { STEP_KINDS } from '@/core/steps/step-table';
 import { listRounds, stepsOf } from '../repositories/round-repository';
 import { needHandset, readBench, readSubject } from './bench-reading';

@@ -6,14 +6,14 @@ import { readSecret } from '../../repositories/handset-repository';
 import { ifAnswers } from '../../services/link-service';
 import { trustsNobody } from '@/core/rounds/round';
 import { after, before } from '../round-context';
-import type { Executor, Running } from './running';
+import type { Executor, Executors, Running } from './running';
 import { keepBootloaderFacts, keepListed, keepSystemFacts, modeNow, readBootloader, strong, until, untilListed, weak } from './running';
 
 /* Steps that bring the handset from one mode into another, unlock and lock it. */
 
 const MINUTE = 60_000;
 
-export const readFacts: Executor = async (running) => {
+const readFacts: Executor = async (running) => {
   if ((await modeNow(running)) === 'bootloader') return (await keepBootloaderFacts(running)).evidence;
   const { facts } = await keepSystemFacts(running);
   return [
@@ -22,12 +22,12 @@ export const readFacts: Executor = async (running) => {
   ];
 };
 
-export const debugging: Executor = async (running) => {
+const debugging: Executor = async (running) => {
   const { facts } = await until(running, 'wait for the handset to trust this computer', 30 * MINUTE, () => ifAnswers(keepSystemFacts(running)));
   return [strong(`it answers again: build ${facts.buildId}, its own serial`)];
 };
 
-export const unlockSwitch: Executor = async (running) => {
+const unlockSwitch: Executor = async (running) => {
   await until(running, 'wait for the switch', 30 * MINUTE, async () =>
     parsePrinted((await ifAnswers(running.link.properties())) ?? '').values['sys.oem_unlock_allowed'] === '1' ? true : null,
   );
@@ -35,7 +35,7 @@ export const unlockSwitch: Executor = async (running) => {
   return [strong('the running system says that the switch is on')];
 };
 
-export const autoUpdateOff: Executor = async (running) => {
+const autoUpdateOff: Executor = async (running) => {
   await until(running, 'wait for the switch', 30 * MINUTE, async () =>
     (await ifAnswers(running.link.status()))?.settings.autoUpdate === false ? true : null,
   );
@@ -48,7 +48,7 @@ const untilLock = (running: Running, unlocked: boolean) =>
     return reading?.unlocked === unlocked ? reading : null;
   });
 
-export const unlock: Executor = async (running) => {
+const unlock: Executor = async (running) => {
   const { known, link, handset } = running;
   running.tell({ root: { state: 'stock', why: 'unlocked, everything erased' } });
   if (known.value('unlockPath') === 'key chord') return unlockByKeys(running);
@@ -70,21 +70,21 @@ async function unlockByKeys(running: Running) {
   ];
 }
 
-export const lock: Executor = async (running) => {
+const lock: Executor = async (running) => {
   await readBootloader(running);
   await running.link.lock();
   await untilLock(running, false);
   return (await keepBootloaderFacts(running)).evidence;
 };
 
-export const bootloader: Executor = async (running) => (await keepBootloaderFacts(running)).evidence;
+const bootloader: Executor = async (running) => (await keepBootloaderFacts(running)).evidence;
 
-export const recovery: Executor = async (running) => {
+const recovery: Executor = async (running) => {
   const { recovery: own, evidence } = await keepListed(running, 'recovery');
   return own === null ? evidence : [...evidence, strong(`it is ${own}`)];
 };
-export const download: Executor = async (running) => (await keepListed(running, 'download')).evidence;
-export const sideloadMode: Executor = async (running) => (await keepListed(running, 'sideload')).evidence;
+const download: Executor = async (running) => (await keepListed(running, 'download')).evidence;
+const sideloadMode: Executor = async (running) => (await keepListed(running, 'sideload')).evidence;
 
 /** Brings a handset that answers into the mode of the step: the same as the keys, without them. @throws {EternoError} `refused`, `link-lost` */
 export async function sendToMode(link: HandsetLink, to: 'bootloader' | 'recovery'): Promise<void> {
@@ -108,7 +108,7 @@ async function sendToSystem(running: Running): Promise<void> {
 /** The time that a start may take: three times a slow one. */
 const START_MS = 9 * MINUTE;
 
-export const start: Executor = async (running) => {
+const start: Executor = async (running) => {
   const { watch } = running;
   await sendToSystem(running);
   if (trustsNobody(running.steps, running.step)) {
@@ -157,7 +157,7 @@ async function started(running: Running) {
   return [strong(`started from ${facts.currentSlot === null ? 'its one slot' : `slot ${facts.currentSlot}`}, build ${facts.buildId}`)];
 }
 
-export const otherSlot: Executor = async (running) => {
+const otherSlot: Executor = async (running) => {
   const wanted = running.step.planned.slot === 'a' ? 'b' : 'a';
   await readBootloader(running);
   await running.link.setActive(wanted);
@@ -173,3 +173,19 @@ export const untilStartedFromMemory = (running: Running) =>
     if (error.code !== 'handset-refused') throw error;
     throw new EternoError(error.code, `${error.message} The disk is as it was: start it again from its bootloader.`, { cause: error });
   });
+
+export const MODES = {
+  'read-facts': readFacts,
+  debugging: debugging,
+  'auto-update-off': autoUpdateOff,
+  'unlock-switch': unlockSwitch,
+  unlock: unlock,
+  lock: lock,
+  bootloader: bootloader,
+  recovery: recovery,
+  download: download,
+  'sideload-mode': sideloadMode,
+  start: start,
+  'finish-start': start,
+  'other-slot': otherSlot,
+} as const satisfies Executors;

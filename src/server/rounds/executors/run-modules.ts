@@ -6,7 +6,7 @@ import { batchNow, returnState } from '../module-return';
 import { carryOut } from '../carry-out';
 import { roundContext } from '../round-context';
 import { ifAnswers, needRoot } from '../../services/link-service';
-import type { Executor, Running } from './running';
+import type { Executor, Executors, Running } from './running';
 import { keepSystemFacts, modeNow, strong, until } from './running';
 
 /* Modules off before an update, and back in batches after it. */
@@ -25,7 +25,7 @@ async function switchTo(running: Running, only: readonly string[]) {
 }
 
 /** Those that the round judged too risky, or all. */
-export const modulesOff: Executor = async (running) => {
+const modulesOff: Executor = async (running) => {
   const { ids } = (await running.link.status()).modules;
   const named = running.round.plan.modulesOff ?? [];
   const off = named.length > 0 ? ids.filter((id) => named.includes(id)) : ids;
@@ -54,7 +54,7 @@ async function startWith(running: Running, on: readonly string[]): Promise<'star
 }
 
 /** Batch after batch, each from the outcome of the last; it can be stopped between two and goes on from there. */
-export const modulesOn: Executor = async (running) => {
+const modulesOn: Executor = async (running) => {
   const { round, link, bench } = running;
   const evidence = [];
   for (;;) {
@@ -96,3 +96,8 @@ export const modulesOn: Executor = async (running) => {
     );
   }
 };
+
+export const MODULES = {
+  'modules-off': modulesOff,
+  'modules-on': modulesOn,
+} as const satisfies Executors;

@@ -11,7 +11,7 @@ import { kitFor } from '@/core/bench/judgements';
 import { buildOfStep, imageOf, partitionFor, stockOf, slotOf } from '../round-context';
 import { needRoot } from '../../services/link-service';
 import { onePiece } from '../../services/streams';
-import type { Executor } from './running';
+import type { Executor, Executors } from './running';
 import { keepBootloaderFacts, keepListed, named, readyInside, readyToWrite, strong, until, untilListed, whileWriting } from './running';
 import { writeInside } from './run-updates';
 import { backInReach, kitOf, needImage, provedAs, pushFromVault, pushKit, withImage, writeOne } from './run-writes';
@@ -20,7 +20,7 @@ import { backInReach, kitOf, needImage, provedAs, pushFromVault, pushKit, withIm
 
 const MINUTE = 60_000;
 
-export const recoveryOnce: Executor = async (running) => {
+const recoveryOnce: Executor = async (running) => {
   const image = needImage(imageOf(running, running.step));
   const { evidence } = await readyToWrite(running);
   await withImage(image, (source) => running.link.startOnce(source, provedAs(image), running.watch));
@@ -31,7 +31,7 @@ export const recoveryOnce: Executor = async (running) => {
 };
 
 /** One file of the whole data partition, kept here under its hash and counted after it was read back. */
-export const backUpImage: Executor = async (running) => {
+const backUpImage: Executor = async (running) => {
   const { link, watch } = running;
   const { evidence, recovery } = await keepListed(running, 'recovery');
   watch.onProgress({ phase: 'read', doneBytes: 0, totalBytes: 2 });
@@ -51,7 +51,7 @@ export const backUpImage: Executor = async (running) => {
 };
 
 /** Root writes the recovery to the slot that runs, or to the one that waits. */
-export const recoveryInside: Executor = async (running) => {
+const recoveryInside: Executor = async (running) => {
   const image = needImage(imageOf(running, running.step));
   const partition = partitionFor(running, running.step, image);
   if (partition === null) throw new EternoError('refused', 'Where its recovery lives was never read.');
@@ -63,7 +63,7 @@ export const recoveryInside: Executor = async (running) => {
 };
 
 /** The kit installs itself from the running system; what it made has to be the image that was proved here. */
-export const zipInside: Executor = async (running) => {
+const zipInside: Executor = async (running) => {
   const { rootPartition, link, watch, handset } = running;
   const image = needImage(imageOf(running, running.step));
   if (rootPartition === null) throw new EternoError('refused', 'Where root sits is not known.');
@@ -82,7 +82,7 @@ export const zipInside: Executor = async (running) => {
 };
 
 /** Written alone, then read again before anything else. */
-export const olderBootloader: Executor = async (running) => {
+const olderBootloader: Executor = async (running) => {
   const image = needImage(imageOf(running, running.step));
   const slot = slotOf(running, running.step);
   const { evidence } = await readyToWrite(running);
@@ -97,7 +97,7 @@ const FOLDERS = ['/storage/Download', '/storage'] as const;
 const stem = (text: string) => text.replace(/[^A-Za-z0-9.-]/g, '-');
 
 /** The stock image and the kit go onto the handset; what comes back is proved here, whoever made it. */
-export const patchThere: Executor = async (running) => {
+const patchThere: Executor = async (running) => {
   const { step, link, rootPartition, bench, facts } = running;
   const build = buildOfStep(running, step, step.key === 'patch-there' ? 'its build' : 'the target');
   const stock = needImage(stockOf(running, rootPartition, build));
@@ -123,3 +123,13 @@ export const patchThere: Executor = async (running) => {
   const { size } = memorySource(bytes, made);
   return [strong(`${made}: ${size} bytes fetched back, ${sha256}`), strong(`made by ${kit.kitId} ${kit.version} on the handset, proved here`)];
 };
+
+export const THROUGH_RECOVERY = {
+  'older-bootloader': olderBootloader,
+  'recovery-once': recoveryOnce,
+  'back-up-image': backUpImage,
+  'recovery-inside': recoveryInside,
+  'zip-inside': zipInside,
+  'patch-there': patchThere,
+  'patch-target-there': patchThere,
+} as const satisfies Executors;

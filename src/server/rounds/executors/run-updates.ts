@@ -17,7 +17,7 @@ import { kitFor } from '@/core/bench/judgements';
 import { imageOf, patchedOf, slotOf } from '../round-context';
 import { ifAnswers, needRoot } from '../../services/link-service';
 import { onePiece } from '../../services/streams';
-import type { Executor, Running } from './running';
+import type { Executor, Executors, Running } from './running';
 import { keepSystemFacts, named, readyInside, strong, until, weak, whileWriting } from './running';
 import { needImage } from './run-writes';
 
@@ -45,8 +45,8 @@ async function writeFromVault(running: Running, image: KeptImage) {
   return [await writeInside(running, image.partition, slotOf(running, running.step), bytes, image.sha256)];
 }
 
-export const stockBack: Executor = (running) => writeFromVault(running, needImage(imageOf(running, running.step)));
-export const makeLasting: Executor = (running) => writeFromVault(running, needImage(imageOf(running, running.step)));
+const stockBack: Executor = (running) => writeFromVault(running, needImage(imageOf(running, running.step)));
+const makeLasting: Executor = (running) => writeFromVault(running, needImage(imageOf(running, running.step)));
 
 const REFUSED: Readonly<Record<UpdateRefusal, string>> = {
   'not-newer': 'it says that the update is not newer than what is installed',
@@ -55,7 +55,7 @@ const REFUSED: Readonly<Record<UpdateRefusal, string>> = {
   other: 'it says why on its screen',
 };
 
-export const takeUpdate: Executor = async (running) => {
+const takeUpdate: Executor = async (running) => {
   const { round, rootPartition, slotCount } = running;
   const { updateRefused: before } = await readyInside(running);
   const { update } = await until(running, 'take the update on the handset', 60 * MINUTE, async () => {
@@ -77,7 +77,7 @@ export const takeUpdate: Executor = async (running) => {
 };
 
 /** The new stock image comes out of the slot that waits: kept, patched, proved here, and written back by root. */
-export const patchOtherSlot: Executor = async (running) => {
+const patchOtherSlot: Executor = async (running) => {
   const { link, round, rootPartition, bench, facts, watch } = running;
   const { update } = await readyInside(running);
   if (update === null || rootPartition === null) throw new EternoError('refused', 'No update waits on the other slot.');
@@ -120,7 +120,7 @@ export const patchOtherSlot: Executor = async (running) => {
   }
 };
 
-export const merge: Executor = async (running) => {
+const merge: Executor = async (running) => {
   await until(running, 'wait until it has merged', 4 * 60 * MINUTE, async () =>
     (await ifAnswers(running.link.status()))?.snapshot === 'none' ? true : null,
   );
@@ -128,7 +128,7 @@ export const merge: Executor = async (running) => {
   return [strong('the handset says that nothing is merging')];
 };
 
-export const cancelUpdate: Executor = async (running) => {
+const cancelUpdate: Executor = async (running) => {
   await until(running, 'call it off on the handset', 30 * MINUTE, async () =>
     (await ifAnswers(running.link.status()))?.update === null ? true : null,
   );
@@ -136,14 +136,14 @@ export const cancelUpdate: Executor = async (running) => {
   return [strong('the handset says that no update waits')];
 };
 
-export const openRoot: Executor = async (running) => {
+const openRoot: Executor = async (running) => {
   await until(running, 'start it on the handset', 30 * MINUTE, async () =>
     (await ifAnswers(running.link.status()))?.rootCommand === true ? true : null,
   );
   return [weak('the running system has a command that gives root, until its next restart')];
 };
 
-export const finishRootApp: Executor = async (running) => {
+const finishRootApp: Executor = async (running) => {
   await until(running, 'let the root app finish', 30 * MINUTE, async () =>
     (await ifAnswers(running.link.status()))?.rootApp === 'ready' ? true : null,
   );
@@ -152,7 +152,7 @@ export const finishRootApp: Executor = async (running) => {
 };
 
 /** Two kinds of evidence: a request that was granted after its prompt, and the image that runs, read back. */
-export const proveRoot: Executor = async (running) => {
+const proveRoot: Executor = async (running) => {
   const { link, rootPartition, round, step, watch } = running;
   watch.onProgress({ phase: 'ask', doneBytes: 0, totalBytes: 2 });
   const uid = await needRoot(link);
@@ -171,3 +171,16 @@ export const proveRoot: Executor = async (running) => {
   running.tell({ root: { state: 'proven', why: 'granted and read back' } });
   return [granted, strong(`${name} read back: ${sha256}, the image that was written`)];
 };
+
+export const UPDATES = {
+  'stock-back': stockBack,
+  'make-lasting': makeLasting,
+  'take-update': takeUpdate,
+  'take-full-update': takeUpdate,
+  'patch-other-slot': patchOtherSlot,
+  merge: merge,
+  'cancel-update': cancelUpdate,
+  'open-root': openRoot,
+  'finish-root-app': finishRootApp,
+  'prove-root': proveRoot,
+} as const satisfies Executors;

@@ -9,7 +9,7 @@ import { openInVault, readProved } from '../../vault/vault';
 import { wholePackage } from '@/core/bench/judgements';
 import { imageOf, partitionFor, patchedOf, slotOf } from '../round-context';
 import { untilStartedFromMemory } from './run-modes';
-import type { Executor, Running } from './running';
+import type { Executor, Executors, Running } from './running';
 import { named, readyListed, readyToWrite, stillWriting, strong, until, untilListed } from './running';
 
 /* Steps that write to the handset from outside. */
@@ -90,7 +90,7 @@ async function restartInto(running: Running, mode: 'bootloader' | 'userspace'): 
 }
 
 /** Bootloader, restart into it, radio, restart into it, then the rest held: what is logical from user-space flashing. */
-export const writeBuild: Executor = async (running) => {
+const writeBuild: Executor = async (running) => {
   const { link, step, slotCount } = running;
   const { writes } = DEEDS[step.key];
   const images = imagesOf(running);
@@ -120,7 +120,7 @@ export const writeBuild: Executor = async (running) => {
 };
 
 /** A matched set in download mode; its region part keeps or erases. */
-export const writeSet: Executor = async (running) => {
+const writeSet: Executor = async (running) => {
   const { link, step, watch } = running;
   const keepData = DEEDS[step.key].writes?.parts?.wipes !== true;
   const images = imagesOf(running);
@@ -152,7 +152,7 @@ export const writeSet: Executor = async (running) => {
   return [...evidence, strong(`${images.size} images written as one set, ${keepData ? 'data kept' : 'data erased'}`)];
 };
 
-export const startOnce: Executor = async (running) => {
+const startOnce: Executor = async (running) => {
   const image = needImage(imageOf(running, running.step));
   const { evidence } = await readyToWrite(running);
   await withImage(image, (source) => running.link.startOnce(source, provedAs(image), running.watch));
@@ -185,7 +185,7 @@ export async function pushKit(running: Running, kit: KeptKit): Promise<string> {
 const READ_EVERY_MS = 3000;
 
 /** The kit goes onto the handset; the recovery installs it; what came of it is read back. */
-export const rootZip: Executor = async (running) => {
+const rootZip: Executor = async (running) => {
   const { handset, rootPartition, link } = running;
   const image = needImage(imageOf(running, running.step));
   if (rootPartition === null) throw new EternoError('refused', 'Where root sits is not known.');
@@ -215,3 +215,18 @@ export const rootZip: Executor = async (running) => {
     throw new EternoError('bad-hash', `${rootPartition} read back is ${sha256}, not the image that was proved for ${handset.name}.`);
   return [...evidence, strong(`${name} read back in the recovery: ${sha256}, the image that was proved here`)];
 };
+
+export const WRITES = {
+  'write-root': writeSingle,
+  'write-stock': writeSingle,
+  'write-recovery': writeSingle,
+  'write-stock-recovery': writeSingle,
+  'write-build': writeBuild,
+  'write-build-both': writeBuild,
+  'write-build-patched': writeBuild,
+  'write-set': writeSet,
+  'write-set-patched': writeSet,
+  'write-set-wipe': writeSet,
+  'start-once': startOnce,
+  'root-zip': rootZip,
+} as const satisfies Executors;

@@ -8,6 +8,7 @@ import type { Partition } from '@/core/rounds/decide';
 import type { Evidence } from '@/core/rounds/evidence';
 import type { RoundStep, Seen } from '@/core/rounds/round';
 import { NOTHING_SEEN } from '@/core/rounds/round';
+import type { StepKey } from '@/core/steps/step-key';
 import { partitionName } from '@/core/words/step-evidence';
 import type { HandsetLink, Listed, ListedMode, SystemStatus } from '@/core/link/handset-link';
 import { insertFacts, readSecret } from '../../repositories/handset-repository';
@@ -42,6 +43,8 @@ export interface Running extends StepContext {
 }
 
 export type Executor = (running: Running) => Promise<readonly Evidence[]>;
+/** Those of a family. */
+export type Executors = Readonly<Partial<Record<StepKey, Executor>>>;
 
 export function startRunning(context: StepContext, watch: JobWatch): Running {
   const inDoubt = new Map<string, Partition>();
