@@ -1,3 +1,4 @@
+import { LIMIT_FIELDS } from './ways-query';
 import { array, mixed, number, object, string } from 'yup';
 import type { InferType } from 'yup';
 import { EXPORT_FORMS, LOG_PAGE, LOG_STATES } from './log-view';
@@ -123,20 +124,7 @@ export const commandsSchema = object({
   tool: string().trim().max(2000).default(''),
   templates: object(Object.fromEntries(COMMAND_VERBS.map((verb) => [verb, string().max(TEMPLATE_CHARACTERS).default('')]))).required(),
 });
-export const newRoundSchema = object({
-  handset: id,
-  goal: string().max(40),
-  target: string().max(300),
-  computer: string().max(40),
-  wipe: string().max(40),
-  fuse: string().max(40),
-  host: string().max(40),
-  slots: string().max(40),
-  image: string().max(40),
-  patch: string().max(40),
-  modules: string().max(40),
-  limit: chanceLimit,
-});
+export const newRoundSchema = object({ ...LIMIT_FIELDS, handset: id, goal: string().max(40), target: string().max(300), limit: chanceLimit });
 export const modulesQuerySchema = object({
   handset: string().uuid(),
   caution: string().oneOf(CAUTIONS).default('by chance'),

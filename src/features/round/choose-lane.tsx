@@ -1,44 +1,27 @@
 'use client';
-import { Button, Checkbox, InputNumber, Select } from 'antd';
+import { Button, Select } from 'antd';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { LanePlanView, WaysView } from '@/contracts/plan-view';
-import { LIMIT_RANGE, PLAIN_LIMIT } from '@/core/modules/switch-off';
+import { waysQuery } from '@/contracts/ways-query';
 import type { Limits } from '@/core/planning/context';
 import { ErrorNote } from '@/ui/error-note';
 import { formatDay } from '@/ui/format';
 import { useCurrentHandset } from '@/ui/frame/shelf';
-import ui from '@/ui/ui.module.css';
 import { useAct } from '@/ui/use-act';
 import { startRoundAction } from './actions';
 import { LaneDetail } from './lane-detail';
-import { minuteWords } from './minute-words';
+import { LaneTable } from './lane-table';
+import { LimitsForm } from './limits-form';
 import styles from './round.module.css';
 
-const CAUTION_OPTIONS = [
-  { value: 'by chance' as const, label: 'modules off by their chance' },
-  { value: 'all' as const, label: 'all modules off' },
-  { value: 'none' as const, label: 'modules stay on' },
-];
-
-interface Tick {
-  readonly key: Exclude<keyof Limits, 'modules' | 'modulesLimit'>;
-  readonly words: string;
+/** The lane that is open: the one that was picked, else the one of last time, else ours. */
+function chosenOf({ plans, last, pick }: WaysView, picked: string | null): LanePlanView | undefined {
+  const lastLane = plans.find(({ lane }) => lane.id === last?.lane)?.lane.id ?? null;
+  const chosen = picked ?? lastLane ?? pick;
+  return plans.find(({ lane }) => lane.id === chosen) ?? plans[0];
 }
-/** What there is and what must not happen. */
-const LIMITS: readonly Tick[] = [
-  { key: 'computer', words: 'a computer is at hand' },
-  { key: 'secondHandset', words: 'the host is a second handset' },
-  { key: 'wipeAllowed', words: 'it may be erased' },
-  { key: 'keepFuse', words: 'its fuse has to stay whole' },
-  { key: 'oneSlot', words: 'only the slot that runs may change' },
-];
-/** How the person would have it. */
-const WISHES: readonly Tick[] = [
-  { key: 'imageBackup', words: 'an image of its data first, through a recovery' },
-  { key: 'patchThere', words: 'patch on the handset, fetch it back' },
-];
 
 /** Every way to what is wanted, side by side before anything is begun: each was played on the machine before it is shown. */
 export function ChooseLane({ ways }: { readonly ways: WaysView }) {
@@ -46,34 +29,12 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
   const { handset } = ways;
   useCurrentHandset(handset.id);
   const [picked, setPicked] = useState<string | null>(null);
-  const lastLane = ways.plans.find((one) => one.lane.id === ways.last?.lane)?.lane.id ?? null;
-  const chosen = picked ?? lastLane ?? ways.pick;
-  const plan = ways.plans.find((one) => one.lane.id === chosen) ?? ways.plans[0];
-  const notAgainTitle = [...ways.plans, ...ways.others].find(({ lane }) => lane.id === ways.notAgain?.lane)?.lane.title ?? null;
+  const plan = chosenOf(ways, picked);
   // what was ticked shows at once, before the plans are there
   const [limits, setLimits] = useState(ways.limits);
   const go = (goal: string, wanted: Limits, target: string | null) => {
     setLimits(wanted);
-    const query = new URLSearchParams({
-      handset: handset.id,
-      goal,
-      computer: wanted.computer ? 'yes' : 'no',
-      wipe: wanted.wipeAllowed ? 'yes' : 'no',
-      fuse: wanted.keepFuse ? 'keep' : 'no',
-      host: wanted.secondHandset ? 'handset' : 'computer',
-      slots: wanted.oneSlot ? 'one' : 'both',
-      image: wanted.imageBackup ? 'first' : 'no',
-      patch: wanted.patchThere ? 'there' : 'here',
-      modules: wanted.modules ?? 'by chance',
-      limit: String(wanted.modulesLimit ?? PLAIN_LIMIT),
-      ...(target === null ? {} : { target }),
-    });
-    router.push(`/rounds/new?${query}`, { scroll: false });
-  };
-  const [over, setOver] = useState<number | null>((limits.modulesLimit ?? PLAIN_LIMIT) * 100);
-  const goOver = () => {
-    if (over === null || over / 100 === (limits.modulesLimit ?? PLAIN_LIMIT)) return;
-    go(ways.goal, { ...limits, modulesLimit: over / 100 }, ways.target);
+    router.push(`/rounds/new?${new URLSearchParams(waysQuery(handset.id, goal, wanted, target))}`, { scroll: false });
   };
   const { act, busy, error, dismiss } = useAct();
   const start = () =>
@@ -98,187 +59,94 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
         ) : null}
       </div>
       {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
-      <div className={styles.wish}>
-        <span>What do you want?</span>
-        <Select
-          aria-label="What do you want"
-          style={{ width: 250 }}
-          value={ways.goal}
-          onChange={(goal) => go(goal, limits, null)}
-          options={ways.goals.map(({ id, words }) => ({ value: id, label: words }))}
-        />
-        {ways.builds.length > 1 && ways.target !== null ? (
-          <Select
-            aria-label="Which build runs in the end"
-            style={{ width: 190 }}
-            value={ways.target}
-            onChange={(target) => go(ways.goal, limits, target)}
-            options={ways.builds.map(({ fingerprint, buildId }) => ({ value: fingerprint, label: buildId }))}
-          />
-        ) : null}
-      </div>
-      {[LIMITS, WISHES].map((ticks) => (
-        <div key={ticks[0]!.key} className={styles.ticks}>
-          <span className="soft">{ticks === LIMITS ? 'Limits' : 'Wishes'}</span>
-          {ticks.map(({ key, words }) => (
-            <Checkbox
-              key={key}
-              checked={limits[key] === true}
-              onChange={(event) => go(ways.goal, { ...limits, [key]: event.target.checked }, ways.target)}
-            >
-              {words}
-            </Checkbox>
-          ))}
-          {ticks === WISHES ? (
-            <Select
-              aria-label="What becomes of its modules"
-              size="small"
-              style={{ width: 236 }}
-              value={limits.modules ?? 'by chance'}
-              onChange={(modules) => go(ways.goal, { ...limits, modules }, ways.target)}
-              options={CAUTION_OPTIONS}
-            />
-          ) : null}
-          {ticks === WISHES && (limits.modules ?? 'by chance') === 'by chance' ? (
-            <InputNumber
-              aria-label="Chance over which a module goes off, in percent"
-              size="small"
-              style={{ width: 104 }}
-              prefix="over"
-              suffix="%"
-              min={LIMIT_RANGE[0] * 100}
-              max={LIMIT_RANGE[1] * 100}
-              step={0.5}
-              controls={false}
-              value={over}
-              changeOnWheel={false}
-              onChange={setOver}
-              onBlur={goOver}
-              onPressEnter={goOver}
-            />
-          ) : null}
-        </div>
-      ))}
-      {ways.missing ? <p className="wait">{ways.missing}</p> : null}
-      {ways.plans.length > 0 ? (
-        <>
-          <h2 style={{ margin: '12px 0 2px' }}>{ways.plans.length === 1 ? 'One way leads there' : `${ways.plans.length} ways lead there`}</h2>
-          <p className="soft">
-            {ways.why} Each was played through on the machine before it is shown here.
-            {ways.last ? ` The last good one took ${Math.round(ways.last.minutes)} min on ${formatDay(ways.last.closedAt)}.` : ''}
-          </p>
-          {ways.notAgain ? (
-            <p className="wait">
-              Last time, on {formatDay(ways.notAgain.closedAt)}
-              {notAgainTitle ? `, by “${notAgainTitle}”` : ''}, you would not have done it the same way again
-              {ways.notAgain.note === '' ? '.' : `: “${ways.notAgain.note}”`} <Link href={`/rounds/${ways.notAgain.id}`}>See that round</Link>
-            </p>
-          ) : null}
-          <LaneTable ways={ways} chosen={plan?.lane.id ?? null} onChoose={setPicked} />
-        </>
-      ) : ways.missing ? null : (
-        <h2 style={{ margin: '12px 0 2px' }}>{ways.others.length > 0 ? 'No way leads there from here.' : ways.why}</h2>
-      )}
+      <Wanted ways={ways} onChange={(goal, target) => go(goal, limits, target)} />
+      <LimitsForm limits={limits} onChange={(wanted) => go(ways.goal, wanted, ways.target)} />
+      <Ways ways={ways} chosen={plan?.lane.id ?? null} onChoose={setPicked} />
       {plan ? <LaneDetail plan={plan} before={ways.last?.keys ?? null} /> : null}
       {ways.assumptions.length > 0 ? (
         <p className="soft small" style={{ marginTop: 12 }}>
           Taken for granted, because nothing says otherwise: {ways.assumptions.join(' ')}
         </p>
       ) : null}
-      {ways.others.length > 0 ? (
-        <>
-          <h2 style={{ marginTop: 18 }}>Why not the others</h2>
-          <table className="ledger">
-            <tbody>
-              {ways.others.map((out) => (
-                <tr key={out.lane.id}>
-                  <td style={{ width: 360 }}>{out.lane.title}</td>
-                  <td style={{ width: 110 }}>{out.verdict}</td>
-                  <td className="small">{out.reason}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </>
+      <RuledOut ways={ways} />
+    </div>
+  );
+}
+
+function Wanted({ ways, onChange }: { readonly ways: WaysView; readonly onChange: (goal: string, target: string | null) => void }) {
+  return (
+    <div className={styles.wish}>
+      <span>What do you want?</span>
+      <Select
+        aria-label="What do you want"
+        style={{ width: 250 }}
+        value={ways.goal}
+        onChange={(goal) => onChange(goal, null)}
+        options={ways.goals.map(({ id, words }) => ({ value: id, label: words }))}
+      />
+      {ways.builds.length > 1 && ways.target !== null ? (
+        <Select
+          aria-label="Which build runs in the end"
+          style={{ width: 190 }}
+          value={ways.target}
+          onChange={(target) => onChange(ways.goal, target)}
+          options={ways.builds.map(({ fingerprint, buildId }) => ({ value: fingerprint, label: buildId }))}
+        />
       ) : null}
     </div>
   );
 }
 
-interface TableProps {
+interface WaysProps {
   readonly ways: WaysView;
   readonly chosen: string | null;
   readonly onChoose: (id: string) => void;
 }
 
-function LaneTable({ ways, chosen, onChoose }: TableProps) {
+function Ways({ ways, chosen, onChoose }: WaysProps) {
+  if (ways.missing) return <p className="wait">{ways.missing}</p>;
+  if (ways.plans.length === 0) return <h2 style={{ margin: '12px 0 2px' }}>{ways.others.length > 0 ? 'No way leads there from here.' : ways.why}</h2>;
   return (
-    <table className={`ledger ${styles.lanes}`}>
-      <thead>
-        <tr>
-          <th>Lane</th>
-          <th>Wipes</th>
-          <th>Time</th>
-          <th>Without root</th>
-          <th>Restarts</th>
-          <th>Offers to refuse</th>
-          <th>Writes</th>
-          <th>Downloads</th>
-          <th>File trips</th>
-          <th>What is lost</th>
-        </tr>
-      </thead>
-      <tbody>
-        {ways.plans.map((plan) => (
-          <LaneRow
-            key={plan.lane.id}
-            plan={plan}
-            open={plan.lane.id === chosen}
-            pick={plan.lane.id === ways.pick}
-            last={plan.lane.id === ways.last?.lane}
-            onChoose={onChoose}
-          />
-        ))}
-      </tbody>
-    </table>
+    <>
+      <h2 style={{ margin: '12px 0 2px' }}>{ways.plans.length === 1 ? 'One way leads there' : `${ways.plans.length} ways lead there`}</h2>
+      <p className="soft">
+        {ways.why} Each was played through on the machine before it is shown here.
+        {ways.last ? ` The last good one took ${Math.round(ways.last.minutes)} min on ${formatDay(ways.last.closedAt)}.` : ''}
+      </p>
+      <NotAgain ways={ways} />
+      <LaneTable ways={ways} chosen={chosen} onChoose={onChoose} />
+    </>
   );
 }
 
-function LaneRow({
-  plan,
-  open,
-  pick,
-  last,
-  onChoose,
-}: {
-  plan: LanePlanView;
-  open: boolean;
-  pick: boolean;
-  last: boolean;
-  onChoose: (id: string) => void;
-}) {
-  const { lane, figures, lost } = plan;
+function NotAgain({ ways: { plans, others, notAgain } }: { readonly ways: WaysView }) {
+  if (!notAgain) return null;
+  const title = [...plans, ...others].find(({ lane }) => lane.id === notAgain.lane)?.lane.title ?? null;
   return (
-    <tr data-open={open}>
-      <td>
-        <button type="button" className={ui.pick} aria-pressed={open} onClick={() => onChoose(lane.id)}>
-          {lane.title}
-        </button>
-        {pick ? <b> our pick</b> : null}
-        {last ? <span className="soft"> as last time</span> : null}
-        <div className="soft small">
-          For it: {lane.forIt}. Against it: {lane.againstIt}.
-        </div>
-      </td>
-      <td className={figures.wipes > 0 ? 'bad' : ''}>{figures.wipes === 0 ? 'none' : figures.wipes}</td>
-      <td>{minuteWords(figures.minutes)}</td>
-      <td>{Math.round(figures.minutesWithoutRoot)} min</td>
-      <td>{figures.restarts}</td>
-      <td>{figures.offers === 0 ? 'none' : figures.offers}</td>
-      <td>{figures.writes}</td>
-      <td>{figures.downloads}</td>
-      <td>{figures.fileTrips}</td>
-      <td className={lost.length > 0 ? 'bad' : ''}>{lost.length === 0 ? 'nothing' : lost.join(', ')}</td>
-    </tr>
+    <p className="wait">
+      Last time, on {formatDay(notAgain.closedAt)}
+      {title ? `, by “${title}”` : ''}, you would not have done it the same way again
+      {notAgain.note === '' ? '.' : `: “${notAgain.note}”`} <Link href={`/rounds/${notAgain.id}`}>See that round</Link>
+    </p>
+  );
+}
+
+function RuledOut({ ways: { others } }: { readonly ways: WaysView }) {
+  if (others.length === 0) return null;
+  return (
+    <>
+      <h2 style={{ marginTop: 18 }}>Why not the others</h2>
+      <table className="ledger">
+        <tbody>
+          {others.map((out) => (
+            <tr key={out.lane.id}>
+              <td style={{ width: 360 }}>{out.lane.title}</td>
+              <td style={{ width: 110 }}>{out.verdict}</td>
+              <td className="small">{out.reason}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
   );
 }

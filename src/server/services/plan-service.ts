@@ -1,7 +1,6 @@
 import 'server-only';
 import type { LanePlanView, PlanStepView, WaysView } from '@/contracts/plan-view';
 import { EternoError } from '@/core/errors';
-import { CAUTIONS } from '@/core/modules/switch-off';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { GoalId, PlanContext } from '@/core/planning/context';
 import { GOAL_WORDS } from '@/core/planning/goals';
@@ -15,56 +14,40 @@ import { expandPlan } from '@/core/rounds/expand-plan';
 import type { StepKey } from '@/core/steps/step-key';
 import { STEP_KINDS } from '@/core/steps/step-table';
 import { listRounds, stepsOf } from '../repositories/round-repository';
+import type { Bench } from '@/core/bench/bench';
+import type { KnownHandset } from './bench-reading';
 import { needHandset, readBench, readSubject } from './bench-reading';
 import { learnt } from './learnt-service';
 import type { Assumed, WaysWish } from '@/core/bench/planning-context';
 import { contextOf, knownBuilds } from '@/core/bench/planning-context';
 import { stepAbout } from '../rounds/step-about';
 
-const isGoal = (text: string | undefined): text is GoalId => text !== undefined && Object.hasOwn(GOAL_WORDS, text);
-
-/** Anything but a known goal asks for the likeliest one. */
-export function readWish(query: {
-  readonly goal?: string;
-  readonly target?: string;
-  readonly computer?: string;
-  readonly wipe?: string;
-  readonly fuse?: string;
-  readonly host?: string;
-  readonly slots?: string;
-  readonly image?: string;
-  readonly patch?: string;
-  readonly modules?: string;
-  readonly limit?: number;
-}): WaysWish {
-  const limits = {
-    computer: query.computer !== 'no',
-    wipeAllowed: query.wipe === 'yes',
-    keepFuse: query.fuse === 'keep',
-    secondHandset: query.host === 'handset',
-    oneSlot: query.slots === 'one',
-    imageBackup: query.image === 'first',
-    patchThere: query.patch === 'there',
-    modules: CAUTIONS.find((one) => one === query.modules) ?? ('by chance' as const),
-    ...(query.limit === undefined ? {} : { modulesLimit: query.limit }),
-  };
-  return { goal: isGoal(query.goal) ? query.goal : null, target: query.target ?? null, limits };
-}
-
 export interface Planned extends Assumed {
   readonly plans: RoundPlans;
   readonly slips: SlipCounts;
 }
 
-/** Plans for a wish from all that is known now. @returns what has to be known first, where something has */
-export async function planFor(handsetId: string, wish: WaysWish): Promise<Planned | string> {
-  const handset = await needHandset(handsetId);
-  const [subject, bench, known] = [await readSubject(handset), await readBench(), await learnt()];
+/** What a plan is made from, read once. */
+interface PlanMatter {
+  readonly subject: KnownHandset;
+  readonly bench: Bench;
+}
+
+const matterOf = async (handsetId: string): Promise<PlanMatter> => ({
+  subject: await readSubject(await needHandset(handsetId)),
+  bench: await readBench(),
+});
+
+async function planWith({ subject, bench }: PlanMatter, wish: WaysWish): Promise<Planned | string> {
+  const known = await learnt();
   if (wish.target !== null && wish.target !== subject.facts.typed.fingerprint && !knownBuilds(subject, bench).includes(wish.target))
     throw new EternoError('not-found', 'This build is not known for this handset.');
   const assumed = contextOf(subject, bench, wish, known);
   return typeof assumed === 'string' ? assumed : { ...assumed, plans: planRound(assumed.context), slips: known.slips };
 }
+
+/** Plans for a wish from all that is known now. @returns what has to be known first, where something has */
+export const planFor = async (handsetId: string, wish: WaysWish): Promise<Planned | string> => planWith(await matterOf(handsetId), wish);
 
 function stepView(handset: { readonly name: string }, context: PlanContext, key: StepKey, about: PlannedAbout): PlanStepView {
   const { minutes, writes, erases, starts, holds, pointOfNoReturn, mode, ifItEndsHere } = about;
@@ -107,10 +90,11 @@ export async function lastGood(handsetId: string, goal: string) {
 
 /** Every lane to a goal, compared, each proved by playing it. @throws {EternoError} `not-found` */
 export async function waysOf(handsetId: string, wish: WaysWish): Promise<WaysView> {
-  const handset = await needHandset(handsetId);
+  const matter = await matterOf(handsetId);
+  const { subject, bench } = matter;
+  const { handset } = subject;
   const goals = (Object.keys(GOAL_WORDS) as GoalId[]).map((id) => ({ id, words: GOAL_WORDS[id] }));
-  const planned = await planFor(handsetId, wish);
-  const [subject, bench] = [await readSubject(handset), await readBench()];
+  const planned = await planWith(matter, wish);
   const builds = knownBuilds(subject, bench).map((fingerprint) => ({ fingerprint, buildId: splitFingerprint(fingerprint)?.id ?? fingerprint }));
   const about = { handset: { id: handset.id, name: handset.name, build: subject.facts.typed.buildId }, goals, builds };
   const none = {
