@@ -1,0 +1,371 @@
+import { describe, expect, it } from 'vitest';
+import type { HandsetFacts } from '../formats/facts/parse-facts';
+import { interpretFacts } from '../formats/facts/parse-facts';
+import type { ImageReport } from '../packages/inspect-image';
+import type { Bench, KeptImage, KeptKit, KeptRecovery, KnownBuild, OpenedPackage, Subject } from './bench';
+import {
+  bootloaderLevel,
+  dataFor,
+  floorsFor,
+  kitFor,
+  nextBuild,
+  readinessOf,
+  recoveriesFor,
+  recoveriesShelved,
+  recoveryOf,
+  rootOf,
+  slotsToWrite,
+  wholeMissing,
+  wholePackage,
+} from './judgements';
+import { contextOf, knownBuilds, likelyGoal } from './planning-context';
+import { dataIsAtFault } from './start-state';
+
+/* What all that is kept says of one handset. */
+
+const OLD = 'club/hill_eu/hill:16/HC1.260805.001/8001:user/release-keys';
+const NOW = 'club/hill_eu/hill:16/HC1.260905.007/9001:user/release-keys';
+const NEXT = 'club/hill_eu/hill:16/HC1.261005.002/9101:user/release-keys';
+const OTHER = 'club/dale_eu/dale:16/DC1.261105.002/9101:user/release-keys';
+
+const build = (fingerprint: string, publishedAt: number, patchLevel: string | null = null): KnownBuild => ({
+  fingerprint,
+  device: fingerprint.split('/')[2]!.split(':')[0]!,
+  product: fingerprint.split('/')[1]!,
+  buildId: fingerprint.split('/')[3]!,
+  patchLevel,
+  publishedAt,
+});
+const image = (partition: string, change: Partial<KeptImage> & { ramdisk?: boolean; index?: number } = {}): KeptImage => ({
+  sha256: `${partition} ${change.role ?? 'stock'} ${change.fingerprint ?? NOW}`,
+  sizeBytes: 10,
+  partition,
+  role: 'stock',
+  fingerprint: NOW,
+  patchLevel: null,
+  kit: null,
+  stockSha256: null,
+  proof: null,
+  report: {
+    ramdisk: change.ramdisk === true ? { compression: 'lz4', size: 1 } : null,
+    avb: change.index === undefined ? null : { rollbackIndex: change.index },
+    sections: [],
+  } as unknown as ImageReport,
+  addedAt: 0,
+  ...change,
+});
+const pack = (fingerprint: string, partitions: readonly string[], change: { incremental?: boolean; fileName?: string } = {}): OpenedPackage => ({
+  id: change.fileName ?? fingerprint,
+  fileName: change.fileName ?? 'a.zip',
+  sizeBytes: 1,
+  report: {
+    kind: 'update-zip',
+    incremental: change.incremental ?? false,
+    build: { fingerprint, buildId: null, incrementalVersion: null, patchLevel: null, devices: [], requiredBootloader: [], requiredBaseband: [] },
+    images: partitions.map((partition) => ({ partition, slots: null })),
+    evidence: [],
+    warnings: [],
+    writes: [],
+  } as unknown as OpenedPackage['report'],
+  openedAt: 0,
+});
+const kit = (supports: KeptKit['supports']): KeptKit => ({
+  sha256: 'k',
+  kitId: 'burrow',
+  name: 'Burrow',
+  version: '7.3',
+  versionCode: 73,
+  channel: 'stable',
+  supports,
+  fileName: 'k.zip',
+  sizeBytes: 1,
+  addedAt: 0,
+});
+const recovery = (change: Partial<KeptRecovery> = {}): KeptRecovery => ({
+  id: 'r',
+  name: 'Lifeboat',
+  version: '4',
+  channel: 'stable',
+  devices: ['hill'],
+  sdkFrom: 33,
+  sdkTo: 36,
+  sha256: null,
+  note: '',
+  addedAt: 0,
+  ...change,
+});
+const NOTHING: Bench = {
+  builds: [build(OLD, 1, '2026-08-05'), build(NOW, 2, '2026-09-05')],
+  images: [],
+  packages: [],
+  kits: [],
+  recoveries: [],
+  trials: [],
+  modules: [],
+  moduleTrials: [],
+  damaged: new Set(),
+  quiet: [],
+};
+const PRINTED = {
+  'ro.build.fingerprint': NOW,
+  'ro.product.device': 'hill',
+  'ro.build.version.sdk': '36',
+  'ro.build.version.release': '16',
+  'ro.build.version.security_patch': '2026-09-05',
+  'ro.product.first_api_level': '30',
+  'ro.boot.slot_suffix': '_a',
+};
+const subject = (facts: Partial<HandsetFacts> = {}, told: Readonly<Record<string, string>> = {}, change: Partial<Subject> = {}): Subject => ({
+  handset: { id: 'h', name: 'North', model: 'Hill 2' },
+  facts: { typed: { ...interpretFacts(PRINTED), slotCount: 2, ...facts }, value: (key) => told[key] ?? null, dataPatchLevel: '2026-09-05' },
+  cells: [],
+  root: 'stock',
+  history: { openPutBacks: [] },
+  ...change,
+});
+const cell = (partition: string, slot: string, sha256: string | null, verdict = 'read') => ({ partition, slot, sha256, verdict }) as never;
+
+describe('where root sits', () => {
+  it('is what images of the installed build show, and of no other', () => {
+    const own = [image('init_boot', { ramdisk: true }), image('boot')];
+    expect(rootOf(subject(), { ...NOTHING, images: own })).toMatchObject({ partition: 'init_boot', sure: true });
+    const others = own.map((one) => ({ ...one, fingerprint: OLD }));
+    expect(rootOf(subject(), { ...NOTHING, images: others })).toMatchObject({ partition: 'boot', sure: false });
+    const patched = own.map((one) => ({ ...one, role: 'patched' as const }));
+    expect(rootOf(subject(), { ...NOTHING, images: patched }).sure).toBe(false);
+  });
+  it('is what a whole package of the installed build lists; an incremental one says nothing', () => {
+    const whole = { ...NOTHING, packages: [pack(NOW, ['init_boot', 'boot'])] };
+    expect(rootOf(subject(), whole).opinions.map(({ witness }) => witness)).toContain('package');
+    for (const none of [pack(NOW, ['init_boot', 'boot'], { incremental: true }), pack(NEXT, ['init_boot', 'boot'])])
+      expect(rootOf(subject(), { ...NOTHING, packages: [none] }).opinions.map(({ witness }) => witness)).not.toContain('package');
+  });
+});
+
+describe('where its recovery lives', () => {
+  const home = (bench: Partial<Bench>, facts: Partial<HandsetFacts> = {}) => {
+    const all = { ...NOTHING, ...bench };
+    return recoveryOf(subject(facts), all, rootOf(subject(facts), all)).home;
+  };
+  it('is told by its own partitions, or by a package of its own build', () => {
+    expect(home({})).toBeNull();
+    expect(home({}, { partitions: { recovery: { size: 1, hasSlot: null, logical: null } } })).toBe('own partition');
+    expect(home({ packages: [pack(NOW, ['boot', 'recovery'])] })).toBe('own partition');
+    expect(home({ packages: [pack(NEXT, ['boot', 'recovery'])] })).toBeNull();
+  });
+  it('is told by the ramdisks of its own stock vendor_boot, and of no other', () => {
+    const vendor = (change: Partial<KeptImage> = {}) =>
+      image('vendor_boot', { report: { ...image('vendor_boot').report, ramdisks: [{ type: 'recovery' }] } as never, ...change });
+    expect(home({ images: [vendor()] })).toBe('vendor_boot');
+    for (const change of [{ fingerprint: OLD }, { role: 'unknown' as const }, { partition: 'vendor' }])
+      expect(home({ images: [vendor(change)] }), JSON.stringify(change)).toBeNull();
+  });
+});
+
+describe('slots to write', () => {
+  it('are those that the package of the installed build names', () => {
+    const root = rootOf(subject(), NOTHING);
+    const both = { ...pack(NOW, []), report: { ...pack(NOW, []).report, images: [{ partition: 'boot', slots: 'both' }] as never } };
+    expect(slotsToWrite(subject(), { ...NOTHING, packages: [both] }, root)).not.toEqual(slotsToWrite(subject(), NOTHING, root));
+    const foreign = { ...both, report: { ...both.report, build: { ...both.report.build, fingerprint: NEXT } } };
+    expect(slotsToWrite(subject(), { ...NOTHING, packages: [foreign] }, root)).toEqual(slotsToWrite(subject(), NOTHING, root));
+  });
+});
+
+describe('a whole build', () => {
+  const all = ['bootloader', 'boot'];
+  it('is the package with its bootloader, then the one with most images, never an incremental one', () => {
+    const packages = [
+      pack(NOW, ['boot', 'system', 'vendor'], { fileName: 'most' }),
+      pack(NOW, all, { fileName: 'whole' }),
+      pack(NOW, [...all, 'x', 'y'], { fileName: 'inc', incremental: true }),
+      pack(NOW, [], { fileName: 'empty' }),
+    ];
+    expect(wholePackage({ packages }, NOW)?.fileName).toBe('whole');
+    expect(wholePackage({ packages: packages.filter(({ fileName }) => fileName !== 'whole') }, NOW)?.fileName).toBe('most');
+    expect(wholePackage({ packages: packages.slice(2) }, NOW)).toBeNull();
+    expect(wholePackage({ packages }, NEXT)).toBeNull();
+  });
+  it('misses what is not in the vault in stock of that very build', () => {
+    const packages = [pack(NOW, all)];
+    expect(wholeMissing({ packages, images: [] }, NOW)).toEqual(all);
+    expect(wholeMissing({ packages, images: [image('boot')] }, NOW)).toEqual(['bootloader']);
+    expect(wholeMissing({ packages, images: [image('boot', { role: 'patched' }), image('bootloader', { fingerprint: OLD })] }, NOW)).toEqual(all);
+    expect(wholeMissing({ packages: [], images: [image('boot')] }, NOW)).toBeNull();
+  });
+  it('tells the level of its bootloader by the stock image', () => {
+    const images = [image('bootloader', { index: 4 }), image('bootloader', { index: 9, fingerprint: NEXT }), image('boot', { index: 2 })];
+    expect(bootloaderLevel({ images }, NOW)).toBe(4);
+    expect(bootloaderLevel({ images: images.map((one) => ({ ...one, role: 'unknown' as const })) }, NOW)).toBeNull();
+    expect(bootloaderLevel({ images }, OLD)).toBeNull();
+  });
+});
+
+describe('kits and recoveries', () => {
+  it.each([
+    [{ sdk: [33, 36], partitions: ['boot'] }, 'boot', 36, true],
+    [{ sdk: [33, 36], partitions: ['boot'] }, 'boot', 33, true],
+    [{ sdk: [33, 36], partitions: ['boot'] }, 'boot', 37, false],
+    [{ sdk: [33, 36], partitions: ['boot'] }, 'boot', 32, false],
+    [{ sdk: [33, 36], partitions: ['boot'] }, 'init_boot', 36, false],
+    [{ sdk: [33, 36], partitions: ['boot'] }, 'boot', null, true],
+    [{ sdk: null, partitions: null }, 'anything', 99, true],
+  ] as const)('a kit for %j on %s at level %s: %s', (supports, partition, sdk, fits) => {
+    expect(kitFor({ kits: [kit(supports as KeptKit['supports'])] }, partition, sdk) !== null).toBe(fits);
+  });
+  it.each([
+    [{}, {}, 1],
+    [{ devices: ['dale'] }, {}, 0],
+    [{ sdkTo: 35 }, {}, 0],
+    [{ sdkFrom: 37, sdkTo: 38 }, {}, 0],
+    [{ sdkFrom: null, sdkTo: null }, {}, 1],
+    [{}, { device: null }, 0],
+    [{ sdkTo: 35 }, { sdk: null }, 1],
+  ] as const)('a recovery with %j for a handset with %j: %d', (change, facts, count) => {
+    const bench = { ...NOTHING, recoveries: [recovery(change)] };
+    expect(recoveriesFor(subject(facts), bench)).toHaveLength(count);
+  });
+  it('only a recovery whose image is in the vault can be written', () => {
+    const bench = { ...NOTHING, recoveries: [recovery({ sha256: 'there' })] };
+    expect(recoveriesShelved(subject(), bench)).toEqual([]);
+    expect(recoveriesShelved(subject(), { ...bench, images: [image('recovery', { sha256: 'there' })] })).toHaveLength(1);
+  });
+});
+
+describe('the next build', () => {
+  it('is the newest known of its own product, where that is another one', () => {
+    const bench = { ...NOTHING, builds: [...NOTHING.builds, build(NEXT, 3), build(OTHER, 4)] };
+    expect(nextBuild(subject(), bench)?.fingerprint).toBe(NEXT);
+    expect(nextBuild(subject(), NOTHING)).toBeNull();
+    expect(knownBuilds(subject(), bench)).toEqual([OLD, NOW, NEXT]);
+  });
+  it('is ready to be taken with its package, a kit for its level and the way back; each of them missing is said', () => {
+    const rooted = subject({}, {}, { root: 'proven' });
+    const whole = {
+      ...NOTHING,
+      builds: [...NOTHING.builds, build(NEXT, 3)],
+      kits: [kit({ sdk: [33, 36], partitions: ['boot'] })],
+      images: [image('boot', { ramdisk: true })],
+      packages: [pack(NEXT, ['boot'])],
+    };
+    const verdict = (change: Partial<Bench> = {}, who = rooted) => {
+      const bench = { ...whole, ...change };
+      return readinessOf(who, bench, rootOf(who, bench)).verdict;
+    };
+    expect(verdict()).toBe('go');
+    expect(verdict({ packages: [] })).toBe("can't tell");
+    expect(verdict({ kits: [] })).toBe('hold');
+    expect(verdict({ kits: [kit({ sdk: [33, 35], partitions: ['boot'] })] })).toBe('hold');
+    expect(verdict({ kits: [kit({ sdk: [33, 36], partitions: ['init_boot'] })] })).toBe('hold');
+    expect(verdict({ images: [] })).toBe('hold');
+    expect(verdict({ kits: [], images: [] }, subject())).toBe('go');
+    expect(verdict({ builds: NOTHING.builds })).toBe('up to date');
+    expect(verdict({}, subject({}, { snapshot: 'merging' }, { root: 'proven' }))).toBe('hold');
+    const trials = [{ shelf: 'kit', item: 'burrow 7.3', fingerprint: NEXT, handsetId: null, outcome: 'looped', note: '', at: 0 }] as const;
+    expect(verdict({ trials })).toBe('hold');
+    expect(verdict({ trials: [{ ...trials[0], shelf: 'recovery' }] })).toBe('go');
+  });
+});
+
+describe('floors and data', () => {
+  it('are held against the stock image of the installed build', () => {
+    const bench = { ...NOTHING, images: [image('boot', { ramdisk: true, index: 7, patchLevel: '2026-09-05' })] };
+    const root = rootOf(subject(), bench);
+    const low = floorsFor(subject({ unlocked: false }, { storedIndex: '8' }), bench, root);
+    const high = floorsFor(subject({ unlocked: false }, { storedIndex: '7' }), bench, root);
+    expect(low).not.toEqual(high);
+    expect(dataFor(subject(), bench, root)).toMatchObject({ image: '2026-09-05', system: '2026-09-05', data: '2026-09-05' });
+  });
+});
+
+describe('a plan’s context', () => {
+  const wish = { goal: null, target: null, limits: { computer: true, wipeAllowed: false, keepFuse: false } };
+  const learnt = { pace: {}, edges: [] };
+  const bench = { ...NOTHING, builds: [...NOTHING.builds, build(NEXT, 3)], kits: [kit({ sdk: [33, 36], partitions: ['boot'] })] };
+  const made = (
+    who: Subject,
+    where: Bench = bench,
+    more: Partial<Parameters<typeof contextOf>[2]> = {},
+    log: Parameters<typeof contextOf>[3] = learnt,
+  ) => {
+    const found = contextOf(who, where, { ...wish, ...more }, log);
+    if (typeof found === 'string') throw new Error(found);
+    return found;
+  };
+  it('needs the build, and says so', () => {
+    expect(contextOf(subject({ fingerprint: null }), bench, wish, learnt)).toBe('Its build is not known yet.');
+    expect(contextOf(subject({ firstApiLevel: null }), bench, wish, learnt)).toBe('Where root sits is not known yet.');
+  });
+  it.each([
+    ['stock', true, 'first root'],
+    ['proven', true, 'monthly update'],
+    ['proven', false, 'keep a recovery'],
+    ['lost', true, 'root again'],
+    ['broken', false, 'repair'],
+  ] as const)('with root %s and a newer build %s wants: %s', (root, behind, goal) => {
+    expect(likelyGoal({ root }, behind)).toBe(goal);
+  });
+  it('takes the newest build for an update, the one before for a way down, and what is asked for before both', () => {
+    expect(made(subject({}, {}, { root: 'proven' })).context.target).toBe(NEXT);
+    expect(made(subject(), bench, { goal: 'downgrade' }).context.target).toBe(OLD);
+    expect(made(subject(), bench, { goal: 'monthly update', target: OLD }).context.target).toBe(OLD);
+    expect(made(subject(), bench, { goal: 'first root' }).context.target).toBe(NOW);
+  });
+  it('says what it takes for granted, each once, and no more of what is known', () => {
+    const { assumptions } = made(subject({ slotCount: null, unlocked: null }));
+    expect(assumptions).toContain('It has two slots.');
+    expect(assumptions).toContain('It is unlocked.');
+    expect(new Set(assumptions).size).toBe(assumptions.length);
+    const known = made(subject({ unlocked: true }, { downloadMode: 'false' })).assumptions;
+    expect(known).not.toContain('It has two slots.');
+    expect(known).not.toContain('It is unlocked.');
+    expect(known).not.toContain('It has no download mode.');
+  });
+  it('knows a way down by its builds, and none that was refused once', () => {
+    const edge = { device: 'hill', fromBuild: NOW.split('/')[3]!, toBuild: OLD.split('/')[3]!, allowed: 'yes', bootloader: 3, note: '' } as const;
+    const open = made(subject(), bench, {}, { pace: {}, edges: [edge] }).context.profile;
+    expect(open.sideloadsDown).toEqual([{ from: NOW, to: OLD, bootloader: 3 }]);
+    expect(Object.keys(open.partitionBytes)).toContain('bootloader');
+    for (const edges of [[edge, { ...edge, allowed: 'no' as const }], [{ ...edge, device: 'dale' }]])
+      expect(made(subject(), bench, {}, { pace: {}, edges }).context.profile.sideloadsDown).toEqual([]);
+  });
+  it('has on each slot what was told of it, and takes a cut write for what does not start', () => {
+    const patched = image('boot', { role: 'patched', sha256: 'p' });
+    const stock = image('boot', { sha256: 's', ramdisk: true });
+    const where = { ...bench, images: [patched, stock] };
+    const { start } = made(subject({}, {}, { cells: [cell('boot', 'b', 'p'), cell('boot', 'a', null, 'unknown')] }), where).context;
+    expect(start.images['boot_b']!.patchedBy).not.toBeNull();
+    expect(start.images['boot_a']!.broken).toBe('its write was cut short');
+    const rooted = made(subject({}, {}, { root: 'proven', cells: [cell('boot', 'a', 's')] }), where).context.start;
+    expect(rooted.images['boot_a']!.patchedBy).not.toBeNull();
+    expect(rooted).toMatchObject({ mode: 'system', running: { slot: 'a', rooted: true }, rootApp: 'ready' });
+  });
+  it('locks over nothing that was not seen', () => {
+    const { start } = made(subject(), { ...bench, images: [image('boot', { sha256: 's', ramdisk: true })] }, { goal: 'lock again' }).context;
+    expect(start.images['boot_a']!.broken).toBe('it was never read');
+  });
+  it('with an update that waits stands before its restart', () => {
+    const { start } = made(subject({}, { snapshot: 'snapshotted' }, { root: 'proven' })).context;
+    expect(start).toMatchObject({ active: 'b', update: { slot: 'b', build: NEXT }, snapshot: 'waiting', builds: { a: NOW, b: NEXT } });
+    expect(made(subject({}, { snapshot: 'merging' }, { root: 'proven' })).context.start).toMatchObject({
+      active: 'a',
+      update: null,
+      snapshot: 'merging',
+    });
+  });
+  it('of a handset that does not start blames its data only where its image is known to be stock', () => {
+    const where = { ...bench, images: [image('boot', { sha256: 's', ramdisk: true })] };
+    const broken = (sha256: string | null) => subject({}, {}, { root: 'broken', cells: sha256 === null ? [] : [cell('boot', 'a', sha256)] });
+    expect(dataIsAtFault(broken('s'), where, 'boot')).toBe(true);
+    expect(dataIsAtFault(broken(null), where, 'boot')).toBe(false);
+    expect(dataIsAtFault({ ...broken('s'), root: 'proven' }, where, 'boot')).toBe(false);
+    expect(made(broken('s'), where).context.start).toMatchObject({ mode: 'looping', running: null, data: { keyLevel: '9999-12-31' } });
+    expect(made(broken(null), where).context.start.images['boot_a']!.broken).toBe('it does not start');
+  });
+  it('takes a kit by the level of the release that comes', () => {
+    const major = NEXT.replace(':16/', ':17/');
+    const where = { ...bench, builds: [...NOTHING.builds, build(major, 3)] };
+    expect(made(subject(), where, { goal: 'major upgrade' }).context.kit).toBeNull();
+    expect(made(subject(), where, { goal: 'first root' }).context.kit).toBe('burrow 7.3');
+  });
+});
