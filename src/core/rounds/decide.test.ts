@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Check } from '../gates/check';
 import type { StepKey } from '../steps/step-key';
-import type { Command, FreshPlan, Moment } from './decide';
+import type { Command, FreshPlan, Moment } from './command';
 import { decide } from './decide';
 import type { Decision } from './decision';
 import { isRefusal } from './decision';
@@ -315,6 +315,11 @@ describe('a plan made anew', () => {
     ['no way at all', null, false],
   ] as const)('after facts were read: %s', (_what, plan, anew) => {
     expect(read(plan).events.some(({ kind }) => kind === 'planned-anew')).toBe(anew);
+  });
+  it('is made where only one of several steps is not in it any more', () => {
+    const longer = moment([step('read-facts', { state: 'running' }), step('write-root'), step('start'), step('close')]);
+    const shorter = fresh(['start', 'close'], { plan: { version: 1 } });
+    expect(read(shorter, longer).events.some(({ kind }) => kind === 'planned-anew')).toBe(true);
   });
   it('is not made after another step', () => {
     const other = moment([step('bootloader', { state: 'running' }), step('close')]);

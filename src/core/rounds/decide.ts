@@ -1,11 +1,7 @@
-import type { ErrorData } from '../errors';
-import type { Check, Override } from '../gates/check';
+import type { Command, FreshPlan, Moment, Partition } from './command';
 import { blocking } from '../gates/check';
-import type { BringBack } from '../modules/bring-back';
 import { isDone } from '../modules/bring-back';
-import type { GoalId } from '../planning/context';
 import { GOAL_WORDS } from '../planning/goals';
-import type { RootState } from '../schedule/continuity';
 import type { StepKey } from '../steps/step-key';
 import { DEEDS, DONE_HERE, undoneBy } from '../steps/deeds';
 import { GATE_TITLES, sawWords } from '../words/gates';
@@ -14,82 +10,11 @@ import * as say from '../words/step-evidence';
 import type { DecidedStep, Decision, ModuleTrial, RoundChange, RoundEvent } from './decision';
 import { NOTHING_DECIDED, waiting } from './decision';
 import type { Evidence } from './evidence';
-import type { Actor, BackupNote, KeptPlan, NewStep, Round, RoundStep, Seen, SlotTelling } from './round';
+import type { Actor, Round, RoundStep, Seen, SlotTelling } from './round';
 import { currentStep, NOTHING_SEEN } from './round';
-import type { SignOffClaim } from './sign-off';
 import { unproved } from './sign-off';
 
 /* What a command on a round comes to. Pure: it reads a moment and says what changes, or why nothing does (docs/architecture.md, "Rounds"). */
-
-/** What a command is decided from, read together. */
-export interface Moment {
-  readonly round: Round;
-  readonly steps: readonly RoundStep[];
-  /** Temporary changes of the handset that are open. */
-  readonly putBacks: readonly { readonly id: string; readonly kind: string }[];
-  /** What was last told of its root; null where nothing was. */
-  readonly root: RootState | null;
-  /** What the vault and the shelf of packages prove of a step, in a round of these steps; null where nothing. */
-  readonly proves: (step: NewStep, steps: readonly NewStep[], target: string | null) => readonly Evidence[] | null;
-}
-
-/** A way on that was planned from what is known now. */
-export interface FreshPlan {
-  readonly goal: GoalId;
-  readonly lane: string;
-  readonly target: string;
-  readonly plan: KeptPlan;
-  readonly steps: readonly NewStep[];
-  /** Build that runs, as it was read last. */
-  readonly installed: string | null;
-}
-
-export type Command =
-  /** Eterno begins a step over the link; putting stock back runs on a step that may be done already. */
-  | { readonly do: 'begin'; readonly stepId: string; readonly checks: readonly Check[]; readonly overrides: readonly Override[] }
-  /** A step that ran over the link is over. `fresh` is the plan from here, where what was read may ask for another. */
-  | { readonly do: 'finish'; readonly stepId: string; readonly evidence: readonly Evidence[]; readonly seen: Seen; readonly fresh: FreshPlan | null }
-  | {
-      readonly do: 'fail';
-      readonly stepId: string;
-      readonly error: ErrorData;
-      readonly written: readonly string[];
-      readonly doubt: readonly Partition[];
-      readonly seen: Seen;
-    }
-  | { readonly do: 'interrupt'; readonly stepId: string; readonly doubt: readonly Partition[] }
-  /** Stock was put back: the round stands before its last write again. */
-  | { readonly do: 'stand-before'; readonly stepId: string; readonly evidence: readonly Evidence[]; readonly seen: Seen }
-  /** By hand, at the step to do now. */
-  | { readonly do: 'say'; readonly words: string; readonly checks: readonly Check[]; readonly slots: readonly SlotTelling[] }
-  | { readonly do: 'paste'; readonly evidence: readonly Evidence[]; readonly fresh: FreshPlan | null }
-  | { readonly do: 'code'; readonly code: string }
-  | { readonly do: 'confirm'; readonly checks: readonly Check[] | null; readonly overrides: readonly Override[] }
-  | { readonly do: 'back-up'; readonly what: BackupNote['what'] | 'none'; readonly note: string }
-  | { readonly do: 'protect'; readonly rescuePage: boolean; readonly reason: string }
-  | { readonly do: 'look-around'; readonly answers: Readonly<Record<'data' | 'calls' | 'payments', string>> }
-  | {
-      readonly do: 'batch';
-      readonly batch: readonly string[];
-      readonly outcome: 'started' | 'looped';
-      readonly before: BringBack;
-      readonly after: BringBack;
-      readonly stays: readonly string[];
-      readonly byHand: boolean;
-    }
-  | { readonly do: 'settle' }
-  | { readonly do: 'plan-anew'; readonly fresh: FreshPlan }
-  /** It restarted before its time; what was seen then, and the way on from there. */
-  | { readonly do: 'slip'; readonly seen: Seen; readonly fresh: FreshPlan }
-  | { readonly do: 'close'; readonly claims: readonly SignOffClaim[]; readonly rootProved: 'yes' | 'no' | 'not asked' | 'gone' }
-  | { readonly do: 'again'; readonly again: 'yes' | 'no'; readonly note: string }
-  | { readonly do: 'give-up' };
-
-/** A partition, and its slot where the handset has two. */
-export interface Partition {
-  readonly partition: string;
-  readonly slot: string | null;
-}
 
 /** Steps that a person may end by hand with one kind of command only. */
 const AT: Readonly<Partial<Record<Command['do'], StepKey>>> = {
@@ -106,17 +31,29 @@ const strong = (what: string): Evidence => ({ what, strength: 'strong' });
 
 /** Carries out `command` at `moment`, or says why not. `now` is UTC milliseconds. */
 export function decide(moment: Moment, command: Command, now: number): Decision | Refusal {
-  const { round, steps } = moment;
-  if (command.do === 'again') {
-    if (round.state !== 'closed') return refuse('round-open');
-    const { again, note } = command;
-    return {
-      ...NOTHING_DECIDED,
-      round: { again, againNote: again === 'yes' ? null : note },
-      events: [{ kind: 'same-way-again', data: { again, note } }],
-    };
-  }
+  const { round } = moment;
+  if (command.do === 'again') return round.state === 'closed' ? answered(command) : refuse('round-open');
   if (round.state !== 'open') return refuse('round-over');
+  if (isByHand(command)) return atStep(moment, command, now);
+  return isOverLink(command) ? overLink(moment, command, now) : aboutRound(moment, command, now);
+}
+
+type Of<D extends Command['do']> = Extract<Command, { readonly do: D }>;
+type ByHand = Of<keyof typeof BY_HAND>;
+type OverLink = Of<'begin' | 'finish' | 'fail' | 'interrupt' | 'stand-before'>;
+
+const isByHand = (command: Command): command is ByHand => Object.hasOwn(BY_HAND, command.do);
+const OVER_LINK: readonly Command['do'][] = ['begin', 'finish', 'fail', 'interrupt', 'stand-before'];
+const isOverLink = (command: Command): command is OverLink => OVER_LINK.includes(command.do);
+
+const answered = ({ again, note }: Of<'again'>): Decision => ({
+  ...NOTHING_DECIDED,
+  round: { again, againNote: again === 'yes' ? null : note },
+  events: [{ kind: 'same-way-again', data: { again, note } }],
+});
+
+/** Commands of the job that does a step over the link. */
+function overLink(moment: Moment, command: OverLink, now: number): Decision | Refusal {
   switch (command.do) {
     case 'begin':
       return begin(moment, command, now);
@@ -134,83 +71,79 @@ export function decide(moment: Moment, command: Command, now: number): Decision 
       return interrupt(moment, command);
     case 'stand-before':
       return standBefore(moment, command);
-    case 'settle':
-      return withSettled({ ...NOTHING_DECIDED, steps }, moment, now);
-    case 'plan-anew':
-      return steps.some(({ state }) => state === 'running') ? refuse('step-runs') : planAnew(NOTHING_DECIDED, moment, steps, command.fresh, now);
-    case 'slip':
-      if (steps.some(({ state }) => state === 'running')) return refuse('step-runs');
-      return planAnew(
-        { ...NOTHING_DECIDED, ...seenAs(moment, command.seen, [{ kind: 'slip', data: { slip: 'early restart' } }]) },
-        moment,
-        steps,
-        command.fresh,
-        now,
-      );
-    case 'give-up':
-      return steps.some(({ state }) => state === 'running')
-        ? refuse('step-runs')
-        : {
-            ...NOTHING_DECIDED,
-            round: { state: 'given-up', closedAt: now },
-            events: [{ kind: 'round-given-up', data: { title: round.title } }],
-          };
-    default:
-      return atStep(moment, command, now);
   }
 }
 
-type ByHand = Exclude<
-  Command,
-  { readonly do: 'begin' | 'finish' | 'fail' | 'interrupt' | 'stand-before' | 'settle' | 'plan-anew' | 'slip' | 'give-up' | 'again' }
->;
+/** Commands about the round as a whole. */
+function aboutRound(moment: Moment, command: Of<'settle' | 'plan-anew' | 'slip' | 'give-up'>, now: number): Decision | Refusal {
+  const { round, steps } = moment;
+  if (command.do === 'settle') return withSettled({ ...NOTHING_DECIDED, steps }, moment, now);
+  if (steps.some(({ state }) => state === 'running')) return refuse('step-runs');
+  switch (command.do) {
+    case 'plan-anew':
+      return planAnew(NOTHING_DECIDED, moment, steps, command.fresh, now);
+    case 'slip': {
+      const told = seenAs(moment, command.seen, [{ kind: 'slip', data: { slip: 'early restart' } }]);
+      return planAnew({ ...NOTHING_DECIDED, ...told }, moment, steps, command.fresh, now);
+    }
+    case 'give-up':
+      return {
+        ...NOTHING_DECIDED,
+        round: { state: 'given-up', closedAt: now },
+        events: [{ kind: 'round-given-up', data: { title: round.title } }],
+      };
+  }
+}
+
+/** The step to do now, and what ends it. */
+interface AtStep {
+  readonly moment: Moment;
+  readonly step: RoundStep;
+  readonly now: number;
+  readonly end: (actor: Actor, evidence: readonly Evidence[], seen?: Partial<Seen>) => Decision;
+}
 
 /** Commands that end, or are about, the step to do now. */
 function atStep(moment: Moment, command: ByHand, now: number): Decision | Refusal {
   const step = currentStep(moment.steps);
-  const at = AT[command.do];
-  if (!step || (at !== undefined && step.key !== at)) return refuse('another-step');
-  if (command.do === 'batch') return batch(moment, step, command, now);
-  if (step.state === 'running') return refuse('step-runs-already');
-  const end = (actor: Actor, evidence: readonly Evidence[], seen: Partial<Seen> = {}) =>
-    endStep(moment, step.id, actor, evidence, { ...NOTHING_SEEN, ...seen }, now);
-  switch (command.do) {
-    case 'say': {
-      if (DONE_HERE.includes(step.key)) return refuse('done-here');
-      const open = blocking(command.checks, moment.round.overrides);
-      if (open.length > 0) return { because: 'checks-open', checks: open.map(({ id }) => id) };
-      return end('hand', [weak(say.said(command.words))], { slots: command.slots });
-    }
-    case 'paste':
-      if (DEEDS[step.key].pastes !== true) return refuse('another-step');
-      return planAnewIfOther(end('hand', command.evidence), moment, step.id, command.fresh, now);
-    case 'code':
-      return { ...end('hand', [weak(say.CODE_CAME)]), secrets: [{ name: 'code', value: command.code }] };
-    case 'confirm':
-      return confirm(moment, step, command, now);
-    case 'back-up': {
-      const note = command.note.trim();
-      if (command.what !== 'none')
-        return end('hand', [weak(say.backedUp(command.what, note))], { backups: [{ what: command.what, note: command.note }] });
-      return note === '' ? refuse('no-reason') : end('hand', [{ ...weak(say.nothingKept(note)), nothingKept: note }]);
-    }
-    case 'protect': {
-      const reason = command.reason.trim();
-      if (command.rescuePage) return end('computer', [strong(say.RESCUE_PAGE)]);
-      return reason === '' ? refuse('no-rescue-page') : end('hand', [weak(say.noRescuePage(reason))]);
-    }
-    case 'look-around': {
-      const { data, calls, payments } = command.answers;
-      return end('hand', [
-        { ...weak(say.answered('data', data)), about: 'data-there' },
-        { ...weak(say.answered('calls', calls)), about: 'calls' },
-        { ...weak(say.answered('payments', payments)), about: 'payments' },
-      ]);
-    }
-    case 'close':
-      return close(moment, step, command, now);
-  }
+  const wanted = AT[command.do];
+  if (!step || (wanted !== undefined && step.key !== wanted)) return refuse('another-step');
+  // modules come back in batches while their step runs
+  if (step.state === 'running' && command.do !== 'batch') return refuse('step-runs-already');
+  const end: AtStep['end'] = (actor, evidence, seen = {}) => endStep(moment, step.id, actor, evidence, { ...NOTHING_SEEN, ...seen }, now);
+  return (BY_HAND[command.do] as (at: AtStep, command: ByHand) => Decision | Refusal)({ moment, step, now, end }, command);
 }
+
+const BY_HAND = {
+  say({ moment, step, end }: AtStep, { words, checks, slots }: Of<'say'>): Decision | Refusal {
+    if (DONE_HERE.includes(step.key)) return refuse('done-here');
+    const open = blocking(checks, moment.round.overrides);
+    return open.length > 0 ? { because: 'checks-open', checks: open.map(({ id }) => id) } : end('hand', [weak(say.said(words))], { slots });
+  },
+  paste({ moment, step, end, now }: AtStep, { evidence, fresh }: Of<'paste'>): Decision | Refusal {
+    if (DEEDS[step.key].pastes !== true) return refuse('another-step');
+    return planAnewIfOther(end('hand', evidence), moment, step.id, fresh, now);
+  },
+  code: ({ end }: AtStep, { code }: Of<'code'>): Decision => ({ ...end('hand', [weak(say.CODE_CAME)]), secrets: [{ name: 'code', value: code }] }),
+  confirm: ({ moment, step, now }: AtStep, command: Of<'confirm'>) => confirm(moment, step, command, now),
+  'back-up'({ end }: AtStep, { what, note }: Of<'back-up'>): Decision | Refusal {
+    const said = note.trim();
+    if (what !== 'none') return end('hand', [weak(say.backedUp(what, said))], { backups: [{ what, note }] });
+    return said === '' ? refuse('no-reason') : end('hand', [{ ...weak(say.nothingKept(said)), nothingKept: said }]);
+  },
+  protect({ end }: AtStep, { rescuePage, reason }: Of<'protect'>): Decision | Refusal {
+    if (rescuePage) return end('computer', [strong(say.RESCUE_PAGE)]);
+    return reason.trim() === '' ? refuse('no-rescue-page') : end('hand', [weak(say.noRescuePage(reason.trim()))]);
+  },
+  'look-around': ({ end }: AtStep, { answers: { data, calls, payments } }: Of<'look-around'>): Decision =>
+    end('hand', [
+      { ...weak(say.answered('data', data)), about: 'data-there' },
+      { ...weak(say.answered('calls', calls)), about: 'calls' },
+      { ...weak(say.answered('payments', payments)), about: 'payments' },
+    ]),
+  batch: ({ moment, step, now }: AtStep, command: Of<'batch'>) => batch(moment, step, command, now),
+  close: ({ moment, step, now }: AtStep, command: Of<'close'>) => close(moment, step, command, now),
+} as const;
 
 function begin({ round, steps }: Moment, { stepId, checks, overrides }: Extract<Command, { do: 'begin' }>, now: number): Decision | Refusal {
   const current = currentStep(steps);

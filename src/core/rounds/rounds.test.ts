@@ -155,9 +155,12 @@ describe('a plan as a round', () => {
     const steps = stepsOf('first root', 'one-image-once', false, true);
     const unlock = steps.find((step) => step.key === 'unlock')!;
     expect(unlock.planned).toMatchObject({ erases: true, pointOfNoReturn: true });
+    // what erases nothing, merges nothing and raises no floor can be gone back from
+    expect(stepsOf('first root', 'one-image-once', false).filter(({ planned }) => planned.pointOfNoReturn)).toEqual([]);
     const ledger = wipeLedger(steps, (step) => step.key, true);
     expect(ledger[0]).toMatchObject({ step: 'unlock' });
     expect(ledger[0]!.erases.join()).toContain('modules');
+    expect(ledger[0]!.keeps).toContain('what lies in the vault');
     expect(keys(steps).indexOf('debugging')).toBeGreaterThan(keys(steps).indexOf('unlock'));
   });
 });

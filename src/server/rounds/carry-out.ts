@@ -1,6 +1,6 @@
 import 'server-only';
 import { toEternoError } from '@/core/errors';
-import type { Command, Moment } from '@/core/rounds/decide';
+import type { Command, Moment } from '@/core/rounds/command';
 import { decide } from '@/core/rounds/decide';
 import type { ModuleTrial } from '@/core/rounds/decision';
 import { isRefusal } from '@/core/rounds/decision';

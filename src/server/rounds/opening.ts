@@ -3,7 +3,7 @@ import { EternoError, toEternoError } from '@/core/errors';
 import type { GoalId, Limits, PlanContext } from '@/core/planning/context';
 import { isUpdate } from '@/core/planning/goals';
 import type { LanePlan, RoundPlans } from '@/core/planning/plan-round';
-import type { FreshPlan } from '@/core/rounds/decide';
+import type { FreshPlan } from '@/core/rounds/command';
 import { waiting } from '@/core/rounds/decision';
 import { expandPlan } from '@/core/rounds/expand-plan';
 import type { ComparedLane, KeptPlan } from '@/core/rounds/round';

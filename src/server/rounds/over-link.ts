@@ -2,7 +2,7 @@ import 'server-only';
 import type { JobView } from '@/contracts/job-view';
 import { EternoError, toEternoError } from '@/core/errors';
 import type { Override } from '@/core/gates/check';
-import type { Command } from '@/core/rounds/decide';
+import type { Command } from '@/core/rounds/command';
 import type { Evidence } from '@/core/rounds/evidence';
 import type { Round, RoundStep, Seen } from '@/core/rounds/round';
 import { currentStep, NOTHING_SEEN } from '@/core/rounds/round';

@@ -4,7 +4,7 @@ import { installedText } from '@/core/modules/installed';
 import type { ModulesState } from '@/core/handset/state';
 import type { Witness } from '@/core/facts/resolve-facts';
 import { interpretFacts, parsePrinted } from '@/core/formats/facts/parse-facts';
-import type { Partition } from '@/core/rounds/decide';
+import type { Partition } from '@/core/rounds/command';
 import type { Evidence } from '@/core/rounds/evidence';
 import type { RoundStep, Seen } from '@/core/rounds/round';
 import { NOTHING_SEEN } from '@/core/rounds/round';
