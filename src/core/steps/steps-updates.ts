@@ -119,7 +119,7 @@ export const UPDATES = {
     button: 'Patch it and write it',
     text: ({ partition, otherSlot }) => ({
       title: `Patch ${onSlotWords(partition, otherSlot)}, without a restart`,
-      todo: 'The new stock image is read out of the slot that waits, kept, patched and proved here, and written back by root.',
+      todo: 'Where it asks to restart, choose Later first. Then the new stock image is read out of the slot that waits, kept, patched and proved here, and written back by root.',
       see: `${onSlotWords(partition, otherSlot)} read back with the hash of the proved image.`,
       dont: 'Restart before you see that line: the next start runs what is on disk, and until then that has no root.',
       otherwise: 'The image there is not stock, or not of the new build: nothing is written, and the reason is said.',
