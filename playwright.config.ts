@@ -15,6 +15,8 @@ export default defineConfig({
   use: {
     viewport: { width: 1280, height: 800 },
     screenshot: 'off',
+    // a click on a part that still moves lands beside it
+    contextOptions: { reducedMotion: 'reduce' },
     launchOptions: {
       executablePath: CHROMIUM,
       args: [

@@ -33,6 +33,15 @@ export function sendModule(sha256: string, bytes: ArrayBuffer, name: string): Pr
   return put(`/api/modules/${sha256}?${new URLSearchParams({ name })}`, bytes);
 }
 
+/** Longer than any key or touch takes: one that hangs must not hold back those after it. */
+const TOUCH_MS = 20_000;
+
+/** What its panel does to a stand-in: a key, a touch, a fault. @throws {EternoError} what it refused, `io` */
+export async function tellStandIn(path: string, body: object): Promise<void> {
+  const request = { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) };
+  await answer(fetch(`/api/stand-in/${path}`, { ...request, signal: AbortSignal.timeout(TOUCH_MS) }));
+}
+
 /** A note at a round or step, with a picture where there is one. @throws {EternoError} `unsupported`, `too-large`, `bad-field` */
 export async function sendNote(note: Readonly<Record<string, string>>, picture: Blob | null): Promise<void> {
   await answer(fetch(`/api/notes?${new URLSearchParams(note)}`, { method: 'POST', body: picture }));

@@ -2,11 +2,15 @@ import { afterEach, describe, expect, it } from 'vitest';
 import { onSlot } from '@/core/handset/builds';
 import { noteBackup } from '@/server/services/record-service';
 import { planFor } from '@/server/services/plan-service';
-import { pressKey } from '@/server/services/stand-in-service';
+import { runStep } from '@/server/rounds/over-link';
+import { rootChanges } from '@/server/services/root-history';
+import { pressKey, setCable } from '@/server/services/stand-in-service';
+import { stopJob } from '@/server/services/jobs';
 import { roundView } from '@/server/rounds/round-view';
 import type { LaneWorld } from '../fixtures/lane-world';
 import { AUGUST, LANE_PROFILE, laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
-import { begin, choose, see, seen, stepNow, walk } from '../fixtures/lane-walk';
+import { ended } from '../fixtures/ended-job';
+import { begin, choose, rest, see, seen, stepNow, version, walk } from '../fixtures/lane-walk';
 import { errorOf } from '../fixtures/expect-error';
 
 /* Whole lanes that begin from stock, or end there. */
@@ -67,6 +71,30 @@ describe('unlocking', () => {
     await walk(world, round, { hands: { unlock: unlockByKeys } });
     expect((await see()).state).toMatchObject({ locked: false, data: { wipes: 1 }, running: { rooted: true } });
     expect((await roundView(round)).state).toBe('closed');
+  });
+
+  it.each([
+    ['by a command', {}, {}, {}],
+    [
+      'by its keys',
+      { slotCount: 1, rootPartition: 'boot', hasDownload: true, hasUserspace: false, unlockPath: 'key chord', recoveryHome: 'recovery' },
+      { unlockPath: 'key chord', downloadMode: 'true' },
+      { lane: 'firmware-set-patched' },
+    ],
+  ] as const)('%s: with the cable out nothing is unlocked, and nothing is said of its root', async (_how, profile, facts, way) => {
+    world = await laneWorld({ state: { locked: true, unlockSwitch: 'on' }, profile, facts: { unlockAllowed: 'on', ...facts } });
+    await backup(world);
+    const round = await begin(world, 'first root', { wipe: true, ...way });
+    await walk(world, round, { until: 'unlock' });
+    const known = await rootChanges(world.handset);
+    await setCable(LANE_PROFILE, false);
+    const job = await runStep(round, await version(round));
+    // by its keys it is waited for, however often it is asked
+    for (let asked = 0; asked < 40; asked += 1) await rest();
+    if ((await stepNow(round))?.state === 'running') stopJob(job.id);
+    expect((await ended(job)).state).not.toBe('done');
+    expect(await stepNow(round)).toMatchObject({ key: 'unlock', state: 'failed' });
+    expect(await rootChanges(world.handset)).toEqual(known);
   });
 
   it('with its switch greyed there is no way, and it says so', async () => {

@@ -1,11 +1,12 @@
 'use client';
-import { Progress } from 'antd';
+import { Button, Progress } from 'antd';
 import type { ImageBrief, RoundView, StepView } from '@/contracts/round-view';
 import { EvidenceList } from '@/ui/evidence-list';
 import { formatBytes } from '@/ui/format';
 import { StopButton } from '@/ui/stop-button';
 import { useJob } from '@/ui/frame/live';
 import { HashText } from '@/ui/hash-text';
+import { saidToLoopAction } from './actions';
 import { ByHand } from './by-hand';
 import { ComingBack } from './coming-back';
 import styles from './round.module.css';
@@ -54,6 +55,11 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
       <StepActions round={round} step={step} actions={actions} openHand={openHand} />
       <RunningJob jobId={round.runningJob} />
       {touches ? <WatchLine step={step} now={now} /> : null}
+      {round.handset.link === 'stand-in' && step.starts && step.state === 'running' ? (
+        <Button type="text" size="small" style={{ marginLeft: -7 }} onClick={() => actions.run(saidToLoopAction)}>
+          It starts over and over
+        </Button>
+      ) : null}
       {hand ? <ByHand key={step.id} round={round} step={step} actions={actions} /> : null}
       <Prompts step={step} />
       <div className={styles.cols}>

@@ -1,10 +1,12 @@
 'use client';
 import { Button, Select } from 'antd';
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ImageSummary } from '@/contracts/image-view';
 import type { StandInView } from '@/contracts/stand-in-view';
 import type { ErrorData } from '@/core/errors';
+import { toEternoError } from '@/core/errors';
 import { ErrorNote } from '@/ui/error-note';
+import { tellStandIn } from '@/ui/send';
 import { useStandIn } from '@/ui/frame/live';
 import styles from './round.module.css';
 import { StandInDrawing } from './stand-in-drawing';
@@ -17,10 +19,12 @@ const KEY_LABELS: readonly (readonly [Key, string, string])[] = [
   ['power', 'Power', 'p'],
 ];
 
-async function post(path: string, body: object): Promise<ErrorData | null> {
-  const response = await fetch(path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
-  return response.ok ? null : ((await response.json()) as { error: ErrorData }).error;
-}
+/** @returns what went wrong, or null */
+const told = (path: string, body: object): Promise<ErrorData | null> =>
+  tellStandIn(path, body).then(
+    () => null,
+    (thrown: unknown) => toEternoError(thrown).toData(),
+  );
 
 interface Props {
   readonly profile: string;
@@ -32,7 +36,14 @@ export function StandInPanel({ profile, images }: Props) {
   const standIn = useStandIn(profile);
   const [held, setHeld] = useState<ReadonlySet<Key>>(new Set());
   const [error, setError] = useState<ErrorData | null>(null);
-  const tell = useCallback((path: string, body: object) => void post(`/api/stand-in/${path}`, { profile, ...body }).then(setError), [profile]);
+  // one after the other: a key that was let go must not arrive before its press
+  const before = useRef<Promise<void>>(Promise.resolve());
+  const tell = useCallback(
+    (path: string, body: object) => {
+      before.current = before.current.then(() => told(path, { profile, ...body })).then(setError);
+    },
+    [profile],
+  );
   const press = useCallback(
     (key: Key, down: boolean) => {
       setHeld((known) => {
@@ -107,7 +118,7 @@ export function StandInPanel({ profile, images }: Props) {
       <ForceWrite
         images={images}
         target={about.slotCount === 2 ? `${about.rootPartition}_${state.active}` : `${about.rootPartition}_a`}
-        force={(body) => post('/api/stand-in/force', { profile, ...body })}
+        force={(body) => told('force', { profile, ...body })}
         onError={setError}
       />
       {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}

@@ -4,7 +4,7 @@ import Link from 'next/link';
 import type { RoundView, StepView } from '@/contracts/round-view';
 import { ASKS_FOR_ROOT, DEEDS } from '@/core/steps/deeds';
 import { useStandIn } from '@/ui/frame/live';
-import { closeAction, replanAction, runStepAction, saidToLoopAction, sayAction, sendAction, stockBackAction } from './actions';
+import { closeAction, replanAction, runStepAction, sayAction, sendAction, stockBackAction } from './actions';
 import { BackUpForm } from './back-up-form';
 import { CheckList } from './check-list';
 import { CodeForm } from './code-form';
@@ -104,7 +104,6 @@ export function StepActions({ round, step, actions, openHand }: Props) {
             Write the stock image back instead
           </Button>
         ) : null}
-        {running && step.starts && linked ? <Button onClick={() => run(saidToLoopAction)}>It starts over and over</Button> : null}
         {running && ASKS_FOR_ROOT.includes(step.key) ? <b className="wait">Look at the handset: it asks. Volume up allows it.</b> : null}
         {linked && step.byLink ? <Button onClick={openHand}>I do it by hand</Button> : null}
         {step.state === 'failed' ? (

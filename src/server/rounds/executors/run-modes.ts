@@ -50,21 +50,30 @@ const untilLock = (running: Running, unlocked: boolean) =>
 
 const unlock: Executor = async (running) => {
   const { known, link, handset } = running;
-  running.tell({ root: { state: 'stock', why: 'unlocked, everything erased' } });
   if (known.value('unlockPath') === 'key chord') return unlockByKeys(running);
   const code = known.value('unlockPath') === 'mailed code' ? await readSecret(handset.id, 'code') : null;
   await readBootloader(running);
   await link.unlock(code);
   await untilLock(running, true);
-  return (await keepBootloaderFacts(running)).evidence;
+  const { evidence } = await keepBootloaderFacts(running);
+  running.tell(ERASED);
+  return evidence;
 };
+
+const ERASED = { root: { state: 'stock', why: 'unlocked, everything erased' } } as const;
 
 /** It is chosen with its keys, in download mode; it says so there, or is gone from the list because it erases and starts. */
 async function unlockByKeys(running: Running) {
+  let there = false;
   const seen = await until(running, 'choose on the handset', 10 * MINUTE, async () => {
     const line = await running.link.listed();
-    return line === null ? 'gone' : line.unlocked === true ? 'unlocked' : null;
+    if (line?.unlocked === true) return 'unlocked';
+    // one that was never on the list has not left it: its cable may be out
+    if (line === null) return there ? 'gone' : null;
+    there = true;
+    return null;
   });
+  running.tell(ERASED);
   return [
     seen === 'unlocked' ? strong('it is listed as unlocked') : weak('it went off the list after its keys were held; the next start shows the notice'),
   ];
