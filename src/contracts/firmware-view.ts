@@ -1,6 +1,5 @@
 import type { Fit } from '@/core/fit/fit-package';
 import type { PristineState } from '@/core/fit/pristine';
-import type { PackageReport } from '@/core/packages/package-report';
 
 export interface HandsetFit {
   readonly handsetId: string;
@@ -54,12 +53,4 @@ export interface SeenPackages {
   readonly newest: readonly SeenPackage[];
   /** So many more were opened before those. */
   readonly older: number;
-}
-
-export interface PackageView {
-  readonly id: string;
-  readonly fileName: string;
-  readonly sizeBytes: number;
-  readonly openedAt: number;
-  readonly report: PackageReport;
 }

@@ -1,5 +1,5 @@
 import { LIMIT_FIELDS } from './ways-query';
-import { array, mixed, number, object, string } from 'yup';
+import { array, mixed, number, object, string, tuple } from 'yup';
 import type { InferType } from 'yup';
 import { EXPORT_FORMS, LOG_PAGE, LOG_STATES } from './log-view';
 import { LIMITS } from '@/core/limits';
@@ -45,6 +45,27 @@ export const recordPackageSchema = packageNameSchema.shape({
       (value) => typeof value === 'object' && value !== null && JSON.stringify(value).length < 1_000_000,
     )
     .required(),
+});
+
+const byte = number().integer().min(0).max(Number.MAX_SAFE_INTEGER).required();
+const MOST_RANGES = 20_000;
+/** The files of a package and the ranges that were read of each to open it; their bytes come beside it, in the same order. */
+export const openingSchema = object({
+  files: array()
+    .json()
+    .of(
+      object({
+        name: string().trim().required().max(255),
+        size: byte,
+        ranges: array()
+          .of(tuple([byte, byte]).required())
+          .max(MOST_RANGES)
+          .required(),
+      }),
+    )
+    .min(1)
+    .max(LIMITS.packageFiles)
+    .required('Say which files make the package.'),
 });
 
 export const roundStepSchema = object({

@@ -2,6 +2,8 @@
 export const LIMITS = {
   /** Largest image held in memory at once. */
   imageBytes: 512 * 1024 * 1024,
+  /** What opening a package may read of it and be sent on, so that the server opens it too. */
+  openingBytes: 64 * 1024 * 1024,
   /** A package that is sent to a handset by sideload. */
   sideloadBytes: 8 * 1024 * 1024 * 1024,
   /** Largest ramdisk, unpacked, all streams together: several times what a handset has room for at its start. */

@@ -1,7 +1,9 @@
 import type { FindTarget } from '@/contracts/find-target';
+import type { PackageJudgement } from '@/contracts/firmware-view';
 import type { LogImport } from '@/contracts/log-view';
 import type { ErrorData } from '@/core/errors';
 import { EternoError } from '@/core/errors';
+import type { OpenedFile } from '@/core/packages/partial-source';
 
 async function answer(request: Promise<Response>): Promise<Response> {
   const response = await request.catch((thrown: unknown) => {
@@ -16,6 +18,17 @@ const put = async (path: string, body: ArrayBuffer | Blob) => void (await answer
 /** Sends an image to the vault under its hash; the server hashes it again. @throws {EternoError} what the server found wrong */
 export function sendImage(sha256: string, image: Blob, origin: Readonly<Record<string, string>>): Promise<void> {
   return put(`/api/images/${sha256}?${new URLSearchParams(origin)}`, image);
+}
+
+/**
+ * Has the server open a package from the ranges of its files that opening it reads.
+ * @throws {EternoError} what is wrong with it; `not-found` where the server wants to read more
+ */
+export async function sendOpening(parts: readonly { readonly file: File; readonly ranges: OpenedFile['ranges'] }[]): Promise<PackageJudgement> {
+  const body = new FormData();
+  body.set('files', JSON.stringify(parts.map(({ file: { name, size }, ranges }) => ({ name, size, ranges }))));
+  body.set('bytes', new Blob(parts.flatMap(({ file, ranges }) => ranges.map(([start, end]) => file.slice(start, end)))));
+  return (await answer(fetch('/api/packages', { method: 'POST', body }))).json() as Promise<PackageJudgement>;
 }
 
 /** What the search finds for some words. */

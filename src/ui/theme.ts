@@ -32,11 +32,8 @@ const INK = {
   },
 } as const;
 
-/**
- * Ant Design under our own ink and paper; the same values stand in tokens.css for what is not an Ant Design part.
- * @param still nothing moves, for people who asked their system for that
- */
-export function themeFor(look: Look, still: boolean): ThemeConfig {
+/** Ant Design under our own ink and paper; the same values stand in tokens.css for what is not an Ant Design part. */
+export function themeFor(look: Look): ThemeConfig {
   const c = INK[look];
   return {
     cssVar: { key: 'eterno' },
@@ -72,7 +69,6 @@ export function themeFor(look: Look, still: boolean): ThemeConfig {
       boxShadowSecondary: `0 6px 24px ${look === 'dark' ? '#0009' : '#1d1a1722'}`,
       wireframe: true,
       motionDurationMid: '0.12s',
-      motion: !still,
     },
     components: {
       Button: {

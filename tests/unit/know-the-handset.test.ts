@@ -170,7 +170,7 @@ describe('read-back', () => {
     const stock = await stockImage();
     const { report } = await openBareImage(memorySource(stock, 'init_boot.img'), nodePorts);
     const images = report.images.map((image) => ({ ...image, sha256: sha256(stock) }));
-    await keepPackage('hill.zip', 10, { ...report, images });
+    await keepPackage({ fileName: 'hill.zip', sizeBytes: 10, report: { ...report, images }, readBy: 'server' });
     expect((await recogniseReadBack(handset, await describeFiles(['init_boot_a.img', stock])))[0]).toMatchObject({
       packages: ['hill.zip'],
       inVault: false,

@@ -5,7 +5,7 @@ import { planFor } from '@/server/services/plan-service';
 import { runStep } from '@/server/rounds/over-link';
 import { rootChanges } from '@/server/services/root-history';
 import { pressKey, setCable } from '@/server/services/stand-in-service';
-import { stopJob } from '@/server/services/jobs';
+import { cancelJob } from '@/server/services/jobs';
 import { roundView } from '@/server/rounds/round-view';
 import type { LaneWorld } from '../fixtures/lane-world';
 import { AUGUST, LANE_PROFILE, laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
@@ -91,7 +91,7 @@ describe('unlocking', () => {
     const job = await runStep(round, await version(round));
     // by its keys it is waited for, however often it is asked
     for (let asked = 0; asked < 40; asked += 1) await rest();
-    if ((await stepNow(round))?.state === 'running') stopJob(job.id);
+    if ((await stepNow(round))?.state === 'running') cancelJob(job.id);
     expect((await ended(job)).state).not.toBe('done');
     expect(await stepNow(round)).toMatchObject({ key: 'unlock', state: 'failed' });
     expect(await rootChanges(world.handset)).toEqual(known);

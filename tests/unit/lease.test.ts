@@ -1,4 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { inTransaction } from '@/server/db/connection';
 import { takeLease } from '@/server/repositories/lease-repository';
 import { holdHandset } from '@/server/services/lease';
 import { recover } from '@/server/services/recover';
@@ -33,6 +34,22 @@ describe('a lease on a handset', () => {
     expect(await takeLease({ handsetId: 'north', holder: 'gone', until: 5000 }, 3000)).toBe(false);
     await recover();
     expect(await takeLease({ handsetId: 'north', holder: 'gone', until: 5000 }, 3000)).toBe(true);
+  });
+
+  it('that is being renewed at the moment it is given back stays given back', async () => {
+    const pause = () => new Promise((resolve) => setTimeout(resolve, 30));
+    const giveBack = await holdHandset('north', undefined, 5);
+    let go: () => void = () => undefined;
+    // the store is busy: renewals wait
+    const busy = inTransaction(() => new Promise<void>((resolve) => (go = resolve)));
+    await pause();
+    const given = giveBack();
+    go();
+    await Promise.all([busy, given]);
+    await pause();
+    await (
+      await holdHandset('north')
+    )();
   });
 
   it('is renewed by its holder', async () => {

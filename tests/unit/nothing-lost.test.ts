@@ -74,6 +74,24 @@ describe('images that come at the same time', () => {
     expect((await listRounds()).filter(({ state }) => state === 'open')).toHaveLength(1);
   });
 
+  it('a statement that writes by itself has its turn among transactions, not after them all', async () => {
+    const { models } = await database();
+    const order: string[] = [];
+    const work = Array.from({ length: 60 }, (_one, i) =>
+      inTransaction(async (transaction, inside) => {
+        await inside.Setting.upsert({ key: `test-${i}`, value: 'x' } as never, { transaction });
+      }).then(() => order.push('transaction')),
+    );
+    const alone = models.Setting.upsert({ key: 'alone', value: 'x' } as never).then(() => order.push('alone'));
+    const more = Array.from({ length: 60 }, (_one, i) =>
+      inTransaction(async (transaction, inside) => {
+        await inside.Setting.upsert({ key: `more-${i}`, value: 'x' } as never, { transaction });
+      }).then(() => order.push('more')),
+    );
+    await Promise.all([...work, alone, ...more]);
+    expect(order.indexOf('alone')).toBeLessThan(order.indexOf('more'));
+  });
+
   it('forty writes at once end, none of them refused', async () => {
     await Promise.all(
       Array.from({ length: 40 }, (_one, i) =>

@@ -208,7 +208,9 @@ describe('packages', () => {
   });
   it('are held against every handset and remembered', async () => {
     await addHandset('North', DUMP);
-    expect((await keepPackage('a.img', 5, await report(FINGERPRINT))).fits[0]!.fit.verdict).toBe('exact');
+    expect((await keepPackage({ fileName: 'a.img', sizeBytes: 5, report: await report(FINGERPRINT), readBy: 'server' })).fits[0]!.fit.verdict).toBe(
+      'exact',
+    );
     expect((await packageViews()).map((view) => view.fileName)).toEqual(['a.img']);
   });
   it('that change under their name are noticed by their first hash', async () => {
@@ -231,7 +233,12 @@ describe('packages', () => {
     const image = { ...report.images[0]!, needsSource: true, source: { size: 1, sha256: sha } };
     const other = { ...image, partition: 'boot', source: { size: 1, sha256: 'f'.repeat(64) } };
     const build = { ...report.build, sourceFingerprint: FINGERPRINT };
-    const judged = await keepPackage('inc.zip', 5, { ...report, incremental: true, images: [image, other], build });
+    const judged = await keepPackage({
+      fileName: 'inc.zip',
+      sizeBytes: 5,
+      report: { ...report, incremental: true, images: [image, other], build },
+      readBy: 'server',
+    });
     expect(judged.pristine).toEqual([
       { partition: 'init_boot', sha256: sha, inVault: true },
       { partition: 'boot', sha256: 'f'.repeat(64), inVault: false },
@@ -240,7 +247,10 @@ describe('packages', () => {
   });
   it('of the look-alike are judged, and nothing of them is kept', async () => {
     await addHandset('North', DUMP);
-    expect((await keepPackage('b.img', 5, await report(FINGERPRINT.replace('hill_eu', 'hill_am')))).fits[0]!.fit.verdict).toBe('other variant');
+    expect(
+      (await keepPackage({ fileName: 'b.img', sizeBytes: 5, report: await report(FINGERPRINT.replace('hill_eu', 'hill_am')), readBy: 'server' }))
+        .fits[0]!.fit.verdict,
+    ).toBe('other variant');
     expect(await packageViews()).toEqual([]);
   });
 });

@@ -3,8 +3,12 @@ import { appendAvbFooter } from '@/core/formats/avb/writer';
 import type { PackageReport } from '@/core/packages/package-report';
 import { plainImage, UNKNOWN_BUILD } from '@/core/packages/package-report';
 import { nodePorts } from '@/platform/node/node-ports';
-import { findImage } from '@/server/repositories/image-repository';
-import { keepPackage } from '@/server/services/firmware-service';
+import { countingSource, memorySource } from '@/core/bytes/byte-source';
+import { openPackage } from '@/core/packages/open-package';
+import type { ByteRange, OpenedFile } from '@/core/packages/partial-source';
+import { rangesToSend } from '@/core/packages/partial-source';
+import { findImage, listPackages } from '@/server/repositories/image-repository';
+import { keepOpening, keepPackage } from '@/server/services/firmware-service';
 import { storeImage } from '@/server/services/image-service';
 import { putStockBack, sendToStepMode } from '@/server/rounds/over-link';
 import { recover } from '@/server/services/recover';
@@ -41,7 +45,8 @@ describe('what an image is', () => {
     warnings: [],
     writes: [],
   });
-  const open = (one: PackageReport) => keepPackage('hill.zip', 1000, one);
+  const open = (one: PackageReport, readBy: 'server' | 'page' = 'server') =>
+    keepPackage({ fileName: 'hill.zip', sizeBytes: 1000, report: one, readBy });
   const bare = () => stockImage({ footer: false });
   /** Whole by its own digest, with another digest than the maker's image has. */
   const rebuilt = () => stockImage({ cmdline: 'another=1' });
@@ -56,6 +61,15 @@ describe('what an image is', () => {
     const image = await bare();
     expect(await role(image)).toBe('unknown');
     await open(report(image));
+    expect((await findImage(sha256(image)))!.role).toBe('stock');
+  });
+  it('is not stock by what a page says that a package states, before it or after it', async () => {
+    const image = await bare();
+    await open(report(image), 'page');
+    expect(await role(image)).toBe('unknown');
+    await open(report(image), 'page');
+    expect((await findImage(sha256(image)))!.role).toBe('unknown');
+    await open(report(image), 'server');
     expect((await findImage(sha256(image)))!.role).toBe('stock');
   });
   it('is stock by its own digest where it names its build, and no package states another', async () => {
@@ -82,6 +96,53 @@ describe('what an image is', () => {
     );
     expect(results.map(({ status }) => status)).toEqual(['fulfilled', 'fulfilled', 'rejected', 'fulfilled']);
     expect(await isWhole('modules', sha256(bytes))).toBe(true);
+  });
+});
+
+describe('a package that a page opened', () => {
+  let server: Awaited<ReturnType<typeof freshServer>>;
+  beforeEach(async () => {
+    server = await freshServer();
+  });
+  afterEach(() => server.end());
+
+  /** What a page sends of an archive whose images lie between much that opening it doesn't read. */
+  async function opening() {
+    const image = await stockImage();
+    const zip = await zipBytes({ 'init_boot.img': image, 'system.img': seeded(5, 600_000), 'product.img': seeded(6, 600_000) }, [
+      'system.img',
+      'product.img',
+    ]);
+    const source = countingSource(memorySource(zip, 'hill.zip'));
+    const { report } = await openPackage(source, nodePorts);
+    const ranges = rangesToSend(source.ranges, zip.length);
+    const sent = Buffer.concat(ranges.map(([start, end]) => zip.subarray(start, end)));
+    return { zip, image, report, ranges, sent, files: [{ name: 'hill.zip', size: zip.length, ranges }] };
+  }
+
+  it('is opened by the server too, from what opening it read', async () => {
+    const { files, sent, report, zip } = await opening();
+    expect(sent.length).toBeLessThan(zip.length / 2);
+    await keepOpening(files, sent);
+    expect(await listPackages()).toMatchObject([{ fileName: 'hill.zip', sizeBytes: zip.length, report, readBy: 'server' }]);
+  });
+  it.each([
+    ['a range that it reads is missing', 'not-found', (files: readonly OpenedFile[]) => files[0]!.ranges.slice(1)],
+    [
+      'the bytes are too few for the ranges',
+      'bad-field',
+      (files: readonly OpenedFile[]) => [...files[0]!.ranges.slice(0, -1), [files[0]!.ranges.at(-1)![0] - 1, files[0]!.size]],
+    ],
+  ] as const)('is not remembered where %s', async (_what, code, change) => {
+    const { files, sent, zip } = await opening();
+    const ranges = change(files) as ByteRange[];
+    const bytes = code === 'bad-field' ? sent : Buffer.concat(ranges.map(([start, end]) => zip.subarray(start, end)));
+    expect(await codeOf(() => keepOpening([{ ...files[0]!, ranges }], bytes))).toBe(code);
+    expect(await listPackages()).toEqual([]);
+  });
+  it('with more bytes than its ranges say is refused', async () => {
+    const { files, sent } = await opening();
+    expect(await codeOf(() => keepOpening(files, Buffer.concat([sent, Buffer.alloc(1)])))).toBe('bad-field');
   });
 });
 

@@ -67,6 +67,7 @@ const pack = (fingerprint: string, partitions: readonly string[], change: { incr
     warnings: [],
     writes: [],
   } as unknown as OpenedPackage['report'],
+  readBy: 'server',
   openedAt: 0,
 });
 const kit = (supports: KeptKit['supports']): KeptKit => ({

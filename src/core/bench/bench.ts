@@ -37,6 +37,8 @@ export interface OpenedPackage {
   readonly fileName: string;
   readonly sizeBytes: number;
   readonly report: PackageReport;
+  /** Whether the server opened it itself, or this is what a page made of it: then nothing is proved by its hashes. */
+  readonly readBy: 'server' | 'page';
   readonly openedAt: number;
 }
 

@@ -82,9 +82,12 @@ export const FILE_SOURCES = ['not said', 'maker', 'author', 'mirror', 'branch', 
 export type FileSource = (typeof FILE_SOURCES)[number];
 
 /** One file's role, by what is in it. @throws {EternoError} of the readers, where a file of a known kind is damaged */
-export async function callFile(source: ByteSource, ports: Ports, watch: Watch = {}): Promise<FileOnTable> {
+export const callFile = async (source: ByteSource, ports: Ports, watch: Watch = {}) =>
+  roleOfOpened(source, (await openPackage(source, ports, watch)).report, ports);
+
+/** The same of a file that was opened already. */
+export async function roleOfOpened(source: ByteSource, report: PackageReport, ports: Pick<Ports, 'readXml'>): Promise<FileOnTable> {
   const base = { name: source.name, size: source.size };
-  const { report } = await openPackage(source, ports, watch);
   if (report.kind === 'unknown') {
     const [role, says] = (await roleOfText(source, ports)) ?? (['unknown', report.warnings[0] ?? 'nothing known stands in it'] as const);
     return { ...base, role, says, report: null };

@@ -7,11 +7,11 @@ import type { FileSource } from '@/core/table/roll-call';
 import type { FileMemory, HandsetFit, PackageJudgement } from '@/contracts/firmware-view';
 import { fitAll, forgetPackage, keepPackage, rememberHash, sourceOfFile, tellSource } from '@/server/services/firmware-service';
 
-/** Remembers what a package was found to be, and holds it against every handset. */
+/** Remembers what this page found a package to be, where the server can't open it itself, and holds it against every handset. */
 export async function keepPackageAction(input: { fileName: string; sizeBytes: number; report: PackageReport }): Promise<Outcome<PackageJudgement>> {
   return outcome(async () => {
     const { fileName, sizeBytes, report } = await recordPackageSchema.validate(input);
-    return keepPackage(fileName, sizeBytes, report as PackageReport);
+    return keepPackage({ fileName, sizeBytes, report: report as PackageReport, readBy: 'page' });
   });
 }
 

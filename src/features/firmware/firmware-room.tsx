@@ -15,6 +15,7 @@ import { PackageWork } from './package-work';
 import { RollCall } from './roll-call';
 import { ROLE_WORDS } from './role-words';
 import type { OpenPackage } from './use-package';
+import { useFirmwareClient } from './use-firmware-client';
 import { usePackage } from './use-package';
 import { canOpen, useTable } from './use-table';
 
@@ -25,8 +26,9 @@ interface Props {
 }
 
 export function FirmwareRoom({ known, openRound, now }: Props) {
-  const table = useTable();
-  const state = usePackage();
+  const client = useFirmwareClient();
+  const table = useTable(client);
+  const state = usePackage(client);
   const { pack, work, read, error, setError, open, stop } = state;
   const input = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);

@@ -1,6 +1,6 @@
 'use client';
 import { useRouter } from 'next/navigation';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useCallback, useRef, useState } from 'react';
 import type { PackageJudgement } from '@/contracts/firmware-view';
 import type { ErrorData } from '@/core/errors';
 import { toEternoError } from '@/core/errors';
@@ -8,9 +8,9 @@ import type { PackageContent, PackageReport } from '@/core/packages/package-repo
 import type { Progress } from '@/core/ports';
 import { secondsLeft } from '@/ui/format';
 import { fetchFromVault, sendImage } from '@/ui/send';
-import type { ReadSoFar } from '@/workers/firmware/firmware-client';
-import { FirmwareClient } from '@/workers/firmware/firmware-client';
-import { forgetPackageAction, keepPackageAction } from './actions';
+import type { FirmwareClient, ReadSoFar } from '@/workers/firmware/firmware-client';
+import { forgetPackageAction } from './actions';
+import { keepOpened } from './keep-opened';
 
 export interface OpenPackage extends PackageJudgement {
   /** The first of the files that make it. */
@@ -42,10 +42,11 @@ export type PackageWork =
     }
   | { readonly kind: 'keeping'; readonly partition: string; readonly left: number };
 
-/** One package, read in place by a worker: opened, judged, images taken out of it into the vault. */
-export function usePackage() {
+/** One package, read in place by the room's worker: opened, judged, images taken out of it into the vault. */
+export function usePackage(client: () => FirmwareClient) {
   const router = useRouter();
-  const client = useRef<FirmwareClient | null>(null);
+  /** What was begun for a package before this one counts no more. */
+  const turn = useRef(0);
   const stopped = useRef(false);
   const [pack, setPack] = useState<OpenPackage | null>(null);
   const [work, setWork] = useState<PackageWork>({ kind: 'idle' });
@@ -53,45 +54,56 @@ export function usePackage() {
   const [taken, setTaken] = useState<readonly TakenImage[]>([]);
   const [error, setError] = useState<ErrorData | null>(null);
 
-  useEffect(() => () => client.current?.end(), []);
-
-  const open = useCallback(async (files: readonly File[]) => {
-    client.current?.end();
-    const mine = new FirmwareClient();
-    client.current = mine;
-    const file = files[0]!;
+  /** Puts the open package away, and ends what is done with it. */
+  const close = useCallback(() => {
+    turn.current += 1;
+    stopped.current = true;
+    void client().cancel('work');
     setPack(null);
-    setTaken([]);
     setError(null);
-    setRead({ bytesRead: 0, ranges: [] });
-    setWork({ kind: 'opening', fileName: file.name, sizeBytes: files.reduce((sum, one) => sum + one.size, 0) });
-    const opened = await mine.open(files, (soFar) => (client.current === mine ? setRead(soFar) : undefined));
-    if (client.current !== mine) return;
     setWork({ kind: 'idle' });
-    if (!opened.ok) return setError(opened.error);
-    setRead(opened.value);
-    const { report, contents } = opened.value;
-    const sizeBytes = files.reduce((sum, one) => sum + one.size, 0);
-    const judged = await keepPackageAction({ fileName: file.name, sizeBytes, report });
-    if (client.current !== mine) return;
-    if (judged.ok) setPack({ file, fileNames: files.map((one) => one.name), sizeBytes, report, contents, ...judged.value });
-    else setError(judged.error);
-  }, []);
+  }, [client]);
+
+  const open = useCallback(
+    async (files: readonly File[]) => {
+      close();
+      const mine = turn.current;
+      const file = files[0]!;
+      const sizeBytes = files.reduce((sum, one) => sum + one.size, 0);
+      setTaken([]);
+      setRead({ bytesRead: 0, ranges: [] });
+      setWork({ kind: 'opening', fileName: file.name, sizeBytes });
+      const opened = await client().open(files, (soFar) => (turn.current === mine ? setRead(soFar) : undefined));
+      if (turn.current !== mine) return;
+      if (!opened.ok) {
+        setWork({ kind: 'idle' });
+        return setError(opened.error);
+      }
+      setRead(opened.value);
+      const { report, contents, opening } = opened.value;
+      const judged = await keepOpened({ files, opening, sizeBytes, report });
+      if (turn.current !== mine) return;
+      setWork({ kind: 'idle' });
+      if (judged.ok) setPack({ file, fileNames: files.map((one) => one.name), sizeBytes, report, contents, ...judged.value });
+      else setError(judged.error);
+    },
+    [client, close],
+  );
 
   /** Takes one image out and keeps it; whether it worked. */
   const takeOne = useCallback(
-    async (mine: FirmwareClient, from: OpenPackage, partition: string, left: number, given: Blob | null): Promise<boolean> => {
+    async (mine: number, from: OpenPackage, partition: string, left: number, given: Blob | null): Promise<boolean> => {
       const beganAt = performance.now();
       setWork({ kind: 'taking', partition, progress: null, secondsLeft: null, left });
       try {
         const pristine = from.pristine.find((one) => one.partition === partition);
         const old = given ?? (pristine?.inVault ? await fetchFromVault('images', pristine.sha256) : null);
-        const result = await mine.take(partition, old, (progress, soFar) => {
+        const result = await client().take(partition, old, (progress, soFar) => {
           const seconds = secondsLeft(progress.doneBytes, progress.totalBytes, (performance.now() - beganAt) / 1000);
           setWork((now) => (now.kind === 'taking' ? { ...now, progress, secondsLeft: seconds } : now));
           setRead(soFar);
         });
-        if (client.current !== mine) return false;
+        if (turn.current !== mine) return false;
         if (!result.ok) {
           // a package that turned out damaged is not remembered as if it were whole
           if (!['cancelled', 'not-found', 'wrong-source', 'unsupported', 'too-large'].includes(result.error.code))
@@ -111,19 +123,19 @@ export function usePackage() {
         return false;
       }
     },
-    [],
+    [client],
   );
 
   const take = useCallback(
     async (partitions: readonly string[], given: Blob | null = null) => {
-      const mine = client.current;
-      if (!mine || !pack) return;
+      const mine = turn.current;
+      if (!pack) return;
       setError(null);
       stopped.current = false;
       for (const [i, partition] of partitions.entries()) {
         if (stopped.current || !(await takeOne(mine, pack, partition, partitions.length - 1 - i, given))) break;
       }
-      if (client.current !== mine) return;
+      if (turn.current !== mine) return;
       setWork({ kind: 'idle' });
       router.refresh();
     },
@@ -132,22 +144,10 @@ export function usePackage() {
 
   /** Stops what is under way. Opening is thrown away whole; taking out ends at its next operation. */
   const stop = useCallback(() => {
+    if (work.kind === 'opening') return close();
     stopped.current = true;
-    if (work.kind === 'opening') {
-      client.current?.end();
-      client.current = null;
-      setWork({ kind: 'idle' });
-    } else void client.current?.cancel();
-  }, [work.kind]);
-
-  /** Puts the open package away. */
-  const close = useCallback(() => {
-    client.current?.end();
-    client.current = null;
-    setPack(null);
-    setError(null);
-    setWork({ kind: 'idle' });
-  }, []);
+    void client().cancel('work');
+  }, [client, close, work.kind]);
 
   return { pack, work, read, taken, error, setError, open, close, take, stop };
 }

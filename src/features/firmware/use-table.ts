@@ -1,11 +1,11 @@
 'use client';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useMemo, useRef, useState } from 'react';
 import type { HandsetFit } from '@/contracts/firmware-view';
 import type { ErrorData } from '@/core/errors';
 import { parseChecksums } from '@/core/table/checksum-list';
 import type { FileOnTable, FileSource } from '@/core/table/roll-call';
 import { rollCall } from '@/core/table/roll-call';
-import { FirmwareClient } from '@/workers/firmware/firmware-client';
+import type { FirmwareClient } from '@/workers/firmware/firmware-client';
 import { fileSourceAction, fitFileAction, tellFileSourceAction } from './actions';
 
 /** A file put on the table, and what it was found to be. */
@@ -34,26 +34,26 @@ export const canOpen = (entry: TableEntry) => entry.found !== null && OPENS.incl
 const sameFile = (a: File, b: File) => a.name === b.name && a.size === b.size && a.lastModified === b.lastModified;
 const LONGEST_CHECKSUMS_BYTES = 256 * 1024;
 
-/** Everything dropped here: called one after another in a worker of its own, held against each other and against the bench. */
-export function useTable() {
+/** Everything dropped here: called one after another in the room's worker, held against each other and against the bench. */
+export function useTable(client: () => FirmwareClient) {
   const [entries, setEntries] = useState<readonly TableEntry[]>([]);
   const [calling, setCalling] = useState<string | null>(null);
   const [sumText, setSumText] = useState('');
-  const client = useRef<FirmwareClient | null>(null);
+  /** What was called before the table was cleared counts no more. */
+  const turn = useRef(0);
   const waiting = useRef<{ readonly file: File; readonly onCalled: (entry: TableEntry) => void }[]>([]);
-  useEffect(() => () => client.current?.end(), []);
 
   const settle = useCallback((file: File, change: Partial<TableEntry>) => {
     setEntries((now) => now.map((entry) => (sameFile(entry.file, file) ? { ...entry, ...change } : entry)));
   }, []);
 
   const callNext = useCallback(async () => {
-    const mine = (client.current ??= new FirmwareClient());
+    const mine = turn.current;
     for (let next = waiting.current.shift(); next; next = waiting.current.shift()) {
       const { file, onCalled } = next;
       setCalling(file.name);
-      const called = await mine.call(file);
-      if (client.current !== mine) return;
+      const called = await client().call(file);
+      if (turn.current !== mine) return;
       onCalled({ file, found: called.ok ? called.value : null, fits: [], source: 'not said', error: called.ok ? null : called.error });
       if (!called.ok) settle(file, { error: called.error });
       else {
@@ -71,7 +71,7 @@ export function useTable() {
       }
     }
     setCalling(null);
-  }, [settle]);
+  }, [client, settle]);
 
   const put = useCallback(
     (files: readonly File[], onCalled: (entry: TableEntry) => void) => {
@@ -88,12 +88,12 @@ export function useTable() {
 
   /** Stops the roll-call; what was not called yet is taken off the table. */
   const stop = useCallback(() => {
-    client.current?.end();
-    client.current = null;
+    turn.current += 1;
+    void client().cancel('calls');
     waiting.current = [];
     setCalling(null);
     setEntries((now) => now.filter((entry) => entry.found !== null || entry.error !== null));
-  }, []);
+  }, [client]);
 
   const clear = useCallback(() => {
     stop();

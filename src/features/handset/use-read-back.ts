@@ -79,7 +79,7 @@ export function useReadBack(handsetId: string, oneSlot: boolean) {
     error,
     bring,
     keep,
-    stop: () => void client.current?.cancel(),
+    stop: () => void client.current?.cancel('work'),
     putAway: () => setRows([]),
     dismiss: () => setError(null),
     setSlot: (index: number, slot: string) => setRows((known) => known.map((row, i) => (i === index ? { ...row, slot } : row))),

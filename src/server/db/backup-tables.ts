@@ -84,7 +84,7 @@ const withoutNul = (row: BackupRow): BackupRow =>
   Object.fromEntries(Object.entries(row).map(([name, cell]) => [name, typeof cell === 'string' ? cell.replaceAll('\0', '\ufffd') : cell]));
 
 /**
- * A row as a backup may bring it: known columns only, each of its kind; a column that came later is empty.
+ * A row as a backup may bring it: known columns only, each of its kind; a column that came later has its default or is empty.
  * @throws {EternoError} `bad-field`
  */
 export function checkRow(table: BackupTable, value: unknown, index: number): BackupRow {
@@ -96,7 +96,7 @@ export function checkRow(table: BackupTable, value: unknown, index: number): Bac
   if (unknown !== undefined) throw bad(`has a column “${unknown.slice(0, 40)}” that is not known`);
   const checked = Object.fromEntries(
     columns.map(([name, column]): [string, string | number | null] => {
-      const cell = row[name] ?? null;
+      const cell = row[name] ?? column.defaultValue ?? null;
       if (cell === null) {
         if (column.allowNull === false || column.primaryKey) throw bad(`${name} is missing`);
         return [name, null];

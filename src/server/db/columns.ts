@@ -24,7 +24,7 @@ export const COLUMNS = {
   facts: { id: key, handsetId: text, key: text, value: text, source: text, witness: text, at: number },
   fact_choices: { id: key, handsetId: text, key: text, value: text, reason: text, at: number },
   builds: { fingerprint: key, device: text, product: text, buildId: text, patchLevel: maybeText, publishedAt: number },
-  packages: { id: key, fileName: text, sizeBytes: number, report: text, openedAt: number },
+  packages: { id: key, fileName: text, sizeBytes: number, report: text, readBy: { ...text, defaultValue: 'page' }, openedAt: number },
   images: {
     sha256: key,
     sizeBytes: number,

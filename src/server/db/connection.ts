@@ -1,7 +1,8 @@
 import 'server-only';
 import { chmod, mkdir } from 'node:fs/promises';
 import { AsyncLocalStorage } from 'node:async_hooks';
-import { Sequelize, Transaction } from 'sequelize';
+import type { QueryOptions } from 'sequelize';
+import { QueryTypes, Sequelize, Transaction } from 'sequelize';
 import { EternoError } from '@/core/errors';
 import { dataDir, databasePath } from './data-dir';
 import { defineModels } from './models';
@@ -45,11 +46,39 @@ async function open(): Promise<Database> {
     // a transaction that begins by reading would fail at its first write if another process wrote meanwhile
     transactionType: Transaction.TYPES.IMMEDIATE,
   });
+  writeInTurn(sequelize);
   await sequelize.query('PRAGMA journal_mode = WAL').catch(unreadable);
   await sequelize.query('PRAGMA busy_timeout = 10000');
   await sequelize.query('PRAGMA foreign_keys = ON');
   await keepToOneself();
   return { sequelize, models: defineModels(sequelize) };
+}
+
+/**
+ * SQLite lets one write at a time, and whoever finds it locked looks again ever more seldom: under load a single statement waited for many
+ * seconds while transactions passed it. So all that this process writes takes turns.
+ */
+function inTurn<T>(work: () => Promise<T>): Promise<T> {
+  const mine = (held.eternoWriting ?? Promise.resolve()).then(work);
+  held.eternoWriting = mine.catch(() => undefined);
+  return mine;
+}
+
+const WRITES: ReadonlySet<string | undefined> = new Set<string>([
+  QueryTypes.INSERT,
+  QueryTypes.UPDATE,
+  QueryTypes.DELETE,
+  QueryTypes.UPSERT,
+  QueryTypes.BULKUPDATE,
+  QueryTypes.BULKDELETE,
+]);
+
+/** A statement that writes by itself waits for its turn; one in a transaction has it. */
+function writeInTurn(sequelize: Sequelize): void {
+  const query = sequelize.query.bind(sequelize) as (sql: unknown, options?: QueryOptions) => Promise<unknown>;
+  const turned = (sql: unknown, options?: QueryOptions) =>
+    WRITES.has(options?.type) && !options?.transaction && !within.getStore() ? inTurn(() => query(sql, options)) : query(sql, options);
+  sequelize.query = turned as typeof sequelize.query;
 }
 
 /** The folder and the database are for their owner alone: they hold serials, tokens and codes. A system without such rights goes on without. */
@@ -89,11 +118,7 @@ export async function inTransaction<T>(work: (transaction: Transaction, models: 
   const outer = within.getStore();
   if (outer) return work(outer.transaction, outer.models);
   const { sequelize, models } = await database();
-  const mine = (held.eternoWriting ?? Promise.resolve()).then(() =>
-    sequelize.transaction((transaction) => within.run({ transaction, models }, () => work(transaction, models))),
-  );
-  held.eternoWriting = mine.catch(() => undefined);
-  return mine;
+  return inTurn(() => sequelize.transaction((transaction) => within.run({ transaction, models }, () => work(transaction, models))));
 }
 
 /** Does `work` when what was written is kept: at once outside a transaction, never where it is taken back. */

@@ -14,6 +14,7 @@ import * as modules from './migrations/0005-modules';
 import * as readingAll from './migrations/0006-reading-all';
 import * as sameWayAgain from './migrations/0007-same-way-again';
 import * as oneOpenRound from './migrations/0008-one-open-round';
+import * as reportBy from './migrations/0009-report-by';
 
 /** Every migration in order; an explicit list, so that a bundler sees them. */
 const MIGRATIONS = [
@@ -25,6 +26,7 @@ const MIGRATIONS = [
   { name: '0006-reading-all', up: readingAll.up },
   { name: '0007-same-way-again', up: sameWayAgain.up },
   { name: '0008-one-open-round', up: oneOpenRound.up },
+  { name: '0009-report-by', up: reportBy.up },
 ] as const;
 
 /**

@@ -56,6 +56,7 @@ export interface PackageRow {
   fileName: string;
   sizeBytes: number;
   report: string;
+  readBy: 'server' | 'page';
   openedAt: number;
 }
 export interface ImageRow {

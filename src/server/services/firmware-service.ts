@@ -4,7 +4,13 @@ import { fitPackage, isForeign } from '@/core/fit/fit-package';
 import { packageClaim } from '@/core/fit/package-claim';
 import { predictRefusal, pristineStates } from '@/core/fit/pristine';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
+import type { OpenedPackage } from '@/core/bench/bench';
+import { EternoError } from '@/core/errors';
+import { openPackageFiles } from '@/core/packages/open-package';
 import type { PackageReport } from '@/core/packages/package-report';
+import type { OpenedFile } from '@/core/packages/partial-source';
+import { bytesIn, partialSource } from '@/core/packages/partial-source';
+import { nodePorts } from '@/platform/node/node-ports';
 import type { FileSource } from '@/core/table/roll-call';
 import type { SlotCell } from '@/core/slots/slot-map';
 import { appendEvent, eventsOf } from '../repositories/event-repository';
@@ -22,15 +28,33 @@ export async function fitAll(report: PackageReport, fileName: string | null): Pr
 }
 
 /**
+ * Opens a package from what a page read of it to open it, judges and remembers it.
+ * @param bytes those of the files' ranges, one file after the other
+ * @throws {EternoError} `bad-field` where ranges and bytes don't match, `not-found` where opening it here reads what was not sent, and what
+ *   the readers find wrong
+ */
+export async function keepOpening(files: readonly OpenedFile[], bytes: Uint8Array): Promise<PackageJudgement> {
+  let at = 0;
+  const sources = files.map(({ name, size, ranges }) => {
+    const own = bytes.subarray(at, (at += bytesIn(ranges)));
+    return partialSource(name, size, ranges, own);
+  });
+  if (at !== bytes.length) throw new EternoError('bad-field', `${bytes.length} bytes came for ranges of ${at}`);
+  const { report } = await openPackageFiles(sources, nodePorts);
+  const sizeBytes = files.reduce((sum, { size }) => sum + size, 0);
+  return keepPackage({ fileName: files[0]!.name, sizeBytes, report, readBy: 'server' });
+}
+
+/**
  * Remembers what a package was found to be; the package itself stays where it is. One that holds no image, or is for none of the handsets
  * on the bench, is judged but not remembered.
  */
-export async function keepPackage(fileName: string, sizeBytes: number, report: PackageReport): Promise<PackageJudgement> {
+export async function keepPackage({ fileName, sizeBytes, report, readBy }: FoundPackage): Promise<PackageJudgement> {
   const fits = await fitAll(report, fileName);
   const judged = await judge(report, fits);
   if (report.images.length === 0 || (fits.length > 0 && fits.every(({ fit }) => isForeign(fit.verdict)))) return judged;
-  await recordPackage({ fileName, sizeBytes, report, openedAt: now() });
-  await settleRoles(report);
+  await recordPackage({ fileName, sizeBytes, report, readBy, openedAt: now() });
+  if (readBy === 'server') await settleRoles(report);
   const { fingerprint, patchLevel } = report.build;
   const parts = fingerprint ? splitFingerprint(fingerprint) : null;
   if (fingerprint && parts && patchLevel) {
@@ -46,6 +70,8 @@ export async function keepPackage(fileName: string, sizeBytes: number, report: P
   await settleRounds();
   return judged;
 }
+
+type FoundPackage = Omit<OpenedPackage, 'id' | 'openedAt'>;
 
 const MOST_SEEN = 30;
 

@@ -1,9 +1,7 @@
 import 'server-only';
-import type { KeptImage } from '@/core/bench/bench';
+import type { KeptImage, KeptKit, OpenedPackage } from '@/core/bench/bench';
 import type { ImageOrigin } from '../db/decode';
-import type { KeptKit } from '@/core/bench/bench';
 import { rm } from 'node:fs/promises';
-import type { PackageView } from '@/contracts/firmware-view';
 import type { KitView } from '@/contracts/image-view';
 import type { ImageOriginInput } from '@/contracts/inputs';
 import { EternoError } from '@/core/errors';
@@ -113,13 +111,13 @@ async function describe(
 type StatedImage = Pick<PackageReport['images'][number], 'partition' | 'sha256'>;
 
 /**
- * Stock only with something that the server itself knows: the hash that a package on record states for this partition, else the maker's own
+ * Stock only with something that the server itself knows: the hash that a package which it opened states for this partition, else the maker's own
  * digest in an image that names its build, as long as no package of that build states another hash. What the sender says counts for nothing.
  */
-function roleOf(sha256: string, { partition, build }: ImageIdentity, report: ImageReport, packages: readonly PackageView[]): KeptImage['role'] {
-  const stated = packages.flatMap((one) =>
-    one.report.images.map((image): StatedImage & { of: string | null } => ({ ...image, of: one.report.build.fingerprint })),
-  );
+function roleOf(sha256: string, { partition, build }: ImageIdentity, report: ImageReport, packages: readonly OpenedPackage[]): KeptImage['role'] {
+  const stated = packages
+    .filter(({ readBy }) => readBy === 'server')
+    .flatMap((one) => one.report.images.map((image): StatedImage & { of: string | null } => ({ ...image, of: one.report.build.fingerprint })));
   const here = stated.filter((image) => image.partition === partition && image.sha256 !== null);
   if (here.some((image) => image.sha256 === sha256)) return 'stock';
   const contradicted = here.some((image) => image.of !== null && image.of === build.fingerprint);

@@ -18,9 +18,10 @@ export async function holdHandset(handsetId: string, onLost: () => void = () => 
   const holder = randomUUID();
   const take = () => takeLease({ handsetId, holder, until: Date.now() + LEASE_MS }, Date.now());
   if (!(await take())) throw new EternoError('conflict', 'Something else works on this handset now: let it end first.');
+  let renewed: Promise<void> = Promise.resolve();
   const timer = setInterval(() => {
     // a store that is busy for a moment loses nothing: the lease lasts for several tries
-    void take()
+    renewed = take()
       .catch(() => true)
       .then((mine) => {
         if (mine) return;
@@ -31,6 +32,8 @@ export async function holdHandset(handsetId: string, onLost: () => void = () => 
   timer.unref();
   return async () => {
     clearInterval(timer);
+    // one that is under way would take it again after it was given back, for nobody
+    await renewed;
     await dropLease(handsetId, holder);
   };
 }

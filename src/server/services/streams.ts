@@ -41,6 +41,23 @@ export async function bodyJson(request: Request): Promise<unknown> {
   }
 }
 
+/** What a form has besides its bytes. */
+const FORM_EXTRA_BYTES = 2 * 1024 * 1024;
+/** A form with bytes in it. @throws {EternoError} `too-large`, `bad-field` for what is no form */
+export async function bodyForm(request: Request, mostBytes: number): Promise<FormData> {
+  const bytes = await bodyBytes(request, mostBytes + FORM_EXTRA_BYTES);
+  const headers = { 'content-type': request.headers.get('content-type') ?? '' };
+  return new Response(bytes as Uint8Array<ArrayBuffer>, { headers }).formData().catch((thrown: unknown) => {
+    throw new EternoError('bad-field', 'This request holds no form.', { cause: thrown });
+  });
+}
+/** @throws {EternoError} `bad-field` where the form has no such bytes */
+export async function formBytes(form: FormData, name: string): Promise<Uint8Array> {
+  const part = form.get(name);
+  if (!(part instanceof Blob)) throw new EternoError('bad-field', `The form has no ${name}.`);
+  return new Uint8Array(await part.arrayBuffer());
+}
+
 export const bodyText = async (request: Request, mostBytes: number) => new TextDecoder().decode(await bodyBytes(request, mostBytes));
 
 export async function* onePiece(bytes: Uint8Array): AsyncGenerator<Uint8Array> {

@@ -1,6 +1,5 @@
 'use client';
 import { App, ConfigProvider } from 'antd';
-import { useSyncExternalStore } from 'react';
 import type { ReactNode } from 'react';
 import type { HandsetSummary } from '@/contracts/handset-view';
 import type { Due } from '@/core/schedule/dues';
@@ -26,24 +25,10 @@ interface Props {
   readonly children: ReactNode;
 }
 
-const LESS_MOTION = '(prefers-reduced-motion: reduce)';
-
-/** Whether this system asks for less motion. */
-const useStillness = () =>
-  useSyncExternalStore(
-    (changed) => {
-      const query = window.matchMedia(LESS_MOTION);
-      query.addEventListener('change', changed);
-      return () => query.removeEventListener('change', changed);
-    },
-    () => window.matchMedia(LESS_MOTION).matches,
-    () => false,
-  );
-
 /** Two rows above, the room, one status line below. */
 export function Frame({ look, since, handsets, dues, dueInMs, vault, children }: Props) {
   return (
-    <ConfigProvider theme={themeFor(look, useStillness())} button={{ autoInsertSpace: false }} wave={{ disabled: true }}>
+    <ConfigProvider theme={themeFor(look)} button={{ autoInsertSpace: false }} wave={{ disabled: true }}>
       <App message={{ maxCount: 2 }}>
         <KeysProvider>
           <LiveProvider since={since}>

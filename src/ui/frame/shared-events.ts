@@ -38,6 +38,8 @@ export function shareEvents({ name, url, since, handle, remember }: SharedStream
   channel.postMessage({ kind: 'ask', since } satisfies Word);
   const lead = () =>
     new Promise<void>((done) => {
+      // the lock may come when nobody listens here any more: the next one has to get it
+      if (abort.signal.aborted) return done();
       const source = new EventSource(url(last));
       source.onmessage = ({ data, lastEventId }: MessageEvent<string>) => {
         const told = { id: Number(lastEventId) || 0, data };

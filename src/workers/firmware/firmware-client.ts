@@ -28,8 +28,8 @@ export class FirmwareClient {
   readBack(files: readonly File[], onProgress: (progress: Progress) => void): Promise<Outcome<OpenedReadBack[]>> {
     return this.api.readBack(files, proxy(onProgress));
   }
-  cancel(): Promise<void> {
-    return this.api.cancel();
+  cancel(what: 'calls' | 'work'): Promise<void> {
+    return this.api.cancel(what);
   }
   end(): void {
     this.worker.terminate();

@@ -1,5 +1,6 @@
 import type { Outcome } from '@/contracts/outcome';
 import type { ChecksumName } from '@/core/table/checksum-list';
+import type { ByteRange } from '@/core/packages/partial-source';
 import type { PackageContent, PackageReport } from '@/core/packages/package-report';
 import type { FileOnTable } from '@/core/table/roll-call';
 import type { Progress } from '@/core/ports';
@@ -8,10 +9,12 @@ import type { OpenedReadBack } from '@/core/slots/read-back';
 /** Bytes of the files that were read, as ranges of the first; shown as where in the file they lie. */
 export interface ReadSoFar {
   readonly bytesRead: number;
-  readonly ranges: readonly (readonly [number, number])[];
+  readonly ranges: readonly ByteRange[];
 }
 
 export interface OpenedInWorker extends ReadSoFar {
+  /** What opening it read of each file, in their order. */
+  readonly opening: readonly (readonly ByteRange[])[];
   readonly report: PackageReport;
   readonly contents: readonly PackageContent[];
 }
@@ -27,7 +30,7 @@ export interface TakenInWorker extends ReadSoFar {
 export type DigestedName = Exclude<ChecksumName, 'sha512'>;
 export type Digested = Readonly<Partial<Record<DigestedName, string>>>;
 
-/** What the worker answers to; one package at a time. */
+/** What the worker answers to. A package that was opened stays open; one at a time is taken out of. */
 export interface FirmwareWorkerApi {
   /** The role of one file, by what is in it. */
   call(file: File): Promise<Outcome<FileOnTable>>;
@@ -39,6 +42,6 @@ export interface FirmwareWorkerApi {
   digest(file: File, names: readonly DigestedName[], onProgress: (progress: Progress) => void): Promise<Outcome<Digested>>;
   /** Hashes and recognises partitions that were read out of a handset, tars opened in place. */
   readBack(files: readonly File[], onProgress: (progress: Progress) => void): Promise<Outcome<OpenedReadBack[]>>;
-  /** Stops what is under way at its next await. */
-  cancel(): Promise<void>;
+  /** Stops what is under way at its next await: calling files, or all the rest. */
+  cancel(what: 'calls' | 'work'): Promise<void>;
 }
