@@ -95,6 +95,11 @@ const config = [
     },
   },
   {
+    files: ['src/{app,features,ui}/**/*.{ts,tsx}'],
+    ignores: ['src/ui/link.tsx'],
+    rules: { 'no-restricted-imports': ['error', { paths: [{ name: 'next/link', message: 'links are those of @/ui/link' }] }] },
+  },
+  {
     // no React there: its rules, which compile every file, would only take time
     files: ['src/{core,server,link,platform,stand-in,cli,contracts,demo,workers}/**', 'tests/**', 'scripts/**', '*.{mjs,mts,ts}'],
     rules: Object.fromEntries(

@@ -24,6 +24,8 @@ export interface PristineHandset {
 
 /** What the bench and the vault say to a package. */
 export interface PackageJudgement {
+  /** Who opened it; by hashes of a page's report no image is called stock. */
+  readonly readBy: 'server' | 'page';
   readonly fits: readonly HandsetFit[];
   readonly pristine: readonly PristineView[];
   readonly starts: readonly PristineHandset[];

@@ -3,7 +3,7 @@ import { codeOf } from '../../../tests/fixtures/expect-error';
 import { memorySource } from '../bytes/byte-source';
 import { bytesIn, partialSource, rangesToSend } from './partial-source';
 
-const PAGE = 64 * 1024;
+const PAGE = 16 * 1024;
 const bytes = Uint8Array.from({ length: 10 * PAGE }, (_, i) => i % 251);
 const piecesOf = (ranges: readonly (readonly [number, number])[]) => Uint8Array.from(ranges.flatMap(([a, b]) => [...bytes.subarray(a, b)]));
 

@@ -14,7 +14,7 @@ export interface OpenedFile {
   readonly ranges: readonly ByteRange[];
 }
 
-const PAGE_BYTES = 64 * 1024;
+const PAGE_BYTES = 16 * 1024;
 
 /**
  * What to send of a file so that it can be opened elsewhere: the ranges read here in whole pages with one more after each, because an unpacker

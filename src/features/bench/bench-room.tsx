@@ -1,6 +1,6 @@
 'use client';
 import { Button, Segmented } from 'antd';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { useRouter } from 'next/navigation';
 import { memo, useCallback, useMemo, useState } from 'react';
 import type { BenchRow } from '@/contracts/handset-view';

@@ -1,5 +1,5 @@
 import { Button } from 'antd';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { memo } from 'react';
 import type { BenchRow } from '@/contracts/handset-view';
 import { ErrorNote } from '@/ui/error-note';

@@ -1,6 +1,6 @@
 'use client';
 import { Button } from 'antd';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { useRouter } from 'next/navigation';
 import { useRef, useState } from 'react';
 import type { CalendarView } from '@/contracts/calendar-view';

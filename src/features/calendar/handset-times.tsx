@@ -1,5 +1,5 @@
 import { Button, Checkbox, InputNumber } from 'antd';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { useState } from 'react';
 import type { CalendarHandset, CalendarView } from '@/contracts/calendar-view';
 import { ErrorNote } from '@/ui/error-note';

@@ -72,7 +72,7 @@ export function FirmwareRoom({ known, openRound, now }: Props) {
         <label className={styles.drop} data-over={over}>
           <b>Drop files here, one or many</b>
           <span className="soft small" style={{ display: 'block' }}>
-            or press to choose · read in place, never uploaded
+            or press to choose · nothing leaves this computer
           </span>
           <input
             ref={input}
@@ -141,7 +141,7 @@ export function FirmwareRoom({ known, openRound, now }: Props) {
         ) : work.kind === 'opening' || error ? null : (
           <EmptyNote title="Nothing is on the table">
             Drop whatever the maker’s site gave you: a full or incremental update, a factory archive, a set of tars, images, checksums, a patch kit.
-            Eterno says what each file is, which build it speaks for and whom it fits, and takes out the image you need. Nothing is uploaded.
+            Eterno says what each file is, which build it speaks for and whom it fits, and takes out the image you need. Nothing leaves this computer.
           </EmptyNote>
         )}
         {pack && pack.report.kind !== 'kit' ? <HashBench key={`hash ${pack.file.name}`} file={pack.file} stated={table.sums} /> : null}

@@ -1,6 +1,6 @@
 'use client';
 import { Button } from 'antd';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { useRef, useState } from 'react';
 import type { PackageImage } from '@/core/packages/package-report';
 import { formatBytes } from '@/ui/format';

@@ -43,7 +43,7 @@ export function KitBody({ pack }: { pack: OpenPackage }) {
         </Button>
       </div>
       {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
-      <PackageEvidence report={pack.report} />
+      <PackageEvidence pack={pack} />
     </>
   );
 }

@@ -1,6 +1,6 @@
 'use client';
 import { Button } from 'antd';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { useState } from 'react';
 import { isForeign } from '@/core/fit/fit-package';
 import { FitTable } from '@/ui/fit-table';
@@ -73,7 +73,7 @@ export function PackageBody({ pack, work, read, taken, take, stop, openRound }: 
       {fit && report.images.length > 0 ? <FitTable facts={fit.fit.facts} name={fit.name} /> : null}
       <PackageContents pack={pack} taken={taken} busy={busy} foreign={foreign} onTake={(partitions) => void take(partitions)} />
       <h3 style={{ marginTop: 16 }}>What proves it</h3>
-      <PackageEvidence report={report} />
+      <PackageEvidence pack={pack} />
     </>
   );
 }

@@ -1,7 +1,7 @@
 'use client';
 import { Button, Checkbox } from 'antd';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { useMemo, useRef, useState } from 'react';
 import type { PackageImage } from '@/core/packages/package-report';
 import { formatBytes, formatSeconds } from '@/ui/format';

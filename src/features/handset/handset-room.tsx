@@ -1,7 +1,7 @@
 'use client';
 import { Button } from 'antd';
 import { lowerFirst } from '@/core/words/sentence';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import type { HandsetDetail } from '@/contracts/handset-view';

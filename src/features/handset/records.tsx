@@ -1,6 +1,6 @@
 'use client';
 import { Button, Input, Select } from 'antd';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { useState } from 'react';
 import type { HandsetDetail } from '@/contracts/handset-view';
 import { factWord } from '@/core/facts/catalogue';

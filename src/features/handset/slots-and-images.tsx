@@ -1,6 +1,6 @@
 'use client';
 import { Popover } from 'antd';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import type { HandsetDetail, Holding, ShelvedImage, SlotCellView } from '@/contracts/handset-view';
 import { formatBytes, formatDay, formatTime } from '@/ui/format';
 import { HashText } from '@/ui/hash-text';

@@ -1,5 +1,5 @@
 'use client';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { useState } from 'react';
 import type { HandsetDetail, PackageFit, ShelvedImage } from '@/contracts/handset-view';
 import type { Fit, FitVerdict } from '@/core/fit/fit-package';

@@ -1,5 +1,5 @@
 'use client';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { Button } from 'antd';
 import type { ImageSummary } from '@/contracts/image-view';
 import { EmptyNote } from '@/ui/empty-note';

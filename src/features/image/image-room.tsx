@@ -1,6 +1,6 @@
 'use client';
 import { Button, Tabs } from 'antd';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { useMemo, useRef, useState } from 'react';
 import type { ImageDetail, ImageSummary, KitView } from '@/contracts/image-view';
 import { ErrorNote } from '@/ui/error-note';

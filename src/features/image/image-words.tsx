@@ -1,4 +1,4 @@
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import type { ImageDetail } from '@/contracts/image-view';
 import type { AvbReport, ImageReport } from '@/core/packages/inspect-image';
 import { formatTime } from '@/ui/format';

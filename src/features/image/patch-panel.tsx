@@ -1,6 +1,6 @@
 'use client';
 import { Button, Progress, Select } from 'antd';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { useRouter } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
 import type { ErrorData } from '@/core/errors';

@@ -1,6 +1,6 @@
 'use client';
 import { Button, Input, Select } from 'antd';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { useRouter } from 'next/navigation';
 import { useRef, useTransition } from 'react';
 import type { LogFilter, LogPage, LogRound } from '@/contracts/log-view';

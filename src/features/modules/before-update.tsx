@@ -1,5 +1,5 @@
 import { Button, Select, Slider } from 'antd';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { ModulesView } from '@/contracts/module-view';

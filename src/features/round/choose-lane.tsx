@@ -1,6 +1,6 @@
 'use client';
 import { Button, Select } from 'antd';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { LanePlanView, WaysView } from '@/contracts/plan-view';

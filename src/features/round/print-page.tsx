@@ -1,6 +1,6 @@
 'use client';
 import { Button } from 'antd';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import type { PlainDocument } from '@/core/rounds/documents';
 import styles from './round.module.css';
 

@@ -1,6 +1,6 @@
 'use client';
 import { Button, Popconfirm } from 'antd';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { useMemo, useState } from 'react';
 import type { ImageSummary } from '@/contracts/image-view';
 import type { RoundView } from '@/contracts/round-view';

@@ -1,6 +1,6 @@
 'use client';
 import { Button } from 'antd';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import type { RoundView, StepView } from '@/contracts/round-view';
 import { ASKS_FOR_ROOT, DEEDS } from '@/core/steps/deeds';
 import { useStandIn } from '@/ui/frame/live';

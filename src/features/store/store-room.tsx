@@ -1,6 +1,6 @@
 'use client';
 import { Button, Popconfirm } from 'antd';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { useMemo, useState } from 'react';
 import type { StoredImageView, StoreView } from '@/contracts/store-view';
 import type { Shell, Vocabulary as Words } from '@/core/steps/commands';

@@ -51,7 +51,7 @@ export async function keepOpening(files: readonly OpenedFile[], bytes: Uint8Arra
  */
 export async function keepPackage({ fileName, sizeBytes, report, readBy }: FoundPackage): Promise<PackageJudgement> {
   const fits = await fitAll(report, fileName);
-  const judged = await judge(report, fits);
+  const judged = { readBy, ...(await judge(report, fits)) };
   if (report.images.length === 0 || (fits.length > 0 && fits.every(({ fit }) => isForeign(fit.verdict)))) return judged;
   await recordPackage({ fileName, sizeBytes, report, readBy, openedAt: now() });
   if (readBy === 'server') await settleRoles(report);
@@ -90,7 +90,7 @@ export async function seenPackages(): Promise<SeenPackages> {
 }
 
 /** Old images in the vault, and handsets that could take the package as it is. */
-async function judge(report: PackageReport, fits: readonly HandsetFit[]): Promise<PackageJudgement> {
+async function judge(report: PackageReport, fits: readonly HandsetFit[]): Promise<Omit<PackageJudgement, 'readBy'>> {
   const pristine: PristineView[] = [];
   for (const { partition, source } of report.images)
     if (source) pristine.push({ partition, sha256: source.sha256, inVault: (await findImage(source.sha256)) !== null });

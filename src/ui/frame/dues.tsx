@@ -1,6 +1,6 @@
 'use client';
 import { Popover } from 'antd';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { useRouter } from 'next/navigation';
 import { useEffect } from 'react';
 import type { Due } from '@/core/schedule/dues';

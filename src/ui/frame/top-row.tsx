@@ -1,7 +1,7 @@
 'use client';
 import { AutoComplete, Input } from 'antd';
 import type { InputRef } from 'antd';
-import Link from 'next/link';
+import { Link } from '@/ui/link';
 import { usePathname, useRouter } from 'next/navigation';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { FindTarget } from '@/contracts/find-target';
