@@ -2,18 +2,10 @@ import type { GoalId, Limits } from '@/core/planning/context';
 import type { LintNote } from '@/core/planning/lint';
 import type { LanePlan, RuledOutLane } from '@/core/planning/plan-round';
 import type { PlanRisk } from '@/core/planning/slips';
-import type { PlannedAbout } from '@/core/rounds/round';
-import type { StepKey } from '@/core/steps/step-key';
-
-/** One step of a way as a page shows it. */
-export interface PlanStepView extends Pick<PlannedAbout, 'minutes' | 'writes' | 'starts' | 'holds' | 'pointOfNoReturn' | 'mode' | 'ifItEndsHere'> {
-  readonly key: StepKey;
-  readonly title: string;
-  readonly wipes: boolean;
-}
+import type { StepView } from './step-view';
 
 export interface LanePlanView extends Omit<LanePlan, 'steps'> {
-  readonly steps: readonly PlanStepView[];
+  readonly steps: readonly StepView[];
   readonly notes: readonly LintNote[];
   readonly risk: PlanRisk;
 }

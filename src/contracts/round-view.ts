@@ -2,18 +2,16 @@ import type { Override, Verdicted } from '@/core/gates/check';
 import type { NextBatch } from '@/core/modules/bring-back';
 import type { Budget, WipeLine } from '@/core/rounds/budget';
 import type { Evidence } from '@/core/rounds/evidence';
-import type { Actor, ComparedLane, PlannedAbout, StepState } from '@/core/rounds/round';
+import type { Actor, ComparedLane } from '@/core/rounds/round';
 import type { Interlock } from '@/core/rounds/interlock';
 import type { SignOffClaim } from '@/core/rounds/sign-off';
-import type { StepKey } from '@/core/steps/step-key';
 import type { KeyCard, Prompt, Stage, StepText } from '@/core/steps/step-kind';
 import type { WayBack } from '@/core/vault/way-back';
+import type { StepView } from './step-view';
 
-export interface StepView extends PlannedAbout {
+export interface RoundStepView extends StepView {
   readonly id: string;
-  readonly key: StepKey;
   readonly stage: Stage;
-  readonly state: StepState;
   readonly text: StepText;
   readonly prompts: readonly Prompt[];
   readonly keyCard: KeyCard | null;
@@ -91,7 +89,7 @@ export interface RoundView {
     readonly slot: string;
   };
   readonly partition: string;
-  readonly steps: readonly StepView[];
+  readonly steps: readonly RoundStepView[];
   /** Index of the step to do now; null when all are done. */
   readonly current: number | null;
   /** What the step to do now writes; null where it writes no single image or the vault has none. */

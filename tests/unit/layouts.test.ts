@@ -5,7 +5,7 @@ import { closestFit, verdictWords } from '@/features/firmware/verdict-words';
 import { stageTimes } from '@/core/rounds/stage-time';
 import type { Stage } from '@/core/steps/step-kind';
 import { layOutStageBars } from '@/features/log/stage-bars-layout';
-import type { RouteStep } from '@/features/round/route-layout';
+import type { StepView } from '@/contracts/step-view';
 import { layOutRoute } from '@/features/round/route-layout';
 import { bandAt, bandRange, FOUR_YEARS, layOutBand, monthStarts, statePaths, yearStarts } from '@/ui/charts/continuity-layout';
 import type { Matrix } from '@/contracts/module-view';
@@ -61,12 +61,19 @@ describe('the continuity band', () => {
 });
 
 describe('the route', () => {
-  const step = (mode: RouteStep['mode'], more: Partial<RouteStep> = {}): RouteStep => ({
+  const step = (mode: StepView['mode'], more: Partial<StepView> = {}): StepView => ({
+    version: 1,
+    key: 'check',
     title: mode,
+    slot: 'a',
+    build: '',
+    rootAfter: null,
+    offers: 0,
+    ifItEndsHere: '',
     minutes: [2, 4],
     mode,
     writes: false,
-    wipes: false,
+    erases: false,
     starts: false,
     holds: false,
     pointOfNoReturn: false,
@@ -79,7 +86,7 @@ describe('the route', () => {
     step('system', { holds: true }),
     step('system', { writes: true, holds: true }),
     step('system', { starts: true, pointOfNoReturn: true }),
-    step('bootloader', { wipes: true }),
+    step('bootloader', { erases: true }),
   ];
   const route = layOutRoute(steps, 3, { width: 768, height: 150, left: 90 });
   it('goes from left to right, each step on the line of its mode, none on top of another', () => {

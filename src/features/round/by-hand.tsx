@@ -1,7 +1,7 @@
 'use client';
 import { Button, Input } from 'antd';
 import { useState } from 'react';
-import type { RoundView, StepView } from '@/contracts/round-view';
+import type { RoundView, RoundStepView } from '@/contracts/round-view';
 import { readOutput } from '@/core/rounds/read-output';
 import type { StepKey } from '@/core/steps/step-key';
 import { DONE_HERE } from '@/core/steps/deeds';
@@ -11,7 +11,7 @@ import type { RoundActions } from './use-round-actions';
 
 interface Props {
   readonly round: RoundView;
-  readonly step: StepView;
+  readonly step: RoundStepView;
   readonly actions: RoundActions;
 }
 
@@ -83,7 +83,7 @@ export function ByHand({ round, step, actions }: Props) {
 const VERDICTS = { success: '✓ went well', harmless: '· harmless here', fault: '✗ a fault', unknown: '? not known' } as const;
 
 /** Whatever a tool printed, judged at this very step as it is typed. */
-function Output({ step, actions }: { step: StepView; actions: RoundActions }) {
+function Output({ step, actions }: { step: RoundStepView; actions: RoundActions }) {
   const [printed, setPrinted] = useState('');
   const found = printed.trim() === '' ? null : readOutput(step.key, printed);
   return (

@@ -1,6 +1,6 @@
 'use client';
 import { Button, Progress } from 'antd';
-import type { ImageBrief, RoundView, StepView } from '@/contracts/round-view';
+import type { ImageBrief, RoundView, RoundStepView } from '@/contracts/round-view';
 import { EvidenceList } from '@/ui/evidence-list';
 import { formatBytes } from '@/ui/format';
 import { StopButton } from '@/ui/stop-button';
@@ -17,7 +17,7 @@ import { WatchLine } from './watch-line';
 
 interface StepProps {
   readonly round: RoundView;
-  readonly step: StepView;
+  readonly step: RoundStepView;
   readonly actions: RoundActions;
   readonly hand: boolean;
   readonly openHand: () => void;
@@ -29,9 +29,9 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
   const number = round.steps.indexOf(step) + 1;
   const touches = step.mode !== 'computer' && step.key !== 'read-facts' && step.key !== 'close' && step.key !== 'look-around';
   return (
-    <section aria-label={step.text.title}>
+    <section aria-label={step.title}>
       <h1>
-        Step {number} of {round.steps.length}: {step.text.title}
+        Step {number} of {round.steps.length}: {step.title}
       </h1>
       {step.isNew ? <b className={styles.fresh}>New since the last round of this kind</b> : null}
       <StepTrouble step={step} />
@@ -86,7 +86,7 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
   );
 }
 
-function StepTrouble({ step }: { step: StepView }) {
+function StepTrouble({ step }: { step: RoundStepView }) {
   if (step.state !== 'failed' && step.state !== 'interrupted') return null;
   return (
     <div className={styles.hold} role="status">
@@ -99,7 +99,7 @@ function StepTrouble({ step }: { step: StepView }) {
 }
 
 /** Keys, how long, what the screen must show, and the nearest wrong chord. */
-function Card({ step: { keyCard } }: { step: StepView }) {
+function Card({ step: { keyCard } }: { step: RoundStepView }) {
   if (!keyCard) return null;
   return (
     <div className={styles.card} aria-label="Keys to hold">
@@ -119,7 +119,7 @@ function Card({ step: { keyCard } }: { step: StepView }) {
   );
 }
 
-function Prompts({ step: { prompts } }: { step: StepView }) {
+function Prompts({ step: { prompts } }: { step: RoundStepView }) {
   if (prompts.length === 0) return null;
   return (
     <table className="ledger" style={{ marginTop: 12 }}>

@@ -1,7 +1,6 @@
 import type { LanePlanView } from '@/contracts/plan-view';
 import { minuteWords } from './minute-words';
 import { RouteChart } from './route-chart';
-import { ofPlan } from './route-layout';
 import styles from './round.module.css';
 
 /** What is easily overlooked, and what the usual slips would cost here. */
@@ -45,7 +44,7 @@ export function LaneDetail({ plan, before }: Props) {
   return (
     <section aria-label={plan.lane.title} style={{ marginTop: 16 }}>
       <h2>{plan.lane.title}, step by step</h2>
-      <RouteChart steps={plan.steps.map(ofPlan)} current={null} />
+      <RouteChart steps={plan.steps} current={null} />
       <WatchOut plan={plan} />
       <table className="ledger">
         <thead>
@@ -62,7 +61,7 @@ export function LaneDetail({ plan, before }: Props) {
               <td className="soft">{i + 1}</td>
               <td>
                 {step.title}
-                {step.wipes && !step.title.includes('erases') ? <b className="bad"> erases everything</b> : step.writes ? <b> writes</b> : null}
+                {step.erases && !step.title.includes('erases') ? <b className="bad"> erases everything</b> : step.writes ? <b> writes</b> : null}
                 {step.holds ? <span className="wait"> no restart after it</span> : null}
                 {before !== null && !before.includes(step.key) ? <b className={styles.fresh}> new since last time</b> : null}
               </td>

@@ -15,7 +15,6 @@ import { CurrentStep } from './current-step';
 import { InterlockNote } from './interlock-note';
 import { minuteWords } from './minute-words';
 import { RouteChart } from './route-chart';
-import { ofRound } from './route-layout';
 import styles from './round.module.css';
 import { SameWayAgain } from './same-way-again';
 import { SignOff } from './sign-off-table';
@@ -69,7 +68,7 @@ export function RoundRoom({ round, images, now }: Props) {
         ) : null}
       </div>
       <div className={styles.mid}>
-        <RouteChart steps={round.steps.map(ofRound)} current={round.current} />
+        <RouteChart steps={round.steps} current={round.current} />
         {actions.error ? <ErrorNote error={actions.error} onDismiss={() => actions.setError(null)} /> : null}
         {round.interlock ? <InterlockNote interlock={round.interlock} actions={actions} /> : null}
         {step ? (
@@ -141,7 +140,7 @@ function RoundWhy({ round }: { round: RoundView }) {
         .filter((step) => step.evidence.length > 0)
         .map((step) => (
           <div key={step.id} style={{ marginTop: 10 }}>
-            <b>{step.text.title}</b>
+            <b>{step.title}</b>
             <EvidenceList evidence={step.evidence} />
           </div>
         ))}

@@ -1,4 +1,5 @@
-import type { RouteStep, RouteStop } from './route-layout';
+import type { StepView } from '@/contracts/step-view';
+import type { RouteStop } from './route-layout';
 import { layOutRoute } from './route-layout';
 
 const WIDTH = 820;
@@ -37,7 +38,7 @@ function Stop({ stop, label }: { stop: RouteStop; label: boolean }) {
 }
 
 /** Where the handset goes: time along, a line a mode; shaded where nothing may restart, a double line where a way back ends. */
-export function RouteChart({ steps, current }: { readonly steps: readonly RouteStep[]; readonly current: number | null }) {
+export function RouteChart({ steps, current }: { readonly steps: readonly StepView[]; readonly current: number | null }) {
   const modes = new Set(['system', ...steps.map((step) => step.mode)]).size;
   const height = 44 + modes * 26;
   const route = layOutRoute(steps, current, { width: WIDTH, height, left: LEFT });

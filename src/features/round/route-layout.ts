@@ -1,6 +1,5 @@
 import { scaleLinear, scalePoint } from 'd3';
-import type { StepView } from '@/contracts/round-view';
-import type { PlanStepView } from '@/contracts/plan-view';
+import type { StepView } from '@/contracts/step-view';
 
 const MODE_ORDER = [
   'computer',
@@ -15,14 +14,6 @@ const MODE_ORDER = [
   'looping',
   'dead',
 ] as const;
-
-/** What of a step is drawn, planned or under way. */
-export interface RouteStep extends Pick<PlanStepView, 'title' | 'minutes' | 'mode' | 'writes' | 'wipes' | 'starts' | 'holds' | 'pointOfNoReturn'> {
-  readonly state: StepView['state'];
-}
-
-export const ofPlan = (step: PlanStepView): RouteStep => ({ ...step, state: 'waiting' });
-export const ofRound = (step: StepView): RouteStep => ({ ...step, title: step.text.title, wipes: step.erases });
 
 export interface RouteStop {
   readonly index: number;
@@ -50,7 +41,7 @@ const LEAST_MINUTES = 0.8;
 
 /** A round drawn through the modes: expected minutes along, one line a mode, a stop at the end of every step. Pixels. */
 export function layOutRoute(
-  steps: readonly RouteStep[],
+  steps: readonly StepView[],
   current: number | null,
   { width, height, left }: { readonly width: number; readonly height: number; readonly left: number },
 ): RouteLayout {
@@ -85,7 +76,7 @@ export function layOutRoute(
       index,
       x: point[0],
       y: point[1],
-      kind: step.wipes ? 'wipe' : step.writes ? 'write' : step.starts ? 'start' : 'plain',
+      kind: step.erases ? 'wipe' : step.writes ? 'write' : step.starts ? 'start' : 'plain',
       title: step.title,
       state: step.state,
       current: index === current,

@@ -2,14 +2,14 @@
 import { Button } from 'antd';
 import { useRouter } from 'next/navigation';
 import { useRef, useState } from 'react';
-import type { RoundView, StepView } from '@/contracts/round-view';
+import type { RoundView, RoundStepView } from '@/contracts/round-view';
 import type { ErrorData } from '@/core/errors';
 import { CheckList } from './check-list';
 import styles from './round.module.css';
 import type { RoundActions } from './use-round-actions';
 
 /** A package from the person's disk goes to the handset as it is; the browser streams it, nothing of it is kept here. */
-export function SideloadForm({ round, step, actions }: { readonly round: RoundView; readonly step: StepView; readonly actions: RoundActions }) {
+export function SideloadForm({ round, step, actions }: { readonly round: RoundView; readonly step: RoundStepView; readonly actions: RoundActions }) {
   const router = useRouter();
   const input = useRef<HTMLInputElement>(null);
   const [file, setFile] = useState<File | null>(null);

@@ -1,15 +1,15 @@
-import type { StepView } from '@/contracts/round-view';
+import type { RoundStepView } from '@/contracts/round-view';
 import { STAGES } from '@/core/steps/step-kind';
 import { formatSeconds } from '@/ui/format';
 import styles from './round.module.css';
 
-function stageState(steps: readonly StepView[], current: StepView | null) {
+function stageState(steps: readonly RoundStepView[], current: RoundStepView | null) {
   const done = steps.filter((step) => step.state === 'done').length;
   return { done, all: done === steps.length, now: current !== null && steps.includes(current) };
 }
 
 /** The stages in one rail; ticks for what is done, never a state mark. */
-export function StageRail({ steps, current }: { steps: readonly StepView[]; current: number | null }) {
+export function StageRail({ steps, current }: { steps: readonly RoundStepView[]; current: number | null }) {
   const now = current === null ? null : (steps[current] ?? null);
   return (
     <ol className={styles.stages}>

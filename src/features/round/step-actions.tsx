@@ -1,7 +1,7 @@
 'use client';
 import { Button } from 'antd';
 import { Link } from '@/ui/link';
-import type { RoundView, StepView } from '@/contracts/round-view';
+import type { RoundView, RoundStepView } from '@/contracts/round-view';
 import { ASKS_FOR_ROOT, DEEDS } from '@/core/steps/deeds';
 import { useStandIn } from '@/ui/frame/live';
 import { closeAction, replanAction, runStepAction, sayAction, sendAction, stockBackAction } from './actions';
@@ -16,12 +16,12 @@ import type { RoundActions } from './use-round-actions';
 
 interface Props {
   readonly round: RoundView;
-  readonly step: StepView;
+  readonly step: RoundStepView;
   readonly actions: RoundActions;
   readonly openHand: () => void;
 }
 
-function labelOf(round: RoundView, step: StepView, inBootloader: boolean): string {
+function labelOf(round: RoundView, step: RoundStepView, inBootloader: boolean): string {
   if (step.key === 'bootloader') return inBootloader ? 'Read it in the bootloader' : 'I see the bootloader, read it';
   const writes = step.writes && step.button === null;
   const target = round.handset.slot && step.key !== 'write-build-both' ? `slot ${step.slot}` : round.partition;

@@ -1,11 +1,11 @@
 'use client';
 import { useEffect, useState } from 'react';
-import type { StepView } from '@/contracts/round-view';
+import type { RoundStepView } from '@/contracts/round-view';
 import { STUCK_FACTOR } from '@/core/steps/step-kind';
 import { formatSeconds } from '@/ui/format';
 
 /** How long the step has run against what is normal: as expected, slow, or stuck with what to do then. */
-export function WatchLine({ step, now }: { readonly step: StepView; readonly now: number }) {
+export function WatchLine({ step, now }: { readonly step: RoundStepView; readonly now: number }) {
   const running = step.state === 'running' && step.startedAt !== null;
   const [passed, setPassed] = useState(0);
   useEffect(() => {

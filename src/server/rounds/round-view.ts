@@ -3,7 +3,7 @@ import type { KeptImage } from '@/core/bench/bench';
 import { statfs } from 'node:fs/promises';
 import type { Check } from '@/core/gates/check';
 import { GATE_TITLES, sawWords } from '@/core/words/gates';
-import type { Again, CheckView, ImageBrief, RoundView, StepView } from '@/contracts/round-view';
+import type { Again, CheckView, ImageBrief, RoundView, RoundStepView } from '@/contracts/round-view';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { batteryBudget, roomBudget, wipeLedger } from '@/core/rounds/budget';
 import { interlockOf } from '@/core/rounds/interlock';
@@ -74,21 +74,23 @@ function expectedOf(context: RoundContext, step: RoundStep, { build, target }: S
   );
 }
 
-async function stepViews(context: RoundContext): Promise<StepView[]> {
+async function stepViews(context: RoundContext): Promise<RoundStepView[]> {
   const own = await ownCommands();
   const before = context.round.basedOn === null ? null : new Set((await stepsOf([context.round.basedOn])).map((step) => step.key));
-  return context.steps.map((row): StepView => {
+  return context.steps.map((row): RoundStepView => {
     const about = aboutStep(context, row);
     const kind = STEP_KINDS[row.key];
+    const text = kind.text(about);
     const byLink = executorOf(context.steps, row) !== null;
     const { id, state, startedAt, endedAt, actor } = row;
     return {
       ...row.planned,
       id,
       key: row.key,
+      title: text.title,
       stage: kind.stage,
       state,
-      text: kind.text(about),
+      text,
       prompts: kind.prompts?.(about) ?? [],
       keyCard: kind.keyCard?.(about) ?? null,
       command: stepCommand(context, row, own),

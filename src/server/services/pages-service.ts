@@ -2,7 +2,7 @@ import 'server-only';
 import { blankIn } from '@/core/sharing/blank-private';
 import type { PageInput, PlainDocument } from '@/core/rounds/documents';
 import { rescuePage, roundReport, runSheet, toMarkdown } from '@/core/rounds/documents';
-import type { RoundView, StepView } from '@/contracts/round-view';
+import type { RoundView, RoundStepView } from '@/contracts/round-view';
 import { appendEvent } from '../repositories/event-repository';
 import { now } from './clock';
 import { publish } from './message-bus';
@@ -20,7 +20,7 @@ export type PageKind = (typeof PAGE_KINDS)[number];
 export const isPageKind = (text: string): text is PageKind => (PAGE_KINDS as readonly string[]).includes(text);
 
 const minutes = ([expected, slow]: readonly [number, number]) => `${Math.max(1, Math.round(expected))} to ${Math.max(1, Math.round(slow))} min`;
-const said = ({ evidence }: Pick<StepView, 'evidence'>) => evidence.map(({ what, strength }) => (strength === 'weak' ? `${what} (weak)` : what));
+const said = ({ evidence }: Pick<RoundStepView, 'evidence'>) => evidence.map(({ what, strength }) => (strength === 'weak' ? `${what} (weak)` : what));
 
 async function inputOf(context: RoundContext, view: RoundView): Promise<PageInput> {
   const { handset, bench } = context;
@@ -98,7 +98,7 @@ export async function roundPage(roundId: string, kind: PageKind): Promise<PlainD
         : roundReport(
             input,
             view.steps.map((step) => ({
-              title: step.text.title,
+              title: step.title,
               state: step.state,
               took: step.startedAt !== null && step.endedAt !== null ? `${Math.round((step.endedAt - step.startedAt) / 1000)} s` : '',
               by: step.actor ?? '',

@@ -1,5 +1,6 @@
 import 'server-only';
-import type { LanePlanView, PlanStepView, WaysView } from '@/contracts/plan-view';
+import type { LanePlanView, WaysView } from '@/contracts/plan-view';
+import type { StepView } from '@/contracts/step-view';
 import { EternoError } from '@/core/errors';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { GoalId, PlanContext } from '@/core/planning/context';
@@ -9,9 +10,8 @@ import type { LanePlan, RoundPlans } from '@/core/planning/plan-round';
 import { planRound } from '@/core/planning/plan-round';
 import type { SlipCounts } from '@/core/planning/slips';
 import { riskOf } from '@/core/planning/slips';
-import type { PlannedAbout } from '@/core/rounds/round';
+import type { NewStep } from '@/core/rounds/round';
 import { expandPlan } from '@/core/rounds/expand-plan';
-import type { StepKey } from '@/core/steps/step-key';
 import { STEP_KINDS } from '@/core/steps/step-table';
 import { listRounds, stepsOf } from '../repositories/round-repository';
 import type { Bench } from '@/core/bench/bench';
@@ -49,10 +49,9 @@ async function planWith({ subject, bench }: PlanMatter, wish: WaysWish): Promise
 /** Plans for a wish from all that is known now. @returns what has to be known first, where something has */
 export const planFor = async (handsetId: string, wish: WaysWish): Promise<Planned | string> => planWith(await matterOf(handsetId), wish);
 
-function stepView(handset: { readonly name: string }, context: PlanContext, key: StepKey, about: PlannedAbout): PlanStepView {
-  const { minutes, writes, erases, starts, holds, pointOfNoReturn, mode, ifItEndsHere } = about;
-  const title = STEP_KINDS[key].text(stepAbout(handset.name, context.profile, context.recovery?.name ?? null, context.target, about)).title;
-  return { key, title, minutes, writes, wipes: erases, starts, holds, pointOfNoReturn, mode, ifItEndsHere };
+function stepView(handset: { readonly name: string }, { profile, recovery, target }: PlanContext, { key, planned }: NewStep): StepView {
+  const { title } = STEP_KINDS[key].text(stepAbout(handset.name, profile, recovery?.name ?? null, target, planned));
+  return { ...planned, key, title, state: 'waiting' };
 }
 
 function planView(handset: { readonly name: string }, { context, slips }: Planned, plan: LanePlan): LanePlanView {
@@ -60,7 +59,7 @@ function planView(handset: { readonly name: string }, { context, slips }: Planne
     ...plan,
     notes: lintPlan(context, plan),
     risk: riskOf(context, plan, slips),
-    steps: expandPlan(context, plan).map(({ key, planned }) => stepView(handset, context, key, planned)),
+    steps: expandPlan(context, plan).map((step) => stepView(handset, context, step)),
   };
 }
 
