@@ -1,5 +1,5 @@
 import { Fragment } from 'react';
-import { alignStrings } from '@/core/fit/align-strings';
+import { alignStrings } from '@/core/text/align-strings';
 import type { FactComparison } from '@/core/fit/fit-package';
 import styles from './ui.module.css';
 

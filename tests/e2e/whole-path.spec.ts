@@ -55,7 +55,7 @@ test('from a firmware file to a proved, rooted handset', async ({ page, stack })
 
 test('the file is read in place: a few of its bytes, and hardly more of it reaches the server', async ({ page, readOnly: stack }) => {
   const sent: number[] = [];
-  page.on('requestfinished', (request) => void request.sizes().then((sizes) => sent.push(sizes.requestBodySize)));
+  page.on('requestfinished', (request) => void request.allHeaders().then((headers) => sent.push(Number(headers['content-length'] ?? 0))));
   await openPackage(page, stack, NOVEMBER);
   await expect(page.getByRole('heading', { name: /Exactly the build/ })).toBeVisible();
   const read = await page.getByText(/of .* MiB read/).textContent();

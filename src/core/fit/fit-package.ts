@@ -1,5 +1,6 @@
 import { splitFingerprint } from '../formats/facts/parse-facts';
-import { differenceInWords, explainDifference } from './align-strings';
+import { differenceInWords, explainDifference } from '../text/align-strings';
+import type { FitReason } from '../words/fit';
 import { judgeRegion, labelInWords, regionOfProduct, regionsOfLabel } from './label-exceptions';
 
 export type FactVerdict = 'same' | 'differs' | 'unknown' | 'not needed';
@@ -24,7 +25,7 @@ export interface FactComparison {
 
 export interface Fit {
   readonly verdict: FitVerdict;
-  readonly reason: string;
+  readonly reason: FitReason;
   readonly facts: readonly FactComparison[];
   /** What is missing when the verdict is "can't tell". */
   readonly missing: readonly string[];
@@ -157,23 +158,19 @@ export function fitPackage(claim: BuildClaim, installed: InstalledBuild): Fit {
   const missing = facts
     .filter((fact) => fact.verdict === 'unknown')
     .map((fact) => `${fact.fact.toLowerCase()} of the ${fact.package === null ? 'package' : 'handset'}`);
-  const result = (verdict: FitVerdict, reason: string): Fit => ({ verdict, reason, facts, missing });
-  if (deviceFact.verdict === 'differs') return result('other handset', `It is for ${device}, and this handset is ${installed.device}.`);
+  const result = (verdict: FitVerdict, reason: FitReason): Fit => ({ verdict, reason, facts, missing });
+  if (deviceFact.verdict === 'differs') return result('other handset', { code: 'other-device', theirs: device!, ours: installed.device });
   const region = facts.find((fact) => fact.fact === 'Region')!;
-  if (region.verdict === 'differs') return result('other variant', `Its label says ${region.package}, and this handset is ${region.handset}.`);
-  if (!theirs || !ours) return result("can't tell", `Not enough is known: ${missing.join(', ')}.`);
-  if (theirs.device !== ours.device) return result('other handset', `It is for ${theirs.device}, and this handset is ${ours.device}.`);
-  if (theirs.product !== ours.product || theirs.brand !== ours.brand) {
-    return result('other variant', `Everything may agree but the variant, and the variant decides: ${theirs.product} is not ${ours.product}.`);
-  }
-  if (claim.fingerprint === installed.fingerprint) return result('exact', 'The whole fingerprint is the installed build’s, character for character.');
-  if (theirs.id !== ours.id && isSlip(ours.id, theirs.id))
-    return result("can't tell", `Its build number looks like the installed one and is not: ${differenceInWords(ours.id, theirs.id)}.`);
+  if (region.verdict === 'differs') return result('other variant', { code: 'shut-out', label: region.package, region: region.handset });
+  if (!theirs || !ours) return result("can't tell", { code: 'too-little-known', missing });
+  if (theirs.device !== ours.device) return result('other handset', { code: 'other-device', theirs: theirs.device, ours: ours.device });
+  if (theirs.product !== ours.product || theirs.brand !== ours.brand)
+    return result('other variant', { code: 'other-variant', theirs: theirs.product, ours: ours.product });
+  if (claim.fingerprint === installed.fingerprint) return result('exact', { code: 'same' });
+  if (theirs.id !== ours.id && isSlip(ours.id, theirs.id)) return result("can't tell", { code: 'looks-alike', ours: ours.id, theirs: theirs.id });
   const order = compareBuilds(theirs, claim.patchLevel, ours, installed.patchLevel);
-  if (order === 0) return result("can't tell", 'Same handset and variant, but which of the two builds is the newer one can not be told.');
-  return order > 0
-    ? result('newer', 'It is a newer build than the installed one: its image belongs to a system that is not on the handset yet.')
-    : result('older', 'It is an older build than the installed one: its image belongs to a system that is no longer on the handset.');
+  if (order === 0) return result("can't tell", { code: 'order-unknown' });
+  return order > 0 ? result('newer', { code: 'newer' }) : result('older', { code: 'older' });
 }
 
 /** Nothing but look-alikes and case between two build numbers: no maker names two builds so. */

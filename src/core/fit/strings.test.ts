@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { commonEnding, differenceInWords, explainDifference } from './align-strings';
+import { commonEnding, differenceInWords, explainDifference } from '../text/align-strings';
 import type { BuildClaim, FitVerdict, InstalledBuild } from './fit-package';
 import { fitPackage } from './fit-package';
 import { judgeRegion, regionOfProduct, regionsOfLabel } from './label-exceptions';

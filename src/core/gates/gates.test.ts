@@ -87,7 +87,7 @@ describe('the gates of each step', () => {
     ['lock', { startedUnlocked: false }, 'started'],
     ['lock', { unlockSwitch: 'off' }, 'switch-seen'],
     ['lock', { buildIndex: 4 }, 'index'],
-    ['sideload', { packageFits: { verdict: 'other variant', reason: 'x' } }, 'package'],
+    ['sideload', { packageFits: { verdict: 'other variant', reason: { code: 'older' } } }, 'package'],
   ])('%s is shut for good by %o', (key, change, id) => {
     const held = blocking(stepGates(key, { ...GOOD_STEP, ...change }), [{ checkId: id, reason: 'I know better' }]);
     expect(held.map((check) => check.id)).toEqual([id]);

@@ -40,18 +40,22 @@ const why = (one: PackageReport, target: string, edges: readonly ReturnType<type
 
 describe('a package for a sideload', () => {
   it('goes when it is whole, newer and the round’s own', () => expect(why(report(NEXT), NEXT)).toBeNull());
-  it('has to name its build', () => expect(why(report(null), NEXT)).toContain('does not say which build'));
-  it('has to bring the build that the round is about', () => expect(why(report(NEXT), OLD)).toContain(idOf(NEXT)));
+  it('has to name its build', () => expect(why(report(null), NEXT)).toEqual({ code: 'names-no-build' }));
+  it('has to bring the build that the round is about', () =>
+    expect(why(report(NEXT), OLD)).toEqual({ code: 'another-build', brings: idOf(NEXT), wanted: idOf(OLD) }));
   it('of another handset is none', () =>
-    expect(why(report(NEXT.replaceAll('hill', 'dale'), { device: 'dale' }), NEXT.replaceAll('hill', 'dale'))).not.toBeNull());
+    expect(why(report(NEXT.replaceAll('hill', 'dale'), { device: 'dale' }), NEXT.replaceAll('hill', 'dale'))).toMatchObject({
+      code: 'does-not-fit',
+      reason: { code: 'other-device' },
+    }));
   it('that is incremental goes from its own source only', () => {
     expect(why(report(NEXT, { incremental: true, source: NOW }), NEXT)).toBeNull();
-    expect(why(report(NEXT, { incremental: true, source: OLD }), NEXT)).toContain(`changes ${idOf(OLD)} only`);
-    expect(why(report(NEXT, { incremental: true }), NEXT)).toContain('a build that it does not name');
+    expect(why(report(NEXT, { incremental: true, source: OLD }), NEXT)).toEqual({ code: 'another-source', source: idOf(OLD), installed: idOf(NOW) });
+    expect(why(report(NEXT, { incremental: true }), NEXT)).toMatchObject({ code: 'another-source', source: null });
   });
   it('down goes where the way is known, and was never refused', () => {
-    expect(why(report(OLD), OLD)).toContain('No way down');
+    expect(why(report(OLD), OLD)).toEqual({ code: 'way-down', from: idOf(NOW), to: idOf(OLD), refusedOnce: false });
     expect(why(report(OLD), OLD, [edge(true)])).toBeNull();
-    expect(why(report(OLD), OLD, [edge(true), edge(false)])).toContain('refused once');
+    expect(why(report(OLD), OLD, [edge(true), edge(false)])).toMatchObject({ code: 'way-down', refusedOnce: true });
   });
 });

@@ -1,10 +1,11 @@
 import type { DowngradeEdge } from '../feasibility/floors';
 import { downgradeEdge } from '../feasibility/floors';
 import type { InstalledBuild } from '../fit/fit-package';
-import { fitPackage } from '../fit/fit-package';
+import { fitPackage, isForeign } from '../fit/fit-package';
 import { packageClaim } from '../fit/package-claim';
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import type { PackageReport } from '../packages/package-report';
+import type { SideloadRefusal } from '../words/sideload';
 
 /* Whether a package may go to a handset by sideload (docs/method.md, "What may be written where"). */
 
@@ -18,18 +19,18 @@ export interface SideloadQuestion {
 
 const idOf = (fingerprint: string) => splitFingerprint(fingerprint)?.id ?? fingerprint;
 
-/** Why a package must not be sent, in one sentence; null where it may. */
-export function whyNotSideload(report: PackageReport, fileName: string, { installed, target, edges }: SideloadQuestion): string | null {
+/** Why a package must not be sent; null where it may. */
+export function whyNotSideload(report: PackageReport, fileName: string, { installed, target, edges }: SideloadQuestion): SideloadRefusal | null {
   const { fingerprint, sourceFingerprint } = report.build;
-  if (fingerprint === null) return 'This package does not say which build it brings.';
-  if (fingerprint !== target) return `This package brings ${idOf(fingerprint)}, and this round is about ${idOf(target)}.`;
+  if (fingerprint === null) return { code: 'names-no-build' };
+  if (fingerprint !== target) return { code: 'another-build', brings: idOf(fingerprint), wanted: idOf(target) };
   const { verdict, reason } = fitPackage(packageClaim(report, fileName), installed);
-  if (verdict === 'other handset' || verdict === 'other variant' || verdict === "can't tell") return reason;
+  if (isForeign(verdict) || verdict === "can't tell") return { code: 'does-not-fit', reason };
+  const from = idOf(installed.fingerprint!);
   if (report.incremental && sourceFingerprint !== installed.fingerprint)
-    return `This package changes ${sourceFingerprint === null ? 'a build that it does not name' : idOf(sourceFingerprint)} only, and the handset has ${idOf(installed.fingerprint!)}.`;
+    return { code: 'another-source', source: sourceFingerprint === null ? null : idOf(sourceFingerprint), installed: from };
   if (verdict !== 'older') return null;
-  const [from, to] = [idOf(installed.fingerprint!), idOf(fingerprint)];
+  const to = idOf(fingerprint);
   const edge = downgradeEdge(edges, from, to);
-  if (edge?.allowed === true) return null;
-  return edge === null ? `No way down from ${from} to ${to} is known.` : `The way down from ${from} to ${to} was refused once.`;
+  return edge?.allowed === true ? null : { code: 'way-down', from, to, refusedOnce: edge !== null };
 }

@@ -1,3 +1,4 @@
+import type { Fit } from '../fit/fit-package';
 import type { GateId, NotStock } from '../words/gates';
 import { DEEDS } from '../steps/deeds';
 import type { HostTool } from '../steps/host-tool';
@@ -31,7 +32,7 @@ export interface StepGateInput {
   readonly storedIndex: number | null;
   readonly buildIndex: number | null;
   /** The package that goes by sideload, against this handset. */
-  readonly packageFits: { readonly verdict: string; readonly reason: string } | null;
+  readonly packageFits: Pick<Fit, 'verdict' | 'reason'> | null;
   /** Who writes from outside: Eterno's own link or command, or a tool of the person's, as it names itself; null where it never did. */
   readonly tool: 'own' | HostTool | null;
   /** It was listed, in this round, in the mode that it is written in. */
@@ -75,8 +76,8 @@ export const GATES: Readonly<Record<GateId, Gate>> = {
     packageFits === null
       ? checkOf('package', false, { code: 'no-package' })
       : checkOf('package', packageFits.verdict !== 'other handset' && packageFits.verdict !== 'other variant', {
-          code: 'told',
-          sentence: packageFits.reason,
+          code: 'fit',
+          reason: packageFits.reason,
         }),
   // the host's end of the cable: the tool and which copy of it, port, cable and driver
   tool: ({ tool }) =>

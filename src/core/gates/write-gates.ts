@@ -52,7 +52,7 @@ export const WRITE_GATES = {
     if (image === null) return checkOf('image-build', false, { code: 'no-image' });
     const claim = { fingerprint: image.fingerprint, incrementalVersion: null, patchLevel: image.patchLevel, devices: [] };
     const { verdict, reason } = fitPackage(claim, installed);
-    return checkOf('image-build', verdict === "can't tell" ? null : verdict === 'exact', { code: 'told', sentence: reason });
+    return checkOf('image-build', verdict === "can't tell" ? null : verdict === 'exact', { code: 'fit', reason });
   },
   'image-partition': ({ image, partition }) =>
     checkOf(
@@ -92,11 +92,11 @@ export const WRITE_GATES = {
     const { recovery } = image;
     return recovery === null
       ? checkOf('recovery-image', null, { code: 'never-looked-at' })
-      : checkOf('recovery-image', recovery.is.holds, { code: 'told', sentence: recovery.is.why });
+      : checkOf('recovery-image', recovery.is.holds, { code: 'recovery', says: recovery.is.says });
   },
   'recovery-handset': ({ image }) =>
     image?.recovery
-      ? checkOf('recovery-handset', image.recovery.forHandset.holds, { code: 'told', sentence: image.recovery.forHandset.why })
+      ? checkOf('recovery-handset', image.recovery.forHandset.holds, { code: 'recovery', says: image.recovery.forHandset.says })
       : checkOf('recovery-handset', null, { code: 'made-for-nobody' }),
   'recovery-home': ({ recoveryHome }) =>
     checkOf('recovery-home', recoveryHome === null ? null : recoveryHome === 'recovery', { code: 'recovery-home', home: recoveryHome }),

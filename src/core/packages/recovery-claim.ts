@@ -10,6 +10,8 @@ import { archivesOf, readRamdisk } from '../formats/cpio/ramdisk';
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import type { Ports } from '../ports';
 import { identifyImage } from './bare-image';
+import type { RecoverySays } from '../words/recovery';
+import { recoveryWords } from '../words/recovery';
 import { recoveryNoteOf } from './recovery-note';
 
 /* What an image that is offered as a recovery says of itself, by its own bytes (docs/method.md, "What may be written where"). */
@@ -47,14 +49,16 @@ export async function recoveryClaim(source: ByteSource, ports: Ports): Promise<R
 /** What is known of an image as a recovery for one handset: null where nobody knows, and why. */
 export interface Judged {
   readonly holds: boolean | null;
-  readonly why: string;
+  readonly says: RecoverySays;
 }
+
+const judged = (holds: boolean | null, says: RecoverySays): Judged => ({ holds, says });
 
 /** Whether it is a recovery at all: its verified-boot data, and what lies in its ramdisk. */
 export function isRecovery({ partition, program }: RecoveryClaim): Judged {
-  if (partition !== null && partition !== 'recovery') return { holds: false, why: `Its own data says that it is an image of ${partition}.` };
-  if (program === null) return { holds: false, why: 'Nothing in its ramdisk is a recovery.' };
-  return { holds: true, why: `${program} lies in its ramdisk${partition === null ? '' : ', and its own data says recovery'}.` };
+  if (partition !== null && partition !== 'recovery') return judged(false, { code: 'image-of', partition });
+  if (program === null) return judged(false, { code: 'nothing-inside' });
+  return judged(true, { code: 'program', path: program, saysRecovery: partition !== null });
 }
 
 /**
@@ -63,31 +67,30 @@ export function isRecovery({ partition, program }: RecoveryClaim): Judged {
  */
 export function recoveryIsFor(
   { fingerprint }: RecoveryClaim,
-  handset: { readonly device: string | null; readonly fingerprint: string | null },
+  { device, fingerprint: installed }: { readonly device: string | null; readonly fingerprint: string | null },
   word: { readonly devices: readonly string[]; readonly reason: string } | null,
 ): Judged {
   const made = fingerprint === null ? null : splitFingerprint(fingerprint);
-  if (handset.device === null) return { holds: null, why: 'The code name of the handset was never read.' };
+  if (device === null) return judged(null, { code: 'handset-unread' });
   if (made) {
-    if (made.device !== handset.device) return { holds: false, why: `Its own data says ${made.device}, the handset is ${handset.device}.` };
-    const product = handset.fingerprint === null ? null : (splitFingerprint(handset.fingerprint)?.product ?? null);
+    if (made.device !== device) return judged(false, { code: 'made-for', what: 'device', made: made.device, handset: device });
+    const product = installed === null ? null : (splitFingerprint(installed)?.product ?? null);
     if (product !== null && made.product !== product)
-      return { holds: false, why: `Its own data says the variant ${made.product}, the handset is ${product}.` };
-    return { holds: true, why: `Its own data says ${made.product} (${made.device}).` };
+      return judged(false, { code: 'made-for', what: 'variant', made: made.product, handset: product });
+    return judged(true, { code: 'made-for-it', product: made.product, device: made.device });
   }
-  if (word === null || word.reason.trim() === '')
-    return { holds: null, why: 'The image names no handset, and nobody has said how they know that it is for this one.' };
-  return word.devices.includes(handset.device)
-    ? { holds: true, why: `The image names no handset. You said that it is for ${handset.device}: “${word.reason.trim()}”.` }
-    : { holds: false, why: `The image names no handset. You said that it is for ${word.devices.join(', ')}, and this one is ${handset.device}.` };
+  const reason = word?.reason.trim() ?? '';
+  if (word === null || reason === '') return judged(null, { code: 'names-nobody' });
+  const fits = word.devices.includes(device);
+  return judged(fits, { code: 'your-word', devices: word.devices, device, reason, fits });
 }
 
 /** Why an image can't go on the shelf of recoveries; null where it can. Stock images are the maker's own: they are written back, not shelved. */
 export function whyNoRecovery(role: string, claim: RecoveryClaim): string | null {
   if (role === 'stock') return 'This is a stock image. It is kept as the way back already.';
   if (role === 'patched') return 'This image was patched with a root kit.';
-  const judged = isRecovery(claim);
-  return judged.holds === true ? null : `This image is no recovery. ${judged.why}`;
+  const is = isRecovery(claim);
+  return is.holds === true ? null : `This image is no recovery. ${recoveryWords(is.says)}`;
 }
 
 /** @throws {EternoError} `does-not-fit` where an image can't be shelved as a recovery */

@@ -1,4 +1,5 @@
 import type { SlotCell } from '../slots/slot-map';
+import type { Guarding, OtherSlotSays, WayBackDeed, WayBackSays } from '../words/way-back';
 
 /* At this minute, with which files and steps, back to stock on the running slot? (docs/method.md, "Way back") */
 
@@ -22,31 +23,21 @@ export interface WayBackInput {
   readonly snapshot: string | null;
 }
 
-export interface WayBackStep {
-  readonly title: string;
-  readonly minutes: number;
-}
+export type WayBackStep = WayBackDeed & { readonly minutes: number };
 
 export interface WayBack {
   readonly open: boolean;
-  /** Short, for a table. */
-  readonly sentence: string;
+  readonly says: WayBackSays;
   readonly steps: readonly WayBackStep[];
   readonly files: readonly VaultImage[];
   /** Partitions of the running slot that are changed and whose stock image is missing. */
   readonly missing: readonly string[];
-  /** Whether the other slot still is a way back, and how long. */
-  readonly otherSlot: string | null;
+  /** Whether the other slot still is a way back, and how long; null where there is none. */
+  readonly otherSlot: OtherSlotSays | null;
 }
 
-const closed = (sentence: string, missing: readonly string[] = []): WayBack => ({
-  open: false,
-  sentence,
-  steps: [],
-  files: [],
-  missing,
-  otherSlot: null,
-});
+/** Nothing to do, or nothing that can be done. */
+const atOnce = (open: boolean, says: WayBackSays): WayBack => ({ open, says, steps: [], files: [], missing: [], otherSlot: null });
 
 /**
  * Partitions of the running slot that would have to be written to be stock. The one that carries root counts as changed until it was read
@@ -69,13 +60,15 @@ export function stockOf(images: readonly VaultImage[], fingerprint: string | nul
   return images.find((image) => image.role === 'stock' && image.fingerprint === fingerprint && image.partition === partition) ?? null;
 }
 
+const OTHER_SLOT: Readonly<Record<string, OtherSlotSays>> = { merging: 'gone', snapshotted: 'until-merging' };
+
 export function wayBackOf(input: WayBackInput): WayBack {
   const { fingerprint, unlocked, rootPartition, images, damaged, snapshot, slotCount } = input;
-  if (unlocked === false) return { open: true, sentence: 'locked: it is stock', steps: [], files: [], missing: [], otherSlot: null };
-  if (fingerprint === null) return closed('unknown: its build is not known');
-  if (rootPartition === null) return closed('unknown: where root sits is not known');
+  if (unlocked === false) return atOnce(true, { code: 'locked' });
+  if (fingerprint === null) return atOnce(false, { code: 'build-unknown' });
+  if (rootPartition === null) return atOnce(false, { code: 'root-unknown' });
   const wanted = changedPartitions(input);
-  if (wanted.length === 0) return { open: true, sentence: 'stock already, by what was read', steps: [], files: [], missing: [], otherSlot: null };
+  if (wanted.length === 0) return atOnce(true, { code: 'stock-already' });
   const files: VaultImage[] = [];
   const missing: string[] = [];
   for (const partition of wanted) {
@@ -83,28 +76,15 @@ export function wayBackOf(input: WayBackInput): WayBack {
     if (stock && !damaged.has(stock.sha256)) files.push(stock);
     else missing.push(partition);
   }
-  const otherSlot =
-    slotCount !== 2
-      ? null
-      : snapshot === 'merging'
-        ? 'Merging has begun: the other slot is no way back any more.'
-        : snapshot === 'snapshotted'
-          ? 'The other slot is a way back until merging starts.'
-          : 'The other slot holds an older build; it opens only what that build can read.';
-  if (missing.length > 0) return { ...closed(`stock ${missing.join(' and ')} missing`, missing), files, otherSlot };
+  const otherSlot = slotCount === 2 ? (OTHER_SLOT[snapshot ?? ''] ?? 'older-build') : null;
+  if (missing.length > 0) return { open: false, says: { code: 'missing', partitions: missing }, steps: [], files, missing, otherSlot };
   const steps: WayBackStep[] = [
-    { title: 'Bring it into its bootloader', minutes: 0.5 },
-    ...files.map((file) => ({ title: `Write the stock ${file.partition}`, minutes: 1 })),
-    { title: 'Start the system', minutes: 1 },
+    { do: 'bootloader', minutes: 0.5 },
+    ...files.map(({ partition }): WayBackStep => ({ do: 'write', partition, minutes: 1 })),
+    { do: 'start', minutes: 1 },
   ];
-  const minutes = steps.reduce((sum, step) => sum + step.minutes, 0);
-  return { open: true, sentence: `${steps.length} steps, about ${Math.ceil(minutes)} min`, steps, files, missing: [], otherSlot };
-}
-
-/** Why an image must stay: it is the last way back of a handset. Empty where it may go. */
-export interface Guardian {
-  readonly handset: string;
-  readonly reason: string;
+  const minutes = Math.ceil(steps.reduce((sum, step) => sum + step.minutes, 0));
+  return { open: true, says: { code: 'steps', steps: steps.length, minutes }, steps, files, missing: [], otherSlot };
 }
 
 export interface GuardedHandset extends WayBackInput {
@@ -115,23 +95,19 @@ export interface GuardedHandset extends WayBackInput {
   readonly neededByRound: readonly string[];
 }
 
-/** Stock images of what a handset runs, and whatever a patched image on one of its slots was made from, are never thrown away. */
-export function guardiansOf(image: VaultImage & { readonly patchedFromIt: readonly string[] }, handsets: readonly GuardedHandset[]): Guardian[] {
-  return handsets.flatMap((handset): Guardian[] => {
-    if (image.role === 'stock' && image.fingerprint !== null && handset.slotFingerprints.includes(image.fingerprint))
-      return [{ handset: handset.name, reason: `It is the way back to stock ${image.partition} of a build that is on ${handset.name}.` }];
-    const lies = handset.cells.find((cell) => cell.sha256 === image.sha256);
-    if (lies)
-      return [
-        {
-          handset: handset.name,
-          reason: `It lies on ${handset.name} (${lies.slot === '-' ? '' : `slot ${lies.slot}, `}${lies.partition}), and proves what is there.`,
-        },
-      ];
-    if (handset.neededByRound.includes(image.sha256))
-      return [{ handset: handset.name, reason: `The round that is open on ${handset.name} needs it.` }];
-    const from = handset.cells.find((cell) => cell.sha256 !== null && image.patchedFromIt.includes(cell.sha256));
-    if (from) return [{ handset: handset.name, reason: `The patched image on ${handset.name} was made from it.` }];
-    return [];
+/**
+ * Why an image must stay: it is the last way back of a handset. Stock images of what a handset runs, and whatever a patched image on one of
+ * its slots was made from, are never thrown away.
+ * @returns one reason a handset; empty where it may go
+ */
+export function guardiansOf(image: VaultImage & { readonly patchedFromIt: readonly string[] }, handsets: readonly GuardedHandset[]): Guarding[] {
+  return handsets.flatMap(({ name: handset, slotFingerprints, cells, neededByRound }): Guarding[] => {
+    if (image.role === 'stock' && image.fingerprint !== null && slotFingerprints.includes(image.fingerprint))
+      return [{ code: 'way-back', partition: image.partition, handset }];
+    const lies = cells.find((cell) => cell.sha256 === image.sha256);
+    if (lies) return [{ code: 'lies-there', partition: lies.partition, slot: lies.slot === '-' ? null : lies.slot, handset }];
+    if (neededByRound.includes(image.sha256)) return [{ code: 'open-round', handset }];
+    const madeFrom = cells.some((cell) => cell.sha256 !== null && image.patchedFromIt.includes(cell.sha256));
+    return madeFrom ? [{ code: 'made-from', handset }] : [];
   });
 }

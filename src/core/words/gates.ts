@@ -1,3 +1,8 @@
+import type { FitReason } from './fit';
+import { fitWords } from './fit';
+import type { RecoverySays } from './recovery';
+import { recoveryWords } from './recovery';
+
 /* What the checks before a step say: what each asks, and what it saw as a code with what belongs to it. Words are made at the edge. */
 
 /** A partition that is not known to hold the maker's own image of the wanted build; `slot` null on a handset with one. */
@@ -10,7 +15,8 @@ export interface NotStock {
 /** What a check saw. */
 export type Saw =
   | { readonly code: 'no-image' | 'no-recovery' | 'never-looked-at' | 'no-package' | 'no-kit' }
-  | { readonly code: 'told'; readonly sentence: string }
+  | { readonly code: 'fit'; readonly reason: FitReason }
+  | { readonly code: 'recovery'; readonly says: RecoverySays }
   | { readonly code: 'partitions'; readonly image: string; readonly wanted: string | null }
   | { readonly code: 'root-opinions'; readonly opinions: readonly { readonly witness: string; readonly partition: string | null }[] }
   | { readonly code: 'contradiction'; readonly sentence: string | null }
@@ -110,7 +116,8 @@ const WORDS: { readonly [C in Saw['code']]: (saw: Extract<Saw, { readonly code: 
   'never-looked-at': () => 'Its content was never looked at.',
   'no-package': () => 'None was opened yet.',
   'no-kit': () => 'No kit was used.',
-  told: ({ sentence }) => sentence,
+  fit: ({ reason }) => fitWords(reason),
+  recovery: ({ says }) => recoveryWords(says),
   partitions: ({ image, wanted }) => `An image of ${image}; written is ${wanted ?? 'a partition not known yet'}.`,
   'root-opinions': ({ opinions }) =>
     opinions.length === 0

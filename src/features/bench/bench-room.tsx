@@ -13,6 +13,7 @@ import { formatDay, formatSeconds, formatWeekday, monthName } from '@/ui/format'
 import { useKeys } from '@/ui/frame/keys';
 import { useRoomWhy } from '@/ui/frame/why';
 import { ROOT_WORDS, StateMark } from '@/ui/state-mark';
+import { wayBackWords } from '@/core/words/way-back';
 import { AddHandset } from './add-handset';
 import { benchHeadline, sortedRows } from './bench-headline';
 import { Together } from './together';
@@ -225,7 +226,7 @@ const BenchFoot = memo(function BenchFoot({ rows }: { rows: readonly BenchRow[] 
           {rows.map((row) => (
             <li key={row.id}>
               <span>{row.name}</span>
-              <span className={row.wayBack.open ? '' : 'bad'}>{row.wayBack.sentence}</span>
+              <span className={row.wayBack.open ? '' : 'bad'}>{wayBackWords(row.wayBack.says)}</span>
             </li>
           ))}
         </ul>
@@ -303,7 +304,7 @@ function BenchWhy({ row }: { row: BenchRow | undefined }) {
           </tr>
           <tr>
             <td className="soft">Way back</td>
-            <td>{row.wayBack.sentence}</td>
+            <td>{wayBackWords(row.wayBack.says)}</td>
           </tr>
         </tbody>
       </table>

@@ -1,4 +1,5 @@
 'use client';
+import { fitWords } from '@/core/words/fit';
 import { Button } from 'antd';
 import { useMemo, useRef, useState } from 'react';
 import type { SeenPackages } from '@/contracts/firmware-view';
@@ -162,7 +163,7 @@ function FirmwareWhy({ pack }: { pack: OpenPackage }) {
               <td>{one.name}</td>
               <td>
                 <b>{one.fit.verdict}</b>
-                <div className="soft small">{one.fit.reason}</div>
+                <div className="soft small">{fitWords(one.fit.reason)}</div>
               </td>
             </tr>
           ))}

@@ -1,4 +1,5 @@
 import type { HandsetFit } from '@/contracts/firmware-view';
+import { fitWords } from '@/core/words/fit';
 import ui from '@/ui/ui.module.css';
 import { fitTone } from '@/ui/fit-tone';
 import styles from './firmware.module.css';
@@ -25,7 +26,7 @@ export function FitOverview({ fits, chosen, onChoose }: Props) {
             <td style={{ width: 130 }} className={fitTone(fit.verdict)}>
               <b>{fit.verdict}</b>
             </td>
-            <td className="small">{fit.reason}</td>
+            <td className="small">{fitWords(fit.reason)}</td>
           </tr>
         ))}
       </tbody>

@@ -1,4 +1,5 @@
 import type { FitVerdict } from '@/core/fit/fit-package';
+import { fitWords } from '@/core/words/fit';
 import type { HandsetFit } from '@/contracts/firmware-view';
 
 const RANK: Readonly<Record<FitVerdict, number>> = { exact: 0, newer: 1, older: 2, 'other variant': 3, "can't tell": 4, 'other handset': 5 };
@@ -21,10 +22,10 @@ export function verdictWords({ name, fit }: HandsetFit): { readonly title: strin
     case 'older':
       return { title: `Older than what ${name} runs.`, follows: none };
     case 'other variant':
-      return { title: `Not ${name}’s package: it is its look-alike’s.`, follows: `${none} ${fit.reason}` };
+      return { title: `Not ${name}’s package: it is its look-alike’s.`, follows: `${none} ${fitWords(fit.reason)}` };
     case 'other handset':
-      return { title: 'For none of your handsets.', follows: fit.reason };
+      return { title: 'For none of your handsets.', follows: fitWords(fit.reason) };
     case "can't tell":
-      return { title: `Whether it fits ${name} can’t be told.`, follows: fit.reason };
+      return { title: `Whether it fits ${name} can’t be told.`, follows: fitWords(fit.reason) };
   }
 }

@@ -14,6 +14,7 @@ import { useRoomWhy } from '@/ui/frame/why';
 import { NextStrip } from '@/ui/next-strip';
 import { ROOT_WORDS, StateMark } from '@/ui/state-mark';
 import { useAct } from '@/ui/use-act';
+import { OTHER_SLOT_WORDS, wayBackStepWords, wayBackWords } from '@/core/words/way-back';
 import { readFactsAction } from './actions';
 import { BeforeWipe } from './before-wipe';
 import styles from './handset.module.css';
@@ -155,15 +156,15 @@ function WayBackStrip({ handset }: { handset: HandsetDetail }) {
       <div>
         <h3>Way back to stock, right now</h3>
         <p className={wayBack.open ? '' : 'bad'}>
-          <b>{wayBack.open ? '✓ open' : '✗ not open'}</b>: {wayBack.sentence}
-          {wayBack.steps.length > 0 ? ` (${wayBack.steps.map((step) => lowerFirst(step.title)).join(', ')})` : ''}.
+          <b>{wayBack.open ? '✓ open' : '✗ not open'}</b>: {wayBackWords(wayBack.says)}
+          {wayBack.steps.length > 0 ? ` (${wayBack.steps.map((step) => lowerFirst(wayBackStepWords(step))).join(', ')})` : ''}.
         </p>
         {wayBack.missing.length > 0 ? (
           <p className="small">
             <Link href="/firmware">Take it out of the package of {handset.build ?? 'its build'}</Link>, or read it back from a slot that still has it.
           </p>
         ) : null}
-        {wayBack.otherSlot ? <p className="soft small">{wayBack.otherSlot}</p> : null}
+        {wayBack.otherSlot ? <p className="soft small">{OTHER_SLOT_WORDS[wayBack.otherSlot]}</p> : null}
       </div>
       <div>
         <h3>Next build</h3>
@@ -194,12 +195,12 @@ function HandsetWhy({ handset }: { handset: HandsetDetail }) {
       <h2>Way back</h2>
       <ol style={{ margin: '4px 0 0', paddingLeft: 20 }}>
         {handset.wayBack.steps.map((step) => (
-          <li key={step.title}>
-            {step.title}, about {step.minutes < 1 ? 'half a minute' : `${step.minutes} min`}
+          <li key={wayBackStepWords(step)}>
+            {wayBackStepWords(step)}, about {step.minutes < 1 ? 'half a minute' : `${step.minutes} min`}
           </li>
         ))}
       </ol>
-      {handset.wayBack.steps.length === 0 ? <p>{handset.wayBack.sentence}.</p> : null}
+      {handset.wayBack.steps.length === 0 ? <p>{wayBackWords(handset.wayBack.says)}.</p> : null}
     </>
   );
 }

@@ -3,6 +3,7 @@ import { Link } from '@/ui/link';
 import { useState } from 'react';
 import type { HandsetDetail, PackageFit, ShelvedImage } from '@/contracts/handset-view';
 import type { Fit, FitVerdict } from '@/core/fit/fit-package';
+import { fitWords } from '@/core/words/fit';
 import { FitTable } from '@/ui/fit-table';
 import { formatBytes } from '@/ui/format';
 import { roleWords } from '@/ui/role-words';
@@ -85,7 +86,7 @@ export function WhatFits({ handset }: { handset: HandsetDetail }) {
       {chosen ? (
         <div>
           <h2 style={{ overflowWrap: 'anywhere' }}>{chosen.href ? <Link href={chosen.href}>{chosen.what}</Link> : chosen.what}</h2>
-          <p>{chosen.fit.reason}</p>
+          <p>{fitWords(chosen.fit.reason)}</p>
           <FitTable facts={chosen.fit.facts} name={handset.name} subject={chosen.subject} />
         </div>
       ) : null}

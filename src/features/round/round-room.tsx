@@ -10,6 +10,7 @@ import { formatSeconds, formatTime } from '@/ui/format';
 import { useKeys } from '@/ui/frame/keys';
 import { useCurrentHandset } from '@/ui/frame/shelf';
 import { useRoomWhy } from '@/ui/frame/why';
+import { wayBackWords } from '@/core/words/way-back';
 import { giveUpAction } from './actions';
 import { CurrentStep } from './current-step';
 import { InterlockNote } from './interlock-note';
@@ -49,7 +50,7 @@ export function RoundRoom({ round, images, now }: Props) {
         <div className={`small ${styles.wayBack}`}>
           <b>Way back to stock</b>
           <div className={round.wayBack.open ? 'soft' : 'bad'}>
-            {round.wayBack.open ? '✓ open' : '✗ not open'}: {round.wayBack.sentence}
+            {round.wayBack.open ? '✓ open' : '✗ not open'}: {wayBackWords(round.wayBack.says)}
           </div>
         </div>
         <Pages round={round} />

@@ -5,6 +5,7 @@ import { sha256OfSource } from '@/core/bytes/digest';
 import { hashedSource } from '@/core/bytes/hashed-source';
 import { EternoError, throwIfAborted } from '@/core/errors';
 import { whyNotSideload } from '@/core/gates/sideload-package';
+import { sideloadWords } from '@/core/words/sideload';
 import { LIMITS } from '@/core/limits';
 import { openPackageFiles } from '@/core/packages/open-package';
 import type { FileSource } from '@/platform/node/file-source';
@@ -101,7 +102,7 @@ async function judge(running: Running, source: FileSource, fileName: string): Pr
     .filter(({ device }) => device === facts.device)
     .map(({ allowed, ...edge }) => ({ ...edge, allowed: allowed === 'yes' }));
   const why = whyNotSideload(report, fileName, { installed: installedOf(known), target: round.target ?? step.planned.build, edges });
-  if (why !== null) throw new EternoError('does-not-fit', `${why} Nothing was sent to the handset.`, { file: fileName });
+  if (why !== null) throw new EternoError('does-not-fit', `${sideloadWords(why)} Nothing was sent to the handset.`, { file: fileName });
   return sha256OfSource(nodeDigests, source, watch.signal);
 }
 

@@ -3,6 +3,7 @@ import { blankIn } from '@/core/sharing/blank-private';
 import type { PageInput, PlainDocument } from '@/core/rounds/documents';
 import { rescuePage, roundReport, runSheet, toMarkdown } from '@/core/rounds/documents';
 import type { RoundView, RoundStepView } from '@/contracts/round-view';
+import { wayBackWords } from '@/core/words/way-back';
 import { appendEvent } from '../repositories/event-repository';
 import { now } from './clock';
 import { publish } from './message-bus';
@@ -64,7 +65,7 @@ async function inputOf(context: RoundContext, view: RoundView): Promise<PageInpu
     partition: view.partition,
     lane: view.lane,
     madeAt: `${new Date(now()).toISOString().slice(0, 16).replace('T', ' ')} UTC`,
-    wayBack: view.wayBack.sentence,
+    wayBack: wayBackWords(view.wayBack.says),
     images: [...kept, ...recovery],
     commands: [
       { what: 'Into the bootloader', command: commandOf(own, 'enter bootloader', values) },

@@ -1,6 +1,7 @@
 import 'server-only';
 import { factWord } from '@/core/facts/catalogue';
 import { passportText } from '@/core/sharing/passport-text';
+import { wayBackWords } from '@/core/words/way-back';
 import { handsetDetail } from './handset-service';
 import { privateValuesOf } from './private-values';
 
@@ -27,7 +28,7 @@ export async function passportResponse(id: string): Promise<Response> {
       })),
       seats: [
         `Root sits in ${handset.rootPartition.partition ?? 'a partition not known'}: ${handset.rootPartition.reason}`,
-        `Way back to stock: ${handset.wayBack.sentence}`,
+        `Way back to stock: ${wayBackWords(handset.wayBack.says)}`,
       ],
     },
     await privateValuesOf(id),

@@ -40,8 +40,8 @@ export async function judgedRecovery({ bench, facts }: RoundContext, { sha256 }:
     return { is: isRecovery(claim), forHandset: recoveryIsFor(claim, facts, word) };
   } catch (thrown) {
     if (!(thrown instanceof EternoError)) throw thrown;
-    const why = `It could not be read: ${thrown.message}.`;
-    return { is: { holds: false, why }, forHandset: { holds: null, why } };
+    const says = { code: 'unreadable', error: thrown.message } as const;
+    return { is: { holds: false, says }, forHandset: { holds: null, says } };
   }
 }
 

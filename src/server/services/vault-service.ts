@@ -17,6 +17,7 @@ import { patchedFrom } from './handset-service';
 import { imageSummary } from './image-view';
 import { startJob } from './jobs';
 import { kitShelf, recoveryShelf } from '@/server/services/shelf-views';
+import { guardingWords } from '@/core/words/way-back';
 import { guardedHandsets } from './vault-guard';
 
 /** Hashes every file of the vault again, as a job. What it finds goes into the log; nothing is thrown away. */
@@ -58,7 +59,7 @@ export async function throwAway(sha256: string): Promise<void> {
   const image = bench.images.find((one) => one.sha256 === sha256);
   if (!image) throw new EternoError('not-found', 'This image is not in the vault.');
   const [guardian] = guardiansOf({ ...image, patchedFromIt: patchedFrom(bench.images, sha256) }, await guardedHandsets(bench));
-  if (guardian) throw new EternoError('refused', `It stays: ${guardian.reason}`);
+  if (guardian) throw new EternoError('refused', `It stays: ${guardingWords(guardian)}`);
   await deleteImage(sha256);
   await rm(/*turbopackIgnore: true*/ vaultPath('images', sha256), { force: true });
   const { partition, role, fingerprint } = image;
@@ -85,7 +86,7 @@ export async function storeView(): Promise<StoreView> {
     lastCheck: last === undefined ? null : { at: last.at, ...check(last.data) },
     images: bench.images.map((image) => ({
       ...imageSummary(image),
-      guardian: guardiansOf({ ...image, patchedFromIt: patchedFrom(bench.images, image.sha256) }, guarded)[0]?.reason ?? null,
+      guardian: guardiansOf({ ...image, patchedFromIt: patchedFrom(bench.images, image.sha256) }, guarded).map(guardingWords)[0] ?? null,
       state: last?.data.damaged.includes(image.sha256) ? 'damaged' : last?.data.missing.includes(image.sha256) ? 'missing' : 'as kept',
     })),
     kits: kitShelf(bench, names),

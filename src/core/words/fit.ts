@@ -1,0 +1,27 @@
+import { differenceInWords } from '../text/align-strings';
+
+/* Why a package fits a handset as it does: the code of it, and how a person reads it. */
+
+export type FitReason =
+  | { readonly code: 'other-device'; readonly theirs: string; readonly ours: string | null }
+  | { readonly code: 'shut-out'; readonly label: string | null; readonly region: string | null }
+  | { readonly code: 'too-little-known'; readonly missing: readonly string[] }
+  | { readonly code: 'other-variant'; readonly theirs: string; readonly ours: string }
+  | { readonly code: 'looks-alike'; readonly ours: string; readonly theirs: string }
+  | { readonly code: 'same' | 'order-unknown' | 'newer' | 'older' };
+
+const WORDS: { readonly [C in FitReason['code']]: (reason: Extract<FitReason, { code: C }>) => string } = {
+  'other-device': ({ theirs, ours }) => `It is for ${theirs}, and this handset is ${ours}.`,
+  'shut-out': ({ label, region }) => `Its label says ${label}, and this handset is ${region}.`,
+  'too-little-known': ({ missing }) => `Not enough is known: ${missing.join(', ')}.`,
+  'other-variant': ({ theirs, ours }) =>
+    `It is for another variant of this handset: ${theirs} instead of ${ours}. Even if everything else agrees, it does not fit.`,
+  'looks-alike': ({ ours, theirs }) => `Its build number looks like the installed one but differs: ${differenceInWords(ours, theirs)}.`,
+  same: () => 'Its whole fingerprint is the same as the installed build’s.',
+  'order-unknown': () => 'It is for this handset and variant, but nothing tells which of the two builds is newer.',
+  newer: () => 'It is newer than the installed build: its image belongs to a system that is not on the handset yet.',
+  older: () => 'It is older than the installed build: its image belongs to a system that is no longer on the handset.',
+};
+
+export const fitWords = <C extends FitReason['code']>(reason: Extract<FitReason, { code: C }>): string =>
+  (WORDS[reason.code as C] as (reason: FitReason) => string)(reason);
