@@ -3,7 +3,10 @@ import nextTypescript from 'eslint-config-next/typescript';
 import prettier from 'eslint-config-prettier';
 import boundaries from 'eslint-plugin-boundaries';
 
-/** The house's folders and what each may import (docs/architecture.md). Innermost first: the first match counts. */
+/**
+ * The house's folders and what each may import (docs/architecture.md). Innermost first: the first match
+ * counts.
+ */
 const elements = [
   { type: 'core-errors', pattern: 'src/core/*.ts', mode: 'full' },
   { type: 'core-bytes', pattern: 'src/core/bytes/**', mode: 'full' },
@@ -36,19 +39,31 @@ const rules = [
   { from: 'core-errors', allow: ['core-errors', 'core-bytes', 'core-codecs', 'core-format'] },
   { from: 'core-bytes', allow: ['core-errors', 'core-bytes'] },
   { from: 'core-codecs', allow: ['core-errors', 'core-bytes', 'core-codecs'] },
-  { from: 'core-format', allow: ['core-errors', 'core-bytes', 'core-codecs', ['core-format', { format: '${from.format}' }]] },
+  {
+    from: 'core-format',
+    allow: ['core-errors', 'core-bytes', 'core-codecs', ['core-format', { format: '${from.format}' }]],
+  },
   { from: 'core-plan', allow: ['core-errors', 'core-plan'] },
   { from: 'core', allow: coreParts },
   { from: 'platform-any', allow: [...coreParts, 'platform-any'] },
   { from: 'platform-browser', allow: [...coreParts, 'platform-any', 'platform-browser'] },
   { from: 'platform-node', allow: [...coreParts, 'platform-any', 'platform-node'] },
-  { from: ['worker', 'worker-client'], allow: [...coreParts, 'platform-browser', 'platform-any', 'contracts', 'worker', 'worker-client'] },
+  {
+    from: ['worker', 'worker-client'],
+    allow: [...coreParts, 'platform-browser', 'platform-any', 'contracts', 'worker', 'worker-client'],
+  },
   { from: 'link', allow: [...coreParts, 'link'] },
   { from: 'stand-in', allow: [...coreParts, 'platform-node', 'stand-in'] },
   { from: 'cli', allow: [...coreParts, 'platform-node', 'link', 'stand-in', 'contracts', 'cli'] },
   { from: 'contracts', allow: [...coreParts, 'contracts'] },
-  { from: ['server', 'server-db'], allow: [...coreParts, 'platform-node', 'contracts', 'link', 'server', 'server-db'] },
-  { from: 'feature-actions', allow: [...coreParts, 'contracts', 'server', ['feature', { feature: '${from.feature}' }]] },
+  {
+    from: ['server', 'server-db'],
+    allow: [...coreParts, 'platform-node', 'contracts', 'link', 'server', 'server-db'],
+  },
+  {
+    from: 'feature-actions',
+    allow: [...coreParts, 'contracts', 'server', ['feature', { feature: '${from.feature}' }]],
+  },
   {
     from: 'feature',
     allow: [
@@ -62,18 +77,43 @@ const rules = [
   },
   { from: 'ui', allow: [...coreParts, 'contracts', 'ui'] },
   { from: 'app', allow: ['feature', 'ui', 'server', 'contracts', 'core-errors', 'app'] },
-  { from: 'demo', allow: [...coreParts, 'platform-any', 'platform-node', 'server', 'server-db', 'contracts', 'stand-in', 'demo'] },
+  {
+    from: 'demo',
+    allow: [
+      ...coreParts,
+      'platform-any',
+      'platform-node',
+      'server',
+      'server-db',
+      'contracts',
+      'stand-in',
+      'demo',
+    ],
+  },
   { from: 'outside', allow: ['*'] },
 ];
 
 const config = [
-  { ignores: ['.next/**', 'node_modules/**', 'data/**', 'next-env.d.ts', 'test-results/**', 'playwright-report/**'] },
+  {
+    ignores: [
+      '.next/**',
+      'node_modules/**',
+      'data/**',
+      'next-env.d.ts',
+      'test-results/**',
+      'playwright-report/**',
+    ],
+  },
   ...next,
   ...nextTypescript,
   {
     files: ['src/**/*.{ts,tsx}', 'tests/**/*.ts', 'scripts/**/*.ts'],
     plugins: { boundaries },
-    settings: { 'boundaries/elements': elements, 'boundaries/include': ['src/**/*'], 'import/resolver': { typescript: true } },
+    settings: {
+      'boundaries/elements': elements,
+      'boundaries/include': ['src/**/*'],
+      'import/resolver': { typescript: true },
+    },
     rules: {
       'boundaries/element-types': ['error', { default: 'disallow', rules }],
       'boundaries/no-unknown': 'error',
@@ -90,18 +130,35 @@ const config = [
     rules: {
       'no-restricted-imports': [
         'error',
-        { patterns: [{ regex: '^(?!\\.|@/core|protobufjs/minimal$|long$)', message: 'core imports itself, protobufjs/minimal and long only' }] },
+        {
+          patterns: [
+            {
+              regex: '^(?!\\.|@/core|protobufjs/minimal$|long$)',
+              message: 'core imports itself, protobufjs/minimal and long only',
+            },
+          ],
+        },
       ],
     },
   },
   {
     files: ['src/{app,features,ui}/**/*.{ts,tsx}'],
     ignores: ['src/ui/link.tsx'],
-    rules: { 'no-restricted-imports': ['error', { paths: [{ name: 'next/link', message: 'links are those of @/ui/link' }] }] },
+    rules: {
+      'no-restricted-imports': [
+        'error',
+        { paths: [{ name: 'next/link', message: 'links are those of @/ui/link' }] },
+      ],
+    },
   },
   {
     // no React there: its rules, which compile every file, would only take time
-    files: ['src/{core,server,link,platform,stand-in,cli,contracts,demo,workers}/**', 'tests/**', 'scripts/**', '*.{mjs,mts,ts}'],
+    files: [
+      'src/{core,server,link,platform,stand-in,cli,contracts,demo,workers}/**',
+      'tests/**',
+      'scripts/**',
+      '*.{mjs,mts,ts}',
+    ],
     rules: Object.fromEntries(
       next
         .flatMap(({ rules }) => Object.keys(rules ?? {}))

@@ -12,7 +12,10 @@ export interface InBrowser {
   readonly longestTaskMs: number;
 }
 
-/** The same work in a real browser on the built application: time as the room shows it, and tasks that held the page up. */
+/**
+ * The same work in a real browser on the built application: time as the room shows it, and tasks that held
+ * the page up.
+ */
 export async function measureInBrowser(packagePath: string, imagePath: string): Promise<InBrowser> {
   ensureChromium();
   ensureBuilt();
@@ -20,13 +23,18 @@ export async function measureInBrowser(packagePath: string, imagePath: string): 
   const env = environment(dir, { ETERNO_DEMO_SYSTEM_MIB: '8' });
   makeDemo(env);
   const { port, server } = await startServerSomewhere(env);
-  const browser = await chromium.launch({ executablePath: CHROMIUM, args: ['--no-sandbox', '--disable-gpu'] });
+  const browser = await chromium.launch({
+    executablePath: CHROMIUM,
+    args: ['--no-sandbox', '--disable-gpu'],
+  });
   try {
     const page = await browser.newPage();
     await page.addInitScript(() => {
       const seen: number[] = [];
       Object.assign(window, { longTasks: seen });
-      new PerformanceObserver((list) => list.getEntries().forEach((entry) => seen.push(entry.duration))).observe({ entryTypes: ['longtask'] });
+      new PerformanceObserver((list) =>
+        list.getEntries().forEach((entry) => seen.push(entry.duration)),
+      ).observe({ entryTypes: ['longtask'] });
     });
     await page.goto(`http://127.0.0.1:${port}/firmware`);
     await page.getByLabel('Choose a firmware package').setInputFiles(packagePath);

@@ -5,7 +5,10 @@ import { chromium } from '@playwright/test';
 import { CHROMIUM, ensureBuilt, ensureChromium } from './prepare.mjs';
 import { environment, fillBench, migrate, startServerSomewhere, stop } from './stack.mjs';
 
-/* The bench with 40 handsets and four years of rounds: what its page costs beside one with a handset, and how it scrolls. */
+/*
+ * The bench with 40 handsets and four years of rounds: what its page costs beside one with a handset, and how
+ * it scrolls.
+ */
 
 const HANDSETS = 40;
 const MONTHS = 48;
@@ -18,7 +21,10 @@ export interface FullBench {
   readonly frameMostMs: number;
 }
 
-/** Run in the page, and so as text: what the loader adds to functions is not there. @returns milliseconds between frames */
+/**
+ * Run in the page, and so as text: what the loader adds to functions is not there. @returns milliseconds
+ * between frames
+ */
 const FRAMES = `new Promise((done) => {
   const seen = [];
   const end = performance.now() + 4000;
@@ -42,7 +48,11 @@ async function pageMs(url: string): Promise<number> {
   return least;
 }
 
-async function withServer<T>(handsets: number, months: number, work: (url: string) => Promise<T>): Promise<T> {
+async function withServer<T>(
+  handsets: number,
+  months: number,
+  work: (url: string) => Promise<T>,
+): Promise<T> {
   const dir = mkdtempSync(join(tmpdir(), 'eterno-bench-'));
   const env = environment(dir);
   migrate(env);
@@ -62,7 +72,10 @@ export async function measureFullBench(): Promise<FullBench> {
   const one = await withServer(1, 1, pageMs);
   return withServer(HANDSETS, MONTHS, async (url) => {
     const all = await pageMs(url);
-    const browser = await chromium.launch({ executablePath: CHROMIUM, args: ['--no-sandbox', '--disable-gpu'] });
+    const browser = await chromium.launch({
+      executablePath: CHROMIUM,
+      args: ['--no-sandbox', '--disable-gpu'],
+    });
     try {
       const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
       await page.goto(url);
@@ -75,7 +88,11 @@ export async function measureFullBench(): Promise<FullBench> {
         await page.waitForTimeout(70);
       }
       const sorted = (await frames).sort((a, b) => a - b);
-      return { pageRatio: all / one, frameMedianMs: sorted[sorted.length >> 1]!, frameMostMs: sorted[Math.floor(sorted.length * 0.95)]! };
+      return {
+        pageRatio: all / one,
+        frameMedianMs: sorted[sorted.length >> 1]!,
+        frameMostMs: sorted[Math.floor(sorted.length * 0.95)]!,
+      };
     } finally {
       await browser.close();
     }

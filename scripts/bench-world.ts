@@ -17,15 +17,42 @@ const sha256 = (bytes: Uint8Array) => new Uint8Array(createHash('sha256').update
 
 /** A boot image of 64 MiB whose ramdisk is 30 MiB unpacked, in lz4. */
 export async function largeBoot(): Promise<{ image: Uint8Array; plain: Uint8Array; packed: Uint8Array }> {
-  const fields = { ino: 1, mode: TYPE.file | 0o750, nlink: 1, uid: 0, gid: 0, mtime: 0, devmajor: 0, devminor: 0, rdevmajor: 0, rdevminor: 0 };
+  const fields = {
+    ino: 1,
+    mode: TYPE.file | 0o750,
+    nlink: 1,
+    uid: 0,
+    gid: 0,
+    mtime: 0,
+    devmajor: 0,
+    devminor: 0,
+    rdevmajor: 0,
+    rdevminor: 0,
+  };
   const name = (text: string) => new TextEncoder().encode(text);
   const entries = [makeEntry('070701', false, fields, name('init'), programLike(5, 2 * MIB))];
   for (let i = 0; i < 14; i += 1)
-    entries.push(makeEntry('070701', false, { ...fields, ino: i + 2 }, name(`program-${i}`), programLike(10 + i, 2 * MIB)));
+    entries.push(
+      makeEntry(
+        '070701',
+        false,
+        { ...fields, ino: i + 2 },
+        name(`program-${i}`),
+        programLike(10 + i, 2 * MIB),
+      ),
+    );
   const plain = archiveBytes({ entries, trailer: makeTrailer() });
   const packed = await nodePorts.codecs.encode('lz4-legacy', plain);
   const kernel = noise(3, 30 * MIB);
-  const image = writeBootImage({ version: 4, pageSize: BLOCK, osVersionField: 0, name: '', cmdline: '', kernel, ramdisk: packed });
+  const image = writeBootImage({
+    version: 4,
+    pageSize: BLOCK,
+    osVersionField: 0,
+    name: '',
+    cmdline: '',
+    kernel,
+    ramdisk: packed,
+  });
   const whole = new Uint8Array(64 * MIB);
   whole.set(image);
   return { image: whole, plain, packed };
@@ -34,23 +61,54 @@ export async function largeBoot(): Promise<{ image: Uint8Array; plain: Uint8Arra
 /** Xz blobs of a 64 MiB image in runs of 2 MiB. */
 export async function xzRuns(image: Uint8Array): Promise<Uint8Array[]> {
   const blobs: Uint8Array[] = [];
-  for (let at = 0; at < image.length; at += RUN_BYTES) blobs.push(await nodePorts.codecs.encode('xz', image.subarray(at, at + RUN_BYTES)));
+  for (let at = 0; at < image.length; at += RUN_BYTES)
+    blobs.push(await nodePorts.codecs.encode('xz', image.subarray(at, at + RUN_BYTES)));
   return blobs;
 }
 
 /** A payload's partition of xz runs. */
-function partitionOf(name: string, image: Uint8Array, blobs: readonly Uint8Array[], firstOffset: number): PartitionUpdate {
+function partitionOf(
+  name: string,
+  image: Uint8Array,
+  blobs: readonly Uint8Array[],
+  firstOffset: number,
+): PartitionUpdate {
   let offset = firstOffset;
   const operations = blobs.map((blob, i): Operation => {
     const dataOffset = offset;
     offset += blob.length;
-    const dstExtents = [{ startBlock: (i * RUN_BYTES) / BLOCK, blockCount: Math.min(RUN_BYTES, image.length - i * RUN_BYTES) / BLOCK }];
-    return { type: 'REPLACE_XZ', dataOffset, dataLength: blob.length, srcExtents: [], dstExtents, dataSha256: sha256(blob), srcSha256: null };
+    const dstExtents = [
+      {
+        startBlock: (i * RUN_BYTES) / BLOCK,
+        blockCount: Math.min(RUN_BYTES, image.length - i * RUN_BYTES) / BLOCK,
+      },
+    ];
+    return {
+      type: 'REPLACE_XZ',
+      dataOffset,
+      dataLength: blob.length,
+      srcExtents: [],
+      dstExtents,
+      dataSha256: sha256(blob),
+      srcSha256: null,
+    };
   });
-  return { name, size: image.length, sha256: sha256(image), oldSize: null, oldSha256: null, computesTree: false, version: null, operations };
+  return {
+    name,
+    size: image.length,
+    sha256: sha256(image),
+    oldSize: null,
+    oldSha256: null,
+    computesTree: false,
+    version: null,
+    operations,
+  };
 }
 
-/** Writes an update ZIP whose payload is `payloadBytes` long, most of it a system partition that nobody takes out. */
+/**
+ * Writes an update ZIP whose payload is `payloadBytes` long, most of it a system partition that nobody takes
+ * out.
+ */
 export async function writeLargePackage(
   path: string,
   boot: Uint8Array,
@@ -80,7 +138,10 @@ export async function writeLargePackage(
     {
       ...partitionOf('init_boot', initBoot, initBlobs, 0),
       operations: [
-        { ...partitionOf('init_boot', initBoot, initBlobs, 0).operations[0]!, dstExtents: [{ startBlock: 0, blockCount: initBoot.length / BLOCK }] },
+        {
+          ...partitionOf('init_boot', initBoot, initBlobs, 0).operations[0]!,
+          dstExtents: [{ startBlock: 0, blockCount: initBoot.length / BLOCK }],
+        },
       ],
     },
     partitionOf('boot', boot, bootBlobs, size(initBlobs)),
@@ -94,12 +155,25 @@ export async function writeLargePackage(
     securityPatchLevel: '2026-11-05',
     partitions,
   });
-  const head = concatBytes([payloadHeaderBytes({ manifestSize: manifest.length, metadataSignatureSize: 0 }), manifest, ...initBlobs, ...bootBlobs]);
+  const head = concatBytes([
+    payloadHeaderBytes({ manifestSize: manifest.length, metadataSignatureSize: 0 }),
+    manifest,
+    ...initBlobs,
+    ...bootBlobs,
+  ]);
   await writeStoredZip64(path, 'payload.bin', head, head.length + systemBytes);
 }
 
-/** One stored entry in ZIP64, its first bytes given and the rest a hole in the file; CRC left zero, as nothing reads it whole. */
-async function writeStoredZip64(path: string, name: string, head: Uint8Array, entryBytes: number): Promise<void> {
+/**
+ * One stored entry in ZIP64, its first bytes given and the rest a hole in the file; CRC left zero, as nothing
+ * reads it whole.
+ */
+async function writeStoredZip64(
+  path: string,
+  name: string,
+  head: Uint8Array,
+  entryBytes: number,
+): Promise<void> {
   const file = await open(path, 'w');
   const nameBytes = Buffer.from(name);
   const local = Buffer.alloc(30);

@@ -35,13 +35,21 @@ interface Row {
 }
 const rows: Row[] = [];
 const say = (what: string, value: number, most: number, unit = '') =>
-  rows.push({ what, figure: `${value.toFixed(value < 10 ? 2 : 0)}${unit}`, target: `≤ ${most}${unit}`, ok: value <= most });
+  rows.push({
+    what,
+    figure: `${value.toFixed(value < 10 ? 2 : 0)}${unit}`,
+    target: `≤ ${most}${unit}`,
+    ok: value <= most,
+  });
 
 /**
- * Our work against another program's, turn by turn, so that a machine that slows down slows both; the quickest turn of each counts, in
- * milliseconds. One turn to warm up is left out.
+ * Our work against another program's, turn by turn, so that a machine that slows down slows both; the
+ * quickest turn of each counts, in milliseconds. One turn to warm up is left out.
  */
-async function paired(ours: () => unknown, theirs: () => unknown): Promise<{ ours: number; theirs: number; ratio: number }> {
+async function paired(
+  ours: () => unknown,
+  theirs: () => unknown,
+): Promise<{ ours: number; theirs: number; ratio: number }> {
   const least = [Infinity, Infinity];
   for (let turn = 0; turn < 6; turn += 1) {
     for (const [i, work] of [ours, theirs].entries()) {
@@ -52,9 +60,11 @@ async function paired(ours: () => unknown, theirs: () => unknown): Promise<{ our
   }
   return { ours: least[0]!, theirs: least[1]!, ratio: least[0]! / least[1]! };
 }
-const shell = (command: string) => () => execFileSync('sh', ['-c', command], { stdio: ['ignore', 'ignore', 'ignore'], maxBuffer: 1 << 30 });
+const shell = (command: string) => () =>
+  execFileSync('sh', ['-c', command], { stdio: ['ignore', 'ignore', 'ignore'], maxBuffer: 1 << 30 });
 for (const tool of ['xz', 'lz4', 'sha256sum'])
-  if (spawnSync('sh', ['-c', `command -v ${tool}`]).status !== 0) throw new Error(`the bench compares with ${tool}, which is not installed`);
+  if (spawnSync('sh', ['-c', `command -v ${tool}`]).status !== 0)
+    throw new Error(`the bench compares with ${tool}, which is not installed`);
 
 const dir = mkdtempSync(join(tmpdir(), 'eterno-bench-'));
 const at = (name: string) => join(dir, name);
@@ -72,15 +82,21 @@ try {
     await (await openPackage(source, pooledPorts)).take(partition, memorySink(partition), {});
     const archive = await nodePorts.openZip(file);
     const payload = await readPayload(await archive.openStored(payloadEntryOf(archive)!), nodePorts);
-    const bound = Math.floor(1.02 * (200 + payload.metadataBytes + blobBytesOf(findPartition(payload, partition))) + 128 * 1024);
+    const bound = Math.floor(
+      1.02 * (200 + payload.metadataBytes + blobBytesOf(findPartition(payload, partition))) + 128 * 1024,
+    );
     say(`bytes read of a 3 GB package to take ${partition}, of what must be`, source.bytesRead / bound, 1);
-    if (partition === 'init_boot') say('the same, of the whole file', (100 * source.bytesRead) / file.size, 1, ' %');
+    if (partition === 'init_boot')
+      say('the same, of the whole file', (100 * source.bytesRead) / file.size, 1, ' %');
   }
 
   // operations against xz -dc of the same blocks on one core
   blobs.forEach((blob, i) => writeFileSync(at(`blob-${String(i).padStart(3, '0')}.xz`), blob));
   const xz = shell(`for f in ${dir}/blob-*.xz; do xz -dc $f; done > ${dir}/unpacked`);
-  const taken = await paired(async () => (await openPackage(file, pooledPorts)).take('boot', memorySink('boot')), xz);
+  const taken = await paired(
+    async () => (await openPackage(file, pooledPorts)).take('boot', memorySink('boot')),
+    xz,
+  );
   say('taking out a 64 MiB boot of xz operations, verified / xz -dc of its blocks', taken.ratio, 1);
 
   // hashing
@@ -95,7 +111,9 @@ try {
   const asBoot = { ...kit, steps: kit.steps.filter((step) => step.do !== 'replaceText') };
   writeFileSync(at('ramdisk.lz4'), packed);
   writeFileSync(at('ramdisk.cpio'), plain);
-  const lz4 = shell(`lz4 -dfq ${at('ramdisk.lz4')} ${at('out')} && lz4 -l -9 -fq ${at('ramdisk.cpio')} ${at('out.lz4')}`);
+  const lz4 = shell(
+    `lz4 -dfq ${at('ramdisk.lz4')} ${at('out')} && lz4 -l -9 -fq ${at('ramdisk.cpio')} ${at('out.lz4')}`,
+  );
   const patched = await paired(() => patchImage(memorySource(boot), asBoot, pooledPorts), lz4);
   say('patching and proving a 64 MiB boot with a 30 MiB ramdisk / lz4 -d and lz4 -l -9', patched.ratio, 2);
   const strong = await pooledPorts.codecs.encode('lz4-legacy', plain, true);
@@ -105,14 +123,22 @@ try {
   const restarts = { ours: 0, one: 0, half: 0, loops: 0, halfLoops: 0 };
   for (const { modules, bad } of seededCases(1000, 20261125)) {
     const starts: Handset = (on) => !bad.some((id) => on.includes(id));
-    const [ours, one, half] = [inBatches(modules, starts), oneByOne(modules, starts), halving(modules, starts)];
+    const [ours, one, half] = [
+      inBatches(modules, starts),
+      oneByOne(modules, starts),
+      halving(modules, starts),
+    ];
     restarts.ours += ours.restarts;
     restarts.loops += ours.loops;
     restarts.one += one.restarts;
     restarts.half += half.restarts;
     restarts.halfLoops += half.loops;
   }
-  say('restarts to bring modules back on 1,000 seeded cases, in batches / one by one', restarts.ours / restarts.one, 1);
+  say(
+    'restarts to bring modules back on 1,000 seeded cases, in batches / one by one',
+    restarts.ours / restarts.one,
+    1,
+  );
   say('the same / halving', restarts.ours / restarts.half, 1);
   say('loops on the way, in batches / halving', restarts.loops / restarts.halfLoops, 1);
 
@@ -135,14 +161,23 @@ try {
     ];
     const timed = spawnSync('/usr/bin/time', command, { encoding: 'utf8' });
     if (timed.status !== 0) throw new Error(timed.stderr);
-    say('peak memory of `take boot` on the 3 GB package', Number(timed.stderr.trim().split('\n').at(-1)) / 1024, 350, ' MB');
+    say(
+      'peak memory of `take boot` on the 3 GB package',
+      Number(timed.stderr.trim().split('\n').at(-1)) / 1024,
+      350,
+      ' MB',
+    );
   } else rows.push({ what: 'peak memory of `take`', figure: 'no /usr/bin/time here', target: '', ok: false });
 
   // the browser
   if (!process.argv.includes('--no-browser')) {
     const seen = await measureInBrowser(at('update.zip'), at('four.img'));
     say('taking out the same boot in the browser, verified / xz -dc', seen.takeMs / taken.theirs, 1);
-    say('SHA-256, SHA-1 and MD5 of 256 MiB in the browser / sha256sum', seen.hashMsPerMiB / (hashed.theirs / 256), 1.5);
+    say(
+      'SHA-256, SHA-1 and MD5 of 256 MiB in the browser / sha256sum',
+      seen.hashMsPerMiB / (hashed.theirs / 256),
+      1.5,
+    );
     say('longest main-thread task while it works', seen.longestTaskMs, 50, ' ms');
     const full = await measureFullBench();
     say('page of the bench with 40 handsets × 48 months / with one and a month', full.pageRatio, 40);
@@ -152,6 +187,10 @@ try {
 } finally {
   rmSync(dir, { recursive: true, force: true });
 }
-console.table(Object.fromEntries(rows.map(({ what, figure, target, ok }) => [what, { figure, target, holds: ok ? 'yes' : 'no' }])));
+console.table(
+  Object.fromEntries(
+    rows.map(({ what, figure, target, ok }) => [what, { figure, target, holds: ok ? 'yes' : 'no' }]),
+  ),
+);
 process.exitCode = rows.every((row) => row.ok) ? 0 : 1;
 process.exit();

@@ -2,7 +2,10 @@ import { rmSync } from 'node:fs';
 import { ensureBuilt, ensureInstalled } from './prepare.mjs';
 import { environment, makeDemo, startServer, startStandIn, stop, stopStandIn } from './stack.mjs';
 
-/* `npm run demo`: installs, builds, migrates, makes the demo world, starts everything. `npm run demo -- --fresh` makes the world anew. */
+/*
+ * `npm run demo`: installs, builds, migrates, makes the demo world, starts everything. `npm run demo --
+ * --fresh` makes the world anew.
+ */
 
 ensureInstalled();
 ensureBuilt();

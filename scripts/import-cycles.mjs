@@ -8,8 +8,16 @@ const ENDINGS = ['', '.ts', '.tsx', '.mjs', '.d.ts'];
 
 /** The file that an import of `from` means, relative to the checkout; null for a package. */
 function fileOf(from, wanted) {
-  const path = wanted.startsWith('@/') ? join('src', wanted.slice(2)) : wanted.startsWith('.') ? normalize(join(dirname(from), wanted)) : null;
-  return path === null ? null : (ENDINGS.map((ending) => path + ending).find((name) => /\.(tsx?|mjs)$/.test(name) && existsSync(name)) ?? null);
+  const path = wanted.startsWith('@/')
+    ? join('src', wanted.slice(2))
+    : wanted.startsWith('.')
+      ? normalize(join(dirname(from), wanted))
+      : null;
+  return path === null
+    ? null
+    : (ENDINGS.map((ending) => path + ending).find(
+        (name) => /\.(tsx?|mjs)$/.test(name) && existsSync(name),
+      ) ?? null);
 }
 
 /** @returns {Map<string, Set<string>>} the files that each of these files imports */
@@ -17,13 +25,19 @@ export function importsOf(files) {
   const graph = new Map();
   for (const name of files) {
     const { importedFiles } = ts.preProcessFile(readFileSync(name, 'utf8'), true, true);
-    graph.set(name, new Set(importedFiles.map(({ fileName }) => fileOf(name, fileName)).filter((target) => target !== null)));
+    graph.set(
+      name,
+      new Set(
+        importedFiles.map(({ fileName }) => fileOf(name, fileName)).filter((target) => target !== null),
+      ),
+    );
   }
   return graph;
 }
 
 /**
- * Circles of a graph: its strongly connected parts of more than one, by Tarjan's way with one stack of its own.
+ * Circles of a graph: its strongly connected parts of more than one, by Tarjan's way with one stack of its
+ * own.
  * @returns {string[][]} each in the order in which it was met
  */
 export function circlesIn(graph) {

@@ -8,8 +8,9 @@ import { compiler, mutantsOf, planted } from './mutants.mjs';
 import { ensureInstalled } from './prepare.mjs';
 
 /*
- * `npm run mutate`: plants small faults, each in a copy of the checkout, and runs the tests nearest to it. A fault that no test sees is a
- * hole in the proof. The same seed plants the same faults. Nothing of the checkout itself is ever changed.
+ * `npm run mutate`: plants small faults, each in a copy of the checkout, and runs the tests nearest to it. A
+ * fault that no test sees is a hole in the proof. The same seed plants the same faults. Nothing of the
+ * checkout itself is ever changed.
  */
 
 const AREAS = {
@@ -45,13 +46,16 @@ function numbers(seed) {
 }
 
 ensureInstalled();
-const files = execFileSync('git', ['ls-files', '--cached', '--others', '--exclude-standard'], { encoding: 'utf8' })
+const files = execFileSync('git', ['ls-files', '--cached', '--others', '--exclude-standard'], {
+  encoding: 'utf8',
+})
   .split('\n')
   .filter((name) => name !== '');
 const code = files.filter((name) => /^(src|tests)\/.*\.tsx?$/.test(name));
 const isTest = (name) => /\.test\.ts$/.test(name);
 const importers = new Map(code.map((name) => [name, []]));
-for (const [from, targets] of importsOf(code)) for (const target of targets) importers.get(target)?.push(from);
+for (const [from, targets] of importsOf(code))
+  for (const target of targets) importers.get(target)?.push(from);
 
 /** The test files that reach a file over the fewest imports, and those one further; the nearest first. */
 function nearestTests(file) {
@@ -74,11 +78,14 @@ const compiles = compiler();
 
 /** So many of an area's mutants that compile, from all its files alike. */
 function chosen(area, { folders, count }, next) {
-  const all = code.filter((name) => folders.some((folder) => name.startsWith(folder)) && !isTest(name)).flatMap(mutantsOf);
+  const all = code
+    .filter((name) => folders.some((folder) => name.startsWith(folder)) && !isTest(name))
+    .flatMap(mutantsOf);
   const picked = [];
   while (picked.length < count && all.length > 0) {
     const [one] = all.splice(next(all.length), 1);
-    if (picked.filter((other) => other.file === one.file).length < 3 && compiles(one)) picked.push({ area, ...one, tests: nearestTests(one.file) });
+    if (picked.filter((other) => other.file === one.file).length < 3 && compiles(one))
+      picked.push({ area, ...one, tests: nearestTests(one.file) });
   }
   return picked;
 }
@@ -113,11 +120,15 @@ function copyFor(row) {
 /** @returns {Promise<boolean>} whether the tests are green, in time */
 function green(dir, tests, workers = 1, mostSeconds = MOST_SECONDS) {
   return new Promise((done) => {
-    const child = spawn(process.execPath, ['node_modules/vitest/vitest.mjs', 'run', '--bail', '1', '--maxWorkers', String(workers), ...tests], {
-      cwd: dir,
-      stdio: 'ignore',
-      detached: true,
-    });
+    const child = spawn(
+      process.execPath,
+      ['node_modules/vitest/vitest.mjs', 'run', '--bail', '1', '--maxWorkers', String(workers), ...tests],
+      {
+        cwd: dir,
+        stdio: 'ignore',
+        detached: true,
+      },
+    );
     running.add(child);
     const late = setTimeout(() => process.kill(-child.pid, 'SIGKILL'), mostSeconds * 1000);
     child.on('close', (status) => {
@@ -133,8 +144,12 @@ const next = numbers(Number(values.seed));
 const scale = Number(values.count) / 60;
 const mutants = Object.entries(AREAS)
   .filter(([area]) => values.only === '' || values.only.split(',').includes(area))
-  .flatMap(([area, about]) => chosen(area, { ...about, count: Math.max(1, Math.round(about.count * scale)) }, next));
-process.stdout.write(`seed ${values.seed}: ${mutants.length} faults; each runs the ${MOST_TESTS} nearest tests at most\n`);
+  .flatMap(([area, about]) =>
+    chosen(area, { ...about, count: Math.max(1, Math.round(about.count * scale)) }, next),
+  );
+process.stdout.write(
+  `seed ${values.seed}: ${mutants.length} faults; each runs the ${MOST_TESTS} nearest tests at most\n`,
+);
 if (values.list) {
   for (const mutant of mutants) process.stdout.write(`${where(mutant)}\n    ${mutant.tests.join(' ')}\n`);
   stop(0);

@@ -18,21 +18,44 @@ export const COUNTS = { unit: join(folder, 'unit.json'), browser: join(folder, '
 export const PARTS = {
   lint: {
     name: 'lint',
-    commands: [node('eslint/bin/eslint.js', '.', '--max-warnings', '0'), node('prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.')],
+    commands: [
+      node('eslint/bin/eslint.js', '.', '--max-warnings', '0'),
+      node('prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.'),
+    ],
   },
-  types: { name: 'types', commands: [node('typescript/bin/tsc', '-p', '.'), node('typescript/bin/tsc', '-p', 'src/core', '--noEmit')] },
+  types: {
+    name: 'types',
+    commands: [
+      node('typescript/bin/tsc', '-p', '.'),
+      node('typescript/bin/tsc', '-p', 'src/core', '--noEmit'),
+    ],
+  },
   house: { name: 'house rules', commands: [[process.execPath, ['scripts/house-rules.mjs']]] },
   unit: {
     name: 'unit tests',
-    commands: [node('vitest/vitest.mjs', 'run', '--reporter=default', '--reporter=json', `--outputFile.json=${COUNTS.unit}`)],
+    commands: [
+      node(
+        'vitest/vitest.mjs',
+        'run',
+        '--reporter=default',
+        '--reporter=json',
+        `--outputFile.json=${COUNTS.unit}`,
+      ),
+    ],
   },
   build: { name: 'build', commands: [[process.execPath, ['scripts/build.mjs']]] },
-  browser: { name: 'browser tests', commands: [node('@playwright/test/cli.js', 'test', '--reporter=list,json')] },
+  browser: {
+    name: 'browser tests',
+    commands: [node('@playwright/test/cli.js', 'test', '--reporter=list,json')],
+  },
 };
 
 const seconds = (from) => (performance.now() - from) / 1000;
 
-/** Runs one part; what it prints is kept together and shown when it is over. @returns {Promise<{ name: string, ok: boolean, seconds: number }>} */
+/**
+ * Runs one part; what it prints is kept together and shown when it is over. @returns {Promise<{ name: string,
+ * ok: boolean, seconds: number }>}
+ */
 export async function runPart({ name, commands }) {
   const began = performance.now();
   const said = [];
@@ -45,7 +68,9 @@ export async function runPart({ name, commands }) {
     child.stdout.on('data', (bytes) => said.push(bytes));
     child.stderr.on('data', (bytes) => said.push(bytes));
     const code = await new Promise((resolve) =>
-      child.on('error', (thrown) => resolve(said.push(Buffer.from(`${thrown.message}\n`)))).on('close', resolve),
+      child
+        .on('error', (thrown) => resolve(said.push(Buffer.from(`${thrown.message}\n`))))
+        .on('close', resolve),
     );
     if (code !== 0) {
       said.push(Buffer.from(`${[command, ...args].join(' ')} ended with ${code}\n`));
@@ -66,12 +91,24 @@ export async function inTurn(parts) {
   return results;
 }
 
-/** How many tests passed, failed and were left out, as the runners wrote it down; nothing where a runner never came so far. */
+/**
+ * How many tests passed, failed and were left out, as the runners wrote it down; nothing where a runner never
+ * came so far.
+ */
 export function countsOf(file) {
   try {
     const report = JSON.parse(readFileSync(file, 'utf8'));
-    if (report.stats) return { passed: report.stats.expected, failed: report.stats.unexpected + report.stats.flaky, skipped: report.stats.skipped };
-    return { passed: report.numPassedTests, failed: report.numFailedTests, skipped: report.numPendingTests + report.numTodoTests };
+    if (report.stats)
+      return {
+        passed: report.stats.expected,
+        failed: report.stats.unexpected + report.stats.flaky,
+        skipped: report.stats.skipped,
+      };
+    return {
+      passed: report.numPassedTests,
+      failed: report.numFailedTests,
+      skipped: report.numPendingTests + report.numTodoTests,
+    };
   } catch {
     return null;
   }

@@ -21,8 +21,8 @@ export function ensureInstalled() {
   const stamp = join('node_modules', '.eterno-lock');
   const lock = hashOf(readFileSync('package-lock.json'));
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
-  // SQLite is one huge file of C: compiled for this machine with the first level of optimisation it is there in half the time, and no slower to
-  // a person; the other files are compiled beside it
+  // SQLite is one huge file of C: compiled for this machine with the first level of optimisation it is there
+  // in half the time, and no slower to a person; the other files are compiled beside it
   const quick = { CFLAGS: '-O1', CXXFLAGS: '-O1', JOBS: String(availableParallelism()) };
   run('npm', ['ci', '--no-audit', '--no-fund'], { env: { ...quick, ...process.env } });
   writeFileSync(stamp, lock);
@@ -40,9 +40,13 @@ function* files(folder) {
 export function ensureBuilt() {
   const stamp = join('.next', '.eterno-source');
   const sources = [...files('src'), 'next.config.ts', 'package-lock.json', 'tsconfig.json'].sort();
-  const source = hashOf(sources.map((path) => `${path} ${statSync(path).size} ${hashOf(readFileSync(path))}`).join('\n'));
+  const source = hashOf(
+    sources.map((path) => `${path} ${statSync(path).size} ${hashOf(readFileSync(path))}`).join('\n'),
+  );
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === source) return;
-  run(process.execPath, [join('node_modules', 'next', 'dist', 'bin', 'next'), 'build'], { env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' } });
+  run(process.execPath, [join('node_modules', 'next', 'dist', 'bin', 'next'), 'build'], {
+    env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' },
+  });
   mkdirSync('.next', { recursive: true });
   writeFileSync(stamp, source);
 }

@@ -5,7 +5,10 @@ import { chromium } from '@playwright/test';
 import { CHROMIUM, ensureBuilt, ensureChromium, ensureInstalled } from './prepare.mjs';
 import { environment, makeDemo, startServerSomewhere, startStandIn, stop, stopStandIn } from './stack.mjs';
 
-/* `npm run screenshots`: makes every picture in docs/screenshots anew, from the demo data, going through the demo's own round. */
+/*
+ * `npm run screenshots`: makes every picture in docs/screenshots anew, from the demo data, going through the
+ * demo's own round.
+ */
 
 ensureInstalled();
 ensureChromium();
@@ -119,7 +122,9 @@ try {
   await page.getByRole('heading', { name: /are in the vault/ }).waitFor();
   await picture('firmware-incremental');
   await page.goto(`${url}/firmware`);
-  await page.getByLabel('Choose a firmware package').setInputFiles(packageFile('petrel2_eu-OPA2.261105.009-update.zip'));
+  await page
+    .getByLabel('Choose a firmware package')
+    .setInputFiles(packageFile('petrel2_eu-OPA2.261105.009-update.zip'));
   await page.getByRole('button', { name: 'Take out init_boot' }).click();
   await page.getByRole('link', { name: 'in the vault' }).waitFor();
   await picture('firmware');

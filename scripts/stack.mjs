@@ -3,7 +3,10 @@ import { existsSync, readFileSync, rmSync } from 'node:fs';
 import { connect, createServer } from 'node:net';
 import { join, resolve } from 'node:path';
 
-/* A whole Eterno on this machine: data migrated and made, the stand-in, then the server. Both are ended by pid. */
+/*
+ * A whole Eterno on this machine: data migrated and made, the stand-in, then the server. Both are ended by
+ * pid.
+ */
 
 export const DEMO_NOW = '2026-11-10T14:02:00Z';
 const TSX = ['--conditions=react-server', '--import', 'tsx'];
@@ -24,7 +27,10 @@ function runOnce(script, env, ...args) {
   if (result.status !== 0) throw new Error(`${script} ended with ${result.status ?? result.signal}`);
 }
 
-/** Migrates, and makes the demo world where it is not there yet. The clock stands a month back, when its first images were kept. */
+/**
+ * Migrates, and makes the demo world where it is not there yet. The clock stands a month back, when its first
+ * images were kept.
+ */
 export function makeDemo(env) {
   runOnce('src/demo/make-demo.ts', { ...env, ETERNO_NOW: '2026-10-08T09:20:00Z' });
 }
@@ -60,10 +66,15 @@ async function until(what, child, seconds, check) {
 
 /** Starts the stand-in of a data folder and waits for its run file. */
 export async function startStandIn(env) {
-  const child = spawn(process.execPath, ['--import', 'tsx', 'src/cli/eterno.ts', 'stand-in'], { stdio: ['ignore', 'ignore', 'inherit'], env });
+  const child = spawn(process.execPath, ['--import', 'tsx', 'src/cli/eterno.ts', 'stand-in'], {
+    stdio: ['ignore', 'ignore', 'inherit'],
+    env,
+  });
   await until('the stand-in', child, 60, () => {
     try {
-      return JSON.parse(readFileSync(join(env.ETERNO_DATA, 'run', 'stand-in.json'), 'utf8')).pid === child.pid;
+      return (
+        JSON.parse(readFileSync(join(env.ETERNO_DATA, 'run', 'stand-in.json'), 'utf8')).pid === child.pid
+      );
     } catch {
       return false;
     }
@@ -74,8 +85,12 @@ export async function startStandIn(env) {
 /** Starts the server on 127.0.0.1 and waits until it answers. */
 export async function startServer(env, port) {
   // what answers there would be taken for the server
-  if (await listens(port)) throw new Error(`Something else uses port ${port} already: choose another with PORT`);
-  const child = spawn(process.execPath, ['scripts/serve.mjs', String(port)], { stdio: ['ignore', 'ignore', 'inherit'], env });
+  if (await listens(port))
+    throw new Error(`Something else uses port ${port} already: choose another with PORT`);
+  const child = spawn(process.execPath, ['scripts/serve.mjs', String(port)], {
+    stdio: ['ignore', 'ignore', 'inherit'],
+    env,
+  });
   await until('the server', child, 60, () =>
     fetch(`http://127.0.0.1:${port}/log`, { signal: AbortSignal.timeout(10_000) }).then(
       (response) => response.ok,

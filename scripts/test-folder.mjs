@@ -4,8 +4,8 @@ const MEMORY = '/dev/shm';
 const NEEDED_BYTES = 2 * 1024 ** 3;
 
 /**
- * Where tests put their stores: a folder in memory where the system has one with room, so that a thousand flushes to disk cost nothing.
- * Files, locks and renames are the same there; what a kill leaves behind too.
+ * Where tests put their stores: a folder in memory where the system has one with room, so that a thousand
+ * flushes to disk cost nothing. Files, locks and renames are the same there; what a kill leaves behind too.
  */
 export function chooseTestFolder() {
   if (process.env.TMPDIR || !existsSync(MEMORY)) return;

@@ -4,8 +4,9 @@ import { COUNTS, countsOf, inTurn, PARTS } from './parts.mjs';
 import { ensureChromium, ensureInstalled } from './prepare.mjs';
 
 /*
- * `npm test` on a fresh checkout: installs what it needs, then everything else in two rows side by side, since a machine of two cores is
- * the smallest that is counted on. What a part prints is shown when it is over; at the end stands how long each took, and the counts.
+ * `npm test` on a fresh checkout: installs what it needs, then everything else in two rows side by side,
+ * since a machine of two cores is the smallest that is counted on. What a part prints is shown when it is
+ * over; at the end stands how long each took, and the counts.
  */
 
 const began = performance.now();
@@ -16,10 +17,13 @@ const installed = performance.now();
 
 const { lint, types, house, unit, build, browser } = PARTS;
 const rows = [[unit], [house, build, types, lint, browser]];
-process.stdout.write(`\n== at work, side by side: ${rows.map((row) => row.map(({ name }) => name).join(', ')).join(' | ')}\n`);
+process.stdout.write(
+  `\n== at work, side by side: ${rows.map((row) => row.map(({ name }) => name).join(', ')).join(' | ')}\n`,
+);
 const results = (await Promise.all(rows.map(inTurn))).flat();
 
-const line = (name, seconds, note = '') => process.stdout.write(`${name.padEnd(16)}${seconds.toFixed(0).padStart(6)} s${note}\n`);
+const line = (name, seconds, note = '') =>
+  process.stdout.write(`${name.padEnd(16)}${seconds.toFixed(0).padStart(6)} s${note}\n`);
 process.stdout.write('\n== how long each part took\n');
 line('install', (installed - began) / 1000);
 for (const { name, ok, seconds } of results) line(name, seconds, ok ? '' : '   FAILS');
@@ -34,6 +38,8 @@ for (const [name, file] of Object.entries(COUNTS)) {
   for (const key of Object.keys(total)) total[key] += counts?.[key] ?? 0;
 }
 const broken = results.filter(({ ok }) => !ok).length;
-process.stdout.write(`${total.passed} passed, ${Math.max(total.failed, broken)} failed, ${total.skipped} skipped\n`);
+process.stdout.write(
+  `${total.passed} passed, ${Math.max(total.failed, broken)} failed, ${total.skipped} skipped\n`,
+);
 for (const file of Object.values(COUNTS)) rmSync(dirname(file), { recursive: true, force: true });
 process.exit(broken === 0 && total.failed === 0 && total.passed > 0 ? 0 : 1);

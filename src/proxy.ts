@@ -2,9 +2,13 @@ import type { NextRequest } from 'next/server';
 import { NextResponse } from 'next/server';
 import { isLocalRequest } from './server/services/request-guard';
 
-/** Pages only: Host and Origin checked, a strict Content-Security-Policy with a fresh nonce. `/api/` checks for itself. */
+/**
+ * Pages only: Host and Origin checked, a strict Content-Security-Policy with a fresh nonce. `/api/` checks
+ * for itself.
+ */
 export function proxy(request: NextRequest): NextResponse {
-  if (!isLocalRequest(request.headers, request.nextUrl.pathname)) return new NextResponse('Eterno answers only on this machine.', { status: 403 });
+  if (!isLocalRequest(request.headers, request.nextUrl.pathname))
+    return new NextResponse('Eterno answers only on this machine.', { status: 403 });
   const nonce = Buffer.from(crypto.randomUUID()).toString('base64');
   const policy = [
     "default-src 'self'",
@@ -27,5 +31,8 @@ export function proxy(request: NextRequest): NextResponse {
   return response;
 }
 
-/** Large bodies go to `/api/`, and a proxy would cut them. A worker is held by the policy of its own file, so files of the build carry none of a page's. */
+/**
+ * Large bodies go to `/api/`, and a proxy would cut them. A worker is held by the policy of its own file, so
+ * files of the build carry none of a page's.
+ */
 export const config = { matcher: ['/((?!api/|_next/static/).*)'] };

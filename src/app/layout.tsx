@@ -8,7 +8,10 @@ import { frameView } from '@/server/services/frame-service';
 import { Frame } from '@/ui/frame/frame';
 import '@/ui/tokens.css';
 
-export const metadata: Metadata = { title: 'Eterno', description: 'Keeps your own handsets rooted through every update.' };
+export const metadata: Metadata = {
+  title: 'Eterno',
+  description: 'Keeps your own handsets rooted through every update.',
+};
 export const dynamic = 'force-dynamic';
 
 export default async function RootLayout({ children }: { children: ReactNode }) {

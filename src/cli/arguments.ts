@@ -22,14 +22,22 @@ export function parseArguments(
     parsed = parseArgs({
       args: [...args],
       allowPositionals: true,
-      options: Object.fromEntries([...options, ...several].map((name) => [name, { type: 'string' as const, multiple: several.includes(name) }])),
+      options: Object.fromEntries(
+        [...options, ...several].map((name) => [
+          name,
+          { type: 'string' as const, multiple: several.includes(name) },
+        ]),
+      ),
     });
   } catch (thrown) {
     throw new EternoError('usage', (thrown as Error).message);
   }
   const [least, most] = positionals;
   if (parsed.positionals.length < least || parsed.positionals.length > most) {
-    throw new EternoError('usage', `${parsed.positionals.length} arguments were given where ${least === most ? least : `${least} or more`} belong`);
+    throw new EternoError(
+      'usage',
+      `${parsed.positionals.length} arguments were given where ${least === most ? least : `${least} or more`} belong`,
+    );
   }
   const values = parsed.values as Record<string, string | undefined>;
   const lists = parsed.values as Record<string, string[] | undefined>;

@@ -7,11 +7,16 @@ import { withFile } from './files';
 
 const FROM = 'the facts file';
 
-/** A file as the verb `facts` prints it: what is installed on a handset, and its serial. @throws {EternoError} `bad-field`, `too-large` */
+/**
+ * A file as the verb `facts` prints it: what is installed on a handset, and its serial. @throws {EternoError}
+ * `bad-field`, `too-large`
+ */
 export async function readFacts(path: string): Promise<InstalledBuild & { readonly serial: string | null }> {
   const text = await withFile(path, async (source) => {
     if (source.size > LIMITS.factsTextBytes)
-      throw new EternoError('too-large', 'the facts are longer than any handset prints', { file: source.name });
+      throw new EternoError('too-large', 'the facts are longer than any handset prints', {
+        file: source.name,
+      });
     return new TextDecoder().decode(await source.read(0, source.size));
   });
   try {
@@ -23,8 +28,12 @@ export async function readFacts(path: string): Promise<InstalledBuild & { readon
       sources: { fingerprint: FROM, device: FROM, patchLevel: FROM, bootloader: FROM },
     };
   } catch (thrown) {
-    throw new EternoError('bad-field', `the facts can not be read: ${thrown instanceof Error ? thrown.message : 'no object'}`, {
-      file: basename(path),
-    });
+    throw new EternoError(
+      'bad-field',
+      `the facts can not be read: ${thrown instanceof Error ? thrown.message : 'no object'}`,
+      {
+        file: basename(path),
+      },
+    );
   }
 }

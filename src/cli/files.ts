@@ -9,8 +9,14 @@ export async function withFile<T>(path: string, work: (source: FileSource) => Pr
   return withFiles([path], ([source]) => work(source!));
 }
 
-/** Opens files, a folder standing for the files in it, and closes them whatever happens. @throws {EternoError} `not-found`, `io`, `usage` */
-export async function withFiles<T>(paths: readonly string[], work: (sources: readonly FileSource[]) => Promise<T>): Promise<T> {
+/**
+ * Opens files, a folder standing for the files in it, and closes them whatever happens. @throws {EternoError}
+ * `not-found`, `io`, `usage`
+ */
+export async function withFiles<T>(
+  paths: readonly string[],
+  work: (sources: readonly FileSource[]) => Promise<T>,
+): Promise<T> {
   const opened: FileSource[] = [];
   try {
     for (const path of await expandFolders(paths)) opened.push(await openFile(path));
@@ -24,13 +30,20 @@ export async function withFiles<T>(paths: readonly string[], work: (sources: rea
 export async function refuseExisting(path: string): Promise<void> {
   const info = await stat(path).catch(() => null);
   if (info !== null && !info.isDirectory())
-    throw new EternoError('refused', 'there is a file of this name already; --force replaces it', { file: basename(path) });
+    throw new EternoError('refused', 'there is a file of this name already; --force replaces it', {
+      file: basename(path),
+    });
 }
 
 /** No result is ever put in the place of an existing file. @throws {EternoError} `refused` */
 export async function refuseToReplace(args: readonly string[]): Promise<void> {
   for (const [i, argument] of args.entries()) {
-    const path = argument === '--out' ? args[i + 1] : argument.startsWith('--out=') ? argument.slice('--out='.length) : undefined;
+    const path =
+      argument === '--out'
+        ? args[i + 1]
+        : argument.startsWith('--out=')
+          ? argument.slice('--out='.length)
+          : undefined;
     if (path !== undefined) await refuseExisting(path);
   }
 }
@@ -40,18 +53,24 @@ async function expandFolders(paths: readonly string[]): Promise<string[]> {
   for (const path of paths) {
     const info = await stat(path).catch((thrown: unknown) => {
       const missing = (thrown as NodeJS.ErrnoException).code === 'ENOENT';
-      throw new EternoError(missing ? 'not-found' : 'io', missing ? 'there is no such file' : toEternoError(thrown).message, {
-        file: basename(path),
-        cause: thrown,
-      });
+      throw new EternoError(
+        missing ? 'not-found' : 'io',
+        missing ? 'there is no such file' : toEternoError(thrown).message,
+        {
+          file: basename(path),
+          cause: thrown,
+        },
+      );
     });
     if (!info.isDirectory()) files.push(path);
     else {
       const entries = (await readdir(path, { withFileTypes: true })).filter((entry) => entry.isFile());
-      if (entries.length === 0) throw new EternoError('not-found', 'the folder holds no file', { file: basename(path) });
+      if (entries.length === 0)
+        throw new EternoError('not-found', 'the folder holds no file', { file: basename(path) });
       files.push(...entries.map((entry) => join(path, entry.name)).sort());
     }
-    if (files.length > LIMITS.packageFiles) throw new EternoError('usage', `more than ${LIMITS.packageFiles} files`);
+    if (files.length > LIMITS.packageFiles)
+      throw new EternoError('usage', `more than ${LIMITS.packageFiles} files`);
   }
   return files;
 }

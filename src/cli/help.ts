@@ -9,8 +9,12 @@ interface VerbHelp {
   readonly reads?: string;
 }
 
-const OUT = { '--out PATH': 'where the result goes; an existing file is never replaced', '--force': 'replace it all the same' };
-const FACTS = 'FACTS.json is what `eterno facts` prints: { fingerprint, device, model, buildId, incrementalVersion, patchLevel, … }, unknown = null';
+const OUT = {
+  '--out PATH': 'where the result goes; an existing file is never replaced',
+  '--force': 'replace it all the same',
+};
+const FACTS =
+  'FACTS.json is what `eterno facts` prints: { fingerprint, device, model, buildId, incrementalVersion, patchLevel, … }, unknown = null';
 const PROOF = {
   '--facts FACTS.json': 'what is installed on the handset',
   '--stock STOCK': 'the stock image of that build, which the image is or was made from',
@@ -36,19 +40,32 @@ export const HELP = {
   take: {
     usage: 'take FILE… --image PARTITION --out PATH [--source OLD_IMAGE]',
     does: 'takes one image out of a package, checked against the hash that the package states',
-    options: { '--image PARTITION': 'which', '--source OLD_IMAGE': 'the old image, for incremental packages', ...OUT },
+    options: {
+      '--image PARTITION': 'which',
+      '--source OLD_IMAGE': 'the old image, for incremental packages',
+      ...OUT,
+    },
     example: 'eterno take hill-update.zip --image init_boot --out init_boot.img',
   },
-  inspect: { usage: 'inspect IMAGE', does: 'everything about one image', example: 'eterno inspect init_boot.img' },
+  inspect: {
+    usage: 'inspect IMAGE',
+    does: 'everything about one image',
+    example: 'eterno inspect init_boot.img',
+  },
   list: {
     usage: 'list IMAGE [--path P --out F]',
     does: 'the entries of the image’s ramdisk; with --path takes one out',
     options: { '--path P': 'an entry of the ramdisk', ...OUT },
     example: 'eterno list init_boot.img --path init --out init',
   },
-  compare: { usage: 'compare A B', does: 'two images side by side: sections, header, entries', example: 'eterno compare stock.img patched.img' },
+  compare: {
+    usage: 'compare A B',
+    does: 'two images side by side: sections, header, entries',
+    example: 'eterno compare stock.img patched.img',
+  },
   patch: {
-    usage: 'patch STOCK --kit KIT --out PATH [--avb carry|rehash|sign] [--key PEM] [--fingerprint F] [--ramdisk gzip]',
+    usage:
+      'patch STOCK --kit KIT --out PATH [--avb carry|rehash|sign] [--key PEM] [--fingerprint F] [--ramdisk gzip]',
     does: 'patches a stock image with a kit and proves the result',
     options: {
       '--kit KIT': 'the kit’s package',
@@ -66,7 +83,11 @@ export const HELP = {
     options: { '--kit KIT': 'the kit that patched it', '--stock STOCK': 'the stock image', ...OUT },
     example: 'eterno unpatch patched.img --kit burrow-7.3.kit.zip --out stock.img',
   },
-  kit: { usage: 'kit check FILE', does: 'what is wrong with a kit', example: 'eterno kit check burrow-7.3.kit.zip' },
+  kit: {
+    usage: 'kit check FILE',
+    does: 'what is wrong with a kit',
+    example: 'eterno kit check burrow-7.3.kit.zip',
+  },
   pack: {
     usage: 'pack --header-version N … --out PATH',
     does: 'makes a boot or vendor_boot image from its parts',
@@ -83,14 +104,23 @@ export const HELP = {
     },
     example: 'eterno repack set/ --replace boot.img.lz4=patched.img --out new/',
   },
-  sparse: { usage: 'sparse IMAGE --out PATH', does: 'to a sparse image', options: OUT, example: 'eterno sparse system.img --out system.simg' },
+  sparse: {
+    usage: 'sparse IMAGE --out PATH',
+    does: 'to a sparse image',
+    options: OUT,
+    example: 'eterno sparse system.img --out system.simg',
+  },
   unsparse: {
     usage: 'unsparse IMAGE --out PATH',
     does: 'from a sparse image',
     options: OUT,
     example: 'eterno unsparse system.simg --out system.img',
   },
-  facts: { usage: 'facts FILE', does: 'facts from a property dump or bootloader variables', example: 'eterno facts north.txt > north.json' },
+  facts: {
+    usage: 'facts FILE',
+    does: 'facts from a property dump or bootloader variables',
+    example: 'eterno facts north.txt > north.json',
+  },
   plan: {
     usage: 'plan STATE.json',
     does: 'ways and plans for a handset’s state and a goal, and what the handset is if it ends at a step',
@@ -107,8 +137,14 @@ export const HELP = {
   write: {
     usage: 'write --to HOST:PORT --partition P [--slot S] --facts FACTS.json --stock STOCK [--kit KIT] IMAGE',
     does: 'writes an image to a partition from the bootloader, once it is proved to belong there',
-    options: { ...TO, '--partition P': 'without its slot', '--slot S': 'a or b, needed where the partition has slots', ...PROOF },
-    example: 'eterno write --to 127.0.0.1:5554 --partition init_boot --slot a --facts north.json --stock init_boot.img patched.img',
+    options: {
+      ...TO,
+      '--partition P': 'without its slot',
+      '--slot S': 'a or b, needed where the partition has slots',
+      ...PROOF,
+    },
+    example:
+      'eterno write --to 127.0.0.1:5554 --partition init_boot --slot a --facts north.json --stock init_boot.img patched.img',
     reads: FACTS,
   },
   'start-once': {

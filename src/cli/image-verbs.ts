@@ -45,13 +45,19 @@ export const facts: Verb = async (args) => {
   const info = await stat(path).catch((thrown: unknown) => {
     throw new EternoError('not-found', 'there is no such file', { file: basename(path), cause: thrown });
   });
-  if (info.size > LIMITS.factsTextBytes) throw new EternoError('too-large', 'the text is longer than any handset prints', { file: basename(path) });
+  if (info.size > LIMITS.factsTextBytes)
+    throw new EternoError('too-large', 'the text is longer than any handset prints', {
+      file: basename(path),
+    });
   const printed = parsePrinted(await readFile(path, 'utf8'));
   return { ...interpretFacts(printed.values), values: printed.values, unread: printed.unread };
 };
 
 /** Reads an image and writes it in another form; the result is there whole or not at all. */
-async function convert(args: readonly string[], work: (source: FileSource, sink: FileSink) => Promise<number>): Promise<object> {
+async function convert(
+  args: readonly string[],
+  work: (source: FileSource, sink: FileSink) => Promise<number>,
+): Promise<object> {
   const parsed = parseArguments(args, ['out'], [1, 1]);
   const out = parsed.required('out');
   return withFile(parsed.positionals[0]!, async (source) => {

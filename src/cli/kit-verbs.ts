@@ -11,7 +11,10 @@ import { withFile } from './files';
 import type { Verb } from './verb';
 import { watchOf } from './verb';
 
-async function avbChoice(mode: string, keyPath: string | undefined): Promise<NonNullable<PatchOptions['avb']>> {
+async function avbChoice(
+  mode: string,
+  keyPath: string | undefined,
+): Promise<NonNullable<PatchOptions['avb']>> {
   if (mode !== 'sign' && keyPath !== undefined) throw new EternoError('usage', '--key goes with --avb sign');
   if (mode === 'carry' || mode === 'rehash') return { mode };
   if (mode !== 'sign') throw new EternoError('usage', '--avb takes carry, rehash or sign');
@@ -21,7 +24,11 @@ async function avbChoice(mode: string, keyPath: string | undefined): Promise<Non
 
 export const patch: Verb = async (args, context) => {
   const parsed = parseArguments(args, ['kit', 'out', 'avb', 'key', 'fingerprint', 'ramdisk'], [1, 1]);
-  const [kitPath, out, fingerprint] = [parsed.required('kit'), parsed.required('out'), parsed.option('fingerprint')];
+  const [kitPath, out, fingerprint] = [
+    parsed.required('kit'),
+    parsed.required('out'),
+    parsed.option('fingerprint'),
+  ];
   const gzipInstead = parsed.option('ramdisk') === 'gzip';
   if (!gzipInstead && parsed.option('ramdisk') !== undefined)
     throw new EternoError('usage', '--ramdisk takes gzip, where its own kind can not be written');
@@ -30,9 +37,27 @@ export const patch: Verb = async (args, context) => {
     withFile(kitPath, async (kitFile) => {
       const { kit } = await readKit(kitFile, pooledPorts);
       const options = { avb, gzipInstead, ...(fingerprint === undefined ? {} : { fingerprint }) };
-      const { bytes, sha256, stockSha256, changes, proof, kit: name, notes } = await patchImage(stock, kit, pooledPorts, options, watchOf(context));
+      const {
+        bytes,
+        sha256,
+        stockSha256,
+        changes,
+        proof,
+        kit: name,
+        notes,
+      } = await patchImage(stock, kit, pooledPorts, options, watchOf(context));
       await writeFileWhole(out, bytes);
-      return { out, size: bytes.length, sha256, stockSha256, kit: name, avb: avb.mode, changes, proof, notes };
+      return {
+        out,
+        size: bytes.length,
+        sha256,
+        stockSha256,
+        kit: name,
+        avb: avb.mode,
+        changes,
+        proof,
+        notes,
+      };
     }),
   );
 };
@@ -44,7 +69,9 @@ export const unpatch: Verb = async (args, context) => {
     withFile(kitPath, async (kitFile) => {
       const { kit } = await readKit(kitFile, pooledPorts);
       const { bytes, ...rest } = stockPath
-        ? await withFile(stockPath, (stock) => unpatchImage(patched, kit, stock, pooledPorts, watchOf(context)))
+        ? await withFile(stockPath, (stock) =>
+            unpatchImage(patched, kit, stock, pooledPorts, watchOf(context)),
+          )
         : await unpatchImage(patched, kit, null, pooledPorts, watchOf(context));
       await writeFileWhole(out, bytes);
       return { out, size: bytes.length, ...rest };
@@ -58,8 +85,24 @@ export const kit: Verb = async ([what, ...rest]) => {
   const { positionals } = parseArguments(rest, [], [1, 1]);
   return withFile(positionals[0]!, async (file) => {
     const { kit: read, problems, warnings } = await examineKit(file, pooledPorts);
-    if (!read) throw new EternoError('kit-invalid', problems.join('; '), { file: file.name, details: { problems: problems.length } });
+    if (!read)
+      throw new EternoError('kit-invalid', problems.join('; '), {
+        file: file.name,
+        details: { problems: problems.length },
+      });
     const { id, name, version, versionCode, channel, supports, marker, steps, files } = read;
-    return { valid: true, id, name, version, versionCode, channel, supports, marker, steps: steps.length, files: [...files.keys()], warnings };
+    return {
+      valid: true,
+      id,
+      name,
+      version,
+      versionCode,
+      channel,
+      supports,
+      marker,
+      steps: steps.length,
+      files: [...files.keys()],
+      warnings,
+    };
   });
 };

@@ -30,7 +30,9 @@ async function withClient<T>(to: HostPort, work: (client: BootloaderClient) => P
 export const variables: Verb = async (args) => {
   const to = hostPort(parseArguments(args, ['to'], [0, 0]).required('to'));
   return withClient(to, async (client) => {
-    const printed = parsePrinted((await client.allVariables()).map((line) => `(bootloader) ${line}`).join('\n'));
+    const printed = parsePrinted(
+      (await client.allVariables()).map((line) => `(bootloader) ${line}`).join('\n'),
+    );
     return { ...interpretFacts(printed.values), values: printed.values, unread: printed.unread };
   });
 };
@@ -45,15 +47,30 @@ export const write: Verb = async (args, { signal, onProgress }) => {
       await resolveTarget(client, target);
       const { sha256, checks, unproved } = await needWritable(client, source, target.partition, parsed);
       const proved = { sha256, digests: nodeDigests };
-      const partition = await writeImage(client, target, source, { signal, ...(onProgress ? { onProgress } : {}) }, proved);
-      return { partition, size: source.size, sha256, serial: await client.variable('serialno'), checks, unproved };
+      const partition = await writeImage(
+        client,
+        target,
+        source,
+        { signal, ...(onProgress ? { onProgress } : {}) },
+        proved,
+      );
+      return {
+        partition,
+        size: source.size,
+        sha256,
+        serial: await client.variable('serialno'),
+        checks,
+        unproved,
+      };
     });
   } finally {
     await source.close();
   }
 };
 
-/** Starts an image from the handset's memory, once; nothing on it is written, and it is judged as a write is. */
+/**
+ * Starts an image from the handset's memory, once; nothing on it is written, and it is judged as a write is.
+ */
 export const startOnce: Verb = async (args, { signal, onProgress }) => {
   const parsed = parseArguments(args, ['to', ...PROOF_OPTIONS], [1, 1], PROOF_LISTS);
   const to = hostPort(parsed.required('to'));
@@ -62,7 +79,12 @@ export const startOnce: Verb = async (args, { signal, onProgress }) => {
     return await withClient(to, async (client) => {
       const serial = await client.variable('serialno');
       const { sha256, checks, unproved } = await needWritable(client, source, null, parsed);
-      await startFromMemory(client, source, { signal, ...(onProgress ? { onProgress } : {}) }, { sha256, digests: nodeDigests });
+      await startFromMemory(
+        client,
+        source,
+        { signal, ...(onProgress ? { onProgress } : {}) },
+        { sha256, digests: nodeDigests },
+      );
       return { started: true, size: source.size, sha256, serial, checks, unproved };
     });
   } finally {
@@ -70,11 +92,15 @@ export const startOnce: Verb = async (args, { signal, onProgress }) => {
   }
 };
 
-/** Runs until it is stopped; the run file in the data folder names the ports and the token. Without a profile all that were made run. */
+/**
+ * Runs until it is stopped; the run file in the data folder names the ports and the token. Without a profile
+ * all that were made run.
+ */
 export const standIn: Verb = async (args, { signal }) => {
   const parsed = parseArguments(args, ['port', 'profile'], [0, 0]);
   const port = Number(parsed.option('port') ?? 0);
-  if (!Number.isInteger(port) || port < 0 || port > 65535) throw new EternoError('usage', '--port takes a number from 0 to 65535');
+  if (!Number.isInteger(port) || port < 0 || port > 65535)
+    throw new EternoError('usage', '--port takes a number from 0 to 65535');
   const profile = parsed.option('profile') ?? null;
   if (profile !== null && !/^[a-z0-9-]{1,40}$/.test(profile))
     throw new EternoError('usage', 'a profile is named in small letters, digits and hyphens');
@@ -85,7 +111,9 @@ export const standIn: Verb = async (args, { signal }) => {
     clock: machineClock(Number(process.env.ETERNO_STAND_IN_SPEED ?? 1)),
   });
   for (const { profile: name, wirePort, systemPort } of running.run.handsets)
-    process.stderr.write(`stand-in ${name}: wire protocol on 127.0.0.1:${wirePort}, system link on 127.0.0.1:${systemPort}\n`);
+    process.stderr.write(
+      `stand-in ${name}: wire protocol on 127.0.0.1:${wirePort}, system link on 127.0.0.1:${systemPort}\n`,
+    );
   await new Promise<void>((resolve) => signal.addEventListener('abort', () => resolve(), { once: true }));
   await running.close();
   return { profiles: running.run.handsets.map((one) => one.profile), stopped: true };

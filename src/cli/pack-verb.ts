@@ -16,14 +16,24 @@ import { withFile } from './files';
 import type { Verb } from './verb';
 
 const FILES = ['kernel', 'ramdisk', 'second', 'recovery-dtbo', 'dtb', 'signature', 'bootconfig'] as const;
-const TEXTS = ['kind', 'header-version', 'page-size', 'name', 'cmdline', 'os-version', 'patch-level', 'out'] as const;
+const TEXTS = [
+  'kind',
+  'header-version',
+  'page-size',
+  'name',
+  'cmdline',
+  'os-version',
+  'patch-level',
+  'out',
+] as const;
 
 const EMPTY = new Uint8Array(0);
 
 async function partOf(path: string | undefined): Promise<Uint8Array> {
   if (path === undefined) return EMPTY;
   return withFile(path, (file) => {
-    if (file.size > LIMITS.imageBytes) throw new EternoError('too-large', `a part of ${file.size} bytes`, { file: file.name });
+    if (file.size > LIMITS.imageBytes)
+      throw new EternoError('too-large', `a part of ${file.size} bytes`, { file: file.name });
     return file.read(0, file.size);
   });
 }
@@ -39,7 +49,11 @@ function releaseField(args: Arguments): number {
   if (release === undefined && level === undefined) return 0;
   const version = /^(\d{1,3})(?:\.(\d{1,3}))?(?:\.(\d{1,3}))?$/.exec(release ?? '0');
   const month = /^(20\d\d)-(0[1-9]|1[0-2])$/.exec(level ?? '');
-  if (!version || !month) throw new EternoError('usage', '--os-version takes A.B.C and --patch-level takes yyyy-mm; they go together');
+  if (!version || !month)
+    throw new EternoError(
+      'usage',
+      '--os-version takes A.B.C and --patch-level takes yyyy-mm; they go together',
+    );
   const part = (i: number) => Math.min(127, Number(version[i] ?? 0));
   return packOsVersion([part(1), part(2), part(3)], [Number(month[1]), Number(month[2])]);
 }
@@ -48,7 +62,12 @@ async function packBoot(args: Arguments): Promise<Uint8Array> {
   const version = numberOption(args, 'header-version', NaN, [0, 1, 2, 3, 4]) as BootParts['version'];
   const parts: BootParts = {
     version,
-    pageSize: numberOption(args, 'page-size', version >= 3 ? 4096 : 2048, version >= 3 ? [4096] : [2048, 4096, 8192, 16384]),
+    pageSize: numberOption(
+      args,
+      'page-size',
+      version >= 3 ? 4096 : 2048,
+      version >= 3 ? [4096] : [2048, 4096, 8192, 16384],
+    ),
     osVersionField: releaseField(args),
     name: args.option('name') ?? '',
     cmdline: args.option('cmdline') ?? '',
@@ -81,7 +100,10 @@ async function packVendorBoot(args: Arguments): Promise<Uint8Array> {
     const [typeText = '', name = '', ...path] = item.split(':');
     const type = VENDOR_RAMDISK_TYPES.find((one) => one === typeText);
     if (!type || path.length === 0)
-      throw new EternoError('usage', `--vendor-ramdisk takes TYPE:NAME:FILE with ${VENDOR_RAMDISK_TYPES.join(', ')} as TYPE`);
+      throw new EternoError(
+        'usage',
+        `--vendor-ramdisk takes TYPE:NAME:FILE with ${VENDOR_RAMDISK_TYPES.join(', ')} as TYPE`,
+      );
     ramdisks.push({ type, name, bytes: await partOf(path.join(':')) });
   }
   const image = writeVendorBoot({
@@ -93,15 +115,20 @@ async function packVendorBoot(args: Arguments): Promise<Uint8Array> {
     bootconfig: await partOf(args.option('bootconfig')),
   });
   const read = await readVendorBoot(memorySource(image, 'packed image'));
-  if (read.header.cmdline !== (args.option('cmdline') ?? '')) throw new EternoError('bad-field', 'the command line is longer than this header holds');
+  if (read.header.cmdline !== (args.option('cmdline') ?? ''))
+    throw new EternoError('bad-field', 'the command line is longer than this header holds');
   return image;
 }
 
-/** `pack --header-version N … --out PATH`: a boot or vendor_boot image from its parts, read back before it is written. */
+/**
+ * `pack --header-version N … --out PATH`: a boot or vendor_boot image from its parts, read back before it is
+ * written.
+ */
 export const pack: Verb = async (argv) => {
   const args = parseArguments(argv, [...FILES, ...TEXTS], [0, 0], ['vendor-ramdisk']);
   const kind = args.option('kind') ?? 'boot';
-  if (kind !== 'boot' && kind !== 'vendor_boot') throw new EternoError('usage', '--kind takes boot or vendor_boot');
+  if (kind !== 'boot' && kind !== 'vendor_boot')
+    throw new EternoError('usage', '--kind takes boot or vendor_boot');
   const out = args.required('out');
   const image = kind === 'boot' ? await packBoot(args) : await packVendorBoot(args);
   await writeFileWhole(out, image);

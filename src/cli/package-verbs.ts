@@ -18,10 +18,15 @@ import { watchOf } from './verb';
 
 export const identify: Verb = async (args, context) => {
   const { positionals } = parseArguments(args, [], [1, LIMITS.packageFiles]);
-  return withFiles(positionals, async (sources) => (await openPackageFiles(sources, pooledPorts, watchOf(context))).report);
+  return withFiles(
+    positionals,
+    async (sources) => (await openPackageFiles(sources, pooledPorts, watchOf(context))).report,
+  );
 };
 
-/** `fit FILE… --facts FACTS.json`: the facts as the verb `facts` gives them. @throws {EternoError} `bad-field` */
+/**
+ * `fit FILE… --facts FACTS.json`: the facts as the verb `facts` gives them. @throws {EternoError} `bad-field`
+ */
 export const fit: Verb = async (args, context) => {
   const parsed = parseArguments(args, ['facts'], [1, LIMITS.packageFiles]);
   const installed = await readFacts(parsed.required('facts'));
@@ -33,7 +38,11 @@ export const fit: Verb = async (args, context) => {
 
 export const take: Verb = async (args, context) => {
   const parsed = parseArguments(args, ['image', 'out', 'source'], [1, LIMITS.packageFiles]);
-  const [partition, out, source] = [parsed.required('image'), parsed.required('out'), parsed.option('source')];
+  const [partition, out, source] = [
+    parsed.required('image'),
+    parsed.required('out'),
+    parsed.option('source'),
+  ];
   return withFiles(parsed.positionals, async (files) => {
     const counted = files.map((file) => countingSource(file));
     const opened = await openPackageFiles(counted, pooledPorts, watchOf(context));
@@ -51,7 +60,10 @@ export const take: Verb = async (args, context) => {
   });
 };
 
-/** `repack FILE… --replace MEMBER=IMAGE --out DIR`. Nothing is left in the folder unless all of it was written and read back. */
+/**
+ * `repack FILE… --replace MEMBER=IMAGE --out DIR`. Nothing is left in the folder unless all of it was written
+ * and read back.
+ */
 export const repack: Verb = async (args, context) => {
   const parsed = parseArguments(args, ['out'], [1, LIMITS.packageFiles], ['replace']);
   const out = parsed.required('out');

@@ -10,12 +10,16 @@ import { parseArguments } from './arguments';
 import { withFile } from './files';
 import type { Verb } from './verb';
 
-/** `plan STATE.json`: lanes and plans for a handset's state and a goal, each step with what the handset is if it ends there. */
+/**
+ * `plan STATE.json`: lanes and plans for a handset's state and a goal, each step with what the handset is if
+ * it ends there.
+ */
 export const plan: Verb = async (args) => {
   const { positionals } = parseArguments(args, [], [1, 1]);
   const path = positionals[0]!;
   const text = await withFile(path, async (source) => {
-    if (source.size > LIMITS.factsTextBytes) throw new EternoError('too-large', 'a state has no such length', { file: source.name });
+    if (source.size > LIMITS.factsTextBytes)
+      throw new EternoError('too-large', 'a state has no such length', { file: source.name });
     return new TextDecoder().decode(await source.read(0, source.size));
   });
   let value: unknown;
@@ -32,8 +36,24 @@ export const plan: Verb = async (args) => {
     plans: plans.map((one) => {
       const ends = stopHere(context, one);
       const { lane, figures, score, survives, lost } = one;
-      const steps = one.steps.map(({ action, title, who, minutes, writes }, i) => ({ action, title, who, minutes, writes, ifItEndsHere: ends[i] }));
-      return { lane, figures, score, survives, lost, steps, notes: lintPlan(context, one), risk: riskOf(context, one) };
+      const steps = one.steps.map(({ action, title, who, minutes, writes }, i) => ({
+        action,
+        title,
+        who,
+        minutes,
+        writes,
+        ifItEndsHere: ends[i],
+      }));
+      return {
+        lane,
+        figures,
+        score,
+        survives,
+        lost,
+        steps,
+        notes: lintPlan(context, one),
+        risk: riskOf(context, one),
+      };
     }),
     others,
   };

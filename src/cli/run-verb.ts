@@ -39,14 +39,20 @@ export interface Answer {
   readonly error: ErrorData | null;
 }
 
-const isVerb = (name: string | undefined): name is VerbName => name !== undefined && Object.hasOwn(VERBS, name);
+const isVerb = (name: string | undefined): name is VerbName =>
+  name !== undefined && Object.hasOwn(VERBS, name);
 
 /** Runs one command; never throws. What `help` says comes as `{ help }`, a text for a person. */
 export async function runVerb(argv: readonly string[], context: VerbContext): Promise<Answer> {
   try {
     const [name, ...rest] = argv;
-    if (name === 'help' || name === '--help') return { exit: 0, out: { help: isVerb(rest[0]) ? helpOf(rest[0]) : helpOfAll() }, error: null };
-    if (!isVerb(name)) throw new EternoError('usage', `verbs: ${[...Object.keys(VERBS), 'batch'].join(', ')}; help says what they do`);
+    if (name === 'help' || name === '--help')
+      return { exit: 0, out: { help: isVerb(rest[0]) ? helpOf(rest[0]) : helpOfAll() }, error: null };
+    if (!isVerb(name))
+      throw new EternoError(
+        'usage',
+        `verbs: ${[...Object.keys(VERBS), 'batch'].join(', ')}; help says what they do`,
+      );
     if (rest.includes('--help')) return { exit: 0, out: { help: helpOf(name) }, error: null };
     const args = rest.filter((argument) => argument !== '--force');
     const force = args.length < rest.length;

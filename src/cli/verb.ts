@@ -9,4 +9,7 @@ export interface VerbContext {
 }
 export type Verb = (args: readonly string[], context: VerbContext) => Promise<object>;
 
-export const watchOf = ({ signal, onProgress }: VerbContext): Watch => ({ signal, ...(onProgress ? { onProgress } : {}) });
+export const watchOf = ({ signal, onProgress }: VerbContext): Watch => ({
+  signal,
+  ...(onProgress ? { onProgress } : {}),
+});

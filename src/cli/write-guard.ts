@@ -20,30 +20,51 @@ import type { Arguments } from './arguments';
 import { readFacts } from './facts-file';
 import { withFile, withFiles } from './files';
 
-/* Before the command line writes: the same questions as in a round, answered from files that the person names. */
+/*
+ * Before the command line writes: the same questions as in a round, answered from files that the person
+ * names.
+ */
 
 export const PROOF_OPTIONS = ['facts', 'stock', 'kit', 'unproved'] as const;
 export const PROOF_LISTS = ['package'] as const;
 
 type Proof = UnboundWrite['proof'];
-const NOTHING: Proof = { holds: null, why: 'Nothing was given that proves it: name its stock image (--stock) or its package (--package).' };
+const NOTHING: Proof = {
+  holds: null,
+  why: 'Nothing was given that proves it: name its stock image (--stock) or its package (--package).',
+};
 
 /** Holds an image against the stock image of its build. */
-async function provedByStock(image: ByteSource, stock: ByteSource, kitPath: string | undefined, from: string): Promise<Proof> {
-  const [own, of] = [await sha256OfSource(pooledPorts.digests, image), await sha256OfSource(pooledPorts.digests, stock)];
+async function provedByStock(
+  image: ByteSource,
+  stock: ByteSource,
+  kitPath: string | undefined,
+  from: string,
+): Promise<Proof> {
+  const [own, of] = [
+    await sha256OfSource(pooledPorts.digests, image),
+    await sha256OfSource(pooledPorts.digests, stock),
+  ];
   if (own === of) return { holds: true, why: `It is ${from}, byte for byte.` };
   if (kitPath !== undefined) {
     const kit = await withFile(kitPath, async (file) => (await readKit(file, pooledPorts)).kit);
     const lines = await proveAgain(stock, kit, image, pooledPorts);
     const failed = lines.filter(({ ok }) => !ok);
     return failed.length === 0
-      ? { holds: true, why: `Patched from ${from} with ${kit.name} ${kit.version}: ${lines.length} checks hold.` }
-      : { holds: false, why: `It is not ${from} patched with ${kit.name} ${kit.version}: ${failed[0]!.check}.` };
+      ? {
+          holds: true,
+          why: `Patched from ${from} with ${kit.name} ${kit.version}: ${lines.length} checks hold.`,
+        }
+      : {
+          holds: false,
+          why: `It is not ${from} patched with ${kit.name} ${kit.version}: ${failed[0]!.check}.`,
+        };
   }
   const reports = [await inspectImage(stock, pooledPorts), await inspectImage(image, pooledPorts)] as const;
   const { verdict, lines } = judgePatched(...reports, await compareImages(stock, image, pooledPorts));
   const wrong = lines.find((line) => line.verdict !== 'holds');
-  if (verdict !== 'holds') return { holds: false, why: `It does not belong to ${from}: ${wrong!.check}, ${wrong!.seen}.` };
+  if (verdict !== 'holds')
+    return { holds: false, why: `It does not belong to ${from}: ${wrong!.check}, ${wrong!.seen}.` };
   return reports[1].patchedBy === null
     ? { holds: null, why: `It agrees with ${from}, and bears no note of the stock image it was made from.` }
     : { holds: true, why: `It names ${from} as its stock, and only what a patch changes is changed.` };
@@ -62,7 +83,10 @@ async function provedByPackage(
       return { holds: false, why: `The package holds no image of ${partition}.`, fingerprint };
     const sink = memorySink(partition);
     await opened.take(partition, sink);
-    return { ...(await provedByStock(image, await sink.readBack(), kit, `the ${partition} of the package`)), fingerprint };
+    return {
+      ...(await provedByStock(image, await sink.readBack(), kit, `the ${partition} of the package`)),
+      fingerprint,
+    };
   });
 }
 
@@ -75,21 +99,35 @@ export interface GuardedWrite {
 
 /**
  * @param partition what is written; null for a start from memory
- * @throws {EternoError} `refused` where a check does not hold, with all of them in `details`; `bad-magic` for what is no image
+ * @throws {EternoError} `refused` where a check does not hold, with all of them in `details`; `bad-magic` for
+ *   what is no image
  */
-export async function needWritable(client: BootloaderClient, image: ByteSource, partition: string | null, parsed: Arguments): Promise<GuardedWrite> {
+export async function needWritable(
+  client: BootloaderClient,
+  image: ByteSource,
+  partition: string | null,
+  parsed: Arguments,
+): Promise<GuardedWrite> {
   const identity = await identifyImage(image);
-  const printed = interpretFacts(parsePrinted((await client.allVariables()).map((line) => `(bootloader) ${line}`).join('\n')).values);
+  const printed = interpretFacts(
+    parsePrinted((await client.allVariables()).map((line) => `(bootloader) ${line}`).join('\n')).values,
+  );
   const factsPath = parsed.option('facts');
   const given = factsPath === undefined ? null : await readFacts(factsPath);
   const [stock, kit, packages] = [parsed.option('stock'), parsed.option('kit'), parsed.options('package')];
-  const byPackage = packages.length === 0 ? null : await provedByPackage(image, partition ?? 'boot', packages, kit);
-  const proof = byPackage ?? (stock === undefined ? NOTHING : await withFile(stock, (file) => provedByStock(image, file, kit, 'the stock image')));
+  const byPackage =
+    packages.length === 0 ? null : await provedByPackage(image, partition ?? 'boot', packages, kit);
+  const proof =
+    byPackage ??
+    (stock === undefined
+      ? NOTHING
+      : await withFile(stock, (file) => provedByStock(image, file, kit, 'the stock image')));
   const serial = given?.serial ?? null;
   const checks = unboundWriteChecks({
     image: {
       partition: identity.partition,
-      fingerprint: identity.build.fingerprint ?? (proof.holds === true ? (byPackage?.fingerprint ?? null) : null),
+      fingerprint:
+        identity.build.fingerprint ?? (proof.holds === true ? (byPackage?.fingerprint ?? null) : null),
     },
     partition,
     handset: {
@@ -98,7 +136,8 @@ export async function needWritable(client: BootloaderClient, image: ByteSource, 
       unlocked: printed.unlocked,
       batteryOk: printed.batteryOk,
     },
-    serialSame: serial === null || printed.serial === null ? (given === null ? true : null) : serial === printed.serial,
+    serialSame:
+      serial === null || printed.serial === null ? (given === null ? true : null) : serial === printed.serial,
     proof,
   });
   const reason = parsed.option('unproved')?.trim() ?? '';

@@ -2,7 +2,8 @@ import type { Readiness } from '@/core/feasibility/readiness';
 import type { Cadence } from '@/core/schedule/cadence';
 import type { Waiting, WaitingRule } from '@/core/schedule/waiting-rule';
 
-export type CalendarKind = 'out' | 'expected' | 'round' | 'clock' | 'put back' | 'waiting ends' | 'own' | 'quiet';
+export type CalendarKind =
+  'out' | 'expected' | 'round' | 'clock' | 'put back' | 'waiting ends' | 'own' | 'quiet';
 
 /** Something on a day; times in UTC milliseconds. */
 export interface CalendarItem {
@@ -38,5 +39,11 @@ export interface CalendarView {
   readonly now: number;
   readonly items: readonly CalendarItem[];
   readonly handsets: readonly CalendarHandset[];
-  readonly own: readonly { readonly uid: string; readonly what: string; readonly from: number; readonly to: number; readonly quiet: boolean }[];
+  readonly own: readonly {
+    readonly uid: string;
+    readonly what: string;
+    readonly from: number;
+    readonly to: number;
+    readonly quiet: boolean;
+  }[];
 }

@@ -83,7 +83,11 @@ export interface SlotCellView extends Holding {
   readonly at: number;
   readonly predicted: (Holding & { readonly at: number }) | null;
   readonly read: (Holding & { readonly at: number }) | null;
-  readonly history: readonly (Holding & { readonly certainty: Certainty; readonly reason: string; readonly at: number })[];
+  readonly history: readonly (Holding & {
+    readonly certainty: Certainty;
+    readonly reason: string;
+    readonly at: number;
+  })[];
 }
 
 /** An image of the vault, held against this handset. */
@@ -134,7 +138,12 @@ export interface TrialView {
 }
 
 export interface RecordsView {
-  readonly backups: readonly { readonly what: string; readonly place: string; readonly note: string; readonly at: number }[];
+  readonly backups: readonly {
+    readonly what: string;
+    readonly place: string;
+    readonly note: string;
+    readonly at: number;
+  }[];
   readonly clocks: readonly { readonly kind: string; readonly endsAt: number; readonly note: string }[];
   readonly dependencies: readonly {
     readonly name: string;
@@ -142,7 +151,12 @@ export interface RecordsView {
     readonly needed: boolean;
     readonly note: string;
   }[];
-  readonly edges: readonly { readonly fromBuild: string; readonly toBuild: string; readonly allowed: boolean; readonly note: string }[];
+  readonly edges: readonly {
+    readonly fromBuild: string;
+    readonly toBuild: string;
+    readonly allowed: boolean;
+    readonly note: string;
+  }[];
   /** Which private values are kept, by name; the values never leave the server. */
   readonly secrets: readonly { readonly name: string; readonly ending: string }[];
 }
@@ -164,7 +178,11 @@ export interface HandsetDetail extends BenchRow {
   readonly recoveries: readonly RecoveryOnShelf[];
   readonly feasibility: Feasibility;
   readonly floors: readonly Floor[];
-  readonly data: DataVerdict & { readonly image: string | null; readonly system: string | null; readonly data: string | null };
+  readonly data: DataVerdict & {
+    readonly image: string | null;
+    readonly system: string | null;
+    readonly data: string | null;
+  };
   readonly records: RecordsView;
   readonly rounds: readonly {
     readonly id: string;

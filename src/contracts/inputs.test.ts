@@ -5,28 +5,41 @@ import * as inputs from './inputs';
 
 const ID = '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0001';
 const SHA = 'a'.repeat(64);
-const fails = async (schema: AnySchema, value: unknown) => expect(await schema.isValid(value), JSON.stringify(value)?.slice(0, 120)).toBe(false);
-const holds = async (schema: AnySchema, value: unknown) => expect(await schema.isValid(value), JSON.stringify(value)?.slice(0, 120)).toBe(true);
+const fails = async (schema: AnySchema, value: unknown) =>
+  expect(await schema.isValid(value), JSON.stringify(value)?.slice(0, 120)).toBe(false);
+const holds = async (schema: AnySchema, value: unknown) =>
+  expect(await schema.isValid(value), JSON.stringify(value)?.slice(0, 120)).toBe(true);
 
 describe('what a browser sends', () => {
   it('names handsets in words, not too long', async () => {
     await holds(inputs.addHandsetSchema, { name: ' North gate ', text: 'x' });
-    for (const name of ['', '   ', 'x'.repeat(61), undefined]) await fails(inputs.addHandsetSchema, { name, text: 'x' });
+    for (const name of ['', '   ', 'x'.repeat(61), undefined])
+      await fails(inputs.addHandsetSchema, { name, text: 'x' });
     await fails(inputs.addHandsetSchema, { name: 'a', text: 'x'.repeat(LIMITS.factsTextBytes + 1) });
   });
   it('names rows by their ids', async () => {
     await holds(inputs.handsetIdSchema, { handsetId: ID });
-    for (const handsetId of ['', '1', "'; drop table handsets", `${ID}x`, null]) await fails(inputs.handsetIdSchema, { handsetId });
+    for (const handsetId of ['', '1', "'; drop table handsets", `${ID}x`, null])
+      await fails(inputs.handsetIdSchema, { handsetId });
   });
   it('says which version of a round it saw', async () => {
     await holds(inputs.roundStepSchema, { roundId: ID, version: 0 });
-    for (const version of [-1, 1.5, NaN, 'x', null]) await fails(inputs.roundStepSchema, { roundId: ID, version });
+    for (const version of [-1, 1.5, NaN, 'x', null])
+      await fails(inputs.roundStepSchema, { roundId: ID, version });
   });
   it('says what it saw, or why', async () => {
     await fails(inputs.handSeenSchema, { roundId: ID, version: 1, seen: '  ' });
     await fails(inputs.handSeenSchema, { roundId: ID, version: 1, seen: 'x'.repeat(2001) });
-    await holds(inputs.confirmChecksSchema, { roundId: ID, version: 1, overrides: [{ checkId: 'battery', reason: 'full' }] });
-    await fails(inputs.confirmChecksSchema, { roundId: ID, version: 1, overrides: [{ checkId: 'battery', reason: '' }] });
+    await holds(inputs.confirmChecksSchema, {
+      roundId: ID,
+      version: 1,
+      overrides: [{ checkId: 'battery', reason: 'full' }],
+    });
+    await fails(inputs.confirmChecksSchema, {
+      roundId: ID,
+      version: 1,
+      overrides: [{ checkId: 'battery', reason: '' }],
+    });
     await fails(inputs.confirmChecksSchema, {
       roundId: ID,
       version: 1,
@@ -34,13 +47,21 @@ describe('what a browser sends', () => {
     });
   });
   it('begins a round with a known goal, limits and a plain lane', async () => {
-    const wish = { handsetId: ID, goal: 'first root', target: null, lane: null, limits: { computer: true, wipeAllowed: false, keepFuse: false } };
+    const wish = {
+      handsetId: ID,
+      goal: 'first root',
+      target: null,
+      lane: null,
+      limits: { computer: true, wipeAllowed: false, keepFuse: false },
+    };
     await holds(inputs.startRoundSchema, wish);
-    for (const bad of [{ goal: 'more' }, { lane: '../x' }, { limits: { computer: true } }]) await fails(inputs.startRoundSchema, { ...wish, ...bad });
+    for (const bad of [{ goal: 'more' }, { lane: '../x' }, { limits: { computer: true } }])
+      await fails(inputs.startRoundSchema, { ...wish, ...bad });
   });
   it('sends a package of a size that can be', async () => {
     await holds(inputs.sideloadSchema, { roundId: ID, version: 1, size: 5, name: 'a.zip' });
-    for (const size of [0, -1, 1e18]) await fails(inputs.sideloadSchema, { roundId: ID, version: 1, size, name: 'a.zip' });
+    for (const size of [0, -1, 1e18])
+      await fails(inputs.sideloadSchema, { roundId: ID, version: 1, size, name: 'a.zip' });
   });
   it('names images by hash and partitions by plain names', async () => {
     await holds(inputs.forceImageSchema, { profile: 'ridge', sha256: SHA, partition: 'init_boot_a' });
@@ -50,14 +71,20 @@ describe('what a browser sends', () => {
       await fails(inputs.forceImageSchema, { profile: 'ridge', sha256, partition: 'boot_a' });
   });
   it('says where an image comes from', async () => {
-    await holds(inputs.imageOriginSchema, { from: 'package', package: 'a.zip', partition: 'boot', verified: 'yes' });
+    await holds(inputs.imageOriginSchema, {
+      from: 'package',
+      package: 'a.zip',
+      partition: 'boot',
+      verified: 'yes',
+    });
     await holds(inputs.imageOriginSchema, { from: 'patch', stock: SHA, kit: SHA });
     await fails(inputs.imageOriginSchema, { from: 'elsewhere' });
     await fails(inputs.imageOriginSchema, { from: 'patch', stock: 'x', kit: SHA });
   });
   it('presses keys that are there', async () => {
     await holds(inputs.standInKeySchema, { profile: 'ridge', key: 'power', down: false });
-    for (const profile of ['', '../x', 'A']) await fails(inputs.standInKeySchema, { profile, key: 'power', down: false });
+    for (const profile of ['', '../x', 'A'])
+      await fails(inputs.standInKeySchema, { profile, key: 'power', down: false });
     for (const value of [{ key: 'home', down: true }, { key: 'power' }, { key: 'power', down: 'yes' }])
       await fails(inputs.standInKeySchema, { profile: 'ridge', ...value });
   });
@@ -65,7 +92,11 @@ describe('what a browser sends', () => {
     await holds(inputs.recordPackageSchema, { fileName: 'a.zip', sizeBytes: 5, report: { kind: 'kit' } });
     await fails(inputs.recordPackageSchema, { fileName: 'a.zip', sizeBytes: -1, report: {} });
     await fails(inputs.recordPackageSchema, { fileName: 'x'.repeat(256), sizeBytes: 5, report: {} });
-    await fails(inputs.recordPackageSchema, { fileName: 'a.zip', sizeBytes: 5, report: { long: 'x'.repeat(1_000_001) } });
+    await fails(inputs.recordPackageSchema, {
+      fileName: 'a.zip',
+      sizeBytes: 5,
+      report: { long: 'x'.repeat(1_000_001) },
+    });
     await fails(inputs.recordPackageSchema, { fileName: 'a.zip', sizeBytes: 5, report: null });
   });
 });

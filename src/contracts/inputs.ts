@@ -16,7 +16,9 @@ const id = string().uuid().required();
 const sha256 = string()
   .matches(/^[0-9a-f]{64}$/, 'This is no SHA-256.')
   .required();
-const printed = string().required('Paste what the handset printed.').max(LIMITS.factsTextBytes, 'That is longer than any handset prints.');
+const printed = string()
+  .required('Paste what the handset printed.')
+  .max(LIMITS.factsTextBytes, 'That is longer than any handset prints.');
 
 export const addHandsetSchema = object({
   name: string().trim().required('Give the handset a name.').max(60, 'Keep the name under 60 characters.'),
@@ -49,7 +51,10 @@ export const recordPackageSchema = packageNameSchema.shape({
 
 const byte = number().integer().min(0).max(Number.MAX_SAFE_INTEGER).required();
 const MOST_RANGES = 20_000;
-/** The files of a package and the ranges that were read of each to open it; their bytes come beside it, in the same order. */
+/**
+ * The files of a package and the ranges that were read of each to open it; their bytes come beside it, in the
+ * same order.
+ */
 export const openingSchema = object({
   files: array()
     .json()
@@ -73,7 +78,9 @@ export const roundStepSchema = object({
   version: number().integer().min(0).required(),
 });
 
-export const handSeenSchema = roundStepSchema.shape({ seen: string().trim().required('Say what you saw.').max(2000) });
+export const handSeenSchema = roundStepSchema.shape({
+  seen: string().trim().required('Say what you saw.').max(2000),
+});
 export const handPasteSchema = roundStepSchema.shape({ text: printed });
 export const batchOutcomeSchema = roundStepSchema.shape({
   outcome: string()
@@ -86,7 +93,12 @@ export const stepNoteSchema = object({
   text: string().trim().max(2000).default(''),
 });
 export const confirmChecksSchema = roundStepSchema.shape({
-  overrides: array(object({ checkId: string().required().max(40), reason: string().trim().required('Give the reason for the log.').max(500) }))
+  overrides: array(
+    object({
+      checkId: string().required().max(40),
+      reason: string().trim().required('Give the reason for the log.').max(500),
+    }),
+  )
     .max(20)
     .required(),
 });
@@ -127,7 +139,9 @@ export const backUpSchema = roundStepSchema.shape({
     .required(),
   note: string().trim().max(500).default(''),
 });
-export const codeSchema = roundStepSchema.shape({ code: string().trim().required('Paste the code.').max(200) });
+export const codeSchema = roundStepSchema.shape({
+  code: string().trim().required('Paste the code.').max(200),
+});
 const looked = string().trim().required('Say what you saw.').max(300);
 export const againSchema = roundStepSchema.shape({
   again: string().oneOf(['yes', 'no']).required(),
@@ -135,17 +149,35 @@ export const againSchema = roundStepSchema.shape({
     .trim()
     .max(500)
     .default('')
-    .when('again', { is: 'no', then: (note) => note.required('Say what was wrong with it: the next round starts from that.') }),
+    .when('again', {
+      is: 'no',
+      then: (note) => note.required('Say what was wrong with it: the next round starts from that.'),
+    }),
 });
 export const lookAroundSchema = roundStepSchema.shape({ data: looked, calls: looked, payments: looked });
-export const putBackSchema = object({ handsetId: id, what: string().trim().required('Say what was changed.').max(200) });
-export const closePutBackSchema = object({ handsetId: id, putBackId: id, how: string().trim().required('Say how.').max(300) });
+export const putBackSchema = object({
+  handsetId: id,
+  what: string().trim().required('Say what was changed.').max(200),
+});
+export const closePutBackSchema = object({
+  handsetId: id,
+  putBackId: id,
+  how: string().trim().required('Say how.').max(300),
+});
 export const commandsSchema = object({
   shell: string().oneOf(SHELLS).required(),
   tool: string().trim().max(2000).default(''),
-  templates: object(Object.fromEntries(COMMAND_VERBS.map((verb) => [verb, string().max(TEMPLATE_CHARACTERS).default('')]))).required(),
+  templates: object(
+    Object.fromEntries(COMMAND_VERBS.map((verb) => [verb, string().max(TEMPLATE_CHARACTERS).default('')])),
+  ).required(),
 });
-export const newRoundSchema = object({ ...LIMIT_FIELDS, handset: id, goal: string().max(40), target: string().max(300), limit: chanceLimit });
+export const newRoundSchema = object({
+  ...LIMIT_FIELDS,
+  handset: id,
+  goal: string().max(40),
+  target: string().max(300),
+  limit: chanceLimit,
+});
 export const modulesQuerySchema = object({
   handset: string().uuid(),
   caution: string().oneOf(CAUTIONS).default('by chance'),
@@ -209,7 +241,9 @@ export const standInKeySchema = standIn.shape({
     .required(),
   down: mixed<boolean>().oneOf([true, false]).required(),
 });
-export const standInCableSchema = standIn.shape({ connected: mixed<boolean>().oneOf([true, false]).required() });
+export const standInCableSchema = standIn.shape({
+  connected: mixed<boolean>().oneOf([true, false]).required(),
+});
 export const standInBatterySchema = standIn.shape({ percent: number().min(0).max(100).required() });
 export const standInTouchSchema = standIn.shape({ id: string().max(40).required() });
 
@@ -245,7 +279,11 @@ export const chooseFactSchema = object({
   value: line('Which value?', 500),
   reason: line('Give the reason for the log.', 500),
 });
-export const typeFactSchema = object({ handsetId: id, key: line('Which fact?', 60), value: line('Say what it is.', 100) });
+export const typeFactSchema = object({
+  handsetId: id,
+  key: line('Which fact?', 60),
+  value: line('Say what it is.', 100),
+});
 export const slotByHandSchema = object({
   handsetId: id,
   slot,
@@ -266,7 +304,10 @@ export const readBackFileSchema = object({
     .defined(),
   problem: string().max(1000).nullable().defined(),
 });
-export const recogniseSchema = object({ handsetId: id, files: array(readBackFileSchema).max(LIMITS.packageFiles).required() });
+export const recogniseSchema = object({
+  handsetId: id,
+  files: array(readBackFileSchema).max(LIMITS.packageFiles).required(),
+});
 export const keepReadBackSchema = object({
   handsetId: id,
   files: array(object({ partition, slot, sha256 })).min(1).max(LIMITS.packageFiles).required(),

@@ -14,4 +14,5 @@ export interface JobView {
 
 /** What goes over `/api/events`: a job's progress, or word that a round changed. */
 export type ServerMessage =
-  { readonly type: 'job'; readonly job: JobView } | { readonly type: 'round'; readonly roundId: string; readonly version: number };
+  | { readonly type: 'job'; readonly job: JobView }
+  | { readonly type: 'round'; readonly roundId: string; readonly version: number };

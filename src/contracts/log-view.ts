@@ -103,7 +103,16 @@ export interface LogPage {
 /** What a log would bring in, or has. */
 export interface LogImport {
   readonly applied: boolean;
-  readonly tables: readonly { readonly name: string; readonly rows: number; readonly fresh: number; readonly differing: number }[];
-  readonly conflicts: readonly { readonly table: string; readonly key: string; readonly columns: readonly string[] }[];
+  readonly tables: readonly {
+    readonly name: string;
+    readonly rows: number;
+    readonly fresh: number;
+    readonly differing: number;
+  }[];
+  readonly conflicts: readonly {
+    readonly table: string;
+    readonly key: string;
+    readonly columns: readonly string[];
+  }[];
   readonly moreConflicts: number;
 }

@@ -5,12 +5,19 @@ import type { ModuleFacts } from '@/core/modules/read-module';
 import type { StepSize } from '@/core/modules/step-size';
 import type { Caution, SwitchOff } from '@/core/modules/switch-off';
 
-export interface ModuleView extends Pick<ModuleFacts, 'scopes' | 'paths' | 'scripts' | 'description' | 'name' | 'version' | 'id'> {
+export interface ModuleView extends Pick<
+  ModuleFacts,
+  'scopes' | 'paths' | 'scripts' | 'description' | 'name' | 'version' | 'id'
+> {
   readonly sha256: string;
   readonly sizeBytes: number;
   readonly addedAt: number;
   /** Handsets that are judged by this file; of one that tells another version, which. */
-  readonly on: readonly { readonly id: string; readonly name: string; readonly otherVersion: string | null }[];
+  readonly on: readonly {
+    readonly id: string;
+    readonly name: string;
+    readonly otherVersion: string | null;
+  }[];
 }
 
 export interface MatrixCell {
@@ -29,7 +36,11 @@ export interface MatrixRow {
 }
 
 export interface Matrix {
-  readonly columns: readonly { readonly fingerprint: string; readonly buildId: string; readonly product: string }[];
+  readonly columns: readonly {
+    readonly fingerprint: string;
+    readonly buildId: string;
+    readonly product: string;
+  }[];
   readonly rows: readonly MatrixRow[];
 }
 

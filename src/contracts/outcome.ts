@@ -12,10 +12,17 @@ export async function outcome<T>(work: () => Promise<T>): Promise<Outcome<T>> {
     // Next's own signals (redirect, not found) are no errors of ours
     if (typeof thrown === 'object' && thrown !== null && 'digest' in thrown) throw thrown;
     const invalid = thrown instanceof Error && thrown.name === 'ValidationError';
-    return { ok: false, error: (invalid ? new EternoError('bad-field', thrown.message) : toEternoError(thrown)).toData() };
+    return {
+      ok: false,
+      error: (invalid ? new EternoError('bad-field', thrown.message) : toEternoError(thrown)).toData(),
+    };
   }
 }
 
 /** Checks what came by its schema, then does the work with it. */
-export const checked = <S extends Schema, T>(schema: S, input: unknown, work: (value: InferType<S>) => Promise<T>): Promise<Outcome<T>> =>
+export const checked = <S extends Schema, T>(
+  schema: S,
+  input: unknown,
+  work: (value: InferType<S>) => Promise<T>,
+): Promise<Outcome<T>> =>
   outcome(async () => work((await schema.validate(input, { stripUnknown: true })) as InferType<S>));

@@ -6,7 +6,10 @@ import type { GoalId, PlanContext } from '@/core/planning/context';
 import { PLAIN_WEIGHTS } from '@/core/planning/context';
 import { GOAL_WORDS } from '@/core/planning/goals';
 
-/* What the command's verb `plan` takes: a handset and what is wanted, as much of it as is known; the rest is a common handset's. */
+/*
+ * What the command's verb `plan` takes: a handset and what is wanted, as much of it as is known; the rest is
+ * a common handset's.
+ */
 
 const name = string()
   .matches(/^[a-z][a-z0-9_]{0,40}$/)
@@ -63,7 +66,9 @@ const inputSchema = object({
       .oneOf(['on', 'off', 'greyed', 'absent'] as const)
       .default('on'),
     builds: object({ a: build, b: string().max(300) }).required(),
-    images: lazy((value: unknown) => object(Object.fromEntries(Object.keys((value ?? {}) as object).map((key) => [key, imageSchema])))),
+    images: lazy((value: unknown) =>
+      object(Object.fromEntries(Object.keys((value ?? {}) as object).map((key) => [key, imageSchema]))),
+    ),
     modules: array(string().max(60).required()).max(200).default([]),
   }).required(),
   kit: string().max(80).nullable().default(null),
@@ -87,7 +92,10 @@ const inputSchema = object({
 /** @throws {EternoError} `bad-field` */
 export async function parsePlanInput(value: unknown): Promise<PlanContext> {
   const input = await inputSchema.validate(value).catch((thrown: unknown) => {
-    throw new EternoError('bad-field', thrown instanceof Error ? thrown.message : 'this is no handset and goal');
+    throw new EternoError(
+      'bad-field',
+      thrown instanceof Error ? thrown.message : 'this is no handset and goal',
+    );
   });
   const { handset, state } = input;
   const profile: HandsetProfile = {
@@ -103,7 +111,9 @@ export async function parsePlanInput(value: unknown): Promise<PlanContext> {
     release: '',
     firstApiLevel: handset.sdk,
     maxDownloadBytes: Number.MAX_SAFE_INTEGER,
-    partitionBytes: Object.fromEntries(handset.partitions.map((partition) => [partition, Number.MAX_SAFE_INTEGER])),
+    partitionBytes: Object.fromEntries(
+      handset.partitions.map((partition) => [partition, Number.MAX_SAFE_INTEGER]),
+    ),
   };
   const at = { a: state.builds.a, b: state.builds.b ?? state.builds.a };
   const told = (state.images ?? {}) as Record<
@@ -120,7 +130,9 @@ export async function parsePlanInput(value: unknown): Promise<PlanContext> {
         sizeBytes: 1,
         broken: one?.broken ?? null,
         fingerprint,
-        patchedBy: one?.patched ? { kit: input.kit ?? 'a kit', stockSha256: `stock ${partition} ${fingerprint}` } : null,
+        patchedBy: one?.patched
+          ? { kit: input.kit ?? 'a kit', stockSha256: `stock ${partition} ${fingerprint}` }
+          : null,
         digestValid: !one?.patched && !one?.recovery,
         recovery: one?.recovery ?? null,
       };

@@ -34,7 +34,12 @@ export interface WaysView {
     readonly keys: readonly string[];
   } | null;
   /** The newest round of this kind, where it would not be done the same way again. */
-  readonly notAgain: { readonly id: string; readonly lane: string; readonly closedAt: number; readonly note: string } | null;
+  readonly notAgain: {
+    readonly id: string;
+    readonly lane: string;
+    readonly closedAt: number;
+    readonly note: string;
+  } | null;
   /** Why there are no plans at all, where there are none. */
   readonly missing: string | null;
 }

@@ -22,7 +22,10 @@ export interface RoundStepView extends StepView {
   readonly button: string | null;
   /** What would prove it, beside what the person says. */
   readonly expected: readonly string[];
-  /** Eterno does it over the link, where the handset is linked; else the person does it and says what they saw. */
+  /**
+   * Eterno does it over the link, where the handset is linked; else the person does it and says what they
+   * saw.
+   */
   readonly byLink: boolean;
   /** How sure the rule behind it is: seen done, only said, inferred. */
   readonly sureness: string;
@@ -72,7 +75,9 @@ export interface Again {
 }
 
 export const againWords = ({ answer, note }: Again): string =>
-  answer === 'yes' ? 'To be done the same way again.' : `Not to be done the same way again${note === '' ? '.' : `: ${note}`}`;
+  answer === 'yes'
+    ? 'To be done the same way again.'
+    : `Not to be done the same way again${note === '' ? '.' : `: ${note}`}`;
 
 export interface RoundView {
   readonly id: string;

@@ -13,8 +13,14 @@ export interface StandInView {
   readonly state: HandsetState;
   readonly screen: ScreenModel;
   /** Its owner's inbox, as far as the handset is its business. */
-  readonly mail: readonly { readonly from: string; readonly folder: 'inbox' | 'junk'; readonly subject: string; readonly text: string }[];
+  readonly mail: readonly {
+    readonly from: string;
+    readonly folder: 'inbox' | 'junk';
+    readonly subject: string;
+    readonly text: string;
+  }[];
 }
 
 /** `null` profile: no stand-in runs. */
-export type StandInMessage = { readonly profile: string; readonly view: StandInView } | { readonly profile: null; readonly view: null };
+export type StandInMessage =
+  { readonly profile: string; readonly view: StandInView } | { readonly profile: null; readonly view: null };

@@ -22,7 +22,11 @@ export interface StoreView {
   readonly kits: readonly KitOnShelf[];
   readonly recoveries: readonly RecoveryOnShelf[];
   readonly handsets: readonly { readonly id: string; readonly name: string }[];
-  readonly builds: readonly { readonly fingerprint: string; readonly buildId: string; readonly product: string }[];
+  readonly builds: readonly {
+    readonly fingerprint: string;
+    readonly buildId: string;
+    readonly product: string;
+  }[];
 }
 
 /** What a backup holds and what restoring it would do, before it is done. */
@@ -32,7 +36,12 @@ export interface BackupPreview {
   readonly withPrivate: boolean;
   readonly files: number;
   readonly bytes: number;
-  readonly tables: readonly { readonly name: string; readonly rows: number; readonly fresh: number; readonly differing: number }[];
+  readonly tables: readonly {
+    readonly name: string;
+    readonly rows: number;
+    readonly fresh: number;
+    readonly differing: number;
+  }[];
   /** Files that are in the vault already. */
   readonly filesHere: number;
 }

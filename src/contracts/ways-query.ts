@@ -5,7 +5,9 @@ import { CAUTIONS, PLAIN_LIMIT } from '@/core/modules/switch-off';
 import type { GoalId, Limits } from '@/core/planning/context';
 import { GOAL_WORDS } from '@/core/planning/goals';
 
-/* What is wanted of a round and within which limits, as an address holds it: one table for both directions. */
+/*
+ * What is wanted of a round and within which limits, as an address holds it: one table for both directions.
+ */
 
 export type LimitKey = Exclude<keyof Limits, 'modules' | 'modulesLimit'>;
 
@@ -23,16 +25,22 @@ const KEYS = Object.keys(FLAGS) as LimitKey[];
 /** A computer is there unless it is said otherwise. */
 const HOLDS_UNSAID: readonly LimitKey[] = ['computer'];
 
-/** Fields of the address for a schema: any short word, since anything but the known ones counts as not said. */
-export const LIMIT_FIELDS = Object.fromEntries([...KEYS.map((key) => FLAGS[key][0]), 'modules'].map((name) => [name, string().max(40)])) as Record<
-  string,
-  StringSchema
->;
+/**
+ * Fields of the address for a schema: any short word, since anything but the known ones counts as not said.
+ */
+export const LIMIT_FIELDS = Object.fromEntries(
+  [...KEYS.map((key) => FLAGS[key][0]), 'modules'].map((name) => [name, string().max(40)]),
+) as Record<string, StringSchema>;
 
 export type WaysQuery = Readonly<Record<string, string | number | undefined>>;
 
 /** The address of the ways to a goal within limits; `target` null for the build that the goal is about. */
-export function waysQuery(handset: string, goal: string, limits: Limits, target: string | null): Record<string, string> {
+export function waysQuery(
+  handset: string,
+  goal: string,
+  limits: Limits,
+  target: string | null,
+): Record<string, string> {
   const flags = KEYS.map((key) => [FLAGS[key][0], FLAGS[key][limits[key] === true ? 1 : 2]]);
   return {
     handset,
@@ -46,7 +54,10 @@ export function waysQuery(handset: string, goal: string, limits: Limits, target:
 
 const isGoal = (text: unknown): text is GoalId => typeof text === 'string' && Object.hasOwn(GOAL_WORDS, text);
 
-/** What an address wants. Anything but a known goal asks for the likeliest one, anything but a known word for what is usual. */
+/**
+ * What an address wants. Anything but a known goal asks for the likeliest one, anything but a known word for
+ * what is usual.
+ */
 export function readWish({ goal, target, modules, limit, ...words }: WaysQuery): WaysWish {
   const flag = (key: LimitKey) => {
     const [name, yes, no] = FLAGS[key];

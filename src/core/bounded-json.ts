@@ -13,7 +13,10 @@ const [QUOTE, ESCAPE] = [0x22, 0x5c];
 const OPENS = [0x5b, 0x7b];
 const CLOSES = [0x5d, 0x7d];
 
-/** @throws {EternoError} `too-large` for more or deeper structures than the bounds allow; what is no JSON the parser says */
+/**
+ * @throws {EternoError} `too-large` for more or deeper structures than the bounds allow; what is no JSON the
+ * parser says
+ */
 function lookOver(bytes: Uint8Array, { depth, structures }: JsonBounds): void {
   let [open, count] = [0, 0];
   for (let at = 0; at < bytes.length; at += 1) {
@@ -27,7 +30,9 @@ function lookOver(bytes: Uint8Array, { depth, structures }: JsonBounds): void {
     open += 1;
     count += 1;
     if (open > depth || count > structures)
-      throw new EternoError('too-large', 'this JSON holds more lists and objects than belong there', { offset: at });
+      throw new EternoError('too-large', 'this JSON holds more lists and objects than belong there', {
+        offset: at,
+      });
   }
 }
 

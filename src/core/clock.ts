@@ -7,4 +7,5 @@ export interface Clock {
 }
 
 /** Resolves once `ms` have passed on `clock`. */
-export const sleep = (clock: Clock, ms: number): Promise<void> => new Promise((resolve) => void clock.after(ms, resolve));
+export const sleep = (clock: Clock, ms: number): Promise<void> =>
+  new Promise((resolve) => void clock.after(ms, resolve));

@@ -42,14 +42,20 @@ export interface ErrorData {
   readonly details?: ErrorDetails;
 }
 
-/** The one error class. It crosses workers and HTTP as `ErrorData`, because structured cloning loses classes. */
+/**
+ * The one error class. It crosses workers and HTTP as `ErrorData`, because structured cloning loses classes.
+ */
 export class EternoError extends Error {
   readonly code: ErrorCode;
   readonly file?: string;
   readonly offset?: number;
   readonly details?: ErrorDetails;
 
-  constructor(code: ErrorCode, message: string, at: { file?: string; offset?: number; details?: ErrorDetails; cause?: unknown } = {}) {
+  constructor(
+    code: ErrorCode,
+    message: string,
+    at: { file?: string; offset?: number; details?: ErrorDetails; cause?: unknown } = {},
+  ) {
     super(message, at.cause === undefined ? undefined : { cause: at.cause });
     this.name = 'EternoError';
     this.code = code;
@@ -74,7 +80,9 @@ export class EternoError extends Error {
 
   /** The same error, naming `file` where none was named yet. */
   inFile(file: string): EternoError {
-    return this.file === undefined ? new EternoError(this.code, this.message, { ...this.toData(), file, cause: this }) : this;
+    return this.file === undefined
+      ? new EternoError(this.code, this.message, { ...this.toData(), file, cause: this })
+      : this;
   }
 }
 
@@ -109,5 +117,7 @@ export function exitCodeFor(code: ErrorCode): 1 | 2 | 3 | 4 {
 /** @throws {EternoError} `cancelled` when the signal has fired */
 export function throwIfAborted(signal: AbortSignal | undefined): void {
   if (!signal?.aborted) return;
-  throw signal.reason instanceof EternoError ? signal.reason : new EternoError('cancelled', 'Stopped on request.');
+  throw signal.reason instanceof EternoError
+    ? signal.reason
+    : new EternoError('cancelled', 'Stopped on request.');
 }

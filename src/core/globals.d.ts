@@ -1,4 +1,7 @@
-/** The few members of standard globals that core uses; declared here because core compiles without DOM and Node types. */
+/**
+ * The few members of standard globals that core uses; declared here because core compiles without DOM and
+ * Node types.
+ */
 interface AbortSignal {
   readonly aborted: boolean;
   readonly reason: unknown;

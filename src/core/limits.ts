@@ -6,7 +6,9 @@ export const LIMITS = {
   openingBytes: 64 * 1024 * 1024,
   /** A package that is sent to a handset by sideload. */
   sideloadBytes: 8 * 1024 * 1024 * 1024,
-  /** Largest ramdisk, unpacked, all streams together: several times what a handset has room for at its start. */
+  /**
+   * Largest ramdisk, unpacked, all streams together: several times what a handset has room for at its start.
+   */
   ramdiskBytes: 256 * 1024 * 1024,
   /** Entries in one ramdisk. */
   cpioEntries: 200_000,

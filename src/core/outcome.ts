@@ -2,7 +2,8 @@ import type { ErrorData } from './errors';
 import { EternoError, toEternoError } from './errors';
 
 /** A result that can cross a thread or the network: classes do not survive the way, so errors go as data. */
-export type Outcome<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly error: ErrorData };
+export type Outcome<T> =
+  { readonly ok: true; readonly value: T } | { readonly ok: false; readonly error: ErrorData };
 
 export async function settle<T>(work: () => Promise<T>): Promise<Outcome<T>> {
   try {

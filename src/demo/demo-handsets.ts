@@ -32,7 +32,11 @@ async function wholeOf(handset: DemoHandset, build: DemoBuild): Promise<BuildIma
     images.set('boot', await ramdiskBootOf(build, brand));
     if (handset.slotCount === 1) images.set('recovery', await ramdiskBootOf(build, brand, 'recovery'));
   }
-  for (const partition of plain) images.set(partition, await plainOf(partition, build, brand, partition === 'bootloader' ? handset.fuse : 1));
+  for (const partition of plain)
+    images.set(
+      partition,
+      await plainOf(partition, build, brand, partition === 'bootloader' ? handset.fuse : 1),
+    );
   return images;
 }
 
@@ -45,7 +49,13 @@ interface Keep {
 }
 
 /** Stock and patched of one partition into the vault. @returns hash and bytes of the patched image */
-async function keepPatched({ images, partition, from, kit, kitSha }: Keep): Promise<{ stock: string; patched: string; bytes: Uint8Array }> {
+async function keepPatched({
+  images,
+  partition,
+  from,
+  kit,
+  kitSha,
+}: Keep): Promise<{ stock: string; patched: string; bytes: Uint8Array }> {
   const bytes = images.get(partition)!;
   const stock = sha256(bytes);
   await storeImage(stock, inOnePiece(bytes), { from: 'package', package: from, partition, verified: 'yes' });
@@ -64,7 +74,12 @@ export interface MadeHandsets {
 }
 
 /** Makes all that have a stand-in; packages of whole builds go to `packages`. */
-export async function makeHandsets(dataDir: string, packages: string, kit: Kit, kitSha: string): Promise<MadeHandsets> {
+export async function makeHandsets(
+  dataDir: string,
+  packages: string,
+  kit: Kit,
+  kitSha: string,
+): Promise<MadeHandsets> {
   const [north, ridge, barn, spare] = ['north-gate', 'ridge', 'barn', 'spare'].map(demoHandset) as [
     DemoHandset,
     DemoHandset,
@@ -79,11 +94,22 @@ export async function makeHandsets(dataDir: string, packages: string, kit: Kit, 
   };
   const versions = ({ bootloader, baseband }: DemoHandset) => ({ bootloader, baseband });
   const whole = async (handset: DemoHandset, build: DemoBuild) =>
-    writeWholePackage(join(packages, wholeName(build)), build, versions(handset), await imagesOf(handset)(build));
+    writeWholePackage(
+      join(packages, wholeName(build)),
+      build,
+      versions(handset),
+      await imagesOf(handset)(build),
+    );
 
   const [november, october] = [BUILDS.northGate.at(-1)!, BUILDS.northGate.at(-2)!];
   const octoberImages = await imagesOf(north)(october);
-  const own = await keepPatched({ images: octoberImages, partition: 'init_boot', from: wholeName(october), kit, kitSha });
+  const own = await keepPatched({
+    images: octoberImages,
+    partition: 'init_boot',
+    from: wholeName(october),
+    kit,
+    kitSha,
+  });
   const octoberBoot = octoberImages.get('boot')!;
   await storeImage(sha256(octoberBoot), inOnePiece(octoberBoot), {
     from: 'package',
@@ -104,7 +130,13 @@ export async function makeHandsets(dataDir: string, packages: string, kit: Kit, 
   await whole(north, november);
 
   const [ridgeNext, ridgeNow, ridgeOld] = [BUILDS.ridge.at(-1)!, BUILDS.ridge.at(-2)!, BUILDS.ridge.at(-3)!];
-  const ridgeKept = await keepPatched({ images: await imagesOf(ridge)(ridgeNow), partition: 'boot', from: wholeName(ridgeNow), kit, kitSha });
+  const ridgeKept = await keepPatched({
+    images: await imagesOf(ridge)(ridgeNow),
+    partition: 'boot',
+    from: wholeName(ridgeNow),
+    kit,
+    kitSha,
+  });
   await makeStandIn(dataDir, {
     handset: ridge,
     builds: { a: ridgeOld, b: ridgeNow },
@@ -120,7 +152,13 @@ export async function makeHandsets(dataDir: string, packages: string, kit: Kit, 
   await whole(ridge, ridgeNext);
 
   const [barnNow, barnNext] = [BUILDS.barn[0]!, BUILDS.barn[1]!];
-  const barnKept = await keepPatched({ images: await imagesOf(barn)(barnNow), partition: 'boot', from: setName(barnNow), kit, kitSha });
+  const barnKept = await keepPatched({
+    images: await imagesOf(barn)(barnNow),
+    partition: 'boot',
+    from: setName(barnNow),
+    kit,
+    kitSha,
+  });
   await makeStandIn(dataDir, {
     handset: barn,
     builds: { a: barnNow, b: barnNow },

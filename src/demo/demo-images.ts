@@ -53,12 +53,16 @@ function ramdiskOf(build: DemoBuild, more: Readonly<Record<string, string>> = {}
     entry(
       'first_stage_ramdisk/fstab.demo',
       TYPE.file | 0o644,
-      text.encode('system /system ext4 ro wait,verify,logical,slotselect\ndata /data f2fs rw wait,check,fileencryption\n'),
+      text.encode(
+        'system /system ext4 ro wait,verify,logical,slotselect\ndata /data f2fs rw wait,check,fileencryption\n',
+      ),
     ),
     entry(
       'system/etc/ramdisk/build.prop',
       TYPE.file | 0o644,
-      text.encode(`ro.bootimage.build.id=${build.buildId}\nro.bootimage.build.version.incremental=${build.incremental}\n`),
+      text.encode(
+        `ro.bootimage.build.id=${build.buildId}\nro.bootimage.build.version.incremental=${build.incremental}\n`,
+      ),
     ),
     entry('sbin-link', TYPE.link | 0o777, text.encode('/system/bin/init')),
     ...Object.entries(more).map(([name, content]) => entry(name, TYPE.file | 0o644, text.encode(content))),
@@ -66,7 +70,13 @@ function ramdiskOf(build: DemoBuild, more: Readonly<Record<string, string>> = {}
   return archiveBytes({ entries, trailer: makeTrailer() });
 }
 
-function footerParts(partition: string, build: DemoBuild, brand: string, partitionBytes: number, index = Math.floor(build.publishedAt / 1000)) {
+function footerParts(
+  partition: string,
+  build: DemoBuild,
+  brand: string,
+  partitionBytes: number,
+  index = Math.floor(build.publishedAt / 1000),
+) {
   const prefix = `com.android.build.${partition}`;
   return {
     partition,
@@ -83,7 +93,10 @@ function footerParts(partition: string, build: DemoBuild, brand: string, partiti
 }
 
 const osVersion = (build: DemoBuild) =>
-  packOsVersion([Number(build.release), 0, 0], [Number(build.patchLevel.slice(0, 4)), Number(build.patchLevel.slice(5, 7))]);
+  packOsVersion(
+    [Number(build.release), 0, 0],
+    [Number(build.patchLevel.slice(0, 4)), Number(build.patchLevel.slice(5, 7))],
+  );
 
 /** A build's init_boot, stock: version 4, no kernel, one lz4 ramdisk, verified-boot footer. */
 export async function initBootOf(build: DemoBuild, brand: string): Promise<Uint8Array<ArrayBuffer>> {
@@ -122,12 +135,20 @@ export async function bootOf(build: DemoBuild, brand: string): Promise<Uint8Arra
 }
 
 /** A boot or recovery image with kernel and ramdisk, of a handset whose root sits in boot. */
-export async function ramdiskBootOf(build: DemoBuild, brand: string, partition: 'boot' | 'recovery' = 'boot'): Promise<Uint8Array<ArrayBuffer>> {
+export async function ramdiskBootOf(
+  build: DemoBuild,
+  brand: string,
+  partition: 'boot' | 'recovery' = 'boot',
+): Promise<Uint8Array<ArrayBuffer>> {
   const image = await bootWithRamdisk(build, partition, {});
   return appendAvbFooter(image, footerParts(partition, build, brand, RAMDISK_BOOT_BYTES), nodePorts.digests);
 }
 
-async function bootWithRamdisk(build: DemoBuild, partition: string, more: Readonly<Record<string, string>>): Promise<Uint8Array<ArrayBuffer>> {
+async function bootWithRamdisk(
+  build: DemoBuild,
+  partition: string,
+  more: Readonly<Record<string, string>>,
+): Promise<Uint8Array<ArrayBuffer>> {
   return writeBootImage({
     version: 2,
     pageSize: 2048,
@@ -140,7 +161,11 @@ async function bootWithRamdisk(build: DemoBuild, partition: string, more: Readon
 }
 
 /** The club's own recovery for a handset: it names itself and belongs to no build. */
-export async function lifeboatOf(build: DemoBuild, version: string, opensUpTo: number): Promise<Uint8Array<ArrayBuffer>> {
+export async function lifeboatOf(
+  build: DemoBuild,
+  version: string,
+  opensUpTo: number,
+): Promise<Uint8Array<ArrayBuffer>> {
   const note = JSON.stringify({ recovery: `Lifeboat ${version}`, opensUpTo });
   const image = await bootWithRamdisk(build, 'lifeboat', { 'lifeboat.json': note });
   const parts = { ...footerParts('recovery', build, 'club', RAMDISK_BOOT_BYTES), properties: {} };
@@ -148,7 +173,15 @@ export async function lifeboatOf(build: DemoBuild, version: string, opensUpTo: n
 }
 
 /** A system, bootloader or radio: bytes that name their build; a bootloader's index is its level. */
-export function plainOf(partition: 'system' | 'bootloader' | 'radio', build: DemoBuild, brand: string, level = 1): Promise<Uint8Array<ArrayBuffer>> {
-  const bytes = noise(seedOf(`${partition} ${build.product} ${build.buildId}`), partition === 'system' ? MIB : 200_000);
+export function plainOf(
+  partition: 'system' | 'bootloader' | 'radio',
+  build: DemoBuild,
+  brand: string,
+  level = 1,
+): Promise<Uint8Array<ArrayBuffer>> {
+  const bytes = noise(
+    seedOf(`${partition} ${build.product} ${build.buildId}`),
+    partition === 'system' ? MIB : 200_000,
+  );
   return appendAvbFooter(bytes, footerParts(partition, build, brand, SMALL_BYTES, level), nodePorts.digests);
 }

@@ -36,10 +36,16 @@ export async function burrowKit(): Promise<Uint8Array> {
   await writeZip(
     [
       { name: 'kit.json', bytes: text.encode(`${JSON.stringify(KIT, null, 2)}\n`), stored: false },
-      { name: 'files/su', bytes: text.encode('Burrow stand-in for a root program. It does nothing.\n'), stored: false },
+      {
+        name: 'files/su',
+        bytes: text.encode('Burrow stand-in for a root program. It does nothing.\n'),
+        stored: false,
+      },
       {
         name: 'files/init',
-        bytes: text.encode('Burrow stand-in for a first program. It would start .burrow/init.stock.\n'.repeat(40)),
+        bytes: text.encode(
+          'Burrow stand-in for a first program. It would start .burrow/init.stock.\n'.repeat(40),
+        ),
         stored: false,
       },
     ],

@@ -59,7 +59,13 @@ export const DEMO_MODULES: readonly DemoModule[] = [
     description: 'a screen for the dark',
     files: { 'system.prop': 'hut.dim=1\n', 'system/etc/lantern.conf': 'warm=0\n' },
   },
-  { id: 'wide-keys', name: 'Wide keys', version: '2.0', description: 'keys for gloves', files: { 'system/usr/keylayout/wide.kl': 'key 1\n' } },
+  {
+    id: 'wide-keys',
+    name: 'Wide keys',
+    version: '2.0',
+    description: 'keys for gloves',
+    files: { 'system/usr/keylayout/wide.kl': 'key 1\n' },
+  },
   {
     id: 'tide-sync',
     name: 'Tide sync',
@@ -79,9 +85,14 @@ const MODULES_OF: Readonly<Record<string, readonly string[]>> = {
 /** The modules of a handset with their versions, as its system tells of them. */
 export function modulesOn(handset: string): ModulesState {
   const own = installedOn(handset);
-  return { on: true, ids: own.map(({ id }) => id), versions: Object.fromEntries(own.map(({ id, version }) => [id, version])) };
+  return {
+    on: true,
+    ids: own.map(({ id }) => id),
+    versions: Object.fromEntries(own.map(({ id, version }) => [id, version])),
+  };
 }
-export const installedOn = (handset: string) => (MODULES_OF[handset] ?? []).map((id) => DEMO_MODULES.find((one) => one.id === id)!);
+export const installedOn = (handset: string) =>
+  (MODULES_OF[handset] ?? []).map((id) => DEMO_MODULES.find((one) => one.id === id)!);
 
 type Outcome = 'worked' | 'looped' | 'misbehaved';
 /** Module, handset, months as in a build number, what it came to, and what was seen. */
@@ -106,9 +117,17 @@ export async function recordModules(): Promise<void> {
   for (const { id, name, version, description, files } of DEMO_MODULES) {
     const note = `id=${id}\nname=${name}\nversion=${version}\nversionCode=${Number(version.replace('.', ''))}\nauthor=Hill Club\ndescription=${description}\n`;
     const bytes = await archiveBytes(
-      Object.entries({ 'module.prop': note, ...files }).map(([file, text]) => ({ name: file, bytes: new TextEncoder().encode(text), stored: false })),
+      Object.entries({ 'module.prop': note, ...files }).map(([file, text]) => ({
+        name: file,
+        bytes: new TextEncoder().encode(text),
+        stored: false,
+      })),
     );
-    await storeModule(createHash('sha256').update(bytes).digest('hex'), onePiece(bytes), `${id}-${version}.zip`);
+    await storeModule(
+      createHash('sha256').update(bytes).digest('hex'),
+      onePiece(bytes),
+      `${id}-${version}.zip`,
+    );
   }
   await insertModuleTrials(
     STORY.flatMap(([module, index, months, outcome, note]) => {
@@ -117,7 +136,10 @@ export async function recordModules(): Promise<void> {
         const build = BY_HANDSET[index]!.find((one) => one.buildId.includes(month))!;
         return {
           module,
-          moduleVersion: module === 'long-exposure' && month === '260305' ? '0.7' : (DEMO_MODULES.find((one) => one.id === module)?.version ?? null),
+          moduleVersion:
+            module === 'long-exposure' && month === '260305'
+              ? '0.7'
+              : (DEMO_MODULES.find((one) => one.id === module)?.version ?? null),
           fingerprint: fingerprintOf(build, handset.brand),
           handsetId: handset.id,
           roundId: null,

@@ -26,7 +26,13 @@ function planRuns(bytes: Uint8Array, packs: (startBlock: number) => boolean): Pl
   for (let startBlock = 0; startBlock < blocks; startBlock += RUN_BLOCKS) {
     const blockCount = Math.min(RUN_BLOCKS, blocks - startBlock);
     const hole = isZero(bytes.subarray(startBlock * BLOCK_BYTES, (startBlock + blockCount) * BLOCK_BYTES));
-    const type = hole ? (runs.length % 2 === 0 ? 'ZERO' : 'DISCARD') : packs(startBlock) ? 'REPLACE_XZ' : 'REPLACE';
+    const type = hole
+      ? runs.length % 2 === 0
+        ? 'ZERO'
+        : 'DISCARD'
+      : packs(startBlock)
+        ? 'REPLACE_XZ'
+        : 'REPLACE';
     runs.push({ type, startBlock, blockCount });
   }
   return runs;
@@ -46,7 +52,12 @@ export interface PackageChange {
 }
 
 /** Writes a build's full update package to `path`. */
-export async function writeUpdatePackage(path: string, build: DemoBuild, brand: string, images: PackageImages): Promise<void> {
+export async function writeUpdatePackage(
+  path: string,
+  build: DemoBuild,
+  brand: string,
+  images: PackageImages,
+): Promise<void> {
   const product = noise(seedOf(`product ${build.product} ${build.buildId}`), PRODUCT_BYTES);
   const { system } = images;
   const contents: PartitionContent[] = [
@@ -59,15 +70,25 @@ export async function writeUpdatePackage(path: string, build: DemoBuild, brand: 
 }
 
 /** Writes the update from one build to the next, as differences, to `path`. */
-export async function writeIncrementalPackage(path: string, build: DemoBuild, brand: string, { from, before, after }: PackageChange): Promise<void> {
-  const pack = (bytes: Uint8Array) => new Uint8Array(brotliCompressSync(bytes, { params: { [constants.BROTLI_PARAM_QUALITY]: 6 } }));
+export async function writeIncrementalPackage(
+  path: string,
+  build: DemoBuild,
+  brand: string,
+  { from, before, after }: PackageChange,
+): Promise<void> {
+  const pack = (bytes: Uint8Array) =>
+    new Uint8Array(brotliCompressSync(bytes, { params: { [constants.BROTLI_PARAM_QUALITY]: 6 } }));
   const changed = [
     { name: 'init_boot', old: before.initBoot, fresh: after.initBoot, runBlocks: RUN_BLOCKS },
     { name: 'boot', old: before.boot, fresh: after.boot, runBlocks: RUN_BLOCKS },
   ];
-  const makePatch = (old: Uint8Array, fresh: Uint8Array) => writeBinaryPatch(old, fresh, { packing: 'brotli', pack });
+  const makePatch = (old: Uint8Array, fresh: Uint8Array) =>
+    writeBinaryPatch(old, fresh, { packing: 'brotli', pack });
   const payload = await writeIncrementalPayload(changed, aboutOf(build), makePatch, nodePorts);
-  await writePackage(path, payload, build, brand, [`pre-build=${fingerprintOf(from, brand)}`, `pre-build-incremental=${from.incremental}`]);
+  await writePackage(path, payload, build, brand, [
+    `pre-build=${fingerprintOf(from, brand)}`,
+    `pre-build-incremental=${from.incremental}`,
+  ]);
 }
 
 const aboutOf = (build: DemoBuild) => ({
@@ -77,7 +98,13 @@ const aboutOf = (build: DemoBuild) => ({
 });
 
 /** A payload stored in its ZIP, with its properties and metadata beside it. */
-async function writePackage(path: string, payload: WrittenPayload, build: DemoBuild, brand: string, more: readonly string[]): Promise<void> {
+async function writePackage(
+  path: string,
+  payload: WrittenPayload,
+  build: DemoBuild,
+  brand: string,
+  more: readonly string[],
+): Promise<void> {
   const bytes = concatBytes(payload.parts);
   const digest = await nodePorts.digests.create('sha256');
   digest.update(bytes);
@@ -171,7 +198,11 @@ export async function writeWholePackage(
 }
 
 /** Writes a firmware set: one archive of images with the line of its MD5 behind it. */
-export async function writeSetPackage(path: string, name: string, images: ReadonlyMap<string, Uint8Array>): Promise<void> {
+export async function writeSetPackage(
+  path: string,
+  name: string,
+  images: ReadonlyMap<string, Uint8Array>,
+): Promise<void> {
   const tar = writeTar([...images].map(([partition, bytes]) => ({ name: `${partition}.img`, bytes })));
   const line = `${createHash('md5').update(tar).digest('hex')}  ${name.replace(/\.md5$/, '')}\n`;
   await writeFileWhole(path, concatBytes([tar, new TextEncoder().encode(line)]));

@@ -4,7 +4,12 @@ import type { StepKey } from '@/core/steps/step-key';
 import type { StepAbout } from '@/core/steps/step-kind';
 import { STEP_KINDS } from '@/core/steps/step-table';
 import { appendEvent } from '@/server/repositories/event-repository';
-import { addSlotContent, insertFacts, insertHandset, writeSecret } from '@/server/repositories/handset-repository';
+import {
+  addSlotContent,
+  insertFacts,
+  insertHandset,
+  writeSecret,
+} from '@/server/repositories/handset-repository';
 import { keepEntries } from '@/server/repositories/calendar-repository';
 import { recordBuild } from '@/server/repositories/image-repository';
 import { insertNote } from '@/server/repositories/module-repository';
@@ -26,8 +31,18 @@ const told = (facts: Told) =>
 
 async function putOnBench(handset: DemoHandset, index: number): Promise<void> {
   const { id, name, model, rootPartition, slotCount, profile, brand, installed, serial, builds } = handset;
-  const link = handset.byHand ? { link: 'hand' as const, profile: null } : { link: 'stand-in' as const, profile };
-  await insertHandset({ id, name, model, rootPartition, slotCount, ...link, createdAt: at('2026-02-02T10:00:00Z') + index });
+  const link = handset.byHand
+    ? { link: 'hand' as const, profile: null }
+    : { link: 'stand-in' as const, profile };
+  await insertHandset({
+    id,
+    name,
+    model,
+    rootPartition,
+    slotCount,
+    ...link,
+    createdAt: at('2026-02-02T10:00:00Z') + index,
+  });
   await writeSecret(id, 'serial', serial);
   const system: Told = {
     fingerprint: fingerprintOf(installed, brand),
@@ -63,14 +78,36 @@ async function putOnBench(handset: DemoHandset, index: number): Promise<void> {
     ...(handset.slot === null ? {} : { 'slot-successful:a': true, 'slot-successful:b': true }),
   };
   const source = handset.live ? ('link' as const) : ('pasted' as const);
-  await insertFacts(id, told(bootloader), { source, witness: 'bootloader', at: at(handset.factsAt) - 600_000 });
+  await insertFacts(id, told(bootloader), {
+    source,
+    witness: 'bootloader',
+    at: at(handset.factsAt) - 600_000,
+  });
   await insertFacts(id, told(system), { source, witness: 'system', at: at(handset.factsAt) });
-  if (handset.typed) await insertFacts(id, told(handset.typed), { source: 'typed', witness: 'person', at: at(handset.factsAt) + 60_000 });
+  if (handset.typed)
+    await insertFacts(id, told(handset.typed), {
+      source: 'typed',
+      witness: 'person',
+      at: at(handset.factsAt) + 60_000,
+    });
   for (const [time, state, why] of handset.root)
-    await appendEvent({ at: at(time), handsetId: id, roundId: null, kind: 'root', data: { version: 1, state, why } });
+    await appendEvent({
+      at: at(time),
+      handsetId: id,
+      roundId: null,
+      kind: 'root',
+      data: { version: 1, state, why },
+    });
   for (const build of builds) {
     const { product, device, buildId, patchLevel, publishedAt } = build;
-    await recordBuild({ fingerprint: fingerprintOf(build, brand), product, device, buildId, patchLevel, publishedAt });
+    await recordBuild({
+      fingerprint: fingerprintOf(build, brand),
+      product,
+      device,
+      buildId,
+      patchLevel,
+      publishedAt,
+    });
   }
 }
 
@@ -121,9 +158,26 @@ async function recordPastRound({
   const steps = PAST_STEPS.slice(0, seconds.length).map((key, i) => {
     const startedAt = time;
     time += seconds[i]! * 1000;
-    const actor = ON_COMPUTER.includes(key) ? ('computer' as const) : live ? ('link' as const) : ('hand' as const);
-    const evidence: Evidence[] = [{ what: STEP_KINDS[key].text(about).see, strength: actor === 'hand' && key !== 'prove-root' ? 'weak' : 'strong' }];
-    return { key, state: 'done' as const, startedAt, endedAt: time, actor, evidence, planned: plannedBefore(key) };
+    const actor = ON_COMPUTER.includes(key)
+      ? ('computer' as const)
+      : live
+        ? ('link' as const)
+        : ('hand' as const);
+    const evidence: Evidence[] = [
+      {
+        what: STEP_KINDS[key].text(about).see,
+        strength: actor === 'hand' && key !== 'prove-root' ? 'weak' : 'strong',
+      },
+    ];
+    return {
+      key,
+      state: 'done' as const,
+      startedAt,
+      endedAt: time,
+      actor,
+      evidence,
+      planned: plannedBefore(key),
+    };
   });
   const round = await insertRound(
     {
@@ -132,7 +186,10 @@ async function recordPastRound({
       lane: 'one-image-once',
       title,
       target: build ? fingerprintOf(build, brand) : null,
-      plan: { version: 1, compared: lane ? [{ title: lane, minutes: [30, 90], wipes: 0, restarts: 1, chosen: true }] : [] },
+      plan: {
+        version: 1,
+        compared: lane ? [{ title: lane, minutes: [30, 90], wipes: 0, restarts: 1, chosen: true }] : [],
+      },
       basedOn: null,
       state,
       version: 10,
@@ -144,7 +201,15 @@ async function recordPastRound({
     },
     steps,
   );
-  if (note) await insertNote({ roundId: round.id, stepId: null, text: note, picture: null, mediaType: null, at: time });
+  if (note)
+    await insertNote({
+      roundId: round.id,
+      stepId: null,
+      text: note,
+      picture: null,
+      mediaType: null,
+      at: time,
+    });
   await appendEvent({
     at: time,
     handsetId: id,
@@ -158,10 +223,23 @@ const OCTOBER_PROVED = at('2026-10-08T09:31:00Z');
 const NOVEMBER_TAKEN = at('2026-11-09T18:20:00Z');
 
 /** What lies on North gate's slots, as it came about. */
-async function recordSlots({ octoberPatched, octoberStock, octoberBoot, ridgePatched, barnPatched }: MadeHandsets): Promise<void> {
+async function recordSlots({
+  octoberPatched,
+  octoberStock,
+  octoberBoot,
+  ridgePatched,
+  barnPatched,
+}: MadeHandsets): Promise<void> {
   const { id } = HANDSETS[0]!;
   const entries = [
-    ['b', 'init_boot', octoberStock, 'predicted', 'the October update wrote its own stock image', at('2026-10-08T08:50:00Z')],
+    [
+      'b',
+      'init_boot',
+      octoberStock,
+      'predicted',
+      'the October update wrote its own stock image',
+      at('2026-10-08T08:50:00Z'),
+    ],
     ['b', 'init_boot', octoberPatched, 'predicted', 'written over the link', at('2026-10-08T09:24:00Z')],
     ['b', 'init_boot', octoberPatched, 'read', 'read back with root', OCTOBER_PROVED],
     ['b', 'boot', octoberBoot, 'read', 'read back with root', OCTOBER_PROVED],

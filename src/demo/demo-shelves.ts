@@ -1,7 +1,17 @@
-import { insertBackup, insertClock, insertEdge, insertRecovery, insertTrial, setDependency } from '@/server/repositories/record-repository';
+import {
+  insertBackup,
+  insertClock,
+  insertEdge,
+  insertRecovery,
+  insertTrial,
+  setDependency,
+} from '@/server/repositories/record-repository';
 import { at, BUILDS, fingerprintOf, HANDSETS } from './world';
 
-/* The shelves of the demo world: recoveries, how kits and recoveries did, and what the club noted of its handsets. */
+/*
+ * The shelves of the demo world: recoveries, how kits and recoveries did, and what the club noted of its
+ * handsets.
+ */
 
 const KIT_ITEM = 'burrow 7.3';
 
@@ -72,7 +82,12 @@ async function recordKitTrials(): Promise<void> {
 }
 
 async function recordNotes(): Promise<void> {
-  const [north, ridge, barn, spare] = HANDSETS.map((handset) => handset.id) as [string, string, string, string];
+  const [north, ridge, barn, spare] = HANDSETS.map((handset) => handset.id) as [
+    string,
+    string,
+    string,
+    string,
+  ];
   const day = (when: string) => at(`${when}T19:00:00Z`);
   await insertBackup({
     handsetId: north,
@@ -81,15 +96,34 @@ async function recordNotes(): Promise<void> {
     note: 'counter logs and photos, on the club’s disk',
     at: day('2026-11-05'),
   });
-  await insertBackup({ handsetId: ridge, what: 'files', place: 'off the handset', note: 'camera folder', at: day('2026-09-30') });
-  await insertBackup({ handsetId: barn, what: 'image-level', place: 'on the handset', note: 'through Lifeboat, to the card', at: day('2026-10-30') });
-  await insertClock({ handsetId: spare, kind: 'return window', endsAt: day('2026-11-28'), note: 'the shop takes it back until then', doneAt: null });
+  await insertBackup({
+    handsetId: ridge,
+    what: 'files',
+    place: 'off the handset',
+    note: 'camera folder',
+    at: day('2026-09-30'),
+  });
+  await insertBackup({
+    handsetId: barn,
+    what: 'image-level',
+    place: 'on the handset',
+    note: 'through Lifeboat, to the card',
+    at: day('2026-10-30'),
+  });
+  await insertClock({
+    handsetId: spare,
+    kind: 'return window',
+    endsAt: day('2026-11-28'),
+    note: 'the shop takes it back until then',
+    doneAt: null,
+  });
   const apps = [
     [north, 'Trail counter', 'keeps working', 'yes'],
     [spare, 'Hut payments', 'stops', 'no'],
     [spare, 'Club mail', 'unknown', 'no'],
   ] as const;
-  for (const [handsetId, name, effect, needed] of apps) await setDependency({ handsetId, name, effect, needed, note: '', at: day('2026-10-21') });
+  for (const [handsetId, name, effect, needed] of apps)
+    await setDependency({ handsetId, name, effect, needed, note: '', at: day('2026-10-21') });
   const [may, july] = [BUILDS.spare[0]!, BUILDS.spare[1]!];
   await insertEdge({
     device: 'tarn',

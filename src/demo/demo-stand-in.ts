@@ -9,7 +9,10 @@ import { fingerprintOf, HANDSETS } from './world';
 /* The handsets of the demo as stand-ins: each with its own partitions, locks and habits. */
 
 const WHOLE = { system: SMALL_BYTES, bootloader: SMALL_BYTES, radio: SMALL_BYTES } as const;
-const TWO_SLOTS: Partial<HandsetProfile> = { logical: ['system'], partitionBytes: { init_boot: INIT_BOOT_BYTES, boot: BOOT_BYTES, ...WHOLE } };
+const TWO_SLOTS: Partial<HandsetProfile> = {
+  logical: ['system'],
+  partitionBytes: { init_boot: INIT_BOOT_BYTES, boot: BOOT_BYTES, ...WHOLE },
+};
 
 /** What is special about each, by profile. */
 const SPECIAL: Readonly<Record<string, Partial<HandsetProfile>>> = {
@@ -46,7 +49,12 @@ function profileOf(handset: DemoHandset): HandsetProfile {
     builds: Object.fromEntries(
       handset.builds.map((build) => [
         fingerprintOf(build, handset.brand),
-        { patchLevel: build.patchLevel, sdk: handset.sdk, index: Math.floor(build.publishedAt / 1000), bootloader: handset.fuse },
+        {
+          patchLevel: build.patchLevel,
+          sdk: handset.sdk,
+          index: Math.floor(build.publishedAt / 1000),
+          bootloader: handset.fuse,
+        },
       ]),
     ),
     ...SPECIAL[handset.profile],
@@ -78,7 +86,8 @@ export async function makeStandIn(dataDir: string, wish: StandInWish): Promise<v
   const images = new Map<string, Uint8Array>();
   for (const slot of profile.slotCount === 1 ? (['a'] as const) : (['a', 'b'] as const))
     for (const [partition, bytes] of await imagesOf(builds[slot]))
-      if (partition in profile.partitionBytes) images.set(`${partition}_${slot}`, instead.get(`${partition}_${slot}`) ?? bytes);
+      if (partition in profile.partitionBytes)
+        images.set(`${partition}_${slot}`, instead.get(`${partition}_${slot}`) ?? bytes);
   const proven = { bootable: true, proven: true, triesLeft: 3 };
   const named = { a: fingerprintOf(builds.a, handset.brand), b: fingerprintOf(builds.b, handset.brand) };
   const folder = join(dataDir, 'stand-in', handset.profile);
@@ -98,7 +107,11 @@ export async function makeStandIn(dataDir: string, wish: StandInWish): Promise<v
     data: { ...PLAIN_STATE.data, committedBy: named[active], keyLevel: builds[active].patchLevel },
     ...wish.state,
   });
-  if (offer) await new StandInStore(folder).writeOffer({ build: fingerprintOf(offer, handset.brand), whole: true }, await imagesOf(offer));
+  if (offer)
+    await new StandInStore(folder).writeOffer(
+      { build: fingerprintOf(offer, handset.brand), whole: true },
+      await imagesOf(offer),
+    );
 }
 
 export const demoHandset = (profile: string) => HANDSETS.find((handset) => handset.profile === profile)!;

@@ -33,20 +33,28 @@ async function make(): Promise<void> {
 }
 
 async function makePackages(variant: 'northGate' | 'lookAlike'): Promise<void> {
-  const child = spawn(process.execPath, [...process.execArgv, fileURLToPath(new URL('make-packages.ts', import.meta.url)), variant], {
-    stdio: 'inherit',
-  });
+  const child = spawn(
+    process.execPath,
+    [...process.execArgv, fileURLToPath(new URL('make-packages.ts', import.meta.url)), variant],
+    {
+      stdio: 'inherit',
+    },
+  );
   const [code] = (await once(child, 'exit')) as [number | null];
   if (code !== 0) throw new EternoError('io', `the ${variant} packages could not be made`);
 }
 
 const marker = join(dataDir(), 'demo.json');
-/** Lies there while the world is made: a run that was ended in its middle is cleared away, and nothing but its own is in that folder. */
+/**
+ * Lies there while the world is made: a run that was ended in its middle is cleared away, and nothing but its
+ * own is in that folder.
+ */
 const begun = join(dataDir(), 'demo-begun.json');
 await mkdir(dataDir(), { recursive: true });
 const there = (path: string) => stat(path).catch(() => null);
 if ((await there(begun)) && !(await there(marker)))
-  for (const name of await readdir(dataDir())) await rm(join(dataDir(), name), { recursive: true, force: true });
+  for (const name of await readdir(dataDir()))
+    await rm(join(dataDir(), name), { recursive: true, force: true });
 if (!(await there(marker)) && !(await there(join(dataDir(), 'eterno.sqlite'))))
   await writeFileWhole(begun, new TextEncoder().encode('{"version":1}\n'));
 await migrate().catch((thrown: unknown) => {

@@ -276,7 +276,10 @@ export interface PastRound {
   readonly month?: string;
 }
 
-/** Ten months: a recovery overwritten once, a loop traced to a module, a downgrade refused, a month held for the kit, and an early restart. */
+/**
+ * Ten months: a recovery overwritten once, a loop traced to a module, a downgrade refused, a month held for
+ * the kit, and an early restart.
+ */
 export const PAST_ROUNDS: readonly PastRound[] = [
   {
     handset: 2,

@@ -2,7 +2,13 @@ import type { ByteSource } from '@/core/bytes/byte-source';
 import { readPieces } from '@/core/bytes/byte-source';
 import { EternoError, throwIfAborted } from '@/core/errors';
 import type { Watch } from '@/core/ports';
-import { commandBytes, DATA_MESSAGE_BYTES, hexLength, parseAnswer, parseHexLength } from '@/core/wire/messages';
+import {
+  commandBytes,
+  DATA_MESSAGE_BYTES,
+  hexLength,
+  parseAnswer,
+  parseHexLength,
+} from '@/core/wire/messages';
 import { silenceOf } from './silence';
 import type { WireTransport } from './wire-transport';
 
@@ -33,8 +39,12 @@ export class BootloaderClient {
     for (;;) {
       const { kind, text } = parseAnswer(await this.transport.receive(silenceMs));
       if (kind === 'OKAY' || kind === 'DATA') return { text, lines };
-      if (kind === 'FAIL') throw new EternoError('handset-refused', `the handset refused ${spoken(command)}: ${text}`, { details: { reason: text } });
-      if (lines.push(text) > MOST_LINES) throw new EternoError('too-large', 'the handset does not stop answering');
+      if (kind === 'FAIL')
+        throw new EternoError('handset-refused', `the handset refused ${spoken(command)}: ${text}`, {
+          details: { reason: text },
+        });
+      if (lines.push(text) > MOST_LINES)
+        throw new EternoError('too-large', 'the handset does not stop answering');
     }
   }
 
@@ -52,11 +62,17 @@ export class BootloaderClient {
     return (await this.command('getvar:all')).lines;
   }
 
-  /** Sends an image's bytes; they are only held by the handset until `flash`. @throws {EternoError} `cancelled`, `link-lost`, `handset-refused` */
+  /**
+   * Sends an image's bytes; they are only held by the handset until `flash`. @throws {EternoError}
+   * `cancelled`, `link-lost`, `handset-refused`
+   */
   async download(source: ByteSource, watch: Watch = {}): Promise<void> {
     const { text } = await this.command(`download:${hexLength(source.size)}`);
     if (parseHexLength(text) !== source.size)
-      throw new EternoError('bad-field', `the handset wants ${text} bytes (hex), the image has ${source.size}`);
+      throw new EternoError(
+        'bad-field',
+        `the handset wants ${text} bytes (hex), the image has ${source.size}`,
+      );
     let doneBytes = 0;
     for await (const piece of readPieces(source, DATA_MESSAGE_BYTES, watch.signal)) {
       throwIfAborted(watch.signal);

@@ -20,14 +20,23 @@ const ifAnswers = <T>(work: Promise<T>): Promise<T | null> =>
   });
 
 const yesNo = (text: string | null) => (text === null ? null : text === 'yes');
-const RESTARTS = { system: 'reboot', bootloader: 'reboot-bootloader', recovery: 'reboot-recovery', userspace: 'reboot-fastboot' } as const;
+const RESTARTS = {
+  system: 'reboot',
+  bootloader: 'reboot-bootloader',
+  recovery: 'reboot-recovery',
+  userspace: 'reboot-fastboot',
+} as const;
 
 /**
- * The port to a handset, for a stand-in over TCP: a fresh connection a call. An abort ends the connection at once, whatever the other end does.
+ * The port to a handset, for a stand-in over TCP: a fresh connection a call. An abort ends the connection at
+ * once, whatever the other end does.
  * @param where where the stand-in is now; its own `link-lost` where none runs
  */
 export function standInLink(where: () => Promise<StandInAddress>, signal?: AbortSignal): HandsetLink {
-  async function on<C extends { close(): void }, T>(open: () => Promise<C>, work: (client: C) => Promise<T>): Promise<T> {
+  async function on<C extends { close(): void }, T>(
+    open: () => Promise<C>,
+    work: (client: C) => Promise<T>,
+  ): Promise<T> {
     throwIfAborted(signal);
     const client = await open();
     const stop = () => client.close();
@@ -49,13 +58,18 @@ export function standInLink(where: () => Promise<StandInAddress>, signal?: Abort
       return SystemClient.open(systemPort, token);
     }, work);
   const bootloader = <T>(work: (client: BootloaderClient) => Promise<T>) =>
-    on(async () => new BootloaderClient(await openTcpTransport({ host: '127.0.0.1', port: (await where()).wirePort })), work);
+    on(
+      async () =>
+        new BootloaderClient(await openTcpTransport({ host: '127.0.0.1', port: (await where()).wirePort })),
+      work,
+    );
   const command = async (words: string) => void (await bootloader((client) => client.command(words)));
 
   const inBootloader = () =>
     ifAnswers(
       bootloader(async (client): Promise<Listed> => {
-        const mode: ListedMode = (await client.variable('is-userspace')) === 'yes' ? 'userspace' : 'bootloader';
+        const mode: ListedMode =
+          (await client.variable('is-userspace')) === 'yes' ? 'userspace' : 'bootloader';
         return {
           mode,
           serial: await client.variable('serialno'),
@@ -68,12 +82,15 @@ export function standInLink(where: () => Promise<StandInAddress>, signal?: Abort
     );
 
   return {
-    listed: async () => (await ifAnswers(system((client) => client.ask<'listed'>({ do: 'listed' })))) ?? (await inBootloader()),
+    listed: async () =>
+      (await ifAnswers(system((client) => client.ask<'listed'>({ do: 'listed' })))) ?? (await inBootloader()),
 
     variables: () => bootloader((client) => client.allVariables()),
     variable: (name) => bootloader((client) => client.variable(name)),
-    write: (target, source, proved, watch) => bootloader((client) => writeImage(client, target, source, watch, proved)),
-    startOnce: (source, proved, watch) => bootloader((client) => startFromMemory(client, source, watch, proved)),
+    write: (target, source, proved, watch) =>
+      bootloader((client) => writeImage(client, target, source, watch, proved)),
+    startOnce: (source, proved, watch) =>
+      bootloader((client) => startFromMemory(client, source, watch, proved)),
     setActive: (slot) => command(`set_active:${slot}`),
     unlock: (code) => command(code === null ? 'flashing unlock' : `flashing unlock ${code}`),
     lock: () => command('flashing lock'),
@@ -83,8 +100,10 @@ export function standInLink(where: () => Promise<StandInAddress>, signal?: Abort
     root: () => system((client) => client.ask<'root'>({ do: 'root' })),
     read: (partition) => system((client) => client.bytes({ do: 'read', partition })),
     writeInside: (partition, bytes) => system((client) => client.send({ do: 'write', partition }, bytes)),
-    modules: async (only) => void (await system((client) => client.ask<'modules'>({ do: 'modules', on: only.length > 0, only }))),
-    installKit: async (path) => void (await system((client) => client.ask<'install-kit'>({ do: 'install-kit', path }))),
+    modules: async (only) =>
+      void (await system((client) => client.ask<'modules'>({ do: 'modules', on: only.length > 0, only }))),
+    installKit: async (path) =>
+      void (await system((client) => client.ask<'install-kit'>({ do: 'install-kit', path }))),
 
     list: async (path) => (await system((client) => client.ask<'list'>({ do: 'list', path }))).files,
     push: (path, bytes) => system((client) => client.send({ do: 'push', path }, bytes)),
@@ -103,7 +122,8 @@ export function standInLink(where: () => Promise<StandInAddress>, signal?: Abort
       const listed = await this.listed();
       if (listed === null) throw new EternoError('link-lost', 'no handset is listed that could be restarted');
       if (listed.mode === 'bootloader' || listed.mode === 'userspace') return command(RESTARTS[to]);
-      if (to === 'userspace') throw new EternoError('handset-refused', 'only its bootloader leads to user-space flashing');
+      if (to === 'userspace')
+        throw new EternoError('handset-refused', 'only its bootloader leads to user-space flashing');
       await system((client) => client.ask<'restart'>({ do: 'restart', to }));
     },
   };

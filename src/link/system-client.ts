@@ -42,8 +42,14 @@ export class SystemClient {
   }
 
   private async answer<W extends SystemWord>(): Promise<SystemAnswer<W>> {
-    const answer = JSON.parse(await this.queue.line(ANSWER_BYTES)) as { ok: boolean; error?: ErrorData } & SystemAnswer<W>;
-    if (!answer.ok) throw answer.error ? EternoError.fromData(answer.error) : new EternoError('handset-refused', 'the handset refused');
+    const answer = JSON.parse(await this.queue.line(ANSWER_BYTES)) as {
+      ok: boolean;
+      error?: ErrorData;
+    } & SystemAnswer<W>;
+    if (!answer.ok)
+      throw answer.error
+        ? EternoError.fromData(answer.error)
+        : new EternoError('handset-refused', 'the handset refused');
     return answer;
   }
 
@@ -56,17 +62,26 @@ export class SystemClient {
     });
   }
 
-  /** A package of any size, piece by piece as it comes. @throws {EternoError} what the handset says of it, `link-lost` */
-  async sideload(length: number, pieces: AsyncIterable<Uint8Array>, onSent: (doneBytes: number) => void): Promise<void> {
+  /**
+   * A package of any size, piece by piece as it comes. @throws {EternoError} what the handset says of it,
+   * `link-lost`
+   */
+  async sideload(
+    length: number,
+    pieces: AsyncIterable<Uint8Array>,
+    onSent: (doneBytes: number) => void,
+  ): Promise<void> {
     this.socket.write(`${JSON.stringify({ do: 'sideload', length, token: this.token })}\n`);
     let done = 0;
     for await (const piece of pieces) {
-      if (done + piece.length > length) throw new EternoError('bad-field', 'more bytes came than were announced');
+      if (done + piece.length > length)
+        throw new EternoError('bad-field', 'more bytes came than were announced');
       await this.within('sideload', () => this.drained(piece));
       done += piece.length;
       onSent(done);
     }
-    if (done !== length) throw new EternoError('truncated', `the package ended after ${done} of ${length} bytes`);
+    if (done !== length)
+      throw new EternoError('truncated', `the package ended after ${done} of ${length} bytes`);
     await this.within('sideload', () => this.answer());
   }
 
@@ -79,10 +94,14 @@ export class SystemClient {
       };
       this.socket.on('drain', over).on('close', over);
     });
-    if (this.socket.destroyed) throw new EternoError('link-lost', 'the handset is gone: cable, mode or power');
+    if (this.socket.destroyed)
+      throw new EternoError('link-lost', 'the handset is gone: cable, mode or power');
   }
 
-  /** A request whose answer is followed by bytes. @throws {EternoError} what the handset answers, `bad-field` for an impossible length */
+  /**
+   * A request whose answer is followed by bytes. @throws {EternoError} what the handset answers, `bad-field`
+   * for an impossible length
+   */
   async bytes(request: SystemAsk<Answering>): Promise<Uint8Array> {
     const { length } = await this.ask<Answering>(request);
     if (typeof length !== 'number' || !Number.isSafeInteger(length) || length > LIMITS.imageBytes)

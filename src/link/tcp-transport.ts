@@ -13,7 +13,10 @@ export interface HostPort {
   readonly port: number;
 }
 
-/** A socket whose bytes arrive in a queue; its end is `link-lost` to whoever waits. @throws {EternoError} `link-lost` */
+/**
+ * A socket whose bytes arrive in a queue; its end is `link-lost` to whoever waits. @throws {EternoError}
+ * `link-lost`
+ */
 export async function openSocket({ host, port }: HostPort): Promise<{ socket: Socket; queue: ByteQueue }> {
   const queue = new ByteQueue();
   const socket = connect({ host, port, noDelay: true });
@@ -35,7 +38,10 @@ export async function openSocket({ host, port }: HostPort): Promise<{ socket: So
   return { socket, queue };
 }
 
-/** Work during which the other end has to go on talking or listening; a silence that is longer ends the connection as `link-lost`. */
+/**
+ * Work during which the other end has to go on talking or listening; a silence that is longer ends the
+ * connection as `link-lost`.
+ */
 export async function unlessSilent<T>(socket: Socket, silenceMs: number, work: () => Promise<T>): Promise<T> {
   socket.setTimeout(silenceMs);
   try {
@@ -45,12 +51,17 @@ export async function unlessSilent<T>(socket: Socket, silenceMs: number, work: (
   }
 }
 
-/** The wire protocol over TCP: handshake, then messages with a length before each. @throws {EternoError} `link-lost`, `bad-magic` */
+/**
+ * The wire protocol over TCP: handshake, then messages with a length before each. @throws {EternoError}
+ * `link-lost`, `bad-magic`
+ */
 export async function openTcpTransport(to: HostPort, silence: Silence = SILENCE): Promise<WireTransport> {
   const { socket, queue } = await openSocket(to);
   try {
     socket.write(HANDSHAKE);
-    if (!equalBytes(await unlessSilent(socket, silence.answer, () => queue.take(HANDSHAKE.length)), HANDSHAKE))
+    if (
+      !equalBytes(await unlessSilent(socket, silence.answer, () => queue.take(HANDSHAKE.length)), HANDSHAKE)
+    )
       throw new EternoError('bad-magic', 'what answers there does not speak this protocol');
   } catch (thrown) {
     socket.destroy();
@@ -65,7 +76,10 @@ export async function openTcpTransport(to: HostPort, silence: Silence = SILENCE)
         () =>
           new Promise((resolve, reject) => {
             if (socket.destroyed) reject(new EternoError('link-lost', 'the handset is gone'));
-            else socket.write(frame(message), (error) => (error ? reject(new EternoError('link-lost', error.message, { cause: error })) : resolve()));
+            else
+              socket.write(frame(message), (error) =>
+                error ? reject(new EternoError('link-lost', error.message, { cause: error })) : resolve(),
+              );
           }),
       ),
     receive: (silenceMs) => unlessSilent(socket, silenceMs, () => readFrame(queue, DATA_MESSAGE_BYTES)),

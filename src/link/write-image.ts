@@ -15,19 +15,34 @@ export interface WriteTarget {
   readonly slot: string | null;
 }
 
-const number = (text: string | null) => (text === null || !/^(0x[0-9a-f]+|\d+)$/i.test(text) ? null : Number(text));
+const number = (text: string | null) =>
+  text === null || !/^(0x[0-9a-f]+|\d+)$/i.test(text) ? null : Number(text);
 
-/** The partition's full name, after asking the handset whether it has slots. @throws {EternoError} `usage`, `refused` */
-export async function resolveTarget(client: BootloaderClient, { partition, slot }: WriteTarget): Promise<string> {
-  if (!/^[a-z][a-z0-9_]*$/.test(partition)) throw new EternoError('usage', `"${partition}" is no name of a partition`);
+/**
+ * The partition's full name, after asking the handset whether it has slots. @throws {EternoError} `usage`,
+ * `refused`
+ */
+export async function resolveTarget(
+  client: BootloaderClient,
+  { partition, slot }: WriteTarget,
+): Promise<string> {
+  if (!/^[a-z][a-z0-9_]*$/.test(partition))
+    throw new EternoError('usage', `"${partition}" is no name of a partition`);
   if (slot !== null && !/^[a-z]$/.test(slot)) throw new EternoError('usage', `"${slot}" is no slot`);
   const hasSlot = (await client.variable(`has-slot:${partition}`)) === 'yes';
-  if (hasSlot && slot === null) throw new EternoError('usage', `${partition} has slots on this handset: name the one to write`);
+  if (hasSlot && slot === null)
+    throw new EternoError('usage', `${partition} has slots on this handset: name the one to write`);
   return hasSlot ? `${partition}_${slot}` : partition;
 }
 
 /** What the handset does not take at once goes as several sparse images, each laid over what is there. */
-async function writeInParts(client: BootloaderClient, name: string, source: ByteSource, mostBytes: number, watch: Watch): Promise<void> {
+async function writeInParts(
+  client: BootloaderClient,
+  name: string,
+  source: ByteSource,
+  mostBytes: number,
+  watch: Watch,
+): Promise<void> {
   let doneBytes = 0;
   for await (const part of splitSparse(source, mostBytes, watch.signal)) {
     await client.download(memorySource(part, source.name), {
@@ -39,7 +54,11 @@ async function writeInParts(client: BootloaderClient, name: string, source: Byte
           totalBytes: source.size,
         }),
     });
-    watch.onProgress?.({ phase: 'write', doneBytes: Math.min(source.size, doneBytes + part.length), totalBytes: source.size });
+    watch.onProgress?.({
+      phase: 'write',
+      doneBytes: Math.min(source.size, doneBytes + part.length),
+      totalBytes: source.size,
+    });
     await client.command(`flash:${name}`);
     doneBytes += part.length;
   }
@@ -47,9 +66,11 @@ async function writeInParts(client: BootloaderClient, name: string, source: Byte
 
 /**
  * Writes an image over the wire: everything that can be asked is asked before the first byte is sent.
- * @param proved what the image was proved to be; the bytes that are sent are hashed and held against it before the command that writes
+ * @param proved what the image was proved to be; the bytes that are sent are hashed and held against it
+ *   before the command that writes
  * @returns the partition's full name
- * @throws {EternoError} `refused` (locked, too large), `bad-hash` (nothing was written), `handset-refused`, `link-lost` (the partition is then
+ * @throws {EternoError} `refused` (locked, too large), `bad-hash` (nothing was written), `handset-refused`,
+ *   `link-lost` (the partition is then
  *   unknown), `cancelled` (before the write began)
  */
 export async function writeImage(
@@ -60,9 +81,11 @@ export async function writeImage(
   proved: Proved | null = null,
 ): Promise<string> {
   const name = await resolveTarget(client, target);
-  if ((await client.variable('unlocked')) === 'no') throw new EternoError('refused', 'the bootloader is locked: nothing can be written');
+  if ((await client.variable('unlocked')) === 'no')
+    throw new EternoError('refused', 'the bootloader is locked: nothing can be written');
   const room = number(await client.variable(`partition-size:${name}`));
-  if (room !== null && source.size > room) throw new EternoError('refused', `${name} holds ${room} bytes, the image has ${source.size}`);
+  if (room !== null && source.size > room)
+    throw new EternoError('refused', `${name} holds ${room} bytes, the image has ${source.size}`);
   const most = number(await client.variable('max-download-size'));
   if (most !== null && source.size > most) {
     // the first part is written before the last is read
@@ -77,16 +100,30 @@ export async function writeImage(
   return name;
 }
 
-async function downloadProved(client: BootloaderClient, source: ByteSource, watch: Watch, proved: Proved | null): Promise<void> {
+async function downloadProved(
+  client: BootloaderClient,
+  source: ByteSource,
+  watch: Watch,
+  proved: Proved | null,
+): Promise<void> {
   if (proved === null) return client.download(source, watch);
   const hashed = await hashedSource(source, proved);
   await client.download(hashed, watch);
   hashed.prove();
 }
 
-/** Sends an image and has it started from memory, once. @throws {EternoError} `refused`, `unsupported`, `bad-hash`, `handset-refused`, `link-lost` */
-export async function startFromMemory(client: BootloaderClient, source: ByteSource, watch: Watch = {}, proved: Proved | null = null): Promise<void> {
-  if ((await client.variable('unlocked')) === 'no') throw new EternoError('refused', 'the bootloader is locked: it starts nothing from memory');
+/**
+ * Sends an image and has it started from memory, once. @throws {EternoError} `refused`, `unsupported`,
+ * `bad-hash`, `handset-refused`, `link-lost`
+ */
+export async function startFromMemory(
+  client: BootloaderClient,
+  source: ByteSource,
+  watch: Watch = {},
+  proved: Proved | null = null,
+): Promise<void> {
+  if ((await client.variable('unlocked')) === 'no')
+    throw new EternoError('refused', 'the bootloader is locked: it starts nothing from memory');
   const most = number(await client.variable('max-download-size'));
   if (most !== null && source.size > most)
     throw new EternoError(

@@ -14,6 +14,8 @@ import type { OnDisk } from './on-disk';
 import { installZip, offerOf, patchFile, takeUpdate } from './on-disk';
 import { OwnTime } from './own-time';
 import type { Mail, StandInStore } from './stand-in-store';
+import type { Stretch } from './write-image';
+import { writeImage } from './write-image';
 
 /** How long the simulated handset takes, in milliseconds of its clock. */
 const START_MS = 4000;
@@ -22,8 +24,6 @@ const MERGE_MS = 12_000;
 const MAIL_MS = 20_000;
 const OFFER_MS = 3000;
 const TICK_MS = 50;
-/** A write takes this long a mebibyte, so that a cable can be lost in the middle of it. */
-const WRITE_MS_PER_MIB = 150;
 
 const WIPED = { erase: 'factory', 'keep storage': 'keep storage', format: 'format' } as const;
 const SAID = {
@@ -33,7 +33,10 @@ const SAID = {
 } as const;
 
 export interface StandInView {
-  readonly profile: Pick<HandsetProfile, 'id' | 'product' | 'model' | 'serial' | 'rootPartition' | 'slotCount'>;
+  readonly profile: Pick<
+    HandsetProfile,
+    'id' | 'product' | 'model' | 'serial' | 'rootPartition' | 'slotCount'
+  >;
   readonly state: HandsetState;
   readonly screen: ScreenModel;
   readonly mail: readonly Mail[];
@@ -102,7 +105,8 @@ export class HandsetHost {
     if (!result.ok) throw new EternoError('handset-refused', result.reason);
     const before = this.current;
     this.current = result.state;
-    if (before.mode !== this.current.mode) this.panel = { ...this.panel, chosen: 0, asked: null, said: null, restartOffered: false };
+    if (before.mode !== this.current.mode)
+      this.panel = { ...this.panel, chosen: 0, asked: null, said: null, restartOffered: false };
     this.save();
     this.afterChange();
   }
@@ -117,7 +121,12 @@ export class HandsetHost {
   /** Shows why something was refused; never throws. */
   private attempt(work: () => void | Promise<void>): void {
     void (async () => work())().catch((thrown: unknown) =>
-      this.show({ said: thrown instanceof Error ? thrown.message : 'refused', busy: null, asked: null, chosen: 0 }),
+      this.show({
+        said: thrown instanceof Error ? thrown.message : 'refused',
+        busy: null,
+        asked: null,
+        chosen: 0,
+      }),
     );
   }
 
@@ -136,13 +145,15 @@ export class HandsetHost {
     const { mode, snapshot } = this.current;
     if (mode === 'starting') this.callOff = this.time.after(START_MS, () => this.finishStart());
     else if (mode === 'looping') this.callOff = this.time.after(LOOP_MS, () => this.finishStart());
-    else if (mode === 'system' && snapshot === 'merging') this.callOff = this.time.after(MERGE_MS, () => this.run({ do: 'wait-for-merge' }));
+    else if (mode === 'system' && snapshot === 'merging')
+      this.callOff = this.time.after(MERGE_MS, () => this.run({ do: 'wait-for-merge' }));
     this.tell();
   }
   private finishStart(): void {
     const image = this.fromMemory;
     if (image) {
-      // the machine's start from memory begins in the bootloader and is over at once; the time it takes is this process's
+      // the machine's start from memory begins in the bootloader and is over at once; the time it takes is
+      // this process's
       this.current = { ...this.current, mode: 'bootloader' };
       this.run({ do: 'start-once', image });
     } else this.run({ do: 'finish-start' });
@@ -192,13 +203,17 @@ export class HandsetHost {
       case 'menu-up':
       case 'menu-down':
         if (menu.length === 0) return;
-        return this.show({ chosen: (this.panel.chosen + (action === 'menu-up' ? menu.length - 1 : 1)) % menu.length });
+        return this.show({
+          chosen: (this.panel.chosen + (action === 'menu-up' ? menu.length - 1 : 1)) % menu.length,
+        });
       case 'menu-choose': {
         const choice = menu[this.panel.chosen]?.choice;
         return choice && this.panel.busy === null ? this.attempt(() => this.choose(choice)) : undefined;
       }
       case 'unlock-chord':
-        return this.current.locked && this.profile.unlockPath === 'key chord' ? this.ask('unlock') : undefined;
+        return this.current.locked && this.profile.unlockPath === 'key chord'
+          ? this.ask('unlock')
+          : undefined;
       case 'allow-root':
       case 'deny-root':
         return this.attempt(() => this.run({ do: 'answer-root', allow: action === 'allow-root' }));
@@ -219,7 +234,8 @@ export class HandsetHost {
         return this.show({ asked: null, chosen: 0 });
       case 'agree':
         this.show({ asked: null, chosen: 0 });
-        if (choice.what === 'unlock') return this.run({ do: 'unlock', ...(this.code === null ? {} : { code: this.code }) });
+        if (choice.what === 'unlock')
+          return this.run({ do: 'unlock', ...(this.code === null ? {} : { code: this.code }) });
         if (choice.what === 'lock') return this.run({ do: 'lock' });
         this.run({ do: 'wipe', kind: WIPED[choice.what] });
         return this.show({ said: SAID[choice.what] });
@@ -237,12 +253,25 @@ export class HandsetHost {
 
   get onDisk(): OnDisk {
     const { profile, current: state, store, time } = this;
-    return { profile, state, store, time, run: (operation) => this.run(operation), show: (change) => this.show(change) };
+    return {
+      profile,
+      state,
+      store,
+      time,
+      run: (operation) => this.run(operation),
+      show: (change) => this.show(change),
+    };
   }
 
-  /** What a finger does on the running system. @throws {EternoError} `handset-refused` where the screen does not offer it */
+  /**
+   * What a finger does on the running system. @throws {EternoError} `handset-refused` where the screen does
+   * not offer it
+   */
   async touch(id: TouchId): Promise<void> {
-    if (this.panel.busy !== null || !touchesOf(this.profile, this.current, this.panel).some((one) => one.id === id))
+    if (
+      this.panel.busy !== null ||
+      !touchesOf(this.profile, this.current, this.panel).some((one) => one.id === id)
+    )
       throw new EternoError('handset-refused', 'its screen does not offer that now');
     const { settings } = this.current;
     switch (id) {
@@ -278,7 +307,10 @@ export class HandsetHost {
   private async takeUpdate(whole: boolean): Promise<void> {
     await takeUpdate(this.onDisk, whole).catch((thrown: unknown) => {
       const { details } = toEternoError(thrown);
-      this.updateRefused = { why: (details?.['reason'] as UpdateRefusal | undefined) ?? 'other', at: this.time.now() };
+      this.updateRefused = {
+        why: (details?.['reason'] as UpdateRefusal | undefined) ?? 'other',
+        at: this.time.now(),
+      };
       throw thrown;
     });
   }
@@ -322,45 +354,17 @@ export class HandsetHost {
     this.run({ do: 'restart' });
   }
 
-  /**
-   * Writes an image the way a handset does: piece by piece, in its own time. A cable lost in the middle leaves the first pieces new
-   * and the rest old. `place` lays the bytes over what was there; by default from the front, zeros behind.
-   * @throws {EternoError} `handset-refused`, `link-lost`
-   */
-  async write(partition: string, bytes: Uint8Array, stillLinked: () => boolean, place: readonly Stretch[] | null = null): Promise<void> {
-    const room = this.profile.partitionBytes[partition.replace(/_[ab]$/, '')];
-    const end = place === null ? bytes.length : Math.max(0, ...place.map(({ at, length }) => at + length));
-    const check = operate(this.profile, this.current, {
-      do: 'write',
-      partition,
-      image: { sha256: '', sizeBytes: end, broken: null, fingerprint: null, patchedBy: null, digestValid: null },
-    });
-    if (!check.ok || room === undefined) throw new EternoError('handset-refused', check.ok ? `there is no partition ${partition}` : check.reason);
-    const old = await this.store.readImage(partition);
-    const content = new Uint8Array(Math.max(room, old.length));
-    content.set(old);
-    this.show({ busy: `writing ${partition}` });
-    const stretches = place ?? [{ from: 0, at: 0, length: bytes.length }];
-    const total = stretches.reduce((sum, { length }) => sum + length, 0);
-    let done = 0;
-    try {
-      for (const { from, at, length } of stretches)
-        for (let offset = 0; offset < length && stillLinked() && !this.closed; offset += 1 << 20) {
-          const size = Math.min(length - offset, 1 << 20);
-          await this.time.sleep((WRITE_MS_PER_MIB * size) / (1 << 20));
-          content.set(bytes.subarray(from + offset, from + offset + size), at + offset);
-          done += size;
-        }
-    } finally {
-      this.show({ busy: null });
-    }
-    // a handset that ended in the middle of a write keeps what lay there
-    if (this.closed) throw new EternoError('link-lost', 'the handset ended');
-    if (place === null && done === total) content.fill(0, bytes.length);
-    const image = await this.store.writeImage(partition, content);
-    this.run({ do: 'write', partition, image });
-    await this.saved();
-    if (done < total) throw new EternoError('link-lost', `the cable was lost after ${done} of ${total} bytes of ${partition}`);
+  /** As `writeImage` does it. @throws {EternoError} `handset-refused`, `link-lost` */
+  write(
+    partition: string,
+    bytes: Uint8Array,
+    stillLinked: () => boolean,
+    place?: readonly Stretch[],
+  ): Promise<void> {
+    return writeImage(this, { partition, bytes, stillLinked, place: place ?? null });
+  }
+  get ended(): boolean {
+    return this.closed;
   }
 
   /** On a handset with one slot partitions have no slot in their names. */
@@ -390,11 +394,4 @@ export class HandsetHost {
     this.time.end();
     await this.saving;
   }
-}
-
-/** A piece of what arrived and where it goes; bytes. */
-export interface Stretch {
-  readonly from: number;
-  readonly at: number;
-  readonly length: number;
 }

@@ -36,18 +36,26 @@ export interface OnDisk {
 /** @throws {EternoError} `handset-refused` */
 function check({ profile, state }: Pick<OnDisk, 'profile' | 'state'>, operation: HandsetOperation): void {
   const result = operate(profile, state, operation);
-  if (!result.ok) throw new EternoError('handset-refused', result.reason, { details: { reason: result.code ?? 'other' } });
+  if (!result.ok)
+    throw new EternoError('handset-refused', result.reason, { details: { reason: result.code ?? 'other' } });
 }
 
 /** The update that its maker has out for it, if that is newer than what it runs. */
-export async function offerOf(store: StandInStore, profile: HandsetProfile, state: HandsetState): Promise<UpdateOffer | null> {
+export async function offerOf(
+  store: StandInStore,
+  profile: HandsetProfile,
+  state: HandsetState,
+): Promise<UpdateOffer | null> {
   const offer = await store.readOffer();
   const at = state.running?.build ?? state.builds[state.active];
   return offer && compareBuilds(profile, offer.build, at) > 0 ? offer : null;
 }
 
 /** Takes the update that is offered, onto the slot it goes to. @throws {EternoError} `handset-refused` */
-export async function takeUpdate({ profile, state, store, time, run, show }: OnDisk, whole: boolean): Promise<void> {
+export async function takeUpdate(
+  { profile, state, store, time, run, show }: OnDisk,
+  whole: boolean,
+): Promise<void> {
   const offer = await store.readOffer();
   if (!offer) throw new EternoError('handset-refused', 'no update is out');
   const found: Record<string, ImageFacts> = {};
@@ -55,7 +63,10 @@ export async function takeUpdate({ profile, state, store, time, run, show }: OnD
     const facts = await store.lookAtOffer(partition);
     if (facts) found[partition] = facts;
   }
-  const operation = { do: 'take-update', update: { build: offer.build, images: found, incremental: !whole } } as const;
+  const operation = {
+    do: 'take-update',
+    update: { build: offer.build, images: found, incremental: !whole },
+  } as const;
   check({ profile, state }, operation);
   show({ busy: 'taking the update', said: null });
   await time.sleep(UPDATE_MS);
@@ -65,8 +76,14 @@ export async function takeUpdate({ profile, state, store, time, run, show }: OnD
   show({ busy: null, offer: null, restartOffered: profile.slotCount === 2 });
 }
 
-/** A kit's package from the menu of a recovery of one's own: it patches what lies on the active slot. @throws {EternoError} `handset-refused` */
-export async function installZip({ profile, state, store, time, run, show }: OnDisk, path: string): Promise<void> {
+/**
+ * A kit's package from the menu of a recovery of one's own: it patches what lies on the active slot. @throws
+ * {EternoError} `handset-refused`
+ */
+export async function installZip(
+  { profile, state, store, time, run, show }: OnDisk,
+  path: string,
+): Promise<void> {
   const key = onSlot(profile.rootPartition, state.active);
   const stock = await store.readImage(key);
   const before = state.images[key]!;
@@ -80,11 +97,18 @@ export async function installZip({ profile, state, store, time, run, show }: OnD
   show({ busy: null, said: `${kit.name} ${kit.version} is installed.` });
 }
 
-/** The kit's own app patches the newest image on the storage with the kit that lies there, into the folder of downloads. @throws {EternoError} what patching throws */
+/**
+ * The kit's own app patches the newest image on the storage with the kit that lies there, into the folder of
+ * downloads. @throws {EternoError} what patching throws
+ */
 export async function patchFile({ store, time, show }: OnDisk): Promise<void> {
   const files = (await store.listFiles('/')).map(({ path }) => path);
-  const [image, zip] = [files.find((path) => path.endsWith('.img') && !path.includes('/Download/')), files.find((path) => path.endsWith('.zip'))];
-  if (image === undefined || zip === undefined) throw new EternoError('handset-refused', 'there is no image and kit on the storage');
+  const [image, zip] = [
+    files.find((path) => path.endsWith('.img') && !path.includes('/Download/')),
+    files.find((path) => path.endsWith('.zip')),
+  ];
+  if (image === undefined || zip === undefined)
+    throw new EternoError('handset-refused', 'there is no image and kit on the storage');
   show({ busy: `patching ${image.split('/').at(-1)}`, said: null });
   const { kit } = await readKit(memorySource(await store.readFile(zip), zip), nodePorts);
   const made = await patchImage(memorySource(await store.readFile(image), image), kit, nodePorts);
@@ -93,7 +117,10 @@ export async function patchFile({ store, time, show }: OnDisk): Promise<void> {
   show({ busy: null, said: 'The patched file is among the downloads.' });
 }
 
-/** Root installs a kit's package from the running system, onto the slot it runs from. @throws {EternoError} `handset-refused`, what patching throws */
+/**
+ * Root installs a kit's package from the running system, onto the slot it runs from. @throws {EternoError}
+ * `handset-refused`, what patching throws
+ */
 export async function installFromInside(disk: OnDisk, path: string): Promise<void> {
   const { profile, state, store, time, run, show } = disk;
   if (state.running === null) throw new EternoError('handset-refused', 'no system runs');
@@ -102,32 +129,50 @@ export async function installFromInside(disk: OnDisk, path: string): Promise<voi
   check(disk, { do: 'patch-from-inside', which: 'running slot', image: before });
   show({ busy: `installing ${path.split('/').at(-1)}`, said: null });
   const { kit } = await readKit(memorySource(await store.readFile(path), path), nodePorts);
-  const patched = await patchImage(memorySource(await store.readImage(key), profile.rootPartition), kit, nodePorts);
+  const patched = await patchImage(
+    memorySource(await store.readImage(key), profile.rootPartition),
+    kit,
+    nodePorts,
+  );
   await time.sleep(INSTALL_MS);
   const image = await store.writeImage(key, patched.bytes);
   run({ do: 'patch-from-inside', which: 'running slot', image });
   show({ busy: null, said: `${kit.name} ${kit.version} is installed.` });
 }
 
-/** Its data partition as one file: what lies on the storage, and the settings of its system. @throws {EternoError} `handset-refused` */
+/**
+ * Its data partition as one file: what lies on the storage, and the settings of its system. @throws
+ * {EternoError} `handset-refused`
+ */
 export async function imageOfData(disk: OnDisk): Promise<Uint8Array<ArrayBuffer>> {
   const { state, store } = disk;
   check(disk, { do: 'image-data' });
   const members = [
-    { name: 'system/settings.json', bytes: new TextEncoder().encode(JSON.stringify({ settings: state.settings, modules: state.modules.ids })) },
+    {
+      name: 'system/settings.json',
+      bytes: new TextEncoder().encode(
+        JSON.stringify({ settings: state.settings, modules: state.modules.ids }),
+      ),
+    },
   ];
-  for (const { path } of await store.listFiles('/')) members.push({ name: `data${path}`, bytes: new Uint8Array(await store.readFile(path)) });
+  for (const { path } of await store.listFiles('/'))
+    members.push({ name: `data${path}`, bytes: new Uint8Array(await store.readFile(path)) });
   return writeTar(members);
 }
 
 /** The images of a package that this handset has partitions for, taken out whole. */
-async function imagesOf(profile: HandsetProfile, path: string): Promise<{ build: string; images: ReadonlyMap<string, Uint8Array> }> {
+async function imagesOf(
+  profile: HandsetProfile,
+  path: string,
+): Promise<{ build: string; images: ReadonlyMap<string, Uint8Array> }> {
   const source = await openFile(path);
   try {
     const opened = await openPackage(source, nodePorts);
     const { build, images, incremental } = opened.report;
-    if (incremental || build.fingerprint === null) throw new EternoError('handset-refused', 'this is no whole package of a build');
-    if (!build.devices.includes(profile.product)) throw new EternoError('handset-refused', 'this package is for another handset');
+    if (incremental || build.fingerprint === null)
+      throw new EternoError('handset-refused', 'this is no whole package of a build');
+    if (!build.devices.includes(profile.product))
+      throw new EternoError('handset-refused', 'this package is for another handset');
     const taken = new Map<string, Uint8Array>();
     for (const { partition } of images) {
       if (!(partition in profile.partitionBytes)) continue;
@@ -141,7 +186,10 @@ async function imagesOf(profile: HandsetProfile, path: string): Promise<{ build:
   }
 }
 
-/** A package that arrived by sideload, judged and written. @throws {EternoError} `handset-refused` and what the readers throw */
+/**
+ * A package that arrived by sideload, judged and written. @throws {EternoError} `handset-refused` and what
+ * the readers throw
+ */
 export async function sideload(disk: OnDisk, path: string): Promise<void> {
   const { profile, state, store, show } = disk;
   show({ busy: 'looking at the package', said: null });
@@ -156,13 +204,19 @@ export async function sideload(disk: OnDisk, path: string): Promise<void> {
 }
 
 /** Images that arrived in download mode, written as one set. @throws {EternoError} `handset-refused` */
-export async function writeSet(disk: OnDisk, images: ReadonlyMap<string, Uint8Array>, keepData: boolean): Promise<void> {
+export async function writeSet(
+  disk: OnDisk,
+  images: ReadonlyMap<string, Uint8Array>,
+  keepData: boolean,
+): Promise<void> {
   const { profile, state, store } = disk;
   for (const partition of images.keys())
-    if (!(partition in profile.partitionBytes)) throw new EternoError('handset-refused', `there is no partition ${partition}`);
+    if (!(partition in profile.partitionBytes))
+      throw new EternoError('handset-refused', `there is no partition ${partition}`);
   const system = images.get('system') ?? images.get(profile.rootPartition);
   if (!system) throw new EternoError('handset-refused', 'the set holds no system');
-  const build = (await store.lookAt(system, images.has('system') ? 'system' : profile.rootPartition)).fingerprint;
+  const build = (await store.lookAt(system, images.has('system') ? 'system' : profile.rootPartition))
+    .fingerprint;
   if (build === null) throw new EternoError('handset-refused', 'the set does not name its build');
   try {
     await writeWhole(disk, build, images, state.active, (whole) => ({ do: 'write-set', whole, keepData }));

@@ -40,7 +40,8 @@ export interface RunningStandIn {
   close(): Promise<void>;
 }
 
-export const runFilePath = (dataDir: string) => join(/*turbopackIgnore: true*/ dataDir, 'run', 'stand-in.json');
+export const runFilePath = (dataDir: string) =>
+  join(/*turbopackIgnore: true*/ dataDir, 'run', 'stand-in.json');
 
 function listen(server: Server, port: number): Promise<number> {
   return new Promise((resolve, reject) => {
@@ -51,12 +52,21 @@ function listen(server: Server, port: number): Promise<number> {
 
 async function madeProfiles(dataDir: string): Promise<readonly string[]> {
   const names = await readdir(join(dataDir, 'stand-in')).catch(() => [] as string[]);
-  if (names.length === 0) throw new EternoError('not-found', 'no stand-in was made yet; make the demo data first');
+  if (names.length === 0)
+    throw new EternoError('not-found', 'no stand-in was made yet; make the demo data first');
   return names.filter((name) => /^[a-z0-9-]{1,40}$/.test(name)).sort();
 }
 
-/** Starts simulated handsets, each on two loopback ports. @throws {EternoError} `not-found` where a profile was never made */
-export async function runStandIn({ dataDir, profile, wirePort, clock }: StandInOptions): Promise<RunningStandIn> {
+/**
+ * Starts simulated handsets, each on two loopback ports. @throws {EternoError} `not-found` where a profile
+ * was never made
+ */
+export async function runStandIn({
+  dataDir,
+  profile,
+  wirePort,
+  clock,
+}: StandInOptions): Promise<RunningStandIn> {
   const token = randomBytes(24).toString('hex');
   const hosts: HandsetHost[] = [];
   const servers: Server[] = [];
@@ -67,8 +77,14 @@ export async function runStandIn({ dataDir, profile, wirePort, clock }: StandInO
     await store.sweep();
     const host = await HandsetHost.open(store, clock);
     const [wire, system] = [createWireServer(host), createSystemServer(host, token)];
-    for (const server of [wire, system]) server.on('connection', (socket) => connected.add(socket.once('close', () => connected.delete(socket))));
-    const ports = { wirePort: await listen(wire, handsets.length === 0 ? wirePort : 0), systemPort: await listen(system, 0) };
+    for (const server of [wire, system])
+      server.on('connection', (socket) =>
+        connected.add(socket.once('close', () => connected.delete(socket))),
+      );
+    const ports = {
+      wirePort: await listen(wire, handsets.length === 0 ? wirePort : 0),
+      systemPort: await listen(system, 0),
+    };
     hosts.push(host);
     servers.push(wire, system);
     handsets.push({ profile: name, ...ports });

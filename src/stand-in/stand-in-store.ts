@@ -22,13 +22,20 @@ const MOST_PATH_CHARACTERS = 60;
 
 /** @throws {EternoError} `unsafe-path` for what is no absolute path of plain parts */
 function encodePath(path: string): string {
-  if (path.length > MOST_PATH_CHARACTERS || !/^(\/[A-Za-z0-9_.-]+)+$/.test(path) || path.split('/').some((part) => part === '.' || part === '..')) {
+  if (
+    path.length > MOST_PATH_CHARACTERS ||
+    !/^(\/[A-Za-z0-9_.-]+)+$/.test(path) ||
+    path.split('/').some((part) => part === '.' || part === '..')
+  ) {
     throw new EternoError('unsafe-path', 'a path on the handset is absolute, short and plain');
   }
   return encodeURIComponent(path);
 }
 
-/** A stand-in's folder: `profile.json`, `state.json` (replaced whole) and one `PARTITION_SLOT.img` a partition. */
+/**
+ * A stand-in's folder: `profile.json`, `state.json` (replaced whole) and one `PARTITION_SLOT.img` a
+ * partition.
+ */
 export class StandInStore {
   constructor(readonly dir: string) {}
 
@@ -36,7 +43,10 @@ export class StandInStore {
     try {
       return JSON.parse(await readFile(/*turbopackIgnore: true*/ join(this.dir, name), 'utf8')) as T;
     } catch (thrown) {
-      throw new EternoError('not-found', `the stand-in has no readable ${name}; make the demo data first`, { file: name, cause: thrown });
+      throw new EternoError('not-found', `the stand-in has no readable ${name}; make the demo data first`, {
+        file: name,
+        cause: thrown,
+      });
     }
   }
 
@@ -47,11 +57,15 @@ export class StandInStore {
     return this.json('state.json');
   }
   async writeState(state: HandsetState): Promise<void> {
-    await writeFileWhole(join(this.dir, 'state.json'), new TextEncoder().encode(`${JSON.stringify(state, null, 1)}\n`));
+    await writeFileWhole(
+      join(this.dir, 'state.json'),
+      new TextEncoder().encode(`${JSON.stringify(state, null, 1)}\n`),
+    );
   }
 
   imagePath(partition: string): string {
-    if (!PARTITION_FILE.test(`${partition}.img`)) throw new EternoError('unsafe-path', 'this is no name of a partition');
+    if (!PARTITION_FILE.test(`${partition}.img`))
+      throw new EternoError('unsafe-path', 'this is no name of a partition');
     return join(this.dir, `${partition}.img`);
   }
   readImage(partition: string): Promise<Uint8Array> {
@@ -82,7 +96,10 @@ export class StandInStore {
     const store = new StandInStore(dir);
     const facts: Record<string, ImageFacts> = {};
     for (const [partition, bytes] of images) facts[partition] = await store.writeImage(partition, bytes);
-    await writeFileWhole(join(dir, 'profile.json'), new TextEncoder().encode(`${JSON.stringify(profile, null, 1)}\n`));
+    await writeFileWhole(
+      join(dir, 'profile.json'),
+      new TextEncoder().encode(`${JSON.stringify(profile, null, 1)}\n`),
+    );
     await store.writeState({ ...state, images: facts });
   }
   /** What an image would be on `partition`, before it lies there. */
@@ -105,7 +122,10 @@ export class StandInStore {
   async writeOffer(offer: UpdateOffer, images: ReadonlyMap<string, Uint8Array>): Promise<void> {
     await mkdir(join(this.dir, 'offer'), { recursive: true });
     for (const [partition, bytes] of images) await writeFileWhole(this.offerPath(partition), bytes);
-    await writeFileWhole(join(this.dir, 'offer', 'offer.json'), new TextEncoder().encode(JSON.stringify(offer)));
+    await writeFileWhole(
+      join(this.dir, 'offer', 'offer.json'),
+      new TextEncoder().encode(JSON.stringify(offer)),
+    );
   }
 
   /** Its owner's inbox, as far as the handset is its business. */
@@ -124,7 +144,10 @@ export class StandInStore {
     await rm(this.incomingPath, { force: true });
   }
 
-  /** Files on the handset's storage, by the whole path they were pushed to; on disk one flat folder of encoded names. */
+  /**
+   * Files on the handset's storage, by the whole path they were pushed to; on disk one flat folder of encoded
+   * names.
+   */
   async pushFile(path: string, bytes: Uint8Array): Promise<void> {
     await mkdir(join(this.dir, 'files'), { recursive: true });
     await writeFileWhole(join(this.dir, 'files', encodePath(path)), bytes);
@@ -136,7 +159,9 @@ export class StandInStore {
   }
   async listFiles(folder: string): Promise<{ path: string; size: number; at: number }[]> {
     const names = await readdir(join(this.dir, 'files')).catch(() => [] as string[]);
-    const found = names.filter((name) => !name.endsWith('.part')).map((name) => ({ name, path: decodeURIComponent(name) }));
+    const found = names
+      .filter((name) => !name.endsWith('.part'))
+      .map((name) => ({ name, path: decodeURIComponent(name) }));
     const inside = found.filter(({ path }) => path.startsWith(folder.endsWith('/') ? folder : `${folder}/`));
     return Promise.all(
       inside.map(async ({ name, path }) => {
@@ -147,6 +172,7 @@ export class StandInStore {
   }
   /** Temporary files that a killed process left. */
   async sweep(): Promise<void> {
-    for (const name of await readdir(this.dir)) if (name.endsWith('.part')) await rm(join(this.dir, name), { force: true });
+    for (const name of await readdir(this.dir))
+      if (name.endsWith('.part')) await rm(join(this.dir, name), { force: true });
   }
 }

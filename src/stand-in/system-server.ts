@@ -30,8 +30,9 @@ const RESTARTS: Readonly<Record<string, HandsetOperation>> = {
 };
 
 /**
- * The system link: what a running, trusted handset answers to its computer, and the stand-in's own panel (`view`, `watch`, `key`,
- * `touch`, `cable`, `battery`, `force`), which works in every mode because no real handset has it.
+ * The system link: what a running, trusted handset answers to its computer, and the stand-in's own panel
+ * (`view`, `watch`, `key`, `touch`, `cable`, `battery`, `force`), which works in every mode because no real
+ * handset has it.
  */
 export function createSystemServer(host: HandsetHost, token: string): Server {
   return createServer((socket) => {
@@ -41,7 +42,19 @@ export function createSystemServer(host: HandsetHost, token: string): Server {
 }
 
 /** What a running system answers, and some of it a recovery of one's own. */
-type SystemRequest = SystemAsk<'props' | 'status' | 'restart' | 'root' | 'modules' | 'read' | 'write' | 'push' | 'list' | 'pull' | 'install-kit'>;
+type SystemRequest = SystemAsk<
+  | 'props'
+  | 'status'
+  | 'restart'
+  | 'root'
+  | 'modules'
+  | 'read'
+  | 'write'
+  | 'push'
+  | 'list'
+  | 'pull'
+  | 'install-kit'
+>;
 const IN_RECOVERY: readonly SystemWord[] = ['restart', 'read', 'push', 'list', 'pull'];
 
 class SystemSession {
@@ -68,11 +81,16 @@ class SystemSession {
       const line = await this.queue.line(LINE_BYTES);
       try {
         const request = JSON.parse(line) as Readonly<Record<string, unknown>> | null;
-        if (typeof request !== 'object' || request === null) throw new EternoError('bad-field', 'a request is one JSON object on a line');
-        if (!this.trusted(request['token'])) throw new EternoError('refused', 'the token is missing or wrong');
+        if (typeof request !== 'object' || request === null)
+          throw new EternoError('bad-field', 'a request is one JSON object on a line');
+        if (!this.trusted(request['token']))
+          throw new EternoError('refused', 'the token is missing or wrong');
         await this.answer(readAsk(request));
       } catch (thrown) {
-        const error = thrown instanceof SyntaxError ? new EternoError('bad-field', 'a request is one JSON object on a line') : toEternoError(thrown);
+        const error =
+          thrown instanceof SyntaxError
+            ? new EternoError('bad-field', 'a request is one JSON object on a line')
+            : toEternoError(thrown);
         this.write({ ok: false, error: error.toData() });
       }
     }
@@ -84,7 +102,9 @@ class SystemSession {
   }
 
   private async answer(request: AnyAsk): Promise<void> {
-    const payload = CARRIES_BYTES.includes(request.do) ? await this.payload(request as { readonly length: number }) : null;
+    const payload = CARRIES_BYTES.includes(request.do)
+      ? await this.payload(request as { readonly length: number })
+      : null;
     switch (request.do) {
       case 'view':
         return this.send('view', { view: this.host.view() });
@@ -101,7 +121,8 @@ class SystemSession {
         this.host.inject({ cable: request.connected });
         return this.send('cable', {});
       case 'battery':
-        if (!(request.percent >= 0 && request.percent <= 100)) throw new EternoError('bad-field', 'a battery is 0 to 100 percent full');
+        if (!(request.percent >= 0 && request.percent <= 100))
+          throw new EternoError('bad-field', 'a battery is 0 to 100 percent full');
         this.host.inject({ batteryPercent: Math.round(request.percent) });
         return this.send('battery', {});
       case 'force':
@@ -130,7 +151,8 @@ class SystemSession {
   }
   private needMode(mode: HandsetState['mode']): void {
     this.needCable();
-    if (this.host.state.mode !== mode) throw new EternoError('link-lost', `the handset is ${this.host.state.mode}, not ${mode}`);
+    if (this.host.state.mode !== mode)
+      throw new EternoError('link-lost', `the handset is ${this.host.state.mode}, not ${mode}`);
   }
   /** The recovery of one's own, where it runs: it answers for files and images as a rooted system does. */
   private get ownRecovery(): { readonly name: string } | null {
@@ -143,8 +165,15 @@ class SystemSession {
     const { state, profile } = this.host;
     const { mode } = state;
     const there = mode !== 'system' || state.settings.debugging;
-    if (!state.cable || !there || (mode !== 'system' && mode !== 'recovery' && mode !== 'sideload' && mode !== 'download'))
-      throw new EternoError('link-lost', `no handset is listed${mode === 'system' ? ': debugging is off' : ''}`);
+    if (
+      !state.cable ||
+      !there ||
+      (mode !== 'system' && mode !== 'recovery' && mode !== 'sideload' && mode !== 'download')
+    )
+      throw new EternoError(
+        'link-lost',
+        `no handset is listed${mode === 'system' ? ': debugging is off' : ''}`,
+      );
     return {
       serial: profile.serial,
       mode,
@@ -158,7 +187,16 @@ class SystemSession {
   private status(): SystemStatus {
     const { rootApp, modules, update, snapshot, settings, batteryPercent, running } = this.host.state;
     const { updateRefused } = this.host;
-    return { rootApp, rootCommand: running?.rooted === true, modules, update, updateRefused, snapshot, settings, batteryPercent };
+    return {
+      rootApp,
+      rootCommand: running?.rooted === true,
+      modules,
+      update,
+      updateRefused,
+      snapshot,
+      settings,
+      batteryPercent,
+    };
   }
 
   private async systemRequest(request: SystemRequest, payload: Uint8Array | null): Promise<void> {
@@ -166,7 +204,8 @@ class SystemSession {
     this.needCable();
     if (state.mode !== 'system' && !(this.ownRecovery && IN_RECOVERY.includes(request.do)))
       throw new EternoError('link-lost', `no system runs on the handset: it is ${state.mode}`);
-    if (state.mode === 'system' && !state.settings.debugging) throw new EternoError('link-lost', 'its debugging is off: it trusts no computer');
+    if (state.mode === 'system' && !state.settings.debugging)
+      throw new EternoError('link-lost', 'its debugging is off: it trusts no computer');
     switch (request.do) {
       case 'props':
         return this.send('props', { text: propertyDump(profile, state) ?? '' });
@@ -174,7 +213,8 @@ class SystemSession {
         return this.send('status', this.status());
       case 'restart': {
         const operation = RESTARTS[request.to];
-        if (!operation) throw new EternoError('handset-refused', `this handset can not restart into ${request.to}`);
+        if (!operation)
+          throw new EternoError('handset-refused', `this handset can not restart into ${request.to}`);
         this.host.run(operation);
         return this.send('restart', {});
       }
@@ -240,16 +280,20 @@ class SystemSession {
   }
 
   private needRoot(): void {
-    if (this.host.state.rootRequest !== 'granted' && !this.ownRecovery) throw new EternoError('handset-refused', 'root was not granted');
+    if (this.host.state.rootRequest !== 'granted' && !this.ownRecovery)
+      throw new EternoError('handset-refused', 'root was not granted');
   }
   private partition(request: { readonly partition: string }): string {
     const name = this.host.partitionName(request.partition);
     if (!Object.hasOwn(this.host.state.images, name))
-      throw new EternoError('handset-refused', `there is no partition ${name}`, { details: { reason: 'no-partition' } });
+      throw new EternoError('handset-refused', `there is no partition ${name}`, {
+        details: { reason: 'no-partition' },
+      });
     return name;
   }
   private length({ length }: { readonly length: number }, mostBytes: number): number {
-    if (!Number.isSafeInteger(length) || length < 0 || length > mostBytes) throw new EternoError('bad-field', 'a length is missing or too large');
+    if (!Number.isSafeInteger(length) || length < 0 || length > mostBytes)
+      throw new EternoError('bad-field', 'a length is missing or too large');
     return length;
   }
   private async payload(request: { readonly length: number }): Promise<Uint8Array> {
@@ -276,7 +320,11 @@ class SystemSession {
       });
     }
     const granted = answer() === 'granted';
-    this.send('root', { granted, uid: granted ? 0 : 2000, reason: granted ? null : this.host.state.running?.rooted ? 'denied' : 'no-root' });
+    this.send('root', {
+      granted,
+      uid: granted ? 0 : 2000,
+      reason: granted ? null : this.host.state.running?.rooted ? 'denied' : 'no-root',
+    });
   }
 
   /** The stand-in's own panel: puts an image where no check would let it, to see what becomes of it. */

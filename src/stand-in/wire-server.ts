@@ -9,16 +9,29 @@ import { bootloaderVariables } from '@/core/handset/variables';
 import type { Slot } from '@/core/handset/state';
 import { ByteQueue } from '@/core/wire/byte-queue';
 import type { AnswerKind } from '@/core/wire/messages';
-import { answerBytes, COMMAND_BYTES, DATA_MESSAGE_BYTES, frame, HANDSHAKE, hexLength, parseHexLength, readFrame } from '@/core/wire/messages';
+import {
+  answerBytes,
+  COMMAND_BYTES,
+  DATA_MESSAGE_BYTES,
+  frame,
+  HANDSHAKE,
+  hexLength,
+  parseHexLength,
+  readFrame,
+} from '@/core/wire/messages';
 import { equalBytes, fromLatin1 } from '@/core/bytes/bytes';
 import type { HandsetHost } from './handset-host';
 
 const SPARSE_MAGIC = 0xed26ff3a;
 
-/** Answers the bootloader wire protocol, while the handset is in its bootloader or in user-space flashing and its cable is in. */
+/**
+ * Answers the bootloader wire protocol, while the handset is in its bootloader or in user-space flashing and
+ * its cable is in.
+ */
 export function createWireServer(host: HandsetHost): Server {
   const sockets = new Set<Socket>();
-  const reachable = () => (host.state.mode === 'bootloader' || host.state.mode === 'userspace') && host.state.cable;
+  const reachable = () =>
+    (host.state.mode === 'bootloader' || host.state.mode === 'userspace') && host.state.cable;
   host.onChange(() => {
     // leaving the bootloader, or losing the cable, ends every connection
     if (!reachable()) for (const socket of sockets) socket.destroy();
@@ -53,7 +66,8 @@ class WireSession {
 
   async serve(): Promise<void> {
     this.socket.write(HANDSHAKE);
-    if (!equalBytes(await this.queue.take(HANDSHAKE.length), HANDSHAKE)) throw new EternoError('bad-magic', 'no handshake');
+    if (!equalBytes(await this.queue.take(HANDSHAKE.length), HANDSHAKE))
+      throw new EternoError('bad-magic', 'no handshake');
     for (;;) {
       const command = fromLatin1(await readFrame(this.queue, COMMAND_BYTES));
       try {
@@ -75,7 +89,8 @@ class WireSession {
       case 'flash':
         return this.flash(rest);
       case 'set_active':
-        if (rest !== 'a' && rest !== 'b') throw new EternoError('handset-refused', `there is no slot ${rest}`);
+        if (rest !== 'a' && rest !== 'b')
+          throw new EternoError('handset-refused', `there is no slot ${rest}`);
         this.host.run({ do: 'set-active', slot: rest as Slot });
         return this.send('OKAY');
       case 'reboot':
@@ -131,7 +146,8 @@ class WireSession {
     if (!this.downloaded) throw new EternoError('handset-refused', 'nothing was downloaded');
     const { store, profile } = this.host;
     const recovery = await store.lookAt(this.downloaded, profile.recoveryHome);
-    if (recovery.broken === null && recovery.recovery) return this.leaveFor({ do: 'start-recovery-once', image: recovery });
+    if (recovery.broken === null && recovery.recovery)
+      return this.leaveFor({ do: 'start-recovery-once', image: recovery });
     const image = await store.lookAt(this.downloaded, profile.rootPartition);
     this.wouldBeDone({ do: 'start-once', image });
     this.send('OKAY');
@@ -159,7 +175,8 @@ class WireSession {
     const bytes = new Uint8Array(length);
     for (let at = 0; at < length;) {
       const piece = await readFrame(this.queue, DATA_MESSAGE_BYTES);
-      if (piece.length === 0 || at + piece.length > length) throw new EternoError('bad-field', 'more data came than was announced');
+      if (piece.length === 0 || at + piece.length > length)
+        throw new EternoError('bad-field', 'more data came than was announced');
       bytes.set(piece, at);
       at += piece.length;
     }
@@ -168,7 +185,8 @@ class WireSession {
   }
 
   private async flash(partition: string): Promise<void> {
-    if (!this.downloaded || this.downloaded.length < 4) throw new EternoError('handset-refused', 'nothing was downloaded');
+    if (!this.downloaded || this.downloaded.length < 4)
+      throw new EternoError('handset-refused', 'nothing was downloaded');
     const bytes = this.downloaded;
     this.downloaded = null;
     const linked = () => !this.socket.destroyed && this.host.state.cable;

@@ -13,18 +13,58 @@ const again = 'Fetch the file again from where it came, and compare its size.';
 
 export const ERROR_WORDS: Readonly<Record<ErrorCode, ErrorWords>> = {
   truncated: { what: 'The file ends too early.', safe: FILE_SAFE, next: again },
-  'bad-magic': { what: 'Nothing known stands in this file.', safe: FILE_SAFE, next: 'Check that it is the package or image you meant.' },
-  'bad-field': { what: 'Something in it makes no sense.', safe: FILE_SAFE, next: 'Read the message below; if it is a file, fetch it again.' },
+  'bad-magic': {
+    what: 'Nothing known stands in this file.',
+    safe: FILE_SAFE,
+    next: 'Check that it is the package or image you meant.',
+  },
+  'bad-field': {
+    what: 'Something in it makes no sense.',
+    safe: FILE_SAFE,
+    next: 'Read the message below; if it is a file, fetch it again.',
+  },
   corrupt: { what: 'A compressed part is damaged.', safe: FILE_SAFE, next: again },
   'bad-hash': { what: 'The bytes are not what was promised.', safe: FILE_SAFE, next: again },
-  'too-large': { what: 'It claims more than is allowed.', safe: FILE_SAFE, next: 'Check that it is the file you meant.' },
-  duplicate: { what: 'It names the same thing twice.', safe: FILE_SAFE, next: 'Do not trust this file; fetch it from its maker.' },
-  overlap: { what: 'It writes the same place twice.', safe: FILE_SAFE, next: 'Do not trust this file; fetch it from its maker.' },
-  'too-deep': { what: 'It is packed inside itself too often.', safe: FILE_SAFE, next: 'Check that it is the file you meant.' },
-  'unsafe-path': { what: 'A name in it tries to leave its place.', safe: FILE_SAFE, next: 'Do not trust this file.' },
-  unsupported: { what: 'Eterno can’t do this yet.', safe: FILE_SAFE, next: 'Read the message below for what is missing.' },
-  'not-found': { what: 'It is not there.', safe: 'Nothing was changed.', next: 'Check the name, or go back one step.' },
-  'wrong-source': { what: 'The old image is not the one it starts from.', safe: FILE_SAFE, next: 'Use the stock image of the exact source build.' },
+  'too-large': {
+    what: 'It claims more than is allowed.',
+    safe: FILE_SAFE,
+    next: 'Check that it is the file you meant.',
+  },
+  duplicate: {
+    what: 'It names the same thing twice.',
+    safe: FILE_SAFE,
+    next: 'Do not trust this file; fetch it from its maker.',
+  },
+  overlap: {
+    what: 'It writes the same place twice.',
+    safe: FILE_SAFE,
+    next: 'Do not trust this file; fetch it from its maker.',
+  },
+  'too-deep': {
+    what: 'It is packed inside itself too often.',
+    safe: FILE_SAFE,
+    next: 'Check that it is the file you meant.',
+  },
+  'unsafe-path': {
+    what: 'A name in it tries to leave its place.',
+    safe: FILE_SAFE,
+    next: 'Do not trust this file.',
+  },
+  unsupported: {
+    what: 'Eterno can’t do this yet.',
+    safe: FILE_SAFE,
+    next: 'Read the message below for what is missing.',
+  },
+  'not-found': {
+    what: 'It is not there.',
+    safe: 'Nothing was changed.',
+    next: 'Check the name, or go back one step.',
+  },
+  'wrong-source': {
+    what: 'The old image is not the one it starts from.',
+    safe: FILE_SAFE,
+    next: 'Use the stock image of the exact source build.',
+  },
   'already-patched': {
     what: 'This image is patched already.',
     safe: 'It was left as it is: a patched image is never patched again.',
@@ -35,21 +75,41 @@ export const ERROR_WORDS: Readonly<Record<ErrorCode, ErrorWords>> = {
     safe: 'The stock image stays; nothing was kept.',
     next: 'Use a smaller kit.',
   },
-  'kit-invalid': { what: 'This kit can’t be used.', safe: 'It was not kept.', next: 'Tell its provider what the message says.' },
+  'kit-invalid': {
+    what: 'This kit can’t be used.',
+    safe: 'It was not kept.',
+    next: 'Tell its provider what the message says.',
+  },
   'kit-step-failed': {
     what: 'A step of the kit does not go with this image.',
     safe: 'The stock image stays; nothing was kept.',
     next: 'Use a kit made for this release.',
   },
-  'key-invalid': { what: 'This key can’t be used.', safe: 'Nothing was signed.', next: 'Choose another key file.' },
-  refused: { what: 'Not allowed, for the reason below.', safe: 'It was not done.', next: 'Settle the reason first.' },
-  cancelled: { what: 'Stopped, as you asked.', safe: 'Nothing half done was left.', next: 'Start it again when you like.' },
+  'key-invalid': {
+    what: 'This key can’t be used.',
+    safe: 'Nothing was signed.',
+    next: 'Choose another key file.',
+  },
+  refused: {
+    what: 'Not allowed, for the reason below.',
+    safe: 'It was not done.',
+    next: 'Settle the reason first.',
+  },
+  cancelled: {
+    what: 'Stopped, as you asked.',
+    safe: 'Nothing half done was left.',
+    next: 'Start it again when you like.',
+  },
   'link-lost': {
     what: 'The link to the handset was lost.',
     safe: 'If a write was under way, its partition is unknown until it is written again.',
     next: 'Check cable and mode, then do the step again.',
   },
-  'handset-refused': { what: 'The handset refused.', safe: 'It said why, below.', next: 'Follow its reason, then do the step again.' },
+  'handset-refused': {
+    what: 'The handset refused.',
+    safe: 'It said why, below.',
+    next: 'Follow its reason, then do the step again.',
+  },
   io: {
     what: 'This computer could not read or write a file.',
     safe: 'Nothing half written was left in place.',
@@ -65,5 +125,9 @@ export const ERROR_WORDS: Readonly<Record<ErrorCode, ErrorWords>> = {
     safe: 'What was done before it stands in the round and in the log.',
     next: 'Try again; if it comes back, keep the message.',
   },
-  usage: { what: 'Something is missing in the request.', safe: 'Nothing was changed.', next: 'Fill in what the message names.' },
+  usage: {
+    what: 'Something is missing in the request.',
+    safe: 'Nothing was changed.',
+    next: 'Fill in what the message names.',
+  },
 };

@@ -18,7 +18,17 @@ function Marked({ own, other, side }: { own: string | null; other: string | null
     side === 'a'
       ? alignStrings(own, other).map((run) => ({ ...run, text: run.a }))
       : alignStrings(other, own).map((run) => ({ ...run, text: run.b }));
-  return <>{runs.map((run, i) => (run.text === '' ? null : run.same ? <Fragment key={i}>{run.text}</Fragment> : <mark key={i}>{run.text}</mark>))}</>;
+  return (
+    <>
+      {runs.map((run, i) =>
+        run.text === '' ? null : run.same ? (
+          <Fragment key={i}>{run.text}</Fragment>
+        ) : (
+          <mark key={i}>{run.text}</mark>
+        ),
+      )}
+    </>
+  );
 }
 
 interface Props {
@@ -29,7 +39,10 @@ interface Props {
   readonly subject?: string;
 }
 
-/** Fact by fact: both sides, where each was read, and the verdict. What neither side needs is counted, not listed. */
+/**
+ * Fact by fact: both sides, where each was read, and the verdict. What neither side needs is counted, not
+ * listed.
+ */
 export function FitTable({ facts, name, subject = 'The package' }: Props) {
   const shown = facts.filter((fact) => fact.verdict !== 'not needed');
   const rest = facts.filter((fact) => fact.verdict === 'not needed').map((fact) => fact.fact.toLowerCase());
@@ -57,7 +70,11 @@ export function FitTable({ facts, name, subject = 'The package' }: Props) {
                 {fact.handsetFrom ? <span className={styles.from}>{fact.handsetFrom}</span> : null}
               </td>
               <td className={fact.verdict === 'differs' ? 'bad' : ''}>
-                {fact.verdict === 'differs' ? <b>{VERDICT_WORDS[fact.verdict]}</b> : VERDICT_WORDS[fact.verdict]}
+                {fact.verdict === 'differs' ? (
+                  <b>{VERDICT_WORDS[fact.verdict]}</b>
+                ) : (
+                  VERDICT_WORDS[fact.verdict]
+                )}
                 {fact.note ? `: ${fact.note}` : ''}
               </td>
             </tr>

@@ -22,11 +22,26 @@ export function formatSeconds(seconds: number): string {
 
 /** Seconds left by the pace so far; null before there is a pace to speak of. */
 export function secondsLeft(doneBytes: number, totalBytes: number, elapsedSeconds: number): number | null {
-  return elapsedSeconds < 0.5 || doneBytes <= 0 || totalBytes <= doneBytes ? null : (elapsedSeconds * (totalBytes - doneBytes)) / doneBytes;
+  return elapsedSeconds < 0.5 || doneBytes <= 0 || totalBytes <= doneBytes
+    ? null
+    : (elapsedSeconds * (totalBytes - doneBytes)) / doneBytes;
 }
 
 const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
-const LONG_MONTHS = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December'];
+const LONG_MONTHS = [
+  'January',
+  'February',
+  'March',
+  'April',
+  'May',
+  'June',
+  'July',
+  'August',
+  'September',
+  'October',
+  'November',
+  'December',
+];
 const DAYS = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday'];
 const two = (n: number) => String(n).padStart(2, '0');
 
@@ -57,7 +72,8 @@ export function listNames(names: readonly string[]): string {
 }
 
 /** `November 2026` */
-export const formatMonth = (at: number) => `${LONG_MONTHS[new Date(at).getUTCMonth()]} ${new Date(at).getUTCFullYear()}`;
+export const formatMonth = (at: number) =>
+  `${LONG_MONTHS[new Date(at).getUTCMonth()]} ${new Date(at).getUTCFullYear()}`;
 
 /** `2 min ago`, `3 days ago`. */
 export function formatAge(at: number, now: number): string {

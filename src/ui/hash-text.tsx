@@ -13,7 +13,13 @@ export function HashText({ hash, whole = false }: { hash: string; whole?: boolea
     );
   };
   return (
-    <button type="button" className={styles.hash} title={`${hash} — press to copy`} aria-label={`Copy ${hash}`} onClick={copy}>
+    <button
+      type="button"
+      className={styles.hash}
+      title={`${hash} — press to copy`}
+      aria-label={`Copy ${hash}`}
+      onClick={copy}
+    >
       {whole ? hash : shortHash(hash)}
     </button>
   );

@@ -2,7 +2,11 @@ import type { KitOnShelf, RecoveryOnShelf, TrialView } from '@/contracts/handset
 import { formatDay } from './format';
 import styles from './ui.module.css';
 
-const SIGNS: Readonly<Record<TrialView['outcome'], string>> = { worked: '✓ worked', looped: '✗ looped', misbehaved: '≈ misbehaved' };
+const SIGNS: Readonly<Record<TrialView['outcome'], string>> = {
+  worked: '✓ worked',
+  looped: '✗ looped',
+  misbehaved: '≈ misbehaved',
+};
 
 interface Props {
   readonly item: Pick<KitOnShelf | RecoveryOnShelf, 'name' | 'version' | 'channel' | 'supports' | 'trials'>;
@@ -10,7 +14,10 @@ interface Props {
   readonly note?: string;
 }
 
-/** A kit or recovery on its shelf: version, channel, what it supports, and on which builds it was seen to work. */
+/**
+ * A kit or recovery on its shelf: version, channel, what it supports, and on which builds it was seen to
+ * work.
+ */
 export function OnShelf({ item, devices, note }: Props) {
   return (
     <div className={styles.onShelf}>
@@ -19,11 +26,14 @@ export function OnShelf({ item, devices, note }: Props) {
       </b>{' '}
       <span className={item.channel === 'stable' ? 'soft' : 'wait'}>{item.channel}</span>
       <div className="soft small">
-        {[devices ? `for ${devices.join(', ')}` : '', item.supports, note ?? ''].filter((part) => part !== '').join('; ')}
+        {[devices ? `for ${devices.join(', ')}` : '', item.supports, note ?? '']
+          .filter((part) => part !== '')
+          .join('; ')}
       </div>
       {item.trials.map((trial) => (
         <div key={`${trial.build}${trial.at}`} className="small">
-          <b className={trial.outcome === 'worked' ? '' : 'bad'}>{SIGNS[trial.outcome]}</b> on <span className="mono">{trial.build}</span>
+          <b className={trial.outcome === 'worked' ? '' : 'bad'}>{SIGNS[trial.outcome]}</b> on{' '}
+          <span className="mono">{trial.build}</span>
           {trial.handset ? `, ${trial.handset}` : ''}, {formatDay(trial.at)}
           {trial.note ? `: ${trial.note}` : ''}
         </div>

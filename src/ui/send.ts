@@ -13,10 +13,18 @@ async function answer(request: Promise<Response>): Promise<Response> {
   return response;
 }
 
-const put = async (path: string, body: ArrayBuffer | Blob) => void (await answer(fetch(path, { method: 'PUT', body })));
+const put = async (path: string, body: ArrayBuffer | Blob) =>
+  void (await answer(fetch(path, { method: 'PUT', body })));
 
-/** Sends an image to the vault under its hash; the server hashes it again. @throws {EternoError} what the server found wrong */
-export function sendImage(sha256: string, image: Blob, origin: Readonly<Record<string, string>>): Promise<void> {
+/**
+ * Sends an image to the vault under its hash; the server hashes it again. @throws {EternoError} what the
+ * server found wrong
+ */
+export function sendImage(
+  sha256: string,
+  image: Blob,
+  origin: Readonly<Record<string, string>>,
+): Promise<void> {
   return put(`/api/images/${sha256}?${new URLSearchParams(origin)}`, image);
 }
 
@@ -24,19 +32,32 @@ export function sendImage(sha256: string, image: Blob, origin: Readonly<Record<s
  * Has the server open a package from the ranges of its files that opening it reads.
  * @throws {EternoError} what is wrong with it; `not-found` where the server wants to read more
  */
-export async function sendOpening(parts: readonly { readonly file: File; readonly ranges: OpenedFile['ranges'] }[]): Promise<PackageJudgement> {
+export async function sendOpening(
+  parts: readonly { readonly file: File; readonly ranges: OpenedFile['ranges'] }[],
+): Promise<PackageJudgement> {
   const body = new FormData();
-  body.set('files', JSON.stringify(parts.map(({ file: { name, size }, ranges }) => ({ name, size, ranges }))));
-  body.set('bytes', new Blob(parts.flatMap(({ file, ranges }) => ranges.map(([start, end]) => file.slice(start, end)))));
+  body.set(
+    'files',
+    JSON.stringify(parts.map(({ file: { name, size }, ranges }) => ({ name, size, ranges }))),
+  );
+  body.set(
+    'bytes',
+    new Blob(parts.flatMap(({ file, ranges }) => ranges.map(([start, end]) => file.slice(start, end)))),
+  );
   return (await answer(fetch('/api/packages', { method: 'POST', body }))).json() as Promise<PackageJudgement>;
 }
 
 /** What the search finds for some words. */
 export async function findTargets(text: string, signal: AbortSignal): Promise<readonly FindTarget[]> {
-  return (await answer(fetch(`/api/find?${new URLSearchParams({ text })}`, { signal }))).json() as Promise<readonly FindTarget[]>;
+  return (await answer(fetch(`/api/find?${new URLSearchParams({ text })}`, { signal }))).json() as Promise<
+    readonly FindTarget[]
+  >;
 }
 
-/** Sends a kit to the vault; the server reads all of it before it is kept. @throws {EternoError} `kit-invalid` and what else is wrong */
+/**
+ * Sends a kit to the vault; the server reads all of it before it is kept. @throws {EternoError} `kit-invalid`
+ * and what else is wrong
+ */
 export function sendKit(sha256: string, bytes: ArrayBuffer, name: string): Promise<void> {
   return put(`/api/kits/${sha256}?${new URLSearchParams({ name })}`, bytes);
 }
@@ -51,22 +72,36 @@ const TOUCH_MS = 20_000;
 
 /** What its panel does to a stand-in: a key, a touch, a fault. @throws {EternoError} what it refused, `io` */
 export async function tellStandIn(path: string, body: object): Promise<void> {
-  const request = { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) };
+  const request = {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  };
   await answer(fetch(`/api/stand-in/${path}`, { ...request, signal: AbortSignal.timeout(TOUCH_MS) }));
 }
 
-/** A note at a round or step, with a picture where there is one. @throws {EternoError} `unsupported`, `too-large`, `bad-field` */
+/**
+ * A note at a round or step, with a picture where there is one. @throws {EternoError} `unsupported`,
+ * `too-large`, `bad-field`
+ */
 export async function sendNote(note: Readonly<Record<string, string>>, picture: Blob | null): Promise<void> {
   await answer(fetch(`/api/notes?${new URLSearchParams(note)}`, { method: 'POST', body: picture }));
 }
 
-/** What a log would bring in; with `apply` it is brought in. @throws {EternoError} `bad-magic`, `unsupported`, `bad-field` */
+/**
+ * What a log would bring in; with `apply` it is brought in. @throws {EternoError} `bad-magic`, `unsupported`,
+ * `bad-field`
+ */
 export async function sendLog(text: string, apply: boolean): Promise<LogImport> {
-  return (await answer(fetch(`/api/log?apply=${apply ? 'yes' : 'no'}`, { method: 'POST', body: text }))).json() as Promise<LogImport>;
+  return (
+    await answer(fetch(`/api/log?apply=${apply ? 'yes' : 'no'}`, { method: 'POST', body: text }))
+  ).json() as Promise<LogImport>;
 }
 
 /** A calendar file; each UID is kept once. @throws {EternoError} `bad-magic`, `bad-field`, `too-large` */
-export async function sendCalendar(text: string): Promise<{ fresh: number; changed: number; same: number; ours: number }> {
+export async function sendCalendar(
+  text: string,
+): Promise<{ fresh: number; changed: number; same: number; ours: number }> {
   return (await answer(fetch('/api/calendar', { method: 'POST', body: text }))).json() as Promise<{
     fresh: number;
     changed: number;
@@ -81,7 +116,11 @@ export async function fetchFromVault(shelf: 'images' | 'kits', sha256: string): 
 }
 
 /** Sends a backup, with progress. @throws {EternoError} what is wrong with it, `cancelled`, `io` */
-export function sendBackup<T>(file: File, onProgress: (doneBytes: number) => void, signal: AbortSignal): Promise<T> {
+export function sendBackup<T>(
+  file: File,
+  onProgress: (doneBytes: number) => void,
+  signal: AbortSignal,
+): Promise<T> {
   return new Promise((resolve, reject) => {
     // the one request that tells how far a body has gone
     const request = new XMLHttpRequest();
@@ -91,9 +130,16 @@ export function sendBackup<T>(file: File, onProgress: (doneBytes: number) => voi
       try {
         const body = JSON.parse(request.responseText) as T & { error?: ErrorData };
         if (request.status < 400) resolve(body);
-        else throw body.error ? EternoError.fromData(body.error) : new EternoError('io', 'Eterno’s server did not take it.');
+        else
+          throw body.error
+            ? EternoError.fromData(body.error)
+            : new EternoError('io', 'Eterno’s server did not take it.');
       } catch (thrown) {
-        reject(thrown instanceof EternoError ? thrown : new EternoError('io', 'Eterno’s server gave no answer that can be read.', { cause: thrown }));
+        reject(
+          thrown instanceof EternoError
+            ? thrown
+            : new EternoError('io', 'Eterno’s server gave no answer that can be read.', { cause: thrown }),
+        );
       }
     };
     request.onerror = () => reject(new EternoError('io', 'Eterno’s server does not answer.'));

@@ -27,7 +27,18 @@ function shape(state: RootState) {
     case 'broken':
       return <path d="M4 4h16v16H4ZM4 4l16 16M20 4 4 20" fill="none" stroke="var(--bad)" strokeWidth="2" />;
     case 'unknown':
-      return <circle cx="12" cy="12" r="8.6" fill="none" stroke="var(--stock)" strokeWidth="2.2" strokeDasharray="1.5 3.6" strokeLinecap="round" />;
+      return (
+        <circle
+          cx="12"
+          cy="12"
+          r="8.6"
+          fill="none"
+          stroke="var(--stock)"
+          strokeWidth="2.2"
+          strokeDasharray="1.5 3.6"
+          strokeLinecap="round"
+        />
+      );
   }
 }
 

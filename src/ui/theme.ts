@@ -32,7 +32,10 @@ const INK = {
   },
 } as const;
 
-/** Ant Design under our own ink and paper; the same values stand in tokens.css for what is not an Ant Design part. */
+/**
+ * Ant Design under our own ink and paper; the same values stand in tokens.css for what is not an Ant Design
+ * part.
+ */
 export function themeFor(look: Look): ThemeConfig {
   const c = INK[look];
   return {
@@ -82,7 +85,13 @@ export function themeFor(look: Look): ThemeConfig {
       Input: { activeShadow: 'none' },
       Drawer: { paddingLG: 20 },
       Progress: { defaultColor: c.root, remainingColor: c.faint, lineBorderRadius: 0 },
-      Table: { headerBg: 'transparent', headerColor: c.soft, headerSplitColor: 'transparent', cellPaddingBlockSM: 4, cellPaddingInlineSM: 8 },
+      Table: {
+        headerBg: 'transparent',
+        headerColor: c.soft,
+        headerSplitColor: 'transparent',
+        cellPaddingBlockSM: 4,
+        cellPaddingInlineSM: 8,
+      },
     },
   };
 }

@@ -10,18 +10,26 @@ const INCREMENTAL = 'petrel2_eu-OPA2.261105.009-from-261005.014.zip';
 const KIT = 'burrow-7.3.kit.zip';
 
 const eterno = (...args: string[]) =>
-  JSON.parse(execFileSync(process.execPath, ['--import', 'tsx', 'src/cli/eterno.ts', ...args], { encoding: 'utf8' })) as { sha256: string };
+  JSON.parse(
+    execFileSync(process.execPath, ['--import', 'tsx', 'src/cli/eterno.ts', ...args], { encoding: 'utf8' }),
+  ) as { sha256: string };
 
 /** November's stock init_boot by the command, out of the full package. */
 function stockByCommand(stack: Stack): { path: string; sha256: string } {
   const path = join(stack.dir, 'stock.img');
-  return { path, sha256: eterno('take', stack.package(NOVEMBER), '--image', 'init_boot', '--out', path).sha256 };
+  return {
+    path,
+    sha256: eterno('take', stack.package(NOVEMBER), '--image', 'init_boot', '--out', path).sha256,
+  };
 }
 
 const put = (page: Page, stack: Stack, names: readonly string[]) =>
   page.getByLabel('Choose a firmware package').setInputFiles(names.map((name) => stack.package(name)));
 
-test('a table full of files: each is called by its content, and last month’s image makes this month’s', async ({ page, stack }) => {
+test('a table full of files: each is called by its content, and last month’s image makes this month’s', async ({
+  page,
+  stack,
+}) => {
   copyFileSync(stack.package(OCTOBER), stack.package('renamed.bin'));
   await page.goto(`${stack.url}/firmware`);
   await put(page, stack, [
@@ -35,7 +43,9 @@ test('a table full of files: each is called by its content, and last month’s i
     'petrel2_eu-sha256.txt',
     'renamed.bin',
   ]);
-  await expect(page.getByRole('heading', { name: '9 files, each by what is in it.' })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('heading', { name: '9 files, each by what is in it.' })).toBeVisible({
+    timeout: 60_000,
+  });
   const row = (name: string) => page.getByRole('row').filter({ has: page.getByText(name, { exact: true }) });
   await expect(row(NOVEMBER)).toContainText('full package');
   await expect(row(OCTOBER)).toContainText('stale');
@@ -75,7 +85,10 @@ test('several images at once, with the wrong old image and a stop on the way', a
   await expect(page.getByText('Its script says it writes recovery.')).toBeVisible();
 });
 
-test('an image taken apart: the map, the tree, the viewer, and a patch made elsewhere', async ({ page, stack }) => {
+test('an image taken apart: the map, the tree, the viewer, and a patch made elsewhere', async ({
+  page,
+  stack,
+}) => {
   const stock = stockByCommand(stack);
   const patched = join(stack.dir, 'elsewhere.img');
   eterno('patch', stock.path, '--kit', stack.package(KIT), '--out', patched);
@@ -99,7 +112,9 @@ test('an image taken apart: the map, the tree, the viewer, and a patch made else
   await expect(page.getByRole('region', { name: 'Bytes' })).toContainText('00000000');
 
   await page.getByLabel('Choose a file to compare with').setInputFiles(patched);
-  await expect(page.getByText('It belongs to this stock image: only what a patch changes is changed.')).toBeVisible();
+  await expect(
+    page.getByText('It belongs to this stock image: only what a patch changes is changed.'),
+  ).toBeVisible();
   await page.getByRole('region', { name: 'Comparison' }).getByRole('button', { name: /fstab/ }).click();
   await expect(page.getByRole('region', { name: /side by side/ })).toContainText('verify');
   await page.getByRole('button', { name: 'Keep it in the vault' }).click();

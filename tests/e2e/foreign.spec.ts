@@ -28,12 +28,18 @@ const PATHS = [
 ];
 
 async function foreignPage(html: string): Promise<{ url: string; end: () => void }> {
-  const server = createServer((_request, response) => response.writeHead(200, { 'content-type': 'text/html' }).end(html));
+  const server = createServer((_request, response) =>
+    response.writeHead(200, { 'content-type': 'text/html' }).end(html),
+  );
   await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
   return { url: `http://127.0.0.1:${(server.address() as AddressInfo).port}/`, end: () => server.close() };
 }
 
-test('a foreign page frames nothing, downloads nothing, listens to nothing and posts nothing', async ({ browser, request, readOnly: stack }) => {
+test('a foreign page frames nothing, downloads nothing, listens to nothing and posts nothing', async ({
+  browser,
+  request,
+  readOnly: stack,
+}) => {
   const frames = PATHS.map((path) => `<iframe src="${stack.url}${path}"></iframe>`).join('');
   const { url, end } = await foreignPage(
     `<!doctype html>${frames}<form method="post" action="${stack.url}/api/look"><input name="look" value="dark"></form>`,
@@ -68,7 +74,10 @@ test('a foreign page frames nothing, downloads nothing, listens to nothing and p
     `${stack.url}/api/events`,
   );
   expect(heard).toBe('refused');
-  const [answer] = await Promise.all([page.waitForResponse(`${stack.url}/api/look`), page.evaluate(() => document.forms[0]!.submit())]);
+  const [answer] = await Promise.all([
+    page.waitForResponse(`${stack.url}/api/look`),
+    page.evaluate(() => document.forms[0]!.submit()),
+  ]);
   expect(answer.status()).toBe(403);
   expect(downloads).toEqual([]);
   expect(before).not.toContain('evil');
@@ -76,7 +85,11 @@ test('a foreign page frames nothing, downloads nothing, listens to nothing and p
   end();
 });
 
-test('a link from elsewhere opens a page, and another name for this machine opens none', async ({ browser, request, readOnly: stack }) => {
+test('a link from elsewhere opens a page, and another name for this machine opens none', async ({
+  browser,
+  request,
+  readOnly: stack,
+}) => {
   const { url, end } = await foreignPage(`<!doctype html><a href="${stack.url}/">there</a>`);
   const context = await browser.newContext();
   const page = await context.newPage();
@@ -84,16 +97,24 @@ test('a link from elsewhere opens a page, and another name for this machine open
   await page.getByText('there').click();
   await expect(page.getByRole('heading').first()).toBeVisible();
   for (const path of PATHS) {
-    const answer = await request.get(`${stack.url}${path}`, { headers: { host: `evil.test:${new URL(stack.url).port}` } });
+    const answer = await request.get(`${stack.url}${path}`, {
+      headers: { host: `evil.test:${new URL(stack.url).port}` },
+    });
     expect(answer.status(), path).toBe(403);
-    expect(answer.headers(), path).toMatchObject({ 'x-frame-options': 'DENY', 'x-content-type-options': 'nosniff' });
+    expect(answer.headers(), path).toMatchObject({
+      'x-frame-options': 'DENY',
+      'x-content-type-options': 'nosniff',
+    });
     expect(answer.headers()['content-security-policy'], path).toContain("frame-ancestors 'none'");
   }
   await context.close();
   end();
 });
 
-test('every answer keeps out of frames, and no other protocol is spoken', async ({ request, readOnly: stack }) => {
+test('every answer keeps out of frames, and no other protocol is spoken', async ({
+  request,
+  readOnly: stack,
+}) => {
   for (const path of PATHS.filter((one) => !one.includes('events') && !one.includes('backup'))) {
     const headers = (await request.get(`${stack.url}${path}`)).headers();
     expect(headers, path).toMatchObject({ 'x-frame-options': 'DENY', 'x-content-type-options': 'nosniff' });
@@ -145,7 +166,10 @@ test('a server on a port that is taken says so and ends', async () => {
   }
 });
 
-test('seven tabs of one browser all live, and go on when the one that listens is closed', async ({ context, stack }) => {
+test('seven tabs of one browser all live, and go on when the one that listens is closed', async ({
+  context,
+  stack,
+}) => {
   const tabs: Page[] = [];
   for (let i = 0; i < 7; i += 1) {
     const tab = await context.newPage();
@@ -159,7 +183,11 @@ test('seven tabs of one browser all live, and go on when the one that listens is
   }
   const cable = (connected: boolean) =>
     tabs[6]!.evaluate(
-      (on) => fetch('/api/stand-in/cable', { method: 'POST', body: JSON.stringify({ profile: 'ridge', connected: on }) }).then((answer) => answer.ok),
+      (on) =>
+        fetch('/api/stand-in/cable', {
+          method: 'POST',
+          body: JSON.stringify({ profile: 'ridge', connected: on }),
+        }).then((answer) => answer.ok),
       connected,
     );
   expect(await cable(false)).toBe(true);

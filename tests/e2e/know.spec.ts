@@ -5,9 +5,15 @@ import { expect, test } from './stack';
 import { LOOK_ALIKE, NOVEMBER } from './steps';
 import { WORLD_DIR } from './world-dir';
 
-/* Knowing the handset: facts from a dump, what fits it, what lies on it, and all of it carried away and brought back. */
+/*
+ * Knowing the handset: facts from a dump, what fits it, what lies on it, and all of it carried away and
+ * brought back.
+ */
 
-/** A second counter of the club, as its terminal printed it: wrapped, with carriage returns and a tool’s own lines. */
+/**
+ * A second counter of the club, as its terminal printed it: wrapped, with carriage returns and a tool’s own
+ * lines.
+ */
 const SOUTH = [
   '* the tool starts *',
   '[ro.build.fingerprint]: [ondine/petrel2_eu/petrel2:17/OPA2.261105.009/26',
@@ -38,14 +44,18 @@ test('a handset is added from a dump in under a minute, and the downloaded packa
   expect(Date.now() - began).toBeLessThan(60_000);
   const handset = page.url();
   const passport = page.getByRole('table').filter({ hasText: 'Fingerprint' });
-  await expect(passport).toContainText('ondine/petrel2_eu/petrel2:17/OPA2.261105.009/26110095:user/release-keys');
+  await expect(passport).toContainText(
+    'ondine/petrel2_eu/petrel2:17/OPA2.261105.009/26110095:user/release-keys',
+  );
   await expect(passport).toContainText('system, pasted');
   await expect(page.getByText('The serial ends in 0042')).toBeVisible();
   await expect(page.getByText('1 lines of what it printed could not be read')).toBeVisible();
 
   await page.goto(`${emptyStack.url}/firmware`);
   await page.getByLabel('Choose a firmware package').setInputFiles(join(WORLD_DIR, 'packages', LOOK_ALIKE));
-  await expect(page.getByRole('heading', { name: 'Not South gate counter’s package: it is its look-alike’s.' })).toBeVisible();
+  await expect(
+    page.getByRole('heading', { name: 'Not South gate counter’s package: it is its look-alike’s.' }),
+  ).toBeVisible();
   const facts = page.getByRole('row', { name: /^Variant/ });
   await expect(facts.getByText('differs')).toBeVisible();
   await expect(facts.locator('mark').first()).toHaveText('am');
@@ -54,9 +64,12 @@ test('a handset is added from a dump in under a minute, and the downloaded packa
 
   await page.goto(`${emptyStack.url}/firmware`);
   await page.getByLabel('Choose a firmware package').setInputFiles(join(WORLD_DIR, 'packages', NOVEMBER));
-  await expect(page.getByRole('heading', { name: 'Exactly the build installed on South gate counter.' })).toBeVisible();
+  await expect(
+    page.getByRole('heading', { name: 'Exactly the build installed on South gate counter.' }),
+  ).toBeVisible();
 
-  // before anything is wiped: the unknown that matters most stands first, and what the package said is known now
+  // before anything is wiped: the unknown that matters most stands first, and what the package said is known
+  // now
   await page.goto(`${handset}?part=wipe`);
   await expect(page.getByText('Find out first:')).toBeVisible();
   await expect(page.getByRole('row', { name: /Can it be unlocked/ })).toContainText('not known');
@@ -72,11 +85,18 @@ test('a handset is added from a dump in under a minute, and the downloaded packa
   await expect(page.getByRole('heading', { name: 'It can’t be done as things stand.' })).toBeVisible();
 });
 
-test('a backup of the whole store is restored into an empty one', async ({ page, stack, emptyStack }, testInfo) => {
+test('a backup of the whole store is restored into an empty one', async ({
+  page,
+  stack,
+  emptyStack,
+}, testInfo) => {
   await page.goto(`${stack.url}/store`);
   await page.getByRole('button', { name: 'Check every file' }).click();
   await expect(page.getByText(/Every one of 17 files had its hash/)).toBeVisible();
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Make a backup' }).click()]);
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'Make a backup' }).click(),
+  ]);
   const file = testInfo.outputPath('backup.zip');
   await download.saveAs(file);
 
@@ -101,7 +121,9 @@ test('a backup of the whole store is restored into an empty one', async ({ page,
   await page.goto(emptyStack.url);
   await page.getByRole('link', { name: /North gate counter/ }).click();
   await page.getByRole('link', { name: 'Slots and images' }).click();
-  await expect(page.getByRole('row', { name: /^init_boot/ }).first()).toContainText('patched by burrow 7.3, OPA2.261005.014');
+  await expect(page.getByRole('row', { name: /^init_boot/ }).first()).toContainText(
+    'patched by burrow 7.3, OPA2.261005.014',
+  );
 
   // a second time nothing is doubled
   await page.goto(`${emptyStack.url}/store`);
@@ -109,21 +131,39 @@ test('a backup of the whole store is restored into an empty one', async ({ page,
   await expect(page.getByText('Everything in it is here already')).toBeVisible();
 });
 
-test('what was read out of a handset turns its map from predicted to read, and spares a download', async ({ page, stack }, testInfo) => {
-  const read = (name: string) => new Uint8Array(readFileSync(join(stack.dir, 'stand-in', 'north-gate', name)));
+test('what was read out of a handset turns its map from predicted to read, and spares a download', async ({
+  page,
+  stack,
+}, testInfo) => {
+  const read = (name: string) =>
+    new Uint8Array(readFileSync(join(stack.dir, 'stand-in', 'north-gate', name)));
   const tar = testInfo.outputPath('north-gate.tar');
-  writeFileSync(tar, tarBytes(['init_boot_a.img', 'init_boot_b.img', 'boot_a.img'].map((name) => ({ name: `by-name/${name}`, bytes: read(name) }))));
+  writeFileSync(
+    tar,
+    tarBytes(
+      ['init_boot_a.img', 'init_boot_b.img', 'boot_a.img'].map((name) => ({
+        name: `by-name/${name}`,
+        bytes: read(name),
+      })),
+    ),
+  );
   await page.goto(stack.url);
   await page.getByRole('link', { name: /North gate counter/ }).click();
   await expect(page.getByText('not open: stock init_boot missing')).toBeVisible();
   await page.getByRole('link', { name: 'Slots and images' }).click();
   await page.locator('input[type=file]').setInputFiles(tar);
-  await expect(page.getByRole('row', { name: /init_boot_a\.img/ })).toContainText('New here; it says it is of OPA2.261105.009.');
-  await expect(page.getByRole('row', { name: /init_boot_b\.img/ })).toContainText('Patched by burrow 7.3, for OPA2.261005.014; it is in the vault.');
+  await expect(page.getByRole('row', { name: /init_boot_a\.img/ })).toContainText(
+    'New here; it says it is of OPA2.261105.009.',
+  );
+  await expect(page.getByRole('row', { name: /init_boot_b\.img/ })).toContainText(
+    'Patched by burrow 7.3, for OPA2.261005.014; it is in the vault.',
+  );
   await page.getByRole('button', { name: 'Keep 3 as read' }).click();
   await expect(page.getByText('open: stock already, by what was read')).toBeVisible();
   const map = page.getByRole('row', { name: /^init_boot .*stock, OPA2\.261105\.009/ });
   await expect(map).toContainText('read, 10 Nov 2026: read back as a file');
   // the stock image of the installed build is in the vault now, without its package
-  await expect(page.getByRole('row', { name: /stock init_boot of OPA2\.261105\.009/ })).toContainText('exact');
+  await expect(page.getByRole('row', { name: /stock init_boot of OPA2\.261105\.009/ })).toContainText(
+    'exact',
+  );
 });

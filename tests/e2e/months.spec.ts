@@ -5,18 +5,31 @@ import { expect, test } from './stack';
 
 const RIDGE = '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0002';
 
-test('modules are judged for the next build, and a file of one is read on the shelf', async ({ page, stack }) => {
+test('modules are judged for the next build, and a file of one is read on the shelf', async ({
+  page,
+  stack,
+}) => {
   await page.goto(`${stack.url}/modules?handset=${RIDGE}`);
-  await expect(page.getByRole('heading', { name: /1 of 5 modules of Ridge camera go off first/ })).toBeVisible();
-  await expect(page.getByRole('row', { name: /Long exposure.*framework hook.*a monthly step/ })).toContainText('○ off');
+  await expect(
+    page.getByRole('heading', { name: /1 of 5 modules of Ridge camera go off first/ }),
+  ).toBeVisible();
+  await expect(
+    page.getByRole('row', { name: /Long exposure.*framework hook.*a monthly step/ }),
+  ).toContainText('○ off');
   await page.getByRole('combobox', { name: 'How careful' }).click();
   await page.getByText('switch all of them off', { exact: true }).click();
   await expect(page.getByRole('heading', { name: /5 of 5 modules/ })).toBeVisible();
-  await expect(page.getByText(/Back afterwards: first .* restarts and .* loops are to be expected/)).toBeVisible();
+  await expect(
+    page.getByText(/Back afterwards: first .* restarts and .* loops are to be expected/),
+  ).toBeVisible();
   await page.getByLabel('Files of modules').setInputFiles(stack.package('burrow-7.3.kit.zip'));
-  await expect(page.getByRole('region', { name: 'The shelf of modules' }).getByRole('alert')).toContainText(/no module/);
+  await expect(page.getByRole('region', { name: 'The shelf of modules' }).getByRole('alert')).toContainText(
+    /no module/,
+  );
   await page.getByLabel('Files of modules').setInputFiles(stack.package('lantern-2.1.zip'));
-  await expect(page.getByRole('region', { name: 'The shelf of modules' }).getByRole('row', { name: /Lantern 2\.1/ })).toHaveCount(2);
+  await expect(
+    page.getByRole('region', { name: 'The shelf of modules' }).getByRole('row', { name: /Lantern 2\.1/ }),
+  ).toHaveCount(2);
   await page.goto(`${stack.url}/modules?handset=0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0001`);
   await expect(page.getByText(/lay different files over/)).toContainText('/system/etc/lantern.conf');
   // the limit that was chosen goes along into the ways, and can be changed there
@@ -30,7 +43,11 @@ test('modules are judged for the next build, and a file of one is read on the sh
   await expect(page.getByRole('heading', { name: /ways? leads? there/ })).toBeVisible();
 });
 
-test('rounds are begun together for handsets of one model, and what is due is told in every room, once', async ({ page, context, stack }) => {
+test('rounds are begun together for handsets of one model, and what is due is told in every room, once', async ({
+  page,
+  context,
+  stack,
+}) => {
   await context.grantPermissions(['notifications']);
   await page.goto(stack.url);
   const together = page.getByRole('region', { name: 'Rounds together' });
@@ -49,10 +66,15 @@ test('rounds are begun together for handsets of one model, and what is due is to
   await expect(due).toBeVisible();
   await page.goto(`${stack.url}/log`);
   await expect(due).toBeVisible();
-  expect(await page.evaluate(() => localStorage.getItem('eterno-told'))).toMatch(/^\["wait-[0-9a-f-]+-MS8\.261001\.790"\]$/);
+  expect(await page.evaluate(() => localStorage.getItem('eterno-told'))).toMatch(
+    /^\["wait-[0-9a-f-]+-MS8\.261001\.790"\]$/,
+  );
 });
 
-test('the calendar tells what waits for what, and its file goes out and comes back without doubles', async ({ page, stack }) => {
+test('the calendar tells what waits for what, and its file goes out and comes back without doubles', async ({
+  page,
+  stack,
+}) => {
   await page.goto(`${stack.url}/calendar`);
   const ridge = page.getByRole('table', { name: 'Handsets' }).getByRole('row', { name: /Ridge camera/ });
   await expect(ridge).toContainText('until a kit is known to work on it');
@@ -68,7 +90,9 @@ test('the calendar tells what waits for what, and its file goes out and comes ba
   const path = await (await download).path();
   expect(await readFile(path, 'utf8')).toContain('BEGIN:VCALENDAR');
   await page.getByLabel('A calendar file').setInputFiles(path);
-  await expect(page.getByRole('status').filter({ hasText: '0 new, 0 changed, 2 as they were' })).toBeVisible();
+  await expect(
+    page.getByRole('status').filter({ hasText: '0 new, 0 changed, 2 as they were' }),
+  ).toBeVisible();
   await expect(own.getByRole('row')).toHaveCount(2);
 });
 
@@ -92,7 +116,9 @@ test('the log is found by a word, noted at, carried out without anything private
   await page.goto(`${emptyStack.url}/log`);
   await expect(page.getByRole('heading', { name: 'The log is empty' })).toBeVisible();
   await page.getByLabel('A log of Eterno').setInputFiles(path);
-  await expect(page.getByRole('status').filter({ hasText: /rows are new/ })).toContainText('0 say something else here');
+  await expect(page.getByRole('status').filter({ hasText: /rows are new/ })).toContainText(
+    '0 say something else here',
+  );
   await page.getByRole('button', { name: 'Bring the new rows in' }).click();
   await expect(page.getByRole('heading', { name: /^11 rounds/ })).toBeVisible();
 });

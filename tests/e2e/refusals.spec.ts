@@ -3,7 +3,18 @@ import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import type { Stack } from './stack';
 import { expect, test } from './stack';
-import { holdUntil, LOOK_ALIKE, NOVEMBER, openPackage, prepare, startRound, takeAndPatch, toBootloader, protect, ROUND } from './steps';
+import {
+  holdUntil,
+  LOOK_ALIKE,
+  NOVEMBER,
+  openPackage,
+  prepare,
+  startRound,
+  takeAndPatch,
+  toBootloader,
+  protect,
+  ROUND,
+} from './steps';
 
 const vaultWords = async (page: Page) => (await page.getByText(/^Vault \d+ files/).textContent()) ?? '';
 
@@ -19,7 +30,9 @@ test('files that can’t be used are refused in words, and nothing is kept', asy
   const good = readFileSync(stack.package(NOVEMBER));
   writeFileSync(stack.package('cut.zip'), good.subarray(0, 3_000_000));
   await openPackage(page, stack, 'cut.zip');
-  await expect(page.getByRole('alert').filter({ hasText: 'The file ends too early.' })).toContainText('cut.zip');
+  await expect(page.getByRole('alert').filter({ hasText: 'The file ends too early.' })).toContainText(
+    'cut.zip',
+  );
 
   const flipped = Buffer.from(good);
   const payload = flipped.indexOf('CrAU');
@@ -48,7 +61,10 @@ test('files that can’t be used are refused in words, and nothing is kept', asy
   expect(await vaultWords(page)).toBe(before);
 });
 
-test('an image that is patched already is never patched again, nor kept as another', async ({ page, stack }) => {
+test('an image that is patched already is never patched again, nor kept as another', async ({
+  page,
+  stack,
+}) => {
   await page.goto(`${stack.url}/images`);
   await page
     .getByRole('row', { name: /OPA2\.261005\.014.*patched by burrow 7\.3/ })
@@ -67,7 +83,10 @@ async function patchedOctober(page: Page, stack: Stack): Promise<string> {
   return href!.split('/').at(-1)!;
 }
 
-test('last month’s patched image is refused; forced onto the stand-in it loops, and the vault brings it back', async ({ page, stack }) => {
+test('last month’s patched image is refused; forced onto the stand-in it loops, and the vault brings it back', async ({
+  page,
+  stack,
+}) => {
   const october = await patchedOctober(page, stack);
   const round = await startRound(page, stack);
   await takeAndPatch(page, stack);
@@ -93,12 +112,17 @@ test('last month’s patched image is refused; forced onto the stand-in it loops
   await holdUntil(page, ['p'], /Screen: system/);
   expect(page.url()).toBe(round);
   await page.goto(stack.url);
-  await expect(page.getByRole('region', { name: 'North gate counter' }).getByRole('img', { name: 'stock' })).toBeVisible();
+  await expect(
+    page.getByRole('region', { name: 'North gate counter' }).getByRole('img', { name: 'stock' }),
+  ).toBeVisible();
 });
 
 test.describe('in the handset’s own time', () => {
   test.use({ speed: '1' });
-  test('a cable pulled in mid-write: the step stays open, the partition is unknown, and a second write mends it', async ({ page, stack }) => {
+  test('a cable pulled in mid-write: the step stays open, the partition is unknown, and a second write mends it', async ({
+    page,
+    stack,
+  }) => {
     await startRound(page, stack);
     await takeAndPatch(page, stack);
     await prepare(page);
@@ -164,17 +188,27 @@ test('requests from elsewhere are turned away', async ({ request, readOnly: stac
       })
     ).status(),
   ).toBe(403);
-  expect((await request.put(`${stack.url}/api/images/${'a'.repeat(64)}?from=file`, { data: 'x', headers: { origin: stack.url } })).status()).toBe(
-    400,
-  );
+  expect(
+    (
+      await request.put(`${stack.url}/api/images/${'a'.repeat(64)}?from=file`, {
+        data: 'x',
+        headers: { origin: stack.url },
+      })
+    ).status(),
+  ).toBe(400);
   const page = await request.get(stack.url);
-  expect(page.headers()['content-security-policy']).toMatch(/default-src 'self'; script-src 'self' 'nonce-[^']+' 'strict-dynamic'/);
+  expect(page.headers()['content-security-policy']).toMatch(
+    /default-src 'self'; script-src 'self' 'nonce-[^']+' 'strict-dynamic'/,
+  );
   const big = Buffer.alloc(210 * 1024 * 1024, 7);
   const { createHash } = await import('node:crypto');
-  const answer = await request.put(`${stack.url}/api/images/${createHash('sha256').update(big).digest('hex')}?from=file`, {
-    data: big,
-    headers: { origin: stack.url },
-  });
+  const answer = await request.put(
+    `${stack.url}/api/images/${createHash('sha256').update(big).digest('hex')}?from=file`,
+    {
+      data: big,
+      headers: { origin: stack.url },
+    },
+  );
   // all 210 MiB arrived and were hashed; it is no image, so it was not kept
   expect(((await answer.json()) as { error: { code: string } }).error.code).toBe('bad-magic');
   expect(readFileSync(join(stack.dir, 'demo.json'), 'utf8')).toContain('version');

@@ -12,7 +12,10 @@ async function allow(page: Page): Promise<void> {
   await page.keyboard.press('[');
 }
 
-test('the ways to an update stand side by side, each proved, and say why the others are none', async ({ page, readOnly: stack }) => {
+test('the ways to an update stand side by side, each proved, and say why the others are none', async ({
+  page,
+  readOnly: stack,
+}) => {
   await page.goto(`${stack.url}/handsets/${RIDGE}`);
   await page.getByRole('button', { name: 'Compare the ways' }).click();
   await page.waitForURL(/\/rounds\/new/);
@@ -24,12 +27,20 @@ test('the ways to an update stand side by side, each proved, and say why the oth
     'The update that waits starts with any restart.',
   );
   await expect(plan.getByRole('img', { name: /a stretch in which nothing may restart/ })).toBeVisible();
-  await expect(page.getByRole('row', { name: /Firmware set with the patched archive/ })).toContainText('This handset has no download mode.');
+  await expect(page.getByRole('row', { name: /Firmware set with the patched archive/ })).toContainText(
+    'This handset has no download mode.',
+  );
   await page.getByRole('checkbox', { name: 'a computer is at hand' }).uncheck();
-  await expect(page.getByRole('row', { name: /Whole build from the computer/ })).toContainText('It needs a computer.');
+  await expect(page.getByRole('row', { name: /Whole build from the computer/ })).toContainText(
+    'It needs a computer.',
+  );
 });
 
-test('a monthly update in place: held back from every restart but its own, left and come back to elsewhere', async ({ page, browser, stack }) => {
+test('a monthly update in place: held back from every restart but its own, left and come back to elsewhere', async ({
+  page,
+  browser,
+  stack,
+}) => {
   test.slow();
   await page.goto(`${stack.url}/rounds/new?handset=${RIDGE}`);
   await button(page, 'Start this round').click();
@@ -48,7 +59,9 @@ test('a monthly update in place: held back from every restart but its own, left 
   await button(page, 'All of this holds, go on').click();
   await button(page, 'Write it from inside').click();
   await allow(page);
-  await expect(page.getByRole('status').filter({ hasText: 'Do not restart now.' })).toContainText('The stock image lies on disk');
+  await expect(page.getByRole('status').filter({ hasText: 'Do not restart now.' })).toContainText(
+    'The stock image lies on disk',
+  );
   await button(page, 'Watch for the update').click();
   await button(page, 'Take the update').click();
   await button(page, 'Later').click();
@@ -61,13 +74,17 @@ test('a monthly update in place: held back from every restart but its own, left 
   await other.goto(round);
   await expect(other.getByRole('heading', { name: /Patch boot on slot a/ })).toBeVisible();
   await other.keyboard.press('h');
-  await other.getByLabel(/Paste what your tool printed/).fill('writing boot_a FAILED: the bootloader is locked');
+  await other
+    .getByLabel(/Paste what your tool printed/)
+    .fill('writing boot_a FAILED: the bootloader is locked');
   await expect(other.getByText('✗ a fault')).toBeVisible();
   await button(other, 'Patch it and write it').click();
   await expect(other.getByRole('img', { name: /asks for root/ })).toBeVisible();
   await other.keyboard.press('[');
   // read, patched, proved, written and read back: the longest of its jobs
-  await expect(page.getByRole('heading', { name: /Start the system from slot a/ })).toBeVisible({ timeout: 45_000 });
+  await expect(page.getByRole('heading', { name: /Start the system from slot a/ })).toBeVisible({
+    timeout: 45_000,
+  });
   await elsewhere.close();
 
   await button(page, 'Start the system').click();
@@ -77,7 +94,9 @@ test('a monthly update in place: held back from every restart but its own, left 
   await expect(page.getByRole('heading', { name: /merged/ })).toBeVisible();
   await button(page, 'Watch it merge').click();
   await expect(page.getByRole('heading', { name: /Bring the modules back/ })).toBeVisible();
-  await expect(page.getByRole('region', { name: 'Modules coming back' })).toContainText('Next: Long exposure.');
+  await expect(page.getByRole('region', { name: 'Modules coming back' })).toContainText(
+    'Next: Long exposure.',
+  );
   await button(page, 'Bring them back, batch by batch').click();
   const lookAroundNow = page.getByRole('heading', { name: /Look around/ });
   const asked = page.getByRole('img', { name: /asks for root/ });
@@ -108,12 +127,17 @@ test('a monthly update in place: held back from every restart but its own, left 
 
   // it really looped, and nobody has to learn it twice
   await page.goto(`${stack.url}/modules?handset=${RIDGE}&caution=none`);
-  await expect(page.getByRole('row', { name: /Long exposure/ }).filter({ hasText: 'known to loop' })).toContainText('○ off');
+  await expect(
+    page.getByRole('row', { name: /Long exposure/ }).filter({ hasText: 'known to loop' }),
+  ).toContainText('○ off');
   await page.getByRole('switch', { name: 'As a table' }).click();
   await expect(page.getByRole('row', { name: /Long exposure OPA1\.261105\.006 looped/ })).toBeVisible();
 });
 
-test('commands are shown in one’s own words, and an early restart is planned around', async ({ page, stack }) => {
+test('commands are shown in one’s own words, and an early restart is planned around', async ({
+  page,
+  stack,
+}) => {
   await page.goto(`${stack.url}/store`);
   await page.getByLabel('Command for: write', { exact: true }).fill('mytool put {target} {file}');
   await page.getByLabel('Command for: restart').fill('mytool {nothing}');
@@ -139,7 +163,11 @@ test('commands are shown in one’s own words, and an early restart is planned a
   await expect(page.getByRole('img', { name: /Screen: system, build OPA1\.261105\.006/ })).toBeVisible();
   await button(page, 'It restarted').click();
   await button(page, 'Yes, plan anew').click();
-  await expect(page.getByRole('heading', { name: /Find the package of OPA1\.261105\.006|Take out boot/ })).toBeVisible();
+  await expect(
+    page.getByRole('heading', { name: /Find the package of OPA1\.261105\.006|Take out boot/ }),
+  ).toBeVisible();
   await page.goto(stack.url);
-  await expect(page.getByRole('region', { name: 'Ridge camera' }).getByRole('img', { name: 'root lost' })).toBeVisible();
+  await expect(
+    page.getByRole('region', { name: 'Ridge camera' }).getByRole('img', { name: 'root lost' }),
+  ).toBeVisible();
 });

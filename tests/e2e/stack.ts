@@ -2,7 +2,15 @@ import { cpSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { test as base } from '@playwright/test';
-import { environment, migrate, startServer, startServerSomewhere, startStandIn, stop, stopStandIn } from '../../scripts/stack.mjs';
+import {
+  environment,
+  migrate,
+  startServer,
+  startServerSomewhere,
+  startStandIn,
+  stop,
+  stopStandIn,
+} from '../../scripts/stack.mjs';
 import { WORLD_DIR } from './world-dir';
 
 export interface Stack {
@@ -52,7 +60,10 @@ interface OfAWorker {
   readOnly: Stack;
 }
 
-/** Every test has a whole Eterno of its own: server, database, vault, stand-in; those that change nothing share one. A browser error fails it. */
+/**
+ * Every test has a whole Eterno of its own: server, database, vault, stand-in; those that change nothing
+ * share one. A browser error fails it.
+ */
 export const test = base.extend<OfATest, OfAWorker>({
   readOnly: [
     // its argument has to be taken apart: that is how the runner learns what it needs
@@ -84,7 +95,11 @@ export const test = base.extend<OfATest, OfAWorker>({
       page.on('pageerror', (error) => errors.push(error.message));
       page.on('console', (message) => {
         // a refused request shows up here by itself; the journeys check what the page says about it
-        if (message.type() === 'error' && !message.text().includes('Failed to load resource') && !message.text().includes('ERR_'))
+        if (
+          message.type() === 'error' &&
+          !message.text().includes('Failed to load resource') &&
+          !message.text().includes('ERR_')
+        )
           errors.push(message.text());
       });
       await provide();

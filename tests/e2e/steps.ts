@@ -26,7 +26,10 @@ export async function openPackage(page: Page, stack: Stack, name: string): Promi
 /** From the bench to a round whose first step is done. */
 export async function startRound(page: Page, stack: Stack): Promise<string> {
   await page.goto(stack.url);
-  await page.getByRole('region', { name: 'North gate counter' }).getByRole('button', { name: 'Start the round' }).click();
+  await page
+    .getByRole('region', { name: 'North gate counter' })
+    .getByRole('button', { name: 'Start the round' })
+    .click();
   await page.waitForURL(/\/rounds\/new/);
   await page.getByRole('button', { name: 'Start this round' }).click();
   await page.waitForURL(ROUND);
@@ -38,7 +41,9 @@ export async function startRound(page: Page, stack: Stack): Promise<string> {
 /** Opens November's package, takes init_boot out and patches it; ends back in the round. */
 export async function takeAndPatch(page: Page, stack: Stack): Promise<void> {
   await openPackage(page, stack, NOVEMBER);
-  await expect(page.getByRole('heading', { name: 'Exactly the build installed on North gate counter.' })).toBeVisible();
+  await expect(
+    page.getByRole('heading', { name: 'Exactly the build installed on North gate counter.' }),
+  ).toBeVisible();
   await page.getByRole('button', { name: 'Take out init_boot' }).click();
   await page.getByRole('link', { name: 'in the vault' }).click();
   await page.waitForURL(/\/images\//);

@@ -10,13 +10,25 @@ import { lookAround, openPackage, NOVEMBER, prepare, ROUND, startRound, takeAndP
 
 const RIDGE = '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0002';
 
-/** SHA-256 of what the command makes of the same package and kit: the browser's worker must make the same bytes. */
+/**
+ * SHA-256 of what the command makes of the same package and kit: the browser's worker must make the same
+ * bytes.
+ */
 function patchInNode(stack: Stack): string {
   const eterno = (...args: string[]) =>
-    JSON.parse(execFileSync(process.execPath, ['--import', 'tsx', 'src/cli/eterno.ts', ...args], { encoding: 'utf8' })) as { sha256: string };
+    JSON.parse(
+      execFileSync(process.execPath, ['--import', 'tsx', 'src/cli/eterno.ts', ...args], { encoding: 'utf8' }),
+    ) as { sha256: string };
   const stock = join(stack.dir, 'stock.img');
   eterno('take', stack.package(NOVEMBER), '--image', 'init_boot', '--out', stock);
-  return eterno('patch', stock, '--kit', stack.package('burrow-7.3.kit.zip'), '--out', join(stack.dir, 'patched.img')).sha256;
+  return eterno(
+    'patch',
+    stock,
+    '--kit',
+    stack.package('burrow-7.3.kit.zip'),
+    '--out',
+    join(stack.dir, 'patched.img'),
+  ).sha256;
 }
 
 test('from a firmware file to a proved, rooted handset', async ({ page, stack }) => {
@@ -24,7 +36,9 @@ test('from a firmware file to a proved, rooted handset', async ({ page, stack })
   await takeAndPatch(page, stack);
   const inNode = patchInNode(stack);
   await page.goto(`${stack.url}/images/${inNode}`);
-  await expect(page.getByRole('heading', { name: 'init_boot of OPA2.261105.009, patched by burrow 7.3' })).toBeVisible();
+  await expect(
+    page.getByRole('heading', { name: 'init_boot of OPA2.261105.009, patched by burrow 7.3' }),
+  ).toBeVisible();
   await page.goto(round);
   await prepare(page);
   await page.getByRole('button', { name: 'Write to slot a' }).click();
@@ -53,9 +67,16 @@ test('from a firmware file to a proved, rooted handset', async ({ page, stack })
   await expect(page.getByText('same serial in the system and in the bootloader').first()).toBeVisible();
 });
 
-test('the file is read in place: a few of its bytes, and hardly more of it reaches the server', async ({ page, readOnly: stack }) => {
+test('the file is read in place: a few of its bytes, and hardly more of it reaches the server', async ({
+  page,
+  readOnly: stack,
+}) => {
   const sent: number[] = [];
-  page.on('requestfinished', (request) => void request.allHeaders().then((headers) => sent.push(Number(headers['content-length'] ?? 0))));
+  page.on(
+    'requestfinished',
+    (request) =>
+      void request.allHeaders().then((headers) => sent.push(Number(headers['content-length'] ?? 0))),
+  );
   await openPackage(page, stack, NOVEMBER);
   await expect(page.getByRole('heading', { name: /Exactly the build/ })).toBeVisible();
   const read = await page.getByText(/of .* MiB read/).textContent();
@@ -69,8 +90,12 @@ async function check(page: Page, stack: Stack, path: string, rules: 'all' | 'col
   await page.goto(`${stack.url}${path}`);
   await expect(page.getByRole('heading').first()).toBeVisible();
   const axe = new AxeBuilder({ page });
-  const { violations } = await (rules === 'all' ? axe.withTags(['wcag2a', 'wcag2aa']) : axe.withRules(['color-contrast'])).analyze();
-  expect(violations.map((violation) => `${path}: ${violation.id} ${violation.nodes[0]?.html ?? ''}`)).toEqual([]);
+  const { violations } = await (
+    rules === 'all' ? axe.withTags(['wcag2a', 'wcag2aa']) : axe.withRules(['color-contrast'])
+  ).analyze();
+  expect(violations.map((violation) => `${path}: ${violation.id} ${violation.nodes[0]?.html ?? ''}`)).toEqual(
+    [],
+  );
   expect(await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth)).toBe(true);
 }
 async function look(page: Page, stack: Stack, value: 'light' | 'dark'): Promise<void> {
@@ -82,7 +107,8 @@ async function look(page: Page, stack: Stack, value: 'light' | 'dark'): Promise<
 test('every room is fit for screen readers', async ({ page, readOnly: stack }) => {
   test.slow();
   await look(page, stack, 'light');
-  for (const path of ['/', '/firmware', '/images', '/modules', '/calendar', '/log', '/store']) await check(page, stack, path, 'all');
+  for (const path of ['/', '/firmware', '/images', '/modules', '/calendar', '/log', '/store'])
+    await check(page, stack, path, 'all');
 });
 
 test('every part of a handset’s room is fit for screen readers', async ({ page, readOnly: stack }) => {
@@ -92,11 +118,21 @@ test('every part of a handset’s room is fit for screen readers', async ({ page
   await check(page, stack, `/rounds/new?handset=${RIDGE}`, 'all');
 });
 
-test('every room has its contrast in the dark, and is walked from the keyboard', async ({ page, readOnly: stack }) => {
+test('every room has its contrast in the dark, and is walked from the keyboard', async ({
+  page,
+  readOnly: stack,
+}) => {
   test.slow();
   await look(page, stack, 'dark');
   // only colours change with the look
-  for (const path of ['/', '/store', '/modules', '/calendar', `/handsets/${RIDGE}?part=wipe`, `/rounds/new?handset=${RIDGE}`])
+  for (const path of [
+    '/',
+    '/store',
+    '/modules',
+    '/calendar',
+    `/handsets/${RIDGE}?part=wipe`,
+    `/rounds/new?handset=${RIDGE}`,
+  ])
     await check(page, stack, path, 'colours');
   await page.goto(stack.url);
   await page.keyboard.press('j');
@@ -112,7 +148,10 @@ test('every room has its contrast in the dark, and is walked from the keyboard',
   await expect(page.getByRole('heading', { name: 'Ridge camera' })).toBeVisible();
 });
 
-test('a round is fit for screen readers, light and dark, and so is its rescue page', async ({ page, stack }) => {
+test('a round is fit for screen readers, light and dark, and so is its rescue page', async ({
+  page,
+  stack,
+}) => {
   await startRound(page, stack);
   const round = new URL(page.url()).pathname;
   await takeAndPatch(page, stack);
@@ -123,14 +162,19 @@ test('a round is fit for screen readers, light and dark, and so is its rescue pa
   await check(page, stack, round, 'colours');
 });
 
-test('an empty bench: a handset is put on it by what it prints, and its round goes on by hand', async ({ page, emptyStack }) => {
+test('an empty bench: a handset is put on it by what it prints, and its round goes on by hand', async ({
+  page,
+  emptyStack,
+}) => {
   await page.goto(emptyStack.url);
   await expect(page.getByRole('heading', { name: 'The bench is empty' })).toBeVisible();
   await page.getByRole('button', { name: 'Put a handset on the bench' }).click();
   await page.getByLabel('What you call it').fill('My own, with a name that is rather long for a tab');
   await page.getByLabel('What it printed').fill('nothing of use');
   await page.getByRole('button', { name: 'Read it and put it on the bench' }).click();
-  await expect(page.getByRole('alert').filter({ hasText: 'Nothing in this text is a property' })).toBeVisible();
+  await expect(
+    page.getByRole('alert').filter({ hasText: 'Nothing in this text is a property' }),
+  ).toBeVisible();
   const dump = [
     '[ro.build.fingerprint]: [club/hill_eu/hill:16/HC1.260905.007/9001:user/release-keys]',
     '[ro.product.device]: [hill]',
@@ -147,9 +191,13 @@ test('an empty bench: a handset is put on it by what it prints, and its round go
   await page.getByRole('button', { name: 'Start the round' }).click();
   await page.waitForURL(/\/rounds\/new/);
   await expect(page.getByRole('heading', { name: 'No way leads there from here.' })).toBeVisible();
-  await expect(page.getByRole('row', { name: /One image, written once/ })).toContainText('No kit supports this release');
+  await expect(page.getByRole('row', { name: /One image, written once/ })).toContainText(
+    'No kit supports this release',
+  );
   await page.goto(`${emptyStack.url}/firmware`);
-  await page.getByLabel('Choose a firmware package').setInputFiles(join(WORLD_DIR, 'packages', 'burrow-7.3.kit.zip'));
+  await page
+    .getByLabel('Choose a firmware package')
+    .setInputFiles(join(WORLD_DIR, 'packages', 'burrow-7.3.kit.zip'));
   await expect(page.getByText(/Burrow 7\.3/).first()).toBeVisible();
   await page.getByRole('button', { name: /Keep/ }).first().click();
   await page.goto(emptyStack.url);
@@ -158,5 +206,7 @@ test('an empty bench: a handset is put on it by what it prints, and its round go
   await page.waitForURL(ROUND);
   await page.getByLabel('Paste the property dump of the running system').fill(dump);
   await page.getByRole('button', { name: 'Read it' }).click();
-  await expect(page.getByRole('heading', { name: /Step 2 of \d+: Find the package of HC1\.260905\.007/ })).toBeVisible();
+  await expect(
+    page.getByRole('heading', { name: /Step 2 of \d+: Find the package of HC1\.260905\.007/ }),
+  ).toBeVisible();
 });

@@ -31,7 +31,9 @@ afterEach(() => server.end());
 
 async function handset(name: string, dump = DUMP, root: 'proven' | 'lost' = 'proven'): Promise<string> {
   const id = await addHandset(name, dump);
-  const facts = Object.entries({ slotCount: '2', antiRollback: '1', snapshot: 'none', unlocked: 'true' }).map(([key, value]) => ({ key, value }));
+  const facts = Object.entries({ slotCount: '2', antiRollback: '1', snapshot: 'none', unlocked: 'true' }).map(
+    ([key, value]) => ({ key, value }),
+  );
   await insertFacts(id, facts, { source: 'link', witness: 'bootloader', at: Date.now() });
   await tellRoot(id, null, root, 'for this test');
   return id;
@@ -40,7 +42,10 @@ async function handset(name: string, dump = DUMP, root: 'proven' | 'lost' = 'pro
 describe('rounds together', () => {
   it('are begun for each of them, each with its own goal and checks, and once only', async () => {
     const [north, south] = [await handset('North'), await handset('South', DUMP, 'lost')];
-    expect((await benchRows()).map((row) => row.waiting?.buildId)).toEqual(['HC1.261005.007', 'HC1.261005.007']);
+    expect((await benchRows()).map((row) => row.waiting?.buildId)).toEqual([
+      'HC1.261005.007',
+      'HC1.261005.007',
+    ]);
     await startBatch([north, south, north]);
     const rounds = [await openRound(north), await openRound(south)];
     expect(rounds.map((round) => round?.kind)).toEqual(['monthly update', 'root again']);
@@ -49,7 +54,10 @@ describe('rounds together', () => {
   });
 
   it('are refused for handsets of two models: siblings never share a file', async () => {
-    const [north, other] = [await handset('North'), await handset('Other', DUMP.replaceAll('hill_eu', 'dale_eu').replaceAll('/hill:', '/dale:'))];
+    const [north, other] = [
+      await handset('North'),
+      await handset('Other', DUMP.replaceAll('hill_eu', 'dale_eu').replaceAll('/hill:', '/dale:')),
+    ];
     expect((await errorOf(() => startBatch([north, other]))).message).toContain('not of one model');
     expect(await openRound(north)).toBeNull();
   });

@@ -34,7 +34,9 @@ const item = (change: Partial<CalendarItem> = {}): CalendarItem => ({
   ...change,
 });
 const eventsOf = (text: string) =>
-  new ICAL.Component(ICAL.parse(text) as unknown[]).getAllSubcomponents('vevent').map((component) => new ICAL.Event(component));
+  new ICAL.Component(ICAL.parse(text) as unknown[])
+    .getAllSubcomponents('vevent')
+    .map((component) => new ICAL.Event(component));
 
 describe('the calendar file', () => {
   it('folds at 75 bytes, escapes what has a meaning, and ends its lines as it must', () => {
@@ -46,7 +48,18 @@ describe('the calendar file', () => {
   });
   it('keeps whole days as days and times in UTC', () => {
     const [day, hour] = eventsOf(
-      calendarText([item(), item({ uid: 'y@eterno', allDay: false, from: Date.UTC(2026, 10, 5, 18, 20), to: Date.UTC(2026, 10, 5, 18, 35) })], 0),
+      calendarText(
+        [
+          item(),
+          item({
+            uid: 'y@eterno',
+            allDay: false,
+            from: Date.UTC(2026, 10, 5, 18, 20),
+            to: Date.UTC(2026, 10, 5, 18, 35),
+          }),
+        ],
+        0,
+      ),
     );
     expect(day!.startDate.isDate).toBe(true);
     expect(day!.startDate.toString()).toBe('2026-11-05');
@@ -85,13 +98,16 @@ describe('the calendar of the bench', () => {
     for (const what of ['debugging', 'screen lock']) await notePutBack(handset, null, what);
     await noteClock({ handsetId: handset, kind: 'mailed code', endsAt: Date.now() + DAY, note: 'one' });
     await noteClock({ handsetId: handset, kind: 'return window', endsAt: Date.now() + 2 * DAY, note: 'two' });
-    const open = async () => (await calendarView(Date.now())).items.filter(({ kind }) => kind === 'put back' || kind === 'clock');
+    const open = async () =>
+      (await calendarView(Date.now())).items.filter(({ kind }) => kind === 'put back' || kind === 'clock');
     const before = await open();
     expect(before).toHaveLength(4);
     const [first] = await openPutBacks(handset);
     await closePutBackByHand(handset, first!.id, 'done');
     const after = await open();
-    expect(after.map(({ uid }) => uid)).toEqual(before.map(({ uid }) => uid).filter((uid) => uid !== `putback-${first!.id}@eterno`));
+    expect(after.map(({ uid }) => uid)).toEqual(
+      before.map(({ uid }) => uid).filter((uid) => uid !== `putback-${first!.id}@eterno`),
+    );
     expect(after.find(({ kind }) => kind === 'put back')!.from).toBe(Math.floor(first!.openedAt / DAY) * DAY);
   });
 
@@ -103,7 +119,13 @@ describe('the calendar of the bench', () => {
     expect(nextAt! - Date.now()).toBeGreaterThan(4 * DAY);
     expect(nextAt! - Date.now()).toBeLessThanOrEqual(5 * DAY);
     await saveWaitingRule(handset, { days: 3, kit: false, modules: 0 });
-    await insertClock({ handsetId: handset, kind: 'unlock switch', endsAt: Date.now() - 1, note: '', doneAt: null });
+    await insertClock({
+      handsetId: handset,
+      kind: 'unlock switch',
+      endsAt: Date.now() - 1,
+      note: '',
+      doneAt: null,
+    });
     await notePutBack(handset, null, 'screen lock');
     const { dues } = await duesNow();
     expect(dues.map(({ sentence }) => sentence.replace(/^[^:]*: /, ''))).toEqual([
@@ -140,7 +162,11 @@ describe('the calendar of the bench', () => {
 
   it('refuses what is no calendar by type, and keeps nothing of a bad one', async () => {
     expect(await codeOf(() => bringInCalendar('not a calendar'))).toBe('bad-magic');
-    expect(await codeOf(() => bringInCalendar('BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\nSUMMARY:x\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n'))).toBe('bad-field');
+    expect(
+      await codeOf(() =>
+        bringInCalendar('BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\nSUMMARY:x\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n'),
+      ),
+    ).toBe('bad-field');
     expect(await codeOf(() => addEntry('back', 5, 5, false))).toBe('bad-field');
     expect((await calendarView(0)).own).toEqual([]);
   });

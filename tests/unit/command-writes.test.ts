@@ -31,7 +31,9 @@ beforeEach(async () => {
   dir = await mkdtemp(join(tmpdir(), 'eterno-command-'));
   stock = await stockImage();
   const kit = await kitZip();
-  patched = (await patchImage(memorySource(stock), (await readKit(memorySource(kit), nodePorts)).kit, nodePorts)).bytes;
+  patched = (
+    await patchImage(memorySource(stock), (await readKit(memorySource(kit), nodePorts)).kit, nodePorts)
+  ).bytes;
   const files: Readonly<Record<string, Uint8Array | string>> = {
     'stock.img': stock,
     'patched.img': patched,
@@ -77,17 +79,30 @@ const REASON = { unproved: 'I made it myself' };
 describe('eterno write', () => {
   it.each<[string, string, Readonly<Record<string, string>>, string | null]>([
     ['a patched image with its stock image', 'patched.img', PROVED, null],
-    ['a patched image with its stock image and its kit', 'patched.img', { ...PROVED, kit: 'burrow.kit.zip' }, null],
+    [
+      'a patched image with its stock image and its kit',
+      'patched.img',
+      { ...PROVED, kit: 'burrow.kit.zip' },
+      null,
+    ],
     ['a patched image with its package', 'patched.img', { ...FACTS, package: 'hill.zip' }, null],
     ['the stock image itself', 'stock.img', PROVED, null],
     ['the stock image of a package', 'stock.img', { ...FACTS, package: 'hill.zip' }, null],
     ['an image that nothing proves, with a reason', 'patched.img', { ...FACTS, ...REASON }, REASON.unproved],
-    ['an image for a build that was not given, with a reason', 'patched.img', { stock: 'stock.img', ...REASON }, REASON.unproved],
+    [
+      'an image for a build that was not given, with a reason',
+      'patched.img',
+      { stock: 'stock.img', ...REASON },
+      REASON.unproved,
+    ],
     ['an image that bears no note, with a reason', 'unmarked.img', { ...PROVED, ...REASON }, REASON.unproved],
   ])('writes %s', async (_what, image, options, unproved) => {
     await begin();
     const { exit, out } = await write(image, options);
-    expect({ exit, out }).toMatchObject({ exit: 0, out: { partition: 'init_boot_a', serial: HILL.serial, unproved } });
+    expect({ exit, out }).toMatchObject({
+      exit: 0,
+      out: { partition: 'init_boot_a', serial: HILL.serial, unproved },
+    });
     expect(await onSlotA()).toBe((out as { sha256: string }).sha256);
   });
 
@@ -99,8 +114,20 @@ describe('eterno write', () => {
     ['an image of another handset', 'moor.img', { ...FACTS, ...REASON }, {}, undefined],
     ['an image of another partition', 'patched.img', { ...PROVED, ...REASON }, {}, 'boot'],
     ['an image with another kernel', 'other-kernel.img', { ...PROVED, ...REASON }, {}, undefined],
-    ['what the kit did not make', 'other-kernel.img', { ...PROVED, kit: 'burrow.kit.zip', ...REASON }, {}, undefined],
-    ['facts of another handset', 'patched.img', { ...PROVED, facts: 'others.json', ...REASON }, {}, undefined],
+    [
+      'what the kit did not make',
+      'other-kernel.img',
+      { ...PROVED, kit: 'burrow.kit.zip', ...REASON },
+      {},
+      undefined,
+    ],
+    [
+      'facts of another handset',
+      'patched.img',
+      { ...PROVED, facts: 'others.json', ...REASON },
+      {},
+      undefined,
+    ],
     ['a battery that is too low', 'patched.img', { ...PROVED, ...REASON }, { batteryPercent: 29 }, undefined],
     ['a locked bootloader', 'patched.img', { ...PROVED, ...REASON }, { locked: true }, undefined],
   ])('refuses %s', async (_what, image, options, change, partition) => {
@@ -112,8 +139,13 @@ describe('eterno write', () => {
   it('tells bad input from a refusal, and wants the slot', async () => {
     await begin();
     expect(await write('noise.img', PROVED)).toMatchObject({ exit: 3, error: { code: 'bad-magic' } });
-    expect(await write('patched.img', { ...PROVED, facts: 'noise.img' })).toMatchObject({ exit: 3, error: { code: 'bad-field' } });
-    expect(await run('write', at('patched.img'), '--to', to, '--partition', 'init_boot', ...given(PROVED))).toMatchObject({
+    expect(await write('patched.img', { ...PROVED, facts: 'noise.img' })).toMatchObject({
+      exit: 3,
+      error: { code: 'bad-field' },
+    });
+    expect(
+      await run('write', at('patched.img'), '--to', to, '--partition', 'init_boot', ...given(PROVED)),
+    ).toMatchObject({
       exit: 2,
       error: { code: 'usage' },
     });
@@ -123,12 +155,22 @@ describe('eterno write', () => {
 describe('eterno start-once and variables', () => {
   it('is judged as a write is', async () => {
     await begin();
-    expect(await run('start-once', at('patched.img'), '--to', to, ...given(PROVED))).toMatchObject({ exit: 4, error: { code: 'refused' } });
+    expect(await run('start-once', at('patched.img'), '--to', to, ...given(PROVED))).toMatchObject({
+      exit: 4,
+      error: { code: 'refused' },
+    });
   });
   it('read, and say where nobody answers', async () => {
     await begin();
-    expect((await run('variables', '--to', to)).out).toMatchObject({ device: 'hill', serial: HILL.serial, currentSlot: 'a' });
-    expect(await run('variables', '--to', '127.0.0.1:1')).toMatchObject({ exit: 1, error: { code: 'link-lost' } });
+    expect((await run('variables', '--to', to)).out).toMatchObject({
+      device: 'hill',
+      serial: HILL.serial,
+      currentSlot: 'a',
+    });
+    expect(await run('variables', '--to', '127.0.0.1:1')).toMatchObject({
+      exit: 1,
+      error: { code: 'link-lost' },
+    });
     expect(await run('variables', '--to', 'nowhere')).toMatchObject({ exit: 2 });
   });
 });

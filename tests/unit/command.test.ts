@@ -30,7 +30,11 @@ describe('what is there already', () => {
   ] as const)('is never replaced by %s, unless that is said', async (verb, args) => {
     await writeFile(path('old'), 'mine');
     const named = args.map((one) =>
-      one === '--out=old' ? `--out=${path('old')}` : ['stock.img', 'burrow.kit.zip', 'old'].includes(one) ? path(one) : one,
+      one === '--out=old'
+        ? `--out=${path('old')}`
+        : ['stock.img', 'burrow.kit.zip', 'old'].includes(one)
+          ? path(one)
+          : one,
     );
     expect(await run(verb, ...named)).toMatchObject({ exit: 4, error: { code: 'refused', file: 'old' } });
     expect(await readFile(path('old'), 'utf8')).toBe('mine');
@@ -47,14 +51,18 @@ describe('help', () => {
   };
   it('names every verb that there is', async () => {
     const known = /verbs: (.*), batch/.exec((await run('nothing')).error!.message)![1]!.split(', ');
-    for (const words of [await helpOf('help'), await helpOf('--help')]) for (const verb of known) expect(words).toContain(`  ${verb}`);
+    for (const words of [await helpOf('help'), await helpOf('--help')])
+      for (const verb of known) expect(words).toContain(`  ${verb}`);
   });
-  it.each(['take', 'patch', 'fit', 'plan', 'stand-in'])('%s --help tells its options and an example, and does nothing', async (verb) => {
-    const words = await helpOf(verb, '--help');
-    expect(words).toMatch(new RegExp(`^eterno ${verb} `));
-    expect(words).toContain('Example: eterno');
-    expect(await helpOf('help', verb)).toBe(words);
-  });
+  it.each(['take', 'patch', 'fit', 'plan', 'stand-in'])(
+    '%s --help tells its options and an example, and does nothing',
+    async (verb) => {
+      const words = await helpOf(verb, '--help');
+      expect(words).toMatch(new RegExp(`^eterno ${verb} `));
+      expect(words).toContain('Example: eterno');
+      expect(await helpOf('help', verb)).toBe(words);
+    },
+  );
   it('of a verb that reads JSON gives its shape', async () => {
     expect(await helpOf('fit', '--help')).toContain('fingerprint');
     expect(await helpOf('plan', '--help')).toContain('rootPartition');
@@ -68,50 +76,89 @@ describe('verbs', () => {
       exit: 0,
       out: { kind: 'bare-image', images: [{ partition: 'init_boot', size: stock.length }] },
     });
-    expect(await run('take', path('stock.img'), '--image', 'init_boot', '--out', path('out.img'))).toMatchObject({
+    expect(
+      await run('take', path('stock.img'), '--image', 'init_boot', '--out', path('out.img')),
+    ).toMatchObject({
       exit: 0,
       out: { partition: 'init_boot', sha256: sha256(stock), verified: true, out: path('out.img') },
     });
     expect(await readFile(path('out.img'))).toEqual(stock);
     expect(await run('inspect', path('out.img'))).toMatchObject({
       exit: 0,
-      out: { kind: 'boot', headerVersion: 4, kernelPresent: false, ramdisk: { compression: 'lz4-legacy', entries: 5 } },
+      out: {
+        kind: 'boot',
+        headerVersion: 4,
+        kernelPresent: false,
+        ramdisk: { compression: 'lz4-legacy', entries: 5 },
+      },
     });
   });
 
   it('hold a package against a handset’s facts', async () => {
     await writeFile(path('dump.txt'), DUMP);
     const facts = async (change: object = {}) => {
-      await writeFile(path('facts.json'), JSON.stringify({ ...(await run('facts', path('dump.txt'))).out, ...change }));
+      await writeFile(
+        path('facts.json'),
+        JSON.stringify({ ...(await run('facts', path('dump.txt'))).out, ...change }),
+      );
       return run('fit', path('stock.img'), '--facts', path('facts.json'));
     };
     expect(await facts()).toMatchObject({ exit: 0, out: { verdict: 'exact' } });
     expect(await facts({ fingerprint: null })).toMatchObject({
       exit: 0,
-      out: { verdict: "can't tell", missing: expect.arrayContaining(['fingerprint of the handset']) as unknown },
+      out: {
+        verdict: "can't tell",
+        missing: expect.arrayContaining(['fingerprint of the handset']) as unknown,
+      },
     });
     expect(await facts({ device: 'dale' })).toMatchObject({ exit: 0, out: { verdict: 'other handset' } });
-    expect(await facts({ fingerprint: {} })).toMatchObject({ exit: 3, error: { code: 'bad-field', file: 'facts.json' } });
+    expect(await facts({ fingerprint: {} })).toMatchObject({
+      exit: 3,
+      error: { code: 'bad-field', file: 'facts.json' },
+    });
     await writeFile(path('facts.json'), '[');
-    expect(await run('fit', path('stock.img'), '--facts', path('facts.json'))).toMatchObject({ exit: 3, error: { code: 'bad-field' } });
+    expect(await run('fit', path('stock.img'), '--facts', path('facts.json'))).toMatchObject({
+      exit: 3,
+      error: { code: 'bad-field' },
+    });
     expect(await run('fit', path('stock.img'))).toMatchObject({ exit: 2 });
   });
 
   it('list entries and take one out', async () => {
     const listed = await run('list', path('stock.img'));
     expect(listed.out).toMatchObject({ archives: [{ compression: 'lz4-legacy' }] });
-    expect(await run('list', path('stock.img'), '--path', 'verity_key', '--out', path('key'))).toMatchObject({ exit: 0, out: { size: 5 } });
+    expect(await run('list', path('stock.img'), '--path', 'verity_key', '--out', path('key'))).toMatchObject({
+      exit: 0,
+      out: { size: 5 },
+    });
     expect(await readFile(path('key'), 'utf8')).toBe('a key');
-    expect(await run('list', path('stock.img'), '--path', 'verity_key')).toMatchObject({ exit: 2, error: { code: 'usage' } });
+    expect(await run('list', path('stock.img'), '--path', 'verity_key')).toMatchObject({
+      exit: 2,
+      error: { code: 'usage' },
+    });
   });
 
   it('patch with a proof, and never twice', async () => {
-    const patched = await run('patch', path('stock.img'), '--kit', path('burrow.kit.zip'), '--out', path('patched.img'));
-    expect(patched).toMatchObject({ exit: 0, out: { kit: 'burrow 7.3', avb: 'carry', stockSha256: sha256(await readFile(path('stock.img'))) } });
+    const patched = await run(
+      'patch',
+      path('stock.img'),
+      '--kit',
+      path('burrow.kit.zip'),
+      '--out',
+      path('patched.img'),
+    );
+    expect(patched).toMatchObject({
+      exit: 0,
+      out: { kit: 'burrow 7.3', avb: 'carry', stockSha256: sha256(await readFile(path('stock.img'))) },
+    });
     expect((patched.out as { sha256: string }).sha256).toBe(sha256(await readFile(path('patched.img'))));
     expect((patched.out as { proof: { ok: boolean }[] }).proof.every((line) => line.ok)).toBe(true);
-    expect(await run('inspect', path('patched.img'))).toMatchObject({ out: { patchedBy: { kit: 'burrow 7.3' } } });
-    expect(await run('patch', path('patched.img'), '--kit', path('burrow.kit.zip'), '--out', path('twice.img'))).toMatchObject({
+    expect(await run('inspect', path('patched.img'))).toMatchObject({
+      out: { patchedBy: { kit: 'burrow 7.3' } },
+    });
+    expect(
+      await run('patch', path('patched.img'), '--kit', path('burrow.kit.zip'), '--out', path('twice.img')),
+    ).toMatchObject({
       exit: 4,
       error: { code: 'already-patched' },
     });
@@ -129,22 +176,34 @@ describe('verbs', () => {
     const [zeros, pattern] = [new Uint8Array(4), Uint8Array.of(1, 2, 3, 4)];
     for (const bytes of [image(CHUNK.skip, new Uint8Array(0)), image(CHUNK.fill, zeros)]) {
       await writeFile(path('nothing.img'), bytes);
-      expect(await run('unsparse', path('nothing.img'), '--out', path('big.img'), '--force')).toMatchObject({ exit: 0, out: { size: 8 * GIB } });
+      expect(await run('unsparse', path('nothing.img'), '--out', path('big.img'), '--force')).toMatchObject({
+        exit: 0,
+        out: { size: 8 * GIB },
+      });
       const { size, blocks } = await stat(path('big.img'));
       expect(size).toBe(8 * GIB);
       expect(blocks * 512).toBeLessThan(1 << 20);
     }
     await writeFile(path('pattern.img'), image(CHUNK.fill, pattern));
-    expect(await run('unsparse', path('pattern.img'), '--out', path('full.img'))).toMatchObject({ exit: 3, error: { code: 'too-large' } });
+    expect(await run('unsparse', path('pattern.img'), '--out', path('full.img'))).toMatchObject({
+      exit: 3,
+      error: { code: 'too-large' },
+    });
   });
 
   it('turn an image sparse and back', async () => {
     const stock = await readFile(path('stock.img'));
     expect(await run('sparse', path('stock.img'), '--out', path('s.img'))).toMatchObject({ exit: 0 });
     expect((await readFile(path('s.img'))).length).toBeLessThan(stock.length);
-    expect(await run('unsparse', path('s.img'), '--out', path('back.img'))).toMatchObject({ exit: 0, out: { size: stock.length } });
+    expect(await run('unsparse', path('s.img'), '--out', path('back.img'))).toMatchObject({
+      exit: 0,
+      out: { size: stock.length },
+    });
     expect(await readFile(path('back.img'))).toEqual(stock);
-    expect(await run('unsparse', path('stock.img'), '--out', path('no.img'))).toMatchObject({ exit: 3, error: { code: 'bad-magic' } });
+    expect(await run('unsparse', path('stock.img'), '--out', path('no.img'))).toMatchObject({
+      exit: 3,
+      error: { code: 'bad-magic' },
+    });
     expect(await readdir(dir)).not.toContain('no.img');
   });
 
@@ -186,7 +245,9 @@ describe('errors', () => {
     await writeFile(path('noise.img'), seeded(1, 9000));
     await writeFile(path('empty.img'), '');
     const before = await readdir(dir);
-    const here = argv.map((part, i) => (i > 0 && /\.(img|zip|txt)$|^x$|^no\//.test(part) ? path(part) : part));
+    const here = argv.map((part, i) =>
+      i > 0 && /\.(img|zip|txt)$|^x$|^no\//.test(part) ? path(part) : part,
+    );
     const answer = await run(...here);
     expect(answer).toMatchObject({ exit, out: null, error: { code } });
     expect(answer.error!.message).not.toBe('');
@@ -202,7 +263,10 @@ describe('errors', () => {
 });
 
 describe('the program itself', () => {
-  function program(args: readonly string[], input = ''): Promise<{ exit: number | null; out: string; err: string }> {
+  function program(
+    args: readonly string[],
+    input = '',
+  ): Promise<{ exit: number | null; out: string; err: string }> {
     return new Promise((resolve) => {
       const child = spawn(process.execPath, ['--import', 'tsx', 'src/cli/eterno.ts', ...args]);
       let [out, err] = ['', ''];
@@ -219,7 +283,9 @@ describe('the program itself', () => {
     expect(JSON.parse(good.out)).toMatchObject({ kind: 'boot' });
     const bad = await program(['inspect', path('none.img')]);
     expect(bad).toMatchObject({ exit: 3, out: '' });
-    expect(JSON.parse(bad.err.trim().split('\n').at(-1)!)).toMatchObject({ error: { code: 'not-found', file: 'none.img' } });
+    expect(JSON.parse(bad.err.trim().split('\n').at(-1)!)).toMatchObject({
+      error: { code: 'not-found', file: 'none.img' },
+    });
   });
 
   it('answers a batch line by line, whatever a line holds', async () => {
@@ -235,7 +301,10 @@ describe('the program itself', () => {
     const answers = out
       .trim()
       .split('\n')
-      .map((line) => JSON.parse(line) as { exit: number; out: { kind: string } | null; error: { code: string } | null });
+      .map(
+        (line) =>
+          JSON.parse(line) as { exit: number; out: { kind: string } | null; error: { code: string } | null },
+      );
     expect(exit).toBe(0);
     expect(answers.map((answer) => answer.exit)).toEqual([0, 2, 2, 2, 0]);
     expect(answers[0]).toMatchObject({ out: { kind: 'boot' }, error: null });

@@ -54,7 +54,11 @@ describe('an image that is shelved as a recovery', () => {
   it('needs to be for that handset by its own data, or by a reason where it says nothing', async () => {
     world = await laneWorld({ profile: SLATE });
     const entries = [...stockEntries(), NOTE];
-    const other = await keep({ partition: 'recovery', entries, fingerprint: FINGERPRINT.replace('/hill:', '/moor:') });
+    const other = await keep({
+      partition: 'recovery',
+      entries,
+      fingerprint: FINGERPRINT.replace('/hill:', '/moor:'),
+    });
     expect(await codeOf(() => shelveRecovery(shelf(other)))).toBe('does-not-fit');
     const mute = await keep({ partition: 'recovery', entries, fingerprint: 'none' });
     expect(await codeOf(() => shelveRecovery(shelf(mute, '')))).toBe('bad-field');
@@ -65,7 +69,11 @@ describe('an image that is shelved as a recovery', () => {
     ['a boot image', { partition: 'boot', fingerprint: AUGUST }, 'recovery-image'],
     [
       'a recovery of another handset',
-      { partition: 'recovery', entries: [...stockEntries(), NOTE], fingerprint: FINGERPRINT.replace('/hill:', '/moor:') },
+      {
+        partition: 'recovery',
+        entries: [...stockEntries(), NOTE],
+        fingerprint: FINGERPRINT.replace('/hill:', '/moor:'),
+      },
       'recovery-handset',
     ],
   ])('and was shelved before anybody looked is held at the checks: %s', async (_what, options, id) => {
@@ -80,7 +88,11 @@ describe('an image that is shelved as a recovery', () => {
     const step = context.steps.find(({ key }) => key === 'write-recovery')!;
     const check = (await gatesOf(context, step)).find((one) => one.id === id);
     expect(check).toMatchObject({ verdict: 'fails', overridable: false });
-    expect(await codeOf(async () => confirmChecks(round, await version(round), [{ checkId: id, reason: 'it will do' }]))).toBe('refused');
+    expect(
+      await codeOf(async () =>
+        confirmChecks(round, await version(round), [{ checkId: id, reason: 'it will do' }]),
+      ),
+    ).toBe('refused');
     expect((await see()).state.images['recovery_a']!.recovery).toBeNull();
   });
 });
@@ -89,7 +101,13 @@ describe('a package by sideload', () => {
   const down = async () => {
     world = await laneWorld({ profile: { sideloadsDown: [{ from: SEPTEMBER, to: AUGUST }] } });
     await noteBackup({ handsetId: world.handset, what: 'files', place: 'off the handset', note: '' });
-    await noteEdge(world.handset, { fromBuild: idOf(SEPTEMBER), toBuild: idOf(AUGUST), allowed: 'yes', bootloader: null, note: '' });
+    await noteEdge(world.handset, {
+      fromBuild: idOf(SEPTEMBER),
+      toBuild: idOf(AUGUST),
+      allowed: 'yes',
+      bootloader: null,
+      note: '',
+    });
     const round = await begin(world, 'downgrade', { lane: 'sideload', target: AUGUST, wipe: true });
     await walk(world, round, { until: 'sideload' });
     return round;
@@ -118,7 +136,13 @@ describe('a package by sideload', () => {
   });
   it('that was refused once is not sent again, whatever else was noted', async () => {
     const round = await down();
-    await noteEdge(world!.handset, { fromBuild: idOf(SEPTEMBER), toBuild: idOf(AUGUST), allowed: 'no', bootloader: null, note: '' });
+    await noteEdge(world!.handset, {
+      fromBuild: idOf(SEPTEMBER),
+      toBuild: idOf(AUGUST),
+      allowed: 'no',
+      bootloader: null,
+      note: '',
+    });
     const step = await send(round, await world!.packageOf(AUGUST));
     expect(step.evidence.map(({ what }) => what).join()).toContain('refused once');
     expect((await see()).state.builds.a).toBe(SEPTEMBER);
@@ -130,6 +154,10 @@ describe('a recovery', () => {
     world = await laneWorld({ profile: { rootPartition: 'boot' } });
     await lifeboat();
     for (const lane of ['through-the-recovery', 'write-a-recovery'])
-      expect(await codeOf(() => begin(world!, lane === 'write-a-recovery' ? 'keep a recovery' : 'first root', { lane }))).toBe('refused');
+      expect(
+        await codeOf(() =>
+          begin(world!, lane === 'write-a-recovery' ? 'keep a recovery' : 'first root', { lane }),
+        ),
+      ).toBe('refused');
   });
 });

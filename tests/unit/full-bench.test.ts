@@ -51,18 +51,25 @@ describe('a bench of years', () => {
   it('knows of each handset what it knows when it is read alone', async () => {
     const all = await readSubjects();
     expect(all).toHaveLength(13);
-    for (const subject of all) expect(JSON.stringify(await readSubject(await needHandset(subject.handset.id)))).toBe(JSON.stringify(subject));
+    for (const subject of all)
+      expect(JSON.stringify(await readSubject(await needHandset(subject.handset.id)))).toBe(
+        JSON.stringify(subject),
+      );
   });
 
   it('takes the newest telling of each witness, and the slots of its own handset only', async () => {
     const [first, second] = await readSubjects();
     // the first still waits for the newest build of the two's model
     expect(first!.facts.typed.patchLevel! < second!.facts.typed.patchLevel!).toBe(true);
-    expect([first, second].map((one) => one!.facts.dataPatchLevel)).toEqual([first, second].map((one) => one!.facts.typed.patchLevel));
+    expect([first, second].map((one) => one!.facts.dataPatchLevel)).toEqual(
+      [first, second].map((one) => one!.facts.typed.patchLevel),
+    );
     expect(first!.facts.resolved.find(({ key }) => key === 'buildId')!.tellings).toHaveLength(2);
     expect(first!.history.rounds).toHaveLength(7);
     expect(second!.history.rounds).toHaveLength(8);
-    expect(new Set(first!.history.slots.map(({ handsetId }) => handsetId))).toEqual(new Set([first!.handset.id]));
+    expect(new Set(first!.history.slots.map(({ handsetId }) => handsetId))).toEqual(
+      new Set([first!.handset.id]),
+    );
   });
 
   it('says which handsets wait for the newest build, and which have it', async () => {
@@ -106,7 +113,10 @@ describe('the search over the rooms', () => {
     const found = await findWords('survey 0');
     expect(found.map(({ label }) => label)).toEqual(Array.from({ length: 8 }, (_, i) => `Survey 0${i + 1}`));
     const row = (await benchRows()).at(-1);
-    expect((await findWords(row!.build!.toLowerCase()))[0]).toEqual({ label: 'North gate', href: `/handsets/${row!.id}` });
+    expect((await findWords(row!.build!.toLowerCase()))[0]).toEqual({
+      label: 'North gate',
+      href: `/handsets/${row!.id}`,
+    });
     const image = (await findWords('init_boot patched'))[0]!;
     expect(image.href).toMatch(/^\/images\/[0-9a-f]{64}$/);
     expect(await findWords(image.href.slice(-20))).toEqual([image]);

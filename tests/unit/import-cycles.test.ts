@@ -5,8 +5,11 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { betweenFolders, circlesIn, importsOf } from '../../scripts/import-cycles.mjs';
 
 const graph = (edges: Readonly<Record<string, string>>) =>
-  new Map(Object.entries(edges).map(([from, to]) => [from, new Set(to.split(' ').filter((name) => name !== ''))]));
-const circles = (edges: Readonly<Record<string, string>>) => circlesIn(graph(edges)).map((circle) => [...circle].sort().join(''));
+  new Map(
+    Object.entries(edges).map(([from, to]) => [from, new Set(to.split(' ').filter((name) => name !== ''))]),
+  );
+const circles = (edges: Readonly<Record<string, string>>) =>
+  circlesIn(graph(edges)).map((circle) => [...circle].sort().join(''));
 
 describe('circles', () => {
   it('are found wherever they hang, and only they', () => {
@@ -16,9 +19,17 @@ describe('circles', () => {
     expect(circles({ a: 'b c', b: 'd', c: 'd', d: '' })).toEqual([]);
   });
   it('between folders need no circle of files', () => {
-    const files = graph({ 'fit/a': 'packages/a', 'packages/b': 'fit/b', 'packages/a': '', 'fit/b': '', 'rest/a': 'fit/a' });
+    const files = graph({
+      'fit/a': 'packages/a',
+      'packages/b': 'fit/b',
+      'packages/a': '',
+      'fit/b': '',
+      'rest/a': 'fit/a',
+    });
     expect(circlesIn(files)).toEqual([]);
-    expect(circlesIn(betweenFolders(files, (name) => name.split('/')[0]!)).map((circle) => [...circle].sort())).toEqual([['fit', 'packages']]);
+    expect(
+      circlesIn(betweenFolders(files, (name) => name.split('/')[0]!)).map((circle) => [...circle].sort()),
+    ).toEqual([['fit', 'packages']]);
   });
 });
 
@@ -27,7 +38,10 @@ describe('imports', () => {
   beforeAll(async () => {
     dir = await mkdtemp(join(tmpdir(), 'eterno-imports-'));
     await mkdir(join(dir, 'x'));
-    await writeFile(join(dir, 'a.ts'), "import type { B } from './b';\nexport * from './x/c';\nimport yup from 'yup';\n");
+    await writeFile(
+      join(dir, 'a.ts'),
+      "import type { B } from './b';\nexport * from './x/c';\nimport yup from 'yup';\n",
+    );
     await writeFile(join(dir, 'b.tsx'), "export const later = () => import('./a');\n// import './x/c'\n");
     await writeFile(join(dir, 'x', 'c.ts'), 'export const c = 1;\n');
   });

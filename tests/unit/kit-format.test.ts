@@ -25,14 +25,18 @@ describe('the page on the kit format', () => {
     const stock = await stockImage();
     const { bytes, proof } = await patchImage(memorySource(stock), kit, nodePorts);
     expect(proof.every((line) => line.ok)).toBe(true);
-    const names = (await listRamdisk(memorySource(bytes), nodePorts)).archives.at(-1)!.entries.map((entry) => entry.name);
+    const names = (await listRamdisk(memorySource(bytes), nodePorts)).archives
+      .at(-1)!
+      .entries.map((entry) => entry.name);
     expect(names.slice(-4)).toEqual(['.candle', '.candle/init.stock', 'init', '.candle/note.json']);
     expect(names).not.toContain('verity_key');
   });
 
   it('names every step that can be taken, and every variable', () => {
-    for (const step of ['mkdir', 'add', 'write', 'link', 'keep', 'remove', 'replaceText', 'cmdline']) expect(PAGE).toContain(`\`${step}\``);
-    for (const name of ['stock.sha256', 'kit.id', 'kit.version', 'build.fingerprint']) expect(PAGE).toContain(`{{${name}}}`);
+    for (const step of ['mkdir', 'add', 'write', 'link', 'keep', 'remove', 'replaceText', 'cmdline'])
+      expect(PAGE).toContain(`\`${step}\``);
+    for (const name of ['stock.sha256', 'kit.id', 'kit.version', 'build.fingerprint'])
+      expect(PAGE).toContain(`{{${name}}}`);
   });
 });
 
@@ -46,7 +50,11 @@ describe('a kit that is wrong', () => {
       'not a step',
     ];
     const { kit, problems } = await examineKit(
-      source(await zipBytes({ 'kit.json': JSON.stringify(kitManifest({ id: '', channel: 'beta', versionCode: 'x', steps })) })),
+      source(
+        await zipBytes({
+          'kit.json': JSON.stringify(kitManifest({ id: '', channel: 'beta', versionCode: 'x', steps })),
+        }),
+      ),
       nodePorts,
     );
     expect(kit).toBeNull();

@@ -13,7 +13,15 @@ import { storeImage, storeKit } from '@/server/services/image-service';
 import { imageDetail } from '@/server/services/image-view';
 import { passportResponse } from '@/server/services/passport-service';
 import { keepReadBack, recogniseReadBack } from '@/server/services/read-back-service';
-import { keepSecret, noteBackup, noteClock, noteDependency, noteEdge, noteTrial, shelveRecovery } from '@/server/services/record-service';
+import {
+  keepSecret,
+  noteBackup,
+  noteClock,
+  noteDependency,
+  noteEdge,
+  noteTrial,
+  shelveRecovery,
+} from '@/server/services/record-service';
 import { tellRoot } from '@/server/services/root-history';
 import { roundContext } from '@/server/rounds/round-context';
 import { gatesOf } from '@/server/rounds/round-gates';
@@ -41,7 +49,12 @@ beforeEach(async () => {
 afterEach(() => server.end());
 
 const keepStock = async (bytes: Uint8Array, name = 'hill.zip') => {
-  await storeImage(sha256(bytes), pieces(bytes), { from: 'package', package: name, partition: 'init_boot', verified: 'yes' });
+  await storeImage(sha256(bytes), pieces(bytes), {
+    from: 'package',
+    package: name,
+    partition: 'init_boot',
+    verified: 'yes',
+  });
   return sha256(bytes);
 };
 async function keepPatched(stock: Uint8Array): Promise<string> {
@@ -49,7 +62,11 @@ async function keepPatched(stock: Uint8Array): Promise<string> {
   await storeKit(sha256(kitBytes), pieces(kitBytes), 'burrow.kit.zip');
   const { kit } = await readKit(memorySource(kitBytes), nodePorts);
   const patched = await patchImage(memorySource(stock), kit, nodePorts);
-  await storeImage(patched.sha256, pieces(patched.bytes), { from: 'patch', stock: sha256(stock), kit: sha256(kitBytes) });
+  await storeImage(patched.sha256, pieces(patched.bytes), {
+    from: 'patch',
+    stock: sha256(stock),
+    kit: sha256(kitBytes),
+  });
   return patched.sha256;
 }
 /** As the browser describes files that were read out. */
@@ -58,7 +75,11 @@ async function describeFiles(...files: (readonly [string, Uint8Array])[]) {
     files.map(([name, bytes]) => memorySource(bytes, name)),
     nodePorts,
   );
-  return opened.map(({ file: { named, ...file } }) => ({ ...file, partition: named?.partition ?? file.holds, slot: named?.slot ?? null }));
+  return opened.map(({ file: { named, ...file } }) => ({
+    ...file,
+    partition: named?.partition ?? file.holds,
+    slot: named?.slot ?? null,
+  }));
 }
 const contradictions = async () => (await knownFacts(handset)).contradictions.map(({ key }) => key);
 
@@ -67,7 +88,12 @@ describe('facts', () => {
     await applyFacts(handset, VARIABLES, 'link');
     const { facts } = await handsetDetail(handset);
     const fact = (key: string) => facts.find((one) => one.key === key);
-    expect(fact('fingerprint')).toMatchObject({ value: FINGERPRINT, witness: 'system', source: 'pasted', said: 'the running system, pasted' });
+    expect(fact('fingerprint')).toMatchObject({
+      value: FINGERPRINT,
+      witness: 'system',
+      source: 'pasted',
+      said: 'the running system, pasted',
+    });
     expect(fact('unlocked')).toMatchObject({ witness: 'bootloader', source: 'link', sources: 2 });
     expect(fact('serial')).toBeUndefined();
   });
@@ -75,7 +101,11 @@ describe('facts', () => {
   it('a claim of the rooted system against the bootloader stops the round and can not be chosen away', async () => {
     await tellRoot(handset, null, 'proven', 'test');
     await applyFacts(handset, VARIABLES, 'pasted');
-    await applyFacts(handset, DUMP.replace('[ro.boot.flash.locked]: [0]', '[ro.boot.flash.locked]: [1]'), 'pasted');
+    await applyFacts(
+      handset,
+      DUMP.replace('[ro.boot.flash.locked]: [0]', '[ro.boot.flash.locked]: [1]'),
+      'pasted',
+    );
     expect(await contradictions()).toEqual(['unlocked']);
     expect((await benchRows())[0]!.next).toMatchObject({ goes: 'contradiction', urgent: true });
     expect((await knownFacts(handset)).typed.unlocked).toBe(true);
@@ -98,7 +128,10 @@ describe('facts', () => {
 
   it('only what no dump says can be typed', async () => {
     await typeFact(handset, 'writeCounter', '3');
-    expect((await handsetDetail(handset)).facts.find((fact) => fact.key === 'writeCounter')).toMatchObject({ said: 'typed by you', group: 'Record' });
+    expect((await handsetDetail(handset)).facts.find((fact) => fact.key === 'writeCounter')).toMatchObject({
+      said: 'typed by you',
+      group: 'Record',
+    });
     expect(await codeOf(() => typeFact(handset, 'fingerprint', 'x'))).toBe('bad-field');
     expect(await codeOf(() => typeFact(handset, '__proto__', 'x'))).toBe('bad-field');
   });
@@ -119,13 +152,22 @@ describe('read-back', () => {
     const bytes = await patched.read(0, patched.size);
     await patched.close();
 
-    const found = await recogniseReadBack(handset, await describeFiles(['init_boot_a.img', bytes], ['init_boot_b.img', next]));
+    const found = await recogniseReadBack(
+      handset,
+      await describeFiles(['init_boot_a.img', bytes], ['init_boot_b.img', next]),
+    );
     expect(found[0]).toMatchObject({ role: 'patched', inVault: true, slot: 'a' });
-    expect(found[0]!.sentence).toBe('Patched by burrow 7.3, for HC1.260905.007; it is in the vault. As expected there.');
+    expect(found[0]!.sentence).toBe(
+      'Patched by burrow 7.3, for HC1.260905.007; it is in the vault. As expected there.',
+    );
     expect(found[1]).toMatchObject({ inVault: false, build: 'HC1.261005.007' });
     expect(found[1]!.sentence).toMatch(/spares a download/);
 
-    await storeImage(sha256(next), pieces(next), { from: 'read-back', partition: 'init_boot', name: 'init_boot_b.img' });
+    await storeImage(sha256(next), pieces(next), {
+      from: 'read-back',
+      partition: 'init_boot',
+      name: 'init_boot_b.img',
+    });
     expect(await imageDetail(sha256(next))).toMatchObject({ role: 'stock', lineage: { notes: [] } });
     await keepReadBack(
       handset,
@@ -149,7 +191,9 @@ describe('read-back', () => {
     await keepStock(stock);
     const patchedSha = await keepPatched(stock);
     await setSlotByHand(handset, 'a', 'init_boot', patchedSha, 'written');
-    expect((await recogniseReadBack(handset, await describeFiles(['init_boot_a.img', stock])))[0]!.sentence).toMatch(/Not what was expected/);
+    expect(
+      (await recogniseReadBack(handset, await describeFiles(['init_boot_a.img', stock])))[0]!.sentence,
+    ).toMatch(/Not what was expected/);
     await keepReadBack(handset, [{ partition: 'init_boot', slot: 'a', sha256: sha256(stock) }], 'file');
     expect((await slotCells(handset))[0]).toMatchObject({ verdict: 'differs' });
     expect((await handsetDetail(handset)).wayBack.says.code).toBe('steps');
@@ -170,8 +214,15 @@ describe('read-back', () => {
     const stock = await stockImage();
     const { report } = await openBareImage(memorySource(stock, 'init_boot.img'), nodePorts);
     const images = report.images.map((image) => ({ ...image, sha256: sha256(stock) }));
-    await keepPackage({ fileName: 'hill.zip', sizeBytes: 10, report: { ...report, images }, readBy: 'server' });
-    expect((await recogniseReadBack(handset, await describeFiles(['init_boot_a.img', stock])))[0]).toMatchObject({
+    await keepPackage({
+      fileName: 'hill.zip',
+      sizeBytes: 10,
+      report: { ...report, images },
+      readBy: 'server',
+    });
+    expect(
+      (await recogniseReadBack(handset, await describeFiles(['init_boot_a.img', stock])))[0],
+    ).toMatchObject({
       packages: ['hill.zip'],
       inVault: false,
     });
@@ -180,12 +231,16 @@ describe('read-back', () => {
 
 describe('what the dossier says', () => {
   it('by evidence where root sits, and stops where evidence disagrees', async () => {
-    await storeImage(sha256(await stockImage({ partition: 'boot' })), pieces(await stockImage({ partition: 'boot' })), {
-      from: 'package',
-      package: 'hill.zip',
-      partition: 'boot',
-      verified: 'yes',
-    });
+    await storeImage(
+      sha256(await stockImage({ partition: 'boot' })),
+      pieces(await stockImage({ partition: 'boot' })),
+      {
+        from: 'package',
+        package: 'hill.zip',
+        partition: 'boot',
+        verified: 'yes',
+      },
+    );
     const { rootPartition } = await handsetDetail(handset);
     expect(rootPartition).toMatchObject({ partition: 'boot', sure: true, agree: false });
     const gate = (await rootGates(handset)).find((check) => check.id === 'root-sources');
@@ -205,12 +260,41 @@ describe('what the dossier says', () => {
 
   it('feasibility, records and readiness follow what is noted', async () => {
     await noteBackup({ handsetId: handset, what: 'files', place: 'on the handset', note: '' });
-    await noteDependency({ handsetId: handset, name: 'Hut payments', effect: 'stops', needed: 'no', note: '' });
-    await noteDependency({ handsetId: handset, name: 'Hut payments', effect: 'stops', needed: 'yes', note: '' });
-    await noteEdge(handset, { fromBuild: 'HC1.260905.007', toBuild: 'HC1.260805.001', allowed: 'no', bootloader: null, note: '' });
-    expect(await codeOf(() => noteClock({ handsetId: handset, kind: 'unlock switch', endsAt: 1, note: '' }))).toBe('bad-field');
+    await noteDependency({
+      handsetId: handset,
+      name: 'Hut payments',
+      effect: 'stops',
+      needed: 'no',
+      note: '',
+    });
+    await noteDependency({
+      handsetId: handset,
+      name: 'Hut payments',
+      effect: 'stops',
+      needed: 'yes',
+      note: '',
+    });
+    await noteEdge(handset, {
+      fromBuild: 'HC1.260905.007',
+      toBuild: 'HC1.260805.001',
+      allowed: 'no',
+      bootloader: null,
+      note: '',
+    });
+    expect(
+      await codeOf(() => noteClock({ handsetId: handset, kind: 'unlock switch', endsAt: 1, note: '' })),
+    ).toBe('bad-field');
     await noteClock({ handsetId: handset, kind: 'unlock switch', endsAt: Date.now() + 9e9, note: '' });
-    await shelveRecovery({ name: 'Lifeboat', version: '3.8', channel: 'stable', devices: ['hill'], sdkFrom: 30, sdkTo: 36, sha256: null, note: '' });
+    await shelveRecovery({
+      name: 'Lifeboat',
+      version: '3.8',
+      channel: 'stable',
+      devices: ['hill'],
+      sdkFrom: 30,
+      sdkTo: 36,
+      sha256: null,
+      note: '',
+    });
     const detail = await handsetDetail(handset);
     expect(detail.records).toMatchObject({
       backups: [{ place: 'on the handset' }],
@@ -219,7 +303,9 @@ describe('what the dossier says', () => {
       clocks: [{ kind: 'unlock switch' }],
     });
     // a backup that the same wipe erases does not count
-    expect(detail.feasibility.questions.find(({ id }) => id === 'backup')).toMatchObject({ answer: 'unknown' });
+    expect(detail.feasibility.questions.find(({ id }) => id === 'backup')).toMatchObject({
+      answer: 'unknown',
+    });
     expect(detail.feasibility.questions.find(({ id }) => id === 'apps')).toMatchObject({ answer: 'no' });
     expect(detail.feasibility.questions.find(({ id }) => id === 'recovery')).toMatchObject({ answer: 'yes' });
     expect(detail.recoveries[0]).toMatchObject({ name: 'Lifeboat', supports: 'platform levels 30 to 36' });
@@ -233,12 +319,32 @@ describe('what the dossier says', () => {
         return stock;
       })(),
     );
-    await noteTrial({ shelf: 'kit', item: 'burrow 7.3', fingerprint: FINGERPRINT, handsetId: handset, outcome: 'worked', note: '' });
+    await noteTrial({
+      shelf: 'kit',
+      item: 'burrow 7.3',
+      fingerprint: FINGERPRINT,
+      handsetId: handset,
+      outcome: 'worked',
+      note: '',
+    });
     expect(
-      await codeOf(() => noteTrial({ shelf: 'kit', item: 'nothing', fingerprint: FINGERPRINT, handsetId: null, outcome: 'looped', note: '' })),
+      await codeOf(() =>
+        noteTrial({
+          shelf: 'kit',
+          item: 'nothing',
+          fingerprint: FINGERPRINT,
+          handsetId: null,
+          outcome: 'looped',
+          note: '',
+        }),
+      ),
     ).toBe('not-found');
     expect(await listTrials()).toHaveLength(1);
-    expect((await handsetDetail(handset)).kits[0]!.trials[0]).toMatchObject({ build: 'HC1.260905.007', handset: 'North', outcome: 'worked' });
+    expect((await handsetDetail(handset)).kits[0]!.trials[0]).toMatchObject({
+      build: 'HC1.260905.007',
+      handset: 'North',
+      outcome: 'worked',
+    });
   });
 
   it('the passport that is made to be shared holds nothing private', async () => {

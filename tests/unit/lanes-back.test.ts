@@ -20,7 +20,8 @@ afterEach(async () => {
   await world?.end();
   world = null;
 });
-const backup = (own: LaneWorld) => noteBackup({ handsetId: own.handset, what: 'files', place: 'off the handset', note: '' });
+const backup = (own: LaneWorld) =>
+  noteBackup({ handsetId: own.handset, what: 'files', place: 'off the handset', note: '' });
 const idOf = (fingerprint: string) => fingerprint.split('/')[3]!;
 
 const SLATE = { slotCount: 1, rootPartition: 'boot', hasUserspace: false, recoveryHome: 'recovery' } as const;
@@ -37,7 +38,10 @@ describe('through a recovery of one’s own', () => {
   });
 
   it('a start in between puts the stock recovery back, and the step says so', async () => {
-    world = await laneWorld({ profile: { ...SLATE, restoresRecovery: true }, facts: { restoresRecovery: 'true' } });
+    world = await laneWorld({
+      profile: { ...SLATE, restoresRecovery: true },
+      facts: { restoresRecovery: 'true' },
+    });
     await lifeboat();
     const round = await begin(world, 'first root', { lane: 'through-the-recovery' });
     await walk(world, round, { until: 'recovery' });
@@ -55,10 +59,20 @@ describe('sideload', () => {
   it('down an edge that its maker allows, over fresh data', async () => {
     world = await laneWorld({ profile: { sideloadsDown: [{ from: SEPTEMBER, to: AUGUST }] } });
     await backup(world);
-    await noteEdge(world.handset, { fromBuild: idOf(SEPTEMBER), toBuild: idOf(AUGUST), allowed: 'yes', bootloader: null, note: '' });
+    await noteEdge(world.handset, {
+      fromBuild: idOf(SEPTEMBER),
+      toBuild: idOf(AUGUST),
+      allowed: 'yes',
+      bootloader: null,
+      note: '',
+    });
     const round = await begin(world, 'downgrade', { lane: 'sideload', target: AUGUST, wipe: true });
     await walk(world, round);
-    expect((await see()).state).toMatchObject({ active: 'b', running: { slot: 'b', build: AUGUST }, data: { wipes: 1 } });
+    expect((await see()).state).toMatchObject({
+      active: 'b',
+      running: { slot: 'b', build: AUGUST },
+      data: { wipes: 1 },
+    });
     expect((await roundView(round)).state).toBe('closed');
   });
 
@@ -66,7 +80,13 @@ describe('sideload', () => {
     world = await laneWorld();
     await backup(world);
     // told wrongly by somebody: the handset knows better
-    await noteEdge(world.handset, { fromBuild: idOf(SEPTEMBER), toBuild: idOf(AUGUST), allowed: 'yes', bootloader: null, note: '' });
+    await noteEdge(world.handset, {
+      fromBuild: idOf(SEPTEMBER),
+      toBuild: idOf(AUGUST),
+      allowed: 'yes',
+      bootloader: null,
+      note: '',
+    });
     const round = await begin(world, 'downgrade', { lane: 'sideload', target: AUGUST, wipe: true });
     await walk(world, round);
     const step = (await stepNow(round))!;
@@ -77,7 +97,9 @@ describe('sideload', () => {
 
   it('is no way where no edge is known', async () => {
     world = await laneWorld();
-    expect(await codeOf(() => begin(world!, 'downgrade', { lane: 'sideload', target: AUGUST, wipe: true }))).toBe('refused');
+    expect(
+      await codeOf(() => begin(world!, 'downgrade', { lane: 'sideload', target: AUGUST, wipe: true })),
+    ).toBe('refused');
   });
 });
 
@@ -88,7 +110,10 @@ describe('back to stock and locked', () => {
     const round = await begin(world, 'lock again', { wipe: true });
     await walk(world, round, { until: 'lock', reasons: ['index'] });
     const held = await roundView(round);
-    expect(held.checks.find((check) => check.id === 'makers-own')).toMatchObject({ verdict: 'holds', overridable: false });
+    expect(held.checks.find((check) => check.id === 'makers-own')).toMatchObject({
+      verdict: 'holds',
+      overridable: false,
+    });
     await walk(world, round, { reasons: ['index'] });
     expect((await see()).state).toMatchObject({ locked: true, data: { wipes: 1 } });
     expect((await roundView(round)).state).toBe('closed');
@@ -100,8 +125,18 @@ describe('back to stock and locked', () => {
     const round = await begin(world, 'lock again', { wipe: true });
     await walk(world, round, { until: 'lock', reasons: ['index'] });
     const patched = await world.keepPatched(SEPTEMBER);
-    await tellSlot({ handsetId: world.handset, slot: 'b', partition: 'init_boot', sha256: patched, certainty: 'read', reason: 'read back' });
-    expect((await roundView(round)).checks.find((check) => check.id === 'makers-own')).toMatchObject({ verdict: 'fails', overridable: false });
+    await tellSlot({
+      handsetId: world.handset,
+      slot: 'b',
+      partition: 'init_boot',
+      sha256: patched,
+      certainty: 'read',
+      reason: 'read back',
+    });
+    expect((await roundView(round)).checks.find((check) => check.id === 'makers-own')).toMatchObject({
+      verdict: 'fails',
+      overridable: false,
+    });
     expect((await errorOf(async () => runStep(round, await version(round)))).code).toBe('refused');
     await forceImage(LANE_PROFILE, patched, 'init_boot_b');
     const refusal = await errorOf(() => laneLink().lock());
@@ -149,7 +184,11 @@ describe('a repair', () => {
     expect(walked).not.toContain('read-facts');
     // its own patched image is in the vault, so it comes back with root
     expect(walked).toContain('write-root');
-    expect((await see()).state).toMatchObject({ mode: 'system', running: { build: SEPTEMBER, rooted: true }, data: { wipes: 0 } });
+    expect((await see()).state).toMatchObject({
+      mode: 'system',
+      running: { build: SEPTEMBER, rooted: true },
+      data: { wipes: 0 },
+    });
     expect((await roundView(round)).state).toBe('closed');
   });
 });

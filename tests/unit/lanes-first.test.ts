@@ -20,12 +20,17 @@ afterEach(async () => {
   await world?.end();
   world = null;
 });
-const backup = (own: LaneWorld) => noteBackup({ handsetId: own.handset, what: 'files', place: 'off the handset', note: '' });
-const rootOnDisk = async (partition: string) => (await see()).state.images[onSlot(partition, (await see()).state.active)]!.patchedBy;
+const backup = (own: LaneWorld) =>
+  noteBackup({ handsetId: own.handset, what: 'files', place: 'off the handset', note: '' });
+const rootOnDisk = async (partition: string) =>
+  (await see()).state.images[onSlot(partition, (await see()).state.active)]!.patchedBy;
 
 describe('start once, then make lasting', () => {
   it('tries the image from memory before anything is written', async () => {
-    world = await laneWorld({ profile: { rootPartition: 'boot', startsOnce: true }, facts: { startsOnce: 'true' } });
+    world = await laneWorld({
+      profile: { rootPartition: 'boot', startsOnce: true },
+      facts: { startsOnce: 'true' },
+    });
     const round = await begin(world, 'first root', { lane: 'start-once-make-lasting' });
     await walk(world, round, { until: 'make-lasting' });
     expect((await see()).state.running?.rooted).toBe(true);
@@ -49,27 +54,47 @@ describe('unlocking', () => {
     const walked = await walk(world, round);
     expect(walked.slice(0, 8)).toContain('unlock-switch');
     expect(walked.indexOf('ask-code')).toBeLessThan(walked.indexOf('unlock'));
-    expect((await see()).state).toMatchObject({ locked: false, data: { wipes: 1 }, running: { rooted: true } });
+    expect((await see()).state).toMatchObject({
+      locked: false,
+      data: { wipes: 1 },
+      running: { rooted: true },
+    });
     expect((await roundView(round)).state).toBe('closed');
-    expect(JSON.stringify((await roundView(round)).steps.map((step) => step.evidence))).not.toContain('HILL-4711');
+    expect(JSON.stringify((await roundView(round)).steps.map((step) => step.evidence))).not.toContain(
+      'HILL-4711',
+    );
   });
 
   it('by keys in download mode, then the set with the patched image, erasing nothing more', async () => {
     world = await laneWorld({
       state: { locked: true },
-      profile: { slotCount: 1, rootPartition: 'boot', hasDownload: true, hasUserspace: false, unlockPath: 'key chord', recoveryHome: 'recovery' },
+      profile: {
+        slotCount: 1,
+        rootPartition: 'boot',
+        hasDownload: true,
+        hasUserspace: false,
+        unlockPath: 'key chord',
+        recoveryHome: 'recovery',
+      },
       facts: { unlockPath: 'key chord', downloadMode: 'true', unlockAllowed: 'on' },
     });
     await backup(world);
     const round = await begin(world, 'first root', { lane: 'firmware-set-patched', wipe: true });
     const unlockByKeys = async () => {
       await pressKey(LANE_PROFILE, 'up', true);
-      await seen('its question', ({ screen }) => screen.kind === 'menu' && screen.menu.some((one) => /^Unlock it/.test(one)));
+      await seen(
+        'its question',
+        ({ screen }) => screen.kind === 'menu' && screen.menu.some((one) => /^Unlock it/.test(one)),
+      );
       await pressKey(LANE_PROFILE, 'up', false);
       await choose(/^Unlock it/);
     };
     await walk(world, round, { hands: { unlock: unlockByKeys } });
-    expect((await see()).state).toMatchObject({ locked: false, data: { wipes: 1 }, running: { rooted: true } });
+    expect((await see()).state).toMatchObject({
+      locked: false,
+      data: { wipes: 1 },
+      running: { rooted: true },
+    });
     expect((await roundView(round)).state).toBe('closed');
   });
 
@@ -77,28 +102,45 @@ describe('unlocking', () => {
     ['by a command', {}, {}, {}],
     [
       'by its keys',
-      { slotCount: 1, rootPartition: 'boot', hasDownload: true, hasUserspace: false, unlockPath: 'key chord', recoveryHome: 'recovery' },
+      {
+        slotCount: 1,
+        rootPartition: 'boot',
+        hasDownload: true,
+        hasUserspace: false,
+        unlockPath: 'key chord',
+        recoveryHome: 'recovery',
+      },
       { unlockPath: 'key chord', downloadMode: 'true' },
       { lane: 'firmware-set-patched' },
     ],
-  ] as const)('%s: with the cable out nothing is unlocked, and nothing is said of its root', async (_how, profile, facts, way) => {
-    world = await laneWorld({ state: { locked: true, unlockSwitch: 'on' }, profile, facts: { unlockAllowed: 'on', ...facts } });
-    await backup(world);
-    const round = await begin(world, 'first root', { wipe: true, ...way });
-    await walk(world, round, { until: 'unlock' });
-    const known = await rootChanges(world.handset);
-    await setCable(LANE_PROFILE, false);
-    const job = await runStep(round, await version(round));
-    // by its keys it is waited for, however often it is asked
-    for (let asked = 0; asked < 40; asked += 1) await rest();
-    if ((await stepNow(round))?.state === 'running') cancelJob(job.id);
-    expect((await ended(job)).state).not.toBe('done');
-    expect(await stepNow(round)).toMatchObject({ key: 'unlock', state: 'failed' });
-    expect(await rootChanges(world.handset)).toEqual(known);
-  });
+  ] as const)(
+    '%s: with the cable out nothing is unlocked, and nothing is said of its root',
+    async (_how, profile, facts, way) => {
+      world = await laneWorld({
+        state: { locked: true, unlockSwitch: 'on' },
+        profile,
+        facts: { unlockAllowed: 'on', ...facts },
+      });
+      await backup(world);
+      const round = await begin(world, 'first root', { wipe: true, ...way });
+      await walk(world, round, { until: 'unlock' });
+      const known = await rootChanges(world.handset);
+      await setCable(LANE_PROFILE, false);
+      const job = await runStep(round, await version(round));
+      // by its keys it is waited for, however often it is asked
+      for (let asked = 0; asked < 40; asked += 1) await rest();
+      if ((await stepNow(round))?.state === 'running') cancelJob(job.id);
+      expect((await ended(job)).state).not.toBe('done');
+      expect(await stepNow(round)).toMatchObject({ key: 'unlock', state: 'failed' });
+      expect(await rootChanges(world.handset)).toEqual(known);
+    },
+  );
 
   it('with its switch greyed there is no way, and it says so', async () => {
-    world = await laneWorld({ state: { locked: true, unlockSwitch: 'greyed' }, facts: { unlockAllowed: 'greyed' } });
+    world = await laneWorld({
+      state: { locked: true, unlockSwitch: 'greyed' },
+      facts: { unlockAllowed: 'greyed' },
+    });
     const planned = await planFor(world.handset, {
       goal: 'first root',
       target: null,
@@ -110,29 +152,49 @@ describe('unlocking', () => {
 });
 
 describe('firmware sets', () => {
-  const SLATE = { slotCount: 1, rootPartition: 'boot', hasDownload: true, hasUserspace: false, recoveryHome: 'recovery' } as const;
+  const SLATE = {
+    slotCount: 1,
+    rootPartition: 'boot',
+    hasDownload: true,
+    hasUserspace: false,
+    recoveryHome: 'recovery',
+  } as const;
   it('keep data going up', async () => {
     world = await laneWorld({ profile: SLATE, facts: { downloadMode: 'true' } });
     const round = await begin(world, 'monthly update', { lane: 'firmware-set-patched', target: OCTOBER });
     await walk(world, round);
-    expect((await see()).state).toMatchObject({ data: { wipes: 0 }, running: { build: OCTOBER, rooted: true } });
+    expect((await see()).state).toMatchObject({
+      data: { wipes: 0 },
+      running: { build: OCTOBER, rooted: true },
+    });
     expect((await roundView(round)).state).toBe('closed');
   });
   it('erase going down, because data of a newer build would not open', async () => {
     world = await laneWorld({ profile: SLATE, facts: { downloadMode: 'true' } });
     await backup(world);
-    const round = await begin(world, 'downgrade', { lane: 'firmware-set-patched', target: AUGUST, wipe: true });
+    const round = await begin(world, 'downgrade', {
+      lane: 'firmware-set-patched',
+      target: AUGUST,
+      wipe: true,
+    });
     await walk(world, round);
     expect((await see()).state).toMatchObject({ data: { wipes: 1 }, running: { build: AUGUST } });
     expect((await roundView(round)).wipeLedger.some((line) => line.erases.length > 3)).toBe(true);
   });
   it('below the fuse are refused for good', async () => {
-    world = await laneWorld({ profile: SLATE, facts: { downloadMode: 'true', antiRollback: '3' }, level: () => 2 });
+    world = await laneWorld({
+      profile: SLATE,
+      facts: { downloadMode: 'true', antiRollback: '3' },
+      level: () => 2,
+    });
     const round = await begin(world, 'monthly update', { lane: 'firmware-set-patched', target: OCTOBER });
     await walk(world, round, { until: 'write-set-patched', reasons: ['fuse'] }).catch(() => undefined);
     const step = await stepNow(round);
     expect(step!.key).toBe('check');
-    expect((await roundView(round)).checks.find((check) => check.id === 'fuse')).toMatchObject({ verdict: 'fails', overridable: false });
+    expect((await roundView(round)).checks.find((check) => check.id === 'fuse')).toMatchObject({
+      verdict: 'fails',
+      overridable: false,
+    });
     expect((await see()).state.builds.a).toBe(SEPTEMBER);
   });
 });

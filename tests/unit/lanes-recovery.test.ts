@@ -15,7 +15,9 @@ import { AUGUST, laneWorld, SEPTEMBER } from '../fixtures/lane-world';
 import { lifeboat } from '../fixtures/lifeboat';
 import { sha256 } from '../fixtures/server-world';
 
-/* Lanes by way of a recovery that is not written, from inside, with patching on the handset, and by erasing. */
+/*
+ * Lanes by way of a recovery that is not written, from inside, with patching on the handset, and by erasing.
+ */
 
 let world: LaneWorld | null = null;
 afterEach(async () => {
@@ -26,7 +28,8 @@ const SLATE = { slotCount: 1, rootPartition: 'boot', hasUserspace: false, recove
 const idOf = (fingerprint: string) => fingerprint.split('/')[3]!;
 const evidenceOf = async (round: string, key: string) =>
   (await roundView(round)).steps.find((step) => step.key === key)!.evidence.map(({ what }) => what);
-const backup = (own: LaneWorld) => noteBackup({ handsetId: own.handset, what: 'files', place: 'off the handset', note: '' });
+const backup = (own: LaneWorld) =>
+  noteBackup({ handsetId: own.handset, what: 'files', place: 'off the handset', note: '' });
 const push = (path: string, text: string) => laneLink().push(path, new TextEncoder().encode(text));
 
 describe('a recovery started once', () => {
@@ -34,7 +37,10 @@ describe('a recovery started once', () => {
     world = await laneWorld({ profile: { ...SLATE, startsOnce: true }, facts: { startsOnce: 'true' } });
     await lifeboat();
     await push('/storage/notes.txt', 'gate 4 is stiff');
-    const round = await begin(world, 'first root', { lane: 'recovery-started-once', limits: { imageBackup: true } });
+    const round = await begin(world, 'first root', {
+      lane: 'recovery-started-once',
+      limits: { imageBackup: true },
+    });
     const walked = await walk(world, round);
     expect(walked.indexOf('back-up-image')).toBeGreaterThan(walked.indexOf('recovery-once'));
     expect(walked.indexOf('back-up-image')).toBeLessThan(walked.indexOf('root-zip'));
@@ -56,8 +62,13 @@ describe('a recovery started once', () => {
     const limits = { computer: true, wipeAllowed: false, keepFuse: false, imageBackup: true };
     const planned = await planFor(world.handset, { goal: 'first root', target: null, limits });
     if (typeof planned === 'string') throw new Error(planned);
-    expect(planned.plans.plans.map((plan) => plan.lane.id).sort()).toEqual(['recovery-started-once', 'through-the-recovery']);
-    expect(planned.plans.others.find((out) => out.lane.id === 'one-image-once')?.reason).toContain('passes no recovery');
+    expect(planned.plans.plans.map((plan) => plan.lane.id).sort()).toEqual([
+      'recovery-started-once',
+      'through-the-recovery',
+    ]);
+    expect(planned.plans.others.find((out) => out.lane.id === 'one-image-once')?.reason).toContain(
+      'passes no recovery',
+    );
   });
 });
 
@@ -69,13 +80,19 @@ describe('from inside', () => {
     const recovery = await lifeboat();
     const round = await begin(world, 'keep a recovery', { lane: 'recovery-through-root' });
     await walk(world, round);
-    expect((await see()).state.images['recovery_a']).toMatchObject({ sha256: recovery, recovery: { name: 'Lifeboat 3.8' } });
+    expect((await see()).state.images['recovery_a']).toMatchObject({
+      sha256: recovery,
+      recovery: { name: 'Lifeboat 3.8' },
+    });
     expect((await evidenceOf(round, 'recovery-inside'))[0]).toContain(recovery);
     expect((await roundView(round)).state).toBe('closed');
   });
 
   it('the kit installs itself after a start from memory, and what it made is the image that was proved', async () => {
-    world = await laneWorld({ profile: { rootPartition: 'boot', startsOnce: true }, facts: { startsOnce: 'true' } });
+    world = await laneWorld({
+      profile: { rootPartition: 'boot', startsOnce: true },
+      facts: { startsOnce: 'true' },
+    });
     const round = await begin(world, 'first root', { lane: 'start-once-kit-inside' });
     await walk(world, round, { until: 'zip-inside' });
     expect((await see()).state.images['boot_a']!.patchedBy).toBeNull();
@@ -106,12 +123,23 @@ describe('patched on the handset', () => {
 describe('erasing', () => {
   it('cures data that nothing opens, the cache first, after a backup and signing out', async () => {
     world = await laneWorld({
-      state: { mode: 'looping', running: null, data: { encrypted: true, keyLevel: '2027-01-05', committedBy: null, wipes: 0 } },
+      state: {
+        mode: 'looping',
+        running: null,
+        data: { encrypted: true, keyLevel: '2027-01-05', committedBy: null, wipes: 0 },
+      },
     });
     await backup(world);
     await world.keepImagesOf(SEPTEMBER, ['init_boot']);
     const stock = sha256((await world.imagesOf(SEPTEMBER)).get('init_boot')!);
-    await tellSlot({ handsetId: world.handset, slot: 'a', partition: 'init_boot', sha256: stock, certainty: 'read', reason: 'read back' });
+    await tellSlot({
+      handsetId: world.handset,
+      slot: 'a',
+      partition: 'init_boot',
+      sha256: stock,
+      certainty: 'read',
+      reason: 'read back',
+    });
     await tellRoot(world.handset, null, 'broken', 'it loops since its data came from another handset');
     const round = await begin(world, 'repair', { lane: 'erase-and-start', wipe: true });
     const { steps } = await roundView(round);
@@ -137,7 +165,13 @@ describe('erasing', () => {
 
 describe('an older bootloader as a step', () => {
   const edges = (own: LaneWorld) =>
-    noteEdge(own.handset, { fromBuild: idOf(SEPTEMBER), toBuild: idOf(AUGUST), allowed: 'yes', bootloader: 1, note: '' });
+    noteEdge(own.handset, {
+      fromBuild: idOf(SEPTEMBER),
+      toBuild: idOf(AUGUST),
+      allowed: 'yes',
+      bootloader: 1,
+      note: '',
+    });
   const level = (build: string) => (build === AUGUST ? 1 : 2);
 
   it('goes before the sideload where the known way down wants it, above the fuse', async () => {
@@ -154,7 +188,11 @@ describe('an older bootloader as a step', () => {
     const walked = await walk(world, round);
     expect(walked.indexOf('older-bootloader')).toBeGreaterThan(0);
     expect(walked.indexOf('older-bootloader')).toBeLessThan(walked.indexOf('sideload'));
-    expect((await see()).state).toMatchObject({ running: { build: AUGUST }, floors: { fuse: 1 }, data: { wipes: 1 } });
+    expect((await see()).state).toMatchObject({
+      running: { build: AUGUST },
+      floors: { fuse: 1 },
+      data: { wipes: 1 },
+    });
     expect((await roundView(round)).state).toBe('closed');
   });
 

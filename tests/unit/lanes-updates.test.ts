@@ -35,10 +35,18 @@ describe('update in place, the other slot patched', () => {
     expect((await see()).state.running?.build).toBe(SEPTEMBER);
     await walk(own, round);
     const { state } = await see();
-    expect(state).toMatchObject({ mode: 'system', active: 'b', running: { slot: 'b', build: OCTOBER, rooted: true }, snapshot: 'none' });
+    expect(state).toMatchObject({
+      mode: 'system',
+      active: 'b',
+      running: { slot: 'b', build: OCTOBER, rooted: true },
+      snapshot: 'none',
+    });
     expect((await roundView(round)).state).toBe('closed');
     expect((await benchRows())[0]!).toMatchObject({ root: 'proven', build: OCTOBER.split('/')[3] });
-    expect((await slotCells(own.handset)).find((cell) => cell.slot === 'b' && cell.partition === 'init_boot')?.verdict).toBe('read');
+    expect(
+      (await slotCells(own.handset)).find((cell) => cell.slot === 'b' && cell.partition === 'init_boot')
+        ?.verdict,
+    ).toBe('read');
   });
 
   it('a restart one tap too early loses root; the round is planned anew and ends with root all the same', async () => {
@@ -46,7 +54,10 @@ describe('update in place, the other slot patched', () => {
     const round = await begin(own, 'monthly update', { lane: 'update-in-place-other-slot' });
     await walk(own, round, { until: 'patch-other-slot' });
     // the offer comes again, and this time it is taken
-    await seen('the next offer', ({ screen }) => screen.kind === 'system' && screen.touches.some(({ id }) => id === 'restart now'));
+    await seen(
+      'the next offer',
+      ({ screen }) => screen.kind === 'system' && screen.touches.some(({ id }) => id === 'restart now'),
+    );
     await touch('restart now');
     await seen('the new build', (view) => view.state.running?.build === OCTOBER);
     expect((await see()).state.running?.rooted).toBe(false);
@@ -64,7 +75,10 @@ describe('whole builds from the computer', () => {
     const own = await rooted();
     const round = await begin(own, 'monthly update', { lane: 'whole-build-patched' });
     await walk(own, round);
-    expect((await see()).state).toMatchObject({ running: { slot: 'a', build: OCTOBER, rooted: true }, data: { wipes: 0 } });
+    expect((await see()).state).toMatchObject({
+      running: { slot: 'a', build: OCTOBER, rooted: true },
+      data: { wipes: 0 },
+    });
     expect((await roundView(round)).state).toBe('closed');
   });
 
@@ -73,7 +87,10 @@ describe('whole builds from the computer', () => {
     const round = await begin(own, 'monthly update', { lane: 'whole-build-then-root' });
     const walked = await walk(own, round);
     expect(walked.indexOf('write-build')).toBeLessThan(walked.indexOf('write-root'));
-    expect((await see()).state).toMatchObject({ running: { slot: 'a', build: OCTOBER, rooted: true }, data: { wipes: 0 } });
+    expect((await see()).state).toMatchObject({
+      running: { slot: 'a', build: OCTOBER, rooted: true },
+      data: { wipes: 0 },
+    });
     expect((await roundView(round)).state).toBe('closed');
   });
 });

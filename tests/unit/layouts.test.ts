@@ -7,11 +7,28 @@ import type { Stage } from '@/core/steps/step-kind';
 import { layOutStageBars } from '@/features/log/stage-bars-layout';
 import type { StepView } from '@/contracts/step-view';
 import { layOutRoute } from '@/features/round/route-layout';
-import { bandAt, bandRange, FOUR_YEARS, layOutBand, monthStarts, statePaths, yearStarts } from '@/ui/charts/continuity-layout';
+import {
+  bandAt,
+  bandRange,
+  FOUR_YEARS,
+  layOutBand,
+  monthStarts,
+  statePaths,
+  yearStarts,
+} from '@/ui/charts/continuity-layout';
 import type { Matrix } from '@/contracts/module-view';
 import { sameRounds } from '@/features/bench/same-rounds';
 import { layOutMatrix } from '@/features/modules/matrix-layout';
-import { formatAge, formatBytes, formatDay, formatSeconds, formatTime, listNames, shortBuild, shortHash } from '@/ui/format';
+import {
+  formatAge,
+  formatBytes,
+  formatDay,
+  formatSeconds,
+  formatTime,
+  listNames,
+  shortBuild,
+  shortHash,
+} from '@/ui/format';
 
 const NOW = Date.parse('2026-11-10T14:02:00Z');
 const day = (text: string) => Date.parse(`${text}T00:00:00Z`);
@@ -92,7 +109,8 @@ describe('the route', () => {
   it('goes from left to right, each step on the line of its mode, none on top of another', () => {
     const xs = route.stops.map((stop) => stop.x);
     for (let i = 1; i < xs.length; i += 1) expect(xs[i]! - xs[i - 1]!).toBeGreaterThan(20);
-    for (const [i, stop] of route.stops.entries()) expect(stop.y).toBe(route.modes.find((mode) => mode.name === steps[i]!.mode)!.y);
+    for (const [i, stop] of route.stops.entries())
+      expect(stop.y).toBe(route.modes.find((mode) => mode.name === steps[i]!.mode)!.y);
     expect(route.modes.map((mode) => mode.name)).toEqual(['computer', 'system', 'bootloader']);
     expect(Math.max(...xs)).toBeLessThanOrEqual(768);
     expect(route.stops.filter((stop) => stop.current).map((stop) => stop.index)).toEqual([3]);
@@ -102,7 +120,14 @@ describe('the route', () => {
     expect(route.holds[0]!.from).toBe(route.stops[2]!.x);
     expect(route.holds[0]!.to).toBe(route.stops[3]!.x);
     expect(route.noReturn).toEqual([route.stops[4]!.x]);
-    expect(route.stops.map((stop) => stop.kind)).toEqual(['plain', 'plain', 'plain', 'write', 'start', 'wipe']);
+    expect(route.stops.map((stop) => stop.kind)).toEqual([
+      'plain',
+      'plain',
+      'plain',
+      'write',
+      'start',
+      'wipe',
+    ]);
   });
 });
 
@@ -110,7 +135,13 @@ describe('time by stage', () => {
   it('adds a round’s steps up, to the scale of the longest', () => {
     const step = (stage: Stage, seconds: number | null) => ({ stage, seconds });
     const bars = layOutStageBars(
-      stageTimes([step('Know', 20), step('Flash', 30), step('Flash', 10), step('Know', null), step('Prove', null)]),
+      stageTimes([
+        step('Know', 20),
+        step('Flash', 30),
+        step('Flash', 10),
+        step('Know', null),
+        step('Prove', null),
+      ]),
       120,
       900,
     );
@@ -176,18 +207,26 @@ describe('years of many handsets', () => {
       expect(band.rects.length).toBeLessThan(spans.length);
       for (const rect of band.rects) expect(rect.x >= 0 && rect.x + rect.width <= 560.001).toBe(true);
     }
-    expect(yearStarts(bandRange(NOW, FOUR_YEARS)).reduce((sum, { share }) => sum + share, 0)).toBe(FOUR_YEARS);
+    expect(yearStarts(bandRange(NOW, FOUR_YEARS)).reduce((sum, { share }) => sum + share, 0)).toBe(
+      FOUR_YEARS,
+    );
   });
 });
 
 describe('the matrix', () => {
   const matrix = (rows: number, columns: number): Matrix => ({
-    columns: Array.from({ length: columns }, (_one, i) => ({ fingerprint: `f${i}`, buildId: `B.${i}`, product: i % 2 === 0 ? 'hill' : 'dale' })),
+    columns: Array.from({ length: columns }, (_one, i) => ({
+      fingerprint: `f${i}`,
+      buildId: `B.${i}`,
+      product: i % 2 === 0 ? 'hill' : 'dale',
+    })),
     rows: Array.from({ length: rows }, (_one, i) => ({
       kind: 'module' as const,
       id: `m${i}`,
       name: `Module ${i}`,
-      cells: { f0: { outcome: i === 3 ? ('looped' as const) : ('worked' as const), trials: 1, note: '', at: 0 } },
+      cells: {
+        f0: { outcome: i === 3 ? ('looped' as const) : ('worked' as const), trials: 1, note: '', at: 0 },
+      },
     })),
   });
   const all = { text: '', product: null, trouble: false };
@@ -196,13 +235,21 @@ describe('the matrix', () => {
     expect(layout.width).toBeLessThanOrEqual(1220);
     expect(layout.rows).toHaveLength(40);
     expect(layout.columns).toHaveLength(24);
-    layout.columns.forEach((column, i) => i > 0 && expect(column.x - layout.columns[i - 1]!.x).toBeGreaterThanOrEqual(17));
-    layout.rows.forEach((row, i) => i > 0 && expect(row.y - layout.rows[i - 1]!.y).toBeGreaterThanOrEqual(20));
+    layout.columns.forEach(
+      (column, i) => i > 0 && expect(column.x - layout.columns[i - 1]!.x).toBeGreaterThanOrEqual(17),
+    );
+    layout.rows.forEach(
+      (row, i) => i > 0 && expect(row.y - layout.rows[i - 1]!.y).toBeGreaterThanOrEqual(20),
+    );
   });
   it('is filtered by name, model and trouble, and shows the newest builds where all do not fit', () => {
-    expect(layOutMatrix(matrix(12, 4), { ...all, text: 'le 11' }, 1220).rows.map(({ row }) => row.id)).toEqual(['m11']);
+    expect(
+      layOutMatrix(matrix(12, 4), { ...all, text: 'le 11' }, 1220).rows.map(({ row }) => row.id),
+    ).toEqual(['m11']);
     expect(layOutMatrix(matrix(12, 4), { ...all, product: 'hill' }, 1220).columns).toHaveLength(2);
-    expect(layOutMatrix(matrix(12, 4), { ...all, trouble: true }, 1220).rows.map(({ row }) => row.id)).toEqual(['m3']);
+    expect(
+      layOutMatrix(matrix(12, 4), { ...all, trouble: true }, 1220).rows.map(({ row }) => row.id),
+    ).toEqual(['m3']);
     const many = layOutMatrix(matrix(2, 300), all, 1220).columns;
     expect(many.at(-1)!.fingerprint).toBe('f299');
     expect(many.length).toBeLessThan(80);
@@ -220,42 +267,58 @@ describe('rounds together', () => {
       row('4', 'Slate', 'B.2'),
       row('5', 'Slate', null),
     ]);
-    expect(groups.map((group) => [group.model, group.buildId, group.rows.map(({ id }) => id), group.open])).toEqual([
-      ['Petrel', 'B.2', ['1', '2'], 1],
-    ]);
+    expect(
+      groups.map((group) => [group.model, group.buildId, group.rows.map(({ id }) => id), group.open]),
+    ).toEqual([['Petrel', 'B.2', ['1', '2'], 1]]);
   });
 });
 
 describe('words on the bench', () => {
   const row = (name: string, root: BenchRow['root'], urgent: boolean, waiting = false) =>
-    ({ name, root, next: { urgent }, waiting: waiting ? { buildId: 'b', at: 0 } : null }) as unknown as BenchRow;
+    ({
+      name,
+      root,
+      next: { urgent },
+      waiting: waiting ? { buildId: 'b', at: 0 } : null,
+    }) as unknown as BenchRow;
   it('begin with who is without root', () => {
     const rows = [row('A', 'proven', false, true), row('B', 'lost', true), row('C', 'broken', true)];
-    expect(benchHeadline(rows, 'Nov')).toEqual(['B and C are without root.', 'A newer build is out for one of your three handsets.']);
+    expect(benchHeadline(rows, 'Nov')).toEqual([
+      'B and C are without root.',
+      'A newer build is out for one of your three handsets.',
+    ]);
     expect(sortedRows(rows).map((one) => one.name)).toEqual(['C', 'B', 'A']);
     expect(benchHeadline([row('A', 'proven', false)], 'Nov')[0]).toContain('newest build known');
   });
   it('put what is out and may be taken before what has nothing to do, and before what waits', () => {
     const behind = (name: string, daysBehind: number, waits: string | null) =>
-      ({ ...row(name, 'proven', false, daysBehind > 0), next: { urgent: false, daysBehind }, waits }) as BenchRow;
+      ({
+        ...row(name, 'proven', false, daysBehind > 0),
+        next: { urgent: false, daysBehind },
+        waits,
+      }) as BenchRow;
     const rows = [behind('done', 0, null), behind('waits', 9, 'B.2 waits.'), behind('open', 2, null)];
     expect(sortedRows(rows).map((one) => one.name)).toEqual(['open', 'done', 'waits']);
   });
 });
 
 describe('words on a package', () => {
-  const fit = (name: string, verdict: string) => ({ handsetId: name, name, fit: { verdict, reason: 'because.', facts: [], missing: [] } }) as never;
+  const fit = (name: string, verdict: string) =>
+    ({ handsetId: name, name, fit: { verdict, reason: 'because.', facts: [], missing: [] } }) as never;
   it('speak of the handset it fits best', () => {
     expect(closestFit([fit('A', 'other handset'), fit('B', 'exact'), fit('C', 'older')])?.name).toBe('B');
     expect(closestFit([])).toBeNull();
   });
-  it.each(['exact', 'newer', 'older', 'other variant', 'other handset', "can't tell"])('say what follows from %s', (verdict) => {
-    const words = verdictWords(fit('North', verdict));
-    expect(words.title).toMatch(/\.$/);
-    expect(words.follows.length).toBeGreaterThan(5);
-    if (verdict !== 'exact' && verdict !== 'other handset' && verdict !== "can't tell")
-      expect(words.follows).toContain('Nothing from it will be written');
-  });
+  it.each(['exact', 'newer', 'older', 'other variant', 'other handset', "can't tell"])(
+    'say what follows from %s',
+    (verdict) => {
+      const words = verdictWords(fit('North', verdict));
+      expect(words.title).toMatch(/\.$/);
+      expect(words.follows.length).toBeGreaterThan(5);
+      if (verdict !== 'exact' && verdict !== 'other handset' && verdict !== "can't tell")
+        expect(words.follows).toContain('Nothing from it will be written');
+    },
+  );
 });
 
 describe('formats', () => {
@@ -276,13 +339,9 @@ describe('formats', () => {
   it('times are in UTC, ages in words', () => {
     expect(formatTime(NOW)).toBe('10 Nov 14:02');
     expect(formatDay(NOW)).toBe('10 Nov 2026');
-    expect([10_000, 120_000, 7_200_000, 90_000_000, 400_000_000].map((ms) => formatAge(NOW - ms, NOW))).toEqual([
-      'just now',
-      '2 min ago',
-      '2 h ago',
-      'yesterday',
-      '4 days ago',
-    ]);
+    expect(
+      [10_000, 120_000, 7_200_000, 90_000_000, 400_000_000].map((ms) => formatAge(NOW - ms, NOW)),
+    ).toEqual(['just now', '2 min ago', '2 h ago', 'yesterday', '4 days ago']);
   });
   it('short forms keep the ends', () => {
     expect(shortHash('9f3c'.padEnd(60, '0') + 'a41e')).toBe('9f3c…a41e');

@@ -18,10 +18,25 @@ import { ended } from '../fixtures/ended-job';
 import { codeOf, errorOf } from '../fixtures/expect-error';
 import type { LaneWorld } from '../fixtures/lane-world';
 import { AUGUST, LANE_PROFILE, laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
-import { allowRoot, begin, hold, press, rest, see, seen, stepNow, version, walk, laneLink } from '../fixtures/lane-walk';
+import {
+  allowRoot,
+  begin,
+  hold,
+  press,
+  rest,
+  see,
+  seen,
+  stepNow,
+  version,
+  walk,
+  laneLink,
+} from '../fixtures/lane-walk';
 import { DUMP, sha256 } from '../fixtures/server-world';
 
-/* What is particular to steps over the link: identity, the last look, what a failure leaves behind, two writers, jobs. */
+/*
+ * What is particular to steps over the link: identity, the last look, what a failure leaves behind, two
+ * writers, jobs.
+ */
 
 let world: LaneWorld | null = null;
 afterEach(async () => {
@@ -35,7 +50,8 @@ async function toWrite(more: Parameters<typeof laneWorld>[0] = {}): Promise<stri
   return round;
 }
 const run = async (round: string) => ended(await runStep(round, await version(round)));
-const cell = async (slot: string) => (await slotCells(world!.handset)).find((one) => one.partition === 'init_boot' && one.slot === slot);
+const cell = async (slot: string) =>
+  (await slotCells(world!.handset)).find((one) => one.partition === 'init_boot' && one.slot === slot);
 
 describe('a round over the link', () => {
   it('ends proved, with strong evidence for every claim but what only the person sees', async () => {
@@ -43,7 +59,9 @@ describe('a round over the link', () => {
     await walk(world!, round);
     const { signOff, state } = await roundView(round);
     expect(state).toBe('closed');
-    const strong = signOff.filter((claim) => !['Data is there', 'Calls and mobile data', 'Payments and work apps'].includes(claim.claim));
+    const strong = signOff.filter(
+      (claim) => !['Data is there', 'Calls and mobile data', 'Payments and work apps'].includes(claim.claim),
+    );
     expect(strong.flatMap((claim) => claim.evidence).every((item) => item.strength === 'strong')).toBe(true);
     expect(signOff.find((claim) => claim.claim === 'Root works')!.missing).toBeNull();
     expect((await benchRows())[0]!.root).toBe('proven');
@@ -107,7 +125,10 @@ describe('a round over the link', () => {
 describe('the next step', () => {
   it('may begin the moment it is shown', async () => {
     world = await laneWorld({ rooted: ['a'], offer: OCTOBER });
-    const round = await begin(world, 'monthly update', { lane: 'update-in-place-other-slot', target: OCTOBER });
+    const round = await begin(world, 'monthly update', {
+      lane: 'update-in-place-other-slot',
+      target: OCTOBER,
+    });
     const first = await runStep(round, await version(round));
     const over = ended(first);
     while ((await stepNow(round))!.key === 'read-facts') await rest();
@@ -144,8 +165,15 @@ describe('the last look before the first byte', () => {
     world = await laneWorld({ state: { batteryPercent: 20 } });
     const second = await begin(world, 'first root');
     await walk(world, second, { until: 'check' });
-    expect(await codeOf(async () => confirmChecks(second, await version(second), [{ checkId: 'battery', reason: 'it will do' }]))).toBe('refused');
-    expect((await roundView(second)).checks.find((check) => check.id === 'battery')).toMatchObject({ verdict: 'fails', overridable: false });
+    expect(
+      await codeOf(async () =>
+        confirmChecks(second, await version(second), [{ checkId: 'battery', reason: 'it will do' }]),
+      ),
+    ).toBe('refused');
+    expect((await roundView(second)).checks.find((check) => check.id === 'battery')).toMatchObject({
+      verdict: 'fails',
+      overridable: false,
+    });
   });
 
   it('runs one write at a time', async () => {
@@ -206,10 +234,14 @@ describe('when it goes wrong', () => {
     const round = await toWrite();
     await laneLink().restart('system');
     await seen('the system', (view) => view.state.mode === 'system');
-    const done = (await roundView(round)).steps.filter((step) => step.state === 'done').map((step) => step.key);
+    const done = (await roundView(round)).steps
+      .filter((step) => step.state === 'done')
+      .map((step) => step.key);
     await replan(round, await version(round));
     const view = await roundView(round);
-    expect(view.steps.filter((step) => step.state === 'done').map((step) => step.key)).toEqual(expect.arrayContaining(done));
+    expect(view.steps.filter((step) => step.state === 'done').map((step) => step.key)).toEqual(
+      expect.arrayContaining(done),
+    );
     await walk(world!, round);
     expect((await roundView(round)).state).toBe('closed');
     expect((await errorOf(async () => replan(round, 0))).code).toMatch(/conflict|refused/);
@@ -228,7 +260,10 @@ describe('read-back over the link', () => {
   });
   it('without root reads nothing', async () => {
     world = await laneWorld();
-    expect(await ended(await readBackOverLink(world.handset))).toMatchObject({ state: 'failed', error: { code: 'handset-refused' } });
+    expect(await ended(await readBackOverLink(world.handset))).toMatchObject({
+      state: 'failed',
+      error: { code: 'handset-refused' },
+    });
     expect(await slotCells(world.handset)).toEqual([]);
   });
 });
@@ -243,7 +278,10 @@ describe('jobs', () => {
     });
     await ended(job);
     const phases: string[] = [];
-    subscribe(since, ({ message }) => message.type === 'job' && phases.push(`${message.job.phase} ${message.job.state}`))();
+    subscribe(
+      since,
+      ({ message }) => message.type === 'job' && phases.push(`${message.job.phase} ${message.job.state}`),
+    )();
     expect(phases).toEqual(['start running', 'half running', 'end running', 'end done']);
     expect((await listJobs()).map((one) => one.title)).toContain('A job');
   });
@@ -252,7 +290,10 @@ describe('jobs', () => {
     const job = await startJob({ kind: 'k', title: 'Bad', roundId: null }, async () => {
       throw new TypeError('surprise');
     });
-    expect(await ended(job)).toMatchObject({ state: 'failed', error: { code: 'internal', message: 'surprise' } });
+    expect(await ended(job)).toMatchObject({
+      state: 'failed',
+      error: { code: 'internal', message: 'surprise' },
+    });
     expect(await codeOf(() => cancelJob(job.id))).toBe('not-found');
   });
 });

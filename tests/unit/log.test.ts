@@ -32,7 +32,10 @@ const SERIAL = 'HX77PRIVATE42';
 const PNG = new Uint8Array([0x89, 0x50, 0x4e, 0x47, 1, 2, 3]);
 const MINUTE = 60_000;
 
-async function aRound(handsetId: string, change: { openedAt?: number; seconds?: number; seen?: string } = {}) {
+async function aRound(
+  handsetId: string,
+  change: { openedAt?: number; seconds?: number; seen?: string } = {},
+) {
   const { openedAt = Date.now() - 3_600_000, seconds = 90, seen = 'written' } = change;
   return rawRound(
     handsetId,
@@ -67,7 +70,12 @@ async function aLog() {
 describe('the log as files', () => {
   it('holds nothing private in any form unless it is asked for, wherever it stands', async () => {
     const { round } = await aLog();
-    await addNote({ roundId: round.id, stepId: null, text: `looked at ${SERIAL.toLowerCase()}`, picture: null });
+    await addNote({
+      roundId: round.id,
+      stepId: null,
+      text: `looked at ${SERIAL.toLowerCase()}`,
+      picture: null,
+    });
     for (const form of ['json', 'csv', 'markdown', 'calendar'] as const) {
       const text = await logFile(form, false);
       expect(text.length).toBeGreaterThan(100);
@@ -80,7 +88,9 @@ describe('the log as files', () => {
   it('as CSV is a row a step that a table program reads, and no formula', async () => {
     const { handset } = await aLog();
     await aRound(handset, { seen: '=HYPERLINK("x"), with "quotes"\nand a line' });
-    const { data, errors } = Papa.parse<Record<string, string>>(await logFile('csv', false), { header: true });
+    const { data, errors } = Papa.parse<Record<string, string>>(await logFile('csv', false), {
+      header: true,
+    });
     expect(errors).toEqual([]);
     expect(data).toHaveLength(2);
     const odd = data.find((row) => row['seen']!.includes('HYPERLINK'))!;
@@ -90,7 +100,12 @@ describe('the log as files', () => {
 
   it('as JSON comes back whole on another store, and a second time brings nothing', async () => {
     const { round } = await aLog();
-    await addNote({ roundId: round.id, stepId: (await stepsOf([round.id]))[0]!.id, text: 'cable two', picture: null });
+    await addNote({
+      roundId: round.id,
+      stepId: (await stepsOf([round.id]))[0]!.id,
+      text: 'cable two',
+      picture: null,
+    });
     const file = await logFile('json', true);
     const before = await logRounds();
     await server.end();
@@ -179,10 +194,15 @@ describe('notes and pictures', () => {
   });
   it('are refused empty, for another round’s step, and for what is no picture', async () => {
     const { round } = await aLog();
-    const note = (change: object) => addNote({ roundId: round.id, stepId: null, text: '', picture: null, ...change });
+    const note = (change: object) =>
+      addNote({ roundId: round.id, stepId: null, text: '', picture: null, ...change });
     expect(await codeOf(() => note({}))).toBe('bad-field');
-    expect(await codeOf(() => note({ text: 'x', stepId: '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0001' }))).toBe('not-found');
-    expect(await codeOf(() => note({ picture: new TextEncoder().encode('<svg onload=x>') }))).toBe('unsupported');
+    expect(await codeOf(() => note({ text: 'x', stepId: '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0001' }))).toBe(
+      'not-found',
+    );
+    expect(await codeOf(() => note({ picture: new TextEncoder().encode('<svg onload=x>') }))).toBe(
+      'unsupported',
+    );
     expect(await codeOf(() => pictureResponse('a'.repeat(64)))).toBe('not-found');
   });
 });
@@ -191,7 +211,8 @@ describe('what the log teaches', () => {
   it('ten rounds change what the planner takes a step to last', async () => {
     const { handset } = await aLog();
     const before = (await learnt()).pace['write-root']![0];
-    for (let i = 0; i < 10; i += 1) await aRound(handset, { openedAt: Date.now() - (i + 2) * 86_400_000, seconds: 600 });
+    for (let i = 0; i < 10; i += 1)
+      await aRound(handset, { openedAt: Date.now() - (i + 2) * 86_400_000, seconds: 600 });
     const after = (await learnt()).pace['write-root']!;
     expect(before).toBeLessThan(2);
     expect(after[0]).toBeGreaterThan(5);
@@ -205,7 +226,13 @@ describe('what the log teaches', () => {
       [5, 'lost'],
       [17, 'proven'],
     ] as const)
-      await appendEvent({ at: at + minutes * MINUTE, handsetId: handset, roundId: null, kind: 'root', data: { version: 1, state, why: '' } });
+      await appendEvent({
+        at: at + minutes * MINUTE,
+        handsetId: handset,
+        roundId: null,
+        kind: 'root',
+        data: { version: 1, state, why: '' },
+      });
     const { rounds, held } = await logView();
     expect(rounds[0]!.minutesWithoutRoot).toBe(12);
     expect(held[0]!.longestMs).toBe(1445 * MINUTE);
@@ -233,7 +260,15 @@ describe('finding in the log', () => {
   });
   const rounds = [
     round({ notes: [{ text: 'held for the kit', picture: null, at: 0 }] }),
-    round({ id: '2', handset: 'Barn', title: 'Recovery', lane: 'Another', state: 'given-up', seconds: 120, minutesWithoutRoot: 0 }),
+    round({
+      id: '2',
+      handset: 'Barn',
+      title: 'Recovery',
+      lane: 'Another',
+      state: 'given-up',
+      seconds: 120,
+      minutesWithoutRoot: 0,
+    }),
     round({ id: '3', seconds: 180, minutesWithoutRoot: 8, again: { answer: 'no', note: 'matched by eye' } }),
   ];
   it.each([
@@ -243,7 +278,9 @@ describe('finding in the log', () => {
     [{ title: 'Recovery' }, ['2']],
     [{ text: 'by eye' }, ['3']],
     [{ state: 'closed' as const, text: 'ridge' }, ['1', '3']],
-  ])('%j', (filter, ids) => expect(filterRounds(rounds, { ...EVERYTHING, ...filter }).map(({ id }) => id)).toEqual(ids));
+  ])('%j', (filter, ids) =>
+    expect(filterRounds(rounds, { ...EVERYTHING, ...filter }).map(({ id }) => id)).toEqual(ids),
+  );
   it('sums by lane', () =>
     expect(timeByLane(rounds)).toEqual([
       { lane: 'One image', rounds: 2, seconds: 120, minutesWithoutRoot: 6 },

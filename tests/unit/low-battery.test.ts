@@ -21,7 +21,13 @@ afterEach(async () => {
   await world?.end();
   world = null;
 });
-const SLATE = { slotCount: 1, rootPartition: 'boot', hasUserspace: false, hasDownload: true, recoveryHome: 'recovery' } as const;
+const SLATE = {
+  slotCount: 1,
+  rootPartition: 'boot',
+  hasUserspace: false,
+  hasDownload: true,
+  recoveryHome: 'recovery',
+} as const;
 const idOf = (fingerprint: string) => fingerprint.split('/')[3]!;
 
 interface Case {
@@ -37,7 +43,13 @@ const CASES: readonly (readonly [StepKey, Case])[] = [
       begin: (own) => begin(own, 'monthly update', { lane: 'firmware-set-patched', target: OCTOBER }),
     },
   ],
-  ['root-zip', { options: { profile: SLATE }, begin: async (own) => (await lifeboat(), begin(own, 'first root', { lane: 'through-the-recovery' })) }],
+  [
+    'root-zip',
+    {
+      options: { profile: SLATE },
+      begin: async (own) => (await lifeboat(), begin(own, 'first root', { lane: 'through-the-recovery' })),
+    },
+  ],
   [
     'make-lasting',
     {
@@ -70,32 +82,46 @@ const CASES: readonly (readonly [StepKey, Case])[] = [
 ];
 
 describe('a battery that is nearly empty', () => {
-  it.each(CASES)('keeps %s from writing, and charged it goes on', async (key, { options, begin: beginRound }) => {
-    world = await laneWorld(options);
-    const round = await beginRound(world);
-    await walk(world, round, { until: key });
-    expect((await stepNow(round))!.key).toBe(key);
-    const { images } = (await see()).state;
-    await setBattery(LANE_PROFILE, 29);
-    const error = await errorOf(async () => runStep(round, await version(round)));
-    expect(error.code).toBe('refused');
-    expect(error.message).toContain('battery');
-    expect((await see()).state.images).toEqual(images);
-    await setBattery(LANE_PROFILE, 30);
-    const walked = await walk(world, round, { until: 'close' });
-    expect(walked[0]).toBe(key);
-    expect((await stepNow(round))!.key).not.toBe(key);
-  });
+  it.each(CASES)(
+    'keeps %s from writing, and charged it goes on',
+    async (key, { options, begin: beginRound }) => {
+      world = await laneWorld(options);
+      const round = await beginRound(world);
+      await walk(world, round, { until: key });
+      expect((await stepNow(round))!.key).toBe(key);
+      const { images } = (await see()).state;
+      await setBattery(LANE_PROFILE, 29);
+      const error = await errorOf(async () => runStep(round, await version(round)));
+      expect(error.code).toBe('refused');
+      expect(error.message).toContain('battery');
+      expect((await see()).state.images).toEqual(images);
+      await setBattery(LANE_PROFILE, 30);
+      const walked = await walk(world, round, { until: 'close' });
+      expect(walked[0]).toBe(key);
+      expect((await stepNow(round))!.key).not.toBe(key);
+    },
+  );
 
   it('keeps a package from being sent', async () => {
     world = await laneWorld({ profile: { sideloadsDown: [{ from: SEPTEMBER, to: AUGUST }] } });
     await noteBackup({ handsetId: world.handset, what: 'files', place: 'off the handset', note: '' });
-    await noteEdge(world.handset, { fromBuild: idOf(SEPTEMBER), toBuild: idOf(AUGUST), allowed: 'yes', bootloader: null, note: '' });
+    await noteEdge(world.handset, {
+      fromBuild: idOf(SEPTEMBER),
+      toBuild: idOf(AUGUST),
+      allowed: 'yes',
+      bootloader: null,
+      note: '',
+    });
     const round = await begin(world, 'downgrade', { lane: 'sideload', target: AUGUST, wipe: true });
     await walk(world, round, { until: 'sideload' });
     await setBattery(LANE_PROFILE, 18);
     const bytes = await world.packageOf(AUGUST);
-    const send = async () => sideloadStep(round, await version(round), { size: bytes.length, pieces: pieces(bytes), fileName: 'hill.zip' });
+    const send = async () =>
+      sideloadStep(round, await version(round), {
+        size: bytes.length,
+        pieces: pieces(bytes),
+        fileName: 'hill.zip',
+      });
     expect((await errorOf(send)).message).toContain('battery');
     expect((await see()).state.builds).toEqual({ a: SEPTEMBER, b: AUGUST });
     expect((await see()).state.data.wipes).toBe(0);
@@ -111,9 +137,16 @@ describe('a reading of the battery', () => {
     const round = await begin(world, 'first root');
     await setCable(LANE_PROFILE, false);
     const at = world.clock.now() - minutes * 60_000;
-    await insertFacts(world.handset, [{ key: 'batteryOk', value: 'true' }], { source: 'link', witness: 'system', at });
+    await insertFacts(world.handset, [{ key: 'batteryOk', value: 'true' }], {
+      source: 'link',
+      witness: 'system',
+      at,
+    });
     const context = await roundContext(round);
     const step = context.steps.find(({ key }) => key === 'write-root')!;
-    expect((await gatesOf(context, step)).find(({ id }) => id === 'battery')).toMatchObject({ verdict, overridable: verdict === 'unknown' });
+    expect((await gatesOf(context, step)).find(({ id }) => id === 'battery')).toMatchObject({
+      verdict,
+      overridable: verdict === 'unknown',
+    });
   });
 });

@@ -16,7 +16,10 @@ import type { LaneOptions, LaneWorld } from '../fixtures/lane-world';
 import { laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
 import { pieces, sha256 } from '../fixtures/server-world';
 
-/* Modules through an update: off by chance, back in batches, the one that breaks it named, on a handset that really loops. */
+/*
+ * Modules through an update: off by chance, back in batches, the one that breaks it named, on a handset that
+ * really loops.
+ */
 
 let world: LaneWorld | null = null;
 afterEach(async () => {
@@ -44,14 +47,22 @@ async function withModules(options: LaneOptions = {}): Promise<LaneWorld> {
     ...options,
     state: { modules: { on: true, ids: IDS }, ...options.state },
   });
-  await insertFacts(made.handset, [{ key: 'modules', value: IDS.join(', ') }], { source: 'link', witness: 'system', at: Date.now() });
+  await insertFacts(made.handset, [{ key: 'modules', value: IDS.join(', ') }], {
+    source: 'link',
+    witness: 'system',
+    at: Date.now(),
+  });
   for (const id of IDS) await shelve(id);
   await made.keepImagesOf(SEPTEMBER, ['init_boot']);
   await made.keepPatched(SEPTEMBER);
   return made;
 }
 const outcomesOf = async (build: string) =>
-  Object.fromEntries((await listModuleTrials()).filter((trial) => trial.fingerprint === build).map(({ module, outcome }) => [module, outcome]));
+  Object.fromEntries(
+    (await listModuleTrials())
+      .filter((trial) => trial.fingerprint === build)
+      .map(({ module, outcome }) => [module, outcome]),
+  );
 
 describe('an update with modules', () => {
   it('switches off what is risky, and back on in one batch where nothing breaks', async () => {
@@ -85,7 +96,9 @@ describe('an update with modules', () => {
     expect(modulesLoaded(state.modules)).toEqual(['hosts', 'lantern', 'trail-fonts']);
     expect(await outcomesOf(OCTOBER)).toMatchObject({ torch: 'looped' });
     expect((await listEvents({ kind: 'module-batch' })).length).toBeGreaterThan(0);
-    expect(view.steps.find((step) => step.key === 'modules-on')!.evidence.at(-1)!.what).toContain('stays off, because it loops on this build: torch');
+    expect(view.steps.find((step) => step.key === 'modules-on')!.evidence.at(-1)!.what).toContain(
+      'stays off, because it loops on this build: torch',
+    );
     const { before } = await modulesView(world.handset, 'none', 0.05);
     expect(before!.modules.find((one) => one.id === 'torch')).toMatchObject({ off: true, loopedHere: true });
   });
@@ -93,7 +106,16 @@ describe('an update with modules', () => {
   it('leaves what looped on the very build out of the batches', async () => {
     world = await withModules({ profile: { badModules: [{ id: 'torch', build: OCTOBER }] } });
     await insertModuleTrials([
-      { module: 'torch', moduleVersion: '1.0', fingerprint: OCTOBER, handsetId: null, roundId: null, outcome: 'looped', note: 'on Ridge', at: 1 },
+      {
+        module: 'torch',
+        moduleVersion: '1.0',
+        fingerprint: OCTOBER,
+        handsetId: null,
+        roundId: null,
+        outcome: 'looped',
+        note: 'on Ridge',
+        at: 1,
+      },
     ]);
     const round = await begin(world, 'monthly update', { lane: 'update-in-place-other-slot' });
     await walk(world, round);
@@ -108,9 +130,15 @@ describe('an update with modules', () => {
     world = await withModules();
     const round = await begin(world, 'monthly update', { lane: 'update-in-place-other-slot' });
     await walk(world, round, { until: 'patch-other-slot' });
-    await seen('its offer to restart', ({ screen }) => screen.kind === 'system' && screen.touches.some(({ id }) => id === 'restart now'));
+    await seen(
+      'its offer to restart',
+      ({ screen }) => screen.kind === 'system' && screen.touches.some(({ id }) => id === 'restart now'),
+    );
     await touch('restart now');
-    await seen('the new build without root', (view) => view.state.mode === 'system' && view.state.running?.build === OCTOBER);
+    await seen(
+      'the new build without root',
+      (view) => view.state.mode === 'system' && view.state.running?.build === OCTOBER,
+    );
     await itRestarted(round, await version(round));
     const { steps } = await roundView(round);
     expect(steps.map((step) => step.key).filter((key) => key === 'modules-on')).toHaveLength(1);
@@ -126,7 +154,13 @@ describe('an update with modules', () => {
     [0.001, IDS],
   ])('switches off those over the limit that the person named: %d', async (modulesLimit, off) => {
     world = await withModules();
-    const limits = { computer: true, wipeAllowed: false, keepFuse: false, modules: 'by chance' as const, modulesLimit };
+    const limits = {
+      computer: true,
+      wipeAllowed: false,
+      keepFuse: false,
+      modules: 'by chance' as const,
+      modulesLimit,
+    };
     const planned = await planFor(world.handset, { goal: 'monthly update', target: OCTOBER, limits });
     if (typeof planned === 'string') throw new Error(planned);
     expect([...planned.context.modulesOff!].sort()).toEqual(off);
@@ -137,10 +171,22 @@ describe('an update with modules', () => {
   it('judges the version that is on the handset, not a newer one on the shelf', async () => {
     world = await withModules({ state: { modules: { on: true, ids: IDS, versions: { torch: '1.0' } } } });
     await insertModuleTrials([
-      { module: 'torch', moduleVersion: '1.0', fingerprint: OCTOBER, handsetId: null, roundId: null, outcome: 'looped', note: 'on Ridge', at: 1 },
+      {
+        module: 'torch',
+        moduleVersion: '1.0',
+        fingerprint: OCTOBER,
+        handsetId: null,
+        roundId: null,
+        outcome: 'looped',
+        note: 'on Ridge',
+        at: 1,
+      },
     ]);
     await shelve('torch', '2.0');
-    const torch = async () => (await modulesView(world!.handset, 'by chance', 0.05)).before!.modules.find(({ id }) => id === 'torch')!;
+    const torch = async () =>
+      (await modulesView(world!.handset, 'by chance', 0.05)).before!.modules.find(
+        ({ id }) => id === 'torch',
+      )!;
     // it did not tell a version: what is newest here is taken for it
     expect(await torch()).toMatchObject({ version: null, readAs: null, loopedHere: false });
     const round = await begin(world, 'monthly update', { lane: 'update-in-place-other-slot' });
@@ -156,23 +202,42 @@ describe('an update with modules', () => {
       ['1.0', [null]],
       ['2.0', []],
     ]);
-    await insertFacts(world.handset, [{ key: 'modules', value: 'torch 1.5' }], { source: 'link', witness: 'system', at: Date.now() });
+    await insertFacts(world.handset, [{ key: 'modules', value: 'torch 1.5' }], {
+      source: 'link',
+      witness: 'system',
+      at: Date.now(),
+    });
     expect(await torch()).toMatchObject({ version: '1.5', readAs: '2.0', loopedHere: false });
     expect(await shelved()).toEqual([
       ['1.0', []],
       ['2.0', ['1.5']],
     ]);
     // what is on the handset comes first
-    expect((await modulesView(world.handset, 'by chance')).shelf[0]).toMatchObject({ id: 'torch', version: '2.0' });
+    expect((await modulesView(world.handset, 'by chance')).shelf[0]).toMatchObject({
+      id: 'torch',
+      version: '2.0',
+    });
   });
 
   it('a trial of a handset that is told by hand speaks of the version on it', async () => {
     world = await withModules();
-    await insertFacts(world.handset, [{ key: 'modules', value: 'torch 0.4, hosts' }], { source: 'link', witness: 'system', at: Date.now() });
-    const trial = { moduleVersion: null, fingerprint: OCTOBER, handsetId: world.handset, outcome: 'worked' as const, note: '' };
+    await insertFacts(world.handset, [{ key: 'modules', value: 'torch 0.4, hosts' }], {
+      source: 'link',
+      witness: 'system',
+      at: Date.now(),
+    });
+    const trial = {
+      moduleVersion: null,
+      fingerprint: OCTOBER,
+      handsetId: world.handset,
+      outcome: 'worked' as const,
+      note: '',
+    };
     await noteModuleTrial({ module: 'torch', ...trial });
     await noteModuleTrial({ module: 'hosts', ...trial });
-    expect((await listModuleTrials()).map(({ module, moduleVersion }) => [module, moduleVersion]).sort()).toEqual([
+    expect(
+      (await listModuleTrials()).map(({ module, moduleVersion }) => [module, moduleVersion]).sort(),
+    ).toEqual([
       ['hosts', null],
       ['torch', '0.4'],
     ]);
@@ -189,7 +254,9 @@ describe('an update with modules', () => {
 
   it('by hand: what each start came to is said, and the culprit named all the same', async () => {
     world = await withModules();
-    const judged = (await modulesView(world.handset, 'by chance', 0.05)).before!.modules.find((one) => one.id === 'torch')!;
+    const judged = (await modulesView(world.handset, 'by chance', 0.05)).before!.modules.find(
+      (one) => one.id === 'torch',
+    )!;
     const round = await begin(world, 'monthly update', { lane: 'update-in-place-other-slot' });
     await walk(world, round, { until: 'modules-on' });
     await updateHandset(world.handset, { link: 'hand', profile: null });
@@ -200,7 +267,11 @@ describe('an update with modules', () => {
     await reportBatch(round, await version(round), 'looped');
     for (let i = 0; (await stepNow(round))!.key === 'modules-on' && i < 12; i += 1) {
       const { comingBack } = await roundView(round);
-      await reportBatch(round, await version(round), comingBack!.nextNames.includes('torch') ? 'looped' : 'started');
+      await reportBatch(
+        round,
+        await version(round),
+        comingBack!.nextNames.includes('torch') ? 'looped' : 'started',
+      );
     }
     expect(await outcomesOf(OCTOBER)).toMatchObject({ torch: 'looped' });
     expect(await codeOf(async () => reportBatch(round, await version(round), 'started'))).toBe('conflict');

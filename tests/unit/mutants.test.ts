@@ -33,6 +33,8 @@ describe('faults that can be planted', () => {
   ])('%s', async (content, expected) => expect(await faults(content)).toEqual(expected));
 
   it('take a check out whole, with its block', async () => {
-    expect(await faults('go(); if (bad) { tell(); throw late; } on();')).toEqual(['dropped check: go(); ; on();']);
+    expect(await faults('go(); if (bad) { tell(); throw late; } on();')).toEqual([
+      'dropped check: go(); ; on();',
+    ]);
   });
 });

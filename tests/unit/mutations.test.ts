@@ -22,7 +22,17 @@ import { openPackage } from '@/core/packages/open-package';
 import { callFile } from '@/core/table/roll-call';
 import { nodePorts } from '@/platform/node/node-ports';
 import { answersProperly } from '../fixtures/expect-error';
-import { archive, entry, FINGERPRINT, folder, kitZip, seeded, stockImage, utf8, zipBytes } from '../fixtures/images';
+import {
+  archive,
+  entry,
+  FINGERPRINT,
+  folder,
+  kitZip,
+  seeded,
+  stockImage,
+  utf8,
+  zipBytes,
+} from '../fixtures/images';
 import { mutated, numbers } from '../fixtures/mutate';
 import { SEED, times } from '../fixtures/soak';
 import { tarBytes } from '../fixtures/tars';
@@ -62,11 +72,15 @@ const FRESH = (() => {
   bytes.fill(0, BLOCK, 2 * BLOCK);
   return bytes;
 })();
-const brotli = { packing: 'brotli' as const, pack: (bytes: Uint8Array) => new Uint8Array(brotliCompressSync(bytes)) };
+const brotli = {
+  packing: 'brotli' as const,
+  pack: (bytes: Uint8Array) => new Uint8Array(brotliCompressSync(bytes)),
+};
 const patch = (a: Uint8Array, b: Uint8Array) => writeBinaryPatch(a, b, brotli);
 const codec = (name: CodecName): Kind => ({
   name: `${name} streams`,
-  base: async () => (name === 'brotli' ? brotli.pack(seeded(2, 9000)) : nodePorts.codecs.encode(name, seeded(2, 9000))),
+  base: async () =>
+    name === 'brotli' ? brotli.pack(seeded(2, 9000)) : nodePorts.codecs.encode(name, seeded(2, 9000)),
   read: (bytes) => nodePorts.codecs.decode(name, bytes, 1 << 20),
 });
 const fromBase64 = (text: string) => async () => new Uint8Array(Buffer.from(text, 'base64'));
@@ -75,12 +89,27 @@ const md5 = (bytes: Uint8Array) => createHash('md5').update(bytes).digest('hex')
 const KINDS: readonly Kind[] = [
   ...([0, 1, 2, 3, 4] as const).map((version): Kind => ({
     name: `boot images ${version}`,
-    base: () => stockImage({ version, codec: 'gzip', kernel: seeded(3, 5000), partition: 'boot', partitionBytes: 128 * 1024 }),
+    base: () =>
+      stockImage({
+        version,
+        codec: 'gzip',
+        kernel: seeded(3, 5000),
+        partition: 'boot',
+        partitionBytes: 128 * 1024,
+      }),
     read: image,
   })),
   { name: 'init_boot images in lz4', base: () => stockImage({ partitionBytes: 64 * 1024 }), read: image },
-  { name: 'init_boot images in xz', base: () => stockImage({ codec: 'xz', partitionBytes: 64 * 1024 }), read: image },
-  { name: 'bare ramdisks', base: () => stockImage({ codec: 'none', partitionBytes: 64 * 1024 }), read: image },
+  {
+    name: 'init_boot images in xz',
+    base: () => stockImage({ codec: 'xz', partitionBytes: 64 * 1024 }),
+    read: image,
+  },
+  {
+    name: 'bare ramdisks',
+    base: () => stockImage({ codec: 'none', partitionBytes: 64 * 1024 }),
+    read: image,
+  },
   {
     name: 'vendor_boot images',
     base: async () =>
@@ -92,7 +121,11 @@ const KINDS: readonly Kind[] = [
         bootconfig: seeded(2, 50),
         ramdisks: [
           { type: 'platform', name: '', bytes: archiveBytes(archive(folder('a'), entry('a/b', 'c'))) },
-          { type: 'recovery', name: 'r', bytes: await nodePorts.codecs.encode('gzip', archiveBytes(archive(entry('x', 'y')))) },
+          {
+            type: 'recovery',
+            name: 'r',
+            bytes: await nodePorts.codecs.encode('gzip', archiveBytes(archive(entry('x', 'y')))),
+          },
         ],
       }),
     read: image,
@@ -101,7 +134,10 @@ const KINDS: readonly Kind[] = [
     name: 'sparse images',
     base: async () => {
       const parts: Uint8Array[] = [];
-      await writeSparse(source(await stockImage({ partitionBytes: 64 * 1024 })), async (bytes) => void parts.push(bytes.slice()));
+      await writeSparse(
+        source(await stockImage({ partitionBytes: 64 * 1024 })),
+        async (bytes) => void parts.push(bytes.slice()),
+      );
       return concatBytes(parts);
     },
     read: (bytes) => takeAll(bytes),
@@ -132,10 +168,23 @@ const KINDS: readonly Kind[] = [
   {
     name: 'incremental payloads',
     base: async () =>
-      concatBytes((await writeIncrementalPayload([{ name: 'init_boot', old: OLD, fresh: FRESH, runBlocks: 1 }], about, patch, nodePorts)).parts),
+      concatBytes(
+        (
+          await writeIncrementalPayload(
+            [{ name: 'init_boot', old: OLD, fresh: FRESH, runBlocks: 1 }],
+            about,
+            patch,
+            nodePorts,
+          )
+        ).parts,
+      ),
     read: (bytes) => takeAll(bytes, OLD),
   },
-  { name: 'binary patches', base: async () => patch(OLD, FRESH), read: (bytes) => applyBinaryPatch(OLD, bytes, FRESH.length, nodePorts.codecs) },
+  {
+    name: 'binary patches',
+    base: async () => patch(OLD, FRESH),
+    read: (bytes) => applyBinaryPatch(OLD, bytes, FRESH.length, nodePorts.codecs),
+  },
   {
     name: 'image ZIPs',
     base: async () =>
@@ -148,18 +197,23 @@ const KINDS: readonly Kind[] = [
   },
   {
     name: 'factory ZIPs',
-    base: async () => zipBytes({ 'h/image-h.zip': await zipBytes({ 'boot.img': seeded(1, 4000) }) }, ['h/image-h.zip']),
+    base: async () =>
+      zipBytes({ 'h/image-h.zip': await zipBytes({ 'boot.img': seeded(1, 4000) }) }, ['h/image-h.zip']),
     read: (bytes) => takeAll(bytes),
   },
   {
     name: 'flash-list ZIPs',
     base: async () =>
-      zipBytes({ 'l.xml': `<l><s partition="dtbo" filename="dtbo.img" MD5="${md5(seeded(1, 3000))}"/></l>`, 'dtbo.img': seeded(1, 3000) }),
+      zipBytes({
+        'l.xml': `<l><s partition="dtbo" filename="dtbo.img" MD5="${md5(seeded(1, 3000))}"/></l>`,
+        'dtbo.img': seeded(1, 3000),
+      }),
     read: (bytes) => takeAll(bytes),
   },
   {
     name: 'recovery and module ZIPs',
-    base: async () => zipBytes({ 'note.prop': 'id=a\nname=b\nversion=c\n', 'install.sh': 'dd of=/dev/block/by-name/boot\n' }),
+    base: async () =>
+      zipBytes({ 'note.prop': 'id=a\nname=b\nversion=c\n', 'install.sh': 'dd of=/dev/block/by-name/boot\n' }),
     read: (bytes) => callFile(source(bytes), nodePorts),
   },
   {
@@ -220,7 +274,9 @@ describe('damaged copies are answered with a typed error or a result, before the
 
   it.each(KINDS)('$name, cut off anywhere near their edges', async ({ base, read }) => {
     const whole = await base();
-    const cuts = [0, 1, 4, 8, 16, 40, 64, 511, 512, 1632, 2048, 4095, 4096].filter((cut) => cut < whole.length);
+    const cuts = [0, 1, 4, 8, 16, 40, 64, 511, 512, 1632, 2048, 4095, 4096].filter(
+      (cut) => cut < whole.length,
+    );
     for (const cut of [...cuts, ...[1, 12, 22, 64, 65].map((back) => Math.max(0, whole.length - back))])
       await answersProperly(() => read(whole.subarray(0, cut)));
   });

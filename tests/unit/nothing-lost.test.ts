@@ -26,7 +26,9 @@ import { DUMP, freshServer, pieces, sha256 } from '../fixtures/server-world';
 import { numbers } from '../fixtures/mutate';
 import { SEED, times } from '../fixtures/soak';
 
-/* What is kept stays kept, and what is in doubt is said, whatever happens at the same time or in the middle. */
+/*
+ * What is kept stays kept, and what is in doubt is said, whatever happens at the same time or in the middle.
+ */
 
 describe('images that come at the same time', () => {
   let world: LaneWorld;
@@ -34,12 +36,16 @@ describe('images that come at the same time', () => {
     world = await laneWorld();
   });
   afterEach(() => world.end());
-  const monthly = (i: number) => stockImage({ fingerprint: FINGERPRINT.replace('9001', `91${String(i).padStart(2, '0')}`) });
+  const monthly = (i: number) =>
+    stockImage({ fingerprint: FINGERPRINT.replace('9001', `91${String(i).padStart(2, '0')}`) });
 
   it('on an open round are all kept, row and file', async () => {
     const round = await begin(world, 'first root');
     await walk(world, round, { until: 'open-installed-package' });
-    const images = [...(await Promise.all([1, 2, 3].map(monthly))), (await world.imagesOf(FINGERPRINT)).get('init_boot')!];
+    const images = [
+      ...(await Promise.all([1, 2, 3].map(monthly))),
+      (await world.imagesOf(FINGERPRINT)).get('init_boot')!,
+    ];
     const from = { from: 'package', package: 'hill.zip', partition: 'init_boot', verified: 'yes' } as const;
     await Promise.all(images.map((bytes) => storeImage(sha256(bytes), pieces(bytes), from)));
     for (const bytes of images) {
@@ -54,7 +60,9 @@ describe('images that come at the same time', () => {
       const bytes = await monthly(10 + i);
       const good = () => storeImage(sha256(bytes), pieces(bytes), { from: 'file' });
       const bad = () => codeOf(() => storeImage(sha256(bytes), pieces(bytes), { from: 'patch' }));
-      const [, code] = await (i % 2 === 0 ? Promise.all([good(), bad()]) : Promise.all([bad(), good()]).then(([a, b]) => [b, a] as const));
+      const [, code] = await (i % 2 === 0
+        ? Promise.all([good(), bad()])
+        : Promise.all([bad(), good()]).then(([a, b]) => [b, a] as const));
       expect(code).toBe('bad-field');
       expect(await isWhole('images', sha256(bytes))).toBe(true);
     }
@@ -125,7 +133,9 @@ describe('a write that was cut short', () => {
     await seen('it writes', ({ screen }) => screen.kind === 'menu' && screen.busy !== null);
     // the next server finds a step that says it runs
     await recover();
-    expect((await slotCells(world.handset)).find((cell) => cell.partition === 'init_boot' && cell.slot === 'a')).toMatchObject({
+    expect(
+      (await slotCells(world.handset)).find((cell) => cell.partition === 'init_boot' && cell.slot === 'a'),
+    ).toMatchObject({
       verdict: 'unknown',
       sha256: null,
     });
@@ -154,8 +164,12 @@ describe('a write that was cut short', () => {
     expect(said).toContain('written before it went wrong: bootloader_a');
     expect(said).not.toContain('nothing was written');
     const cells = await slotCells(world.handset);
-    expect(cells.find((cell) => cell.partition === 'bootloader' && cell.slot === 'a')?.verdict).toBe('predicted');
-    expect(cells.find((cell) => cell.partition === 'radio' && cell.slot === 'a')?.verdict ?? 'unknown').toBe('unknown');
+    expect(cells.find((cell) => cell.partition === 'bootloader' && cell.slot === 'a')?.verdict).toBe(
+      'predicted',
+    );
+    expect(cells.find((cell) => cell.partition === 'radio' && cell.slot === 'a')?.verdict ?? 'unknown').toBe(
+      'unknown',
+    );
   });
 });
 
@@ -166,13 +180,18 @@ describe('a migration', () => {
     for (let i = 0; i < times(6, 100); i += 1) {
       const server = await freshServer(false);
       await new Promise<void>((resolve) => {
-        const writer = spawn(process.execPath, [child], { env: { ...process.env, ETERNO_DATA: server.dir }, stdio: 'ignore' });
+        const writer = spawn(process.execPath, [child], {
+          env: { ...process.env, ETERNO_DATA: server.dir },
+          stdio: 'ignore',
+        });
         setTimeout(() => writer.kill('SIGKILL'), 60 + next(340));
         writer.on('close', () => resolve());
       });
       await migrate();
       const { sequelize } = await database();
-      expect((await sequelize.query('PRAGMA integrity_check', { plain: true })) as object).toEqual({ integrity_check: 'ok' });
+      expect((await sequelize.query('PRAGMA integrity_check', { plain: true })) as object).toEqual({
+        integrity_check: 'ok',
+      });
       expect(await migrate()).toEqual([]);
       expect(await listRounds()).toEqual([]);
       await server.end();

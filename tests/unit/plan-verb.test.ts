@@ -14,7 +14,13 @@ afterEach(() => rm(dir, { recursive: true, force: true }));
 
 const STATE = {
   goal: 'first root',
-  handset: { rootPartition: 'init_boot', slotCount: 2, recoveryHome: 'vendor_boot', partitions: ['init_boot', 'boot', 'vendor_boot'], sdk: 36 },
+  handset: {
+    rootPartition: 'init_boot',
+    slotCount: 2,
+    recoveryHome: 'vendor_boot',
+    partitions: ['init_boot', 'boot', 'vendor_boot'],
+    sdk: 36,
+  },
   state: { locked: false, builds: { a: FINGERPRINT } },
   kit: 'burrow 7.3',
   fullPackages: [FINGERPRINT],
@@ -28,9 +34,16 @@ interface Out {
   readonly pick: string;
   readonly plans: readonly {
     readonly lane: { readonly id: string };
-    readonly steps: readonly { readonly action: string; readonly ifItEndsHere: { readonly sentence: string; readonly starts: boolean } }[];
+    readonly steps: readonly {
+      readonly action: string;
+      readonly ifItEndsHere: { readonly sentence: string; readonly starts: boolean };
+    }[];
   }[];
-  readonly others: readonly { readonly lane: { readonly id: string }; readonly verdict: string; readonly reason: string }[];
+  readonly others: readonly {
+    readonly lane: { readonly id: string };
+    readonly verdict: string;
+    readonly reason: string;
+  }[];
 }
 
 describe('eterno plan', () => {
@@ -39,9 +52,13 @@ describe('eterno plan', () => {
     expect(exit).toBe(0);
     expect(out.pick).toBe('one-image-once');
     expect(out.plans[0]!.steps.map((step) => step.action)).toContain('write-root');
-    expect(out.plans[0]!.steps.map((step) => step.ifItEndsHere.sentence)).toContain('It starts from slot a, with root.');
+    expect(out.plans[0]!.steps.map((step) => step.ifItEndsHere.sentence)).toContain(
+      'It starts from slot a, with root.',
+    );
     expect(out.plans[0]!.steps.every((step) => step.ifItEndsHere.starts)).toBe(true);
-    expect(out.others.find((one) => one.lane.id === 'start-once-make-lasting')).toMatchObject({ verdict: 'impossible' });
+    expect(out.others.find((one) => one.lane.id === 'start-once-make-lasting')).toMatchObject({
+      verdict: 'impossible',
+    });
   });
   it('takes images as they are: a looping handset is mended', async () => {
     const images = { init_boot_a: { fingerprint: OTHER_MONTH } };
@@ -75,5 +92,7 @@ describe('eterno plan', () => {
     ['a name that is no partition', { ...STATE, handset: { ...STATE.handset, rootPartition: '../x' } }],
     ['three slots', { ...STATE, handset: { ...STATE.handset, slotCount: 3 } }],
     ['no build', { ...STATE, state: { locked: false } }],
-  ])('refuses %s', async (_what, value) => expect(await plan(value)).toMatchObject({ exit: 3, error: { code: 'bad-field' } }));
+  ])('refuses %s', async (_what, value) =>
+    expect(await plan(value)).toMatchObject({ exit: 3, error: { code: 'bad-field' } }),
+  );
 });

@@ -28,7 +28,11 @@ beforeEach(async () => {
   const kit = await kitZip();
   await storeKit(sha256(kit), pieces(kit), 'burrow.kit.zip');
   handset = await addHandset('North', DUMP);
-  for (const [i, fingerprint] of [FINGERPRINT.replace('260905', '260805'), FINGERPRINT, OTHER_MONTH].entries())
+  for (const [i, fingerprint] of [
+    FINGERPRINT.replace('260905', '260805'),
+    FINGERPRINT,
+    OTHER_MONTH,
+  ].entries())
     await recordBuild({
       fingerprint,
       product: 'hill_eu',
@@ -46,9 +50,17 @@ const tell = (facts: Readonly<Record<string, string>>) =>
     Object.entries(facts).map(([key, value]) => ({ key, value })),
     { source: 'link', witness: 'bootloader', at: Date.now() },
   );
-async function seen(wish: Partial<Parameters<typeof contextOf>[2]> = {}, learnt: Parameters<typeof contextOf>[3] = NOTHING): Promise<Assumed> {
+async function seen(
+  wish: Partial<Parameters<typeof contextOf>[2]> = {},
+  learnt: Parameters<typeof contextOf>[3] = NOTHING,
+): Promise<Assumed> {
   const subject = await readSubject(await needHandset(handset));
-  const found = contextOf(subject, await readBench(), { goal: null, target: null, limits: LIMITS, ...wish }, learnt);
+  const found = contextOf(
+    subject,
+    await readBench(),
+    { goal: null, target: null, limits: LIMITS, ...wish },
+    learnt,
+  );
   if (typeof found === 'string') throw new Error(found);
   return found;
 }
@@ -67,15 +79,27 @@ describe('a handset as the planner sees it', () => {
     await tellRoot(handset, null, 'proven', 'test');
     const unknown = planRound((await seen({ goal: 'monthly update' })).context);
     const whole = unknown.others.find((out) => out.lane.id === 'whole-build-patched');
-    expect(whole).toMatchObject({ verdict: 'impossible', reason: expect.stringContaining('never read') as string });
-    expect(unknown.plans.every((plan) => plan.steps.every((step) => !step.action.startsWith('write-build')))).toBe(true);
+    expect(whole).toMatchObject({
+      verdict: 'impossible',
+      reason: expect.stringContaining('never read') as string,
+    });
+    expect(
+      unknown.plans.every((plan) => plan.steps.every((step) => !step.action.startsWith('write-build'))),
+    ).toBe(true);
     await tell({ antiRollback: '3' });
     const known = planRound((await seen({ goal: 'monthly update' })).context);
     expect(known.plans.map((plan) => plan.lane.id)).toContain('whole-build-patched');
   });
 
   it('takes a partition whose write was cut short for one that does not start', async () => {
-    await tellSlot({ handsetId: handset, slot: 'a', partition: 'init_boot', sha256: null, certainty: 'unknown', reason: 'a write was cut short' });
+    await tellSlot({
+      handsetId: handset,
+      slot: 'a',
+      partition: 'init_boot',
+      sha256: null,
+      certainty: 'unknown',
+      reason: 'a write was cut short',
+    });
     const { context } = await seen();
     expect(context.start.images['init_boot_a']!.broken).toContain('cut short');
     expect(context.start.images['init_boot_b']!.broken).toBeNull();
@@ -105,7 +129,8 @@ describe('a handset as the planner sees it', () => {
       note: '',
       at: 0,
     });
-    const down = (edges: readonly ReturnType<typeof edge>[]) => seen({ goal: 'downgrade' }, { pace: {}, edges });
+    const down = (edges: readonly ReturnType<typeof edge>[]) =>
+      seen({ goal: 'downgrade' }, { pace: {}, edges });
     expect((await down([edge('no')])).context.profile.sideloadsDown).toEqual([]);
     const { context } = await down([edge('yes')]);
     expect(context.profile.sideloadsDown).toHaveLength(1);
@@ -147,8 +172,13 @@ describe('a handset as the planner sees it', () => {
     await tellRoot(handset, null, 'broken', 'test');
     expect((await seen()).context).toMatchObject({ goal: 'repair', start: { mode: 'looping' } });
     const bare = await addHandset('Bare', '[ro.product.device]: [bare]\n[ro.serialno]: [BARE1]\n');
-    expect(await waysOf(bare, { goal: null, target: null, limits: LIMITS })).toMatchObject({ missing: 'Its build is not known yet.', plans: [] });
-    expect(await codeOf(() => waysOf(handset, { goal: null, target: 'not/a/build', limits: LIMITS }))).toBe('not-found');
+    expect(await waysOf(bare, { goal: null, target: null, limits: LIMITS })).toMatchObject({
+      missing: 'Its build is not known yet.',
+      plans: [],
+    });
+    expect(await codeOf(() => waysOf(handset, { goal: null, target: 'not/a/build', limits: LIMITS }))).toBe(
+      'not-found',
+    );
   });
 });
 
@@ -168,8 +198,12 @@ describe('what the log teaches', () => {
   });
   it('is shown on a plan', async () => {
     await tell({ antiRollback: '3' });
-    const slow = planRound((await seen({ goal: 'first root' }, { pace: { 'write-root': [40, 80] }, edges: [] })).context);
-    const step = slow.plans.find((plan) => plan.lane.id === 'one-image-once')!.steps.find(({ action }) => action === 'write-root');
+    const slow = planRound(
+      (await seen({ goal: 'first root' }, { pace: { 'write-root': [40, 80] }, edges: [] })).context,
+    );
+    const step = slow.plans
+      .find((plan) => plan.lane.id === 'one-image-once')!
+      .steps.find(({ action }) => action === 'write-root');
     expect(step!.minutes).toEqual([40, 80]);
   });
 });

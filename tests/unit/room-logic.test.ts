@@ -24,7 +24,12 @@ const content = (path: string, size: number | null, partition: string | null = n
 });
 
 describe('contents of a package', () => {
-  const tree = [content('META/a', 3), content('payload.bin', 900), content('payload.bin/boot', 500, 'boot'), content('META/b/c', 4)];
+  const tree = [
+    content('META/a', 3),
+    content('payload.bin', 900),
+    content('payload.bin/boot', 500, 'boot'),
+    content('META/b/c', 4),
+  ];
   it('stand as a tree, what holds images first, folders with all that is in them', () => {
     const rows = contentRows(tree, new Set());
     expect(rows.map(({ label, depth, folder, size, count }) => [label, depth, folder, size, count])).toEqual([
@@ -37,7 +42,11 @@ describe('contents of a package', () => {
     ]);
   });
   it('hide what is in closed folders', () => {
-    expect(contentRows(tree, new Set(['META'])).map(({ label }) => label)).toEqual(['payload.bin', 'boot', 'META']);
+    expect(contentRows(tree, new Set(['META'])).map(({ label }) => label)).toEqual([
+      'payload.bin',
+      'boot',
+      'META',
+    ]);
   });
   it('bear five thousand files', () => {
     const many = Array.from({ length: 5000 }, (_, i) => content(`d${i % 50}/f${i}`, i));
@@ -76,7 +85,9 @@ describe('the byte map', () => {
     expect(layOutBars(regions, { start: 5000, end: 6000 })).toMatchObject([{ left: 0, width: 100 }]);
   });
   it('has a scale of round places', () =>
-    expect(ticks({ start: 0, end: 8 << 20 }).map(({ at }) => at)).toEqual([0, 1, 2, 3, 4].map((n) => n * (2 << 20))));
+    expect(ticks({ start: 0, end: 8 << 20 }).map(({ at }) => at)).toEqual(
+      [0, 1, 2, 3, 4].map((n) => n * (2 << 20)),
+    ));
 });
 
 describe('a ramdisk’s entries', () => {
@@ -95,12 +106,17 @@ describe('a ramdisk’s entries', () => {
   });
   const ramdisk = {
     archives: [
-      { compression: 'none' as const, entries: [report('init'), report('lost/alone'), report('etc/fstab'), report('etc', '40755')] },
+      {
+        compression: 'none' as const,
+        entries: [report('init'), report('lost/alone'), report('etc/fstab'), report('etc', '40755')],
+      },
       { compression: 'gzip' as const, entries: [report('init')] },
     ],
   };
   it('know their place, and which of several counts', () => {
-    expect(entryRows(ramdisk).map(({ label, depth, archive, overruled }) => [label, depth, archive, overruled])).toEqual([
+    expect(
+      entryRows(ramdisk).map(({ label, depth, archive, overruled }) => [label, depth, archive, overruled]),
+    ).toEqual([
       ['etc', 0, 1, false],
       ['fstab', 1, 1, false],
       ['init', 0, 1, true],
@@ -119,7 +135,9 @@ describe('a ramdisk’s entries', () => {
     ['100640', 'file', 'rw-r-----'],
     ['120777', 'link', 'rwxrwxrwx'],
     ['20600', 'character node', 'rw-------'],
-  ])('of mode %s are told in words', (mode, kind, permissions) => expect([kindOf({ mode }), permissionsOf({ mode })]).toEqual([kind, permissions]));
+  ])('of mode %s are told in words', (mode, kind, permissions) =>
+    expect([kindOf({ mode }), permissionsOf({ mode })]).toEqual([kind, permissions]),
+  );
 });
 
 describe('the viewer', () => {
@@ -137,7 +155,12 @@ describe('the viewer', () => {
     ).toEqual({ offset: '00000010', hex: '4c 4d 4e 4f'.padEnd(47), text: 'LMNO' }));
   it('puts lines side by side, and long stretches away', () => {
     const same = `${Array.from({ length: 20 }, (_, i) => `line ${i}`).join('\n')}\n`;
-    const rows = sideBySide([{ value: same }, { value: 'old\n', removed: true }, { value: 'new\nmore\n', added: true }, { value: 'end\n' }]);
+    const rows = sideBySide([
+      { value: same },
+      { value: 'old\n', removed: true },
+      { value: 'new\nmore\n', added: true },
+      { value: 'end\n' },
+    ]);
     expect(rows.filter((row) => !row.same)).toEqual([
       { same: false, a: 'old', b: 'new' },
       { same: false, a: null, b: 'more' },
@@ -155,8 +178,11 @@ describe('checksums', () => {
     [`SHA256 (file.zip) = ${sha}`, 'sha256', 'file.zip'],
     [`sha1: ${'c'.repeat(40)}`, 'sha1', null],
     [sha, 'sha256', null],
-  ])('are read from "%s"', (text, algorithm, name) => expect(parseChecksums(text)).toMatchObject([{ algorithm, name }]));
-  it('are not made of anything else', () => expect(parseChecksums(`hello\n${'a'.repeat(63)}\n# ${'z'.repeat(64)}`)).toEqual([]));
+  ])('are read from "%s"', (text, algorithm, name) =>
+    expect(parseChecksums(text)).toMatchObject([{ algorithm, name }]),
+  );
+  it('are not made of anything else', () =>
+    expect(parseChecksums(`hello\n${'a'.repeat(63)}\n# ${'z'.repeat(64)}`)).toEqual([]));
   it('speak of the file they name only', () => {
     const stated = parseChecksums(`${sha}  other.zip\n${'b'.repeat(64)}  dir/file.zip`);
     expect(checkAgainst(stated, 'file.zip', { sha256: 'b'.repeat(64) }).verdict).toBe('holds');
@@ -183,9 +209,19 @@ describe('the roll-call', () => {
     },
   });
   it('names doubled, stale and wrong-shelf files', () => {
-    const files = [file('new', '2026-11-05'), file('old', '2026-10-05'), file('again', '2026-11-05'), file('other', '2026-11-05', 2)];
+    const files = [
+      file('new', '2026-11-05'),
+      file('old', '2026-10-05'),
+      file('again', '2026-11-05'),
+      file('other', '2026-11-05', 2),
+    ];
     const notes = rollCall(files, [['exact'], ['older'], ['exact'], ['other variant', 'other handset']]);
-    expect(notes.map((own) => own.map(({ kind }) => kind))).toEqual([[], ['stale'], ['doubled'], ['wrong shelf']]);
+    expect(notes.map((own) => own.map(({ kind }) => kind))).toEqual([
+      [],
+      ['stale'],
+      ['doubled'],
+      ['wrong shelf'],
+    ]);
   });
 });
 
@@ -195,12 +231,18 @@ describe('what an incremental update must find', () => {
     plainImage('init_boot', 1, { source: { size: 1, sha256: 'bb' } }),
     plainImage('dtbo', 1),
   ];
-  const held = (partition: string, sha256: string | null) => ({ partition, sha256, certainty: 'read' as const });
+  const held = (partition: string, sha256: string | null) => ({
+    partition,
+    sha256,
+    certainty: 'read' as const,
+  });
   it('is held against the running slot', () => {
     const states = pristineStates(images, [held('boot', 'aa'), held('init_boot', 'cc')]);
     expect(states.map(({ state }) => state)).toEqual(['holds it', 'holds another']);
     expect(predictRefusal(states)).toMatchObject({ refused: true });
-    expect(predictRefusal(pristineStates(images, [held('boot', 'aa'), held('init_boot', 'bb')]))).toMatchObject({ refused: false });
+    expect(
+      predictRefusal(pristineStates(images, [held('boot', 'aa'), held('init_boot', 'bb')])),
+    ).toMatchObject({ refused: false });
     expect(predictRefusal(pristineStates(images, [held('boot', 'aa'), held('init_boot', null)]))).toBeNull();
   });
 });
@@ -208,7 +250,11 @@ describe('what an incremental update must find', () => {
 describe('time left', () => {
   it('goes by the pace so far', () => {
     expect(secondsLeft(50, 100, 10)).toBe(10);
-    expect([secondsLeft(0, 100, 10), secondsLeft(50, 100, 0.1), secondsLeft(100, 100, 5)]).toEqual([null, null, null]);
+    expect([secondsLeft(0, 100, 10), secondsLeft(50, 100, 0.1), secondsLeft(100, 100, 5)]).toEqual([
+      null,
+      null,
+      null,
+    ]);
   });
 });
 
@@ -232,8 +278,18 @@ describe('the calendar in a line', () => {
   const held = { readiness: { verdict: 'hold' as const, reasons: ['no kit supports it'], sentence: '' } };
   it.each<[string, readonly CalendarHandset[], RegExp, string]>([
     ['all are on the newest', [handset('Ridge', { waiting: null })], /Nothing is to be done/, '/'],
-    ['one is ready', [handset('Ridge'), handset('Barn', waits)], /^Ridge can take its update now/, '/rounds/new?handset=ridge'],
-    ['several are ready', ['A', 'B', 'C', 'D'].map((name) => handset(name)), /^A, B and 2 others can take their updates now/, '/'],
+    [
+      'one is ready',
+      [handset('Ridge'), handset('Barn', waits)],
+      /^Ridge can take its update now/,
+      '/rounds/new?handset=ridge',
+    ],
+    [
+      'several are ready',
+      ['A', 'B', 'C', 'D'].map((name) => handset(name)),
+      /^A, B and 2 others can take their updates now/,
+      '/',
+    ],
     [
       'nobody opened the package',
       [handset('Ridge', unknown), handset('Barn', { ...unknown, ...waits })],

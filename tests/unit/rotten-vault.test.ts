@@ -53,12 +53,18 @@ describe('an image that was damaged in the vault', () => {
     expect((await see()).state.running?.rooted).toBe(true);
   });
   it('is not started from memory', async () => {
-    world = await laneWorld({ profile: { rootPartition: 'boot', startsOnce: true }, facts: { startsOnce: 'true' } });
+    world = await laneWorld({
+      profile: { rootPartition: 'boot', startsOnce: true },
+      facts: { startsOnce: 'true' },
+    });
     const round = await begin(world, 'first root', { lane: 'start-once-make-lasting' });
     await walk(world, round, { until: 'start-once' });
     const hash = await world.keepPatched(SEPTEMBER);
     const mend = await rot(hash);
-    expect(await ended(await runStep(round, await version(round)))).toMatchObject({ state: 'failed', error: { code: 'bad-hash' } });
+    expect(await ended(await runStep(round, await version(round)))).toMatchObject({
+      state: 'failed',
+      error: { code: 'bad-hash' },
+    });
     expect((await see()).state.mode).toBe('bootloader');
     await mend();
   });
@@ -67,14 +73,18 @@ describe('an image that was damaged in the vault', () => {
     const round = await begin(world, 'monthly update', { lane: 'whole-build-patched', target: OCTOBER });
     await walk(world, round, { until: 'write-build-patched' });
     const { bench } = await roundContext(round);
-    const first = bench.images.find((image) => image.role === 'stock' && image.partition === 'bootloader' && image.fingerprint === OCTOBER)!;
+    const first = bench.images.find(
+      (image) => image.role === 'stock' && image.partition === 'bootloader' && image.fingerprint === OCTOBER,
+    )!;
     await runRotten(round, first.sha256);
   });
   it('is not handed out either', async () => {
     world = await laneWorld();
     const hash = await world.keepPatched(SEPTEMBER);
     const ask = () =>
-      GET(new Request(`http://127.0.0.1/api/images/${hash}`, { headers: { host: '127.0.0.1' } }), { params: Promise.resolve({ sha: hash }) });
+      GET(new Request(`http://127.0.0.1/api/images/${hash}`, { headers: { host: '127.0.0.1' } }), {
+        params: Promise.resolve({ sha: hash }),
+      });
     expect((await ask()).status).toBe(200);
     await rot(hash);
     const refused = await ask();

@@ -23,7 +23,10 @@ import { LANE_PROFILE, laneWorld, SEPTEMBER } from '../fixtures/lane-world';
 import { begin, seen, version, walk } from '../fixtures/lane-walk';
 import { pieces, sha256 } from '../fixtures/server-world';
 
-/* What a round believes, from what is stored: each fact that a gate or a plan reads, on either side of its boundary. */
+/*
+ * What a round believes, from what is stored: each fact that a gate or a plan reads, on either side of its
+ * boundary.
+ */
 
 const DAY_MS = 86_400_000;
 let world: LaneWorld;
@@ -40,7 +43,8 @@ async function gate(key: StepKey, id: string) {
   const about = { ...context.steps[0]!.planned, ...planned };
   return (await gatesOf(context, { key, planned: about })).find((check) => check.id === id)!;
 }
-const tell = (key: string, value: string) => insertFacts(world.handset, [{ key, value }], { source: 'link', witness: 'bootloader', at: now() });
+const tell = (key: string, value: string) =>
+  insertFacts(world.handset, [{ key, value }], { source: 'link', witness: 'bootloader', at: now() });
 
 describe('the gates of a step, from what is stored', () => {
   it.each([
@@ -49,7 +53,13 @@ describe('the gates of a step, from what is stored', () => {
     [15.1, 'off the handset', 'unknown', 'no'],
     [1, 'on the handset', 'unknown', 'unknown'],
   ] as const)('a backup %d days old and %s: %s', async (days, place, verdict, answer) => {
-    await insertBackup({ handsetId: world.handset, what: 'files', place, note: '', at: now() - days * DAY_MS });
+    await insertBackup({
+      handsetId: world.handset,
+      what: 'files',
+      place,
+      note: '',
+      at: now() - days * DAY_MS,
+    });
     expect((await gate('unlock', 'backup')).verdict).toBe(verdict);
     const questions = (await handsetDetail(world.handset)).feasibility.questions;
     expect(questions.find(({ id }) => id === 'backup')?.answer).toBe(answer);
@@ -71,17 +81,27 @@ describe('the gates of a step, from what is stored', () => {
     expect((await gate('write-build', 'whole')).verdict).toBe('fails');
     await world.keepPackageOf(SEPTEMBER);
     await world.keepImagesOf(SEPTEMBER, ['init_boot', 'boot']);
-    expect((await gate('write-build', 'whole')).saw).toMatchObject({ partitions: expect.arrayContaining(['radio']) as string[] });
+    expect((await gate('write-build', 'whole')).saw).toMatchObject({
+      partitions: expect.arrayContaining(['radio']) as string[],
+    });
   });
 
   it('locking wants every partition of both slots read or written in stock', async () => {
     await world.keepImagesOf(SEPTEMBER);
-    const where = async () => ((await gate('lock', 'makers-own')).saw as { where: readonly NotStock[] }).where;
+    const where = async () =>
+      ((await gate('lock', 'makers-own')).saw as { where: readonly NotStock[] }).where;
     const before = await where();
     expect(before).toContainEqual({ partition: 'init_boot', slot: 'a', why: 'never-seen' });
     expect(before).toContainEqual({ partition: 'boot', slot: 'b', why: 'never-seen' });
     expect(before.some(({ partition }) => partition === 'dtbo')).toBe(false);
-    await tellSlot({ handsetId: world.handset, slot: 'a', partition: 'dtbo', sha256: 'f'.repeat(64), certainty: 'read', reason: 'read back' });
+    await tellSlot({
+      handsetId: world.handset,
+      slot: 'a',
+      partition: 'dtbo',
+      sha256: 'f'.repeat(64),
+      certainty: 'read',
+      reason: 'read back',
+    });
     const after = await where();
     expect(after).toContainEqual({ partition: 'dtbo', slot: 'a', why: 'other' });
     expect(after).toContainEqual({ partition: 'dtbo', slot: 'b', why: 'never-seen' });
@@ -110,10 +130,19 @@ describe('a patched image', () => {
     const context = await roundContext(round);
     const withRow = (change: object) => ({
       ...context,
-      bench: { ...context.bench, images: context.bench.images.map((one) => (one.sha256 === hash ? { ...row, ...change } : one)) },
+      bench: {
+        ...context.bench,
+        images: context.bench.images.map((one) => (one.sha256 === hash ? { ...row, ...change } : one)),
+      },
     });
     expect(patchedOf(withRow({}), SEPTEMBER)?.sha256).toBe(hash);
-    for (const change of [{ proof: null }, { role: 'unknown' }, { partition: 'boot' }, { fingerprint: 'another' }, { stockSha256: 'f'.repeat(64) }])
+    for (const change of [
+      { proof: null },
+      { role: 'unknown' },
+      { partition: 'boot' },
+      { fingerprint: 'another' },
+      { stockSha256: 'f'.repeat(64) },
+    ])
       expect(patchedOf(withRow(change), SEPTEMBER), JSON.stringify(change)).toBeNull();
   });
   it('that fails a second time stays what it was', async () => {
@@ -147,7 +176,10 @@ describe('the bootloader', () => {
     await writeSecret(world.handset, 'serial', 'SERIAL42');
     await walk(world, round, { until: 'write-root' });
     await writeSecret(world.handset, 'serial', 'OTHER99');
-    expect(await ended(await runStep(round, await version(round)))).toMatchObject({ state: 'failed', error: { code: 'refused' } });
+    expect(await ended(await runStep(round, await version(round)))).toMatchObject({
+      state: 'failed',
+      error: { code: 'refused' },
+    });
     expect(await slotCells(world.handset)).toEqual([]);
   });
 });
@@ -169,6 +201,9 @@ describe('what the log teaches', () => {
     expect((await learnt()).slips['cable lost']).toEqual({ slips: 1, chances: 1 });
     await setCable(LANE_PROFILE, true);
     await ended(await runStep(round, await version(round)));
-    expect((await learnt()).slips).toMatchObject({ 'cable lost': { slips: 1, chances: 2 }, 'wrong slot': { slips: 0, chances: 1 } });
+    expect((await learnt()).slips).toMatchObject({
+      'cable lost': { slips: 1, chances: 2 },
+      'wrong slot': { slips: 0, chances: 1 },
+    });
   });
 });

@@ -1,5 +1,12 @@
 import { database } from '@/server/db/connection';
-import { closeRound, confirmChecks, confirmProtect, lookAround, pasteAtStep, sayAtStep } from '@/server/rounds/by-hand';
+import {
+  closeRound,
+  confirmChecks,
+  confirmProtect,
+  lookAround,
+  pasteAtStep,
+  sayAtStep,
+} from '@/server/rounds/by-hand';
 import { updateHandset } from '@/server/repositories/handset-repository';
 import { pageResponse } from '@/server/services/pages-service';
 import { roundsSaid } from '../fixtures/check-store';
@@ -9,8 +16,9 @@ import { laneWorld, SEPTEMBER } from '../fixtures/lane-world';
 import { DUMP, VARIABLES } from '../fixtures/server-world';
 
 /*
- * A child that walks a round, over the link or by hand: `link|hand STATEMENT`. With a statement's number it kills itself right before that
- * statement of SQL; with 0 it walks to the end and says what the store says between any two commands.
+ * A child that walks a round, over the link or by hand: `link|hand STATEMENT`. With a statement's number it
+ * kills itself right before that statement of SQL; with 0 it walks to the end and says what the store says
+ * between any two commands.
  */
 
 const [how, at] = process.argv.slice(2);
@@ -30,7 +38,10 @@ const { sequelize } = await database();
   if (statements === killAt) process.kill(process.pid, 'SIGKILL');
 };
 
-async function byHand({ handset, keepPackageOf, keepImagesOf, keepPatched, profile }: LaneWorld, round: string): Promise<void> {
+async function byHand(
+  { handset, keepPackageOf, keepImagesOf, keepPatched, profile }: LaneWorld,
+  round: string,
+): Promise<void> {
   await updateHandset(handset, { link: 'hand', profile: null });
   for (;;) {
     await between();

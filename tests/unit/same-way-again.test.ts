@@ -25,7 +25,11 @@ beforeEach(async () => {
 });
 afterEach(() => server.end());
 
-async function aRound(hoursAgo: number, state: 'closed' | 'open' | 'given-up' = 'closed', kind: GoalId = 'monthly update'): Promise<string> {
+async function aRound(
+  hoursAgo: number,
+  state: 'closed' | 'open' | 'given-up' = 'closed',
+  kind: GoalId = 'monthly update',
+): Promise<string> {
   const openedAt = Date.now() - hoursAgo * HOUR;
   const row = { kind, lane: 'update-in-place-other-slot', title: 'Monthly update' } as const;
   const ended = { state, version: 3, openedAt, closedAt: state === 'open' ? null : openedAt + 600_000 };
@@ -41,23 +45,29 @@ describe('the same way again', () => {
     expect((await roundView(id)).again).toEqual({ answer: 'no', note: 'restarted too early' });
     await answerAgain(id, 4, 'yes', 'restarted too early');
     expect((await roundView(id)).again).toEqual({ answer: 'yes', note: '' });
-    expect((await listEvents({ kind: 'same-way-again', roundId: id })).map((event) => (JSON.parse(event.data) as { again: string }).again)).toEqual([
-      'no',
-      'yes',
-    ]);
+    expect(
+      (await listEvents({ kind: 'same-way-again', roundId: id })).map(
+        (event) => (JSON.parse(event.data) as { again: string }).again,
+      ),
+    ).toEqual(['no', 'yes']);
   });
 
-  it.each(['open', 'given-up'] as const)('is not answered for one that is %s, nor by a page that is not of now', async (state) => {
-    const id = await aRound(5, state);
-    expect(await codeOf(() => answerAgain(id, 3, 'yes', ''))).toBe('conflict');
-    const closed = await aRound(4);
-    expect(await codeOf(() => answerAgain(closed, 2, 'yes', ''))).toBe('conflict');
-    expect((await findRound(closed))!.again).toBeNull();
-  });
+  it.each(['open', 'given-up'] as const)(
+    'is not answered for one that is %s, nor by a page that is not of now',
+    async (state) => {
+      const id = await aRound(5, state);
+      expect(await codeOf(() => answerAgain(id, 3, 'yes', ''))).toBe('conflict');
+      const closed = await aRound(4);
+      expect(await codeOf(() => answerAgain(closed, 2, 'yes', ''))).toBe('conflict');
+      expect((await findRound(closed))!.again).toBeNull();
+    },
+  );
 
   it('wants a reason for no', async () => {
     const at = { roundId: handset, version: 1 };
-    await expect(againSchema.validate({ ...at, again: 'no', note: '  ' })).rejects.toThrow('Say what was wrong');
+    await expect(againSchema.validate({ ...at, again: 'no', note: '  ' })).rejects.toThrow(
+      'Say what was wrong',
+    );
     expect(await againSchema.validate({ ...at, again: 'yes', note: '' })).toMatchObject({ again: 'yes' });
     await expect(againSchema.validate({ ...at, again: 'perhaps', note: 'x' })).rejects.toThrow();
   });
@@ -68,7 +78,10 @@ describe('the same way again', () => {
     expect(await good()).toBe(newer);
     await answerAgain(newer, 3, 'no', 'restarted too early');
     expect(await good()).toBe(older);
-    expect(await lastBad(handset, 'monthly update')).toMatchObject({ id: newer, note: 'restarted too early' });
+    expect(await lastBad(handset, 'monthly update')).toMatchObject({
+      id: newer,
+      note: 'restarted too early',
+    });
     expect(await lastBad(handset, 'root again')).toBeNull();
     await answerAgain(older, 3, 'no', 'no backup');
     expect(await good()).toBeNull();
@@ -83,7 +96,9 @@ describe('the same way again', () => {
     await answerAgain(id, 3, 'no', 'restarted too early');
     const { rounds } = await logPage({ ...EVERYTHING, text: 'too early' }, 30);
     expect(rounds.map((round) => [round.id, round.again?.answer])).toEqual([[id, 'no']]);
-    expect(await logFile('markdown', false)).toContain('Not to be done the same way again: restarted too early');
+    expect(await logFile('markdown', false)).toContain(
+      'Not to be done the same way again: restarted too early',
+    );
     expect(await logFile('json', false)).toContain('restarted too early');
   });
 });

@@ -21,10 +21,17 @@ describe('requests', () => {
     ['evil.example', undefined, false],
     ['127.0.0.1.evil.example', undefined, false],
     ['', undefined, false],
-  ])('to %s from %s: %s', (host, origin, local) => expect(isLocalRequest(headers(host, origin), '/')).toBe(local));
+  ])('to %s from %s: %s', (host, origin, local) =>
+    expect(isLocalRequest(headers(host, origin), '/')).toBe(local),
+  );
 
   const fetched = (site: string, mode: string, dest: string) =>
-    new Headers({ host: '127.0.0.1:3210', 'sec-fetch-site': site, 'sec-fetch-mode': mode, 'sec-fetch-dest': dest });
+    new Headers({
+      host: '127.0.0.1:3210',
+      'sec-fetch-site': site,
+      'sec-fetch-mode': mode,
+      'sec-fetch-dest': dest,
+    });
   it.each([
     ['same-origin', 'cors', 'empty', '/api/events', true],
     ['none', 'navigate', 'document', '/api/store/backup', true],
@@ -67,7 +74,9 @@ describe('requests', () => {
     });
     const response = await failing(request('GET', '127.0.0.1:3210'), {});
     expect(response.status).toBe(status);
-    expect(((await response.json()) as { error: { code: string } }).error.code).toBe(toEternoError(thrown).code);
+    expect(((await response.json()) as { error: { code: string } }).error.code).toBe(
+      toEternoError(thrown).code,
+    );
   });
 });
 
@@ -101,7 +110,9 @@ describe('streams', () => {
       return ended;
     });
     const reader = response.body!.getReader();
-    const text = new TextDecoder().decode((await reader.read()).value) + new TextDecoder().decode((await reader.read()).value);
+    const text =
+      new TextDecoder().decode((await reader.read()).value) +
+      new TextDecoder().decode((await reader.read()).value);
     expect(text).toContain('id: 7\ndata: {"hello":1}\n\n');
     abort.abort();
     expect(ended).toHaveBeenCalledOnce();
@@ -111,7 +122,8 @@ describe('streams', () => {
 describe('errors', () => {
   it('each have words: what, what is safe, what next', () => {
     expect(Object.keys(ERROR_WORDS).sort()).toEqual([...ERROR_CODES].sort());
-    for (const words of Object.values(ERROR_WORDS)) for (const text of Object.values(words)) expect(text).toMatch(/\.$/);
+    for (const words of Object.values(ERROR_WORDS))
+      for (const text of Object.values(words)) expect(text).toMatch(/\.$/);
   });
   it('cross as data and come back as they were', () => {
     const error = new EternoError('bad-hash', 'no', { file: 'f', offset: 5, details: { a: 1 } });
@@ -121,7 +133,11 @@ describe('errors', () => {
   });
   it('have the exit codes of the command', () => {
     expect(ERROR_CODES.filter((code) => exitCodeFor(code) === 2)).toEqual(['usage']);
-    expect(ERROR_CODES.filter((code) => exitCodeFor(code) === 4).sort()).toEqual(['already-patched', 'does-not-fit', 'refused']);
+    expect(ERROR_CODES.filter((code) => exitCodeFor(code) === 4).sort()).toEqual([
+      'already-patched',
+      'does-not-fit',
+      'refused',
+    ]);
     expect(ERROR_CODES.filter((code) => exitCodeFor(code) === 1).sort()).toEqual([
       'cancelled',
       'conflict',

@@ -24,7 +24,15 @@ import { kitViews, storeImage, storeKit } from '@/server/services/image-service'
 import { imageDetail } from '@/server/services/image-view';
 import { logRounds } from '@/server/services/log-service';
 import { recover } from '@/server/services/recover';
-import { closeRound, confirmChecks, confirmProtect, giveUpRound, lookAround, pasteAtStep, sayAtStep } from '@/server/rounds/by-hand';
+import {
+  closeRound,
+  confirmChecks,
+  confirmProtect,
+  giveUpRound,
+  lookAround,
+  pasteAtStep,
+  sayAtStep,
+} from '@/server/rounds/by-hand';
 import { startRound } from '@/server/rounds/opening';
 import { carryOut } from '@/server/rounds/carry-out';
 import { learnt } from '@/server/services/learnt-service';
@@ -42,7 +50,12 @@ beforeEach(async () => {
 });
 afterEach(() => server.end());
 
-const FROM_PACKAGE = { from: 'package', package: 'hill.zip', partition: 'init_boot', verified: 'yes' } as const;
+const FROM_PACKAGE = {
+  from: 'package',
+  package: 'hill.zip',
+  partition: 'init_boot',
+  verified: 'yes',
+} as const;
 
 async function keepKit() {
   const bytes = await kitZip();
@@ -68,7 +81,9 @@ describe('the database', () => {
       const described = await sequelize.getQueryInterface().describeTable(table);
       expect(Object.keys(described).sort(), table).toEqual(Object.keys(columns).sort());
       for (const [name, column] of Object.entries(columns)) {
-        expect(described[name]!.allowNull, `${table}.${name}`).toBe((column as { allowNull?: boolean }).allowNull ?? described[name]!.allowNull);
+        expect(described[name]!.allowNull, `${table}.${name}`).toBe(
+          (column as { allowNull?: boolean }).allowNull ?? described[name]!.allowNull,
+        );
       }
     }
   });
@@ -98,11 +113,14 @@ describe('the vault', () => {
       throw new Error('the browser went away');
     };
     await expect(putInVault('images', sha256(bytes), breaking())).rejects.toThrow('went away');
-    const left = (await readdir(join(server.dir, 'vault'), { recursive: true, withFileTypes: true })).filter((entry) => entry.isFile());
+    const left = (await readdir(join(server.dir, 'vault'), { recursive: true, withFileTypes: true })).filter(
+      (entry) => entry.isFile(),
+    );
     expect(left).toEqual([]);
   });
-  it.each(['', 'abc', '../../../etc/passwd', `${'a'.repeat(63)}/`, 'A'.repeat(64)])('lets no %j near the disk', async (name) =>
-    expect(await codeOf(() => vaultPath('images', name))).toBe('unsafe-path'),
+  it.each(['', 'abc', '../../../etc/passwd', `${'a'.repeat(63)}/`, 'A'.repeat(64)])(
+    'lets no %j near the disk',
+    async (name) => expect(await codeOf(() => vaultPath('images', name))).toBe('unsafe-path'),
   );
   it('notices damage', async () => {
     await putInVault('images', sha256(bytes), pieces(bytes));
@@ -122,7 +140,11 @@ describe('the vault', () => {
 describe('images', () => {
   it('taken out of a package are stock, with their origin', async () => {
     const { sha } = await keepStock();
-    expect(await findImage(sha)).toMatchObject({ role: 'stock', partition: 'init_boot', fingerprint: FINGERPRINT });
+    expect(await findImage(sha)).toMatchObject({
+      role: 'stock',
+      partition: 'init_boot',
+      fingerprint: FINGERPRINT,
+    });
     expect(await originsOf(sha)).toHaveLength(1);
     await keepStock();
     expect(await originsOf(sha)).toHaveLength(1);
@@ -152,11 +174,15 @@ describe('images', () => {
     const { stock, kitSha, bytes } = await keepPatched();
     const forged = bytes.slice();
     forged[forged.length - 4000]! ^= 1;
-    const error = await errorOf(() => storeImage(sha256(forged), pieces(forged), { from: 'patch', stock: stock.sha, kit: kitSha }));
+    const error = await errorOf(() =>
+      storeImage(sha256(forged), pieces(forged), { from: 'patch', stock: stock.sha, kit: kitSha }),
+    );
     expect(error.code).toBe('bad-hash');
     expect(await findImage(sha256(forged))).toBeNull();
     expect(await codeOf(() => openInVault('images', sha256(forged)))).toBe('not-found');
-    expect(await codeOf(() => storeImage(sha256(forged), pieces(forged), { from: 'patch' }))).toBe('bad-field');
+    expect(await codeOf(() => storeImage(sha256(forged), pieces(forged), { from: 'patch' }))).toBe(
+      'bad-field',
+    );
   });
 });
 
@@ -179,7 +205,12 @@ describe('facts', () => {
     expect(await readSecret(id, 'serial')).toBe('SERIAL42');
     const detail = await handsetDetail(id);
     expect(detail.serialEnd).toBe('AL42');
-    expect(detail.known).toMatchObject({ fingerprint: FINGERPRINT, unlocked: true, currentSlot: 'a', sdk: 36 });
+    expect(detail.known).toMatchObject({
+      fingerprint: FINGERPRINT,
+      unlocked: true,
+      currentSlot: 'a',
+      sdk: 36,
+    });
     expect(JSON.stringify(detail)).not.toContain('SERIAL42');
   });
   it('show what would change before it changes', async () => {
@@ -193,7 +224,9 @@ describe('facts', () => {
     const id = await addHandset('North', DUMP);
     const other = DUMP.replace('SERIAL42', 'OTHER');
     expect((await previewFacts(id, other)).serialSame).toBe(false);
-    expect(await codeOf(() => applyFacts(id, other.replaceAll('260905', '261005'), 'pasted'))).toBe('refused');
+    expect(await codeOf(() => applyFacts(id, other.replaceAll('260905', '261005'), 'pasted'))).toBe(
+      'refused',
+    );
     expect((await handsetDetail(id)).build).toBe('HC1.260905.007');
   });
   it('that say nothing are refused', async () => {
@@ -208,9 +241,16 @@ describe('packages', () => {
   });
   it('are held against every handset and remembered', async () => {
     await addHandset('North', DUMP);
-    expect((await keepPackage({ fileName: 'a.img', sizeBytes: 5, report: await report(FINGERPRINT), readBy: 'server' })).fits[0]!.fit.verdict).toBe(
-      'exact',
-    );
+    expect(
+      (
+        await keepPackage({
+          fileName: 'a.img',
+          sizeBytes: 5,
+          report: await report(FINGERPRINT),
+          readBy: 'server',
+        })
+      ).fits[0]!.fit.verdict,
+    ).toBe('exact');
     expect((await packageViews()).map((view) => view.fileName)).toEqual(['a.img']);
   });
   it('that change under their name are noticed by their first hash', async () => {
@@ -248,15 +288,22 @@ describe('packages', () => {
   it('of the look-alike are judged, and nothing of them is kept', async () => {
     await addHandset('North', DUMP);
     expect(
-      (await keepPackage({ fileName: 'b.img', sizeBytes: 5, report: await report(FINGERPRINT.replace('hill_eu', 'hill_am')), readBy: 'server' }))
-        .fits[0]!.fit.verdict,
+      (
+        await keepPackage({
+          fileName: 'b.img',
+          sizeBytes: 5,
+          report: await report(FINGERPRINT.replace('hill_eu', 'hill_am')),
+          readBy: 'server',
+        })
+      ).fits[0]!.fit.verdict,
     ).toBe('other variant');
     expect(await packageViews()).toEqual([]);
   });
 });
 
 const LIMITS_OF = { computer: true, wipeAllowed: false, keepFuse: false };
-const open = (handsetId: string) => startRound({ handsetId, goal: 'first root', target: null, lane: 'one-image-once', limits: LIMITS_OF });
+const open = (handsetId: string) =>
+  startRound({ handsetId, goal: 'first root', target: null, lane: 'one-image-once', limits: LIMITS_OF });
 
 describe('a round by hand', () => {
   const at = async (id: string) => (await findRound(id))!.version;
@@ -295,18 +342,28 @@ describe('a round by hand', () => {
   it('goes from the first fact to the log, its words marked as weak', async () => {
     const { id, handset, sha } = await toWrite();
     await sayAtStep(id, await at(id), 'my tool said it is written');
-    expect((await slotCells(handset))[0]).toMatchObject({ slot: 'a', partition: 'init_boot', sha256: sha, verdict: 'predicted' });
+    expect((await slotCells(handset))[0]).toMatchObject({
+      slot: 'a',
+      partition: 'init_boot',
+      sha256: sha,
+      verdict: 'predicted',
+    });
     await toTheEnd(id);
     const { signOff } = await roundView(id);
     expect(signOff.every((claim) => claim.evidence.length > 0)).toBe(true);
-    expect(signOff.find((claim) => claim.claim === 'Root works')).toMatchObject({ missing: expect.stringContaining('two kinds') as string });
+    expect(signOff.find((claim) => claim.claim === 'Root works')).toMatchObject({
+      missing: expect.stringContaining('two kinds') as string,
+    });
     await closeRound(id, await at(id));
     expect(await roundView(id)).toMatchObject({ state: 'closed', current: null });
     expect((await benchRows())[0]!.root).toBe('unproven');
     const logged = (await logRounds())[0]!;
-    expect(logged.steps.every((step) => step.state === 'done' && step.seconds !== null && step.seconds >= 0)).toBe(true);
+    expect(
+      logged.steps.every((step) => step.state === 'done' && step.seconds !== null && step.seconds >= 0),
+    ).toBe(true);
     expect((await listEvents({ roundId: id })).map((event) => event.kind)).toContain('round-closed');
-    for (const kind of ['run-sheet', 'report'] as const) expect(await (await pageResponse(id, kind)).text()).not.toContain('SERIAL42');
+    for (const kind of ['run-sheet', 'report'] as const)
+      expect(await (await pageResponse(id, kind)).text()).not.toContain('SERIAL42');
   });
 
   it('the next one of its kind begins from the last good one, with only what changed lit up', async () => {
@@ -314,7 +371,13 @@ describe('a round by hand', () => {
     await toTheEnd(id);
     await closeRound(id, await at(id));
     await tellRoot(handset, null, 'lost', 'test');
-    const again = await startRound({ handsetId: handset, goal: 'first root', target: null, lane: null, limits: LIMITS_OF });
+    const again = await startRound({
+      handsetId: handset,
+      goal: 'first root',
+      target: null,
+      lane: null,
+      limits: LIMITS_OF,
+    });
     const view = await roundView(again);
     expect((await findRound(again))!.basedOn).toBe(id);
     expect(view.steps.filter((step) => step.isNew)).toEqual([]);
@@ -367,7 +430,9 @@ describe('a round by hand', () => {
     await keepPatched();
     await confirmProtect(id, await at(id), 'no printer');
     await pasteAtStep(id, await at(id), VARIABLES.replace('unlocked:yes', 'unlocked:no'));
-    const error = await errorOf(async () => confirmChecks(id, await at(id), [{ checkId: 'unlocked', reason: 'please' }]));
+    const error = await errorOf(async () =>
+      confirmChecks(id, await at(id), [{ checkId: 'unlocked', reason: 'please' }]),
+    );
     expect(error).toMatchObject({ code: 'refused' });
     expect(error.message).toContain('unlocked');
     expect(await current(id)).toBe('check');
@@ -405,7 +470,10 @@ describe('a round by hand', () => {
     const view = await roundView(id);
     expect(view.steps[view.current!]).toMatchObject({ key: 'write-root', state: 'interrupted' });
     const { handsetId } = (await findRound(id))!;
-    expect((await slotCells(handsetId)).find((cell) => cell.partition === 'init_boot')).toMatchObject({ verdict: 'unknown', sha256: null });
+    expect((await slotCells(handsetId)).find((cell) => cell.partition === 'init_boot')).toMatchObject({
+      verdict: 'unknown',
+      sha256: null,
+    });
     expect((await recover()).steps).toBe(0);
   });
 });

@@ -52,7 +52,11 @@ describe('a peer that says nothing', () => {
     client.close();
   });
   it('ends a read in its middle', async () => {
-    const client = await SystemClient.open(portOf(await listening((socket) => socket.write('{"ok":true,"length":4096}\nhalf of it'))), 'token', SOON);
+    const client = await SystemClient.open(
+      portOf(await listening((socket) => socket.write('{"ok":true,"length":4096}\nhalf of it'))),
+      'token',
+      SOON,
+    );
     expect(await codeOf(() => client.bytes({ do: 'read', partition: 'boot' }))).toBe('link-lost');
   });
   it('ends the handshake, and a command after it', async () => {
@@ -67,7 +71,8 @@ describe('a peer that says nothing', () => {
     const port = portOf(
       await listening((socket) => {
         socket.on('data', () => {
-          for (let i = 1; i <= 6; i += 1) setTimeout(() => socket.write(i === 6 ? 'true}\n' : i === 1 ? '{"ok":' : ' '), i * 30);
+          for (let i = 1; i <= 6; i += 1)
+            setTimeout(() => socket.write(i === 6 ? 'true}\n' : i === 1 ? '{"ok":' : ' '), i * 30);
         });
       }),
     );
@@ -78,13 +83,18 @@ describe('a peer that says nothing', () => {
   });
 });
 
-/** A world whose links go through a wire that can be frozen: everything stays connected, nothing arrives any more. */
+/**
+ * A world whose links go through a wire that can be frozen: everything stays connected, nothing arrives any
+ * more.
+ */
 async function frozenWorld(): Promise<{ world: LaneWorld; freeze: () => void }> {
   const world = await laneWorld();
   ends.push(() => world.end());
   let frozen = false;
   const path = join(world.dir, 'run', 'stand-in.json');
-  const run = JSON.parse(await readFile(path, 'utf8')) as { handsets: { wirePort: number; systemPort: number }[] };
+  const run = JSON.parse(await readFile(path, 'utf8')) as {
+    handsets: { wirePort: number; systemPort: number }[];
+  };
   const through = async (port: number) =>
     portOf(
       await listening((socket) => {
@@ -96,11 +106,13 @@ async function frozenWorld(): Promise<{ world: LaneWorld; freeze: () => void }> 
         socket.on('close', () => far.destroy());
       }),
     );
-  for (const one of run.handsets) Object.assign(one, { wirePort: await through(one.wirePort), systemPort: await through(one.systemPort) });
+  for (const one of run.handsets)
+    Object.assign(one, { wirePort: await through(one.wirePort), systemPort: await through(one.systemPort) });
   await writeFile(path, JSON.stringify(run));
   return { world, freeze: () => void (frozen = true) };
 }
-const within = (ms: number) => new Promise<'too late'>((resolve) => setTimeout(() => resolve('too late'), ms));
+const within = (ms: number) =>
+  new Promise<'too late'>((resolve) => setTimeout(() => resolve('too late'), ms));
 
 describe('a step that is stopped', () => {
   it('ends within a second though the handset is silent, and nothing was written', async () => {
@@ -130,7 +142,11 @@ describe('a step that is stopped', () => {
     expect(refusal.message).toContain('init_boot_a is being written');
     world.clock.go();
     expect(await end).toMatchObject({ state: 'done' });
-    expect((await slotCells(world.handset)).find(({ partition, slot }) => partition === 'init_boot' && slot === 'a')?.verdict).toBe('predicted');
+    expect(
+      (await slotCells(world.handset)).find(
+        ({ partition, slot }) => partition === 'init_boot' && slot === 'a',
+      )?.verdict,
+    ).toBe('predicted');
   });
 
   it('that lost its handset to somebody else ends too, and says so', async () => {
@@ -142,7 +158,12 @@ describe('a step that is stopped', () => {
     const job = await runStep(round, await version(round));
     const end = ended(job);
     await seen('the prompt', ({ state }) => state.rootRequest === 'asked');
-    expect(await takeLease({ handsetId: world.handset, holder: 'another server', until: Date.now() + 600_000 }, Date.now() + 60_000)).toBe(true);
+    expect(
+      await takeLease(
+        { handsetId: world.handset, holder: 'another server', until: Date.now() + 600_000 },
+        Date.now() + 60_000,
+      ),
+    ).toBe(true);
     await vi.advanceTimersByTimeAsync(10_000);
     const last = await end;
     expect(last).toMatchObject({ state: 'failed', error: { code: 'conflict' } });

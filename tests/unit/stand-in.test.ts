@@ -31,7 +31,10 @@ async function begin(change: Partial<HandsetState> = {}): Promise<void> {
   await makeHill(dir, { a: stock, b: await stockImage({ fingerprint: OTHER_MONTH }) }, change);
   running = await runStandIn({ dataDir: dir, profile: 'test', wirePort: 0, clock });
 }
-const wire = async () => new BootloaderClient(await openTcpTransport({ host: '127.0.0.1', port: running.run.handsets[0]!.wirePort }));
+const wire = async () =>
+  new BootloaderClient(
+    await openTcpTransport({ host: '127.0.0.1', port: running.run.handsets[0]!.wirePort }),
+  );
 const system = () => SystemClient.open(running.run.handsets[0]!.systemPort, running.run.token);
 const view = async () => {
   const client = await system();
@@ -140,7 +143,9 @@ describe('the wire protocol', () => {
   it('refuses to write while locked, or more than fits', async () => {
     await begin({ locked: true });
     const client = await wire();
-    expect(await codeOf(() => writeImage(client, { partition: 'init_boot', slot: 'a' }, memorySource(stock)))).toBe('refused');
+    expect(
+      await codeOf(() => writeImage(client, { partition: 'init_boot', slot: 'a' }, memorySource(stock))),
+    ).toBe('refused');
     expect(await codeOf(() => client.command('set_active:b'))).toBe('handset-refused');
     client.close();
   });
@@ -162,7 +167,9 @@ describe('the wire protocol', () => {
     await begin();
     clock.stop();
     const [client, link] = [await wire(), await system()];
-    const writing = errorOf(() => writeImage(client, { partition: 'init_boot', slot: 'a' }, memorySource(patched)));
+    const writing = errorOf(() =>
+      writeImage(client, { partition: 'init_boot', slot: 'a' }, memorySource(patched)),
+    );
     for (let busy: unknown = null; busy === null;)
       busy = ((await link.ask({ do: 'view' }))['view'] as { screen: { busy: string | null } }).screen.busy;
     await link.ask({ do: 'cable', connected: false });
@@ -175,7 +182,10 @@ describe('the wire protocol', () => {
     const again = await wire();
     await writeImage(again, { partition: 'init_boot', slot: 'a' }, memorySource(patched));
     again.close();
-    expect((await view()).images['init_boot_a']).toMatchObject({ broken: null, patchedBy: { kit: 'burrow 7.3' } });
+    expect((await view()).images['init_boot_a']).toMatchObject({
+      broken: null,
+      patchedBy: { kit: 'burrow 7.3' },
+    });
   });
 
   it('survives strangers that speak something else', async () => {
@@ -212,7 +222,8 @@ describe('the system link', () => {
     socket.destroy();
     const client = await system();
     const force = (partition: string) => codeOf(() => client.send({ do: 'force', partition }, stock));
-    for (const name of ['constructor', '__proto__', 'toString']) expect(await force(name)).toBe('handset-refused');
+    for (const name of ['constructor', '__proto__', 'toString'])
+      expect(await force(name)).toBe('handset-refused');
     client.close();
   });
   it('wants its token', async () => {
@@ -227,7 +238,9 @@ describe('the system link', () => {
     const link = await system();
     expect(await link.ask({ do: 'root' })).toMatchObject({ granted: false, uid: 2000 });
     expect(await codeOf(() => link.bytes({ do: 'read', partition: 'init_boot_a' }))).toBe('handset-refused');
-    expect(await codeOf(() => link.send({ do: 'write', partition: 'init_boot_a' }, stock))).toBe('handset-refused');
+    expect(await codeOf(() => link.send({ do: 'write', partition: 'init_boot_a' }, stock))).toBe(
+      'handset-refused',
+    );
     expect(String((await link.ask({ do: 'props' }))['text'])).toContain(FINGERPRINT);
     link.close();
   });
@@ -263,7 +276,9 @@ describe('files on the handset', () => {
     await begin({ mode: 'system', running: { slot: 'a', build: FINGERPRINT, rooted: false } });
     const link = await system();
     await link.send({ do: 'push', path: '/storage/init_boot.img' }, stock);
-    expect((await link.ask({ do: 'list', path: '/storage' }))['files']).toMatchObject([{ path: '/storage/init_boot.img', size: stock.length }]);
+    expect((await link.ask({ do: 'list', path: '/storage' }))['files']).toMatchObject([
+      { path: '/storage/init_boot.img', size: stock.length },
+    ]);
     expect(await link.bytes({ do: 'pull', path: '/storage/init_boot.img' })).toEqual(stock);
     expect(await codeOf(() => link.bytes({ do: 'pull', path: '/storage/other.img' }))).toBe('not-found');
     expect((await link.ask({ do: 'list', path: '/stor' }))['files']).toEqual([]);
@@ -277,7 +292,13 @@ describe('commands that are not for every handset', () => {
   it('answer with the machine’s reason, and erasing has its consequence', async () => {
     await begin();
     const client = await wire();
-    for (const command of ['boot', 'flashing unlock', 'flashing lock', 'snapshot-update:cancel', 'snapshot-update:merge']) {
+    for (const command of [
+      'boot',
+      'flashing unlock',
+      'flashing lock',
+      'snapshot-update:cancel',
+      'snapshot-update:merge',
+    ]) {
       expect(await codeOf(() => client.command(command)), command).toBe('handset-refused');
     }
     expect((await client.command('flashing get_unlock_ability')).text).toBe('1');
@@ -292,10 +313,17 @@ describe('commands that are not for every handset', () => {
     expect(parts.length).toBeGreaterThan(3);
     const client = await wire();
     await writeImage(client, { partition: 'init_boot', slot: 'a' }, memorySource(parts[0]!));
-    expect((await view()).images['init_boot_a']!.patchedBy === null || (await view()).images['init_boot_a']!.broken !== null).toBe(true);
-    for (const part of parts.slice(1)) await writeImage(client, { partition: 'init_boot', slot: 'a' }, memorySource(part));
+    expect(
+      (await view()).images['init_boot_a']!.patchedBy === null ||
+        (await view()).images['init_boot_a']!.broken !== null,
+    ).toBe(true);
+    for (const part of parts.slice(1))
+      await writeImage(client, { partition: 'init_boot', slot: 'a' }, memorySource(part));
     client.close();
-    expect((await view()).images['init_boot_a']).toMatchObject({ broken: null, patchedBy: { kit: 'burrow 7.3' } });
+    expect((await view()).images['init_boot_a']).toMatchObject({
+      broken: null,
+      patchedBy: { kit: 'burrow 7.3' },
+    });
   });
 });
 
@@ -313,7 +341,11 @@ describe('modes and menus', () => {
     await again.command('reboot-recovery');
     await untilMode('recovery');
     const link = await system();
-    expect(await link.ask({ do: 'listed' })).toMatchObject({ mode: 'recovery', serial: HILL.serial, recovery: null });
+    expect(await link.ask({ do: 'listed' })).toMatchObject({
+      mode: 'recovery',
+      serial: HILL.serial,
+      recovery: null,
+    });
     for (const key of ['down', 'power']) {
       await link.ask({ do: 'key', key, down: true });
       await link.ask({ do: 'key', key, down: false });

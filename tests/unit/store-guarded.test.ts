@@ -41,7 +41,8 @@ beforeEach(async () => {
 afterEach(() => server.end());
 
 const bytesOf = (value: unknown) => new TextEncoder().encode(JSON.stringify(value));
-const log = (tables: object) => bytesOf({ format: 'eterno-log', formatVersion: 1, madeAt: 1, withPrivate: false, tables });
+const log = (tables: object) =>
+  bytesOf({ format: 'eterno-log', formatVersion: 1, madeAt: 1, withPrivate: false, tables });
 const query = async (sql: string) => (await database()).sequelize.query(sql);
 const keepOne = async () => {
   const image = await stockImage();
@@ -62,7 +63,11 @@ describe('a store at its start', () => {
     expect(await codeOf(() => migrate())).toBe('unsupported');
   });
   it.each([
-    ['garbage', async () => writeFile(databasePath(), 'no database at all, and longer than a header of one would be'.repeat(20))],
+    [
+      'garbage',
+      async () =>
+        writeFile(databasePath(), 'no database at all, and longer than a header of one would be'.repeat(20)),
+    ],
     ['cut off', async () => truncate(databasePath(), 5000)],
   ])('whose database is %s says so in one sentence', async (_what, spoil) => {
     await closeDatabase();
@@ -79,7 +84,15 @@ describe('a store at its start', () => {
 });
 
 describe('rows that no room could show', () => {
-  const event = (change: object) => ({ id: 1, at: 5, handsetId: null, roundId: null, kind: 'vault-checked', data: '{"version":1}', ...change });
+  const event = (change: object) => ({
+    id: 1,
+    at: 5,
+    handsetId: null,
+    roundId: null,
+    kind: 'vault-checked',
+    data: '{"version":1}',
+    ...change,
+  });
   it.each<[string, object]>([
     ['a check of the vault that holds none', event({ data: 'x' })],
     ['one without its lists', event({})],
@@ -90,15 +103,39 @@ describe('rows that no room could show', () => {
     expect((await storeView()).lastCheck).toBeNull();
   });
   it('and a word that is in no list', async () => {
-    const round = { id: 'r', handsetId: 'h', kind: 'first root', lane: 'x', title: 'x', target: null, plan: '{}', basedOn: null, state: 'ajar' };
-    const whole = { ...round, version: 0, overrides: '[]', openedAt: 1, closedAt: null, again: null, againNote: null };
+    const round = {
+      id: 'r',
+      handsetId: 'h',
+      kind: 'first root',
+      lane: 'x',
+      title: 'x',
+      target: null,
+      plan: '{}',
+      basedOn: null,
+      state: 'ajar',
+    };
+    const whole = {
+      ...round,
+      version: 0,
+      overrides: '[]',
+      openedAt: 1,
+      closedAt: null,
+      again: null,
+      againNote: null,
+    };
     expect(await codeOf(() => importLog(log({ rounds: [whole] }), true))).toBe('bad-field');
   });
 
   it('that are in the store already are set aside whole at the next start, and the rooms show', async () => {
     const handset = await addHandset('North', DUMP);
     const round = await rawRound(handset, { openedAt: 5 }, [rawStep('read-facts')]);
-    await appendEvent({ at: 6, handsetId: null, roundId: null, kind: 'vault-checked', data: {} as { version: 1 } });
+    await appendEvent({
+      at: 6,
+      handsetId: null,
+      roundId: null,
+      kind: 'vault-checked',
+      data: {} as { version: 1 },
+    });
     await query(`UPDATE rounds SET plan = 'x', overrides = '{' WHERE id = '${round.id}'`);
     await query(`UPDATE steps SET evidence = '{}' WHERE roundId = '${round.id}'`);
     await query(`INSERT INTO settings (key, value) VALUES ('vocabulary', '{"vocabulary":{"write":5}}')`);
@@ -111,9 +148,15 @@ describe('rows that no room could show', () => {
     const rows = (await Promise.all(files.map((name) => readFile(join(server.dir, name), 'utf8')))).flatMap(
       (text) => (JSON.parse(text) as { rows: { table: string; row: { plan?: string } }[] }).rows,
     );
-    expect(new Set(rows.map(({ table }) => table))).toEqual(new Set(['events', 'rounds', 'steps', 'settings']));
+    expect(new Set(rows.map(({ table }) => table))).toEqual(
+      new Set(['events', 'rounds', 'steps', 'settings']),
+    );
     expect(rows.some(({ row }) => row.plan === 'x')).toBe(true);
-    expect((await listEvents({ kind: 'rows-set-aside' })).map(({ data }) => (JSON.parse(data) as { rows: number }).rows)).toEqual([5]);
+    expect(
+      (await listEvents({ kind: 'rows-set-aside' })).map(
+        ({ data }) => (JSON.parse(data) as { rows: number }).rows,
+      ),
+    ).toEqual([5]);
     await recover();
     expect((await readdir(server.dir)).filter((name) => name.startsWith('set-aside-'))).toEqual(files);
   });
@@ -131,7 +174,11 @@ describe('rows that no room could show', () => {
       await jobEnded((await checkVault()).id);
       expect(await mendRows(1)).toBeNull();
       const file = new Uint8Array(await (await backupResponse(true)).arrayBuffer());
-      expect((await receiveBackup(pieces(file))).tables.every(({ fresh, differing }) => fresh === 0 && differing === 0)).toBe(true);
+      expect(
+        (await receiveBackup(pieces(file))).tables.every(
+          ({ fresh, differing }) => fresh === 0 && differing === 0,
+        ),
+      ).toBe(true);
     } finally {
       await world.end();
       server = await freshServer();
@@ -153,9 +200,13 @@ describe('small files that unfold', () => {
     `BEGIN:VCALENDAR\r\nVERSION:2.0\r\n${lines}BEGIN:VEVENT\r\nUID:a@b\r\nDTSTART;TZID=X:20261128T100000\r\nDURATION:PT1H\r\nSUMMARY:A day\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n`;
   const zone = (rule: string) =>
     `BEGIN:VTIMEZONE\r\nTZID:X\r\nBEGIN:STANDARD\r\nDTSTART:19000101T000000\r\nTZOFFSETFROM:+0100\r\nTZOFFSETTO:+0200\r\nRRULE:${rule}\r\nEND:STANDARD\r\nEND:VTIMEZONE\r\n`;
-  it.each(['FREQ=SECONDLY', 'FREQ=MINUTELY;INTERVAL=2', 'FREQ=YEARLY;BYSECOND=0,1,2;BYMINUTE=0,1,2', 'FREQ=DAILY'])(
-    'a calendar whose zone changes %s is read without that rule',
-    async (rule) => expect(await bringInCalendar(event(zone(rule)))).toMatchObject({ fresh: 1 }),
+  it.each([
+    'FREQ=SECONDLY',
+    'FREQ=MINUTELY;INTERVAL=2',
+    'FREQ=YEARLY;BYSECOND=0,1,2;BYMINUTE=0,1,2',
+    'FREQ=DAILY',
+  ])('a calendar whose zone changes %s is read without that rule', async (rule) =>
+    expect(await bringInCalendar(event(zone(rule)))).toMatchObject({ fresh: 1 }),
   );
   it('a calendar keeps the zones that people live in', async () => {
     const summer = zone('FREQ=YEARLY;BYMONTH=10;BYDAY=-1SU');
@@ -169,12 +220,19 @@ describe('small files that unfold', () => {
     expect(await codeOf(() => bringInCalendar(event('').replace('SUMMARY:A day', line)))).toBe(code),
   );
   it('a calendar with a thousand alarms and notes is read past them', async () => {
-    const alarm = 'BEGIN:VALARM\r\nTRIGGER:-PT5M\r\nBEGIN:VEVENT\r\nUID:inner\r\nEND:VEVENT\r\nEND:VALARM\r\n';
-    const text = event('').replace('END:VEVENT', `DESCRIPTION:${'x'.repeat(300_000)}\r\n${alarm.repeat(1000)}END:VEVENT`);
+    const alarm =
+      'BEGIN:VALARM\r\nTRIGGER:-PT5M\r\nBEGIN:VEVENT\r\nUID:inner\r\nEND:VEVENT\r\nEND:VALARM\r\n';
+    const text = event('').replace(
+      'END:VEVENT',
+      `DESCRIPTION:${'x'.repeat(300_000)}\r\n${alarm.repeat(1000)}END:VEVENT`,
+    );
     expect(await bringInCalendar(text)).toMatchObject({ fresh: 1 });
   });
   it('our own calendar holds no bare return', () => {
-    const text = calendarText([{ uid: 'a', what: 'x\rATTACH:y', from: 0, to: 60_000, kind: 'own', allDay: false } as never], 0);
+    const text = calendarText(
+      [{ uid: 'a', what: 'x\rATTACH:y', from: 0, to: 60_000, kind: 'own', allDay: false } as never],
+      0,
+    );
     expect(text.replaceAll('\r\n', '')).not.toContain('\r');
   });
 
@@ -185,13 +243,22 @@ describe('small files that unfold', () => {
   ])('a backup with %s is refused before it is built', async (_what, table) => {
     const rows = new TextEncoder().encode(table(''));
     const listed = { name: 'events', rows: 1, sizeBytes: rows.length, sha256: sha256(rows) };
-    const list = { format: BACKUP_FORMAT, formatVersion: BACKUP_VERSION, madeAt: 1, withPrivate: false, tables: [listed], files: [] };
+    const list = {
+      format: BACKUP_FORMAT,
+      formatVersion: BACKUP_VERSION,
+      madeAt: 1,
+      withPrivate: false,
+      tables: [listed],
+      files: [],
+    };
     const zip = await zipBytes({ [BACKUP_MANIFEST]: JSON.stringify(list), 'tables/events.json': rows });
     expect(await codeOf(() => receiveBackup(pieces(zip)))).toBe('too-large');
     expect(await readdir(join(server.dir, 'incoming'))).toEqual([]);
   });
   it('bounds count lists and objects, not what stands in texts', () => {
-    expect(boundedJson(bytesOf([{ a: '[[{"\\"{[' }]), { depth: 2, structures: 2 })).toEqual([{ a: '[[{"\\"{[' }]);
+    expect(boundedJson(bytesOf([{ a: '[[{"\\"{[' }]), { depth: 2, structures: 2 })).toEqual([
+      { a: '[[{"\\"{[' },
+    ]);
   });
 
   it('previews that nobody answered go when the next one comes', async () => {
@@ -226,7 +293,12 @@ describe('private values', () => {
     async (form) => {
       await told();
       const text = await logFile(form, false);
-      for (const value of [...secrets, ...secrets.map((one) => JSON.stringify(one).slice(1, -1)), 'UN\\_LOCK', 'SERIAL42'])
+      for (const value of [
+        ...secrets,
+        ...secrets.map((one) => JSON.stringify(one).slice(1, -1)),
+        'UN\\_LOCK',
+        'SERIAL42',
+      ])
         expect(text).not.toContain(value);
     },
   );

@@ -16,7 +16,10 @@ import { numbers } from '../fixtures/mutate';
 import { freshServer, pieces, sha256 } from '../fixtures/server-world';
 import { SEED, times } from '../fixtures/soak';
 
-/* A server that is killed in the middle of patches, restores and writes: the next start finds a store that a checker of its own calls whole. */
+/*
+ * A server that is killed in the middle of patches, restores and writes: the next start finds a store that a
+ * checker of its own calls whole.
+ */
 
 let child: string;
 beforeAll(async () => {
@@ -31,7 +34,10 @@ afterEach(async () => {
 /** Kills the child `ms` after it says that it is at it. @returns all that it said */
 function killedAfter(ms: number, dir: string, ...work: readonly string[]): Promise<string[]> {
   return new Promise((resolve) => {
-    const worker = spawn(process.execPath, [child, ...work], { env: { ...process.env, ETERNO_DATA: dir }, stdio: ['ignore', 'pipe', 'inherit'] });
+    const worker = spawn(process.execPath, [child, ...work], {
+      env: { ...process.env, ETERNO_DATA: dir },
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
     let said = '';
     worker.stdout.on('data', (bytes: Buffer) => {
       const before = said.includes('at it');
@@ -89,19 +95,26 @@ describe('a store whose server is killed again and again', () => {
     expect(sha256(await readFile(backup))).toBe(sha256(bytes));
   });
 
-  it('in the middle of writes: the slot map says what lies there, or that nobody knows', { timeout: LONG }, async () => {
-    const next = numbers(SEED + 2);
-    for (let i = 0; i < KILLS; i += 1) {
-      const ms = 1 + next(times(600, 1500));
-      const [dir] = await killedAfter(ms, '', 'writes');
-      folders.push(dir!);
-      await startAgain(dir!);
-      expect(await checkStore(dir!), `kill ${i} after ${ms} ms`).toEqual([]);
-      const lies = sha256(await new StandInStore(join(dir!, 'stand-in', LANE_PROFILE)).readImage('init_boot_a'));
-      const told = await toldOf(dir!, 'init_boot', 'a');
-      // nothing told: nothing was begun, and the stock image that was there at the beginning lies there
-      if (told === null) expect(lies, `kill ${i} after ${ms} ms`).toBe(sha256(await stockImage({ partition: 'init_boot' })));
-      else if (told.certainty !== 'unknown') expect(told.sha256, `kill ${i} after ${ms} ms`).toBe(lies);
-    }
-  });
+  it(
+    'in the middle of writes: the slot map says what lies there, or that nobody knows',
+    { timeout: LONG },
+    async () => {
+      const next = numbers(SEED + 2);
+      for (let i = 0; i < KILLS; i += 1) {
+        const ms = 1 + next(times(600, 1500));
+        const [dir] = await killedAfter(ms, '', 'writes');
+        folders.push(dir!);
+        await startAgain(dir!);
+        expect(await checkStore(dir!), `kill ${i} after ${ms} ms`).toEqual([]);
+        const lies = sha256(
+          await new StandInStore(join(dir!, 'stand-in', LANE_PROFILE)).readImage('init_boot_a'),
+        );
+        const told = await toldOf(dir!, 'init_boot', 'a');
+        // nothing told: nothing was begun, and the stock image that was there at the beginning lies there
+        if (told === null)
+          expect(lies, `kill ${i} after ${ms} ms`).toBe(sha256(await stockImage({ partition: 'init_boot' })));
+        else if (told.certainty !== 'unknown') expect(told.sha256, `kill ${i} after ${ms} ms`).toBe(lies);
+      }
+    },
+  );
 });

@@ -15,7 +15,10 @@ import { begin, version, walk } from '../fixtures/lane-walk';
 import { laneWorld } from '../fixtures/lane-world';
 import { pieces, sha256 } from '../fixtures/server-world';
 
-/* A child that works on a store until it is killed: `patches`, `restores FILE` or `writes`. It says when it is at it. */
+/*
+ * A child that works on a store until it is killed: `patches`, `restores FILE` or `writes`. It says when it
+ * is at it.
+ */
 
 const say = (word: string) => process.stdout.write(`${word}\n`);
 
@@ -29,7 +32,11 @@ async function patches(): Promise<void> {
     const stock = await stockImage({ tail: new Uint8Array(randomBytes(64)) });
     const made = await patchImage(memorySource(stock, 'init_boot'), kit, nodePorts);
     await storeImage(sha256(stock), pieces(stock), { from: 'file' });
-    await storeImage(made.sha256, pieces(made.bytes), { from: 'patch', stock: sha256(stock), kit: sha256(kitBytes) });
+    await storeImage(made.sha256, pieces(made.bytes), {
+      from: 'patch',
+      stock: sha256(stock),
+      kit: sha256(kitBytes),
+    });
     say('one more');
   }
 }
@@ -44,7 +51,8 @@ async function restores(path: string): Promise<void> {
     say('one more');
     // patched ones first: what they were made from is theirs as long as they are there
     for (const role of ['patched', 'stock', 'unknown'])
-      for (const image of (await listImages()).filter((one) => one.role === role)) await throwAway(image.sha256);
+      for (const image of (await listImages()).filter((one) => one.role === role))
+        await throwAway(image.sha256);
   }
 }
 

@@ -43,12 +43,21 @@ async function makeWorld(): Promise<World> {
   const handset = await addHandset('North', DUMP);
   const [stock, old] = [await stockImage(), await stockImage({ fingerprint: OTHER_MONTH })];
   for (const bytes of [stock, old])
-    await storeImage(sha256(bytes), pieces(bytes), { from: 'package', package: 'hill.zip', partition: 'init_boot', verified: 'yes' });
+    await storeImage(sha256(bytes), pieces(bytes), {
+      from: 'package',
+      package: 'hill.zip',
+      partition: 'init_boot',
+      verified: 'yes',
+    });
   const kitBytes = await kitZip();
   await storeKit(sha256(kitBytes), pieces(kitBytes), 'burrow.kit.zip');
   const { kit } = await readKit(memorySource(kitBytes), nodePorts);
   const patched = await patchImage(memorySource(stock), kit, nodePorts);
-  await storeImage(patched.sha256, pieces(patched.bytes), { from: 'patch', stock: sha256(stock), kit: sha256(kitBytes) });
+  await storeImage(patched.sha256, pieces(patched.bytes), {
+    from: 'patch',
+    stock: sha256(stock),
+    kit: sha256(kitBytes),
+  });
   await setSlotByHand(handset, 'a', 'init_boot', patched.sha256, 'as it is');
   await keepSecret(handset, 'code', 'CODE1234');
   await startRound({
@@ -61,9 +70,14 @@ async function makeWorld(): Promise<World> {
   return { handset, stock: sha256(stock), patched: patched.sha256, old: sha256(old) };
 }
 
-const backupBytes = async (withPrivate: boolean) => new Uint8Array(await (await backupResponse(withPrivate)).arrayBuffer());
-const restored = async (bytes: Uint8Array) => ended(await restoreBackup((await receiveBackup(pieces(bytes, 65_536))).token));
-const allTables = async () => Object.fromEntries(await Promise.all(BACKUP_TABLES.map(async (table) => [table, await dumpTable(table)] as const)));
+const backupBytes = async (withPrivate: boolean) =>
+  new Uint8Array(await (await backupResponse(withPrivate)).arrayBuffer());
+const restored = async (bytes: Uint8Array) =>
+  ended(await restoreBackup((await receiveBackup(pieces(bytes, 65_536))).token));
+const allTables = async () =>
+  Object.fromEntries(
+    await Promise.all(BACKUP_TABLES.map(async (table) => [table, await dumpTable(table)] as const)),
+  );
 const elsewhere = async () => {
   await server.end();
   server = await freshServer();
@@ -73,7 +87,10 @@ const incoming = () => readdir(join(server.dir, 'incoming')).catch(() => [] as s
 describe('the vault', () => {
   it('is checked file by file, and says what is damaged, gone or nobody’s', async () => {
     const { stock, old } = await makeWorld();
-    expect(await ended(await checkVault())).toMatchObject({ state: 'done', doneBytes: (await vaultSize()).bytes });
+    expect(await ended(await checkVault())).toMatchObject({
+      state: 'done',
+      doneBytes: (await vaultSize()).bytes,
+    });
     expect((await storeView()).lastCheck).toMatchObject({ checked: 4, damaged: [], missing: [], strays: 0 });
     await truncate(vaultPath('images', stock), 1000);
     await rm(vaultPath('images', old));
@@ -103,11 +120,16 @@ describe('a backup', () => {
     await elsewhere();
     const preview = await receiveBackup(pieces(bytes));
     expect(preview).toMatchObject({ withPrivate: true, files: 4, filesHere: 0 });
-    expect(preview.tables.find((table) => table.name === 'handsets')).toMatchObject({ rows: 1, fresh: 1, differing: 0 });
+    expect(preview.tables.find((table) => table.name === 'handsets')).toMatchObject({
+      rows: 1,
+      fresh: 1,
+      differing: 0,
+    });
     expect(await dumpTable('handsets')).toEqual([]);
     expect(await ended(await restoreBackup(preview.token))).toMatchObject({ state: 'done', error: null });
     const after = await allTables();
-    for (const table of BACKUP_TABLES) if (table !== 'events') expect(after[table], table).toEqual(before[table]);
+    for (const table of BACKUP_TABLES)
+      if (table !== 'events') expect(after[table], table).toEqual(before[table]);
     const said = (events: readonly object[]) => events.map((event) => ({ ...event, id: 0 }));
     expect(said(after['events']!).slice(0, before['events']!.length)).toEqual(said(before['events']!));
     for (const hash of [stock, patched, old]) expect(await isWhole('images', hash)).toBe(true);
@@ -149,10 +171,16 @@ describe('a backup', () => {
     const archive = await openZip(memorySource(await backupBytes(false), 'backup.zip'));
     expect(archive.entries[0]!.name).toBe('eterno-backup.json');
     expect(archive.entries.some((entry) => entry.name === 'tables/secrets.json')).toBe(false);
-    expect(archive.entries.filter((entry) => entry.name.startsWith('images/')).every((entry) => entry.method === 'stored')).toBe(true);
+    expect(
+      archive.entries
+        .filter((entry) => entry.name.startsWith('images/'))
+        .every((entry) => entry.method === 'stored'),
+    ).toBe(true);
     const text = JSON.stringify(
       await Promise.all(
-        archive.entries.filter((one) => one.name.endsWith('.json')).map(async (one) => new TextDecoder().decode(await archive.readEntry(one, 1e8))),
+        archive.entries
+          .filter((one) => one.name.endsWith('.json'))
+          .map(async (one) => new TextDecoder().decode(await archive.readEntry(one, 1e8))),
       ),
     );
     expect(text).not.toMatch(/SERIAL42|CODE1234/);
@@ -166,11 +194,15 @@ describe('a backup', () => {
     await updateHandset(handset, { name: 'Renamed here' });
     const before = await allTables();
     const preview = await receiveBackup(pieces(bytes));
-    expect(preview.tables.find((table) => table.name === 'handsets')).toMatchObject({ fresh: 0, differing: 1 });
+    expect(preview.tables.find((table) => table.name === 'handsets')).toMatchObject({
+      fresh: 0,
+      differing: 1,
+    });
     expect(preview.filesHere).toBe(preview.files);
     await ended(await restoreBackup(preview.token));
     const after = await allTables();
-    for (const table of BACKUP_TABLES) expect(after[table]!.length - before[table]!.length, table).toBe(table === 'events' ? 1 : 0);
+    for (const table of BACKUP_TABLES)
+      expect(after[table]!.length - before[table]!.length, table).toBe(table === 'events' ? 1 : 0);
     expect((after['handsets']![0] as { name: string }).name).toBe('Renamed here');
   });
 
@@ -218,35 +250,73 @@ describe('a backup', () => {
     });
     const table = (name: string, rows: unknown[]) => {
       const text = JSON.stringify(rows);
-      return { entry: { name, rows: rows.length, sizeBytes: text.length, sha256: sha256(new TextEncoder().encode(text)) }, text };
+      return {
+        entry: {
+          name,
+          rows: rows.length,
+          sizeBytes: text.length,
+          sha256: sha256(new TextEncoder().encode(text)),
+        },
+        text,
+      };
     };
-    const make = (list: object, members: Record<string, string> = {}) => zipBytes({ 'eterno-backup.json': JSON.stringify(list), ...members });
+    const make = (list: object, members: Record<string, string> = {}) =>
+      zipBytes({ 'eterno-backup.json': JSON.stringify(list), ...members });
     const handsets = (...rows: unknown[]) => {
       const { entry, text } = table('handsets', rows);
       return make(manifest({ tables: [entry] }), { 'tables/handsets.json': text });
     };
-    const GOOD = { id: 'x', name: 'n', model: 'm', rootPartition: null, slotCount: 2, link: 'hand', createdAt: 1 };
+    const GOOD = {
+      id: 'x',
+      name: 'n',
+      model: 'm',
+      rootPartition: null,
+      slotCount: 2,
+      link: 'hand',
+      createdAt: 1,
+    };
     const code = async (bytes: Promise<Uint8Array>) => {
       const made = await bytes;
       return codeOf(() => receiveBackup(pieces(made)));
     };
 
     it.each<[string, () => Promise<Uint8Array>, string]>([
-      ['it is no ZIP', async () => new TextEncoder().encode('no zip at all, but long enough to be looked at'), 'bad-magic'],
+      [
+        'it is no ZIP',
+        async () => new TextEncoder().encode('no zip at all, but long enough to be looked at'),
+        'bad-magic',
+      ],
       ['it has no list', () => zipBytes({ 'a.txt': 'x' }), 'bad-magic'],
       ['its list is no JSON', () => zipBytes({ 'eterno-backup.json': '{' }), 'bad-magic'],
       ['its list is another program’s', () => make({ format: 'other' }), 'bad-magic'],
       ['it is newer', () => make(manifest({ formatVersion: 2 })), 'unsupported'],
       ['its list has a wrong kind', () => make(manifest({ files: 'all' })), 'bad-field'],
-      ['a name tries to leave its place', () => make(manifest({ files: [{ shelf: 'images', sha256: '../../etc', sizeBytes: 1 }] })), 'bad-field'],
-      ['a shelf is not one of ours', () => make(manifest({ files: [{ shelf: 'keys', sha256: 'a'.repeat(64), sizeBytes: 1 }] })), 'bad-field'],
+      [
+        'a name tries to leave its place',
+        () => make(manifest({ files: [{ shelf: 'images', sha256: '../../etc', sizeBytes: 1 }] })),
+        'bad-field',
+      ],
+      [
+        'a shelf is not one of ours',
+        () => make(manifest({ files: [{ shelf: 'keys', sha256: 'a'.repeat(64), sizeBytes: 1 }] })),
+        'bad-field',
+      ],
       [
         'a file is listed twice',
-        () => make(manifest({ files: Array(2).fill({ shelf: 'images', sha256: 'a'.repeat(64), sizeBytes: 1 }) })),
+        () =>
+          make(manifest({ files: Array(2).fill({ shelf: 'images', sha256: 'a'.repeat(64), sizeBytes: 1 }) })),
         'duplicate',
       ],
-      ['a file is not in it', () => make(manifest({ files: [{ shelf: 'images', sha256: 'a'.repeat(64), sizeBytes: 1 }] })), 'not-found'],
-      ['a table is not known', () => make(manifest({ tables: [table('jobs', []).entry] }), { 'tables/jobs.json': '[]' }), 'unsupported'],
+      [
+        'a file is not in it',
+        () => make(manifest({ files: [{ shelf: 'images', sha256: 'a'.repeat(64), sizeBytes: 1 }] })),
+        'not-found',
+      ],
+      [
+        'a table is not known',
+        () => make(manifest({ tables: [table('jobs', []).entry] }), { 'tables/jobs.json': '[]' }),
+        'unsupported',
+      ],
       ['a table is missing', () => make(manifest({ tables: [table('handsets', []).entry] })), 'not-found'],
       [
         'a table is not what the list says',
@@ -260,7 +330,10 @@ describe('a backup', () => {
       ['a row is there twice', () => handsets(GOOD, GOOD), 'duplicate'],
       [
         'it says it holds nothing private and does',
-        () => make(manifest({ withPrivate: false, tables: [table('secrets', []).entry] }), { 'tables/secrets.json': '[]' }),
+        () =>
+          make(manifest({ withPrivate: false, tables: [table('secrets', []).entry] }), {
+            'tables/secrets.json': '[]',
+          }),
         'bad-field',
       ],
     ])('%s', async (_what, make_, expected) => {
@@ -270,13 +343,22 @@ describe('a backup', () => {
 
     it('a row speaks of a handset that is not in it: nothing is restored', async () => {
       const { entry, text } = table('facts', [
-        { id: 'f', handsetId: 'gone', key: 'device', value: 'hill', source: 'typed', witness: 'person', at: 1 },
+        {
+          id: 'f',
+          handsetId: 'gone',
+          key: 'device',
+          value: 'hill',
+          source: 'typed',
+          witness: 'person',
+          at: 1,
+        },
       ]);
       const bytes = await make(manifest({ tables: [entry] }), { 'tables/facts.json': text });
       expect(await restored(bytes)).toMatchObject({ state: 'failed', error: { code: 'bad-field' } });
       expect(await dumpTable('facts')).toEqual([]);
     });
-    it('a token is no token', async () => expect(await codeOf(async () => restored_('../../x'))).toBe('unsafe-path'));
+    it('a token is no token', async () =>
+      expect(await codeOf(async () => restored_('../../x'))).toBe('unsafe-path'));
     const restored_ = async (token: string) => {
       const job = await ended(await restoreBackup(token));
       throw (await import('@/core/errors')).EternoError.fromData(job.error!);

@@ -3,7 +3,10 @@ import { storeImage } from '@/server/services/image-service';
 import { FINGERPRINT, stockImage } from '../fixtures/images';
 import { sha256 } from '../fixtures/server-world';
 
-/* A child of the vault test: keeps images through the vault's own service until it is killed, and says each hash once it is kept. */
+/*
+ * A child of the vault test: keeps images through the vault's own service until it is killed, and says each
+ * hash once it is kept.
+ */
 
 async function* slowly(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
   for (let at = 0; at < bytes.length; at += 16_384) {
@@ -17,6 +20,11 @@ for (;;) {
   const bytes = image.slice();
   bytes.set(randomBytes(32), bytes.length - 32);
   const hash = sha256(bytes);
-  await storeImage(hash, slowly(bytes), { from: 'package', package: 'hill.zip', partition: 'init_boot', verified: 'yes' });
+  await storeImage(hash, slowly(bytes), {
+    from: 'package',
+    package: 'hill.zip',
+    partition: 'init_boot',
+    verified: 'yes',
+  });
   process.stdout.write(`${hash}\n`);
 }

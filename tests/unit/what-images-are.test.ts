@@ -25,7 +25,10 @@ import type { LaneWorld } from '../fixtures/lane-world';
 import { AUGUST, laneWorld, SEPTEMBER } from '../fixtures/lane-world';
 import { freshServer, pieces, sha256 } from '../fixtures/server-world';
 
-/* What an image is follows from its bytes and from what packages state, never from who sends it; and what a round needs stays. */
+/*
+ * What an image is follows from its bytes and from what packages state, never from who sends it; and what a
+ * round needs stays.
+ */
 
 describe('what an image is', () => {
   let server: Awaited<ReturnType<typeof freshServer>>;
@@ -84,15 +87,26 @@ describe('what an image is', () => {
   it('is unknown where its digest holds and it names no build: anybody can make that', async () => {
     const bytes = await appendAvbFooter(
       await bare(),
-      { partition: 'init_boot', partitionBytes: 256 * 1024, salt: seeded(3, 32), rollbackIndex: 1, release: 'x', properties: {} },
+      {
+        partition: 'init_boot',
+        partitionBytes: 256 * 1024,
+        salt: seeded(3, 32),
+        rollbackIndex: 1,
+        release: 'x',
+        properties: {},
+      },
       nodePorts.digests,
     );
     expect(await role(bytes)).toBe('unknown');
   });
   it('twice the same module at the same time is one, and its file is there', async () => {
-    const bytes = await zipBytes({ 'module.prop': 'id=lantern\nname=Lantern\nversion=1\nversionCode=1\nauthor=club\ndescription=light\n' });
+    const bytes = await zipBytes({
+      'module.prop': 'id=lantern\nname=Lantern\nversion=1\nversionCode=1\nauthor=club\ndescription=light\n',
+    });
     const results = await Promise.allSettled(
-      [bytes, bytes, new Uint8Array(10), bytes].map((one) => storeModule(sha256(bytes), pieces(one), 'lantern.zip')),
+      [bytes, bytes, new Uint8Array(10), bytes].map((one) =>
+        storeModule(sha256(bytes), pieces(one), 'lantern.zip'),
+      ),
     );
     expect(results.map(({ status }) => status)).toEqual(['fulfilled', 'fulfilled', 'rejected', 'fulfilled']);
     expect(await isWhole('modules', sha256(bytes))).toBe(true);
@@ -109,10 +123,10 @@ describe('a package that a page opened', () => {
   /** What a page sends of an archive whose images lie between much that opening it doesn't read. */
   async function opening() {
     const image = await stockImage();
-    const zip = await zipBytes({ 'init_boot.img': image, 'system.img': seeded(5, 600_000), 'product.img': seeded(6, 600_000) }, [
-      'system.img',
-      'product.img',
-    ]);
+    const zip = await zipBytes(
+      { 'init_boot.img': image, 'system.img': seeded(5, 600_000), 'product.img': seeded(6, 600_000) },
+      ['system.img', 'product.img'],
+    );
     const source = countingSource(memorySource(zip, 'hill.zip'));
     const { report } = await openPackage(source, nodePorts);
     const ranges = rangesToSend(source.ranges, zip.length);
@@ -124,19 +138,29 @@ describe('a package that a page opened', () => {
     const { files, sent, report, zip } = await opening();
     expect(sent.length).toBeLessThan(zip.length / 2);
     await keepOpening(files, sent);
-    expect(await listPackages()).toMatchObject([{ fileName: 'hill.zip', sizeBytes: zip.length, report, readBy: 'server' }]);
+    expect(await listPackages()).toMatchObject([
+      { fileName: 'hill.zip', sizeBytes: zip.length, report, readBy: 'server' },
+    ]);
   });
   it.each([
-    ['a range that it reads is missing', 'not-found', (files: readonly OpenedFile[]) => files[0]!.ranges.slice(1)],
+    [
+      'a range that it reads is missing',
+      'not-found',
+      (files: readonly OpenedFile[]) => files[0]!.ranges.slice(1),
+    ],
     [
       'the bytes are too few for the ranges',
       'bad-field',
-      (files: readonly OpenedFile[]) => [...files[0]!.ranges.slice(0, -1), [files[0]!.ranges.at(-1)![0] - 1, files[0]!.size]],
+      (files: readonly OpenedFile[]) => [
+        ...files[0]!.ranges.slice(0, -1),
+        [files[0]!.ranges.at(-1)![0] - 1, files[0]!.size],
+      ],
     ],
   ] as const)('is not remembered where %s', async (_what, code, change) => {
     const { files, sent, zip } = await opening();
     const ranges = change(files) as ByteRange[];
-    const bytes = code === 'bad-field' ? sent : Buffer.concat(ranges.map(([start, end]) => zip.subarray(start, end)));
+    const bytes =
+      code === 'bad-field' ? sent : Buffer.concat(ranges.map(([start, end]) => zip.subarray(start, end)));
     expect(await codeOf(() => keepOpening([{ ...files[0]!, ranges }], bytes))).toBe(code);
     expect(await listPackages()).toEqual([]);
   });
@@ -178,7 +202,9 @@ describe('what an open round needs', () => {
     const end = ended(job);
     await seen('it writes', ({ screen }) => screen.kind === 'menu' && screen.busy !== null);
     await recover();
-    expect((await slotCells(world.handset)).find((cell) => cell.partition === 'init_boot' && cell.slot === 'a')).toMatchObject({
+    expect(
+      (await slotCells(world.handset)).find((cell) => cell.partition === 'init_boot' && cell.slot === 'a'),
+    ).toMatchObject({
       verdict: 'unknown',
     });
     world.clock.go();

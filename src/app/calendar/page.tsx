@@ -8,6 +8,8 @@ interface Props {
 
 /** What is out, what is to be expected, what waits, and the person's own days. */
 export default async function CalendarPage({ searchParams }: Props) {
-  const { month } = await calendarQuerySchema.validate(await searchParams).catch(() => ({ month: undefined }));
+  const { month } = await calendarQuerySchema
+    .validate(await searchParams)
+    .catch(() => ({ month: undefined }));
   return <CalendarRoom view={await calendarOfMonth(month)} />;
 }

@@ -8,6 +8,8 @@ interface Props {
 
 /** Every round, found by any word of it. */
 export default async function LogRoute({ searchParams }: Props) {
-  const { most, ...filter } = await logQuerySchema.validate(await searchParams, { stripUnknown: true }).catch(() => logQuerySchema.getDefault());
+  const { most, ...filter } = await logQuerySchema
+    .validate(await searchParams, { stripUnknown: true })
+    .catch(() => logQuerySchema.getDefault());
   return <LogRoom log={await logPage(filter, most)} />;
 }

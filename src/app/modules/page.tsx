@@ -8,7 +8,9 @@ interface Props {
 
 /** Modules against builds, and what to switch off before the next one. */
 export default async function ModulesPage({ searchParams }: Props) {
-  const { handset, caution, limit } = await modulesQuerySchema.validate(await searchParams).catch(() => modulesQuerySchema.getDefault());
+  const { handset, caution, limit } = await modulesQuerySchema
+    .validate(await searchParams)
+    .catch(() => modulesQuerySchema.getDefault());
   const view = await modulesView(handset ?? null, caution, limit);
   return <ModulesRoom view={view} />;
 }

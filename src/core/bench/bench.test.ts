@@ -36,7 +36,10 @@ const build = (fingerprint: string, publishedAt: number, patchLevel: string | nu
   patchLevel,
   publishedAt,
 });
-const image = (partition: string, change: Partial<KeptImage> & { ramdisk?: boolean; index?: number } = {}): KeptImage => ({
+const image = (
+  partition: string,
+  change: Partial<KeptImage> & { ramdisk?: boolean; index?: number } = {},
+): KeptImage => ({
   sha256: `${partition} ${change.role ?? 'stock'} ${change.fingerprint ?? NOW}`,
   sizeBytes: 10,
   partition,
@@ -54,14 +57,26 @@ const image = (partition: string, change: Partial<KeptImage> & { ramdisk?: boole
   addedAt: 0,
   ...change,
 });
-const pack = (fingerprint: string, partitions: readonly string[], change: { incremental?: boolean; fileName?: string } = {}): OpenedPackage => ({
+const pack = (
+  fingerprint: string,
+  partitions: readonly string[],
+  change: { incremental?: boolean; fileName?: string } = {},
+): OpenedPackage => ({
   id: change.fileName ?? fingerprint,
   fileName: change.fileName ?? 'a.zip',
   sizeBytes: 1,
   report: {
     kind: 'update-zip',
     incremental: change.incremental ?? false,
-    build: { fingerprint, buildId: null, incrementalVersion: null, patchLevel: null, devices: [], requiredBootloader: [], requiredBaseband: [] },
+    build: {
+      fingerprint,
+      buildId: null,
+      incrementalVersion: null,
+      patchLevel: null,
+      devices: [],
+      requiredBootloader: [],
+      requiredBaseband: [],
+    },
     images: partitions.map((partition) => ({ partition, slots: null })),
     evidence: [],
     warnings: [],
@@ -116,30 +131,50 @@ const PRINTED = {
   'ro.product.first_api_level': '30',
   'ro.boot.slot_suffix': '_a',
 };
-const subject = (facts: Partial<HandsetFacts> = {}, told: Readonly<Record<string, string>> = {}, change: Partial<Subject> = {}): Subject => ({
+const subject = (
+  facts: Partial<HandsetFacts> = {},
+  told: Readonly<Record<string, string>> = {},
+  change: Partial<Subject> = {},
+): Subject => ({
   handset: { id: 'h', name: 'North', model: 'Hill 2' },
-  facts: { typed: { ...interpretFacts(PRINTED), slotCount: 2, ...facts }, value: (key) => told[key] ?? null, dataPatchLevel: '2026-09-05' },
+  facts: {
+    typed: { ...interpretFacts(PRINTED), slotCount: 2, ...facts },
+    value: (key) => told[key] ?? null,
+    dataPatchLevel: '2026-09-05',
+  },
   cells: [],
   root: 'stock',
   history: { openPutBacks: [] },
   ...change,
 });
-const cell = (partition: string, slot: string, sha256: string | null, verdict = 'read') => ({ partition, slot, sha256, verdict }) as never;
+const cell = (partition: string, slot: string, sha256: string | null, verdict = 'read') =>
+  ({ partition, slot, sha256, verdict }) as never;
 
 describe('where root sits', () => {
   it('is what images of the installed build show, and of no other', () => {
     const own = [image('init_boot', { ramdisk: true }), image('boot')];
-    expect(rootOf(subject(), { ...NOTHING, images: own })).toMatchObject({ partition: 'init_boot', sure: true });
+    expect(rootOf(subject(), { ...NOTHING, images: own })).toMatchObject({
+      partition: 'init_boot',
+      sure: true,
+    });
     const others = own.map((one) => ({ ...one, fingerprint: OLD }));
-    expect(rootOf(subject(), { ...NOTHING, images: others })).toMatchObject({ partition: 'boot', sure: false });
+    expect(rootOf(subject(), { ...NOTHING, images: others })).toMatchObject({
+      partition: 'boot',
+      sure: false,
+    });
     const patched = own.map((one) => ({ ...one, role: 'patched' as const }));
     expect(rootOf(subject(), { ...NOTHING, images: patched }).sure).toBe(false);
   });
   it('is what a whole package of the installed build lists; an incremental one says nothing', () => {
     const whole = { ...NOTHING, packages: [pack(NOW, ['init_boot', 'boot'])] };
     expect(rootOf(subject(), whole).opinions.map(({ witness }) => witness)).toContain('package');
-    for (const none of [pack(NOW, ['init_boot', 'boot'], { incremental: true }), pack(NEXT, ['init_boot', 'boot'])])
-      expect(rootOf(subject(), { ...NOTHING, packages: [none] }).opinions.map(({ witness }) => witness)).not.toContain('package');
+    for (const none of [
+      pack(NOW, ['init_boot', 'boot'], { incremental: true }),
+      pack(NEXT, ['init_boot', 'boot']),
+    ])
+      expect(
+        rootOf(subject(), { ...NOTHING, packages: [none] }).opinions.map(({ witness }) => witness),
+      ).not.toContain('package');
   });
 });
 
@@ -150,13 +185,18 @@ describe('where its recovery lives', () => {
   };
   it('is told by its own partitions, or by a package of its own build', () => {
     expect(home({})).toBeNull();
-    expect(home({}, { partitions: { recovery: { size: 1, hasSlot: null, logical: null } } })).toBe('own partition');
+    expect(home({}, { partitions: { recovery: { size: 1, hasSlot: null, logical: null } } })).toBe(
+      'own partition',
+    );
     expect(home({ packages: [pack(NOW, ['boot', 'recovery'])] })).toBe('own partition');
     expect(home({ packages: [pack(NEXT, ['boot', 'recovery'])] })).toBeNull();
   });
   it('is told by the ramdisks of its own stock vendor_boot, and of no other', () => {
     const vendor = (change: Partial<KeptImage> = {}) =>
-      image('vendor_boot', { report: { ...image('vendor_boot').report, ramdisks: [{ type: 'recovery' }] } as never, ...change });
+      image('vendor_boot', {
+        report: { ...image('vendor_boot').report, ramdisks: [{ type: 'recovery' }] } as never,
+        ...change,
+      });
     expect(home({ images: [vendor()] })).toBe('vendor_boot');
     for (const change of [{ fingerprint: OLD }, { role: 'unknown' as const }, { partition: 'vendor' }])
       expect(home({ images: [vendor(change)] }), JSON.stringify(change)).toBeNull();
@@ -166,10 +206,20 @@ describe('where its recovery lives', () => {
 describe('slots to write', () => {
   it('are those that the package of the installed build names', () => {
     const root = rootOf(subject(), NOTHING);
-    const both = { ...pack(NOW, []), report: { ...pack(NOW, []).report, images: [{ partition: 'boot', slots: 'both' }] as never } };
-    expect(slotsToWrite(subject(), { ...NOTHING, packages: [both] }, root)).not.toEqual(slotsToWrite(subject(), NOTHING, root));
-    const foreign = { ...both, report: { ...both.report, build: { ...both.report.build, fingerprint: NEXT } } };
-    expect(slotsToWrite(subject(), { ...NOTHING, packages: [foreign] }, root)).toEqual(slotsToWrite(subject(), NOTHING, root));
+    const both = {
+      ...pack(NOW, []),
+      report: { ...pack(NOW, []).report, images: [{ partition: 'boot', slots: 'both' }] as never },
+    };
+    expect(slotsToWrite(subject(), { ...NOTHING, packages: [both] }, root)).not.toEqual(
+      slotsToWrite(subject(), NOTHING, root),
+    );
+    const foreign = {
+      ...both,
+      report: { ...both.report, build: { ...both.report.build, fingerprint: NEXT } },
+    };
+    expect(slotsToWrite(subject(), { ...NOTHING, packages: [foreign] }, root)).toEqual(
+      slotsToWrite(subject(), NOTHING, root),
+    );
   });
 });
 
@@ -183,7 +233,9 @@ describe('a whole build', () => {
       pack(NOW, [], { fileName: 'empty' }),
     ];
     expect(wholePackage({ packages }, NOW)?.fileName).toBe('whole');
-    expect(wholePackage({ packages: packages.filter(({ fileName }) => fileName !== 'whole') }, NOW)?.fileName).toBe('most');
+    expect(
+      wholePackage({ packages: packages.filter(({ fileName }) => fileName !== 'whole') }, NOW)?.fileName,
+    ).toBe('most');
     expect(wholePackage({ packages: packages.slice(2) }, NOW)).toBeNull();
     expect(wholePackage({ packages }, NEXT)).toBeNull();
   });
@@ -191,13 +243,24 @@ describe('a whole build', () => {
     const packages = [pack(NOW, all)];
     expect(wholeMissing({ packages, images: [] }, NOW)).toEqual(all);
     expect(wholeMissing({ packages, images: [image('boot')] }, NOW)).toEqual(['bootloader']);
-    expect(wholeMissing({ packages, images: [image('boot', { role: 'patched' }), image('bootloader', { fingerprint: OLD })] }, NOW)).toEqual(all);
+    expect(
+      wholeMissing(
+        { packages, images: [image('boot', { role: 'patched' }), image('bootloader', { fingerprint: OLD })] },
+        NOW,
+      ),
+    ).toEqual(all);
     expect(wholeMissing({ packages: [], images: [image('boot')] }, NOW)).toBeNull();
   });
   it('tells the level of its bootloader by the stock image', () => {
-    const images = [image('bootloader', { index: 4 }), image('bootloader', { index: 9, fingerprint: NEXT }), image('boot', { index: 2 })];
+    const images = [
+      image('bootloader', { index: 4 }),
+      image('bootloader', { index: 9, fingerprint: NEXT }),
+      image('boot', { index: 2 }),
+    ];
     expect(bootloaderLevel({ images }, NOW)).toBe(4);
-    expect(bootloaderLevel({ images: images.map((one) => ({ ...one, role: 'unknown' as const })) }, NOW)).toBeNull();
+    expect(
+      bootloaderLevel({ images: images.map((one) => ({ ...one, role: 'unknown' as const })) }, NOW),
+    ).toBeNull();
     expect(bootloaderLevel({ images }, OLD)).toBeNull();
   });
 });
@@ -229,7 +292,9 @@ describe('kits and recoveries', () => {
   it('only a recovery whose image is in the vault can be written', () => {
     const bench = { ...NOTHING, recoveries: [recovery({ sha256: 'there' })] };
     expect(recoveriesShelved(subject(), bench)).toEqual([]);
-    expect(recoveriesShelved(subject(), { ...bench, images: [image('recovery', { sha256: 'there' })] })).toHaveLength(1);
+    expect(
+      recoveriesShelved(subject(), { ...bench, images: [image('recovery', { sha256: 'there' })] }),
+    ).toHaveLength(1);
   });
 });
 
@@ -262,7 +327,17 @@ describe('the next build', () => {
     expect(verdict({ kits: [], images: [] }, subject())).toBe('go');
     expect(verdict({ builds: NOTHING.builds })).toBe('up to date');
     expect(verdict({}, subject({}, { snapshot: 'merging' }, { root: 'proven' }))).toBe('hold');
-    const trials = [{ shelf: 'kit', item: 'burrow 7.3', fingerprint: NEXT, handsetId: null, outcome: 'looped', note: '', at: 0 }] as const;
+    const trials = [
+      {
+        shelf: 'kit',
+        item: 'burrow 7.3',
+        fingerprint: NEXT,
+        handsetId: null,
+        outcome: 'looped',
+        note: '',
+        at: 0,
+      },
+    ] as const;
     expect(verdict({ trials })).toBe('hold');
     expect(verdict({ trials: [{ ...trials[0], shelf: 'recovery' }] })).toBe('go');
   });
@@ -270,19 +345,30 @@ describe('the next build', () => {
 
 describe('floors and data', () => {
   it('are held against the stock image of the installed build', () => {
-    const bench = { ...NOTHING, images: [image('boot', { ramdisk: true, index: 7, patchLevel: '2026-09-05' })] };
+    const bench = {
+      ...NOTHING,
+      images: [image('boot', { ramdisk: true, index: 7, patchLevel: '2026-09-05' })],
+    };
     const root = rootOf(subject(), bench);
     const low = floorsFor(subject({ unlocked: false }, { storedIndex: '8' }), bench, root);
     const high = floorsFor(subject({ unlocked: false }, { storedIndex: '7' }), bench, root);
     expect(low).not.toEqual(high);
-    expect(dataFor(subject(), bench, root)).toMatchObject({ image: '2026-09-05', system: '2026-09-05', data: '2026-09-05' });
+    expect(dataFor(subject(), bench, root)).toMatchObject({
+      image: '2026-09-05',
+      system: '2026-09-05',
+      data: '2026-09-05',
+    });
   });
 });
 
 describe('a plan’s context', () => {
   const wish = { goal: null, target: null, limits: { computer: true, wipeAllowed: false, keepFuse: false } };
   const learnt = { pace: {}, edges: [] };
-  const bench = { ...NOTHING, builds: [...NOTHING.builds, build(NEXT, 3)], kits: [kit({ sdk: [33, 36], partitions: ['boot'] })] };
+  const bench = {
+    ...NOTHING,
+    builds: [...NOTHING.builds, build(NEXT, 3)],
+    kits: [kit({ sdk: [33, 36], partitions: ['boot'] })],
+  };
   const made = (
     who: Subject,
     where: Bench = bench,
@@ -294,8 +380,12 @@ describe('a plan’s context', () => {
     return found;
   };
   it('needs the build, and says so', () => {
-    expect(contextOf(subject({ fingerprint: null }), bench, wish, learnt)).toBe('Its build is not known yet.');
-    expect(contextOf(subject({ firstApiLevel: null }), bench, wish, learnt)).toBe('Where root sits is not known yet.');
+    expect(contextOf(subject({ fingerprint: null }), bench, wish, learnt)).toBe(
+      'Its build is not known yet.',
+    );
+    expect(contextOf(subject({ firstApiLevel: null }), bench, wish, learnt)).toBe(
+      'Where root sits is not known yet.',
+    );
   });
   it.each([
     ['stock', true, 'first root'],
@@ -323,7 +413,14 @@ describe('a plan’s context', () => {
     expect(known).not.toContain('It has no download mode.');
   });
   it('knows a way down by its builds, and none that was refused once', () => {
-    const edge = { device: 'hill', fromBuild: NOW.split('/')[3]!, toBuild: OLD.split('/')[3]!, allowed: 'yes', bootloader: 3, note: '' } as const;
+    const edge = {
+      device: 'hill',
+      fromBuild: NOW.split('/')[3]!,
+      toBuild: OLD.split('/')[3]!,
+      allowed: 'yes',
+      bootloader: 3,
+      note: '',
+    } as const;
     const open = made(subject(), bench, {}, { pace: {}, edges: [edge] }).context.profile;
     expect(open.sideloadsDown).toEqual([{ from: NOW, to: OLD, bootloader: 3 }]);
     expect(Object.keys(open.partitionBytes)).toContain('bootloader');
@@ -334,20 +431,33 @@ describe('a plan’s context', () => {
     const patched = image('boot', { role: 'patched', sha256: 'p' });
     const stock = image('boot', { sha256: 's', ramdisk: true });
     const where = { ...bench, images: [patched, stock] };
-    const { start } = made(subject({}, {}, { cells: [cell('boot', 'b', 'p'), cell('boot', 'a', null, 'unknown')] }), where).context;
+    const { start } = made(
+      subject({}, {}, { cells: [cell('boot', 'b', 'p'), cell('boot', 'a', null, 'unknown')] }),
+      where,
+    ).context;
     expect(start.images['boot_b']!.patchedBy).not.toBeNull();
     expect(start.images['boot_a']!.broken).toBe('its write was cut short');
-    const rooted = made(subject({}, {}, { root: 'proven', cells: [cell('boot', 'a', 's')] }), where).context.start;
+    const rooted = made(subject({}, {}, { root: 'proven', cells: [cell('boot', 'a', 's')] }), where).context
+      .start;
     expect(rooted.images['boot_a']!.patchedBy).not.toBeNull();
     expect(rooted).toMatchObject({ mode: 'system', running: { slot: 'a', rooted: true }, rootApp: 'ready' });
   });
   it('locks over nothing that was not seen', () => {
-    const { start } = made(subject(), { ...bench, images: [image('boot', { sha256: 's', ramdisk: true })] }, { goal: 'lock again' }).context;
+    const { start } = made(
+      subject(),
+      { ...bench, images: [image('boot', { sha256: 's', ramdisk: true })] },
+      { goal: 'lock again' },
+    ).context;
     expect(start.images['boot_a']!.broken).toBe('it was never read');
   });
   it('with an update that waits stands before its restart', () => {
     const { start } = made(subject({}, { snapshot: 'snapshotted' }, { root: 'proven' })).context;
-    expect(start).toMatchObject({ active: 'b', update: { slot: 'b', build: NEXT }, snapshot: 'waiting', builds: { a: NOW, b: NEXT } });
+    expect(start).toMatchObject({
+      active: 'b',
+      update: { slot: 'b', build: NEXT },
+      snapshot: 'waiting',
+      builds: { a: NOW, b: NEXT },
+    });
     expect(made(subject({}, { snapshot: 'merging' }, { root: 'proven' })).context.start).toMatchObject({
       active: 'a',
       update: null,
@@ -356,11 +466,16 @@ describe('a plan’s context', () => {
   });
   it('of a handset that does not start blames its data only where its image is known to be stock', () => {
     const where = { ...bench, images: [image('boot', { sha256: 's', ramdisk: true })] };
-    const broken = (sha256: string | null) => subject({}, {}, { root: 'broken', cells: sha256 === null ? [] : [cell('boot', 'a', sha256)] });
+    const broken = (sha256: string | null) =>
+      subject({}, {}, { root: 'broken', cells: sha256 === null ? [] : [cell('boot', 'a', sha256)] });
     expect(dataIsAtFault(broken('s'), where, 'boot')).toBe(true);
     expect(dataIsAtFault(broken(null), where, 'boot')).toBe(false);
     expect(dataIsAtFault({ ...broken('s'), root: 'proven' }, where, 'boot')).toBe(false);
-    expect(made(broken('s'), where).context.start).toMatchObject({ mode: 'looping', running: null, data: { keyLevel: '9999-12-31' } });
+    expect(made(broken('s'), where).context.start).toMatchObject({
+      mode: 'looping',
+      running: null,
+      data: { keyLevel: '9999-12-31' },
+    });
     expect(made(broken(null), where).context.start.images['boot_a']!.broken).toBe('it does not start');
   });
   it('takes a kit by the level of the release that comes', () => {

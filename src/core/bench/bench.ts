@@ -6,7 +6,10 @@ import type { ProofLine } from '../patch/prove-patch';
 import type { RootState } from '../schedule/continuity';
 import type { SlotCell } from '../slots/slot-map';
 
-/* What is kept, as judgements read it: what lies on the shelves for all handsets, and what is known of one. Times are UTC milliseconds. */
+/*
+ * What is kept, as judgements read it: what lies on the shelves for all handsets, and what is known of one.
+ * Times are UTC milliseconds.
+ */
 
 export interface KnownBuild {
   readonly fingerprint: string;
@@ -37,7 +40,10 @@ export interface OpenedPackage {
   readonly fileName: string;
   readonly sizeBytes: number;
   readonly report: PackageReport;
-  /** Whether the server opened it itself, or this is what a page made of it: then nothing is proved by its hashes. */
+  /**
+   * Whether the server opened it itself, or this is what a page made of it: then nothing is proved by its
+   * hashes.
+   */
   readonly readBy: 'server' | 'page';
   readonly openedAt: number;
 }

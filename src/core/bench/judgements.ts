@@ -29,17 +29,38 @@ function witnesses(images: readonly KeptImage[], fingerprint: string | null): Ra
     .map((image) => ({ partition: image.partition, hasRamdisk: image.report.ramdisk !== null }));
 }
 
-export function rootOf({ facts }: Pick<Subject, 'facts'>, { images, packages }: Pick<Bench, 'images' | 'packages'>): RootPartition {
+export function rootOf(
+  { facts }: Pick<Subject, 'facts'>,
+  { images, packages }: Pick<Bench, 'images' | 'packages'>,
+): RootPartition {
   const { fingerprint, firstApiLevel, partitions } = facts.typed;
-  const own = packages.filter(({ report }) => !report.incremental && fingerprint !== null && report.build.fingerprint === fingerprint);
-  const packaged = own.flatMap(({ report }) => report.images.map(({ partition }) => ({ partition, hasRamdisk: null })));
-  return rootPartitionOf({ partitions: unslotted(Object.keys(partitions)), firstApiLevel, images: witnesses(images, fingerprint), packaged });
+  const own = packages.filter(
+    ({ report }) => !report.incremental && fingerprint !== null && report.build.fingerprint === fingerprint,
+  );
+  const packaged = own.flatMap(({ report }) =>
+    report.images.map(({ partition }) => ({ partition, hasRamdisk: null })),
+  );
+  return rootPartitionOf({
+    partitions: unslotted(Object.keys(partitions)),
+    firstApiLevel,
+    images: witnesses(images, fingerprint),
+    packaged,
+  });
 }
 
-export function recoveryOf({ facts }: Pick<Subject, 'facts'>, { images, packages }: Bench, root: RootPartition): RecoveryHome {
+export function recoveryOf(
+  { facts }: Pick<Subject, 'facts'>,
+  { images, packages }: Bench,
+  root: RootPartition,
+): RecoveryHome {
   const { fingerprint, partitions, slotCount } = facts.typed;
-  const own = packages.filter(({ report }) => fingerprint !== null && report.build.fingerprint === fingerprint);
-  const vendor = images.find((image) => image.partition === 'vendor_boot' && image.role === 'stock' && image.fingerprint === fingerprint);
+  const own = packages.filter(
+    ({ report }) => fingerprint !== null && report.build.fingerprint === fingerprint,
+  );
+  const vendor = images.find(
+    (image) =>
+      image.partition === 'vendor_boot' && image.role === 'stock' && image.fingerprint === fingerprint,
+  );
   return recoveryHomeOf({
     partitions: unslotted(Object.keys(partitions)),
     packaged: own.flatMap(({ report }) => report.images.map(({ partition }) => partition)),
@@ -50,14 +71,27 @@ export function recoveryOf({ facts }: Pick<Subject, 'facts'>, { images, packages
   });
 }
 
-export function slotsToWrite({ facts }: Pick<Subject, 'facts'>, { packages }: Bench, root: RootPartition): WriteSlots {
+export function slotsToWrite(
+  { facts }: Pick<Subject, 'facts'>,
+  { packages }: Bench,
+  root: RootPartition,
+): WriteSlots {
   const { slotCount, currentSlot, fingerprint } = facts.typed;
   const own = packages.find(({ report }) => fingerprint !== null && report.build.fingerprint === fingerprint);
   const listed = own?.report.images.find((image) => image.partition === root.partition);
-  return writeSlotsOf({ slotCount, activeSlot: currentSlot, hasSlot: null, packageSlots: listed?.slots ?? null });
+  return writeSlotsOf({
+    slotCount,
+    activeSlot: currentSlot,
+    hasSlot: null,
+    packageSlots: listed?.slots ?? null,
+  });
 }
 
-export function wayBackInput({ facts, cells }: Subject, { images, damaged }: Bench, root: RootPartition): WayBackInput {
+export function wayBackInput(
+  { facts, cells }: Subject,
+  { images, damaged }: Bench,
+  root: RootPartition,
+): WayBackInput {
   const { fingerprint, unlocked, currentSlot, slotCount } = facts.typed;
   return {
     fingerprint,
@@ -81,28 +115,42 @@ function kitsFor({ facts }: Subject, { kits }: Bench, partition: string | null) 
     .filter((kit) => {
       const supports = kit.supports;
       const release = supports.sdk === null || (sdk >= supports.sdk[0] && sdk <= supports.sdk[1]);
-      return release && (partition === null || supports.partitions === null || supports.partitions.includes(partition));
+      return (
+        release &&
+        (partition === null || supports.partitions === null || supports.partitions.includes(partition))
+      );
     })
     .map(({ name, version, channel }) => ({ name: `${name} ${version}`, channel }));
 }
 
-/** The kit that patches an image of this partition on a platform of this level; a level that is not known shuts nothing out. */
+/**
+ * The kit that patches an image of this partition on a platform of this level; a level that is not known
+ * shuts nothing out.
+ */
 export const kitFor = ({ kits }: Pick<Bench, 'kits'>, partition: string, sdk: number | null) =>
   kits.find((row) => {
     const { sdk: range, partitions } = row.supports;
-    return partitions?.includes(partition) !== false && (range === null || sdk === null || (sdk >= range[0] && sdk <= range[1]));
+    return (
+      partitions?.includes(partition) !== false &&
+      (range === null || sdk === null || (sdk >= range[0] && sdk <= range[1]))
+    );
   }) ?? null;
 
 export function recoveriesFor({ facts }: Subject, { recoveries }: Bench) {
   const { device, sdk } = facts.typed;
   return recoveries.filter(
-    (row) => device !== null && row.devices.includes(device) && (sdk === null || ((row.sdkFrom ?? sdk) <= sdk && sdk <= (row.sdkTo ?? sdk))),
+    (row) =>
+      device !== null &&
+      row.devices.includes(device) &&
+      (sdk === null || ((row.sdkFrom ?? sdk) <= sdk && sdk <= (row.sdkTo ?? sdk))),
   );
 }
 
 /** Those of them whose image is in the vault: only they can be written. */
 export function recoveriesShelved(subject: Subject, bench: Bench) {
-  return recoveriesFor(subject, bench).filter(({ sha256 }) => bench.images.some((image) => image.sha256 === sha256));
+  return recoveriesFor(subject, bench).filter(({ sha256 }) =>
+    bench.images.some((image) => image.sha256 === sha256),
+  );
 }
 
 /** Floors against the image that would be written: the stock image of the installed build. */
@@ -112,7 +160,10 @@ export function floorsFor({ facts }: Subject, { images }: Bench, root: RootParti
   const stock =
     root.partition === null
       ? null
-      : images.find((image) => image.role === 'stock' && image.fingerprint === fingerprint && image.partition === root.partition);
+      : images.find(
+          (image) =>
+            image.role === 'stock' && image.fingerprint === fingerprint && image.partition === root.partition,
+        );
   return floorsOf({
     fuse: number('antiRollback'),
     wantedFuse: null,
@@ -131,28 +182,50 @@ export function dataFor({ facts }: Subject, { images }: Bench, root: RootPartiti
   const image = images.find((one) => one.sha256 === stock?.sha256)?.patchLevel ?? patchLevel;
   const encrypted = facts.value('encrypted');
   const levels = { image, system: patchLevel, data: facts.dataPatchLevel };
-  return { ...willDataOpen({ ...levels, encrypted: encrypted === null ? null : encrypted === 'true' }), ...levels };
+  return {
+    ...willDataOpen({ ...levels, encrypted: encrypted === null ? null : encrypted === 'true' }),
+    ...levels,
+  };
 }
 
-/** The package that holds all of a build: one with its bootloader where there is one, else the one with most images. */
-export function wholePackage({ packages }: Pick<Bench, 'packages'>, fingerprint: string): OpenedPackage | null {
-  const own = packages.filter(({ report }) => !report.incremental && report.build.fingerprint === fingerprint && report.images.length > 0);
-  const size = ({ report }: OpenedPackage) => report.images.length + (report.images.some((one) => one.partition === 'bootloader') ? 1000 : 0);
+/**
+ * The package that holds all of a build: one with its bootloader where there is one, else the one with most
+ * images.
+ */
+export function wholePackage(
+  { packages }: Pick<Bench, 'packages'>,
+  fingerprint: string,
+): OpenedPackage | null {
+  const own = packages.filter(
+    ({ report }) =>
+      !report.incremental && report.build.fingerprint === fingerprint && report.images.length > 0,
+  );
+  const size = ({ report }: OpenedPackage) =>
+    report.images.length + (report.images.some((one) => one.partition === 'bootloader') ? 1000 : 0);
   return [...own].sort((a, b) => size(b) - size(a))[0] ?? null;
 }
 
-/** Partitions of a whole build whose stock image is not in the vault; null where no package of it was opened. */
-export function wholeMissing({ packages, images }: Pick<Bench, 'packages' | 'images'>, fingerprint: string): string[] | null {
+/**
+ * Partitions of a whole build whose stock image is not in the vault; null where no package of it was opened.
+ */
+export function wholeMissing(
+  { packages, images }: Pick<Bench, 'packages' | 'images'>,
+  fingerprint: string,
+): string[] | null {
   const whole = wholePackage({ packages }, fingerprint);
   if (!whole) return null;
   const there = (partition: string) =>
-    images.some((image) => image.role === 'stock' && image.fingerprint === fingerprint && image.partition === partition);
+    images.some(
+      (image) => image.role === 'stock' && image.fingerprint === fingerprint && image.partition === partition,
+    );
   return whole.report.images.map(({ partition }) => partition).filter((partition) => !there(partition));
 }
 
 /** The level that a build's bootloader brings, from its image in the vault. */
 export function bootloaderLevel({ images }: Pick<Bench, 'images'>, fingerprint: string): number | null {
-  const image = images.find((one) => one.partition === 'bootloader' && one.role === 'stock' && one.fingerprint === fingerprint);
+  const image = images.find(
+    (one) => one.partition === 'bootloader' && one.role === 'stock' && one.fingerprint === fingerprint,
+  );
   return image ? (image.report.avb?.rollbackIndex ?? null) : null;
 }
 
@@ -162,20 +235,33 @@ export interface Notes {
     readonly endsAt: number;
     readonly note: string;
   }[];
-  readonly dependencies: readonly { readonly name: string; readonly effect: 'stops' | 'keeps working' | 'unknown'; readonly needed: boolean }[];
+  readonly dependencies: readonly {
+    readonly name: string;
+    readonly effect: 'stops' | 'keeps working' | 'unknown';
+    readonly needed: boolean;
+  }[];
   readonly lastBackupAt: number | null;
 }
 
-export function feasibilityOf(subject: Subject, bench: Bench, root: RootPartition, notes: Notes, now: number): Feasibility {
+export function feasibilityOf(
+  subject: Subject,
+  bench: Bench,
+  root: RootPartition,
+  notes: Notes,
+  now: number,
+): Feasibility {
   const { fingerprint, unlocked } = subject.facts.typed;
   const allowed = subject.facts.value('unlockAllowed');
   return judgeFeasibility({
     now,
     unlocked,
-    unlockSwitch: allowed === 'on' || allowed === 'off' || allowed === 'greyed' || allowed === 'absent' ? allowed : null,
+    unlockSwitch:
+      allowed === 'on' || allowed === 'off' || allowed === 'greyed' || allowed === 'absent' ? allowed : null,
     clocks: notes.clocks,
     buildKnown: fingerprint !== null,
-    packageAtHand: bench.packages.some(({ report }) => !report.incremental && fingerprint !== null && report.build.fingerprint === fingerprint),
+    packageAtHand: bench.packages.some(
+      ({ report }) => !report.incremental && fingerprint !== null && report.build.fingerprint === fingerprint,
+    ),
     stockKept: root.partition !== null && stockOf(bench.images, fingerprint, root.partition) !== null,
     root,
     kits: kitsFor(subject, bench, root.partition),
@@ -190,18 +276,31 @@ export function feasibilityOf(subject: Subject, bench: Bench, root: RootPartitio
 }
 
 /** The newest build known for a handset that is not the installed one; null where it has the newest. */
-export function nextBuild({ facts }: Pick<Subject, 'facts'>, { builds }: Pick<Bench, 'builds'>): KnownBuild | null {
+export function nextBuild(
+  { facts }: Pick<Subject, 'facts'>,
+  { builds }: Pick<Bench, 'builds'>,
+): KnownBuild | null {
   const product = facts.typed.fingerprint ? splitFingerprint(facts.typed.fingerprint)?.product : null;
   const newest = builds.filter((build) => build.product === product).at(-1) ?? null;
   return newest && newest.fingerprint !== facts.typed.fingerprint ? newest : null;
 }
 
-/** The platform level of a build that is not installed: the installed one's, where the release is the same; else not known. */
+/**
+ * The platform level of a build that is not installed: the installed one's, where the release is the same;
+ * else not known.
+ */
 function sdkOf(build: KnownBuild, { facts }: Subject): number | null {
   const { release, sdk } = facts.typed;
   const wanted = splitFingerprint(build.fingerprint)?.release;
   const [from, to] = [Number(release), Number(wanted)];
-  if (sdk === null || release === null || wanted === undefined || !Number.isInteger(from) || !Number.isInteger(to)) return null;
+  if (
+    sdk === null ||
+    release === null ||
+    wanted === undefined ||
+    !Number.isInteger(from) ||
+    !Number.isInteger(to)
+  )
+    return null;
   return from === to ? sdk : null;
 }
 
@@ -212,7 +311,8 @@ export function readinessOf(subject: Subject, bench: Bench, root: RootPartition)
   const sdk = next && sdkOf(next, subject);
   return judgeReadiness({
     next: next && { buildId: next.buildId, fingerprint: next.fingerprint, sdk },
-    packageOpened: next !== null && bench.packages.some(({ report }) => report.build.fingerprint === next.fingerprint),
+    packageOpened:
+      next !== null && bench.packages.some(({ report }) => report.build.fingerprint === next.fingerprint),
     rooted,
     kits: bench.kits
       .filter((kit) => root.partition === null || kit.supports.partitions?.includes(root.partition) !== false)
@@ -224,9 +324,14 @@ export function readinessOf(subject: Subject, bench: Bench, root: RootPartition)
       })),
     recovery:
       worn && next
-        ? { name: `${worn.name} ${worn.version}`, supports: sdk === null ? null : (worn.sdkFrom ?? sdk) <= sdk && sdk <= (worn.sdkTo ?? sdk) }
+        ? {
+            name: `${worn.name} ${worn.version}`,
+            supports: sdk === null ? null : (worn.sdkFrom ?? sdk) <= sdk && sdk <= (worn.sdkTo ?? sdk),
+          }
         : null,
-    stockKept: root.partition !== null && stockOf(bench.images, subject.facts.typed.fingerprint, root.partition) !== null,
+    stockKept:
+      root.partition !== null &&
+      stockOf(bench.images, subject.facts.typed.fingerprint, root.partition) !== null,
     snapshot: subject.facts.value('snapshot'),
   });
 }

@@ -9,11 +9,21 @@ import { PLAIN_WEIGHTS } from '../planning/context';
 import { isUpdate } from '../planning/goals';
 import type { RootState } from '../schedule/continuity';
 import type { Bench, KeptKit, KnownBuild, NotedEdge, Subject } from './bench';
-import { bootloaderLevel, nextBuild, recoveriesShelved, recoveryOf, rootOf, wholeMissing } from './judgements';
+import {
+  bootloaderLevel,
+  nextBuild,
+  recoveriesShelved,
+  recoveryOf,
+  rootOf,
+  wholeMissing,
+} from './judgements';
 import { judgeModules, modulesOf } from './modules-judged';
 import { dataIsAtFault, startState } from './start-state';
 
-/* A handset as the machine sees it, from all that is known. Pure; what is not known is taken for granted in words. */
+/*
+ * A handset as the machine sees it, from all that is known. Pure; what is not known is taken for granted in
+ * words.
+ */
 
 export interface WaysWish {
   readonly goal: GoalId | null;
@@ -42,7 +52,10 @@ export function likelyGoal({ root }: Pick<Subject, 'root'>, behind: boolean): Go
 }
 
 /** Builds of this handset that are known, the oldest first. */
-export function knownBuilds({ facts }: Pick<Subject, 'facts'>, { builds }: Pick<Bench, 'builds'>): readonly string[] {
+export function knownBuilds(
+  { facts }: Pick<Subject, 'facts'>,
+  { builds }: Pick<Bench, 'builds'>,
+): readonly string[] {
   const { fingerprint } = facts.typed;
   const product = fingerprint === null ? undefined : splitFingerprint(fingerprint)?.product;
   return [...builds]
@@ -51,7 +64,13 @@ export function knownBuilds({ facts }: Pick<Subject, 'facts'>, { builds }: Pick<
     .map((build) => build.fingerprint);
 }
 
-function targetOf(subject: Subject, bench: Bench, goal: GoalId, wanted: string | null, installed: string): string {
+function targetOf(
+  subject: Subject,
+  bench: Bench,
+  goal: GoalId,
+  wanted: string | null,
+  installed: string,
+): string {
   if (wanted !== null) return wanted;
   if (isUpdate(goal)) return nextBuild(subject, bench)?.fingerprint ?? installed;
   if (goal !== 'downgrade') return installed;
@@ -91,16 +110,34 @@ export function contextOf(subject: Subject, bench: Bench, wish: WaysWish, learnt
   if (seat.partition === null) return 'Where root sits is not known yet.';
   const assumed = new Assumptions();
   assumed.note(!seat.sure, `Root sits in ${seat.partition}, by rule of thumb only.`);
-  const known: Known = { subject, bench, learnt, fingerprint, seat: { ...seat, partition: seat.partition }, platform: 0 };
+  const known: Known = {
+    subject,
+    bench,
+    learnt,
+    fingerprint,
+    seat: { ...seat, partition: seat.partition },
+    platform: 0,
+  };
   const locked = lockedOf(subject, assumed);
   const profile = profileOf({ ...known, platform: sdk ?? 0 }, assumed);
   assumed.note(sdk === null, 'Its platform level is not known.');
   assumed.note(locked && subject.facts.value('unlockAllowed') === null, 'Its unlock switch is on.');
   const plan = planOf({ ...known, platform: sdk ?? 0 }, wish, profile, assumed);
-  assumed.note(dataIsAtFault(subject, bench, profile.rootPartition), 'Its image is the stock one, so what keeps it from starting lies in its data.');
-  assumed.note(plan.incrementalTo.length > 0 && isUpdate(plan.goal), 'The system offers the new build, and its full package can be had.');
+  assumed.note(
+    dataIsAtFault(subject, bench, profile.rootPartition),
+    'Its image is the stock one, so what keeps it from starting lies in its data.',
+  );
+  assumed.note(
+    plan.incrementalTo.length > 0 && isUpdate(plan.goal),
+    'The system offers the new build, and its full package can be had.',
+  );
   const active: Slot = currentSlot === 'b' ? 'b' : 'a';
-  const start = startState(subject, bench, plan, { active, locked, rooted: ROOTED.includes(subject.root), fingerprint });
+  const start = startState(subject, bench, plan, {
+    active,
+    locked,
+    rooted: ROOTED.includes(subject.root),
+    fingerprint,
+  });
   return { context: { ...plan, start }, assumptions: assumed.said };
 }
 
@@ -121,7 +158,11 @@ function profileOf(known: Known, assumed: Assumptions): HandsetProfile {
   const { subject, bench, seat, platform } = known;
   const { facts, handset, cells } = subject;
   const { typed, value } = facts;
-  const slotCount = assumed.take<1 | 2>(typed.slotCount === 1 || typed.slotCount === 2 ? typed.slotCount : null, 2, 'It has two slots.');
+  const slotCount = assumed.take<1 | 2>(
+    typed.slotCount === 1 || typed.slotCount === 2 ? typed.slotCount : null,
+    2,
+    'It has two slots.',
+  );
   const recoveryHome = assumed.take(
     recoveryHomeOf(known),
     slotCount === 1 ? 'recovery' : 'vendor_boot',
@@ -133,7 +174,9 @@ function profileOf(known: Known, assumed: Assumptions): HandsetProfile {
     return flag(key);
   };
   const { edges, alone } = waysDown(known);
-  const partitions = [...new Set([seat.partition, 'boot', recoveryHome, ...alone, ...cells.map((cell) => cell.partition)])];
+  const partitions = [
+    ...new Set([seat.partition, 'boot', recoveryHome, ...alone, ...cells.map((cell) => cell.partition)]),
+  ];
   return {
     ...PLAIN_PROFILE,
     ...named(subject, platform),
@@ -142,14 +185,18 @@ function profileOf(known: Known, assumed: Assumptions): HandsetProfile {
     partitionBytes: Object.fromEntries(partitions.map((name) => [name, Number.MAX_SAFE_INTEGER])),
     slotCount,
     recoveryHome,
-    startsOnce: seat.partition === 'boot' && flagOrAssume('startsOnce', 'Its bootloader starts nothing from memory.'),
+    startsOnce:
+      seat.partition === 'boot' && flagOrAssume('startsOnce', 'Its bootloader starts nothing from memory.'),
     hasDownload: flagOrAssume('downloadMode', 'It has no download mode.'),
     restoresRecovery: flag('restoresRecovery'),
     unlockPath: unlockPathOf(value('unlockPath')),
     makerFloor: value('makerFloor'),
     mergesUpdates: value('virtualAb') !== 'false' && slotCount === 2,
     builds: Object.fromEntries(
-      bench.builds.map((build) => [build.fingerprint, buildFactsOf(bench, build, platform, Number(value('antiRollback') ?? 0))]),
+      bench.builds.map((build) => [
+        build.fingerprint,
+        buildFactsOf(bench, build, platform, Number(value('antiRollback') ?? 0)),
+      ]),
     ),
     sideloadsDown: edges,
   };
@@ -171,24 +218,37 @@ function named({ facts: { typed }, handset: { model } }: Subject, platform: numb
 }
 
 /** Ways to older builds that are known, and the partitions that have to go down before them. */
-function waysDown({ subject, bench, learnt }: Known): { readonly edges: HandsetProfile['sideloadsDown']; readonly alone: readonly string[] } {
+function waysDown({ subject, bench, learnt }: Known): {
+  readonly edges: HandsetProfile['sideloadsDown'];
+  readonly alone: readonly string[];
+} {
   const told = learnt.edges
     .filter(({ device }) => device === subject.facts.typed.device)
     .map((edge) => ({ ...edge, allowed: edge.allowed === 'yes' }));
   // a way that was refused once is none, whatever else was noted of it
-  const open = told.filter(({ allowed, fromBuild, toBuild }) => allowed && downgradeEdge(told, fromBuild, toBuild)?.allowed === true);
-  const byId = (id: string) => knownBuilds(subject, bench).find((build) => splitFingerprint(build)?.id === id);
+  const open = told.filter(
+    ({ allowed, fromBuild, toBuild }) => allowed && downgradeEdge(told, fromBuild, toBuild)?.allowed === true,
+  );
+  const byId = (id: string) =>
+    knownBuilds(subject, bench).find((build) => splitFingerprint(build)?.id === id);
   return {
     alone: open.some(({ bootloader }) => bootloader !== null) ? ['bootloader'] : [],
     edges: open.flatMap(({ fromBuild, toBuild, bootloader }) => {
       const [from, to] = [byId(fromBuild), byId(toBuild)];
-      return from !== undefined && to !== undefined ? [{ from, to, ...(bootloader === null ? {} : { bootloader }) }] : [];
+      return from !== undefined && to !== undefined
+        ? [{ from, to, ...(bootloader === null ? {} : { bootloader }) }]
+        : [];
     }),
   };
 }
 
 /** What is wanted, and what there is for it: everything of a context but where the handset stands. */
-function planOf(known: Known, wish: WaysWish, profile: HandsetProfile, assumed: Assumptions): Omit<PlanContext, 'start'> {
+function planOf(
+  known: Known,
+  wish: WaysWish,
+  profile: HandsetProfile,
+  assumed: Assumptions,
+): Omit<PlanContext, 'start'> {
   const { subject, bench, learnt, fingerprint, platform } = known;
   const next = nextBuild(subject, bench);
   const goal = wish.goal ?? likelyGoal(subject, next !== null);
@@ -200,7 +260,9 @@ function planOf(known: Known, wish: WaysWish, profile: HandsetProfile, assumed: 
   );
   const wantedSdk = platform + releaseStep(fingerprint, target);
   assumed.note(wantedSdk !== platform, `Its new release has platform level ${wantedSdk}, by rule of thumb.`);
-  const kit = bench.kits.find((one) => fitsKit(one, profile.rootPartition, platform === 0 ? null : wantedSdk));
+  const kit = bench.kits.find((one) =>
+    fitsKit(one, profile.rootPartition, platform === 0 ? null : wantedSdk),
+  );
   const own = recoveriesShelved(subject, bench)[0];
   return {
     profile,
@@ -221,14 +283,22 @@ function planOf(known: Known, wish: WaysWish, profile: HandsetProfile, assumed: 
 }
 
 const fitsKit = ({ supports }: KeptKit, partition: string, sdk: number | null) =>
-  (supports.sdk === null || sdk === null || (sdk >= supports.sdk[0] && sdk <= supports.sdk[1])) && supports.partitions?.includes(partition) !== false;
+  (supports.sdk === null || sdk === null || (sdk >= supports.sdk[0] && sdk <= supports.sdk[1])) &&
+  supports.partitions?.includes(partition) !== false;
 
 const modulesOffFor = ({ subject, bench, fingerprint }: Known, target: string, limits: Limits) =>
-  switchOff(judgeModules(bench, modulesOf(subject), fingerprint, target).modules, limits.modules ?? 'by chance', limits.modulesLimit)
+  switchOff(
+    judgeModules(bench, modulesOf(subject), fingerprint, target).modules,
+    limits.modules ?? 'by chance',
+    limits.modulesLimit,
+  )
     .filter(({ off }) => off)
     .map(({ id }) => id);
 
-/** How many releases a build is on from another; a release raises the platform level by one, as a rule of thumb. */
+/**
+ * How many releases a build is on from another; a release raises the platform level by one, as a rule of
+ * thumb.
+ */
 function releaseStep(from: string, to: string): number {
   const [a, b] = [Number(splitFingerprint(from)?.release), Number(splitFingerprint(to)?.release)];
   return Number.isInteger(a) && Number.isInteger(b) ? b - a : 0;
@@ -237,16 +307,32 @@ function releaseStep(from: string, to: string): number {
 /** What is in the vault already, as the planner says it. */
 function keptOf(bench: Bench, partition: string): string[] {
   const own = bench.images.filter(
-    (image) => image.partition === partition && image.fingerprint !== null && (image.role === 'stock' || image.proof !== null),
+    (image) =>
+      image.partition === partition &&
+      image.fingerprint !== null &&
+      (image.role === 'stock' || image.proof !== null),
   );
-  const whole = bench.builds.filter((build) => wholeMissing(bench, build.fingerprint)?.length === 0).map((build) => `whole ${build.fingerprint}`);
+  const whole = bench.builds
+    .filter((build) => wholeMissing(bench, build.fingerprint)?.length === 0)
+    .map((build) => `whole ${build.fingerprint}`);
   const opened = bench.packages.flatMap(({ report }) =>
     !report.incremental && report.build.fingerprint !== null ? [`package ${report.build.fingerprint}`] : [],
   );
-  return [...own.map((image) => `${image.role === 'stock' ? 'stock' : 'patched'} ${image.fingerprint}`), ...whole, ...opened];
+  return [
+    ...own.map((image) => `${image.role === 'stock' ? 'stock' : 'patched'} ${image.fingerprint}`),
+    ...whole,
+    ...opened,
+  ];
 }
 
-/** A bootloader whose level nobody has read is taken as not below the fuse; it is read before it is written. */
+/**
+ * A bootloader whose level nobody has read is taken as not below the fuse; it is read before it is written.
+ */
 function buildFactsOf(bench: Bench, build: KnownBuild, sdk: number, fuse: number): BuildFacts {
-  return { patchLevel: build.patchLevel ?? '1970-01-05', sdk, index: 0, bootloader: bootloaderLevel(bench, build.fingerprint) ?? fuse };
+  return {
+    patchLevel: build.patchLevel ?? '1970-01-05',
+    sdk,
+    index: 0,
+    bootloader: bootloaderLevel(bench, build.fingerprint) ?? fuse,
+  };
 }

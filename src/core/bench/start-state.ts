@@ -20,9 +20,15 @@ export interface StandsAt {
 type Plan = Omit<PlanContext, 'start'>;
 
 /** It does not start though its image is known to be the stock one of its build: what is left is its data. */
-export function dataIsAtFault({ root, cells, facts }: Subject, { images }: Bench, partition: string): boolean {
+export function dataIsAtFault(
+  { root, cells, facts }: Subject,
+  { images }: Bench,
+  partition: string,
+): boolean {
   const { currentSlot, fingerprint } = facts.typed;
-  const cell = cells.find((one) => one.partition === partition && (one.slot === (currentSlot ?? '-') || one.slot === '-'));
+  const cell = cells.find(
+    (one) => one.partition === partition && (one.slot === (currentSlot ?? '-') || one.slot === '-'),
+  );
   const image = images.find((one) => one.sha256 === cell?.sha256);
   return root === 'broken' && image?.role === 'stock' && image.fingerprint === fingerprint;
 }
@@ -51,7 +57,10 @@ export function startState(subject: Subject, bench: Bench, plan: Plan, at: Stand
     unlockSwitch: unlockSwitchOf(facts.value('unlockAllowed')),
     update: waits ? { slot: otherSlot(active), build: target } : null,
     snapshot: facts.value('snapshot') === 'merging' ? 'merging' : waits ? 'waiting' : 'none',
-    modules: { on: !subject.history.openPutBacks.some(({ kind }) => kind === 'modules-off'), ids: moduleIdsOf(subject) },
+    modules: {
+      on: !subject.history.openPutBacks.some(({ kind }) => kind === 'modules-off'),
+      ids: moduleIdsOf(subject),
+    },
     // a handset that runs is not below its fuse
     floors: { bootloader: Math.max(bootloaderLevel(bench, fingerprint) ?? 0, fuse), fuse, index: 0 },
     // what is read as unknown of a fuse is taken as blown where the handset was rooted once
@@ -68,7 +77,12 @@ function rootAppOf({ root, facts }: Subject, rooted: boolean): HandsetState['roo
 const unlockSwitchOf = (told: string | null): HandsetState['unlockSwitch'] =>
   told === 'off' || told === 'greyed' || told === 'absent' ? told : 'on';
 
-const dataOf = (subject: Subject, bench: Bench, { profile }: Plan, fingerprint: string): HandsetState['data'] => ({
+const dataOf = (
+  subject: Subject,
+  bench: Bench,
+  { profile }: Plan,
+  fingerprint: string,
+): HandsetState['data'] => ({
   ...PLAIN_STATE.data,
   encrypted: subject.facts.value('encrypted') !== 'false',
   committedBy: fingerprint,
@@ -76,20 +90,34 @@ const dataOf = (subject: Subject, bench: Bench, { profile }: Plan, fingerprint: 
 });
 
 /** Builds and images of both slots, from what was told of each partition. */
-function onItsSlots(subject: Subject, bench: Bench, plan: Plan, { active, fingerprint, rooted }: StandsAt): Pick<HandsetState, 'builds' | 'images'> {
+function onItsSlots(
+  subject: Subject,
+  bench: Bench,
+  plan: Plan,
+  { active, fingerprint, rooted }: StandsAt,
+): Pick<HandsetState, 'builds' | 'images'> {
   const { cells, root } = subject;
   const { profile } = plan;
   const held = (sha256: string | null) => bench.images.find((image) => image.sha256 === sha256);
-  const onOther = cells.filter(({ slot }) => slot !== active && slot !== '-').map(({ sha256 }) => held(sha256)?.fingerprint ?? null);
+  const onOther = cells
+    .filter(({ slot }) => slot !== active && slot !== '-')
+    .map(({ sha256 }) => held(sha256)?.fingerprint ?? null);
   const other = onOther.find((one) => one !== null) ?? fingerprint;
   const builds = { a: active === 'a' ? fingerprint : other, b: active === 'b' ? fingerprint : other };
   const lost = otherIsLost(subject, plan, onOther);
   const images: Record<string, ImageFacts> = {};
   for (const slot of profile.slotCount === 2 ? (['a', 'b'] as const) : ([active] as const))
     for (const partition of Object.keys(profile.partitionBytes)) {
-      const cell = cells.find((one) => one.partition === partition && (one.slot === slot || one.slot === '-'));
+      const cell = cells.find(
+        (one) => one.partition === partition && (one.slot === slot || one.slot === '-'),
+      );
       const image = held(cell?.sha256 ?? null);
-      const broken = whyBroken(plan, cell?.verdict === 'unknown', lost && slot !== active, image === undefined);
+      const broken = whyBroken(
+        plan,
+        cell?.verdict === 'unknown',
+        lost && slot !== active,
+        image === undefined,
+      );
       images[onSlot(partition, slot)] = lyingThere(plan, partition, image, builds[slot], broken);
     }
   const key = onSlot(profile.rootPartition, active);
@@ -99,11 +127,19 @@ function onItsSlots(subject: Subject, bench: Bench, plan: Plan, { active, finger
   return { builds, images };
 }
 
-/** For a repair the other slot counts only where it is known what it holds, and where no update has merged over it. */
+/**
+ * For a repair the other slot counts only where it is known what it holds, and where no update has merged
+ * over it.
+ */
 const otherIsLost = ({ facts }: Subject, { goal, profile }: Plan, builds: readonly (string | null)[]) =>
-  goal === 'repair' && (builds.every((one) => one === null) || (profile.mergesUpdates && facts.value('snapshot') !== 'snapshotted'));
+  goal === 'repair' &&
+  (builds.every((one) => one === null) ||
+    (profile.mergesUpdates && facts.value('snapshot') !== 'snapshotted'));
 
-/** Why what lies on a partition counts as what does not start; null where it is taken for what it was told to be. */
+/**
+ * Why what lies on a partition counts as what does not start; null where it is taken for what it was told to
+ * be.
+ */
 function whyBroken({ goal }: Plan, cutShort: boolean, lost: boolean, neverRead: boolean): string | null {
   if (cutShort) return 'its write was cut short';
   if (lost) return 'nobody knows whether it is whole';
@@ -111,7 +147,13 @@ function whyBroken({ goal }: Plan, cutShort: boolean, lost: boolean, neverRead: 
   return goal === 'lock again' && neverRead ? 'it was never read' : null;
 }
 
-function lyingThere(plan: Plan, partition: string, image: KeptImage | undefined, onSlotBuild: string, broken: string | null): ImageFacts {
+function lyingThere(
+  plan: Plan,
+  partition: string,
+  image: KeptImage | undefined,
+  onSlotBuild: string,
+  broken: string | null,
+): ImageFacts {
   const build = image?.fingerprint ?? onSlotBuild;
   if (broken !== null) return { ...stockImage(partition, build), broken };
   if (image?.role === 'patched') return patchedImage(plan, build);

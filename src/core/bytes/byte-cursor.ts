@@ -19,7 +19,10 @@ export class ByteCursor {
 
   private claim(count: number): number {
     if (!Number.isSafeInteger(count) || count < 0 || count > this.left) {
-      throw new EternoError('truncated', `${count} bytes are wanted, ${this.left} are left`, { file: this.file, offset: this.base + this.at });
+      throw new EternoError('truncated', `${count} bytes are wanted, ${this.left} are left`, {
+        file: this.file,
+        offset: this.base + this.at,
+      });
     }
     const at = this.at;
     this.at += count;

@@ -5,17 +5,32 @@ export interface ByteSource {
   /** What to call it in an error message. */
   readonly name: string;
   readonly size: number;
-  /** Resolves to exactly `end - start` bytes, owned by the caller. @throws {EternoError} `truncated` past the end */
+  /**
+   * Resolves to exactly `end - start` bytes, owned by the caller. @throws {EternoError} `truncated` past the
+   * end
+   */
   read(start: number, end: number, signal?: AbortSignal): Promise<Uint8Array<ArrayBuffer>>;
 }
 
-/** Checks a range before any read. @throws {EternoError} `truncated` when it does not lie inside the source */
+/**
+ * Checks a range before any read. @throws {EternoError} `truncated` when it does not lie inside the source
+ */
 export function checkRange(source: { name: string; size: number }, start: number, end: number): void {
-  if (!(Number.isSafeInteger(start) && Number.isSafeInteger(end) && start >= 0 && end >= start && end <= source.size)) {
-    throw new EternoError('truncated', `bytes ${start} to ${end} are wanted, but there are only ${source.size}`, {
-      file: source.name,
-      offset: Math.min(Math.max(0, start), source.size),
-    });
+  if (!(
+    Number.isSafeInteger(start) &&
+    Number.isSafeInteger(end) &&
+    start >= 0 &&
+    end >= start &&
+    end <= source.size
+  )) {
+    throw new EternoError(
+      'truncated',
+      `bytes ${start} to ${end} are wanted, but there are only ${source.size}`,
+      {
+        file: source.name,
+        offset: Math.min(Math.max(0, start), source.size),
+      },
+    );
   }
 }
 
@@ -53,7 +68,10 @@ export interface CountingSource extends ByteSource {
 }
 
 /** Passes reads on and counts them; `onRead` sees every range. */
-export function countingSource(parent: ByteSource, onRead?: (bytesRead: number, start: number, end: number) => void): CountingSource {
+export function countingSource(
+  parent: ByteSource,
+  onRead?: (bytesRead: number, start: number, end: number) => void,
+): CountingSource {
   let bytesRead = 0;
   const ranges: [number, number][] = [];
   return {
@@ -78,7 +96,11 @@ export function countingSource(parent: ByteSource, onRead?: (bytesRead: number, 
 }
 
 /** Reads the whole source in pieces of at most `pieceBytes`, in order. */
-export async function* readPieces(source: ByteSource, pieceBytes = 1 << 20, signal?: AbortSignal): AsyncGenerator<Uint8Array<ArrayBuffer>> {
+export async function* readPieces(
+  source: ByteSource,
+  pieceBytes = 1 << 20,
+  signal?: AbortSignal,
+): AsyncGenerator<Uint8Array<ArrayBuffer>> {
   for (let at = 0; at < source.size; at += pieceBytes) {
     yield await source.read(at, Math.min(source.size, at + pieceBytes), signal);
   }

@@ -70,7 +70,8 @@ export class ByteWriter {
   ascii(value: string, count: number): this {
     const at = this.room(count);
     this.buffer.fill(0, at, at + count);
-    for (let i = 0; i < Math.min(value.length, count); i += 1) this.buffer[at + i] = value.charCodeAt(i) & 0xff;
+    for (let i = 0; i < Math.min(value.length, count); i += 1)
+      this.buffer[at + i] = value.charCodeAt(i) & 0xff;
     return this;
   }
   finish(): Uint8Array<ArrayBuffer> {

@@ -4,15 +4,33 @@ import { codeOf } from '../../../tests/fixtures/expect-error';
 import { ByteCursor } from './byte-cursor';
 import { countingSource, memorySource, readPieces, subSource } from './byte-source';
 import { ByteWriter } from './byte-writer';
-import { alignUp, concatBytes, crc32, cString, displayName, equalBytes, fromHex, isZero, latin1, lengthWithoutZeros, toHex } from './bytes';
+import {
+  alignUp,
+  concatBytes,
+  crc32,
+  cString,
+  displayName,
+  equalBytes,
+  fromHex,
+  isZero,
+  latin1,
+  lengthWithoutZeros,
+  toHex,
+} from './bytes';
 import { tries } from '../../../tests/fixtures/soak';
 
 describe('ByteWriter and ByteCursor', () => {
   it('read back what was written, whatever the buffer had to grow to', () => {
     const word = fc.oneof(
       fc.record({ kind: fc.constant('u16le' as const), value: fc.integer({ min: 0, max: 0xffff }) }),
-      fc.record({ kind: fc.constantFrom('u32le' as const, 'u32be' as const), value: fc.integer({ min: 0, max: 0xffffffff }) }),
-      fc.record({ kind: fc.constantFrom('u64le' as const, 'u64be' as const), value: fc.integer({ min: 0, max: Number.MAX_SAFE_INTEGER }) }),
+      fc.record({
+        kind: fc.constantFrom('u32le' as const, 'u32be' as const),
+        value: fc.integer({ min: 0, max: 0xffffffff }),
+      }),
+      fc.record({
+        kind: fc.constantFrom('u64le' as const, 'u64be' as const),
+        value: fc.integer({ min: 0, max: Number.MAX_SAFE_INTEGER }),
+      }),
     );
     fc.assert(
       fc.property(fc.array(word, { maxLength: 60 }), fc.integer({ min: 1, max: 16 }), (words, capacity) => {
@@ -33,7 +51,9 @@ describe('ByteWriter and ByteCursor', () => {
 
   it('never reads past the end, and names file and offset', async () => {
     const cursor = new ByteCursor(new Uint8Array(5), 2, 'thing.img', 1000);
-    const error = await (async () => cursor.u32le())().catch((thrown: unknown) => thrown as { code: string; file: string; offset: number });
+    const error = await (async () => cursor.u32le())().catch(
+      (thrown: unknown) => thrown as { code: string; file: string; offset: number },
+    );
     expect(error).toMatchObject({ code: 'truncated', file: 'thing.img', offset: 1002 });
     expect(cursor.at).toBe(2);
   });
@@ -96,7 +116,10 @@ describe('byte sources', () => {
 describe('bytes', () => {
   it('turns hex both ways', () => {
     fc.assert(
-      fc.property(fc.uint8Array({ maxLength: 40 }), (bytes) => void expect([...fromHex(toHex(bytes))]).toEqual([...bytes])),
+      fc.property(
+        fc.uint8Array({ maxLength: 40 }),
+        (bytes) => void expect([...fromHex(toHex(bytes))]).toEqual([...bytes]),
+      ),
       tries(),
     );
   });

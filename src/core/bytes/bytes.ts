@@ -14,10 +14,17 @@ export function fromHex(text: string): Uint8Array<ArrayBuffer> {
 
 export function equalBytes(a: Uint8Array, b: Uint8Array): boolean {
   if (a.length !== b.length) return false;
-  const [left, right] = [new DataView(a.buffer, a.byteOffset, a.length), new DataView(b.buffer, b.byteOffset, b.length)];
+  const [left, right] = [
+    new DataView(a.buffer, a.byteOffset, a.length),
+    new DataView(b.buffer, b.byteOffset, b.length),
+  ];
   const whole = a.length & ~7;
   for (let i = 0; i < whole; i += 8) {
-    if (left.getInt32(i, true) !== right.getInt32(i, true) || left.getInt32(i + 4, true) !== right.getInt32(i + 4, true)) return false;
+    if (
+      left.getInt32(i, true) !== right.getInt32(i, true) ||
+      left.getInt32(i + 4, true) !== right.getInt32(i + 4, true)
+    )
+      return false;
   }
   for (let i = whole; i < a.length; i += 1) if (a[i] !== b[i]) return false;
   return true;
@@ -97,7 +104,9 @@ export function displayName(bytes: Uint8Array): string {
 function utf8Width(bytes: Uint8Array, at: number): number {
   for (const width of [1, 2, 3, 4]) {
     try {
-      const text = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes.subarray(at, at + width));
+      const text = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(
+        bytes.subarray(at, at + width),
+      );
       if (at + width <= bytes.length && text.length > 0) return width;
     } catch {
       // not a whole character of this width

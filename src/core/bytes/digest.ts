@@ -16,7 +16,11 @@ export interface Digests {
   create(name: DigestName): Promise<Digest>;
 }
 
-export async function digestBytes(digests: Digests, name: DigestName, ...parts: Uint8Array[]): Promise<Uint8Array<ArrayBuffer>> {
+export async function digestBytes(
+  digests: Digests,
+  name: DigestName,
+  ...parts: Uint8Array[]
+): Promise<Uint8Array<ArrayBuffer>> {
   const digest = await digests.create(name);
   for (const part of parts) digest.update(part);
   return digest.finish();

@@ -7,7 +7,8 @@ import { sha256Hex } from './digest';
 import { hashedSource } from './hashed-source';
 
 const bytes = seeded(4, 1000);
-const begin = async (content = bytes) => hashedSource(memorySource(content), { sha256: await sha256Hex(nodeDigests, bytes), digests: nodeDigests });
+const begin = async (content = bytes) =>
+  hashedSource(memorySource(content), { sha256: await sha256Hex(nodeDigests, bytes), digests: nodeDigests });
 
 describe('bytes that are hashed as they are read', () => {
   it('are proved once all were read in their order', async () => {

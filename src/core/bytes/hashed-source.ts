@@ -11,17 +11,26 @@ export interface Proved {
 }
 
 export interface HashedSource extends ByteSource {
-  /** Call once, after everything was read. @throws {EternoError} `bad-hash` where these are other bytes, or not all of them were read in their order */
+  /**
+   * Call once, after everything was read. @throws {EternoError} `bad-hash` where these are other bytes, or
+   * not all of them were read in their order
+   */
   prove(): void;
 }
 
 export const notWhatWasProved = (name: string, expected: string, got: string) =>
-  new EternoError('bad-hash', `${name} is not what was proved any more: its file was damaged. Take it out of its package again.`, {
-    file: name,
-    details: { expected, got },
-  });
+  new EternoError(
+    'bad-hash',
+    `${name} is not what was proved any more: its file was damaged. Take it out of its package again.`,
+    {
+      file: name,
+      details: { expected, got },
+    },
+  );
 
-/** Another source's bytes, hashed as they are read from the front to the end: what is sent is what is proved. */
+/**
+ * Another source's bytes, hashed as they are read from the front to the end: what is sent is what is proved.
+ */
 export async function hashedSource(source: ByteSource, { sha256, digests }: Proved): Promise<HashedSource> {
   const digest = await digests.create('sha256');
   let at = 0;

@@ -25,7 +25,11 @@ export function memorySink(name: string): MemorySink {
     },
     async begin(size) {
       if (size > LIMITS.imageBytes)
-        throw new EternoError('too-large', `an image of ${size} bytes does not fit in memory here; use the command`, { file: name });
+        throw new EternoError(
+          'too-large',
+          `an image of ${size} bytes does not fit in memory here; use the command`,
+          { file: name },
+        );
       bytes = new Uint8Array(size);
     },
     async writeAt(offset, part) {

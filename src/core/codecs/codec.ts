@@ -20,7 +20,8 @@ export interface Codecs {
    */
   decode(name: CodecName, input: Uint8Array, limitBytes: number): Promise<Decoded>;
   /**
-   * Packs bytes, always into the same stream for the same input. `strong` spends more time for a smaller result.
+   * Packs bytes, always into the same stream for the same input. `strong` spends more time for a smaller
+   * result.
    * @throws {EternoError} `unsupported` where the kind can't be written
    */
   encode(name: CodecName, bytes: Uint8Array, strong?: boolean): Promise<Uint8Array<ArrayBuffer>>;
@@ -37,7 +38,10 @@ const MAGICS: readonly (readonly [Compression, readonly number[]])[] = [
   ['none', [0x30, 0x37, 0x30, 0x37, 0x30]],
 ];
 
-/** Tells a stream by its first bytes (docs/formats.md, "Compressed streams"); `none` is a bare cpio archive; null where nothing is known. */
+/**
+ * Tells a stream by its first bytes (docs/formats.md, "Compressed streams"); `none` is a bare cpio archive;
+ * null where nothing is known.
+ */
 export function guessCompression(bytes: Uint8Array, at = 0): Compression | null {
   for (const [name, magic] of MAGICS) if (magic.every((byte, i) => bytes[at + i] === byte)) return name;
   return null;

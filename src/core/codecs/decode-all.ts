@@ -2,8 +2,16 @@ import { concatBytes } from '../bytes/bytes';
 import type { CodecName, Codecs } from './codec';
 import { guessCompression } from './codec';
 
-/** Unpacks a file or blob that may be several streams of one kind behind each other; what follows the last is passed over. */
-export async function decodeAll(codecs: Codecs, name: CodecName, input: Uint8Array, limitBytes: number): Promise<Uint8Array<ArrayBuffer>> {
+/**
+ * Unpacks a file or blob that may be several streams of one kind behind each other; what follows the last is
+ * passed over.
+ */
+export async function decodeAll(
+  codecs: Codecs,
+  name: CodecName,
+  input: Uint8Array,
+  limitBytes: number,
+): Promise<Uint8Array<ArrayBuffer>> {
   const first = await codecs.decode(name, input, limitBytes);
   const parts = [first.bytes];
   let total = first.bytes.length;

@@ -1,18 +1,24 @@
 import { EternoError } from '../errors';
 
 /*
- * One raw lz4 block, both ways. Written here because no kept library checks the bounds of a raw block on reading
- * or offers more than a single match try on writing (docs/formats.md, "Compressed streams").
+ * One raw lz4 block, both ways. Written here because no kept library checks the bounds of a raw block on
+ * reading or offers more than a single match try on writing (docs/formats.md, "Compressed streams").
  */
 
 const NO_HISTORY = new Uint8Array(0);
-const corrupt = (at: number, what: string) => new EternoError('corrupt', `lz4 block: ${what}`, { offset: at });
+const corrupt = (at: number, what: string) =>
+  new EternoError('corrupt', `lz4 block: ${what}`, { offset: at });
 
 /**
- * Unpacks one block. @param history what stands before it in a stream of linked blocks; matches may point into it
+ * Unpacks one block. @param history what stands before it in a stream of linked blocks; matches may point
+ * into it
  * @throws {EternoError} `corrupt`, or `too-large` past `limitBytes` of its own output
  */
-export function decodeLz4Block(input: Uint8Array, limitBytes: number, history: Uint8Array = NO_HISTORY): Uint8Array<ArrayBuffer> {
+export function decodeLz4Block(
+  input: Uint8Array,
+  limitBytes: number,
+  history: Uint8Array = NO_HISTORY,
+): Uint8Array<ArrayBuffer> {
   const before = history.length;
   const limit = limitBytes + before;
   let out = new Uint8Array(Math.min(limit, before + Math.max(4096, input.length * 4)));
@@ -20,7 +26,8 @@ export function decodeLz4Block(input: Uint8Array, limitBytes: number, history: U
   let o = before;
   let i = 0;
   const room = (count: number) => {
-    if (o + count > limit) throw new EternoError('too-large', `lz4 block unpacks to more than ${limitBytes} bytes`, { offset: i });
+    if (o + count > limit)
+      throw new EternoError('too-large', `lz4 block unpacks to more than ${limitBytes} bytes`, { offset: i });
     if (o + count > out.length) {
       const grown = new Uint8Array(Math.min(limit, Math.max(out.length * 2, o + count)));
       grown.set(out.subarray(0, o));
@@ -49,7 +56,8 @@ export function decodeLz4Block(input: Uint8Array, limitBytes: number, history: U
     if (i + 2 > input.length) throw corrupt(i, 'a match offset is cut off');
     const offset = input[i]! | (input[i + 1]! << 8);
     i += 2;
-    if (offset === 0 || offset > o) throw corrupt(i - 2, `a match points ${offset} bytes back, but only ${o} are there`);
+    if (offset === 0 || offset > o)
+      throw corrupt(i - 2, `a match points ${offset} bytes back, but only ${o} are there`);
     let length = (token & 15) + 4;
     if ((token & 15) === 15) length += more();
     room(length);
@@ -71,7 +79,10 @@ const THOROUGH_TRIES = 16;
 /** Literals up to this many are copied one by one: a view for each would cost more. */
 const FEW_LITERALS = 48;
 
-/** Packs one block with hash chains; `tries` match candidates are looked at for each position. Same input, same output. */
+/**
+ * Packs one block with hash chains; `tries` match candidates are looked at for each position. Same input,
+ * same output.
+ */
 export function encodeLz4Block(input: Uint8Array, tries: number): Uint8Array<ArrayBuffer> {
   const n = input.length;
   const out = new Uint8Array(n + Math.ceil(n / 255) + 16);
@@ -108,7 +119,11 @@ export function encodeLz4Block(input: Uint8Array, tries: number): Uint8Array<Arr
   };
   const matchLength = (a: number, b: number) => {
     let length = MIN_MATCH;
-    while (b + length + 4 <= endLimit && words.getInt32(a + length, true) === words.getInt32(b + length, true)) length += 4;
+    while (
+      b + length + 4 <= endLimit &&
+      words.getInt32(a + length, true) === words.getInt32(b + length, true)
+    )
+      length += 4;
     while (b + length < endLimit && input[a + length] === input[b + length]) length += 1;
     return length;
   };
@@ -119,8 +134,15 @@ export function encodeLz4Block(input: Uint8Array, tries: number): Uint8Array<Arr
     const first = words.getInt32(p, true);
     foundLength = better;
     let candidate = head[hashAt(p)]!;
-    for (let left = tries; left > 0 && candidate >= 0 && candidate < p && p - candidate <= WINDOW_BYTES; left -= 1) {
-      if (words.getInt32(candidate, true) === first && input[candidate + foundLength] === input[p + foundLength]) {
+    for (
+      let left = tries;
+      left > 0 && candidate >= 0 && candidate < p && p - candidate <= WINDOW_BYTES;
+      left -= 1
+    ) {
+      if (
+        words.getInt32(candidate, true) === first &&
+        input[candidate + foundLength] === input[p + foundLength]
+      ) {
         const length = matchLength(candidate, p);
         if (length > foundLength) {
           foundLength = length;

@@ -7,7 +7,9 @@ import { tries } from '../../../tests/fixtures/soak';
 
 const { codecs } = nodePorts;
 /** "trail club trail club trail club\n" by another program: linked blocks, content size and checksum. */
-const FRAME = new Uint8Array(Buffer.from('BCJNGGxAIQAAAAAAAADRFAAAAL10cmFpbCBjbHViIAsAUGNsdWIKAAAAAEJtCXw=', 'base64'));
+const FRAME = new Uint8Array(
+  Buffer.from('BCJNGGxAIQAAAAAAAADRFAAAAL10cmFpbCBjbHViIAsAUGNsdWIKAAAAAEJtCXw=', 'base64'),
+);
 const decode = (bytes: Uint8Array, limit = 1000) => codecs.decode('lz4-frame', bytes, limit);
 
 describe('lz4 frames', () => {
@@ -21,7 +23,9 @@ describe('lz4 frames', () => {
 
   it('are refused at every cut', async () => {
     for (let cut = 4; cut < FRAME.length; cut += 1)
-      expect(await codeOf(() => decode(FRAME.subarray(0, cut))), `cut at ${cut}`).toMatch(/truncated|corrupt/);
+      expect(await codeOf(() => decode(FRAME.subarray(0, cut))), `cut at ${cut}`).toMatch(
+        /truncated|corrupt/,
+      );
   });
 
   it.each([

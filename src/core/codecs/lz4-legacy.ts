@@ -4,7 +4,10 @@ import type { Decoded } from './codec';
 import { guessCompression } from './codec';
 import { decodeLz4Block, encodeLz4Block } from './lz4-block';
 
-/** Legacy framing (docs/formats.md, "Compressed streams"): magic, then blocks of u32 LE size + block, each at most 8 MiB unpacked. */
+/**
+ * Legacy framing (docs/formats.md, "Compressed streams"): magic, then blocks of u32 LE size + block, each at
+ * most 8 MiB unpacked.
+ */
 export const LZ4_LEGACY_MAGIC = Uint8Array.of(0x02, 0x21, 0x4c, 0x18);
 export const LZ4_LEGACY_BLOCK_BYTES = 8 * 1024 * 1024;
 /** A block that does not compress grows by at most this: one byte in 255 and a few. */
@@ -13,11 +16,12 @@ const WORST_BLOCK_BYTES = LZ4_LEGACY_BLOCK_BYTES + Math.ceil(LZ4_LEGACY_BLOCK_BY
 /** Every block but the last is full, so this is far more than any image holds. */
 const MOST_BLOCKS = 4096;
 
-const u32 = (bytes: Uint8Array, at: number) => (bytes[at]! | (bytes[at + 1]! << 8) | (bytes[at + 2]! << 16) | (bytes[at + 3]! << 24)) >>> 0;
+const u32 = (bytes: Uint8Array, at: number) =>
+  (bytes[at]! | (bytes[at + 1]! << 8) | (bytes[at + 2]! << 16) | (bytes[at + 3]! << 24)) >>> 0;
 
 /**
- * The stream ends at the end of the data, at another stream's magic, or at a zero size. A last u32 that repeats the whole size, which some
- * writers append, is taken as part of it.
+ * The stream ends at the end of the data, at another stream's magic, or at a zero size. A last u32 that
+ * repeats the whole size, which some writers append, is taken as part of it.
  * @throws {EternoError} `truncated`, `corrupt`, `too-large`; offsets count in `input`
  */
 export function decodeLz4Legacy(input: Uint8Array, limitBytes: number): Decoded {
@@ -27,7 +31,8 @@ export function decodeLz4Legacy(input: Uint8Array, limitBytes: number): Decoded 
   while (at + 4 <= input.length) {
     const size = u32(input, at);
     if (size === 0) break;
-    if (blocks.length >= MOST_BLOCKS) throw new EternoError('too-large', `an lz4 stream of more than ${MOST_BLOCKS} blocks`, { offset: at });
+    if (blocks.length >= MOST_BLOCKS)
+      throw new EternoError('too-large', `an lz4 stream of more than ${MOST_BLOCKS} blocks`, { offset: at });
     if (at + 4 === input.length && size === total) {
       at += 4;
       break;
@@ -36,8 +41,13 @@ export function decodeLz4Legacy(input: Uint8Array, limitBytes: number): Decoded 
       if (guessCompression(input, at) !== null) break;
       throw new EternoError('corrupt', `an lz4 block claims ${size} packed bytes`, { offset: at });
     }
-    if (at + 4 + size > input.length) throw new EternoError('truncated', `an lz4 block of ${size} bytes is cut off`, { offset: at });
-    const block = unpackBlock(input.subarray(at + 4, at + 4 + size), Math.min(LZ4_LEGACY_BLOCK_BYTES, limitBytes - total), at + 4);
+    if (at + 4 + size > input.length)
+      throw new EternoError('truncated', `an lz4 block of ${size} bytes is cut off`, { offset: at });
+    const block = unpackBlock(
+      input.subarray(at + 4, at + 4 + size),
+      Math.min(LZ4_LEGACY_BLOCK_BYTES, limitBytes - total),
+      at + 4,
+    );
     blocks.push(block);
     total += block.length;
     at += 4 + size;
@@ -58,10 +68,12 @@ function unpackBlock(packed: Uint8Array, limitBytes: number, base: number): Uint
 }
 
 /**
- * Where the stream's blocks stand, sizes included, and where it ends, without unpacking; null where only unpacking can tell, or something is
- * wrong that the reader has to say.
+ * Where the stream's blocks stand, sizes included, and where it ends, without unpacking; null where only
+ * unpacking can tell, or something is wrong that the reader has to say.
  */
-export function lz4LegacyBlocks(input: Uint8Array): { readonly blocks: readonly Uint8Array[]; readonly end: number } | null {
+export function lz4LegacyBlocks(
+  input: Uint8Array,
+): { readonly blocks: readonly Uint8Array[]; readonly end: number } | null {
   const blocks: Uint8Array[] = [];
   let at = 4;
   while (at + 4 <= input.length) {

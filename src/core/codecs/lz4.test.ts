@@ -9,15 +9,21 @@ import { tries } from '../../../tests/fixtures/soak';
 
 const LIMIT = 64 * 1024 * 1024;
 const repetitive = fc
-  .array(fc.tuple(fc.uint8Array({ minLength: 1, maxLength: 12 }), fc.integer({ min: 1, max: 40 })), { maxLength: 30 })
+  .array(fc.tuple(fc.uint8Array({ minLength: 1, maxLength: 12 }), fc.integer({ min: 1, max: 40 })), {
+    maxLength: 30,
+  })
   .map((runs) => concatBytes(runs.flatMap(([bytes, times]) => Array.from({ length: times }, () => bytes))));
 
 describe('lz4 blocks', () => {
   it('give back what went in, at both strengths', () => {
     fc.assert(
-      fc.property(fc.oneof(repetitive, fc.uint8Array({ maxLength: 3000 })), fc.constantFrom(1, 8, 64), (bytes, tries) => {
-        expect(decodeLz4Block(encodeLz4Block(bytes, tries), LIMIT)).toEqual(new Uint8Array(bytes));
-      }),
+      fc.property(
+        fc.oneof(repetitive, fc.uint8Array({ maxLength: 3000 })),
+        fc.constantFrom(1, 8, 64),
+        (bytes, tries) => {
+          expect(decodeLz4Block(encodeLz4Block(bytes, tries), LIMIT)).toEqual(new Uint8Array(bytes));
+        },
+      ),
       tries(300),
     );
   });
@@ -45,11 +51,15 @@ describe('lz4 blocks', () => {
     ['literals past the end', [0xf0, 200]],
     ['a cut offset', [0x10, 0x61, 1]],
     ['a length without end', [0xf0, 255, 255]],
-  ])('refuse %s', async (_what, bytes) => expect(await codeOf(() => decodeLz4Block(Uint8Array.from(bytes), 1000))).toBe('corrupt'));
+  ])('refuse %s', async (_what, bytes) =>
+    expect(await codeOf(() => decodeLz4Block(Uint8Array.from(bytes), 1000))).toBe('corrupt'),
+  );
 
   it('survive any bytes', async () => {
     await fc.assert(
-      fc.asyncProperty(fc.uint8Array({ maxLength: 400 }), (bytes) => answersProperly(() => decodeLz4Block(bytes, 10_000))),
+      fc.asyncProperty(fc.uint8Array({ maxLength: 400 }), (bytes) =>
+        answersProperly(() => decodeLz4Block(bytes, 10_000)),
+      ),
       tries(),
     );
   });
@@ -58,7 +68,8 @@ describe('lz4 blocks', () => {
 describe('lz4 legacy streams', () => {
   const bytes = seeded(5, 100_000);
   const packed = encodeLz4Legacy(bytes, 8);
-  const size = (value: number) => Uint8Array.of(value & 255, (value >> 8) & 255, (value >> 16) & 255, value >>> 24);
+  const size = (value: number) =>
+    Uint8Array.of(value & 255, (value >> 8) & 255, (value >> 16) & 255, value >>> 24);
 
   it('span several blocks of 8 MiB', () => {
     const big = new Uint8Array(17 * 1024 * 1024);
@@ -87,11 +98,17 @@ describe('lz4 legacy streams', () => {
 
   it('say where they are cut, at every length', async () => {
     for (let cut = 5; cut < packed.length; cut += 997)
-      expect(await codeOf(() => decodeLz4Legacy(packed.subarray(0, cut), LIMIT))).toMatch(/truncated|corrupt/);
+      expect(await codeOf(() => decodeLz4Legacy(packed.subarray(0, cut), LIMIT))).toMatch(
+        /truncated|corrupt/,
+      );
   });
 
   it('refuse a block size that no block can have', async () => {
-    expect(await codeOf(() => decodeLz4Legacy(concatBytes([packed.subarray(0, 4), size(0x7fffffff), packed.subarray(8)]), LIMIT))).toBe('corrupt');
+    expect(
+      await codeOf(() =>
+        decodeLz4Legacy(concatBytes([packed.subarray(0, 4), size(0x7fffffff), packed.subarray(8)]), LIMIT),
+      ),
+    ).toBe('corrupt');
   });
 
   it('are the same every time', () => expect(encodeLz4Legacy(bytes, 8)).toEqual(packed));

@@ -2,15 +2,18 @@ import { ByteCursor } from '../bytes/byte-cursor';
 import { alignUp, crc32 } from '../bytes/bytes';
 
 /*
- * Where a compressed stream ends, told from its own layout: the decoders take all they are given and do not say how much of it was theirs
- * (docs/formats.md, "Compressed streams").
+ * Where a compressed stream ends, told from its own layout: the decoders take all they are given and do not
+ * say how much of it was theirs (docs/formats.md, "Compressed streams").
  */
 
 const XZ_HEADER_BYTES = 12;
 const XZ_FOOTER_BYTES = 12;
 const u32 = (bytes: Uint8Array, at: number) => new ByteCursor(bytes, at).u32le();
 
-/** Sum of the blocks' sizes as an xz index lists them, each rounded up to 4; null where the index is not whole. */
+/**
+ * Sum of the blocks' sizes as an xz index lists them, each rounded up to 4; null where the index is not
+ * whole.
+ */
 function xzIndexBlockBytes(index: Uint8Array): number | null {
   if (index[0] !== 0 || crc32(index.subarray(0, -4)) !== u32(index, index.length - 4)) return null;
   let at = 1;
@@ -33,8 +36,8 @@ function xzIndexBlockBytes(index: Uint8Array): number | null {
 }
 
 /**
- * Bytes of the one xz stream that starts at 0: the first footer whose checksum, index and block sizes all agree with the distance. Null
- * where there is none, as in a cut stream.
+ * Bytes of the one xz stream that starts at 0: the first footer whose checksum, index and block sizes all
+ * agree with the distance. Null where there is none, as in a cut stream.
  */
 export function xzStreamBytes(bytes: Uint8Array): number | null {
   for (let footer = XZ_HEADER_BYTES + 8; footer + XZ_FOOTER_BYTES <= bytes.length; footer += 4) {
@@ -43,7 +46,8 @@ export function xzStreamBytes(bytes: Uint8Array): number | null {
     const indexBytes = (u32(bytes, footer + 4) + 1) * 4;
     const indexStart = footer - indexBytes;
     if (indexStart < XZ_HEADER_BYTES) continue;
-    if (xzIndexBlockBytes(bytes.subarray(indexStart, footer)) === indexStart - XZ_HEADER_BYTES) return footer + XZ_FOOTER_BYTES;
+    if (xzIndexBlockBytes(bytes.subarray(indexStart, footer)) === indexStart - XZ_HEADER_BYTES)
+      return footer + XZ_FOOTER_BYTES;
   }
   return null;
 }

@@ -16,9 +16,25 @@ export interface FactKind {
   readonly byItself?: boolean;
 }
 
-const fixed = (label: string, group: FactGroup): FactKind => ({ label, group, staleDays: null, changes: false });
-const changing = (label: string, group: FactGroup, staleDays: number): FactKind => ({ label, group, staleDays, changes: true });
-const moving = (label: string, group: FactGroup, staleDays: number): FactKind => ({ label, group, staleDays, changes: true, byItself: true });
+const fixed = (label: string, group: FactGroup): FactKind => ({
+  label,
+  group,
+  staleDays: null,
+  changes: false,
+});
+const changing = (label: string, group: FactGroup, staleDays: number): FactKind => ({
+  label,
+  group,
+  staleDays,
+  changes: true,
+});
+const moving = (label: string, group: FactGroup, staleDays: number): FactKind => ({
+  label,
+  group,
+  staleDays,
+  changes: true,
+  byItself: true,
+});
 
 export const FACT_KINDS = {
   fingerprint: changing('Fingerprint', 'Build', 35),
@@ -74,7 +90,9 @@ export const isFactKey = (key: string): key is FactKey => Object.hasOwn(FACT_KIN
 
 export function factKind(key: string): FactKind {
   if (isFactKey(key)) return FACT_KINDS[key];
-  return key.startsWith(SIZE_PREFIX) ? { ...SIZE_KIND, label: `Size of ${key.slice(SIZE_PREFIX.length)}` } : { ...SIZE_KIND, label: key };
+  return key.startsWith(SIZE_PREFIX)
+    ? { ...SIZE_KIND, label: `Size of ${key.slice(SIZE_PREFIX.length)}` }
+    : { ...SIZE_KIND, label: key };
 }
 
 const ORDER = Object.keys(FACT_KINDS);
@@ -108,8 +126,15 @@ export interface FlatFact {
 }
 
 const yesNo = (text: string | undefined): string | null =>
-  text === undefined ? null : /^(1|true|yes)$/i.test(text.trim()) ? 'true' : /^(0|false|no)$/i.test(text.trim()) ? 'false' : null;
-const text = (value: string | undefined): string | null => (value === undefined || value.trim() === '' ? null : value.trim());
+  text === undefined
+    ? null
+    : /^(1|true|yes)$/i.test(text.trim())
+      ? 'true'
+      : /^(0|false|no)$/i.test(text.trim())
+        ? 'false'
+        : null;
+const text = (value: string | undefined): string | null =>
+  value === undefined || value.trim() === '' ? null : value.trim();
 
 function beyond(values: Readonly<Record<string, string>>): Partial<Record<FactKey, string | null>> {
   const crypto = text(values['ro.crypto.state']);
@@ -118,9 +143,15 @@ function beyond(values: Readonly<Record<string, string>>): Partial<Record<FactKe
     boardFirstApiLevel: text(values['ro.board.first_api_level']),
     virtualAb: yesNo(values['ro.virtual_ab.enabled']),
     dynamicPartitions: yesNo(values['ro.boot.dynamic_partitions']),
-    encrypted: crypto === null ? null : crypto === 'encrypted' ? 'true' : crypto === 'unencrypted' ? 'false' : null,
+    encrypted:
+      crypto === null ? null : crypto === 'encrypted' ? 'true' : crypto === 'unencrypted' ? 'false' : null,
     snapshot: text(values['snapshot-update-status']),
-    unlockAllowed: values['sys.oem_unlock_allowed'] === undefined ? null : yesNo(values['sys.oem_unlock_allowed']) === 'true' ? 'on' : 'off',
+    unlockAllowed:
+      values['sys.oem_unlock_allowed'] === undefined
+        ? null
+        : yesNo(values['sys.oem_unlock_allowed']) === 'true'
+          ? 'on'
+          : 'off',
     antiRollback: text(values['anti']),
     writeCounter: text(values['write-count']),
     fuse: text(values['warranty-fuse']),
@@ -141,8 +172,10 @@ export function flattenPrinted(values: Readonly<Record<string, string>>): FlatFa
   const out: FlatFact[] = [];
   for (const key of ORDER) {
     const told = key in facts ? facts[key as keyof HandsetFacts] : more[key as FactKey];
-    if (told !== null && told !== undefined && typeof told !== 'object') out.push({ key, value: String(told) });
+    if (told !== null && told !== undefined && typeof told !== 'object')
+      out.push({ key, value: String(told) });
   }
-  for (const [name, { size }] of Object.entries(facts.partitions)) if (size !== null) out.push({ key: SIZE_PREFIX + name, value: String(size) });
+  for (const [name, { size }] of Object.entries(facts.partitions))
+    if (size !== null) out.push({ key: SIZE_PREFIX + name, value: String(size) });
   return out;
 }

@@ -17,8 +17,14 @@ const tell = (key: string, value: string, change: Partial<Telling> = {}): Tellin
   at: NOW - HOUR,
   ...change,
 });
-const context = (change: Partial<ResolveContext> = {}): ResolveContext => ({ now: NOW, rootedAt: () => false, choices: [], ...change });
-const one = (tellings: readonly Telling[], change: Partial<ResolveContext> = {}) => resolveFacts(tellings, context(change))[0]!;
+const context = (change: Partial<ResolveContext> = {}): ResolveContext => ({
+  now: NOW,
+  rootedAt: () => false,
+  choices: [],
+  ...change,
+});
+const one = (tellings: readonly Telling[], change: Partial<ResolveContext> = {}) =>
+  resolveFacts(tellings, context(change))[0]!;
 const boot = { witness: 'bootloader' } as const;
 
 describe('flattenPrinted', () => {
@@ -42,11 +48,15 @@ describe('flattenPrinted', () => {
       'fingerprint',
       'club/hill_eu/hill:16/HC1.260905.007/9001:user/release-keys',
     ],
-  ])('reads %j', (text, key, value) => expect(flattenPrinted(parsePrinted(text).values)).toContainEqual({ key, value }));
+  ])('reads %j', (text, key, value) =>
+    expect(flattenPrinted(parsePrinted(text).values)).toContainEqual({ key, value }),
+  );
 
   it('says nothing of what was not printed, and never the serial', () => {
     expect(flattenPrinted({})).toEqual([]);
-    expect(flattenPrinted({ 'ro.serialno': 'X1', serialno: 'X1', 'ro.crypto.state': 'unsupported' })).toEqual([]);
+    expect(flattenPrinted({ 'ro.serialno': 'X1', serialno: 'X1', 'ro.crypto.state': 'unsupported' })).toEqual(
+      [],
+    );
   });
   it('a value that was cut off does not swallow the next property', () => {
     const { values, unread } = parsePrinted('[a.long]: [cut off\n[ro.product.device]: [hill]\n');
@@ -61,39 +71,66 @@ describe('flattenPrinted', () => {
 
 describe('resolveFacts', () => {
   it('takes the newest telling of a witness', () => {
-    expect(one([tell('device', 'hill', { at: 1 }), tell('device', 'hall', { at: 2 })])).toMatchObject({ value: 'hall', contradiction: null });
+    expect(one([tell('device', 'hill', { at: 1 }), tell('device', 'hall', { at: 2 })])).toMatchObject({
+      value: 'hall',
+      contradiction: null,
+    });
   });
   it('counts what has changed since as changed, not as contradicted', () => {
     const facts = [tell('bootloader', '9.3', { ...boot, at: NOW - 40 * DAY }), tell('bootloader', '9.4')];
     expect(one(facts)).toMatchObject({ value: '9.4', contradiction: null });
   });
   it('sees a contradiction within one sitting', () => {
-    const fact = one([tell('currentSlot', 'a', { ...boot, at: NOW - HOUR }), tell('currentSlot', 'b', { at: NOW - HOUR / 2 })]);
+    const fact = one([
+      tell('currentSlot', 'a', { ...boot, at: NOW - HOUR }),
+      tell('currentSlot', 'b', { at: NOW - HOUR / 2 }),
+    ]);
     expect(fact).toMatchObject({ value: 'b', contradiction: { kind: 'sources differ', chosen: false } });
-    expect(openContradictions([fact])).toEqual([{ key: 'currentSlot', sentence: 'Active slot: the running system says b, the bootloader says a.' }]);
+    expect(openContradictions([fact])).toEqual([
+      { key: 'currentSlot', sentence: 'Active slot: the running system says b, the bootloader says a.' },
+    ]);
   });
   it('never lets what does not change differ, however long ago', () => {
-    expect(one([tell('model', 'Hill 1', { ...boot, at: 1 }), tell('model', 'Hill 2')]).contradiction).not.toBeNull();
+    expect(
+      one([tell('model', 'Hill 1', { ...boot, at: 1 }), tell('model', 'Hill 2')]).contradiction,
+    ).not.toBeNull();
   });
 
   describe('a claim of a rooted system', () => {
     const rooted = { rootedAt: () => true };
     it('gives way to evidence, and stops the round', () => {
       const fact = one([tell('unlocked', 'true', boot), tell('unlocked', 'false')], rooted);
-      expect(fact).toMatchObject({ value: 'true', witness: 'bootloader', contradiction: { kind: 'claim against evidence', chosen: false } });
-      expect(openContradictions([fact])[0]!.sentence).toBe('Bootloader unlocked: the bootloader says yes, the running system says no.');
+      expect(fact).toMatchObject({
+        value: 'true',
+        witness: 'bootloader',
+        contradiction: { kind: 'claim against evidence', chosen: false },
+      });
+      expect(openContradictions([fact])[0]!.sentence).toBe(
+        'Bootloader unlocked: the bootloader says yes, the running system says no.',
+      );
     });
     it('never outdates evidence, however much newer', () => {
-      const fact = one([tell('patchLevel', '2026-09-05', { witness: 'image', at: NOW - 30 * DAY }), tell('patchLevel', '2026-11-05')], rooted);
+      const fact = one(
+        [
+          tell('patchLevel', '2026-09-05', { witness: 'image', at: NOW - 30 * DAY }),
+          tell('patchLevel', '2026-11-05'),
+        ],
+        rooted,
+      );
       expect(fact).toMatchObject({ value: '2026-09-05', contradiction: { kind: 'claim against evidence' } });
     });
     it('is outdated by newer evidence', () => {
-      const fact = one([tell('currentSlot', 'a', { at: NOW - 5 * DAY }), tell('currentSlot', 'b', boot)], rooted);
+      const fact = one(
+        [tell('currentSlot', 'a', { at: NOW - 5 * DAY }), tell('currentSlot', 'b', boot)],
+        rooted,
+      );
       expect(fact).toMatchObject({ value: 'b', contradiction: null });
     });
     it('can not be chosen', () => {
       const choices = [{ key: 'unlocked', value: 'false', at: NOW }];
-      expect(one([tell('unlocked', 'true', boot), tell('unlocked', 'false')], { ...rooted, choices })).toMatchObject({ value: 'true' });
+      expect(
+        one([tell('unlocked', 'true', boot), tell('unlocked', 'false')], { ...rooted, choices }),
+      ).toMatchObject({ value: 'true' });
     });
     it('stands as a claim where nothing contradicts it', () => {
       expect(one([tell('device', 'hill')], rooted)).toMatchObject({ claim: true, contradiction: null });
@@ -112,7 +149,9 @@ describe('resolveFacts', () => {
       expect(fact.contradiction?.chosen).toBe(false);
     });
     it('of a value that nobody tells is none', () => {
-      expect(one(differing, { choices: [{ key: 'model', value: 'Hill 9', at: NOW }] }).contradiction?.chosen).toBe(false);
+      expect(
+        one(differing, { choices: [{ key: 'model', value: 'Hill 9', at: NOW }] }).contradiction?.chosen,
+      ).toBe(false);
     });
   });
 
@@ -121,7 +160,9 @@ describe('resolveFacts', () => {
     ['currentSlot', 6, false],
     ['model', 5000, false],
     ['batteryOk', 0.1, true],
-  ])('%s of %s days ago is stale: %s', (key, days, stale) => expect(one([tell(key, 'x', { at: NOW - days * DAY })])).toMatchObject({ stale }));
+  ])('%s of %s days ago is stale: %s', (key, days, stale) =>
+    expect(one([tell(key, 'x', { at: NOW - days * DAY })])).toMatchObject({ stale }),
+  );
 
   it('always takes a value that somebody told, and names every other as contradicting or outdated', () => {
     const telling = fc.record({
@@ -134,7 +175,9 @@ describe('resolveFacts', () => {
     fc.assert(
       fc.property(fc.array(telling, { minLength: 1, maxLength: 12 }), fc.boolean(), (tellings, rooted) => {
         const resolved = resolveFacts(tellings, context({ rootedAt: () => rooted }));
-        expect(resolved.map((fact) => fact.key).sort()).toEqual([...new Set(tellings.map((one) => one.key))].sort());
+        expect(resolved.map((fact) => fact.key).sort()).toEqual(
+          [...new Set(tellings.map((one) => one.key))].sort(),
+        );
         for (const fact of resolved) {
           expect(tellings.some((one) => one.key === fact.key && one.value === fact.value)).toBe(true);
           for (const other of fact.contradiction?.others ?? []) expect(other.value).not.toBe(fact.value);

@@ -1,6 +1,9 @@
 import { byFactOrder, factKind, factWord } from './catalogue';
 
-/* Several sources, one handset: which telling counts, which contradict each other, which are stale (docs/method.md, "Facts and their sources"). */
+/*
+ * Several sources, one handset: which telling counts, which contradict each other, which are stale
+ * (docs/method.md, "Facts and their sources").
+ */
 
 export type FactSource = 'typed' | 'pasted' | 'link' | 'file';
 /** Who speaks: the running system, its bootloader, an image's own data, or a person. */
@@ -44,7 +47,10 @@ export interface ResolveContext {
   /** Whether root was on when something was told. */
   readonly rootedAt: (at: number) => boolean;
   readonly choices: readonly FactChoice[];
-  /** When something was done to the handset that changes what it says: readings from before and after speak of different moments. */
+  /**
+   * When something was done to the handset that changes what it says: readings from before and after speak of
+   * different moments.
+   */
   readonly doneAt?: readonly number[];
 }
 
@@ -57,7 +63,9 @@ const isEvidence = (telling: Telling) => telling.witness === 'bootloader' || tel
 export function resolveFacts(tellings: readonly Telling[], context: ResolveContext): ResolvedFact[] {
   const byKey = new Map<string, Telling[]>();
   for (const telling of tellings) byKey.set(telling.key, [...(byKey.get(telling.key) ?? []), telling]);
-  return [...byKey].map(([key, told]) => resolveOne(key, told, context)).sort((a, b) => byFactOrder(a.key, b.key));
+  return [...byKey]
+    .map(([key, told]) => resolveOne(key, told, context))
+    .sort((a, b) => byFactOrder(a.key, b.key));
 }
 
 function newestByWitness(told: readonly Telling[]): Telling[] {
@@ -69,18 +77,28 @@ function newestByWitness(told: readonly Telling[]): Telling[] {
   return [...newest.values()].sort((a, b) => b.at - a.at || Number(isEvidence(b)) - Number(isEvidence(a)));
 }
 
-function resolveOne(key: string, told: readonly Telling[], { now, rootedAt, choices, doneAt = [] }: ResolveContext): ResolvedFact {
+function resolveOne(
+  key: string,
+  told: readonly Telling[],
+  { now, rootedAt, choices, doneAt = [] }: ResolveContext,
+): ResolvedFact {
   const tellings = newestByWitness(told);
   const isClaim = (telling: Telling) => telling.witness === 'system' && rootedAt(telling.at);
   const kind = factKind(key);
-  // what has changed since is no contradiction; a claim outdates evidence only where something was done to the handset in between
+  // what has changed since is no contradiction; a claim outdates evidence only where something was done to
+  // the handset in between
   const changed = (one: Telling, other: Telling) => doneAt.some((at) => one.at < at && at <= other.at);
   const outdates = (other: Telling, one: Telling) =>
-    (kind.byItself === true && other.at > one.at) || changed(one, other) || (other.at - one.at > SITTING_MS && !(isClaim(other) && isEvidence(one)));
-  const standing = tellings.filter((one) => !kind.changes || !tellings.some((other) => other.value !== one.value && outdates(other, one)));
+    (kind.byItself === true && other.at > one.at) ||
+    changed(one, other) ||
+    (other.at - one.at > SITTING_MS && !(isClaim(other) && isEvidence(one)));
+  const standing = tellings.filter(
+    (one) => !kind.changes || !tellings.some((other) => other.value !== one.value && outdates(other, one)),
+  );
   const evidence = standing.find(isEvidence);
   const first = standing[0]!;
-  const claimBeaten = evidence !== undefined && standing.some((one) => isClaim(one) && one.value !== evidence.value);
+  const claimBeaten =
+    evidence !== undefined && standing.some((one) => isClaim(one) && one.value !== evidence.value);
   let winner = claimBeaten ? evidence : first;
   const differing = standing.filter((one) => one.value !== winner.value);
   let chosen = false;
@@ -97,7 +115,10 @@ function resolveOne(key: string, told: readonly Telling[], { now, rootedAt, choi
     ...winner,
     claim: isClaim(winner),
     stale: kind.staleDays !== null && now - winner.at > kind.staleDays * DAY_MS,
-    contradiction: others.length === 0 ? null : { kind: claimBeaten ? 'claim against evidence' : 'sources differ', others, chosen },
+    contradiction:
+      others.length === 0
+        ? null
+        : { kind: claimBeaten ? 'claim against evidence' : 'sources differ', others, chosen },
     tellings,
   };
 }
@@ -111,7 +132,9 @@ const SPEAKERS: Readonly<Record<Witness, string>> = {
 export const speakerOf = (witness: Witness) => SPEAKERS[witness];
 
 /** What keeps a round from a write: facts whose sources contradict each other and that nobody settled. */
-export function openContradictions(facts: readonly ResolvedFact[]): { readonly key: string; readonly sentence: string }[] {
+export function openContradictions(
+  facts: readonly ResolvedFact[],
+): { readonly key: string; readonly sentence: string }[] {
   return facts.flatMap(({ key, value, witness, contradiction }) => {
     if (!contradiction || contradiction.chosen) return [];
     const other = contradiction.others[0]!;

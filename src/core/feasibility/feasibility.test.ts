@@ -10,7 +10,11 @@ import { judgeReadiness } from './readiness';
 
 const DAY = 86_400_000;
 const NOW = 1000 * DAY;
-const root = rootPartitionOf({ partitions: [], firstApiLevel: 34, images: [{ partition: 'init_boot', hasRamdisk: true }] });
+const root = rootPartitionOf({
+  partitions: [],
+  firstApiLevel: 34,
+  images: [{ partition: 'init_boot', hasRamdisk: true }],
+});
 const good: FeasibilityInput = {
   now: NOW,
   unlocked: false,
@@ -41,7 +45,11 @@ describe('feasibility', () => {
   it.each<[string, Partial<FeasibilityInput>, RegExp]>([
     ['the switch is absent', { unlockSwitch: 'absent' }, /no unlock switch/],
     ['the switch is grey', { unlockSwitch: 'greyed' }, /grey/],
-    ['the switch has a clock', { clocks: [{ kind: 'unlock switch', endsAt: NOW + 3.2 * DAY, note: '' }] }, /opens in 4 days/],
+    [
+      'the switch has a clock',
+      { clocks: [{ kind: 'unlock switch', endsAt: NOW + 3.2 * DAY, note: '' }] },
+      /opens in 4 days/,
+    ],
     ['no kit supports it', { kits: [] }, /No kit/],
     ['the sources disagree about root', { root: { ...root, agree: false } }, /disagree/],
     [
@@ -58,8 +66,16 @@ describe('feasibility', () => {
       },
       /can not work/,
     ],
-    ['an app that is needed stops', { dependencies: [{ name: 'Hut payments', effect: 'stops', needed: true }] }, /you need it/],
-    ['it is below a floor', { floors: [{ id: 'fuse', title: 'Fuse', verdict: 'below', sentence: 'Below.' }] }, /Below/],
+    [
+      'an app that is needed stops',
+      { dependencies: [{ name: 'Hut payments', effect: 'stops', needed: true }] },
+      /you need it/,
+    ],
+    [
+      'it is below a floor',
+      { floors: [{ id: 'fuse', title: 'Fuse', verdict: 'below', sentence: 'Below.' }] },
+      /Below/,
+    ],
   ])('ends when %s', (_what, change, words) => {
     const result = judge(change);
     expect(result.verdict).toBe('no');
@@ -71,7 +87,11 @@ describe('feasibility', () => {
     ['the build', { buildKnown: false }, 'build'],
     ['the seat of root', { root: rootPartitionOf({ partitions: [], firstApiLevel: 34 }) }, 'partition'],
     ['the release', { kits: null }, 'kit'],
-    ['a floor', { floors: [{ id: 'stored index', title: 'Index', verdict: 'unknown', sentence: 'x' }] }, 'floors'],
+    [
+      'a floor',
+      { floors: [{ id: 'stored index', title: 'Index', verdict: 'unknown', sentence: 'x' }] },
+      'floors',
+    ],
     ['a backup before a wipe', { backupDays: null }, 'backup'],
   ])('can’t tell without %s', (_what, change, id) => {
     const result = judge(change);
@@ -80,14 +100,23 @@ describe('feasibility', () => {
     expect(result.unknowns[0]!.next).not.toBeNull();
   });
   it('names the unknown that matters most first', () => {
-    const { unknowns } = judge({ unlockSwitch: null, packageAtHand: false, stockKept: false, kits: null, dependencies: [], backupDays: null });
+    const { unknowns } = judge({
+      unlockSwitch: null,
+      packageAtHand: false,
+      stockKept: false,
+      kits: null,
+      dependencies: [],
+      backupDays: null,
+    });
     const worths = unknowns.map(({ id }) => worthOf(id));
     expect(worths).toEqual([...worths].sort((a, b) => b - a));
     expect(unknowns[0]!.id).toBe('unlock');
     expect(unknowns).toHaveLength(5);
   });
   it('is never held up by what only costs', () => {
-    expect(judge({ data: { verdict: 'may not open', sentence: 'It may not.' }, backupDays: 40 })).toMatchObject({ verdict: 'go' });
+    expect(
+      judge({ data: { verdict: 'may not open', sentence: 'It may not.' }, backupDays: 40 }),
+    ).toMatchObject({ verdict: 'go' });
     expect(judge({ recoveryWanted: true })).toMatchObject({ verdict: 'go' });
     expect(judge({ dependencies: [] })).toMatchObject({ verdict: 'go' });
   });
@@ -127,12 +156,18 @@ describe('the three floors', () => {
     ['the fuse unknown', { fuse: null }, ['unknown', 'above', 'above']],
     ['no bootloader written', { fuse: null, writesBootloader: false }, ['does not count', 'above', 'above']],
     ['below the index while locked', { wantedIndex: 9 }, ['above', 'below', 'above']],
-    ['below the index while unlocked', { wantedIndex: 9, locked: false }, ['above', 'does not count', 'above']],
+    [
+      'below the index while unlocked',
+      { wantedIndex: 9, locked: false },
+      ['above', 'does not count', 'above'],
+    ],
     ['the lock state unknown and below', { wantedIndex: 9, locked: null }, ['above', 'below', 'above']],
     ['the index never read', { storedIndex: null }, ['above', 'unknown', 'above']],
     ['below the maker’s floor', { wantedPatchLevel: '2026-05-05' }, ['above', 'above', 'below']],
     ['the maker’s floor unknown', { makerFloor: null }, ['above', 'above', 'unknown']],
-  ])('%s', (_what, change, verdicts) => expect(floorsOf({ ...facts, ...change }).map(({ verdict }) => verdict)).toEqual(verdicts));
+  ])('%s', (_what, change, verdicts) =>
+    expect(floorsOf({ ...facts, ...change }).map(({ verdict }) => verdict)).toEqual(verdicts),
+  );
   it('a way down that was refused once counts as refused', () => {
     const edge = (allowed: boolean) => ({ fromBuild: 'b', toBuild: 'a', allowed, note: '' });
     expect(downgradeEdge([edge(true), edge(false)], 'b', 'a')?.allowed).toBe(false);
@@ -144,7 +179,15 @@ describe('the three floors', () => {
 describe('readiness', () => {
   const NEXT = { buildId: 'HC1.261005.001', fingerprint: 'next', sdk: 36 };
   const kit = { name: 'Burrow 7.3', channel: 'stable', sdk: [28, 37] as const, trials: [] };
-  const ready: ReadinessInput = { next: NEXT, packageOpened: true, rooted: true, kits: [kit], recovery: null, stockKept: true, snapshot: 'none' };
+  const ready: ReadinessInput = {
+    next: NEXT,
+    packageOpened: true,
+    rooted: true,
+    kits: [kit],
+    recovery: null,
+    stockKept: true,
+    snapshot: 'none',
+  };
   const trial = (outcome: 'worked' | 'looped') => [{ outcome, fingerprint: 'next' }];
   it.each<[string, Partial<ReadinessInput>, string, RegExp]>([
     ['all is there', {}, 'go', /can be taken/],
@@ -166,10 +209,25 @@ describe('readiness', () => {
     ['only a preview supports it', { kits: [{ ...kit, channel: 'preview' }] }, 'hold', /preview/],
     ['the way back is missing', { stockKept: false }, 'hold', /stock image/],
     ['the last update still merges', { snapshot: 'merging' }, 'hold', /merging/],
-    ['the recovery is not for it', { recovery: { name: 'Lifeboat 3.8', supports: false } }, 'hold', /Lifeboat/],
-    ['the recovery is not known to be for it', { recovery: { name: 'Lifeboat 3.8', supports: null } }, "can't tell", /Lifeboat/],
+    [
+      'the recovery is not for it',
+      { recovery: { name: 'Lifeboat 3.8', supports: false } },
+      'hold',
+      /Lifeboat/,
+    ],
+    [
+      'the recovery is not known to be for it',
+      { recovery: { name: 'Lifeboat 3.8', supports: null } },
+      "can't tell",
+      /Lifeboat/,
+    ],
     ['its package was not opened', { packageOpened: false }, "can't tell", /package/],
-    ['it is not rooted, and no kit is needed', { rooted: false, kits: [], stockKept: false }, 'go', /can be taken/],
+    [
+      'it is not rooted, and no kit is needed',
+      { rooted: false, kits: [], stockKept: false },
+      'go',
+      /can be taken/,
+    ],
   ])('%s', (_what, change, verdict, words) => {
     const result = judgeReadiness({ ...ready, ...change });
     expect(result.verdict).toBe(verdict);

@@ -44,7 +44,8 @@ export interface FeasibilityInput {
   readonly backupMaxDays: number;
 }
 
-export type QuestionId = 'build' | 'unlock' | 'package' | 'partition' | 'kit' | 'recovery' | 'floors' | 'apps' | 'data' | 'backup';
+export type QuestionId =
+  'build' | 'unlock' | 'package' | 'partition' | 'kit' | 'recovery' | 'floors' | 'apps' | 'data' | 'backup';
 
 export interface Question {
   readonly id: QuestionId;
@@ -67,7 +68,10 @@ export interface Feasibility {
   readonly wipes: boolean;
 }
 
-/** How often a "no" comes out of each unknown, as a stated prior, and the hours it costs when it comes out too late. */
+/**
+ * How often a "no" comes out of each unknown, as a stated prior, and the hours it costs when it comes out too
+ * late.
+ */
 const STAKES: Readonly<Record<QuestionId, { readonly chance: number; readonly hours: number }>> = {
   unlock: { chance: 0.35, hours: 12 },
   build: { chance: 0.3, hours: 10 },
@@ -100,11 +104,14 @@ export function judgeFeasibility(input: FeasibilityInput): Feasibility {
     appsQuestion(input),
     backupQuestion(input),
   ];
-  const unknowns = questions.filter(({ answer }) => answer === 'unknown').sort((a, b) => worthOf(b.id) - worthOf(a.id));
+  const unknowns = questions
+    .filter(({ answer }) => answer === 'unknown')
+    .sort((a, b) => worthOf(b.id) - worthOf(a.id));
   const ends = questions.filter(({ answer, decides }) => answer === 'no' && decides);
   const costs = questions.filter(({ answer, decides }) => answer === 'no' && !decides);
   const wipes = input.unlocked !== true;
-  if (ends.length > 0) return { verdict: 'no', sentence: `Not now: ${ends[0]!.sentence}`, questions, unknowns, wipes };
+  if (ends.length > 0)
+    return { verdict: 'no', sentence: `Not now: ${ends[0]!.sentence}`, questions, unknowns, wipes };
   const deciding = unknowns.filter(({ decides }) => decides);
   if (deciding.length > 0)
     return {
@@ -114,7 +121,8 @@ export function judgeFeasibility(input: FeasibilityInput): Feasibility {
       unknowns,
       wipes,
     };
-  const cost = costs.length > 0 ? ` It costs something: ${costs.map(({ sentence }) => sentence).join(' ')}` : '';
+  const cost =
+    costs.length > 0 ? ` It costs something: ${costs.map(({ sentence }) => sentence).join(' ')}` : '';
   return {
     verdict: 'go',
     sentence: `Nothing known speaks against it.${wipes ? ' Unlocking erases the handset.' : ''}${cost}`,
@@ -124,7 +132,14 @@ export function judgeFeasibility(input: FeasibilityInput): Feasibility {
   };
 }
 
-function ask(id: QuestionId, question: string, decides: boolean, answer: Answer, sentence: string, next: string | null = null): Question {
+function ask(
+  id: QuestionId,
+  question: string,
+  decides: boolean,
+  answer: Answer,
+  sentence: string,
+  next: string | null = null,
+): Question {
   return { id, question, decides, answer, sentence, next: answer === 'yes' ? null : next };
 }
 
@@ -132,7 +147,14 @@ function buildQuestion({ buildKnown }: FeasibilityInput): Question {
   const text = 'Is its exact build known?';
   return buildKnown
     ? ask('build', text, true, 'yes', 'Its fingerprint is known, character for character.')
-    : ask('build', text, true, 'unknown', 'Its build is not known.', 'Paste the property dump of the running system.');
+    : ask(
+        'build',
+        text,
+        true,
+        'unknown',
+        'Its build is not known.',
+        'Paste the property dump of the running system.',
+      );
 }
 
 function unlockQuestion({ unlocked, unlockSwitch, clocks, now }: FeasibilityInput): Question {
@@ -192,8 +214,10 @@ function unlockQuestion({ unlocked, unlockSwitch, clocks, now }: FeasibilityInpu
 
 function packageQuestion({ packageAtHand, stockKept }: FeasibilityInput): Question {
   const text = 'Is the exact full package at hand?';
-  if (packageAtHand) return ask('package', text, true, 'yes', 'An exact full package of the installed build was opened here.');
-  if (stockKept) return ask('package', text, true, 'yes', 'No full package, but the stock image itself is in the vault.');
+  if (packageAtHand)
+    return ask('package', text, true, 'yes', 'An exact full package of the installed build was opened here.');
+  if (stockKept)
+    return ask('package', text, true, 'yes', 'No full package, but the stock image itself is in the vault.');
   return ask(
     'package',
     text,
@@ -218,7 +242,14 @@ function partitionQuestion({ root }: FeasibilityInput): Question {
   if (root.partition === null)
     return root.sure
       ? ask('partition', text, true, 'no', root.reason, 'No other way is known here.')
-      : ask('partition', text, true, 'unknown', root.reason, 'Open its package, or paste its bootloader variables.');
+      : ask(
+          'partition',
+          text,
+          true,
+          'unknown',
+          root.reason,
+          'Open its package, or paste its bootloader variables.',
+        );
   return root.sure
     ? ask('partition', text, true, 'yes', `${root.reason} Root sits in ${root.partition}.`)
     : ask('partition', text, true, 'unknown', root.reason, 'Open the package of the installed build.');
@@ -226,18 +257,40 @@ function partitionQuestion({ root }: FeasibilityInput): Question {
 
 function kitQuestion({ kits }: FeasibilityInput): Question {
   const text = 'Does a kit support it?';
-  if (kits === null) return ask('kit', text, true, 'unknown', 'Its platform level is not known.', 'Paste the property dump of the running system.');
+  if (kits === null)
+    return ask(
+      'kit',
+      text,
+      true,
+      'unknown',
+      'Its platform level is not known.',
+      'Paste the property dump of the running system.',
+    );
   const stable = kits.find(({ channel }) => channel === 'stable') ?? kits[0];
   return stable
     ? ask('kit', text, true, 'yes', `${stable.name} (${stable.channel}) says it does.`)
-    : ask('kit', text, true, 'no', 'No kit in the vault supports this release and partition.', 'Bring a kit in under Firmware, or wait for one.');
+    : ask(
+        'kit',
+        text,
+        true,
+        'no',
+        'No kit in the vault supports this release and partition.',
+        'Bring a kit in under Firmware, or wait for one.',
+      );
 }
 
 function recoveryQuestion({ recoveries }: FeasibilityInput): Question {
   const text = 'Is there a recovery for this variant?';
   return recoveries.length > 0
     ? ask('recovery', text, false, 'yes', `${recoveries.map(({ name }) => name).join(', ')}.`)
-    : ask('recovery', text, false, 'unknown', 'None on the shelf names this handset.', 'Ask its author which variant and release it was made for.');
+    : ask(
+        'recovery',
+        text,
+        false,
+        'unknown',
+        'None on the shelf names this handset.',
+        'Ask its author which variant and release it was made for.',
+      );
 }
 
 function floorQuestion({ floors }: FeasibilityInput): Question {
@@ -246,13 +299,21 @@ function floorQuestion({ floors }: FeasibilityInput): Question {
   if (below) return ask('floors', text, true, 'no', below.sentence, 'Take a build that is not below it.');
   const unknown = floors.find(({ id, verdict }) => verdict === 'unknown' && id !== 'maker');
   return unknown
-    ? ask('floors', text, true, 'unknown', `${unknown.title} is not known.`, 'Paste its bootloader variables.')
+    ? ask(
+        'floors',
+        text,
+        true,
+        'unknown',
+        `${unknown.title} is not known.`,
+        'Paste its bootloader variables.',
+      )
     : ask('floors', text, true, 'yes', 'No floor stands in the way of the installed build.');
 }
 
 function dataQuestion({ data }: FeasibilityInput): Question {
   const text = 'Will the data open afterwards?';
-  const answer: Answer = data.verdict === 'opens' ? 'yes' : data.verdict === 'may not open' ? 'no' : 'unknown';
+  const answer: Answer =
+    data.verdict === 'opens' ? 'yes' : data.verdict === 'may not open' ? 'no' : 'unknown';
   return ask('data', text, false, answer, data.sentence, 'Take the image of the build that runs.');
 }
 
@@ -293,14 +354,17 @@ function appsQuestion({ dependencies }: FeasibilityInput): Question {
     text,
     false,
     'yes',
-    stops.length > 0 ? `${stops.map(({ name }) => name).join(', ')} will stop; you said you can do without.` : 'What you noted keeps working.',
+    stops.length > 0
+      ? `${stops.map(({ name }) => name).join(', ')} will stop; you said you can do without.`
+      : 'What you noted keeps working.',
   );
 }
 
 function backupQuestion({ backupDays, backupMaxDays, unlocked }: FeasibilityInput): Question {
   const text = 'Is there a backup off the handset?';
   const next = 'Copy its files to this computer and note it here.';
-  if (backupDays === null) return ask('backup', text, unlocked !== true, 'unknown', 'No backup is noted.', next);
+  if (backupDays === null)
+    return ask('backup', text, unlocked !== true, 'unknown', 'No backup is noted.', next);
   return backupDays <= backupMaxDays
     ? ask('backup', text, false, 'yes', `One of ${days(backupDays)} ago.`)
     : ask('backup', text, false, 'no', `The newest is ${days(backupDays)} old.`, next);

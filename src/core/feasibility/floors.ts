@@ -1,12 +1,21 @@
 import { monthOf } from './patch-levels';
 
-/* The three floors below which nothing helps, and downgrades that others have walked (docs/method.md, "The three floors"). */
+/*
+ * The three floors below which nothing helps, and downgrades that others have walked (docs/method.md, "The
+ * three floors").
+ */
 
 export interface FloorFacts {
-  /** (a) The bootloader's fuse on the handset, and the least that the wanted build brings; null where not read. */
+  /**
+   * (a) The bootloader's fuse on the handset, and the least that the wanted build brings; null where not
+   * read.
+   */
   readonly fuse: number | null;
   readonly wantedFuse: number | null;
-  /** (b) The rollback index stored in the handset, and the wanted image's. It counts while the bootloader is locked. */
+  /**
+   * (b) The rollback index stored in the handset, and the wanted image's. It counts while the bootloader is
+   * locked.
+   */
   readonly storedIndex: number | null;
   readonly wantedIndex: number | null;
   /** (c) The oldest patch level that the maker's tools still write. */
@@ -29,17 +38,30 @@ export function floorsOf(facts: FloorFacts): Floor[] {
 }
 
 function fuseFloor({ fuse, wantedFuse, writesBootloader }: FloorFacts): Floor {
-  const floor = (verdict: Floor['verdict'], sentence: string): Floor => ({ id: 'fuse', title: 'Bootloader fuse', verdict, sentence });
+  const floor = (verdict: Floor['verdict'], sentence: string): Floor => ({
+    id: 'fuse',
+    title: 'Bootloader fuse',
+    verdict,
+    sentence,
+  });
   if (!writesBootloader) return floor('does not count', 'No bootloader is written.');
   if (fuse === null || wantedFuse === null)
-    return floor('unknown', 'Below it no screen and no way in, locked or not. It has to be known before a bootloader is written.');
+    return floor(
+      'unknown',
+      'Below it no screen and no way in, locked or not. It has to be known before a bootloader is written.',
+    );
   return wantedFuse < fuse
     ? floor('below', `The handset is at ${fuse}, the build at ${wantedFuse}: it would never start again.`)
     : floor('above', `The handset is at ${fuse}, the build at ${wantedFuse}.`);
 }
 
 function indexFloor({ storedIndex, wantedIndex, locked }: FloorFacts): Floor {
-  const floor = (verdict: Floor['verdict'], sentence: string): Floor => ({ id: 'stored index', title: 'Stored rollback index', verdict, sentence });
+  const floor = (verdict: Floor['verdict'], sentence: string): Floor => ({
+    id: 'stored index',
+    title: 'Stored rollback index',
+    verdict,
+    sentence,
+  });
   if (storedIndex !== null && wantedIndex !== null && wantedIndex < storedIndex)
     return floor(
       locked === false ? 'does not count' : 'below',
@@ -47,16 +69,26 @@ function indexFloor({ storedIndex, wantedIndex, locked }: FloorFacts): Floor {
         ? `The build is below it (${wantedIndex} under ${storedIndex}): fine while unlocked, never lock over it.`
         : `The build is at ${wantedIndex}, the handset at ${storedIndex}: a locked handset refuses it.`,
     );
-  if (locked === false) return floor('does not count', 'It counts when locked, and this handset is unlocked.');
-  if (storedIndex === null || wantedIndex === null) return floor('unknown', 'What the handset has stored was never read, and it counts when locked.');
+  if (locked === false)
+    return floor('does not count', 'It counts when locked, and this handset is unlocked.');
+  if (storedIndex === null || wantedIndex === null)
+    return floor('unknown', 'What the handset has stored was never read, and it counts when locked.');
   return floor('above', `The build is at ${wantedIndex}, the handset at ${storedIndex}.`);
 }
 
 function makerFloor({ makerFloor: floorLevel, wantedPatchLevel }: FloorFacts): Floor {
-  const floor = (verdict: Floor['verdict'], sentence: string): Floor => ({ id: 'maker', title: 'Maker’s floor for writes', verdict, sentence });
+  const floor = (verdict: Floor['verdict'], sentence: string): Floor => ({
+    id: 'maker',
+    title: 'Maker’s floor for writes',
+    verdict,
+    sentence,
+  });
   const [least, wanted] = [monthOf(floorLevel), monthOf(wantedPatchLevel)];
   if (least === null || wanted === null)
-    return floor('unknown', 'Whether the maker refuses older builds is not known; a refused write changes nothing.');
+    return floor(
+      'unknown',
+      'Whether the maker refuses older builds is not known; a refused write changes nothing.',
+    );
   return wanted < least
     ? floor('below', `The maker lets in ${floorLevel} and newer: the write is refused.`)
     : floor('above', `The maker lets in ${floorLevel} and newer.`);
@@ -71,7 +103,11 @@ export interface DowngradeEdge {
 }
 
 /** What is known of going from one build down to another. */
-export function downgradeEdge(edges: readonly DowngradeEdge[], fromBuild: string, toBuild: string): DowngradeEdge | null {
+export function downgradeEdge(
+  edges: readonly DowngradeEdge[],
+  fromBuild: string,
+  toBuild: string,
+): DowngradeEdge | null {
   const known = edges.filter((edge) => edge.fromBuild === fromBuild && edge.toBuild === toBuild);
   return known.find((edge) => !edge.allowed) ?? known[0] ?? null;
 }

@@ -1,4 +1,7 @@
-/* "Will my data open?": image, system and data patch levels on one line (docs/method.md, "Will the data open"). */
+/*
+ * "Will my data open?": image, system and data patch levels on one line (docs/method.md, "Will the data
+ * open").
+ */
 
 export interface PatchLevels {
   /** Of the image that is to be written; `yyyy-mm` or `yyyy-mm-dd`. */
@@ -21,10 +24,13 @@ export function monthOf(level: string | null): number | null {
 }
 
 export function willDataOpen({ image, system, data, encrypted }: PatchLevels): DataVerdict {
-  if (encrypted === false) return { verdict: 'opens', sentence: 'Data is not encrypted, so no key is bound to a patch level.' };
+  if (encrypted === false)
+    return { verdict: 'opens', sentence: 'Data is not encrypted, so no key is bound to a patch level.' };
   const [i, s, d] = [monthOf(image), monthOf(system), monthOf(data)];
   if (i === null || s === null) {
-    const missing = [i === null ? 'the image’s' : '', s === null ? 'the system’s' : ''].filter((part) => part !== '').join(' and ');
+    const missing = [i === null ? 'the image’s' : '', s === null ? 'the system’s' : '']
+      .filter((part) => part !== '')
+      .join(' and ');
     return { verdict: "can't tell", sentence: `Not known: ${missing} patch level.` };
   }
   if (d !== null && Math.min(i, s) < d) {
@@ -39,6 +45,7 @@ export function willDataOpen({ image, system, data, encrypted }: PatchLevels): D
       verdict: 'may not open',
       sentence: `Image (${image}) and system (${system}) are of different months; some handsets then keep their keys closed.`,
     };
-  if (d === null) return { verdict: "can't tell", sentence: 'Which builds have opened its data is not known.' };
+  if (d === null)
+    return { verdict: "can't tell", sentence: 'Which builds have opened its data is not known.' };
   return { verdict: 'opens', sentence: 'Image, system and data are of one month or newer.' };
 }

@@ -72,12 +72,24 @@ interface Side {
 
 function compare(fact: string, a: Side, b: Side, note: string | null = null): FactComparison {
   const verdict = a.value === null || b.value === null ? 'unknown' : a.value === b.value ? 'same' : 'differs';
-  return { fact, package: a.value, handset: b.value, verdict, note, packageFrom: a.from, handsetFrom: b.from };
+  return {
+    fact,
+    package: a.value,
+    handset: b.value,
+    verdict,
+    note,
+    packageFrom: a.from,
+    handsetFrom: b.from,
+  };
 }
 
-const slips = (wanted: string | null, got: string | null) => (wanted === null || got === null ? null : differenceInWords(wanted, got));
+const slips = (wanted: string | null, got: string | null) =>
+  wanted === null || got === null ? null : differenceInWords(wanted, got);
 
-/** Where two patch levels `yyyy-mm` or `yyyy-mm-dd` stand to each other, in words; null where they say the same or nothing. */
+/**
+ * Where two patch levels `yyyy-mm` or `yyyy-mm-dd` stand to each other, in words; null where they say the
+ * same or nothing.
+ */
 function patchNote(a: string | null, b: string | null): string | null {
   if (a === null || b === null || a === b) return null;
   const months = (text: string) => Number(text.slice(0, 4)) * 12 + Number(text.slice(5, 7));
@@ -94,15 +106,35 @@ function required(fact: string, wanted: readonly string[], from: string, own: Si
   if (own.value === null) return base;
   return wanted.includes(own.value)
     ? { ...base, verdict: 'same' }
-    : { ...base, verdict: 'differs', note: slips(wanted[0]!, own.value) ?? 'it has to be brought to this version first' };
+    : {
+        ...base,
+        verdict: 'differs',
+        note: slips(wanted[0]!, own.value) ?? 'it has to be brought to this version first',
+      };
 }
 
-function launchClass(partitions: readonly string[], from: string, level: number | null, handsetFrom: string | null): FactComparison {
-  const holds = partitions.includes('init_boot') ? 'with init_boot' : partitions.includes('boot') ? 'without init_boot' : null;
-  const own = level === null ? null : level >= LAUNCHED_WITH_INIT_BOOT ? 'with init_boot' : 'without init_boot';
-  const base = compare('Launch class', { value: holds, from: holds && from }, { value: own, from: own && handsetFrom });
+function launchClass(
+  partitions: readonly string[],
+  from: string,
+  level: number | null,
+  handsetFrom: string | null,
+): FactComparison {
+  const holds = partitions.includes('init_boot')
+    ? 'with init_boot'
+    : partitions.includes('boot')
+      ? 'without init_boot'
+      : null;
+  const own =
+    level === null ? null : level >= LAUNCHED_WITH_INIT_BOOT ? 'with init_boot' : 'without init_boot';
+  const base = compare(
+    'Launch class',
+    { value: holds, from: holds && from },
+    { value: own, from: own && handsetFrom },
+  );
   // a package may leave out what it does not change
-  return holds !== 'with init_boot' ? { ...base, verdict: holds === own && own !== null ? 'same' : 'not needed' } : base;
+  return holds !== 'with init_boot'
+    ? { ...base, verdict: holds === own && own !== null ? 'same' : 'not needed' }
+    : base;
 }
 
 function regionFact(label: string | null, product: string | null, installed: InstalledBuild): FactComparison {
@@ -114,16 +146,26 @@ function regionFact(label: string | null, product: string | null, installed: Ins
     ...compare(
       'Region',
       { value: said, from: said && 'its label' },
-      { value: own, from: installed.region ? (installed.sources?.region ?? null) : own && 'the product’s ending' },
+      {
+        value: own,
+        from: installed.region ? (installed.sources?.region ?? null) : own && 'the product’s ending',
+      },
     ),
-    verdict: verdict === 'not said' ? 'not needed' : verdict === 'region not known' ? 'unknown' : verdict === 'let in' ? 'same' : 'differs',
+    verdict:
+      verdict === 'not said'
+        ? 'not needed'
+        : verdict === 'region not known'
+          ? 'unknown'
+          : verdict === 'let in'
+            ? 'same'
+            : 'differs',
     note: verdict === 'shut out' ? 'its label shuts this handset out' : null,
   };
 }
 
 /**
- * Holds a package's build against the installed one, fact by fact on whole strings (docs/method.md, "Does this package fit"). Only `exact`
- * lets an image be written without the system that belongs to it.
+ * Holds a package's build against the installed one, fact by fact on whole strings (docs/method.md, "Does
+ * this package fit"). Only `exact` lets an image be written without the system that belongs to it.
  */
 export function fitPackage(claim: BuildClaim, installed: InstalledBuild): Fit {
   const theirs = claim.fingerprint ? splitFingerprint(claim.fingerprint) : null;
@@ -148,26 +190,47 @@ export function fitPackage(claim: BuildClaim, installed: InstalledBuild): Fit {
     plain('Variant', theirs?.product ?? null, 'fingerprint', ours?.product),
     regionFact(claim.label ?? null, ours?.product ?? null, installed),
     plain('Build number', theirs?.id ?? null, 'fingerprint', ours?.id),
-    plain('Incremental', claim.incrementalVersion ?? theirs?.incremental ?? null, 'fingerprint', ours?.incremental),
-    compare('Patch level', read(claim.patchLevel), own('patchLevel', installed.patchLevel), patchNote(claim.patchLevel, installed.patchLevel)),
+    plain(
+      'Incremental',
+      claim.incrementalVersion ?? theirs?.incremental ?? null,
+      'fingerprint',
+      ours?.incremental,
+    ),
+    compare(
+      'Patch level',
+      read(claim.patchLevel),
+      own('patchLevel', installed.patchLevel),
+      patchNote(claim.patchLevel, installed.patchLevel),
+    ),
     required('Bootloader', claim.requiredBootloader ?? [], from, own('bootloader', installed.bootloader)),
     required('Radio', claim.requiredBaseband ?? [], from, own('baseband', installed.baseband)),
-    launchClass(claim.partitions ?? [], 'its list of images', installed.firstApiLevel ?? null, installed.sources?.firstApiLevel ?? null),
-    source === null ? { ...sourceFact, verdict: 'not needed', handset: null, handsetFrom: null, note: null } : sourceFact,
+    launchClass(
+      claim.partitions ?? [],
+      'its list of images',
+      installed.firstApiLevel ?? null,
+      installed.sources?.firstApiLevel ?? null,
+    ),
+    source === null
+      ? { ...sourceFact, verdict: 'not needed', handset: null, handsetFrom: null, note: null }
+      : sourceFact,
   ];
   const missing = facts
     .filter((fact) => fact.verdict === 'unknown')
     .map((fact) => `${fact.fact.toLowerCase()} of the ${fact.package === null ? 'package' : 'handset'}`);
   const result = (verdict: FitVerdict, reason: FitReason): Fit => ({ verdict, reason, facts, missing });
-  if (deviceFact.verdict === 'differs') return result('other handset', { code: 'other-device', theirs: device!, ours: installed.device });
+  if (deviceFact.verdict === 'differs')
+    return result('other handset', { code: 'other-device', theirs: device!, ours: installed.device });
   const region = facts.find((fact) => fact.fact === 'Region')!;
-  if (region.verdict === 'differs') return result('other variant', { code: 'shut-out', label: region.package, region: region.handset });
+  if (region.verdict === 'differs')
+    return result('other variant', { code: 'shut-out', label: region.package, region: region.handset });
   if (!theirs || !ours) return result("can't tell", { code: 'too-little-known', missing });
-  if (theirs.device !== ours.device) return result('other handset', { code: 'other-device', theirs: theirs.device, ours: ours.device });
+  if (theirs.device !== ours.device)
+    return result('other handset', { code: 'other-device', theirs: theirs.device, ours: ours.device });
   if (theirs.product !== ours.product || theirs.brand !== ours.brand)
     return result('other variant', { code: 'other-variant', theirs: theirs.product, ours: ours.product });
   if (claim.fingerprint === installed.fingerprint) return result('exact', { code: 'same' });
-  if (theirs.id !== ours.id && isSlip(ours.id, theirs.id)) return result("can't tell", { code: 'looks-alike', ours: ours.id, theirs: theirs.id });
+  if (theirs.id !== ours.id && isSlip(ours.id, theirs.id))
+    return result("can't tell", { code: 'looks-alike', ours: ours.id, theirs: theirs.id });
   const order = compareBuilds(theirs, claim.patchLevel, ours, installed.patchLevel);
   if (order === 0) return result("can't tell", { code: 'order-unknown' });
   return order > 0 ? result('newer', { code: 'newer' }) : result('older', { code: 'older' });

@@ -30,12 +30,20 @@ describe('fitPackage', () => {
     ['a list of devices with ours in it', claim({ devices: ['dale', 'hill'] }), 'exact'],
     ['a later date in the build id', claim({ fp: [/260905\.007/, '261005.001'] }), 'newer'],
     ['an earlier date in the build id', claim({ fp: [/260905\.007/, '260805.012'] }), 'older'],
-    ['the same date, a later patch level', claim({ fp: [/007\/9001/, '008/9002'], patchLevel: '2026-10-01' }), 'newer'],
+    [
+      'the same date, a later patch level',
+      claim({ fp: [/007\/9001/, '008/9002'], patchLevel: '2026-10-01' }),
+      'newer',
+    ],
     ['the same month, a higher incremental', claim({ fp: [/007\/9001/, '008/9002'] }), 'newer'],
     ['the same month, a lower incremental', claim({ fp: [/007\/9001/, '006/9000'] }), 'older'],
     ['no fingerprint', claim({ fingerprint: null }), "can't tell"],
     ['a fingerprint that is none', claim({ fingerprint: 'HC1.260905.007' }), "can't tell"],
-    ['an agreeing ending only', claim({ fingerprint: '7/9001:user/release-keys', devices: [] }), "can't tell"],
+    [
+      'an agreeing ending only',
+      claim({ fingerprint: '7/9001:user/release-keys', devices: [] }),
+      "can't tell",
+    ],
   ])('with %s', (_what, package_, verdict) => {
     const { incrementalVersion, ...rest } = package_;
     const result = fitPackage({ ...rest, incrementalVersion }, INSTALLED);
@@ -54,7 +62,10 @@ describe('fitPackage', () => {
   });
 
   it('shows every fact with both sides, and months in words', () => {
-    const { facts } = fitPackage(claim({ fp: [/260905\.007/, '261105.001'], patchLevel: '2026-11-05' }), INSTALLED);
+    const { facts } = fitPackage(
+      claim({ fp: [/260905\.007/, '261105.001'], patchLevel: '2026-11-05' }),
+      INSTALLED,
+    );
     expect(facts.filter((fact) => fact.verdict !== 'not needed').map((fact) => fact.fact)).toEqual([
       'Fingerprint',
       'Code name',
@@ -77,7 +88,8 @@ describe('fitPackage', () => {
     fc.assert(
       fc.property(at, fc.constantFrom('x', '0', '', 'O', 'l'), (i, other) => {
         const fingerprint = INSTALLED.fingerprint!.slice(0, i) + other + INSTALLED.fingerprint!.slice(i + 1);
-        if (fingerprint !== INSTALLED.fingerprint) expect(fitPackage(claim({ fingerprint }), INSTALLED).verdict).not.toBe('exact');
+        if (fingerprint !== INSTALLED.fingerprint)
+          expect(fitPackage(claim({ fingerprint }), INSTALLED).verdict).not.toBe('exact');
       }),
       tries(),
     );
@@ -130,7 +142,9 @@ describe('alignStrings', () => {
         [true, '/', '/'],
       ],
     ],
-  ] as const)('of %s and %s', (a, b, runs) => expect(alignStrings(a, b).map((run) => [run.same, run.a, run.b])).toEqual(runs));
+  ] as const)('of %s and %s', (a, b, runs) =>
+    expect(alignStrings(a, b).map((run) => [run.same, run.a, run.b])).toEqual(runs),
+  );
 });
 
 describe('rootPartitionOf', () => {

@@ -8,8 +8,14 @@ export interface LabelRegions {
 
 const WORD = String.raw`[A-Za-z][A-Za-z0-9-]{0,19}`;
 const LIST = String.raw`(${WORD}(?:\s*(?:,|\/|\+|\band\b|\bor\b|&)\s*(?:and\s+|or\s+)?${WORD})*)`;
-const EXCEPT = new RegExp(String.raw`\b(?:all\s+)?(?:but|except(?:\s+for)?|excl(?:uding|\.)?|not\s+for|without)\s+${LIST}`, 'gi');
-const ONLY = [new RegExp(String.raw`\bonly\s+(?:for\s+)?${LIST}`, 'gi'), new RegExp(String.raw`${LIST}\s+only\b`, 'gi')];
+const EXCEPT = new RegExp(
+  String.raw`\b(?:all\s+)?(?:but|except(?:\s+for)?|excl(?:uding|\.)?|not\s+for|without)\s+${LIST}`,
+  'gi',
+);
+const ONLY = [
+  new RegExp(String.raw`\bonly\s+(?:for\s+)?${LIST}`, 'gi'),
+  new RegExp(String.raw`${LIST}\s+only\b`, 'gi'),
+];
 /** Words of a label that name no region. */
 const NO_REGION = new Set([
   'all',
@@ -56,7 +62,10 @@ export function judgeRegion({ only, except }: LabelRegions, region: string | nul
 }
 
 export function labelInWords({ only, except }: LabelRegions): string | null {
-  const parts = [only.length > 0 ? `only ${only.join(', ')}` : '', except.length > 0 ? `all but ${except.join(', ')}` : ''];
+  const parts = [
+    only.length > 0 ? `only ${only.join(', ')}` : '',
+    except.length > 0 ? `all but ${except.join(', ')}` : '',
+  ];
   return parts.filter((part) => part !== '').join('; ') || null;
 }
 

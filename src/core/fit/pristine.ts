@@ -16,20 +16,35 @@ export interface PristineState {
 }
 
 /** For each image that starts from an old one: whether the running slot holds that old image. */
-export function pristineStates(images: readonly PackageImage[], holdings: readonly SlotHolding[]): PristineState[] {
+export function pristineStates(
+  images: readonly PackageImage[],
+  holdings: readonly SlotHolding[],
+): PristineState[] {
   return images.flatMap(({ partition, source }): PristineState[] => {
     if (!source) return [];
     const held = holdings.find((one) => one.partition === partition);
-    if (!held || held.sha256 === null) return [{ partition, state: 'not known', certainty: held?.certainty ?? 'unknown' }];
-    return [{ partition, state: held.sha256 === source.sha256 ? 'holds it' : 'holds another', certainty: held.certainty }];
+    if (!held || held.sha256 === null)
+      return [{ partition, state: 'not known', certainty: held?.certainty ?? 'unknown' }];
+    return [
+      {
+        partition,
+        state: held.sha256 === source.sha256 ? 'holds it' : 'holds another',
+        certainty: held.certainty,
+      },
+    ];
   });
 }
 
 /** Whether the update would be refused on a handset, in one sentence; null where nothing can be said. */
-export function predictRefusal(states: readonly PristineState[]): { readonly refused: boolean; readonly sentence: string } | null {
+export function predictRefusal(
+  states: readonly PristineState[],
+): { readonly refused: boolean; readonly sentence: string } | null {
   const touched = states.filter(({ state }) => state === 'holds another').map(({ partition }) => partition);
   if (touched.length > 0)
-    return { refused: true, sentence: `The update will be refused: put the stock ${touched.join(' and ')} back first, or take the full package.` };
+    return {
+      refused: true,
+      sentence: `The update will be refused: put the stock ${touched.join(' and ')} back first, or take the full package.`,
+    };
   if (states.length === 0 || states.some(({ state }) => state === 'not known')) return null;
   return { refused: false, sentence: 'Every partition it starts from is as it was made.' };
 }

@@ -17,11 +17,17 @@ export interface RootPartition {
   readonly opinions: readonly RootOpinion[];
   /** Whether all that speak say the same; a disagreement stops a round before its write. */
   readonly agree: boolean;
-  /** Root sits in recovery: it is there only when the handset is started with that key chord, and an ordinary start is not "lost". */
+  /**
+   * Root sits in recovery: it is there only when the handset is started with that key chord, and an ordinary
+   * start is not "lost".
+   */
   readonly recoveryOnly: boolean;
 }
 
-/** A stock image of the installed build, or a member of its package. `hasRamdisk` is null where it was not looked into. */
+/**
+ * A stock image of the installed build, or a member of its package. `hasRamdisk` is null where it was not
+ * looked into.
+ */
 export interface RamdiskWitness {
   readonly partition: string;
   readonly hasRamdisk: boolean | null;
@@ -39,35 +45,56 @@ export interface RootPartitionInput {
 
 const LAUNCHED_WITH_INIT_BOOT = 33;
 
-/** What a set of images says, in the order of the rule: init_boot, else boot, else recovery, each with a ramdisk, else none. */
+/**
+ * What a set of images says, in the order of the rule: init_boot, else boot, else recovery, each with a
+ * ramdisk, else none.
+ */
 function ofImages(witness: RootWitness, images: readonly RamdiskWitness[]): RootOpinion | null {
   const find = (partition: string) => images.find((image) => image.partition === partition);
   const [initBoot, boot, recovery] = [find('init_boot'), find('boot'), find('recovery')];
   const say = (partition: string | null, reason: string): RootOpinion => ({ witness, partition, reason });
   const subject = witness === 'image' ? 'The stock image' : 'The package';
   if (initBoot && initBoot.hasRamdisk !== false)
-    return say('init_boot', `${subject} ${witness === 'image' ? 'of init_boot has a ramdisk' : 'holds init_boot'}.`);
-  if (boot?.hasRamdisk === true) return say('boot', `${subject} of boot has a ramdisk, and there is no init_boot.`);
+    return say(
+      'init_boot',
+      `${subject} ${witness === 'image' ? 'of init_boot has a ramdisk' : 'holds init_boot'}.`,
+    );
+  if (boot?.hasRamdisk === true)
+    return say('boot', `${subject} of boot has a ramdisk, and there is no init_boot.`);
   if (boot?.hasRamdisk === false && recovery && recovery.hasRamdisk !== false)
-    return say('recovery', 'boot has no ramdisk and there is no init_boot, so only recovery’s ramdisk is left.');
+    return say(
+      'recovery',
+      'boot has no ramdisk and there is no init_boot, so only recovery’s ramdisk is left.',
+    );
   if (boot?.hasRamdisk === false && recovery?.hasRamdisk === false)
     return say(null, 'Neither init_boot, boot nor recovery has a ramdisk: this method can not work here.');
   // a package that lists boot and no init_boot says where it is not, and not yet that boot carries one
-  if (witness === 'package' && boot && boot.hasRamdisk === null && images.length > 1) return say('boot', 'The package holds boot and no init_boot.');
+  if (witness === 'package' && boot && boot.hasRamdisk === null && images.length > 1)
+    return say('boot', 'The package holds boot and no init_boot.');
   return null;
 }
 
 function ofHandset(partitions: readonly string[]): RootOpinion | null {
-  if (partitions.includes('init_boot')) return { witness: 'handset', partition: 'init_boot', reason: 'Its bootloader names an init_boot partition.' };
+  if (partitions.includes('init_boot'))
+    return {
+      witness: 'handset',
+      partition: 'init_boot',
+      reason: 'Its bootloader names an init_boot partition.',
+    };
   // only a list that names boot is long enough to miss init_boot from
-  if (partitions.includes('boot')) return { witness: 'handset', partition: 'boot', reason: 'Its bootloader names boot and no init_boot.' };
+  if (partitions.includes('boot'))
+    return { witness: 'handset', partition: 'boot', reason: 'Its bootloader names boot and no init_boot.' };
   return null;
 }
 
 function ofRule(firstApiLevel: number | null): RootOpinion | null {
   if (firstApiLevel === null) return null;
   return firstApiLevel >= LAUNCHED_WITH_INIT_BOOT
-    ? { witness: 'rule of thumb', partition: 'init_boot', reason: `Launched with platform level ${firstApiLevel}: by rule of thumb init_boot.` }
+    ? {
+        witness: 'rule of thumb',
+        partition: 'init_boot',
+        reason: `Launched with platform level ${firstApiLevel}: by rule of thumb init_boot.`,
+      }
     : {
         witness: 'rule of thumb',
         partition: 'boot',
@@ -78,21 +105,36 @@ function ofRule(firstApiLevel: number | null): RootOpinion | null {
 const sameSeat = (opinion: RootOpinion, first: RootOpinion) =>
   opinion.partition === first.partition || (first.partition === 'recovery' && opinion.partition === 'boot');
 
-/** Whether everything but the rule of thumb says the same; where it does, a person may go on against the rule, with a reason. */
+/**
+ * Whether everything but the rule of thumb says the same; where it does, a person may go on against the rule,
+ * with a reason.
+ */
 const evidenceAgrees = (opinions: readonly RootOpinion[], first: RootOpinion) =>
   opinions.every((opinion) => opinion.witness === 'rule of thumb' || sameSeat(opinion, first));
 
-/** Evidence before rules of thumb: an image that was looked into, then the package, then the handset's own answer, then the launch level. */
-export function rootPartitionOf({ partitions, firstApiLevel, images = [], packaged = [] }: RootPartitionInput): RootPartition {
-  const opinions = [ofImages('image', images), ofImages('package', packaged), ofHandset(partitions), ofRule(firstApiLevel)].filter(
-    (opinion): opinion is RootOpinion => opinion !== null,
-  );
+/**
+ * Evidence before rules of thumb: an image that was looked into, then the package, then the handset's own
+ * answer, then the launch level.
+ */
+export function rootPartitionOf({
+  partitions,
+  firstApiLevel,
+  images = [],
+  packaged = [],
+}: RootPartitionInput): RootPartition {
+  const opinions = [
+    ofImages('image', images),
+    ofImages('package', packaged),
+    ofHandset(partitions),
+    ofRule(firstApiLevel),
+  ].filter((opinion): opinion is RootOpinion => opinion !== null);
   const first = opinions[0];
   if (!first) {
     const reason = 'Neither its partitions nor the release it was launched with are known.';
     return { partition: null, reason, sure: false, opinions, agree: true, recoveryOnly: false };
   }
-  // a partition named recovery is the last resort of the evidence; what names boot by absence alone does not contradict it
+  // a partition named recovery is the last resort of the evidence; what names boot by absence alone does not
+  // contradict it
   const agree = opinions.every((opinion) => sameSeat(opinion, first));
   return {
     partition: first.partition,
@@ -127,7 +169,14 @@ export interface RecoveryHomeInput {
 }
 
 /** Where the recovery lives, hence what writes and updates do to it. */
-export function recoveryHomeOf({ partitions, packaged, images, vendorRamdisks, slotCount, rootPartition }: RecoveryHomeInput): RecoveryHome {
+export function recoveryHomeOf({
+  partitions,
+  packaged,
+  images,
+  vendorRamdisks,
+  slotCount,
+  rootPartition,
+}: RecoveryHomeInput): RecoveryHome {
   const named = [...partitions, ...packaged, ...images.map((image) => image.partition)];
   const update = 'An update writes its own stock recovery over it.';
   if (named.includes('recovery')) {
@@ -138,7 +187,8 @@ export function recoveryHomeOf({ partitions, packaged, images, vendorRamdisks, s
         rootPartition === 'recovery'
           ? 'Root and recovery share this image: writing one takes the other along.'
           : `Writing ${rootPartition ?? 'the image that carries root'} leaves it alone.`,
-      onUpdate: slotCount === 1 ? `${update} Some systems also put stock recovery back at their next start.` : update,
+      onUpdate:
+        slotCount === 1 ? `${update} Some systems also put stock recovery back at their next start.` : update,
       recoveryFirst: rootPartition === 'recovery',
     };
   }
@@ -158,7 +208,9 @@ export function recoveryHomeOf({ partitions, packaged, images, vendorRamdisks, s
     return {
       home: 'boot',
       reason: 'boot has a ramdisk, and there is no recovery partition.',
-      onWrite: shared ? 'Root and recovery share boot’s ramdisk: writing boot takes both along.' : 'Writing boot takes it along.',
+      onWrite: shared
+        ? 'Root and recovery share boot’s ramdisk: writing boot takes both along.'
+        : 'Writing boot takes it along.',
       onUpdate: 'An update writes its own boot, and the recovery goes with it.',
       recoveryFirst: shared,
     };

@@ -24,7 +24,9 @@ describe('explainDifference', () => {
     ['', 'a', ['added:a']],
     ['a', '', ['dropped:']],
   ])('of %s and %s', (wanted, got, expected) => {
-    const said = explainDifference(wanted, got)!.map((one) => `${one.kind}:${one.kind === 'dropped' ? one.wanted : one.got}`);
+    const said = explainDifference(wanted, got)!.map(
+      (one) => `${one.kind}:${one.kind === 'dropped' ? one.wanted : one.got}`,
+    );
     expect(said).toEqual(expected.map((one) => (one === 'dropped:' ? `dropped:${wanted}` : one)));
   });
 
@@ -43,7 +45,8 @@ describe('explainDifference', () => {
       tries(),
     );
   });
-  it('gives up on strings that are no build strings', () => expect(explainDifference('a'.repeat(600), 'b')).toBeNull());
+  it('gives up on strings that are no build strings', () =>
+    expect(explainDifference('a'.repeat(600), 'b')).toBeNull());
 
   it.each([
     ['OPA2.261105.009', '0PA2.261105.009', '“O” and “0” look alike at character 1'],
@@ -53,7 +56,10 @@ describe('explainDifference', () => {
     ['abcdefgh', 'zyxwvuts', null],
     ['same', 'same', null],
   ])('%s and %s in words', (wanted, got, words) => expect(differenceInWords(wanted, got)).toBe(words));
-  it('counts a common ending', () => expect([commonEnding('abc', 'xbc'), commonEnding('abc', 'abc'), commonEnding('', 'a')]).toEqual([2, 3, 0]));
+  it('counts a common ending', () =>
+    expect([commonEnding('abc', 'xbc'), commonEnding('abc', 'abc'), commonEnding('', 'a')]).toEqual([
+      2, 3, 0,
+    ]));
 });
 
 describe('regions in labels', () => {
@@ -75,7 +81,9 @@ describe('regions in labels', () => {
     ['eu only', 'eu', 'let in'],
     ['eu only', null, 'region not known'],
     ['plain', 'eu', 'not said'],
-  ])('%s for %s: %s', (label, region, verdict) => expect(judgeRegion(regionsOfLabel(label), region)).toBe(verdict));
+  ])('%s for %s: %s', (label, region, verdict) =>
+    expect(judgeRegion(regionsOfLabel(label), region)).toBe(verdict),
+  );
   it('takes a region from a product’s ending', () => {
     expect(['petrel2_eu', 'hill-am', 'slate8', null].map(regionOfProduct)).toEqual(['eu', 'am', null, null]);
   });
@@ -95,10 +103,16 @@ const INSTALLED: InstalledBuild = {
   firstApiLevel: 34,
   sources: { fingerprint: 'the running system, pasted' },
 };
-const CLAIM: BuildClaim = { fingerprint: INSTALLED.fingerprint, incrementalVersion: '9001', patchLevel: '2026-09-05', devices: ['hill'] };
+const CLAIM: BuildClaim = {
+  fingerprint: INSTALLED.fingerprint,
+  incrementalVersion: '9001',
+  patchLevel: '2026-09-05',
+  devices: ['hill'],
+};
 
 describe('fit, fact by fact', () => {
-  const factOf = (claim: Partial<BuildClaim>, fact: string) => fitPackage({ ...CLAIM, ...claim }, INSTALLED).facts.find((one) => one.fact === fact)!;
+  const factOf = (claim: Partial<BuildClaim>, fact: string) =>
+    fitPackage({ ...CLAIM, ...claim }, INSTALLED).facts.find((one) => one.fact === fact)!;
   it.each<[string, Partial<BuildClaim>, string, string]>([
     ['the bootloader it asks for is there', { requiredBootloader: ['h-2.0', 'h-2.1'] }, 'Bootloader', 'same'],
     ['another bootloader is asked for', { requiredBootloader: ['h-2.2'] }, 'Bootloader', 'differs'],
@@ -106,8 +120,18 @@ describe('fit, fact by fact', () => {
     ['another radio is asked for', { requiredBaseband: ['r-4'] }, 'Radio', 'differs'],
     ['it holds init_boot', { partitions: ['init_boot', 'boot'] }, 'Launch class', 'same'],
     ['it leaves init_boot out', { partitions: ['boot'] }, 'Launch class', 'not needed'],
-    ['it starts from the installed build', { sourceFingerprint: INSTALLED.fingerprint }, 'Starts from build', 'same'],
-    ['it starts from another build', { sourceFingerprint: INSTALLED.fingerprint!.replace('007', '006') }, 'Starts from build', 'differs'],
+    [
+      'it starts from the installed build',
+      { sourceFingerprint: INSTALLED.fingerprint },
+      'Starts from build',
+      'same',
+    ],
+    [
+      'it starts from another build',
+      { sourceFingerprint: INSTALLED.fingerprint!.replace('007', '006') },
+      'Starts from build',
+      'differs',
+    ],
     ['its label lets it in', { label: 'all but us' }, 'Region', 'same'],
   ])('%s', (_what, claim, fact, verdict) => expect(factOf(claim, fact).verdict).toBe(verdict));
 
@@ -119,11 +143,19 @@ describe('fit, fact by fact', () => {
       "can't tell",
     ],
     ['a required bootloader does not make another build of it', { requiredBootloader: ['h-9'] }, 'exact'],
-  ])('%s', (_what, claim, verdict) => expect(fitPackage({ ...CLAIM, ...claim }, INSTALLED).verdict).toBe(verdict));
+  ])('%s', (_what, claim, verdict) =>
+    expect(fitPackage({ ...CLAIM, ...claim }, INSTALLED).verdict).toBe(verdict),
+  );
 
   it('names both sources', () => {
-    expect(factOf({ from: 'its metadata' }, 'Fingerprint')).toMatchObject({ packageFrom: 'its metadata', handsetFrom: 'the running system, pasted' });
-    expect(factOf({ fingerprint: null }, 'Fingerprint')).toMatchObject({ packageFrom: null, verdict: 'unknown' });
+    expect(factOf({ from: 'its metadata' }, 'Fingerprint')).toMatchObject({
+      packageFrom: 'its metadata',
+      handsetFrom: 'the running system, pasted',
+    });
+    expect(factOf({ fingerprint: null }, 'Fingerprint')).toMatchObject({
+      packageFrom: null,
+      verdict: 'unknown',
+    });
   });
 });
 
@@ -132,11 +164,29 @@ describe('where root sits', () => {
   it.each([
     ['an image of init_boot with a ramdisk', { images: [at('init_boot', true)] }, 'init_boot', true, true],
     ['boot with a ramdisk and no init_boot', { images: [at('boot', true)] }, 'boot', true, true],
-    ['no ramdisk in boot, one in recovery', { images: [at('boot', false), at('recovery', true)] }, 'recovery', true, true],
+    [
+      'no ramdisk in boot, one in recovery',
+      { images: [at('boot', false), at('recovery', true)] },
+      'recovery',
+      true,
+      true,
+    ],
     ['no ramdisk anywhere', { images: [at('boot', false), at('recovery', false)] }, null, true, true],
-    ['a package that lists init_boot', { packaged: [at('init_boot', null), at('boot', null)] }, 'init_boot', true, true],
+    [
+      'a package that lists init_boot',
+      { packaged: [at('init_boot', null), at('boot', null)] },
+      'init_boot',
+      true,
+      true,
+    ],
     ['the rule against the image', { images: [at('boot', true)], firstApiLevel: 34 }, 'boot', true, false],
-    ['the handset against the package', { packaged: [at('init_boot', null)], partitions: ['boot'] }, 'init_boot', false, false],
+    [
+      'the handset against the package',
+      { packaged: [at('init_boot', null)], partitions: ['boot'] },
+      'init_boot',
+      false,
+      false,
+    ],
     ['the rule alone', { firstApiLevel: 34 }, 'init_boot', false, true],
     ['nothing', {}, null, false, true],
   ])('%s', (_what, input, partition, sure, agree) => {
@@ -145,19 +195,47 @@ describe('where root sits', () => {
     expect(result.reason).toMatch(/\.$/);
   });
   it('in recovery an ordinary start without root is not lost', () => {
-    expect(rootPartitionOf({ partitions: [], firstApiLevel: null, images: [at('boot', false), at('recovery', true)] }).recoveryOnly).toBe(true);
+    expect(
+      rootPartitionOf({
+        partitions: [],
+        firstApiLevel: null,
+        images: [at('boot', false), at('recovery', true)],
+      }).recoveryOnly,
+    ).toBe(true);
   });
 
   it.each([
     ['its own partition', { partitions: ['recovery', 'boot'] }, 'own partition', false],
     ['a fragment of vendor_boot', { vendorRamdisks: ['platform', 'recovery'] }, 'vendor_boot', false],
-    ['boot’s ramdisk, shared with root', { images: [at('boot', true)], partitions: ['boot', 'system'] }, 'boot', true],
-    ['its own partition, by a package of its build', { images: [at('boot', true)], packaged: ['boot', 'recovery'] }, 'own partition', false],
+    [
+      'boot’s ramdisk, shared with root',
+      { images: [at('boot', true)], partitions: ['boot', 'system'] },
+      'boot',
+      true,
+    ],
+    [
+      'its own partition, by a package of its build',
+      { images: [at('boot', true)], packaged: ['boot', 'recovery'] },
+      'own partition',
+      false,
+    ],
     ['a place that nobody read, though boot has a ramdisk', { images: [at('boot', true)] }, null, false],
-    ['a place that nobody read, though a package has none', { images: [at('boot', true)], packaged: ['boot'] }, null, false],
+    [
+      'a place that nobody read, though a package has none',
+      { images: [at('boot', true)], packaged: ['boot'] },
+      null,
+      false,
+    ],
     ['nowhere known', {}, null, false],
   ])('recovery in %s', (_what, input, home, first) => {
-    const base = { partitions: [], packaged: [], images: [], vendorRamdisks: [], slotCount: 2, rootPartition: 'boot' };
+    const base = {
+      partitions: [],
+      packaged: [],
+      images: [],
+      vendorRamdisks: [],
+      slotCount: 2,
+      rootPartition: 'boot',
+    };
     expect(recoveryHomeOf({ ...base, ...input })).toMatchObject({ home, recoveryFirst: first });
   });
 
@@ -168,6 +246,8 @@ describe('where root sits', () => {
     [{ activeSlot: 'b' }, ['b']],
     [{}, []],
   ])('writes with %j: %j', (input, slots) => {
-    expect(writeSlotsOf({ slotCount: 2, activeSlot: null, hasSlot: null, packageSlots: null, ...input }).slots).toEqual(slots);
+    expect(
+      writeSlotsOf({ slotCount: 2, activeSlot: null, hasSlot: null, packageSlots: null, ...input }).slots,
+    ).toEqual(slots);
   });
 });

@@ -18,8 +18,16 @@ export interface WriteSlots {
 /** Every write names its slot. */
 export function writeSlotsOf({ slotCount, activeSlot, hasSlot, packageSlots }: WriteSlotsInput): WriteSlots {
   if (slotCount === 1 || hasSlot === false)
-    return { slots: ['-'], reason: hasSlot === false ? 'The bootloader says this partition has no slots.' : 'This handset has one slot.' };
-  if (packageSlots === 'both') return { slots: ['a', 'b'], reason: 'The package’s own list writes both slots.' };
+    return {
+      slots: ['-'],
+      reason:
+        hasSlot === false ? 'The bootloader says this partition has no slots.' : 'This handset has one slot.',
+    };
+  if (packageSlots === 'both')
+    return { slots: ['a', 'b'], reason: 'The package’s own list writes both slots.' };
   if (activeSlot === null) return { slots: [], reason: 'The active slot was never read.' };
-  return { slots: [activeSlot], reason: `Slot ${activeSlot} is active; the other stays as it is, as a way back.` };
+  return {
+    slots: [activeSlot],
+    reason: `Slot ${activeSlot} is active; the other stays as it is, as a way back.`,
+  };
 }

@@ -21,7 +21,10 @@ export interface Override {
   readonly reason: string;
 }
 
-/** What a person may know where Eterno doesn't. Only these may be gone past, and only while they are unknown: what was seen to fail never. */
+/**
+ * What a person may know where Eterno doesn't. Only these may be gone past, and only while they are unknown:
+ * what was seen to fail never.
+ */
 export const MAY_BE_UNKNOWN: readonly GateId[] = [
   'root-sources',
   'unlocked',
@@ -40,7 +43,8 @@ export const MAY_BE_UNKNOWN: readonly GateId[] = [
 ];
 
 /** @param value null where nobody knows */
-export const verdictOf = (value: boolean | null): Verdict => (value === null ? 'unknown' : value ? 'holds' : 'fails');
+export const verdictOf = (value: boolean | null): Verdict =>
+  value === null ? 'unknown' : value ? 'holds' : 'fails';
 
 /** @param value null where nobody knows */
 export function checkOf(id: GateId, value: boolean | null, saw: Saw): Check {
@@ -51,6 +55,8 @@ export function checkOf(id: GateId, value: boolean | null, saw: Saw): Check {
 /** Checks that keep a step locked: those that do not hold and were not overridden (or can't be). */
 export function blocking<T extends Verdicted>(checks: readonly T[], overrides: readonly Override[]): T[] {
   return checks.filter(
-    (check) => check.verdict !== 'holds' && !(check.overridable && overrides.some((o) => o.checkId === check.id && o.reason.trim() !== '')),
+    (check) =>
+      check.verdict !== 'holds' &&
+      !(check.overridable && overrides.some((o) => o.checkId === check.id && o.reason.trim() !== '')),
   );
 }

@@ -10,19 +10,32 @@ import { sawWords } from '../words/gates';
 import { GATED } from '../steps/deeds';
 import { stepGates } from './step-gates';
 
-const ids = (input: Partial<WriteGateInput>) => blocking(writeGates({ ...GOOD_WRITE, ...input }), []).map((check) => check.id);
+const ids = (input: Partial<WriteGateInput>) =>
+  blocking(writeGates({ ...GOOD_WRITE, ...input }), []).map((check) => check.id);
 const image = (change: object) => ({ image: { ...GOOD_WRITE.image!, ...change } });
 
 describe('the gates before a write', () => {
   it('open for an image that belongs there', () => expect(ids({})).toEqual([]));
   it.each<[string, Partial<WriteGateInput>, string[]]>([
-    ['an image of another month', image({ fingerprint: FINGERPRINT.replace('260905', '261005') }), ['image-build']],
-    ['an image of the look-alike', image({ fingerprint: FINGERPRINT.replace('hill_eu', 'hill_am') }), ['image-build']],
+    [
+      'an image of another month',
+      image({ fingerprint: FINGERPRINT.replace('260905', '261005') }),
+      ['image-build'],
+    ],
+    [
+      'an image of the look-alike',
+      image({ fingerprint: FINGERPRINT.replace('hill_eu', 'hill_am') }),
+      ['image-build'],
+    ],
     ['an image that names no build', image({ fingerprint: null }), ['image-build']],
     ['an image of another partition', image({ partition: 'boot' }), ['image-partition']],
     ['an image the server has not proved', image({ proof: null }), ['image-proof']],
     ['a proof that failed', image({ proof: { held: 7, of: 8 } }), ['image-proof']],
-    ['no image', { image: null }, ['image-build', 'image-partition', 'image-proof', 'room', 'recovery-image', 'recovery-handset']],
+    [
+      'no image',
+      { image: null },
+      ['image-build', 'image-partition', 'image-proof', 'room', 'recovery-image', 'recovery-handset'],
+    ],
     ['no stock image kept', { stockKept: false }, ['stock-kept']],
     ['a locked bootloader', { unlocked: false }, ['unlocked']],
     ['a lock state never read', { unlocked: null }, ['unlocked']],
@@ -33,10 +46,15 @@ describe('the gates before a write', () => {
     ['a battery never read', { batteryOk: null }, ['battery']],
   ])('close for %s', (_what, change, expected) => expect(ids(change)).toEqual(expected));
 
-  it('take a stock image without a proof', () => expect(ids(image({ role: 'stock', proof: null }))).toEqual([]));
-  it('ask for no slot where there is one only', () => expect(ids({ slotCount: 1, activeSlot: null })).toEqual([]));
+  it('take a stock image without a proof', () =>
+    expect(ids(image({ role: 'stock', proof: null }))).toEqual([]));
+  it('ask for no slot where there is one only', () =>
+    expect(ids({ slotCount: 1, activeSlot: null })).toEqual([]));
   it('each say what was seen', () => {
-    for (const check of [...writeGates(GOOD_WRITE), ...writeGates({ ...GOOD_WRITE, image: null, unlocked: null })])
+    for (const check of [
+      ...writeGates(GOOD_WRITE),
+      ...writeGates({ ...GOOD_WRITE, image: null, unlocked: null }),
+    ])
       expect(sawWords(check.saw)).toMatch(/\.$/);
   });
 });
@@ -58,18 +76,25 @@ describe('overriding', () => {
     expect(blocking(checks, reason('battery', '  ')).map((c) => c.id)).toEqual(['battery']);
   });
   it.each([
-    ['an image of another build', image({ fingerprint: FINGERPRINT.replace('260905', '261005') }), 'image-build'],
+    [
+      'an image of another build',
+      image({ fingerprint: FINGERPRINT.replace('260905', '261005') }),
+      'image-build',
+    ],
     ['another partition’s image', image({ partition: 'boot' }), 'image-partition'],
     ['a failed proof', image({ proof: { held: 1, of: 8 } }), 'image-proof'],
     ['a locked bootloader', { unlocked: false }, 'unlocked'],
     ['a low battery that was read', { batteryOk: false }, 'battery'],
     ['no way back', { stockKept: false }, 'stock-kept'],
   ] as const)('is never possible for %s', (_what, change, id) => {
-    expect(blocking(writeGates({ ...GOOD_WRITE, ...change }), reason(id)).map((check) => check.id)).toContain(id);
+    expect(blocking(writeGates({ ...GOOD_WRITE, ...change }), reason(id)).map((check) => check.id)).toContain(
+      id,
+    );
   });
 });
 
-const shut = (key: StepKey, change: Partial<StepGateInput>) => blocking(stepGates(key, { ...GOOD_STEP, ...change }), []).map((check) => check.id);
+const shut = (key: StepKey, change: Partial<StepGateInput>) =>
+  blocking(stepGates(key, { ...GOOD_STEP, ...change }), []).map((check) => check.id);
 
 describe('the gates of each step', () => {
   it('open where everything is as it should be', () => {
@@ -89,7 +114,9 @@ describe('the gates of each step', () => {
     ['lock', { buildIndex: 4 }, 'index'],
     ['sideload', { packageFits: { verdict: 'other variant', reason: { code: 'older' } } }, 'package'],
   ])('%s is shut for good by %o', (key, change, id) => {
-    const held = blocking(stepGates(key, { ...GOOD_STEP, ...change }), [{ checkId: id, reason: 'I know better' }]);
+    const held = blocking(stepGates(key, { ...GOOD_STEP, ...change }), [
+      { checkId: id, reason: 'I know better' },
+    ]);
     expect(held.map((check) => check.id)).toEqual([id]);
   });
   it('let a person state what could not be read, and a missing backup be overridden', () => {
@@ -100,7 +127,9 @@ describe('the gates of each step', () => {
       ['lock', { storedIndex: null }, 'index'],
     ] as const) {
       expect(shut(key, change), key).toEqual([id]);
-      expect(blocking(stepGates(key, { ...GOOD_STEP, ...change }), [{ checkId: id, reason: 'looked' }])).toEqual([]);
+      expect(
+        blocking(stepGates(key, { ...GOOD_STEP, ...change }), [{ checkId: id, reason: 'looked' }]),
+      ).toEqual([]);
     }
   });
   it('a waiting update does not keep a slot from being selected, a merging one does', () => {

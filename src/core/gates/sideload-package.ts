@@ -20,15 +20,24 @@ export interface SideloadQuestion {
 const idOf = (fingerprint: string) => splitFingerprint(fingerprint)?.id ?? fingerprint;
 
 /** Why a package must not be sent; null where it may. */
-export function whyNotSideload(report: PackageReport, fileName: string, { installed, target, edges }: SideloadQuestion): SideloadRefusal | null {
+export function whyNotSideload(
+  report: PackageReport,
+  fileName: string,
+  { installed, target, edges }: SideloadQuestion,
+): SideloadRefusal | null {
   const { fingerprint, sourceFingerprint } = report.build;
   if (fingerprint === null) return { code: 'names-no-build' };
-  if (fingerprint !== target) return { code: 'another-build', brings: idOf(fingerprint), wanted: idOf(target) };
+  if (fingerprint !== target)
+    return { code: 'another-build', brings: idOf(fingerprint), wanted: idOf(target) };
   const { verdict, reason } = fitPackage(packageClaim(report, fileName), installed);
   if (isForeign(verdict) || verdict === "can't tell") return { code: 'does-not-fit', reason };
   const from = idOf(installed.fingerprint!);
   if (report.incremental && sourceFingerprint !== installed.fingerprint)
-    return { code: 'another-source', source: sourceFingerprint === null ? null : idOf(sourceFingerprint), installed: from };
+    return {
+      code: 'another-source',
+      source: sourceFingerprint === null ? null : idOf(sourceFingerprint),
+      installed: from,
+    };
   if (verdict !== 'older') return null;
   const to = idOf(fingerprint);
   const edge = downgradeEdge(edges, from, to);

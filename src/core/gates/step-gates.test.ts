@@ -11,8 +11,10 @@ import type { WriteGateInput } from './write-gates';
 
 /* Which gates stand before which step, and what each says on either side of its boundary. */
 
-const IMAGE = 'image-build image-partition root-sources sources image-proof stock-kept unlocked slot room battery tool listed kit';
-const STOCK_RECOVERY = 'image-build image-partition sources stock-kept unlocked slot room battery tool listed';
+const IMAGE =
+  'image-build image-partition root-sources sources image-proof stock-kept unlocked slot room battery tool listed kit';
+const STOCK_RECOVERY =
+  'image-build image-partition sources stock-kept unlocked slot room battery tool listed';
 const WHOLE = 'sources stock-kept unlocked slot battery whole fuse snapshot tool listed';
 
 /** Every step that there is, with its gates in the order in which a person reads them. */
@@ -54,8 +56,10 @@ const GATES: Readonly<Record<StepKey, string>> = {
   'patch-target-there': '',
   'write-root': IMAGE,
   'start-once': IMAGE,
-  'write-stock': 'image-build image-partition root-sources sources image-proof stock-kept unlocked slot room battery tool listed',
-  'write-recovery': 'sources stock-kept unlocked slot room battery recovery-image recovery-handset recovery-home tool listed',
+  'write-stock':
+    'image-build image-partition root-sources sources image-proof stock-kept unlocked slot room battery tool listed',
+  'write-recovery':
+    'sources stock-kept unlocked slot room battery recovery-image recovery-handset recovery-home tool listed',
   'write-stock-recovery': STOCK_RECOVERY,
   'recovery-inside': 'sources stock-kept room battery recovery-image recovery-handset recovery-home',
   'recovery-once': 'sources unlocked battery recovery-image recovery-handset tool listed',
@@ -98,7 +102,9 @@ describe('the gates before each step', () => {
 
 type Change = Partial<Omit<StepGateInput, 'write'>> & { readonly write?: Partial<WriteGateInput> };
 const told = (key: StepKey, id: string, { write: inWrite, ...rest }: Change): Check =>
-  stepGates(key, { ...GOOD_STEP, ...rest, write: { ...GOOD_WRITE, ...inWrite } }).find((check) => check.id === id)!;
+  stepGates(key, { ...GOOD_STEP, ...rest, write: { ...GOOD_WRITE, ...inWrite } }).find(
+    (check) => check.id === id,
+  )!;
 const image = (change: object): Change => ({ write: { image: { ...GOOD_WRITE.image!, ...change } } });
 const own = (change: object) => image({ recovery: { ...GOOD_WRITE.image!.recovery!, ...change } });
 const root = (change: object): Change => ({ write: { root: { ...GOOD_WRITE.root, ...change } } });
@@ -109,7 +115,13 @@ const kit = (sdk: number | null, range: readonly [number, number] | null = [28, 
 /** A gate at a step, what is given, what it says, and whether a person may go on with a reason. */
 const BOUNDARIES: readonly (readonly [StepKey, string, Change, Check['verdict'], boolean])[] = [
   ['write-root', 'image-build', {}, 'holds', false],
-  ['write-root', 'image-build', image({ fingerprint: FINGERPRINT.replace('260905', '260906') }), 'fails', false],
+  [
+    'write-root',
+    'image-build',
+    image({ fingerprint: FINGERPRINT.replace('260905', '260906') }),
+    'fails',
+    false,
+  ],
   ['write-root', 'image-build', image({ fingerprint: null, patchLevel: null }), 'unknown', false],
   ['write-root', 'image-build', { write: { image: null } }, 'fails', false],
   ['write-root', 'image-partition', image({ partition: 'boot' }), 'fails', false],
@@ -152,15 +164,51 @@ const BOUNDARIES: readonly (readonly [StepKey, string, Change, Check['verdict'],
   ['write-root', 'tool', { tool: null }, 'unknown', true],
   ['write-root', 'listed', { listed: false }, 'unknown', true],
   ['write-recovery', 'recovery-image', {}, 'holds', false],
-  ['write-recovery', 'recovery-image', own({ is: { holds: false, says: { code: 'names-nobody' } } }), 'fails', false],
-  ['recovery-inside', 'recovery-image', own({ is: { holds: false, says: { code: 'names-nobody' } } }), 'fails', false],
-  ['recovery-once', 'recovery-image', own({ is: { holds: false, says: { code: 'names-nobody' } } }), 'fails', false],
+  [
+    'write-recovery',
+    'recovery-image',
+    own({ is: { holds: false, says: { code: 'names-nobody' } } }),
+    'fails',
+    false,
+  ],
+  [
+    'recovery-inside',
+    'recovery-image',
+    own({ is: { holds: false, says: { code: 'names-nobody' } } }),
+    'fails',
+    false,
+  ],
+  [
+    'recovery-once',
+    'recovery-image',
+    own({ is: { holds: false, says: { code: 'names-nobody' } } }),
+    'fails',
+    false,
+  ],
   ['write-recovery', 'recovery-image', image({ recovery: null }), 'unknown', false],
   ['write-recovery', 'recovery-image', { write: { image: null } }, 'fails', false],
   ['write-recovery', 'recovery-handset', {}, 'holds', false],
-  ['write-recovery', 'recovery-handset', own({ forHandset: { holds: false, says: { code: 'names-nobody' } } }), 'fails', false],
-  ['recovery-once', 'recovery-handset', own({ forHandset: { holds: false, says: { code: 'names-nobody' } } }), 'fails', false],
-  ['write-recovery', 'recovery-handset', own({ forHandset: { holds: null, says: { code: 'names-nobody' } } }), 'unknown', true],
+  [
+    'write-recovery',
+    'recovery-handset',
+    own({ forHandset: { holds: false, says: { code: 'names-nobody' } } }),
+    'fails',
+    false,
+  ],
+  [
+    'recovery-once',
+    'recovery-handset',
+    own({ forHandset: { holds: false, says: { code: 'names-nobody' } } }),
+    'fails',
+    false,
+  ],
+  [
+    'write-recovery',
+    'recovery-handset',
+    own({ forHandset: { holds: null, says: { code: 'names-nobody' } } }),
+    'unknown',
+    true,
+  ],
   ['write-recovery', 'recovery-home', { write: { recoveryHome: 'recovery' } }, 'holds', false],
   ['write-recovery', 'recovery-home', { write: { recoveryHome: 'vendor_boot' } }, 'fails', false],
   ['write-recovery', 'recovery-home', { write: { recoveryHome: 'boot' } }, 'fails', false],
@@ -201,8 +249,20 @@ const BOUNDARIES: readonly (readonly [StepKey, string, Change, Check['verdict'],
   ['lock', 'index', { storedIndex: null }, 'unknown', true],
   ['lock', 'index', { buildIndex: null }, 'unknown', true],
   ['sideload', 'package', { packageFits: null }, 'fails', false],
-  ['sideload', 'package', { packageFits: { verdict: 'other handset', reason: { code: 'older' } } }, 'fails', false],
-  ['sideload', 'package', { packageFits: { verdict: 'other variant', reason: { code: 'older' } } }, 'fails', false],
+  [
+    'sideload',
+    'package',
+    { packageFits: { verdict: 'other handset', reason: { code: 'older' } } },
+    'fails',
+    false,
+  ],
+  [
+    'sideload',
+    'package',
+    { packageFits: { verdict: 'other variant', reason: { code: 'older' } } },
+    'fails',
+    false,
+  ],
   ['sideload', 'package', { packageFits: { verdict: 'older', reason: { code: 'older' } } }, 'holds', false],
 ];
 
@@ -212,7 +272,9 @@ describe('each gate on either side of its boundary', () => {
   );
   it('is gone past only where nobody knows, and only in the list', () => {
     for (const [, id, , verdict, overridable] of BOUNDARIES)
-      expect(overridable, id).toBe(verdict === 'unknown' && (MAY_BE_UNKNOWN as readonly string[]).includes(id));
+      expect(overridable, id).toBe(
+        verdict === 'unknown' && (MAY_BE_UNKNOWN as readonly string[]).includes(id),
+      );
   });
   it('knows every gate that stands anywhere', () => {
     const ids = new Set(Object.values(GATES).flatMap((one) => one.split(' ').filter((id) => id !== '')));

@@ -33,7 +33,10 @@ export interface StepGateInput {
   readonly buildIndex: number | null;
   /** The package that goes by sideload, against this handset. */
   readonly packageFits: Pick<Fit, 'verdict' | 'reason'> | null;
-  /** Who writes from outside: Eterno's own link or command, or a tool of the person's, as it names itself; null where it never did. */
+  /**
+   * Who writes from outside: Eterno's own link or command, or a tool of the person's, as it names itself;
+   * null where it never did.
+   */
   readonly tool: 'own' | HostTool | null;
   /** It was listed, in this round, in the mode that it is written in. */
   readonly listed: boolean;
@@ -43,47 +46,86 @@ type Gate = (input: StepGateInput) => Check;
 
 /** What has to do with one image asks less than a step does. */
 const ofWrites = Object.fromEntries(
-  Object.entries(WRITE_GATES).map(([id, gate]) => [id, ({ write }: StepGateInput) => (gate as (input: WriteGateInput) => Check)(write)]),
+  Object.entries(WRITE_GATES).map(([id, gate]) => [
+    id,
+    ({ write }: StepGateInput) => (gate as (input: WriteGateInput) => Check)(write),
+  ]),
 ) as Record<keyof typeof WRITE_GATES, Gate>;
 
 export const GATES: Readonly<Record<GateId, Gate>> = {
   ...ofWrites,
   // erasing, unlocking, a second update over one that waits or merges leaves no system
   snapshot: ({ snapshot }) =>
-    checkOf('snapshot', snapshot === null ? null : snapshot === 'none', { code: 'snapshot', state: snapshot, asked: 'any' }),
+    checkOf('snapshot', snapshot === null ? null : snapshot === 'none', {
+      code: 'snapshot',
+      state: snapshot,
+      asked: 'any',
+    }),
   merging: ({ snapshot }) =>
-    checkOf('merging', snapshot === null ? null : snapshot !== 'merging', { code: 'snapshot', state: snapshot, asked: 'merging' }),
+    checkOf('merging', snapshot === null ? null : snapshot !== 'merging', {
+      code: 'snapshot',
+      state: snapshot,
+      asked: 'merging',
+    }),
   fuse: ({ fuse, buildLevel }) =>
     fuse === null || buildLevel === null
       ? checkOf('fuse', null, { code: 'fuse-unread' })
       : checkOf('fuse', buildLevel >= fuse, { code: 'fuse', fuse, build: buildLevel }),
-  whole: ({ wholeMissing }) => checkOf('whole', wholeMissing.length === 0, { code: 'missing-images', partitions: wholeMissing }),
+  whole: ({ wholeMissing }) =>
+    checkOf('whole', wholeMissing.length === 0, { code: 'missing-images', partitions: wholeMissing }),
   backup: ({ backupDays, backupMaxDays, nothingToKeep }) => {
     const fresh = backupDays !== null && backupDays <= backupMaxDays;
-    return checkOf('backup', fresh || nothingToKeep !== null ? true : null, { code: 'backup', days: backupDays, most: backupMaxDays, nothingToKeep });
+    return checkOf('backup', fresh || nothingToKeep !== null ? true : null, {
+      code: 'backup',
+      days: backupDays,
+      most: backupMaxDays,
+      nothingToKeep,
+    });
   },
-  'makers-own': ({ notStock }) => checkOf('makers-own', notStock.length === 0, { code: 'not-stock', where: notStock }),
-  started: ({ startedUnlocked }) => checkOf('started', startedUnlocked, { code: 'started-unlocked', seen: startedUnlocked }),
+  'makers-own': ({ notStock }) =>
+    checkOf('makers-own', notStock.length === 0, { code: 'not-stock', where: notStock }),
+  started: ({ startedUnlocked }) =>
+    checkOf('started', startedUnlocked, { code: 'started-unlocked', seen: startedUnlocked }),
   switch: ({ unlockSwitch }) =>
-    checkOf('switch', unlockSwitch === null ? null : unlockSwitch === 'on', { code: 'unlock-switch', state: unlockSwitch, seen: false }),
+    checkOf('switch', unlockSwitch === null ? null : unlockSwitch === 'on', {
+      code: 'unlock-switch',
+      state: unlockSwitch,
+      seen: false,
+    }),
   'switch-seen': ({ unlockSwitch }) =>
-    checkOf('switch-seen', unlockSwitch === null ? null : unlockSwitch === 'on', { code: 'unlock-switch', state: unlockSwitch, seen: true }),
+    checkOf('switch-seen', unlockSwitch === null ? null : unlockSwitch === 'on', {
+      code: 'unlock-switch',
+      state: unlockSwitch,
+      seen: true,
+    }),
   index: ({ storedIndex, buildIndex }) =>
     storedIndex === null || buildIndex === null
       ? checkOf('index', null, { code: 'index-unread' })
-      : checkOf('index', buildIndex >= storedIndex, { code: 'index', build: buildIndex, stored: storedIndex }),
+      : checkOf('index', buildIndex >= storedIndex, {
+          code: 'index',
+          build: buildIndex,
+          stored: storedIndex,
+        }),
   package: ({ packageFits }) =>
     packageFits === null
       ? checkOf('package', false, { code: 'no-package' })
-      : checkOf('package', packageFits.verdict !== 'other handset' && packageFits.verdict !== 'other variant', {
-          code: 'fit',
-          reason: packageFits.reason,
-        }),
+      : checkOf(
+          'package',
+          packageFits.verdict !== 'other handset' && packageFits.verdict !== 'other variant',
+          {
+            code: 'fit',
+            reason: packageFits.reason,
+          },
+        ),
   // the host's end of the cable: the tool and which copy of it, port, cable and driver
   tool: ({ tool }) =>
-    checkOf('tool', tool === null ? null : true, { code: 'tool', tool: tool === null || tool === 'own' ? tool : hostToolWords(tool) }),
+    checkOf('tool', tool === null ? null : true, {
+      code: 'tool',
+      tool: tool === null || tool === 'own' ? tool : hostToolWords(tool),
+    }),
   listed: ({ listed }) => checkOf('listed', listed ? true : null, { code: 'listed', seen: listed }),
 };
 
 /** The checks before a step, in the order a person would ask them; none for what changes nothing. */
-export const stepGates = (key: StepKey, input: StepGateInput): Check[] => DEEDS[key].gates.map((id) => GATES[id](input));
+export const stepGates = (key: StepKey, input: StepGateInput): Check[] =>
+  DEEDS[key].gates.map((id) => GATES[id](input));

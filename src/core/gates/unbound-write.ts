@@ -2,7 +2,10 @@ import { splitFingerprint } from '../formats/facts/parse-facts';
 import type { Verdicted } from './check';
 import { verdictOf } from './check';
 
-/* A write outside any round, from the command line: what is known of the image and of the handset, and what proves that they belong together. */
+/*
+ * A write outside any round, from the command line: what is known of the image and of the handset, and what
+ * proves that they belong together.
+ */
 
 /** A check as the command prints it. */
 export interface UnboundCheck extends Verdicted {
@@ -26,8 +29,17 @@ export interface UnboundWrite {
   readonly proof: { readonly holds: boolean | null; readonly why: string };
 }
 
-/** What stands between an image and the handset; `overridable` is what `--unproved` may go past: what is not known, never what is wrong. */
-export function unboundWriteChecks({ image, partition, handset, serialSame, proof }: UnboundWrite): UnboundCheck[] {
+/**
+ * What stands between an image and the handset; `overridable` is what `--unproved` may go past: what is not
+ * known, never what is wrong.
+ */
+export function unboundWriteChecks({
+  image,
+  partition,
+  handset,
+  serialSame,
+  proof,
+}: UnboundWrite): UnboundCheck[] {
   const made = image.fingerprint === null ? null : splitFingerprint(image.fingerprint);
   const check = (id: string, title: string, value: boolean | null, evidence: string): UnboundCheck => ({
     id,
@@ -38,12 +50,21 @@ export function unboundWriteChecks({ image, partition, handset, serialSame, proo
   });
   const wanted = partition ?? 'boot';
   return [
-    check('partition', 'The image is for this partition', image.partition === wanted, `An image of ${image.partition}; wanted is ${wanted}.`),
+    check(
+      'partition',
+      'The image is for this partition',
+      image.partition === wanted,
+      `An image of ${image.partition}; wanted is ${wanted}.`,
+    ),
     check(
       'serial',
       'The facts are this handset’s',
       serialSame,
-      serialSame === null ? 'No serial was given to compare.' : serialSame ? 'The same serial.' : 'The serial in the facts is another one.',
+      serialSame === null
+        ? 'No serial was given to compare.'
+        : serialSame
+          ? 'The same serial.'
+          : 'The serial in the facts is another one.',
     ),
     check(
       'handset',
@@ -54,7 +75,9 @@ export function unboundWriteChecks({ image, partition, handset, serialSame, proo
     check(
       'build',
       'The image belongs to the installed build',
-      image.fingerprint === null || handset.fingerprint === null ? null : image.fingerprint === handset.fingerprint,
+      image.fingerprint === null || handset.fingerprint === null
+        ? null
+        : image.fingerprint === handset.fingerprint,
       `The image says ${made?.id ?? 'nothing'}, the handset has ${handset.fingerprint === null ? 'a build that was not given' : (splitFingerprint(handset.fingerprint)?.id ?? handset.fingerprint)}.`,
     ),
     check('proof', 'Something proves the image', proof.holds, proof.why),
@@ -68,7 +91,11 @@ export function unboundWriteChecks({ image, partition, handset, serialSame, proo
       'battery',
       'The battery is fit for a write',
       handset.batteryOk,
-      handset.batteryOk === null ? 'The bootloader does not say.' : handset.batteryOk ? 'It says so.' : 'It is too low: charge it first.',
+      handset.batteryOk === null
+        ? 'The bootloader does not say.'
+        : handset.batteryOk
+          ? 'It says so.'
+          : 'It is too low: charge it first.',
     ),
   ];
 }

@@ -13,7 +13,10 @@ export interface WriteImageFacts {
   readonly sizeBytes: number;
   /** Checks of the server's own proof that held, of how many; null for an image that was not patched here. */
   readonly proof: { readonly held: number; readonly of: number } | null;
-  /** For an image that is offered as a recovery of the person's own: what its own bytes say of it; null for every other. */
+  /**
+   * For an image that is offered as a recovery of the person's own: what its own bytes say of it; null for
+   * every other.
+   */
   readonly recovery: { readonly is: Judged; readonly forHandset: Judged } | null;
 }
 
@@ -35,7 +38,11 @@ export interface WriteGateInput {
   readonly contradictions: readonly string[];
   /** The partition that its recovery lives in; null where that was never read. */
   readonly recoveryHome: string | null;
-  readonly installed: { readonly fingerprint: string | null; readonly device: string | null; readonly patchLevel: string | null };
+  readonly installed: {
+    readonly fingerprint: string | null;
+    readonly device: string | null;
+    readonly patchLevel: string | null;
+  };
   readonly unlocked: boolean | null;
   readonly activeSlot: string | null;
   readonly slotCount: number | null;
@@ -50,36 +57,68 @@ export interface WriteGateInput {
 export const WRITE_GATES = {
   'image-build': ({ image, installed }) => {
     if (image === null) return checkOf('image-build', false, { code: 'no-image' });
-    const claim = { fingerprint: image.fingerprint, incrementalVersion: null, patchLevel: image.patchLevel, devices: [] };
+    const claim = {
+      fingerprint: image.fingerprint,
+      incrementalVersion: null,
+      patchLevel: image.patchLevel,
+      devices: [],
+    };
     const { verdict, reason } = fitPackage(claim, installed);
-    return checkOf('image-build', verdict === "can't tell" ? null : verdict === 'exact', { code: 'fit', reason });
+    return checkOf('image-build', verdict === "can't tell" ? null : verdict === 'exact', {
+      code: 'fit',
+      reason,
+    });
   },
   'image-partition': ({ image, partition }) =>
     checkOf(
       'image-partition',
       image === null || partition === null ? null : image.partition === partition,
-      image === null ? { code: 'no-image' } : { code: 'partitions', image: image.partition, wanted: partition },
+      image === null
+        ? { code: 'no-image' }
+        : { code: 'partitions', image: image.partition, wanted: partition },
     ),
   'root-sources': ({ root, rootPartition }) =>
-    checkOf('root-sources', root.partition === null || root.partition !== rootPartition ? false : root.agree || (root.sure ? null : false), {
-      code: 'root-opinions',
-      opinions: root.opinions,
+    checkOf(
+      'root-sources',
+      root.partition === null || root.partition !== rootPartition
+        ? false
+        : root.agree || (root.sure ? null : false),
+      {
+        code: 'root-opinions',
+        opinions: root.opinions,
+      },
+    ),
+  sources: ({ contradictions }) =>
+    checkOf('sources', contradictions.length === 0, {
+      code: 'contradiction',
+      sentence: contradictions[0] ?? null,
     }),
-  sources: ({ contradictions }) => checkOf('sources', contradictions.length === 0, { code: 'contradiction', sentence: contradictions[0] ?? null }),
   'image-proof': ({ image }) => {
     if (image === null) return checkOf('image-proof', null, { code: 'no-image' });
     const { role, proof } = image;
     const stock = role === 'stock';
-    return checkOf('image-proof', stock || (proof !== null && proof.held === proof.of), { code: 'proof', stock, proof });
+    return checkOf('image-proof', stock || (proof !== null && proof.held === proof.of), {
+      code: 'proof',
+      stock,
+      proof,
+    });
   },
   'stock-kept': ({ stockKept }) => checkOf('stock-kept', stockKept, { code: 'stock-kept', kept: stockKept }),
   unlocked: ({ unlocked }) => checkOf('unlocked', unlocked, { code: 'lock-state', unlocked }),
   slot: ({ activeSlot, slotCount }) =>
-    checkOf('slot', slotCount === 1 || activeSlot !== null ? true : null, { code: 'active-slot', slot: activeSlot, slotCount }),
+    checkOf('slot', slotCount === 1 || activeSlot !== null ? true : null, {
+      code: 'active-slot',
+      slot: activeSlot,
+      slotCount,
+    }),
   room: ({ image, partitionBytes }) =>
     image === null || partitionBytes === null
       ? checkOf('room', null, { code: 'room-unread' })
-      : checkOf('room', image.sizeBytes <= partitionBytes, { code: 'room', image: image.sizeBytes, partition: partitionBytes }),
+      : checkOf('room', image.sizeBytes <= partitionBytes, {
+          code: 'room',
+          image: image.sizeBytes,
+          partition: partitionBytes,
+        }),
   kit: ({ kitSupports, sdk }) => {
     if (kitSupports === null) return checkOf('kit', null, { code: 'no-kit' });
     const { name, sdk: levels } = kitSupports;
@@ -96,10 +135,17 @@ export const WRITE_GATES = {
   },
   'recovery-handset': ({ image }) =>
     image?.recovery
-      ? checkOf('recovery-handset', image.recovery.forHandset.holds, { code: 'recovery', says: image.recovery.forHandset.says })
+      ? checkOf('recovery-handset', image.recovery.forHandset.holds, {
+          code: 'recovery',
+          says: image.recovery.forHandset.says,
+        })
       : checkOf('recovery-handset', null, { code: 'made-for-nobody' }),
   'recovery-home': ({ recoveryHome }) =>
-    checkOf('recovery-home', recoveryHome === null ? null : recoveryHome === 'recovery', { code: 'recovery-home', home: recoveryHome }),
+    checkOf('recovery-home', recoveryHome === null ? null : recoveryHome === 'recovery', {
+      code: 'recovery-home',
+      home: recoveryHome,
+    }),
 } satisfies Partial<Record<GateId, (input: WriteGateInput) => Check>>;
 
-export const writeGates = (input: WriteGateInput): Check[] => Object.values(WRITE_GATES).map((gate) => gate(input));
+export const writeGates = (input: WriteGateInput): Check[] =>
+  Object.values(WRITE_GATES).map((gate) => gate(input));

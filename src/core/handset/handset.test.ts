@@ -51,10 +51,16 @@ const state = (change: Partial<HandsetState> = {}): HandsetState => ({
   active: 'a',
   slots: { a: slot, b: slot },
   builds: { a: FINGERPRINT, b: OCTOBER },
-  images: { init_boot_a: image(), init_boot_b: image({ fingerprint: OCTOBER }), boot_a: image(), boot_b: image({ fingerprint: OCTOBER }) },
+  images: {
+    init_boot_a: image(),
+    init_boot_b: image({ fingerprint: OCTOBER }),
+    boot_a: image(),
+    boot_b: image({ fingerprint: OCTOBER }),
+  },
   ...change,
 });
-const withImage = (put: ImageFacts, change: Partial<HandsetState> = {}) => state({ ...change, images: { ...state().images, init_boot_a: put } });
+const withImage = (put: ImageFacts, change: Partial<HandsetState> = {}) =>
+  state({ ...change, images: { ...state().images, init_boot_a: put } });
 const must = (s: HandsetState, operation: HandsetOperation): HandsetState => {
   const result = operate(profile, s, operation);
   if (!result.ok) throw new Error(result.reason);
@@ -90,12 +96,18 @@ describe('a start', () => {
   });
 
   it('of an unproven slot loops where the other slot is not whole', () => {
-    const neither = state({ slots: { a: { ...slot, proven: false }, b: slot }, images: { init_boot_a: WRONG, init_boot_b: BROKEN } });
+    const neither = state({
+      slots: { a: { ...slot, proven: false }, b: slot },
+      images: { init_boot_a: WRONG, init_boot_b: BROKEN },
+    });
     expect(start(profile, neither).outcome.result).toBe('loops');
   });
 
   it('proves the slot', () => {
-    const { state: after } = start(profile, state({ slots: { a: { ...slot, proven: false, triesLeft: 1 }, b: slot } }));
+    const { state: after } = start(
+      profile,
+      state({ slots: { a: { ...slot, proven: false, triesLeft: 1 }, b: slot } }),
+    );
     expect(after.slots.a).toEqual(slot);
   });
 
@@ -113,20 +125,39 @@ describe('operations', () => {
   it('a write leaves proven as it is, selecting a slot clears it', () => {
     const boot = state({ mode: 'bootloader' });
     expect(must(boot, { do: 'write', partition: 'init_boot_a', image: WRONG }).slots.a.proven).toBe(true);
-    expect(must(boot, { do: 'set-active', slot: 'b' })).toMatchObject({ active: 'b', slots: { b: { proven: false, triesLeft: 3, bootable: true } } });
+    expect(must(boot, { do: 'set-active', slot: 'b' })).toMatchObject({
+      active: 'b',
+      slots: { b: { proven: false, triesLeft: 3, bootable: true } },
+    });
   });
 
   it.each<[string, HandsetState, HandsetOperation]>([
     ['a write while off', state(), { do: 'write', partition: 'init_boot_a', image: PATCHED }],
-    ['a write while locked', state({ mode: 'bootloader', locked: true }), { do: 'write', partition: 'init_boot_a', image: PATCHED }],
-    ['a write to a partition that is not there', state({ mode: 'bootloader' }), { do: 'write', partition: 'odm_a', image: PATCHED }],
+    [
+      'a write while locked',
+      state({ mode: 'bootloader', locked: true }),
+      { do: 'write', partition: 'init_boot_a', image: PATCHED },
+    ],
+    [
+      'a write to a partition that is not there',
+      state({ mode: 'bootloader' }),
+      { do: 'write', partition: 'odm_a', image: PATCHED },
+    ],
     [
       'an image too long for its partition',
       state({ mode: 'bootloader' }),
       { do: 'write', partition: 'init_boot_a', image: image({ sizeBytes: 8193 }) },
     ],
-    ['a write from the system without root', state({ mode: 'system' }), { do: 'write', partition: 'init_boot_a', image: PATCHED }],
-    ['a slot switch while locked', state({ mode: 'bootloader', locked: true }), { do: 'set-active', slot: 'b' }],
+    [
+      'a write from the system without root',
+      state({ mode: 'system' }),
+      { do: 'write', partition: 'init_boot_a', image: PATCHED },
+    ],
+    [
+      'a slot switch while locked',
+      state({ mode: 'bootloader', locked: true }),
+      { do: 'set-active', slot: 'b' },
+    ],
     ['a root answer nobody asked for', state({ mode: 'system' }), { do: 'answer-root', allow: true }],
     ['powering on what runs', state({ mode: 'system' }), { do: 'power-on' }],
     ['a root request while off', state(), { do: 'ask-root' }],
@@ -147,7 +178,10 @@ describe('operations', () => {
   });
 
   it('take running root along when stock is put on disk only', () => {
-    const rooted = must(must(start(profile, withImage(PATCHED)).state, { do: 'ask-root' }), { do: 'answer-root', allow: true });
+    const rooted = must(must(start(profile, withImage(PATCHED)).state, { do: 'ask-root' }), {
+      do: 'answer-root',
+      allow: true,
+    });
     const after = must(rooted, { do: 'write', partition: 'init_boot_a', image: image() });
     expect(after.running?.rooted).toBe(true);
     expect(start(profile, must(after, { do: 'restart' })).state.running?.rooted).toBe(false);
@@ -177,8 +211,10 @@ describe('operations', () => {
           if (!result.ok) continue;
           now = result.state;
           expect(now.mode === 'system', JSON.stringify(operation)).toBe(now.running !== null);
-          if (now.running) expect(now.slots[now.running.slot].proven || operation.do === 'set-active').toBe(true);
-          if (now.rootRequest === 'granted' || now.rootRequest === 'asked') expect(now.running?.rooted).toBe(true);
+          if (now.running)
+            expect(now.slots[now.running.slot].proven || operation.do === 'set-active').toBe(true);
+          if (now.rootRequest === 'granted' || now.rootRequest === 'asked')
+            expect(now.running?.rooted).toBe(true);
           if (now.locked) expect(now.images).toEqual(state().images);
           for (const s of ['a', 'b'] as const) expect(now.slots[s].triesLeft).toBeGreaterThanOrEqual(0);
           expect(now.mode === 'looping' ? now.loops : 1).toBeGreaterThan(0);
@@ -214,7 +250,9 @@ describe('keys', () => {
     ['system', 'down', true, 'deny-root'],
     ['system', 'up', false, null],
     ['off', 'power', false, null],
-  ] as const)('pressed in %s: %s', (mode, key, asked, action) => expect(pressAction(mode, key, asked)).toBe(action));
+  ] as const)('pressed in %s: %s', (mode, key, asked, action) =>
+    expect(pressAction(mode, key, asked)).toBe(action),
+  );
 });
 
 describe('what it prints', () => {
@@ -246,13 +284,18 @@ describe('what it prints', () => {
   });
   it('is on its screen', () => {
     expect(screenOf(profile, state(), PLAIN_PANEL).kind).toBe('dark');
-    expect(screenOf(profile, state({ mode: 'bootloader' }), { ...PLAIN_PANEL, chosen: 1, busy: 'writing' })).toMatchObject({
+    expect(
+      screenOf(profile, state({ mode: 'bootloader' }), { ...PLAIN_PANEL, chosen: 1, busy: 'writing' }),
+    ).toMatchObject({
       kind: 'menu',
       title: 'Bootloader',
       chosen: 1,
       busy: 'writing',
     });
-    expect(screenOf(profile, start(profile, withImage(WRONG)).state, PLAIN_PANEL)).toMatchObject({ kind: 'starting', loops: 1 });
+    expect(screenOf(profile, start(profile, withImage(WRONG)).state, PLAIN_PANEL)).toMatchObject({
+      kind: 'starting',
+      loops: 1,
+    });
     expect(screenOf(profile, start(profile, withImage(PATCHED)).state, PLAIN_PANEL)).toMatchObject({
       kind: 'system',
       slot: 'a',
@@ -265,13 +308,20 @@ describe('what it prints', () => {
 describe('lookInside', () => {
   const look = async (bytes: Uint8Array) => lookInside(memorySource(bytes), 'init_boot', nodePorts);
   it('finds build and digest of a stock image', async () => {
-    expect(await look(await stockImage())).toMatchObject({ broken: null, fingerprint: FINGERPRINT, patchedBy: null, digestValid: true });
+    expect(await look(await stockImage())).toMatchObject({
+      broken: null,
+      fingerprint: FINGERPRINT,
+      patchedBy: null,
+      digestValid: true,
+    });
   });
   it('finds who patched it', async () => {
     const note = JSON.stringify({ kit: 'k 1', stock: 'c'.repeat(64) });
-    expect(await look(await stockImage({ entries: [...stockEntries(), entry('note', note)] }))).toMatchObject({
-      patchedBy: { kit: 'k 1', stockSha256: 'c'.repeat(64) },
-    });
+    expect(await look(await stockImage({ entries: [...stockEntries(), entry('note', note)] }))).toMatchObject(
+      {
+        patchedBy: { kit: 'k 1', stockSha256: 'c'.repeat(64) },
+      },
+    );
   });
   it('calls noise, another partition’s image and a half-written one broken', async () => {
     expect((await look(seeded(1, 9000))).broken).not.toBeNull();

@@ -12,17 +12,23 @@ import { provenanceOf } from '../packages/provenance';
 import type { Ports } from '../ports';
 import type { ImageFacts } from './state';
 
-/** What a handset finds when it tries to start from an image on `partition`. Never throws for a bad image: that is a finding. */
+/**
+ * What a handset finds when it tries to start from an image on `partition`. Never throws for a bad image:
+ * that is a finding.
+ */
 export async function lookInside(source: ByteSource, partition: string, ports: Ports): Promise<ImageFacts> {
   const sha256 = await sha256OfSource(ports.digests, source);
   const nothing = { sha256, sizeBytes: source.size, fingerprint: null, patchedBy: null, digestValid: null };
   try {
     const identity = await identifyImage(source);
-    if (identity.partition !== partition) return { ...nothing, broken: `this is an image of ${identity.partition}` };
+    if (identity.partition !== partition)
+      return { ...nothing, broken: `this is an image of ${identity.partition}` };
     const digestValid = identity.avb?.footer ? await checkDigest(source, identity.avb, ports.digests) : null;
     const facts = { ...nothing, broken: null, fingerprint: identity.build.fingerprint, digestValid };
     if (!startsWith(await source.read(0, BOOT_MAGIC.length), BOOT_MAGIC))
-      return digestValid === false ? { ...facts, broken: 'its content is not what its own hash says' } : facts;
+      return digestValid === false
+        ? { ...facts, broken: 'its content is not what its own hash says' }
+        : facts;
     const packed = await sectionBytes(await readBootImage(source), 'ramdisk');
     const archives = packed.length > 0 ? archivesOf(await readRamdisk(packed, ports.codecs)) : [];
     return { ...facts, patchedBy: provenanceOf(archives), recovery: recoveryNoteOf(archives) };

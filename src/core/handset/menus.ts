@@ -1,13 +1,23 @@
 import { recoveryImage } from './operate-modes';
 import type { HandsetProfile, HandsetState } from './state';
 
-/* What can be chosen on the handset itself: its menus by keys, and what its running system lets a finger do. */
+/*
+ * What can be chosen on the handset itself: its menus by keys, and what its running system lets a finger do.
+ */
 
 /** A menu waits for its last word before it erases something. */
 export type Asked = 'unlock' | 'lock' | 'erase' | 'keep storage' | 'format';
 
 export type Choice =
-  | { readonly do: 'restart' | 'enter-bootloader' | 'enter-recovery' | 'enter-userspace' | 'enter-sideload' | 'power-off' }
+  | {
+      readonly do:
+        | 'restart'
+        | 'enter-bootloader'
+        | 'enter-recovery'
+        | 'enter-userspace'
+        | 'enter-sideload'
+        | 'power-off';
+    }
   /** Asks once more before it is done. */
   | { readonly do: 'ask'; readonly what: Asked }
   | { readonly do: 'leave' }
@@ -34,8 +44,16 @@ const LAST_WORD: Readonly<Record<Asked, readonly [string, string]>> = {
   format: ['Erase nothing', 'Format data, drop encryption'],
 };
 
-/** The menu of a mode in order; empty where the mode has none. The first one of a question is always the harmless one. */
-export function menuOf(profile: HandsetProfile, state: HandsetState, asked: Asked | null, zips: readonly string[]): readonly MenuItem[] {
+/**
+ * The menu of a mode in order; empty where the mode has none. The first one of a question is always the
+ * harmless one.
+ */
+export function menuOf(
+  profile: HandsetProfile,
+  state: HandsetState,
+  asked: Asked | null,
+  zips: readonly string[],
+): readonly MenuItem[] {
   if (asked !== null) {
     const [no, yes] = LAST_WORD[asked];
     return [item(no, { do: 'leave' }), item(yes, { do: 'agree', what: asked })];
@@ -43,7 +61,13 @@ export function menuOf(profile: HandsetProfile, state: HandsetState, asked: Aske
   const userspace = profile.hasUserspace ? [item('User-space flashing', { do: 'enter-userspace' })] : [];
   switch (state.mode) {
     case 'bootloader':
-      return [START, item('Bootloader again', { do: 'enter-bootloader' }), item('Recovery', { do: 'enter-recovery' }), ...userspace, OFF];
+      return [
+        START,
+        item('Bootloader again', { do: 'enter-bootloader' }),
+        item('Recovery', { do: 'enter-recovery' }),
+        ...userspace,
+        OFF,
+      ];
     case 'recovery': {
       const own = recoveryImage(profile, state)?.recovery ?? null;
       return own
@@ -110,7 +134,11 @@ export interface TouchPanel {
 }
 
 /** What a finger can do on the running system. */
-export function touchesOf(profile: HandsetProfile, state: HandsetState, { offer, restartOffered, canPatch }: TouchPanel): readonly Touch[] {
+export function touchesOf(
+  profile: HandsetProfile,
+  state: HandsetState,
+  { offer, restartOffered, canPatch }: TouchPanel,
+): readonly Touch[] {
   if (state.mode !== 'system' || !state.running) return [];
   if (restartOffered)
     return [

@@ -6,7 +6,8 @@ import { SLOTS } from './state';
 
 /* Modes, lock state and settings. */
 
-const inMode = (state: HandsetState, mode: HandsetState['mode']): Operated => done({ ...state, ...notRunning, mode, loops: 0 });
+const inMode = (state: HandsetState, mode: HandsetState['mode']): Operated =>
+  done({ ...state, ...notRunning, mode, loops: 0 });
 
 /** The recovery that runs from memory, else the one that lies on the active slot. */
 export function recoveryImage(profile: HandsetProfile, state: HandsetState) {
@@ -25,7 +26,9 @@ export function enterRecovery(profile: HandsetProfile, state: HandsetState): Ope
 export function enterUserspace(profile: HandsetProfile, state: HandsetState): Operated {
   if (!profile.hasUserspace) return refused('this handset has no user-space flashing');
   return needMode(state, ['bootloader', 'recovery'], () =>
-    recoveryImage(profile, state)?.broken ? refused('user-space flashing runs from recovery, and that can not start') : inMode(state, 'userspace'),
+    recoveryImage(profile, state)?.broken
+      ? refused('user-space flashing runs from recovery, and that can not start')
+      : inMode(state, 'userspace'),
   );
 }
 
@@ -36,7 +39,9 @@ export function enterDownload(profile: HandsetProfile, state: HandsetState): Ope
 
 export function enterSideload(profile: HandsetProfile, state: HandsetState): Operated {
   return needMode(state, ['recovery'], () =>
-    recoveryImage(profile, state)?.recovery ? refused('this recovery installs packages from its own menu') : inMode(state, 'sideload'),
+    recoveryImage(profile, state)?.recovery
+      ? refused('this recovery installs packages from its own menu')
+      : inMode(state, 'sideload'),
   );
 }
 
@@ -44,11 +49,17 @@ export function enterSideload(profile: HandsetProfile, state: HandsetState): Ope
 export function unlock(profile: HandsetProfile, state: HandsetState, code: string | null): Operated {
   return needMode(state, profile.unlockPath === 'key chord' ? ['download'] : ['bootloader'], () => {
     if (!state.locked) return refused('it is unlocked already');
-    if (profile.unlockPath === 'none') return refused('its maker, carrier or country does not let it be unlocked');
+    if (profile.unlockPath === 'none')
+      return refused('its maker, carrier or country does not let it be unlocked');
     if (state.unlockSwitch !== 'on') return refused(`its unlock switch is ${state.unlockSwitch}`);
     if (profile.unlockPath === 'mailed code' && profile.unlockCode !== null && code !== profile.unlockCode)
       return refused(code === null ? 'it wants the code that its maker mails' : 'this is not its code');
-    return done({ ...wiped(state), ...notRunning, locked: false, mode: profile.unlockPath === 'key chord' ? 'off' : 'bootloader' });
+    return done({
+      ...wiped(state),
+      ...notRunning,
+      locked: false,
+      mode: profile.unlockPath === 'key chord' ? 'off' : 'bootloader',
+    });
   });
 }
 
@@ -60,7 +71,10 @@ function makersOwn(profile: HandsetProfile, state: HandsetState, slot: Slot): bo
     buildFacts(profile, build).index >= state.floors.index &&
     images.every(
       ([, image]) =>
-        image.broken === null && image.patchedBy === null && !image.recovery && (image.fingerprint === null || image.fingerprint === build),
+        image.broken === null &&
+        image.patchedBy === null &&
+        !image.recovery &&
+        (image.fingerprint === null || image.fingerprint === build),
     )
   );
 }
@@ -71,8 +85,12 @@ export function lock(profile: HandsetProfile, state: HandsetState): Operated {
     if (state.locked) return refused('it is locked already');
     const slots = profile.slotCount === 2 ? SLOTS : (['a'] as const);
     const bad = slots.find((slot) => !makersOwn(profile, state, slot));
-    if (bad !== undefined) return refused(`slot ${bad} does not hold the maker's own images of one build: locked, it would never start again`);
-    if (new Set(slots.map((slot) => state.builds[slot])).size > 1) return refused('the two slots hold different builds');
+    if (bad !== undefined)
+      return refused(
+        `slot ${bad} does not hold the maker's own images of one build: locked, it would never start again`,
+      );
+    if (new Set(slots.map((slot) => state.builds[slot])).size > 1)
+      return refused('the two slots hold different builds');
     if (!state.slots[state.active].proven) return refused('it was not started once while unlocked');
     return done({ ...wiped(state), ...notRunning, locked: true, mode: 'bootloader' });
   });
@@ -86,7 +104,10 @@ export function setUnlockSwitch(state: HandsetState): Operated {
   );
 }
 
-/** Four different things: the cache only; everything but the storage and its keys; everything; everything, and its encryption. */
+/**
+ * Four different things: the cache only; everything but the storage and its keys; everything; everything, and
+ * its encryption.
+ */
 export type WipeKind = 'cache' | 'keep storage' | 'factory' | 'format';
 
 /** A recovery of one's own sees the data only where it opens this release's encryption. */
@@ -101,14 +122,20 @@ export function opensData(profile: HandsetProfile, state: HandsetState): string 
 /** From the bootloader nothing is erased while an update waits or merges. */
 export function wipe(profile: HandsetProfile, state: HandsetState, kind: WipeKind): Operated {
   return needMode(state, ['recovery', 'bootloader'], () => {
-    if (state.mode === 'bootloader' && state.snapshot !== 'none') return refused(`an update is ${state.snapshot}: erasing now would leave no system`);
+    if (state.mode === 'bootloader' && state.snapshot !== 'none')
+      return refused(`an update is ${state.snapshot}: erasing now would leave no system`);
     if (kind === 'cache') return done(state);
     const after = wiped(state);
     if (kind === 'factory') return done(after);
     if (kind === 'format') return done({ ...after, data: { ...after.data, encrypted: false } });
-    const shut = state.mode === 'bootloader' ? 'the bootloader does not tell storage from the rest' : opensData(profile, state);
+    const shut =
+      state.mode === 'bootloader'
+        ? 'the bootloader does not tell storage from the rest'
+        : opensData(profile, state);
     // the storage stays, so its keys do, and what they are bound to
-    return shut === null ? done({ ...after, data: { ...after.data, keyLevel: state.data.keyLevel } }) : refused(shut);
+    return shut === null
+      ? done({ ...after, data: { ...after.data, keyLevel: state.data.keyLevel } })
+      : refused(shut);
   });
 }
 

@@ -20,25 +20,44 @@ const isStock = (image: ImageFacts | undefined, build: string) =>
   (image.fingerprint === null || image.fingerprint === build);
 
 /**
- * The system's own update, without its restart. With two slots it goes to the other one, and any restart from then on starts it; with one
- * it is written over the running system at the next start.
+ * The system's own update, without its restart. With two slots it goes to the other one, and any restart from
+ * then on starts it; with one it is written over the running system at the next start.
  */
-export function takeUpdate(profile: HandsetProfile, state: HandsetState, { build, images, incremental }: TakenUpdate): Operated {
+export function takeUpdate(
+  profile: HandsetProfile,
+  state: HandsetState,
+  { build, images, incremental }: TakenUpdate,
+): Operated {
   return needMode(state, ['system'], () => {
     if (state.snapshot === 'merging') return refused('the last update is still merging', 'merging');
     if (state.update !== null) return refused('an update waits already');
     const slot = state.running!.slot;
-    if (compareBuilds(profile, build, state.builds[slot]) <= 0) return refused('it is not newer than the installed build', 'not-newer');
+    if (compareBuilds(profile, build, state.builds[slot]) <= 0)
+      return refused('it is not newer than the installed build', 'not-newer');
     const touched = Object.keys(images).find(
-      (partition) => incremental && onSlot(partition, slot) in state.images && !isStock(state.images[onSlot(partition, slot)], state.builds[slot]),
+      (partition) =>
+        incremental &&
+        onSlot(partition, slot) in state.images &&
+        !isStock(state.images[onSlot(partition, slot)], state.builds[slot]),
     );
     if (touched !== undefined)
-      return refused(`an incremental update refuses: ${touched} on slot ${slot} is not the stock image it starts from`, 'not-stock');
-    return done(profile.slotCount === 2 ? toOtherSlot(profile, state, { build, images }) : overItself(profile, state, { build, images }));
+      return refused(
+        `an incremental update refuses: ${touched} on slot ${slot} is not the stock image it starts from`,
+        'not-stock',
+      );
+    return done(
+      profile.slotCount === 2
+        ? toOtherSlot(profile, state, { build, images })
+        : overItself(profile, state, { build, images }),
+    );
   });
 }
 
-function replaced(state: HandsetState, { build, images }: WholeBuild, slot: Slot): Pick<HandsetState, 'images' | 'builds'> {
+function replaced(
+  state: HandsetState,
+  { build, images }: WholeBuild,
+  slot: Slot,
+): Pick<HandsetState, 'images' | 'builds'> {
   const put = Object.fromEntries(
     Object.entries(images)
       .map(([partition, image]) => [onSlot(partition, slot), image] as const)
@@ -92,7 +111,11 @@ export function waitForMerge(state: HandsetState): Operated {
   return needMode(state, ['system'], () => {
     if (state.snapshot !== 'merging') return refused('nothing is merging');
     const old = otherSlot(state.running!.slot);
-    return done({ ...state, snapshot: 'none', slots: { ...state.slots, [old]: { bootable: false, proven: false, triesLeft: 0 } } });
+    return done({
+      ...state,
+      snapshot: 'none',
+      slots: { ...state.slots, [old]: { bootable: false, proven: false, triesLeft: 0 } },
+    });
   });
 }
 
@@ -100,7 +123,12 @@ export function setActive(profile: HandsetProfile, state: HandsetState, slot: Sl
   return needMode(state, ['bootloader', 'userspace'], () => {
     if (profile.slotCount === 1) return refused('it has one slot');
     if (state.locked) return refused('the bootloader is locked');
-    if (state.snapshot === 'merging') return refused('an update is merging: the other slot is no system any more');
-    return done({ ...state, active: slot, slots: { ...state.slots, [slot]: { bootable: true, proven: false, triesLeft: profile.triesPerSlot } } });
+    if (state.snapshot === 'merging')
+      return refused('an update is merging: the other slot is no system any more');
+    return done({
+      ...state,
+      active: slot,
+      slots: { ...state.slots, [slot]: { bootable: true, proven: false, triesLeft: profile.triesPerSlot } },
+    });
   });
 }

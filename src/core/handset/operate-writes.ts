@@ -19,27 +19,44 @@ const fuseOf = (state: HandsetState, image: ImageFacts): HandsetState['record'] 
   writes: state.record.writes + 1,
 });
 
-export function write(profile: HandsetProfile, state: HandsetState, partition: string, image: ImageFacts): Operated {
+export function write(
+  profile: HandsetProfile,
+  state: HandsetState,
+  partition: string,
+  image: ImageFacts,
+): Operated {
   return needMode(state, ['bootloader', 'system', 'userspace', 'recovery'], () => {
     if (state.mode !== 'system' && state.locked) return refused('the bootloader is locked');
     if (state.mode === 'system' && state.rootRequest !== 'granted') return refused('root was not granted');
-    if (state.mode === 'recovery' && !recoveryImage(profile, state)?.recovery) return refused('the stock recovery writes no images');
+    if (state.mode === 'recovery' && !recoveryImage(profile, state)?.recovery)
+      return refused('the stock recovery writes no images');
     const base = partition.replace(/_[ab]$/, '');
     const room = profile.partitionBytes[base];
     const place = wrongPlace(profile, state, base);
     if (place !== null) return refused(place);
-    if (room === undefined || !(partition in state.images)) return refused(`there is no partition ${partition}`);
-    if (image.sizeBytes > room) return refused(`${partition} holds ${room} bytes, the image has ${image.sizeBytes}`);
+    if (room === undefined || !(partition in state.images))
+      return refused(`there is no partition ${partition}`);
+    if (image.sizeBytes > room)
+      return refused(`${partition} holds ${room} bytes, the image has ${image.sizeBytes}`);
     // a write says nothing about the slot: proven stays proven, so a bad image written later has no way out
-    const written = { ...state, images: { ...state.images, [partition]: image }, record: fuseOf(state, image) };
+    const written = {
+      ...state,
+      images: { ...state.images, [partition]: image },
+      record: fuseOf(state, image),
+    };
     return done({ ...written, ...whatItBrings(profile, state, partition, image) });
   });
 }
 
-/** Bootloader and radio are written from the bootloader only, logical partitions from user-space flashing only. */
+/**
+ * Bootloader and radio are written from the bootloader only, logical partitions from user-space flashing
+ * only.
+ */
 function wrongPlace({ logical }: HandsetProfile, { mode }: HandsetState, base: string): string | null {
-  if (mode === 'bootloader' && logical.includes(base)) return `${base} is a logical partition: it is written from user-space flashing`;
-  if (mode === 'userspace' && (base === 'bootloader' || base === 'radio')) return `${base} is written from the bootloader only`;
+  if (mode === 'bootloader' && logical.includes(base))
+    return `${base} is a logical partition: it is written from user-space flashing`;
+  if (mode === 'userspace' && (base === 'bootloader' || base === 'radio'))
+    return `${base} is written from the bootloader only`;
   return null;
 }
 
@@ -52,18 +69,33 @@ function whatItBrings(
 ): Partial<HandsetState> {
   const [base, slot] = [partition.slice(0, -2), partition.slice(-1) as Slot];
   if (fingerprint === null) return {};
-  if (base === 'system') return { builds: { ...builds, [slot]: fingerprint }, slots: { ...slots, [slot]: fresh(profile) } };
-  return base === 'bootloader' ? { floors: { ...floors, bootloader: buildFacts(profile, fingerprint).bootloader } } : {};
+  if (base === 'system')
+    return { builds: { ...builds, [slot]: fingerprint }, slots: { ...slots, [slot]: fresh(profile) } };
+  return base === 'bootloader'
+    ? { floors: { ...floors, bootloader: buildFacts(profile, fingerprint).bootloader } }
+    : {};
 }
 
-function onSlots(state: HandsetState, { build, images }: WholeBuild, slots: readonly Slot[]): Pick<HandsetState, 'images' | 'builds'> {
+function onSlots(
+  state: HandsetState,
+  { build, images }: WholeBuild,
+  slots: readonly Slot[],
+): Pick<HandsetState, 'images' | 'builds'> {
   const put: Record<string, ImageFacts> = {};
   for (const slot of slots)
-    for (const [partition, image] of Object.entries(images)) if (onSlot(partition, slot) in state.images) put[onSlot(partition, slot)] = image;
-  return { images: { ...state.images, ...put }, builds: { ...state.builds, ...Object.fromEntries(slots.map((slot) => [slot, build])) } };
+    for (const [partition, image] of Object.entries(images))
+      if (onSlot(partition, slot) in state.images) put[onSlot(partition, slot)] = image;
+  return {
+    images: { ...state.images, ...put },
+    builds: { ...state.builds, ...Object.fromEntries(slots.map((slot) => [slot, build])) },
+  };
 }
 
-const fresh = (profile: HandsetProfile) => ({ bootable: true, proven: false, triesLeft: profile.triesPerSlot });
+const fresh = (profile: HandsetProfile) => ({
+  bootable: true,
+  proven: false,
+  triesLeft: profile.triesPerSlot,
+});
 
 /** Every partition of a build from the computer, bootloader and radio too. */
 export function writeBuild(
@@ -84,7 +116,8 @@ export function writeBuild(
       slots: { ...state.slots, ...Object.fromEntries(slots.map((slot) => [slot, fresh(profile)])) },
       floors: { ...state.floors, bootloader: level },
       record: {
-        fuseBlown: state.record.fuseBlown || Object.values(whole.images).some((image) => image.patchedBy !== null),
+        fuseBlown:
+          state.record.fuseBlown || Object.values(whole.images).some((image) => image.patchedBy !== null),
         writes: state.record.writes + 1,
       },
     };
@@ -93,7 +126,12 @@ export function writeBuild(
 }
 
 /** A firmware set in download mode: one matched set, its region part keeps or wipes; it starts by itself. */
-export function writeSet(profile: HandsetProfile, state: HandsetState, whole: WholeBuild, keepData: boolean): Operated {
+export function writeSet(
+  profile: HandsetProfile,
+  state: HandsetState,
+  whole: WholeBuild,
+  keepData: boolean,
+): Operated {
   return needMode(state, ['download'], () => {
     const patched = Object.values(whole.images).some((image) => image.patchedBy !== null);
     if (state.locked && patched) return refused('the bootloader is locked and takes the maker’s own only');
@@ -124,7 +162,8 @@ export function sideload(profile: HandsetProfile, state: HandsetState, whole: Wh
     if (down && !edge) return refused('it is older than the installed build');
     if (down && edge?.bootloader !== undefined && state.floors.bootloader > edge.bootloader)
       return refused('it is let in with an older bootloader only');
-    if (buildFacts(profile, whole.build).bootloader < state.floors.fuse) return refused('its bootloader is below the fuse');
+    if (buildFacts(profile, whole.build).bootloader < state.floors.fuse)
+      return refused('its bootloader is below the fuse');
     const slot = profile.slotCount === 2 ? otherSlot(state.active) : state.active;
     const written: HandsetState = {
       ...state,
@@ -139,9 +178,15 @@ export function sideload(profile: HandsetProfile, state: HandsetState, whole: Wh
 }
 
 /** A package through a recovery of one's own: it changes images of the active slot and nothing else. */
-export function installZip(profile: HandsetProfile, state: HandsetState, partition: string, image: ImageFacts): Operated {
+export function installZip(
+  profile: HandsetProfile,
+  state: HandsetState,
+  partition: string,
+  image: ImageFacts,
+): Operated {
   return needMode(state, ['recovery'], () => {
-    if (!recoveryImage(profile, state)?.recovery) return refused('the stock recovery takes the maker’s packages only');
+    if (!recoveryImage(profile, state)?.recovery)
+      return refused('the stock recovery takes the maker’s packages only');
     const shut = opensData(profile, state);
     if (shut !== null) return refused(`${shut}, so it sees no package`);
     return write(profile, state, onSlot(partition, state.active), image);
@@ -153,12 +198,17 @@ export function startOnce(profile: HandsetProfile, state: HandsetState, image: I
   return needMode(state, ['bootloader'], () => {
     if (state.locked) return refused('the bootloader is locked');
     if (!profile.startsOnce) return refused('its bootloader starts nothing from memory');
-    if (profile.rootPartition !== 'boot') return refused(`only boot is started from memory, and root sits in ${profile.rootPartition}`);
+    if (profile.rootPartition !== 'boot')
+      return refused(`only boot is started from memory, and root sits in ${profile.rootPartition}`);
     const key = onSlot(profile.rootPartition, state.active);
-    const held = { ...state.slots, [state.active]: { ...state.slots[state.active], bootable: true, proven: true } };
+    const held = {
+      ...state.slots,
+      [state.active]: { ...state.slots[state.active], bootable: true, proven: true },
+    };
     const tried = start(profile, { ...state, slots: held, images: { ...state.images, [key]: image } });
     // whatever came of it, the disk is as it was: the next start is from there
-    if (tried.outcome.result !== 'started') return done({ ...state, ...notRunning, mode: 'looping', loops: 1, lastStart: tried.state.lastStart });
+    if (tried.outcome.result !== 'started')
+      return done({ ...state, ...notRunning, mode: 'looping', loops: 1, lastStart: tried.state.lastStart });
     return done({ ...tried.state, images: state.images, lastStart: 'started from memory' });
   });
 }
@@ -175,11 +225,22 @@ export function startRecoveryOnce(profile: HandsetProfile, state: HandsetState, 
 }
 
 /** Root on the running system writes a patched image to the slot it runs from, or to the one that waits. */
-export function patchFromInside(profile: HandsetProfile, state: HandsetState, which: 'running slot' | 'other slot', image: ImageFacts): Operated {
+export function patchFromInside(
+  profile: HandsetProfile,
+  state: HandsetState,
+  which: 'running slot' | 'other slot',
+  image: ImageFacts,
+): Operated {
   return needRoot(state, () => {
     const slot = which === 'running slot' ? state.running!.slot : otherSlot(state.running!.slot);
-    if (which === 'other slot' && state.update?.slot !== slot) return refused('no update waits on the other slot');
-    if (image.fingerprint !== state.builds[slot]) return refused(`the image is not of the build on slot ${slot}`);
-    return done({ ...state, images: { ...state.images, [onSlot(profile.rootPartition, slot)]: image }, record: fuseOf(state, image) });
+    if (which === 'other slot' && state.update?.slot !== slot)
+      return refused('no update waits on the other slot');
+    if (image.fingerprint !== state.builds[slot])
+      return refused(`the image is not of the build on slot ${slot}`);
+    return done({
+      ...state,
+      images: { ...state.images, [onSlot(profile.rootPartition, slot)]: image },
+      record: fuseOf(state, image),
+    });
   });
 }

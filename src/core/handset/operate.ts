@@ -1,9 +1,28 @@
 import { cancelUpdate, setActive, takeUpdate, waitForMerge } from './operate-updates';
 import type { TakenUpdate } from './operate-updates';
 import type { WipeKind } from './operate-modes';
-import { enterDownload, enterRecovery, enterSideload, enterUserspace, imageData, lock, setUnlockSwitch, unlock, wipe } from './operate-modes';
+import {
+  enterDownload,
+  enterRecovery,
+  enterSideload,
+  enterUserspace,
+  imageData,
+  lock,
+  setUnlockSwitch,
+  unlock,
+  wipe,
+} from './operate-modes';
 import type { WholeBuild } from './operate-writes';
-import { installZip, patchFromInside, sideload, startOnce, startRecoveryOnce, write, writeBuild, writeSet } from './operate-writes';
+import {
+  installZip,
+  patchFromInside,
+  sideload,
+  startOnce,
+  startRecoveryOnce,
+  write,
+  writeBuild,
+  writeSet,
+} from './operate-writes';
 import type { Operated } from './operated';
 import { done, needMode, needRoot, notRunning, refused } from './operated';
 import { start } from './start';
@@ -35,7 +54,11 @@ export type HandsetOperation =
   | { readonly do: 'start-recovery-once'; readonly image: ImageFacts }
   /** An image of the whole data partition, taken by a recovery that opens it. */
   | { readonly do: 'image-data' }
-  | { readonly do: 'patch-from-inside'; readonly which: 'running slot' | 'other slot'; readonly image: ImageFacts }
+  | {
+      readonly do: 'patch-from-inside';
+      readonly which: 'running slot' | 'other slot';
+      readonly image: ImageFacts;
+    }
   | { readonly do: 'take-update'; readonly update: TakenUpdate }
   | { readonly do: 'cancel-update' }
   | { readonly do: 'wait-for-merge' }
@@ -56,9 +79,15 @@ export function operate(profile: HandsetProfile, state: HandsetState, operation:
     case 'power-on':
       return needMode(state, ['off'], () => into('starting'));
     case 'power-off':
-      return needMode(state, ['system', 'bootloader', 'looping', 'starting', 'recovery', 'userspace', 'download', 'sideload'], () => into('off'));
+      return needMode(
+        state,
+        ['system', 'bootloader', 'looping', 'starting', 'recovery', 'userspace', 'download', 'sideload'],
+        () => into('off'),
+      );
     case 'enter-bootloader':
-      return needMode(state, ['off', 'system', 'looping', 'bootloader', 'recovery', 'userspace'], () => into('bootloader'));
+      return needMode(state, ['off', 'system', 'looping', 'bootloader', 'recovery', 'userspace'], () =>
+        into('bootloader'),
+      );
     case 'enter-recovery':
       return enterRecovery(profile, state);
     case 'enter-userspace':
@@ -68,7 +97,9 @@ export function operate(profile: HandsetProfile, state: HandsetState, operation:
     case 'enter-sideload':
       return enterSideload(profile, state);
     case 'restart':
-      return needMode(state, ['system', 'bootloader', 'recovery', 'userspace', 'download', 'sideload'], () => into('starting'));
+      return needMode(state, ['system', 'bootloader', 'recovery', 'userspace', 'download', 'sideload'], () =>
+        into('starting'),
+      );
     case 'finish-start':
       return needMode(state, ['starting', 'looping'], () => done(start(profile, state).state));
     case 'unlock-switch':
@@ -80,7 +111,9 @@ export function operate(profile: HandsetProfile, state: HandsetState, operation:
     case 'wipe':
       return wipe(profile, state, operation.kind);
     case 'set':
-      return needMode(state, ['system'], () => done({ ...state, settings: { ...state.settings, ...operation.settings } }));
+      return needMode(state, ['system'], () =>
+        done({ ...state, settings: { ...state.settings, ...operation.settings } }),
+      );
     case 'write':
       return write(profile, state, operation.partition, operation.image);
     case 'write-build':
@@ -113,12 +146,17 @@ export function operate(profile: HandsetProfile, state: HandsetState, operation:
         const { on, only = on ? ids : [] } = operation;
         const strange = only.find((id) => !ids.includes(id));
         return strange === undefined
-          ? done({ ...state, modules: { ...state.modules, on, ids, off: ids.filter((id) => !only.includes(id)) } })
+          ? done({
+              ...state,
+              modules: { ...state.modules, on, ids, off: ids.filter((id) => !only.includes(id)) },
+            })
           : refused(`there is no module ${strange}`);
       });
     case 'finish-root-app':
       return needMode(state, ['system'], () =>
-        state.rootApp === 'unfinished' && state.running!.rooted ? done({ ...state, rootApp: 'ready' }) : refused('there is nothing to finish'),
+        state.rootApp === 'unfinished' && state.running!.rooted
+          ? done({ ...state, rootApp: 'ready' })
+          : refused('there is nothing to finish'),
       );
     case 'open-root':
       return needMode(state, ['system'], () =>
@@ -128,7 +166,9 @@ export function operate(profile: HandsetProfile, state: HandsetState, operation:
       );
     case 'ask-root':
       return needMode(state, ['system'], () =>
-        state.running?.rooted ? done({ ...state, rootRequest: 'asked' }) : done({ ...state, rootRequest: 'denied' }),
+        state.running?.rooted
+          ? done({ ...state, rootRequest: 'asked' })
+          : done({ ...state, rootRequest: 'denied' }),
       );
     case 'answer-root':
       return state.rootRequest === 'asked'

@@ -2,13 +2,18 @@ import type { HandsetState, Mode } from './state';
 
 /** What an operation comes to: the state after it, or why it can't be done. */
 export type Operated =
-  { readonly ok: true; readonly state: HandsetState } | { readonly ok: false; readonly reason: string; readonly code?: RefusalCode };
+  | { readonly ok: true; readonly state: HandsetState }
+  | { readonly ok: false; readonly reason: string; readonly code?: RefusalCode };
 
 /** What whoever asked can act on, apart from the words. */
 export type RefusalCode = 'not-newer' | 'not-stock' | 'merging';
 
 export const done = (state: HandsetState): Operated => ({ ok: true, state });
-export const refused = (reason: string, code?: RefusalCode): Operated => ({ ok: false, reason, ...(code === undefined ? {} : { code }) });
+export const refused = (reason: string, code?: RefusalCode): Operated => ({
+  ok: false,
+  reason,
+  ...(code === undefined ? {} : { code }),
+});
 export const notRunning = { running: null, rootRequest: 'none', fromMemory: null } as const;
 
 const MODE_WORDS: Readonly<Record<Mode, string>> = {
@@ -27,15 +32,22 @@ const MODE_WORDS: Readonly<Record<Mode, string>> = {
 export function needMode(state: HandsetState, modes: readonly Mode[], work: () => Operated): Operated {
   return modes.includes(state.mode)
     ? work()
-    : refused(`the handset is ${MODE_WORDS[state.mode]}, and this needs it ${modes.map((mode) => MODE_WORDS[mode]).join(' or ')}`);
+    : refused(
+        `the handset is ${MODE_WORDS[state.mode]}, and this needs it ${modes.map((mode) => MODE_WORDS[mode]).join(' or ')}`,
+      );
 }
 
 /** Something that only root on the running system can do. */
 export function needRoot(state: HandsetState, work: () => Operated): Operated {
-  return needMode(state, ['system'], () => (state.rootRequest === 'granted' ? work() : refused('root was not granted')));
+  return needMode(state, ['system'], () =>
+    state.rootRequest === 'granted' ? work() : refused('root was not granted'),
+  );
 }
 
-/** Everything on the data partition gone: settings, trust, modules, the root app. It always shows in `data.wipes`. */
+/**
+ * Everything on the data partition gone: settings, trust, modules, the root app. It always shows in
+ * `data.wipes`.
+ */
 export function wiped(state: HandsetState): HandsetState {
   return {
     ...state,

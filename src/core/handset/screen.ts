@@ -44,7 +44,16 @@ export interface Panel {
   readonly canPatch: boolean;
 }
 
-export const PLAIN_PANEL: Panel = { chosen: 0, busy: null, said: null, asked: null, zips: [], offer: null, restartOffered: false, canPatch: false };
+export const PLAIN_PANEL: Panel = {
+  chosen: 0,
+  busy: null,
+  said: null,
+  asked: null,
+  zips: [],
+  offer: null,
+  restartOffered: false,
+  canPatch: false,
+};
 
 const TITLES = {
   bootloader: 'Bootloader',
@@ -62,9 +71,14 @@ function factsOf(profile: HandsetProfile, state: HandsetState): (readonly [strin
     ...(profile.slotCount === 2 ? [['slot', state.active] as const] : []),
     ['lock', state.locked ? 'locked' : 'unlocked'],
     ...(state.mode === 'download'
-      ? [['writes', String(state.record.writes)] as const, ['fuse', state.record.fuseBlown ? 'blown' : 'whole'] as const]
+      ? [
+          ['writes', String(state.record.writes)] as const,
+          ['fuse', state.record.fuseBlown ? 'blown' : 'whole'] as const,
+        ]
       : []),
-    ...(state.mode === 'recovery' ? [['recovery', recovery?.name ?? 'the maker’s'] as const] : [['bootloader', profile.bootloader] as const]),
+    ...(state.mode === 'recovery'
+      ? [['recovery', recovery?.name ?? 'the maker’s'] as const]
+      : [['bootloader', profile.bootloader] as const]),
   ];
 }
 
@@ -90,7 +104,11 @@ export function screenOf(profile: HandsetProfile, state: HandsetState, panel: Pa
       };
     case 'starting':
     case 'looping':
-      return { kind: 'starting', warning: state.locked ? null : 'The bootloader is unlocked.', loops: state.loops };
+      return {
+        kind: 'starting',
+        warning: state.locked ? null : 'The bootloader is unlocked.',
+        loops: state.loops,
+      };
     case 'system':
       return {
         kind: 'system',

@@ -8,10 +8,15 @@ export type StartOutcome =
   | { readonly result: 'loops'; readonly slot: Slot }
   | { readonly result: 'dead' };
 
-/** Images that have to be of the system's own build, whatever the handset tolerates in its generic ramdisk. */
+/**
+ * Images that have to be of the system's own build, whatever the handset tolerates in its generic ramdisk.
+ */
 const OWN_BUILD = ['boot', 'vendor_boot'] as const;
 
-/** Why a slot keeps the handset from starting, or null when it starts. In the order of the rule (docs/method.md, "What a start does"). */
+/**
+ * Why a slot keeps the handset from starting, or null when it starts. In the order of the rule
+ * (docs/method.md, "What a start does").
+ */
 export function startFault(profile: HandsetProfile, state: HandsetState, slot: Slot): string | null {
   const build = state.builds[slot];
   if (!state.slots[slot].bootable) return `slot ${slot} is marked as not bootable`;
@@ -20,7 +25,8 @@ export function startFault(profile: HandsetProfile, state: HandsetState, slot: S
   if (!image) return `${name} is empty`;
   if (image.broken !== null) return `${name}: ${image.broken}`;
   if (state.locked) {
-    if (image.digestValid !== true || image.patchedBy !== null) return `${name} is not the maker's, and the bootloader is locked`;
+    if (image.digestValid !== true || image.patchedBy !== null)
+      return `${name} is not the maker's, and the bootloader is locked`;
     if (buildFacts(profile, build).index < state.floors.index)
       return `the build on slot ${slot} is below the stored rollback index, and the bootloader is locked`;
   }
@@ -41,7 +47,8 @@ const strictAbout = (profile: HandsetProfile) => profile.strictRamdisk || profil
 function dataFault(profile: HandsetProfile, { data }: HandsetState, build: string): string | null {
   if (data.committedBy !== null && compareBuilds(profile, build, data.committedBy) < 0)
     return 'its data was opened by a newer build, and this one can not read it: it may ask for a wipe';
-  if (data.encrypted && !keysOpen(profile, data.keyLevel, build)) return 'its keys are bound to a newer patch level';
+  if (data.encrypted && !keysOpen(profile, data.keyLevel, build))
+    return 'its keys are bound to a newer patch level';
   return null;
 }
 
@@ -49,19 +56,35 @@ const MODULE_FAULT = 'it starts to load its modules, and starts over';
 /** After so many failed starts in a row the kit rests all modules. */
 export const RESTS_AFTER = 3;
 
-function moduleFault(profile: HandsetProfile, { modules, builds }: HandsetState, slot: Slot, image: ImageFacts): string | null {
+function moduleFault(
+  profile: HandsetProfile,
+  { modules, builds }: HandsetState,
+  slot: Slot,
+  image: ImageFacts,
+): string | null {
   if (image.patchedBy === null) return null;
-  const bad = modulesLoaded(modules).find((id) => profile.badModules.some((one) => one.id === id && one.build === builds[slot]));
+  const bad = modulesLoaded(modules).find((id) =>
+    profile.badModules.some((one) => one.id === id && one.build === builds[slot]),
+  );
   return bad === undefined ? null : MODULE_FAULT;
 }
 
 /**
- * One press of the power key, to its end. An unproven slot spends its tries and then gives way to the other slot, if that one is bootable
- * and whole; a proven slot has no such net and loops (docs/method.md, "What a start does").
+ * One press of the power key, to its end. An unproven slot spends its tries and then gives way to the other
+ * slot, if that one is bootable and whole; a proven slot has no such net and loops (docs/method.md, "What a
+ * start does").
  */
-export function start(profile: HandsetProfile, state: HandsetState): { state: HandsetState; outcome: StartOutcome } {
+export function start(
+  profile: HandsetProfile,
+  state: HandsetState,
+): { state: HandsetState; outcome: StartOutcome } {
   if (state.floors.bootloader < state.floors.fuse) {
-    const dead: HandsetState = { ...state, mode: 'dead', ...notRunning, lastStart: 'the bootloader is below its fuse' };
+    const dead: HandsetState = {
+      ...state,
+      mode: 'dead',
+      ...notRunning,
+      lastStart: 'the bootloader is below its fuse',
+    };
     return { state: dead, outcome: { result: 'dead' } };
   }
   const slot = state.active;
@@ -69,8 +92,12 @@ export function start(profile: HandsetProfile, state: HandsetState): { state: Ha
   if (fault === null) return succeed(profile, state, slot, false);
   const other = otherSlot(slot);
   if (!state.slots[slot].proven && profile.slotCount === 2) {
-    const spent: HandsetState = { ...state, slots: { ...state.slots, [slot]: { ...state.slots[slot], triesLeft: 0, bootable: false } } };
-    if (startFault(profile, spent, other) === null) return succeed(profile, calledOff(spent, slot), other, true);
+    const spent: HandsetState = {
+      ...state,
+      slots: { ...state.slots, [slot]: { ...state.slots[slot], triesLeft: 0, bootable: false } },
+    };
+    if (startFault(profile, spent, other) === null)
+      return succeed(profile, calledOff(spent, slot), other, true);
     return loop(spent, slot, fault);
   }
   if (fault === MODULE_FAULT && state.loops >= RESTS_AFTER)
@@ -83,7 +110,12 @@ function calledOff(state: HandsetState, slot: Slot): HandsetState {
   return state.update?.slot === slot ? { ...state, update: null, snapshot: 'none' } : state;
 }
 
-function succeed(profile: HandsetProfile, state: HandsetState, slot: Slot, fellBack: boolean): { state: HandsetState; outcome: StartOutcome } {
+function succeed(
+  profile: HandsetProfile,
+  state: HandsetState,
+  slot: Slot,
+  fellBack: boolean,
+): { state: HandsetState; outcome: StartOutcome } {
   const build = state.builds[slot];
   const rooted = (state.images[onSlot(profile.rootPartition, slot)]?.patchedBy ?? null) !== null;
   const wasProven = state.slots[slot].proven;
@@ -123,17 +155,31 @@ function opened(profile: HandsetProfile, data: DataState, build: string, patchLe
 }
 
 /** Some systems write the stock recovery over any other at their start. */
-function stockRecoveryBack(profile: HandsetProfile, { images, builds }: HandsetState, slot: Slot): HandsetState['images'] {
+function stockRecoveryBack(
+  profile: HandsetProfile,
+  { images, builds }: HandsetState,
+  slot: Slot,
+): HandsetState['images'] {
   const key = onSlot('recovery', slot);
   const image = profile.recoveryHome === 'recovery' ? images[key] : undefined;
   if (!image?.recovery) return images;
   return {
     ...images,
-    [key]: { ...image, sha256: `stock recovery of ${builds[slot]}`, fingerprint: builds[slot], recovery: null, digestValid: true },
+    [key]: {
+      ...image,
+      sha256: `stock recovery of ${builds[slot]}`,
+      fingerprint: builds[slot],
+      recovery: null,
+      digestValid: true,
+    },
   };
 }
 
-function loop(state: HandsetState, slot: Slot, fault: string): { state: HandsetState; outcome: StartOutcome } {
+function loop(
+  state: HandsetState,
+  slot: Slot,
+  fault: string,
+): { state: HandsetState; outcome: StartOutcome } {
   return {
     state: { ...state, mode: 'looping', ...notRunning, loops: state.loops + 1, lastStart: fault },
     outcome: { result: 'loops', slot },

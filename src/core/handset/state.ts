@@ -1,11 +1,24 @@
-/* The handset as a state machine (docs/method.md, "The handset"). Plain data: what is done to it, and what comes of it, are functions. */
+/*
+ * The handset as a state machine (docs/method.md, "The handset"). Plain data: what is done to it, and what
+ * comes of it, are functions.
+ */
 
 export type Slot = 'a' | 'b';
 export const SLOTS: readonly Slot[] = ['a', 'b'];
 export const otherSlot = (slot: Slot): Slot => (slot === 'a' ? 'b' : 'a');
 
 /** `looping`: it starts, fails and starts again until somebody holds keys. `dead`: no screen, no way in. */
-export type Mode = 'off' | 'starting' | 'system' | 'bootloader' | 'userspace' | 'download' | 'recovery' | 'sideload' | 'looping' | 'dead';
+export type Mode =
+  | 'off'
+  | 'starting'
+  | 'system'
+  | 'bootloader'
+  | 'userspace'
+  | 'download'
+  | 'recovery'
+  | 'sideload'
+  | 'looping'
+  | 'dead';
 
 export interface SlotState {
   readonly bootable: boolean;
@@ -61,7 +74,8 @@ export interface ModulesState {
   readonly versions?: Readonly<Record<string, string>>;
 }
 
-export const modulesLoaded = ({ on, ids, off = [] }: ModulesState) => (on ? ids.filter((id) => !off.includes(id)) : []);
+export const modulesLoaded = ({ on, ids, off = [] }: ModulesState) =>
+  on ? ids.filter((id) => !off.includes(id)) : [];
 
 export interface Settings {
   readonly debugging: boolean;
@@ -92,7 +106,10 @@ export interface HandsetState {
   /** An update that was taken and not started. */
   readonly update: { readonly slot: Slot; readonly build: string } | null;
   readonly snapshot: Snapshot;
-  /** (a) the bootloader's level and its fuse; (b) the stored rollback index. The maker's floor (c) is in the profile. */
+  /**
+   * (a) the bootloader's level and its fuse; (b) the stored rollback index. The maker's floor (c) is in the
+   * profile.
+   */
   readonly floors: { readonly bootloader: number; readonly fuse: number; readonly index: number };
   /** The tamper record as it is. */
   readonly record: { readonly fuseBlown: boolean; readonly writes: number };
@@ -162,7 +179,9 @@ export interface HandsetProfile {
   readonly triesPerSlot: number;
   readonly slotCount: 1 | 2;
   readonly unlockPath: 'command' | 'mailed code' | 'key chord' | 'none';
-  /** With the path by mail: the code that opens it. Nobody who plans may read this; null where any will do. */
+  /**
+   * With the path by mail: the code that opens it. Nobody who plans may read this; null where any will do.
+   */
   readonly unlockCode: string | null;
   /** Logical partitions: written from user-space flashing only. */
   readonly logical: readonly string[];

@@ -13,7 +13,12 @@ import { tries } from '../../../tests/fixtures/soak';
 
 const build = (month: string) => `club/hill_eu/hill:16/HC1.${month}05.001/${month}:user/release-keys`;
 const [AUGUST, SEPTEMBER, OCTOBER] = [build('2608'), build('2609'), build('2610')];
-const facts = (patchLevel: string, index: number, bootloader = 0) => ({ patchLevel, sdk: 36, index, bootloader });
+const facts = (patchLevel: string, index: number, bootloader = 0) => ({
+  patchLevel,
+  sdk: 36,
+  index,
+  bootloader,
+});
 const profile: HandsetProfile = {
   ...PLAIN_PROFILE,
   id: 'p',
@@ -29,7 +34,11 @@ const profile: HandsetProfile = {
   rootPartition: 'init_boot',
   recoveryHome: 'recovery',
   partitionBytes: { init_boot: 8192, boot: 8192, recovery: 8192 },
-  builds: { [AUGUST]: facts('2026-08-05', 8), [SEPTEMBER]: facts('2026-09-05', 9), [OCTOBER]: facts('2026-10-05', 10) },
+  builds: {
+    [AUGUST]: facts('2026-08-05', 8),
+    [SEPTEMBER]: facts('2026-09-05', 9),
+    [OCTOBER]: facts('2026-10-05', 10),
+  },
 };
 const image = (fingerprint: string, change: Partial<ImageFacts> = {}): ImageFacts => ({
   sha256: fingerprint,
@@ -40,7 +49,8 @@ const image = (fingerprint: string, change: Partial<ImageFacts> = {}): ImageFact
   digestValid: true,
   ...change,
 });
-const patched = (fingerprint: string) => image(fingerprint, { patchedBy: { kit: 'burrow 7.3', stockSha256: fingerprint }, digestValid: false });
+const patched = (fingerprint: string) =>
+  image(fingerprint, { patchedBy: { kit: 'burrow 7.3', stockSha256: fingerprint }, digestValid: false });
 const whole = (fingerprint: string): WholeBuild => ({
   build: fingerprint,
   images: { init_boot: image(fingerprint), boot: image(fingerprint), recovery: image(fingerprint) },
@@ -90,27 +100,49 @@ const UPDATE: HandsetOperation = { do: 'take-update', update: { ...whole(OCTOBER
 describe('an update in place', () => {
   it('restarted one tap too early loses root, though everything was ready', () => {
     const early = apply(rooted(), UPDATE, ...RESTART);
-    expect(early).toMatchObject({ running: { slot: 'b', build: OCTOBER, rooted: false }, snapshot: 'merging', update: null });
+    expect(early).toMatchObject({
+      running: { slot: 'b', build: OCTOBER, rooted: false },
+      snapshot: 'merging',
+      update: null,
+    });
     expect(early.images['init_boot_a']!.patchedBy).not.toBeNull();
   });
   it('with the other slot patched before the restart keeps root', () => {
-    const kept = apply(rooted(), UPDATE, { do: 'patch-from-inside', which: 'other slot', image: patched(OCTOBER) }, ...RESTART);
+    const kept = apply(
+      rooted(),
+      UPDATE,
+      { do: 'patch-from-inside', which: 'other slot', image: patched(OCTOBER) },
+      ...RESTART,
+    );
     expect(kept.running).toEqual({ slot: 'b', build: OCTOBER, rooted: true });
     expect(kept.data.wipes).toBe(0);
   });
   it('that is incremental refuses what is not as it was made; a full one does not care', () => {
-    const incremental: HandsetOperation = { do: 'take-update', update: { ...whole(OCTOBER), incremental: true } };
+    const incremental: HandsetOperation = {
+      do: 'take-update',
+      update: { ...whole(OCTOBER), incremental: true },
+    };
     expect(why(rooted(), incremental)).toMatch(/init_boot on slot a is not the stock image/);
     expect(why(rooted(), UPDATE)).toBe('');
-    const putBack = apply(rooted(), { do: 'patch-from-inside', which: 'running slot', image: image(SEPTEMBER) });
+    const putBack = apply(rooted(), {
+      do: 'patch-from-inside',
+      which: 'running slot',
+      image: image(SEPTEMBER),
+    });
     // root on disk is gone, root now running is not
     expect(putBack.running!.rooted).toBe(true);
     expect(why(putBack, incremental)).toBe('');
   });
   it('restarted between stock-back and patching the other slot: unrooted, and only re-rooting helps', () => {
-    const cut = apply(rooted(), { do: 'patch-from-inside', which: 'running slot', image: image(SEPTEMBER) }, ...RESTART);
+    const cut = apply(
+      rooted(),
+      { do: 'patch-from-inside', which: 'running slot', image: image(SEPTEMBER) },
+      ...RESTART,
+    );
     expect(cut.running!.rooted).toBe(false);
-    expect(why(cut, { do: 'patch-from-inside', which: 'other slot', image: patched(OCTOBER) })).toMatch(/root was not granted/);
+    expect(why(cut, { do: 'patch-from-inside', which: 'other slot', image: patched(OCTOBER) })).toMatch(
+      /root was not granted/,
+    );
   });
   it('with an image of another build on the new slot falls back, and the update is gone', () => {
     const wrong = apply(rooted(), UPDATE);
@@ -124,7 +156,11 @@ describe('an update in place', () => {
   });
   it('that waits can be called off; one that merges can not, nor can anything be erased or switched meanwhile', () => {
     const waiting = apply(rooted(), UPDATE);
-    expect(apply(waiting, { do: 'cancel-update' })).toMatchObject({ update: null, active: 'a', snapshot: 'none' });
+    expect(apply(waiting, { do: 'cancel-update' })).toMatchObject({
+      update: null,
+      active: 'a',
+      snapshot: 'none',
+    });
     expect(why(waiting, UPDATE)).toMatch(/waits already/);
     const merging = apply(waiting, ...RESTART);
     expect(why(merging, { do: 'cancel-update' })).toMatch(/merging/);
@@ -139,7 +175,9 @@ describe('an update in place', () => {
     expect(startFault(profile, merged, 'a')).toMatch(/not bootable/);
   });
   it('older or the same is refused', () => {
-    expect(why(rooted(), { do: 'take-update', update: { ...whole(AUGUST), incremental: false } })).toMatch(/not newer/);
+    expect(why(rooted(), { do: 'take-update', update: { ...whole(AUGUST), incremental: false } })).toMatch(
+      /not newer/,
+    );
   });
 });
 
@@ -153,7 +191,10 @@ describe('data', () => {
     const unlocked = apply(locked, { do: 'unlock' });
     expect(unlocked.data.wipes).toBe(1);
     expect(unlocked.settings.debugging).toBe(false);
-    expect(apply({ ...unlocked, mode: 'recovery' }, { do: 'wipe', kind: 'format' }).data).toMatchObject({ wipes: 2, encrypted: false });
+    expect(apply({ ...unlocked, mode: 'recovery' }, { do: 'wipe', kind: 'format' }).data).toMatchObject({
+      wipes: 2,
+      encrypted: false,
+    });
     expect(apply({ ...unlocked, mode: 'recovery' }, { do: 'wipe', kind: 'cache' }).data.wipes).toBe(1);
   });
   it.each([
@@ -161,13 +202,22 @@ describe('data', () => {
     ['greyed', /greyed/],
     ['absent', /absent/],
   ] as const)('nothing is unlocked while the switch is %s', (unlockSwitch, words) => {
-    expect(why(state({ locked: true, mode: 'bootloader', running: null, unlockSwitch }), { do: 'unlock' })).toMatch(words);
+    expect(
+      why(state({ locked: true, mode: 'bootloader', running: null, unlockSwitch }), { do: 'unlock' }),
+    ).toMatch(words);
   });
 });
 
 describe('floors', () => {
   it('a bootloader below its fuse is a dead handset, locked or not', () => {
-    const low = { ...profile, builds: { ...profile.builds, [OCTOBER]: facts('2026-10-05', 10, 3), [SEPTEMBER]: facts('2026-09-05', 9, 2) } };
+    const low = {
+      ...profile,
+      builds: {
+        ...profile.builds,
+        [OCTOBER]: facts('2026-10-05', 10, 3),
+        [SEPTEMBER]: facts('2026-09-05', 9, 2),
+      },
+    };
     const at = state({ floors: { bootloader: 3, fuse: 3, index: 0 }, mode: 'bootloader', running: null });
     const written = operate(low, at, { do: 'write-build', whole: whole(SEPTEMBER), both: false, wipe: true });
     expect(written.ok && start(low, { ...written.state, mode: 'starting' }).state.mode).toBe('dead');
@@ -187,38 +237,77 @@ describe('floors', () => {
 
 describe('locking again', () => {
   const boot = (change: Partial<HandsetState> = {}) =>
-    state({ mode: 'bootloader', running: null, builds: { a: SEPTEMBER, b: SEPTEMBER }, images: slots(SEPTEMBER, SEPTEMBER), ...change });
+    state({
+      mode: 'bootloader',
+      running: null,
+      builds: { a: SEPTEMBER, b: SEPTEMBER },
+      images: slots(SEPTEMBER, SEPTEMBER),
+      ...change,
+    });
   it.each<[string, HandsetState, RegExp]>([
     ['over a patched image', boot({ images: slots(SEPTEMBER, SEPTEMBER, patched) }), /never start again/],
-    ['over two builds', boot({ builds: { a: SEPTEMBER, b: AUGUST }, images: slots(SEPTEMBER, AUGUST) }), /different builds/],
+    [
+      'over two builds',
+      boot({ builds: { a: SEPTEMBER, b: AUGUST }, images: slots(SEPTEMBER, AUGUST) }),
+      /different builds/,
+    ],
     [
       'over a recovery of one’s own',
-      boot({ images: { ...slots(SEPTEMBER, SEPTEMBER), recovery_a: image(SEPTEMBER, { recovery: { name: 'Lifeboat', opensUpTo: 36 } }) } }),
+      boot({
+        images: {
+          ...slots(SEPTEMBER, SEPTEMBER),
+          recovery_a: image(SEPTEMBER, { recovery: { name: 'Lifeboat', opensUpTo: 36 } }),
+        },
+      }),
       /never start again/,
     ],
     ['below the stored index', boot({ floors: { bootloader: 0, fuse: 0, index: 99 } }), /never start again/],
-    ['without one start while unlocked', boot({ slots: { a: { ...proven, proven: false }, b: proven } }), /not started once/],
+    [
+      'without one start while unlocked',
+      boot({ slots: { a: { ...proven, proven: false }, b: proven } }),
+      /not started once/,
+    ],
   ])('is refused %s', (_what, from, words) => expect(why(from, { do: 'lock' })).toMatch(words));
-  it('wipes where it is allowed', () => expect(apply(boot(), { do: 'lock' })).toMatchObject({ locked: true, data: { wipes: 1 } }));
+  it('wipes where it is allowed', () =>
+    expect(apply(boot(), { do: 'lock' })).toMatchObject({ locked: true, data: { wipes: 1 } }));
 });
 
 describe('recoveries', () => {
   const lifeboat = image(SEPTEMBER, { recovery: { name: 'Lifeboat', opensUpTo: 35 }, digestValid: false });
   it('some systems put the stock one back at their next start', () => {
     const restoring = { ...profile, restoresRecovery: true };
-    const written = operate(restoring, state({ mode: 'bootloader', running: null }), { do: 'write', partition: 'recovery_a', image: lifeboat });
+    const written = operate(restoring, state({ mode: 'bootloader', running: null }), {
+      do: 'write',
+      partition: 'recovery_a',
+      image: lifeboat,
+    });
     expect(written.ok && start(restoring, written.state).state.images['recovery_a']!.recovery).toBeNull();
-    expect(written.ok && start(profile, written.state).state.images['recovery_a']!.recovery?.name).toBe('Lifeboat');
+    expect(written.ok && start(profile, written.state).state.images['recovery_a']!.recovery?.name).toBe(
+      'Lifeboat',
+    );
   });
   it('one that does not open this release’s storage sees no package', () => {
-    const inside = state({ mode: 'recovery', running: null, images: { ...slots(SEPTEMBER, AUGUST), recovery_a: lifeboat } });
-    expect(why(inside, { do: 'install-zip', partition: 'init_boot', image: patched(SEPTEMBER) })).toMatch(/does not open/);
-    expect(
-      why({ ...inside, data: { ...inside.data, encrypted: false } }, { do: 'install-zip', partition: 'init_boot', image: patched(SEPTEMBER) }),
-    ).toBe('');
-    expect(why(state({ mode: 'recovery', running: null }), { do: 'install-zip', partition: 'init_boot', image: patched(SEPTEMBER) })).toMatch(
-      /maker’s packages only/,
+    const inside = state({
+      mode: 'recovery',
+      running: null,
+      images: { ...slots(SEPTEMBER, AUGUST), recovery_a: lifeboat },
+    });
+    expect(why(inside, { do: 'install-zip', partition: 'init_boot', image: patched(SEPTEMBER) })).toMatch(
+      /does not open/,
     );
+    expect(
+      why(
+        { ...inside, data: { ...inside.data, encrypted: false } },
+        { do: 'install-zip', partition: 'init_boot', image: patched(SEPTEMBER) },
+      ),
+    ).toBe('');
+    expect(
+      why(state({ mode: 'recovery', running: null }), {
+        do: 'install-zip',
+        partition: 'init_boot',
+        image: patched(SEPTEMBER),
+      }),
+    ).toMatch(/maker’s packages only/);
   });
 });
 
@@ -227,17 +316,29 @@ describe('other ways', () => {
   it('an image started once leaves the disk as it was, and a bad one costs one restart', () => {
     const at = state({ mode: 'bootloader', running: null });
     const good = operate(boot, at, { do: 'start-once', image: patched(SEPTEMBER) });
-    expect(good.ok && good.state).toMatchObject({ mode: 'system', running: { rooted: true }, images: at.images });
+    expect(good.ok && good.state).toMatchObject({
+      mode: 'system',
+      running: { rooted: true },
+      images: at.images,
+    });
     const bad = operate(boot, at, { do: 'start-once', image: patched(OCTOBER) });
     expect(bad.ok && bad.state).toMatchObject({ mode: 'looping', images: at.images });
     expect(bad.ok && start(boot, bad.state).state.mode).toBe('system');
-    expect(why(at, { do: 'start-once', image: patched(SEPTEMBER) }, { ...profile, startsOnce: true })).toMatch(/only boot/);
+    expect(
+      why(at, { do: 'start-once', image: patched(SEPTEMBER) }, { ...profile, startsOnce: true }),
+    ).toMatch(/only boot/);
   });
   it('a sideload goes up without unlocking, and down only where the maker lets it, over fresh data', () => {
     const waiting = state({ locked: true, mode: 'sideload', running: null });
-    expect(apply(waiting, { do: 'sideload', whole: whole(OCTOBER) })).toMatchObject({ active: 'b', data: { wipes: 0 } });
+    expect(apply(waiting, { do: 'sideload', whole: whole(OCTOBER) })).toMatchObject({
+      active: 'b',
+      data: { wipes: 0 },
+    });
     expect(why(waiting, { do: 'sideload', whole: whole(AUGUST) })).toMatch(/older/);
-    const down = operate({ ...profile, sideloadsDown: [{ from: SEPTEMBER, to: AUGUST }] }, waiting, { do: 'sideload', whole: whole(AUGUST) });
+    const down = operate({ ...profile, sideloadsDown: [{ from: SEPTEMBER, to: AUGUST }] }, waiting, {
+      do: 'sideload',
+      whole: whole(AUGUST),
+    });
     expect(down.ok && down.state.data.wipes).toBe(1);
   });
   it('an incremental update wants every image of its source: of this build, or naming none', () => {
@@ -255,7 +356,11 @@ describe('other ways', () => {
   });
   it('an image that names no build does not keep a slot from starting, one of another build does', () => {
     const starting = (boot: Partial<ImageFacts>) =>
-      startFault(profile, state({ images: { ...slots(SEPTEMBER, AUGUST), boot_a: image(SEPTEMBER, boot) } }), 'a');
+      startFault(
+        profile,
+        state({ images: { ...slots(SEPTEMBER, AUGUST), boot_a: image(SEPTEMBER, boot) } }),
+        'a',
+      );
     expect(starting({ fingerprint: null })).toBeNull();
     expect(starting({ fingerprint: OCTOBER })).toMatch(/belongs to/);
   });
@@ -289,21 +394,38 @@ describe('other ways', () => {
   });
   it('a firmware set keeps or wipes by its region part, and blows the fuse with a patched archive', () => {
     const tarset = { ...profile, slotCount: 1 as const, hasDownload: true };
-    const set: WholeBuild = { build: OCTOBER, images: { ...whole(OCTOBER).images, init_boot: patched(OCTOBER) } };
+    const set: WholeBuild = {
+      build: OCTOBER,
+      images: { ...whole(OCTOBER).images, init_boot: patched(OCTOBER) },
+    };
     const at = state({ mode: 'download', running: null });
     const kept = operate(tarset, at, { do: 'write-set', whole: set, keepData: true });
-    expect(kept.ok && kept.state).toMatchObject({ mode: 'starting', data: { wipes: 0 }, record: { fuseBlown: true, writes: 1 } });
+    expect(kept.ok && kept.state).toMatchObject({
+      mode: 'starting',
+      data: { wipes: 0 },
+      record: { fuseBlown: true, writes: 1 },
+    });
     const fresh = operate(tarset, at, { do: 'write-set', whole: whole(OCTOBER), keepData: false });
     expect(fresh.ok && fresh.state).toMatchObject({ data: { wipes: 1 }, record: { fuseBlown: false } });
-    expect(why({ ...at, locked: true }, { do: 'write-set', whole: set, keepData: true }, tarset)).toMatch(/locked/);
-    expect(why(at, { do: 'write-set', whole: whole(AUGUST), keepData: true }, { ...tarset, makerFloor: '2026-09' })).toMatch(/maker’s floor/);
+    expect(why({ ...at, locked: true }, { do: 'write-set', whole: set, keepData: true }, tarset)).toMatch(
+      /locked/,
+    );
+    expect(
+      why(
+        at,
+        { do: 'write-set', whole: whole(AUGUST), keepData: true },
+        { ...tarset, makerFloor: '2026-09' },
+      ),
+    ).toMatch(/maker’s floor/);
   });
 });
 
 describe('the four wipes are four different things', () => {
   const lifeboat = image(SEPTEMBER, { recovery: { name: 'Lifeboat', opensUpTo: 36 } });
-  const there = (change: Partial<HandsetState> = {}) => state({ mode: 'recovery', running: null, fromMemory: lifeboat, ...change });
-  it('the cache holds nothing of yours', () => expect(apply(there(), { do: 'wipe', kind: 'cache' })).toEqual(there()));
+  const there = (change: Partial<HandsetState> = {}) =>
+    state({ mode: 'recovery', running: null, fromMemory: lifeboat, ...change });
+  it('the cache holds nothing of yours', () =>
+    expect(apply(there(), { do: 'wipe', kind: 'cache' })).toEqual(there()));
   it('keeping the storage keeps its keys and what they are bound to', () =>
     expect(apply(there(), { do: 'wipe', kind: 'keep storage' }).data).toEqual({
       encrypted: true,
@@ -312,12 +434,20 @@ describe('the four wipes are four different things', () => {
       wipes: 1,
     }));
   it('everything goes, encryption stays', () =>
-    expect(apply(there(), { do: 'wipe', kind: 'factory' }).data).toEqual({ encrypted: true, keyLevel: null, committedBy: null, wipes: 1 }));
-  it('formatting takes encryption along', () => expect(apply(there(), { do: 'wipe', kind: 'format' }).data.encrypted).toBe(false));
+    expect(apply(there(), { do: 'wipe', kind: 'factory' }).data).toEqual({
+      encrypted: true,
+      keyLevel: null,
+      committedBy: null,
+      wipes: 1,
+    }));
+  it('formatting takes encryption along', () =>
+    expect(apply(there(), { do: 'wipe', kind: 'format' }).data.encrypted).toBe(false));
   it('the storage is only told apart by a recovery that opens it', () => {
     expect(why(there({ fromMemory: null }), { do: 'wipe', kind: 'keep storage' })).toContain('opens no data');
     const old = { ...lifeboat, recovery: { name: 'Lifeboat', opensUpTo: 30 } };
-    expect(why(there({ fromMemory: old }), { do: 'wipe', kind: 'keep storage' })).toContain('does not open this release');
+    expect(why(there({ fromMemory: old }), { do: 'wipe', kind: 'keep storage' })).toContain(
+      'does not open this release',
+    );
     expect(why(there({ fromMemory: old }), { do: 'image-data' })).toContain('does not open this release');
   });
 });
@@ -333,14 +463,24 @@ describe('a recovery from memory', () => {
   };
   it('runs, changes nothing on disk, and is gone when it is left', () => {
     expect(began()).toMatchObject({ mode: 'recovery', images: boot.images, record: boot.record });
-    expect(apply(began(), { do: 'install-zip', partition: 'init_boot', image: patched(SEPTEMBER) }).images['init_boot_a']!.patchedBy).not.toBeNull();
+    expect(
+      apply(began(), { do: 'install-zip', partition: 'init_boot', image: patched(SEPTEMBER) }).images[
+        'init_boot_a'
+      ]!.patchedBy,
+    ).not.toBeNull();
     expect(apply(began(), ...RESTART)).toMatchObject({ fromMemory: null, mode: 'system' });
-    expect(why(apply(began(), { do: 'enter-bootloader' }, { do: 'enter-recovery' }), { do: 'image-data' })).toContain('stock recovery');
+    expect(
+      why(apply(began(), { do: 'enter-bootloader' }, { do: 'enter-recovery' }), { do: 'image-data' }),
+    ).toContain('stock recovery');
   });
   it('is refused by a locked bootloader, by one that starts nothing from memory, and for what is no recovery of one’s own', () => {
-    expect(why({ ...boot, locked: true }, { do: 'start-recovery-once', image: lifeboat }, once)).toContain('locked');
+    expect(why({ ...boot, locked: true }, { do: 'start-recovery-once', image: lifeboat }, once)).toContain(
+      'locked',
+    );
     expect(why(boot, { do: 'start-recovery-once', image: lifeboat })).toContain('from memory');
-    expect(why(boot, { do: 'start-recovery-once', image: image(SEPTEMBER) }, once)).toContain('no recovery of one');
+    expect(why(boot, { do: 'start-recovery-once', image: image(SEPTEMBER) }, once)).toContain(
+      'no recovery of one',
+    );
   });
 });
 describe('whatever is done', () => {
@@ -384,39 +524,56 @@ describe('whatever is done', () => {
     fc
       .tuple(fc.constantFrom('running slot' as const, 'other slot' as const), anyImage)
       .map(([which, put]): HandsetOperation => ({ do: 'patch-from-inside', which, image: put })),
-    fc.tuple(anyBuild, fc.boolean()).map(([to, incremental]): HandsetOperation => ({ do: 'take-update', update: { ...whole(to), incremental } })),
+    fc.tuple(anyBuild, fc.boolean()).map(([to, incremental]): HandsetOperation => ({
+      do: 'take-update',
+      update: { ...whole(to), incremental },
+    })),
     anyBuild.map((to): HandsetOperation => ({ do: 'sideload', whole: whole(to) })),
-    fc
-      .tuple(anyBuild, fc.boolean(), fc.boolean())
-      .map(([to, both, wipes]): HandsetOperation => ({ do: 'write-build', whole: whole(to), both, wipe: wipes })),
+    fc.tuple(anyBuild, fc.boolean(), fc.boolean()).map(([to, both, wipes]): HandsetOperation => ({
+      do: 'write-build',
+      whole: whole(to),
+      both,
+      wipe: wipes,
+    })),
   );
 
   it('no state is impossible, no wipe goes unseen, no proven slot falls back, and what is locked stays the maker’s', () => {
     fc.assert(
-      fc.property(fc.array(anyOperation, { maxLength: 60 }), fc.boolean(), fc.boolean(), (operations, locked, withRoot) => {
-        let now: HandsetState = withRoot && !locked ? rooted() : state({ locked });
-        for (const operation of operations) {
-          const result = operate(profile, now, operation);
-          if (!result.ok) {
-            expect(result.reason).not.toBe('');
-            continue;
+      fc.property(
+        fc.array(anyOperation, { maxLength: 60 }),
+        fc.boolean(),
+        fc.boolean(),
+        (operations, locked, withRoot) => {
+          let now: HandsetState = withRoot && !locked ? rooted() : state({ locked });
+          for (const operation of operations) {
+            const result = operate(profile, now, operation);
+            if (!result.ok) {
+              expect(result.reason).not.toBe('');
+              continue;
+            }
+            const before = now;
+            now = result.state;
+            expect(now.mode === 'system', operation.do).toBe(now.running !== null);
+            if (now.rootRequest === 'granted' || now.rootRequest === 'asked')
+              expect(now.running?.rooted).toBe(true);
+            if (now.update) expect(now.update.slot).not.toBe(now.running?.slot);
+            if (now.snapshot === 'waiting') expect(now.update).not.toBeNull();
+            expect(now.data.wipes).toBeGreaterThanOrEqual(before.data.wipes);
+            // fresh data is only ever the work of a wipe
+            if (before.data.committedBy !== null && now.data.committedBy === null)
+              expect(now.data.wipes).toBeGreaterThan(before.data.wipes);
+            if (operation.do === 'finish-start' && before.slots[before.active].proven && now.running)
+              expect(now.running.slot).toBe(before.active);
+            if (now.locked)
+              expect(Object.values(now.images).every((one) => one.patchedBy === null)).toBe(true);
+            if (before.snapshot === 'merging' && now.snapshot === 'none')
+              expect(now.slots[otherSlot(now.running!.slot)].bootable).toBe(false);
+            expect(now.floors.fuse).toBeGreaterThanOrEqual(before.floors.fuse);
+            for (const slot of ['a', 'b'] as const)
+              expect(buildFacts(profile, now.builds[slot]).patchLevel).toMatch(/^2026/);
           }
-          const before = now;
-          now = result.state;
-          expect(now.mode === 'system', operation.do).toBe(now.running !== null);
-          if (now.rootRequest === 'granted' || now.rootRequest === 'asked') expect(now.running?.rooted).toBe(true);
-          if (now.update) expect(now.update.slot).not.toBe(now.running?.slot);
-          if (now.snapshot === 'waiting') expect(now.update).not.toBeNull();
-          expect(now.data.wipes).toBeGreaterThanOrEqual(before.data.wipes);
-          // fresh data is only ever the work of a wipe
-          if (before.data.committedBy !== null && now.data.committedBy === null) expect(now.data.wipes).toBeGreaterThan(before.data.wipes);
-          if (operation.do === 'finish-start' && before.slots[before.active].proven && now.running) expect(now.running.slot).toBe(before.active);
-          if (now.locked) expect(Object.values(now.images).every((one) => one.patchedBy === null)).toBe(true);
-          if (before.snapshot === 'merging' && now.snapshot === 'none') expect(now.slots[otherSlot(now.running!.slot)].bootable).toBe(false);
-          expect(now.floors.fuse).toBeGreaterThanOrEqual(before.floors.fuse);
-          for (const slot of ['a', 'b'] as const) expect(buildFacts(profile, now.builds[slot]).patchLevel).toMatch(/^2026/);
-        }
-      }),
+        },
+      ),
       tries(600),
     );
   });

@@ -10,7 +10,8 @@ function unlockToken({ serial, product }: HandsetProfile): string {
   let hash = 0x811c9dc5;
   let token = '';
   for (let round = 0; token.length < 48; round += 1) {
-    for (const char of `${serial}/${product}/${round}`) hash = Math.imul(hash ^ char.charCodeAt(0), 0x01000193) >>> 0;
+    for (const char of `${serial}/${product}/${round}`)
+      hash = Math.imul(hash ^ char.charCodeAt(0), 0x01000193) >>> 0;
     token += hash.toString(16).toUpperCase().padStart(8, '0');
   }
   return token;
@@ -20,7 +21,10 @@ const TOKEN_LINE = 16;
 /** In lines, as a bootloader breaks it. */
 function tokenLines(profile: HandsetProfile): [string, string][] {
   const token = unlockToken(profile);
-  return Array.from({ length: token.length / TOKEN_LINE }, (_, i) => [`unlock-token:${i}`, token.slice(i * TOKEN_LINE, (i + 1) * TOKEN_LINE)]);
+  return Array.from({ length: token.length / TOKEN_LINE }, (_, i) => [
+    `unlock-token:${i}`,
+    token.slice(i * TOKEN_LINE, (i + 1) * TOKEN_LINE),
+  ]);
 }
 
 /** The bootloader's variables as it reports them, in order (docs/formats.md, "Facts a handset prints"). */
@@ -54,7 +58,10 @@ export function bootloaderVariables(profile: HandsetProfile, state: HandsetState
   for (const [name, size] of Object.entries(profile.partitionBytes)) {
     lines.push([`has-slot:${name}`, yesNo(twoSlots)]);
     for (const full of twoSlots ? SLOTS.map((slot) => `${name}_${slot}`) : [name])
-      lines.push([`partition-size:${full}`, hex(size)], [`is-logical:${full}`, yesNo(profile.logical.includes(name))]);
+      lines.push(
+        [`partition-size:${full}`, hex(size)],
+        [`is-logical:${full}`, yesNo(profile.logical.includes(name))],
+      );
   }
   return lines;
 }

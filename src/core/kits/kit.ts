@@ -32,14 +32,27 @@ export type KitStep =
   | ({ readonly do: 'link'; readonly path: string; readonly to: string } & Owned)
   | { readonly do: 'keep'; readonly path: string; readonly as: string; readonly ifPresent: boolean }
   | { readonly do: 'remove'; readonly path: string; readonly ifPresent: boolean }
-  | { readonly do: 'replaceText'; readonly path: string; readonly find: string; readonly with: string; readonly ifPresent: boolean }
+  | {
+      readonly do: 'replaceText';
+      readonly path: string;
+      readonly find: string;
+      readonly with: string;
+      readonly ifPresent: boolean;
+    }
   | { readonly do: 'cmdline'; readonly append: string };
 
 export type KitVariable = 'stock.sha256' | 'kit.id' | 'kit.version' | 'build.fingerprint';
-export const KIT_VARIABLES: readonly KitVariable[] = ['stock.sha256', 'kit.id', 'kit.version', 'build.fingerprint'];
+export const KIT_VARIABLES: readonly KitVariable[] = [
+  'stock.sha256',
+  'kit.id',
+  'kit.version',
+  'build.fingerprint',
+];
 export const VARIABLE_PATTERN = /\{\{(.*?)\}\}/gs;
 
 /** Paths of entries that a step puts there or changes. */
 export function pathsWritten(kit: Pick<Kit, 'steps'>): string[] {
-  return kit.steps.flatMap((step) => (step.do === 'cmdline' || step.do === 'remove' ? [] : step.do === 'keep' ? [step.as] : [step.path]));
+  return kit.steps.flatMap((step) =>
+    step.do === 'cmdline' || step.do === 'remove' ? [] : step.do === 'keep' ? [step.as] : [step.path],
+  );
 }

@@ -11,8 +11,18 @@ const withStep = (step: object) => kitZip({ steps: [step] });
 describe('kits', () => {
   it('are read with their files and what they support', async () => {
     const { kit, warnings } = await read(await kitZip());
-    expect(kit).toMatchObject({ id: 'burrow', version: '7.3', versionCode: 703, channel: 'stable', marker: '.burrow/provenance.json' });
-    expect(kit.supports).toEqual({ sdk: [28, 37], partitions: ['init_boot', 'boot'], architectures: ['arm64'] });
+    expect(kit).toMatchObject({
+      id: 'burrow',
+      version: '7.3',
+      versionCode: 703,
+      channel: 'stable',
+      marker: '.burrow/provenance.json',
+    });
+    expect(kit.supports).toEqual({
+      sdk: [28, 37],
+      partitions: ['init_boot', 'boot'],
+      architectures: ['arm64'],
+    });
     expect([...kit.files.keys()]).toEqual(['files/su', 'files/init']);
     expect(kit.steps).toHaveLength(KIT_STEPS.length);
     expect(warnings).toEqual([]);
@@ -47,13 +57,22 @@ describe('kits', () => {
     expect(error).toMatchObject({ code: 'kit-invalid', file: 'x.kit.zip' });
   });
 
-  it.each(['', '/a', 'a/', 'a//b', './a', 'a/.', '..', 'a/../b', 'TRAILER!!!', 'a\0b'])('are refused for the path %j', async (path) => {
-    expect(await codeOf(async () => read(await withStep({ do: 'mkdir', path, mode: '0750' })))).toBe('kit-invalid');
-    expect(await codeOf(async () => read(await withStep({ do: 'keep', path: 'init', as: path })))).toBe('kit-invalid');
-  });
+  it.each(['', '/a', 'a/', 'a//b', './a', 'a/.', '..', 'a/../b', 'TRAILER!!!', 'a\0b'])(
+    'are refused for the path %j',
+    async (path) => {
+      expect(await codeOf(async () => read(await withStep({ do: 'mkdir', path, mode: '0750' })))).toBe(
+        'kit-invalid',
+      );
+      expect(await codeOf(async () => read(await withStep({ do: 'keep', path: 'init', as: path })))).toBe(
+        'kit-invalid',
+      );
+    },
+  );
 
   it.each(['75', '00750', '0758', 'rwx', 750, undefined])('are refused for the mode %j', async (mode) => {
-    expect(await codeOf(async () => read(await withStep({ do: 'mkdir', path: 'a', mode })))).toBe('kit-invalid');
+    expect(await codeOf(async () => read(await withStep({ do: 'mkdir', path: 'a', mode })))).toBe(
+      'kit-invalid',
+    );
   });
 
   it.each([
@@ -86,15 +105,22 @@ describe('kits', () => {
     ['a manifest that is a list', () => zipBytes({ 'kit.json': '[]' })],
     ['a manifest that is not UTF-8', () => zipBytes({ 'kit.json': Uint8Array.of(0x7b, 0xff, 0x7d) })],
     ['nothing', async () => new Uint8Array(0)],
-  ])('that are %s are refused', async (_what, make) => expect(await codeOf(async () => read(await make()))).toBe('kit-invalid'));
+  ])('that are %s are refused', async (_what, make) =>
+    expect(await codeOf(async () => read(await make()))).toBe('kit-invalid'),
+  );
 
   it('cut anywhere are refused', async () => {
     const bytes = await kitZip();
-    for (let cut = 1; cut < bytes.length; cut += 37) expect(await codeOf(() => read(bytes.subarray(0, cut)))).toBe('kit-invalid');
+    for (let cut = 1; cut < bytes.length; cut += 37)
+      expect(await codeOf(() => read(bytes.subarray(0, cut)))).toBe('kit-invalid');
   });
 
   it('may be described by a manifest with more than we know', async () => {
-    const { kit } = await read(await zipBytes({ 'kit.json': JSON.stringify({ ...kitManifest({ steps: [] }), note: 'hello', marker: undefined }) }));
+    const { kit } = await read(
+      await zipBytes({
+        'kit.json': JSON.stringify({ ...kitManifest({ steps: [] }), note: 'hello', marker: undefined }),
+      }),
+    );
     expect(kit.steps).toEqual([]);
   });
 });

@@ -16,7 +16,8 @@ export interface ReadKit {
 }
 
 type Json = Readonly<Record<string, unknown>>;
-const isObject = (value: unknown): value is Json => typeof value === 'object' && value !== null && !Array.isArray(value);
+const isObject = (value: unknown): value is Json =>
+  typeof value === 'object' && value !== null && !Array.isArray(value);
 const invalid = (message: string) => new EternoError('kit-invalid', message);
 
 /** Everything that a kit's reading brings to light. */
@@ -27,7 +28,10 @@ export interface ExaminedKit {
   readonly warnings: readonly string[];
 }
 
-/** Reads a kit from its ZIP and checks all of it before anything is applied. @throws {EternoError} `kit-invalid` with the first problem */
+/**
+ * Reads a kit from its ZIP and checks all of it before anything is applied. @throws {EternoError}
+ * `kit-invalid` with the first problem
+ */
 export async function readKit(source: ByteSource, ports: Ports): Promise<ReadKit> {
   return accepted(await examineKit(source, ports), source.name);
 }
@@ -38,7 +42,11 @@ export async function readKitArchive(archive: ZipArchive, file: string): Promise
 }
 
 function accepted({ kit, problems, warnings }: ExaminedKit, file: string): ReadKit {
-  if (!kit) throw new EternoError('kit-invalid', problems[0] ?? 'the kit can not be read', { file, details: { problems: problems.length } });
+  if (!kit)
+    throw new EternoError('kit-invalid', problems[0] ?? 'the kit can not be read', {
+      file,
+      details: { problems: problems.length },
+    });
   return { kit, warnings };
 }
 
@@ -49,7 +57,11 @@ export async function examineKit(source: ByteSource, ports: Ports): Promise<Exam
   } catch (thrown) {
     const { code, message } = toEternoError(thrown);
     if (code === 'io' || code === 'cancelled') throw thrown;
-    return { kit: null, problems: [`a kit is a ZIP, and this can't be read as one: ${message}`], warnings: [] };
+    return {
+      kit: null,
+      problems: [`a kit is a ZIP, and this can't be read as one: ${message}`],
+      warnings: [],
+    };
   }
 }
 
@@ -70,7 +82,8 @@ async function examineArchive(archive: ZipArchive): Promise<ExaminedKit> {
   });
   if (!json) return { kit: null, problems, warnings: [] };
   const head: Partial<Record<keyof KitHead, unknown>> = {};
-  for (const [field, read] of Object.entries(HEAD_FIELDS)) head[field as keyof KitHead] = await attempt(() => read(json));
+  for (const [field, read] of Object.entries(HEAD_FIELDS))
+    head[field as keyof KitHead] = await attempt(() => read(json));
   const steps: KitStep[] = [];
   for (const [i, step] of ((await attempt(() => listOfSteps(json['steps']))) ?? []).entries()) {
     const checked = await attempt(() => {
@@ -98,10 +111,13 @@ async function examineArchive(archive: ZipArchive): Promise<ExaminedKit> {
 
 function warningsOf(kit: Kit): string[] {
   const warnings: string[] = [];
-  if (kit.marker === null) warnings.push('the kit names no marker: an image patched with it can not be told by it');
+  if (kit.marker === null)
+    warnings.push('the kit names no marker: an image patched with it can not be told by it');
   else if (!pathsWritten(kit).includes(kit.marker)) warnings.push(`no step writes the marker ${kit.marker}`);
-  if (kit.supports.partitions === null) warnings.push('the kit names no partitions: it will be offered for every one');
-  if (kit.supports.sdk === null) warnings.push('the kit names no platform levels: it will be offered for every release');
+  if (kit.supports.partitions === null)
+    warnings.push('the kit names no partitions: it will be offered for every one');
+  if (kit.supports.sdk === null)
+    warnings.push('the kit names no platform levels: it will be offered for every release');
   return warnings;
 }
 
@@ -114,7 +130,8 @@ function parseJson(bytes: Uint8Array): Json {
   }
   if (!isObject(value)) throw invalid(`${KIT_MANIFEST_NAME} is not an object`);
   if (value['format'] !== FORMAT) throw invalid(`${KIT_MANIFEST_NAME} does not say "format": "${FORMAT}"`);
-  if (value['formatVersion'] !== 1) throw invalid(`format version ${JSON.stringify(value['formatVersion'])}; version 1 can be read`);
+  if (value['formatVersion'] !== 1)
+    throw invalid(`format version ${JSON.stringify(value['formatVersion'])}; version 1 can be read`);
   return value;
 }
 
@@ -133,12 +150,14 @@ const HEAD_FIELDS: { readonly [K in keyof KitHead]: (json: Json) => KitHead[K] }
   version: (json) => text(json, 'version', KIT_MANIFEST_NAME),
   versionCode(json) {
     const value = json['versionCode'];
-    if (!Number.isSafeInteger(value)) throw invalid(`${KIT_MANIFEST_NAME}: "versionCode" must be a whole number`);
+    if (!Number.isSafeInteger(value))
+      throw invalid(`${KIT_MANIFEST_NAME}: "versionCode" must be a whole number`);
     return value as number;
   },
   channel(json) {
     const value = json['channel'];
-    if (value !== 'stable' && value !== 'preview') throw invalid(`${KIT_MANIFEST_NAME}: "channel" must be stable or preview`);
+    if (value !== 'stable' && value !== 'preview')
+      throw invalid(`${KIT_MANIFEST_NAME}: "channel" must be stable or preview`);
     return value;
   },
   supports: (json) => checkSupports(json['supports']),
@@ -156,12 +175,18 @@ function checkSupports(value: unknown): Kit['supports'] {
   const { sdk, partitions, architectures } = value;
   const texts = (list: unknown, name: string): readonly string[] | null => {
     if (list === undefined) return null;
-    if (!Array.isArray(list) || list.some((item) => typeof item !== 'string')) throw invalid(`"supports.${name}" must be a list of texts`);
+    if (!Array.isArray(list) || list.some((item) => typeof item !== 'string'))
+      throw invalid(`"supports.${name}" must be a list of texts`);
     return list as string[];
   };
   if (
     sdk !== undefined &&
-    !(Array.isArray(sdk) && sdk.length === 2 && sdk.every((n) => Number.isSafeInteger(n)) && (sdk[0] as number) <= (sdk[1] as number))
+    !(
+      Array.isArray(sdk) &&
+      sdk.length === 2 &&
+      sdk.every((n) => Number.isSafeInteger(n)) &&
+      (sdk[0] as number) <= (sdk[1] as number)
+    )
   ) {
     throw invalid('"supports.sdk" must be two whole numbers, lowest and highest');
   }
@@ -172,7 +197,10 @@ function checkSupports(value: unknown): Kit['supports'] {
   };
 }
 
-/** Rules for every path in a kit: nothing that could leave the ramdisk or name no entry. @throws {EternoError} `kit-invalid` */
+/**
+ * Rules for every path in a kit: nothing that could leave the ramdisk or name no entry. @throws {EternoError}
+ * `kit-invalid`
+ */
 function checkPath(path: string, where: string): void {
   const parts = path.split('/');
   if (path === '' || parts.some((part) => part === '' || part === '.' || part === '..'))
@@ -195,7 +223,8 @@ function checkStep(step: Json, where: string): KitStep {
   };
   const flag = (field: string): boolean => {
     const value = step[field];
-    if (value !== undefined && typeof value !== 'boolean') throw invalid(`${where}: "${field}" must be true or false`);
+    if (value !== undefined && typeof value !== 'boolean')
+      throw invalid(`${where}: "${field}" must be true or false`);
     return value ?? false;
   };
   const id = (field: string): number | null => {
@@ -207,7 +236,8 @@ function checkStep(step: Json, where: string): KitStep {
   };
   const mode = (): number => {
     const value = text(step, 'mode', where);
-    if (!/^[0-7]{3,4}$/.test(value)) throw invalid(`${where}: the mode "${value}" is not 3 or 4 octal digits`);
+    if (!/^[0-7]{3,4}$/.test(value))
+      throw invalid(`${where}: the mode "${value}" is not 3 or 4 octal digits`);
     return Number.parseInt(value, 8);
   };
   const owned = () => ({ uid: id('uid'), gid: id('gid'), replace: flag('replace') });
@@ -218,7 +248,13 @@ function checkStep(step: Json, where: string): KitStep {
     case 'add':
       return { do: kind, path: path('path'), from: text(step, 'from', where), mode: mode(), ...owned() };
     case 'write':
-      return { do: kind, path: path('path'), text: checkVariables(text(step, 'text', where, true), where), mode: mode(), ...owned() };
+      return {
+        do: kind,
+        path: path('path'),
+        text: checkVariables(text(step, 'text', where, true), where),
+        mode: mode(),
+        ...owned(),
+      };
     case 'link':
       return { do: kind, path: path('path'), to: linkTarget(step, where), ...owned() };
     case 'keep':
@@ -226,7 +262,13 @@ function checkStep(step: Json, where: string): KitStep {
     case 'remove':
       return { do: kind, path: path('path'), ifPresent: flag('ifPresent') };
     case 'replaceText':
-      return { do: kind, path: path('path'), find: text(step, 'find', where), with: text(step, 'with', where, true), ifPresent: flag('ifPresent') };
+      return {
+        do: kind,
+        path: path('path'),
+        find: text(step, 'find', where),
+        with: text(step, 'with', where, true),
+        ifPresent: flag('ifPresent'),
+      };
     case 'cmdline':
       return { do: kind, append: text(step, 'append', where) };
     default:
@@ -242,7 +284,8 @@ function linkTarget(step: Json, where: string): string {
 
 function checkVariables(value: string, where: string): string {
   for (const [, name] of value.matchAll(VARIABLE_PATTERN)) {
-    if (!(KIT_VARIABLES as readonly string[]).includes(name!)) throw invalid(`${where}: "{{${name}}}" is no variable a kit can use`);
+    if (!(KIT_VARIABLES as readonly string[]).includes(name!))
+      throw invalid(`${where}: "{{${name}}}" is no variable a kit can use`);
   }
   return value;
 }

@@ -33,7 +33,8 @@ export interface Lineage {
   readonly sentence: string;
 }
 
-const buildIdOf = (fingerprint: string | null) => (fingerprint === null ? null : (splitFingerprint(fingerprint)?.id ?? null));
+const buildIdOf = (fingerprint: string | null) =>
+  fingerprint === null ? null : (splitFingerprint(fingerprint)?.id ?? null);
 
 /** A build number anywhere in a name, such as `OPA2.261105.009`. */
 const BUILD_IN_NAME = /[A-Z][A-Z0-9]{1,7}\.\d{6}\.\d{3}[A-Za-z0-9.]*/;
@@ -56,14 +57,24 @@ export function judgeLineage(image: KnownImage, context: LineageContext): Lineag
   const notes: Lineage['notes'][number][] = [];
   const chain = chainOf(image, known);
   const build = buildIdOf(image.fingerprint);
-  const named = fileName === null ? null : (BUILD_IN_NAME.exec(fileName)?.[0].replace(/\.(img|zip|tar).*$/i, '') ?? null);
+  const named =
+    fileName === null ? null : (BUILD_IN_NAME.exec(fileName)?.[0].replace(/\.(img|zip|tar).*$/i, '') ?? null);
   if (named !== null && build !== null && named !== build)
     notes.push({ note: 'renamed', sentence: `Its name says ${named}, its content says ${build}.` });
-  const partitionNamed = fileName === null ? null : (/(init_boot|vendor_boot|recovery|vbmeta|boot)/.exec(fileName.toLowerCase())?.[1] ?? null);
+  const partitionNamed =
+    fileName === null
+      ? null
+      : (/(init_boot|vendor_boot|recovery|vbmeta|boot)/.exec(fileName.toLowerCase())?.[1] ?? null);
   if (partitionNamed !== null && partitionNamed !== image.partition)
-    notes.push({ note: 'renamed', sentence: `Its name says ${partitionNamed}, its content is an image of ${image.partition}.` });
+    notes.push({
+      note: 'renamed',
+      sentence: `Its name says ${partitionNamed}, its content is an image of ${image.partition}.`,
+    });
   if (wantedPartition !== null && image.partition !== wantedPartition && image.role === 'patched')
-    notes.push({ note: 'wrong shelf', sentence: `It is for ${image.partition}, and root sits in ${wantedPartition}.` });
+    notes.push({
+      note: 'wrong shelf',
+      sentence: `It is for ${image.partition}, and root sits in ${wantedPartition}.`,
+    });
   const [own, installed] = [
     image.fingerprint ? splitFingerprint(image.fingerprint) : null,
     installedFingerprint ? splitFingerprint(installedFingerprint) : null,
@@ -77,9 +88,15 @@ export function judgeLineage(image: KnownImage, context: LineageContext): Lineag
     notes.push({ note: 'stale', sentence: `It is of ${own.id}, and ${installed.id} is installed.` });
   const stock = chain[1];
   if (image.role === 'patched' && stock?.role === 'patched')
-    notes.push({ note: 'doubly patched', sentence: `It was patched from an image that ${stock.kit ?? 'a kit'} had patched already.` });
+    notes.push({
+      note: 'doubly patched',
+      sentence: `It was patched from an image that ${stock.kit ?? 'a kit'} had patched already.`,
+    });
   if (image.role === 'patched' && image.stockSha256 !== null && !stock)
-    notes.push({ note: 'stock not in the vault', sentence: `Its stock image ${image.stockSha256.slice(0, 8)}… is not in the vault.` });
+    notes.push({
+      note: 'stock not in the vault',
+      sentence: `Its stock image ${image.stockSha256.slice(0, 8)}… is not in the vault.`,
+    });
   return { chain, notes, sentence: sentenceOf(image, build, stock) };
 }
 
@@ -93,5 +110,7 @@ function sentenceOf(image: KnownImage, build: string | null, stock: KnownImage |
         : 'from an image it does not name';
     return `${image.partition} of ${of}, patched by ${image.kit ?? 'a kit it does not name'} ${from}.`;
   }
-  return image.role === 'unknown' ? `${image.partition} of ${of}; nothing vouches for it as stock.` : `${image.role} ${image.partition} of ${of}.`;
+  return image.role === 'unknown'
+    ? `${image.partition} of ${of}; nothing vouches for it as stock.`
+    : `${image.role} ${image.partition} of ${of}.`;
 }

@@ -27,7 +27,8 @@ const context = (change: Partial<LineageContext> = {}): LineageContext => ({
   known: [stock, patched],
   ...change,
 });
-const notes = (one: KnownImage, change: Partial<LineageContext> = {}) => judgeLineage(one, context(change)).notes.map(({ note }) => note);
+const notes = (one: KnownImage, change: Partial<LineageContext> = {}) =>
+  judgeLineage(one, context(change)).notes.map(({ note }) => note);
 
 describe('judgeLineage', () => {
   it('recognises stock, kit and build', () => {
@@ -42,14 +43,32 @@ describe('judgeLineage', () => {
     ['it was renamed to another partition', stock, { fileName: 'boot.img' }, ['renamed']],
     ['its name says the same', stock, { fileName: 'init_boot-HC1.260905.007.img' }, []],
     ['it is last month’s', stock, { installedFingerprint: OTHER }, ['stale']],
-    ['it was patched twice', image({ sha256: 'pp', role: 'patched', stockSha256: 'p' }), {}, ['doubly patched']],
+    [
+      'it was patched twice',
+      image({ sha256: 'pp', role: 'patched', stockSha256: 'p' }),
+      {},
+      ['doubly patched'],
+    ],
     ['its stock is missing', patched, { known: [patched] }, ['stock not in the vault']],
     ['it is for another partition', { ...patched, partition: 'boot' }, {}, ['wrong shelf']],
-    ['it is the look-alike’s', image({ fingerprint: FINGERPRINT.replace('hill_eu', 'hill_am') }), {}, ['wrong shelf']],
-    ['it is another handset’s', image({ fingerprint: FINGERPRINT.replaceAll('hill', 'dale') }), {}, ['wrong shelf']],
+    [
+      'it is the look-alike’s',
+      image({ fingerprint: FINGERPRINT.replace('hill_eu', 'hill_am') }),
+      {},
+      ['wrong shelf'],
+    ],
+    [
+      'it is another handset’s',
+      image({ fingerprint: FINGERPRINT.replaceAll('hill', 'dale') }),
+      {},
+      ['wrong shelf'],
+    ],
   ])('%s', (_what, one, change, expected) => expect(notes(one, change)).toEqual(expected));
   it('goes round no circle', () => {
-    const [a, b] = [image({ sha256: 'a', role: 'patched', stockSha256: 'b' }), image({ sha256: 'b', role: 'patched', stockSha256: 'a' })];
+    const [a, b] = [
+      image({ sha256: 'a', role: 'patched', stockSha256: 'b' }),
+      image({ sha256: 'b', role: 'patched', stockSha256: 'a' }),
+    ];
     expect(judgeLineage(a, context({ known: [a, b] })).chain).toHaveLength(2);
   });
 });
@@ -59,21 +78,37 @@ describe('monthToMonth', () => {
     monthToMonth(await compareImages(memorySource(before), memorySource(after), nodePorts));
   const stocked = (change: object = {}) => stockImage({ fingerprint: FINGERPRINT, ...change });
 
-  it('of the same image', async () => expect(await months(await stocked(), await stocked())).toMatchObject({ change: 'same', expectWorks: 'yes' }));
+  it('of the same image', async () =>
+    expect(await months(await stocked(), await stocked())).toMatchObject({
+      change: 'same',
+      expectWorks: 'yes',
+    }));
   it('of another patch level only', async () => {
-    expect(await months(await stocked(), await stocked({ fingerprint: OTHER }))).toMatchObject({ change: 'patch level only', expectWorks: 'yes' });
+    expect(await months(await stocked(), await stocked({ fingerprint: OTHER }))).toMatchObject({
+      change: 'patch level only',
+      expectWorks: 'yes',
+    });
   });
   it('of a changed ramdisk', async () => {
     const entries = [...stockEntries(), entry('new', 'file')];
     const result = await months(await stocked(), await stocked({ entries }));
-    expect(result).toMatchObject({ change: 'ramdisk', sentence: 'Entries of the ramdisk: 1 added.', expectWorks: 'likely' });
+    expect(result).toMatchObject({
+      change: 'ramdisk',
+      sentence: 'Entries of the ramdisk: 1 added.',
+      expectWorks: 'likely',
+    });
   });
   it('of an entry that a patch may look for and that is gone', async () => {
     const entries = stockEntries().filter((one) => !new TextDecoder().decode(one.name).includes('fstab'));
-    expect((await months(await stocked(), await stocked({ entries }))).meaning).toMatch(/fstab\.demo, which is gone/);
+    expect((await months(await stocked(), await stocked({ entries }))).meaning).toMatch(
+      /fstab\.demo, which is gone/,
+    );
   });
   it('of another layout', async () => {
-    const result = await months(await stocked({ version: 3, partition: 'boot' }), await stocked({ version: 4, partition: 'boot' }));
+    const result = await months(
+      await stocked({ version: 3, partition: 'boot' }),
+      await stocked({ version: 4, partition: 'boot' }),
+    );
     expect(result).toMatchObject({ change: 'another layout', expectWorks: 'not known' });
   });
 });

@@ -1,6 +1,9 @@
 import type { ImageComparison } from '../patch/compare-images';
 
-/* This build's stock image against the last one's, and what that means for the patch (docs/method.md, "Month to month"). */
+/*
+ * This build's stock image against the last one's, and what that means for the patch (docs/method.md, "Month
+ * to month").
+ */
 
 export type MonthChange = 'same' | 'patch level only' | 'ramdisk' | 'kernel' | 'header' | 'another layout';
 
@@ -26,10 +29,14 @@ export function monthToMonth(comparison: ImageComparison): MonthToMonth {
       expectWorks: 'yes',
     };
   }
-  const appeared = comparison.sections.filter(({ verdict }) => verdict === 'added' || verdict === 'removed').map(({ name }) => name);
+  const appeared = comparison.sections
+    .filter(({ verdict }) => verdict === 'added' || verdict === 'removed')
+    .map(({ name }) => name);
   const version = comparison.header.find(({ field, same }) => field === 'header version' && !same);
   if (version || appeared.length > 0) {
-    const what = version ? `the header version went from ${version.a} to ${version.b}` : `${appeared.join(' and ')} came or went`;
+    const what = version
+      ? `the header version went from ${version.a} to ${version.b}`
+      : `${appeared.join(' and ')} came or went`;
     return {
       change: 'another layout',
       sentence: `The layout changed: ${what}.`,
@@ -37,9 +44,13 @@ export function monthToMonth(comparison: ImageComparison): MonthToMonth {
       expectWorks: 'not known',
     };
   }
-  const changed = new Set(comparison.sections.filter(({ verdict }) => verdict === 'changed').map(({ name }) => name));
+  const changed = new Set(
+    comparison.sections.filter(({ verdict }) => verdict === 'changed').map(({ name }) => name),
+  );
   const entries = comparison.entries;
-  const ramdisk = entries !== null && entries.added.length + entries.removed.length + entries.changed.length + entries.moved.length > 0;
+  const ramdisk =
+    entries !== null &&
+    entries.added.length + entries.removed.length + entries.changed.length + entries.moved.length > 0;
   if (changed.has('kernel')) {
     return {
       change: 'kernel',
@@ -67,9 +78,14 @@ export function monthToMonth(comparison: ImageComparison): MonthToMonth {
       expectWorks: 'likely',
     };
   }
-  const header = comparison.header.filter(({ field, same }) => !same && field !== 'size' && !LEVEL_FIELDS.has(field));
+  const header = comparison.header.filter(
+    ({ field, same }) => !same && field !== 'size' && !LEVEL_FIELDS.has(field),
+  );
   if (header.length > 0 || changed.has('dtb') || changed.has('bootconfig') || changed.has('recovery_dtbo')) {
-    const names = [...header.map(({ field }) => field), ...[...changed].filter((name) => name !== 'header' && name !== 'signature')];
+    const names = [
+      ...header.map(({ field }) => field),
+      ...[...changed].filter((name) => name !== 'header' && name !== 'signature'),
+    ];
     return {
       change: 'header',
       sentence: `Changed: ${names.join(', ')}.`,

@@ -4,14 +4,18 @@ import type { ModulesState, Settings } from '../handset/state';
 import type { Watch } from '../ports';
 
 /*
- * What a computer can ask a handset on its cable, and have it do (docs/architecture.md, "The link"). Steps know no more of a handset than
- * what comes over this port or from a person. Every call ends within a time of its own; those that move many bytes take a watch.
+ * What a computer can ask a handset on its cable, and have it do (docs/architecture.md, "The link"). Steps
+ * know no more of a handset than what comes over this port or from a person. Every call ends within a time of
+ * its own; those that move many bytes take a watch.
  *
- * Errors of every call: `link-lost` where it does not answer or stops answering (`details.sent` and `details.of` say how many bytes went),
- * `handset-refused` with the handset's own reason, `cancelled`.
+ * Errors of every call: `link-lost` where it does not answer or stops answering (`details.sent` and
+ * `details.of` say how many bytes went), `handset-refused` with the handset's own reason, `cancelled`.
  */
 
-/** Where a handset stands that is listed. One that is dark, starting, looping, or runs a system that trusts no computer is not. */
+/**
+ * Where a handset stands that is listed. One that is dark, starting, looping, or runs a system that trusts no
+ * computer is not.
+ */
 export type ListedMode = 'system' | 'bootloader' | 'userspace' | 'recovery' | 'sideload' | 'download';
 
 /** The handset's line in the list; null for what it does not say there. */
@@ -73,7 +77,10 @@ export interface HandsetLink {
   variables(): Promise<readonly string[]>;
   /** One of them; null where it has none of that name. */
   variable(name: string): Promise<string | null>;
-  /** Writes an image from the bootloader. @returns the partition's full name. Further errors: `refused`, `bad-hash` (nothing was written) */
+  /**
+   * Writes an image from the bootloader. @returns the partition's full name. Further errors: `refused`,
+   * `bad-hash` (nothing was written)
+   */
   write(target: LinkTarget, source: ByteSource, proved: Proved, watch: Watch): Promise<string>;
   /** Starts an image from memory, once. Further errors: `refused`, `unsupported`, `bad-hash` */
   startOnce(source: ByteSource, proved: Proved, watch: Watch): Promise<void>;
@@ -86,7 +93,10 @@ export interface HandsetLink {
   status(): Promise<SystemStatus>;
   /** Asks for root and waits for the prompt on the handset. */
   root(): Promise<RootAnswer>;
-  /** A partition's bytes, read by root or a recovery of one's own. `handset-refused` with `details.reason` `no-partition` where there is none. */
+  /**
+   * A partition's bytes, read by root or a recovery of one's own. `handset-refused` with `details.reason`
+   * `no-partition` where there is none.
+   */
   read(partition: string): Promise<Uint8Array<ArrayBufferLike>>;
   /** Root writes bytes over a partition of the running handset. */
   writeInside(partition: string, bytes: Uint8Array): Promise<void>;
@@ -101,10 +111,21 @@ export interface HandsetLink {
   /** Its data partition as one file, by a recovery that opens it. */
   imageOfData(): Promise<Uint8Array<ArrayBufferLike>>;
 
-  /** A matched set in download mode: all parts are sent, then judged as a whole, then written. `onWrite` is told before the first write. */
-  writeSet(parts: AsyncIterable<readonly [string, Uint8Array]>, keepData: boolean, onWrite: () => void): Promise<void>;
+  /**
+   * A matched set in download mode: all parts are sent, then judged as a whole, then written. `onWrite` is
+   * told before the first write.
+   */
+  writeSet(
+    parts: AsyncIterable<readonly [string, Uint8Array]>,
+    keepData: boolean,
+    onWrite: () => void,
+  ): Promise<void>;
   /** A package for a recovery that waits for one. */
-  sideload(size: number, pieces: AsyncIterable<Uint8Array>, onSent: (doneBytes: number) => void): Promise<void>;
+  sideload(
+    size: number,
+    pieces: AsyncIterable<Uint8Array>,
+    onSent: (doneBytes: number) => void,
+  ): Promise<void>;
 
   restart(to: RestartTo): Promise<void>;
 }

@@ -2,27 +2,48 @@ import { EternoError } from '../errors';
 import type { HandsetFile, Listed, RootAnswer, SystemStatus } from './handset-link';
 
 /*
- * The messages of the stand-in's system link, typed once for both ends: a JSON object on a line each way, bytes behind it where `length`
- * says so. `view`, `watch`, `key`, `touch`, `cable`, `battery` and `force` are the stand-in's own panel: no real handset has them.
+ * The messages of the stand-in's system link, typed once for both ends: a JSON object on a line each way,
+ * bytes behind it where `length` says so. `view`, `watch`, `key`, `touch`, `cable`, `battery` and `force` are
+ * the stand-in's own panel: no real handset has them.
  */
 
 type None = Readonly<Record<never, never>>;
-/** What is asked and answered, by the word that asks. `bytes`: the question carries some, or the answer does. */
+/**
+ * What is asked and answered, by the word that asks. `bytes`: the question carries some, or the answer does.
+ */
 export interface SystemMessages {
   readonly listed: { readonly ask: None; readonly answer: Listed };
   readonly props: { readonly ask: None; readonly answer: { readonly text: string } };
   readonly status: { readonly ask: None; readonly answer: SystemStatus };
   readonly root: { readonly ask: None; readonly answer: RootAnswer };
-  readonly restart: { readonly ask: { readonly to: 'system' | 'bootloader' | 'recovery' }; readonly answer: None };
-  readonly modules: { readonly ask: { readonly on: boolean; readonly only: readonly string[] }; readonly answer: None };
-  readonly list: { readonly ask: { readonly path: string }; readonly answer: { readonly files: readonly HandsetFile[] } };
+  readonly restart: {
+    readonly ask: { readonly to: 'system' | 'bootloader' | 'recovery' };
+    readonly answer: None;
+  };
+  readonly modules: {
+    readonly ask: { readonly on: boolean; readonly only: readonly string[] };
+    readonly answer: None;
+  };
+  readonly list: {
+    readonly ask: { readonly path: string };
+    readonly answer: { readonly files: readonly HandsetFile[] };
+  };
   readonly 'install-kit': { readonly ask: { readonly path: string }; readonly answer: None };
   readonly 'set-end': { readonly ask: { readonly keepData: boolean }; readonly answer: None };
-  readonly read: { readonly ask: { readonly partition: string }; readonly answer: { readonly length: number } };
+  readonly read: {
+    readonly ask: { readonly partition: string };
+    readonly answer: { readonly length: number };
+  };
   readonly pull: { readonly ask: { readonly path: string }; readonly answer: { readonly length: number } };
   readonly 'image-data': { readonly ask: None; readonly answer: { readonly length: number } };
-  readonly write: { readonly ask: { readonly partition: string; readonly length: number }; readonly answer: None };
-  readonly 'set-part': { readonly ask: { readonly partition: string; readonly length: number }; readonly answer: None };
+  readonly write: {
+    readonly ask: { readonly partition: string; readonly length: number };
+    readonly answer: None;
+  };
+  readonly 'set-part': {
+    readonly ask: { readonly partition: string; readonly length: number };
+    readonly answer: None;
+  };
   readonly push: { readonly ask: { readonly path: string; readonly length: number }; readonly answer: None };
   readonly sideload: { readonly ask: { readonly length: number }; readonly answer: None };
   readonly view: { readonly ask: None; readonly answer: { readonly view: object } };
@@ -31,11 +52,16 @@ export interface SystemMessages {
   readonly touch: { readonly ask: { readonly id: string }; readonly answer: None };
   readonly cable: { readonly ask: { readonly connected: boolean }; readonly answer: None };
   readonly battery: { readonly ask: { readonly percent: number }; readonly answer: None };
-  readonly force: { readonly ask: { readonly partition: string; readonly length: number }; readonly answer: None };
+  readonly force: {
+    readonly ask: { readonly partition: string; readonly length: number };
+    readonly answer: None;
+  };
 }
 export type SystemWord = keyof SystemMessages;
 /** A union where `W` is one. */
-export type SystemAsk<W extends SystemWord> = { [Word in W]: { readonly do: Word } & SystemMessages[Word]['ask'] }[W];
+export type SystemAsk<W extends SystemWord> = {
+  [Word in W]: { readonly do: Word } & SystemMessages[Word]['ask'];
+}[W];
 export type SystemAnswer<W extends SystemWord> = SystemMessages[W]['answer'];
 export type AnyAsk = SystemAsk<SystemWord>;
 
@@ -74,9 +100,13 @@ const IS: Readonly<Record<Kind, (value: unknown) => boolean>> = {
   texts: (value) => Array.isArray(value) && value.every((one) => typeof one === 'string'),
 };
 
-export const isSystemWord = (word: unknown): word is SystemWord => typeof word === 'string' && Object.hasOwn(FIELDS, word);
+export const isSystemWord = (word: unknown): word is SystemWord =>
+  typeof word === 'string' && Object.hasOwn(FIELDS, word);
 
-/** A question as it came. @throws {EternoError} `bad-field` for what is none, `unsupported` for a word that is not known */
+/**
+ * A question as it came. @throws {EternoError} `bad-field` for what is none, `unsupported` for a word that is
+ * not known
+ */
 export function readAsk(request: Readonly<Record<string, unknown>>): AnyAsk {
   const word = request['do'];
   if (!isSystemWord(word)) throw new EternoError('unsupported', `the system link knows no "${String(word)}"`);

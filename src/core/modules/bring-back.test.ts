@@ -21,11 +21,14 @@ describe('the next batch', () => {
   it('is none where nothing is left', () => expect(nextBatch(beginBringBack([]))).toBeNull());
   it('expects no more restarts than one by one would take on average, loops counted', () =>
     fc.assert(
-      fc.property(fc.array(fc.double({ min: 0.001, max: 0.9, noNaN: true }), { minLength: 1, maxLength: 14 }), (chances) => {
-        const next = nextBatch(beginBringBack(modules(...chances)), { restart: 1, loop: 1 })!;
-        const each = chances.reduce((sum, chance) => sum + 1 + chance, 0);
-        expect(next.restarts + next.loops).toBeLessThanOrEqual(each + 0.02 * chances.length);
-      }),
+      fc.property(
+        fc.array(fc.double({ min: 0.001, max: 0.9, noNaN: true }), { minLength: 1, maxLength: 14 }),
+        (chances) => {
+          const next = nextBatch(beginBringBack(modules(...chances)), { restart: 1, loop: 1 })!;
+          const each = chances.reduce((sum, chance) => sum + 1 + chance, 0);
+          expect(next.restarts + next.loops).toBeLessThanOrEqual(each + 0.02 * chances.length);
+        },
+      ),
       tries(),
     ));
   it('of two hundred is found', () => {
@@ -37,12 +40,19 @@ describe('the next batch', () => {
 describe('after a batch', () => {
   it('a start makes it good, a loop makes it suspected, one suspect alone is the culprit', () => {
     const all = beginBringBack(modules(0.1, 0.1, 0.1));
-    expect(afterBatch(all, ['m0', 'm1'], 'started')).toMatchObject({ good: ['m0', 'm1'], free: [{ id: 'm2' }], suspects: [] });
+    expect(afterBatch(all, ['m0', 'm1'], 'started')).toMatchObject({
+      good: ['m0', 'm1'],
+      free: [{ id: 'm2' }],
+      suspects: [],
+    });
     const looped = afterBatch(all, ['m0', 'm1'], 'looped');
     expect(looped).toMatchObject({ good: [], free: [{ id: 'm2' }], suspects: [{ id: 'm0' }, { id: 'm1' }] });
     expect(suspectsOf(looped).map(({ chance }) => chance.toFixed(3))).toEqual(['0.526', '0.526']);
     expect(afterBatch(looped, ['m0'], 'started')).toMatchObject({ good: ['m0'], bad: ['m1'], suspects: [] });
-    expect(afterBatch(looped, ['m0'], 'looped')).toMatchObject({ bad: ['m0'], free: [{ id: 'm1' }, { id: 'm2' }] });
+    expect(afterBatch(looped, ['m0'], 'looped')).toMatchObject({
+      bad: ['m0'],
+      free: [{ id: 'm1' }, { id: 'm2' }],
+    });
   });
 });
 
@@ -51,7 +61,11 @@ describe('on a thousand seeded cases', () => {
     const sums = { batches: 0, one: 0, half: 0, ourLoops: 0, halfLoops: 0 };
     for (const { modules: all, bad } of seededCases(1000, 20261125)) {
       const starts: Handset = (on) => !bad.some((id) => on.includes(id));
-      const [ours, one, half]: Counted[] = [inBatches(all, starts), oneByOne(all, starts), halving(all, starts)];
+      const [ours, one, half]: Counted[] = [
+        inBatches(all, starts),
+        oneByOne(all, starts),
+        halving(all, starts),
+      ];
       for (const way of [ours!, one!, half!]) expect([...way.named].sort()).toEqual([...bad].sort());
       sums.batches += ours!.restarts;
       sums.one += one!.restarts;
@@ -66,18 +80,27 @@ describe('on a thousand seeded cases', () => {
 
   it('ends whatever the handset does, and tries nothing twice that is settled', () =>
     fc.assert(
-      fc.property(fc.array(fc.record({ chance: fc.double({ min: 0, max: 1, noNaN: true }), bad: fc.boolean() }), { maxLength: 12 }), (told) => {
-        const all = told.map(({ chance }, i) => ({ id: `m${i}`, chance }));
-        const bad = all.filter((_one, i) => told[i]!.bad).map(({ id }) => id);
-        let state = beginBringBack(all);
-        for (let i = 0; !isDone(state); i += 1) {
-          expect(i).toBeLessThan(4 * all.length + 4);
-          const { batch } = nextBatch(state)!;
-          for (const id of batch) expect([...state.good, ...state.bad]).not.toContain(id);
-          state = afterBatch(state, batch, bad.some((id) => [...state.good, ...batch].includes(id)) ? 'looped' : 'started');
-        }
-        expect([...state.bad].sort()).toEqual([...bad].sort());
-      }),
+      fc.property(
+        fc.array(fc.record({ chance: fc.double({ min: 0, max: 1, noNaN: true }), bad: fc.boolean() }), {
+          maxLength: 12,
+        }),
+        (told) => {
+          const all = told.map(({ chance }, i) => ({ id: `m${i}`, chance }));
+          const bad = all.filter((_one, i) => told[i]!.bad).map(({ id }) => id);
+          let state = beginBringBack(all);
+          for (let i = 0; !isDone(state); i += 1) {
+            expect(i).toBeLessThan(4 * all.length + 4);
+            const { batch } = nextBatch(state)!;
+            for (const id of batch) expect([...state.good, ...state.bad]).not.toContain(id);
+            state = afterBatch(
+              state,
+              batch,
+              bad.some((id) => [...state.good, ...batch].includes(id)) ? 'looped' : 'started',
+            );
+          }
+          expect([...state.bad].sort()).toEqual([...bad].sort());
+        },
+      ),
       tries(),
     ));
 });

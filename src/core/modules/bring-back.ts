@@ -1,4 +1,7 @@
-/* Coming back in batches that cost the fewest restarts: group testing with known chances, anew after each outcome (docs/method.md, "Coming back"). */
+/*
+ * Coming back in batches that cost the fewest restarts: group testing with known chances, anew after each
+ * outcome (docs/method.md, "Coming back").
+ */
 
 export interface Candidate {
   readonly id: string;
@@ -57,9 +60,9 @@ interface Value {
 const NOTHING: Value = { cost: 0, restarts: 0, loops: 0, take: 0, goesWell: 1 };
 
 /**
- * The best batches over a list whose first `m` are suspects: values by place `i` in the list and by `m`. A batch is always the front of
- * the list. After a loop the batch is what is suspected and the rest is free again; after a start it is good, and what was suspected
- * behind it still is.
+ * The best batches over a list whose first `m` are suspects: values by place `i` in the list and by `m`. A
+ * batch is always the front of the list. After a loop the batch is what is suspected and the rest is free
+ * again; after a start it is good, and what was suspected behind it still is.
  */
 function bestBatch(list: readonly Candidate[], m: number, { restart, loop }: BringBackCosts): Value {
   const n = list.length;
@@ -83,7 +86,8 @@ function bestBatch(list: readonly Candidate[], m: number, { restart, loop }: Bri
     let best: Value | null = null;
     const none = suspected === 0 ? 0 : good(i, i + suspected);
     for (let take = 1; take <= (suspected === 0 ? n - i : suspected - 1); take += 1) {
-      const goesWell = suspected === 0 ? good(i, i + take) : Math.max(0, (good(i, i + take) - none) / (1 - none));
+      const goesWell =
+        suspected === 0 ? good(i, i + take) : Math.max(0, (good(i, i + take) - none) / (1 - none));
       const after = value(i + take, suspected === 0 ? 0 : suspected - take);
       const looped = value(i, take);
       const cost = restart + goesWell * after.cost + (1 - goesWell) * (loop + looped.cost);
@@ -100,10 +104,17 @@ function bestBatch(list: readonly Candidate[], m: number, { restart, loop }: Bri
   return value(0, m);
 }
 
-const byChance = (direction: 1 | -1) => (a: Candidate, b: Candidate) => direction * (a.chance - b.chance) || (a.id < b.id ? -1 : 1);
+const byChance = (direction: 1 | -1) => (a: Candidate, b: Candidate) =>
+  direction * (a.chance - b.chance) || (a.id < b.id ? -1 : 1);
 
-/** The next batch of least expected cost; null where nothing is left to try. The safest first or the riskiest first, whichever is cheaper. */
-export function nextBatch({ free, suspects }: BringBack, costs: BringBackCosts = PLAIN_COSTS): NextBatch | null {
+/**
+ * The next batch of least expected cost; null where nothing is left to try. The safest first or the riskiest
+ * first, whichever is cheaper.
+ */
+export function nextBatch(
+  { free, suspects }: BringBack,
+  costs: BringBackCosts = PLAIN_COSTS,
+): NextBatch | null {
   let best: { readonly value: Value; readonly list: readonly Candidate[] } | null = null;
   for (const one of [1, -1] as const)
     for (const other of [1, -1] as const) {
@@ -117,7 +128,11 @@ export function nextBatch({ free, suspects }: BringBack, costs: BringBackCosts =
 }
 
 /** What is known after a start with a batch on. A batch is never larger than what is free or suspected. */
-export function afterBatch(state: BringBack, batch: readonly string[], outcome: 'started' | 'looped'): BringBack {
+export function afterBatch(
+  state: BringBack,
+  batch: readonly string[],
+  outcome: 'started' | 'looped',
+): BringBack {
   const of = (list: readonly Candidate[]) => list.filter(({ id }) => batch.includes(id));
   const rest = (list: readonly Candidate[]) => list.filter(({ id }) => !batch.includes(id));
   const tried = [...of(state.suspects), ...of(state.free)];
@@ -142,5 +157,7 @@ export const isDone = ({ free, suspects }: BringBack) => free.length === 0 && su
 /** The suspects with the chance that each breaks it, given that one of them does; the likeliest first. */
 export function suspectsOf({ suspects }: BringBack): readonly Candidate[] {
   const none = suspects.reduce((product, { chance }) => product * (1 - chance), 1);
-  return suspects.map(({ id, chance }) => ({ id, chance: Math.min(1, chance / (1 - none)) })).sort(byChance(-1));
+  return suspects
+    .map(({ id, chance }) => ({ id, chance: Math.min(1, chance / (1 - none)) }))
+    .sort(byChance(-1));
 }

@@ -3,7 +3,10 @@ import { mean, quantile } from '../beta';
 import type { ModuleScope } from './read-module';
 import type { StepSize } from './step-size';
 
-/* The chance that a module breaks the start of a build: a Beta distribution from a stated prior and what was seen (docs/method.md, "Modules"). */
+/*
+ * The chance that a module breaks the start of a build: a Beta distribution from a stated prior and what was
+ * seen (docs/method.md, "Modules").
+ */
 
 export type ModuleOutcome = 'worked' | 'looped' | 'misbehaved';
 
@@ -71,17 +74,23 @@ export function chanceOf(input: ChanceInput): Chance {
   const factor = SIZE_FACTORS[size] * (kernelChanged && scope !== null ? KERNEL_FACTORS[scope] : 1);
   const total = prior.yes + prior.no;
   const yes = Math.min(prior.yes * factor, total * 0.8);
-  reasons.push(scope === null ? 'its file was never read, so what it touches is not known' : `it touches: ${scope}`);
-  reasons.push(size === 'same' ? 'the same month' : `a ${size} step${kernelChanged ? ' with another kernel' : ''}`);
+  reasons.push(
+    scope === null ? 'its file was never read, so what it touches is not known' : `it touches: ${scope}`,
+  );
+  reasons.push(
+    size === 'same' ? 'the same month' : `a ${size} step${kernelChanged ? ' with another kernel' : ''}`,
+  );
   // what another version did says less of this one
   const own = trials.filter((trial) => trial.module === module);
-  const weightOf = (trial: ModuleTrial) => (trial.version === null || version === null || trial.version === version ? 1 : 0.5);
+  const weightOf = (trial: ModuleTrial) =>
+    trial.version === null || version === null || trial.version === version ? 1 : 0.5;
   let beta: Beta = { yes, no: total - yes };
   const count = (trial: ModuleTrial, weight: number) => {
     const share = weight * (trial.outcome === 'misbehaved' ? 0.5 : 1);
     beta = bad(trial) ? { ...beta, yes: beta.yes + share } : { ...beta, no: beta.no + share };
   };
-  for (const trial of own) count(trial, weightOf(trial) * (trial.build === build ? WEIGHTS.same : WEIGHTS.other));
+  for (const trial of own)
+    count(trial, weightOf(trial) * (trial.build === build ? WEIGHTS.same : WEIGHTS.other));
   const here = own.filter((trial) => trial.build === build);
   const elsewhere = own.filter((trial) => trial.build !== build);
   const loopedHere = here.some((trial) => bad(trial) && weightOf(trial) === 1);
@@ -92,7 +101,10 @@ export function chanceOf(input: ChanceInput): Chance {
   const looped = builds(elsewhere.filter(bad));
   if (worked > 0) reasons.push(`it worked ${onBuilds(worked)} before`);
   if (looped > 0) reasons.push(`it looped ${onBuilds(looped)} before`);
-  const alike = scope === null ? [] : trials.filter((trial) => trial.module !== module && scopeOf(trial.module) === scope);
+  const alike =
+    scope === null
+      ? []
+      : trials.filter((trial) => trial.module !== module && scopeOf(trial.module) === scope);
   for (const trial of alike) count(trial, WEIGHTS.scope);
   if (alike.some(bad)) reasons.push(`others of its kind looped ${onBuilds(builds(alike.filter(bad)))}`);
   if (own.length === 0) reasons.push('it was never tried here');

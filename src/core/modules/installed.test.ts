@@ -22,13 +22,18 @@ describe('modules as a handset tells of them', () => {
     ],
     ['lantern 2.1, lantern 2.0', [['lantern', '2.1']]],
     [', ,', []],
-  ])('%j', (text, expected) => expect(parseInstalled(text).map((one) => [one.id, one.version])).toEqual(expected));
+  ])('%j', (text, expected) =>
+    expect(parseInstalled(text).map((one) => [one.id, one.version])).toEqual(expected),
+  );
 
   it('are read as they were written', () =>
     fc.assert(
-      fc.property(fc.uniqueArray(fc.record({ id, version }), { selector: (one) => one.id, maxLength: 12 }), (modules) => {
-        expect(parseInstalled(installedText(modules))).toEqual(modules);
-      }),
+      fc.property(
+        fc.uniqueArray(fc.record({ id, version }), { selector: (one) => one.id, maxLength: 12 }),
+        (modules) => {
+          expect(parseInstalled(installedText(modules))).toEqual(modules);
+        },
+      ),
       tries(),
     ));
 });

@@ -8,7 +8,10 @@ export interface InstalledModule {
 /** What a handset with none says. */
 const NONE = 'none';
 
-/** `id version, id version`; the version may be missing (docs/method.md, "Modules"). Of an id told twice the first counts. */
+/**
+ * `id version, id version`; the version may be missing (docs/method.md, "Modules"). Of an id told twice the
+ * first counts.
+ */
 export function parseInstalled(text: string | null): readonly InstalledModule[] {
   const found = new Map<string, InstalledModule>();
   for (const part of (text ?? '').split(',')) {
@@ -19,4 +22,6 @@ export function parseInstalled(text: string | null): readonly InstalledModule[] 
 }
 
 export const installedText = (modules: readonly InstalledModule[]): string =>
-  modules.length === 0 ? NONE : modules.map(({ id, version }) => (version === null ? id : `${id} ${version}`)).join(', ');
+  modules.length === 0
+    ? NONE
+    : modules.map(({ id, version }) => (version === null ? id : `${id} ${version}`)).join(', ');

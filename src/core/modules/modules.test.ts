@@ -19,7 +19,12 @@ const read = async (members: Readonly<Record<string, string>>) =>
 
 describe('a module ZIP', () => {
   it('tells itself, what it lays over and which scripts it runs', async () => {
-    const facts = await read({ 'system/etc/lantern.conf': 'a', 'vendor/etc/b.xml': 'b', 'late.sh': 'c', 'readme.txt': 'no note' });
+    const facts = await read({
+      'system/etc/lantern.conf': 'a',
+      'vendor/etc/b.xml': 'b',
+      'late.sh': 'c',
+      'readme.txt': 'no note',
+    });
     expect(facts).toEqual({
       id: 'lantern',
       name: 'Lantern',
@@ -35,20 +40,32 @@ describe('a module ZIP', () => {
     ['a host list', { 'system/etc/hosts': '0.0.0.0 x' }, ['host list']],
     ['fonts', { 'system/fonts/trail.ttf': 'f' }, ['looks']],
     ['a kernel module', { 'vendor/lib/modules/torch.ko': 'k' }, ['kernel', 'framework hook']],
-    ['a library beside its trees', { 'hook/arm64.so': 's', 'system/media/x.ogg': 'm' }, ['framework hook', 'looks']],
+    [
+      'a library beside its trees',
+      { 'hook/arm64.so': 's', 'system/media/x.ogg': 'm' },
+      ['framework hook', 'looks'],
+    ],
     ['a file of the framework', { 'system/framework/services.jar': 'j' }, ['framework hook']],
     ['properties', { 'system.prop': 'a=b' }, ['settings']],
     ['nothing but a script', { 'late.sh': 'x' }, []],
-  ])('with %s', async (_what, members, scopes) => expect((await read(members)).scopes.map(({ scope }) => scope)).toEqual(scopes));
+  ])('with %s', async (_what, members, scopes) =>
+    expect((await read(members)).scopes.map(({ scope }) => scope)).toEqual(scopes),
+  );
   it('without a note, with another name, with a path that leaves it or is too long, or cut off is refused by type', async () => {
-    expect(await codeOf(async () => readModule(memorySource(await zipBytes({ 'a.sh': 'x' })), nodePorts))).toBe('bad-magic');
-    expect(await codeOf(() => read({ 'module.prop': NOTE.replace('id=lantern', 'id=../x') }))).toBe('bad-field');
+    expect(
+      await codeOf(async () => readModule(memorySource(await zipBytes({ 'a.sh': 'x' })), nodePorts)),
+    ).toBe('bad-magic');
+    expect(await codeOf(() => read({ 'module.prop': NOTE.replace('id=lantern', 'id=../x') }))).toBe(
+      'bad-field',
+    );
     expect(await codeOf(() => read({ 'system/../../x': 'x' }))).toBe('corrupt');
     expect(await codeOf(() => read({ [`system/${'x'.repeat(400)}`]: 'x' }))).toBe('too-large');
     const whole = await zipBytes({ 'module.prop': NOTE });
     await fc.assert(
       fc.asyncProperty(fc.nat(whole.length - 1), async (length) => {
-        const code = await codeOf(() => readModule(memorySource(whole.subarray(0, length), 'cut.zip'), nodePorts));
+        const code = await codeOf(() =>
+          readModule(memorySource(whole.subarray(0, length), 'cut.zip'), nodePorts),
+        );
         expect(['truncated', 'corrupt', 'bad-magic', 'unsupported', 'bad-field']).toContain(code);
       }),
       tries(40),
@@ -77,7 +94,8 @@ describe('the size of a step', () => {
     ['2026-12-05', '2026-11-05', 'quarterly'],
     [null, '2026-11-05', 'quarterly'],
   ])('from %s to %s is %s', (from, to, size) => expect(stepSize(at(from), at(to))).toBe(size));
-  it('to another release is major', () => expect(stepSize(at('2026-10-05'), at('2026-11-05', '17'))).toBe('major'));
+  it('to another release is major', () =>
+    expect(stepSize(at('2026-10-05'), at('2026-11-05', '17'))).toBe('major'));
 });
 
 const input = (change: Partial<ChanceInput> = {}): ChanceInput => ({
@@ -101,7 +119,8 @@ const trial = (change: Partial<ModuleTrial> = {}): ModuleTrial => ({
 
 describe('the chance that a module breaks the next build', () => {
   it('begins with what it touches and with the size of the step', () => {
-    const of = (scope: ModuleScope, size: ChanceInput['size'] = 'monthly') => chanceOf(input({ scope, size })).mean;
+    const of = (scope: ModuleScope, size: ChanceInput['size'] = 'monthly') =>
+      chanceOf(input({ scope, size })).mean;
     const ranked = SCOPES.map((scope) => of(scope));
     expect([...ranked].sort((a, b) => b - a)).toEqual(ranked);
     expect(of('overlay', 'major')).toBeGreaterThan(of('overlay', 'quarterly'));
@@ -118,8 +137,12 @@ describe('the chance that a module breaks the next build', () => {
     expect(fresh.reasons).toContain('it was never tried here');
   });
   it('is all but settled by what happened on this very build', () => {
-    expect(chanceOf(input({ trials: [trial({ build: 'next', outcome: 'looped' })] }))).toMatchObject({ loopedHere: true });
-    expect(chanceOf(input({ trials: [trial({ build: 'next', outcome: 'looped' })] })).mean).toBeGreaterThan(0.6);
+    expect(chanceOf(input({ trials: [trial({ build: 'next', outcome: 'looped' })] }))).toMatchObject({
+      loopedHere: true,
+    });
+    expect(chanceOf(input({ trials: [trial({ build: 'next', outcome: 'looped' })] })).mean).toBeGreaterThan(
+      0.6,
+    );
     expect(chanceOf(input({ trials: [trial({ build: 'next' })] })).mean).toBeLessThan(0.02);
     const older = chanceOf(input({ trials: [trial({ build: 'next', outcome: 'looped', version: '2.0' })] }));
     expect(older.loopedHere).toBe(false);
@@ -127,7 +150,10 @@ describe('the chance that a module breaks the next build', () => {
   });
   it('learns a little from others of its kind', () => {
     const scopeOf = () => 'overlay' as const;
-    const others = [trial({ module: 'fonts', outcome: 'looped' }), trial({ module: 'hosts', outcome: 'looped' })];
+    const others = [
+      trial({ module: 'fonts', outcome: 'looped' }),
+      trial({ module: 'hosts', outcome: 'looped' }),
+    ];
     expect(chanceOf(input({ trials: others, scopeOf })).mean).toBeGreaterThan(chanceOf(input()).mean);
   });
   it('is a share with its interval around it, whatever was seen', () =>

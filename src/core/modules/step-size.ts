@@ -16,12 +16,15 @@ const monthOf = (level: string | null): number | null => {
   return match ? Number(match[1]) * 12 + Number(match[2]) - 1 : null;
 };
 
-/** The largest step between two builds, whichever is the older; a level that is not known counts as a quarter. */
+/**
+ * The largest step between two builds, whichever is the older; a level that is not known counts as a quarter.
+ */
 export function stepSize(from: StepBuild, to: StepBuild): StepSize {
   if (from.release !== null && to.release !== null && from.release !== to.release) return 'major';
   const [a, b] = [monthOf(from.patchLevel), monthOf(to.patchLevel)];
   if (a === null || b === null) return 'quarterly';
   if (a === b) return 'same';
-  for (let month = Math.min(a, b) + 1; month <= Math.max(a, b); month += 1) if (QUARTERS.includes((month % 12) + 1)) return 'quarterly';
+  for (let month = Math.min(a, b) + 1; month <= Math.max(a, b); month += 1)
+    if (QUARTERS.includes((month % 12) + 1)) return 'quarterly';
   return 'monthly';
 }

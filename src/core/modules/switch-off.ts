@@ -23,12 +23,25 @@ export interface SwitchOff {
 
 const percent = (share: number) => `${share < 0.1 ? (share * 100).toFixed(1) : Math.round(share * 100)} %`;
 
-export function switchOff(modules: readonly Judged[], caution: Caution, limit: number = PLAIN_LIMIT): SwitchOff[] {
+export function switchOff(
+  modules: readonly Judged[],
+  caution: Caution,
+  limit: number = PLAIN_LIMIT,
+): SwitchOff[] {
   return modules.map(({ id, chance }) => {
-    if (chance.loopedHere) return { id, off: true, why: 'It is known to loop on this build: it stays off until another version is there.' };
+    if (chance.loopedHere)
+      return {
+        id,
+        off: true,
+        why: 'It is known to loop on this build: it stays off until another version is there.',
+      };
     if (caution === 'all') return { id, off: true, why: 'You switch all of them off.' };
     const over = chance.mean > limit;
     if (caution === 'none') return { id, off: false, why: 'You leave them on.' };
-    return { id, off: over, why: `${percent(chance.mean)} is ${over ? 'over' : 'not over'} your limit of ${percent(limit)}.` };
+    return {
+      id,
+      off: over,
+      why: `${percent(chance.mean)} is ${over ? 'over' : 'not over'} your limit of ${percent(limit)}.`,
+    };
   });
 }

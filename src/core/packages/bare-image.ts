@@ -40,7 +40,10 @@ export async function identifyImage(source: ByteSource): Promise<ImageIdentity &
   const boot = isBoot ? await readBootImage(source) : null;
   const avb = isVbmeta ? await readVbmetaImage(source) : await readAvbFooter(source);
   if (!isBoot && !isVbmeta && !isVendorBoot && !avb)
-    throw new EternoError('bad-magic', 'nothing known: neither an image nor verified-boot data', { file: source.name, offset: 0 });
+    throw new EternoError('bad-magic', 'nothing known: neither an image nor verified-boot data', {
+      file: source.name,
+      offset: 0,
+    });
   const evidence: string[] = [];
   if (boot) evidence.push(`begins with ANDROID!: a boot image, header version ${boot.header.version}`);
   if (isVendorBoot) evidence.push('begins with VNDRBOOT: a vendor_boot image');
@@ -49,11 +52,20 @@ export async function identifyImage(source: ByteSource): Promise<ImageIdentity &
   const properties = avb?.vbmeta.properties ?? {};
   const described = avb ? imageDescriptor(avb)?.partition : undefined;
   const prefixed = propertyPartition(properties);
-  const byHeader = isVendorBoot ? 'vendor_boot' : boot && boot.header.sizes.kernel === 0 ? 'init_boot' : boot ? 'boot' : null;
+  const byHeader = isVendorBoot
+    ? 'vendor_boot'
+    : boot && boot.header.sizes.kernel === 0
+      ? 'init_boot'
+      : boot
+        ? 'boot'
+        : null;
   // a vbmeta image describes other partitions, so its descriptors do not name it
   const partition = isVbmeta ? 'vbmeta' : described || prefixed || byHeader;
   if (partition === null)
-    throw new EternoError('bad-magic', 'the image does not say which partition it belongs to', { file: source.name, offset: 0 });
+    throw new EternoError('bad-magic', 'the image does not say which partition it belongs to', {
+      file: source.name,
+      offset: 0,
+    });
   if (described && !isVbmeta) evidence.push(`its hash descriptor names ${described}`);
   else if (prefixed) evidence.push(`its properties speak of ${prefixed}`);
   else if (partition === 'init_boot') evidence.push('a boot image without a kernel: init_boot');
@@ -70,13 +82,17 @@ export async function identifyImage(source: ByteSource): Promise<ImageIdentity &
       fingerprint,
       buildId: parts?.id ?? null,
       incrementalVersion: parts?.incremental ?? null,
-      patchLevel: properties[`${prefix}.security_patch`] ?? (boot ? patchLevelOf(boot.header.osVersionField) : null),
+      patchLevel:
+        properties[`${prefix}.security_patch`] ?? (boot ? patchLevelOf(boot.header.osVersionField) : null),
       devices: parts ? [parts.device] : [],
     },
   };
 }
 
-/** A file that is one image, perhaps sparse or compressed; it is taken out raw. @throws {EternoError} of `unwrap` and `identifyImage` */
+/**
+ * A file that is one image, perhaps sparse or compressed; it is taken out raw. @throws {EternoError} of
+ * `unwrap` and `identifyImage`
+ */
 export async function openBareImage(file: ByteSource, ports: Ports): Promise<OpenedPackage> {
   const unwrapped = await unwrap(file, ports);
   const { partition, build, evidence } = await identifyImage(unwrapped.source);
@@ -92,7 +108,10 @@ export async function openBareImage(file: ByteSource, ports: Ports): Promise<Ope
       writes: [],
     },
     async take(wanted, sink, watch = {}) {
-      if (wanted !== partition) throw new EternoError('not-found', `this file is an image of ${partition}, not of ${wanted}`, { file: file.name });
+      if (wanted !== partition)
+        throw new EternoError('not-found', `this file is an image of ${partition}, not of ${wanted}`, {
+          file: file.name,
+        });
       return copyImage(unwrapped, sink, ports, watch, false);
     },
   };

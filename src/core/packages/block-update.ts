@@ -7,7 +7,10 @@ import type { OpenedPackage } from './package-report';
 import { mergeBuilds } from './package-report';
 import { readUpdateMetadata } from './update-metadata';
 
-/* Block update ZIPs (docs/formats.md, "Packages"): large partitions as transfer lists with their data, small ones as plain images. */
+/*
+ * Block update ZIPs (docs/formats.md, "Packages"): large partitions as transfer lists with their data, small
+ * ones as plain images.
+ */
 
 const LIST_NAME = /\.transfer\.list$/i;
 
@@ -19,7 +22,11 @@ export function transferredPartitions(files: readonly PackageFile[]): string[] {
     .filter((name) => files.some((file) => baseName(file.name).startsWith(`${name}.new.dat`)));
 }
 
-export async function openBlockUpdate(files: readonly PackageFile[], ports: Ports, watch: Watch): Promise<OpenedPackage> {
+export async function openBlockUpdate(
+  files: readonly PackageFile[],
+  ports: Ports,
+  watch: Watch,
+): Promise<OpenedPackage> {
   const lists = transferredPartitions(files);
   const members = imageMembers(files, (file) => partitionOfName(file.name));
   const stated = await readUpdateMetadata(files);
@@ -30,11 +37,16 @@ export async function openBlockUpdate(files: readonly PackageFile[], ports: Port
   const warnings = [];
   if (!stated?.fingerprint && !spoken?.build.fingerprint) warnings.push('nothing in it names the build');
   if (stated?.fingerprint && spoken?.build.fingerprint && stated.fingerprint !== spoken.build.fingerprint)
-    warnings.push(`the metadata speaks of ${stated.fingerprint}, ${spoken.from} of ${spoken.build.fingerprint}`);
+    warnings.push(
+      `the metadata speaks of ${stated.fingerprint}, ${spoken.from} of ${spoken.build.fingerprint}`,
+    );
   const opened = memberPackage(
     members,
     { kind: 'block-update-zip', evidence, warnings, build: mergeBuilds(spoken?.build ?? {}, stated ?? {}) },
     ports,
   );
-  return { ...opened, report: { ...opened.report, incremental: (stated?.sourceFingerprint ?? null) !== null } };
+  return {
+    ...opened,
+    report: { ...opened.report, incremental: (stated?.sourceFingerprint ?? null) !== null },
+  };
 }

@@ -23,12 +23,25 @@ async function contentEnd(source: ByteSource, start: number, end: number): Promi
   return last;
 }
 
-/** The whole file as regions from its first byte to its last: sections, padding, what a maker left behind them, verified-boot data. */
+/**
+ * The whole file as regions from its first byte to its last: sections, padding, what a maker left behind
+ * them, verified-boot data.
+ */
 export async function byteRegions(source: ByteSource, report: ImageReport): Promise<ByteRegion[]> {
-  const named: ByteRegion[] = report.sections.map(({ name, offset, size }) => ({ kind: 'section', name, start: offset, end: offset + size }));
+  const named: ByteRegion[] = report.sections.map(({ name, offset, size }) => ({
+    kind: 'section',
+    name,
+    start: offset,
+    end: offset + size,
+  }));
   const footer = report.avb?.footer;
   if (footer) {
-    named.push({ kind: 'vbmeta', name: 'verified-boot data', start: footer.vbmetaOffset, end: footer.vbmetaOffset + footer.vbmetaSize });
+    named.push({
+      kind: 'vbmeta',
+      name: 'verified-boot data',
+      start: footer.vbmetaOffset,
+      end: footer.vbmetaOffset + footer.vbmetaSize,
+    });
     named.push({ kind: 'footer', name: 'footer', start: report.size - FOOTER_BYTES, end: report.size });
   }
   named.sort((a, b) => a.start - b.start);
@@ -39,8 +52,10 @@ export async function byteRegions(source: ByteSource, report: ImageReport): Prom
     if (gapEnd > at) {
       const filled = await contentEnd(source, at, gapEnd);
       const kind = named.length === 0 || report.sections.length === 0 ? 'content' : 'tail';
-      if (filled !== null) out.push({ kind, name: kind === 'tail' ? 'left by the maker' : 'content', start: at, end: filled });
-      if ((filled ?? at) < gapEnd) out.push({ kind: 'padding', name: 'padding', start: filled ?? at, end: gapEnd });
+      if (filled !== null)
+        out.push({ kind, name: kind === 'tail' ? 'left by the maker' : 'content', start: at, end: filled });
+      if ((filled ?? at) < gapEnd)
+        out.push({ kind: 'padding', name: 'padding', start: filled ?? at, end: gapEnd });
     }
     if (!region) break;
     out.push(region);

@@ -10,7 +10,10 @@ import type { Ports, Watch } from '../ports';
 import type { TakenImage } from './package-report';
 import type { Unwrapped } from './unwrap';
 
-/** Whether the image has the digest that its own verified-boot data states; null where it states none or can't be read. */
+/**
+ * Whether the image has the digest that its own verified-boot data states; null where it states none or can't
+ * be read.
+ */
 async function ownDigestHolds(source: ByteSource, ports: Ports): Promise<boolean> {
   const head = await source.read(0, Math.min(4, source.size));
   if (startsWith(head, VBMETA_MAGIC)) return false;
@@ -22,7 +25,13 @@ async function ownDigestHolds(source: ByteSource, ports: Ports): Promise<boolean
  * Writes an unwrapped image and reads it back.
  * @param stated whether the file itself was held against a hash that the package states
  */
-export async function copyImage({ source, check }: Unwrapped, sink: ImageSink, ports: Ports, watch: Watch, stated: boolean): Promise<TakenImage> {
+export async function copyImage(
+  { source, check }: Unwrapped,
+  sink: ImageSink,
+  ports: Ports,
+  watch: Watch,
+  stated: boolean,
+): Promise<TakenImage> {
   await sink.begin(source.size);
   let at = 0;
   for await (const piece of readPieces(source, 1 << 20, watch.signal)) {

@@ -18,7 +18,10 @@ function byPath(a: readonly string[], b: readonly string[]): number {
   return a.length - b.length;
 }
 
-/** All entries as a tree, by path; of several with one name the earlier comes first. An entry without its folder shows its whole name. */
+/**
+ * All entries as a tree, by path; of several with one name the earlier comes first. An entry without its
+ * folder shows its whole name.
+ */
 export function entryRows(ramdisk: RamdiskReport): EntryRow[] {
   const last = new Map<string, string>();
   const rows = ramdisk.archives.flatMap((archive, a) =>
@@ -33,7 +36,12 @@ export function entryRows(ramdisk: RamdiskReport): EntryRow[] {
   return rows.map(({ parts, ...row }) => {
     const housed = parts.length === 1 || names.has(parts.slice(0, -1).join('/'));
     const depth = housed ? parts.length - 1 : 0;
-    return { ...row, overruled: last.get(row.entry.nameHex) !== row.key, depth, label: housed ? parts.at(-1)! : row.entry.name };
+    return {
+      ...row,
+      overruled: last.get(row.entry.nameHex) !== row.key,
+      depth,
+      label: housed ? parts.at(-1)! : row.entry.name,
+    };
   });
 }
 
@@ -43,7 +51,9 @@ export function searchRows(rows: readonly EntryRow[], search: string): readonly 
     .toLowerCase()
     .split(/\s+/)
     .filter((word) => word !== '');
-  return words.length === 0 ? rows : rows.filter(({ entry }) => words.every((word) => entry.name.toLowerCase().includes(word)));
+  return words.length === 0
+    ? rows
+    : rows.filter(({ entry }) => words.every((word) => entry.name.toLowerCase().includes(word)));
 }
 
 const KINDS: Readonly<Record<string, string>> = {

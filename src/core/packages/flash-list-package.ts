@@ -14,15 +14,23 @@ import { baseName, readTextFile } from './package-files';
 import type { OpenedPackage, PackageBuild, PackageImage } from './package-report';
 import { mergeBuilds } from './package-report';
 
-/* Packages with a list of what to write where (docs/formats.md, "Packages"): the list names the files, their MD5 and the slots. */
+/*
+ * Packages with a list of what to write where (docs/formats.md, "Packages"): the list names the files, their
+ * MD5 and the slots.
+ */
 
 export interface FoundList {
   readonly file: PackageFile;
   readonly list: FlashList;
 }
 
-/** The list among a package's files: the XML with the most steps. @throws {EternoError} of `parseFlashList` */
-export async function findFlashList(files: readonly PackageFile[], { readXml }: Pick<Ports, 'readXml'>): Promise<FoundList | null> {
+/**
+ * The list among a package's files: the XML with the most steps. @throws {EternoError} of `parseFlashList`
+ */
+export async function findFlashList(
+  files: readonly PackageFile[],
+  { readXml }: Pick<Ports, 'readXml'>,
+): Promise<FoundList | null> {
   let best: FoundList | null = null;
   const candidates = files.filter((file) => /\.xml$/i.test(file.name) && file.size <= LIMITS.textMemberBytes);
   for (const file of candidates.slice(0, LIMITS.textMembers)) {
@@ -41,7 +49,10 @@ interface Target {
   readonly steps: readonly FlashStep[];
 }
 
-/** Steps by partition. The two slots of one partition are one target where they get the same file, two targets where they do not. */
+/**
+ * Steps by partition. The two slots of one partition are one target where they get the same file, two targets
+ * where they do not.
+ */
 function targetsOf({ steps, changesSlot }: FlashList): Target[] {
   const bases = [...new Set(steps.map((step) => step.partition.replace(SLOT_ENDING, '')))];
   return bases.flatMap((base): Target[] => {
@@ -58,12 +69,19 @@ function targetsOf({ steps, changesSlot }: FlashList): Target[] {
     }
     const written = [bare, a, b].find((list) => list.length > 0)!;
     const again = changesSlot && written.length > 1 && distinct(written).length === 1;
-    return [{ partition: base, slots: again || written.some((step) => step.bothSlots) ? 'both' : 'one', steps: written }];
+    return [
+      {
+        partition: base,
+        slots: again || written.some((step) => step.bothSlots) ? 'both' : 'one',
+        steps: written,
+      },
+    ];
   });
 }
 
 /** The same step twice is one; several files for one partition come in pieces. */
-const distinct = (steps: readonly FlashStep[]) => steps.filter((step, i) => steps.findIndex((other) => other.filename === step.filename) === i);
+const distinct = (steps: readonly FlashStep[]) =>
+  steps.filter((step, i) => steps.findIndex((other) => other.filename === step.filename) === i);
 
 /** What is found out beside the members. */
 interface Found {
@@ -71,7 +89,13 @@ interface Found {
   readonly missing: MissingFile[];
 }
 
-function memberOf(target: Target, files: readonly PackageFile[], folder: string, ports: Ports, { warnings, missing }: Found): ImageMember | null {
+function memberOf(
+  target: Target,
+  files: readonly PackageFile[],
+  folder: string,
+  ports: Ports,
+  { warnings, missing }: Found,
+): ImageMember | null {
   const steps = distinct(target.steps);
   const step = steps[0]!;
   const found = files.filter((file) => file.name === folder + step.filename || file.name === step.filename);
@@ -92,10 +116,15 @@ function memberOf(target: Target, files: readonly PackageFile[], folder: string,
     hashStated: step.md5 !== null,
     async open({ signal }) {
       if (steps.length > 1)
-        throw new EternoError('unsupported', `${target.partition} comes in ${steps.length} pieces, which are not put together here`, {
-          file: file.name,
-        });
-      if (found.length > 1 || conflict) throw new EternoError('duplicate', `${step.filename} stands in the package more than once`);
+        throw new EternoError(
+          'unsupported',
+          `${target.partition} comes in ${steps.length} pieces, which are not put together here`,
+          {
+            file: file.name,
+          },
+        );
+      if (found.length > 1 || conflict)
+        throw new EternoError('duplicate', `${step.filename} stands in the package more than once`);
       const opened = await file.open(signal);
       return {
         source: opened.source,
@@ -108,28 +137,49 @@ function memberOf(target: Target, files: readonly PackageFile[], folder: string,
   };
 }
 
-async function checkMd5(source: ByteSource, expected: string, ports: Ports, signal: AbortSignal | undefined): Promise<void> {
+async function checkMd5(
+  source: ByteSource,
+  expected: string,
+  ports: Ports,
+  signal: AbortSignal | undefined,
+): Promise<void> {
   const got = await digestOfSource(ports.digests, 'md5', source, signal);
   if (got !== expected)
-    throw new EternoError('bad-hash', `${source.name} does not have the MD5 that the list states`, { file: source.name, details: { expected, got } });
+    throw new EternoError('bad-hash', `${source.name} does not have the MD5 that the list states`, {
+      file: source.name,
+      details: { expected, got },
+    });
 }
 
 /** What the list's header says of the build; a value that reads as a fingerprint is one. */
 function buildOfList({ about }: FlashList): Partial<PackageBuild> {
   for (const { value } of about) {
     const parts = splitFingerprint(value);
-    if (parts) return { fingerprint: value, buildId: parts.id, incrementalVersion: parts.incremental, devices: [parts.device] };
+    if (parts)
+      return {
+        fingerprint: value,
+        buildId: parts.id,
+        incrementalVersion: parts.incremental,
+        devices: [parts.device],
+      };
   }
   const model = about.find(({ key }) => /model|product/.test(key))?.value;
   return model ? { devices: [model] } : {};
 }
 
-export async function openFlashList(files: readonly PackageFile[], { file, list }: FoundList, ports: Ports, watch: Watch): Promise<OpenedPackage> {
+export async function openFlashList(
+  files: readonly PackageFile[],
+  { file, list }: FoundList,
+  ports: Ports,
+  watch: Watch,
+): Promise<OpenedPackage> {
   const warnings: string[] = [];
   const missing: MissingFile[] = [];
   const folder = file.name.slice(0, file.name.length - baseName(file.name).length);
   const targets = targetsOf(list);
-  const members = targets.flatMap((target) => memberOf(target, files, folder, ports, { warnings, missing }) ?? []);
+  const members = targets.flatMap(
+    (target) => memberOf(target, files, folder, ports, { warnings, missing }) ?? [],
+  );
   const stated = buildOfList(list);
   const spoken = await buildOfMembers(members, ports, watch);
   if (stated.fingerprint && spoken?.build.fingerprint && stated.fingerprint !== spoken.build.fingerprint)
@@ -141,5 +191,9 @@ export async function openFlashList(files: readonly PackageFile[], { file, list 
     both.length > 0 ? `both slots are written for ${both.join(', ')}` : 'one slot is written',
   ];
   if (spoken?.build.fingerprint) evidence.push(`${spoken.from} names the build in its verified-boot data`);
-  return memberPackage(members, { kind: 'flash-list', evidence, warnings, missing, build: mergeBuilds(spoken?.build ?? {}, stated) }, ports);
+  return memberPackage(
+    members,
+    { kind: 'flash-list', evidence, warnings, missing, build: mergeBuilds(spoken?.build ?? {}, stated) },
+    ports,
+  );
 }

@@ -16,7 +16,9 @@ const INNER_NAME = /(^|\/)image-[^/]*\.zip$/i;
 const IMAGE_NAME = /\.img$/i;
 
 /** What a handset must be before the images go on it: lines `require key=a|b`. */
-export function parseRequirements(text: string): Pick<PackageBuild, 'devices' | 'requiredBootloader' | 'requiredBaseband'> {
+export function parseRequirements(
+  text: string,
+): Pick<PackageBuild, 'devices' | 'requiredBootloader' | 'requiredBaseband'> {
   const found: Record<string, string[]> = {};
   for (const line of text.split(/[\r\n]+/)) {
     const match = /^\s*require\s+([A-Za-z0-9_-]+)\s*=(.*)$/.exec(line);
@@ -31,7 +33,10 @@ export function parseRequirements(text: string): Pick<PackageBuild, 'devices' | 
   };
 }
 
-export function imageMembers(files: readonly PackageFile[], partitionOf: (file: PackageFile) => string | null): ImageMember[] {
+export function imageMembers(
+  files: readonly PackageFile[],
+  partitionOf: (file: PackageFile) => string | null,
+): ImageMember[] {
   return files.flatMap((file) => {
     const partition = partitionOf(file);
     if (partition === null) return [];
@@ -74,9 +79,14 @@ async function describeImages(
   return { members, evidence, warnings, build: mergeBuilds(spoken?.build ?? {}, required ?? {}) };
 }
 
-export const looksLikeImages = (files: readonly PackageFile[]) => files.some((file) => partitionOfName(file.name) !== null);
+export const looksLikeImages = (files: readonly PackageFile[]) =>
+  files.some((file) => partitionOfName(file.name) !== null);
 
-export async function openImageFiles(files: readonly PackageFile[], ports: Ports, watch: Watch): Promise<OpenedPackage> {
+export async function openImageFiles(
+  files: readonly PackageFile[],
+  ports: Ports,
+  watch: Watch,
+): Promise<OpenedPackage> {
   const { members, ...findings } = await describeImages(files, ports, watch);
   return memberPackage(members, { ...findings, kind: 'image-zip' }, ports);
 }
@@ -85,17 +95,32 @@ export async function openImageFiles(files: readonly PackageFile[], ports: Ports
 export function innerImageZip(archive: ZipArchive): ZipEntry | null {
   const found = archive.entries.filter((entry) => !entry.directory && INNER_NAME.test(entry.name));
   if (found.length > 1)
-    throw new EternoError('duplicate', `the package holds ${found.length} inner archives of images: ${found.map((entry) => entry.name).join(', ')}`);
+    throw new EternoError(
+      'duplicate',
+      `the package holds ${found.length} inner archives of images: ${found.map((entry) => entry.name).join(', ')}`,
+    );
   return found[0] ? findEntry(archive, found[0].name) : null;
 }
 
 /** A factory ZIP: the images in an archive of its own, stored or deflated; bootloader and radio beside it. */
-export async function openFactoryZip(archive: ZipArchive, inner: ZipEntry, ports: Ports, watch: Watch): Promise<OpenedPackage> {
+export async function openFactoryZip(
+  archive: ZipArchive,
+  inner: ZipEntry,
+  ports: Ports,
+  watch: Watch,
+): Promise<OpenedPackage> {
   const { source } = await archive.openEntry(inner, watch.signal);
-  const files = filesOfZip(await ports.openZip(source, watch.signal)).map((file) => ({ ...file, name: `${inner.name}/${file.name}` }));
+  const files = filesOfZip(await ports.openZip(source, watch.signal)).map((file) => ({
+    ...file,
+    name: `${inner.name}/${file.name}`,
+  }));
   const opened = await describeImages(files, ports, watch);
-  // a deflated inner archive has been unpacked to get here; a stored one is checked with what is taken from it, entry by entry
-  const beside = imageMembers(filesOfZip(archive), (file) => /(?:^|\/)(bootloader|radio)-[^/]*\.img$/i.exec(file.name)?.[1]?.toLowerCase() ?? null);
+  // a deflated inner archive has been unpacked to get here; a stored one is checked with what is taken from
+  // it, entry by entry
+  const beside = imageMembers(
+    filesOfZip(archive),
+    (file) => /(?:^|\/)(bootloader|radio)-[^/]*\.img$/i.exec(file.name)?.[1]?.toLowerCase() ?? null,
+  );
   const evidence = [
     `holds ${inner.name}, ${inner.method === 'stored' ? 'stored, so it is read in place' : 'deflated, so it is unpacked to be read'}: a factory package`,
     ...opened.evidence,

@@ -35,10 +35,21 @@ export interface ImageReport {
   readonly cmdline: string | null;
   readonly osVersion: string | null;
   readonly patchLevel: string | null;
-  readonly sections: readonly { name: BootSectionName | VendorSectionName; offset: number; size: number; sha256: string }[];
+  readonly sections: readonly {
+    name: BootSectionName | VendorSectionName;
+    offset: number;
+    size: number;
+    sha256: string;
+  }[];
   readonly kernelPresent: boolean;
   readonly idValid: boolean | null;
-  readonly ramdisk: { compression: Compression | 'mixed'; size: number; unpackedSize: number; archives: number; entries: number } | null;
+  readonly ramdisk: {
+    compression: Compression | 'mixed';
+    size: number;
+    unpackedSize: number;
+    archives: number;
+    entries: number;
+  } | null;
   readonly avb: AvbReport | null;
   readonly patchedBy: PatchedBy | null;
   /** vendor_boot only; offsets count within its ramdisk section. */
@@ -64,7 +75,13 @@ export interface AvbReport {
   readonly rollbackIndexLocation: number;
   /** Of the key that the block carries; null where it carries none. */
   readonly publicKeySha256: string | null;
-  readonly hashes: readonly { partition: string; imageSize: number; algorithm: string; salt: string; digest: string }[];
+  readonly hashes: readonly {
+    partition: string;
+    imageSize: number;
+    algorithm: string;
+    salt: string;
+    digest: string;
+  }[];
   readonly chains: readonly { partition: string; rollbackIndexLocation: number; publicKeySha256: string }[];
 }
 
@@ -72,7 +89,8 @@ const MAGIC_BYTES = 8;
 
 async function avbReport(source: ByteSource, avb: AvbData | null, ports: Ports): Promise<AvbReport | null> {
   if (!avb) return null;
-  const { algorithm, rollbackIndex, rollbackIndexLocation, flags, properties, release, publicKey } = avb.vbmeta;
+  const { algorithm, rollbackIndex, rollbackIndexLocation, flags, properties, release, publicKey } =
+    avb.vbmeta;
   const digestValid = await checkDigest(source, avb, ports.digests);
   const signatureValid = await checkSignature(avb.vbmeta, ports.digests);
   const chains = [];
@@ -93,7 +111,11 @@ async function avbReport(source: ByteSource, avb: AvbData | null, ports: Ports):
     release,
     rollbackIndexLocation,
     publicKeySha256: publicKey.length > 0 ? await sha256Hex(ports.digests, publicKey) : null,
-    hashes: avb.vbmeta.hashes.map(({ salt, digest, ...rest }) => ({ ...rest, salt: toHex(salt), digest: toHex(digest) })),
+    hashes: avb.vbmeta.hashes.map(({ salt, digest, ...rest }) => ({
+      ...rest,
+      salt: toHex(salt),
+      digest: toHex(digest),
+    })),
     chains,
   };
 }
@@ -140,7 +162,12 @@ async function vendorReport(
     const ramdisk = await readRamdisk(await vendorRamdiskBytes(image, entry), ports.codecs);
     const archives = archivesOf(ramdisk);
     read.push(ramdisk);
-    ramdisks.push({ ...entry, compression: compressionOf(ramdisk), archives: archives.length, entries: countEntries(archives) });
+    ramdisks.push({
+      ...entry,
+      compression: compressionOf(ramdisk),
+      archives: archives.length,
+      entries: countEntries(archives),
+    });
   }
   const report = {
     kind: 'vendor_boot' as const,
@@ -169,14 +196,24 @@ async function hashSections<S extends { readonly offset: number; readonly size: 
 ): Promise<(S & { sha256: string })[]> {
   const hashed = [];
   for (const section of sections) {
-    hashed.push({ ...section, sha256: await sha256Hex(ports.digests, await source.read(section.offset, section.offset + section.size)) });
+    hashed.push({
+      ...section,
+      sha256: await sha256Hex(
+        ports.digests,
+        await source.read(section.offset, section.offset + section.size),
+      ),
+    });
   }
   return hashed;
 }
 
-const countEntries = (archives: readonly CpioArchive[]) => archives.reduce((sum, archive) => sum + archive.entries.length, 0);
+const countEntries = (archives: readonly CpioArchive[]) =>
+  archives.reduce((sum, archive) => sum + archive.entries.length, 0);
 
-/** Reads everything about one image. @throws {EternoError} `truncated` (also an empty file), `bad-magic` where nothing is known, and all of the readers */
+/**
+ * Reads everything about one image. @throws {EternoError} `truncated` (also an empty file), `bad-magic` where
+ * nothing is known, and all of the readers
+ */
 export async function inspectImage(source: ByteSource, ports: Ports): Promise<ImageReport> {
   return (await examineImage(source, ports)).report;
 }
@@ -189,7 +226,8 @@ export interface ExaminedImage {
 
 /** The same with the ramdisks, for those who go on with them. */
 export async function examineImage(source: ByteSource, ports: Ports): Promise<ExaminedImage> {
-  if (source.size === 0) throw new EternoError('truncated', 'the file is empty', { file: source.name, offset: 0 });
+  if (source.size === 0)
+    throw new EternoError('truncated', 'the file is empty', { file: source.name, offset: 0 });
   const head = await source.read(0, Math.min(source.size, MAGIC_BYTES));
   const empty = {
     headerVersion: null,
@@ -211,16 +249,29 @@ export async function examineImage(source: ByteSource, ports: Ports): Promise<Ex
   if (startsWith(head, VENDOR_BOOT_MAGIC)) {
     const image = await readVendorBoot(source);
     const { report, ramdisks } = await vendorReport(image, ports);
-    return { report: { ...empty, ...report, avb: await avbReport(source, await readAvbFooter(source), ports) }, ramdisks };
+    return {
+      report: { ...empty, ...report, avb: await avbReport(source, await readAvbFooter(source), ports) },
+      ramdisks,
+    };
   }
   if (isSparse(head)) {
     await readSparse(source);
-    const report: ImageReport = { ...empty, kind: 'sparse', size: source.size, sha256: await sha256OfSource(ports.digests, source), avb: null };
+    const report: ImageReport = {
+      ...empty,
+      kind: 'sparse',
+      size: source.size,
+      sha256: await sha256OfSource(ports.digests, source),
+      avb: null,
+    };
     return { report, ramdisks: [] };
   }
   const isVbmeta = startsWith(head, VBMETA_MAGIC);
   const avb = isVbmeta ? await readVbmetaImage(source) : await readAvbFooter(source);
-  if (!avb) throw new EternoError('bad-magic', 'nothing known: neither an image nor verified-boot data', { file: source.name, offset: 0 });
+  if (!avb)
+    throw new EternoError('bad-magic', 'nothing known: neither an image nor verified-boot data', {
+      file: source.name,
+      offset: 0,
+    });
   const report: ImageReport = {
     ...empty,
     kind: isVbmeta ? 'vbmeta' : 'other',

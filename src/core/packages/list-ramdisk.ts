@@ -31,10 +31,14 @@ export interface RamdiskReport {
   readonly archives: readonly { compression: Compression; entries: readonly EntryReport[] }[];
 }
 
-/** The ramdisks of a boot or vendor_boot image, in the order they are unpacked. @throws {EternoError} `unsupported` where the image has none */
+/**
+ * The ramdisks of a boot or vendor_boot image, in the order they are unpacked. @throws {EternoError}
+ * `unsupported` where the image has none
+ */
 async function readImageRamdisks(source: ByteSource, ports: Ports): Promise<Ramdisk[]> {
   const packed = await packedRamdisks(source);
-  if (packed.length === 0) throw new EternoError('unsupported', 'the image has no ramdisk', { file: source.name });
+  if (packed.length === 0)
+    throw new EternoError('unsupported', 'the image has no ramdisk', { file: source.name });
   const ramdisks: Ramdisk[] = [];
   for (const bytes of packed) ramdisks.push(await readRamdisk(bytes, ports.codecs));
   return ramdisks;
@@ -72,7 +76,10 @@ export async function listRamdisk(source: ByteSource, ports: Ports): Promise<Ram
   return describeRamdisks(await readImageRamdisks(source, ports), ports);
 }
 
-export async function describeRamdisks(ramdisks: readonly Ramdisk[], ports: Pick<Ports, 'digests'>): Promise<RamdiskReport> {
+export async function describeRamdisks(
+  ramdisks: readonly Ramdisk[],
+  ports: Pick<Ports, 'digests'>,
+): Promise<RamdiskReport> {
   const archives = [];
   for (const stream of ramdisks.flatMap((ramdisk) => ramdisk.streams)) {
     for (const { archive } of stream.archives) {

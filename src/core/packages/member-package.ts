@@ -27,8 +27,8 @@ export interface ImageMember {
 const SPEAKING = ['vbmeta', 'init_boot', 'vbmeta_system', 'boot', 'vendor_boot', 'recovery'];
 
 /**
- * The build that a package's images speak for, by their own verified-boot data; small and plain ones are asked first. An image that can't be
- * read says nothing here; taking it out will say why.
+ * The build that a package's images speak for, by their own verified-boot data; small and plain ones are
+ * asked first. An image that can't be read says nothing here; taking it out will say why.
  */
 export async function buildOfMembers(
   members: readonly ImageMember[],
@@ -44,13 +44,16 @@ export async function buildOfMembers(
       if (build.fingerprint) return { build, from: member.name };
       if (build.patchLevel) second ??= { build, from: member.name };
     } catch (thrown) {
-      if (thrown instanceof EternoError && (thrown.code === 'cancelled' || thrown.code === 'io')) throw thrown;
+      if (thrown instanceof EternoError && (thrown.code === 'cancelled' || thrown.code === 'io'))
+        throw thrown;
     }
   }
   return second;
 }
 
-export type MemberFindings = Pick<PackageReport, 'kind' | 'evidence' | 'warnings' | 'missing'> & { readonly build?: Partial<PackageBuild> };
+export type MemberFindings = Pick<PackageReport, 'kind' | 'evidence' | 'warnings' | 'missing'> & {
+  readonly build?: Partial<PackageBuild>;
+};
 
 /** A package whose images are files: what it says, and how one is taken out. */
 export function memberPackage(
@@ -59,7 +62,9 @@ export function memberPackage(
   ports: Ports,
 ): OpenedPackage {
   const names = new Set(members.map((member) => member.partition));
-  const doubled = [...names].filter((name) => members.filter((member) => member.partition === name).length > 1);
+  const doubled = [...names].filter(
+    (name) => members.filter((member) => member.partition === name).length > 1,
+  );
   const images = [...names].map((name) => {
     const { size, slots, name: member } = members.find((one) => one.partition === name)!;
     return plainImage(name, size, { slots, member });
@@ -73,13 +78,17 @@ export function memberPackage(
       images,
       evidence,
       ...(missing.length > 0 ? { missing } : {}),
-      warnings: [...warnings, ...doubled.map((name) => `${name} stands in it more than once, so it can't be taken out`)],
+      warnings: [
+        ...warnings,
+        ...doubled.map((name) => `${name} stands in it more than once, so it can't be taken out`),
+      ],
       writes: [],
     },
     async take(partition, sink, watch = {}) {
       const found = members.filter((member) => member.partition === partition);
       if (found.length === 0) throw new EternoError('not-found', `the package has no image of ${partition}`);
-      if (found.length > 1) throw new EternoError('duplicate', `the package has ${found.length} images of ${partition}`);
+      if (found.length > 1)
+        throw new EternoError('duplicate', `the package has ${found.length} images of ${partition}`);
       const { source, check } = await found[0]!.open(watch);
       const taken = await copyImage(await unwrap(source, ports), sink, ports, watch, found[0]!.hashStated);
       await check(watch.signal);

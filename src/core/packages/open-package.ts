@@ -27,13 +27,23 @@ import { openPayloadFile, openUpdateZip, payloadEntryOf } from './update-package
 const ZIP_MAGIC = latin1('PK\x03\x04');
 const ZIP_EMPTY_MAGIC = latin1('PK\x05\x06');
 
-async function openArchive(source: ByteSource, archive: ZipArchive, ports: Ports, watch: Watch): Promise<OpenedPackage> {
+async function openArchive(
+  source: ByteSource,
+  archive: ZipArchive,
+  ports: Ports,
+  watch: Watch,
+): Promise<OpenedPackage> {
   const opened = await openKnownArchive(source, archive, ports, watch);
   const files = archive.entries.filter((entry) => !entry.directory);
   return { ...opened, contents: contentsOf(files, opened.report.images) };
 }
 
-async function openKnownArchive(source: ByteSource, archive: ZipArchive, ports: Ports, watch: Watch): Promise<OpenedPackage> {
+async function openKnownArchive(
+  source: ByteSource,
+  archive: ZipArchive,
+  ports: Ports,
+  watch: Watch,
+): Promise<OpenedPackage> {
   const payload = payloadEntryOf(archive);
   if (payload) return openUpdateZip(archive, payload, ports);
   if (findEntry(archive, KIT_MANIFEST_NAME)) {
@@ -54,12 +64,19 @@ async function openKnownArchive(source: ByteSource, archive: ZipArchive, ports: 
   if (transferredPartitions(files).length > 0) return openBlockUpdate(files, ports, watch);
   return (
     (await openFiles(files, ports, watch)) ??
-    unknownPackage(source.name, `an archive of ${archive.entries.length} entries, none of which is known here`)
+    unknownPackage(
+      source.name,
+      `an archive of ${archive.entries.length} entries, none of which is known here`,
+    )
   );
 }
 
 /** What loose files and plain archives have in common: a list of writes, an install script, or images. */
-async function openFiles(files: readonly PackageFile[], ports: Ports, watch: Watch): Promise<OpenedPackage | null> {
+async function openFiles(
+  files: readonly PackageFile[],
+  ports: Ports,
+  watch: Watch,
+): Promise<OpenedPackage | null> {
   const list = await findFlashList(files, ports);
   if (list) return openFlashList(files, list, ports, watch);
   const script = await openScriptZip('package', files);
@@ -68,36 +85,54 @@ async function openFiles(files: readonly PackageFile[], ports: Ports, watch: Wat
 }
 
 /**
- * Opens files that belong together as one package: a tar set, a folder with a list of writes, or images side by side. One file is a package
- * by itself.
- * @throws {EternoError} `usage` for none or too many, `unsupported` where they are no one package, and what the readers throw
+ * Opens files that belong together as one package: a tar set, a folder with a list of writes, or images side
+ * by side. One file is a package by itself.
+ * @throws {EternoError} `usage` for none or too many, `unsupported` where they are no one package, and what
+ *   the readers throw
  */
-export async function openPackageFiles(sources: readonly ByteSource[], ports: Ports, watch: Watch = {}): Promise<OpenedPackage> {
+export async function openPackageFiles(
+  sources: readonly ByteSource[],
+  ports: Ports,
+  watch: Watch = {},
+): Promise<OpenedPackage> {
   const [only] = sources;
-  if (!only || sources.length > LIMITS.packageFiles) throw new EternoError('usage', `1 to ${LIMITS.packageFiles} files make a package`);
+  if (!only || sources.length > LIMITS.packageFiles)
+    throw new EternoError('usage', `1 to ${LIMITS.packageFiles} files make a package`);
   if (sources.length === 1) return openPackage(only, ports, watch);
   const tars: ByteSource[] = [];
   for (const source of sources) if (await isTar(source)) tars.push(source);
   if (tars.length > 0) {
     const opened = await openTarSet(tars, ports, watch);
-    const others = sources.filter((source) => !tars.includes(source)).map((source) => `${source.name} is no part of the tar set`);
+    const others = sources
+      .filter((source) => !tars.includes(source))
+      .map((source) => `${source.name} is no part of the tar set`);
     return { ...opened, report: { ...opened.report, warnings: [...opened.report.warnings, ...others] } };
   }
   const opened = await openFiles(looseFiles(sources), ports, watch);
   if (opened) return { ...opened, contents: contentsOf(sources, opened.report.images) };
-  throw new EternoError('unsupported', `${sources.length} files that make no one package; name them one by one`);
+  throw new EternoError(
+    'unsupported',
+    `${sources.length} files that make no one package; name them one by one`,
+  );
 }
 
 /**
  * Opens a package by the evidence in it, never by its name; reads only its index.
- * @throws {EternoError} `truncated` for an empty file, and what the readers throw on a damaged package of a known kind
+ * @throws {EternoError} `truncated` for an empty file, and what the readers throw on a damaged package of a
+ *   known kind
  */
-export async function openPackage(source: ByteSource, ports: Ports, watch: Watch = {}): Promise<OpenedPackage> {
+export async function openPackage(
+  source: ByteSource,
+  ports: Ports,
+  watch: Watch = {},
+): Promise<OpenedPackage> {
   const { signal } = watch;
-  if (source.size === 0) throw new EternoError('truncated', 'the file is empty', { file: source.name, offset: 0 });
+  if (source.size === 0)
+    throw new EternoError('truncated', 'the file is empty', { file: source.name, offset: 0 });
   const head = await source.read(0, Math.min(source.size, 8), signal);
   if (startsWith(head, PAYLOAD_MAGIC)) return openPayloadFile(source, ports);
-  if ([BOOT_MAGIC, VENDOR_BOOT_MAGIC, VBMETA_MAGIC].some((magic) => startsWith(head, magic))) return openBareImage(source, ports);
+  if ([BOOT_MAGIC, VENDOR_BOOT_MAGIC, VBMETA_MAGIC].some((magic) => startsWith(head, magic)))
+    return openBareImage(source, ports);
   const looksZipped = startsWith(head, ZIP_MAGIC) || startsWith(head, ZIP_EMPTY_MAGIC);
   // before archives with leading bytes are looked for: a tar may end with a member that is an archive itself
   if (!looksZipped && (await isTar(source))) return openTarSet([source], ports, watch);
@@ -118,7 +153,8 @@ export async function openPackage(source: ByteSource, ports: Ports, watch: Watch
   try {
     return await openBareImage(source, ports);
   } catch (thrown) {
-    if (thrown instanceof EternoError && thrown.code === 'bad-magic') return unknownPackage(source.name, 'nothing known stands in this file');
+    if (thrown instanceof EternoError && thrown.code === 'bad-magic')
+      return unknownPackage(source.name, 'nothing known stands in this file');
     throw thrown;
   }
 }

@@ -13,11 +13,19 @@ export interface PackageFile {
 export function filesOfZip(archive: ZipArchive): PackageFile[] {
   return archive.entries
     .filter((entry) => !entry.directory)
-    .map((entry) => ({ name: entry.name, size: entry.size, open: (signal) => archive.openEntry(entry, signal) }));
+    .map((entry) => ({
+      name: entry.name,
+      size: entry.size,
+      open: (signal) => archive.openEntry(entry, signal),
+    }));
 }
 
 export function looseFiles(sources: readonly ByteSource[]): PackageFile[] {
-  return sources.map((source) => ({ name: source.name, size: source.size, open: async () => ({ source, check: async () => undefined }) }));
+  return sources.map((source) => ({
+    name: source.name,
+    size: source.size,
+    open: async () => ({ source, check: async () => undefined }),
+  }));
 }
 
 export const baseName = (name: string) => name.slice(name.lastIndexOf('/') + 1);
@@ -25,14 +33,17 @@ export const baseName = (name: string) => name.slice(name.lastIndexOf('/') + 1);
 /** The one file of a name, or null. @throws {EternoError} `duplicate` */
 export function findFile(files: readonly PackageFile[], name: string): PackageFile | null {
   const found = files.filter((file) => file.name === name);
-  if (found.length > 1) throw new EternoError('duplicate', `the package holds "${name}" ${found.length} times`);
+  if (found.length > 1)
+    throw new EternoError('duplicate', `the package holds "${name}" ${found.length} times`);
   return found[0] ?? null;
 }
 
 /** A small text file, whole. @throws {EternoError} `too-large`, `bad-hash` */
 export async function readTextFile(file: PackageFile): Promise<string> {
   if (file.size > LIMITS.textMemberBytes)
-    throw new EternoError('too-large', `${file.name} is ${file.size} bytes, too long for a text`, { file: file.name });
+    throw new EternoError('too-large', `${file.name} is ${file.size} bytes, too long for a text`, {
+      file: file.name,
+    });
   const { source, check } = await file.open();
   const bytes = await source.read(0, source.size);
   await check();

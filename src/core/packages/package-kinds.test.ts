@@ -26,15 +26,23 @@ async function take(pack: OpenedPackage, partition: string) {
   return { ...taken, bytes: sink.bytes };
 }
 const md5 = (bytes: Uint8Array) => createHash('md5').update(bytes).digest('hex');
-const INFO = 'require board=hill|hill_two\nrequire version-bootloader=hb-1.0\nrequire version-baseband=rd-2|rd-3\n';
+const INFO =
+  'require board=hill|hill_two\nrequire version-bootloader=hb-1.0\nrequire version-baseband=rd-2|rd-3\n';
 
 describe('image ZIPs', () => {
   it('say what the handset must be, which build they hold, and give an image', async () => {
     const image = await stockImage();
-    const pack = await open(await zipBytes({ 'android-info.txt': INFO, 'init_boot.img': image, 'dtbo.img': seeded(1, 5000) }));
+    const pack = await open(
+      await zipBytes({ 'android-info.txt': INFO, 'init_boot.img': image, 'dtbo.img': seeded(1, 5000) }),
+    );
     expect(pack.report).toMatchObject({
       kind: 'image-zip',
-      build: { fingerprint: FINGERPRINT, devices: ['hill', 'hill_two'], requiredBootloader: ['hb-1.0'], requiredBaseband: ['rd-2', 'rd-3'] },
+      build: {
+        fingerprint: FINGERPRINT,
+        devices: ['hill', 'hill_two'],
+        requiredBootloader: ['hb-1.0'],
+        requiredBaseband: ['rd-2', 'rd-3'],
+      },
     });
     expect(pack.report.images.map(({ partition }) => partition).sort()).toEqual(['dtbo', 'init_boot']);
     const taken = await take(pack, 'init_boot');
@@ -45,13 +53,24 @@ describe('image ZIPs', () => {
   });
 
   it('without the note are taken, and it is said', async () => {
-    const { report } = await open(await zipBytes({ 'images/boot.img': await stockImage({ partition: 'boot', kernel: seeded(2, 9000) }) }));
-    expect(report).toMatchObject({ kind: 'image-zip', images: [{ partition: 'boot', member: 'images/boot.img' }] });
+    const { report } = await open(
+      await zipBytes({ 'images/boot.img': await stockImage({ partition: 'boot', kernel: seeded(2, 9000) }) }),
+    );
+    expect(report).toMatchObject({
+      kind: 'image-zip',
+      images: [{ partition: 'boot', member: 'images/boot.img' }],
+    });
     expect(report.warnings.join()).toContain('android-info.txt');
   });
 
   it('with two images of one name tell it and give neither', async () => {
-    const pack = await open(await zipBytes({ 'android-info.txt': INFO, 'a/boot.img': seeded(1, 100), 'b/boot.img': seeded(2, 100) }));
+    const pack = await open(
+      await zipBytes({
+        'android-info.txt': INFO,
+        'a/boot.img': seeded(1, 100),
+        'b/boot.img': seeded(2, 100),
+      }),
+    );
     expect(pack.report.warnings.join()).toContain('more than once');
     expect(await codeOf(() => take(pack, 'boot'))).toBe('duplicate');
   });
@@ -68,7 +87,9 @@ describe('image ZIPs', () => {
     ['  require   board = a \r\nrequire version-bootloader=x|y\r\n', ['a'], ['x', 'y']],
     ['nothing of this kind', [], []],
     ['require product=p', ['p'], []],
-  ])('read "%s"', (text, devices, requiredBootloader) => expect(parseRequirements(text)).toMatchObject({ devices, requiredBootloader }));
+  ])('read "%s"', (text, devices, requiredBootloader) =>
+    expect(parseRequirements(text)).toMatchObject({ devices, requiredBootloader }),
+  );
 });
 
 describe('factory ZIPs', () => {
@@ -78,15 +99,25 @@ describe('factory ZIPs', () => {
   ])('are read through their inner archive, %s', async (_how, stored) => {
     const image = await stockImage();
     const inner = await zipBytes({ 'android-info.txt': INFO, 'init_boot.img': image }, ['init_boot.img']);
-    const pack = await open(await zipBytes({ 'hill/bootloader-hill-1.img': seeded(3, 2000), 'hill/image-hill-hc1.zip': inner }, stored));
-    expect(pack.report).toMatchObject({ kind: 'factory-zip', build: { fingerprint: FINGERPRINT, devices: ['hill', 'hill_two'] } });
+    const pack = await open(
+      await zipBytes(
+        { 'hill/bootloader-hill-1.img': seeded(3, 2000), 'hill/image-hill-hc1.zip': inner },
+        stored,
+      ),
+    );
+    expect(pack.report).toMatchObject({
+      kind: 'factory-zip',
+      build: { fingerprint: FINGERPRINT, devices: ['hill', 'hill_two'] },
+    });
     expect((await take(pack, 'init_boot')).bytes).toEqual(image);
     expect((await take(pack, 'bootloader')).bytes).toEqual(seeded(3, 2000));
   });
 
   it('with two inner archives are refused', async () => {
     const inner = await zipBytes({ 'boot.img': seeded(1, 10) });
-    expect(await codeOf(async () => open(await zipBytes({ 'image-a.zip': inner, 'image-b.zip': inner })))).toBe('duplicate');
+    expect(
+      await codeOf(async () => open(await zipBytes({ 'image-a.zip': inner, 'image-b.zip': inner }))),
+    ).toBe('duplicate');
   });
 });
 
@@ -103,7 +134,10 @@ describe('flash lists', () => {
       `<!-- ${step('gone', 'gone.img', md5(other))} -->${step('init_boot_a', 'init_boot.img', md5(image))}${step('init_boot_b', 'init_boot.img', md5(image))}${step('dtbo', 'dtbo.img', md5(other))}`,
     );
     const pack = await open(await zipBytes({ 'list.xml': list, 'init_boot.img': image, 'dtbo.img': other }));
-    expect(pack.report).toMatchObject({ kind: 'flash-list', build: { fingerprint: FINGERPRINT, devices: ['hill'] } });
+    expect(pack.report).toMatchObject({
+      kind: 'flash-list',
+      build: { fingerprint: FINGERPRINT, devices: ['hill'] },
+    });
     expect(pack.report.images.map(({ partition, slots }) => [partition, slots])).toEqual([
       ['init_boot', 'both'],
       ['dtbo', 'one'],
@@ -114,7 +148,11 @@ describe('flash lists', () => {
 
   it.each([
     ['a slot of its own words', (step: string) => step.replace('<step', '<step slot="both"'), 'both'],
-    ['a change of slots between', (step: string) => `${step}<step operation="set_active" slot="b"/>${step}`, 'both'],
+    [
+      'a change of slots between',
+      (step: string) => `${step}<step operation="set_active" slot="b"/>${step}`,
+      'both',
+    ],
     ['the same step twice for nothing', (step: string) => `${step}${step}`, 'one'],
     ['one slot named', (step: string) => step.replace('"dtbo"', '"dtbo_b"'), 'one'],
   ] as const)('tell the slots by %s', async (_what, steps, slots) => {
@@ -126,13 +164,19 @@ describe('flash lists', () => {
 
   it('as loose files are the same', async () => {
     const other = seeded(4, 3000);
-    const pack = await openAll({ 'list.xml': utf8(xml(step('dtbo', 'dtbo.img', md5(other)))), 'dtbo.img': other });
+    const pack = await openAll({
+      'list.xml': utf8(xml(step('dtbo', 'dtbo.img', md5(other)))),
+      'dtbo.img': other,
+    });
     expect(pack.report.kind).toBe('flash-list');
     expect((await take(pack, 'dtbo')).verified).toBe(true);
   });
 
   it('with another file than the list states refuse it', async () => {
-    const pack = await openAll({ 'list.xml': utf8(xml(step('dtbo', 'dtbo.img', md5(seeded(1, 9))))), 'dtbo.img': seeded(4, 3000) });
+    const pack = await openAll({
+      'list.xml': utf8(xml(step('dtbo', 'dtbo.img', md5(seeded(1, 9))))),
+      'dtbo.img': seeded(4, 3000),
+    });
     const error = await errorOf(() => take(pack, 'dtbo'));
     expect(error.code).toBe('bad-hash');
     expect(error.details?.['got']).toBe(md5(seeded(4, 3000)));
@@ -148,7 +192,12 @@ describe('flash lists', () => {
         step('super', 'super.1', md5(seeded(5, 10))),
       ].join(''),
     );
-    const files = { 'a.img': seeded(1, 10), 'b.img': seeded(2, 10), 'super.0': seeded(4, 10), 'super.1': seeded(5, 10) };
+    const files = {
+      'a.img': seeded(1, 10),
+      'b.img': seeded(2, 10),
+      'super.0': seeded(4, 10),
+      'super.1': seeded(5, 10),
+    };
     const pack = await openAll({ 'list.xml': utf8(list), ...files });
     expect(pack.report.images.map(({ partition, slots }) => [partition, slots])).toEqual([
       ['boot_a', 'one'],
@@ -173,7 +222,9 @@ describe('flash lists', () => {
       'too-large',
     ],
   ])('with %s are refused', async (_what, steps, code) =>
-    expect(await codeOf(() => openAll({ 'list.xml': utf8(`<l>${steps}</l>`), 'boot.img': seeded(1, 1) }))).toBe(code),
+    expect(
+      await codeOf(() => openAll({ 'list.xml': utf8(`<l>${steps}</l>`), 'boot.img': seeded(1, 1) })),
+    ).toBe(code),
   );
 });
 
@@ -188,7 +239,10 @@ describe('tar sets', () => {
       ],
       'SYS.tar',
     );
-    const pack = await openAll({ 'SYS.tar.md5': sys, 'RADIO.tar': tarBytes([{ name: 'modem.img', bytes: seeded(8, 700) }]) });
+    const pack = await openAll({
+      'SYS.tar.md5': sys,
+      'RADIO.tar': tarBytes([{ name: 'modem.img', bytes: seeded(8, 700) }]),
+    });
     expect(pack.report).toMatchObject({ kind: 'tar-set', build: { fingerprint: FINGERPRINT } });
     expect(pack.report.images).toMatchObject([
       { partition: 'init_boot', size: image.length },
@@ -219,11 +273,16 @@ describe('tar sets', () => {
       { name: 'boot.img', bytes: seeded(2, 600) },
       { name: 'extra.zip', bytes: await zipBytes({ 'a.img': seeded(1, 50) }) },
     ]);
-    expect((await open(tar, 'A.tar')).report).toMatchObject({ kind: 'tar-set', images: [{ partition: 'boot' }] });
+    expect((await open(tar, 'A.tar')).report).toMatchObject({
+      kind: 'tar-set',
+      images: [{ partition: 'boot' }],
+    });
   });
 
   it('inside an archive are read there', async () => {
-    const zip = await zipBytes({ 'SYS.tar.md5': tarBytes([{ name: 'dtbo.img', bytes: seeded(1, 5000) }], 'SYS.tar') });
+    const zip = await zipBytes({
+      'SYS.tar.md5': tarBytes([{ name: 'dtbo.img', bytes: seeded(1, 5000) }], 'SYS.tar'),
+    });
     expect((await take(await open(zip), 'dtbo')).bytes).toEqual(seeded(1, 5000));
   });
 
@@ -240,7 +299,10 @@ describe('tar sets', () => {
   });
 
   it('mixed with other files say which those are', async () => {
-    const { report } = await openAll({ 'A.tar': tarBytes([{ name: 'boot.img', bytes: seeded(2, 600) }]), 'notes.txt': utf8('hello') });
+    const { report } = await openAll({
+      'A.tar': tarBytes([{ name: 'boot.img', bytes: seeded(2, 600) }]),
+      'notes.txt': utf8('hello'),
+    });
     expect(report.warnings.join()).toContain('notes.txt is no part');
   });
 });
@@ -251,7 +313,8 @@ describe('block update ZIPs', () => {
     const pack = await open(
       await zipBytes({
         'META-INF/com/android/metadata': `post-build=${FINGERPRINT}\npre-device=hill\npost-security-patch-level=2026-09-05`,
-        'META-INF/com/google/android/updater-script': 'block_image_update("/dev/block/by-name/system", "system.transfer.list");',
+        'META-INF/com/google/android/updater-script':
+          'block_image_update("/dev/block/by-name/system", "system.transfer.list");',
         'system.transfer.list': '4\n0\n',
         'system.new.dat.br': seeded(1, 400),
         'boot.img': boot,
@@ -270,14 +333,22 @@ describe('ZIPs that install something', () => {
   it('are told with the partitions they say they write', async () => {
     const script =
       '#!/sbin/sh\n# dd of=/dev/block/by-name/modem\ndd if=boot.img of=/dev/block/bootdevice/by-name/boot_a\ncat x > /dev/block/by-name/recovery\n';
-    const { report, take: refuse } = await open(await zipBytes({ 'META-INF/com/google/android/update-binary': script }));
+    const { report, take: refuse } = await open(
+      await zipBytes({ 'META-INF/com/google/android/update-binary': script }),
+    );
     expect(report).toMatchObject({ kind: 'recovery-zip', writes: ['boot', 'recovery'], images: [] });
     expect(report.warnings.join()).toMatch(/boot.*recovery/s);
     expect(await codeOf(() => refuse('boot', memorySink('x')))).toBe('bad-magic');
   });
 
   it.each([
-    ['uninstaller', { 'META-INF/com/google/android/update-binary': '#!/sbin/sh\n# uninstaller: puts the stock ramdisk back\n' }],
+    [
+      'uninstaller',
+      {
+        'META-INF/com/google/android/update-binary':
+          '#!/sbin/sh\n# uninstaller: puts the stock ramdisk back\n',
+      },
+    ],
     ['installer for a recovery', { 'META-INF/com/google/android/update-binary': '#!/sbin/sh\n' }],
     ['module', { 'note.prop': 'id=a\nname=b\nversion=c\n', 'uninstall.sh': 'uninstall\n' }],
     ['checksums', 'sum', `${'a'.repeat(64)}  a.zip\n`],
@@ -294,7 +365,9 @@ describe('ZIPs that install something', () => {
   it('are modules where they carry a note with id, name and version', async () => {
     const members = { 'note.prop': 'id=lantern\nname=Lantern\nversion=2.1\n', 'install.sh': 'true\n' };
     expect((await open(await zipBytes(members))).report).toMatchObject({ kind: 'module-zip', images: [] });
-    const { report } = await open(await zipBytes({ ...members, 'META-INF/com/google/android/updater-script': '#x' }));
+    const { report } = await open(
+      await zipBytes({ ...members, 'META-INF/com/google/android/updater-script': '#x' }),
+    );
     expect(report.kind).toBe('module-zip');
     expect(report.evidence[0]).toContain('Lantern 2.1');
   });
@@ -309,9 +382,13 @@ describe('ZIPs that install something', () => {
 
 describe('files that belong together', () => {
   it('are refused where they make no one package, none, or too many', async () => {
-    expect(await codeOf(() => openAll({ 'a.bin': seeded(1, 10), 'b.bin': seeded(2, 10) }))).toBe('unsupported');
+    expect(await codeOf(() => openAll({ 'a.bin': seeded(1, 10), 'b.bin': seeded(2, 10) }))).toBe(
+      'unsupported',
+    );
     expect(await codeOf(() => openPackageFiles([], nodePorts))).toBe('usage');
-    const many = Array.from({ length: LIMITS.packageFiles + 1 }, (_, i) => memorySource(seeded(i, 4), `f${i}`));
+    const many = Array.from({ length: LIMITS.packageFiles + 1 }, (_, i) =>
+      memorySource(seeded(i, 4), `f${i}`),
+    );
     expect(await codeOf(() => openPackageFiles(many, nodePorts))).toBe('usage');
   });
 
@@ -326,9 +403,27 @@ describe('files that belong together', () => {
 describe('bare vbmeta images', () => {
   it('are themselves, whatever they describe', async () => {
     const { vbmetaBytes } = await import('../formats/avb/layout');
-    const hash = { partition: 'dtbo', imageSize: 4096, algorithm: 'sha256', salt: seeded(1, 32), digest: seeded(2, 32) };
-    const block = vbmetaBytes({ rollbackIndex: 3, release: 'x', hash, properties: { 'com.android.build.system.fingerprint': FINGERPRINT } });
-    const { report } = await open(concatBytes([block, new Uint8Array(4096 - (block.length % 4096))]), 'vbmeta.img');
-    expect(report).toMatchObject({ kind: 'bare-image', images: [{ partition: 'vbmeta' }], build: { fingerprint: FINGERPRINT } });
+    const hash = {
+      partition: 'dtbo',
+      imageSize: 4096,
+      algorithm: 'sha256',
+      salt: seeded(1, 32),
+      digest: seeded(2, 32),
+    };
+    const block = vbmetaBytes({
+      rollbackIndex: 3,
+      release: 'x',
+      hash,
+      properties: { 'com.android.build.system.fingerprint': FINGERPRINT },
+    });
+    const { report } = await open(
+      concatBytes([block, new Uint8Array(4096 - (block.length % 4096))]),
+      'vbmeta.img',
+    );
+    expect(report).toMatchObject({
+      kind: 'bare-image',
+      images: [{ partition: 'vbmeta' }],
+      build: { fingerprint: FINGERPRINT },
+    });
   });
 });

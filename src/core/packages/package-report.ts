@@ -64,13 +64,29 @@ export interface PackageImage {
 
 /** What two sources say of a build: `over` wins where it says anything. */
 export function mergeBuilds(under: Partial<PackageBuild>, over: Partial<PackageBuild>): PackageBuild {
-  const said = Object.entries(over).filter(([, value]) => value !== null && !(Array.isArray(value) && value.length === 0));
+  const said = Object.entries(over).filter(
+    ([, value]) => value !== null && !(Array.isArray(value) && value.length === 0),
+  );
   return { ...UNKNOWN_BUILD, ...under, ...Object.fromEntries(said) };
 }
 
 /** An image that stands in the package whole, as far as nothing else is said. */
-export function plainImage(partition: string, size: number | null, rest: Partial<PackageImage> = {}): PackageImage {
-  return { partition, size, sha256: null, needsSource: false, source: null, unsupported: [], slots: null, member: null, ...rest };
+export function plainImage(
+  partition: string,
+  size: number | null,
+  rest: Partial<PackageImage> = {},
+): PackageImage {
+  return {
+    partition,
+    size,
+    sha256: null,
+    needsSource: false,
+    source: null,
+    unsupported: [],
+    slots: null,
+    member: null,
+    ...rest,
+  };
 }
 
 export const UNKNOWN_BUILD: PackageBuild = {

@@ -48,7 +48,11 @@ async function updateZip(change: ZipChange = {}): Promise<{ zip: Uint8Array; ima
   const text = Object.entries(properties)
     .map(([key, value]) => `${key}=${value}`)
     .join('\n');
-  const members = { 'META-INF/com/android/metadata': change.metadata ?? METADATA, 'payload.bin': bytes, 'payload_properties.txt': text };
+  const members = {
+    'META-INF/com/android/metadata': change.metadata ?? METADATA,
+    'payload.bin': bytes,
+    'payload_properties.txt': text,
+  };
   return { image, zip: await zipBytes(members, change.deflated ? [] : ['payload.bin']) };
 }
 
@@ -91,7 +95,10 @@ describe('update packages', () => {
 
   it('are told incremental by the build they start from', async () => {
     const { zip } = await updateZip({ metadata: `${METADATA}\npre-build=club/hill/x` });
-    expect((await open(zip)).report).toMatchObject({ incremental: true, build: { sourceFingerprint: 'club/hill/x' } });
+    expect((await open(zip)).report).toMatchObject({
+      incremental: true,
+      build: { sourceFingerprint: 'club/hill/x' },
+    });
   });
 
   it('without metadata or properties are taken, and it is said', async () => {
@@ -137,7 +144,10 @@ describe('update packages', () => {
 describe('other files', () => {
   it('that are one image are told by what is in them', async () => {
     const { report } = await open(await stockImage(), 'renamed.bin');
-    expect(report).toMatchObject({ kind: 'bare-image', build: { fingerprint: FINGERPRINT, patchLevel: '2026-09-05', devices: ['hill'] } });
+    expect(report).toMatchObject({
+      kind: 'bare-image',
+      build: { fingerprint: FINGERPRINT, patchLevel: '2026-09-05', devices: ['hill'] },
+    });
     expect(report.images[0]).toMatchObject({ partition: 'init_boot', needsSource: false });
   });
   it('that are a kit are told so, and hold no image', async () => {
@@ -149,9 +159,13 @@ describe('other files', () => {
     ['noise', seeded(1, 9000)],
     ['a text', utf8('only a readme\n')],
     ['zeros', new Uint8Array(5000)],
-  ])('of %s are unknown, not an error', async (_what, bytes) => expect((await open(bytes)).report.kind).toBe('unknown'));
-  it('that are an unknown archive are unknown', async () => expect((await open(await zipBytes({ 'a.txt': 'x' }))).report.kind).toBe('unknown'));
-  it('that are empty are cut off', async () => expect(await codeOf(() => open(new Uint8Array(0)))).toBe('truncated'));
+  ])('of %s are unknown, not an error', async (_what, bytes) =>
+    expect((await open(bytes)).report.kind).toBe('unknown'),
+  );
+  it('that are an unknown archive are unknown', async () =>
+    expect((await open(await zipBytes({ 'a.txt': 'x' }))).report.kind).toBe('unknown'));
+  it('that are empty are cut off', async () =>
+    expect(await codeOf(() => open(new Uint8Array(0)))).toBe('truncated'));
   it('give only the image they are', async () => {
     const opened = await open(await stockImage());
     expect(await codeOf(() => opened.take('boot', memorySink('x')))).toBe('not-found');
@@ -165,7 +179,10 @@ describe('other files', () => {
 describe('opening', () => {
   it('reads only the index of a large archive', async () => {
     const { zip } = await updateZip();
-    const big = await zipBytes({ 'pad.bin': seeded(3, 2_000_000), 'payload.bin': zip.subarray(0, 0), 'kit.json': '{}' }, ['pad.bin']);
+    const big = await zipBytes(
+      { 'pad.bin': seeded(3, 2_000_000), 'payload.bin': zip.subarray(0, 0), 'kit.json': '{}' },
+      ['pad.bin'],
+    );
     const source = countingSource(memorySource(big));
     await openPackage(source, nodePorts).catch(() => undefined);
     expect(source.bytesRead).toBeLessThan(200_000);
@@ -199,7 +216,12 @@ describe('inspectImage and listRamdisk', () => {
     });
     expect(report.sections.map((s) => s.name)).toEqual(['header', 'kernel', 'ramdisk']);
     expect(report.ramdisk).toMatchObject({ compression: 'gzip', archives: 1, entries: 5 });
-    expect(report.avb).toMatchObject({ digestValid: true, signatureValid: null, algorithm: 0, rollbackIndex: 5 });
+    expect(report.avb).toMatchObject({
+      digestValid: true,
+      signatureValid: null,
+      algorithm: 0,
+      rollbackIndex: 5,
+    });
   });
   it('list entries and take one out', async () => {
     const source = memorySource(await stockImage());

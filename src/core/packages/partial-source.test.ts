@@ -5,7 +5,8 @@ import { bytesIn, partialSource, rangesToSend } from './partial-source';
 
 const PAGE = 16 * 1024;
 const bytes = Uint8Array.from({ length: 10 * PAGE }, (_, i) => i % 251);
-const piecesOf = (ranges: readonly (readonly [number, number])[]) => Uint8Array.from(ranges.flatMap(([a, b]) => [...bytes.subarray(a, b)]));
+const piecesOf = (ranges: readonly (readonly [number, number])[]) =>
+  Uint8Array.from(ranges.flatMap(([a, b]) => [...bytes.subarray(a, b)]));
 
 describe('what to send of a file', () => {
   it('is whole pages with one more, joined where they touch, never past the end', () => {
@@ -58,8 +59,11 @@ describe('a file of which only some is there', () => {
     [299, 301],
     [499, 501],
     [200, 210],
-  ])('says that %i to %i were not sent', async (start, end) => expect(await codeOf(() => some().read(start, end))).toBe('not-found'));
-  it('says `truncated` past the end', async () => expect(await codeOf(() => some().read(0, bytes.length + 1))).toBe('truncated'));
+  ])('says that %i to %i were not sent', async (start, end) =>
+    expect(await codeOf(() => some().read(start, end))).toBe('not-found'),
+  );
+  it('says `truncated` past the end', async () =>
+    expect(await codeOf(() => some().read(0, bytes.length + 1))).toBe('truncated'));
   it.each([
     [
       'overlap',
@@ -92,6 +96,8 @@ describe('a file of which only some is there', () => {
     ['have another length than what came', [[0, 150]]],
     ['are no whole numbers', [[0.5, 200.5]]],
   ] as const)('refuses ranges that %s', async (_what, wrong) =>
-    expect(await codeOf(() => partialSource('some', bytes.length, wrong, new Uint8Array(200)))).toBe('bad-field'),
+    expect(await codeOf(() => partialSource('some', bytes.length, wrong, new Uint8Array(200)))).toBe(
+      'bad-field',
+    ),
   );
 });

@@ -17,8 +17,8 @@ export interface OpenedFile {
 const PAGE_BYTES = 16 * 1024;
 
 /**
- * What to send of a file so that it can be opened elsewhere: the ranges read here in whole pages with one more after each, because an unpacker
- * may read on a little further than it needs.
+ * What to send of a file so that it can be opened elsewhere: the ranges read here in whole pages with one
+ * more after each, because an unpacker may read on a little further than it needs.
  * @returns disjoint, in order
  */
 export function rangesToSend(read: readonly ByteRange[], sizeBytes: number): ByteRange[] {
@@ -38,23 +38,37 @@ export function rangesToSend(read: readonly ByteRange[], sizeBytes: number): Byt
   return joined;
 }
 
-export const bytesIn = (ranges: readonly ByteRange[]) => ranges.reduce((sum, [start, end]) => sum + end - start, 0);
+export const bytesIn = (ranges: readonly ByteRange[]) =>
+  ranges.reduce((sum, [start, end]) => sum + end - start, 0);
 
 /**
  * A file of which only these ranges are there.
  * @param bytes those of the ranges, one after the other
- * @throws {EternoError} `bad-field` for ranges that are not in order, overlap, leave the file or do not match the bytes; its `read` throws
+ * @throws {EternoError} `bad-field` for ranges that are not in order, overlap, leave the file or do not match
+ *   the bytes; its `read` throws
  *   `not-found` for a byte that was not sent
  */
-export function partialSource(name: string, sizeBytes: number, ranges: readonly ByteRange[], bytes: Uint8Array): ByteSource {
+export function partialSource(
+  name: string,
+  sizeBytes: number,
+  ranges: readonly ByteRange[],
+  bytes: Uint8Array,
+): ByteSource {
   const bad = (what: string) => new EternoError('bad-field', what, { file: name });
   let reached = 0;
   for (const [start, end] of ranges) {
-    if (!(Number.isSafeInteger(start) && Number.isSafeInteger(end) && start >= reached && end > start && end <= sizeBytes))
+    if (!(
+      Number.isSafeInteger(start) &&
+      Number.isSafeInteger(end) &&
+      start >= reached &&
+      end > start &&
+      end <= sizeBytes
+    ))
       throw bad('the ranges of a file do not stand in order inside it');
     reached = end;
   }
-  if (bytesIn(ranges) !== bytes.length) throw bad(`${bytes.length} bytes came for ranges of ${bytesIn(ranges)}`);
+  if (bytesIn(ranges) !== bytes.length)
+    throw bad(`${bytes.length} bytes came for ranges of ${bytesIn(ranges)}`);
   return {
     name,
     size: sizeBytes,
@@ -62,11 +76,15 @@ export function partialSource(name: string, sizeBytes: number, ranges: readonly 
       checkRange({ name, size: sizeBytes }, start, end);
       let at = 0;
       for (const range of ranges) {
-        if (start >= range[0] && end <= range[1]) return bytes.slice(at + start - range[0], at + end - range[0]);
+        if (start >= range[0] && end <= range[1])
+          return bytes.slice(at + start - range[0], at + end - range[0]);
         at += range[1] - range[0];
       }
       if (start === end) return new Uint8Array(0);
-      throw new EternoError('not-found', 'these bytes of the file were not sent', { file: name, offset: start });
+      throw new EternoError('not-found', 'these bytes of the file were not sent', {
+        file: name,
+        offset: start,
+      });
     },
   };
 }

@@ -14,12 +14,21 @@ import type { RecoverySays } from '../words/recovery';
 import { recoveryWords } from '../words/recovery';
 import { recoveryNoteOf } from './recovery-note';
 
-/* What an image that is offered as a recovery says of itself, by its own bytes (docs/method.md, "What may be written where"). */
+/*
+ * What an image that is offered as a recovery says of itself, by its own bytes (docs/method.md, "What may be
+ * written where").
+ */
 
 export interface RecoveryClaim {
-  /** The partition that its verified-boot data names; null where only a boot header speaks, which does not tell boot from recovery. */
+  /**
+   * The partition that its verified-boot data names; null where only a boot header speaks, which does not
+   * tell boot from recovery.
+   */
   readonly partition: string | null;
-  /** What in its ramdisk makes it a recovery: a note of one, or the path of a recovery program; null where nothing does. */
+  /**
+   * What in its ramdisk makes it a recovery: a note of one, or the path of a recovery program; null where
+   * nothing does.
+   */
   readonly program: string | null;
   /** The build that its properties name, for whose handset it was made; null where they name none. */
   readonly fingerprint: string | null;
@@ -32,7 +41,9 @@ function programOf(archives: readonly CpioArchive[]): string | null {
   const note = recoveryNoteOf(archives);
   if (note) return note.name;
   for (const { entries } of archives)
-    for (const entry of entries) if ((isKind(entry, TYPE.file) || isKind(entry, TYPE.link)) && PROGRAM.test(nameOf(entry))) return nameOf(entry);
+    for (const entry of entries)
+      if ((isKind(entry, TYPE.file) || isKind(entry, TYPE.link)) && PROGRAM.test(nameOf(entry)))
+        return nameOf(entry);
   return null;
 }
 
@@ -42,8 +53,15 @@ export async function recoveryClaim(source: ByteSource, ports: Ports): Promise<R
   const isBoot = startsWith(await source.read(0, Math.min(source.size, BOOT_MAGIC.length)), BOOT_MAGIC);
   const packed = isBoot ? await sectionBytes(await readBootImage(source), 'ramdisk') : new Uint8Array(0);
   const archives = packed.length > 0 ? archivesOf(await readRamdisk(packed, ports.codecs)) : [];
-  const named = !isBoot || (identity.avb !== null && (imageDescriptor(identity.avb) !== null || identity.build.fingerprint !== null));
-  return { partition: named ? identity.partition : null, program: programOf(archives), fingerprint: identity.build.fingerprint };
+  const named =
+    !isBoot ||
+    (identity.avb !== null &&
+      (imageDescriptor(identity.avb) !== null || identity.build.fingerprint !== null));
+  return {
+    partition: named ? identity.partition : null,
+    program: programOf(archives),
+    fingerprint: identity.build.fingerprint,
+  };
 }
 
 /** What is known of an image as a recovery for one handset: null where nobody knows, and why. */
@@ -62,7 +80,8 @@ export function isRecovery({ partition, program }: RecoveryClaim): Judged {
 }
 
 /**
- * Whether it is made for a handset: by its own properties; where they name nobody, by the word of the person who kept it, with their reason.
+ * Whether it is made for a handset: by its own properties; where they name nobody, by the word of the person
+ * who kept it, with their reason.
  * @param word why the person says that it is for these code names; null where they never did
  */
 export function recoveryIsFor(
@@ -73,7 +92,8 @@ export function recoveryIsFor(
   const made = fingerprint === null ? null : splitFingerprint(fingerprint);
   if (device === null) return judged(null, { code: 'handset-unread' });
   if (made) {
-    if (made.device !== device) return judged(false, { code: 'made-for', what: 'device', made: made.device, handset: device });
+    if (made.device !== device)
+      return judged(false, { code: 'made-for', what: 'device', made: made.device, handset: device });
     const product = installed === null ? null : (splitFingerprint(installed)?.product ?? null);
     if (product !== null && made.product !== product)
       return judged(false, { code: 'made-for', what: 'variant', made: made.product, handset: product });
@@ -85,7 +105,10 @@ export function recoveryIsFor(
   return judged(fits, { code: 'your-word', devices: word.devices, device, reason, fits });
 }
 
-/** Why an image can't go on the shelf of recoveries; null where it can. Stock images are the maker's own: they are written back, not shelved. */
+/**
+ * Why an image can't go on the shelf of recoveries; null where it can. Stock images are the maker's own: they
+ * are written back, not shelved.
+ */
 export function whyNoRecovery(role: string, claim: RecoveryClaim): string | null {
   if (role === 'stock') return 'This is a stock image. It is kept as the way back already.';
   if (role === 'patched') return 'This image was patched with a root kit.';

@@ -21,7 +21,10 @@ function keep(): Kept {
     sinkFor(name) {
       const parts: Uint8Array[] = [];
       files.set(name, () => memorySource(concatBytes(parts), name));
-      return { write: async (bytes) => void parts.push(bytes.slice()), readBack: async () => memorySource(concatBytes(parts), name) };
+      return {
+        write: async (bytes) => void parts.push(bytes.slice()),
+        readBack: async () => memorySource(concatBytes(parts), name),
+      };
     },
   };
 }
@@ -38,12 +41,19 @@ async function set(): Promise<{ sources: ByteSource[]; stock: Uint8Array }> {
   );
   return {
     stock,
-    sources: [memorySource(sys, 'SYS_T9_user.tar.md5'), memorySource(tarBytes([{ name: 'modem.bin', bytes: seeded(3, 700) }]), 'RADIO_T9.tar')],
+    sources: [
+      memorySource(sys, 'SYS_T9_user.tar.md5'),
+      memorySource(tarBytes([{ name: 'modem.bin', bytes: seeded(3, 700) }]), 'RADIO_T9.tar'),
+    ],
   };
 }
 const other = () => stockImage({ entries: [...stockEntries(), entry('added', 'x')] });
-const repack = (sources: readonly ByteSource[], image: Uint8Array, kept = keep(), member = 'init_boot.img.lz4') =>
-  repackTarSet(sources, new Map([[member, memorySource(image, 'new.img')]]), kept.sinkFor, nodePorts);
+const repack = (
+  sources: readonly ByteSource[],
+  image: Uint8Array,
+  kept = keep(),
+  member = 'init_boot.img.lz4',
+) => repackTarSet(sources, new Map([[member, memorySource(image, 'new.img')]]), kept.sinkFor, nodePorts);
 
 describe('tar sets written again', () => {
   it('hold the new image, packed alike, and everything else as it was', async () => {
@@ -81,7 +91,9 @@ describe('tar sets written again', () => {
     const { sources, stock } = await set();
     const strange = memorySource(tarBytes([{ name: 'modem.bin', bytes: seeded(3, 700) }]), 'RADIO_T8.tar');
     expect(await codeOf(() => repack([sources[0]!, strange], stock))).toBe('refused');
-    expect(await codeOf(async () => repack(sources, await stockImage({ partition: 'boot' })))).toBe('refused');
+    expect(await codeOf(async () => repack(sources, await stockImage({ partition: 'boot' })))).toBe(
+      'refused',
+    );
     const fingerprint = 'club/hill_eu/hill:16/HC1.261005.001/9002:user/release-keys';
     expect(await codeOf(async () => repack(sources, await stockImage({ fingerprint })))).toBe('refused');
     expect(await codeOf(() => repack(sources, stock, keep(), 'boot.img'))).toBe('not-found');
@@ -100,6 +112,8 @@ describe('tar sets written again', () => {
       { name: 'init_boot.img', bytes: stock },
       { name: 'userdata.img', bytes: seeded(1, 100) },
     ]);
-    expect((await repack([memorySource(tar, 'A_T9.tar')], await other(), keep(), 'init_boot.img')).userData).toEqual(['A_T9.tar/userdata.img']);
+    expect(
+      (await repack([memorySource(tar, 'A_T9.tar')], await other(), keep(), 'init_boot.img')).userData,
+    ).toEqual(['A_T9.tar/userdata.img']);
   });
 });

@@ -13,7 +13,10 @@ import type { OpenTar } from './tar-set';
 import { checkMd5Line, isUserData, md5OfTar, memberSource, openTars } from './tar-set';
 import { unwrap } from './unwrap';
 
-/* A tar set written again with images replaced, for lanes that write whole sets (docs/formats.md, "Tar sets"). */
+/*
+ * A tar set written again with images replaced, for lanes that write whole sets (docs/formats.md, "Tar
+ * sets").
+ */
 
 export interface RepackedTar {
   readonly name: string;
@@ -34,15 +37,27 @@ export interface TarSink {
   readBack(): Promise<ByteSource>;
 }
 
-const padding = (size: number) => new Uint8Array((TAR_BLOCK_BYTES - (size % TAR_BLOCK_BYTES)) % TAR_BLOCK_BYTES);
+const padding = (size: number) =>
+  new Uint8Array((TAR_BLOCK_BYTES - (size % TAR_BLOCK_BYTES)) % TAR_BLOCK_BYTES);
 
-/** The build word that the parts of one set share in their names, such as `T105X` in `SYS_T105X_user.tar.md5`. */
+/**
+ * The build word that the parts of one set share in their names, such as `T105X` in `SYS_T105X_user.tar.md5`.
+ */
 const buildWord = (name: string) => /^[A-Za-z]+_([A-Za-z0-9]+)/.exec(name)?.[1] ?? null;
 
-/** @throws {EternoError} `refused` where the parts, or the new images, are of different builds or partitions */
-async function refuseMixture(tars: readonly OpenTar[], replacements: ReadonlyMap<string, ByteSource>, ports: Ports): Promise<void> {
-  const words = [...new Set(tars.map(({ source }) => buildWord(source.name)).filter((word) => word !== null))];
-  if (words.length > 1) throw new EternoError('refused', `the parts are of different builds: ${words.join(', ')}`);
+/**
+ * @throws {EternoError} `refused` where the parts, or the new images, are of different builds or partitions
+ */
+async function refuseMixture(
+  tars: readonly OpenTar[],
+  replacements: ReadonlyMap<string, ByteSource>,
+  ports: Ports,
+): Promise<void> {
+  const words = [
+    ...new Set(tars.map(({ source }) => buildWord(source.name)).filter((word) => word !== null)),
+  ];
+  if (words.length > 1)
+    throw new EternoError('refused', `the parts are of different builds: ${words.join(', ')}`);
   const spoken = new Map<string, string>();
   const note = async (label: string, source: ByteSource) => {
     const { build, partition } = await identifyImage((await unwrap(source, ports)).source);
@@ -53,17 +68,31 @@ async function refuseMixture(tars: readonly OpenTar[], replacements: ReadonlyMap
     for (const member of tar.archive.members) {
       const wanted = replacements.get(member.name);
       if (!wanted) continue;
-      const [was, is] = [await note(member.name, memberSource(tar, member)), await note(`the new ${member.name}`, wanted)];
-      if (was !== is) throw new EternoError('refused', `${member.name} is an image of ${was}, and the new one of ${is}`, { file: wanted.name });
+      const [was, is] = [
+        await note(member.name, memberSource(tar, member)),
+        await note(`the new ${member.name}`, wanted),
+      ];
+      if (was !== is)
+        throw new EternoError('refused', `${member.name} is an image of ${was}, and the new one of ${is}`, {
+          file: wanted.name,
+        });
     }
   }
   const builds = [...new Set(spoken.values())];
   if (builds.length > 1)
-    throw new EternoError('refused', `the images are of different builds: ${[...spoken].map(([name, build]) => `${name} of ${build}`).join('; ')}`);
+    throw new EternoError(
+      'refused',
+      `the images are of different builds: ${[...spoken].map(([name, build]) => `${name} of ${build}`).join('; ')}`,
+    );
 }
 
 /** The new member's bytes, packed as the one it replaces. @throws {EternoError} `unsupported` kind */
-async function packLike(stock: ByteSource, image: ByteSource, ports: Ports, signal: AbortSignal | undefined): Promise<Uint8Array> {
+async function packLike(
+  stock: ByteSource,
+  image: ByteSource,
+  ports: Ports,
+  signal: AbortSignal | undefined,
+): Promise<Uint8Array> {
   const plain = await image.read(0, image.size, signal);
   const kind = guessCompression(await stock.read(0, Math.min(8, stock.size)));
   return kind === null || kind === 'none' ? plain : ports.codecs.encode(kind, plain);
@@ -124,11 +153,13 @@ async function checkWritten(
   md5: string | null,
   ports: Ports,
 ): Promise<void> {
-  const wrong = (what: string) => new EternoError('bad-hash', `${stock.source.name}: ${what}`, { file: stock.source.name });
+  const wrong = (what: string) =>
+    new EternoError('bad-hash', `${stock.source.name}: ${what}`, { file: stock.source.name });
   const tar = { source: written, archive: await readTar(written) };
   const names = (archive: OpenTar['archive']) => archive.members.map((member) => member.name).join('\n');
   if (names(tar.archive) !== names(stock.archive)) throw wrong('its members came out in another order');
-  if (md5 !== null && (await md5OfTar(tar, ports)) !== md5) throw wrong('it did not come out with the MD5 of its line');
+  if (md5 !== null && (await md5OfTar(tar, ports)) !== md5)
+    throw wrong('it did not come out with the MD5 of its line');
   for (const member of tar.archive.members) {
     const image = replacements.get(member.name);
     if (!image) continue;
@@ -139,10 +170,12 @@ async function checkWritten(
 }
 
 /**
- * Writes every archive of a set again, with members replaced by raw images: names, order and kind of packing stay, the MD5 line is renewed.
- * The stock archives are held against their own lines first, what was written is read back.
+ * Writes every archive of a set again, with members replaced by raw images: names, order and kind of packing
+ * stay, the MD5 line is renewed. The stock archives are held against their own lines first, what was written
+ * is read back.
  * @param replacements raw images by member name @param sinkFor where an archive of this name goes
- * @throws {EternoError} `not-found` or `duplicate` member, `refused`, `bad-hash`, `unsupported`, and what the readers find wrong
+ * @throws {EternoError} `not-found` or `duplicate` member, `refused`, `bad-hash`, `unsupported`, and what the
+ *   readers find wrong
  */
 export async function repackTarSet(
   sources: readonly ByteSource[],
@@ -153,11 +186,15 @@ export async function repackTarSet(
 ): Promise<RepackedSet> {
   const tars = await openTars(sources);
   for (const name of replacements.keys()) {
-    const count = tars.reduce((sum, { archive }) => sum + archive.members.filter((member) => member.name === name).length, 0);
+    const count = tars.reduce(
+      (sum, { archive }) => sum + archive.members.filter((member) => member.name === name).length,
+      0,
+    );
     if (count === 0) throw new EternoError('not-found', `no archive of the set has a member "${name}"`);
     if (count > 1) throw new EternoError('duplicate', `the set has ${count} members "${name}"`);
   }
-  if (new Set(sources.map((source) => source.name)).size < sources.length) throw new EternoError('duplicate', 'two archives have the same name');
+  if (new Set(sources.map((source) => source.name)).size < sources.length)
+    throw new EternoError('duplicate', 'two archives have the same name');
   await refuseMixture(tars, replacements, ports);
   const totalBytes = 2 * tars.reduce((sum, { archive }) => sum + archive.endBytes, 0);
   let doneBytes = 0;
@@ -175,7 +212,9 @@ export async function repackTarSet(
     archives.push(written);
   }
   const userData = tars.flatMap(({ source, archive }) =>
-    archive.members.filter((member) => isUserData(member.name)).map((member) => `${source.name}/${member.name}`),
+    archive.members
+      .filter((member) => isUserData(member.name))
+      .map((member) => `${source.name}/${member.name}`),
   );
   return { archives, userData };
 }

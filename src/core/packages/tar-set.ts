@@ -13,11 +13,15 @@ import { baseName } from './package-files';
 import { contentsOf } from './contents';
 import type { OpenedPackage } from './package-report';
 
-/* Tar sets (docs/formats.md, "Packages"): several archives that make one firmware, images in them plain or as lz4. */
+/*
+ * Tar sets (docs/formats.md, "Packages"): several archives that make one firmware, images in them plain or as
+ * lz4.
+ */
 
 const MEMBER_NAME = /^([A-Za-z0-9_-]{1,63})\.img(\.lz4)?$/i;
 /** Members that hold what the person keeps on the handset. */
-export const isUserData = (name: string) => /^(userdata|user_data|data)\.img(\.lz4|\.ext4)?/i.test(baseName(name));
+export const isUserData = (name: string) =>
+  /^(userdata|user_data|data)\.img(\.lz4|\.ext4)?/i.test(baseName(name));
 
 export interface OpenTar {
   readonly source: ByteSource;
@@ -35,7 +39,11 @@ export const memberSource = ({ source }: OpenTar, member: TarMember) =>
   subSource(source, member.dataOffset, member.dataOffset + member.size, baseName(member.name));
 
 /** MD5 of a tar up to its appended line. */
-export async function md5OfTar({ source, archive }: OpenTar, ports: Pick<Ports, 'digests'>, watch: Watch = {}): Promise<string> {
+export async function md5OfTar(
+  { source, archive }: OpenTar,
+  ports: Pick<Ports, 'digests'>,
+  watch: Watch = {},
+): Promise<string> {
   const { endBytes } = archive;
   return digestOfSource(ports.digests, 'md5', subSource(source, 0, endBytes), watch.signal, (doneBytes) =>
     watch.onProgress?.({ phase: 'check the archive', doneBytes, totalBytes: endBytes }),
@@ -43,16 +51,24 @@ export async function md5OfTar({ source, archive }: OpenTar, ports: Pick<Ports, 
 }
 
 /** Holds a tar against the line appended to it; whether there was one. @throws {EternoError} `bad-hash` */
-export async function checkMd5Line(tar: OpenTar, ports: Pick<Ports, 'digests'>, watch: Watch = {}): Promise<boolean> {
+export async function checkMd5Line(
+  tar: OpenTar,
+  ports: Pick<Ports, 'digests'>,
+  watch: Watch = {},
+): Promise<boolean> {
   const line = tar.archive.md5Line;
   if (!line) return false;
   const got = await md5OfTar(tar, ports, watch);
   if (got !== line.md5)
-    throw new EternoError('bad-hash', `${tar.source.name} does not have the MD5 that the line behind it states`, {
-      file: tar.source.name,
-      offset: tar.archive.endBytes,
-      details: { expected: line.md5, got },
-    });
+    throw new EternoError(
+      'bad-hash',
+      `${tar.source.name} does not have the MD5 that the line behind it states`,
+      {
+        file: tar.source.name,
+        offset: tar.archive.endBytes,
+        details: { expected: line.md5, got },
+      },
+    );
   return true;
 }
 
@@ -65,16 +81,28 @@ async function imageMember(tar: OpenTar, member: TarMember, ports: Ports): Promi
   return {
     partition: match[1]!,
     name: `${tar.source.name}/${member.name}`,
-    size: kind === null || kind === 'none' ? member.size : kind === 'lz4-frame' ? lz4FrameContentBytes(head) : null,
+    size:
+      kind === null || kind === 'none'
+        ? member.size
+        : kind === 'lz4-frame'
+          ? lz4FrameContentBytes(head)
+          : null,
     packedBytes: member.size,
     slots: null,
     hashStated: tar.archive.md5Line !== null,
-    open: async (watch) => ({ source, check: async (signal) => void (await checkMd5Line(tar, ports, signal ? { ...watch, signal } : watch)) }),
+    open: async (watch) => ({
+      source,
+      check: async (signal) => void (await checkMd5Line(tar, ports, signal ? { ...watch, signal } : watch)),
+    }),
   };
 }
 
 /** @throws {EternoError} of `readTar` */
-export async function openTarSet(sources: readonly ByteSource[], ports: Ports, watch: Watch): Promise<OpenedPackage> {
+export async function openTarSet(
+  sources: readonly ByteSource[],
+  ports: Ports,
+  watch: Watch,
+): Promise<OpenedPackage> {
   const tars = await openTars(sources);
   const members: ImageMember[] = [];
   const warnings: string[] = [];
@@ -82,9 +110,13 @@ export async function openTarSet(sources: readonly ByteSource[], ports: Ports, w
     for (const member of tar.archive.members) {
       const image = await imageMember(tar, member, ports);
       if (image) members.push(image);
-      if (isUserData(member.name)) warnings.push(`${tar.source.name} holds ${member.name}: writing that part wipes what is kept on the handset`);
+      if (isUserData(member.name))
+        warnings.push(
+          `${tar.source.name} holds ${member.name}: writing that part wipes what is kept on the handset`,
+        );
     }
-    if (!tar.archive.md5Line) warnings.push(`${tar.source.name} carries no MD5 line: nothing says whether it is whole`);
+    if (!tar.archive.md5Line)
+      warnings.push(`${tar.source.name} carries no MD5 line: nothing says whether it is whole`);
   }
   const spoken = await buildOfMembers(members, ports, watch);
   const evidence = tars.map(
@@ -93,7 +125,13 @@ export async function openTarSet(sources: readonly ByteSource[], ports: Ports, w
   );
   if (spoken) evidence.push(`${spoken.from} names the build in its verified-boot data`);
   else warnings.push('no image in it names the build');
-  const opened = memberPackage(members, { kind: 'tar-set', evidence, warnings, build: spoken?.build ?? {} }, ports);
-  const listed = tars.flatMap(({ source, archive }) => archive.members.map(({ name, size }) => ({ name: `${source.name}/${name}`, size })));
+  const opened = memberPackage(
+    members,
+    { kind: 'tar-set', evidence, warnings, build: spoken?.build ?? {} },
+    ports,
+  );
+  const listed = tars.flatMap(({ source, archive }) =>
+    archive.members.map(({ name, size }) => ({ name: `${source.name}/${name}`, size })),
+  );
   return { ...opened, contents: contentsOf(listed, opened.report.images) };
 }

@@ -6,9 +6,20 @@ import { UNKNOWN_BUILD } from './package-report';
 export function unknownPackage(file: string, why: string): OpenedPackage {
   return {
     contents: [],
-    report: { kind: 'unknown', incremental: false, build: UNKNOWN_BUILD, images: [], evidence: [], warnings: [why], writes: [] },
+    report: {
+      kind: 'unknown',
+      incremental: false,
+      build: UNKNOWN_BUILD,
+      images: [],
+      evidence: [],
+      warnings: [why],
+      writes: [],
+    },
     take: async (partition) => {
-      throw new EternoError('bad-magic', `${why}; no image of ${partition} can be taken out`, { file, offset: 0 });
+      throw new EternoError('bad-magic', `${why}; no image of ${partition} can be taken out`, {
+        file,
+        offset: 0,
+      });
     },
   };
 }

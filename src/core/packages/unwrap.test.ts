@@ -53,14 +53,20 @@ describe('wrapped images', () => {
 
   it('that are damaged inside say so', async () => {
     const packed = await gzip(await stockImage());
-    expect(await codeOf(() => openPackage(memorySource(packed.subarray(0, packed.length / 2)), nodePorts))).toBe('truncated');
+    expect(
+      await codeOf(() => openPackage(memorySource(packed.subarray(0, packed.length / 2)), nodePorts)),
+    ).toBe('truncated');
   });
 
   it('of something unknown are unknown', async () => {
-    expect((await openPackage(memorySource(await gzip(seeded(1, 9000))), nodePorts)).report.kind).toBe('unknown');
+    expect((await openPackage(memorySource(await gzip(seeded(1, 9000))), nodePorts)).report.kind).toBe(
+      'unknown',
+    );
   });
 
   it('are named sparse by inspect, which reads an image as it stands', async () => {
-    expect((await inspectImage(memorySource(await sparse(await stockImage())), nodePorts)).kind).toBe('sparse');
+    expect((await inspectImage(memorySource(await sparse(await stockImage())), nodePorts)).kind).toBe(
+      'sparse',
+    );
   });
 });

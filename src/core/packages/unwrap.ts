@@ -14,14 +14,18 @@ export interface Unwrapped {
   readonly source: ByteSource;
   /** What stood around it, from the outside in, in words. */
   readonly wrappings: readonly string[];
-  /** Checks what the wrappings state of the whole; call it when all of it is taken. @throws {EternoError} `bad-hash` */
+  /**
+   * Checks what the wrappings state of the whole; call it when all of it is taken. @throws {EternoError}
+   * `bad-hash`
+   */
   check(signal?: AbortSignal): Promise<void>;
 }
 
 /**
- * Takes sparse and compressed wrappings off an image. Sparse images are read lazily; a compressed file is unpacked whole, within the limit
- * of images held in memory.
- * @throws {EternoError} `too-deep`, `too-large`, `unsupported`, `corrupt`, `truncated` and what the sparse reader finds wrong
+ * Takes sparse and compressed wrappings off an image. Sparse images are read lazily; a compressed file is
+ * unpacked whole, within the limit of images held in memory.
+ * @throws {EternoError} `too-deep`, `too-large`, `unsupported`, `corrupt`, `truncated` and what the sparse
+ *   reader finds wrong
  */
 export async function unwrap(source: ByteSource, ports: Pick<Ports, 'codecs'>): Promise<Unwrapped> {
   let current = source;
@@ -33,7 +37,9 @@ export async function unwrap(source: ByteSource, ports: Pick<Ports, 'codecs'>): 
     const kind = sparse ? null : guessCompression(head);
     if (!sparse && (kind === null || kind === 'none')) break;
     if (wrappings.length >= LIMITS.wrappings)
-      throw new EternoError('too-deep', `packed inside itself more than ${LIMITS.wrappings} times`, { file: source.name });
+      throw new EternoError('too-deep', `packed inside itself more than ${LIMITS.wrappings} times`, {
+        file: source.name,
+      });
     if (sparse) {
       const image = await readSparse(current);
       checks.push((signal) => image.checkCrc(signal));
@@ -53,10 +59,18 @@ export async function unwrap(source: ByteSource, ports: Pick<Ports, 'codecs'>): 
   };
 }
 
-async function unpack(source: ByteSource, kind: StreamCodec, { codecs }: Pick<Ports, 'codecs'>): Promise<ByteSource> {
-  if (source.size > LIMITS.imageBytes) throw new EternoError('too-large', `a packed file of ${source.size} bytes`, { file: source.name });
+async function unpack(
+  source: ByteSource,
+  kind: StreamCodec,
+  { codecs }: Pick<Ports, 'codecs'>,
+): Promise<ByteSource> {
+  if (source.size > LIMITS.imageBytes)
+    throw new EternoError('too-large', `a packed file of ${source.size} bytes`, { file: source.name });
   try {
-    return memorySource(await decodeAll(codecs, kind, await source.read(0, source.size), LIMITS.imageBytes), source.name);
+    return memorySource(
+      await decodeAll(codecs, kind, await source.read(0, source.size), LIMITS.imageBytes),
+      source.name,
+    );
   } catch (thrown) {
     throw thrown instanceof EternoError ? thrown.inFile(source.name) : thrown;
   }

@@ -33,8 +33,10 @@ function imageOf(partition: PartitionUpdate, blockSize: number): PackageImage {
 function warningsOf(payload: Payload): string[] {
   const warnings: string[] = [];
   const unsupported = payload.manifest.partitions.filter((partition) => unsupportedOf(partition).length > 0);
-  for (const partition of unsupported) warnings.push(`${partition.name} can't be made here: ${unsupportedOf(partition).join(', ')}`);
-  if (payload.manifest.partialUpdate) warnings.push('a partial update: only the partitions listed are written, the others stay as they are');
+  for (const partition of unsupported)
+    warnings.push(`${partition.name} can't be made here: ${unsupportedOf(partition).join(', ')}`);
+  if (payload.manifest.partialUpdate)
+    warnings.push('a partial update: only the partitions listed are written, the others stay as they are');
   for (const partition of payload.manifest.partitions) {
     if (!partition.sha256) warnings.push(`${partition.name}: the package states no hash for it`);
   }
@@ -59,7 +61,8 @@ type Findings = { build: PackageBuild; evidence: readonly string[]; warnings: re
 
 function packageOf(payload: Payload, ports: Ports, { build, evidence, warnings }: Findings): OpenedPackage {
   const { manifest } = payload;
-  const patcher = (before: Uint8Array, patch: Uint8Array, bytes: number) => applyBinaryPatch(before, patch, bytes, ports.codecs);
+  const patcher = (before: Uint8Array, patch: Uint8Array, bytes: number) =>
+    applyBinaryPatch(before, patch, bytes, ports.codecs);
   const images = manifest.partitions.map((partition) => imageOf(partition, manifest.blockSize));
   return {
     contents: contentsOf([], images),
@@ -79,27 +82,50 @@ function packageOf(payload: Payload, ports: Ports, { build, evidence, warnings }
   };
 }
 
-/** What `payload_properties.txt` states against the payload itself. @throws {EternoError} `bad-hash`, `bad-field`, `truncated` */
-function checkProperties(properties: ReadonlyMap<string, string>, payload: Payload, metadataBase64: string): string[] {
+/**
+ * What `payload_properties.txt` states against the payload itself. @throws {EternoError} `bad-hash`,
+ * `bad-field`, `truncated`
+ */
+function checkProperties(
+  properties: ReadonlyMap<string, string>,
+  payload: Payload,
+  metadataBase64: string,
+): string[] {
   const file = payload.source.name;
   const statedSize = properties.get('FILE_SIZE');
   if (statedSize !== undefined && Number(statedSize) !== payload.source.size) {
     const code = Number(statedSize) > payload.source.size ? 'truncated' : 'bad-field';
-    throw new EternoError(code, `the payload has ${payload.source.size} bytes, its properties state ${statedSize}`, { file });
+    throw new EternoError(
+      code,
+      `the payload has ${payload.source.size} bytes, its properties state ${statedSize}`,
+      { file },
+    );
   }
   const metadataSize = properties.get('METADATA_SIZE');
   if (metadataSize !== undefined && Number(metadataSize) !== payload.metadataBytes) {
-    throw new EternoError('bad-field', `the payload's metadata has ${payload.metadataBytes} bytes, its properties state ${metadataSize}`, { file });
+    throw new EternoError(
+      'bad-field',
+      `the payload's metadata has ${payload.metadataBytes} bytes, its properties state ${metadataSize}`,
+      { file },
+    );
   }
   const metadataHash = properties.get('METADATA_HASH');
   if (metadataHash === undefined) return [];
   if (metadataHash !== metadataBase64)
-    throw new EternoError('bad-hash', 'the manifest does not have the hash that the payload properties state', { file, offset: 0 });
+    throw new EternoError(
+      'bad-hash',
+      'the manifest does not have the hash that the payload properties state',
+      { file, offset: 0 },
+    );
   return ['the manifest has the SHA-256 that payload_properties.txt states'];
 }
 
 /** An update ZIP: `payload.bin` read in place, with what stands beside it. */
-export async function openUpdateZip(archive: ZipArchive, entry: ZipEntry, ports: Ports): Promise<OpenedPackage> {
+export async function openUpdateZip(
+  archive: ZipArchive,
+  entry: ZipEntry,
+  ports: Ports,
+): Promise<OpenedPackage> {
   const payload = await readPayload(await archive.openStored(entry), ports);
   const files = filesOfZip(archive);
   const evidence = ['holds payload.bin, stored: an update package', manifestEvidence(payload)];
@@ -119,7 +145,9 @@ export async function openUpdateZip(archive: ZipArchive, entry: ZipEntry, ports:
   else warnings.push('no metadata beside the payload: the build is not stated');
   const build = mergeBuilds({ patchLevel: payload.manifest.securityPatchLevel }, metadata ?? {});
   const opened = packageOf(payload, ports, { build, evidence, warnings });
-  return build.sourceFingerprint === null ? opened : { ...opened, report: { ...opened.report, incremental: true } };
+  return build.sourceFingerprint === null
+    ? opened
+    : { ...opened, report: { ...opened.report, incremental: true } };
 }
 
 export function payloadEntryOf(archive: ZipArchive): ZipEntry | null {

@@ -21,11 +21,18 @@ const kit = (...steps: KitStep[]): Kit => ({
   steps,
   files: new Map([['f', utf8('a file')]]),
 });
-const variables = { 'stock.sha256': 'abc', 'kit.id': 'k', 'kit.version': '1', 'build.fingerprint': 'b/p/d:1/i/2:user/keys' };
-const apply = (archives: CpioArchive[], ...steps: KitStep[]) => applySteps(kit(...steps), archives, 'one two', variables);
+const variables = {
+  'stock.sha256': 'abc',
+  'kit.id': 'k',
+  'kit.version': '1',
+  'build.fingerprint': 'b/p/d:1/i/2:user/keys',
+};
+const apply = (archives: CpioArchive[], ...steps: KitStep[]) =>
+  applySteps(kit(...steps), archives, 'one two', variables);
 const names = (entries: readonly CpioEntry[]) => entries.map(nameOf);
 const stock = () => [archive(...stockEntries())];
-const failing = async (archives: CpioArchive[], ...steps: KitStep[]) => errorOf(() => apply(archives, ...steps));
+const failing = async (archives: CpioArchive[], ...steps: KitStep[]) =>
+  errorOf(() => apply(archives, ...steps));
 
 describe('new entries', () => {
   it('go to the end of the last archive with the next inode', () => {
@@ -37,41 +44,57 @@ describe('new entries', () => {
     );
     expect(archives[0]!).toHaveLength(1);
     const [made, file] = archives[1]!.slice(-2);
-    expect(made).toMatchObject({ fields: { ino: 901, mode: TYPE.directory | 0o750, nlink: 2, uid: 0, gid: 0, mtime: 0 } });
+    expect(made).toMatchObject({
+      fields: { ino: 901, mode: TYPE.directory | 0o750, nlink: 2, uid: 0, gid: 0, mtime: 0 },
+    });
     expect(file).toMatchObject({ fields: { ino: 902, mode: TYPE.file | 0o755, nlink: 1, gid: 2000 } });
     expect(changes.added).toEqual(['.k', '.k/f']);
   });
 
   it('take the magic and hex case of the last trailer', () => {
-    const last = readCpioArchive(utf8(new TextDecoder().decode(archiveBytes(archive(folder('d')))).replace('0000000b', '0000000B')), 0).archive;
+    const last = readCpioArchive(
+      utf8(new TextDecoder().decode(archiveBytes(archive(folder('d')))).replace('0000000b', '0000000B')),
+      0,
+    ).archive;
     const { archives } = apply([last], { do: 'link', path: 'l', to: 'd', ...owned });
-    expect(archives[0]!.at(-1)).toMatchObject({ upperCase: true, magic: '070701', fields: { mode: TYPE.link | 0o777 } });
+    expect(archives[0]!.at(-1)).toMatchObject({
+      upperCase: true,
+      magic: '070701',
+      fields: { mode: TYPE.link | 0o777 },
+    });
     expect([...archives[0]!.at(-1)!.data]).toEqual([...utf8('d')]);
   });
 
-  it.each(['070701', '070702'])('of an archive with checksums carry theirs, also behind a trailer of %s', (trailerMagic) => {
-    const sums = archive(entry('f', 'abc', { magic: '070702' }), entry('init', 'xyz', { magic: '070702' }));
-    const stockOf = { ...sums, trailer: makeTrailer(trailerMagic) };
-    const { archives } = apply(
-      [stockOf],
-      { do: 'add', path: 'new', from: 'f', mode: 0o644, ...owned },
-      { do: 'add', path: 'f', from: 'f', mode: 0o644, ...owned, replace: true },
-      { do: 'keep', path: 'init', as: 'kept', ifPresent: false },
-    );
-    const sum = (text: string) => [...utf8(text)].reduce((total, byte) => total + byte, 0);
-    const told = archives[0]!.map((one) => [nameOf(one), one.magic, one.fields.check]);
-    expect(told).toEqual([
-      ['f', '070702', sum('a file')],
-      ['new', '070702', sum('a file')],
-      ['kept', '070702', sum('xyz')],
-    ]);
-    const bytes = archiveBytes({ entries: archives[0]!, trailer: stockOf.trailer });
-    expect(readCpioArchive(bytes, 0).archive.entries).toHaveLength(3);
-  });
+  it.each(['070701', '070702'])(
+    'of an archive with checksums carry theirs, also behind a trailer of %s',
+    (trailerMagic) => {
+      const sums = archive(entry('f', 'abc', { magic: '070702' }), entry('init', 'xyz', { magic: '070702' }));
+      const stockOf = { ...sums, trailer: makeTrailer(trailerMagic) };
+      const { archives } = apply(
+        [stockOf],
+        { do: 'add', path: 'new', from: 'f', mode: 0o644, ...owned },
+        { do: 'add', path: 'f', from: 'f', mode: 0o644, ...owned, replace: true },
+        { do: 'keep', path: 'init', as: 'kept', ifPresent: false },
+      );
+      const sum = (text: string) => [...utf8(text)].reduce((total, byte) => total + byte, 0);
+      const told = archives[0]!.map((one) => [nameOf(one), one.magic, one.fields.check]);
+      expect(told).toEqual([
+        ['f', '070702', sum('a file')],
+        ['new', '070702', sum('a file')],
+        ['kept', '070702', sum('xyz')],
+      ]);
+      const bytes = archiveBytes({ entries: archives[0]!, trailer: stockOf.trailer });
+      expect(readCpioArchive(bytes, 0).archive.entries).toHaveLength(3);
+    },
+  );
 
   it('need their parent in force as a directory', async () => {
-    expect((await failing(stock(), { do: 'mkdir', path: 'no/where', mode: 0o750, ...owned })).message).toContain('"no"');
-    expect((await failing(stock(), { do: 'link', path: 'init/x', to: 'y', ...owned })).code).toBe('kit-step-failed');
+    expect(
+      (await failing(stock(), { do: 'mkdir', path: 'no/where', mode: 0o750, ...owned })).message,
+    ).toContain('"no"');
+    expect((await failing(stock(), { do: 'link', path: 'init/x', to: 'y', ...owned })).code).toBe(
+      'kit-step-failed',
+    );
   });
 
   it('may not be there yet, unless they replace', async () => {
@@ -94,9 +117,14 @@ describe('new entries', () => {
   it('fill in variables, and refuse a value that would break out of its quotes', async () => {
     const text = '{"s":"{{stock.sha256}}","b":"{{build.fingerprint}}"}';
     const { archives } = apply(stock(), { do: 'write', path: 'p', text, mode: 0o640, ...owned });
-    expect(new TextDecoder().decode(archives[0]!.at(-1)!.data)).toBe('{"s":"abc","b":"b/p/d:1/i/2:user/keys"}');
+    expect(new TextDecoder().decode(archives[0]!.at(-1)!.data)).toBe(
+      '{"s":"abc","b":"b/p/d:1/i/2:user/keys"}',
+    );
     const error = await errorOf(() =>
-      applySteps(kit({ do: 'write', path: 'p', text, mode: 0o640, ...owned }), stock(), '', { ...variables, 'build.fingerprint': 'x"y' }),
+      applySteps(kit({ do: 'write', path: 'p', text, mode: 0o640, ...owned }), stock(), '', {
+        ...variables,
+        'build.fingerprint': 'x"y',
+      }),
     );
     expect(error.code).toBe('kit-step-failed');
   });
@@ -104,7 +132,10 @@ describe('new entries', () => {
 
 describe('keep', () => {
   it('moves the entry in force to the end and drops its other copies', () => {
-    const archives = [archive(entry('init', 'old', { ino: 5 }), folder('k')), archive(entry('init', 'new', { ino: 6, mode: TYPE.file | 0o711 }))];
+    const archives = [
+      archive(entry('init', 'old', { ino: 5 }), folder('k')),
+      archive(entry('init', 'new', { ino: 6, mode: TYPE.file | 0o711 })),
+    ];
     const result = apply(archives, { do: 'keep', path: 'init', as: 'k/init', ifPresent: false });
     expect(result.archives.map(names)).toEqual([['k'], ['k/init']]);
     expect(result.archives[1]![0]).toMatchObject({ fields: { ino: 6, mode: TYPE.file | 0o711 } });
@@ -122,28 +153,42 @@ describe('keep', () => {
 
 describe('remove', () => {
   it('drops every copy', () => {
-    const result = apply([archive(entry('a', '1'), entry('b')), archive(entry('a', '2'))], { do: 'remove', path: 'a', ifPresent: false });
+    const result = apply([archive(entry('a', '1'), entry('b')), archive(entry('a', '2'))], {
+      do: 'remove',
+      path: 'a',
+      ifPresent: false,
+    });
     expect(result.archives.map(names)).toEqual([['b'], []]);
   });
   it('refuses a folder with something in it', async () => {
-    expect((await failing(stock(), { do: 'remove', path: 'first_stage_ramdisk', ifPresent: false })).message).toContain('below');
-    expect(names(apply(stock(), { do: 'remove', path: 'dev', ifPresent: false }).archives[0]!)).not.toContain('dev');
+    expect(
+      (await failing(stock(), { do: 'remove', path: 'first_stage_ramdisk', ifPresent: false })).message,
+    ).toContain('below');
+    expect(names(apply(stock(), { do: 'remove', path: 'dev', ifPresent: false }).archives[0]!)).not.toContain(
+      'dev',
+    );
   });
 });
 
 describe('replaceText', () => {
   const change = (data: string, find: string, text: string) =>
     new TextDecoder().decode(
-      apply([archive(entry('f', data))], { do: 'replaceText', path: 'f', find, with: text, ifPresent: false }).archives[0]![0]!.data,
+      apply([archive(entry('f', data))], { do: 'replaceText', path: 'f', find, with: text, ifPresent: false })
+        .archives[0]![0]!.data,
     );
   it.each([
     ['aXbXc', 'X', '--', 'a--b--c'],
     ['aaaa', 'aa', 'b', 'bb'],
     ['aaa', 'aa', 'b', 'ba'],
     ['abc', 'abc', '', ''],
-  ])('turns %s with %s to %s', (data, find, text, expected) => expect(change(data, find, text)).toBe(expected));
+  ])('turns %s with %s to %s', (data, find, text, expected) =>
+    expect(change(data, find, text)).toBe(expected),
+  );
   it('finds nothing: an error, also with ifPresent', async () => {
-    expect((await failing(stock(), { do: 'replaceText', path: 'init', find: 'zzzzzz', with: '', ifPresent: true })).code).toBe('kit-step-failed');
+    expect(
+      (await failing(stock(), { do: 'replaceText', path: 'init', find: 'zzzzzz', with: '', ifPresent: true }))
+        .code,
+    ).toBe('kit-step-failed');
   });
 });
 
@@ -153,18 +198,22 @@ describe('what is absent', () => {
     { do: 'remove', path: 'gone', ifPresent: true },
     { do: 'replaceText', path: 'gone', find: 'a', with: 'b', ifPresent: true },
   ];
-  it('is passed over with ifPresent', () => expect(apply(stock(), ...steps).changes).toEqual({ added: [], removed: [], changed: [], moved: [] }));
+  it('is passed over with ifPresent', () =>
+    expect(apply(stock(), ...steps).changes).toEqual({ added: [], removed: [], changed: [], moved: [] }));
   it.each(steps)('is an error in $do without', async (step) => {
     const error = await failing(stock(), { ...step, ifPresent: false } as KitStep);
     expect(error).toMatchObject({ code: 'kit-step-failed', details: { step: 1 } });
   });
   it('is told apart by every byte of its name', async () => {
-    expect((await failing(stock(), { do: 'remove', path: 'INIT', ifPresent: false })).message).toContain('INIT');
+    expect((await failing(stock(), { do: 'remove', path: 'INIT', ifPresent: false })).message).toContain(
+      'INIT',
+    );
   });
 });
 
 describe('cmdline', () => {
-  const line = (before: string, append: string) => applySteps(kit({ do: 'cmdline', append }), stock(), before, variables).cmdline;
+  const line = (before: string, append: string) =>
+    applySteps(kit({ do: 'cmdline', append }), stock(), before, variables).cmdline;
   it.each([
     ['one two', 'x=1', 'one two x=1'],
     ['one two', 'two', 'one two'],
@@ -179,16 +228,28 @@ describe('cmdline', () => {
 
 describe('inverse edits', () => {
   const anyStep: fc.Arbitrary<KitStep> = fc.oneof(
-    fc.constantFrom('a', 'b', 'd/c', 'dev/x').map((path): KitStep => ({ do: 'write', path, text: 'text', mode: 0o644, ...owned, replace: true })),
-    fc.constantFrom('init', 'a', 'verity_key').map((path): KitStep => ({ do: 'keep', path, as: `dev/${path}.kept`, ifPresent: true })),
+    fc
+      .constantFrom('a', 'b', 'd/c', 'dev/x')
+      .map((path): KitStep => ({ do: 'write', path, text: 'text', mode: 0o644, ...owned, replace: true })),
+    fc
+      .constantFrom('init', 'a', 'verity_key')
+      .map((path): KitStep => ({ do: 'keep', path, as: `dev/${path}.kept`, ifPresent: true })),
     fc.constantFrom('a', 'verity_key', 'b').map((path): KitStep => ({ do: 'remove', path, ifPresent: true })),
-    fc.constant<KitStep>({ do: 'replaceText', path: 'first_stage_ramdisk/fstab.demo', find: 'verify', with: 'verify', ifPresent: true }),
+    fc.constant<KitStep>({
+      do: 'replaceText',
+      path: 'first_stage_ramdisk/fstab.demo',
+      find: 'verify',
+      with: 'verify',
+      ifPresent: true,
+    }),
     fc.constant<KitStep>({ do: 'mkdir', path: 'd', mode: 0o755, ...owned, replace: true }),
   );
   it('give the stock entries back, whatever the steps did', () => {
     fc.assert(
       fc.property(fc.array(anyStep, { maxLength: 12 }), fc.boolean(), (steps, twoArchives) => {
-        const archives = twoArchives ? [archive(entry('a', '1'), entry('init', 'early')), ...stock()] : stock();
+        const archives = twoArchives
+          ? [archive(entry('a', '1'), entry('init', 'early')), ...stock()]
+          : stock();
         const before = archives.map((one) => archiveBytes(one));
         let result;
         try {

@@ -24,10 +24,12 @@ export interface AppliedSteps {
 }
 
 const utf8 = (text: string) => new TextEncoder().encode(text);
-const failed = (step: number, message: string) => new EternoError('kit-step-failed', `step ${step}: ${message}`, { details: { step } });
+const failed = (step: number, message: string) =>
+  new EternoError('kit-step-failed', `step ${step}: ${message}`, { details: { step } });
 
 /**
- * Runs a kit's steps over the entries of all archives (docs/formats.md, "Patch kit"). Pure: the archives given stay as they are.
+ * Runs a kit's steps over the entries of all archives (docs/formats.md, "Patch kit"). Pure: the archives
+ * given stay as they are.
  * @param variables values for `{{name}}` in written texts
  * @throws {EternoError} `kit-step-failed` with the step's number, counted from 1
  */
@@ -41,7 +43,12 @@ export function applySteps(
   const { trailer, entries: last } = archives.at(-1)!;
   // some writers give the trailer the plain magic and everything else its checksum
   const magic = last.some((entry) => entry.magic === '070702') ? '070702' : trailer.magic;
-  const changes = { added: [] as string[], removed: [] as string[], changed: [] as string[], moved: [] as string[] };
+  const changes = {
+    added: [] as string[],
+    removed: [] as string[],
+    changed: [] as string[],
+    moved: [] as string[],
+  };
   let line = cmdline;
 
   const requireDirectory = (step: number, path: string) => {
@@ -58,21 +65,34 @@ export function applySteps(
     return position;
   };
   const refuseHardLink = (step: number, entry: CpioEntry) => {
-    if (!isKind(entry, TYPE.directory) && entry.fields.nlink > 1) throw failed(step, `"${nameOf(entry)}" is one of several links to one file`);
+    if (!isKind(entry, TYPE.directory) && entry.fields.nlink > 1)
+      throw failed(step, `"${nameOf(entry)}" is one of several links to one file`);
   };
   const refuseParent = (step: number, entry: CpioEntry) => {
     const prefix = new Uint8Array([...entry.name, 0x2f]);
-    if (isKind(entry, TYPE.directory) && journal.archives.some((entries) => entries.some((other) => startsWith(other.name, prefix)))) {
+    if (
+      isKind(entry, TYPE.directory) &&
+      journal.archives.some((entries) => entries.some((other) => startsWith(other.name, prefix)))
+    ) {
       throw failed(step, `the directory "${nameOf(entry)}" still has entries below it`);
     }
   };
   const nextIno = () => {
-    const highest = journal.archives.reduce((most, entries) => entries.reduce((m, entry) => Math.max(m, entry.fields.ino), most), 0);
-    if (highest === 0xffffffff) throw new EternoError('kit-step-failed', 'the ramdisk uses the highest inode there is');
+    const highest = journal.archives.reduce(
+      (most, entries) => entries.reduce((m, entry) => Math.max(m, entry.fields.ino), most),
+      0,
+    );
+    if (highest === 0xffffffff)
+      throw new EternoError('kit-step-failed', 'the ramdisk uses the highest inode there is');
     return highest + 1;
   };
 
-  const put = (number: number, step: Extract<KitStep, { do: 'mkdir' | 'add' | 'write' | 'link' }>, mode: number, data: Uint8Array) => {
+  const put = (
+    number: number,
+    step: Extract<KitStep, { do: 'mkdir' | 'add' | 'write' | 'link' }>,
+    mode: number,
+    data: Uint8Array,
+  ) => {
     const name = utf8(step.path);
     const position = journal.inForce(name);
     const directory = (mode & FILE_TYPE_MASK) === TYPE.directory;
@@ -125,7 +145,8 @@ export function applySteps(
         const position = find(number, step.path, step.ifPresent);
         if (!position) return;
         const entry = journal.at(position);
-        if (isKind(entry, TYPE.directory)) throw failed(number, `"${step.path}" is a directory; only files, links and nodes can be kept`);
+        if (isKind(entry, TYPE.directory))
+          throw failed(number, `"${step.path}" is a directory; only files, links and nodes can be kept`);
         refuseHardLink(number, entry);
         if (journal.inForce(utf8(step.as))) throw failed(number, `"${step.as}" is in this ramdisk already`);
         requireDirectory(number, step.as);
@@ -174,7 +195,11 @@ function fillIn(text: string, variables: Readonly<Record<KitVariable, string>>, 
 }
 
 /** Every occurrence from left to right without overlap; null where there is none. */
-function replaceBytes(data: Uint8Array, find: Uint8Array, replacement: Uint8Array): Uint8Array<ArrayBuffer> | null {
+function replaceBytes(
+  data: Uint8Array,
+  find: Uint8Array,
+  replacement: Uint8Array,
+): Uint8Array<ArrayBuffer> | null {
   const out: number[] = [];
   let found = false;
   for (let i = 0; i < data.length;) {
@@ -194,6 +219,9 @@ function appendToCmdline(line: string, append: string, step: number): string {
   if (` ${line} `.includes(` ${addition} `)) return line;
   const longer = `${line} ${addition}`;
   if (longer.length > LIMITS.cmdlineBytes)
-    throw failed(step, `the command line would be ${longer.length} bytes, ${longer.length - LIMITS.cmdlineBytes} too many`);
+    throw failed(
+      step,
+      `the command line would be ${longer.length} bytes, ${longer.length - LIMITS.cmdlineBytes} too many`,
+    );
   return longer;
 }

@@ -1,7 +1,15 @@
 import { describe, expect, it } from 'vitest';
 import { codeOf, errorOf } from '../../../tests/fixtures/expect-error';
 import type { StockOptions } from '../../../tests/fixtures/images';
-import { entry, folder, kitZip, seeded, stockEntries, stockImage, utf8 } from '../../../tests/fixtures/images';
+import {
+  entry,
+  folder,
+  kitZip,
+  seeded,
+  stockEntries,
+  stockImage,
+  utf8,
+} from '../../../tests/fixtures/images';
 import { nodePorts } from '../../platform/node/node-ports';
 import { memorySource } from '../bytes/byte-source';
 import { readKit } from '../kits/read-kit';
@@ -15,16 +23,27 @@ import { unpatchImage } from './unpatch-image';
 const source = (bytes: Uint8Array) => memorySource(bytes, 'image');
 const compare = (a: Uint8Array, b: Uint8Array) => compareImages(source(a), source(b), nodePorts);
 const kitOf = async (change: object = {}) => (await readKit(source(await kitZip(change)), nodePorts)).kit;
-const patched = async (stock: Uint8Array, change: object = {}) => (await patchImage(source(stock), await kitOf(change), nodePorts)).bytes;
+const patched = async (stock: Uint8Array, change: object = {}) =>
+  (await patchImage(source(stock), await kitOf(change), nodePorts)).bytes;
 const judge = async (stock: Uint8Array, other: Uint8Array) =>
-  judgePatched(await inspectImage(source(stock), nodePorts), await inspectImage(source(other), nodePorts), await compare(stock, other));
+  judgePatched(
+    await inspectImage(source(stock), nodePorts),
+    await inspectImage(source(other), nodePorts),
+    await compare(stock, other),
+  );
 
 describe('two images side by side', () => {
   it('that are the same say so', async () => {
     const stock = await stockImage();
     const result = await compare(stock, stock);
     expect(result.same).toBe(true);
-    expect(result.entries).toMatchObject({ same: stockEntries().length, added: [], removed: [], changed: [], moved: [] });
+    expect(result.entries).toMatchObject({
+      same: stockEntries().length,
+      added: [],
+      removed: [],
+      changed: [],
+      moved: [],
+    });
     expect([...result.header, ...result.avb].every((value) => value.same)).toBe(true);
   });
 
@@ -33,7 +52,12 @@ describe('two images side by side', () => {
     const { entries, sections } = await compare(stock, await patched(stock));
     expect(entries?.moved).toMatchObject([{ from: 'init', to: '.burrow/init.stock' }]);
     expect(entries?.removed.map(({ name }) => name)).toEqual(['verity_key']);
-    expect(entries?.added.map(({ name }) => name)).toEqual(['.burrow', '.burrow/su', '.burrow/provenance.json', 'sbin-su']);
+    expect(entries?.added.map(({ name }) => name)).toEqual([
+      '.burrow',
+      '.burrow/su',
+      '.burrow/provenance.json',
+      'sbin-su',
+    ]);
     expect(entries?.changed.map(({ name, what }) => [name, what[0]])).toEqual([
       ['init', 'content'],
       ['first_stage_ramdisk/fstab.demo', 'content'],
@@ -42,8 +66,12 @@ describe('two images side by side', () => {
   });
 
   it('tell mode, owner and kind apart from content', async () => {
-    const a = await stockImage({ entries: [folder('d'), entry('x', 'same', { mode: 0o100644 }), entry('y', 'a')] });
-    const b = await stockImage({ entries: [folder('d'), entry('x', 'same', { mode: 0o100600 }), entry('y', 'a', { mode: 0o120777 })] });
+    const a = await stockImage({
+      entries: [folder('d'), entry('x', 'same', { mode: 0o100644 }), entry('y', 'a')],
+    });
+    const b = await stockImage({
+      entries: [folder('d'), entry('x', 'same', { mode: 0o100600 }), entry('y', 'a', { mode: 0o120777 })],
+    });
     expect((await compare(a, b)).entries?.changed.map(({ name, what }) => [name, what])).toEqual([
       ['x', ['mode']],
       ['y', ['kind', 'mode']],
@@ -60,7 +88,9 @@ describe('two images side by side', () => {
     const options: StockOptions = { partition: 'boot', kernel: seeded(1, 9000), entries: [] };
     const a = await stockImage(options);
     expect(
-      (await compare(a, await stockImage({ ...options, kernel: seeded(2, 9000) }))).sections.find(({ name }) => name === 'kernel')?.verdict,
+      (await compare(a, await stockImage({ ...options, kernel: seeded(2, 9000) }))).sections.find(
+        ({ name }) => name === 'kernel',
+      )?.verdict,
     ).toBe('changed');
   });
 });
@@ -75,18 +105,32 @@ describe('an image patched elsewhere', () => {
 
   it.each([
     ['another kernel', { kernel: seeded(9, 9000) }, 'another build'],
-    ['another build’s fingerprint', { fingerprint: 'club/hill_eu/hill:16/HC1.261005.001/9002:user/release-keys' }, 'another build'],
-    ['hardly any of the stock’s entries', { entries: [entry('a', '1'), entry('b', '2'), entry('init', 'other')] }, 'another build'],
+    [
+      'another build’s fingerprint',
+      { fingerprint: 'club/hill_eu/hill:16/HC1.261005.001/9002:user/release-keys' },
+      'another build',
+    ],
+    [
+      'hardly any of the stock’s entries',
+      { entries: [entry('a', '1'), entry('b', '2'), entry('init', 'other')] },
+      'another build',
+    ],
     ['another header version', { version: 3 }, 'unexpected'],
   ] as const)('with %s does not', async (_what, options, verdict) => {
     const base: StockOptions = { partition: 'boot', kernel: seeded(1, 9000) };
     const stock = await stockImage(base);
     const result = await judge(
       stock,
-      await stockImage({ ...base, ...options, entries: 'entries' in options ? options.entries : [...stockEntries(), entry('extra', 'x')] }),
+      await stockImage({
+        ...base,
+        ...options,
+        entries: 'entries' in options ? options.entries : [...stockEntries(), entry('extra', 'x')],
+      }),
     );
     expect(result.verdict).toBe(verdict);
-    expect(result.lines.filter((line) => line.verdict !== 'holds').every((line) => line.seen !== null)).toBe(true);
+    expect(result.lines.filter((line) => line.verdict !== 'holds').every((line) => line.seen !== null)).toBe(
+      true,
+    );
   });
 
   it('that names another stock image is told', async () => {
@@ -104,7 +148,12 @@ describe('an image patched elsewhere', () => {
     const stock = await inspectImage(source(await stockImage()), nodePorts);
     const removed = Array.from({ length: gone }, (_, i) => ({ name: `e${i}` }) as never);
     const entries = { same, added: [{ name: 'new' } as never], removed, changed: [], moved: [] };
-    const { lines } = judgePatched(stock, { ...stock, patchedBy: null }, { sections: [], header: [], avb: [], entries } as never);
+    const { lines } = judgePatched(stock, { ...stock, patchedBy: null }, {
+      sections: [],
+      header: [],
+      avb: [],
+      entries,
+    } as never);
     expect(lines.find(({ check }) => check.startsWith('most of'))?.verdict).toBe(verdict);
   });
   it('where entries were changed and moved too, counts each of the stock’s once', async () => {
@@ -120,7 +169,12 @@ describe('an image patched elsewhere', () => {
         { from: 'c', to: 'y' },
       ],
     };
-    const { lines } = judgePatched(stock, { ...stock, patchedBy: null }, { sections: [], header: [], avb: [], entries } as never);
+    const { lines } = judgePatched(stock, { ...stock, patchedBy: null }, {
+      sections: [],
+      header: [],
+      avb: [],
+      entries,
+    } as never);
     expect(lines.find(({ check }) => check.startsWith('most of'))).toMatchObject({ verdict: 'holds' });
     const fewer = judgePatched(stock, { ...stock, patchedBy: null }, {
       sections: [],
@@ -128,14 +182,20 @@ describe('an image patched elsewhere', () => {
       avb: [],
       entries: { ...entries, same: 1, removed: named('a', 'd') },
     } as never);
-    expect(fewer.lines.find(({ check }) => check.startsWith('most of'))).toMatchObject({ verdict: 'holds', seen: null });
+    expect(fewer.lines.find(({ check }) => check.startsWith('most of'))).toMatchObject({
+      verdict: 'holds',
+      seen: null,
+    });
     const least = judgePatched(stock, { ...stock, patchedBy: null }, {
       sections: [],
       header: [],
       avb: [],
       entries: { ...entries, same: 1, removed: named('a', 'd', 'e') },
     } as never);
-    expect(least.lines.find(({ check }) => check.startsWith('most of'))).toMatchObject({ verdict: 'another build', seen: '3 of 7' });
+    expect(least.lines.find(({ check }) => check.startsWith('most of'))).toMatchObject({
+      verdict: 'another build',
+      seen: '3 of 7',
+    });
   });
 
   it('that is not patched at all is told', async () => {
@@ -150,7 +210,12 @@ describe('unpatching', () => {
       { do: 'mkdir', path: '.burrow', mode: '0750' },
       { do: 'keep', path: 'init', as: '.burrow/init.stock' },
       { do: 'add', path: 'init', from: 'files/init', mode: '0750' },
-      { do: 'write', path: '.burrow/provenance.json', mode: '0640', text: '{"stock":"{{stock.sha256}}","kit":"{{kit.id}} {{kit.version}}"}' },
+      {
+        do: 'write',
+        path: '.burrow/provenance.json',
+        mode: '0640',
+        text: '{"stock":"{{stock.sha256}}","kit":"{{kit.id}} {{kit.version}}"}',
+      },
       { do: 'link', path: 'sbin-su', to: '.burrow/su' },
       { do: 'cmdline', append: 'burrow=1' },
     ],
@@ -167,13 +232,22 @@ describe('unpatching', () => {
     const stock = await stockImage();
     const image = await patched(stock);
     const other = await stockImage({ entries: [...stockEntries(), entry('later', 'x')] });
-    expect(await codeOf(async () => unpatchImage(source(image), await kitOf(), source(other), nodePorts))).toBe('wrong-source');
-    expect(await codeOf(async () => unpatchImage(source(image), await kitOf(SIMPLE), source(stock), nodePorts))).toBe('wrong-source');
+    expect(
+      await codeOf(async () => unpatchImage(source(image), await kitOf(), source(other), nodePorts)),
+    ).toBe('wrong-source');
+    expect(
+      await codeOf(async () => unpatchImage(source(image), await kitOf(SIMPLE), source(stock), nodePorts)),
+    ).toBe('wrong-source');
   });
 
   it('without it takes every step back that left enough behind', async () => {
     const stock = await stockImage();
-    const result = await unpatchImage(source(await patched(stock, SIMPLE)), await kitOf(SIMPLE), null, nodePorts);
+    const result = await unpatchImage(
+      source(await patched(stock, SIMPLE)),
+      await kitOf(SIMPLE),
+      null,
+      nodePorts,
+    );
     const names = async (bytes: Uint8Array) =>
       (await listRamdisk(source(bytes), nodePorts)).archives
         .flatMap(({ entries }) => entries.map((one) => `${one.name} ${one.sha256} ${one.mode} ${one.ino}`))
@@ -194,7 +268,15 @@ describe('unpatching', () => {
   });
 
   it('refuses an image that the kit did not make', async () => {
-    expect(await codeOf(async () => unpatchImage(source(await stockImage()), await kitOf(SIMPLE), null, nodePorts))).toBe('not-found');
-    expect(await codeOf(async () => unpatchImage(source(utf8('x'.repeat(5000))), await kitOf(SIMPLE), null, nodePorts))).toBe('bad-magic');
+    expect(
+      await codeOf(async () =>
+        unpatchImage(source(await stockImage()), await kitOf(SIMPLE), null, nodePorts),
+      ),
+    ).toBe('not-found');
+    expect(
+      await codeOf(async () =>
+        unpatchImage(source(utf8('x'.repeat(5000))), await kitOf(SIMPLE), null, nodePorts),
+      ),
+    ).toBe('bad-magic');
   });
 });

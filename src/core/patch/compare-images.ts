@@ -56,7 +56,10 @@ export async function compareImages(a: ByteSource, b: ByteSource, ports: Ports):
 
 async function sideOf(source: ByteSource, ports: Ports): Promise<ComparedSide> {
   const { report, ramdisks } = await examineImage(source, ports);
-  const entries = ramdisks.length > 0 ? (await describeRamdisks(ramdisks, ports)).archives.flatMap((archive) => archive.entries) : null;
+  const entries =
+    ramdisks.length > 0
+      ? (await describeRamdisks(ramdisks, ports)).archives.flatMap((archive) => archive.entries)
+      : null;
   return { report, entries };
 }
 
@@ -72,7 +75,8 @@ export function compareReports(a: ComparedSide, b: ComparedSide): ImageCompariso
     header: compareValues(headerValues(a.report), headerValues(b.report)),
     sections: compareSections(a.report, b.report),
     avb: compareValues(avbValues(a.report), avbValues(b.report)),
-    entries: a.entries === null && b.entries === null ? null : compareEntries(a.entries ?? [], b.entries ?? []),
+    entries:
+      a.entries === null && b.entries === null ? null : compareEntries(a.entries ?? [], b.entries ?? []),
   };
 }
 
@@ -156,7 +160,10 @@ export function compareEntries(a: readonly EntryReport[], b: readonly EntryRepor
   }
   const moved: { from: string; to: string; sha256: string }[] = [];
   // a replaced entry may live on under another name: its old content is looked for as well
-  const origins = [...removed.values(), ...changed.filter(({ what }) => what.includes('content')).map((one) => one.a)];
+  const origins = [
+    ...removed.values(),
+    ...changed.filter(({ what }) => what.includes('content')).map((one) => one.a),
+  ];
   for (const entry of origins) {
     if (entry.size === 0) continue;
     const target = [...added.values()].find((one) => one.sha256 === entry.sha256 && one.mode === entry.mode);

@@ -28,7 +28,9 @@ export class EntryJournal {
 
   /** Every copy of a name, in the order the kernel unpacks them. */
   copies(name: Uint8Array): Position[] {
-    return this.archives.flatMap((entries, archive) => entries.flatMap((entry, index) => (equalBytes(entry.name, name) ? [{ archive, index }] : [])));
+    return this.archives.flatMap((entries, archive) =>
+      entries.flatMap((entry, index) => (equalBytes(entry.name, name) ? [{ archive, index }] : [])),
+    );
   }
 
   /** The copy in force: the last one. */
@@ -59,7 +61,10 @@ export class EntryJournal {
 }
 
 /** Takes recorded changes back on entries read afresh. Entries come back as the bytes they were read as. */
-export function undoAll(archives: readonly (readonly CpioEntry[])[], inverses: readonly Inverse[]): CpioEntry[][] {
+export function undoAll(
+  archives: readonly (readonly CpioEntry[])[],
+  inverses: readonly Inverse[],
+): CpioEntry[][] {
   const out = archives.map((entries) => [...entries]);
   for (const inverse of [...inverses].reverse()) {
     const entries = out[inverse.archive]!;

@@ -1,7 +1,10 @@
 import type { ImageReport } from '../packages/inspect-image';
 import type { ImageComparison } from './compare-images';
 
-/* A patched image made elsewhere, held against the stock image it claims to come from (docs/method.md, "Images patched elsewhere"). */
+/*
+ * A patched image made elsewhere, held against the stock image it claims to come from (docs/method.md,
+ * "Images patched elsewhere").
+ */
 
 export interface JudgedLine {
   readonly check: string;
@@ -21,7 +24,11 @@ const FREE_FIELDS = new Set(['command line', 'size']);
 /** Below this share of surviving entries the ramdisk is not this stock's. */
 const SURVIVING_SHARE = 0.5;
 
-export function judgePatched(stock: ImageReport, patched: ImageReport, comparison: ImageComparison): JudgedPatch {
+export function judgePatched(
+  stock: ImageReport,
+  patched: ImageReport,
+  comparison: ImageComparison,
+): JudgedPatch {
   const lines: JudgedLine[] = [];
   const say = (check: string, ok: boolean, otherwise: 'unexpected' | 'another build', seen: string) =>
     lines.push({ check, verdict: ok ? 'holds' : otherwise, seen: ok ? null : seen });
@@ -37,11 +44,24 @@ export function judgePatched(stock: ImageReport, patched: ImageReport, compariso
   for (const { field, a, b, same } of comparison.header) {
     if (FREE_FIELDS.has(field)) continue;
     const build = field === 'patch level' || field === 'release';
-    if (!same || build) say(`the ${field} is the stock’s`, same, build ? 'another build' : 'unexpected', `${a ?? 'none'} became ${b ?? 'none'}`);
+    if (!same || build)
+      say(
+        `the ${field} is the stock’s`,
+        same,
+        build ? 'another build' : 'unexpected',
+        `${a ?? 'none'} became ${b ?? 'none'}`,
+      );
   }
-  const builds = comparison.avb.filter(({ field }) => field.startsWith('com.android.build.') || field === 'rollback index');
+  const builds = comparison.avb.filter(
+    ({ field }) => field.startsWith('com.android.build.') || field === 'rollback index',
+  );
   for (const { field, a, b, same } of builds)
-    say(`${field} is the stock’s`, same || b === null, 'another build', `${a ?? 'none'} became ${b ?? 'none'}`);
+    say(
+      `${field} is the stock’s`,
+      same || b === null,
+      'another build',
+      `${a ?? 'none'} became ${b ?? 'none'}`,
+    );
   const entries = comparison.entries;
   if (entries) {
     const before =
@@ -50,7 +70,12 @@ export function judgePatched(stock: ImageReport, patched: ImageReport, compariso
       entries.removed.length +
       entries.moved.filter(({ from }) => !entries.changed.some(({ name }) => name === from)).length;
     const kept = entries.same + entries.moved.length;
-    say('most of the stock’s entries are there', before === 0 || kept / before >= SURVIVING_SHARE, 'another build', `${kept} of ${before}`);
+    say(
+      'most of the stock’s entries are there',
+      before === 0 || kept / before >= SURVIVING_SHARE,
+      'another build',
+      `${kept} of ${before}`,
+    );
     say(
       'something was added or changed',
       entries.added.length + entries.changed.length + entries.moved.length > 0,
@@ -59,7 +84,13 @@ export function judgePatched(stock: ImageReport, patched: ImageReport, compariso
     );
   }
   const note = patched.patchedBy;
-  if (note) say('the note in it names this stock image', note.stockSha256 === stock.sha256, 'another build', `it names ${note.stockSha256}`);
+  if (note)
+    say(
+      'the note in it names this stock image',
+      note.stockSha256 === stock.sha256,
+      'another build',
+      `it names ${note.stockSha256}`,
+    );
   const worst = lines.some((line) => line.verdict === 'another build')
     ? 'another build'
     : lines.some((line) => line.verdict === 'unexpected')

@@ -1,7 +1,18 @@
 import { describe, expect, it } from 'vitest';
 import { codeOf, errorOf } from '../../../tests/fixtures/expect-error';
 import type { StockOptions } from '../../../tests/fixtures/images';
-import { archive, entry, FINGERPRINT, folder, KIT_STEPS, kitZip, seeded, stockEntries, stockImage, utf8 } from '../../../tests/fixtures/images';
+import {
+  archive,
+  entry,
+  FINGERPRINT,
+  folder,
+  KIT_STEPS,
+  kitZip,
+  seeded,
+  stockEntries,
+  stockImage,
+  utf8,
+} from '../../../tests/fixtures/images';
 import { noise } from '../../demo/noise';
 import { nodePorts } from '../../platform/node/node-ports';
 import { memorySource } from '../bytes/byte-source';
@@ -18,8 +29,10 @@ import { readRamdiskFile } from '../packages/list-ramdisk';
 import { patchImage, proveAgain } from './patch-image';
 
 const source = (bytes: Uint8Array) => memorySource(bytes, 'stock.img');
-const kitOf = async (change: object = {}) => (await readKit(memorySource(await kitZip(change)), nodePorts)).kit;
-const patch = async (stock: Uint8Array, change: object = {}, options = {}) => patchImage(source(stock), await kitOf(change), nodePorts, options);
+const kitOf = async (change: object = {}) =>
+  (await readKit(memorySource(await kitZip(change)), nodePorts)).kit;
+const patch = async (stock: Uint8Array, change: object = {}, options = {}) =>
+  patchImage(source(stock), await kitOf(change), nodePorts, options);
 const without = (...names: string[]) => ({ steps: KIT_STEPS.filter((step) => !names.includes(step.do)) });
 
 const KINDS: readonly (readonly [string, StockOptions])[] = [
@@ -42,10 +55,14 @@ describe('patching', () => {
     expect(result.proof.filter((line) => !line.ok)).toEqual([]);
     const report = await inspectImage(memorySource(result.bytes), nodePorts);
     expect(report.idValid).toBe((await inspectImage(source(stock), nodePorts)).idValid);
-    expect(result.notes.some((note) => note.includes('no effect on the running system'))).toBe(!report.kernelPresent);
+    expect(result.notes.some((note) => note.includes('no effect on the running system'))).toBe(
+      !report.kernelPresent,
+    );
     expect(report.patchedBy).toEqual({ kit: 'burrow 7.3', stockSha256: result.stockSha256 });
     expect(report.cmdline).toBe('console=null burrow=1');
-    expect(report.ramdisk?.compression).toBe((await inspectImage(source(stock), nodePorts)).ramdisk?.compression);
+    expect(report.ramdisk?.compression).toBe(
+      (await inspectImage(source(stock), nodePorts)).ramdisk?.compression,
+    );
     expect(result.changes).toEqual({
       added: ['.burrow', '.burrow/su', 'init', '.burrow/provenance.json', 'sbin-su'],
       removed: ['verity_key'],
@@ -61,10 +78,19 @@ describe('patching', () => {
     expect(error.details?.['gzipInstead']).toBe(true);
     const { bytes, proof } = await patch(stock, {}, { gzipInstead: true });
     expect(proof.every((line) => line.ok)).toBe(true);
-    expect((await inspectImage(memorySource(bytes), nodePorts)).ramdisk).toMatchObject({ compression: 'gzip', entries: 9 });
+    expect((await inspectImage(memorySource(bytes), nodePorts)).ramdisk).toMatchObject({
+      compression: 'gzip',
+      entries: 9,
+    });
     const again = await proveAgain(source(stock), await kitOf(), source(bytes), nodePorts);
-    expect(again.filter((line) => !line.ok).map((line) => line.check)).toEqual(['the ramdisk is packed in the kind it came in']);
-    expect((await proveAgain(source(stock), await kitOf(), source(bytes), nodePorts, { gzipInstead: true })).every((line) => line.ok)).toBe(true);
+    expect(again.filter((line) => !line.ok).map((line) => line.check)).toEqual([
+      'the ramdisk is packed in the kind it came in',
+    ]);
+    expect(
+      (await proveAgain(source(stock), await kitOf(), source(bytes), nodePorts, { gzipInstead: true })).every(
+        (line) => line.ok,
+      ),
+    ).toBe(true);
   });
 
   it('gives the same bytes every time', async () => {
@@ -74,19 +100,32 @@ describe('patching', () => {
 
   it('leaves every other section and the marker behind it byte for byte', async () => {
     const kernel = seeded(9, 30_000);
-    const stock = await stockImage({ version: 2, codec: 'gzip', partition: 'boot', kernel, tail: utf8('MAKERMARK') });
+    const stock = await stockImage({
+      version: 2,
+      codec: 'gzip',
+      partition: 'boot',
+      kernel,
+      tail: utf8('MAKERMARK'),
+    });
     const { bytes } = await patch(stock);
     const image = await readBootImage(memorySource(bytes));
     expect(await sectionBytes(image, 'kernel')).toEqual(kernel);
     const avb = (await readAvbFooter(memorySource(bytes)))!;
-    expect(new TextDecoder().decode(bytes.subarray(avb.footer!.originalImageSize - 9, avb.footer!.originalImageSize))).toBe('MAKERMARK');
+    expect(
+      new TextDecoder().decode(
+        bytes.subarray(avb.footer!.originalImageSize - 9, avb.footer!.originalImageSize),
+      ),
+    ).toBe('MAKERMARK');
     expect(avb.footer!.originalImageSize - 9).toBe(image.alignedEnd);
   });
 
   it('carries the verified-boot block, which then no longer speaks for the image', async () => {
     const stock = await stockImage();
     const { bytes, notes } = await patch(stock);
-    const [before, after] = [(await readAvbFooter(source(stock)))!, (await readAvbFooter(memorySource(bytes)))!];
+    const [before, after] = [
+      (await readAvbFooter(source(stock)))!,
+      (await readAvbFooter(memorySource(bytes)))!,
+    ];
     expect(after.blob).toEqual(before.blob);
     expect(bytes.length).toBe(stock.length);
     expect(notes.join()).toContain('verified-boot');
@@ -96,8 +135,18 @@ describe('patching', () => {
   it('writes the build it was told, else the one the image names', async () => {
     const stock = await stockImage();
     const note = async (options: object) =>
-      new TextDecoder().decode(await readRamdiskFile(memorySource((await patch(stock, {}, options)).bytes), '.burrow/provenance.json', nodePorts));
-    expect(JSON.parse(await note({}))).toEqual({ stock: await sha256Hex(nodePorts.digests, stock), kit: 'burrow 7.3', build: FINGERPRINT });
+      new TextDecoder().decode(
+        await readRamdiskFile(
+          memorySource((await patch(stock, {}, options)).bytes),
+          '.burrow/provenance.json',
+          nodePorts,
+        ),
+      );
+    expect(JSON.parse(await note({}))).toEqual({
+      stock: await sha256Hex(nodePorts.digests, stock),
+      kit: 'burrow 7.3',
+      build: FINGERPRINT,
+    });
     expect(JSON.parse(await note({ fingerprint: 'told' }))).toMatchObject({ build: 'told' });
   });
 
@@ -109,7 +158,15 @@ describe('patching', () => {
       new Uint8Array(12),
       await nodePorts.codecs.encode('lz4-legacy', second),
     ]);
-    const stock = writeBootImage({ version: 4, pageSize: 4096, osVersionField: 0, name: '', cmdline: '', kernel: new Uint8Array(0), ramdisk });
+    const stock = writeBootImage({
+      version: 4,
+      pageSize: 4096,
+      osVersionField: 0,
+      name: '',
+      cmdline: '',
+      kernel: new Uint8Array(0),
+      ramdisk,
+    });
     const { bytes } = await patchImage(
       source(stock),
       await kitOf({ steps: [{ do: 'mkdir', path: '.burrow', mode: '0750' }], marker: undefined }),
@@ -117,7 +174,10 @@ describe('patching', () => {
       { partitionSize: 65536 },
     );
     const before = (await readRamdisk(ramdisk, nodePorts.codecs)).streams[0]!;
-    const after = await readRamdisk(await sectionBytes(await readBootImage(memorySource(bytes)), 'ramdisk'), nodePorts.codecs);
+    const after = await readRamdisk(
+      await sectionBytes(await readBootImage(memorySource(bytes)), 'ramdisk'),
+      nodePorts.codecs,
+    );
     expect(after.streams[0]!.packed).toEqual(before.packed);
     expect(after.streams[0]!.padding).toEqual(before.padding);
     expect(archivesOf(after)[1]!.entries.map(nameOf)).toEqual(['late', '.burrow']);
@@ -130,7 +190,10 @@ describe('refusals', () => {
     const { bytes } = await patch(stock);
     const error = await errorOf(() => patch(bytes));
     expect(error.code).toBe('already-patched');
-    expect(error.details).toEqual({ kit: 'burrow 7.3', stockSha256: await sha256Hex(nodePorts.digests, stock) });
+    expect(error.details).toEqual({
+      kit: 'burrow 7.3',
+      stockSha256: await sha256Hex(nodePorts.digests, stock),
+    });
   });
 
   it('of a partition or a release the kit is not for', async () => {
@@ -161,7 +224,15 @@ describe('refusals', () => {
       entries: [...stockEntries(), entry('more', noise(5, 10_000), { ino: 20 })],
     });
     const big = await kitOf({
-      steps: [...KIT_STEPS.slice(0, 3), { do: 'write', path: '.burrow/pad', mode: '0644', text: Buffer.from(noise(6, 20_000)).toString('hex') }],
+      steps: [
+        ...KIT_STEPS.slice(0, 3),
+        {
+          do: 'write',
+          path: '.burrow/pad',
+          mode: '0644',
+          text: Buffer.from(noise(6, 20_000)).toString('hex'),
+        },
+      ],
       marker: undefined,
     });
     const error = await errorOf(() => patchImage(source(stock), big, nodePorts));
@@ -172,11 +243,18 @@ describe('refusals', () => {
   it('of what is one byte longer than its partition, and not of what fills it', async () => {
     const stock = await stockImage({ footer: false, codec: 'gzip' });
     const pad = Buffer.from(noise(6, 40_000)).toString('hex');
-    const big = await kitOf({ steps: [...KIT_STEPS.slice(0, 3), { do: 'write', path: '.burrow/pad', mode: '0644', text: pad }], marker: undefined });
+    const big = await kitOf({
+      steps: [...KIT_STEPS.slice(0, 3), { do: 'write', path: '.burrow/pad', mode: '0644', text: pad }],
+      marker: undefined,
+    });
     const { bytes } = await patchImage(source(stock), big, nodePorts, { partitionSize: 1 << 20 });
     expect(bytes.length).toBeGreaterThan(stock.length);
-    expect((await patchImage(source(stock), big, nodePorts, { partitionSize: bytes.length })).bytes).toEqual(bytes);
-    const error = await errorOf(() => patchImage(source(stock), big, nodePorts, { partitionSize: bytes.length - 1 }));
+    expect((await patchImage(source(stock), big, nodePorts, { partitionSize: bytes.length })).bytes).toEqual(
+      bytes,
+    );
+    const error = await errorOf(() =>
+      patchImage(source(stock), big, nodePorts, { partitionSize: bytes.length - 1 }),
+    );
     expect(error).toMatchObject({ code: 'does-not-fit', details: { bytesOver: 1, room: bytes.length - 1 } });
     expect(await codeOf(() => patchImage(source(stock), big, nodePorts))).toBe('does-not-fit');
   });
@@ -191,13 +269,17 @@ describe('refusals', () => {
     abort.abort();
     const kit = await kitOf();
     const stock = await stockImage();
-    expect(await codeOf(() => patchImage(source(stock), kit, nodePorts, {}, { signal: abort.signal }))).toBe('cancelled');
+    expect(await codeOf(() => patchImage(source(stock), kit, nodePorts, {}, { signal: abort.signal }))).toBe(
+      'cancelled',
+    );
   });
 });
 
 describe('the proof', () => {
   const failing = async (stock: Uint8Array, result: Uint8Array, change: object = {}) =>
-    (await proveAgain(source(stock), await kitOf(change), memorySource(result), nodePorts)).filter((line) => !line.ok).map((line) => line.check);
+    (await proveAgain(source(stock), await kitOf(change), memorySource(result), nodePorts))
+      .filter((line) => !line.ok)
+      .map((line) => line.check);
 
   it('holds for an honest result', async () => {
     const stock = await stockImage();
@@ -205,7 +287,13 @@ describe('the proof', () => {
   });
 
   it('finds one changed byte in a section, the header, the tail or the verified-boot block', async () => {
-    const stock = await stockImage({ version: 2, codec: 'gzip', partition: 'boot', kernel: seeded(9, 9000), tail: utf8('MAKERMARK') });
+    const stock = await stockImage({
+      version: 2,
+      codec: 'gzip',
+      partition: 'boot',
+      kernel: seeded(9, 9000),
+      tail: utf8('MAKERMARK'),
+    });
     const { bytes } = await patch(stock);
     const image = await readBootImage(memorySource(bytes));
     const footer = (await readAvbFooter(memorySource(bytes)))!.footer!;
@@ -225,18 +313,27 @@ describe('the proof', () => {
 
   it('finds an entry that nobody asked for', async () => {
     const stock = await stockImage();
-    const { bytes } = await patch(stock, { steps: [...KIT_STEPS, { do: 'write', path: 'extra', text: 'x', mode: '0644' }] });
-    expect(await failing(stock, bytes)).toContain('the entries are the stock’s with exactly the kit’s changes');
+    const { bytes } = await patch(stock, {
+      steps: [...KIT_STEPS, { do: 'write', path: 'extra', text: 'x', mode: '0644' }],
+    });
+    expect(await failing(stock, bytes)).toContain(
+      'the entries are the stock’s with exactly the kit’s changes',
+    );
   });
 
   it('finds a change that was left out', async () => {
     const stock = await stockImage();
     expect(await failing(stock, (await patch(stock, without('remove'))).bytes)).not.toEqual([]);
-    expect(await failing(stock, (await patch(stock, without('cmdline'))).bytes)).toContain('the command line is the stock’s with the kit’s words');
+    expect(await failing(stock, (await patch(stock, without('cmdline'))).bytes)).toContain(
+      'the command line is the stock’s with the kit’s words',
+    );
   });
 
   it('finds the image of another build', async () => {
-    const [stock, other] = [await stockImage(), await stockImage({ fingerprint: FINGERPRINT.replace('9001', '9002') })];
+    const [stock, other] = [
+      await stockImage(),
+      await stockImage({ fingerprint: FINGERPRINT.replace('9001', '9002') }),
+    ];
     expect(await failing(stock, (await patch(other)).bytes)).not.toEqual([]);
   });
 });

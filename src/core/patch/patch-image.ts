@@ -23,7 +23,10 @@ import { packRamdisk, rebuildImage } from './rebuild';
 export interface PatchOptions {
   /** What becomes of verified-boot data; default `carry`. */
   readonly avb?: AvbChoice;
-  /** Where the ramdisk's kind of packing can't be written here: gzip in its place, on the person's explicit word. */
+  /**
+   * Where the ramdisk's kind of packing can't be written here: gzip in its place, on the person's explicit
+   * word.
+   */
   readonly gzipInstead?: boolean;
   /** The build's fingerprint where the image does not name it. */
   readonly fingerprint?: string;
@@ -54,11 +57,20 @@ interface Prepared {
 }
 
 /** Everything up to the changed entry list: what may be patched, and what the steps make of it. */
-async function prepare(stock: ByteSource, kit: Kit, ports: Ports, options: PatchOptions, watch: Watch): Promise<Prepared> {
+async function prepare(
+  stock: ByteSource,
+  kit: Kit,
+  ports: Ports,
+  options: PatchOptions,
+  watch: Watch,
+): Promise<Prepared> {
   const { partition, build } = await identifyImage(stock);
   const image = await readBootImage(stock);
   const packed = await sectionBytes(image, 'ramdisk');
-  if (packed.length === 0) throw new EternoError('unsupported', 'the image has no ramdisk, so root can not sit in it', { file: stock.name });
+  if (packed.length === 0)
+    throw new EternoError('unsupported', 'the image has no ramdisk, so root can not sit in it', {
+      file: stock.name,
+    });
   checkSupport(kit, partition, options);
   // unpacking goes on in other threads, where there are any, while this one hashes
   const [ramdisk, stockSha256] = await Promise.all([
@@ -88,7 +100,10 @@ async function prepare(stock: ByteSource, kit: Kit, ports: Ports, options: Patch
 function checkSupport(kit: Kit, partition: string, { sdk, architecture }: PatchOptions): void {
   const { supports } = kit;
   if (supports.partitions && !supports.partitions.includes(partition)) {
-    throw new EternoError('refused', `${kit.name} ${kit.version} is for ${supports.partitions.join(', ')}, and this is an image of ${partition}`);
+    throw new EternoError(
+      'refused',
+      `${kit.name} ${kit.version} is for ${supports.partitions.join(', ')}, and this is an image of ${partition}`,
+    );
   }
   if (sdk !== undefined && supports.sdk && (sdk < supports.sdk[0] || sdk > supports.sdk[1])) {
     throw new EternoError(
@@ -96,30 +111,54 @@ function checkSupport(kit: Kit, partition: string, { sdk, architecture }: PatchO
       `${kit.name} ${kit.version} supports platform levels ${supports.sdk[0]} to ${supports.sdk[1]}, and the handset runs ${sdk}`,
     );
   }
-  if (architecture !== undefined && supports.architectures && !supports.architectures.includes(architecture)) {
-    throw new EternoError('refused', `${kit.name} ${kit.version} supports ${supports.architectures.join(', ')}, and the handset is ${architecture}`);
+  if (
+    architecture !== undefined &&
+    supports.architectures &&
+    !supports.architectures.includes(architecture)
+  ) {
+    throw new EternoError(
+      'refused',
+      `${kit.name} ${kit.version} supports ${supports.architectures.join(', ')}, and the handset is ${architecture}`,
+    );
   }
 }
 
 function refusePatched(kit: Kit, ramdisk: Ramdisk, file: string): void {
   const archives = archivesOf(ramdisk);
   const note = provenanceOf(archives);
-  const marked = kit.marker !== null && archives.some((archive) => archive.entries.some((entry) => nameOf(entry) === kit.marker));
+  const marked =
+    kit.marker !== null &&
+    archives.some((archive) => archive.entries.some((entry) => nameOf(entry) === kit.marker));
   if (!note && !marked) return;
-  const by = note ? `by ${note.kit}, from the stock image ${note.stockSha256}` : `by ${kit.name} (its marker ${kit.marker} is there)`;
-  throw new EternoError('already-patched', `this image is patched already, ${by}; a patched image is never patched again`, {
-    file,
-    details: { kit: note?.kit ?? kit.id, stockSha256: note?.stockSha256 ?? null },
-  });
+  const by = note
+    ? `by ${note.kit}, from the stock image ${note.stockSha256}`
+    : `by ${kit.name} (its marker ${kit.marker} is there)`;
+  throw new EternoError(
+    'already-patched',
+    `this image is patched already, ${by}; a patched image is never patched again`,
+    {
+      file,
+      details: { kit: note?.kit ?? kit.id, stockSha256: note?.stockSha256 ?? null },
+    },
+  );
 }
 
 /**
- * Patches a stock image and proves the result. Deterministic: the same stock, kit and options give the same bytes.
- * @throws {EternoError} `already-patched`, `refused` (kit and image do not go together), `unsupported`, `does-not-fit`, `kit-step-failed`,
+ * Patches a stock image and proves the result. Deterministic: the same stock, kit and options give the same
+ * bytes.
+ * @throws {EternoError} `already-patched`, `refused` (kit and image do not go together), `unsupported`,
+ *   `does-not-fit`, `kit-step-failed`,
  *   `bad-hash` when a line of the proof fails
  */
-export async function patchImage(stock: ByteSource, kit: Kit, ports: Ports, options: PatchOptions = {}, watch: Watch = {}): Promise<PatchedImage> {
-  const progress = (phase: string, doneBytes: number) => watch.onProgress?.({ phase, doneBytes, totalBytes: stock.size });
+export async function patchImage(
+  stock: ByteSource,
+  kit: Kit,
+  ports: Ports,
+  options: PatchOptions = {},
+  watch: Watch = {},
+): Promise<PatchedImage> {
+  const progress = (phase: string, doneBytes: number) =>
+    watch.onProgress?.({ phase, doneBytes, totalBytes: stock.size });
   progress('read', 0);
   const prepared = await prepare(stock, kit, ports, options, watch);
   const { image, avb, ramdisk, applied, partition, stockSha256 } = prepared;
@@ -127,7 +166,14 @@ export async function patchImage(stock: ByteSource, kit: Kit, ports: Ports, opti
   throwIfAborted(watch.signal);
   const gzipInstead = options.gzipInstead ?? false;
   const build = async (strong: boolean) =>
-    rebuildImage(image, avb, await packRamdisk(ramdisk, applied.archives, ports, { strong, gzipInstead }), applied.cmdline, ports, options);
+    rebuildImage(
+      image,
+      avb,
+      await packRamdisk(ramdisk, applied.archives, ports, { strong, gzipInstead }),
+      applied.cmdline,
+      ports,
+      options,
+    );
   let rebuilt;
   try {
     rebuilt = await build(false);
@@ -143,7 +189,11 @@ export async function patchImage(stock: ByteSource, kit: Kit, ports: Ports, opti
   ]);
   const failed = proof.filter((line) => !line.ok);
   if (failed.length > 0)
-    throw new EternoError('bad-hash', `the patched image failed its proof: ${failed.map((line) => line.check).join('; ')}`, { file: stock.name });
+    throw new EternoError(
+      'bad-hash',
+      `the patched image failed its proof: ${failed.map((line) => line.check).join('; ')}`,
+      { file: stock.name },
+    );
   progress('done', stock.size);
   return {
     bytes: rebuilt.bytes,
@@ -157,8 +207,17 @@ export async function patchImage(stock: ByteSource, kit: Kit, ports: Ports, opti
   };
 }
 
-/** Proves an image that is said to come from `stock` by `kit`, without trusting who says so. @throws {EternoError} of `patchImage` */
-export async function proveAgain(stock: ByteSource, kit: Kit, result: ByteSource, ports: Ports, options: PatchOptions = {}): Promise<ProofLine[]> {
+/**
+ * Proves an image that is said to come from `stock` by `kit`, without trusting who says so. @throws
+ * {EternoError} of `patchImage`
+ */
+export async function proveAgain(
+  stock: ByteSource,
+  kit: Kit,
+  result: ByteSource,
+  ports: Ports,
+  options: PatchOptions = {},
+): Promise<ProofLine[]> {
   const prepared = await prepare(stock, kit, ports, options, {});
   return provePatch(prepared, result, prepared.applied, ports, options);
 }

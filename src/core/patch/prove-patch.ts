@@ -27,9 +27,11 @@ export interface StockSide {
 const OTHER_SECTIONS = ['kernel', 'second', 'recovery_dtbo', 'dtb', 'dt', 'signature'] as const;
 
 /**
- * Reads a patched image afresh and holds it against its stock, check by check (docs/method.md, "Proof of a patch").
+ * Reads a patched image afresh and holds it against its stock, check by check (docs/method.md, "Proof of a
+ * patch").
  * @param applied what the kit's steps made of the stock's entries, computed from the stock
- * @param promised what was to become of the verified-boot data, and of a ramdisk whose kind can't be written; the partition's bytes, where
+ * @param promised what was to become of the verified-boot data, and of a ramdisk whose kind can't be written;
+ *   the partition's bytes, where
  *   known: an image without a footer may grow up to them
  * @throws {EternoError} where the result can't be read at all
  */
@@ -38,7 +40,11 @@ export async function provePatch(
   result: ByteSource,
   applied: AppliedSteps,
   ports: Ports,
-  promised: { readonly avb?: AvbChoice; readonly gzipInstead?: boolean; readonly partitionSize?: number } = {},
+  promised: {
+    readonly avb?: AvbChoice;
+    readonly gzipInstead?: boolean;
+    readonly partitionSize?: number;
+  } = {},
 ): Promise<ProofLine[]> {
   const lines: ProofLine[] = [];
   const [avbMode, instead] = [promised.avb?.mode ?? 'carry', promised.gzipInstead ?? false];
@@ -65,9 +71,12 @@ export async function provePatch(
   const patchedRamdisk = await readRamdisk(await sectionBytes(patched, 'ramdisk'), ports.codecs);
   const fresh = archivesOf(patchedRamdisk);
   say(
-    instead ? 'the ramdisk is packed in the kind it came in, or in gzip as you said' : 'the ramdisk is packed in the kind it came in',
-    kinds(stockRamdisk).every((kind, i) => [kind, instead ? packedAs(kind, true) : kind].includes(kinds(patchedRamdisk)[i]!)) &&
-      kinds(stockRamdisk).length === kinds(patchedRamdisk).length,
+    instead
+      ? 'the ramdisk is packed in the kind it came in, or in gzip as you said'
+      : 'the ramdisk is packed in the kind it came in',
+    kinds(stockRamdisk).every((kind, i) =>
+      [kind, instead ? packedAs(kind, true) : kind].includes(kinds(patchedRamdisk)[i]!),
+    ) && kinds(stockRamdisk).length === kinds(patchedRamdisk).length,
   );
   const sameCount = fresh.length === applied.archives.length;
   say(
@@ -84,17 +93,27 @@ export async function provePatch(
   say(
     'taken back, the changes give the stock’s archives byte for byte',
     undone.length === original.length &&
-      original.every((archive, i) => sameEntries([...archive.entries, archive.trailer], [...undone[i]!, fresh[i]!.trailer])),
+      original.every((archive, i) =>
+        sameEntries([...archive.entries, archive.trailer], [...undone[i]!, fresh[i]!.trailer]),
+      ),
   );
 
   const [stockTail, patchedTail] = [await readTail(stock, stockAvb), await readTail(patched, patchedAvb)];
-  if (stockTail.bytes.length > 0) say('what stands behind the last section is carried', equalBytes(stockTail.bytes, patchedTail.bytes));
+  if (stockTail.bytes.length > 0)
+    say('what stands behind the last section is carried', equalBytes(stockTail.bytes, patchedTail.bytes));
   if (stockAvb?.footer) {
     if (avbMode === 'carry')
-      say('the verified-boot block is carried byte for byte', patchedAvb !== null && equalBytes(stockAvb.blob, patchedAvb.blob));
-    else for (const line of await renewedAvbLines(stockAvb, patchedAvb, result, avbMode, ports)) lines.push(line);
+      say(
+        'the verified-boot block is carried byte for byte',
+        patchedAvb !== null && equalBytes(stockAvb.blob, patchedAvb.blob),
+      );
+    else
+      for (const line of await renewedAvbLines(stockAvb, patchedAvb, result, avbMode, ports))
+        lines.push(line);
     const footer = patchedAvb?.footer;
-    const behind = footer ? await result.read(footer.vbmetaOffset + footer.vbmetaSize, result.size - 64) : null;
+    const behind = footer
+      ? await result.read(footer.vbmetaOffset + footer.vbmetaSize, result.size - 64)
+      : null;
     say('the footer points to it, and only zeros stand between', behind !== null && isZero(behind));
   }
   return lines;
@@ -112,10 +131,19 @@ async function renewedAvbLines(
   const kept = ['rollbackIndex', 'rollbackIndexLocation', 'flags', 'release'] as const;
   const signature = block ? await checkSignature(block, ports.digests) : null;
   return [
-    { check: 'the digest in the image holds', ok: patched !== null && (await checkDigest(result, patched, ports.digests)) === true },
     {
-      check: mode === 'sign' ? 'the signature holds, by the key that stands beside it' : 'the verified-boot block is unsigned and carries no key',
-      ok: mode === 'sign' ? signature === true : block?.algorithm === 0 && block.publicKey.length === 0 && block.signature.length === 0,
+      check: 'the digest in the image holds',
+      ok: patched !== null && (await checkDigest(result, patched, ports.digests)) === true,
+    },
+    {
+      check:
+        mode === 'sign'
+          ? 'the signature holds, by the key that stands beside it'
+          : 'the verified-boot block is unsigned and carries no key',
+      ok:
+        mode === 'sign'
+          ? signature === true
+          : block?.algorithm === 0 && block.publicKey.length === 0 && block.signature.length === 0,
     },
     {
       check: 'rollback index, flags and properties are the stock’s',

@@ -15,14 +15,20 @@ import { streamBytes } from '../formats/cpio/ramdisk';
 import type { Ports } from '../ports';
 import { sameEntries } from './journal';
 
-/** Bytes behind the last section that belong to nobody we know: a maker's marker, kept right behind the last section. */
+/**
+ * Bytes behind the last section that belong to nobody we know: a maker's marker, kept right behind the last
+ * section.
+ */
 export interface Tail {
   readonly bytes: Uint8Array;
   /** Whether it begins at the next page after the last section, or right at the section's own end. */
   readonly paged: boolean;
 }
 
-/** What stands between the last section and the AVB data, or, without a footer, the last byte that is not zero. */
+/**
+ * What stands between the last section and the AVB data, or, without a footer, the last byte that is not
+ * zero.
+ */
 export async function readTail(image: BootImage, avb: AvbData | null): Promise<Tail> {
   const { source, end, alignedEnd } = image;
   const limit = avb?.footer ? avb.footer.originalImageSize : source.size;
@@ -39,8 +45,14 @@ export interface RebuiltImage {
   readonly notes: readonly string[];
 }
 
-/** What becomes of verified-boot data behind the image: carried as it was, brought up to date unsigned, or signed with the person's key. */
-export type AvbChoice = { readonly mode: 'carry' } | { readonly mode: 'rehash' } | { readonly mode: 'sign'; readonly key: SigningKey };
+/**
+ * What becomes of verified-boot data behind the image: carried as it was, brought up to date unsigned, or
+ * signed with the person's key.
+ */
+export type AvbChoice =
+  | { readonly mode: 'carry' }
+  | { readonly mode: 'rehash' }
+  | { readonly mode: 'sign'; readonly key: SigningKey };
 
 export interface RebuildOptions {
   /** Default `carry`. */
@@ -66,7 +78,8 @@ async function repackStream(
   ports: Ports,
   { strong, gzipInstead }: PackOptions,
 ): Promise<Uint8Array> {
-  if (stream.archives.every((item, i) => sameEntries(item.archive.entries, archives[i]!))) return stream.packed;
+  if (stream.archives.every((item, i) => sameEntries(item.archive.entries, archives[i]!)))
+    return stream.packed;
   const kind = packedAs(stream.compression, gzipInstead);
   if (kind === null)
     throw new EternoError(
@@ -76,7 +89,10 @@ async function repackStream(
     );
   const plain = streamBytes({
     lead: stream.lead,
-    archives: stream.archives.map((item, i) => ({ ...item, archive: { ...item.archive, entries: archives[i]! } })),
+    archives: stream.archives.map((item, i) => ({
+      ...item,
+      archive: { ...item.archive, entries: archives[i]! },
+    })),
   });
   return kind === 'none' ? plain : ports.codecs.encode(kind, plain, strong);
 }
@@ -120,28 +136,44 @@ export async function rebuildImage(
   const layout = layOutSections({ ...header, sizes: { ...header.sizes, ramdisk: ramdisk.length } });
   const change: { -readonly [K in keyof HeaderChange]: HeaderChange[K] } = { ramdiskSize: ramdisk.length };
   if (cmdline !== header.cmdline)
-    change.cmdline = { text: cmdline, breakAt: header.cmdline.length > header.cmdlineBreak ? header.cmdlineBreak : Math.min(cmdline.length, 512) };
+    change.cmdline = {
+      text: cmdline,
+      breakAt:
+        header.cmdline.length > header.cmdlineBreak ? header.cmdlineBreak : Math.min(cmdline.length, 512),
+    };
   const page = await source.read(0, Math.min(header.pageSize, source.size));
   const dtbo = sectionOf(image, 'recovery_dtbo');
   if (dtbo && recoveryDtboOffsetOf(page) === dtbo.offset)
     change.recoveryDtboOffset = layout.sections.find((section) => section.name === 'recovery_dtbo')!.offset;
   if (header.id) {
     const rule = await idRuleOf(image, ports.digests);
-    if (rule) change.id = await computeId(header, async (name) => (name === 'ramdisk' ? ramdisk : sectionBytes(image, name)), ports.digests, rule);
+    if (rule)
+      change.id = await computeId(
+        header,
+        async (name) => (name === 'ramdisk' ? ramdisk : sectionBytes(image, name)),
+        ports.digests,
+        rule,
+      );
     else notes.push("the stock image's own id fits no rule, so it is left as it is");
   }
-  if (header.sizes.signature > 0) notes.push('the boot signature section is carried, but it no longer speaks for the changed image');
+  if (header.sizes.signature > 0)
+    notes.push('the boot signature section is carried, but it no longer speaks for the changed image');
   if (cmdline !== header.cmdline && header.sizes.kernel === 0)
     notes.push('a command line in an image without a kernel has no effect on the running system');
 
   const tail = await readTail(image, avb);
   const tailStart = tail.paged ? layout.alignedEnd : layout.end;
-  const contentEnd = tail.bytes.length > 0 ? tailStart + tail.bytes.length : avb?.footer ? layout.alignedEnd : layout.end;
+  const contentEnd =
+    tail.bytes.length > 0 ? tailStart + tail.bytes.length : avb?.footer ? layout.alignedEnd : layout.end;
   const choice = options.avb ?? { mode: 'carry' };
   if (choice.mode !== 'carry' && !avb?.footer)
-    throw new EternoError('unsupported', 'the image carries no verified-boot data of its own that could be brought up to date', {
-      file: source.name,
-    });
+    throw new EternoError(
+      'unsupported',
+      'the image carries no verified-boot data of its own that could be brought up to date',
+      {
+        file: source.name,
+      },
+    );
   // the block's length does not depend on the image, so its place is known before its digest is
   const draft = avb?.footer ? await vbmetaFor(avb, new Uint8Array(0), choice, ports) : null;
   const size = sizeOf(source.size, draft, contentEnd, options);
@@ -156,26 +188,40 @@ export async function rebuildImage(
     const vbmetaOffset = alignUp(contentEnd, 4096);
     const blob = await vbmetaFor(avb, out.subarray(0, contentEnd), choice, ports);
     out.set(blob, vbmetaOffset);
-    out.set(footerBytes({ originalImageSize: contentEnd, vbmetaOffset, vbmetaSize: blob.length }), size - FOOTER_BYTES);
+    out.set(
+      footerBytes({ originalImageSize: contentEnd, vbmetaOffset, vbmetaSize: blob.length }),
+      size - FOOTER_BYTES,
+    );
     notes.push(AVB_NOTES[choice.mode]);
   }
   return { bytes: out, notes };
 }
 
 const AVB_NOTES: Readonly<Record<AvbChoice['mode'], string>> = {
-  carry: 'verified-boot data is carried as it was: its digest speaks for the stock image, which an unlocked bootloader passes over',
+  carry:
+    'verified-boot data is carried as it was: its digest speaks for the stock image, which an unlocked bootloader passes over',
   rehash:
     'the digest in the image is brought up to date and unsigned; a descriptor of this partition in the main vbmeta is not reached by that and still speaks for the stock image',
   sign: 'the digest in the image is brought up to date and signed with your key; a locked bootloader takes it only where that key is enrolled, and a descriptor in the main vbmeta is not reached by that',
 };
 
-async function vbmetaFor(avb: AvbData, image: Uint8Array, choice: AvbChoice, { digests }: Ports): Promise<Uint8Array> {
+async function vbmetaFor(
+  avb: AvbData,
+  image: Uint8Array,
+  choice: AvbChoice,
+  { digests }: Ports,
+): Promise<Uint8Array> {
   if (choice.mode === 'carry') return avb.blob;
   return renewVbmeta(avb, image, digests, choice.mode === 'sign' ? choice.key : null);
 }
 
 /** @param vbmeta the block behind the image, or null where there is none */
-function sizeOf(stockSize: number, vbmeta: Uint8Array | null, contentEnd: number, { partitionSize }: RebuildOptions): number {
+function sizeOf(
+  stockSize: number,
+  vbmeta: Uint8Array | null,
+  contentEnd: number,
+  { partitionSize }: RebuildOptions,
+): number {
   if (vbmeta) {
     const over = alignUp(contentEnd, 4096) + vbmeta.length + FOOTER_BYTES - stockSize;
     if (over > 0) throw doesNotFit(over, stockSize);
@@ -208,7 +254,8 @@ export function headerDifferences(stock: Uint8Array, patched: Uint8Array, versio
       : [[16, 20], [64, 1632], ...(version >= 1 ? ([[1636, 1644]] as const) : [])];
   const found: string[] = [];
   for (let i = 0; i < Math.max(stock.length, patched.length); i += 1) {
-    if (stock[i] !== patched[i] && !allowed.some(([from, to]) => i >= from && i < to)) found.push(`byte ${i}`);
+    if (stock[i] !== patched[i] && !allowed.some(([from, to]) => i >= from && i < to))
+      found.push(`byte ${i}`);
   }
   return found;
 }

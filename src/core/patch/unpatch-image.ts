@@ -25,9 +25,11 @@ export interface UnpatchedImage {
 }
 
 /**
- * The stock ramdisk again. With the stock image the result is that image, and the patch is proved on the way; without it the kit's steps are
- * taken back one by one, which works where every one of them left enough behind.
- * @throws {EternoError} `unsupported` (no ramdisk), `wrong-source` (another stock, another kit), `not-found` with the stock's hash where a
+ * The stock ramdisk again. With the stock image the result is that image, and the patch is proved on the way;
+ * without it the kit's steps are taken back one by one, which works where every one of them left enough
+ * behind.
+ * @throws {EternoError} `unsupported` (no ramdisk), `wrong-source` (another stock, another kit), `not-found`
+ *   with the stock's hash where a
  *   step can't be taken back
  */
 export async function unpatchImage(
@@ -39,7 +41,8 @@ export async function unpatchImage(
 ): Promise<UnpatchedImage> {
   const image = await readBootImage(patched);
   const packed = await sectionBytes(image, 'ramdisk');
-  if (packed.length === 0) throw new EternoError('unsupported', 'the image has no ramdisk', { file: patched.name });
+  if (packed.length === 0)
+    throw new EternoError('unsupported', 'the image has no ramdisk', { file: patched.name });
   const ramdisk = await readRamdisk(packed, ports.codecs);
   const note = provenanceOf(archivesOf(ramdisk));
   if (stock) return fromStock(patched, kit, stock, note, ports, watch);
@@ -54,7 +57,12 @@ export async function unpatchImage(
   );
   const sha256 = await sha256Hex(ports.digests, rebuilt.bytes);
   const exact = note !== null && note.stockSha256 === sha256;
-  const notes = exact ? [] : [...undone.notes, 'it is not byte for byte the stock image, so keep the maker’s own image as the way back'];
+  const notes = exact
+    ? []
+    : [
+        ...undone.notes,
+        'it is not byte for byte the stock image, so keep the maker’s own image as the way back',
+      ];
   return { bytes: rebuilt.bytes, sha256, exact, notes };
 }
 
@@ -69,21 +77,34 @@ async function fromStock(
   const bytes = await stock.read(0, stock.size, watch.signal);
   const sha256 = await sha256Hex(ports.digests, bytes);
   if (note && note.stockSha256 !== sha256)
-    throw new EternoError('wrong-source', `the patched image names the stock image ${note.stockSha256}, this one is ${sha256}`, {
-      file: stock.name,
-      details: { expected: note.stockSha256, got: sha256 },
-    });
+    throw new EternoError(
+      'wrong-source',
+      `the patched image names the stock image ${note.stockSha256}, this one is ${sha256}`,
+      {
+        file: stock.name,
+        details: { expected: note.stockSha256, got: sha256 },
+      },
+    );
   const proof = await proveAgain(memorySource(bytes, stock.name), kit, patched, ports, {});
   const failed = proof.filter((line) => !line.ok).map((line) => line.check);
   if (failed.length > 0)
-    throw new EternoError('wrong-source', `this is not ${kit.name} ${kit.version} on that stock image: ${failed.join('; ')}`, { file: patched.name });
+    throw new EternoError(
+      'wrong-source',
+      `this is not ${kit.name} ${kit.version} on that stock image: ${failed.join('; ')}`,
+      { file: patched.name },
+    );
   return { bytes, sha256, exact: true, notes: [] };
 }
 
 const utf8 = (text: string) => new TextEncoder().encode(text);
 
 /** Takes the kit's steps back, last first. */
-function takeBack(kit: Kit, journal: EntryJournal, cmdline: string, note: PatchedBy | null): { cmdline: string; notes: string[] } {
+function takeBack(
+  kit: Kit,
+  journal: EntryJournal,
+  cmdline: string,
+  note: PatchedBy | null,
+): { cmdline: string; notes: string[] } {
   const notes: string[] = [];
   let line = cmdline;
   const lost = (index: number, why: string) =>
@@ -101,7 +122,8 @@ function takeBack(kit: Kit, journal: EntryJournal, cmdline: string, note: Patche
       case 'link': {
         if (step.replace) throw lost(index, 'what it replaced is gone');
         const position = journal.inForce(utf8(step.path));
-        if (!position || !madeBy(kit, step, journal.at(position))) throw lost(index, `"${step.path}" is not there as the kit makes it`);
+        if (!position || !madeBy(kit, step, journal.at(position)))
+          throw lost(index, `"${step.path}" is not there as the kit makes it`);
         journal.delete(position);
         break;
       }
@@ -114,7 +136,9 @@ function takeBack(kit: Kit, journal: EntryJournal, cmdline: string, note: Patche
         const { magic, upperCase, fields, data } = journal.at(position);
         journal.delete(position);
         journal.append(makeEntry(magic, upperCase, fields, utf8(step.path), data));
-        notes.push(`"${step.path}" stands at the end of the archive now; where the stock had it was not kept`);
+        notes.push(
+          `"${step.path}" stands at the end of the archive now; where the stock had it was not kept`,
+        );
         break;
       }
       case 'cmdline': {
@@ -132,7 +156,11 @@ function takeBack(kit: Kit, journal: EntryJournal, cmdline: string, note: Patche
   return { cmdline: line, notes };
 }
 
-function madeBy(kit: Kit, step: Extract<KitStep, { do: 'mkdir' | 'add' | 'write' | 'link' }>, entry: CpioEntry): boolean {
+function madeBy(
+  kit: Kit,
+  step: Extract<KitStep, { do: 'mkdir' | 'add' | 'write' | 'link' }>,
+  entry: CpioEntry,
+): boolean {
   switch (step.do) {
     case 'mkdir':
       return isKind(entry, TYPE.directory);

@@ -9,20 +9,26 @@ const problem = (graph: Graph, goal: number) => ({
   start: 0,
   key: String,
   isGoal: (state: number) => state === goal,
-  moves: (state: number): Move<number, string>[] => graph[state]!.map(([to, cost]) => ({ action: `${state}→${to}`, state: to, cost })),
+  moves: (state: number): Move<number, string>[] =>
+    graph[state]!.map(([to, cost]) => ({ action: `${state}→${to}`, state: to, cost })),
 });
 /** The plain way to the same answer. */
 function cheapest(graph: Graph, goal: number): number {
   const cost = graph.map((_, i) => (i === 0 ? 0 : Number.POSITIVE_INFINITY));
   for (let round = 0; round < graph.length; round += 1)
-    graph.forEach((edges, from) => edges.forEach(([to, step]) => (cost[to] = Math.min(cost[to]!, cost[from]! + step))));
+    graph.forEach((edges, from) =>
+      edges.forEach(([to, step]) => (cost[to] = Math.min(cost[to]!, cost[from]! + step))),
+    );
   return cost[goal]!;
 }
 const SIZE = 8;
-const anyGraph: fc.Arbitrary<Graph> = fc.array(fc.array(fc.tuple(fc.nat(SIZE - 1), fc.nat(9)), { maxLength: 4 }), {
-  minLength: SIZE,
-  maxLength: SIZE,
-});
+const anyGraph: fc.Arbitrary<Graph> = fc.array(
+  fc.array(fc.tuple(fc.nat(SIZE - 1), fc.nat(9)), { maxLength: 4 }),
+  {
+    minLength: SIZE,
+    maxLength: SIZE,
+  },
+);
 
 describe('search', () => {
   it('finds the cheapest way wherever there is one, and says so where there is none', () => {

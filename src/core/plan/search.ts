@@ -15,9 +15,16 @@ export interface Problem<S, A> {
   readonly moves: (state: S) => Iterable<Move<S, A>>;
 }
 
-/** `exhausted`: everything reachable was looked at. `out of budget` says nothing of whether there is a way. */
+/**
+ * `exhausted`: everything reachable was looked at. `out of budget` says nothing of whether there is a way.
+ */
 export type Searched<S, A> =
-  | { readonly kind: 'found'; readonly moves: readonly Move<S, A>[]; readonly cost: number; readonly expanded: number }
+  | {
+      readonly kind: 'found';
+      readonly moves: readonly Move<S, A>[];
+      readonly cost: number;
+      readonly expanded: number;
+    }
   | { readonly kind: 'exhausted'; readonly expanded: number }
   | { readonly kind: 'out of budget'; readonly expanded: number };
 
@@ -25,13 +32,17 @@ interface Node<S, A> {
   readonly state: S;
   readonly key: string;
   readonly cost: number;
-  /** Order of discovery: of two equal costs the first found goes first, so that the same problem gives the same plan. */
+  /**
+   * Order of discovery: of two equal costs the first found goes first, so that the same problem gives the
+   * same plan.
+   */
   readonly order: number;
   readonly from: Node<S, A> | null;
   readonly move: Move<S, A> | null;
 }
 
-const before = <S, A>(a: Node<S, A>, b: Node<S, A>) => a.cost < b.cost || (a.cost === b.cost && a.order < b.order);
+const before = <S, A>(a: Node<S, A>, b: Node<S, A>) =>
+  a.cost < b.cost || (a.cost === b.cost && a.order < b.order);
 
 /** A binary heap, the cheapest on top. */
 class Frontier<S, A> {
@@ -69,7 +80,10 @@ class Frontier<S, A> {
 }
 
 /** The cheapest way to a goal. @param maxExpanded states that are looked at before it gives up */
-export function search<S, A>({ start, key, isGoal, moves }: Problem<S, A>, maxExpanded: number): Searched<S, A> {
+export function search<S, A>(
+  { start, key, isGoal, moves }: Problem<S, A>,
+  maxExpanded: number,
+): Searched<S, A> {
   const frontier = new Frontier<S, A>();
   const best = new Map<string, number>([[key(start), 0]]);
   const closed = new Set<string>();

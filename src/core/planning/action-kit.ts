@@ -4,7 +4,10 @@ import { operate } from '../handset/operate';
 import type { PlanContext, PlanState } from './context';
 import { hasMade, runsNow, withMade } from './context';
 
-/* What actions of a plan are built from: operations of the machine with what they need, how long they take, and who does them. */
+/*
+ * What actions of a plan are built from: operations of the machine with what they need, how long they take,
+ * and who does them.
+ */
 
 export interface ActionFacts {
   readonly title: string;
@@ -19,7 +22,8 @@ export interface ActionFacts {
   readonly downloads: number;
 }
 
-export type Applied = { readonly ok: true; readonly state: PlanState } | { readonly ok: false; readonly reason: string };
+export type Applied =
+  { readonly ok: true; readonly state: PlanState } | { readonly ok: false; readonly reason: string };
 export type Effect = (context: PlanContext, state: PlanState) => readonly HandsetOperation[] | string;
 
 const no = (reason: string) => ({ ok: false as const, reason });
@@ -75,19 +79,27 @@ export function onComputer(
 }
 
 export const buildAtActive = ({ handset }: PlanState) => handset.builds[handset.active];
-const belowFuse = ({ profile }: PlanContext, { handset }: PlanState, build: string) => buildFacts(profile, build).bootloader < handset.floors.fuse;
+const belowFuse = ({ profile }: PlanContext, { handset }: PlanState, build: string) =>
+  buildFacts(profile, build).bootloader < handset.floors.fuse;
 /** Single images go in from the bootloader; what root writes from inside are actions of their own. */
 export const fromBootloader = ({ handset }: PlanState, operations: readonly HandsetOperation[] | string) =>
-  typeof operations === 'string' || handset.mode === 'bootloader' ? operations : 'it is written from the bootloader';
+  typeof operations === 'string' || handset.mode === 'bootloader'
+    ? operations
+    : 'it is written from the bootloader';
 
 /** A build whose bootloader is below the fuse is never written: that gate can't be overridden. */
 const BELOW_FUSE = 'its bootloader is below the fuse: it would never start again';
 /** No image of another build is ever written to a slot. */
 export const needPatched = (context: PlanContext, state: PlanState, build: string) =>
-  context.limits.keepFuse ? 'writing a patched image blows the fuse' : hasMade(state, `patched ${build}`) ? null : 'its patched image was not made';
+  context.limits.keepFuse
+    ? 'writing a patched image blows the fuse'
+    : hasMade(state, `patched ${build}`)
+      ? null
+      : 'its patched image was not made';
 
 /** Every image of a build, for those who write all of it. */
-export const needWhole = (state: PlanState, build: string) => (hasMade(state, `whole ${build}`) ? null : 'not every image of it is in the vault');
+export const needWhole = (state: PlanState, build: string) =>
+  hasMade(state, `whole ${build}`) ? null : 'not every image of it is in the vault';
 
 /** What is installed now has to be able to come back; a repair is never held up by that. */
 export function needWayBack(context: PlanContext, state: PlanState): string | null {
@@ -97,7 +109,10 @@ export function needWayBack(context: PlanContext, state: PlanState): string | nu
   return goal === 'repair' || there ? null : 'the stock image of the installed build is not in the vault';
 }
 
-/** That gate can't be overridden: a bootloader below the fuse never starts again, and what was never read may be above. */
+/**
+ * That gate can't be overridden: a bootloader below the fuse never starts again, and what was never read may
+ * be above.
+ */
 export function belowOrUnknown(context: PlanContext, state: PlanState): string | null {
   if (!context.fuseKnown) return 'its bootloader fuse was never read, and this writes a bootloader';
   return belowFuse(context, state, context.target) ? BELOW_FUSE : null;

@@ -1,22 +1,47 @@
 import { onSlot } from '../handset/builds';
-import { belowOrUnknown, buildAtActive, fromBootloader, needPatched, needWhole, onHandset } from './action-kit';
+import {
+  belowOrUnknown,
+  buildAtActive,
+  fromBootloader,
+  needPatched,
+  needWhole,
+  onHandset,
+} from './action-kit';
 import type { PlanContext, PlanState } from './context';
-import { hasMade, noRecoveryPlace, onlyBootFromMemory, patchedImage, recoveryOfOnes, runsNow, stockImage } from './context';
+import {
+  hasMade,
+  noRecoveryPlace,
+  onlyBootFromMemory,
+  patchedImage,
+  recoveryOfOnes,
+  runsNow,
+  stockImage,
+} from './context';
 
-/* What goes by way of a recovery, what root does with packages and recoveries from inside, and patching on the handset itself. */
+/*
+ * What goes by way of a recovery, what root does with packages and recoveries from inside, and patching on
+ * the handset itself.
+ */
 
 const NO_RECOVERY = 'no recovery is made for this variant';
 
 const madeThere = (which: 'active' | 'target') =>
   onHandset(
-    { title: 'Patch the image on the handset and fetch it back', minutes: [4, 10], fileTrips: 2, who: 'handset' },
+    {
+      title: 'Patch the image on the handset and fetch it back',
+      minutes: [4, 10],
+      fileTrips: 2,
+      who: 'handset',
+    },
     ({ limits, kit, target }, state) => {
       const build = which === 'active' ? buildAtActive(state) : target;
       if (!limits.patchThere) return 'it is patched here';
       if (kit === null) return 'no kit supports this release and partition';
       if (hasMade(state, `patched ${build}`)) return 'it is made already';
       if (!hasMade(state, `stock ${build}`)) return 'its stock image is not in the vault';
-      return state.handset.mode === 'system' && state.handset.settings.debugging ? [] : 'its system does not run, or does not trust this computer';
+      return state.handset.mode === 'system' && state.handset.settings.debugging
+        ? []
+        : 'its system does not run, or does not trust this computer';
     },
     ({ target }, state) => [`patched ${which === 'active' ? buildAtActive(state) : target}`],
   );
@@ -24,10 +49,14 @@ const madeThere = (which: 'active' | 'target') =>
 export const RECOVERY_ACTIONS = {
   'patch-there': madeThere('active'),
   'patch-target-there': madeThere('target'),
-  'recovery-once': onHandset({ title: 'Start the recovery once, from memory', minutes: [1, 2], risk: 0.2 }, (context, state) =>
-    context.recovery
-      ? (onlyBootFromMemory(context) ?? [{ do: 'start-recovery-once', image: recoveryOfOnes(context, buildAtActive(state)) }])
-      : NO_RECOVERY,
+  'recovery-once': onHandset(
+    { title: 'Start the recovery once, from memory', minutes: [1, 2], risk: 0.2 },
+    (context, state) =>
+      context.recovery
+        ? (onlyBootFromMemory(context) ?? [
+            { do: 'start-recovery-once', image: recoveryOfOnes(context, buildAtActive(state)) },
+          ])
+        : NO_RECOVERY,
   ),
   'back-up-image': onHandset(
     { title: 'Take an image of its data through the recovery', minutes: [10, 30], fileTrips: 1 },
@@ -44,7 +73,13 @@ export const RECOVERY_ACTIONS = {
     () => [IMAGE_OF_DATA],
   ),
   'recovery-inside': onHandset(
-    { title: 'Write the recovery from inside, with root', minutes: [1, 2], risk: 1, writes: true, who: 'root' },
+    {
+      title: 'Write the recovery from inside, with root',
+      minutes: [1, 2],
+      risk: 1,
+      writes: true,
+      who: 'root',
+    },
     (context, { handset }) => {
       const { recovery, limits, profile } = context;
       if (!recovery) return NO_RECOVERY;
@@ -59,7 +94,14 @@ export const RECOVERY_ACTIONS = {
     },
   ),
   'zip-inside': onHandset(
-    { title: 'Install the kit from the running system', minutes: [2, 4], risk: 0.5, writes: true, fileTrips: 1, who: 'root' },
+    {
+      title: 'Install the kit from the running system',
+      minutes: [2, 4],
+      risk: 0.5,
+      writes: true,
+      fileTrips: 1,
+      who: 'root',
+    },
     (context, state) => {
       const { running } = state.handset;
       if (running === null) return 'nothing runs';
@@ -74,12 +116,19 @@ export const RECOVERY_ACTIONS = {
     { title: 'Write the older bootloader', minutes: [2, 5], risk: 5, writes: true },
     (context: PlanContext, state: PlanState) => {
       const { profile, target } = context;
-      const edge = profile.sideloadsDown.find(({ from, to }) => from === buildAtActive(state) && to === target);
+      const edge = profile.sideloadsDown.find(
+        ({ from, to }) => from === buildAtActive(state) && to === target,
+      );
       if (edge?.bootloader === undefined) return 'no way down is known that wants an older bootloader';
       if (state.handset.floors.bootloader <= edge.bootloader) return 'its bootloader is old enough';
       const missing = needWhole(state, target) ?? belowOrUnknown(context, state);
       const slot = state.handset.active;
-      return fromBootloader(state, missing ?? [{ do: 'write', partition: onSlot('bootloader', slot), image: stockImage('bootloader', target) }]);
+      return fromBootloader(
+        state,
+        missing ?? [
+          { do: 'write', partition: onSlot('bootloader', slot), image: stockImage('bootloader', target) },
+        ],
+      );
     },
   ),
   'erase-cache': onHandset(
@@ -92,9 +141,18 @@ export const RECOVERY_ACTIONS = {
           : 'it is erased in the recovery',
     () => [CACHE_ERASED],
   ),
-  'wipe-keep-storage': onHandset({ title: 'Erase everything but the storage', minutes: [1, 3], who: 'handset' }, wiping('keep storage')),
-  'factory-reset': onHandset({ title: 'Erase everything', minutes: [2, 5], risk: 1, who: 'handset' }, wiping('factory')),
-  'format-data': onHandset({ title: 'Format the data: encryption goes too', minutes: [2, 5], risk: 2, who: 'handset' }, wiping('format')),
+  'wipe-keep-storage': onHandset(
+    { title: 'Erase everything but the storage', minutes: [1, 3], who: 'handset' },
+    wiping('keep storage'),
+  ),
+  'factory-reset': onHandset(
+    { title: 'Erase everything', minutes: [2, 5], risk: 1, who: 'handset' },
+    wiping('factory'),
+  ),
+  'format-data': onHandset(
+    { title: 'Format the data: encryption goes too', minutes: [2, 5], risk: 2, who: 'handset' },
+    wiping('format'),
+  ),
 } as const;
 
 const CACHE_ERASED = 'cache erased';
@@ -106,7 +164,8 @@ function wiping(kind: 'keep storage' | 'factory' | 'format') {
     const { handset } = state;
     if (!limits.wipeAllowed) return 'it erases, and nothing may be erased';
     if (goal !== 'repair' && goal !== 'downgrade') return 'nothing has to be erased for it';
-    if (handset.data.wipes > start.data.wipes || handset.data.committedBy === null) return 'it is empty already';
+    if (handset.data.wipes > start.data.wipes || handset.data.committedBy === null)
+      return 'it is empty already';
     // the smallest first
     if (goal === 'repair' && !hasMade(state, CACHE_ERASED)) return 'the cache is erased first';
     return handset.mode === 'recovery' ? [{ do: 'wipe' as const, kind }] : 'it is erased in the recovery';

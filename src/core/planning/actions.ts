@@ -1,11 +1,10 @@
-import { buildFacts, onSlot } from '../handset/builds';
-import type { HandsetOperation } from '../handset/operate';
-import { otherSlot } from '../handset/state';
+import { onSlot } from '../handset/builds';
 import type { ActionFacts, Applied, Effect } from './action-kit';
-import { belowOrUnknown, buildAtActive, fromBootloader, needPatched, needWayBack, needWhole, onComputer, onHandset } from './action-kit';
+import { buildAtActive, fromBootloader, needPatched, onComputer, onHandset } from './action-kit';
 import { RECOVERY_ACTIONS } from './actions-recovery';
+import { UPDATE_ACTIONS } from './actions-updates';
 import type { PlanContext, PlanState } from './context';
-import { hasMade, noRecoveryPlace, runsNow, patchedImage, recoveryOfOnes, stockImage, wholeBuild } from './context';
+import { hasMade, noRecoveryPlace, runsNow, patchedImage, recoveryOfOnes, stockImage } from './context';
 import { isUpdate } from './goals';
 
 /* What a plan can be made of. */
@@ -21,7 +20,10 @@ export type ActionId = keyof typeof ACTIONS;
 const packageFor = (which: 'installed' | 'target') =>
   onComputer(
     {
-      title: which === 'installed' ? 'Open the package of the installed build' : 'Open the package of the new build',
+      title:
+        which === 'installed'
+          ? 'Open the package of the installed build'
+          : 'Open the package of the new build',
       minutes: [10, 60],
       downloads: 1,
     },
@@ -35,18 +37,27 @@ const packageFor = (which: 'installed' | 'target') =>
 
 const made = (kind: 'stock' | 'patched', which: 'active' | 'target') =>
   onComputer(
-    { title: kind === 'stock' ? 'Take out the stock image' : 'Patch the image', minutes: kind === 'stock' ? [0.5, 2] : [1, 2] },
+    {
+      title: kind === 'stock' ? 'Take out the stock image' : 'Patch the image',
+      minutes: kind === 'stock' ? [0.5, 2] : [1, 2],
+    },
     (context, state) => {
       const build = which === 'active' ? buildAtActive(state) : context.target;
       if (hasMade(state, `${kind} ${build}`)) return 'it is made already';
-      if (kind === 'stock') return hasMade(state, `package ${build}`) ? { make: `stock ${build}` } : 'its package is not open';
+      if (kind === 'stock')
+        return hasMade(state, `package ${build}`) ? { make: `stock ${build}` } : 'its package is not open';
       if (context.limits.patchThere) return 'it is patched on the handset';
       if (context.kit === null) return 'no kit supports this release and partition';
-      return hasMade(state, `stock ${build}`) ? { make: `patched ${build}` } : 'its stock image is not in the vault';
+      return hasMade(state, `stock ${build}`)
+        ? { make: `patched ${build}` }
+        : 'its stock image is not in the vault';
     },
   );
 
-const START: Effect = (_context, { handset }) => [handset.mode === 'off' ? { do: 'power-on' } : { do: 'restart' }, { do: 'finish-start' }];
+const START: Effect = (_context, { handset }) => [
+  handset.mode === 'off' ? { do: 'power-on' } : { do: 'restart' },
+  { do: 'finish-start' },
+];
 
 /** Made by switching modules off. */
 export const MODULES_OFF = 'modules were off';
@@ -58,88 +69,139 @@ export const ACTIONS = {
   'take-target-stock': made('stock', 'target'),
   patch: made('patched', 'active'),
   'patch-target': made('patched', 'target'),
-  'take-whole': onComputer({ title: 'Take every image of the build', minutes: [2, 10] }, ({ target }, state) => {
-    if (hasMade(state, `whole ${target}`)) return 'they are in the vault already';
-    return hasMade(state, `package ${target}`) ? { make: [`whole ${target}`, `stock ${target}`] } : 'its package is not open';
-  }),
-  'ask-code': onComputer({ title: 'Send the token, wait for the code by mail', minutes: [5, 60] }, ({ profile }, state) => {
-    if (profile.unlockPath !== 'mailed code') return 'it needs no code';
-    if (state.handset.mode !== 'bootloader') return 'its token is read in the bootloader';
-    return hasMade(state, 'code') ? 'the code is there' : { make: 'code' };
-  }),
-  debugging: onHandset({ title: 'Turn debugging on, trust this computer', minutes: [1, 3], who: 'handset' }, (_context, { handset }) =>
-    handset.settings.debugging ? 'it is on' : [{ do: 'set', settings: { debugging: true } }],
+  'take-whole': onComputer(
+    { title: 'Take every image of the build', minutes: [2, 10] },
+    ({ target }, state) => {
+      if (hasMade(state, `whole ${target}`)) return 'they are in the vault already';
+      return hasMade(state, `package ${target}`)
+        ? { make: [`whole ${target}`, `stock ${target}`] }
+        : 'its package is not open';
+    },
   ),
-  'auto-update-off': onHandset({ title: 'Switch its own updates off', minutes: [0.5, 1], who: 'handset' }, ({ goal }, { handset }) =>
-    // only a build that is older than the newest has to be kept from it
-    goal === 'downgrade' && handset.settings.autoUpdate ? [{ do: 'set', settings: { autoUpdate: false } }] : 'they stay as they are',
+  'ask-code': onComputer(
+    { title: 'Send the token, wait for the code by mail', minutes: [5, 60] },
+    ({ profile }, state) => {
+      if (profile.unlockPath !== 'mailed code') return 'it needs no code';
+      if (state.handset.mode !== 'bootloader') return 'its token is read in the bootloader';
+      return hasMade(state, 'code') ? 'the code is there' : { make: 'code' };
+    },
   ),
-  'unlock-switch': onHandset({ title: 'Turn the unlock switch on', minutes: [1, 5], who: 'handset' }, (_context, { handset }) =>
-    handset.unlockSwitch === 'on' ? 'it is on already' : [{ do: 'unlock-switch' }],
+  debugging: onHandset(
+    { title: 'Turn debugging on, trust this computer', minutes: [1, 3], who: 'handset' },
+    (_context, { handset }) =>
+      handset.settings.debugging ? 'it is on' : [{ do: 'set', settings: { debugging: true } }],
+  ),
+  'auto-update-off': onHandset(
+    { title: 'Switch its own updates off', minutes: [0.5, 1], who: 'handset' },
+    ({ goal }, { handset }) =>
+      // only a build that is older than the newest has to be kept from it
+      goal === 'downgrade' && handset.settings.autoUpdate
+        ? [{ do: 'set', settings: { autoUpdate: false } }]
+        : 'they stay as they are',
+  ),
+  'unlock-switch': onHandset(
+    { title: 'Turn the unlock switch on', minutes: [1, 5], who: 'handset' },
+    (_context, { handset }) =>
+      handset.unlockSwitch === 'on' ? 'it is on already' : [{ do: 'unlock-switch' }],
   ),
   unlock: onHandset(
     { title: 'Unlock the bootloader; this erases everything', minutes: [0.5, 5], risk: 2, who: 'handset' },
     ({ limits, profile }, state) => {
       if (!limits.wipeAllowed) return 'unlocking erases everything, and nothing may be erased';
-      return profile.unlockPath === 'mailed code' && !hasMade(state, 'code') ? 'its code has not come' : [{ do: 'unlock' }];
+      return profile.unlockPath === 'mailed code' && !hasMade(state, 'code')
+        ? 'its code has not come'
+        : [{ do: 'unlock' }];
     },
   ),
-  lock: onHandset({ title: 'Lock the bootloader; this erases everything', minutes: [0.5, 5], risk: 5, who: 'handset' }, ({ limits }) =>
-    limits.wipeAllowed ? [{ do: 'lock' }] : 'locking erases everything, and nothing may be erased',
+  lock: onHandset(
+    { title: 'Lock the bootloader; this erases everything', minutes: [0.5, 5], risk: 5, who: 'handset' },
+    ({ limits }) =>
+      limits.wipeAllowed ? [{ do: 'lock' }] : 'locking erases everything, and nothing may be erased',
   ),
-  bootloader: onHandset({ title: 'Bring it into its bootloader', minutes: [0.5, 1.5], who: 'handset' }, ({ limits }) =>
-    limits.computer ? [{ do: 'enter-bootloader' }] : 'no computer is at hand',
+  bootloader: onHandset(
+    { title: 'Bring it into its bootloader', minutes: [0.5, 1.5], who: 'handset' },
+    ({ limits }) => (limits.computer ? [{ do: 'enter-bootloader' }] : 'no computer is at hand'),
   ),
-  recovery: onHandset({ title: 'Bring it into its recovery', minutes: [0.5, 1.5], who: 'handset' }, () => [{ do: 'enter-recovery' }]),
-  download: onHandset({ title: 'Bring it into download mode', minutes: [0.5, 1.5], who: 'handset' }, ({ limits }) =>
-    limits.computer ? [{ do: 'enter-download' }] : 'no computer is at hand',
+  recovery: onHandset({ title: 'Bring it into its recovery', minutes: [0.5, 1.5], who: 'handset' }, () => [
+    { do: 'enter-recovery' },
+  ]),
+  download: onHandset(
+    { title: 'Bring it into download mode', minutes: [0.5, 1.5], who: 'handset' },
+    ({ limits }) => (limits.computer ? [{ do: 'enter-download' }] : 'no computer is at hand'),
   ),
-  'sideload-mode': onHandset({ title: 'Choose the sideload in its recovery', minutes: [0.5, 1], who: 'handset' }, () => [{ do: 'enter-sideload' }]),
+  'sideload-mode': onHandset(
+    { title: 'Choose the sideload in its recovery', minutes: [0.5, 1], who: 'handset' },
+    () => [{ do: 'enter-sideload' }],
+  ),
   start: onHandset({ title: 'Start the system', minutes: [1, 3], risk: 1, who: 'handset' }, START),
-  'finish-start': onHandset({ title: 'Let it start', minutes: [2, 6], risk: 1, who: 'handset' }, () => [{ do: 'finish-start' }]),
-  'prove-root': onHandset({ title: 'Ask for root and read the image back', minutes: [0.5, 1], who: 'handset' }, (_context, { handset }) =>
-    handset.rootRequest === 'granted'
-      ? 'it is proved already'
-      : !handset.settings.debugging
-        ? 'its debugging is off'
-        : [{ do: 'ask-root' }, { do: 'answer-root', allow: true }],
+  'finish-start': onHandset({ title: 'Let it start', minutes: [2, 6], risk: 1, who: 'handset' }, () => [
+    { do: 'finish-start' },
+  ]),
+  'prove-root': onHandset(
+    { title: 'Ask for root and read the image back', minutes: [0.5, 1], who: 'handset' },
+    (_context, { handset }) =>
+      handset.rootRequest === 'granted'
+        ? 'it is proved already'
+        : !handset.settings.debugging
+          ? 'its debugging is off'
+          : [{ do: 'ask-root' }, { do: 'answer-root', allow: true }],
   ),
-  'finish-root-app': onHandset({ title: 'Let the root app finish', minutes: [1, 3], who: 'handset' }, () => [{ do: 'finish-root-app' }]),
-  'write-root': onHandset({ title: 'Write the patched image', minutes: [1, 2], risk: 1, writes: true }, (context, state) => {
-    const build = buildAtActive(state);
-    return fromBootloader(
-      state,
-      needPatched(context, state, build) ?? [
-        { do: 'write', partition: onSlot(context.profile.rootPartition, state.handset.active), image: patchedImage(context, build) },
-      ],
-    );
-  }),
-  'write-stock': onHandset({ title: 'Write the stock image', minutes: [1, 2], risk: 0.5, writes: true }, (context, state) => {
-    const build = buildAtActive(state);
-    if (!hasMade(state, `stock ${build}`)) return 'its stock image is not in the vault';
-    return fromBootloader(state, [
-      {
-        do: 'write',
-        partition: onSlot(context.profile.rootPartition, state.handset.active),
-        image: stockImage(context.profile.rootPartition, build),
-      },
-    ]);
-  }),
-  'write-recovery': onHandset({ title: 'Write the recovery', minutes: [1, 2], risk: 1, writes: true }, (context, state) => {
-    if (!context.recovery) return 'no recovery is made for this variant';
-    if (context.limits.keepFuse) return 'writing a recovery blows the fuse';
-    const shut = noRecoveryPlace(context);
-    if (shut !== null) return shut;
-    return fromBootloader(state, [
-      { do: 'write', partition: onSlot(context.profile.recoveryHome, state.handset.active), image: recoveryOfOnes(context, buildAtActive(state)) },
-    ]);
-  }),
+  'finish-root-app': onHandset({ title: 'Let the root app finish', minutes: [1, 3], who: 'handset' }, () => [
+    { do: 'finish-root-app' },
+  ]),
+  'write-root': onHandset(
+    { title: 'Write the patched image', minutes: [1, 2], risk: 1, writes: true },
+    (context, state) => {
+      const build = buildAtActive(state);
+      return fromBootloader(
+        state,
+        needPatched(context, state, build) ?? [
+          {
+            do: 'write',
+            partition: onSlot(context.profile.rootPartition, state.handset.active),
+            image: patchedImage(context, build),
+          },
+        ],
+      );
+    },
+  ),
+  'write-stock': onHandset(
+    { title: 'Write the stock image', minutes: [1, 2], risk: 0.5, writes: true },
+    (context, state) => {
+      const build = buildAtActive(state);
+      if (!hasMade(state, `stock ${build}`)) return 'its stock image is not in the vault';
+      return fromBootloader(state, [
+        {
+          do: 'write',
+          partition: onSlot(context.profile.rootPartition, state.handset.active),
+          image: stockImage(context.profile.rootPartition, build),
+        },
+      ]);
+    },
+  ),
+  'write-recovery': onHandset(
+    { title: 'Write the recovery', minutes: [1, 2], risk: 1, writes: true },
+    (context, state) => {
+      if (!context.recovery) return 'no recovery is made for this variant';
+      if (context.limits.keepFuse) return 'writing a recovery blows the fuse';
+      const shut = noRecoveryPlace(context);
+      if (shut !== null) return shut;
+      return fromBootloader(state, [
+        {
+          do: 'write',
+          partition: onSlot(context.profile.recoveryHome, state.handset.active),
+          image: recoveryOfOnes(context, buildAtActive(state)),
+        },
+      ]);
+    },
+  ),
   'write-stock-recovery': onHandset(
     { title: 'Write the stock recovery of the installed build', minutes: [1, 2], risk: 0.5, writes: true },
     (context, state) => {
       const build = buildAtActive(state);
       if (!context.recoveryHomeRead) return 'where its recovery lives was never read';
-      if (!hasMade(state, `package ${build}`) && !hasMade(state, `stock ${build}`)) return 'its package is not open';
+      if (!hasMade(state, `package ${build}`) && !hasMade(state, `stock ${build}`))
+        return 'its package is not open';
       return fromBootloader(state, [
         {
           do: 'write',
@@ -150,99 +212,73 @@ export const ACTIONS = {
     },
   ),
   'root-zip': onHandset(
-    { title: 'Install root through the recovery', minutes: [1, 3], risk: 1, writes: true, fileTrips: 1, who: 'handset' },
+    {
+      title: 'Install root through the recovery',
+      minutes: [1, 3],
+      risk: 1,
+      writes: true,
+      fileTrips: 1,
+      who: 'handset',
+    },
     (context, state) => {
       const build = buildAtActive(state);
       const shared = context.profile.recoveryHome === context.profile.rootPartition;
       // sharing a ramdisk, root goes into the image that holds the recovery, and both stay
-      const recovery = shared ? state.handset.images[onSlot(context.profile.recoveryHome, state.handset.active)]?.recovery : null;
+      const recovery = shared
+        ? state.handset.images[onSlot(context.profile.recoveryHome, state.handset.active)]?.recovery
+        : null;
       const image = { ...patchedImage(context, build), recovery: recovery ?? null };
-      return needPatched(context, state, build) ?? [{ do: 'install-zip', partition: context.profile.rootPartition, image }];
+      return (
+        needPatched(context, state, build) ?? [
+          { do: 'install-zip', partition: context.profile.rootPartition, image },
+        ]
+      );
     },
   ),
-  'start-once': onHandset({ title: 'Start the patched image once, from memory', minutes: [1, 3], risk: 0.2 }, (context, state) => {
-    const build = buildAtActive(state);
-    return hasMade(state, `patched ${build}`) ? [{ do: 'start-once', image: patchedImage(context, build) }] : 'its patched image was not made';
-  }),
-  'make-lasting': onHandset({ title: 'Make it lasting from inside', minutes: [1, 2], risk: 0.5, writes: true, who: 'root' }, (context, state) => {
-    const { running } = state.handset;
-    if (context.limits.keepFuse) return 'writing a patched image blows the fuse';
-    return running ? [{ do: 'patch-from-inside', which: 'running slot', image: patchedImage(context, running.build) }] : 'nothing runs';
-  }),
+  'start-once': onHandset(
+    { title: 'Start the patched image once, from memory', minutes: [1, 3], risk: 0.2 },
+    (context, state) => {
+      const build = buildAtActive(state);
+      return hasMade(state, `patched ${build}`)
+        ? [{ do: 'start-once', image: patchedImage(context, build) }]
+        : 'its patched image was not made';
+    },
+  ),
+  'make-lasting': onHandset(
+    { title: 'Make it lasting from inside', minutes: [1, 2], risk: 0.5, writes: true, who: 'root' },
+    (context, state) => {
+      const { running } = state.handset;
+      if (context.limits.keepFuse) return 'writing a patched image blows the fuse';
+      return running
+        ? [{ do: 'patch-from-inside', which: 'running slot', image: patchedImage(context, running.build) }]
+        : 'nothing runs';
+    },
+  ),
   'stock-back': onHandset(
-    { title: 'Put the stock image back on disk, without a restart', minutes: [1, 2], risk: 0.5, writes: true, who: 'root' },
+    {
+      title: 'Put the stock image back on disk, without a restart',
+      minutes: [1, 2],
+      risk: 0.5,
+      writes: true,
+      who: 'root',
+    },
     (context, { handset, made: kept }) => {
       const { running } = handset;
       if (!running) return 'nothing runs';
       if (!kept.includes(`stock ${running.build}`)) return 'its stock image is not in the vault';
-      return [{ do: 'patch-from-inside', which: 'running slot', image: stockImage(context.profile.rootPartition, running.build) }];
+      return [
+        {
+          do: 'patch-from-inside',
+          which: 'running slot',
+          image: stockImage(context.profile.rootPartition, running.build),
+        },
+      ];
     },
   ),
-  'take-full-update': onHandset(
-    { title: 'Take the whole update, without a restart', minutes: [8, 20], risk: 0.5, offers: 2, downloads: 1, who: 'handset' },
-    (context) =>
-      context.fullPackages.includes(context.target)
-        ? [{ do: 'take-update', update: { ...wholeBuild(context, context.target, false), incremental: false } }]
-        : 'no full package of the new build can be had',
-  ),
-  'take-update': onHandset({ title: 'Take the update, without a restart', minutes: [6, 15], risk: 0.5, offers: 2, who: 'handset' }, (context) =>
-    context.incrementalTo.includes(context.target)
-      ? [{ do: 'take-update', update: { ...wholeBuild(context, context.target, false), incremental: true } }]
-      : 'no update to this build is offered',
-  ),
-  'patch-other-slot': onHandset(
-    { title: 'Patch the other slot, without a restart', minutes: [1, 2], risk: 1, writes: true, offers: 2, who: 'root' },
-    (context, { handset }) => {
-      if (context.kit === null) return 'no kit supports this release and partition';
-      if (context.limits.keepFuse) return 'writing a patched image blows the fuse';
-      return handset.update
-        ? [{ do: 'patch-from-inside', which: 'other slot', image: patchedImage(context, handset.update.build) }]
-        : 'no update waits';
-    },
-  ),
-  merge: onHandset({ title: 'Wait until it has merged', minutes: [10, 30], who: 'handset' }, () => [{ do: 'wait-for-merge' }]),
-  'cancel-update': onHandset({ title: 'Call the waiting update off', minutes: [1, 2], who: 'handset' }, () => [{ do: 'cancel-update' }]),
-  'other-slot': onHandset({ title: 'Select the other slot', minutes: [0.5, 1], risk: 1 }, (_context, { handset }) => [
-    { do: 'set-active', slot: otherSlot(handset.active) },
-  ]),
-  'write-build': onHandset(
-    { title: 'Write the whole build, without wiping', minutes: [8, 20], risk: 3, writes: true, fileTrips: 1 },
-    (context, state) => wholeWrite(context, state, false),
-  ),
-  'write-build-both': onHandset(
-    { title: 'Write the whole build to both slots, without wiping', minutes: [14, 30], risk: 3, writes: true, fileTrips: 1 },
-    (context, state) => wholeWrite(context, state, false, true),
-  ),
-  'write-build-patched': onHandset(
-    { title: 'Write the whole build with the patched image in it, without wiping', minutes: [8, 20], risk: 3, writes: true, fileTrips: 1 },
-    (context, state) => wholeWrite(context, state, true),
-  ),
-  'write-set-patched': onHandset(
-    { title: 'Write the firmware set with the patched archive, keeping data', minutes: [6, 15], risk: 3, writes: true, fileTrips: 1 },
-    (context, state) => setWrite(context, state, true),
-  ),
-  'write-set': onHandset({ title: 'Write the firmware set, keeping data', minutes: [6, 15], risk: 3, writes: true, fileTrips: 1 }, (context, state) =>
-    setWrite(context, state, false),
-  ),
-  'write-set-wipe': onHandset(
-    { title: 'Write the firmware set, its region part erases data', minutes: [6, 15], risk: 3, writes: true, fileTrips: 1 },
-    (context, state) =>
-      !context.limits.wipeAllowed
-        ? 'its region part erases everything, and nothing may be erased'
-        : state.handset.data.wipes > context.start.data.wipes
-          ? 'its data is empty already'
-          : setWrite(context, state, true, true),
-  ),
-  sideload: onHandset({ title: 'Send the package by sideload', minutes: [12, 25], risk: 1, writes: true, fileTrips: 1 }, (context, state) => {
-    if (!context.limits.computer) return 'no computer is at hand';
-    if (!hasMade(state, `package ${context.target}`)) return 'its package is not open';
-    const { profile, limits } = context;
-    const down = buildFacts(profile, context.target).patchLevel < buildFacts(profile, buildAtActive(state)).patchLevel;
-    if (down && !limits.wipeAllowed) return 'going down erases everything, and nothing may be erased';
-    return [{ do: 'sideload', whole: wholeBuild(context, context.target, false) }];
-  }),
-  'open-root': onHandset({ title: 'Get root in the running system', minutes: [2, 10], risk: 3, who: 'handset' }, (_context, { handset }) =>
-    handset.running?.rooted ? 'it is there already' : [{ do: 'open-root' }],
+  ...UPDATE_ACTIONS,
+  'open-root': onHandset(
+    { title: 'Get root in the running system', minutes: [2, 10], risk: 3, who: 'handset' },
+    (_context, { handset }) => (handset.running?.rooted ? 'it is there already' : [{ do: 'open-root' }]),
   ),
   'modules-off': onHandset(
     { title: 'Switch modules off', minutes: [1, 2], who: 'root' },
@@ -250,31 +286,20 @@ export const ACTIONS = {
       if (handset.modules.ids.length === 0 || !handset.modules.on) return 'there is none on';
       if (modulesOff?.length === 0) return 'none of them has to be off';
       // after the update it would be too late
-      return handset.running?.build === start.running?.build ? [{ do: 'modules', on: false }] : 'it is for the build before';
+      return handset.running?.build === start.running?.build
+        ? [{ do: 'modules', on: false }]
+        : 'it is for the build before';
     },
     () => [MODULES_OFF],
   ),
-  'modules-on': onHandset({ title: 'Bring the modules back', minutes: [3, 15], risk: 2, who: 'root' }, ({ goal, target }, { handset }) => {
-    if (handset.modules.on) return 'they are on';
-    // what they are tried on is the build that they are to run on
-    if (isUpdate(goal) && handset.running?.build !== target) return 'they come back on the new build';
-    return handset.snapshot === 'none' ? [{ do: 'modules', on: true }] : 'the update has to merge first';
-  }),
+  'modules-on': onHandset(
+    { title: 'Bring the modules back', minutes: [3, 15], risk: 2, who: 'root' },
+    ({ goal, target }, { handset }) => {
+      if (handset.modules.on) return 'they are on';
+      // what they are tried on is the build that they are to run on
+      if (isUpdate(goal) && handset.running?.build !== target) return 'they come back on the new build';
+      return handset.snapshot === 'none' ? [{ do: 'modules', on: true }] : 'the update has to merge first';
+    },
+  ),
   ...RECOVERY_ACTIONS,
 } as const;
-
-function wholeWrite(context: PlanContext, state: PlanState, patched: boolean, both = false): readonly HandsetOperation[] | string {
-  const { target, kit } = context;
-  const missing = needWhole(state, target) ?? needWayBack(context, state) ?? belowOrUnknown(context, state);
-  if (missing !== null) return missing;
-  const unpatched = patched ? (kit === null ? 'no kit supports this release and partition' : needPatched(context, state, target)) : null;
-  return unpatched ?? [{ do: 'write-build', whole: wholeBuild(context, target, patched), both, wipe: false }];
-}
-
-function setWrite(context: PlanContext, state: PlanState, patched: boolean, wipe = false): readonly HandsetOperation[] | string {
-  const { target } = context;
-  const missing = needWhole(state, target) ?? needWayBack(context, state) ?? belowOrUnknown(context, state);
-  if (missing !== null) return missing;
-  const unpatched = patched ? needPatched(context, state, target) : null;
-  return unpatched ?? [{ do: 'write-set', whole: wholeBuild(context, target, patched), keepData: !wipe }];
-}

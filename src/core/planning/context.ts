@@ -2,7 +2,10 @@ import type { HandsetProfile, HandsetState, ImageFacts } from '../handset/state'
 import type { WholeBuild } from '../handset/operate-writes';
 import type { Caution } from '../modules/switch-off';
 
-/* What a plan is made from (docs/method.md, "The planner"). Images are symbols here: what they are of, not their bytes. */
+/*
+ * What a plan is made from (docs/method.md, "The planner"). Images are symbols here: what they are of, not
+ * their bytes.
+ */
 
 export type GoalId =
   | 'first root'
@@ -30,7 +33,9 @@ export interface Limits {
   readonly imageBackup?: boolean;
   /** What becomes of modules during an update; by chance where nothing is said. */
   readonly modules?: Caution;
-  /** The chance over which a module is off where they go off by chance; the plain limit where nothing is said. */
+  /**
+   * The chance over which a module is off where they go off by chance; the plain limit where nothing is said.
+   */
   readonly modulesLimit?: number;
   /** Images are patched on the handset and fetched back, not here. */
   readonly patchThere?: boolean;
@@ -47,7 +52,15 @@ export interface Weights {
   readonly download: number;
   readonly write: number;
 }
-export const PLAIN_WEIGHTS: Weights = { wipe: 480, minuteWithoutRoot: 0.5, restart: 2, offer: 3, fileTrip: 3, download: 5, write: 1 };
+export const PLAIN_WEIGHTS: Weights = {
+  wipe: 480,
+  minuteWithoutRoot: 0.5,
+  restart: 2,
+  offer: 3,
+  fileTrip: 3,
+  download: 5,
+  write: 1,
+};
 
 export interface PlanContext {
   readonly profile: HandsetProfile;
@@ -70,7 +83,10 @@ export interface PlanContext {
   readonly recoveryHomeRead: boolean;
   /** The bootloader's fuse was read; while it was not, nothing that writes a bootloader is a way. */
   readonly fuseKnown: boolean;
-  /** Minutes an action takes, expected and slow, as the person's own log has it; the action's own where it says nothing. */
+  /**
+   * Minutes an action takes, expected and slow, as the person's own log has it; the action's own where it
+   * says nothing.
+   */
   readonly pace: Readonly<Record<string, readonly [number, number]>>;
   /** Modules to switch off before the update; where it is missing, any may be. */
   readonly modulesOff?: readonly string[];
@@ -84,7 +100,10 @@ export interface PlanState {
 }
 
 /** Why no whole recovery image can be written on this handset; null where one can. */
-export function noRecoveryPlace({ profile, recoveryHomeRead }: Pick<PlanContext, 'profile' | 'recoveryHomeRead'>): string | null {
+export function noRecoveryPlace({
+  profile,
+  recoveryHomeRead,
+}: Pick<PlanContext, 'profile' | 'recoveryHomeRead'>): string | null {
   if (!recoveryHomeRead) return 'where its recovery lives was never read';
   return profile.recoveryHome === 'recovery'
     ? null
@@ -92,35 +111,69 @@ export function noRecoveryPlace({ profile, recoveryHomeRead }: Pick<PlanContext,
 }
 
 /** A bootloader starts images of boot from memory: a recovery that is a part of vendor_boot is none. */
-export const onlyBootFromMemory = ({ profile, recoveryHomeRead }: Pick<PlanContext, 'profile' | 'recoveryHomeRead'>) =>
+export const onlyBootFromMemory = ({
+  profile,
+  recoveryHomeRead,
+}: Pick<PlanContext, 'profile' | 'recoveryHomeRead'>) =>
   !recoveryHomeRead
     ? 'where its recovery lives was never read'
     : profile.recoveryHome === 'vendor_boot'
       ? 'its recovery lives in vendor_boot, and its bootloader starts images of boot only'
       : null;
 
-/** The build that runs at the beginning; where nothing runs, the one that would. An update that waits has made another slot the active one. */
-export const runsNow = ({ start }: Pick<PlanContext, 'start'>) => start.running?.build ?? start.builds[start.active];
+/**
+ * The build that runs at the beginning; where nothing runs, the one that would. An update that waits has made
+ * another slot the active one.
+ */
+export const runsNow = ({ start }: Pick<PlanContext, 'start'>) =>
+  start.running?.build ?? start.builds[start.active];
 
 const SYMBOL_BYTES = 1;
 
 export function stockImage(partition: string, build: string): ImageFacts {
-  return { sha256: `stock ${partition} ${build}`, sizeBytes: SYMBOL_BYTES, broken: null, fingerprint: build, patchedBy: null, digestValid: true };
+  return {
+    sha256: `stock ${partition} ${build}`,
+    sizeBytes: SYMBOL_BYTES,
+    broken: null,
+    fingerprint: build,
+    patchedBy: null,
+    digestValid: true,
+  };
 }
 
-export function patchedImage({ profile, kit }: Pick<PlanContext, 'profile' | 'kit'>, build: string): ImageFacts {
+export function patchedImage(
+  { profile, kit }: Pick<PlanContext, 'profile' | 'kit'>,
+  build: string,
+): ImageFacts {
   const stock = stockImage(profile.rootPartition, build);
-  return { ...stock, sha256: `patched ${build}`, digestValid: false, patchedBy: { kit: kit ?? 'no kit', stockSha256: stock.sha256 } };
+  return {
+    ...stock,
+    sha256: `patched ${build}`,
+    digestValid: false,
+    patchedBy: { kit: kit ?? 'no kit', stockSha256: stock.sha256 },
+  };
 }
 
-export function recoveryOfOnes({ profile, recovery }: Pick<PlanContext, 'profile' | 'recovery'>, build: string): ImageFacts {
-  return { ...stockImage(profile.recoveryHome, build), sha256: `${recovery?.name} for ${build}`, digestValid: false, recovery };
+export function recoveryOfOnes(
+  { profile, recovery }: Pick<PlanContext, 'profile' | 'recovery'>,
+  build: string,
+): ImageFacts {
+  return {
+    ...stockImage(profile.recoveryHome, build),
+    sha256: `${recovery?.name} for ${build}`,
+    digestValid: false,
+    recovery,
+  };
 }
 
-/** A whole build as its package holds it; with the patched image in place of the stock one where that is wanted. */
+/**
+ * A whole build as its package holds it; with the patched image in place of the stock one where that is
+ * wanted.
+ */
 export function wholeBuild(context: PlanContext, build: string, patched: boolean): WholeBuild {
   const images: Record<string, ImageFacts> = {};
-  for (const partition of Object.keys(context.profile.partitionBytes)) images[partition] = stockImage(partition, build);
+  for (const partition of Object.keys(context.profile.partitionBytes))
+    images[partition] = stockImage(partition, build);
   if (patched) images[context.profile.rootPartition] = patchedImage(context, build);
   return { build, images };
 }

@@ -39,9 +39,14 @@ const ownRecovery = ({ profile }: PlanContext, handset: HandsetState) =>
 /** Everything that was there at the beginning and has to be there at the end. */
 function kept(context: PlanContext, handset: HandsetState): boolean {
   const { start: first, limits } = context;
-  const modules = first.modules.ids.every((id) => handset.modules.ids.includes(id)) && (handset.modules.ids.length === 0 || handset.modules.on);
+  const modules =
+    first.modules.ids.every((id) => handset.modules.ids.includes(id)) &&
+    (handset.modules.ids.length === 0 || handset.modules.on);
   // where no recovery can be put back, the plan says that it is lost
-  const recovery = ownRecovery(context, first) === null || ownRecovery(context, handset) !== null || noRecoveryPlace(context) !== null;
+  const recovery =
+    ownRecovery(context, first) === null ||
+    ownRecovery(context, handset) !== null ||
+    noRecoveryPlace(context) !== null;
   const wipes = limits.wipeAllowed || handset.data.wipes === first.data.wipes;
   return wipes && (handset.data.wipes > first.data.wipes || modules) && recovery;
 }
@@ -49,13 +54,18 @@ function kept(context: PlanContext, handset: HandsetState): boolean {
 function stockEverywhere(handset: HandsetState): boolean {
   const suffix = `_${handset.active}`;
   return Object.entries(handset.images).every(
-    ([name, image]) => !name.endsWith(suffix) || (image.broken === null && image.patchedBy === null && !image.recovery),
+    ([name, image]) =>
+      !name.endsWith(suffix) || (image.broken === null && image.patchedBy === null && !image.recovery),
   );
 }
 
 /** What was judged too risky to stay on has to be off before the update, where root can do that. */
 export const wantsModulesOff = ({ goal, modulesOff, start }: PlanContext) =>
-  isUpdate(goal) && (modulesOff?.length ?? 0) > 0 && start.running?.rooted === true && start.modules.on && start.modules.ids.length > 0;
+  isUpdate(goal) &&
+  (modulesOff?.length ?? 0) > 0 &&
+  start.running?.rooted === true &&
+  start.modules.on &&
+  start.modules.ids.length > 0;
 
 /** A handset that does not start is made to start first. */
 export const wantsImage = ({ limits, goal }: PlanContext) => limits.imageBackup === true && goal !== 'repair';
@@ -63,7 +73,13 @@ export const wantsImage = ({ limits, goal }: PlanContext) => limits.imageBackup 
 /** Whether a plan may end here. Updates have merged, and everything temporary is put back. */
 export function reached(context: PlanContext, { handset, made }: PlanState): boolean {
   if (wantsImage(context) && !made.includes(IMAGE_OF_DATA)) return false;
-  if (handset.mode !== 'system' || handset.running === null || handset.snapshot !== 'none' || handset.update !== null) return false;
+  if (
+    handset.mode !== 'system' ||
+    handset.running === null ||
+    handset.snapshot !== 'none' ||
+    handset.update !== null
+  )
+    return false;
   const onTarget = handset.running.build === context.target;
   const settings =
     context.goal === 'downgrade' ||
@@ -81,7 +97,9 @@ export function reached(context: PlanContext, { handset, made }: PlanState): boo
       return onTarget && !handset.settings.autoUpdate;
     case 'keep a recovery': {
       const recovery = ownRecovery(context, handset);
-      const wasRooted = (context.start.images[onSlot(context.profile.rootPartition, context.start.active)]?.patchedBy ?? null) !== null;
+      const wasRooted =
+        (context.start.images[onSlot(context.profile.rootPartition, context.start.active)]?.patchedBy ??
+          null) !== null;
       return (
         recovery !== null &&
         survivesStart(context, handset) &&

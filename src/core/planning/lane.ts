@@ -10,7 +10,10 @@ export interface Lane {
   readonly title: string;
   readonly goals: readonly GoalId[];
   readonly actions: readonly ActionId[];
-  /** One of these has to be among its steps, else it would be another lane; the first one's refusal says why it is impossible. */
+  /**
+   * One of these has to be among its steps, else it would be another lane; the first one's refusal says why
+   * it is impossible.
+   */
   readonly decisive: readonly ActionId[];
   readonly forIt: string;
   readonly againstIt: string;
@@ -20,14 +23,17 @@ export interface Lane {
   readonly trialStart: boolean;
 }
 
-export const needTwoSlots = ({ profile }: PlanContext) => (profile.slotCount === 2 ? null : 'It needs two slots, and this handset has one.');
+export const needTwoSlots = ({ profile }: PlanContext) =>
+  profile.slotCount === 2 ? null : 'It needs two slots, and this handset has one.';
 export const needInstalledTarget = (context: PlanContext) =>
   context.target === runsNow(context) ? null : 'It does not change the build, and another one is wanted.';
 export const needOtherTarget = (context: PlanContext) =>
   context.target === runsNow(context) ? 'The build that is wanted is installed already.' : null;
 export const needComputer = ({ limits }: PlanContext) => (limits.computer ? null : 'It needs a computer.');
-export const needKit = ({ kit }: PlanContext) => (kit === null ? 'No kit supports this release and the partition that carries root.' : null);
-export const needRecovery = ({ recovery }: PlanContext) => (recovery ? null : 'No recovery for this variant is in the vault.');
+export const needKit = ({ kit }: PlanContext) =>
+  kit === null ? 'No kit supports this release and the partition that carries root.' : null;
+export const needRecovery = ({ recovery }: PlanContext) =>
+  recovery ? null : 'No recovery for this variant is in the vault.';
 const sentence = (words: string) => `${words.charAt(0).toUpperCase()}${words.slice(1)}.`;
 export function needRecoveryPlace(context: PlanContext): string | null {
   const shut = noRecoveryPlace(context);
@@ -37,7 +43,8 @@ export function needRecoveryFromMemory(context: PlanContext): string | null {
   const shut = onlyBootFromMemory(context);
   return shut === null ? null : sentence(shut);
 }
-export const needStartsOnce = ({ profile }: PlanContext) => (profile.startsOnce ? null : 'Its bootloader starts nothing from memory.');
+export const needStartsOnce = ({ profile }: PlanContext) =>
+  profile.startsOnce ? null : 'Its bootloader starts nothing from memory.';
 export const nothing = () => null;
 export const first =
   (...checks: readonly ((context: PlanContext) => string | null)[]) =>

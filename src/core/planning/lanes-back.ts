@@ -9,7 +9,15 @@ export const BACK_LANES: readonly Lane[] = [
     id: 'stock-images-back',
     title: 'Stock images back',
     goals: ['return to stock', 'repair'],
-    actions: ['open-installed-package', 'take-stock', 'bootloader', 'write-stock', 'write-stock-recovery', 'start', 'finish-start'],
+    actions: [
+      'open-installed-package',
+      'take-stock',
+      'bootloader',
+      'write-stock',
+      'write-stock-recovery',
+      'start',
+      'finish-start',
+    ],
     decisive: ['write-stock', 'write-stock-recovery'],
     forIt: 'fewest writes, keeps data',
     againstIt: 'the bootloader stays unlocked',
@@ -42,7 +50,17 @@ export const BACK_LANES: readonly Lane[] = [
     id: 'erase-and-start',
     title: 'Erase, then start',
     goals: ['repair'],
-    actions: ['recovery', 'bootloader', 'recovery-once', 'erase-cache', 'wipe-keep-storage', 'factory-reset', 'format-data', 'start', 'finish-start'],
+    actions: [
+      'recovery',
+      'bootloader',
+      'recovery-once',
+      'erase-cache',
+      'wipe-keep-storage',
+      'factory-reset',
+      'format-data',
+      'start',
+      'finish-start',
+    ],
     decisive: ['wipe-keep-storage', 'factory-reset', 'format-data'],
     forIt: 'cures what lies in the data, and the smallest wipe that does is taken',
     againstIt: 'what it erases is gone: the last thing to try',
@@ -59,7 +77,9 @@ export const BACK_LANES: readonly Lane[] = [
     againstIt: 'only while it is whole, unmerged, and its build can read the data',
     ruledOut: first(needComputer, needTwoSlots, (context) => {
       const other = context.start.active === 'a' ? 'b' : 'a';
-      return context.start.images[onSlot(context.profile.rootPartition, other)] ? null : 'The other slot is empty.';
+      return context.start.images[onSlot(context.profile.rootPartition, other)]
+        ? null
+        : 'The other slot is empty.';
     }),
     trialStart: false,
   },

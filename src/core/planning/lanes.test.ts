@@ -9,7 +9,10 @@ import { learnPace } from './pace';
 import type { LanePlan } from './plan-round';
 import { planRound } from './plan-round';
 
-/* What every situation's plans are, word for word: a lane that loses a step, a figure or its place in the order shows here. */
+/*
+ * What every situation's plans are, word for word: a lane that loses a step, a figure or its place in the
+ * order shows here.
+ */
 
 /** Lane, its steps, its figures, what survives and what is lost; the best lane first. */
 const PLANS: Readonly<Record<keyof typeof WORLDS, readonly (readonly [string, string, string, string])[]>> = {
@@ -397,10 +400,17 @@ const figuresOf = ({ figures: of }: LanePlan) =>
   `${of.minutes[0]} to ${of.minutes[1]} min, ${of.minutesWithoutRoot} without root, ${of.restarts} restarts, ${of.offers} offers, ` +
   `${of.fileTrips} trips, ${of.downloads} downloads, ${of.writes} writes, ${of.wipes} wipes`;
 const told = (plan: LanePlan) =>
-  [plan.lane.id, plan.steps.map(({ action }) => action).join(' '), figuresOf(plan), `${plan.survives.join()} | ${plan.lost.join()}`] as const;
+  [
+    plan.lane.id,
+    plan.steps.map(({ action }) => action).join(' '),
+    figuresOf(plan),
+    `${plan.survives.join()} | ${plan.lost.join()}`,
+  ] as const;
 
 describe('the plans of each situation', () => {
-  it.each(Object.keys(PLANS) as (keyof typeof WORLDS)[])('%s', (name) => expect(planRound(WORLDS[name]).plans.map(told)).toEqual(PLANS[name]));
+  it.each(Object.keys(PLANS) as (keyof typeof WORLDS)[])('%s', (name) =>
+    expect(planRound(WORLDS[name]).plans.map(told)).toEqual(PLANS[name]),
+  );
 });
 
 /** What a plan costs by its figures, each times its weight, and by what its steps risk and keep waiting. */
@@ -408,7 +418,9 @@ function costOf({ steps, figures }: LanePlan, { start }: PlanContext, weights: W
   let before = start.mode;
   let rest = 0;
   for (const { action, who, minutes, after } of steps) {
-    rest += ACTIONS[action].risk + (who === 'computer' && before !== 'system' && before !== 'off' ? minutes[0] * 0.3 : 0);
+    rest +=
+      ACTIONS[action].risk +
+      (who === 'computer' && before !== 'system' && before !== 'off' ? minutes[0] * 0.3 : 0);
     before = after.mode;
   }
   return (
@@ -425,10 +437,19 @@ function costOf({ steps, figures }: LanePlan, { start }: PlanContext, weights: W
 }
 
 describe('the score', () => {
-  const heavy: Weights = { wipe: 700, minuteWithoutRoot: 3, restart: 11, offer: 13, fileTrip: 17, download: 19, write: 23 };
+  const heavy: Weights = {
+    wipe: 700,
+    minuteWithoutRoot: 3,
+    restart: 11,
+    offer: 13,
+    fileTrip: 17,
+    download: 19,
+    write: 23,
+  };
   it.each(Object.entries(WORLDS))('of %s is what its figures weigh', (_name, context: PlanContext) => {
     for (const weights of [PLAIN_WEIGHTS, heavy])
-      for (const plan of planRound({ ...context, weights }).plans) expect(plan.score, plan.lane.id).toBeCloseTo(costOf(plan, context, weights), 6);
+      for (const plan of planRound({ ...context, weights }).plans)
+        expect(plan.score, plan.lane.id).toBeCloseTo(costOf(plan, context, weights), 6);
   });
   it('orders the plans', () => {
     for (const context of Object.values(WORLDS) as PlanContext[]) {
@@ -449,12 +470,17 @@ describe('figures', () => {
   });
   it('know what a wipe takes along', () => {
     const [plan] = planRound(
-      world({ locked: true, state: { modules: { on: true, ids: ['lantern'] } }, context: { limits: WORLDS['first root, locked'].limits } }),
+      world({
+        locked: true,
+        state: { modules: { on: true, ids: ['lantern'] } },
+        context: { limits: WORLDS['first root, locked'].limits },
+      }),
     ).plans;
     expect(plan!.lost).toEqual(['data', 'modules', 'warranty fuse']);
   });
   it('give the first start after a wipe more time', () => {
-    const start = (name: keyof typeof WORLDS) => planRound(WORLDS[name]).plans[0]!.steps.find(({ action }) => action === 'start')!.minutes;
+    const start = (name: keyof typeof WORLDS) =>
+      planRound(WORLDS[name]).plans[0]!.steps.find(({ action }) => action === 'start')!.minutes;
     const [expected, slow] = ACTIONS.start.minutes;
     expect(start('first root')).toEqual([expected, slow]);
     expect(start('first root, locked')).toEqual([expected + 4, slow + 6]);
@@ -469,13 +495,22 @@ describe('why a lane is the pick', () => {
   const why = (name: keyof typeof WORLDS) => planRound(WORLDS[name]).why;
   it.each<[keyof typeof WORLDS, string]>([
     ['first root', 'It is the only lane that leads there: fewest writes.'],
-    ['first root, boot, with a recovery at hand', 'Against “One image, written once”: 1 min less without root, fewer restarts, it has a net.'],
-    ['monthly update', 'Against “Sideload through the stock recovery”: 15 min less without root, 7 min shorter, fewer writes.'],
+    [
+      'first root, boot, with a recovery at hand',
+      'Against “One image, written once”: 1 min less without root, fewer restarts, it has a net.',
+    ],
+    [
+      'monthly update',
+      'Against “Sideload through the stock recovery”: 15 min less without root, 7 min shorter, fewer writes.',
+    ],
     [
       'monthly update, its update waits',
       'Against “Whole build without wiping, then root again”: 1 min less without root, 1 min shorter, fewer writes.',
     ],
-    ['return to stock with a recovery', 'Against “The same or a newer whole build, without wiping”: 6 min less without root, 8 min shorter.'],
+    [
+      'return to stock with a recovery',
+      'Against “The same or a newer whole build, without wiping”: 6 min less without root, 8 min shorter.',
+    ],
     ['downgrade', 'Against “The same or a newer whole build, without wiping”: less by your weights.'],
     [
       'downgrade by a known edge',
@@ -484,7 +519,12 @@ describe('why a lane is the pick', () => {
     ['a build nobody has', 'No lane leads there from here; each says why.'],
   ])('%s', (name, words) => expect(why(name)).toBe(words));
   it('says that fewer wipes and fewer offers count', () => {
-    const wipes = planRound(world({ rooted: true, context: { goal: 'monthly update', target: OCTOBER, weights: { ...PLAIN_WEIGHTS, offer: 40 } } }));
+    const wipes = planRound(
+      world({
+        rooted: true,
+        context: { goal: 'monthly update', target: OCTOBER, weights: { ...PLAIN_WEIGHTS, offer: 40 } },
+      }),
+    );
     expect(wipes.plans[0]!.figures.offers).toBe(0);
     expect(wipes.pick).toBe('sideload');
   });
@@ -492,7 +532,10 @@ describe('why a lane is the pick', () => {
 
 describe('limits', () => {
   const given = (limits: Partial<PlanContext['limits']>, slotCount: 1 | 2 = 2) =>
-    world({ profile: { slotCount }, context: { limits: { computer: true, wipeAllowed: false, keepFuse: false, ...limits } } });
+    world({
+      profile: { slotCount },
+      context: { limits: { computer: true, wipeAllowed: false, keepFuse: false, ...limits } },
+    });
   it.each([
     ['oneSlot', 2, 'take-update', true],
     ['oneSlot', 2, 'patch-other-slot', true],
@@ -550,6 +593,12 @@ describe('pace', () => {
 describe('what a kept image saves', () => {
   it('is every step that would make it', () => {
     const [plan] = planRound({ ...WORLDS['first root'], kept: [`patched ${SEPTEMBER}`] }).plans;
-    expect(plan!.steps.map(({ action }) => action)).toEqual(['bootloader', 'write-root', 'start', 'prove-root', 'finish-root-app']);
+    expect(plan!.steps.map(({ action }) => action)).toEqual([
+      'bootloader',
+      'write-root',
+      'start',
+      'prove-root',
+      'finish-root-app',
+    ]);
   });
 });

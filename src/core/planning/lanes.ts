@@ -16,12 +16,25 @@ import {
 } from './lane';
 import { BACK_LANES } from './lanes-back';
 
-/* The schools: ways of doing a round, each with its steps, its needs and its arguments (docs/method.md, "Lanes"). */
+/*
+ * The schools: ways of doing a round, each with its steps, its needs and its arguments (docs/method.md,
+ * "Lanes").
+ */
 
 const ROOT_GOALS: readonly GoalId[] = ['first root', 'root again'];
 const EVERY_ROOT: readonly GoalId[] = [...ROOT_GOALS, 'monthly update'];
-const IMAGE_HERE = ['open-installed-package', 'take-stock', 'patch', 'patch-there'] as const satisfies readonly ActionId[];
-const TARGET_IMAGE_HERE = ['open-target-package', 'take-target-stock', 'patch-target', 'patch-target-there'] as const satisfies readonly ActionId[];
+const IMAGE_HERE = [
+  'open-installed-package',
+  'take-stock',
+  'patch',
+  'patch-there',
+] as const satisfies readonly ActionId[];
+const TARGET_IMAGE_HERE = [
+  'open-target-package',
+  'take-target-stock',
+  'patch-target',
+  'patch-target-there',
+] as const satisfies readonly ActionId[];
 /** With it comes the one that carries root. */
 const WHOLE_HERE = [
   'open-installed-package',
@@ -32,7 +45,14 @@ const WHOLE_HERE = [
   'patch-target-there',
 ] as const satisfies readonly ActionId[];
 const UNLOCKING = ['unlock-switch', 'ask-code', 'download', 'unlock'] as const satisfies readonly ActionId[];
-const PROVING = ['start', 'finish-start', 'debugging', 'prove-root', 'finish-root-app', 'merge'] as const satisfies readonly ActionId[];
+const PROVING = [
+  'start',
+  'finish-start',
+  'debugging',
+  'prove-root',
+  'finish-root-app',
+  'merge',
+] as const satisfies readonly ActionId[];
 
 export const LANES: readonly Lane[] = [
   {
@@ -50,10 +70,19 @@ export const LANES: readonly Lane[] = [
     id: 'start-once-make-lasting',
     title: 'Start once, then make lasting',
     goals: ROOT_GOALS,
-    actions: [...IMAGE_HERE, ...UNLOCKING, 'bootloader', 'start-once', 'make-lasting', ...PROVING, 'modules-on'],
+    actions: [
+      ...IMAGE_HERE,
+      ...UNLOCKING,
+      'bootloader',
+      'start-once',
+      'make-lasting',
+      ...PROVING,
+      'modules-on',
+    ],
     decisive: ['start-once'],
     forIt: 'a bad image costs one restart',
-    againstIt: 'not for init_boot; what is made lasting may be other bytes than those tried, so it is proved again',
+    againstIt:
+      'not for init_boot; what is made lasting may be other bytes than those tried, so it is proved again',
     ruledOut: first(needComputer, needKit, needInstalledTarget),
     trialStart: true,
   },
@@ -61,10 +90,19 @@ export const LANES: readonly Lane[] = [
     id: 'start-once-kit-inside',
     title: 'Start once, then install the kit from inside',
     goals: ROOT_GOALS,
-    actions: [...IMAGE_HERE, ...UNLOCKING, 'bootloader', 'start-once', 'zip-inside', ...PROVING, 'modules-on'],
+    actions: [
+      ...IMAGE_HERE,
+      ...UNLOCKING,
+      'bootloader',
+      'start-once',
+      'zip-inside',
+      ...PROVING,
+      'modules-on',
+    ],
     decisive: ['zip-inside'],
     forIt: 'a bad image costs one restart, and the kit itself does the lasting part',
-    againstIt: 'not for init_boot; one more file to carry over; what it writes is read back and held against what was proved here',
+    againstIt:
+      'not for init_boot; one more file to carry over; what it writes is read back and held against what was proved here',
     ruledOut: first(needComputer, needKit, needInstalledTarget, needStartsOnce),
     trialStart: true,
   },
@@ -96,7 +134,16 @@ export const LANES: readonly Lane[] = [
     id: 'whole-build-patched',
     title: 'Whole build from the computer, patched before its first start',
     goals: ['monthly update'],
-    actions: [...WHOLE_HERE, 'prove-root', 'modules-off', 'cancel-update', 'bootloader', 'write-build-patched', ...PROVING, 'modules-on'],
+    actions: [
+      ...WHOLE_HERE,
+      'prove-root',
+      'modules-off',
+      'cancel-update',
+      'bootloader',
+      'write-build-patched',
+      ...PROVING,
+      'modules-on',
+    ],
     decisive: ['write-build-patched'],
     forIt: 'root from the first start; works after a refused update',
     againstIt: 'big download; bootloader and radio are written too',
@@ -149,7 +196,9 @@ export const LANES: readonly Lane[] = [
     decisive: ['write-set-patched', 'write-set-wipe'],
     forIt: 'one matched set',
     againstIt: 'long write; the fuse is blown; its first root wipes',
-    ruledOut: first(needComputer, needKit, ({ profile }) => (profile.hasDownload ? null : 'This handset has no download mode.')),
+    ruledOut: first(needComputer, needKit, ({ profile }) =>
+      profile.hasDownload ? null : 'This handset has no download mode.',
+    ),
     trialStart: false,
   },
   {
@@ -207,7 +256,8 @@ export const LANES: readonly Lane[] = [
     actions: ['prove-root', 'recovery-inside', 'recovery', ...PROVING],
     decisive: ['recovery-inside'],
     forIt: 'no bootloader, no computer for the write',
-    againstIt: 'the path of the partition is read on the handset, and nobody vouches for it but the read-back',
+    againstIt:
+      'the path of the partition is read on the handset, and nobody vouches for it but the read-back',
     ruledOut: first(needRecovery, needRecoveryPlace, runsRooted),
     trialStart: false,
   },
@@ -215,7 +265,17 @@ export const LANES: readonly Lane[] = [
     id: 'write-a-recovery',
     title: 'Write the recovery',
     goals: ['keep a recovery'],
-    actions: [...IMAGE_HERE, ...UNLOCKING, 'bootloader', 'recovery', 'write-recovery', 'back-up-image', 'root-zip', 'write-root', ...PROVING],
+    actions: [
+      ...IMAGE_HERE,
+      ...UNLOCKING,
+      'bootloader',
+      'recovery',
+      'write-recovery',
+      'back-up-image',
+      'root-zip',
+      'write-root',
+      ...PROVING,
+    ],
     decisive: ['write-recovery'],
     forIt: 'one write',
     againstIt: 'where it shares a ramdisk with root, root is put back after it',
@@ -281,7 +341,8 @@ export const LANES: readonly Lane[] = [
     decisive: ['open-root'],
     forIt: 'the fuse stays whole, nothing is erased',
     againstIt: 'gone at the next restart; few builds are open',
-    ruledOut: ({ profile, start }) => (profile.openBuilds.includes(start.builds[start.active]) ? null : 'The installed build is closed to it.'),
+    ruledOut: ({ profile, start }) =>
+      profile.openBuilds.includes(start.builds[start.active]) ? null : 'The installed build is closed to it.',
     trialStart: true,
   },
   ...BACK_LANES,

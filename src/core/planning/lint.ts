@@ -21,17 +21,24 @@ export function lintPlan({ start, profile }: PlanContext, plan: LanePlan): LintN
     if (after.data.wipes > before.data.wipes) {
       say('It erases everything: what is needed later has to lie off the handset.');
       if (later.some((one) => one.who === 'link'))
-        say('Debugging and the trust of this computer are gone after it; turn them on again before the link is needed.');
+        say(
+          'Debugging and the trust of this computer are gone after it; turn them on again before the link is needed.',
+        );
     }
-    const recovery = (state: typeof after) => state.images[onSlot(profile.recoveryHome, state.active)]?.recovery ?? null;
-    if (recovery(before) !== null && recovery(after) === null) say('The recovery of one’s own is overwritten here.');
+    const recovery = (state: typeof after) =>
+      state.images[onSlot(profile.recoveryHome, state.active)]?.recovery ?? null;
+    if (recovery(before) !== null && recovery(after) === null)
+      say('The recovery of one’s own is overwritten here.');
     if (before.snapshot !== 'merging' && after.snapshot === 'merging')
       say('From here on the other slot is no way back any more; only the stock image is.');
     if (before.mode !== 'bootloader' && after.mode === 'bootloader' && later.some((one) => one.writes))
       say('Read its serial here before anything is written: two handsets look alike in this mode.');
     if (after.update !== null && before.update === null)
-      say('From here on every restart starts the new build: refuse each that is offered until the step that takes it.');
-    if (writes && action === 'write-build-patched') say('It writes bootloader and radio too: half full battery, computer on mains.');
+      say(
+        'From here on every restart starts the new build: refuse each that is offered until the step that takes it.',
+      );
+    if (writes && action === 'write-build-patched')
+      say('It writes bootloader and radio too: half full battery, computer on mains.');
     before = after;
   });
   return notes;

@@ -8,7 +8,10 @@ const PRIOR_STEPS = 3;
  * @param prior expected and slow, minutes
  * @param seconds how long each took, the newest anywhere
  */
-export function learnPace([expected, slow]: readonly [number, number], seconds: readonly number[]): readonly [number, number] {
+export function learnPace(
+  [expected, slow]: readonly [number, number],
+  seconds: readonly number[],
+): readonly [number, number] {
   const own = seconds.filter((one) => one >= 0).map((one) => one / 60);
   if (own.length === 0) return [expected, slow];
   const mean = (expected * PRIOR_STEPS + own.reduce((sum, one) => sum + one, 0)) / (PRIOR_STEPS + own.length);

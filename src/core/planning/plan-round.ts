@@ -11,7 +11,10 @@ import type { Lane } from './lane';
 import { extraTrips, forbidden } from './limits';
 import { LANES } from './lanes';
 
-/* For each lane its best plan, each played on the machine; why the others are impossible; which one and why (docs/method.md, "The planner"). */
+/*
+ * For each lane its best plan, each played on the machine; why the others are impossible; which one and why
+ * (docs/method.md, "The planner").
+ */
 
 export interface PlannedStep {
   readonly action: ActionId;
@@ -85,12 +88,18 @@ function keyOf({ handset, made }: PlanState): string {
     record: _record,
     ...rest
   } = handset;
-  const looks = Object.entries(images).map(([name, image]) => `${name}:${image.broken ? 'broken' : image.sha256}`);
+  const looks = Object.entries(images).map(
+    ([name, image]) => `${name}:${image.broken ? 'broken' : image.sha256}`,
+  );
   return JSON.stringify([rest, looks, made]);
 }
 
 /** A first start after a wipe takes longer. */
-function minutesOf({ pace }: PlanContext, action: PlanAction, { handset }: PlanState): readonly [number, number] {
+function minutesOf(
+  { pace }: PlanContext,
+  action: PlanAction,
+  { handset }: PlanState,
+): readonly [number, number] {
   const starting = action.id === 'start' || action.id === 'finish-start';
   const [expected, slow] = pace[action.id] ?? action.minutes;
   return starting && handset.data.committedBy === null ? [expected + 4, slow + 6] : [expected, slow];
@@ -104,7 +113,10 @@ function costOf(context: PlanContext, action: PlanAction, before: PlanState, aft
   const minutes = minutesOf(context, action, before)[0];
   const unrooted = after.handset.running?.rooted ? 0 : minutes * weights.minuteWithoutRoot;
   // what can be made beforehand is: a handset that waits in another mode drains, and times out
-  const waiting = action.who === 'computer' && before.handset.mode !== 'system' && before.handset.mode !== 'off' ? minutes * WAITING : 0;
+  const waiting =
+    action.who === 'computer' && before.handset.mode !== 'system' && before.handset.mode !== 'off'
+      ? minutes * WAITING
+      : 0;
   const restart = action.id === 'start' || action.id === 'finish-start' ? weights.restart : 0;
   return (
     minutes +
@@ -120,7 +132,8 @@ function costOf(context: PlanContext, action: PlanAction, before: PlanState, aft
   );
 }
 
-type Attempt = { readonly kind: 'plan'; readonly plan: LanePlan } | { readonly kind: 'out'; readonly out: RuledOutLane };
+type Attempt =
+  { readonly kind: 'plan'; readonly plan: LanePlan } | { readonly kind: 'out'; readonly out: RuledOutLane };
 
 function planLane(context: PlanContext, lane: Lane, from: PlanState): Attempt {
   const out = (verdict: RuledOutLane['verdict'], reason: string): Attempt => ({
@@ -139,7 +152,8 @@ function planLane(context: PlanContext, lane: Lane, from: PlanState): Attempt {
     {
       start: from,
       key: keyOf,
-      isGoal: (state) => hasMade(state, THIS_LANE) && reached(context, state) && (!off || hasMade(state, MODULES_OFF)),
+      isGoal: (state) =>
+        hasMade(state, THIS_LANE) && reached(context, state) && (!off || hasMade(state, MODULES_OFF)),
       *moves(state) {
         for (const action of actions) {
           const bar = forbidden(context, action.id);
@@ -157,19 +171,29 @@ function planLane(context: PlanContext, lane: Lane, from: PlanState): Attempt {
     },
     BUDGET,
   );
-  if (result.kind === 'out of budget') return out('not found', `No way was found among the first ${BUDGET} states.`);
+  if (result.kind === 'out of budget')
+    return out('not found', `No way was found among the first ${BUDGET} states.`);
   if (result.kind === 'exhausted') {
     // a locked handset is shut out by its lock, whatever the lane's own step says
-    const shut = context.start.locked && !decided && refusals.has('unlock') && lane.actions.includes('unlock');
+    const shut =
+      context.start.locked && !decided && refusals.has('unlock') && lane.actions.includes('unlock');
     const decisive = shut ? 'unlock' : lane.decisive[0]!;
     const reason = decided ? undefined : refusals.get(decisive);
     const title = lowerFirst(ACTIONS[decisive].title);
-    return out('impossible', reason ? `It can not ${title}: ${reason}.` : 'No order of its steps leads there.');
+    return out(
+      'impossible',
+      reason ? `It can not ${title}: ${reason}.` : 'No order of its steps leads there.',
+    );
   }
   return { kind: 'plan', plan: describe(context, lane, from, result.moves) };
 }
 
-function describe(context: PlanContext, lane: Lane, from: PlanState, moves: readonly Move<PlanState, PlanAction>[]): LanePlan {
+function describe(
+  context: PlanContext,
+  lane: Lane,
+  from: PlanState,
+  moves: readonly Move<PlanState, PlanAction>[],
+): LanePlan {
   let before = from;
   const steps: PlannedStep[] = [];
   let withoutRoot = 0;
@@ -177,7 +201,16 @@ function describe(context: PlanContext, lane: Lane, from: PlanState, moves: read
     const minutes = minutesOf(context, action, before);
     if (!state.handset.running?.rooted) withoutRoot += minutes[0];
     const { id: actionId, title: actionTitle, who, writes, offers } = action;
-    steps.push({ action: actionId, title: actionTitle, who, minutes, writes, offers, after: state.handset, made: state.made });
+    steps.push({
+      action: actionId,
+      title: actionTitle,
+      who,
+      minutes,
+      writes,
+      offers,
+      after: state.handset,
+      made: state.made,
+    });
     before = state;
   }
   const used = moves.map(({ action }) => action);
@@ -188,11 +221,16 @@ function describe(context: PlanContext, lane: Lane, from: PlanState, moves: read
     steps,
     figures: {
       wipes: before.handset.data.wipes - context.start.data.wipes,
-      minutes: [steps.reduce((total, step) => total + step.minutes[0], 0), steps.reduce((total, step) => total + step.minutes[1], 0)],
+      minutes: [
+        steps.reduce((total, step) => total + step.minutes[0], 0),
+        steps.reduce((total, step) => total + step.minutes[1], 0),
+      ],
       minutesWithoutRoot: withoutRoot,
       restarts: used.filter(({ id: action }) => action === 'start' || action === 'finish-start').length,
       offers: sum(({ offers }) => offers),
-      fileTrips: sum((action) => action.fileTrips + extraTrips(context, action.writes && action.who === 'link')),
+      fileTrips: sum(
+        (action) => action.fileTrips + extraTrips(context, action.writes && action.who === 'link'),
+      ),
       downloads: sum(({ downloads }) => downloads),
       writes: used.filter(({ writes }) => writes).length,
       trialStart: lane.trialStart,
@@ -204,22 +242,31 @@ function describe(context: PlanContext, lane: Lane, from: PlanState, moves: read
 
 /** What of the beginning is still there at the end, and what is not. */
 function survival({ start, profile }: PlanContext, end: HandsetState): Pick<LanePlan, 'survives' | 'lost'> {
-  const recovery = (state: HandsetState) => state.images[`${profile.recoveryHome}_${state.active}`]?.recovery?.name ?? null;
+  const recovery = (state: HandsetState) =>
+    state.images[`${profile.recoveryHome}_${state.active}`]?.recovery?.name ?? null;
   const things: readonly (readonly [string, boolean, boolean])[] = [
     ['data', true, end.data.wipes === start.data.wipes],
-    ['root', start.running?.rooted === true || Object.values(start.images).some((image) => image.patchedBy !== null), end.running?.rooted === true],
+    [
+      'root',
+      start.running?.rooted === true || Object.values(start.images).some((image) => image.patchedBy !== null),
+      end.running?.rooted === true,
+    ],
     ['modules', start.modules.ids.length > 0, end.modules.ids.length >= start.modules.ids.length],
     [`recovery ${recovery(start) ?? ''}`.trim(), recovery(start) !== null, recovery(end) !== null],
     ['warranty fuse', !start.record.fuseBlown, !end.record.fuseBlown],
   ];
   const there = things.filter(([, before]) => before);
-  return { survives: there.filter(([, , after]) => after).map(([name]) => name), lost: there.filter(([, , after]) => !after).map(([name]) => name) };
+  return {
+    survives: there.filter(([, , after]) => after).map(([name]) => name),
+    lost: there.filter(([, , after]) => !after).map(([name]) => name),
+  };
 }
 
 /** Plans for a goal, ranked by the owner's weights. Pure, and the same every time. */
 export function planRound(context: PlanContext): RoundPlans {
   const from: PlanState = { handset: context.start, made: [...context.kept].sort() };
-  if (reached(context, from)) return { plans: [], others: [], pick: null, why: 'It is there already: nothing has to be done.' };
+  if (reached(context, from))
+    return { plans: [], others: [], pick: null, why: 'It is there already: nothing has to be done.' };
   const plans: LanePlan[] = [];
   const others: RuledOutLane[] = [];
   const wanted = isUpdate(context.goal) ? 'monthly update' : context.goal;
@@ -239,7 +286,9 @@ function whyOf(best: LanePlan | undefined, second: LanePlan | undefined): string
   const [a, b] = [best.figures, second.figures];
   const better = [
     a.wipes < b.wipes ? 'it wipes less' : '',
-    a.minutesWithoutRoot < b.minutesWithoutRoot ? `${Math.round(b.minutesWithoutRoot - a.minutesWithoutRoot)} min less without root` : '',
+    a.minutesWithoutRoot < b.minutesWithoutRoot
+      ? `${Math.round(b.minutesWithoutRoot - a.minutesWithoutRoot)} min less without root`
+      : '',
     a.minutes[0] < b.minutes[0] ? `${Math.round(b.minutes[0] - a.minutes[0])} min shorter` : '',
     a.writes < b.writes ? 'fewer writes' : '',
     a.downloads < b.downloads ? 'fewer downloads' : '',

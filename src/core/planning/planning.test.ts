@@ -13,16 +13,24 @@ import { AUGUST, OCTOBER, SEPTEMBER, world } from '../../../tests/fixtures/plan-
 import { times, tries } from '../../../tests/fixtures/soak';
 
 const steps = (plan: LanePlan | undefined) => plan?.steps.map((step) => step.action);
-const planOf = (context: PlanContext, lane: string) => planRound(context).plans.find((plan) => plan.lane.id === lane);
-const outOf = (context: PlanContext, lane: string) => planRound(context).others.find((one) => one.lane.id === lane);
-const monthly = (more: Partial<PlanContext> = {}): Partial<PlanContext> => ({ goal: 'monthly update', target: OCTOBER, ...more });
+const planOf = (context: PlanContext, lane: string) =>
+  planRound(context).plans.find((plan) => plan.lane.id === lane);
+const outOf = (context: PlanContext, lane: string) =>
+  planRound(context).others.find((one) => one.lane.id === lane);
+const monthly = (more: Partial<PlanContext> = {}): Partial<PlanContext> => ({
+  goal: 'monthly update',
+  target: OCTOBER,
+  ...more,
+});
 
 /** Plays a plan on the machine from its beginning: every step has to go, and the end has to be the goal. */
 function play(context: PlanContext, plan: LanePlan): PlanState {
   let now: PlanState = { handset: context.start, made: [...context.kept].sort() };
   for (const step of plan.steps) {
     const result = (
-      ACTIONS[step.action as ActionId] as { apply: (c: PlanContext, s: PlanState) => { ok: boolean; state?: PlanState; reason?: string } }
+      ACTIONS[step.action as ActionId] as {
+        apply: (c: PlanContext, s: PlanState) => { ok: boolean; state?: PlanState; reason?: string };
+      }
     ).apply(context, now);
     if (!result.ok) throw new Error(`${plan.lane.id}, ${step.action}: ${result.reason}`);
     now = result.state!;
@@ -50,29 +58,53 @@ describe('a first root', () => {
     expect(plan!.lost).toEqual(['warranty fuse']);
   });
   it('takes what the vault has', () => {
-    expect(steps(planOf(world({ context: { kept: [`stock ${SEPTEMBER}`, `patched ${SEPTEMBER}`] } }), 'one-image-once'))).toEqual([
-      'bootloader',
-      'write-root',
-      'start',
-      'prove-root',
-      'finish-root-app',
-    ]);
+    expect(
+      steps(
+        planOf(
+          world({ context: { kept: [`stock ${SEPTEMBER}`, `patched ${SEPTEMBER}`] } }),
+          'one-image-once',
+        ),
+      ),
+    ).toEqual(['bootloader', 'write-root', 'start', 'prove-root', 'finish-root-app']);
   });
   it('of a locked one wipes, and only where that is allowed', () => {
     const locked = { locked: true, state: { unlockSwitch: 'off' as const } };
     const out = outOf(world(locked), 'one-image-once');
     expect(out).toMatchObject({ verdict: 'impossible' });
-    const allowed = planOf(world({ ...locked, context: { limits: { computer: true, wipeAllowed: true, keepFuse: false } } }), 'one-image-once')!;
+    const allowed = planOf(
+      world({ ...locked, context: { limits: { computer: true, wipeAllowed: true, keepFuse: false } } }),
+      'one-image-once',
+    )!;
     expect(allowed.figures.wipes).toBe(1);
     expect(steps(allowed)).toContain('unlock-switch');
     expect(allowed.lost).toContain('data');
   });
   it.each<[string, World, string, RegExp]>([
     ['without a kit', { context: { kit: null } }, 'one-image-once', /No kit supports/],
-    ['without a computer', { context: { limits: { computer: false, wipeAllowed: true, keepFuse: false } } }, 'one-image-once', /needs a computer/],
-    ['with the fuse kept', { context: { limits: { computer: true, wipeAllowed: true, keepFuse: true } } }, 'one-image-once', /blows the fuse/],
-    ['without its package', { context: { fullPackages: [] } }, 'one-image-once', /patched image was not made/],
-    ['of init_boot from memory', { profile: { startsOnce: true } }, 'start-once-make-lasting', /only boot is started from memory/],
+    [
+      'without a computer',
+      { context: { limits: { computer: false, wipeAllowed: true, keepFuse: false } } },
+      'one-image-once',
+      /needs a computer/,
+    ],
+    [
+      'with the fuse kept',
+      { context: { limits: { computer: true, wipeAllowed: true, keepFuse: true } } },
+      'one-image-once',
+      /blows the fuse/,
+    ],
+    [
+      'without its package',
+      { context: { fullPackages: [] } },
+      'one-image-once',
+      /patched image was not made/,
+    ],
+    [
+      'of init_boot from memory',
+      { profile: { startsOnce: true } },
+      'start-once-make-lasting',
+      /only boot is started from memory/,
+    ],
     ['in download mode where there is none', {}, 'firmware-set-patched', /no download mode/],
   ])('is impossible %s, in one sentence', (_what, given, lane, words) => {
     const out = outOf(world(given), lane)!;
@@ -81,7 +113,9 @@ describe('a first root', () => {
     expect(out.reason.endsWith('.')).toBe(true);
   });
   it('on a boot handset can be tried from memory first', () => {
-    const context = world({ profile: { rootPartition: 'boot', startsOnce: true, partitionBytes: { boot: 8192, vendor_boot: 8192 } } });
+    const context = world({
+      profile: { rootPartition: 'boot', startsOnce: true, partitionBytes: { boot: 8192, vendor_boot: 8192 } },
+    });
     const plan = planOf(context, 'start-once-make-lasting')!;
     expect(steps(plan)).toEqual(expect.arrayContaining(['start-once', 'prove-root', 'make-lasting']));
     expect(steps(plan)!.indexOf('start-once')).toBeLessThan(steps(plan)!.indexOf('make-lasting'));
@@ -90,22 +124,43 @@ describe('a first root', () => {
     ['boot', true, /lives in boot/],
     ['vendor_boot', true, /lives in vendor_boot/],
     ['recovery', false, /never read/],
-  ] as const)('writes no recovery where that lives in %s and was read: %s', (recoveryHome, recoveryHomeRead, why) => {
-    const boot = { rootPartition: 'boot', recoveryHome, startsOnce: true, partitionBytes: { boot: 8192, [recoveryHome]: 8192 } } as const;
-    for (const goal of ['first root', 'keep a recovery'] as const) {
-      const { plans, others } = planRound(
-        world({ profile: boot, context: { goal, recovery: { name: 'Lifeboat', opensUpTo: 36 }, recoveryHomeRead } }),
-      );
-      expect(plans.flatMap(steps).filter((id) => id === 'write-recovery' || id === 'recovery-inside')).toEqual([]);
-      const lane = goal === 'first root' ? 'through-the-recovery' : 'write-a-recovery';
-      expect(others.find((one) => one.lane.id === lane)).toMatchObject({ verdict: 'impossible', reason: expect.stringMatching(why) as string });
-    }
-  });
+  ] as const)(
+    'writes no recovery where that lives in %s and was read: %s',
+    (recoveryHome, recoveryHomeRead, why) => {
+      const boot = {
+        rootPartition: 'boot',
+        recoveryHome,
+        startsOnce: true,
+        partitionBytes: { boot: 8192, [recoveryHome]: 8192 },
+      } as const;
+      for (const goal of ['first root', 'keep a recovery'] as const) {
+        const { plans, others } = planRound(
+          world({
+            profile: boot,
+            context: { goal, recovery: { name: 'Lifeboat', opensUpTo: 36 }, recoveryHomeRead },
+          }),
+        );
+        expect(
+          plans.flatMap(steps).filter((id) => id === 'write-recovery' || id === 'recovery-inside'),
+        ).toEqual([]);
+        const lane = goal === 'first root' ? 'through-the-recovery' : 'write-a-recovery';
+        expect(others.find((one) => one.lane.id === lane)).toMatchObject({
+          verdict: 'impossible',
+          reason: expect.stringMatching(why) as string,
+        });
+      }
+    },
+  );
   it('a recovery that is a part of vendor_boot is not started from memory, one in boot is', () => {
     const from = (recoveryHome: 'boot' | 'vendor_boot') =>
       planRound(
         world({
-          profile: { rootPartition: 'boot', recoveryHome, startsOnce: true, partitionBytes: { boot: 8192, vendor_boot: 8192 } },
+          profile: {
+            rootPartition: 'boot',
+            recoveryHome,
+            startsOnce: true,
+            partitionBytes: { boot: 8192, vendor_boot: 8192 },
+          },
           context: { recovery: { name: 'Lifeboat', opensUpTo: 36 } },
         }),
       ).plans.map(({ lane }) => lane.id);
@@ -114,7 +169,13 @@ describe('a first root', () => {
   });
   it('of a firmware-set handset goes in one set', () => {
     const context = world({
-      profile: { slotCount: 1, hasDownload: true, rootPartition: 'boot', recoveryHome: 'recovery', partitionBytes: { boot: 8192, recovery: 8192 } },
+      profile: {
+        slotCount: 1,
+        hasDownload: true,
+        rootPartition: 'boot',
+        recoveryHome: 'recovery',
+        partitionBytes: { boot: 8192, recovery: 8192 },
+      },
     });
     expect(steps(planOf(context, 'firmware-set-patched'))).toEqual(
       expect.arrayContaining(['download', 'write-set-patched', 'finish-start', 'prove-root']),
@@ -124,7 +185,11 @@ describe('a first root', () => {
 
 describe('a monthly update', () => {
   it('in place patches the other slot before the one restart, and takes modules along', () => {
-    const context = world({ rooted: true, context: monthly(), state: { modules: { on: true, ids: ['lantern'] } } });
+    const context = world({
+      rooted: true,
+      context: monthly(),
+      state: { modules: { on: true, ids: ['lantern'] } },
+    });
     const plan = planOf(context, 'update-in-place-other-slot')!;
     const order = steps(plan)!;
     const take = order.findIndex((id) => id === 'take-full-update' || id === 'take-update');
@@ -144,31 +209,50 @@ describe('a monthly update', () => {
     expect(order.indexOf('take-update')).toBeLessThan(order.indexOf('patch-other-slot'));
   });
   it('needs running root, or two slots, and says which', () => {
-    expect(outOf(world({ context: monthly() }), 'update-in-place-other-slot')!.reason).toMatch(/Root has to run already/);
-    const oneSlot = world({ rooted: true, context: monthly(), profile: { slotCount: 1, recoveryHome: 'recovery', mergesUpdates: false } });
+    expect(outOf(world({ context: monthly() }), 'update-in-place-other-slot')!.reason).toMatch(
+      /Root has to run already/,
+    );
+    const oneSlot = world({
+      rooted: true,
+      context: monthly(),
+      profile: { slotCount: 1, recoveryHome: 'recovery', mergesUpdates: false },
+    });
     expect(outOf(oneSlot, 'update-in-place-other-slot')!.reason).toMatch(/two slots/);
   });
   it('from the computer keeps root from the first start', () => {
     const plan = planOf(world({ rooted: true, context: monthly() }), 'whole-build-patched')!;
-    expect(steps(plan)).toEqual(expect.arrayContaining(['patch-target', 'write-build-patched', 'start', 'prove-root']));
+    expect(steps(plan)).toEqual(
+      expect.arrayContaining(['patch-target', 'write-build-patched', 'start', 'prove-root']),
+    );
     expect(plan.figures.restarts).toBe(1);
   });
   it('is never planned below the fuse', () => {
-    const low = world({ rooted: true, context: monthly(), state: { floors: { bootloader: 5, fuse: 5, index: 0 } } });
+    const low = world({
+      rooted: true,
+      context: monthly(),
+      state: { floors: { bootloader: 5, fuse: 5, index: 0 } },
+    });
     expect(outOf(low, 'whole-build-patched')!.reason).toMatch(/below the fuse/);
     for (const plan of planRound(low).plans) expect(steps(plan)).not.toContain('write-build');
   });
   it('ranks its lanes, says why, and what would be lost', () => {
     const { plans, pick, why } = planRound(world({ rooted: true, context: monthly() }));
     expect(plans.length).toBeGreaterThanOrEqual(4);
-    expect(plans.map((plan) => plan.score)).toEqual([...plans.map((plan) => plan.score)].sort((a, b) => a - b));
+    expect(plans.map((plan) => plan.score)).toEqual(
+      [...plans.map((plan) => plan.score)].sort((a, b) => a - b),
+    );
     expect(pick).toBe(plans[0]!.lane.id);
     expect(why).toMatch(/^Against “/);
   });
   it('where minutes without root weigh most prefers a lane that has none', () => {
-    const heavy = world({ rooted: true, context: monthly({ weights: { ...PLAIN_WEIGHTS, minuteWithoutRoot: 50, offer: 0 } }) });
+    const heavy = world({
+      rooted: true,
+      context: monthly({ weights: { ...PLAIN_WEIGHTS, minuteWithoutRoot: 50, offer: 0 } }),
+    });
     const { plans } = planRound(heavy);
-    expect(plans[0]!.figures.minutesWithoutRoot).toBe(Math.min(...plans.map((plan) => plan.figures.minutesWithoutRoot)));
+    expect(plans[0]!.figures.minutesWithoutRoot).toBe(
+      Math.min(...plans.map((plan) => plan.figures.minutesWithoutRoot)),
+    );
   });
 });
 
@@ -177,13 +261,21 @@ describe('other goals', () => {
     const own = { recovery: { name: 'Lifeboat', opensUpTo: 36 }, goal: 'keep a recovery' as const };
     const profile = { recoveryHome: 'recovery' as const };
     expect(planOf(world({ profile, context: own }), 'write-a-recovery')).toBeDefined();
-    expect(outOf(world({ profile: { ...profile, restoresRecovery: true }, context: own }), 'write-a-recovery')).toMatchObject({
+    expect(
+      outOf(world({ profile: { ...profile, restoresRecovery: true }, context: own }), 'write-a-recovery'),
+    ).toMatchObject({
       verdict: 'impossible',
     });
   });
   it('back to stock writes the stock image and starts', () => {
     const context = world({ rooted: true, context: { goal: 'return to stock' } });
-    expect(steps(planOf(context, 'stock-images-back'))).toEqual(['open-installed-package', 'take-stock', 'bootloader', 'write-stock', 'start']);
+    expect(steps(planOf(context, 'stock-images-back'))).toEqual([
+      'open-installed-package',
+      'take-stock',
+      'bootloader',
+      'write-stock',
+      'start',
+    ]);
   });
   it('a looping handset is mended from the vault, or by the other slot where that can read the data', () => {
     const broken = { ...stockImage('init_boot', OCTOBER) };
@@ -193,11 +285,24 @@ describe('other goals', () => {
         mode: 'looping',
         running: null,
         images: { ...world().start.images, init_boot_a: broken },
-        data: { encrypted: true, keyLevel: data === AUGUST ? '2026-08-05' : '2026-09-05', committedBy: data, wipes: 0 },
+        data: {
+          encrypted: true,
+          keyLevel: data === AUGUST ? '2026-08-05' : '2026-09-05',
+          committedBy: data,
+          wipes: 0,
+        },
       },
     });
-    expect(steps(planOf(world(looping(SEPTEMBER)), 'stock-images-back'))).toEqual(['bootloader', 'write-stock', 'start']);
-    expect(steps(planOf(world(looping(AUGUST)), 'other-slot'))).toEqual(['bootloader', 'other-slot', 'start']);
+    expect(steps(planOf(world(looping(SEPTEMBER)), 'stock-images-back'))).toEqual([
+      'bootloader',
+      'write-stock',
+      'start',
+    ]);
+    expect(steps(planOf(world(looping(AUGUST)), 'other-slot'))).toEqual([
+      'bootloader',
+      'other-slot',
+      'start',
+    ]);
     expect(outOf(world(looping(SEPTEMBER)), 'other-slot')).toMatchObject({ verdict: 'impossible' });
   });
   it('down by sideload only where the maker lets it, and over fresh data', () => {
@@ -208,13 +313,20 @@ describe('other goals', () => {
       limits: { computer: true, wipeAllowed: true, keepFuse: false },
     };
     expect(outOf(world({ context: down }), 'sideload')!.reason).toMatch(/older than the installed build/);
-    const allowed = planOf(world({ context: down, profile: { sideloadsDown: [{ from: SEPTEMBER, to: AUGUST }] } }), 'sideload')!;
+    const allowed = planOf(
+      world({ context: down, profile: { sideloadsDown: [{ from: SEPTEMBER, to: AUGUST }] } }),
+      'sideload',
+    )!;
     expect(allowed.figures.wipes).toBe(1);
   });
   it('without unlocking only on an open build', () => {
-    const context = (profile: Partial<HandsetProfile>) => world({ locked: true, profile, context: { goal: 'root without unlocking' } });
+    const context = (profile: Partial<HandsetProfile>) =>
+      world({ locked: true, profile, context: { goal: 'root without unlocking' } });
     expect(outOf(context({}), 'in-system-root')!.reason).toMatch(/closed/);
-    expect(steps(planOf(context({ openBuilds: [SEPTEMBER] }), 'in-system-root'))).toEqual(['open-root', 'prove-root']);
+    expect(steps(planOf(context({ openBuilds: [SEPTEMBER] }), 'in-system-root'))).toEqual([
+      'open-root',
+      'prove-root',
+    ]);
   });
   it('what is there already needs nothing', () => {
     const there = world({ context: { goal: 'repair' } });
@@ -242,7 +354,12 @@ describe('whatever the handset', () => {
       odd: fc.constantFrom(SEPTEMBER, OCTOBER, AUGUST, null, null, null, null),
       open: fc.boolean(),
       root: fc.constantFrom('init_boot', 'boot'),
-      home: fc.constantFrom('recovery' as const, 'recovery' as const, 'vendor_boot' as const, 'boot' as const),
+      home: fc.constantFrom(
+        'recovery' as const,
+        'recovery' as const,
+        'vendor_boot' as const,
+        'boot' as const,
+      ),
       slotCount: fc.constantFrom(1 as const, 2 as const),
       flags: fc.record({
         startsOnce: fc.boolean(),
@@ -251,7 +368,13 @@ describe('whatever the handset', () => {
         mergesUpdates: fc.boolean(),
         strictRamdisk: fc.boolean(),
       }),
-      mode: fc.constantFrom('system' as const, 'system' as const, 'bootloader' as const, 'off' as const, 'looping' as const),
+      mode: fc.constantFrom(
+        'system' as const,
+        'system' as const,
+        'bootloader' as const,
+        'off' as const,
+        'looping' as const,
+      ),
       unlockSwitch: fc.constantFrom('on' as const, 'off' as const, 'absent' as const),
       modules: fc.constantFrom([], ['lantern']),
       kit: fc.constantFrom('burrow 7.3', 'burrow 7.3', 'burrow 7.3', null),
@@ -268,7 +391,9 @@ describe('whatever the handset', () => {
       fuse: fc.constantFrom(0, 1, 1, 5),
     })
     .map((v) => {
-      const partitionBytes = Object.fromEntries([...new Set([v.root, v.home, 'boot'])].map((name) => [name, 8192]));
+      const partitionBytes = Object.fromEntries(
+        [...new Set([v.root, v.home, 'boot'])].map((name) => [name, 8192]),
+      );
       const running = v.mode === 'system' ? undefined : { mode: v.mode, running: null };
       const damaged = v.mode === 'looping';
       const context = world({
@@ -281,7 +406,9 @@ describe('whatever the handset', () => {
           slotCount: v.slotCount,
           partitionBytes,
           openBuilds: v.open ? [SEPTEMBER] : [],
-          sideloadsDown: v.open ? [{ from: SEPTEMBER, to: AUGUST, ...(v.incremental ? { bootloader: 0 } : {}) }] : [],
+          sideloadsDown: v.open
+            ? [{ from: SEPTEMBER, to: AUGUST, ...(v.incremental ? { bootloader: 0 } : {}) }]
+            : [],
           ...v.flags,
         },
         state: {
@@ -292,7 +419,8 @@ describe('whatever the handset', () => {
         },
         context: {
           goal: v.goal,
-          target: v.odd ?? (v.goal === 'monthly update' ? OCTOBER : v.goal === 'downgrade' ? AUGUST : SEPTEMBER),
+          target:
+            v.odd ?? (v.goal === 'monthly update' ? OCTOBER : v.goal === 'downgrade' ? AUGUST : SEPTEMBER),
           kit: v.kit,
           recovery: v.recovery ? { name: 'Lifeboat', opensUpTo: 36 } : null,
           fullPackages: v.packages,
@@ -305,35 +433,46 @@ describe('whatever the handset', () => {
       const key = `${v.root}_a`;
       return {
         ...context,
-        start: { ...context.start, images: { ...context.start.images, [key]: { ...context.start.images[key]!, broken: 'damaged' } } },
+        start: {
+          ...context.start,
+          images: { ...context.start.images, [key]: { ...context.start.images[key]!, broken: 'damaged' } },
+        },
       };
     });
 
-  it('every plan that is given reaches its goal when it is played, within every limit', { timeout: 300_000 }, () => {
-    let given = 0;
-    let notFound = 0;
-    fc.assert(
-      fc.property(anyWorld, (context) => {
-        const { plans, others } = planRound(context);
-        for (const plan of plans) {
-          given += 1;
-          const end = play(context, plan);
-          if (!context.limits.wipeAllowed) expect(end.handset.data.wipes, plan.lane.id).toBe(context.start.data.wipes);
-          if (context.limits.keepFuse) expect(end.handset.record.fuseBlown).toBe(context.start.record.fuseBlown);
-          expect(plan.steps.every((step) => step.after.mode !== 'dead')).toBe(true);
-          const actions = plan.steps.map((step) => step.action);
-          if (context.limits.patchThere) expect(actions.some((action) => action === 'patch' || action === 'patch-target')).toBe(false);
-          if (context.limits.imageBackup && context.goal !== 'repair') expect(actions).toContain('back-up-image');
-        }
-        for (const out of others) {
-          expect(out.reason).toMatch(/\.$/);
-          if (out.verdict === 'not found') notFound += 1;
-        }
-      }),
-      tries(300),
-    );
-    expect(given).toBeGreaterThan(times(80, 1600));
-    // the budget is wide enough that hardly a search runs out of it; where one does it says so
-    expect(notFound).toBeLessThan(times(20, 400));
-  });
+  it(
+    'every plan that is given reaches its goal when it is played, within every limit',
+    { timeout: 300_000 },
+    () => {
+      let given = 0;
+      let notFound = 0;
+      fc.assert(
+        fc.property(anyWorld, (context) => {
+          const { plans, others } = planRound(context);
+          for (const plan of plans) {
+            given += 1;
+            const end = play(context, plan);
+            if (!context.limits.wipeAllowed)
+              expect(end.handset.data.wipes, plan.lane.id).toBe(context.start.data.wipes);
+            if (context.limits.keepFuse)
+              expect(end.handset.record.fuseBlown).toBe(context.start.record.fuseBlown);
+            expect(plan.steps.every((step) => step.after.mode !== 'dead')).toBe(true);
+            const actions = plan.steps.map((step) => step.action);
+            if (context.limits.patchThere)
+              expect(actions.some((action) => action === 'patch' || action === 'patch-target')).toBe(false);
+            if (context.limits.imageBackup && context.goal !== 'repair')
+              expect(actions).toContain('back-up-image');
+          }
+          for (const out of others) {
+            expect(out.reason).toMatch(/\.$/);
+            if (out.verdict === 'not found') notFound += 1;
+          }
+        }),
+        tries(300),
+      );
+      expect(given).toBeGreaterThan(times(80, 1600));
+      // the budget is wide enough that hardly a search runs out of it; where one does it says so
+      expect(notFound).toBeLessThan(times(20, 400));
+    },
+  );
 });

@@ -15,8 +15,19 @@ const context = (change: object = {}, state: object = {}) =>
   parsePlanInput({
     goal: 'monthly update',
     target: NEXT,
-    handset: { rootPartition: 'init_boot', slotCount: 2, recoveryHome: 'vendor_boot', partitions: ['init_boot', 'boot', 'vendor_boot'], sdk: 36 },
-    state: { locked: false, builds: { a: FINGERPRINT }, images: { init_boot_a: { patched: true } }, ...state },
+    handset: {
+      rootPartition: 'init_boot',
+      slotCount: 2,
+      recoveryHome: 'vendor_boot',
+      partitions: ['init_boot', 'boot', 'vendor_boot'],
+      sdk: 36,
+    },
+    state: {
+      locked: false,
+      builds: { a: FINGERPRINT },
+      images: { init_boot_a: { patched: true } },
+      ...state,
+    },
     kit: 'burrow 7.3',
     fullPackages: [FINGERPRINT, NEXT],
     ...change,
@@ -41,7 +52,11 @@ describe('rates', () => {
     const part = fc.double({ min: 0.5, max: 40, noNaN: true });
     fc.assert(
       fc.property(part, part, (yes, no) => {
-        const [low, middle, high] = [0.1, 0.5, 0.9].map((p) => quantile({ yes, no }, p)) as [number, number, number];
+        const [low, middle, high] = [0.1, 0.5, 0.9].map((p) => quantile({ yes, no }, p)) as [
+          number,
+          number,
+          number,
+        ];
         expect(low).toBeLessThanOrEqual(middle);
         expect(middle).toBeLessThanOrEqual(high);
       }),
@@ -61,7 +76,11 @@ describe('slips', () => {
     expect(minutes).toBeLessThan(between[1]);
   });
   it('a cable lost in a write is mended from where it stands', async () => {
-    const { given, plan } = await planOf('one-image-once', { goal: 'root again', target: FINGERPRINT, fullPackages: [FINGERPRINT] }, { images: {} });
+    const { given, plan } = await planOf(
+      'one-image-once',
+      { goal: 'root again', target: FINGERPRINT, fullPackages: [FINGERPRINT] },
+      { images: {} },
+    );
     const lost = riskOf(given, plan).slips.find((one) => one.slip === 'cable lost')!;
     expect(lost.minutes).not.toBeNull();
     expect(lost.minutes).toBeLessThan(60);
@@ -75,7 +94,9 @@ describe('slips', () => {
     const { given, plan } = await planOf('update-in-place-other-slot');
     const plain = riskOf(given, plan).minutes;
     expect(riskOf(given, plan, { 'early restart': { slips: 0, chances: 40 } }).minutes).toBeLessThan(plain);
-    expect(riskOf(given, plan, { 'early restart': { slips: 6, chances: 10 } }).minutes).toBeGreaterThan(plain);
+    expect(riskOf(given, plan, { 'early restart': { slips: 6, chances: 10 } }).minutes).toBeGreaterThan(
+      plain,
+    );
   });
 });
 

@@ -20,10 +20,19 @@ interface Slip {
   /** A stated prior: so often in so many chances. */
   readonly prior: Beta;
   /** The handset after the slip at this step; null where it can't happen here. */
-  readonly at: (context: PlanContext, before: HandsetState, step: PlannedStep, next: PlannedStep | undefined) => HandsetState | null;
+  readonly at: (
+    context: PlanContext,
+    before: HandsetState,
+    step: PlannedStep,
+    next: PlannedStep | undefined,
+  ) => HandsetState | null;
 }
 
-function played(context: PlanContext, from: HandsetState, operations: readonly HandsetOperation[]): HandsetState | null {
+function played(
+  context: PlanContext,
+  from: HandsetState,
+  operations: readonly HandsetOperation[],
+): HandsetState | null {
   let now = from;
   for (const operation of operations) {
     const result = operate(context.profile, now, operation);
@@ -38,7 +47,9 @@ export const SLIPS: Readonly<Record<SlipId, Slip>> = {
     title: 'the restart that is offered is taken one tap too early',
     prior: { yes: 1, no: 11 },
     at: (context, _before, step, next) =>
-      step.after.update !== null && next?.action !== 'start' && (step.action === 'take-update' || step.action === 'take-full-update')
+      step.after.update !== null &&
+      next?.action !== 'start' &&
+      (step.action === 'take-update' || step.action === 'take-full-update')
         ? played(context, step.after, [{ do: 'restart' }, { do: 'finish-start' }])
         : null,
   },
@@ -62,7 +73,12 @@ export const SLIPS: Readonly<Record<SlipId, Slip>> = {
       if (!step.writes || step.who !== 'link') return null;
       const name = onSlot(context.profile.rootPartition, before.active);
       const image = step.after.images[name];
-      return image ? { ...step.after, images: { ...step.after.images, [name]: { ...image, broken: 'its write was cut short' } } } : null;
+      return image
+        ? {
+            ...step.after,
+            images: { ...step.after.images, [name]: { ...image, broken: 'its write was cut short' } },
+          }
+        : null;
     },
   },
 };
@@ -86,7 +102,9 @@ export interface PlanRisk {
 }
 
 /** What was counted of each slip in the person's own log. */
-export type SlipCounts = Readonly<Partial<Record<SlipId, { readonly slips: number; readonly chances: number }>>>;
+export type SlipCounts = Readonly<
+  Partial<Record<SlipId, { readonly slips: number; readonly chances: number }>>
+>;
 
 /** Where no way on is found: a day of work. */
 const STUCK_MINUTES = 480;
@@ -122,8 +140,15 @@ export function riskOf(context: PlanContext, plan: LanePlan, counts: SlipCounts 
   return { minutes, between: [least, most], slips };
 }
 
-/** The best way to the same goal from a slip; after an early restart that is "root again", on the build that runs then. */
-function wayOn(context: PlanContext, from: HandsetState, made: readonly string[]): { readonly minutes: number; readonly lane: string } | null {
+/**
+ * The best way to the same goal from a slip; after an early restart that is "root again", on the build that
+ * runs then.
+ */
+function wayOn(
+  context: PlanContext,
+  from: HandsetState,
+  made: readonly string[],
+): { readonly minutes: number; readonly lane: string } | null {
   const runs = from.running?.build ?? from.builds[from.active];
   const updated = isUpdate(context.goal) && runs === context.target;
   const goal = updated && from.mode === 'system' ? ('root again' as const) : context.goal;

@@ -45,7 +45,13 @@ function ifItEnds(context: PlanContext, handset: HandsetState, made: readonly st
   };
 }
 
-function sentenceOf({ profile }: PlanContext, after: HandsetState, before: HandsetState, rootOnDisk: boolean, wiped: boolean): string {
+function sentenceOf(
+  { profile }: PlanContext,
+  after: HandsetState,
+  before: HandsetState,
+  rootOnDisk: boolean,
+  wiped: boolean,
+): string {
   const gone = wiped ? ' Its data is gone.' : '';
   if (after.mode === 'dead') return 'It does not start any more, by no means.';
   if (after.mode !== 'system') return `It loops: ${after.lastStart}.${gone}`;
@@ -61,8 +67,20 @@ function sentenceOf({ profile }: PlanContext, after: HandsetState, before: Hands
   return `It starts${where}, ${root}.${waits}${gone}`;
 }
 
-function cheapestRepair(context: PlanContext, from: HandsetState, made: readonly string[]): StopHere['wayBack'] {
-  const { plans } = planRound({ ...context, goal: 'repair', start: from, kept: made, target: from.builds[from.active] });
+function cheapestRepair(
+  context: PlanContext,
+  from: HandsetState,
+  made: readonly string[],
+): StopHere['wayBack'] {
+  const { plans } = planRound({
+    ...context,
+    goal: 'repair',
+    start: from,
+    kept: made,
+    target: from.builds[from.active],
+  });
   const [best] = plans;
-  return best ? { lane: best.lane.title, steps: best.steps.length, minutes: Math.ceil(best.figures.minutes[0]) } : null;
+  return best
+    ? { lane: best.lane.title, steps: best.steps.length, minutes: Math.ceil(best.figures.minutes[0]) }
+    : null;
 }

@@ -1,7 +1,10 @@
 import type { NewStep } from './round';
 import { DEEDS, PARTS_WRITES } from '../steps/deeds';
 
-/* What goes before the first step is done: what each step erases, and whether battery and room last (docs/method.md, "Before the first step"). */
+/*
+ * What goes before the first step is done: what each step erases, and whether battery and room last
+ * (docs/method.md, "Before the first step").
+ */
 
 export interface WipeLine {
   readonly step: string;
@@ -17,19 +20,33 @@ const EVERYTHING = [
 ];
 
 /** What each step of a round erases, and what of it exists nowhere else. */
-export function wipeLedger(steps: readonly NewStep[], titleOf: (step: NewStep) => string, rooted: boolean): WipeLine[] {
+export function wipeLedger(
+  steps: readonly NewStep[],
+  titleOf: (step: NewStep) => string,
+  rooted: boolean,
+): WipeLine[] {
   return steps.flatMap((step): WipeLine[] => {
     const { key, planned } = step;
     if (planned.erases)
       return [
         {
           step: titleOf(step),
-          erases: [...EVERYTHING, ...(rooted ? ['modules and what they set'] : []), 'also on a card that is used as internal storage'],
+          erases: [
+            ...EVERYTHING,
+            ...(rooted ? ['modules and what they set'] : []),
+            'also on a card that is used as internal storage',
+          ],
           keeps: ['what lies in the vault', 'a card, if you take it out first'],
         },
       ];
     if (PARTS_WRITES.includes(key))
-      return [{ step: titleOf(step), erases: ['root, recovery and every changed image on that slot'], keeps: ['apps, files and settings'] }];
+      return [
+        {
+          step: titleOf(step),
+          erases: ['root, recovery and every changed image on that slot'],
+          keeps: ['apps, files and settings'],
+        },
+      ];
     return [];
   });
 }
@@ -52,10 +69,18 @@ export function batteryBudget(steps: readonly NewStep[], batteryPercent: number 
   const minutes = steps
     .filter((step) => step.planned.mode !== 'computer' && DEEDS[step.key].waits !== true)
     .reduce((sum, step) => sum + step.planned.minutes[1], 0);
-  const need = Math.min(100, Math.max(USUAL_PERCENT, Math.ceil(FLOOR_PERCENT + DRAIN_PER_MINUTE * minutes * MARGIN)));
+  const need = Math.min(
+    100,
+    Math.max(USUAL_PERCENT, Math.ceil(FLOOR_PERCENT + DRAIN_PER_MINUTE * minutes * MARGIN)),
+  );
   const drain = Math.ceil(DRAIN_PER_MINUTE * minutes * MARGIN);
   const sum = `Have ${need} % or more: the steps take up to ${Math.round(minutes)} min and may use ${drain} %, and below ${FLOOR_PERCENT} % Eterno writes nothing`;
-  if (batteryPercent === null) return { what: 'Battery', verdict: 'unknown', sentence: `${sum}. Look at the handset: its charge is not known here.` };
+  if (batteryPercent === null)
+    return {
+      what: 'Battery',
+      verdict: 'unknown',
+      sentence: `${sum}. Look at the handset: its charge is not known here.`,
+    };
   return {
     what: 'Battery',
     verdict: batteryPercent >= need ? 'enough' : 'short',
@@ -66,7 +91,8 @@ export function batteryBudget(steps: readonly NewStep[], batteryPercent: number 
 /** Room on the disk of the vault for what is still to be made, in bytes. */
 export function roomBudget(needBytes: number, freeBytes: number | null): Budget {
   const mib = (bytes: number) => `${Math.ceil(bytes / (1 << 20))} MiB`;
-  if (freeBytes === null) return { what: 'Room here', verdict: 'unknown', sentence: `The vault needs ${mib(needBytes)} more.` };
+  if (freeBytes === null)
+    return { what: 'Room here', verdict: 'unknown', sentence: `The vault needs ${mib(needBytes)} more.` };
   return {
     what: 'Room here',
     verdict: freeBytes > needBytes * 2 ? 'enough' : 'short',

@@ -40,7 +40,8 @@ const step = (key: StepKey, change: Partial<RoundStep> = {}): RoundStep => ({
   planned: planned(),
   ...change,
 });
-const done = (key: StepKey, endedAt = 50_000): RoundStep => step(key, { state: 'done', startedAt: endedAt - 1000, endedAt, actor: 'hand' });
+const done = (key: StepKey, endedAt = 50_000): RoundStep =>
+  step(key, { state: 'done', startedAt: endedAt - 1000, endedAt, actor: 'hand' });
 const ROUND: Round = {
   id: 'r',
   handsetId: 'h',
@@ -102,22 +103,36 @@ describe('the step to do now', () => {
     expect(steps![1]).toMatchObject({ state: 'done', startedAt: 60_000, endedAt: NOW, actor: 'hand' });
     expect(steps![1]!.evidence).toEqual([{ what: 'said: it is off', strength: 'weak' }]);
     expect(steps![2]).toBe(at.steps[2]);
-    expect(events).toMatchObject([{ kind: 'step-done', data: { key: 'guard-off', actor: 'hand', seconds: 40 } }]);
+    expect(events).toMatchObject([
+      { kind: 'step-done', data: { key: 'guard-off', actor: 'hand', seconds: 40 } },
+    ]);
     expect(round).toEqual({});
   });
   it('ends from the opening where it is the first, and from its own begin where it has one', () => {
     expect(decided(moment([step('guard-off')]), SAY).steps![0]!.startedAt).toBe(10_000);
-    expect(decided(moment([step('guard-off', { startedAt: 70_000, state: 'failed' })]), SAY).steps![0]!.startedAt).toBe(70_000);
+    expect(
+      decided(moment([step('guard-off', { startedAt: 70_000, state: 'failed' })]), SAY).steps![0]!.startedAt,
+    ).toBe(70_000);
   });
   it.each([
     ['none is left', [done('guard-off')], SAY, 'another-step'],
     ['it runs', [step('guard-off', { state: 'running' })], SAY, 'step-runs-already'],
     ['it is done here', [step('protect')], SAY, 'done-here'],
     ['it is no step for a code', [step('guard-off')], { do: 'code', code: 'x' }, 'another-step'],
-    ['nothing is pasted there', [step('guard-off')], { do: 'paste', evidence: [], fresh: null }, 'another-step'],
+    [
+      'nothing is pasted there',
+      [step('guard-off')],
+      { do: 'paste', evidence: [], fresh: null },
+      'another-step',
+    ],
     ['it has no checks', [step('guard-off')], { do: 'confirm', checks: null, overrides: [] }, 'no-checks'],
     ['no reason is given', [step('back-up')], { do: 'back-up', what: 'none', note: '  ' }, 'no-reason'],
-    ['no page was downloaded', [step('protect')], { do: 'protect', rescuePage: false, reason: ' ' }, 'no-rescue-page'],
+    [
+      'no page was downloaded',
+      [step('protect')],
+      { do: 'protect', rescuePage: false, reason: ' ' },
+      'no-rescue-page',
+    ],
   ] as const)('is refused where %s', (_why, steps, command, because) => {
     expect(refused(moment(steps), command)?.because).toBe(because);
   });
@@ -130,24 +145,44 @@ describe('the step to do now', () => {
   it('keeps what was written by hand, the code, the backup', () => {
     const slot = { partition: 'boot', slot: 'a', sha256: 's', certainty: 'predicted', reason: 'r' } as const;
     expect(decided(moment([step('write-root')]), { ...SAY, slots: [slot] }).slots).toEqual([slot]);
-    expect(decided(moment([step('ask-code')]), { do: 'code', code: '77' }).secrets).toEqual([{ name: 'code', value: '77' }]);
-    expect(decided(moment([step('back-up')]), { do: 'back-up', what: 'files', note: 'disk' }).backups).toEqual([{ what: 'files', note: 'disk' }]);
-    expect(decided(moment([step('back-up')]), { do: 'back-up', what: 'none', note: ' new ' }).steps![0]!.evidence[0]!.nothingKept).toBe('new');
+    expect(decided(moment([step('ask-code')]), { do: 'code', code: '77' }).secrets).toEqual([
+      { name: 'code', value: '77' },
+    ]);
+    expect(
+      decided(moment([step('back-up')]), { do: 'back-up', what: 'files', note: 'disk' }).backups,
+    ).toEqual([{ what: 'files', note: 'disk' }]);
+    expect(
+      decided(moment([step('back-up')]), { do: 'back-up', what: 'none', note: ' new ' }).steps![0]!
+        .evidence[0]!.nothingKept,
+    ).toBe('new');
   });
   it('names the claim of each thing that only the person sees', () => {
-    const { steps } = decided(moment([step('look-around')]), { do: 'look-around', answers: { data: 'a', calls: 'b', payments: 'c' } });
+    const { steps } = decided(moment([step('look-around')]), {
+      do: 'look-around',
+      answers: { data: 'a', calls: 'b', payments: 'c' },
+    });
     expect(steps![0]!.evidence.map(({ about }) => about)).toEqual(['data-there', 'calls', 'payments']);
   });
 });
 
 describe('checks', () => {
-  const at = moment([step('check'), step('write-root')], { round: { ...ROUND, overrides: [{ checkId: 'battery', reason: 'old' }] } });
+  const at = moment([step('check'), step('write-root')], {
+    round: { ...ROUND, overrides: [{ checkId: 'battery', reason: 'old' }] },
+  });
   it.each([
-    ['one fails', [check('slot', 'holds'), check('room', 'fails', false)], [{ checkId: 'room', reason: 'x' }], ['room']],
+    [
+      'one fails',
+      [check('slot', 'holds'), check('room', 'fails', false)],
+      [{ checkId: 'room', reason: 'x' }],
+      ['room'],
+    ],
     ['one is unknown and nothing is said of it', [check('room', 'unknown')], [], ['room']],
     ['the reason is empty', [check('room', 'unknown')], [{ checkId: 'room', reason: ' ' }], ['room']],
   ] as const)('hold the round back where %s', (_why, checks, overrides, open) => {
-    expect(refused(at, { do: 'confirm', checks, overrides })).toEqual({ because: 'checks-open', checks: open });
+    expect(refused(at, { do: 'confirm', checks, overrides })).toEqual({
+      because: 'checks-open',
+      checks: open,
+    });
   });
   it('end with a reason of the person’s where they are unknown; other reasons of before stay', () => {
     const command: Command = {
@@ -168,27 +203,47 @@ describe('checks', () => {
   });
   it('of another step than “check” are kept, and the step goes on', () => {
     const later = moment([done('check'), step('write-root')]);
-    const decision = decided(later, { do: 'confirm', checks: [check('room', 'unknown')], overrides: [{ checkId: 'room', reason: 'm' }] });
+    const decision = decided(later, {
+      do: 'confirm',
+      checks: [check('room', 'unknown')],
+      overrides: [{ checkId: 'room', reason: 'm' }],
+    });
     expect(decision.steps).toBeNull();
     expect(decision.round.overrides).toEqual([{ checkId: 'room', reason: 'm' }]);
   });
   it('count at a word and at a begin, with the reasons that the round has', () => {
     const open = [check('battery', 'unknown')];
     expect(refused(moment([step('write-root')]), { ...SAY, checks: open })?.because).toBe('checks-open');
-    expect(decided({ ...at, steps: [step('write-root')] }, { ...SAY, checks: open }).steps![0]!.state).toBe('done');
+    expect(decided({ ...at, steps: [step('write-root')] }, { ...SAY, checks: open }).steps![0]!.state).toBe(
+      'done',
+    );
     const begin: Command = { do: 'begin', stepId: 'write-root', checks: open, overrides: [] };
     expect(refused(moment([step('write-root')]), begin)?.because).toBe('checks-open');
-    expect(decided(moment([step('write-root')]), { ...begin, overrides: [{ checkId: 'battery', reason: 'r' }] }).steps![0]!.state).toBe('running');
+    expect(
+      decided(moment([step('write-root')]), { ...begin, overrides: [{ checkId: 'battery', reason: 'r' }] })
+        .steps![0]!.state,
+    ).toBe('running');
   });
 });
 
 describe('a step over the link', () => {
-  const running = moment([done('read-facts'), step('write-root', { state: 'running', startedAt: 80_000, actor: 'link' }), step('start')]);
+  const running = moment([
+    done('read-facts'),
+    step('write-root', { state: 'running', startedAt: 80_000, actor: 'link' }),
+    step('start'),
+  ]);
   const begin = (stepId: string): Command => ({ do: 'begin', stepId, checks: [], overrides: [] });
   it('begins at its turn or, to put stock back, at one before; never two at once, never one to come', () => {
     const waiting = moment([done('read-facts'), step('write-root'), step('start')]);
-    expect(decided(waiting, begin('write-root')).steps![1]).toMatchObject({ state: 'running', startedAt: NOW, actor: 'link' });
-    expect(decided(waiting, begin('read-facts')).steps![0]).toMatchObject({ state: 'running', startedAt: 49_000 });
+    expect(decided(waiting, begin('write-root')).steps![1]).toMatchObject({
+      state: 'running',
+      startedAt: NOW,
+      actor: 'link',
+    });
+    expect(decided(waiting, begin('read-facts')).steps![0]).toMatchObject({
+      state: 'running',
+      startedAt: 49_000,
+    });
     expect(refused(waiting, begin('start'))?.because).toBe('another-step');
     expect(refused(waiting, begin('nothing'))?.because).toBe('another-step');
     expect(refused(running, begin('write-root'))?.because).toBe('step-runs-already');
@@ -200,11 +255,26 @@ describe('a step over the link', () => {
       trials: [{ outcome: 'worked', note: 'n' } as const],
       backups: [{ what: 'image-level', note: 'i' } as const],
     };
-    const decision = decided(running, { do: 'finish', stepId: 'write-root', evidence: [strong('x')], seen, fresh: null });
+    const decision = decided(running, {
+      do: 'finish',
+      stepId: 'write-root',
+      evidence: [strong('x')],
+      seen,
+      fresh: null,
+    });
     expect(decision).toMatchObject({ slots: seen.slots, trials: seen.trials, backups: seen.backups });
     expect(decision.events.map(({ kind }) => kind)).toEqual(['root', 'step-done']);
-    expect(decision.steps![1]).toMatchObject({ state: 'done', startedAt: 80_000, endedAt: NOW, actor: 'link', evidence: [strong('x')] });
-    const told = decided({ ...running, root: 'proven' }, { do: 'finish', stepId: 'write-root', evidence: [], seen, fresh: null });
+    expect(decision.steps![1]).toMatchObject({
+      state: 'done',
+      startedAt: 80_000,
+      endedAt: NOW,
+      actor: 'link',
+      evidence: [strong('x')],
+    });
+    const told = decided(
+      { ...running, root: 'proven' },
+      { do: 'finish', stepId: 'write-root', evidence: [], seen, fresh: null },
+    );
     expect(told.events.map(({ kind }) => kind)).toEqual(['step-done']);
   });
   it('opens what it changes for a while, and closes what it undoes', () => {
@@ -231,7 +301,13 @@ describe('a step over the link', () => {
     expect(on.putBacks).toEqual({ open: [], close: [{ id: 'p1', how: 'step modules-on' }] });
   });
   it('that fails says what was written, and what nobody knows', () => {
-    const written = { partition: 'boot', slot: 'a', sha256: 's', certainty: 'predicted', reason: 'r' } as const;
+    const written = {
+      partition: 'boot',
+      slot: 'a',
+      sha256: 's',
+      certainty: 'predicted',
+      reason: 'r',
+    } as const;
     const error = { code: 'link-lost', message: 'gone' } as const;
     const decision = decided(running, {
       do: 'fail',
@@ -241,66 +317,128 @@ describe('a step over the link', () => {
       doubt: [{ partition: 'vbmeta', slot: 'a' }],
       seen: { ...NOTHING_SEEN, slots: [written] },
     });
-    expect(decision.slots).toMatchObject([written, { partition: 'vbmeta', slot: 'a', sha256: null, certainty: 'unknown' }]);
+    expect(decision.slots).toMatchObject([
+      written,
+      { partition: 'vbmeta', slot: 'a', sha256: null, certainty: 'unknown' },
+    ]);
     expect(decision.steps![1]!.state).toBe('failed');
     expect(decision.steps![1]!.evidence.map(({ what }) => what)).toEqual([
       'written before it went wrong: boot_a',
       'the write was cut short, vbmeta_a is unknown until it is written again: gone',
     ]);
     expect(decision.events).toMatchObject([{ kind: 'step-failed', data: { key: 'write-root', error } }]);
-    const nothing = decided(running, { do: 'fail', stepId: 'write-root', error, written: [], doubt: [], seen: NOTHING_SEEN });
+    const nothing = decided(running, {
+      do: 'fail',
+      stepId: 'write-root',
+      error,
+      written: [],
+      doubt: [],
+      seen: NOTHING_SEEN,
+    });
     expect(nothing.steps![1]!.evidence[0]!.what).toBe('nothing was written: gone');
     expect(nothing.slots).toEqual([]);
   });
   it('that was interrupted leaves its partitions unknown', () => {
-    const decision = decided(running, { do: 'interrupt', stepId: 'write-root', doubt: [{ partition: 'boot', slot: null }] });
-    expect(decision.slots).toMatchObject([{ partition: 'boot', slot: null, certainty: 'unknown', sha256: null }]);
+    const decision = decided(running, {
+      do: 'interrupt',
+      stepId: 'write-root',
+      doubt: [{ partition: 'boot', slot: null }],
+    });
+    expect(decision.slots).toMatchObject([
+      { partition: 'boot', slot: null, certainty: 'unknown', sha256: null },
+    ]);
     expect(statesOf(decision)).toEqual(['read-facts done', 'write-root interrupted', 'start waiting']);
     expect(decision.events).toEqual([{ kind: 'step-interrupted', data: { key: 'write-root' } }]);
   });
   it('that put stock back leaves the round before its last write', () => {
-    const at = moment([done('read-facts'), step('write-root', { state: 'running' }), done('start'), step('prove-root')]);
-    const decision = decided(at, { do: 'stand-before', stepId: 'write-root', evidence: [strong('y')], seen: NOTHING_SEEN });
-    expect(statesOf(decision)).toEqual(['read-facts done', 'write-root waiting', 'start waiting', 'prove-root waiting']);
+    const at = moment([
+      done('read-facts'),
+      step('write-root', { state: 'running' }),
+      done('start'),
+      step('prove-root'),
+    ]);
+    const decision = decided(at, {
+      do: 'stand-before',
+      stepId: 'write-root',
+      evidence: [strong('y')],
+      seen: NOTHING_SEEN,
+    });
+    expect(statesOf(decision)).toEqual([
+      'read-facts done',
+      'write-root waiting',
+      'start waiting',
+      'prove-root waiting',
+    ]);
     expect(decision.steps![2]).toMatchObject({ startedAt: null, endedAt: null, actor: null, evidence: [] });
   });
 });
 
 describe('what the vault proves already', () => {
-  const proves: Moment['proves'] = ({ key }) => (key === 'take-stock' || key === 'patch' ? [strong(`${key} is there`)] : null);
+  const proves: Moment['proves'] = ({ key }) =>
+    key === 'take-stock' || key === 'patch' ? [strong(`${key} is there`)] : null;
   it('is over with the step before it, up to the first that is not', () => {
-    const at = moment([step('guard-off'), step('take-stock'), step('patch'), step('protect'), step('take-target-stock')], { proves });
+    const at = moment(
+      [step('guard-off'), step('take-stock'), step('patch'), step('protect'), step('take-target-stock')],
+      { proves },
+    );
     const decision = decided(at, SAY);
-    expect(statesOf(decision)).toEqual(['guard-off done', 'take-stock done', 'patch done', 'protect waiting', 'take-target-stock waiting']);
-    expect(decision.steps![1]).toMatchObject({ actor: 'computer', startedAt: NOW, endedAt: NOW, evidence: [strong('take-stock is there')] });
+    expect(statesOf(decision)).toEqual([
+      'guard-off done',
+      'take-stock done',
+      'patch done',
+      'protect waiting',
+      'take-target-stock waiting',
+    ]);
+    expect(decision.steps![1]).toMatchObject({
+      actor: 'computer',
+      startedAt: NOW,
+      endedAt: NOW,
+      evidence: [strong('take-stock is there')],
+    });
     expect(decision.events).toHaveLength(1);
   });
   it('settles by itself, and changes nothing where nothing is new', () => {
-    expect(statesOf(decided(moment([done('read-facts', 70_000), step('take-stock'), step('protect')], { proves }), { do: 'settle' }))).toEqual([
-      'read-facts done',
-      'take-stock done',
-      'protect waiting',
-    ]);
+    expect(
+      statesOf(
+        decided(moment([done('read-facts', 70_000), step('take-stock'), step('protect')], { proves }), {
+          do: 'settle',
+        }),
+      ),
+    ).toEqual(['read-facts done', 'take-stock done', 'protect waiting']);
     const at = moment([step('protect')], { proves });
     expect(decided(at, { do: 'settle' }).steps).toBe(at.steps);
-    expect(statesOf(decided(moment([step('take-stock', { state: 'running' })], { proves }), { do: 'settle' }))).toEqual(['take-stock running']);
+    expect(
+      statesOf(decided(moment([step('take-stock', { state: 'running' })], { proves }), { do: 'settle' })),
+    ).toEqual(['take-stock running']);
   });
 });
 
 describe('a plan made anew', () => {
   const at = moment([done('read-facts'), done('protect'), step('write-root'), step('close')]);
   it('keeps what is done, leaves out what need not be done twice, and says so in the log', () => {
-    const decision = decided(at, { do: 'plan-anew', fresh: fresh(['read-facts', 'protect', 'start', 'close']) });
+    const decision = decided(at, {
+      do: 'plan-anew',
+      fresh: fresh(['read-facts', 'protect', 'start', 'close']),
+    });
     expect(statesOf(decision)).toEqual(['read-facts done', 'protect done', 'start waiting', 'close waiting']);
     expect(decision.steps!.map(({ id }) => id)).toEqual(['read-facts', 'protect', null, null]);
     expect(decision.round).toEqual({ lane: 'other-lane', target: 'b2', plan: { version: 1, why: 'new' } });
     expect(decision.events).toMatchObject([{ kind: 'planned-anew', data: { lane: 'other-lane' } }]);
   });
   it('is refused while a step runs', () => {
-    expect(refused(moment([step('write-root', { state: 'running' })]), { do: 'plan-anew', fresh: fresh(['close']) })?.because).toBe('step-runs');
+    expect(
+      refused(moment([step('write-root', { state: 'running' })]), {
+        do: 'plan-anew',
+        fresh: fresh(['close']),
+      })?.because,
+    ).toBe('step-runs');
   });
   it('counts a slip, and tells what was seen of root', () => {
-    const decision = decided(at, { do: 'slip', seen: { ...NOTHING_SEEN, root: { state: 'lost', why: 'w' } }, fresh: fresh(['close']) });
+    const decision = decided(at, {
+      do: 'slip',
+      seen: { ...NOTHING_SEEN, root: { state: 'lost', why: 'w' } },
+      fresh: fresh(['close']),
+    });
     expect(decision.events.map(({ kind }) => kind)).toEqual(['root', 'slip', 'planned-anew']);
   });
   const reading = moment([step('read-facts', { state: 'running' }), step('write-root'), step('close')]);
@@ -317,13 +455,24 @@ describe('a plan made anew', () => {
     expect(read(plan).events.some(({ kind }) => kind === 'planned-anew')).toBe(anew);
   });
   it('is made where only one of several steps is not in it any more', () => {
-    const longer = moment([step('read-facts', { state: 'running' }), step('write-root'), step('start'), step('close')]);
+    const longer = moment([
+      step('read-facts', { state: 'running' }),
+      step('write-root'),
+      step('start'),
+      step('close'),
+    ]);
     const shorter = fresh(['start', 'close'], { plan: { version: 1 } });
     expect(read(shorter, longer).events.some(({ kind }) => kind === 'planned-anew')).toBe(true);
   });
   it('is not made after another step', () => {
     const other = moment([step('bootloader', { state: 'running' }), step('close')]);
-    const decision = decided(other, { do: 'finish', stepId: 'bootloader', evidence: [], seen: NOTHING_SEEN, fresh: fresh(['start']) });
+    const decision = decided(other, {
+      do: 'finish',
+      stepId: 'bootloader',
+      evidence: [],
+      seen: NOTHING_SEEN,
+      fresh: fresh(['start']),
+    });
     expect(statesOf(decision)).toEqual(['bootloader done', 'close waiting']);
   });
 });
@@ -342,7 +491,10 @@ describe('modules coming back', () => {
   });
   it('are each judged by what the start came to', () => {
     const decision = decided(moment([step('modules-on')]), batch(state(['m1'], ['m2'], []), false));
-    expect(decision.moduleTrials.map(({ module, outcome }) => `${module} ${outcome}`)).toEqual(['m1 worked', 'm2 looped']);
+    expect(decision.moduleTrials.map(({ module, outcome }) => `${module} ${outcome}`)).toEqual([
+      'm1 worked',
+      'm2 looped',
+    ]);
     expect(decision.steps).toBeNull();
   });
   it('belong to their own step', () => {
@@ -355,7 +507,11 @@ describe('the end', () => {
     [done('read-facts')].map((one) => ({ ...one, evidence: [strong('seen')] })),
     [],
   );
-  const close = (rootProved: 'yes' | 'no' | 'gone' | 'not asked'): Command => ({ do: 'close', claims, rootProved });
+  const close = (rootProved: 'yes' | 'no' | 'gone' | 'not asked'): Command => ({
+    do: 'close',
+    claims,
+    rootProved,
+  });
   it('is the last step’s and the round’s together', () => {
     const decision = decided(moment([done('read-facts'), step('close')]), close('yes'));
     expect(decision.round).toEqual({ state: 'closed', closedAt: NOW });
@@ -370,20 +526,36 @@ describe('the end', () => {
     ['not asked', undefined, 0],
   ] as const)('with root proved: %s, says %s of it', (proved, state, trials) => {
     const decision = decided(moment([step('close')]), close(proved));
-    expect(decision.events.find(({ kind }) => kind === 'root')?.data).toEqual(state === undefined ? undefined : expect.objectContaining({ state }));
+    expect(decision.events.find(({ kind }) => kind === 'root')?.data).toEqual(
+      state === undefined ? undefined : expect.objectContaining({ state }),
+    );
     expect(decision.trials).toHaveLength(trials);
   });
   it('is refused while a claim has no evidence, and before its step', () => {
     const bare: Command = { do: 'close', claims: signOff([done('read-facts')], []), rootProved: 'no' };
-    expect(refused(moment([step('close')]), bare)).toMatchObject({ because: 'claims-open', claims: ['The build that runs is known'] });
+    expect(refused(moment([step('close')]), bare)).toMatchObject({
+      because: 'claims-open',
+      claims: ['The build that runs is known'],
+    });
     expect(refused(moment([step('start'), step('close')]), close('yes'))?.because).toBe('another-step');
   });
   it('can be given up, unless a step runs, and is answered for only when it was closed', () => {
-    expect(decided(moment([step('start')]), { do: 'give-up' }).round).toEqual({ state: 'given-up', closedAt: NOW });
-    expect(refused(moment([step('start', { state: 'running' })]), { do: 'give-up' })?.because).toBe('step-runs');
+    expect(decided(moment([step('start')]), { do: 'give-up' }).round).toEqual({
+      state: 'given-up',
+      closedAt: NOW,
+    });
+    expect(refused(moment([step('start', { state: 'running' })]), { do: 'give-up' })?.because).toBe(
+      'step-runs',
+    );
     expect(refused(moment([]), { do: 'again', again: 'yes', note: '' })?.because).toBe('round-open');
     const closed = moment([], { round: { ...ROUND, state: 'closed' } });
-    expect(decided(closed, { do: 'again', again: 'no', note: 'late' }).round).toEqual({ again: 'no', againNote: 'late' });
-    expect(decided(closed, { do: 'again', again: 'yes', note: 'late' }).round).toEqual({ again: 'yes', againNote: null });
+    expect(decided(closed, { do: 'again', again: 'no', note: 'late' }).round).toEqual({
+      again: 'no',
+      againNote: 'late',
+    });
+    expect(decided(closed, { do: 'again', again: 'yes', note: 'late' }).round).toEqual({
+      again: 'yes',
+      againNote: null,
+    });
   });
 });

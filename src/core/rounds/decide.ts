@@ -1,20 +1,33 @@
-import type { Command, FreshPlan, Moment, Partition } from './command';
+import type { Command, Moment } from './command';
 import { blocking } from '../gates/check';
 import { isDone } from '../modules/bring-back';
-import { GOAL_WORDS } from '../planning/goals';
 import type { StepKey } from '../steps/step-key';
-import { DEEDS, DONE_HERE, undoneBy } from '../steps/deeds';
+import { DEEDS, DONE_HERE } from '../steps/deeds';
 import { GATE_TITLES, sawWords } from '../words/gates';
 import type { Refusal } from '../words/refusals';
 import * as say from '../words/step-evidence';
-import type { DecidedStep, Decision, ModuleTrial, RoundChange, RoundEvent } from './decision';
-import { NOTHING_DECIDED, waiting } from './decision';
+import type { Decision, ModuleTrial, RoundEvent } from './decision';
+import { NOTHING_DECIDED } from './decision';
 import type { Evidence } from './evidence';
-import type { Actor, Round, RoundStep, Seen, SlotTelling } from './round';
+import type { Actor, RoundStep, Seen } from './round';
 import { currentStep, NOTHING_SEEN } from './round';
 import { unproved } from './sign-off';
+import {
+  changed,
+  endStep,
+  inDoubt,
+  planAnew,
+  planAnewIfOther,
+  seenAs,
+  strong,
+  weak,
+  withSettled,
+} from './step-ends';
 
-/* What a command on a round comes to. Pure: it reads a moment and says what changes, or why nothing does (docs/architecture.md, "Rounds"). */
+/*
+ * What a command on a round comes to. Pure: it reads a moment and says what changes, or why nothing does
+ * (docs/architecture.md, "Rounds").
+ */
 
 /** Steps that a person may end by hand with one kind of command only. */
 const AT: Readonly<Partial<Record<Command['do'], StepKey>>> = {
@@ -25,9 +38,9 @@ const AT: Readonly<Partial<Record<Command['do'], StepKey>>> = {
   close: 'close',
 };
 
-const refuse = (because: Exclude<Refusal['because'], 'checks-open' | 'claims-open'>): Refusal => ({ because });
-const weak = (what: string): Evidence => ({ what, strength: 'weak' });
-const strong = (what: string): Evidence => ({ what, strength: 'strong' });
+const refuse = (because: Exclude<Refusal['because'], 'checks-open' | 'claims-open'>): Refusal => ({
+  because,
+});
 
 /** Carries out `command` at `moment`, or says why not. `now` is UTC milliseconds. */
 export function decide(moment: Moment, command: Command, now: number): Decision | Refusal {
@@ -75,7 +88,11 @@ function overLink(moment: Moment, command: OverLink, now: number): Decision | Re
 }
 
 /** Commands about the round as a whole. */
-function aboutRound(moment: Moment, command: Of<'settle' | 'plan-anew' | 'slip' | 'give-up'>, now: number): Decision | Refusal {
+function aboutRound(
+  moment: Moment,
+  command: Of<'settle' | 'plan-anew' | 'slip' | 'give-up'>,
+  now: number,
+): Decision | Refusal {
   const { round, steps } = moment;
   if (command.do === 'settle') return withSettled({ ...NOTHING_DECIDED, steps }, moment, now);
   if (steps.some(({ state }) => state === 'running')) return refuse('step-runs');
@@ -110,30 +127,43 @@ function atStep(moment: Moment, command: ByHand, now: number): Decision | Refusa
   if (!step || (wanted !== undefined && step.key !== wanted)) return refuse('another-step');
   // modules come back in batches while their step runs
   if (step.state === 'running' && command.do !== 'batch') return refuse('step-runs-already');
-  const end: AtStep['end'] = (actor, evidence, seen = {}) => endStep(moment, step.id, actor, evidence, { ...NOTHING_SEEN, ...seen }, now);
-  return (BY_HAND[command.do] as (at: AtStep, command: ByHand) => Decision | Refusal)({ moment, step, now, end }, command);
+  const end: AtStep['end'] = (actor, evidence, seen = {}) =>
+    endStep(moment, step.id, actor, evidence, { ...NOTHING_SEEN, ...seen }, now);
+  return (BY_HAND[command.do] as (at: AtStep, command: ByHand) => Decision | Refusal)(
+    { moment, step, now, end },
+    command,
+  );
 }
 
 const BY_HAND = {
   say({ moment, step, end }: AtStep, { words, checks, slots }: Of<'say'>): Decision | Refusal {
     if (DONE_HERE.includes(step.key)) return refuse('done-here');
     const open = blocking(checks, moment.round.overrides);
-    return open.length > 0 ? { because: 'checks-open', checks: open.map(({ id }) => id) } : end('hand', [weak(say.said(words))], { slots });
+    return open.length > 0
+      ? { because: 'checks-open', checks: open.map(({ id }) => id) }
+      : end('hand', [weak(say.said(words))], { slots });
   },
   paste({ moment, step, end, now }: AtStep, { evidence, fresh }: Of<'paste'>): Decision | Refusal {
     if (DEEDS[step.key].pastes !== true) return refuse('another-step');
     return planAnewIfOther(end('hand', evidence), moment, step.id, fresh, now);
   },
-  code: ({ end }: AtStep, { code }: Of<'code'>): Decision => ({ ...end('hand', [weak(say.CODE_CAME)]), secrets: [{ name: 'code', value: code }] }),
+  code: ({ end }: AtStep, { code }: Of<'code'>): Decision => ({
+    ...end('hand', [weak(say.CODE_CAME)]),
+    secrets: [{ name: 'code', value: code }],
+  }),
   confirm: ({ moment, step, now }: AtStep, command: Of<'confirm'>) => confirm(moment, step, command, now),
   'back-up'({ end }: AtStep, { what, note }: Of<'back-up'>): Decision | Refusal {
     const said = note.trim();
     if (what !== 'none') return end('hand', [weak(say.backedUp(what, said))], { backups: [{ what, note }] });
-    return said === '' ? refuse('no-reason') : end('hand', [{ ...weak(say.nothingKept(said)), nothingKept: said }]);
+    return said === ''
+      ? refuse('no-reason')
+      : end('hand', [{ ...weak(say.nothingKept(said)), nothingKept: said }]);
   },
   protect({ end }: AtStep, { rescuePage, reason }: Of<'protect'>): Decision | Refusal {
     if (rescuePage) return end('computer', [strong(say.RESCUE_PAGE)]);
-    return reason.trim() === '' ? refuse('no-rescue-page') : end('hand', [weak(say.noRescuePage(reason.trim()))]);
+    return reason.trim() === ''
+      ? refuse('no-rescue-page')
+      : end('hand', [weak(say.noRescuePage(reason.trim()))]);
   },
   'look-around': ({ end }: AtStep, { answers: { data, calls, payments } }: Of<'look-around'>): Decision =>
     end('hand', [
@@ -145,111 +175,42 @@ const BY_HAND = {
   close: ({ moment, step, now }: AtStep, command: Of<'close'>) => close(moment, step, command, now),
 } as const;
 
-function begin({ round, steps }: Moment, { stepId, checks, overrides }: Extract<Command, { do: 'begin' }>, now: number): Decision | Refusal {
+function begin(
+  { round, steps }: Moment,
+  { stepId, checks, overrides }: Extract<Command, { do: 'begin' }>,
+  now: number,
+): Decision | Refusal {
   const current = currentStep(steps);
   const step = steps.find(({ id }) => id === stepId);
   if (!current || !step || steps.indexOf(step) > steps.indexOf(current)) return refuse('another-step');
   if (steps.some(({ state }) => state === 'running')) return refuse('step-runs-already');
   const open = blocking(checks, [...round.overrides, ...overrides]);
   if (open.length > 0) return { because: 'checks-open', checks: open.map(({ id }) => id) };
-  return { ...NOTHING_DECIDED, steps: changed(steps, stepId, { state: 'running', startedAt: step.startedAt ?? now, actor: 'link' }) };
-}
-
-const changed = (steps: readonly RoundStep[], stepId: string, change: Partial<RoundStep>): RoundStep[] =>
-  steps.map((step) => (step.id === stepId ? { ...step, ...change } : step));
-
-/** When the last of its steps was over, or it was begun. */
-const lastEnd = (round: Round, steps: readonly DecidedStep[]) =>
-  steps.reduce((latest, { endedAt }) => Math.max(latest, endedAt ?? 0), round.openedAt);
-
-/** What a step saw, as what is kept of it. */
-function seenAs({ root }: Moment, seen: Seen, events: readonly RoundEvent[] = []) {
-  const told: readonly RoundEvent[] = seen.root === null || seen.root.state === root ? [] : [{ kind: 'root', data: seen.root }];
-  return { slots: seen.slots, trials: seen.trials, backups: seen.backups, events: [...told, ...events] };
-}
-
-/** A step is over with what was seen; what follows and is proved already is over with it. */
-function endStep(moment: Moment, stepId: string, actor: Actor, evidence: readonly Evidence[], seen: Seen, endedAt: number): Decision {
-  const { round, steps, putBacks } = moment;
-  const step = steps.find(({ id }) => id === stepId)!;
-  const startedAt = step.startedAt ?? lastEnd(round, steps);
-  const { opens } = DEEDS[step.key];
-  const decision: Decision = {
+  return {
     ...NOTHING_DECIDED,
-    ...seenAs(moment, seen, [{ kind: 'step-done', data: { key: step.key, actor, seconds: (endedAt - startedAt) / 1000, evidence } }]),
-    steps: changed(steps, stepId, { state: 'done', startedAt, endedAt, actor, evidence }),
-    putBacks: {
-      open: opens ? [{ kind: step.key, what: opens.what }] : [],
-      close: putBacks.filter(({ kind }) => undoneBy(kind).includes(step.key)).map(({ id }) => ({ id, how: `step ${step.key}` })),
-    },
+    steps: changed(steps, stepId, { state: 'running', startedAt: step.startedAt ?? now, actor: 'link' }),
   };
-  return withSettled(decision, moment, endedAt);
 }
 
-/** Steps that follow and whose result is there already are over too. */
-function withSettled(decision: Decision, { round, proves }: Moment, now: number): Decision {
-  const steps = [...(decision.steps ?? [])];
-  let last = lastEnd(
-    round,
-    steps.filter(({ state }) => state === 'done'),
-  );
-  let settled = false;
-  for (const [i, step] of steps.entries()) {
-    if (step.state === 'done') continue;
-    const evidence = step.state === 'running' ? null : proves(step, steps, round.target);
-    if (evidence === null) break;
-    steps[i] = { ...step, state: 'done', startedAt: last, endedAt: now, actor: 'computer', evidence };
-    last = now;
-    settled = true;
-  }
-  return settled ? { ...decision, steps } : decision;
-}
-
-/** After facts were read: the plan is made anew where they ask for another. */
-function planAnewIfOther(decision: Decision, moment: Moment, stepId: string, fresh: FreshPlan | null, now: number): Decision {
-  const { steps, round } = moment;
-  if (fresh === null || steps.find(({ id }) => id === stepId)?.key !== 'read-facts') return decision;
-  const waitingNow = (decision.steps ?? []).filter(({ state }) => state !== 'done');
-  const listed = (ids: readonly string[] = []) => [...ids].sort().join();
-  const same =
-    listed(fresh.plan.modulesOff) === listed(round.plan.modulesOff) &&
-    steps[0]?.planned.build === fresh.installed &&
-    // what the vault has settled since is in neither
-    waitingNow.every(({ key }) => fresh.steps.some((one) => one.key === key)) &&
-    fresh.steps.every(({ key }) => steps.some((one) => one.key === key));
-  return same ? decision : planAnew(decision, moment, decision.steps ?? [], fresh, now);
-}
-
-/** The steps that are done stay, all others are replaced. */
-function planAnew(decision: Decision, moment: Moment, steps: readonly DecidedStep[], fresh: FreshPlan, now: number): Decision {
-  const done = steps.filter(({ state }) => state === 'done');
-  const told = new Set(done.map(({ key }) => key));
-  const next = fresh.steps.filter(({ key }) => !((key === 'read-facts' || key === 'protect') && told.has(key)));
-  const change: RoundChange = { lane: fresh.lane, plan: fresh.plan, target: fresh.target };
-  return withSettled(
-    {
-      ...decision,
-      round: { ...decision.round, ...change },
-      steps: [...done, ...next.map(waiting)],
-      events: [...decision.events, { kind: 'planned-anew', data: { lane: fresh.lane, goal: GOAL_WORDS[fresh.goal] } }],
-    },
-    { ...moment, round: { ...moment.round, ...change } },
-    now,
-  );
-}
-
-const inDoubt = (doubt: readonly Partition[], reason: string): SlotTelling[] =>
-  doubt.map(({ partition, slot }) => ({ partition, slot, sha256: null, certainty: 'unknown', reason }));
-
-function fail(moment: Moment, { stepId, error, written, doubt, seen }: Extract<Command, { do: 'fail' }>): Decision {
+function fail(
+  moment: Moment,
+  { stepId, error, written, doubt, seen }: Extract<Command, { do: 'fail' }>,
+): Decision {
   const step = moment.steps.find(({ id }) => id === stepId)!;
   const evidence = say
-    .failed(error.message, written, doubt.map(say.partitionName), DEEDS[step.key].writes !== null || step.planned.writes)
+    .failed(
+      error.message,
+      written,
+      doubt.map(say.partitionName),
+      DEEDS[step.key].writes !== null || step.planned.writes,
+    )
     .map(strong);
   const slots = [...seen.slots, ...inDoubt(doubt, say.CUT_SHORT)];
   return {
     ...NOTHING_DECIDED,
-    ...seenAs(moment, { ...seen, slots }, [{ kind: 'step-failed', data: { key: step.key, error, evidence } }]),
+    ...seenAs(moment, { ...seen, slots }, [
+      { kind: 'step-failed', data: { key: step.key, error, evidence } },
+    ]),
     steps: changed(moment.steps, stepId, { state: 'failed', evidence }),
   };
 }
@@ -258,13 +219,19 @@ function interrupt({ steps }: Moment, { stepId, doubt }: Extract<Command, { do: 
   const { key } = steps.find(({ id }) => id === stepId)!;
   return {
     ...NOTHING_DECIDED,
-    steps: changed(steps, stepId, { state: 'interrupted', evidence: [strong(say.interrupted(doubt.map(say.partitionName)))] }),
+    steps: changed(steps, stepId, {
+      state: 'interrupted',
+      evidence: [strong(say.interrupted(doubt.map(say.partitionName)))],
+    }),
     slots: inDoubt(doubt, say.ENDED_IN_WRITE),
     events: [{ kind: 'step-interrupted', data: { key } }],
   };
 }
 
-function standBefore(moment: Moment, { stepId, evidence, seen }: Extract<Command, { do: 'stand-before' }>): Decision {
+function standBefore(
+  moment: Moment,
+  { stepId, evidence, seen }: Extract<Command, { do: 'stand-before' }>,
+): Decision {
   const from = moment.steps.findIndex(({ id }) => id === stepId);
   const again = { state: 'waiting', startedAt: null, endedAt: null, actor: null, evidence: [] } as const;
   return {
@@ -275,22 +242,37 @@ function standBefore(moment: Moment, { stepId, evidence, seen }: Extract<Command
 }
 
 /** Lets the round past its checks, if each holds or may be overridden and was, with a reason. */
-function confirm(moment: Moment, step: RoundStep, { checks, overrides }: Extract<Command, { do: 'confirm' }>, now: number): Decision | Refusal {
+function confirm(
+  moment: Moment,
+  step: RoundStep,
+  { checks, overrides }: Extract<Command, { do: 'confirm' }>,
+  now: number,
+): Decision | Refusal {
   if (checks === null) return refuse('no-checks');
   const open = blocking(checks, overrides);
   if (open.length > 0) return { because: 'checks-open', checks: open.map(({ id }) => id) };
-  const used = overrides.filter((override) => checks.some(({ id, verdict }) => id === override.checkId && verdict !== 'holds'));
-  const kept = [...moment.round.overrides.filter((one) => !used.some(({ checkId }) => checkId === one.checkId)), ...used];
+  const used = overrides.filter((override) =>
+    checks.some(({ id, verdict }) => id === override.checkId && verdict !== 'holds'),
+  );
+  const kept = [
+    ...moment.round.overrides.filter((one) => !used.some(({ checkId }) => checkId === one.checkId)),
+    ...used,
+  ];
   const round = { overrides: kept };
   if (step.key !== 'check') return { ...NOTHING_DECIDED, round };
   const evidence = checks.map((check): Evidence => {
     const override = used.find(({ checkId }) => checkId === check.id);
-    return override ? weak(say.overridden(GATE_TITLES[check.id], override.reason)) : strong(say.checked(GATE_TITLES[check.id], sawWords(check.saw)));
+    return override
+      ? weak(say.overridden(GATE_TITLES[check.id], override.reason))
+      : strong(say.checked(GATE_TITLES[check.id], sawWords(check.saw)));
   });
   return { ...endStep(moment, step.id, 'computer', evidence, NOTHING_SEEN, now), round };
 }
 
-/** A start with a batch of modules: what it came to, and what that says of each. By hand the step is over when every module is settled. */
+/**
+ * A start with a batch of modules: what it came to, and what that says of each. By hand the step is over when
+ * every module is settled.
+ */
 function batch(
   moment: Moment,
   step: RoundStep,
@@ -299,8 +281,12 @@ function batch(
 ): Decision | Refusal {
   if (step.key !== 'modules-on') return refuse('another-step');
   const moduleTrials: ModuleTrial[] = [
-    ...after.good.filter((id) => !before.good.includes(id)).map((module) => ({ module, outcome: 'worked' as const, note: say.STARTED_WITH_IT })),
-    ...after.bad.filter((id) => !before.bad.includes(id)).map((module) => ({ module, outcome: 'looped' as const, note: say.NAMED_COMING_BACK })),
+    ...after.good
+      .filter((id) => !before.good.includes(id))
+      .map((module) => ({ module, outcome: 'worked' as const, note: say.STARTED_WITH_IT })),
+    ...after.bad
+      .filter((id) => !before.bad.includes(id))
+      .map((module) => ({ module, outcome: 'looped' as const, note: say.NAMED_COMING_BACK })),
   ];
   const event: RoundEvent = { kind: 'module-batch', data: { batch: tried, outcome } };
   if (!byHand || !isDone(after)) return { ...NOTHING_DECIDED, events: [event], moduleTrials };
@@ -313,12 +299,20 @@ function batch(
 const ROOT_AT_END = { yes: 'proven', no: 'unproven', gone: 'stock' } as const;
 
 /** The last step and the round end together: a round is never left open with nothing to do. */
-function close(moment: Moment, step: RoundStep, { claims, rootProved }: Extract<Command, { do: 'close' }>, now: number): Decision | Refusal {
+function close(
+  moment: Moment,
+  step: RoundStep,
+  { claims, rootProved }: Extract<Command, { do: 'close' }>,
+  now: number,
+): Decision | Refusal {
   const bare = unproved(claims);
   if (bare.length > 0) return { because: 'claims-open', claims: bare.map(({ claim }) => claim) };
   const seen: Seen = {
     ...NOTHING_SEEN,
-    root: rootProved === 'not asked' ? null : { state: ROOT_AT_END[rootProved], why: say.ROOT_AT_CLOSING[rootProved] },
+    root:
+      rootProved === 'not asked'
+        ? null
+        : { state: ROOT_AT_END[rootProved], why: say.ROOT_AT_CLOSING[rootProved] },
     trials: rootProved === 'yes' ? [{ outcome: 'worked', note: say.ROOT_PROVED_IN_ROUND }] : [],
   };
   const ended = endStep(moment, step.id, 'computer', [strong(say.SIGNED_OFF)], seen, now);

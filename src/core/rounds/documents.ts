@@ -23,7 +23,12 @@ export function toMarkdown({ title, about, sections }: PlainDocument): string {
     out.push('', `## ${plain(heading)}`, '');
     for (const line of lines ?? []) out.push(`- ${plain(line)}`);
     (steps ?? []).forEach((step, i) => out.push(`${i + 1}. ${plain(step)}`));
-    if (table) out.push(row(table.head), row(table.head.map(() => '---')).replaceAll('\\', ''), ...table.rows.map(row));
+    if (table)
+      out.push(
+        row(table.head),
+        row(table.head.map(() => '---')).replaceAll('\\', ''),
+        ...table.rows.map(row),
+      );
   }
   return `${out.join('\n')}\n`;
 }
@@ -97,7 +102,10 @@ export function rescuePage(input: PageInput): PlainDocument {
         ? [
             {
               heading: 'In your own words',
-              table: { head: ['What', 'Command'], rows: commands.flatMap(({ what, command }) => (command ? [[what, command]] : [])) },
+              table: {
+                head: ['What', 'Command'],
+                rows: commands.flatMap(({ what, command }) => (command ? [[what, command]] : [])),
+              },
             },
           ]
         : []),
@@ -158,7 +166,13 @@ export function roundReport(
     title: `Report: ${input.title}, ${input.handset}`,
     about: headOf(input),
     sections: [
-      { heading: 'Sign-off', table: { head: ['Claim', 'Evidence'], rows: claims.map(({ claim, seen }) => [claim, seen.join('; ') || 'none']) } },
+      {
+        heading: 'Sign-off',
+        table: {
+          head: ['Claim', 'Evidence'],
+          rows: claims.map(({ claim, seen }) => [claim, seen.join('; ') || 'none']),
+        },
+      },
       {
         heading: 'Steps',
         table: {
@@ -170,7 +184,10 @@ export function roundReport(
         ? [
             {
               heading: 'Checks that were overridden',
-              table: { head: ['Check', 'Reason'], rows: overrides.map(({ check, reason }) => [check, reason]) },
+              table: {
+                head: ['Check', 'Reason'],
+                rows: overrides.map(({ check, reason }) => [check, reason]),
+              },
             },
           ]
         : []),

@@ -16,18 +16,29 @@ function gone(before: HandsetState, after: HandsetState, context: PlanContext): 
   const erased = after.data.wipes > before.data.wipes;
   const merging = before.snapshot !== 'merging' && after.snapshot === 'merging';
   const level = (state: HandsetState) => state.floors.fuse;
-  return erased || merging || level(after) > level(before) || (after.data.committedBy !== before.data.committedBy && newer(context, after, before));
+  return (
+    erased ||
+    merging ||
+    level(after) > level(before) ||
+    (after.data.committedBy !== before.data.committedBy && newer(context, after, before))
+  );
 }
 const newer = ({ profile }: PlanContext, after: HandsetState, before: HandsetState) =>
   before.data.committedBy !== null &&
   after.data.committedBy !== null &&
-  buildFacts(profile, after.data.committedBy).patchLevel > buildFacts(profile, before.data.committedBy).patchLevel;
+  buildFacts(profile, after.data.committedBy).patchLevel >
+    buildFacts(profile, before.data.committedBy).patchLevel;
 
 /** The steps of a round in a lane, in order. */
 export function expandPlan(context: PlanContext, plan: LanePlan): NewStep[] {
   const ends = stopHere(context, plan);
   const rooted = isUpdate(context.goal) || context.goal === 'first root' || context.goal === 'root again';
-  const quiet = (key: StepKey, mode: RouteMode, at: HandsetState, minutes: readonly [number, number]): NewStep => ({
+  const quiet = (
+    key: StepKey,
+    mode: RouteMode,
+    at: HandsetState,
+    minutes: readonly [number, number],
+  ): NewStep => ({
     key,
     planned: {
       version: 1,
@@ -46,7 +57,8 @@ export function expandPlan(context: PlanContext, plan: LanePlan): NewStep[] {
     },
   });
   // a handset that does not run says nothing yet: its bootloader is read on the way
-  const steps: NewStep[] = context.start.mode === 'system' ? [quiet('read-facts', 'system', context.start, [0.1, 0.5])] : [];
+  const steps: NewStep[] =
+    context.start.mode === 'system' ? [quiet('read-facts', 'system', context.start, [0.1, 0.5])] : [];
   let before = context.start;
   let protectedYet = false;
   let checked = false;
@@ -56,7 +68,10 @@ export function expandPlan(context: PlanContext, plan: LanePlan): NewStep[] {
     const leaves = step.who !== 'computer' && step.after.mode !== before.mode;
     if (!protectedYet && (changes || leaves || step.action === 'modules-off')) {
       if (plan.steps.some((one) => one.after.data.wipes > context.start.data.wipes))
-        steps.push(quiet('back-up', 'system', before, [10, 60]), quiet('guard-off', 'system', before, [2, 10]));
+        steps.push(
+          quiet('back-up', 'system', before, [10, 60]),
+          quiet('guard-off', 'system', before, [2, 10]),
+        );
       steps.push(quiet('protect', 'computer', before, [1, 10]));
       protectedYet = true;
     }
@@ -85,7 +100,9 @@ export function expandPlan(context: PlanContext, plan: LanePlan): NewStep[] {
         minutes: step.minutes,
         ifItEndsHere:
           ends[i]!.sentence +
-          (ends[i]!.wayBack ? ` Cheapest way back: ${ends[i]!.wayBack.lane.toLowerCase()}, ${ends[i]!.wayBack.minutes} min.` : ''),
+          (ends[i]!.wayBack
+            ? ` Cheapest way back: ${ends[i]!.wayBack.lane.toLowerCase()}, ${ends[i]!.wayBack.minutes} min.`
+            : ''),
       },
     });
     before = after;
@@ -101,7 +118,8 @@ const modeOf = ({ mode }: HandsetState): RouteMode => mode;
 function endsLater(plan: LanePlan, at: number): boolean {
   const { action } = plan.steps[at]!;
   const later = plan.steps.slice(at + 1).map((step) => DEEDS[step.action]);
-  // a recovery that was written has to be gone into at once, else the next start may have put the maker's back
+  // a recovery that was written has to be gone into at once, else the next start may have put the maker's
+  // back
   if (DEEDS[action].image?.what === 'own recovery') return later[0]?.letsGo !== undefined;
   if (DEEDS[action].root === 'from memory') return later.some(({ root }) => root === 'lasting');
   return later.some(({ starts }) => starts === true);

@@ -1,10 +1,14 @@
 import { DEEDS } from '../steps/deeds';
 import type { RoundStep } from './round';
 
-/* Where one restart too early loses root or the recovery: the round holds the person back (docs/method.md, "Restart interlock"). */
+/*
+ * Where one restart too early loses root or the recovery: the round holds the person back (docs/method.md,
+ * "Restart interlock").
+ */
 
 /** What of a step it looks at. */
-export type InterlockStep = Pick<RoundStep, 'key' | 'state'> & Pick<RoundStep['planned'], 'holds' | 'starts' | 'offers'>;
+export type InterlockStep = Pick<RoundStep, 'key' | 'state'> &
+  Pick<RoundStep['planned'], 'holds' | 'starts' | 'offers'>;
 
 export interface Interlock {
   readonly why: string;
@@ -16,8 +20,15 @@ export interface Interlock {
   readonly cost: string;
 }
 
-/** What holds a restart back now, or null. `refusals` counts the offers that were refused since the hold began. */
-export function interlockOf(steps: readonly InterlockStep[], current: number | null, refusals: number): Interlock | null {
+/**
+ * What holds a restart back now, or null. `refusals` counts the offers that were refused since the hold
+ * began.
+ */
+export function interlockOf(
+  steps: readonly InterlockStep[],
+  current: number | null,
+  refusals: number,
+): Interlock | null {
   if (current === null) return null;
   const begun = steps.slice(0, current + 1);
   let first = -1;
@@ -28,10 +39,15 @@ export function interlockOf(steps: readonly InterlockStep[], current: number | n
   });
   if (first < 0) return null;
   const last = begun.filter((step, i) => i >= first && step.holds && step.state !== 'waiting').at(-1)!;
-  const opens = steps.findIndex((step, i) => i >= current && (step.starts || DEEDS[step.key].letsGo !== undefined));
+  const opens = steps.findIndex(
+    (step, i) => i >= current && (step.starts || DEEDS[step.key].letsGo !== undefined),
+  );
   const opening = steps[opens];
   if (!opening || (opens === current && opening.starts)) return null;
-  const { why, cost } = DEEDS[last.key].holds ?? { why: 'Something is half done.', cost: 'It would have to be done again.' };
+  const { why, cost } = DEEDS[last.key].holds ?? {
+    why: 'Something is half done.',
+    cost: 'It would have to be done again.',
+  };
   return {
     why,
     cost,

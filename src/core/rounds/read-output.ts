@@ -1,7 +1,10 @@
 import { FROM_OUTSIDE } from '../steps/deeds';
 import type { StepKey } from '../steps/step-key';
 
-/* What a person's own tool answered, judged at the step it belongs to (docs/method.md, "Reading what a tool printed"). */
+/*
+ * What a person's own tool answered, judged at the step it belongs to (docs/method.md, "Reading what a tool
+ * printed").
+ */
 
 export interface OutputVerdict {
   readonly verdict: 'success' | 'harmless' | 'fault' | 'unknown';
@@ -106,7 +109,12 @@ const RULES: readonly Rule[] = [
     says: 'It sends the image in parts. That is normal for large ones.',
     next: 'Wait for the last part.',
   },
-  { when: /warning|deprecated|ignored/i, verdict: 'harmless', says: 'A warning, no failure.', next: 'Read on to the last line before you go on.' },
+  {
+    when: /warning|deprecated|ignored/i,
+    verdict: 'harmless',
+    says: 'A warning, no failure.',
+    next: 'Read on to the last line before you go on.',
+  },
   {
     when: /fail|error|abort/i,
     verdict: 'fault',
@@ -137,7 +145,12 @@ export function readOutput(key: StepKey, text: string): OutputVerdict {
     if (line === undefined || (rule.verdict === 'harmless' && succeeded(lines))) continue;
     return { verdict: rule.verdict, says: rule.says, next: rule.next, line: line.slice(0, 300) };
   }
-  return { verdict: 'unknown', says: 'Nothing in it is known here.', next: 'Compare with “You will see”, and say what you saw.', line: null };
+  return {
+    verdict: 'unknown',
+    says: 'Nothing in it is known here.',
+    next: 'Compare with “You will see”, and say what you saw.',
+    line: null,
+  };
 }
 
 const SUCCESS = RULES.find((rule) => rule.verdict === 'success')!.when;

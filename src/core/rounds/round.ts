@@ -5,10 +5,23 @@ import type { GoalId, Limits } from '../planning/context';
 import type { StepKey } from '../steps/step-key';
 import type { Evidence } from './evidence';
 
-/* What a round is: its choice, its steps, and what was seen at each. Times are UTC milliseconds, builds are fingerprints. */
+/*
+ * What a round is: its choice, its steps, and what was seen at each. Times are UTC milliseconds, builds are
+ * fingerprints.
+ */
 
 export type RouteMode =
-  'computer' | 'off' | 'starting' | 'system' | 'bootloader' | 'userspace' | 'download' | 'recovery' | 'sideload' | 'looping' | 'dead';
+  | 'computer'
+  | 'off'
+  | 'starting'
+  | 'system'
+  | 'bootloader'
+  | 'userspace'
+  | 'download'
+  | 'recovery'
+  | 'sideload'
+  | 'looping'
+  | 'dead';
 
 /** What the plan says of one step; kept with the round. */
 export interface PlannedAbout {
@@ -132,10 +145,17 @@ export interface Seen {
 export const NOTHING_SEEN: Seen = { slots: [], root: null, trials: [], backups: [] };
 
 /** The step to do now: the first that is not done; null where all are. */
-export const currentStep = <T extends Pick<RoundStep, 'state'>>(steps: readonly T[]): T | null => steps.find(({ state }) => state !== 'done') ?? null;
+export const currentStep = <T extends Pick<RoundStep, 'state'>>(steps: readonly T[]): T | null =>
+  steps.find(({ state }) => state !== 'done') ?? null;
 
-/** Whether the system that runs at a step was erased since it last trusted a computer: nothing of it comes over a link until debugging is on. */
+/**
+ * Whether the system that runs at a step was erased since it last trusted a computer: nothing of it comes
+ * over a link until debugging is on.
+ */
 export function trustsNobody(steps: readonly RoundStep[], at: Pick<RoundStep, 'id'>): boolean {
   const until = steps.slice(0, steps.findIndex(({ id }) => id === at.id) + 1);
-  return until.findLastIndex(({ planned }) => planned.erases) > until.findLastIndex(({ key }) => key === 'debugging');
+  return (
+    until.findLastIndex(({ planned }) => planned.erases) >
+    until.findLastIndex(({ key }) => key === 'debugging')
+  );
 }

@@ -58,7 +58,9 @@ function contextFor(goal: GoalId, rooted: boolean, locked = false): PlanContext 
     pace: {},
   };
   const images: Record<string, HandsetState['images'][string]> = {};
-  for (const slot of ['a', 'b']) for (const partition of ['init_boot', 'boot']) images[`${partition}_${slot}`] = stockImage(partition, NOW);
+  for (const slot of ['a', 'b'])
+    for (const partition of ['init_boot', 'boot'])
+      images[`${partition}_${slot}`] = stockImage(partition, NOW);
   const draft = { ...base, start: null as unknown as HandsetState };
   if (rooted) images['init_boot_a'] = patchedImage(draft, NOW);
   const slot = { bootable: true, proven: true, triesLeft: 3 };
@@ -148,7 +150,11 @@ describe('a plan as a round', () => {
     const steps = stepsOf('monthly update', 'update-in-place-other-slot', true);
     const held = steps.filter((step) => step.planned.holds).map((step) => step.key);
     expect(held).toEqual(expect.arrayContaining(['stock-back', 'take-update', 'patch-other-slot']));
-    expect(steps.find((step) => step.key === 'start')!.planned).toMatchObject({ starts: true, slot: 'b', build: NEXT });
+    expect(steps.find((step) => step.key === 'start')!.planned).toMatchObject({
+      starts: true,
+      slot: 'b',
+      build: NEXT,
+    });
     expect(steps.some((step) => step.planned.pointOfNoReturn)).toBe(true);
   });
   it('knows what erases, and asks for it before', () => {
@@ -156,7 +162,9 @@ describe('a plan as a round', () => {
     const unlock = steps.find((step) => step.key === 'unlock')!;
     expect(unlock.planned).toMatchObject({ erases: true, pointOfNoReturn: true });
     // what erases nothing, merges nothing and raises no floor can be gone back from
-    expect(stepsOf('first root', 'one-image-once', false).filter(({ planned }) => planned.pointOfNoReturn)).toEqual([]);
+    expect(
+      stepsOf('first root', 'one-image-once', false).filter(({ planned }) => planned.pointOfNoReturn),
+    ).toEqual([]);
     const ledger = wipeLedger(steps, (step) => step.key, true);
     expect(ledger[0]).toMatchObject({ step: 'unlock' });
     expect(ledger[0]!.erases.join()).toContain('modules');
@@ -196,7 +204,9 @@ describe('commands', () => {
     ['cmd', '"it\'s mine.img"'],
   ])('quote for %s', (shell, quoted) => expect(fillCommand('t {file}', values, shell)).toBe(`t ${quoted}`));
   it('leave out a slot with its option where there is none, and are none where something else is missing', () => {
-    expect(fillCommand('t --partition {partition} --slot {slot} x', { ...values, slot: '' }, 'posix')).toBe('t --partition init_boot x');
+    expect(fillCommand('t --partition {partition} --slot {slot} x', { ...values, slot: '' }, 'posix')).toBe(
+      't --partition init_boot x',
+    );
     expect(fillCommand('t {code}', values, 'posix')).toBeNull();
   });
   it('never let a value be more than one word of a shell', () => {
@@ -208,8 +218,9 @@ describe('commands', () => {
       tries(),
     );
   });
-  it.each(['a\nb', '{nothing}', '{file', `${'x'.repeat(301)}`])('that can not be filled in are refused: %j', async (template) =>
-    expect(await codeOf(async () => checkTemplate(template))).toBe('bad-field'),
+  it.each(['a\nb', '{nothing}', '{file', `${'x'.repeat(301)}`])(
+    'that can not be filled in are refused: %j',
+    async (template) => expect(await codeOf(async () => checkTemplate(template))).toBe('bad-field'),
   );
   it('come with the program’s own', () => {
     for (const [verb, template] of Object.entries(OWN_VOCABULARY)) {
@@ -255,20 +266,36 @@ describe('sign-off', () => {
     expect(STEP_KEYS.filter((key) => DEEDS[key].proves?.includes('written'))).toEqual(forGood);
   });
   const seen = (what: string, strength: 'strong' | 'weak' = 'strong') => [{ what, strength }];
-  const done = (key: Parameters<typeof signOff>[0][number]['key'], evidence = seen('x')) => ({ key, state: 'done' as const, evidence });
+  const done = (key: Parameters<typeof signOff>[0][number]['key'], evidence = seen('x')) => ({
+    key,
+    state: 'done' as const,
+    evidence,
+  });
   it('wants two strong kinds for root, and marks what is only said', () => {
-    const weak = signOff([done('prove-root', seen('said: it works', 'weak'))], []).find((claim) => claim.claim === 'Root works')!;
+    const weak = signOff([done('prove-root', seen('said: it works', 'weak'))], []).find(
+      (claim) => claim.claim === 'Root works',
+    )!;
     expect(weak.missing).not.toBeNull();
-    const proof = signOff([done('prove-root', [...seen('granted'), ...seen('read back')])], []).find((claim) => claim.claim === 'Root works')!;
+    const proof = signOff([done('prove-root', [...seen('granted'), ...seen('read back')])], []).find(
+      (claim) => claim.claim === 'Root works',
+    )!;
     expect(proof.missing).toBeNull();
   });
   it('a claim without evidence, or something still to put back, keeps a round open', () => {
-    expect(unproved(signOff([{ key: 'start', state: 'waiting', evidence: [] }], [])).map((claim) => claim.claim)).toContain('The handset starts');
-    expect(unproved(signOff([done('start')], ['The modules are off'])).map((claim) => claim.missing)).toEqual(['The modules are off']);
+    expect(
+      unproved(signOff([{ key: 'start', state: 'waiting', evidence: [] }], [])).map((claim) => claim.claim),
+    ).toContain('The handset starts');
+    expect(unproved(signOff([done('start')], ['The modules are off'])).map((claim) => claim.missing)).toEqual(
+      ['The modules are off'],
+    );
     expect(unproved(signOff([done('start')], []))).toEqual([]);
   });
   it('tells the three things apart that only the person sees', () => {
-    const looked = (['data-there', 'calls'] as const).map((about) => ({ what: 'works', strength: 'weak' as const, about }));
+    const looked = (['data-there', 'calls'] as const).map((about) => ({
+      what: 'works',
+      strength: 'weak' as const,
+      about,
+    }));
     const claims = signOff([done('look-around', [...looked, ...seen('payments: works', 'weak')])], []);
     expect(claims.find((claim) => claim.claim === 'Data is there')!.evidence).toHaveLength(1);
     expect(unproved(claims).map((claim) => claim.claim)).toEqual(['Payments and work apps']);
@@ -284,11 +311,15 @@ describe('budgets', () => {
     expect(batteryBudget(steps, 80).sentence).toMatch(/%/);
   });
   it('leave out what only waits, and count what writes', () => {
-    const long = (key: NewStep['key']): NewStep => ({ key, planned: { ...steps[0]!.planned, mode: 'system', minutes: [60, 60] } });
+    const long = (key: NewStep['key']): NewStep => ({
+      key,
+      planned: { ...steps[0]!.planned, mode: 'system', minutes: [60, 60] },
+    });
     const need = (...more: NewStep[]) => batteryBudget([...steps, ...more], null).sentence;
     for (const key of ['back-up', 'guard-off', 'ask-code', 'unlock-switch', 'merge', 'look-around'] as const)
       expect(need(long(key)), key).toBe(need());
-    for (const key of ['write-build', 'sideload', 'start', 'back-up-image'] as const) expect(need(long(key)), key).not.toBe(need());
+    for (const key of ['write-build', 'sideload', 'start', 'back-up-image'] as const)
+      expect(need(long(key)), key).not.toBe(need());
   });
   it('want room twice over', () => {
     expect(roomBudget(100, 201)).toMatchObject({ verdict: 'enough' });
@@ -313,11 +344,25 @@ describe('pages', () => {
   };
   it('hold files with hashes, the way back and the ladder out of a loop', () => {
     const text = toMarkdown(rescuePage(input));
-    for (const part of ['a'.repeat(64), 'Volume down and Power', 'Asked for a wipe: refuse', 'slot a', 'North \\| gate', 'licensed repairer'])
+    for (const part of [
+      'a'.repeat(64),
+      'Volume down and Power',
+      'Asked for a wipe: refuse',
+      'slot a',
+      'North \\| gate',
+      'licensed repairer',
+    ])
       expect(text).toContain(part);
   });
   it('are whole as sheet and report, with nothing that breaks a table', () => {
-    const step = { title: 'T', todo: 'do', dont: 'not', minutes: '1 min', ifItEndsHere: 'nothing', command: 'c' };
+    const step = {
+      title: 'T',
+      todo: 'do',
+      dont: 'not',
+      minutes: '1 min',
+      ifItEndsHere: 'nothing',
+      command: 'c',
+    };
     expect(toMarkdown(runSheet(input, [step, step])).match(/^## /gm)).toHaveLength(2);
     const report = toMarkdown(
       roundReport(
@@ -337,9 +382,19 @@ const ROOT = { what: 'root', slot: 'its own' } as const;
 
 describe('a step that writes', () => {
   it('does not compile without gates, or without what is to be seen after it', () => {
-    const whole: Deed = { writes: ROOT, gates: ['battery'], expects: [{ see: 'partition', holds: 'its image' }], changes: true };
+    const whole: Deed = {
+      writes: ROOT,
+      gates: ['battery'],
+      expects: [{ see: 'partition', holds: 'its image' }],
+      changes: true,
+    };
     // @ts-expect-error no gates
-    const ungated: Deed = { writes: ROOT, gates: [], expects: [{ see: 'partition', holds: 'its image' }], changes: true };
+    const ungated: Deed = {
+      writes: ROOT,
+      gates: [],
+      expects: [{ see: 'partition', holds: 'its image' }],
+      changes: true,
+    };
     // @ts-expect-error nothing to be seen
     const unseen: Deed = { writes: ROOT, gates: ['battery'], changes: true };
     expect([whole, ungated, unseen].map(({ writes }) => writes)).toEqual([ROOT, ROOT, ROOT]);

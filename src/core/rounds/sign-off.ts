@@ -20,7 +20,10 @@ interface Rule {
   readonly claim: string;
   /** Only evidence that names this claim counts: its step tells of several. */
   readonly named?: true;
-  /** Strong kinds of evidence that it wants. Root wants two, one of them not from the root app: a grant, and the running image read back. */
+  /**
+   * Strong kinds of evidence that it wants. Root wants two, one of them not from the root app: a grant, and
+   * the running image read back.
+   */
   readonly kinds?: 2;
 }
 
@@ -71,4 +74,5 @@ export function signOff(steps: readonly SignOffStep[], putBacks: readonly string
 }
 
 /** What keeps a round open. */
-export const unproved = (claims: readonly SignOffClaim[]) => claims.filter(({ evidence }) => evidence.length === 0);
+export const unproved = (claims: readonly SignOffClaim[]) =>
+  claims.filter(({ evidence }) => evidence.length === 0);

@@ -1,4 +1,7 @@
-/* When the next build is to be expected, from when those before it came out (docs/method.md, "Calendar"). Times in UTC milliseconds. */
+/*
+ * When the next build is to be expected, from when those before it came out (docs/method.md, "Calendar").
+ * Times in UTC milliseconds.
+ */
 
 const DAY_MS = 86_400_000;
 
@@ -7,7 +10,9 @@ export interface Cadence {
   readonly days: number | null;
   /** Four of five gaps lie between; days. */
   readonly between: readonly [number, number] | null;
-  /** When the next is most likely out, and the stretch it probably falls into; null where nothing can be said. */
+  /**
+   * When the next is most likely out, and the stretch it probably falls into; null where nothing can be said.
+   */
   readonly next: { readonly at: number; readonly from: number; readonly to: number } | null;
   /** Days from out to installed, the middle one; null where none was followed. */
   readonly followDays: number | null;
@@ -35,14 +40,20 @@ export function cadenceOf(published: readonly number[], followed: readonly numbe
   if (last === undefined || gaps.length === 0) return { days: null, between: null, next: null, followDays };
   const days = quantile(gaps, 0.5);
   const between: [number, number] =
-    gaps.length === 1 ? [days * (1 - LONE_SPREAD), days * (1 + LONE_SPREAD)] : [quantile(gaps, 0.1), quantile(gaps, 0.9)];
+    gaps.length === 1
+      ? [days * (1 - LONE_SPREAD), days * (1 + LONE_SPREAD)]
+      : [quantile(gaps, 0.1), quantile(gaps, 0.9)];
   const on = (gap: number) => last + gap * DAY_MS;
   // what is overdue is expected any day, and no longer when it should have come
   const late = Math.max(0, now - on(days));
   return {
     days,
     between,
-    next: { at: on(days) + late, from: Math.max(now, on(between[0])), to: Math.max(on(between[1]), on(days) + late) },
+    next: {
+      at: on(days) + late,
+      from: Math.max(now, on(between[0])),
+      to: Math.max(on(between[1]), on(days) + late),
+    },
     followDays,
   };
 }

@@ -62,13 +62,20 @@ describe('the waiting rule', () => {
     ['days', { ...NO_WAITING, days: 7 }, {}, 7 * DAY, /2 more days/],
     ['the kit', { ...NO_WAITING, kit: true }, {}, null, /kit is known/],
     ['modules', { ...NO_WAITING, modules: 3 }, {}, null, /until 3 modules .* 1 are/],
-    ['a quiet window', NO_WAITING, { quiet: [{ from: 4 * DAY, to: 8 * DAY, what: 'the survey' }] }, 8 * DAY, /until the survey is over/],
+    [
+      'a quiet window',
+      NO_WAITING,
+      { quiet: [{ from: 4 * DAY, to: 8 * DAY, what: 'the survey' }] },
+      8 * DAY,
+      /until the survey is over/,
+    ],
   ] as const)('holds for %s', (_what, rule, change, until, words) => {
     const wait = waitingOf(rule, input(change));
     expect(wait).toMatchObject({ over: false, until });
     expect(wait.sentence).toMatch(words);
   });
-  it('asks for no more modules than there are', () => expect(waitingOf({ ...NO_WAITING, modules: 9 }, input({ modules: 1 })).over).toBe(true));
+  it('asks for no more modules than there are', () =>
+    expect(waitingOf({ ...NO_WAITING, modules: 9 }, input({ modules: 1 })).over).toBe(true));
 });
 
 describe('a month', () => {

@@ -49,6 +49,7 @@ export function minutesWithoutRoot(spans: readonly RootSpan[], from: number, to:
   return (
     spans
       .filter(({ state }) => state === 'lost' || state === 'broken')
-      .reduce((sum, span) => sum + Math.max(0, Math.min(to, span.to) - Math.max(from, span.from)), 0) / MINUTE_MS
+      .reduce((sum, span) => sum + Math.max(0, Math.min(to, span.to) - Math.max(from, span.from)), 0) /
+    MINUTE_MS
   );
 }

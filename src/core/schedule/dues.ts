@@ -1,7 +1,10 @@
 import type { Waiting, WaitingRule } from './waiting-rule';
 import { NO_WAITING } from './waiting-rule';
 
-/* Waits that are over and changes that are not put back: what a person is told of in every room (docs/method.md, "Calendar"). */
+/*
+ * Waits that are over and changes that are not put back: what a person is told of in every room
+ * (docs/method.md, "Calendar").
+ */
 
 export interface DueInput {
   readonly id: string;
@@ -23,19 +26,25 @@ export interface Due {
   readonly handsetId: string;
 }
 
-const ruled = ({ days, kit, modules }: WaitingRule) => days > NO_WAITING.days || kit || modules > NO_WAITING.modules;
+const ruled = ({ days, kit, modules }: WaitingRule) =>
+  days > NO_WAITING.days || kit || modules > NO_WAITING.modules;
 
 /** @returns what is due now, and when the next wait ends by the clock alone, if one does */
-export function duesOf(handsets: readonly DueInput[], now: number): { readonly dues: readonly Due[]; readonly nextAt: number | null } {
+export function duesOf(
+  handsets: readonly DueInput[],
+  now: number,
+): { readonly dues: readonly Due[]; readonly nextAt: number | null } {
   const dues: Due[] = [];
   const ends: number[] = [];
   for (const { id, name, clocks, rule, wait, putBacks, inRound } of handsets) {
-    const add = (key: string, sentence: string) => dues.push({ key, sentence: `${name}: ${sentence}`, handsetId: id });
+    const add = (key: string, sentence: string) =>
+      dues.push({ key, sentence: `${name}: ${sentence}`, handsetId: id });
     for (const clock of clocks) {
       if (clock.endsAt <= now) add(`clock-${clock.id}`, `the ${clock.what} is over`);
       else ends.push(clock.endsAt);
     }
-    if (wait?.over && ruled(rule)) add(`wait-${id}-${wait.buildId}`, `${wait.buildId} has waited long enough`);
+    if (wait?.over && ruled(rule))
+      add(`wait-${id}-${wait.buildId}`, `${wait.buildId} has waited long enough`);
     if (wait && !wait.over && wait.until !== null) ends.push(wait.until);
     if (!inRound) for (const one of putBacks) add(`put-back-${one.id}`, `not put back yet: ${one.what}`);
   }

@@ -16,8 +16,10 @@ export function parseMonth(text: string | undefined): number | null {
   return match ? Date.UTC(Number(match[1]), Number(match[2]) - 1, 1) : null;
 }
 export const monthText = (at: number) => new Date(at).toISOString().slice(0, 7);
-export const monthStart = (at: number) => Date.UTC(new Date(at).getUTCFullYear(), new Date(at).getUTCMonth(), 1);
-export const nextMonth = (at: number, by: 1 | -1) => Date.UTC(new Date(at).getUTCFullYear(), new Date(at).getUTCMonth() + by, 1);
+export const monthStart = (at: number) =>
+  Date.UTC(new Date(at).getUTCFullYear(), new Date(at).getUTCMonth(), 1);
+export const nextMonth = (at: number, by: 1 | -1) =>
+  Date.UTC(new Date(at).getUTCFullYear(), new Date(at).getUTCMonth() + by, 1);
 
 /** Whole weeks that hold the month. */
 export function weeksOf(month: number): readonly (readonly MonthDay[])[] {

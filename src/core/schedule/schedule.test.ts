@@ -9,7 +9,10 @@ import { tries } from '../../../tests/fixtures/soak';
 const DAY = 86_400_000;
 
 describe('rootSpans', () => {
-  const change = fc.record({ at: fc.nat(1000), state: fc.constantFrom<RootState>('proven', 'stock', 'lost', 'broken') });
+  const change = fc.record({
+    at: fc.nat(1000),
+    state: fc.constantFrom<RootState>('proven', 'stock', 'lost', 'broken'),
+  });
   it('cover the time from the first change to now without a gap or an overlap', () => {
     fc.assert(
       fc.property(fc.uniqueArray(change, { selector: (c) => c.at, maxLength: 12 }), (changes) => {
@@ -85,7 +88,13 @@ describe('whatComesNext', () => {
   };
   it.each<[string, Partial<NextInput>, string, boolean, RegExp]>([
     ['all is well', {}, 'handset', false, /Nothing to do/],
-    ['a newer build is out', { newest: { buildId: 'B.2', publishedAt: 4 * DAY } }, 'ways', false, /B\.2 is out/],
+    [
+      'a newer build is out',
+      { newest: { buildId: 'B.2', publishedAt: 4 * DAY } },
+      'ways',
+      false,
+      /B\.2 is out/,
+    ],
     [
       'its newest build waits',
       { newest: { buildId: 'B.2', publishedAt: 4 * DAY }, waits: 'B.2 waits: 2 more days.' },
@@ -108,7 +117,13 @@ describe('whatComesNext', () => {
     ],
     ['it is locked', { root: 'stock', unlocked: false }, 'before-wipe', false, /Locked/],
     ['its build is not known', { installedBuild: null }, 'handset', true, /not known/],
-    ['a round is open', { root: 'lost', openRound: { title: 'Root again', step: 'write it' } }, 'round', true, /Root again is open. Next: write it/],
+    [
+      'a round is open',
+      { root: 'lost', openRound: { title: 'Root again', step: 'write it' } },
+      'round',
+      true,
+      /Root again is open. Next: write it/,
+    ],
   ])('when %s', (_what, change, goes, urgent, sentence) => {
     const next = whatComesNext({ ...base, ...change });
     expect(next).toMatchObject({ goes, urgent });
@@ -118,9 +133,14 @@ describe('whatComesNext', () => {
   it('says what waits meanwhile, where the sentence is about something else', () => {
     const waiting = { newest: { buildId: 'B.2', publishedAt: 4 * DAY }, waits: 'B.2 waits: 2 more days.' };
     expect(whatComesNext({ ...base, ...waiting }).meanwhile).toBeNull();
-    expect(whatComesNext({ ...base, ...waiting, contradiction: 'The one says a, the other b.' }).meanwhile).toBe(waiting.waits);
+    expect(
+      whatComesNext({ ...base, ...waiting, contradiction: 'The one says a, the other b.' }).meanwhile,
+    ).toBe(waiting.waits);
     expect(whatComesNext({ ...base, waits: waiting.waits, root: 'lost' }).meanwhile).toBeNull();
-    expect(whatComesNext({ ...base, ...waiting, openRound: { title: 'Monthly update', step: 'write it' } }).meanwhile).toBeNull();
+    expect(
+      whatComesNext({ ...base, ...waiting, openRound: { title: 'Monthly update', step: 'write it' } })
+        .meanwhile,
+    ).toBeNull();
   });
   it('counts the days behind', () => {
     expect(whatComesNext({ ...base, newest: { buildId: 'B.2', publishedAt: 4 * DAY } }).daysBehind).toBe(6);

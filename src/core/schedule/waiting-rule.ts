@@ -44,7 +44,8 @@ export function waitingOf(rule: WaitingRule, input: WaitingInput): Waiting {
     modulesKnown < wanted ? `until ${wanted} modules are known to work on it, ${modulesKnown} are` : '',
     window ? `until ${window.what} is over` : '',
   ].filter((reason) => reason !== '');
-  if (reasons.length === 0) return { over: true, until: null, sentence: `Nothing more is waited for with ${buildId}.` };
+  if (reasons.length === 0)
+    return { over: true, until: null, sentence: `Nothing more is waited for with ${buildId}.` };
   const onlyTime = (!rule.kit || kitKnown) && modulesKnown >= wanted;
   return {
     over: false,

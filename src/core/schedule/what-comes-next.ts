@@ -10,7 +10,10 @@ export interface NextInput {
   readonly rootPartition: string | null;
   /** Two sources that contradict each other, in words. */
   readonly contradiction: string | null;
-  /** What the newest build still waits for by the person's own rule, in words; null where it waits for nothing. */
+  /**
+   * What the newest build still waits for by the person's own rule, in words; null where it waits for
+   * nothing.
+   */
   readonly waits: string | null;
   /** Waits that have ended, in words: an unlock switch, a mailed code. */
   readonly ended: readonly string[];
@@ -32,7 +35,18 @@ const DAY_MS = 86_400_000;
 
 /** One sentence and one button: what comes next for a handset, and why. */
 export function whatComesNext(input: NextInput): NextStep {
-  const { root, openRound, installedBuild, newest, unlocked, rootPartition, contradiction, waits, ended, now } = input;
+  const {
+    root,
+    openRound,
+    installedBuild,
+    newest,
+    unlocked,
+    rootPartition,
+    contradiction,
+    waits,
+    ended,
+    now,
+  } = input;
   const behind = newest !== null && installedBuild !== null && newest.buildId !== installedBuild;
   const daysBehind = behind ? Math.max(0, Math.floor((now - newest.publishedAt) / DAY_MS)) : 0;
   const next = (sentence: string, button: string, goes: NextStep['goes'], urgent = false): NextStep => ({
@@ -46,11 +60,27 @@ export function whatComesNext(input: NextInput): NextStep {
   });
   if (openRound) return next(`${openRound.title} is open. Next: ${openRound.step}.`, 'Go on', 'round', true);
   if (installedBuild === null)
-    return next('Its build is not known yet. Paste what it prints, or read it over the link.', 'Tell Eterno its build', 'handset', true);
-  if (contradiction !== null) return next(`${contradiction} Nothing is written until that is settled.`, 'Settle it', 'contradiction', true);
-  if (ended.length > 0) return next(`${ended.join('; ')}: that wait is over.`, 'See the calendar', 'calendar', true);
+    return next(
+      'Its build is not known yet. Paste what it prints, or read it over the link.',
+      'Tell Eterno its build',
+      'handset',
+      true,
+    );
+  if (contradiction !== null)
+    return next(
+      `${contradiction} Nothing is written until that is settled.`,
+      'Settle it',
+      'contradiction',
+      true,
+    );
+  if (ended.length > 0)
+    return next(`${ended.join('; ')}: that wait is over.`, 'See the calendar', 'calendar', true);
   if (unlocked === false)
-    return next('Locked, so nothing can be written. Unlocking erases it: see what is known before you decide.', 'See what is known', 'before-wipe');
+    return next(
+      'Locked, so nothing can be written. Unlocking erases it: see what is known before you decide.',
+      'See what is known',
+      'before-wipe',
+    );
   if (root === 'lost')
     return next(
       `Root was lost. Take ${rootPartition ?? 'the image'} out of ${installedBuild}, patch it, write it, prove it.`,
@@ -59,11 +89,28 @@ export function whatComesNext(input: NextInput): NextStep {
       true,
     );
   if (root === 'broken')
-    return next('It does not start. Write the stock image of its build back from the vault.', 'Start the round', 'start-round', true);
-  if (root === 'unproven') return next('You said that root works. Eterno has not proved it yet.', 'Start the round', 'start-round', true);
+    return next(
+      'It does not start. Write the stock image of its build back from the vault.',
+      'Start the round',
+      'start-round',
+      true,
+    );
+  if (root === 'unproven')
+    return next(
+      'You said that root works. Eterno has not proved it yet.',
+      'Start the round',
+      'start-round',
+      true,
+    );
   if (behind && waits !== null) return next(waits, 'See the calendar', 'calendar');
-  if (behind) return next(`${newest.buildId} is out. Compare the ways to it before you take it.`, 'Compare the ways', 'ways');
-  if (root === 'proven') return next('Root is proved and the build is the newest known. Nothing to do.', 'See it', 'handset');
+  if (behind)
+    return next(
+      `${newest.buildId} is out. Compare the ways to it before you take it.`,
+      'Compare the ways',
+      'ways',
+    );
+  if (root === 'proven')
+    return next('Root is proved and the build is the newest known. Nothing to do.', 'See it', 'handset');
   if (root === 'unknown') {
     const doing = `A round takes ${rootPartition ?? 'the image'} out of ${installedBuild}, patches it and proves it.`;
     return next(`Whether it has root is not known. ${doing}`, 'Start the round', 'start-round');

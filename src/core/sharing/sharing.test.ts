@@ -16,7 +16,11 @@ describe('blankPrivate', () => {
     ['broken NG7Q2\n K41TR up', ['NG7Q2K41TR'], `broken ${BLANK} up`],
     ['with signs a+b(c)* here', ['a+b(c)*'], `with signs ${BLANK} here`],
     ['a longer one first: ABCDEF and ABCD', ['ABCD', 'ABCDEF'], `a longer one first: ${BLANK} and ${BLANK}`],
-    ['short ones where they stand alone: ab, cab and abc', ['ab'], `short ones where they stand alone: ${BLANK}, cab and abc`],
+    [
+      'short ones where they stand alone: ab, cab and abc',
+      ['ab'],
+      `short ones where they stand alone: ${BLANK}, cab and abc`,
+    ],
     ['nothing to blank', ['', '   '], 'nothing to blank'],
   ])('%j', (text, values, expected) => expect(blankPrivate(text, values)).toBe(expected));
 
@@ -25,7 +29,9 @@ describe('blankPrivate', () => {
     fc.assert(
       fc.property(fc.string(), value, fc.string(), (before, secret, after) => {
         fc.pre(!BLANK.toLowerCase().includes(secret.toLowerCase()));
-        expect(blankPrivate(`${before}${secret}${after}`, [secret]).toLowerCase()).not.toContain(secret.toLowerCase());
+        expect(blankPrivate(`${before}${secret}${after}`, [secret]).toLowerCase()).not.toContain(
+          secret.toLowerCase(),
+        );
       }),
       tries(),
     );
@@ -38,7 +44,15 @@ it('a passport says what is known and nothing private, even where a name holds i
       name: 'North SERIAL42',
       model: 'Hill | 2',
       root: 'root: lost',
-      facts: [{ group: 'Build', label: 'Build number', value: 'HC1', said: 'the running system, pasted', contradicted: true }],
+      facts: [
+        {
+          group: 'Build',
+          label: 'Build number',
+          value: 'HC1',
+          said: 'the running system, pasted',
+          contradicted: true,
+        },
+      ],
       slots: [{ slot: 'a', partition: 'init_boot', holds: 'stock HC1', verdict: 'read' }],
       seats: ['Root sits in init_boot.'],
     },

@@ -52,7 +52,8 @@ interface Member extends Pick<OpenedReadBack, 'place'> {
 }
 
 async function membersOf(source: ByteSource, index: number): Promise<Member[]> {
-  if (!(await isTar(source))) return [{ name: source.name, source, place: { index, start: 0, end: source.size } }];
+  if (!(await isTar(source)))
+    return [{ name: source.name, source, place: { index, start: 0, end: source.size } }];
   const { members } = await readTar(source);
   return members
     .filter((member) => member.type === '0' && member.size > 0)
@@ -67,16 +68,22 @@ async function membersOf(source: ByteSource, index: number): Promise<Member[]> {
  * Hashes and looks into everything that was read out; tars are opened in place.
  * @throws {EternoError} `not-found` where no file is given, `too-large`, and of the tar reader
  */
-export async function openReadBack(sources: readonly ByteSource[], ports: Ports, { signal, onProgress }: Watch = {}): Promise<OpenedReadBack[]> {
+export async function openReadBack(
+  sources: readonly ByteSource[],
+  ports: Ports,
+  { signal, onProgress }: Watch = {},
+): Promise<OpenedReadBack[]> {
   const members = (await Promise.all(sources.map(membersOf))).flat();
   if (members.length === 0) throw new EternoError('not-found', 'there is no file in what was given');
-  if (members.length > LIMITS.packageFiles) throw new EternoError('too-large', `${members.length} files are more than a read-back has`);
+  if (members.length > LIMITS.packageFiles)
+    throw new EternoError('too-large', `${members.length} files are more than a read-back has`);
   const totalBytes = members.reduce((sum, { source }) => sum + source.size, 0);
   const out: OpenedReadBack[] = [];
   let doneBytes = 0;
   for (const { name, source, place } of members) {
     throwIfAborted(signal);
-    if (source.size > LIMITS.imageBytes) throw new EternoError('too-large', `${name} is larger than any of these partitions`, { file: name });
+    if (source.size > LIMITS.imageBytes)
+      throw new EternoError('too-large', `${name} is larger than any of these partitions`, { file: name });
     out.push({ file: await describe(name, source, ports), place });
     doneBytes += source.size;
     onProgress?.({ phase: 'hash', doneBytes, totalBytes });
@@ -86,12 +93,21 @@ export async function openReadBack(sources: readonly ByteSource[], ports: Ports,
 
 async function describe(name: string, source: ByteSource, ports: Ports): Promise<ReadBackFile> {
   const named = readBackName(name);
-  const base = { fileName: name, sizeBytes: source.size, sha256: await sha256OfSource(ports.digests, source), named };
+  const base = {
+    fileName: name,
+    sizeBytes: source.size,
+    sha256: await sha256OfSource(ports.digests, source),
+    named,
+  };
   try {
     const { partition, build, avb } = await identifyImage(source);
     // a boot image's header alone does not tell boot from recovery
     const vague = avb === null && partition === 'boot' && named?.partition === 'recovery';
-    const other = named !== null && !vague && named.partition !== partition && !(named.partition.startsWith('vbmeta') && partition === 'vbmeta');
+    const other =
+      named !== null &&
+      !vague &&
+      named.partition !== partition &&
+      !(named.partition.startsWith('vbmeta') && partition === 'vbmeta');
     const problem = other ? `It is named ${named.partition} and holds an image of ${partition}.` : null;
     return { ...base, holds: vague ? 'recovery' : partition, fingerprint: build.fingerprint, problem };
   } catch (thrown) {

@@ -2,7 +2,10 @@
 
 export type Certainty = 'predicted' | 'read' | 'unknown';
 
-/** One entry of a handset's history: somebody wrote, read back, or said. Never changed, only followed by the next. */
+/**
+ * One entry of a handset's history: somebody wrote, read back, or said. Never changed, only followed by the
+ * next.
+ */
 export interface SlotEntry {
   readonly slot: string;
   readonly partition: string;
@@ -41,7 +44,12 @@ export function slotMapOf(entries: readonly SlotEntry[]): SlotCell[] {
   }
   return [...cells.values()]
     .map(cellOf)
-    .sort((a, b) => rank(a.partition) - rank(b.partition) || a.partition.localeCompare(b.partition) || a.slot.localeCompare(b.slot));
+    .sort(
+      (a, b) =>
+        rank(a.partition) - rank(b.partition) ||
+        a.partition.localeCompare(b.partition) ||
+        a.slot.localeCompare(b.slot),
+    );
 }
 
 function cellOf(entries: readonly SlotEntry[]): SlotCell {
@@ -71,7 +79,8 @@ function verdictOf(newest: SlotEntry, history: readonly SlotEntry[]): SlotVerdic
   if (newest.certainty !== 'read') return newest.certainty;
   const before = history.find((entry) => entry.certainty !== 'read');
   const lastReadBefore = history.slice(1).find((entry) => entry.certainty === 'read');
-  const expected = before && (!lastReadBefore || before.at >= lastReadBefore.at) ? before : (lastReadBefore ?? null);
+  const expected =
+    before && (!lastReadBefore || before.at >= lastReadBefore.at) ? before : (lastReadBefore ?? null);
   if (!expected || expected.sha256 === null) return 'read';
   return expected.sha256 === newest.sha256 ? 'read' : 'differs';
 }

@@ -24,13 +24,41 @@ const entry = (change: Partial<SlotEntry>): SlotEntry => ({
 describe('the slot map', () => {
   it.each<[string, SlotEntry[], object]>([
     ['a prediction', [entry({})], { verdict: 'predicted', sha256: 'x', read: null }],
-    ['a reading that proves it', [entry({}), entry({ certainty: 'read', at: 2 })], { verdict: 'read', sha256: 'x' }],
-    ['a reading that contradicts it', [entry({}), entry({ certainty: 'read', sha256: 'y', at: 2 })], { verdict: 'differs', sha256: 'y' }],
-    ['a reading of what was only known by kind', [entry({ sha256: null }), entry({ certainty: 'read', sha256: 'y', at: 2 })], { verdict: 'read' }],
-    ['a second reading of the same', [entry({ certainty: 'read' }), entry({ certainty: 'read', at: 2 })], { verdict: 'read' }],
-    ['a second reading of another', [entry({ certainty: 'read' }), entry({ certainty: 'read', sha256: 'y', at: 2 })], { verdict: 'differs' }],
-    ['a write after a reading', [entry({ certainty: 'read' }), entry({ sha256: 'z', at: 2 })], { verdict: 'predicted', sha256: 'z' }],
-    ['a write cut short', [entry({}), entry({ certainty: 'unknown', sha256: null, at: 2 })], { verdict: 'unknown', sha256: null }],
+    [
+      'a reading that proves it',
+      [entry({}), entry({ certainty: 'read', at: 2 })],
+      { verdict: 'read', sha256: 'x' },
+    ],
+    [
+      'a reading that contradicts it',
+      [entry({}), entry({ certainty: 'read', sha256: 'y', at: 2 })],
+      { verdict: 'differs', sha256: 'y' },
+    ],
+    [
+      'a reading of what was only known by kind',
+      [entry({ sha256: null }), entry({ certainty: 'read', sha256: 'y', at: 2 })],
+      { verdict: 'read' },
+    ],
+    [
+      'a second reading of the same',
+      [entry({ certainty: 'read' }), entry({ certainty: 'read', at: 2 })],
+      { verdict: 'read' },
+    ],
+    [
+      'a second reading of another',
+      [entry({ certainty: 'read' }), entry({ certainty: 'read', sha256: 'y', at: 2 })],
+      { verdict: 'differs' },
+    ],
+    [
+      'a write after a reading',
+      [entry({ certainty: 'read' }), entry({ sha256: 'z', at: 2 })],
+      { verdict: 'predicted', sha256: 'z' },
+    ],
+    [
+      'a write cut short',
+      [entry({}), entry({ certainty: 'unknown', sha256: null, at: 2 })],
+      { verdict: 'unknown', sha256: null },
+    ],
     ['two of one moment: the later told', [entry({}), entry({ sha256: 'y' })], { sha256: 'y' }],
   ])('after %s', (_what, entries, expected) => expect(slotMapOf(entries)[0]).toMatchObject(expected));
 
@@ -52,7 +80,11 @@ describe('the slot map', () => {
           expect(history.every((one, i) => i === 0 || history[i - 1]!.at >= one.at)).toBe(true);
         }
         const order = cells.map((cell) => cell.partition);
-        expect(order.indexOf('vbmeta') < order.indexOf('boot') && order.includes('vbmeta') && order.includes('boot')).toBe(false);
+        expect(
+          order.indexOf('vbmeta') < order.indexOf('boot') &&
+            order.includes('vbmeta') &&
+            order.includes('boot'),
+        ).toBe(false);
       }),
       tries(),
     );
@@ -72,7 +104,9 @@ describe('names of what was read out', () => {
     ['reboot_a.img', null, null],
     ['system_a.img', null, null],
     ['', null, null],
-  ])('%j', (name, partition, slot) => expect(readBackName(name)).toEqual(partition === null ? null : { partition, slot }));
+  ])('%j', (name, partition, slot) =>
+    expect(readBackName(name)).toEqual(partition === null ? null : { partition, slot }),
+  );
 });
 
 describe('openReadBack', () => {
@@ -90,7 +124,9 @@ describe('openReadBack', () => {
       { name: 'out/empty.img', bytes: new Uint8Array(0) },
     ]);
     const opened = await open(['init_boot_b.img', initBoot], ['all.tar', tar]);
-    expect(opened.map(({ file }) => [file.named, file.holds, file.fingerprint, file.sha256, file.problem])).toEqual([
+    expect(
+      opened.map(({ file }) => [file.named, file.holds, file.fingerprint, file.sha256, file.problem]),
+    ).toEqual([
       [{ partition: 'init_boot', slot: 'b' }, 'init_boot', FINGERPRINT, sha256(initBoot), null],
       [{ partition: 'boot', slot: 'a' }, 'boot', FINGERPRINT, sha256(boot), null],
     ]);

@@ -1,6 +1,9 @@
 import { EternoError } from '../errors';
 
-/* Commands in the person's own vocabulary: a template a verb, filled in for a shell (docs/method.md, "Commands in your own words"). */
+/*
+ * Commands in the person's own vocabulary: a template a verb, filled in for a shell (docs/method.md,
+ * "Commands in your own words").
+ */
 
 export const COMMAND_VERBS = [
   'list',
@@ -22,10 +25,21 @@ export type Shell = 'posix' | 'powershell' | 'cmd';
 export const SHELLS: readonly Shell[] = ['posix', 'powershell', 'cmd'];
 
 /**
- * What a template may hold in braces. `target` is the partition with its slot, as some tools want it; `stock` the stock
- * image that proves what is written, `facts` what `eterno facts` made of the handset's dump.
+ * What a template may hold in braces. `target` is the partition with its slot, as some tools want it; `stock`
+ * the stock image that proves what is written, `facts` what `eterno facts` made of the handset's dump.
  */
-export const PLACEHOLDERS = ['file', 'partition', 'slot', 'target', 'serial', 'path', 'code', 'address', 'stock', 'facts'] as const;
+export const PLACEHOLDERS = [
+  'file',
+  'partition',
+  'slot',
+  'target',
+  'serial',
+  'path',
+  'code',
+  'address',
+  'stock',
+  'facts',
+] as const;
 type Placeholder = (typeof PLACEHOLDERS)[number];
 export type CommandValues = Readonly<Partial<Record<Placeholder, string>>>;
 
@@ -34,11 +48,15 @@ export type Vocabulary = Readonly<Partial<Record<CommandVerb, string>>>;
 /** Eterno's own command; what it has no verb for is done over the link or by keys. */
 export const OWN_VOCABULARY: Vocabulary = {
   'read variables': 'eterno variables --to {address}',
-  write: 'eterno write --to {address} --partition {partition} --slot {slot} --facts {facts} --stock {stock} {file}',
+  write:
+    'eterno write --to {address} --partition {partition} --slot {slot} --facts {facts} --stock {stock} {file}',
   'start once': 'eterno start-once --to {address} --facts {facts} --stock {stock} {file}',
 };
 
-/** What Eterno's own command was before it wanted proof: kept in stores of then, and never the person's own words. */
+/**
+ * What Eterno's own command was before it wanted proof: kept in stores of then, and never the person's own
+ * words.
+ */
 export const FORMER_OWN: readonly string[] = [
   'eterno write --to {address} --partition {partition} --slot {slot} {file}',
   'eterno start-once --to {address} {file}',
@@ -47,13 +65,19 @@ export const FORMER_OWN: readonly string[] = [
 export const TEMPLATE_CHARACTERS = 300;
 const HOLE = /\{([^{}]*)\}/g;
 
-/** @throws {EternoError} `bad-field` for more than one line, an unknown placeholder, or one that is not closed */
+/**
+ * @throws {EternoError} `bad-field` for more than one line, an unknown placeholder, or one that is not closed
+ */
 export function checkTemplate(template: string): void {
-  if (template.length > TEMPLATE_CHARACTERS) throw new EternoError('bad-field', `a command has at most ${TEMPLATE_CHARACTERS} characters`);
+  if (template.length > TEMPLATE_CHARACTERS)
+    throw new EternoError('bad-field', `a command has at most ${TEMPLATE_CHARACTERS} characters`);
   if (/[\u0000-\u001f\u007f]/.test(template)) throw new EternoError('bad-field', 'a command is one line');
   for (const [, name] of template.matchAll(HOLE))
     if (!(PLACEHOLDERS as readonly string[]).includes(name!))
-      throw new EternoError('bad-field', `{${name}} is nothing that can be filled in; there are ${PLACEHOLDERS.map((one) => `{${one}}`).join(' ')}`);
+      throw new EternoError(
+        'bad-field',
+        `{${name}} is nothing that can be filled in; there are ${PLACEHOLDERS.map((one) => `{${one}}`).join(' ')}`,
+      );
   if (/[{}]/.test(template.replace(HOLE, ''))) throw new EternoError('bad-field', 'a brace is not closed');
 }
 
@@ -66,7 +90,8 @@ export function quoteFor(shell: Shell, value: string): string {
 }
 
 /**
- * A template filled in. An option whose value is not known here (`--slot {slot}` on a handset with one slot) goes with its word before it.
+ * A template filled in. An option whose value is not known here (`--slot {slot}` on a handset with one slot)
+ * goes with its word before it.
  * @returns null where something else that it needs is not known
  */
 export function fillCommand(template: string, values: CommandValues, shell: Shell): string | null {

@@ -26,7 +26,10 @@ export interface Writes {
   readonly what: 'root' | 'recovery' | 'bootloader' | 'whole build';
   /** Of a handset with two slots: the one that the step is about, the one that does not run, or both. */
   readonly slot: 'its own' | 'the other' | 'both';
-  /** Image by image out of the vault: with the patched one in the place of its stock image or without it, and whether data is erased. */
+  /**
+   * Image by image out of the vault: with the patched one in the place of its stock image or without it, and
+   * whether data is erased.
+   */
   readonly parts?: { readonly patched: boolean; readonly wipes: boolean };
 }
 
@@ -61,7 +64,10 @@ interface Marks {
   readonly here?: true;
   /** Done in another room than the round's. */
   readonly room?: 'firmware' | 'images';
-  /** From it on nothing may restart until a step that starts, or one that lets go: why, and what a restart would cost. */
+  /**
+   * From it on nothing may restart until a step that starts, or one that lets go: why, and what a restart
+   * would cost.
+   */
   readonly holds?: { readonly why: string; readonly cost: string };
   /** It ends a hold without a start, in these words. */
   readonly letsGo?: string;
@@ -95,7 +101,10 @@ interface Marks {
   readonly opens?: { readonly what: string; readonly closedBy: readonly StepKey[] };
 }
 
-/** A step that writes has gates, says what is to be seen after it, and what it writes is in doubt when it is cut short: without these it is none. */
+/**
+ * A step that writes has gates, says what is to be seen after it, and what it writes is in doubt when it is
+ * cut short: without these it is none.
+ */
 interface WritingDeed extends Marks {
   readonly writes: Writes;
   readonly gates: readonly [GateId, ...GateId[]];

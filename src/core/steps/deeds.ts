@@ -4,9 +4,12 @@ import { STEP_KINDS } from './step-table';
 
 /* What each step does to the handset, out of its record, and every list over steps that follows from it. */
 
-export const DEEDS = Object.fromEntries(Object.entries(STEP_KINDS).map(([key, { deed }]) => [key, deed])) as Readonly<Record<StepKey, Deed>>;
+export const DEEDS = Object.fromEntries(
+  Object.entries(STEP_KINDS).map(([key, { deed }]) => [key, deed]),
+) as Readonly<Record<StepKey, Deed>>;
 
-const keysWhere = (test: (deed: Deed) => boolean): readonly StepKey[] => (Object.keys(DEEDS) as StepKey[]).filter((key) => test(DEEDS[key]));
+const keysWhere = (test: (deed: Deed) => boolean): readonly StepKey[] =>
+  (Object.keys(DEEDS) as StepKey[]).filter((key) => test(DEEDS[key]));
 
 /** Steps that have checks before them. */
 export const GATED = keysWhere(({ gates }) => gates.length > 0);
@@ -23,4 +26,5 @@ export const OWN_RECOVERY = keysWhere(({ image }) => image?.what === 'own recove
 export const STARTING = keysWhere(({ starts }) => starts === true);
 
 /** The steps that undo what another one changed for a while; none where `kind` is a person's own note. */
-export const undoneBy = (kind: string): readonly StepKey[] => (Object.hasOwn(DEEDS, kind) ? DEEDS[kind as StepKey].opens?.closedBy : undefined) ?? [];
+export const undoneBy = (kind: string): readonly StepKey[] =>
+  (Object.hasOwn(DEEDS, kind) ? DEEDS[kind as StepKey].opens?.closedBy : undefined) ?? [];

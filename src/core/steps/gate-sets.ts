@@ -33,4 +33,15 @@ export const STOCK_RECOVERY = [
   'listed',
 ] as const;
 /** Everything of a build from outside. */
-export const WHOLE = ['sources', 'stock-kept', 'unlocked', 'slot', 'battery', 'whole', 'fuse', 'snapshot', 'tool', 'listed'] as const;
+export const WHOLE = [
+  'sources',
+  'stock-kept',
+  'unlocked',
+  'slot',
+  'battery',
+  'whole',
+  'fuse',
+  'snapshot',
+  'tool',
+  'listed',
+] as const;

@@ -17,7 +17,9 @@ export function readHostTool(printed: string): HostTool | null {
   const lines = printed.split(/\r\n|\n|\r/).map((line) => line.trim());
   const paths = [...new Set(lines.flatMap((line) => PATH.exec(line)?.[1] ?? []))];
   // a path may hold a number of its own: the version is looked for outside it
-  const version = lines.map((line) => VERSION.exec(line.replace(PATH, ''))?.[1]).find((found) => found !== undefined);
+  const version = lines
+    .map((line) => VERSION.exec(line.replace(PATH, ''))?.[1])
+    .find((found) => found !== undefined);
   if (version === undefined) return null;
   const [path = null, ...others] = paths;
   return { version, path, others };

@@ -2,7 +2,19 @@ import type { Deed } from './deed';
 import type { CommandVerb } from './commands';
 
 /** Stages of a round in their order; those that a round has no step in are folded away. */
-export const STAGES = ['Know', 'Fetch', 'Protect', 'Unlock', 'Extract', 'Patch', 'Prepare', 'Flash', 'Prove', 'Put back', 'Keep'] as const;
+export const STAGES = [
+  'Know',
+  'Fetch',
+  'Protect',
+  'Unlock',
+  'Extract',
+  'Patch',
+  'Prepare',
+  'Flash',
+  'Prove',
+  'Put back',
+  'Keep',
+] as const;
 export type Stage = (typeof STAGES)[number];
 
 /** A round is made of the planner's actions, and of what stands around every plan. */
@@ -70,7 +82,8 @@ export interface StepKind {
 export const STUCK_FACTOR = 3;
 
 /** "init_boot on slot a". */
-export const onSlotWords = (partition: string, slot: string) => (slot === '' ? partition : `${partition} on slot ${slot}`);
+export const onSlotWords = (partition: string, slot: string) =>
+  slot === '' ? partition : `${partition} on slot ${slot}`;
 
 /** The same without what it does. */
 export type StepWords = Omit<StepKind, 'deed'>;

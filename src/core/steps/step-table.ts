@@ -8,6 +8,13 @@ import type { StepKey } from './step-key';
 import type { StepKind } from './step-kind';
 
 /** Every kind of step by its key. */
-export const STEP_KINDS: Readonly<Record<StepKey, StepKind>> = { ...HERE, ...MODES, ...WRITES, ...UPDATES, ...THROUGH_RECOVERY, ...PROOF };
+export const STEP_KINDS: Readonly<Record<StepKey, StepKind>> = {
+  ...HERE,
+  ...MODES,
+  ...WRITES,
+  ...UPDATES,
+  ...THROUGH_RECOVERY,
+  ...PROOF,
+};
 
 export const isStepKey = (key: string): key is StepKey => Object.hasOwn(STEP_KINDS, key);

@@ -25,7 +25,12 @@ const patchText = (partition: string, build: string): StepText => ({
   otherwise: 'A check that fails means the result is thrown away; the stock image stays.',
 });
 
-const fetch = (text: (about: StepAbout) => StepText): StepWords => ({ stage: 'Fetch', seconds: [10, 120], button: 'Open its package', text });
+const fetch = (text: (about: StepAbout) => StepText): StepWords => ({
+  stage: 'Fetch',
+  seconds: [10, 120],
+  button: 'Open its package',
+  text,
+});
 const take = (text: (about: StepAbout) => StepText): StepWords => ({
   stage: 'Extract',
   seconds: [3, 60],
@@ -106,7 +111,8 @@ export const HERE = {
       todo: 'Take all images out of the package of the whole build, bootloader and radio too. Each is checked and kept.',
       see: 'Every image of this one build in the vault.',
       dont: 'Mix images of two builds: Eterno refuses to write them, and a handset that gets them may not start.',
-      otherwise: 'An image that is missing is named. An update package may leave out bootloader and radio: the whole build has them.',
+      otherwise:
+        'An image that is missing is named. An update package may leave out bootloader and radio: the whole build has them.',
     }),
   },
   patch: {
@@ -158,7 +164,8 @@ export const HERE = {
       todo: 'Take what you want to keep off the handset: its files, the system’s own backup, or an image of its data through a recovery. Then say which.',
       see: 'The files on another disk, opened once from there.',
       dont: 'Count a backup that lies on the handset: the same step erases it. Removing the screen lock decrypts nothing.',
-      otherwise: 'It does not fit, or an app does not let its data go: note what will be lost before you go on.',
+      otherwise:
+        'It does not fit, or an app does not let its data go: note what will be lost before you go on.',
     }),
   },
   'guard-off': {

@@ -14,9 +14,12 @@ const BOOTLOADER_KEYS: KeyCard = {
 
 const unlockText = (about: StepAbout) =>
   ({
-    'mailed code': 'Give the code over the link, then choose “Unlock it, erase everything” on the handset: volume keys move, Power chooses.',
-    command: 'Unlock over the link, then choose “Unlock it, erase everything” on the handset: volume keys move, Power chooses.',
-    'key chord': 'In its download mode hold Volume up for three seconds, then choose “Unlock it, erase everything”: volume keys move, Power chooses.',
+    'mailed code':
+      'Give the code over the link, then choose “Unlock it, erase everything” on the handset: volume keys move, Power chooses.',
+    command:
+      'Unlock over the link, then choose “Unlock it, erase everything” on the handset: volume keys move, Power chooses.',
+    'key chord':
+      'In its download mode hold Volume up for three seconds, then choose “Unlock it, erase everything”: volume keys move, Power chooses.',
     none: 'This handset can not be unlocked.',
   })[about.unlockPath];
 
@@ -46,9 +49,16 @@ export const MODES = {
       todo: 'Open the settings page that describes your phone or tablet and press its build line 7 times: a page for developers appears. Enable debugging there, connect your cable, and allow access when asked.',
       see: 'The handset answers over the link, with its own serial.',
       dont: 'Restore a backup or sign in now: finish the round first, then bring your data back.',
-      otherwise: 'It is not listed: replug, another port, another cable, and look at its screen for the question.',
+      otherwise:
+        'It is not listed: replug, another port, another cable, and look at its screen for the question.',
     }),
-    prompts: () => [{ asks: 'Trust this computer?', answer: 'Yes, always.', wrong: 'Not listed until it is plugged in again.' }],
+    prompts: () => [
+      {
+        asks: 'Trust this computer?',
+        answer: 'Yes, always.',
+        wrong: 'Not listed until it is plugged in again.',
+      },
+    ],
   },
   'auto-update-off': {
     deed: { writes: null, gates: NONE, changes: false },
@@ -80,7 +90,13 @@ export const MODES = {
     }),
   },
   unlock: {
-    deed: { writes: null, gates: ['battery', 'backup', 'snapshot', 'switch'], changes: true, touches: true, pastes: true },
+    deed: {
+      writes: null,
+      gates: ['battery', 'backup', 'snapshot', 'switch'],
+      changes: true,
+      touches: true,
+      pastes: true,
+    },
 
     stage: 'Unlock',
     seconds: [25, 120],
@@ -121,14 +137,26 @@ export const MODES = {
       todo: 'Lock over the link, then choose “Lock it, erase everything” on the handset.',
       see: 'The bootloader says locked; the next start shows no notice.',
       dont: 'Lock over anything that is not the maker’s: it would never start again, and the unlock switch may be off.',
-      otherwise: 'It refuses and says why. Put that right first: a handset that is locked over it may never start again.',
+      otherwise:
+        'It refuses and says why. Put that right first: a handset that is locked over it may never start again.',
     }),
     prompts: () => [
-      { asks: 'Lock it, erase everything?', answer: 'Yes, every check holds.', wrong: 'The first line leaves it unlocked; nothing happens.' },
+      {
+        asks: 'Lock it, erase everything?',
+        answer: 'Yes, every check holds.',
+        wrong: 'The first line leaves it unlocked; nothing happens.',
+      },
     ],
   },
   bootloader: {
-    deed: { writes: null, gates: NONE, changes: false, pastes: true, lists: true, reachedByLink: 'bootloader' },
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      pastes: true,
+      lists: true,
+      reachedByLink: 'bootloader',
+    },
 
     stage: 'Prepare',
     seconds: [20, 90],
@@ -162,7 +190,8 @@ export const MODES = {
       todo: `From the bootloader choose “Recovery”. From dark: hold Volume up and Power for two seconds.`,
       see: 'The menu of the recovery, and whose it is.',
       dont: 'Let the system start in between: some put the stock recovery back over yours, and a start is an early restart where an update waits.',
-      otherwise: 'It asks for a password it can not know, or shows no files: this recovery does not open this release’s storage.',
+      otherwise:
+        'It asks for a password it can not know, or shows no files: this recovery does not open this release’s storage.',
     }),
     keyCard: () => ({
       keys: ['Volume up', 'Power'],
@@ -206,7 +235,14 @@ export const MODES = {
     }),
   },
   start: {
-    deed: { writes: null, gates: NONE, changes: true, pastes: true, proves: ['build-known', 'starts'], starts: true },
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: true,
+      pastes: true,
+      proves: ['build-known', 'starts'],
+      starts: true,
+    },
 
     stage: 'Prove',
     seconds: [45, 180],
@@ -217,11 +253,19 @@ export const MODES = {
       todo: 'Restart from here, or choose “Start the system” on the handset. This is the restart that belongs here.',
       see: 'The unlocked notice, then the system.',
       dont: 'Press keys during the notice.',
-      otherwise: 'It starts over and over: say so here, hold Volume down and Power for three seconds, and write the stock image back.',
+      otherwise:
+        'It starts over and over: say so here, hold Volume down and Power for three seconds, and write the stock image back.',
     }),
   },
   'finish-start': {
-    deed: { writes: null, gates: NONE, changes: true, pastes: true, proves: ['build-known', 'starts'], starts: true },
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: true,
+      pastes: true,
+      proves: ['build-known', 'starts'],
+      starts: true,
+    },
 
     stage: 'Prove',
     seconds: [120, 600],

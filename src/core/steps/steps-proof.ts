@@ -15,9 +15,12 @@ export const PROOF = {
       todo: 'Ask for root. Answer the prompt on the handset: Volume up allows it.',
       see: `Root granted with user id 0, and ${partition} read back with the hash that was written.`,
       dont: 'Believe an icon, or that it started: neither proves root.',
-      otherwise: 'Denied at once: the image that runs is not the patched one. Denied after the prompt: ask again and allow it.',
+      otherwise:
+        'Denied at once: the image that runs is not the patched one. Denied after the prompt: ask again and allow it.',
     }),
-    prompts: () => [{ asks: 'Somebody asks for root', answer: 'Allow.', wrong: 'Denied: ask again from here.' }],
+    prompts: () => [
+      { asks: 'Somebody asks for root', answer: 'Allow.', wrong: 'Denied: ask again from here.' },
+    ],
   },
   'finish-root-app': {
     deed: { writes: null, gates: NONE, changes: false },
@@ -44,11 +47,19 @@ export const PROOF = {
       todo: 'Switch the next batch on and restart. What came of it decides the batch after; a module that breaks it is named and stays off.',
       see: 'It starts, and the modules of the batch are on.',
       dont: 'Hold keys when it loops: after three failed starts the kit starts without any module.',
-      otherwise: 'It loops on and on: Volume down and Power for the bootloader, then write the stock image back. Without root no module is loaded.',
+      otherwise:
+        'It loops on and on: Volume down and Power for the bootloader, then write the stock image back. Without root no module is loaded.',
     }),
   },
   'look-around': {
-    deed: { writes: null, gates: NONE, changes: false, here: true, waits: true, proves: ['data-there', 'calls', 'payments'] },
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      here: true,
+      waits: true,
+      proves: ['data-there', 'calls', 'payments'],
+    },
 
     stage: 'Put back',
     seconds: [60, 300],

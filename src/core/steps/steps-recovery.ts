@@ -2,7 +2,10 @@ import { NONE } from './gate-sets';
 import type { StepAbout, StepKind, StepWords } from './step-kind';
 import { onSlotWords } from './step-kind';
 
-/* Steps by way of a recovery, what root installs from inside, patching on the handset, and what is erased on its own menu. */
+/*
+ * Steps by way of a recovery, what root installs from inside, patching on the handset, and what is erased on
+ * its own menu.
+ */
 
 const patchThere = (build: (about: StepAbout) => string): StepWords => ({
   stage: 'Patch',
@@ -14,12 +17,17 @@ const patchThere = (build: (about: StepAbout) => string): StepWords => ({
     todo: 'Eterno puts the stock image and the kit on the handset. Choose “Patch a file” there; the newest result is looked for in both usual folders and fetched back.',
     see: 'The result in the vault, proved here byte by byte against the stock image.',
     dont: 'Write what another handset’s patcher made without this proof: it may have read that handset in place of this one.',
-    otherwise: 'No new file: look whether the name on the handset has another case or ending, then patch again.',
+    otherwise:
+      'No new file: look whether the name on the handset has another case or ending, then patch again.',
   }),
 });
 
 const MENU_ASKS = (what: string) => () => [
-  { asks: what, answer: 'Yes, if what it erases lies somewhere else.', wrong: 'The first line erases nothing; choose again.' },
+  {
+    asks: what,
+    answer: 'Yes, if what it erases lies somewhere else.',
+    wrong: 'The first line erases nothing; choose again.',
+  },
 ];
 
 export const THROUGH_RECOVERY = {
@@ -51,7 +59,8 @@ export const THROUGH_RECOVERY = {
       todo: 'Send the recovery and let it start. Nothing on the handset is written, and it is gone when you leave it.',
       see: `The menu of ${recovery}.`,
       dont: 'Leave it before what you came for is done: it would have to be sent again.',
-      otherwise: 'The old system starts: this bootloader starts nothing from memory. Its screen stays dark: the recovery is of another variant.',
+      otherwise:
+        'The old system starts: this bootloader starts nothing from memory. Its screen stays dark: the recovery is of another variant.',
     }),
   },
   'back-up-image': {
@@ -65,14 +74,23 @@ export const THROUGH_RECOVERY = {
       todo: `${recovery} reads its data as one file, and Eterno keeps that file off the handset. It is read back and counted.`,
       see: 'Its size, its hash, and how many files are in it.',
       dont: 'Use it on another handset or release: it can only go back onto this handset, under this release.',
-      otherwise: 'It asks for a password it can not know, or sees no files: this recovery does not open this release’s encryption.',
+      otherwise:
+        'It asks for a password it can not know, or sees no files: this recovery does not open this release’s encryption.',
     }),
   },
   'recovery-inside': {
     deed: {
       writes: { what: 'recovery', slot: 'its own' },
       expects: [{ see: 'partition', holds: 'its image' }],
-      gates: ['sources', 'stock-kept', 'room', 'battery', 'recovery-image', 'recovery-handset', 'recovery-home'],
+      gates: [
+        'sources',
+        'stock-kept',
+        'room',
+        'battery',
+        'recovery-image',
+        'recovery-handset',
+        'recovery-home',
+      ],
       changes: true,
       asksForRoot: true,
       proves: ['written'],
@@ -113,7 +131,8 @@ export const THROUGH_RECOVERY = {
       todo: `Eterno puts the kit on the handset; root installs it onto ${partition} from inside. What it made is read back and held against the image proved here.`,
       see: `${partition} read back with the hash that was proved.`,
       dont: 'Restart before it is read back.',
-      otherwise: 'The hash differs: the kit on the handset is another version. Write the proved image instead.',
+      otherwise:
+        'The hash differs: the kit on the handset is another version. Write the proved image instead.',
     }),
   },
   'older-bootloader': {
@@ -179,7 +198,8 @@ export const THROUGH_RECOVERY = {
       todo: 'In the recovery choose “Erase everything”, then say it once more.',
       see: 'It says that everything is erased. Its encryption stays.',
       dont: 'Begin while an account or the theft guard is on: it asks for that account afterwards.',
-      otherwise: 'It fails on one partition: never erase metadata alone. Write the whole build again, then erase.',
+      otherwise:
+        'It fails on one partition: never erase metadata alone. Write the whole build again, then erase.',
     }),
     prompts: MENU_ASKS('Erase everything?'),
   },

@@ -2,7 +2,9 @@ import { NONE } from './gate-sets';
 import type { Prompt, StepKind } from './step-kind';
 import { onSlotWords } from './step-kind';
 
-/* Steps of an update from inside: between the first and the restart that belongs there, nothing may restart. */
+/*
+ * Steps of an update from inside: between the first and the restart that belongs there, nothing may restart.
+ */
 
 const RESTART_OFFER: Prompt = {
   asks: 'Restart now?',
@@ -12,7 +14,13 @@ const RESTART_OFFER: Prompt = {
 
 export const UPDATES = {
   'modules-off': {
-    deed: { writes: null, gates: NONE, changes: true, asksForRoot: true, opens: { what: 'The modules are off', closedBy: ['modules-on'] } },
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: true,
+      asksForRoot: true,
+      opens: { what: 'The modules are off', closedBy: ['modules-on'] },
+    },
 
     stage: 'Prepare',
     seconds: [60, 180],
@@ -29,13 +37,27 @@ export const UPDATES = {
     deed: {
       writes: { what: 'root', slot: 'its own' },
       expects: [{ see: 'partition', holds: 'its image' }],
-      gates: ['image-build', 'image-partition', 'root-sources', 'sources', 'image-proof', 'stock-kept', 'battery'],
+      gates: [
+        'image-build',
+        'image-partition',
+        'root-sources',
+        'sources',
+        'image-proof',
+        'stock-kept',
+        'battery',
+      ],
       changes: true,
 
       asksForRoot: true,
-      opens: { what: 'The stock image lies on disk while root runs', closedBy: ['start', 'finish-start', 'write-root'] },
+      opens: {
+        what: 'The stock image lies on disk while root runs',
+        closedBy: ['start', 'finish-start', 'write-root'],
+      },
       image: { what: 'stock', of: 'its build' },
-      holds: { why: 'The stock image lies on disk; root only still runs.', cost: 'The next start would be without root.' },
+      holds: {
+        why: 'The stock image lies on disk; root only still runs.',
+        cost: 'The next start would be without root.',
+      },
     },
 
     stage: 'Prepare',
@@ -46,7 +68,8 @@ export const UPDATES = {
       todo: 'Root on the running system writes the stock image of the installed build. Root goes on running until the next restart.',
       see: `${onSlotWords(partition, slot)} read back with the hash of the stock image.`,
       dont: 'Restart. From here on each restart before the other slot is patched loses root.',
-      otherwise: 'The hash differs: write once more before the update is taken, an incremental one would refuse.',
+      otherwise:
+        'The hash differs: write once more before the update is taken, an incremental one would refuse.',
     }),
   },
   'take-update': {
@@ -57,7 +80,10 @@ export const UPDATES = {
       changes: true,
 
       opens: { what: 'An update waits for its start', closedBy: ['merge', 'cancel-update', 'start'] },
-      holds: { why: 'The new build waits on the other slot, unpatched.', cost: 'It would start without root, and root again takes the computer.' },
+      holds: {
+        why: 'The new build waits on the other slot, unpatched.',
+        cost: 'It would start without root, and root again takes the computer.',
+      },
       slips: ['early restart'],
     },
 
@@ -81,7 +107,10 @@ export const UPDATES = {
       changes: true,
 
       opens: { what: 'An update waits for its start', closedBy: ['merge', 'cancel-update', 'start'] },
-      holds: { why: 'The new build waits on the other slot, unpatched.', cost: 'It would start without root, and root again takes the computer.' },
+      holds: {
+        why: 'The new build waits on the other slot, unpatched.',
+        cost: 'It would start without root, and root again takes the computer.',
+      },
       slips: ['early restart'],
     },
 
@@ -122,7 +151,8 @@ export const UPDATES = {
       todo: 'Where it asks to restart, choose Later first. Then the new stock image is read out of the slot that waits, kept, patched and proved here, and written back by root.',
       see: `${onSlotWords(partition, otherSlot)} read back with the hash of the proved image.`,
       dont: 'Restart before you see that line: the next start runs what is on disk, and until then that has no root.',
-      otherwise: 'The image there is not stock, or not of the new build: nothing is written, and the reason is said.',
+      otherwise:
+        'The image there is not stock, or not of the new build: nothing is written, and the reason is said.',
     }),
     prompts: () => [RESTART_OFFER, { ...RESTART_OFFER, asks: 'The root app: restart to finish?' }],
   },
@@ -160,7 +190,16 @@ export const UPDATES = {
     deed: {
       writes: { what: 'root', slot: 'its own' },
       expects: [{ see: 'partition', holds: 'its image' }],
-      gates: ['image-build', 'image-partition', 'root-sources', 'sources', 'image-proof', 'stock-kept', 'kit', 'battery'],
+      gates: [
+        'image-build',
+        'image-partition',
+        'root-sources',
+        'sources',
+        'image-proof',
+        'stock-kept',
+        'kit',
+        'battery',
+      ],
       changes: true,
       asksForRoot: true,
       proves: ['written'],

@@ -4,7 +4,8 @@ import { onSlotWords } from './step-kind';
 
 /* Steps that write to the handset from outside. */
 
-const CUT = 'Link lost: the partition is unknown until it is written again. Stay in this mode, plug in, write again.';
+const CUT =
+  'Link lost: the partition is unknown until it is written again. Stay in this mode, plug in, write again.';
 const HANDS_OFF = 'Touch the cable, close the lid, or press keys while it writes.';
 
 const imageText = (what: string, target: string, see: string): StepText => ({
@@ -16,7 +17,12 @@ const imageText = (what: string, target: string, see: string): StepText => ({
 });
 const STAYS = 'The handset says it is writing, then that it is done. It stays in its bootloader.';
 
-const write = (text: (about: StepAbout) => StepText): StepWords => ({ stage: 'Flash', seconds: [5, 60], verb: 'write', text });
+const write = (text: (about: StepAbout) => StepText): StepWords => ({
+  stage: 'Flash',
+  seconds: [5, 60],
+  verb: 'write',
+  text,
+});
 const whole = (title: (about: StepAbout) => string, more: string): StepWords => ({
   stage: 'Flash',
   seconds: [300, 900],
@@ -26,7 +32,8 @@ const whole = (title: (about: StepAbout) => string, more: string): StepWords => 
     todo: `Bootloader first, restart into it, radio, restart into it, then the rest without a restart. ${more}`,
     see: 'Partition by partition, each with its own answer. It restarts into its bootloader twice by itself.',
     dont: `${HANDS_OFF} Never end with a command that locks it again, whatever a guide’s last line says.`,
-    otherwise: 'One write is refused: Eterno writes nothing more and shows the reason. It never writes anything below the fuse.',
+    otherwise:
+      'One write is refused: Eterno writes nothing more and shows the reason. It never writes anything below the fuse.',
   }),
 });
 const set = (title: (about: StepAbout) => string, region: string): StepWords => ({
@@ -38,7 +45,8 @@ const set = (title: (about: StepAbout) => string, region: string): StepWords => 
     todo: `Send the set over the link. ${region} It starts by itself at the end.`,
     see: 'Part by part, then the notice, then the system.',
     dont: `${HANDS_OFF} Write a second time with the same tool on the computer before you have restarted that tool.`,
-    otherwise: 'Refused: below the maker’s floor, below the fuse, or a locked bootloader over a changed archive.',
+    otherwise:
+      'Refused: below the maker’s floor, below the fuse, or a locked bootloader over a changed archive.',
   }),
 });
 
@@ -91,11 +99,16 @@ export const WRITES = {
 
       proves: ['written'],
       image: { what: 'own recovery', of: 'its build' },
-      holds: { why: 'The system may put the stock recovery back at its start.', cost: 'The recovery would be gone; write it again.' },
+      holds: {
+        why: 'The system may put the stock recovery back at its start.',
+        cost: 'The recovery would be gone; write it again.',
+      },
     },
   },
   'write-stock-recovery': {
-    ...write(({ recoveryHome, slot }) => imageText('the stock recovery', onSlotWords(recoveryHome, slot), STAYS)),
+    ...write(({ recoveryHome, slot }) =>
+      imageText('the stock recovery', onSlotWords(recoveryHome, slot), STAYS),
+    ),
     deed: {
       writes: { what: 'recovery', slot: 'its own' },
       expects: [{ see: 'partition', holds: 'its image' }],
@@ -128,7 +141,11 @@ export const WRITES = {
         'The package is not in the list: the recovery does not open this storage. Push it again, or start the system and copy it from there.',
     }),
     prompts: () => [
-      { asks: 'Read-only or change the system?', answer: 'Change, for this step only.', wrong: 'Read-only: the kit can not write, choose again.' },
+      {
+        asks: 'Read-only or change the system?',
+        answer: 'Change, for this step only.',
+        wrong: 'Read-only: the kit can not write, choose again.',
+      },
     ],
   },
   'start-once': {
@@ -140,7 +157,10 @@ export const WRITES = {
       touches: true,
       opens: { what: 'Root runs from memory only', closedBy: ['make-lasting', 'zip-inside'] },
       image: { what: 'patched', of: 'its build' },
-      holds: { why: 'Root runs from memory; the disk holds the stock image.', cost: 'The next start would be without root.' },
+      holds: {
+        why: 'Root runs from memory; the disk holds the stock image.',
+        cost: 'The next start would be without root.',
+      },
       root: 'from memory',
     },
 
@@ -153,11 +173,15 @@ export const WRITES = {
       todo: 'Send the image and let it start. Nothing on the handset is written.',
       see: 'The system, with root for as long as it runs.',
       dont: 'Restart before it is made lasting: the disk still holds the stock image.',
-      otherwise: 'It loops: hold Volume down and Power. The disk is as it was, so the next start is the old one.',
+      otherwise:
+        'It loops: hold Volume down and Power. The disk is as it was, so the next start is the old one.',
     }),
   },
   'write-build': {
-    ...whole(({ target, slot }) => `Write all of ${target}${slot === '' ? '' : ` to slot ${slot}`}, without wiping`, 'Data stays.'),
+    ...whole(
+      ({ target, slot }) => `Write all of ${target}${slot === '' ? '' : ` to slot ${slot}`}, without wiping`,
+      'Data stays.',
+    ),
     deed: {
       writes: { what: 'whole build', slot: 'its own', parts: { patched: false, wipes: false } },
       expects: [{ see: 'partition', holds: 'every image of the build' }],
@@ -178,7 +202,8 @@ export const WRITES = {
   },
   'write-build-patched': {
     ...whole(
-      ({ target, slot }) => `Write all of ${target}${slot === '' ? '' : ` to slot ${slot}`}, the patched image in it`,
+      ({ target, slot }) =>
+        `Write all of ${target}${slot === '' ? '' : ` to slot ${slot}`}, the patched image in it`,
       'The patched image goes in the place of the stock one, before the first start. Data stays.',
     ),
     deed: {
@@ -190,7 +215,10 @@ export const WRITES = {
     },
   },
   'write-set': {
-    ...set(({ target }) => `Write the firmware set of ${target}, keeping data`, 'The region part that keeps data is taken.'),
+    ...set(
+      ({ target }) => `Write the firmware set of ${target}, keeping data`,
+      'The region part that keeps data is taken.',
+    ),
     deed: {
       writes: { what: 'whole build', slot: 'its own', parts: { patched: false, wipes: false } },
       expects: [{ see: 'partition', holds: 'every image of the build' }],
@@ -220,7 +248,19 @@ export const WRITES = {
     deed: {
       writes: { what: 'whole build', slot: 'its own', parts: { patched: true, wipes: true } },
       expects: [{ see: 'partition', holds: 'every image of the build' }],
-      gates: ['sources', 'stock-kept', 'unlocked', 'slot', 'battery', 'whole', 'fuse', 'snapshot', 'backup', 'tool', 'listed'],
+      gates: [
+        'sources',
+        'stock-kept',
+        'unlocked',
+        'slot',
+        'battery',
+        'whole',
+        'fuse',
+        'snapshot',
+        'backup',
+        'tool',
+        'listed',
+      ],
       changes: true,
       proves: ['written'],
     },
@@ -243,7 +283,8 @@ export const WRITES = {
       todo: 'Choose the package below; it goes to the handset as it is, and the recovery judges it by its signature, model and date.',
       see: 'Percent by percent, and at the end that it is installed. It stands in its recovery then.',
       dont: 'Pull the cable at 47 % because it stands still: it checks what it has.',
-      otherwise: 'Refused: for another handset, older than what is installed, or an update still merges. Nothing has changed then.',
+      otherwise:
+        'Refused: for another handset, older than what is installed, or an update still merges. Nothing has changed then.',
     }),
   },
 } as const satisfies Record<string, StepKind>;

@@ -1,7 +1,12 @@
 /* Checksum files and pasted values (docs/formats.md, "Checksum lists"). */
 
 export type ChecksumName = 'md5' | 'sha1' | 'sha256' | 'sha512';
-const BY_LENGTH: Readonly<Record<number, ChecksumName>> = { 32: 'md5', 40: 'sha1', 64: 'sha256', 128: 'sha512' };
+const BY_LENGTH: Readonly<Record<number, ChecksumName>> = {
+  32: 'md5',
+  40: 'sha1',
+  64: 'sha256',
+  128: 'sha512',
+};
 
 export interface StatedChecksum {
   readonly algorithm: ChecksumName;
@@ -11,7 +16,10 @@ export interface StatedChecksum {
   readonly name: string | null;
 }
 
-/** Reads `hash  name`, `hash *name`, `NAME (file) = hash`, `key: hash` and lone hashes; everything else is passed over. */
+/**
+ * Reads `hash  name`, `hash *name`, `NAME (file) = hash`, `key: hash` and lone hashes; everything else is
+ * passed over.
+ */
 export function parseChecksums(text: string): StatedChecksum[] {
   const found: StatedChecksum[] = [];
   for (const line of text.split(/\r?\n/)) {
@@ -32,8 +40,8 @@ export type ChecksumVerdict =
 const baseName = (name: string) => name.slice(Math.max(name.lastIndexOf('/'), name.lastIndexOf('\\')) + 1);
 
 /**
- * Holds a file's digests against what is stated. A value given for another file says nothing of this one; without names, any that holds is
- * taken, else the first is told as differing.
+ * Holds a file's digests against what is stated. A value given for another file says nothing of this one;
+ * without names, any that holds is taken, else the first is told as differing.
  */
 export function checkAgainst(
   stated: readonly StatedChecksum[],
@@ -41,7 +49,8 @@ export function checkAgainst(
   digests: Readonly<Partial<Record<ChecksumName, string>>>,
 ): ChecksumVerdict {
   const speaking = stated.filter(
-    ({ name, algorithm }) => digests[algorithm] !== undefined && (name === null || baseName(name) === baseName(fileName)),
+    ({ name, algorithm }) =>
+      digests[algorithm] !== undefined && (name === null || baseName(name) === baseName(fileName)),
   );
   const judged = speaking.map((one) => ({
     verdict: digests[one.algorithm] === one.hash ? ('holds' as const) : ('differs' as const),
@@ -50,5 +59,8 @@ export function checkAgainst(
   }));
   const named = judged.filter(({ stated: { name } }) => name !== null);
   const counted = named.length > 0 ? named : judged;
-  return counted.find(({ verdict }) => verdict === (named.length > 0 ? 'differs' : 'holds')) ?? counted[0] ?? { verdict: 'silent' };
+  return (
+    counted.find(({ verdict }) => verdict === (named.length > 0 ? 'differs' : 'holds')) ??
+    counted[0] ?? { verdict: 'silent' }
+  );
 }

@@ -60,9 +60,13 @@ const PROGRAMS: readonly (readonly [string, readonly number[]])[] = [
   ['a program for macOS', [0xcf, 0xfa, 0xed, 0xfe]],
 ];
 
-async function roleOfText(source: ByteSource, { readXml }: Pick<Ports, 'readXml'>): Promise<readonly [FileRole, string] | null> {
+async function roleOfText(
+  source: ByteSource,
+  { readXml }: Pick<Ports, 'readXml'>,
+): Promise<readonly [FileRole, string] | null> {
   const head = await source.read(0, Math.min(source.size, LONGEST_TEXT_BYTES));
-  for (const [what, magic] of PROGRAMS) if (startsWith(head, Uint8Array.from(magic))) return ['host tool', what];
+  for (const [what, magic] of PROGRAMS)
+    if (startsWith(head, Uint8Array.from(magic))) return ['host tool', what];
   const text = fromLatin1(head);
   if (text.startsWith('-----BEGIN PGP SIGNATURE-----')) return ['signature', 'a detached signature'];
   if (text.includes('\0') || source.size > LIMITS.factsTextBytes) return null;
@@ -71,7 +75,10 @@ async function roleOfText(source: ByteSource, { readXml }: Pick<Ports, 'readXml'
     return ['property dump', `${Object.keys(values).length} properties; paste it in the handset's room`];
   const sums = parseChecksums(text);
   if (sums.length > 0)
-    return ['checksums', `${sums.length} ${sums.length === 1 ? 'value' : 'values'}, ${[...new Set(sums.map((sum) => sum.algorithm))].join(', ')}`];
+    return [
+      'checksums',
+      `${sums.length} ${sums.length === 1 ? 'value' : 'values'}, ${[...new Set(sums.map((sum) => sum.algorithm))].join(', ')}`,
+    ];
   // only what was read to its end can be well-formed
   const list = source.size <= LONGEST_TEXT_BYTES ? parseFlashList(text, source.name, readXml) : null;
   return list ? ['list of writes', `${list.steps.length} writes`] : null;
@@ -81,19 +88,32 @@ async function roleOfText(source: ByteSource, { readXml }: Pick<Ports, 'readXml'
 export const FILE_SOURCES = ['not said', 'maker', 'author', 'mirror', 'branch', 'leaked'] as const;
 export type FileSource = (typeof FILE_SOURCES)[number];
 
-/** One file's role, by what is in it. @throws {EternoError} of the readers, where a file of a known kind is damaged */
+/**
+ * One file's role, by what is in it. @throws {EternoError} of the readers, where a file of a known kind is
+ * damaged
+ */
 export const callFile = async (source: ByteSource, ports: Ports, watch: Watch = {}) =>
   roleOfOpened(source, (await openPackage(source, ports, watch)).report, ports);
 
 /** The same of a file that was opened already. */
-export async function roleOfOpened(source: ByteSource, report: PackageReport, ports: Pick<Ports, 'readXml'>): Promise<FileOnTable> {
+export async function roleOfOpened(
+  source: ByteSource,
+  report: PackageReport,
+  ports: Pick<Ports, 'readXml'>,
+): Promise<FileOnTable> {
   const base = { name: source.name, size: source.size };
   if (report.kind === 'unknown') {
-    const [role, says] = (await roleOfText(source, ports)) ?? (['unknown', report.warnings[0] ?? 'nothing known stands in it'] as const);
+    const [role, says] =
+      (await roleOfText(source, ports)) ??
+      (['unknown', report.warnings[0] ?? 'nothing known stands in it'] as const);
     return { ...base, role, says, report: null };
   }
   const incremental = report.kind === 'update-zip' && report.incremental;
-  const role = incremental ? 'incremental package' : report.evidence.includes(UNINSTALLS) ? 'uninstaller' : ROLES[report.kind];
+  const role = incremental
+    ? 'incremental package'
+    : report.evidence.includes(UNINSTALLS)
+      ? 'uninstaller'
+      : ROLES[report.kind];
   return { ...base, role, says: report.evidence[0] ?? '', report };
 }
 
@@ -111,20 +131,33 @@ const DEVICE = (file: FileOnTable) => file.report?.build.devices.join('|') ?? ''
  * @param verdicts for each file, how it fits each handset; empty where there is no handset
  * @returns notes by file, in the order of the files
  */
-export function rollCall(files: readonly FileOnTable[], verdicts: readonly (readonly FitVerdict[])[]): TableNote[][] {
+export function rollCall(
+  files: readonly FileOnTable[],
+  verdicts: readonly (readonly FitVerdict[])[],
+): TableNote[][] {
   return files.map((file, i) => {
     const notes: TableNote[] = [];
     const twin = files.find(
-      (other, k) => k < i && other.size === file.size && other.role === file.role && JSON.stringify(other.report) === JSON.stringify(file.report),
+      (other, k) =>
+        k < i &&
+        other.size === file.size &&
+        other.role === file.role &&
+        JSON.stringify(other.report) === JSON.stringify(file.report),
     );
     if (twin) notes.push({ kind: 'doubled', text: `the same as ${twin.name}, by size and content` });
     const level = LEVEL(file);
     const newer = files.find(
-      (other) => other.role === file.role && DEVICE(other) !== '' && DEVICE(other) === DEVICE(file) && (LEVEL(other) ?? '') > (level ?? '~'),
+      (other) =>
+        other.role === file.role &&
+        DEVICE(other) !== '' &&
+        DEVICE(other) === DEVICE(file) &&
+        (LEVEL(other) ?? '') > (level ?? '~'),
     );
-    if (newer && level) notes.push({ kind: 'stale', text: `${newer.name} is a later build for the same handset` });
+    if (newer && level)
+      notes.push({ kind: 'stale', text: `${newer.name} is a later build for the same handset` });
     const own = verdicts[i] ?? [];
-    if (own.length > 0 && own.every(isForeign)) notes.push({ kind: 'wrong shelf', text: 'for none of the handsets on the bench' });
+    if (own.length > 0 && own.every(isForeign))
+      notes.push({ kind: 'wrong shelf', text: 'for none of the handsets on the bench' });
     for (const { partition, file: name } of file.report?.missing ?? [])
       notes.push({ kind: 'missing', text: `${partition}: the list names ${name}, which is not there` });
     return notes;

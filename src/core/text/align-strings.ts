@@ -12,7 +12,9 @@ export function alignStrings(a: string, b: string): Aligned[] {
   const [n, m] = [a.length, b.length];
   const table = Array.from({ length: n + 1 }, () => new Uint16Array(m + 1));
   for (let i = n - 1; i >= 0; i -= 1) {
-    for (let j = m - 1; j >= 0; j -= 1) table[i]![j] = a[i] === b[j] ? table[i + 1]![j + 1]! + 1 : Math.max(table[i + 1]![j]!, table[i]![j + 1]!);
+    for (let j = m - 1; j >= 0; j -= 1)
+      table[i]![j] =
+        a[i] === b[j] ? table[i + 1]![j + 1]! + 1 : Math.max(table[i + 1]![j]!, table[i]![j + 1]!);
   }
   const out: Aligned[] = [];
   const push = (same: boolean, x: string, y: string) => {
@@ -31,7 +33,10 @@ export function alignStrings(a: string, b: string): Aligned[] {
 
 export type DifferenceKind = 'dropped' | 'added' | 'swapped' | 'look-alike' | 'case' | 'replaced';
 
-/** One difference, as someone who compares by eye would miss it. `at` counts characters from 0 in the string that was wanted. */
+/**
+ * One difference, as someone who compares by eye would miss it. `at` counts characters from 0 in the string
+ * that was wanted.
+ */
 export interface Difference {
   readonly kind: DifferenceKind;
   readonly at: number;
@@ -66,7 +71,8 @@ const LOOK_ALIKES = [
   'TТ',
   'XХ',
 ];
-const looksLike = (x: string, y: string) => LOOK_ALIKES.some((group) => group.includes(x) && group.includes(y));
+const looksLike = (x: string, y: string) =>
+  LOOK_ALIKES.some((group) => group.includes(x) && group.includes(y));
 const sameLetter = (x: string, y: string) => x.toLowerCase() === y.toLowerCase();
 
 /** Longest strings that are explained; a build string has about a hundred characters. */
@@ -79,7 +85,8 @@ function replaceCost(x: string, y: string): number {
 }
 
 /**
- * The fewest slips of a hand or an eye that make `got` out of `wanted`: a character dropped, added, taken for another, two swapped.
+ * The fewest slips of a hand or an eye that make `got` out of `wanted`: a character dropped, added, taken for
+ * another, two swapped.
  * @returns null for strings too long to be build strings
  */
 export function explainDifference(wanted: string, got: string): Difference[] | null {
@@ -102,7 +109,13 @@ export function explainDifference(wanted: string, got: string): Difference[] | n
       }
       if (i > 0) take(cost[i - 1]![j]! + 1, 'drop');
       if (j > 0) take(cost[i]![j - 1]! + 1, 'add');
-      if (i > 1 && j > 1 && wanted[i - 1] !== got[j - 1] && wanted[i - 1] === got[j - 2] && wanted[i - 2] === got[j - 1])
+      if (
+        i > 1 &&
+        j > 1 &&
+        wanted[i - 1] !== got[j - 1] &&
+        wanted[i - 1] === got[j - 2] &&
+        wanted[i - 2] === got[j - 1]
+      )
         take(cost[i - 2]![j - 2]! + 1, 'swap');
       cost[i]![j] = best;
     }
@@ -125,7 +138,13 @@ function readBack(wanted: string, got: string, moves: readonly (readonly Move[])
       out.push({ kind: 'swapped', at: i, wanted: wanted.slice(i, i + 2), got: got.slice(j, j + 2) });
     } else {
       [i, j] = [i - 1, j - 1];
-      if (move === 'replace') out.push({ kind: sameLetter(w, g) ? 'case' : looksLike(w, g) ? 'look-alike' : 'replaced', at: i, wanted: w, got: g });
+      if (move === 'replace')
+        out.push({
+          kind: sameLetter(w, g) ? 'case' : looksLike(w, g) ? 'look-alike' : 'replaced',
+          at: i,
+          wanted: w,
+          got: g,
+        });
     }
   }
   return out.reverse();
@@ -145,7 +164,10 @@ const WORDS: Readonly<Record<DifferenceKind, (one: Difference) => string>> = {
   replaced: ({ wanted, got, at }) => `“${wanted}” became “${got}” at character ${at + 1}`,
 };
 
-/** How two strings differ, in words, where an eye could miss it; null where they are the same, or plainly two strings. */
+/**
+ * How two strings differ, in words, where an eye could miss it; null where they are the same, or plainly two
+ * strings.
+ */
 export function differenceInWords(wanted: string, got: string): string | null {
   if (wanted === got) return null;
   const differences = explainDifference(wanted, got);
@@ -153,7 +175,9 @@ export function differenceInWords(wanted: string, got: string): string | null {
   const slips = differences.length <= WORTH_TELLING && differences.some((one) => one.kind !== 'replaced');
   if (slips) return differences.map((one) => WORDS[one.kind](one)).join('; ');
   const ending = commonEnding(wanted, got);
-  return ending >= ENDING_CHARACTERS && wanted[0] !== got[0] ? `only the last ${ending} characters agree, and an ending is no match` : null;
+  return ending >= ENDING_CHARACTERS && wanted[0] !== got[0]
+    ? `only the last ${ending} characters agree, and an ending is no match`
+    : null;
 }
 
 export function commonEnding(a: string, b: string): number {

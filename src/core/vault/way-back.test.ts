@@ -15,7 +15,11 @@ const image = (sha256: string, role: VaultImage['role'], change: Partial<VaultIm
 });
 const stock = image('s', 'stock');
 const patched = image('p', 'patched');
-const lies = (sha256: string | null, certainty: SlotEntry['certainty'], partition = 'init_boot'): SlotEntry => ({
+const lies = (
+  sha256: string | null,
+  certainty: SlotEntry['certainty'],
+  partition = 'init_boot',
+): SlotEntry => ({
   slot: 'a',
   partition,
   sha256,
@@ -40,17 +44,39 @@ describe('the way back', () => {
   it.each<[string, WayBackInput, boolean, WayBackSays]>([
     ['a patched image lies there', input([lies('p', 'read')]), true, { code: 'steps', steps: 3, minutes: 3 }],
     ['nothing was ever read', input([]), true, { code: 'steps', steps: 3, minutes: 3 }],
-    ['the stock image is only predicted', input([lies(null, 'predicted')]), true, { code: 'steps', steps: 3, minutes: 3 }],
+    [
+      'the stock image is only predicted',
+      input([lies(null, 'predicted')]),
+      true,
+      { code: 'steps', steps: 3, minutes: 3 },
+    ],
     ['the stock image was read', input([lies('s', 'read')]), true, { code: 'stock-already' }],
-    ['its stock is not in the vault', input([lies('p', 'read')], { images: [patched] }), false, { code: 'missing', partitions: ['init_boot'] }],
-    ['its stock is damaged', input([lies('p', 'read')], { damaged: new Set(['s']) }), false, { code: 'missing', partitions: ['init_boot'] }],
+    [
+      'its stock is not in the vault',
+      input([lies('p', 'read')], { images: [patched] }),
+      false,
+      { code: 'missing', partitions: ['init_boot'] },
+    ],
+    [
+      'its stock is damaged',
+      input([lies('p', 'read')], { damaged: new Set(['s']) }),
+      false,
+      { code: 'missing', partitions: ['init_boot'] },
+    ],
     [
       'a second partition is changed',
-      input([lies('p', 'read'), lies('b', 'read', 'boot')], { images: [stock, patched, image('b', 'unknown', { partition: 'boot' })] }),
+      input([lies('p', 'read'), lies('b', 'read', 'boot')], {
+        images: [stock, patched, image('b', 'unknown', { partition: 'boot' })],
+      }),
       false,
       { code: 'missing', partitions: ['boot'] },
     ],
-    ['a write was cut short elsewhere', input([lies('p', 'read'), lies(null, 'unknown', 'boot')]), false, { code: 'missing', partitions: ['boot'] }],
+    [
+      'a write was cut short elsewhere',
+      input([lies('p', 'read'), lies(null, 'unknown', 'boot')]),
+      false,
+      { code: 'missing', partitions: ['boot'] },
+    ],
     [
       'an older stock image lies there',
       input([lies('o', 'read')], { images: [stock, image('o', 'stock', { fingerprint: 'older' })] }),
@@ -72,16 +98,28 @@ describe('the way back', () => {
   ])('tells of the other slot while the update is %s', (snapshot, says) => {
     expect(wayBackOf(input([lies('p', 'read')], { snapshot })).otherSlot).toBe(says);
   });
-  it('says nothing of another slot where there is one', () => expect(wayBackOf(input([], { slotCount: 1 })).otherSlot).toBeNull());
+  it('says nothing of another slot where there is one', () =>
+    expect(wayBackOf(input([], { slotCount: 1 })).otherSlot).toBeNull());
 });
 
 describe('the last way back', () => {
-  const handset: GuardedHandset = { ...input([lies('p', 'read')]), name: 'North', slotFingerprints: [FINGERPRINT], neededByRound: ['z'] };
-  const guard = (one: VaultImage, patchedFromIt: readonly string[] = []) => guardiansOf({ ...one, patchedFromIt }, [handset]).map(({ code }) => code);
+  const handset: GuardedHandset = {
+    ...input([lies('p', 'read')]),
+    name: 'North',
+    slotFingerprints: [FINGERPRINT],
+    neededByRound: ['z'],
+  };
+  const guard = (one: VaultImage, patchedFromIt: readonly string[] = []) =>
+    guardiansOf({ ...one, patchedFromIt }, [handset]).map(({ code }) => code);
   it.each<[string, VaultImage, readonly string[], Guarding['code'] | null]>([
     ['the stock of what runs', stock, [], 'way-back'],
     ['what lies on a slot', patched, [], 'lies-there'],
-    ['what the image on a slot was made from', image('old', 'unknown', { fingerprint: null }), ['p'], 'made-from'],
+    [
+      'what the image on a slot was made from',
+      image('old', 'unknown', { fingerprint: null }),
+      ['p'],
+      'made-from',
+    ],
     ['an image of a build that is nowhere', image('x', 'stock', { fingerprint: 'gone' }), [], null],
     ['what the open round works with', image('z', 'patched'), [], 'open-round'],
     ['a patched image that lies nowhere', image('y', 'patched'), [], null],

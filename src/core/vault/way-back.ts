@@ -1,7 +1,9 @@
 import type { SlotCell } from '../slots/slot-map';
 import type { Guarding, OtherSlotSays, WayBackDeed, WayBackSays } from '../words/way-back';
 
-/* At this minute, with which files and steps, back to stock on the running slot? (docs/method.md, "Way back") */
+/*
+ * At this minute, with which files and steps, back to stock on the running slot? (docs/method.md, "Way back")
+ */
 
 export interface VaultImage {
   readonly sha256: string;
@@ -37,27 +39,59 @@ export interface WayBack {
 }
 
 /** Nothing to do, or nothing that can be done. */
-const atOnce = (open: boolean, says: WayBackSays): WayBack => ({ open, says, steps: [], files: [], missing: [], otherSlot: null });
+const atOnce = (open: boolean, says: WayBackSays): WayBack => ({
+  open,
+  says,
+  steps: [],
+  files: [],
+  missing: [],
+  otherSlot: null,
+});
 
 /**
- * Partitions of the running slot that would have to be written to be stock. The one that carries root counts as changed until it was read
- * as stock: what an update is said to have written is no proof.
+ * Partitions of the running slot that would have to be written to be stock. The one that carries root counts
+ * as changed until it was read as stock: what an update is said to have written is no proof.
  */
-export function changedPartitions({ cells, activeSlot, images, rootPartition, fingerprint }: WayBackInput): string[] {
+export function changedPartitions({
+  cells,
+  activeSlot,
+  images,
+  rootPartition,
+  fingerprint,
+}: WayBackInput): string[] {
   const slot = activeSlot ?? '-';
   const isStock = (sha256: string | null) =>
-    images.some((image) => image.sha256 === sha256 && image.role === 'stock' && image.fingerprint === fingerprint);
+    images.some(
+      (image) => image.sha256 === sha256 && image.role === 'stock' && image.fingerprint === fingerprint,
+    );
   const running = cells.filter((cell) => cell.slot === slot || cell.slot === '-');
   const changed = running.filter(
-    (cell) => cell.verdict === 'unknown' || (images.some((image) => image.sha256 === cell.sha256) && !isStock(cell.sha256)),
+    (cell) =>
+      cell.verdict === 'unknown' ||
+      (images.some((image) => image.sha256 === cell.sha256) && !isStock(cell.sha256)),
   );
-  const proven = running.some((cell) => cell.partition === rootPartition && cell.verdict === 'read' && isStock(cell.sha256));
-  return [...new Set([...(rootPartition === null || proven ? [] : [rootPartition]), ...changed.map((cell) => cell.partition)])];
+  const proven = running.some(
+    (cell) => cell.partition === rootPartition && cell.verdict === 'read' && isStock(cell.sha256),
+  );
+  return [
+    ...new Set([
+      ...(rootPartition === null || proven ? [] : [rootPartition]),
+      ...changed.map((cell) => cell.partition),
+    ]),
+  ];
 }
 
-export function stockOf(images: readonly VaultImage[], fingerprint: string | null, partition: string): VaultImage | null {
+export function stockOf(
+  images: readonly VaultImage[],
+  fingerprint: string | null,
+  partition: string,
+): VaultImage | null {
   if (fingerprint === null) return null;
-  return images.find((image) => image.role === 'stock' && image.fingerprint === fingerprint && image.partition === partition) ?? null;
+  return (
+    images.find(
+      (image) => image.role === 'stock' && image.fingerprint === fingerprint && image.partition === partition,
+    ) ?? null
+  );
 }
 
 const OTHER_SLOT: Readonly<Record<string, OtherSlotSays>> = { merging: 'gone', snapshotted: 'until-merging' };
@@ -77,14 +111,29 @@ export function wayBackOf(input: WayBackInput): WayBack {
     else missing.push(partition);
   }
   const otherSlot = slotCount === 2 ? (OTHER_SLOT[snapshot ?? ''] ?? 'older-build') : null;
-  if (missing.length > 0) return { open: false, says: { code: 'missing', partitions: missing }, steps: [], files, missing, otherSlot };
+  if (missing.length > 0)
+    return {
+      open: false,
+      says: { code: 'missing', partitions: missing },
+      steps: [],
+      files,
+      missing,
+      otherSlot,
+    };
   const steps: WayBackStep[] = [
     { do: 'bootloader', minutes: 0.5 },
     ...files.map(({ partition }): WayBackStep => ({ do: 'write', partition, minutes: 1 })),
     { do: 'start', minutes: 1 },
   ];
   const minutes = Math.ceil(steps.reduce((sum, step) => sum + step.minutes, 0));
-  return { open: true, says: { code: 'steps', steps: steps.length, minutes }, steps, files, missing: [], otherSlot };
+  return {
+    open: true,
+    says: { code: 'steps', steps: steps.length, minutes },
+    steps,
+    files,
+    missing: [],
+    otherSlot,
+  };
 }
 
 export interface GuardedHandset extends WayBackInput {
@@ -96,16 +145,27 @@ export interface GuardedHandset extends WayBackInput {
 }
 
 /**
- * Why an image must stay: it is the last way back of a handset. Stock images of what a handset runs, and whatever a patched image on one of
- * its slots was made from, are never thrown away.
+ * Why an image must stay: it is the last way back of a handset. Stock images of what a handset runs, and
+ * whatever a patched image on one of its slots was made from, are never thrown away.
  * @returns one reason a handset; empty where it may go
  */
-export function guardiansOf(image: VaultImage & { readonly patchedFromIt: readonly string[] }, handsets: readonly GuardedHandset[]): Guarding[] {
+export function guardiansOf(
+  image: VaultImage & { readonly patchedFromIt: readonly string[] },
+  handsets: readonly GuardedHandset[],
+): Guarding[] {
   return handsets.flatMap(({ name: handset, slotFingerprints, cells, neededByRound }): Guarding[] => {
     if (image.role === 'stock' && image.fingerprint !== null && slotFingerprints.includes(image.fingerprint))
       return [{ code: 'way-back', partition: image.partition, handset }];
     const lies = cells.find((cell) => cell.sha256 === image.sha256);
-    if (lies) return [{ code: 'lies-there', partition: lies.partition, slot: lies.slot === '-' ? null : lies.slot, handset }];
+    if (lies)
+      return [
+        {
+          code: 'lies-there',
+          partition: lies.partition,
+          slot: lies.slot === '-' ? null : lies.slot,
+          handset,
+        },
+      ];
     if (neededByRound.includes(image.sha256)) return [{ code: 'open-round', handset }];
     const madeFrom = cells.some((cell) => cell.sha256 !== null && image.patchedFromIt.includes(cell.sha256));
     return madeFrom ? [{ code: 'made-from', handset }] : [];

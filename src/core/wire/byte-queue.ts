@@ -45,14 +45,17 @@ export class ByteQueue {
     return this.take(Math.min(most, this.parts[0]!.length));
   }
 
-  /** Text up to the next line feed, which is taken too. @throws {EternoError} `too-large` past `limitBytes` */
+  /**
+   * Text up to the next line feed, which is taken too. @throws {EternoError} `too-large` past `limitBytes`
+   */
   async line(limitBytes: number): Promise<string> {
     for (;;) {
       const all = concatBytes(this.parts);
       this.parts = all.length > 0 ? [all] : [];
       const at = all.indexOf(0x0a);
       if (at >= 0) return new TextDecoder().decode((await this.take(at + 1)).subarray(0, at));
-      if (all.length > limitBytes) throw new EternoError('too-large', `a line of more than ${limitBytes} bytes arrived`);
+      if (all.length > limitBytes)
+        throw new EternoError('too-large', `a line of more than ${limitBytes} bytes arrived`);
       await this.more();
     }
   }

@@ -3,7 +3,10 @@ import { fromLatin1, latin1 } from '../bytes/bytes';
 import { EternoError } from '../errors';
 import type { ByteQueue } from './byte-queue';
 
-/* Bootloader wire protocol (docs/formats.md, "Bootloader wire protocol"). ASCII commands, answers of four letters and a text. */
+/*
+ * Bootloader wire protocol (docs/formats.md, "Bootloader wire protocol"). ASCII commands, answers of four
+ * letters and a text.
+ */
 
 export const HANDSHAKE = latin1('FB01');
 export const COMMAND_BYTES = 4096;
@@ -25,7 +28,11 @@ export function frame(message: Uint8Array): Uint8Array<ArrayBuffer> {
 export async function readFrame(queue: ByteQueue, limitBytes: number): Promise<Uint8Array<ArrayBuffer>> {
   const head = await queue.take(8);
   const length = new DataView(head.buffer).getBigUint64(0);
-  if (length > BigInt(limitBytes)) throw new EternoError('too-large', `a message of ${length} bytes arrived where ${limitBytes} are the most`);
+  if (length > BigInt(limitBytes))
+    throw new EternoError(
+      'too-large',
+      `a message of ${length} bytes arrived where ${limitBytes} are the most`,
+    );
   return queue.take(Number(length));
 }
 
@@ -34,7 +41,10 @@ export function parseAnswer(message: Uint8Array): WireAnswer {
   const text = fromLatin1(message);
   const kind = text.slice(0, 4);
   if (kind !== 'OKAY' && kind !== 'FAIL' && kind !== 'INFO' && kind !== 'TEXT' && kind !== 'DATA') {
-    throw new EternoError('bad-field', `the handset answered "${text.slice(0, 40)}", which is no answer of this protocol`);
+    throw new EternoError(
+      'bad-field',
+      `the handset answered "${text.slice(0, 40)}", which is no answer of this protocol`,
+    );
   }
   return { kind, text: text.slice(4) };
 }
@@ -52,7 +62,8 @@ export function commandBytes(command: string): Uint8Array<ArrayBuffer> {
 
 /** The length in a `DATA` answer or a `download:` command: 8 hex digits. */
 export function parseHexLength(text: string): number {
-  if (!/^[0-9a-fA-F]{8}$/.test(text)) throw new EternoError('bad-field', `"${text.slice(0, 16)}" is no length of 8 hex digits`);
+  if (!/^[0-9a-fA-F]{8}$/.test(text))
+    throw new EternoError('bad-field', `"${text.slice(0, 16)}" is no length of 8 hex digits`);
   return Number.parseInt(text, 16);
 }
 export const hexLength = (bytes: number) => bytes.toString(16).padStart(8, '0');

@@ -5,26 +5,38 @@ import { utf8 } from '../../../tests/fixtures/images';
 import { concatBytes } from '../bytes/bytes';
 import { EternoError } from '../errors';
 import { ByteQueue } from './byte-queue';
-import { answerBytes, commandBytes, frame, hexLength, parseAnswer, parseHexLength, readFrame } from './messages';
+import {
+  answerBytes,
+  commandBytes,
+  frame,
+  hexLength,
+  parseAnswer,
+  parseHexLength,
+  readFrame,
+} from './messages';
 import { tries } from '../../../tests/fixtures/soak';
 
 describe('frames', () => {
   it('arrive whole, however they were cut on the way', async () => {
     await fc.assert(
-      fc.asyncProperty(fc.array(fc.uint8Array({ maxLength: 50 }), { maxLength: 6 }), fc.integer({ min: 1, max: 9 }), async (messages, cut) => {
-        const queue = new ByteQueue();
-        const all = concatBytes(messages.map(frame));
-        const reading = (async () => {
-          const out: Uint8Array[] = [];
-          for (let i = 0; i < messages.length; i += 1) out.push(await readFrame(queue, 100));
-          return out;
-        })();
-        for (let at = 0; at < all.length; at += cut) {
-          queue.push(all.slice(at, at + cut));
-          await Promise.resolve();
-        }
-        expect((await reading).map((m) => [...m])).toEqual(messages.map((m) => [...m]));
-      }),
+      fc.asyncProperty(
+        fc.array(fc.uint8Array({ maxLength: 50 }), { maxLength: 6 }),
+        fc.integer({ min: 1, max: 9 }),
+        async (messages, cut) => {
+          const queue = new ByteQueue();
+          const all = concatBytes(messages.map(frame));
+          const reading = (async () => {
+            const out: Uint8Array[] = [];
+            for (let i = 0; i < messages.length; i += 1) out.push(await readFrame(queue, 100));
+            return out;
+          })();
+          for (let at = 0; at < all.length; at += cut) {
+            queue.push(all.slice(at, at + cut));
+            await Promise.resolve();
+          }
+          expect((await reading).map((m) => [...m])).toEqual(messages.map((m) => [...m]));
+        },
+      ),
       tries(60),
     );
   });
@@ -74,6 +86,7 @@ describe('messages', () => {
   it('lengths are eight hex digits', async () => {
     expect(hexLength(0x800000)).toBe('00800000');
     expect(parseHexLength('00800000')).toBe(0x800000);
-    for (const bad of ['800000', '0080000g', '', '-0800000', '008000000']) expect(await codeOf(() => parseHexLength(bad))).toBe('bad-field');
+    for (const bad of ['800000', '0080000g', '', '-0800000', '008000000'])
+      expect(await codeOf(() => parseHexLength(bad))).toBe('bad-field');
   });
 });

@@ -16,11 +16,15 @@ const WORDS: { readonly [C in FitReason['code']]: (reason: Extract<FitReason, { 
   'too-little-known': ({ missing }) => `Not enough is known: ${missing.join(', ')}.`,
   'other-variant': ({ theirs, ours }) =>
     `It is for another variant of this handset: ${theirs} instead of ${ours}. Even if everything else agrees, it does not fit.`,
-  'looks-alike': ({ ours, theirs }) => `Its build number looks like the installed one but differs: ${differenceInWords(ours, theirs)}.`,
+  'looks-alike': ({ ours, theirs }) =>
+    `Its build number looks like the installed one but differs: ${differenceInWords(ours, theirs)}.`,
   same: () => 'Its whole fingerprint is the same as the installed build’s.',
-  'order-unknown': () => 'It is for this handset and variant, but nothing tells which of the two builds is newer.',
-  newer: () => 'It is newer than the installed build: its image belongs to a system that is not on the handset yet.',
-  older: () => 'It is older than the installed build: its image belongs to a system that is no longer on the handset.',
+  'order-unknown': () =>
+    'It is for this handset and variant, but nothing tells which of the two builds is newer.',
+  newer: () =>
+    'It is newer than the installed build: its image belongs to a system that is not on the handset yet.',
+  older: () =>
+    'It is older than the installed build: its image belongs to a system that is no longer on the handset.',
 };
 
 export const fitWords = <C extends FitReason['code']>(reason: Extract<FitReason, { code: C }>): string =>

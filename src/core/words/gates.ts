@@ -3,9 +3,15 @@ import { fitWords } from './fit';
 import type { RecoverySays } from './recovery';
 import { recoveryWords } from './recovery';
 
-/* What the checks before a step say: what each asks, and what it saw as a code with what belongs to it. Words are made at the edge. */
+/*
+ * What the checks before a step say: what each asks, and what it saw as a code with what belongs to it. Words
+ * are made at the edge.
+ */
 
-/** A partition that is not known to hold the maker's own image of the wanted build; `slot` null on a handset with one. */
+/**
+ * A partition that is not known to hold the maker's own image of the wanted build; `slot` null on a handset
+ * with one.
+ */
 export interface NotStock {
   readonly partition: string;
   readonly slot: string | null;
@@ -18,15 +24,27 @@ export type Saw =
   | { readonly code: 'fit'; readonly reason: FitReason }
   | { readonly code: 'recovery'; readonly says: RecoverySays }
   | { readonly code: 'partitions'; readonly image: string; readonly wanted: string | null }
-  | { readonly code: 'root-opinions'; readonly opinions: readonly { readonly witness: string; readonly partition: string | null }[] }
+  | {
+      readonly code: 'root-opinions';
+      readonly opinions: readonly { readonly witness: string; readonly partition: string | null }[];
+    }
   | { readonly code: 'contradiction'; readonly sentence: string | null }
-  | { readonly code: 'proof'; readonly stock: boolean; readonly proof: { readonly held: number; readonly of: number } | null }
+  | {
+      readonly code: 'proof';
+      readonly stock: boolean;
+      readonly proof: { readonly held: number; readonly of: number } | null;
+    }
   | { readonly code: 'stock-kept'; readonly kept: boolean }
   | { readonly code: 'lock-state'; readonly unlocked: boolean | null }
   | { readonly code: 'active-slot'; readonly slot: string | null; readonly slotCount: number | null }
   | { readonly code: 'room'; readonly image: number; readonly partition: number }
   | { readonly code: 'room-unread' }
-  | { readonly code: 'kit-levels'; readonly kit: string; readonly levels: readonly [number, number] | null; readonly sdk: number | null }
+  | {
+      readonly code: 'kit-levels';
+      readonly kit: string;
+      readonly levels: readonly [number, number] | null;
+      readonly sdk: number | null;
+    }
   | { readonly code: 'battery'; readonly enough: boolean | null }
   | { readonly code: 'made-for-nobody' }
   | { readonly code: 'recovery-home'; readonly home: string | null }
@@ -34,7 +52,12 @@ export type Saw =
   | { readonly code: 'fuse'; readonly fuse: number; readonly build: number }
   | { readonly code: 'fuse-unread' }
   | { readonly code: 'missing-images'; readonly partitions: readonly string[] }
-  | { readonly code: 'backup'; readonly days: number | null; readonly most: number; readonly nothingToKeep: string | null }
+  | {
+      readonly code: 'backup';
+      readonly days: number | null;
+      readonly most: number;
+      readonly nothingToKeep: string | null;
+    }
   | { readonly code: 'not-stock'; readonly where: readonly NotStock[] }
   | { readonly code: 'started-unlocked'; readonly seen: boolean }
   | { readonly code: 'unlock-switch'; readonly state: string | null; readonly seen: boolean }
@@ -78,8 +101,10 @@ export type GateId = keyof typeof GATE_TITLES;
 const WAITS = 'Whether an update waits was never read.';
 
 function backupWords({ days, most, nothingToKeep }: Extract<Saw, { code: 'backup' }>): string {
-  if (days !== null && days <= most) return `The last backup off the handset is ${days} days old; ${most} are the most.`;
-  if (nothingToKeep !== null) return `You said in this round that nothing has to be kept: “${nothingToKeep}”.`;
+  if (days !== null && days <= most)
+    return `The last backup off the handset is ${days} days old; ${most} are the most.`;
+  if (nothingToKeep !== null)
+    return `You said in this round that nothing has to be kept: “${nothingToKeep}”.`;
   if (days === null) return 'No backup off the handset is on record.';
   return `The last backup off the handset is ${days} days old, and ${most} are the most: nobody knows where what came since then lies.`;
 }
@@ -98,7 +123,9 @@ function switchWords({ state, seen }: Extract<Saw, { code: 'unlock-switch' }>): 
 
 function slotWords({ slot, slotCount }: Extract<Saw, { code: 'active-slot' }>): string {
   if (slotCount === 1) return 'This handset has one slot.';
-  return slot === null ? 'The active slot was never read; some handsets have one slot only.' : `Slot ${slot} is active.`;
+  return slot === null
+    ? 'The active slot was never read; some handsets have one slot only.'
+    : `Slot ${slot} is active.`;
 }
 
 const notStockWords = ({ partition, slot, why }: NotStock) =>
@@ -118,7 +145,8 @@ const WORDS: { readonly [C in Saw['code']]: (saw: Extract<Saw, { readonly code: 
   'no-kit': () => 'No kit was used.',
   fit: ({ reason }) => fitWords(reason),
   recovery: ({ says }) => recoveryWords(says),
-  partitions: ({ image, wanted }) => `An image of ${image}; written is ${wanted ?? 'a partition not known yet'}.`,
+  partitions: ({ image, wanted }) =>
+    `An image of ${image}; written is ${wanted ?? 'a partition not known yet'}.`,
   'root-opinions': ({ opinions }) =>
     opinions.length === 0
       ? 'Nothing says where root sits.'
@@ -131,9 +159,15 @@ const WORDS: { readonly [C in Saw['code']]: (saw: Extract<Saw, { readonly code: 
         ? `${proof.held} of ${proof.of} checks held when the server proved it.`
         : 'The server has not proved it.',
   'stock-kept': ({ kept }) =>
-    kept ? 'The stock image of the installed build is in the vault.' : 'The stock image of the installed build is not in the vault.',
+    kept
+      ? 'The stock image of the installed build is in the vault.'
+      : 'The stock image of the installed build is not in the vault.',
   'lock-state': ({ unlocked }) =>
-    unlocked === null ? 'The lock state was never read.' : unlocked ? 'It says it is unlocked.' : 'It says it is locked: nothing can be written.',
+    unlocked === null
+      ? 'The lock state was never read.'
+      : unlocked
+        ? 'It says it is unlocked.'
+        : 'It says it is locked: nothing can be written.',
   'active-slot': slotWords,
   room: ({ image, partition }) => `${image} bytes into ${partition}.`,
   'room-unread': () => 'The partition’s size was never read; the write itself asks for it.',
@@ -148,18 +182,22 @@ const WORDS: { readonly [C in Saw['code']]: (saw: Extract<Saw, { readonly code: 
   'made-for-nobody': () => 'Nothing says for which handset it is made.',
   'recovery-home': homeWords,
   snapshot: snapshotWords,
-  fuse: ({ fuse, build }) => `The handset is at ${fuse}, the build at ${build}${build >= fuse ? '.' : ': it would never start again.'}`,
+  fuse: ({ fuse, build }) =>
+    `The handset is at ${fuse}, the build at ${build}${build >= fuse ? '.' : ': it would never start again.'}`,
   'fuse-unread': () => 'It has to be known before a bootloader is written: below it no screen and no way in.',
-  'missing-images': ({ partitions }) => (partitions.length === 0 ? 'All of one build, each with its hash.' : `Missing: ${partitions.join(', ')}.`),
+  'missing-images': ({ partitions }) =>
+    partitions.length === 0 ? 'All of one build, each with its hash.' : `Missing: ${partitions.join(', ')}.`,
   backup: backupWords,
   'not-stock': ({ where }) =>
     where.length === 0
       ? 'Each was written from the vault in stock, or read back as such.'
       : `Not so: ${where.map(notStockWords).join('; ')}. Locked, it would never start again.`,
-  'started-unlocked': ({ seen }) => (seen ? 'Seen in this round.' : 'Not seen: a build that does not start could not be mended once locked.'),
+  'started-unlocked': ({ seen }) =>
+    seen ? 'Seen in this round.' : 'Not seen: a build that does not start could not be mended once locked.',
   'unlock-switch': switchWords,
   index: ({ build, stored }) => `The build is at ${build}, the handset at ${stored}.`,
-  'index-unread': () => 'The stored index was never read; a build that was started from this handset while locked is not below it.',
+  'index-unread': () =>
+    'The stored index was never read; a build that was started from this handset while locked is not below it.',
   tool: ({ tool }) =>
     tool === null
       ? 'Your own commands are shown here, and their tool never said its version: let it print that, and keep it in the Store.'

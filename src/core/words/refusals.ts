@@ -7,12 +7,26 @@ import { lowerFirst } from './sentence';
 
 /** Why a command is not carried out. Each is a code with what it speaks of; its words are made from them. */
 export type Refusal =
-  | { readonly because: 'changed-elsewhere' | 'another-step' | 'step-runs' | 'step-runs-already' | 'round-over' | 'round-open' | 'no-checks' }
+  | {
+      readonly because:
+        | 'changed-elsewhere'
+        | 'another-step'
+        | 'step-runs'
+        | 'step-runs-already'
+        | 'round-over'
+        | 'round-open'
+        | 'no-checks';
+    }
   | { readonly because: 'checks-open'; readonly checks: readonly GateId[] }
   | { readonly because: 'claims-open'; readonly claims: readonly string[] }
   | { readonly because: 'done-here' | 'no-reason' | 'no-rescue-page' };
 
-const PLAIN: Readonly<Record<Exclude<Refusal['because'], 'checks-open' | 'claims-open'>, readonly ['conflict' | 'refused', string]>> = {
+const PLAIN: Readonly<
+  Record<
+    Exclude<Refusal['because'], 'checks-open' | 'claims-open'>,
+    readonly ['conflict' | 'refused', string]
+  >
+> = {
   'changed-elsewhere': ['conflict', 'this round was changed somewhere else meanwhile'],
   'another-step': ['conflict', 'this is not the step to do now'],
   'step-runs': ['conflict', 'a step is running: stop it first'],
@@ -27,7 +41,11 @@ const PLAIN: Readonly<Record<Exclude<Refusal['because'], 'checks-open' | 'claims
 
 export function refusalError(refusal: Refusal): EternoError {
   if (refusal.because === 'checks-open')
-    return new EternoError('refused', `Not yet: ${refusal.checks.map((id) => lowerFirst(GATE_TITLES[id])).join('; ')}.`);
-  if (refusal.because === 'claims-open') return new EternoError('refused', `No evidence yet for: ${refusal.claims.map(lowerFirst).join('; ')}.`);
+    return new EternoError(
+      'refused',
+      `Not yet: ${refusal.checks.map((id) => lowerFirst(GATE_TITLES[id])).join('; ')}.`,
+    );
+  if (refusal.because === 'claims-open')
+    return new EternoError('refused', `No evidence yet for: ${refusal.claims.map(lowerFirst).join('; ')}.`);
   return new EternoError(...PLAIN[refusal.because]);
 }

@@ -1,7 +1,9 @@
 import type { FitReason } from './fit';
 import { fitWords } from './fit';
 
-/* Why a package is not sent by sideload: the code of it, and how a person reads it. Builds are build numbers. */
+/*
+ * Why a package is not sent by sideload: the code of it, and how a person reads it. Builds are build numbers.
+ */
 
 export type SideloadRefusal =
   | { readonly code: 'names-no-build' }
@@ -11,15 +13,21 @@ export type SideloadRefusal =
   | { readonly code: 'another-source'; readonly source: string | null; readonly installed: string }
   | { readonly code: 'way-down'; readonly from: string; readonly to: string; readonly refusedOnce: boolean };
 
-const WORDS: { readonly [C in SideloadRefusal['code']]: (refusal: Extract<SideloadRefusal, { code: C }>) => string } = {
+const WORDS: {
+  readonly [C in SideloadRefusal['code']]: (refusal: Extract<SideloadRefusal, { code: C }>) => string;
+} = {
   'names-no-build': () => 'This package does not say which build it brings.',
-  'another-build': ({ brings, wanted }) => `This package brings ${brings}, and this round is about ${wanted}.`,
+  'another-build': ({ brings, wanted }) =>
+    `This package brings ${brings}, and this round is about ${wanted}.`,
   'does-not-fit': ({ reason }) => fitWords(reason),
   'another-source': ({ source, installed }) =>
     `This package only changes ${source ?? 'a build that it does not name'}, and the handset has ${installed}.`,
   'way-down': ({ from, to, refusedOnce }) =>
-    refusedOnce ? `Going down from ${from} to ${to} was refused before.` : `Nobody has noted that going down from ${from} to ${to} works.`,
+    refusedOnce
+      ? `Going down from ${from} to ${to} was refused before.`
+      : `Nobody has noted that going down from ${from} to ${to} works.`,
 };
 
-export const sideloadWords = <C extends SideloadRefusal['code']>(refusal: Extract<SideloadRefusal, { code: C }>): string =>
-  (WORDS[refusal.code as C] as (refusal: SideloadRefusal) => string)(refusal);
+export const sideloadWords = <C extends SideloadRefusal['code']>(
+  refusal: Extract<SideloadRefusal, { code: C }>,
+): string => (WORDS[refusal.code as C] as (refusal: SideloadRefusal) => string)(refusal);

@@ -15,10 +15,12 @@ const WORDS: { readonly [C in WayBackSays['code']]: (says: Extract<WayBackSays, 
 };
 
 /** Short, for a table; begins in lower case. */
-export const wayBackWords = <C extends WayBackSays['code']>(says: Extract<WayBackSays, { code: C }>): string =>
-  (WORDS[says.code as C] as (says: WayBackSays) => string)(says);
+export const wayBackWords = <C extends WayBackSays['code']>(
+  says: Extract<WayBackSays, { code: C }>,
+): string => (WORDS[says.code as C] as (says: WayBackSays) => string)(says);
 
-export type WayBackDeed = { readonly do: 'bootloader' | 'start' } | { readonly do: 'write'; readonly partition: string };
+export type WayBackDeed =
+  { readonly do: 'bootloader' | 'start' } | { readonly do: 'write'; readonly partition: string };
 
 export function wayBackStepWords(step: WayBackDeed): string {
   if (step.do === 'write') return `Write the stock ${step.partition}`;
@@ -37,11 +39,17 @@ export const OTHER_SLOT_WORDS: Readonly<Record<OtherSlotSays, string>> = {
 /** Why an image stays in the vault. `slot` is null on a handset with one. */
 export type Guarding =
   | { readonly code: 'way-back'; readonly partition: string; readonly handset: string }
-  | { readonly code: 'lies-there'; readonly partition: string; readonly slot: string | null; readonly handset: string }
+  | {
+      readonly code: 'lies-there';
+      readonly partition: string;
+      readonly slot: string | null;
+      readonly handset: string;
+    }
   | { readonly code: 'open-round' | 'made-from'; readonly handset: string };
 
 const GUARDING: { readonly [C in Guarding['code']]: (why: Extract<Guarding, { code: C }>) => string } = {
-  'way-back': ({ partition, handset }) => `It is the way back to stock ${partition} of a build that is on ${handset}.`,
+  'way-back': ({ partition, handset }) =>
+    `It is the way back to stock ${partition} of a build that is on ${handset}.`,
   'lies-there': ({ partition, slot, handset }) =>
     `It lies on ${handset} (${slot === null ? '' : `slot ${slot}, `}${partition}) and proves what is there.`,
   'open-round': ({ handset }) => `The open round of ${handset} needs it.`,

@@ -15,7 +15,9 @@ export async function addHandsetAction(input: { name: string; text: string }): P
 
 /** A round for each of several handsets; those that have no way to it are named, and hold no other back. */
 export async function startBatchAction(handsetIds: readonly string[]): Promise<Outcome<void>> {
-  const result = await checked(batchSchema, { handsetIds: [...handsetIds] }, (input) => startBatch(input.handsetIds));
+  const result = await checked(batchSchema, { handsetIds: [...handsetIds] }, (input) =>
+    startBatch(input.handsetIds),
+  );
   revalidatePath('/');
   return result;
 }

@@ -29,9 +29,16 @@ export function AddHandset({ primary = false }: { primary?: boolean }) {
       <Button type={primary ? 'primary' : 'default'} onClick={() => setOpen(true)}>
         Put a handset on the bench
       </Button>
-      <Drawer open={open} onClose={() => setOpen(false)} title="Put a handset on the bench" size={520} destroyOnHidden>
+      <Drawer
+        open={open}
+        onClose={() => setOpen(false)}
+        title="Put a handset on the bench"
+        size={520}
+        destroyOnHidden
+      >
         <p className="soft" style={{ marginBottom: 12 }}>
-          Only your own devices. What the maker, the carrier, your employer and the law where you live allow comes first.
+          Only your own devices. What the maker, the carrier, your employer and the law where you live allow
+          comes first.
         </p>
         <Form<Fields> layout="vertical" onFinish={submit} requiredMark={false}>
           <Form.Item
@@ -50,7 +57,12 @@ export function AddHandset({ primary = false }: { primary?: boolean }) {
             rules={[{ required: true, message: 'Paste what the handset printed.' }]}
             extra="The property dump of the running system, or all bootloader variables. The serial is kept apart from everything else."
           >
-            <Input.TextArea rows={12} className="mono" spellCheck={false} placeholder="[ro.build.fingerprint]: […]" />
+            <Input.TextArea
+              rows={12}
+              className="mono"
+              spellCheck={false}
+              placeholder="[ro.build.fingerprint]: […]"
+            />
           </Form.Item>
           {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
           <Button type="primary" htmlType="submit" loading={busy}>

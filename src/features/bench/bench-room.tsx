@@ -36,7 +36,8 @@ export function BenchRoom({ rows, now }: Props) {
     (row: BenchRow | undefined) => {
       if (!row) return;
       if (row.next.goes === 'round') return router.push(`/rounds/${row.roundId}`);
-      if (row.next.goes === 'handset' || row.next.goes === 'contradiction') return router.push(`/handsets/${row.id}`);
+      if (row.next.goes === 'handset' || row.next.goes === 'contradiction')
+        return router.push(`/handsets/${row.id}`);
       if (row.next.goes === 'calendar') return router.push('/calendar');
       if (row.next.goes === 'before-wipe') return router.push(`/handsets/${row.id}?part=wipe`);
       router.push(`/rounds/new?handset=${row.id}`);
@@ -48,7 +49,11 @@ export function BenchRoom({ rows, now }: Props) {
       () => [
         { key: 'Enter', does: 'do what comes next', run: () => act(sorted[focused]) },
         { key: 'k', does: 'handset up', run: () => setFocused((at) => Math.max(0, at - 1)) },
-        { key: 'j', does: 'handset down', run: () => setFocused((at) => Math.min(sorted.length - 1, at + 1)) },
+        {
+          key: 'j',
+          does: 'handset down',
+          run: () => setFocused((at) => Math.min(sorted.length - 1, at + 1)),
+        },
       ],
       [act, sorted, focused],
     ),
@@ -57,7 +62,8 @@ export function BenchRoom({ rows, now }: Props) {
   if (rows.length === 0) {
     return (
       <EmptyNote title="The bench is empty" action={<AddHandset primary />}>
-        Eterno keeps your own handsets rooted through every update. Begin by pasting what one of them prints; it takes under a minute.
+        Eterno keeps your own handsets rooted through every update. Begin by pasting what one of them prints;
+        it takes under a minute.
       </EmptyNote>
     );
   }
@@ -140,10 +146,25 @@ interface LineProps {
 }
 
 /** Drawn again only when it changes itself: the pointer passes over dozens of rows while one scrolls. */
-const BenchLine = memo(function BenchLine({ row, now, months, asTable, focused, index, onFocus, onAct }: LineProps) {
+const BenchLine = memo(function BenchLine({
+  row,
+  now,
+  months,
+  asTable,
+  focused,
+  index,
+  onFocus,
+  onAct,
+}: LineProps) {
   const point = () => onFocus(index);
   return (
-    <section className={styles.row} data-focused={focused} aria-label={row.name} onFocus={point} onMouseEnter={point}>
+    <section
+      className={styles.row}
+      data-focused={focused}
+      aria-label={row.name}
+      onFocus={point}
+      onMouseEnter={point}
+    >
       <Link href={`/handsets/${row.id}`} className={styles.who}>
         <StateMark state={row.root} size={24} />
         <span>
@@ -172,7 +193,9 @@ const BenchLine = memo(function BenchLine({ row, now, months, asTable, focused, 
           {row.next.sentence}
           {row.next.meanwhile ? <div className="wait small">{row.next.meanwhile}</div> : null}
           {row.next.daysBehind > 0 ? (
-            <div className="soft small">{row.next.daysBehind === 1 ? 'one day' : `${row.next.daysBehind} days`} behind</div>
+            <div className="soft small">
+              {row.next.daysBehind === 1 ? 'one day' : `${row.next.daysBehind} days`} behind
+            </div>
           ) : null}
         </div>
         <Button type={focused && row.next.urgent ? 'primary' : 'default'} onClick={() => onAct(row)}>
@@ -238,14 +261,19 @@ const BenchFoot = memo(function BenchFoot({ rows }: { rows: readonly BenchRow[] 
             row.waiting ? (
               <li key={row.id}>
                 <span>{row.name}</span>
-                <span className={row.readiness.verdict === 'hold' ? 'wait' : ''} title={row.readiness.sentence}>
+                <span
+                  className={row.readiness.verdict === 'hold' ? 'wait' : ''}
+                  title={row.readiness.sentence}
+                >
                   <span className="mono">{row.waiting.buildId}</span> {READY_WORDS[row.readiness.verdict]}
                 </span>
               </li>
             ) : null,
           )}
         </ul>
-        {rows.every((row) => row.waiting === null) ? <p className="soft">Nothing: every handset has the newest build known.</p> : null}
+        {rows.every((row) => row.waiting === null) ? (
+          <p className="soft">Nothing: every handset has the newest build known.</p>
+        ) : null}
       </div>
       <div>
         <h3>What the marks say</h3>
@@ -295,7 +323,9 @@ function BenchWhy({ row }: { row: BenchRow | undefined }) {
           <tr>
             <td className="soft">Newest known</td>
             <td className="mono">
-              {row.waiting ? `${row.waiting.buildId}, ${formatDay(row.waiting.at)}` : (row.builds.at(-1)?.buildId ?? 'not known')}
+              {row.waiting
+                ? `${row.waiting.buildId}, ${formatDay(row.waiting.at)}`
+                : (row.builds.at(-1)?.buildId ?? 'not known')}
             </td>
           </tr>
           <tr>

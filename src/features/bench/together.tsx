@@ -20,12 +20,19 @@ export const Together = memo(function Together({ rows }: { readonly rows: readon
       {groups.map((group) => (
         <NextStrip
           key={group.buildId}
-          action={<Start group={group} busy={busy} onStart={() => act(() => startBatchAction(group.rows.map((row) => row.id)))} />}
+          action={
+            <Start
+              group={group}
+              busy={busy}
+              onStart={() => act(() => startBatchAction(group.rows.map((row) => row.id)))}
+            />
+          }
         >
           <b>
             {group.rows.length} {group.model} wait for <span className="mono">{group.buildId}</span>.
           </b>{' '}
-          Its package is opened once, its images are taken and patched once; each handset has its own checks and its own writes.
+          Its package is opened once, its images are taken and patched once; each handset has its own checks
+          and its own writes.
           <span className="soft"> {group.rows.map((row) => row.name).join(', ')}.</span>
           {group.rows.map((row) =>
             row.waits && row.roundId === null ? (
@@ -42,7 +49,15 @@ export const Together = memo(function Together({ rows }: { readonly rows: readon
   );
 });
 
-function Start({ group, busy, onStart }: { readonly group: SameRounds; readonly busy: boolean; readonly onStart: () => void }) {
+function Start({
+  group,
+  busy,
+  onStart,
+}: {
+  readonly group: SameRounds;
+  readonly busy: boolean;
+  readonly onStart: () => void;
+}) {
   return (
     <>
       {group.open > 0 ? (

@@ -13,7 +13,9 @@ async function made<T>(work: Promise<Outcome<T>>): Promise<Outcome<T>> {
 }
 
 export async function saveRuleAction(input: InferType<typeof waitingRuleSchema>): Promise<Outcome<void>> {
-  return made(checked(waitingRuleSchema, input, ({ handsetId, ...rule }) => saveWaitingRule(handsetId, rule)));
+  return made(
+    checked(waitingRuleSchema, input, ({ handsetId, ...rule }) => saveWaitingRule(handsetId, rule)),
+  );
 }
 export async function addDayAction(input: InferType<typeof ownDaySchema>): Promise<Outcome<void>> {
   return made(checked(ownDaySchema, input, ({ what, from, to, quiet }) => addEntry(what, from, to, quiet)));

@@ -14,8 +14,16 @@ const names = (handsets: readonly CalendarHandset[]) => listNames(handsets.map((
 export function calendarNext(handsets: readonly CalendarHandset[]): CalendarNext {
   const bench = { button: 'To the bench', href: '/' };
   const behind = handsets.filter((one) => one.waiting !== null);
-  if (behind.length === 0) return { title: 'Every handset is on the newest build known.', sentence: 'Nothing is to be done.', ...bench };
-  const title = behind.length === 1 ? 'One update is out and not installed.' : `${behind.length} updates are out and not installed.`;
+  if (behind.length === 0)
+    return {
+      title: 'Every handset is on the newest build known.',
+      sentence: 'Nothing is to be done.',
+      ...bench,
+    };
+  const title =
+    behind.length === 1
+      ? 'One update is out and not installed.'
+      : `${behind.length} updates are out and not installed.`;
   // by the person's own rule
   const free = behind.filter((one) => one.wait?.over !== false);
   const ready = free.filter((one) => one.readiness.verdict === 'go');
@@ -40,6 +48,11 @@ export function calendarNext(handsets: readonly CalendarHandset[]): CalendarNext
     };
   }
   const held = free[0];
-  if (held) return { title, sentence: `${names(free)} ${free.length === 1 ? 'is' : 'are'} held: ${held.readiness.reasons.join('; ')}.`, ...bench };
+  if (held)
+    return {
+      title,
+      sentence: `${names(free)} ${free.length === 1 ? 'is' : 'are'} held: ${held.readiness.reasons.join('; ')}.`,
+      ...bench,
+    };
   return { title, sentence: `All of them wait by your own rules.`, ...bench };
 }

@@ -65,7 +65,9 @@ function CalendarFile() {
     setError(null);
     try {
       const { fresh, changed, same, ours } = await sendCalendar(await file.text());
-      setSaid(`${fresh} new, ${changed} changed, ${same} as they were${ours > 0 ? `, ${ours} of Eterno’s own passed over` : ''}.`);
+      setSaid(
+        `${fresh} new, ${changed} changed, ${same} as they were${ours > 0 ? `, ${ours} of Eterno’s own passed over` : ''}.`,
+      );
       router.refresh();
     } catch (thrown) {
       setError(toEternoError(thrown, 'io').toData());

@@ -21,7 +21,8 @@ export function HandsetTimes({ view }: { readonly view: CalendarView }) {
   if (view.handsets.length === 0)
     return (
       <p className="soft">
-        No handset is on the bench yet. <Link href="/">Put one there</Link>, and its builds show when the next is due.
+        No handset is on the bench yet. <Link href="/">Put one there</Link>, and its builds show when the next
+        is due.
       </p>
     );
   return (
@@ -74,7 +75,9 @@ function Row({ handset }: { readonly handset: CalendarHandset }) {
           <span className="soft">too few builds known</span>
         )}
       </td>
-      <td>{cadence.followDays === null ? <span className="soft">never yet</span> : days(cadence.followDays)}</td>
+      <td>
+        {cadence.followDays === null ? <span className="soft">never yet</span> : days(cadence.followDays)}
+      </td>
       <td>
         {wait && !wait.over ? <div className="wait small">{wait.sentence}</div> : null}
         <Rule handset={handset} />
@@ -97,7 +100,11 @@ function Row({ handset }: { readonly handset: CalendarHandset }) {
 }
 
 const ruleWords = ({ days: count, kit, modules }: CalendarHandset['rule']) =>
-  [count > 0 ? days(count) : '', kit ? 'until a kit is known to work' : '', modules > 0 ? `until ${modules} modules are` : '']
+  [
+    count > 0 ? days(count) : '',
+    kit ? 'until a kit is known to work' : '',
+    modules > 0 ? `until ${modules} modules are` : '',
+  ]
     .filter((part) => part !== '')
     .join(', ') || 'at once';
 
@@ -120,7 +127,10 @@ function Rule({ handset: { id, rule } }: { readonly handset: CalendarHandset }) 
           />{' '}
           days
         </label>
-        <Checkbox checked={wanted.kit} onChange={(event) => setWanted({ ...wanted, kit: event.target.checked })}>
+        <Checkbox
+          checked={wanted.kit}
+          onChange={(event) => setWanted({ ...wanted, kit: event.target.checked })}
+        >
           until a kit is known to work on it
         </Checkbox>
         <label>
@@ -136,7 +146,11 @@ function Rule({ handset: { id, rule } }: { readonly handset: CalendarHandset }) 
           />{' '}
           of its modules are
         </label>
-        <Button size="small" loading={busy} onClick={() => act(() => saveRuleAction({ handsetId: id, ...wanted }))}>
+        <Button
+          size="small"
+          loading={busy}
+          onClick={() => act(() => saveRuleAction({ handsetId: id, ...wanted }))}
+        >
           Keep this rule
         </Button>
         {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}

@@ -19,7 +19,8 @@ const SIGNS: Readonly<Record<CalendarKind, string>> = {
 const SHOWN = 4;
 
 /** What goes on for longer shows on its first day, and as a bar on the others. */
-const on = (items: readonly CalendarItem[], at: number) => items.filter((item) => item.from < at + DAY_MS && item.to > at);
+const on = (items: readonly CalendarItem[], at: number) =>
+  items.filter((item) => item.from < at + DAY_MS && item.to > at);
 
 /** The month of the whole bench; each day lists what is on it. */
 export function MonthGrid({ view }: { readonly view: CalendarView }) {
@@ -55,7 +56,11 @@ export function MonthGrid({ view }: { readonly view: CalendarView }) {
                         title={`${item.what}, ${formatDay(item.from)}${item.to - item.from > DAY_MS ? ` to ${formatDay(item.to - 1)}` : ''}`}
                       >
                         <span aria-hidden="true">{SIGNS[item.kind]}</span>{' '}
-                        {item.from >= at || at === week[0]!.at ? item.what : <span className="visually-hidden">{item.what}</span>}
+                        {item.from >= at || at === week[0]!.at ? (
+                          item.what
+                        ) : (
+                          <span className="visually-hidden">{item.what}</span>
+                        )}
                       </li>
                     ))}
                     {items.length > SHOWN ? <li className="soft">and {items.length - SHOWN} more</li> : null}

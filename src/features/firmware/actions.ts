@@ -5,10 +5,24 @@ import { outcome } from '@/contracts/outcome';
 import type { PackageReport } from '@/core/packages/package-report';
 import type { FileSource } from '@/core/table/roll-call';
 import type { FileMemory, HandsetFit, PackageJudgement } from '@/contracts/firmware-view';
-import { fitAll, forgetPackage, keepPackage, rememberHash, sourceOfFile, tellSource } from '@/server/services/firmware-service';
+import {
+  fitAll,
+  forgetPackage,
+  keepPackage,
+  rememberHash,
+  sourceOfFile,
+  tellSource,
+} from '@/server/services/firmware-service';
 
-/** Remembers what this page found a package to be, where the server can't open it itself, and holds it against every handset. */
-export async function keepPackageAction(input: { fileName: string; sizeBytes: number; report: PackageReport }): Promise<Outcome<PackageJudgement>> {
+/**
+ * Remembers what this page found a package to be, where the server can't open it itself, and holds it against
+ * every handset.
+ */
+export async function keepPackageAction(input: {
+  fileName: string;
+  sizeBytes: number;
+  report: PackageReport;
+}): Promise<Outcome<PackageJudgement>> {
   return outcome(async () => {
     const { fileName, sizeBytes, report } = await recordPackageSchema.validate(input);
     return keepPackage({ fileName, sizeBytes, report: report as PackageReport, readBy: 'page' });
@@ -16,14 +30,21 @@ export async function keepPackageAction(input: { fileName: string; sizeBytes: nu
 }
 
 /** How a file on the table fits each handset; nothing is remembered. */
-export async function fitFileAction(input: { fileName: string; sizeBytes: number; report: PackageReport }): Promise<Outcome<HandsetFit[]>> {
+export async function fitFileAction(input: {
+  fileName: string;
+  sizeBytes: number;
+  report: PackageReport;
+}): Promise<Outcome<HandsetFit[]>> {
   return outcome(async () => {
     const { report, fileName } = await recordPackageSchema.validate(input);
     return fitAll(report as PackageReport, fileName);
   });
 }
 
-export async function forgetPackageAction(input: { fileName: string; sizeBytes: number }): Promise<Outcome<void>> {
+export async function forgetPackageAction(input: {
+  fileName: string;
+  sizeBytes: number;
+}): Promise<Outcome<void>> {
   return outcome(async () => {
     const { fileName, sizeBytes } = await packageNameSchema.validate(input);
     await forgetPackage(fileName, sizeBytes);
@@ -31,7 +52,11 @@ export async function forgetPackageAction(input: { fileName: string; sizeBytes: 
 }
 
 /** Whether a file of this name was hashed here before, and had another hash then. */
-export async function rememberHashAction(input: { fileName: string; sizeBytes: number; sha256: string }): Promise<Outcome<FileMemory>> {
+export async function rememberHashAction(input: {
+  fileName: string;
+  sizeBytes: number;
+  sha256: string;
+}): Promise<Outcome<FileMemory>> {
   return outcome(async () => {
     const { fileName, sizeBytes, sha256 } = await fileHashSchema.validate(input);
     return rememberHash(fileName, sizeBytes, sha256);
@@ -39,14 +64,21 @@ export async function rememberHashAction(input: { fileName: string; sizeBytes: n
 }
 
 /** Where a file came from, as it was said last. */
-export async function fileSourceAction(input: { fileName: string; sizeBytes: number }): Promise<Outcome<FileSource>> {
+export async function fileSourceAction(input: {
+  fileName: string;
+  sizeBytes: number;
+}): Promise<Outcome<FileSource>> {
   return outcome(async () => {
     const { fileName, sizeBytes } = await packageNameSchema.validate(input);
     return sourceOfFile(fileName, sizeBytes);
   });
 }
 
-export async function tellFileSourceAction(input: { fileName: string; sizeBytes: number; source: FileSource }): Promise<Outcome<void>> {
+export async function tellFileSourceAction(input: {
+  fileName: string;
+  sizeBytes: number;
+  source: FileSource;
+}): Promise<Outcome<void>> {
   return outcome(async () => {
     const { fileName, sizeBytes, source } = await fileSourceSchema.validate(input);
     await tellSource(fileName, sizeBytes, source);

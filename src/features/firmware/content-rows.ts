@@ -46,12 +46,18 @@ const total = (branch: Branch): { size: number; count: number } => {
   return { size: branch.content?.size ?? size, count };
 };
 
-/** The tree as rows from top to bottom, closed folders without what is in them. Images first, the rest by name. */
+/**
+ * The tree as rows from top to bottom, closed folders without what is in them. Images first, the rest by
+ * name.
+ */
 export function contentRows(contents: readonly PackageContent[], closed: ReadonlySet<string>): ContentRow[] {
   const rows: ContentRow[] = [];
-  const hasImage = (branch: Branch): boolean => (branch.content?.partition ?? null) !== null || [...branch.children.values()].some(hasImage);
+  const hasImage = (branch: Branch): boolean =>
+    (branch.content?.partition ?? null) !== null || [...branch.children.values()].some(hasImage);
   const walk = (branch: Branch, path: string, depth: number) => {
-    const sorted = [...branch.children].sort(([a, one], [b, other]) => Number(hasImage(other)) - Number(hasImage(one)) || (a < b ? -1 : 1));
+    const sorted = [...branch.children].sort(
+      ([a, one], [b, other]) => Number(hasImage(other)) - Number(hasImage(one)) || (a < b ? -1 : 1),
+    );
     for (const [label, child] of sorted) {
       const key = path === '' ? label : `${path}/${label}`;
       const folder = child.children.size > 0;

@@ -106,7 +106,8 @@ export function FirmwareRoom({ known, openRound, now }: Props) {
               >
                 <span className="mono small">{entry.file.name}</span>
                 <span className={entry.error ? 'bad small' : 'soft small'}>
-                  {entry.error ? 'can’t be read' : entry.found ? ROLE_WORDS[entry.found.role] : 'being read'} · {formatBytes(entry.file.size)}
+                  {entry.error ? 'can’t be read' : entry.found ? ROLE_WORDS[entry.found.role] : 'being read'}{' '}
+                  · {formatBytes(entry.file.size)}
                 </span>
               </button>
             ))}
@@ -118,16 +119,21 @@ export function FirmwareRoom({ known, openRound, now }: Props) {
             <div className="mono small">{one.name}</div>
             <div className="soft small">
               {one.incremental ? 'incremental, ' : ''}
-              {one.product ?? 'build not stated'} · {formatBytes(one.sizeBytes)} · {formatAge(one.openedAt, now)}
+              {one.product ?? 'build not stated'} · {formatBytes(one.sizeBytes)} ·{' '}
+              {formatAge(one.openedAt, now)}
             </div>
           </div>
         ))}
         {known.older > 0 ? <p className="soft small">and {known.older} older ones</p> : null}
-        {known.newest.length === 0 ? <p className="soft small">Packages you open are remembered here; the files stay where they are.</p> : null}
+        {known.newest.length === 0 ? (
+          <p className="soft small">Packages you open are remembered here; the files stay where they are.</p>
+        ) : null}
       </div>
       <div className={styles.body}>
         {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
-        {work.kind === 'opening' ? <PackageWork work={work} read={read} sizeBytes={work.sizeBytes} onStop={stop} /> : null}
+        {work.kind === 'opening' ? (
+          <PackageWork work={work} read={read} sizeBytes={work.sizeBytes} onStop={stop} />
+        ) : null}
         {several && pack ? (
           <Button size="small" type="text" className={styles.back} onClick={() => state.close()}>
             ‹ All {table.entries.length} files
@@ -141,12 +147,17 @@ export function FirmwareRoom({ known, openRound, now }: Props) {
           <RollCall {...table} onOpen={show} onHash={setHashing} />
         ) : work.kind === 'opening' || error ? null : (
           <EmptyNote title="Nothing is on the table">
-            Drop whatever the maker’s site gave you: a full or incremental update, a factory archive, a set of tars, images, checksums, a patch kit.
-            Eterno says what each file is, which build it speaks for and whom it fits, and takes out the image you need. Nothing leaves this computer.
+            Drop whatever the maker’s site gave you: a full or incremental update, a factory archive, a set of
+            tars, images, checksums, a patch kit. Eterno says what each file is, which build it speaks for and
+            whom it fits, and takes out the image you need. Nothing leaves this computer.
           </EmptyNote>
         )}
-        {pack && pack.report.kind !== 'kit' ? <HashBench key={`hash ${pack.file.name}`} file={pack.file} stated={table.sums} /> : null}
-        {!pack && hashing ? <HashBench key={hashing.name} file={hashing} stated={table.sums} startsAtOnce /> : null}
+        {pack && pack.report.kind !== 'kit' ? (
+          <HashBench key={`hash ${pack.file.name}`} file={pack.file} stated={table.sums} />
+        ) : null}
+        {!pack && hashing ? (
+          <HashBench key={hashing.name} file={hashing} stated={table.sums} startsAtOnce />
+        ) : null}
       </div>
     </div>
   );

@@ -19,7 +19,12 @@ export function FitOverview({ fits, chosen, onChoose }: Props) {
         {byCloseness(fits).map(({ handsetId, name, fit }) => (
           <tr key={handsetId} data-chosen={handsetId === chosen}>
             <td style={{ width: 210 }}>
-              <button type="button" className={ui.pick} aria-pressed={handsetId === chosen} onClick={() => onChoose(handsetId)}>
+              <button
+                type="button"
+                className={ui.pick}
+                aria-pressed={handsetId === chosen}
+                onClick={() => onChoose(handsetId)}
+              >
                 {name}
               </button>
             </td>

@@ -54,17 +54,30 @@ export function HashBench({ file, stated, startsAtOnce = false }: Props) {
     setWork({ progress: null, left: null });
     const beganAt = performance.now();
     const tell = (progress: Done) =>
-      setWork({ progress, left: secondsLeft(progress.doneBytes, progress.totalBytes, (performance.now() - beganAt) / 1000) });
-    const results = await Promise.all([mine[0].digest(file, ['sha256'], tell), mine[1].digest(file, ['sha1', 'md5'], () => undefined)]);
+      setWork({
+        progress,
+        left: secondsLeft(progress.doneBytes, progress.totalBytes, (performance.now() - beganAt) / 1000),
+      });
+    const results = await Promise.all([
+      mine[0].digest(file, ['sha256'], tell),
+      mine[1].digest(file, ['sha1', 'md5'], () => undefined),
+    ]);
     if (clients.current !== mine) return;
     end();
     setWork(null);
     const failed = results.find((result) => !result.ok);
     if (failed && !failed.ok) setError(failed.error);
     else {
-      const found = Object.assign({}, ...results.map((result) => (result.ok ? result.value : {}))) as Required<Digested>;
+      const found = Object.assign(
+        {},
+        ...results.map((result) => (result.ok ? result.value : {})),
+      ) as Required<Digested>;
       setDigests(found);
-      const seen = await rememberHashAction({ fileName: file.name, sizeBytes: file.size, sha256: found.sha256 });
+      const seen = await rememberHashAction({
+        fileName: file.name,
+        sizeBytes: file.size,
+        sha256: found.sha256,
+      });
       if (seen.ok) setMemory(seen.value);
     }
   }, [end, file]);
@@ -127,8 +140,9 @@ export function HashBench({ file, stated, startsAtOnce = false }: Props) {
       ) : null}
       {memory?.changedFrom ? (
         <p className="bad" role="alert">
-          <b>✗ Stop: it has changed.</b> A file of this name was first hashed here on {formatTime(memory.firstSeenAt)} and was{' '}
-          <HashText hash={memory.changedFrom} /> then. Find out why before anything is taken out of it.
+          <b>✗ Stop: it has changed.</b> A file of this name was first hashed here on{' '}
+          {formatTime(memory.firstSeenAt)} and was <HashText hash={memory.changedFrom} /> then. Find out why
+          before anything is taken out of it.
         </p>
       ) : memory ? (
         <p className="soft small">First hashed here on {formatTime(memory.firstSeenAt)}, the same since.</p>
@@ -142,8 +156,13 @@ export function HashBench({ file, stated, startsAtOnce = false }: Props) {
       />
       {verdict && verdict.verdict !== 'silent' ? (
         <p className={verdict.verdict === 'holds' ? '' : 'bad'} role="status">
-          <b>{verdict.verdict === 'holds' ? '✓ It is the file that was published.' : '✗ It is not the file that was published.'}</b>{' '}
-          {verdict.stated.algorithm.toUpperCase()} {verdict.verdict === 'holds' ? 'agrees with' : 'differs from'}{' '}
+          <b>
+            {verdict.verdict === 'holds'
+              ? '✓ It is the file that was published.'
+              : '✗ It is not the file that was published.'}
+          </b>{' '}
+          {verdict.stated.algorithm.toUpperCase()}{' '}
+          {verdict.verdict === 'holds' ? 'agrees with' : 'differs from'}{' '}
           {pasted.trim() === '' ? 'the checksum file' : 'what you pasted'}
           {verdict.verdict === 'holds' ? '.' : '. Fetch it again before anything is taken out of it.'}
         </p>

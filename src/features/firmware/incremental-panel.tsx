@@ -15,15 +15,21 @@ interface Props {
   readonly onTake: (partition: string, old: Blob | null) => void;
 }
 
-/** The old images an incremental package starts from: where they are, what can be made of them, and whether a handset would take the update. */
+/**
+ * The old images an incremental package starts from: where they are, what can be made of them, and whether a
+ * handset would take the update.
+ */
 export function IncrementalPanel({ pack, taken, busy, onTake }: Props) {
   const images = pack.report.images.filter((image) => image.needsSource);
   const ready = images.filter(
-    (image) => image.unsupported.length === 0 && pack.pristine.some((one) => one.partition === image.partition && one.inVault),
+    (image) =>
+      image.unsupported.length === 0 &&
+      pack.pristine.some((one) => one.partition === image.partition && one.inVault),
   );
   const [wanted, setWanted] = useState<string | null>(null);
   const input = useRef<HTMLInputElement>(null);
-  const saved = pack.fullBytes !== null && pack.fullBytes > pack.sizeBytes ? pack.fullBytes - pack.sizeBytes : null;
+  const saved =
+    pack.fullBytes !== null && pack.fullBytes > pack.sizeBytes ? pack.fullBytes - pack.sizeBytes : null;
   return (
     <section className={styles.incremental} aria-label="What it starts from">
       <h2>
@@ -60,7 +66,11 @@ export function IncrementalPanel({ pack, taken, busy, onTake }: Props) {
                   <b>{image.partition}</b>
                 </td>
                 <td>
-                  {image.source ? <HashText hash={image.source.sha256} /> : <span className="soft">not stated</span>}
+                  {image.source ? (
+                    <HashText hash={image.source.sha256} />
+                  ) : (
+                    <span className="soft">not stated</span>
+                  )}
                   <div className="small">
                     {pristine?.inVault ? (
                       <Link href={`/images/${pristine.sha256}`}>in the vault</Link>
@@ -69,13 +79,23 @@ export function IncrementalPanel({ pack, taken, busy, onTake }: Props) {
                     )}
                   </div>
                 </td>
-                <td>{image.sha256 ? <HashText hash={image.sha256} /> : <span className="soft">no hash stated</span>}</td>
+                <td>
+                  {image.sha256 ? (
+                    <HashText hash={image.sha256} />
+                  ) : (
+                    <span className="soft">no hash stated</span>
+                  )}
+                </td>
                 {pack.starts.map((one) => {
                   const state = one.states.find((each) => each.partition === image.partition);
                   return (
                     <td key={one.name} className={state?.state === 'holds another' ? 'bad' : ''}>
                       {state
-                        ? { 'holds it': '✓ holds it', 'holds another': '✗ holds another image', 'not known': 'not known' }[state.state]
+                        ? {
+                            'holds it': '✓ holds it',
+                            'holds another': '✗ holds another image',
+                            'not known': 'not known',
+                          }[state.state]
                         : 'not known'}
                     </td>
                   );
@@ -134,10 +154,12 @@ function Make({ image, done, inVault, busy, onMake, onGive }: MakeProps) {
   if (done)
     return (
       <span className="small">
-        <Link href={`/images/${done.sha256}`}>in the vault</Link>, {done.verified ? 'made and verified' : 'made, no hash to verify by'}
+        <Link href={`/images/${done.sha256}`}>in the vault</Link>,{' '}
+        {done.verified ? 'made and verified' : 'made, no hash to verify by'}
       </span>
     );
-  if (image.unsupported.length > 0) return <span className="small wait">can’t be made here: {image.unsupported.join(', ')}</span>;
+  if (image.unsupported.length > 0)
+    return <span className="small wait">can’t be made here: {image.unsupported.join(', ')}</span>;
   return inVault ? (
     <Button size="small" disabled={busy} onClick={onMake}>
       Make it

@@ -17,10 +17,16 @@ interface OpenedFiles {
 }
 
 /**
- * Has the server open the package too, from what opening it read here, and judge it. Where that is too much to send, or the server's own
- * reading wants a byte that this one did not, it keeps the report of this page and relies on none of its hashes.
+ * Has the server open the package too, from what opening it read here, and judge it. Where that is too much
+ * to send, or the server's own reading wants a byte that this one did not, it keeps the report of this page
+ * and relies on none of its hashes.
  */
-export async function keepOpened({ files, opening, sizeBytes, report }: OpenedFiles): Promise<Outcome<PackageJudgement>> {
+export async function keepOpened({
+  files,
+  opening,
+  sizeBytes,
+  report,
+}: OpenedFiles): Promise<Outcome<PackageJudgement>> {
   const parts = files.map((file, i) => ({ file, ranges: rangesToSend(opening[i] ?? [], file.size) }));
   if (parts.reduce((sum, { ranges }) => sum + bytesIn(ranges), 0) <= LIMITS.openingBytes) {
     try {

@@ -34,11 +34,16 @@ export function KitBody({ pack }: { pack: OpenPackage }) {
         <div>
           <h1>A patch kit, read and found in order.</h1>
           <p className="soft">
-            <span className="mono">{pack.file.name}</span>, {formatBytes(pack.file.size)}. Use only kits whose provider you trust: what they add runs
-            as root.
+            <span className="mono">{pack.file.name}</span>, {formatBytes(pack.file.size)}. Use only kits whose
+            provider you trust: what they add runs as root.
           </p>
         </div>
-        <Button type="primary" loading={state === 'keeping'} disabled={state === 'kept'} onClick={() => void keep()}>
+        <Button
+          type="primary"
+          loading={state === 'keeping'}
+          disabled={state === 'kept'}
+          onClick={() => void keep()}
+        >
           {state === 'kept' ? 'It is in the vault' : 'Keep this kit'}
         </Button>
       </div>

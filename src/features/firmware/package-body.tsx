@@ -20,17 +20,25 @@ type Props = ReturnType<typeof usePackage> & {
   readonly openRound: { readonly id: string; readonly handset: string } | null;
 };
 
-/** One opened package: the verdict first, then the facts behind it, what is in it, and the one thing to do. */
+/**
+ * One opened package: the verdict first, then the facts behind it, what is in it, and the one thing to do.
+ */
 export function PackageBody({ pack, work, read, taken, take, stop, openRound }: Props) {
   const { report } = pack;
   const closest = closestFit(pack.fits);
   const [chosen, setChosen] = useState(closest?.handsetId ?? null);
   const fit = pack.fits.find((one) => one.handsetId === chosen) ?? closest;
   const words =
-    report.images.length === 0 ? nothingIn(pack) : fit ? verdictWords(fit) : { title: 'No handset is on the bench to hold it against.', follows: '' };
+    report.images.length === 0
+      ? nothingIn(pack)
+      : fit
+        ? verdictWords(fit)
+        : { title: 'No handset is on the bench to hold it against.', follows: '' };
   const busy = work.kind !== 'idle';
   const foreign = pack.fits.length > 0 && pack.fits.every((one) => isForeign(one.fit.verdict));
-  const main = report.images.find((image) => image.partition === 'init_boot') ?? report.images.find((image) => image.partition === 'boot');
+  const main =
+    report.images.find((image) => image.partition === 'init_boot') ??
+    report.images.find((image) => image.partition === 'boot');
   const ready =
     main !== undefined &&
     main.unsupported.length === 0 &&
@@ -41,7 +49,9 @@ export function PackageBody({ pack, work, read, taken, take, stop, openRound }: 
     <>
       <div className={styles.verdict}>
         <div>
-          <h1 className={fit?.fit.verdict === 'other variant' && report.images.length > 0 ? 'bad' : ''}>{words.title}</h1>
+          <h1 className={fit?.fit.verdict === 'other variant' && report.images.length > 0 ? 'bad' : ''}>
+            {words.title}
+          </h1>
           <p className="soft">
             {words.follows} It is {report.incremental ? 'the incremental' : 'the'} {KIND_WORDS[report.kind]}{' '}
             <span className="mono">{pack.fileNames.join(', ')}</span>, {formatBytes(pack.sizeBytes)}.
@@ -51,7 +61,9 @@ export function PackageBody({ pack, work, read, taken, take, stop, openRound }: 
               <b>
                 ✓ {takenWords(taken)} {taken.length === 1 ? 'is' : 'are'} in the vault
               </b>
-              {taken.every(({ verified }) => verified) ? ', verified by hash.' : ', without a hash to verify by.'}
+              {taken.every(({ verified }) => verified)
+                ? ', verified by hash.'
+                : ', without a hash to verify by.'}
             </p>
           ) : null}
         </div>
@@ -60,18 +72,35 @@ export function PackageBody({ pack, work, read, taken, take, stop, openRound }: 
             <Button type="primary">{openRound ? 'Back to the round' : `See ${done.partition}`}</Button>
           </Link>
         ) : main && !foreign && ready ? (
-          <Button type={fit?.fit.verdict === 'exact' ? 'primary' : 'default'} disabled={busy} onClick={() => void take([main.partition])}>
+          <Button
+            type={fit?.fit.verdict === 'exact' ? 'primary' : 'default'}
+            disabled={busy}
+            onClick={() => void take([main.partition])}
+          >
             {main.needsSource ? 'Make' : 'Take out'} {main.partition}
           </Button>
         ) : null}
       </div>
       <PackageWork work={work} read={read} sizeBytes={pack.sizeBytes} onStop={stop} />
-      {starting ? <IncrementalPanel pack={pack} busy={busy} taken={taken} onTake={(partition, old) => void take([partition], old)} /> : null}
+      {starting ? (
+        <IncrementalPanel
+          pack={pack}
+          busy={busy}
+          taken={taken}
+          onTake={(partition, old) => void take([partition], old)}
+        />
+      ) : null}
       {pack.fits.length > 1 && report.images.length > 0 ? (
         <FitOverview fits={pack.fits} chosen={fit?.handsetId ?? null} onChoose={setChosen} />
       ) : null}
       {fit && report.images.length > 0 ? <FitTable facts={fit.fit.facts} name={fit.name} /> : null}
-      <PackageContents pack={pack} taken={taken} busy={busy} foreign={foreign} onTake={(partitions) => void take(partitions)} />
+      <PackageContents
+        pack={pack}
+        taken={taken}
+        busy={busy}
+        foreign={foreign}
+        onTake={(partitions) => void take(partitions)}
+      />
       <h3 style={{ marginTop: 16 }}>What proves it</h3>
       <PackageEvidence pack={pack} />
     </>
@@ -83,7 +112,8 @@ const takenWords = (taken: readonly TakenImage[]) =>
 
 /** What to say of a file that holds no stock image. */
 function nothingIn({ report }: OpenPackage): { title: string; follows: string } {
-  if (report.kind === 'module-zip') return { title: 'A module: it is loaded by root, never written to a partition.', follows: '' };
+  if (report.kind === 'module-zip')
+    return { title: 'A module: it is loaded by root, never written to a partition.', follows: '' };
   if (report.kind === 'recovery-zip') {
     const what =
       report.writes.length > 0

@@ -37,13 +37,20 @@ export function PackageContents({ pack, taken, busy, foreign, onTake }: Props) {
   const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
   const rows = useMemo(() => contentRows(pack.contents, closed), [pack.contents, closed]);
   const scroller = useRef<HTMLDivElement>(null);
-  // eslint-disable-next-line react-hooks/incompatible-library -- the library's own hook; nothing of it is memoised
-  const list = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => ROW_PX, overscan: 12 });
+  // eslint-disable-next-line react-hooks/incompatible-library -- the library's own hook; nothing of it is
+  // memoised
+  const list = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW_PX,
+    overscan: 12,
+  });
   if (pack.contents.length === 0) {
     const [image] = pack.report.images;
     return image ? (
       <p>
-        The file is the image of <b>{image.partition}</b>, {image.size === null ? 'its size told when unpacked' : formatBytes(image.size)}.
+        The file is the image of <b>{image.partition}</b>,{' '}
+        {image.size === null ? 'its size told when unpacked' : formatBytes(image.size)}.
       </p>
     ) : null;
   }
@@ -52,11 +59,15 @@ export function PackageContents({ pack, taken, busy, foreign, onTake }: Props) {
     if (!next.delete(item)) next.add(item);
     return next;
   };
-  const chosen = pack.report.images.filter((image) => ticked.has(image.partition) && !taken.some((one) => one.partition === image.partition));
+  const chosen = pack.report.images.filter(
+    (image) => ticked.has(image.partition) && !taken.some((one) => one.partition === image.partition),
+  );
   return (
     <section aria-label="What is in it">
       <div className={styles.jobHead} style={{ marginTop: 14 }}>
-        <h3>In it: {pack.report.images.length === 1 ? 'one image' : `${pack.report.images.length} images`}</h3>
+        <h3>
+          In it: {pack.report.images.length === 1 ? 'one image' : `${pack.report.images.length} images`}
+        </h3>
         {chosen.length > 0 ? (
           <Button size="small" disabled={busy} onClick={() => onTake(chosen.map((image) => image.partition))}>
             Take out {chosen.length === 1 ? chosen[0]!.partition : `${chosen.length} images`}
@@ -75,10 +86,16 @@ export function PackageContents({ pack, taken, busy, foreign, onTake }: Props) {
           {list.getVirtualItems().map((item) => {
             const row = rows[item.index]!;
             return (
-              <div key={row.key} className={styles.treeRow} style={{ transform: `translateY(${item.start}px)` }}>
+              <div
+                key={row.key}
+                className={styles.treeRow}
+                style={{ transform: `translateY(${item.start}px)` }}
+              >
                 <TreeRow
                   row={row}
-                  image={pack.report.images.find((image) => image.partition === row.content?.partition) ?? null}
+                  image={
+                    pack.report.images.find((image) => image.partition === row.content?.partition) ?? null
+                  }
                   done={taken.find((one) => one.partition === row.content?.partition)}
                   ticked={ticked.has(row.content?.partition ?? '')}
                   foreign={foreign}
@@ -134,11 +151,13 @@ function TreeRow({ row, image, done, ticked, foreign, onFold, onTick }: RowProps
       <span className="small">
         {done ? (
           <>
-            <Link href={`/images/${done.sha256}`}>in the vault</Link>, {done.verified ? 'hash verified' : 'no hash to verify by'},{' '}
-            {formatSeconds(done.seconds)}
+            <Link href={`/images/${done.sha256}`}>in the vault</Link>,{' '}
+            {done.verified ? 'hash verified' : 'no hash to verify by'}, {formatSeconds(done.seconds)}
           </>
         ) : (
-          <span className="soft">{why ?? (image?.slots ? `${image.slots === 'both' ? 'both slots' : 'one slot'}` : '')}</span>
+          <span className="soft">
+            {why ?? (image?.slots ? `${image.slots === 'both' ? 'both slots' : 'one slot'}` : '')}
+          </span>
         )}
       </span>
     </>

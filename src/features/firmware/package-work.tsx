@@ -11,7 +11,17 @@ const PHASES: Readonly<Record<string, string>> = {
 };
 
 /** What is under way, and which parts of the file were read for it: the file is never read whole. */
-export function PackageWork({ work, read, sizeBytes, onStop }: { work: Work; read: ReadSoFar; sizeBytes: number; onStop: () => void }) {
+export function PackageWork({
+  work,
+  read,
+  sizeBytes,
+  onStop,
+}: {
+  work: Work;
+  read: ReadSoFar;
+  sizeBytes: number;
+  onStop: () => void;
+}) {
   const progress = work.kind === 'taking' ? work.progress : null;
   const title = {
     idle: 'What was read of the file',
@@ -21,7 +31,8 @@ export function PackageWork({ work, read, sizeBytes, onStop }: { work: Work; rea
   }[work.kind];
   const share = sizeBytes > 0 ? (100 * read.bytesRead) / sizeBytes : 0;
   const left = work.kind === 'taking' ? work.secondsLeft : null;
-  const more = (work.kind === 'taking' || work.kind === 'keeping') && work.left > 0 ? `, then ${work.left} more` : '';
+  const more =
+    (work.kind === 'taking' || work.kind === 'keeping') && work.left > 0 ? `, then ${work.left} more` : '';
   return (
     <div className={styles.job} aria-live="polite">
       <div className={styles.jobHead}>
@@ -48,11 +59,18 @@ export function PackageWork({ work, read, sizeBytes, onStop }: { work: Work; rea
           aria-label="How far"
         />
       ) : null}
-      <div className={styles.track} role="img" aria-label={`${read.ranges.length} stretches of the file were read`}>
+      <div
+        className={styles.track}
+        role="img"
+        aria-label={`${read.ranges.length} stretches of the file were read`}
+      >
         {read.ranges.map(([start, end]) => (
           <i
             key={start}
-            style={{ left: `${(100 * start) / Math.max(1, sizeBytes)}%`, width: `${(100 * (end - start)) / Math.max(1, sizeBytes)}%` }}
+            style={{
+              left: `${(100 * start) / Math.max(1, sizeBytes)}%`,
+              width: `${(100 * (end - start)) / Math.max(1, sizeBytes)}%`,
+            }}
           />
         ))}
       </div>

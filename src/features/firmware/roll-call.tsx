@@ -16,8 +16,13 @@ const FIT_RANK = ['exact', 'newer', 'older', "can't tell", 'other variant', 'oth
 /** The file to open first: what fits best, packages before the rest. */
 function bestOf(entries: readonly TableEntry[]): TableEntry | null {
   const rank = (entry: TableEntry) =>
-    FIT_RANK.indexOf(closestFit(entry.fits)?.fit.verdict ?? 'other handset') * 2 + (entry.found?.role === 'package' ? 0 : 1);
-  return [...entries].filter((entry) => canOpen(entry) && entry.fits.length > 0).sort((a, b) => rank(a) - rank(b))[0] ?? null;
+    FIT_RANK.indexOf(closestFit(entry.fits)?.fit.verdict ?? 'other handset') * 2 +
+    (entry.found?.role === 'package' ? 0 : 1);
+  return (
+    [...entries]
+      .filter((entry) => canOpen(entry) && entry.fits.length > 0)
+      .sort((a, b) => rank(a) - rank(b))[0] ?? null
+  );
 }
 
 /** Every file on the table: what it is by its content, for whom it speaks, and what is odd about it. */
@@ -107,13 +112,21 @@ function Row({ entry, notes, onOpen, onHash, onSource }: RowProps) {
         </div>
       </td>
       <td>
-        <b className={error ? 'bad' : ''}>{error ? 'can’t be read' : found ? ROLE_WORDS[found.role] : 'being read'}</b>
+        <b className={error ? 'bad' : ''}>
+          {error ? 'can’t be read' : found ? ROLE_WORDS[found.role] : 'being read'}
+        </b>
         <div className="soft small">{error?.message ?? found?.says ?? ''}</div>
       </td>
       <td>
-        {build?.buildId ? <span className="mono">{build.buildId}</span> : <span className="soft">{found ? 'names no build' : ''}</span>}
+        {build?.buildId ? (
+          <span className="mono">{build.buildId}</span>
+        ) : (
+          <span className="soft">{found ? 'names no build' : ''}</span>
+        )}
         <div className="soft small">
-          {[build?.devices.join(', ') ?? '', fit ? `${fit.name}: ${fit.fit.verdict}` : ''].filter((part) => part !== '').join(' · ')}
+          {[build?.devices.join(', ') ?? '', fit ? `${fit.name}: ${fit.fit.verdict}` : '']
+            .filter((part) => part !== '')
+            .join(' · ')}
         </div>
       </td>
       <td>

@@ -1,7 +1,10 @@
 import { useCallback, useEffect, useRef } from 'react';
 import { FirmwareClient } from '@/workers/firmware/firmware-client';
 
-/** The room's one worker: what it opened to say what a file is stays open to be taken out of. Made when it is first asked for. */
+/**
+ * The room's one worker: what it opened to say what a file is stays open to be taken out of. Made when it is
+ * first asked for.
+ */
 export function useFirmwareClient(): () => FirmwareClient {
   const client = useRef<FirmwareClient | null>(null);
   useEffect(

@@ -73,7 +73,9 @@ export function usePackage(client: () => FirmwareClient) {
       setTaken([]);
       setRead({ bytesRead: 0, ranges: [] });
       setWork({ kind: 'opening', fileName: file.name, sizeBytes });
-      const opened = await client().open(files, (soFar) => (turn.current === mine ? setRead(soFar) : undefined));
+      const opened = await client().open(files, (soFar) =>
+        turn.current === mine ? setRead(soFar) : undefined,
+      );
       if (turn.current !== mine) return;
       if (!opened.ok) {
         setWork({ kind: 'idle' });
@@ -84,7 +86,15 @@ export function usePackage(client: () => FirmwareClient) {
       const judged = await keepOpened({ files, opening, sizeBytes, report });
       if (turn.current !== mine) return;
       setWork({ kind: 'idle' });
-      if (judged.ok) setPack({ file, fileNames: files.map((one) => one.name), sizeBytes, report, contents, ...judged.value });
+      if (judged.ok)
+        setPack({
+          file,
+          fileNames: files.map((one) => one.name),
+          sizeBytes,
+          report,
+          contents,
+          ...judged.value,
+        });
       else setError(judged.error);
     },
     [client, close],
@@ -92,21 +102,35 @@ export function usePackage(client: () => FirmwareClient) {
 
   /** Takes one image out and keeps it; whether it worked. */
   const takeOne = useCallback(
-    async (mine: number, from: OpenPackage, partition: string, left: number, given: Blob | null): Promise<boolean> => {
+    async (
+      mine: number,
+      from: OpenPackage,
+      partition: string,
+      left: number,
+      given: Blob | null,
+    ): Promise<boolean> => {
       const beganAt = performance.now();
       setWork({ kind: 'taking', partition, progress: null, secondsLeft: null, left });
       try {
         const pristine = from.pristine.find((one) => one.partition === partition);
         const old = given ?? (pristine?.inVault ? await fetchFromVault('images', pristine.sha256) : null);
         const result = await client().take(partition, old, (progress, soFar) => {
-          const seconds = secondsLeft(progress.doneBytes, progress.totalBytes, (performance.now() - beganAt) / 1000);
+          const seconds = secondsLeft(
+            progress.doneBytes,
+            progress.totalBytes,
+            (performance.now() - beganAt) / 1000,
+          );
           setWork((now) => (now.kind === 'taking' ? { ...now, progress, secondsLeft: seconds } : now));
           setRead(soFar);
         });
         if (turn.current !== mine) return false;
         if (!result.ok) {
           // a package that turned out damaged is not remembered as if it were whole
-          if (!['cancelled', 'not-found', 'wrong-source', 'unsupported', 'too-large'].includes(result.error.code))
+          if (
+            !['cancelled', 'not-found', 'wrong-source', 'unsupported', 'too-large'].includes(
+              result.error.code,
+            )
+          )
             await forgetPackageAction({ fileName: from.file.name, sizeBytes: from.sizeBytes });
           setError(result.error);
           return false;
@@ -114,9 +138,17 @@ export function usePackage(client: () => FirmwareClient) {
         const { sha256, size, verified, bytesRead, image } = result.value;
         setRead(result.value);
         setWork({ kind: 'keeping', partition, left });
-        await sendImage(sha256, image, { from: 'package', package: from.file.name, partition, verified: verified ? 'yes' : 'no' });
+        await sendImage(sha256, image, {
+          from: 'package',
+          package: from.file.name,
+          partition,
+          verified: verified ? 'yes' : 'no',
+        });
         const seconds = (performance.now() - beganAt) / 1000;
-        setTaken((known) => [...known.filter((one) => one.partition !== partition), { partition, sha256, size, verified, bytesRead, seconds }]);
+        setTaken((known) => [
+          ...known.filter((one) => one.partition !== partition),
+          { partition, sha256, size, verified, bytesRead, seconds },
+        ]);
         return true;
       } catch (thrown) {
         setError(toEternoError(thrown).toData());
@@ -133,7 +165,8 @@ export function usePackage(client: () => FirmwareClient) {
       setError(null);
       stopped.current = false;
       for (const [i, partition] of partitions.entries()) {
-        if (stopped.current || !(await takeOne(mine, pack, partition, partitions.length - 1 - i, given))) break;
+        if (stopped.current || !(await takeOne(mine, pack, partition, partitions.length - 1 - i, given)))
+          break;
       }
       if (turn.current !== mine) return;
       setWork({ kind: 'idle' });

@@ -31,10 +31,14 @@ const OPENS: readonly string[] = [
 ];
 export const canOpen = (entry: TableEntry) => entry.found !== null && OPENS.includes(entry.found.role);
 
-const sameFile = (a: File, b: File) => a.name === b.name && a.size === b.size && a.lastModified === b.lastModified;
+const sameFile = (a: File, b: File) =>
+  a.name === b.name && a.size === b.size && a.lastModified === b.lastModified;
 const LONGEST_CHECKSUMS_BYTES = 256 * 1024;
 
-/** Everything dropped here: called one after another in the room's worker, held against each other and against the bench. */
+/**
+ * Everything dropped here: called one after another in the room's worker, held against each other and against
+ * the bench.
+ */
 export function useTable(client: () => FirmwareClient) {
   const [entries, setEntries] = useState<readonly TableEntry[]>([]);
   const [calling, setCalling] = useState<string | null>(null);
@@ -54,7 +58,13 @@ export function useTable(client: () => FirmwareClient) {
       setCalling(file.name);
       const called = await client().call(file);
       if (turn.current !== mine) return;
-      onCalled({ file, found: called.ok ? called.value : null, fits: [], source: 'not said', error: called.ok ? null : called.error });
+      onCalled({
+        file,
+        found: called.ok ? called.value : null,
+        fits: [],
+        source: 'not said',
+        error: called.ok ? null : called.error,
+      });
       if (!called.ok) settle(file, { error: called.error });
       else {
         const found = called.value;
@@ -65,7 +75,11 @@ export function useTable(client: () => FirmwareClient) {
           setSumText((now) => (now.includes(text) ? now : `${now}${text}\n`));
         }
         if (found.report && found.report.images.length > 0) {
-          const fits = await fitFileAction({ fileName: file.name, sizeBytes: file.size, report: found.report });
+          const fits = await fitFileAction({
+            fileName: file.name,
+            sizeBytes: file.size,
+            report: found.report,
+          });
           if (fits.ok) settle(file, { fits: fits.value });
         }
       }
@@ -78,7 +92,10 @@ export function useTable(client: () => FirmwareClient) {
       const idle = waiting.current.length === 0 && calling === null;
       setEntries((now) => {
         const fresh = files.filter((file) => !now.some((entry) => sameFile(entry.file, file)));
-        return [...now, ...fresh.map((file) => ({ file, found: null, fits: [], source: 'not said' as const, error: null }))];
+        return [
+          ...now,
+          ...fresh.map((file) => ({ file, found: null, fits: [], source: 'not said' as const, error: null })),
+        ];
       });
       waiting.current.push(...files.map((file) => ({ file, onCalled })));
       if (idle) void callNext();
@@ -123,12 +140,29 @@ export function useTable(client: () => FirmwareClient) {
   const companions = useCallback(
     (file: File): File[] => {
       const role = entries.find((entry) => entry.file === file)?.found?.role;
-      const group = role === 'part of a set' ? ['part of a set'] : role === 'list of writes' ? ['list of writes', 'image', 'unknown'] : [];
-      const others = entries.filter((entry) => entry.file !== file && entry.found && group.includes(entry.found.role));
+      const group =
+        role === 'part of a set'
+          ? ['part of a set']
+          : role === 'list of writes'
+            ? ['list of writes', 'image', 'unknown']
+            : [];
+      const others = entries.filter(
+        (entry) => entry.file !== file && entry.found && group.includes(entry.found.role),
+      );
       return [file, ...others.map((entry) => entry.file)];
     },
     [entries],
   );
 
-  return { entries, notes, calling, put, stop, clear, companions, tellSource, sums: useMemo(() => parseChecksums(sumText), [sumText]) };
+  return {
+    entries,
+    notes,
+    calling,
+    put,
+    stop,
+    clear,
+    companions,
+    tellSource,
+    sums: useMemo(() => parseChecksums(sumText), [sumText]),
+  };
 }

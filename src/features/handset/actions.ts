@@ -22,15 +22,32 @@ import { applyFacts, chooseFact, previewFacts, typeFact } from '@/server/service
 import { readFactsFromLink } from '@/server/services/link-facts';
 import { keepReadBack, readBackOverLink, recogniseReadBack } from '@/server/services/read-back-service';
 import type { DescribedFile } from '@/server/services/read-back-service';
-import { keepSecret, noteBackup, noteClock, noteDependency, noteEdge } from '@/server/services/record-service';
+import {
+  keepSecret,
+  noteBackup,
+  noteClock,
+  noteDependency,
+  noteEdge,
+} from '@/server/services/record-service';
 import { setSlotByHand } from '@/server/services/slot-service';
 
-export async function previewFactsAction(input: { handsetId: string; text: string }): Promise<Outcome<FactPreview>> {
+export async function previewFactsAction(input: {
+  handsetId: string;
+  text: string;
+}): Promise<Outcome<FactPreview>> {
   return checked(pasteFactsSchema, input, ({ handsetId, text }) => previewFacts(handsetId, text));
 }
 
-export async function applyFactsAction(input: { handsetId: string; text: string; source: 'pasted' | 'file' }): Promise<Outcome<void>> {
-  return checked(pasteFactsSchema, input, async ({ handsetId, text, source }) => void (await applyFacts(handsetId, text, source)));
+export async function applyFactsAction(input: {
+  handsetId: string;
+  text: string;
+  source: 'pasted' | 'file';
+}): Promise<Outcome<void>> {
+  return checked(
+    pasteFactsSchema,
+    input,
+    async ({ handsetId, text, source }) => void (await applyFacts(handsetId, text, source)),
+  );
 }
 
 export async function readFactsAction(handsetId: string): Promise<Outcome<'system' | 'bootloader'>> {
@@ -38,7 +55,9 @@ export async function readFactsAction(handsetId: string): Promise<Outcome<'syste
 }
 
 export async function chooseFactAction(input: InferType<typeof chooseFactSchema>): Promise<Outcome<void>> {
-  return checked(chooseFactSchema, input, ({ handsetId, key, value, reason }) => chooseFact(handsetId, key, value, reason));
+  return checked(chooseFactSchema, input, ({ handsetId, key, value, reason }) =>
+    chooseFact(handsetId, key, value, reason),
+  );
 }
 
 export async function typeFactAction(input: InferType<typeof typeFactSchema>): Promise<Outcome<void>> {
@@ -51,7 +70,10 @@ export async function slotByHandAction(input: InferType<typeof slotByHandSchema>
   );
 }
 
-export async function recogniseAction(input: { handsetId: string; files: readonly DescribedFile[] }): Promise<Outcome<RecognisedFile[]>> {
+export async function recogniseAction(input: {
+  handsetId: string;
+  files: readonly DescribedFile[];
+}): Promise<Outcome<RecognisedFile[]>> {
   return checked(recogniseSchema, input, ({ handsetId, files }) => recogniseReadBack(handsetId, files));
 }
 
@@ -74,7 +96,9 @@ export async function noteClockAction(input: InferType<typeof clockSchema>): Pro
   return checked(clockSchema, input, noteClock);
 }
 
-export async function noteDependencyAction(input: InferType<typeof dependencySchema>): Promise<Outcome<void>> {
+export async function noteDependencyAction(
+  input: InferType<typeof dependencySchema>,
+): Promise<Outcome<void>> {
   return checked(dependencySchema, input, noteDependency);
 }
 

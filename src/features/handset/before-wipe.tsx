@@ -23,14 +23,20 @@ const VERDICT_WORDS: Readonly<Record<HandsetDetail['feasibility']['verdict'], st
   "can't tell": 'It can’t be told yet.',
 };
 
-/** Every go or no-go question, answered before anything is wiped; the unknown that matters most stands first. */
+/**
+ * Every go or no-go question, answered before anything is wiped; the unknown that matters most stands first.
+ */
 export function BeforeWipe({ handset, now }: Props) {
   const { feasibility, known } = handset;
   const first = feasibility.unknowns[0];
   return (
     <>
       <div className={styles.verdict}>
-        <h2>{known.unlocked === true ? 'It is unlocked already: rooting it wipes nothing.' : VERDICT_WORDS[feasibility.verdict]}</h2>
+        <h2>
+          {known.unlocked === true
+            ? 'It is unlocked already: rooting it wipes nothing.'
+            : VERDICT_WORDS[feasibility.verdict]}
+        </h2>
         {feasibility.verdict === "can't tell" ? null : <p>{feasibility.sentence}</p>}
         {first ? (
           <p>
@@ -39,8 +45,9 @@ export function BeforeWipe({ handset, now }: Props) {
         ) : null}
         {known.unlocked === true ? null : (
           <p className="bad small">
-            Unlocking erases everything on the handset, may end its warranty, and payments, work and some other apps may stop. Only your own devices;
-            what the maker, the carrier, your employer and the law where you live allow comes first.
+            Unlocking erases everything on the handset, may end its warranty, and payments, work and some
+            other apps may stop. Only your own devices; what the maker, the carrier, your employer and the law
+            where you live allow comes first.
           </p>
         )}
       </div>
@@ -51,7 +58,10 @@ export function BeforeWipe({ handset, now }: Props) {
             <tbody>
               {sorted(feasibility.questions, feasibility.unknowns).map((question) => (
                 <tr key={question.id}>
-                  <td style={{ width: 92 }} className={question.answer === 'no' ? 'bad' : question.answer === 'unknown' ? 'wait' : ''}>
+                  <td
+                    style={{ width: 92 }}
+                    className={question.answer === 'no' ? 'bad' : question.answer === 'unknown' ? 'wait' : ''}
+                  >
                     <b>{ANSWER_SIGNS[question.answer]}</b>
                   </td>
                   <td>
@@ -82,7 +92,9 @@ export function BeforeWipe({ handset, now }: Props) {
 const ANSWER_RANK: Readonly<Record<Answer, number>> = { no: 0, unknown: 1, yes: 2 };
 /** Noes first, then unknowns by how much they would change the answer. */
 const sorted = (questions: readonly Question[], unknowns: readonly Question[]) =>
-  [...questions].sort((a, b) => ANSWER_RANK[a.answer] - ANSWER_RANK[b.answer] || unknowns.indexOf(a) - unknowns.indexOf(b));
+  [...questions].sort(
+    (a, b) => ANSWER_RANK[a.answer] - ANSWER_RANK[b.answer] || unknowns.indexOf(a) - unknowns.indexOf(b),
+  );
 
 const FLOOR_SIGNS: Readonly<Record<Floor['verdict'], string>> = {
   above: '✓ above',
@@ -97,7 +109,10 @@ function Floors({ floors }: { floors: readonly Floor[] }) {
       <tbody>
         {floors.map((floor) => (
           <tr key={floor.id}>
-            <td style={{ width: 120 }} className={floor.verdict === 'below' ? 'bad' : floor.verdict === 'unknown' ? 'wait' : ''}>
+            <td
+              style={{ width: 120 }}
+              className={floor.verdict === 'below' ? 'bad' : floor.verdict === 'unknown' ? 'wait' : ''}
+            >
               <b>{FLOOR_SIGNS[floor.verdict]}</b>
             </td>
             <td>
@@ -118,7 +133,15 @@ function Edges({ handset }: { handset: HandsetDetail }) {
   const [level, setLevel] = useState<number | null>(null);
   const keep = () =>
     act(
-      () => noteEdgeAction({ handsetId: handset.id, fromBuild, toBuild, allowed, bootloader: allowed === 'yes' ? level : null, note: '' }),
+      () =>
+        noteEdgeAction({
+          handsetId: handset.id,
+          fromBuild,
+          toBuild,
+          allowed,
+          bootloader: allowed === 'yes' ? level : null,
+          note: '',
+        }),
       () => setBuilds([fromBuild, '']),
     );
   return (
@@ -131,7 +154,9 @@ function Edges({ handset }: { handset: HandsetDetail }) {
           {edge.note ? `, ${edge.note}` : ''}
         </p>
       ))}
-      {handset.records.edges.length === 0 ? <p className="soft small">None noted for this code name.</p> : null}
+      {handset.records.edges.length === 0 ? (
+        <p className="soft small">None noted for this code name.</p>
+      ) : null}
       <details>
         <summary className="small">Note one</summary>
         <div className={styles.line}>
@@ -191,7 +216,9 @@ function Clocks({ handset, now }: Props) {
       <h3 style={{ marginTop: 12 }}>Clocks that run</h3>
       {clocks.map((clock) => (
         <p key={`${clock.kind}${clock.endsAt}`} className="small">
-          <b>{clock.kind}</b>: {clock.endsAt > now ? `${Math.ceil((clock.endsAt - now) / DAY_MS)} days left` : 'over'}, {formatDay(clock.endsAt)}
+          <b>{clock.kind}</b>:{' '}
+          {clock.endsAt > now ? `${Math.ceil((clock.endsAt - now) / DAY_MS)} days left` : 'over'},{' '}
+          {formatDay(clock.endsAt)}
           {clock.note ? `, ${clock.note}` : ''}
         </p>
       ))}
@@ -199,13 +226,29 @@ function Clocks({ handset, now }: Props) {
       {handset.known.unlocked === true ? null : (
         <div className={styles.line}>
           <span className="small">The unlock switch is grey for</span>
-          <InputNumber aria-label="Days until the switch opens" min={1} max={60} style={{ width: 70 }} value={days} onChange={setDays} />
+          <InputNumber
+            aria-label="Days until the switch opens"
+            min={1}
+            max={60}
+            style={{ width: 70 }}
+            value={days}
+            onChange={setDays}
+          />
           <span className="small">days more</span>
           <Button
             size="small"
             loading={busy}
             disabled={days === null}
-            onClick={() => act(() => noteClockAction({ handsetId: handset.id, kind: 'unlock switch', endsAt: now + (days ?? 1) * DAY_MS, note: '' }))}
+            onClick={() =>
+              act(() =>
+                noteClockAction({
+                  handsetId: handset.id,
+                  kind: 'unlock switch',
+                  endsAt: now + (days ?? 1) * DAY_MS,
+                  note: '',
+                }),
+              )
+            }
           >
             Start its clock
           </Button>
@@ -245,7 +288,10 @@ function Apps({ handset }: { handset: HandsetDetail }) {
           style={{ width: 140 }}
           value={effect}
           onChange={setEffect}
-          options={(['stops', 'keeps working', 'unknown'] as const).map((one) => ({ value: one, label: one === 'unknown' ? 'not known' : one }))}
+          options={(['stops', 'keeps working', 'unknown'] as const).map((one) => ({
+            value: one,
+            label: one === 'unknown' ? 'not known' : one,
+          }))}
         />
         <Select
           aria-label="Whether you need it"

@@ -67,8 +67,11 @@ export function HandsetRoom({ handset, part, now }: Props) {
         <div>
           <h1>{handset.name}</h1>
           <span className="soft">
-            {handset.model} · <span className="mono">{handset.build ?? 'build not known'}</span> · {ROOT_WORDS[handset.root]}
-            {!share || handset.root === 'unknown' ? '' : `, and it was there ${Math.round(share * 100)} % of its days`}
+            {handset.model} · <span className="mono">{handset.build ?? 'build not known'}</span> ·{' '}
+            {ROOT_WORDS[handset.root]}
+            {!share || handset.root === 'unknown'
+              ? ''
+              : `, and it was there ${Math.round(share * 100)} % of its days`}
           </span>
         </div>
         <div className={styles.actions}>
@@ -105,7 +108,12 @@ export function HandsetRoom({ handset, part, now }: Props) {
       <WayBackStrip handset={handset} />
       <nav className={styles.parts} aria-label="Parts of this room">
         {PARTS.map((one) => (
-          <Link key={one} href={`/handsets/${handset.id}?part=${one}`} scroll={false} aria-current={one === part ? 'page' : undefined}>
+          <Link
+            key={one}
+            href={`/handsets/${handset.id}?part=${one}`}
+            scroll={false}
+            aria-current={one === part ? 'page' : undefined}
+          >
             {PART_WORDS[one]}
             <PartNote handset={handset} part={one} />
           </Link>
@@ -134,7 +142,9 @@ function PartNote({ handset, part }: { handset: HandsetDetail; part: Part }) {
   const count = (n: number, word: string) => (n === 0 ? null : `${n} ${word}`);
   const open = handset.contradictions.length;
   const stale = handset.facts.filter((fact) => fact.stale).length;
-  const differing = handset.slots.filter((cell) => cell.verdict === 'differs' || cell.verdict === 'unknown').length;
+  const differing = handset.slots.filter(
+    (cell) => cell.verdict === 'differs' || cell.verdict === 'unknown',
+  ).length;
   const note =
     part === 'passport'
       ? (count(open, open === 1 ? 'contradiction' : 'contradictions') ?? count(stale, 'stale'))
@@ -145,10 +155,15 @@ function PartNote({ handset, part }: { handset: HandsetDetail; part: Part }) {
             ? null
             : handset.feasibility.verdict
           : null;
-  return note === null ? null : <span className={open > 0 || part !== 'passport' ? 'bad small' : 'wait small'}>{note}</span>;
+  return note === null ? null : (
+    <span className={open > 0 || part !== 'passport' ? 'bad small' : 'wait small'}>{note}</span>
+  );
 }
 
-/** Always in sight: whether this handset could be brought back to stock at this minute, and whether its next build can be taken. */
+/**
+ * Always in sight: whether this handset could be brought back to stock at this minute, and whether its next
+ * build can be taken.
+ */
 function WayBackStrip({ handset }: { handset: HandsetDetail }) {
   const { wayBack, readiness } = handset;
   return (
@@ -157,11 +172,15 @@ function WayBackStrip({ handset }: { handset: HandsetDetail }) {
         <h3>Way back to stock, right now</h3>
         <p className={wayBack.open ? '' : 'bad'}>
           <b>{wayBack.open ? '✓ open' : '✗ not open'}</b>: {wayBackWords(wayBack.says)}
-          {wayBack.steps.length > 0 ? ` (${wayBack.steps.map((step) => lowerFirst(wayBackStepWords(step))).join(', ')})` : ''}.
+          {wayBack.steps.length > 0
+            ? ` (${wayBack.steps.map((step) => lowerFirst(wayBackStepWords(step))).join(', ')})`
+            : ''}
+          .
         </p>
         {wayBack.missing.length > 0 ? (
           <p className="small">
-            <Link href="/firmware">Take it out of the package of {handset.build ?? 'its build'}</Link>, or read it back from a slot that still has it.
+            <Link href="/firmware">Take it out of the package of {handset.build ?? 'its build'}</Link>, or
+            read it back from a slot that still has it.
           </p>
         ) : null}
         {wayBack.otherSlot ? <p className="soft small">{OTHER_SLOT_WORDS[wayBack.otherSlot]}</p> : null}
@@ -188,7 +207,8 @@ function HandsetWhy({ handset }: { handset: HandsetDetail }) {
     <>
       <h2>Where root sits</h2>
       <p style={{ margin: '4px 0 12px' }}>
-        {handset.rootPartition.partition ?? 'Not known'}. {handset.rootPartition.reason} {handset.rootPartition.sure ? '' : 'The package decides.'}
+        {handset.rootPartition.partition ?? 'Not known'}. {handset.rootPartition.reason}{' '}
+        {handset.rootPartition.sure ? '' : 'The package decides.'}
       </p>
       <h2>What comes next</h2>
       <p style={{ margin: '4px 0 12px' }}>{handset.next.sentence}</p>

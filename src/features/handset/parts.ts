@@ -2,4 +2,5 @@
 export const PARTS = ['passport', 'slots', 'fits', 'wipe', 'records'] as const;
 export type Part = (typeof PARTS)[number];
 
-export const partOf = (text: string | readonly string[] | undefined): Part => PARTS.find((part) => part === text) ?? 'passport';
+export const partOf = (text: string | readonly string[] | undefined): Part =>
+  PARTS.find((part) => part === text) ?? 'passport';

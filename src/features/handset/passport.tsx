@@ -23,7 +23,8 @@ const GROUPS: readonly (readonly FactGroup[])[] = [
 /** Every fact with who said it and when; what contradicts itself stands on top until somebody settles it. */
 export function Passport({ handset, now }: Props) {
   const contradicted = handset.facts.filter((fact) => fact.contradiction !== null);
-  if (handset.facts.length === 0) return <p className="soft">Nothing is known of it yet. Paste what it prints.</p>;
+  if (handset.facts.length === 0)
+    return <p className="soft">Nothing is known of it yet. Paste what it prints.</p>;
   return (
     <>
       {contradicted.map((fact) => (
@@ -33,14 +34,23 @@ export function Passport({ handset, now }: Props) {
         {GROUPS.map((groups) => (
           <div key={groups[0]}>
             {groups.map((group) => (
-              <FactGroupTable key={group} group={group} facts={handset.facts.filter((fact) => fact.group === group)} now={now} />
+              <FactGroupTable
+                key={group}
+                group={group}
+                facts={handset.facts.filter((fact) => fact.group === group)}
+                now={now}
+              />
             ))}
             {groups[0] === 'Build' ? (
               <>
                 <TypeFact handsetId={handset.id} />
                 <p className="soft small">
-                  {handset.serialEnd ? `The serial ends in ${handset.serialEnd} and is kept apart. ` : 'No serial is kept. '}
-                  {handset.unread > 0 ? `${handset.unread} lines of what it printed could not be read; they are kept as they are.` : ''}
+                  {handset.serialEnd
+                    ? `The serial ends in ${handset.serialEnd} and is kept apart. `
+                    : 'No serial is kept. '}
+                  {handset.unread > 0
+                    ? `${handset.unread} lines of what it printed could not be read; they are kept as they are.`
+                    : ''}
                 </p>
               </>
             ) : (
@@ -53,7 +63,15 @@ export function Passport({ handset, now }: Props) {
   );
 }
 
-function FactGroupTable({ group, facts, now }: { group: FactGroup; facts: readonly FactView[]; now: number }) {
+function FactGroupTable({
+  group,
+  facts,
+  now,
+}: {
+  group: FactGroup;
+  facts: readonly FactView[];
+  now: number;
+}) {
   if (facts.length === 0) return null;
   return (
     <>
@@ -67,7 +85,9 @@ function FactGroupTable({ group, facts, now }: { group: FactGroup; facts: readon
               </td>
               <td className="mono" style={{ overflowWrap: 'anywhere' }}>
                 {factWord(fact.value)}
-                {fact.contradiction && !fact.contradiction.chosen ? <b className="bad"> contradicted</b> : null}
+                {fact.contradiction && !fact.contradiction.chosen ? (
+                  <b className="bad"> contradicted</b>
+                ) : null}
               </td>
               <td
                 className={`small ${fact.stale ? 'wait' : 'soft'}`}
@@ -86,7 +106,10 @@ function FactGroupTable({ group, facts, now }: { group: FactGroup; facts: readon
   );
 }
 
-/** Two sources that differ: between equals the person chooses, a claim against evidence is only settled by reading again. */
+/**
+ * Two sources that differ: between equals the person chooses, a claim against evidence is only settled by
+ * reading again.
+ */
 function ContradictionNote({ handsetId, fact }: { handsetId: string; fact: FactView }) {
   const { act, busy, error, dismiss } = useAct();
   const [value, setValue] = useState(fact.value);
@@ -95,9 +118,13 @@ function ContradictionNote({ handsetId, fact }: { handsetId: string; fact: FactV
   const claim = kind === 'claim against evidence';
   const sides = [{ value: fact.value, said: fact.said, at: fact.at }, ...others];
   return (
-    <section className={chosen ? styles.settled : styles.contradiction} aria-label={`${fact.label} is contradicted`}>
+    <section
+      className={chosen ? styles.settled : styles.contradiction}
+      aria-label={`${fact.label} is contradicted`}
+    >
       <h2>
-        {fact.label}: {chosen ? 'you chose between two sources' : claim ? 'a claim against evidence' : 'two sources differ'}
+        {fact.label}:{' '}
+        {chosen ? 'you chose between two sources' : claim ? 'a claim against evidence' : 'two sources differ'}
       </h2>
       {claim || chosen ? (
         <ul className={styles.sides}>
@@ -124,8 +151,9 @@ function ContradictionNote({ handsetId, fact }: { handsetId: string; fact: FactV
       )}
       {claim ? (
         <p>
-          A system that runs with root can be made to say anything. Nothing is written to this handset until both say the same: bring it into its
-          bootloader and paste its variables, or paste the dump again with the module off.
+          A system that runs with root can be made to say anything. Nothing is written to this handset until
+          both say the same: bring it into its bootloader and paste its variables, or paste the dump again
+          with the module off.
         </p>
       ) : chosen ? null : (
         <div className={styles.line}>
@@ -154,7 +182,9 @@ function TypeFact({ handsetId }: { handsetId: string }) {
   const { act, busy, error, dismiss } = useAct();
   const [key, setKey] = useState<string>(TYPED_FACTS[0]!);
   const [value, setValue] = useState('');
-  const choices: Readonly<Record<string, readonly string[]>> = { unlockAllowed: ['on', 'off', 'greyed', 'absent'] };
+  const choices: Readonly<Record<string, readonly string[]>> = {
+    unlockAllowed: ['on', 'off', 'greyed', 'absent'],
+  };
   return (
     <>
       <h3>Say what it does not print</h3>
@@ -179,7 +209,12 @@ function TypeFact({ handsetId }: { handsetId: string }) {
             options={choices[key].map((one) => ({ value: one, label: one }))}
           />
         ) : (
-          <Input aria-label="What it is" style={{ width: 160 }} value={value} onChange={(event) => setValue(event.target.value)} />
+          <Input
+            aria-label="What it is"
+            style={{ width: 160 }}
+            value={value}
+            onChange={(event) => setValue(event.target.value)}
+          />
         )}
         <Button
           loading={busy}

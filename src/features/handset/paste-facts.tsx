@@ -42,7 +42,8 @@ export function PasteFacts({ handsetId, open, onClose }: Props) {
   return (
     <Drawer open={open} onClose={onClose} title="Paste what it printed" size={560}>
       <p className="soft" style={{ marginBottom: 8 }}>
-        The property dump of the running system, or its bootloader variables. Noise and wrapped lines are fine.
+        The property dump of the running system, or its bootloader variables. Noise and wrapped lines are
+        fine.
       </p>
       <Input.TextArea
         rows={10}
@@ -65,7 +66,11 @@ export function PasteFacts({ handsetId, open, onClose }: Props) {
             const file = event.target.files?.[0];
             if (!file) return;
             if (file.size > LIMITS.factsTextBytes)
-              return setError(new EternoError('too-large', 'That is longer than any handset prints.', { file: file.name }).toData());
+              return setError(
+                new EternoError('too-large', 'That is longer than any handset prints.', {
+                  file: file.name,
+                }).toData(),
+              );
             void file.text().then((read) => {
               setText(read);
               setSource('file');
@@ -75,12 +80,18 @@ export function PasteFacts({ handsetId, open, onClose }: Props) {
         />
       </label>
       <div style={{ display: 'flex', gap: 10, margin: '10px 0' }}>
-        <Button type={preview ? 'default' : 'primary'} onClick={look} loading={busy && !preview} disabled={text.trim() === ''}>
+        <Button
+          type={preview ? 'default' : 'primary'}
+          onClick={look}
+          loading={busy && !preview}
+          disabled={text.trim() === ''}
+        >
           Show what would change
         </Button>
         {preview ? (
           <Button type="primary" onClick={keep} loading={busy} disabled={preview.serialSame === false}>
-            Keep {preview.changes.length === 0 ? 'it as read again' : countOf(preview.changes.length, 'change')}
+            Keep{' '}
+            {preview.changes.length === 0 ? 'it as read again' : countOf(preview.changes.length, 'change')}
           </Button>
         ) : null}
       </div>
@@ -94,12 +105,19 @@ const countOf = (n: number, thing: string) => `${n} ${thing}${n === 1 ? '' : 's'
 
 function Preview({ preview }: { preview: FactPreview }) {
   const kind = preview.kind === 'properties' ? 'A property dump' : 'Bootloader variables';
-  const serial = preview.serialSame === null ? 'No serial to compare.' : preview.serialSame ? 'The serial is this handset’s.' : '';
+  const serial =
+    preview.serialSame === null
+      ? 'No serial to compare.'
+      : preview.serialSame
+        ? 'The serial is this handset’s.'
+        : '';
   return (
     <div>
       <p>
         {kind}: {preview.changes.length} would change, {preview.same} stay as they are. {serial}
-        {preview.serialSame === false ? <b className="bad">The serial is another handset’s: nothing of this can be kept here.</b> : null}
+        {preview.serialSame === false ? (
+          <b className="bad">The serial is another handset’s: nothing of this can be kept here.</b>
+        ) : null}
       </p>
       {preview.changes.length > 0 ? (
         <table className="ledger" style={{ marginTop: 8 }}>

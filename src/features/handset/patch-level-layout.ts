@@ -7,7 +7,10 @@ export interface LevelMark {
   readonly x: number;
 }
 
-/** Where image, system and data stand on a line of months; marks of one month share their place, their labels joined. */
+/**
+ * Where image, system and data stand on a line of months; marks of one month share their place, their labels
+ * joined.
+ */
 export function levelMarks(
   levels: readonly (readonly [string, string | null])[],
   width: number,
@@ -24,7 +27,14 @@ export function levelMarks(
   const byMonth = new Map<number, typeof known>();
   for (const one of known) byMonth.set(one.month, [...(byMonth.get(one.month) ?? []), one]);
   return {
-    marks: [...byMonth].map(([month, ones]) => ({ label: ones.map((one) => one.label).join(' and '), level: ones[0]!.level, x: x(month)! })),
-    months: months.map((month) => ({ label: `${Math.floor((month - 1) / 12)}-${String(((month - 1) % 12) + 1).padStart(2, '0')}`, x: x(month)! })),
+    marks: [...byMonth].map(([month, ones]) => ({
+      label: ones.map((one) => one.label).join(' and '),
+      level: ones[0]!.level,
+      x: x(month)!,
+    })),
+    months: months.map((month) => ({
+      label: `${Math.floor((month - 1) / 12)}-${String(((month - 1) % 12) + 1).padStart(2, '0')}`,
+      x: x(month)!,
+    })),
   };
 }

@@ -9,7 +9,13 @@ const SIGNS: Readonly<Record<HandsetDetail['data']['verdict'], string>> = {
 };
 
 /** Image, system and data patch levels on one line, and what that means. */
-export function PatchLevelLine({ verdict, sentence, image, system, data }: HandsetDetail['data'] & { now: number }) {
+export function PatchLevelLine({
+  verdict,
+  sentence,
+  image,
+  system,
+  data,
+}: HandsetDetail['data'] & { now: number }) {
   const levels = [
     ['image', image],
     ['system', system],

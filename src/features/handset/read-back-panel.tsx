@@ -14,7 +14,10 @@ import styles from './handset.module.css';
 import { useReadBack } from './use-read-back';
 import type { ReadBackRow } from './use-read-back';
 
-/** Partitions read out of a rooted handset, as files, one tar, or over the link: the map turns from predicted to read. */
+/**
+ * Partitions read out of a rooted handset, as files, one tar, or over the link: the map turns from predicted
+ * to read.
+ */
 export function ReadBackPanel({ handset }: { handset: HandsetDetail }) {
   const oneSlot = handset.known.slotCount === 1;
   const back = useReadBack(handset.id, oneSlot);
@@ -23,8 +26,8 @@ export function ReadBackPanel({ handset }: { handset: HandsetDetail }) {
     <section aria-label="Read it back">
       <h2>Read it back</h2>
       <p className="soft">
-        With root on, boot, init_boot, vendor_boot, recovery and vbmeta of both slots can be read out. Their hashes turn this map from predicted to
-        read.
+        With root on, boot, init_boot, vendor_boot, recovery and vbmeta of both slots can be read out. Their
+        hashes turn this map from predicted to read.
       </p>
       {handset.link === 'stand-in' ? <OverLink handset={handset} /> : null}
       <Upload.Dragger
@@ -47,7 +50,8 @@ export function ReadBackPanel({ handset }: { handset: HandsetDetail }) {
             strokeColor="var(--root)"
           />
           <span className="soft small">
-            {back.work.phase === 'send' ? 'into the vault' : 'hashed'}: {formatBytes(back.work.doneBytes)} of {formatBytes(back.work.totalBytes)}
+            {back.work.phase === 'send' ? 'into the vault' : 'hashed'}: {formatBytes(back.work.doneBytes)} of{' '}
+            {formatBytes(back.work.totalBytes)}
           </span>
           <Button size="small" onClick={back.stop}>
             Stop
@@ -67,18 +71,29 @@ export function ReadBackPanel({ handset }: { handset: HandsetDetail }) {
             </thead>
             <tbody>
               {back.rows.map((row, i) => (
-                <RowOf key={`${row.found.fileName}${i}`} row={row} oneSlot={oneSlot} onSlot={(slot) => back.setSlot(i, slot)} />
+                <RowOf
+                  key={`${row.found.fileName}${i}`}
+                  row={row}
+                  oneSlot={oneSlot}
+                  onSlot={(slot) => back.setSlot(i, slot)}
+                />
               ))}
             </tbody>
           </table>
           <div className={styles.line}>
-            <Button type="primary" disabled={ready.length === 0 || back.work !== null} onClick={() => void back.keep()}>
+            <Button
+              type="primary"
+              disabled={ready.length === 0 || back.work !== null}
+              onClick={() => void back.keep()}
+            >
               Keep {ready.length} as read
             </Button>
             <Button type="text" onClick={back.putAway}>
               Put them away
             </Button>
-            {ready.length < back.rows.length ? <span className="wait small">Say for each from which slot it was read.</span> : null}
+            {ready.length < back.rows.length ? (
+              <span className="wait small">Say for each from which slot it was read.</span>
+            ) : null}
           </div>
         </>
       ) : null}
@@ -86,7 +101,15 @@ export function ReadBackPanel({ handset }: { handset: HandsetDetail }) {
   );
 }
 
-function RowOf({ row: { found, slot }, oneSlot, onSlot }: { row: ReadBackRow; oneSlot: boolean; onSlot: (slot: string) => void }) {
+function RowOf({
+  row: { found, slot },
+  oneSlot,
+  onSlot,
+}: {
+  row: ReadBackRow;
+  oneSlot: boolean;
+  onSlot: (slot: string) => void;
+}) {
   return (
     <tr>
       <td style={{ overflowWrap: 'anywhere' }}>
@@ -149,7 +172,9 @@ function OverLink({ handset }: { handset: HandsetDetail }) {
             <StopButton jobId={job.id} />
           </>
         ) : (
-          <span className="soft small">{system ? 'It asks for root first; allow it on the handset.' : 'Its system has to run for this.'}</span>
+          <span className="soft small">
+            {system ? 'It asks for root first; allow it on the handset.' : 'Its system has to run for this.'}
+          </span>
         )}
       </div>
       {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}

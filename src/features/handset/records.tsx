@@ -39,7 +39,9 @@ export function Records({ handset, now }: Props) {
           .map((one) => (
             <OnShelf key={one.id} item={one} note={one.note} />
           ))}
-        {handset.recoveries.some((one) => handset.known.device !== null && one.devices.includes(handset.known.device)) ? null : (
+        {handset.recoveries.some(
+          (one) => handset.known.device !== null && one.devices.includes(handset.known.device),
+        ) ? null : (
           <p className="soft">
             None on the shelf is made for it. <Link href="/store">Put one there</Link>.
           </p>
@@ -69,7 +71,9 @@ export function Records({ handset, now }: Props) {
               ))}
           </tbody>
         </table>
-        {handset.facts.some((fact) => fact.group === 'Record') ? null : <p className="soft">Nothing is known of it.</p>}
+        {handset.facts.some((fact) => fact.group === 'Record') ? null : (
+          <p className="soft">Nothing is known of it.</p>
+        )}
       </div>
     </div>
   );
@@ -105,26 +109,42 @@ function Backups({ handset, now }: Props) {
         <p key={`${backup.at}${backup.what}`}>
           <b>{backup.what}</b>, {backup.place}, {formatAge(backup.at, now)}
           {backup.note ? <span className="soft"> ({backup.note})</span> : null}
-          {backup.place === 'on the handset' ? <span className="wait small"> erased by the same wipe</span> : null}
+          {backup.place === 'on the handset' ? (
+            <span className="wait small"> erased by the same wipe</span>
+          ) : null}
         </p>
       ))}
-      {handset.records.backups.length === 0 ? <p className="soft">None noted. A wipe would take everything along.</p> : null}
+      {handset.records.backups.length === 0 ? (
+        <p className="soft">None noted. A wipe would take everything along.</p>
+      ) : null}
       <div className={styles.line}>
         <Select
           aria-label="What was backed up"
           style={{ width: 120 }}
           value={what}
           onChange={setWhat}
-          options={(['files', 'in-system', 'image-level'] as const).map((one) => ({ value: one, label: one }))}
+          options={(['files', 'in-system', 'image-level'] as const).map((one) => ({
+            value: one,
+            label: one,
+          }))}
         />
         <Select
           aria-label="Where it lies"
           style={{ width: 150 }}
           value={place}
           onChange={setPlace}
-          options={(['off the handset', 'on the handset'] as const).map((one) => ({ value: one, label: one }))}
+          options={(['off the handset', 'on the handset'] as const).map((one) => ({
+            value: one,
+            label: one,
+          }))}
         />
-        <Input aria-label="Note" placeholder="what and where" style={{ width: 170 }} value={note} onChange={(event) => setNote(event.target.value)} />
+        <Input
+          aria-label="Note"
+          placeholder="what and where"
+          style={{ width: 170 }}
+          value={note}
+          onChange={(event) => setNote(event.target.value)}
+        />
         <Button
           loading={busy}
           onClick={() =>
@@ -142,7 +162,11 @@ function Backups({ handset, now }: Props) {
   );
 }
 
-const SECRET_WORDS: Readonly<Record<string, string>> = { serial: 'Serial', token: 'Unlock token', code: 'Unlock code' };
+const SECRET_WORDS: Readonly<Record<string, string>> = {
+  serial: 'Serial',
+  token: 'Unlock token',
+  code: 'Unlock code',
+};
 
 function Secrets({ handset }: { handset: HandsetDetail }) {
   const { act, busy, error, dismiss } = useAct();
@@ -152,11 +176,13 @@ function Secrets({ handset }: { handset: HandsetDetail }) {
     <>
       <p className="soft small">
         Kept apart from everything else, and never shown whole. To ask others, take{' '}
-        <a href={`/api/handsets/${handset.id}/passport`}>its passport as text</a>: private values are blanked in it.
+        <a href={`/api/handsets/${handset.id}/passport`}>its passport as text</a>: private values are blanked
+        in it.
       </p>
       {handset.records.secrets.map((secret) => (
         <p key={secret.name}>
-          {SECRET_WORDS[secret.name]}: <span className="mono">{secret.ending ? `••••${secret.ending}` : '••••••••'}</span>
+          {SECRET_WORDS[secret.name]}:{' '}
+          <span className="mono">{secret.ending ? `••••${secret.ending}` : '••••••••'}</span>
         </p>
       ))}
       <div className={styles.line}>
@@ -165,7 +191,10 @@ function Secrets({ handset }: { handset: HandsetDetail }) {
           style={{ width: 140 }}
           value={name}
           onChange={setName}
-          options={(['serial', 'token', 'code'] as const).map((one) => ({ value: one, label: SECRET_WORDS[one] }))}
+          options={(['serial', 'token', 'code'] as const).map((one) => ({
+            value: one,
+            label: SECRET_WORDS[one],
+          }))}
         />
         <Input.Password
           aria-label="Its value"

@@ -14,14 +14,23 @@ const NOT_KNOWN = 'unknown';
 export function SlotByHand({ handset }: { handset: HandsetDetail }) {
   const { act, busy, error, dismiss } = useAct();
   const oneSlot = handset.known.slotCount === 1;
-  const [slot, setSlot] = useState<'a' | 'b' | '-'>(oneSlot ? '-' : handset.known.currentSlot === 'b' ? 'b' : 'a');
+  const [slot, setSlot] = useState<'a' | 'b' | '-'>(
+    oneSlot ? '-' : handset.known.currentSlot === 'b' ? 'b' : 'a',
+  );
   const [partition, setPartition] = useState(handset.rootPartition.partition ?? 'boot');
   const [image, setImage] = useState(NOT_KNOWN);
   const [reason, setReason] = useState('');
   const own = handset.shelf.filter((one) => one.partition === partition);
   const submit = () =>
     act(
-      () => slotByHandAction({ handsetId: handset.id, slot, partition, sha256: image === NOT_KNOWN ? null : image, reason }),
+      () =>
+        slotByHandAction({
+          handsetId: handset.id,
+          slot,
+          partition,
+          sha256: image === NOT_KNOWN ? null : image,
+          reason,
+        }),
       () => setReason(''),
     );
   return (

@@ -47,14 +47,19 @@ const VERDICT_WORDS: Readonly<Record<SlotCellView['verdict'], string>> = {
 function markOf(cell: SlotCellView): React.ComponentProps<typeof StateMark>['state'] {
   if (cell.verdict === 'unknown') return 'broken';
   if (cell.role === 'patched') return cell.verdict === 'read' ? 'proven' : 'unproven';
-  if (cell.role === 'stock' || cell.sha256 === null) return cell.sha256 === null && cell.verdict === 'predicted' ? 'unknown' : 'stock';
+  if (cell.role === 'stock' || cell.sha256 === null)
+    return cell.sha256 === null && cell.verdict === 'predicted' ? 'unknown' : 'stock';
   return 'unknown';
 }
 
 function SlotMap({ handset }: { handset: HandsetDetail }) {
   const { slots, known } = handset;
   if (slots.length === 0)
-    return <p className="soft">Nothing is known of its partitions yet. Bring its partitions as files, or let a write fill this in.</p>;
+    return (
+      <p className="soft">
+        Nothing is known of its partitions yet. Bring its partitions as files, or let a write fill this in.
+      </p>
+    );
   const columns = [...new Set(slots.map((cell) => cell.slot))].sort();
   const partitions = [...new Set(slots.map((cell) => cell.partition))];
   return (
@@ -76,7 +81,11 @@ function SlotMap({ handset }: { handset: HandsetDetail }) {
             <td className="mono">{partition}</td>
             {columns.map((slot) => {
               const cell = slots.find((one) => one.partition === partition && one.slot === slot);
-              return <td key={slot}>{cell ? <Cell cell={cell} /> : <span className="soft">nothing known</span>}</td>;
+              return (
+                <td key={slot}>
+                  {cell ? <Cell cell={cell} /> : <span className="soft">nothing known</span>}
+                </td>
+              );
             })}
           </tr>
         ))}
@@ -88,17 +97,25 @@ function SlotMap({ handset }: { handset: HandsetDetail }) {
 function Cell({ cell }: { cell: SlotCellView }) {
   const bad = cell.verdict === 'differs' || cell.verdict === 'unknown';
   return (
-    <Popover content={<Lineage cell={cell} />} title="How it came to be" trigger={['hover', 'focus']} placement="bottomLeft">
+    <Popover
+      content={<Lineage cell={cell} />}
+      title="How it came to be"
+      trigger={['hover', 'focus']}
+      placement="bottomLeft"
+    >
       <div className={styles.cell} tabIndex={0}>
         <StateMark state={markOf(cell)} size={18} />
         <div>
           <div>
-            {cell.verdict === 'unknown' ? 'nobody knows' : holdingWords(cell)} {cell.sha256 ? <HashText hash={cell.sha256} /> : null}
+            {cell.verdict === 'unknown' ? 'nobody knows' : holdingWords(cell)}{' '}
+            {cell.sha256 ? <HashText hash={cell.sha256} /> : null}
           </div>
           <div className={`small ${bad ? 'bad' : 'soft'}`}>
             {VERDICT_WORDS[cell.verdict]}, {formatDay(cell.at)}: {cell.reason}
           </div>
-          {cell.verdict === 'differs' && cell.predicted ? <div className="small">Predicted was: {holdingWords(cell.predicted)}</div> : null}
+          {cell.verdict === 'differs' && cell.predicted ? (
+            <div className="small">Predicted was: {holdingWords(cell.predicted)}</div>
+          ) : null}
         </div>
       </div>
     </Popover>
@@ -118,10 +135,18 @@ function Lineage({ cell }: { cell: SlotCellView }) {
 }
 
 const byBuild = (images: readonly ShelvedImage[]) =>
-  [...images].sort((a, b) => (b.build ?? '').localeCompare(a.build ?? '') || a.partition.localeCompare(b.partition) || a.role.localeCompare(b.role));
+  [...images].sort(
+    (a, b) =>
+      (b.build ?? '').localeCompare(a.build ?? '') ||
+      a.partition.localeCompare(b.partition) ||
+      a.role.localeCompare(b.role),
+  );
 
 function ImageShelf({ images }: { images: readonly ShelvedImage[] }) {
-  if (images.length === 0) return <p className="soft">None yet. Take them out of a package of the installed build, or read them back.</p>;
+  if (images.length === 0)
+    return (
+      <p className="soft">None yet. Take them out of a package of the installed build, or read them back.</p>
+    );
   return (
     <table className="ledger">
       <thead>

@@ -18,7 +18,10 @@ export interface ReadBackRow {
   readonly blob: Blob;
 }
 
-/** Brings files that were read out of a handset: hashed and looked into in the browser, recognised by the server, kept where they are new. */
+/**
+ * Brings files that were read out of a handset: hashed and looked into in the browser, recognised by the
+ * server, kept where they are new.
+ */
 export function useReadBack(handsetId: string, oneSlot: boolean) {
   const router = useRouter();
   const client = useRef<FirmwareClient | null>(null);
@@ -54,7 +57,9 @@ export function useReadBack(handsetId: string, oneSlot: boolean) {
 
   const keep = () =>
     guarded(async () => {
-      const chosen = rows.filter((row): row is ReadBackRow & { slot: string } => row.slot !== null && row.found.partition !== null);
+      const chosen = rows.filter(
+        (row): row is ReadBackRow & { slot: string } => row.slot !== null && row.found.partition !== null,
+      );
       const totalBytes = chosen.reduce((sum, row) => sum + row.found.sizeBytes, 0);
       let doneBytes = 0;
       for (const { found, blob } of chosen) {
@@ -67,7 +72,11 @@ export function useReadBack(handsetId: string, oneSlot: boolean) {
           });
         doneBytes += found.sizeBytes;
       }
-      const files = chosen.map(({ found, slot }) => ({ partition: found.partition!, slot, sha256: found.sha256! }));
+      const files = chosen.map(({ found, slot }) => ({
+        partition: found.partition!,
+        slot,
+        sha256: found.sha256!,
+      }));
       unsettle(await keepReadBackAction({ handsetId, files }));
       setRows([]);
       router.refresh();
@@ -82,8 +91,10 @@ export function useReadBack(handsetId: string, oneSlot: boolean) {
     stop: () => void client.current?.cancel('work'),
     putAway: () => setRows([]),
     dismiss: () => setError(null),
-    setSlot: (index: number, slot: string) => setRows((known) => known.map((row, i) => (i === index ? { ...row, slot } : row))),
+    setSlot: (index: number, slot: string) =>
+      setRows((known) => known.map((row, i) => (i === index ? { ...row, slot } : row))),
   };
 }
 
-const sliceOf = (files: readonly File[], { place }: OpenedReadBack) => files[place.index]!.slice(place.start, place.end);
+const sliceOf = (files: readonly File[], { place }: OpenedReadBack) =>
+  files[place.index]!.slice(place.start, place.end);

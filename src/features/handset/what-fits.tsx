@@ -11,7 +11,14 @@ import ui from '@/ui/ui.module.css';
 import { fitTone } from '@/ui/fit-tone';
 import styles from './handset.module.css';
 
-const RANK: Readonly<Record<FitVerdict, number>> = { exact: 0, newer: 1, "can't tell": 2, older: 3, 'other variant': 4, 'other handset': 5 };
+const RANK: Readonly<Record<FitVerdict, number>> = {
+  exact: 0,
+  newer: 1,
+  "can't tell": 2,
+  older: 3,
+  'other variant': 4,
+  'other handset': 5,
+};
 
 interface Held {
   readonly key: string;
@@ -41,12 +48,17 @@ const ofImage = (image: ShelvedImage): Held => ({
 
 /** Every package that was opened and every image that is kept, held against this handset. */
 export function WhatFits({ handset }: { handset: HandsetDetail }) {
-  const held = [...handset.packages.map(ofPackage), ...handset.shelf.map(ofImage)].sort((a, b) => RANK[a.fit.verdict] - RANK[b.fit.verdict]);
-  const [open, setOpen] = useState<string | null>(held.find((one) => one.fit.verdict !== 'exact')?.key ?? held[0]?.key ?? null);
+  const held = [...handset.packages.map(ofPackage), ...handset.shelf.map(ofImage)].sort(
+    (a, b) => RANK[a.fit.verdict] - RANK[b.fit.verdict],
+  );
+  const [open, setOpen] = useState<string | null>(
+    held.find((one) => one.fit.verdict !== 'exact')?.key ?? held[0]?.key ?? null,
+  );
   if (held.length === 0)
     return (
       <p className="soft">
-        No package was opened and no image is kept that could be for it. <Link href="/firmware">Open a package</Link>.
+        No package was opened and no image is kept that could be for it.{' '}
+        <Link href="/firmware">Open a package</Link>.
       </p>
     );
   const chosen = held.find((one) => one.key === open);
@@ -64,7 +76,12 @@ export function WhatFits({ handset }: { handset: HandsetDetail }) {
             {held.map((one) => (
               <tr key={one.key} data-open={one.key === open}>
                 <td>
-                  <button type="button" className={ui.pick} onClick={() => setOpen(one.key)} aria-pressed={one.key === open}>
+                  <button
+                    type="button"
+                    className={ui.pick}
+                    onClick={() => setOpen(one.key)}
+                    aria-pressed={one.key === open}
+                  >
                     {one.what}
                   </button>
                   <div className="soft small">{one.detail}</div>
@@ -78,14 +95,18 @@ export function WhatFits({ handset }: { handset: HandsetDetail }) {
         </table>
         {handset.otherImages > 0 ? (
           <p className="soft small" style={{ marginTop: 6 }}>
-            {handset.otherImages === 1 ? 'One more image in the vault is' : `${handset.otherImages} more images in the vault are`} of other code
-            names: none of them fits.
+            {handset.otherImages === 1
+              ? 'One more image in the vault is'
+              : `${handset.otherImages} more images in the vault are`}{' '}
+            of other code names: none of them fits.
           </p>
         ) : null}
       </div>
       {chosen ? (
         <div>
-          <h2 style={{ overflowWrap: 'anywhere' }}>{chosen.href ? <Link href={chosen.href}>{chosen.what}</Link> : chosen.what}</h2>
+          <h2 style={{ overflowWrap: 'anywhere' }}>
+            {chosen.href ? <Link href={chosen.href}>{chosen.what}</Link> : chosen.what}
+          </h2>
           <p>{fitWords(chosen.fit.reason)}</p>
           <FitTable facts={chosen.fit.facts} name={handset.name} subject={chosen.subject} />
         </div>

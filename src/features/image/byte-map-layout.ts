@@ -50,6 +50,7 @@ export function ticks(view: View, count = 6): { readonly at: number; readonly pe
   const rough = (view.end - view.start) / count;
   const step = 2 ** Math.ceil(Math.log2(Math.max(1, rough)));
   const out = [];
-  for (let at = Math.ceil(view.start / step) * step; at <= view.end; at += step) out.push({ at, percent: x(at) });
+  for (let at = Math.ceil(view.start / step) * step; at <= view.end; at += step)
+    out.push({ at, percent: x(at) });
   return out;
 }

@@ -34,7 +34,9 @@ export function ByteMap({ regions, size }: { regions: readonly ByteRegion[]; siz
       const box = element!.getBoundingClientRect();
       const anchor = (event.clientX - box.left) / box.width;
       setView((now) =>
-        event.shiftKey ? panned(now, event.deltaY > 0 ? 0.1 : -0.1, size) : zoomed(now, event.deltaY > 0 ? 1.25 : 0.8, anchor, size),
+        event.shiftKey
+          ? panned(now, event.deltaY > 0 ? 0.1 : -0.1, size)
+          : zoomed(now, event.deltaY > 0 ? 1.25 : 0.8, anchor, size),
       );
     };
     element?.addEventListener('wheel', wheel, { passive: false });
@@ -68,10 +70,21 @@ export function ByteMap({ regions, size }: { regions: readonly ByteRegion[]; siz
           {chosen && !whole ? ` · ${describe(chosen)}` : ''}
         </span>
         <span>
-          <Button size="small" type="text" aria-label="Closer" onClick={() => setView(zoomed(view, 0.5, 0.5, size))}>
+          <Button
+            size="small"
+            type="text"
+            aria-label="Closer"
+            onClick={() => setView(zoomed(view, 0.5, 0.5, size))}
+          >
             +
           </Button>
-          <Button size="small" type="text" aria-label="Farther" disabled={whole} onClick={() => setView(zoomed(view, 2, 0.5, size))}>
+          <Button
+            size="small"
+            type="text"
+            aria-label="Farther"
+            disabled={whole}
+            onClick={() => setView(zoomed(view, 2, 0.5, size))}
+          >
             −
           </Button>
           <Button size="small" type="text" disabled={whole} onClick={() => setView({ start: 0, end: size })}>
@@ -115,4 +128,5 @@ export function ByteMap({ regions, size }: { regions: readonly ByteRegion[]; siz
   );
 }
 
-const describe = ({ name, start, end }: ByteRegion) => `${name}: ${formatBytes(end - start)} from byte ${start.toLocaleString('en')}`;
+const describe = ({ name, start, end }: ByteRegion) =>
+  `${name}: ${formatBytes(end - start)} from byte ${start.toLocaleString('en')}`;

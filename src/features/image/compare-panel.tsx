@@ -11,7 +11,10 @@ import styles from './image.module.css';
 import { JudgedList } from './judged-list';
 import type { OtherImage, useImage } from './use-image';
 
-interface Props extends Pick<ReturnType<typeof useImage>, 'other' | 'comparing' | 'compare' | 'read' | 'putAway'> {
+interface Props extends Pick<
+  ReturnType<typeof useImage>,
+  'other' | 'comparing' | 'compare' | 'read' | 'putAway'
+> {
   readonly sha256: string;
   readonly stock: boolean;
   /** Images it can be held against. */
@@ -20,15 +23,25 @@ interface Props extends Pick<ReturnType<typeof useImage>, 'other' | 'comparing' 
   readonly before: ImageSummary | null;
 }
 
-const labelOf = (image: ImageSummary) => `${image.partition} of ${image.build ?? 'no named build'}, ${roleWords(image)}`;
+const labelOf = (image: ImageSummary) =>
+  `${image.partition} of ${image.build ?? 'no named build'}, ${roleWords(image)}`;
 
 /** Chooses the image to stand beside this one. */
-export function CompareChooser({ others, comparing, compare, before }: Pick<Props, 'others' | 'comparing' | 'compare' | 'before'>) {
+export function CompareChooser({
+  others,
+  comparing,
+  compare,
+  before,
+}: Pick<Props, 'others' | 'comparing' | 'compare' | 'before'>) {
   const input = useRef<HTMLInputElement>(null);
   return (
     <span className={styles.chooser}>
       {before ? (
-        <Button size="small" disabled={comparing !== null} onClick={() => void compare(labelOf(before), before.sha256, true)}>
+        <Button
+          size="small"
+          disabled={comparing !== null}
+          onClick={() => void compare(labelOf(before), before.sha256, true)}
+        >
           What changed since {before.build ?? 'last month'}
         </Button>
       ) : null}
@@ -77,7 +90,8 @@ export function ComparePanel({
   const [text, setText] = useState<{ name: string; nameHex: string } | null>(null);
   const entries = comparison.entries;
   const sections = comparison.sections.filter((section) => section.verdict !== 'same');
-  const elsewhere = stock && !comparison.same && (report.patchedBy !== null || (entries?.added.length ?? 0) > 0);
+  const elsewhere =
+    stock && !comparison.same && (report.patchedBy !== null || (entries?.added.length ?? 0) > 0);
   return (
     <section className={styles.compare} aria-label="Comparison">
       <div className={styles.viewerHead}>
@@ -98,7 +112,12 @@ export function ComparePanel({
           <p>
             {sections.length === 0
               ? 'All sections are the same.'
-              : sections.map((section) => `${section.name} ${section.verdict}${sizeChange(section.a?.size, section.b?.size)}`).join(' · ')}
+              : sections
+                  .map(
+                    (section) =>
+                      `${section.name} ${section.verdict}${sizeChange(section.a?.size, section.b?.size)}`,
+                  )
+                  .join(' · ')}
           </p>
           <Differences title="Header" values={comparison.header} />
           <Differences title="Verified-boot data" values={comparison.avb} />
@@ -116,7 +135,11 @@ export function ComparePanel({
                 {entries.changed.map(({ name, what, a, b }) => (
                   <li key={a.nameHex}>
                     <b>changed</b>{' '}
-                    <button type="button" className={styles.linkButton} onClick={() => setText({ name, nameHex: a.nameHex })}>
+                    <button
+                      type="button"
+                      className={styles.linkButton}
+                      onClick={() => setText({ name, nameHex: a.nameHex })}
+                    >
                       <span className="mono">{name}</span>
                     </button>{' '}
                     <span className="soft small">
@@ -127,12 +150,14 @@ export function ComparePanel({
                 ))}
                 {entries.added.map((entry) => (
                   <li key={entry.nameHex}>
-                    <b>added</b> <span className="mono">{entry.name}</span> <span className="soft small">{formatBytes(entry.size)}</span>
+                    <b>added</b> <span className="mono">{entry.name}</span>{' '}
+                    <span className="soft small">{formatBytes(entry.size)}</span>
                   </li>
                 ))}
                 {entries.removed.map((entry) => (
                   <li key={entry.nameHex}>
-                    <b>removed</b> <span className="mono">{entry.name}</span> <span className="soft small">{formatBytes(entry.size)}</span>
+                    <b>removed</b> <span className="mono">{entry.name}</span>{' '}
+                    <span className="soft small">{formatBytes(entry.size)}</span>
                   </li>
                 ))}
               </ul>

@@ -23,8 +23,14 @@ export function EntryList({ rows: all, total, chosen, onChoose }: Props) {
   const wanted = useDeferredValue(search);
   const rows = useMemo(() => searchRows(all, wanted), [all, wanted]);
   const scroller = useRef<HTMLDivElement>(null);
-  // eslint-disable-next-line react-hooks/incompatible-library -- the library's own hook; nothing of it is memoised
-  const list = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => ROW_PX, overscan: 20 });
+  // eslint-disable-next-line react-hooks/incompatible-library -- the library's own hook; nothing of it is
+  // memoised
+  const list = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW_PX,
+    overscan: 20,
+  });
   const archives = all.at(-1)?.archive ?? 1;
   return (
     <>
@@ -38,11 +44,19 @@ export function EntryList({ rows: all, total, chosen, onChoose }: Props) {
           onChange={(event) => setSearch(event.target.value)}
         />
         <span className="soft small">
-          {rows.length === total ? `${total.toLocaleString('en')} entries` : `${rows.length.toLocaleString('en')} of ${total.toLocaleString('en')}`}
+          {rows.length === total
+            ? `${total.toLocaleString('en')} entries`
+            : `${rows.length.toLocaleString('en')} of ${total.toLocaleString('en')}`}
           {archives > 1 ? ` in ${archives} archives` : ''}
         </span>
       </div>
-      <div ref={scroller} className={styles.entries} tabIndex={0} role="region" aria-label={`${rows.length} ramdisk entries`}>
+      <div
+        ref={scroller}
+        className={styles.entries}
+        tabIndex={0}
+        role="region"
+        aria-label={`${rows.length} ramdisk entries`}
+      >
         <div style={{ height: list.getTotalSize(), position: 'relative' }}>
           {list.getVirtualItems().map((item) => {
             const row = rows[item.index]!;

@@ -48,9 +48,11 @@ export function EntryViewer({ row, read, onClose }: Props) {
         </Button>
       </div>
       <div className="soft small">
-        {kind}, {permissionsOf(entry)}, owner {entry.uid}:{entry.gid}, inode {entry.ino}, {formatBytes(entry.size)}, SHA-256{' '}
-        <HashText hash={entry.sha256} />
-        {row.overruled ? <b className="wait"> · a later entry of this name is the one in force, and is shown</b> : null}
+        {kind}, {permissionsOf(entry)}, owner {entry.uid}:{entry.gid}, inode {entry.ino},{' '}
+        {formatBytes(entry.size)}, SHA-256 <HashText hash={entry.sha256} />
+        {row.overruled ? (
+          <b className="wait"> · a later entry of this name is the one in force, and is shown</b>
+        ) : null}
       </div>
       {failed ? <p className="bad">{failed}</p> : null}
       {bytes && bytes.length > 0 ? (
@@ -65,7 +67,11 @@ export function EntryViewer({ row, read, onClose }: Props) {
             ]}
             aria-label="How to show it"
           />
-          {shown === 'text' && text !== null ? <pre className={styles.text}>{text}</pre> : <HexView bytes={bytes} />}
+          {shown === 'text' && text !== null ? (
+            <pre className={styles.text}>{text}</pre>
+          ) : (
+            <HexView bytes={bytes} />
+          )}
           {loaded && loaded.size > bytes.length ? (
             <p className="soft small">
               The first {formatBytes(bytes.length)} of {formatBytes(loaded.size)}.
@@ -83,15 +89,25 @@ const ROW_PX = 19;
 
 function HexView({ bytes }: { bytes: Uint8Array }) {
   const scroller = useRef<HTMLDivElement>(null);
-  // eslint-disable-next-line react-hooks/incompatible-library -- the library's own hook; nothing of it is memoised
-  const list = useVirtualizer({ count: hexRowCount(bytes), getScrollElement: () => scroller.current, estimateSize: () => ROW_PX, overscan: 12 });
+  // eslint-disable-next-line react-hooks/incompatible-library -- the library's own hook; nothing of it is
+  // memoised
+  const list = useVirtualizer({
+    count: hexRowCount(bytes),
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW_PX,
+    overscan: 12,
+  });
   return (
     <div ref={scroller} className={styles.hex} tabIndex={0} role="region" aria-label="Bytes">
       <div style={{ height: list.getTotalSize(), position: 'relative' }}>
         {list.getVirtualItems().map((item) => {
           const { offset, hex, text } = hexRow(bytes, item.index);
           return (
-            <div key={item.index} className={styles.hexRow} style={{ transform: `translateY(${item.start}px)` }}>
+            <div
+              key={item.index}
+              className={styles.hexRow}
+              style={{ transform: `translateY(${item.start}px)` }}
+            >
               <span className="soft">{offset}</span> {hex} <span>{text}</span>
             </div>
           );

@@ -53,7 +53,8 @@ export function ImageRoom({ image, kits, others, openRound }: Props) {
         <div>
           <h1>{title(image)}</h1>
           <span className="soft">
-            {image.product ?? 'variant not named'} · {formatBytes(image.sizeBytes)} · SHA-256 <HashText hash={image.sha256} />
+            {image.product ?? 'variant not named'} · {formatBytes(image.sizeBytes)} · SHA-256{' '}
+            <HashText hash={image.sha256} />
           </span>
         </div>
         <div className={styles.headTools}>
@@ -74,11 +75,23 @@ export function ImageRoom({ image, kits, others, openRound }: Props) {
       ))}
       {image.role === 'patched' ? (
         <p style={{ marginTop: 10 }}>
-          Made from the stock image {image.stockSha256 ? <HashText hash={image.stockSha256} /> : 'it does not name'}. A patched image is never patched
-          again. {openRound ? <Link href={`/rounds/${openRound.id}`}>To the round of {openRound.handset}</Link> : null}
+          Made from the stock image{' '}
+          {image.stockSha256 ? <HashText hash={image.stockSha256} /> : 'it does not name'}. A patched image is
+          never patched again.{' '}
+          {openRound ? (
+            <Link href={`/rounds/${openRound.id}`}>To the round of {openRound.handset}</Link>
+          ) : null}
         </p>
       ) : null}
-      {other ? <ComparePanel key={other.report.sha256} {...state} other={other} sha256={image.sha256} stock={image.role === 'stock'} /> : null}
+      {other ? (
+        <ComparePanel
+          key={other.report.sha256}
+          {...state}
+          other={other}
+          sha256={image.sha256}
+          stock={image.role === 'stock'}
+        />
+      ) : null}
       {opened ? (
         <ByteMap regions={opened.regions} size={report.size} />
       ) : (
@@ -94,8 +107,20 @@ export function ImageRoom({ image, kits, others, openRound }: Props) {
           <h2>{ramdiskTitle(report)}</h2>
           {opened && opened.entries !== null ? (
             <>
-              <EntryList rows={state.rows} total={opened.entries} chosen={chosen?.key ?? null} onChoose={setChosen} />
-              {chosen ? <EntryViewer key={chosen.key} row={chosen} read={state.read} onClose={() => setChosen(null)} /> : null}
+              <EntryList
+                rows={state.rows}
+                total={opened.entries}
+                chosen={chosen?.key ?? null}
+                onChoose={setChosen}
+              />
+              {chosen ? (
+                <EntryViewer
+                  key={chosen.key}
+                  row={chosen}
+                  read={state.read}
+                  onClose={() => setChosen(null)}
+                />
+              ) : null}
             </>
           ) : opened ? (
             <p className="soft">Root can not sit in this image.</p>

@@ -8,14 +8,21 @@ import { HashText } from '@/ui/hash-text';
 export function HeaderWords({ report }: { report: ImageReport }) {
   const recovery = report.ramdisks?.find((one) => one.type === 'recovery');
   const rows: readonly (readonly [string, React.ReactNode])[] = [
-    ['Header', `version ${report.headerVersion}, pages of ${report.pageSize} bytes, ${report.kernelPresent ? 'with a kernel' : 'without a kernel'}`],
+    [
+      'Header',
+      `version ${report.headerVersion}, pages of ${report.pageSize} bytes, ${report.kernelPresent ? 'with a kernel' : 'without a kernel'}`,
+    ],
     ['Release', report.osVersion ?? 'not stated in the header; the verified-boot properties carry it'],
     ['Patch level', report.patchLevel ?? 'not stated in the header'],
     ['Name', report.name === '' ? 'none' : (report.name ?? 'none')],
     ['Command line', report.cmdline === '' ? 'empty' : (report.cmdline ?? 'none')],
-    ...(report.idValid === null ? [] : ([['Id', report.idValid ? 'is the SHA-1 of its parts' : 'fits its parts by no rule']] as const)),
+    ...(report.idValid === null
+      ? []
+      : ([['Id', report.idValid ? 'is the SHA-1 of its parts' : 'fits its parts by no rule']] as const)),
     ...(report.kind === 'vendor_boot'
-      ? ([['Recovery', recovery ? `lives here, in the ramdisk “${recovery.name}”` : 'does not live here']] as const)
+      ? ([
+          ['Recovery', recovery ? `lives here, in the ramdisk “${recovery.name}”` : 'does not live here'],
+        ] as const)
       : []),
   ];
   if (report.headerVersion === null) return null;
@@ -23,7 +30,9 @@ export function HeaderWords({ report }: { report: ImageReport }) {
 }
 
 const flagWords = (flags: number) =>
-  [flags & 1 ? 'hash trees switched off' : '', flags & 2 ? 'verification switched off' : ''].filter((word) => word !== '').join(', ') || 'none';
+  [flags & 1 ? 'hash trees switched off' : '', flags & 2 ? 'verification switched off' : '']
+    .filter((word) => word !== '')
+    .join(', ') || 'none';
 
 const ALGORITHMS = [
   'none: unsigned',
@@ -38,24 +47,58 @@ const ALGORITHMS = [
 /** Verified-boot data, each value and what it means here. */
 export function AvbWords({ avb, full }: { avb: AvbReport | null; full: boolean }) {
   if (!avb)
-    return <p className="soft">No verified-boot data in this file. What the bootloader checks it by stands in the main vbmeta, if anywhere.</p>;
+    return (
+      <p className="soft">
+        No verified-boot data in this file. What the bootloader checks it by stands in the main vbmeta, if
+        anywhere.
+      </p>
+    );
   const rows: (readonly [string, React.ReactNode])[] = [
-    ['Digest', avb.digestValid === null ? 'of this image: none stated' : avb.digestValid ? '✓ holds' : '✗ no longer holds, as after any patch'],
-    ['Signature', avb.signatureValid === null ? 'none' : avb.signatureValid ? '✓ holds, by the key it carries' : '✗ does not hold'],
+    [
+      'Digest',
+      avb.digestValid === null
+        ? 'of this image: none stated'
+        : avb.digestValid
+          ? '✓ holds'
+          : '✗ no longer holds, as after any patch',
+    ],
+    [
+      'Signature',
+      avb.signatureValid === null
+        ? 'none'
+        : avb.signatureValid
+          ? '✓ holds, by the key it carries'
+          : '✗ does not hold',
+    ],
     ['Algorithm', ALGORITHMS[avb.algorithm] ?? avb.algorithm],
     ['Rollback index', `${avb.rollbackIndex}${full ? `, location ${avb.rollbackIndexLocation}` : ''}`],
     ['Flags', flagWords(avb.flags)],
     ...(full ? detailRows(avb) : []),
-    ...Object.entries(avb.properties).map(([key, value]) => [key.replace(/^com\.android\.build\./, ''), value] as const),
+    ...Object.entries(avb.properties).map(
+      ([key, value]) => [key.replace(/^com\.android\.build\./, ''), value] as const,
+    ),
   ];
   return <Rows rows={rows} />;
 }
 
-function detailRows({ release, publicKeySha256, hashes, chains, footer }: AvbReport): (readonly [string, React.ReactNode])[] {
+function detailRows({
+  release,
+  publicKeySha256,
+  hashes,
+  chains,
+  footer,
+}: AvbReport): (readonly [string, React.ReactNode])[] {
   return [
     ['Made by', release || 'not stated'],
     ...(publicKeySha256 ? [['Key', <HashText key="key" hash={publicKeySha256} />] as const] : []),
-    ...(footer ? [['Block', `${footer.vbmetaSize.toLocaleString('en')} bytes from byte ${footer.vbmetaOffset.toLocaleString('en')}`] as const] : []),
+    ...(footer
+      ? [
+          [
+            'Block',
+            `${footer.vbmetaSize.toLocaleString('en')} bytes from byte ${footer.vbmetaOffset.toLocaleString('en')}`,
+          ] as const,
+        ]
+      : []),
     ...hashes.map(
       (hash) =>
         [
@@ -63,7 +106,13 @@ function detailRows({ release, publicKeySha256, hashes, chains, footer }: AvbRep
           `${hash.algorithm} over ${hash.imageSize.toLocaleString('en')} bytes and a salt of ${hash.salt.length / 2}`,
         ] as const,
     ),
-    ...chains.map((chain) => [`Trusts ${chain.partition}`, <HashText key={chain.partition} hash={chain.publicKeySha256} />] as const),
+    ...chains.map(
+      (chain) =>
+        [
+          `Trusts ${chain.partition}`,
+          <HashText key={chain.partition} hash={chain.publicKeySha256} />,
+        ] as const,
+    ),
   ];
 }
 
@@ -73,7 +122,8 @@ export function OriginChain({ image }: { image: ImageDetail }) {
     <ol style={{ margin: '4px 0 0', paddingLeft: 20 }}>
       {image.stockSha256 ? (
         <li>
-          began as the stock image <Link href={`/images/${image.stockSha256}`}>{image.stockSha256.slice(0, 8)}…</Link>
+          began as the stock image{' '}
+          <Link href={`/images/${image.stockSha256}`}>{image.stockSha256.slice(0, 8)}…</Link>
         </li>
       ) : null}
       {image.origins.map((origin) => (
@@ -83,7 +133,8 @@ export function OriginChain({ image }: { image: ImageDetail }) {
       ))}
       {image.patchedFromIt.map((other) => (
         <li key={other.sha256}>
-          patched by <Link href={`/images/${other.sha256}`}>{other.kit ?? 'an unknown kit'}</Link> <HashText hash={other.sha256} />
+          patched by <Link href={`/images/${other.sha256}`}>{other.kit ?? 'an unknown kit'}</Link>{' '}
+          <HashText hash={other.sha256} />
         </li>
       ))}
       {image.places.map((place) => (

@@ -17,7 +17,15 @@ const TITLES: Readonly<Record<JudgedPatch['verdict'], string>> = {
 };
 
 /** An image patched elsewhere, judged line by line; kept in the vault only on the person's word. */
-export function JudgedList({ judged, other, stockSha256 }: { judged: JudgedPatch; other: OtherImage; stockSha256: string }) {
+export function JudgedList({
+  judged,
+  other,
+  stockSha256,
+}: {
+  judged: JudgedPatch;
+  other: OtherImage;
+  stockSha256: string;
+}) {
   const router = useRouter();
   const [state, setState] = useState<'open' | 'keeping' | 'kept'>('open');
   const [error, setError] = useState<ErrorData | null>(null);
@@ -38,7 +46,12 @@ export function JudgedList({ judged, other, stockSha256 }: { judged: JudgedPatch
       <div className={styles.viewerHead}>
         <b>{TITLES[judged.verdict]}</b>
         {judged.verdict === 'another build' || !other.file ? null : (
-          <Button size="small" loading={state === 'keeping'} disabled={state === 'kept'} onClick={() => void keep(other.file!)}>
+          <Button
+            size="small"
+            loading={state === 'keeping'}
+            disabled={state === 'kept'}
+            onClick={() => void keep(other.file!)}
+          >
             {state === 'kept' ? 'It is in the vault' : 'Keep it in the vault'}
           </Button>
         )}
@@ -52,7 +65,9 @@ export function JudgedList({ judged, other, stockSha256 }: { judged: JudgedPatch
               {line.check}
               {line.seen ? <span className="soft">: {line.seen}</span> : null}
             </span>
-            <b className={line.verdict === 'holds' ? '' : 'bad'}>{line.verdict === 'holds' ? '✓ holds' : `✗ ${line.verdict}`}</b>
+            <b className={line.verdict === 'holds' ? '' : 'bad'}>
+              {line.verdict === 'holds' ? '✓ holds' : `✗ ${line.verdict}`}
+            </b>
           </li>
         ))}
       </ol>

@@ -22,7 +22,10 @@ interface Props {
   readonly openRound: { readonly id: string; readonly handset: string } | null;
 }
 
-/** Patches a stock image in a worker, shows the proof line by line, and hands it to the vault, where the server proves it again. */
+/**
+ * Patches a stock image in a worker, shows the proof line by line, and hands it to the vault, where the
+ * server proves it again.
+ */
 export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
   const router = useRouter();
   const usable = kits.filter((kit) => kit.partitions === null || kit.partitions.includes(partition));
@@ -45,11 +48,22 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
     setProgress({ phase: 'read', doneBytes: 0, totalBytes: 1 });
     const began = performance.now();
     try {
-      const result = await mine.patch(await fetchFromVault('images', sha256), await fetchFromVault('kits', kit), { avb, gzipInstead }, setProgress);
+      const result = await mine.patch(
+        await fetchFromVault('images', sha256),
+        await fetchFromVault('kits', kit),
+        { avb, gzipInstead },
+        setProgress,
+      );
       if (!result.ok) throw EternoError.fromData(result.error);
       const { image, ...rest } = result.value;
       setPatched({ ...rest, seconds: (performance.now() - began) / 1000 });
-      await sendImage(rest.sha256, image, { from: 'patch', stock: sha256, kit, avb, ...(gzipInstead ? { ramdisk: 'gzip' } : {}) });
+      await sendImage(rest.sha256, image, {
+        from: 'patch',
+        stock: sha256,
+        kit,
+        avb,
+        ...(gzipInstead ? { ramdisk: 'gzip' } : {}),
+      });
       setKept(true);
       router.refresh();
     } catch (thrown) {
@@ -77,7 +91,10 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
             size="small"
             value={kit}
             onChange={setKit}
-            options={usable.map((one) => ({ value: one.sha256, label: `${one.name} ${one.version}, ${one.channel}` }))}
+            options={usable.map((one) => ({
+              value: one.sha256,
+              label: `${one.name} ${one.version}, ${one.channel}`,
+            }))}
           />
           , its verified-boot data{' '}
           <Select
@@ -118,7 +135,8 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
       {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
       {error?.details?.['gzipInstead'] ? (
         <p>
-          Only where this handset’s kernel unpacks gzip: otherwise it will not start, and the stock image has to be put back.{' '}
+          Only where this handset’s kernel unpacks gzip: otherwise it will not start, and the stock image has
+          to be put back.{' '}
           <Button size="small" onClick={() => void run(true)}>
             Pack it as gzip
           </Button>
@@ -130,7 +148,8 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
             {patched.proof.filter((line) => line.ok).length} of {patched.proof.length} checks hold
           </b>{' '}
           <span className="soft">
-            in {formatSeconds(patched.seconds)}; {kept ? 'the server proved it again, and it is in the vault' : 'the server is proving it again'}
+            in {formatSeconds(patched.seconds)};{' '}
+            {kept ? 'the server proved it again, and it is in the vault' : 'the server is proving it again'}
           </span>
           <ProofList proof={patched.proof} />
           {patched.notes.map((note) => (

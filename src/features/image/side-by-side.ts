@@ -24,7 +24,8 @@ export function sideBySide(runs: readonly LineRun[]): SideRow[] {
     if (run.removed) {
       const next = runs[i + 1];
       const replaced = next?.added ? linesOf(next.value) : [];
-      for (let k = 0; k < Math.max(lines.length, replaced.length); k += 1) rows.push({ same: false, a: lines[k] ?? null, b: replaced[k] ?? null });
+      for (let k = 0; k < Math.max(lines.length, replaced.length); k += 1)
+        rows.push({ same: false, a: lines[k] ?? null, b: replaced[k] ?? null });
       return;
     }
     if (run.added) {

@@ -61,7 +61,9 @@ export function useImage(sha256: string) {
     setComparing(label);
     try {
       const file = typeof given === 'string' ? null : given;
-      const result = await mine.compare(typeof given === 'string' ? await fetchFromVault('images', given) : given);
+      const result = await mine.compare(
+        typeof given === 'string' ? await fetchFromVault('images', given) : given,
+      );
       if (client.current !== mine) return;
       if (result.ok) setOther({ ...result.value, label, file, month });
       else setError(result.error);
@@ -78,5 +80,15 @@ export function useImage(sha256: string) {
     return result.value;
   }, []);
 
-  return { opened, rows, other, comparing, error, setError, compare, read, putAway: useCallback(() => setOther(null), []) };
+  return {
+    opened,
+    rows,
+    other,
+    comparing,
+    error,
+    setError,
+    compare,
+    read,
+    putAway: useCallback(() => setOther(null), []),
+  };
 }

@@ -45,7 +45,11 @@ export function LogFiles({ empty }: { readonly empty: boolean }) {
       {empty ? null : (
         <div className={styles.line}>
           {FORMS.map(([form, words]) => (
-            <a key={form} href={`/api/log?form=${form}&private=${form === 'json' && withPrivate ? 'yes' : 'no'}`} download>
+            <a
+              key={form}
+              href={`/api/log?form=${form}&private=${form === 'json' && withPrivate ? 'yes' : 'no'}`}
+              download
+            >
               <Button size="small">{words}</Button>
             </a>
           ))}
@@ -82,7 +86,13 @@ export function LogFiles({ empty }: { readonly empty: boolean }) {
           </span>
         ) : null}
         {found && !found.applied && text !== null ? (
-          <Button size="small" type="primary" disabled={fresh === 0} loading={busy} onClick={() => void send(text, true)}>
+          <Button
+            size="small"
+            type="primary"
+            disabled={fresh === 0}
+            loading={busy}
+            onClick={() => void send(text, true)}
+          >
             Bring the new rows in
           </Button>
         ) : null}
@@ -90,7 +100,9 @@ export function LogFiles({ empty }: { readonly empty: boolean }) {
       {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
       {found && found.conflicts.length > 0 ? (
         <>
-          <p className="wait small">These rows are here already and say something else. What is here stays.</p>
+          <p className="wait small">
+            These rows are here already and say something else. What is here stays.
+          </p>
           <table className="ledger">
             <tbody>
               {found.conflicts.map((conflict) => (

@@ -16,7 +16,11 @@ import styles from './log.module.css';
 import { StageBars } from './stage-bars';
 
 const STATE_WORDS = { open: 'open', closed: 'closed', 'given-up': 'given up' } as const;
-const ACTOR_WORDS: Readonly<Record<string, string>> = { link: 'over the link', hand: 'by hand', computer: 'here' };
+const ACTOR_WORDS: Readonly<Record<string, string>> = {
+  link: 'over the link',
+  hand: 'by hand',
+  computer: 'here',
+};
 
 /** Every round with its durations and what was seen; found by any word of it. */
 export function LogRoom({ log }: { readonly log: LogPage }) {
@@ -41,7 +45,10 @@ export function LogRoom({ log }: { readonly log: LogPage }) {
       </>
     );
   }
-  const choices = (values: readonly string[], all: string) => [{ value: '', label: all }, ...values.map((value) => ({ value, label: value }))];
+  const choices = (values: readonly string[], all: string) => [
+    { value: '', label: all },
+    ...values.map((value) => ({ value, label: value })),
+  ];
   return (
     <div className={styles.room}>
       <h1>
@@ -75,7 +82,10 @@ export function LogRoom({ log }: { readonly log: LogPage }) {
           style={{ width: 150 }}
           value={filter.state ?? ''}
           onChange={(value) => look({ state: LOG_STATES.find((state) => state === value) ?? null })}
-          options={[{ value: '', label: 'However it ended' }, ...LOG_STATES.map((value) => ({ value, label: STATE_WORDS[value] }))]}
+          options={[
+            { value: '', label: 'However it ended' },
+            ...LOG_STATES.map((value) => ({ value, label: STATE_WORDS[value] })),
+          ]}
         />
       </div>
       {filter.text === '' && count > 0 ? <Together log={log} /> : null}
@@ -112,8 +122,13 @@ function useLook({ filter }: LogPage) {
     if (timer.current) clearTimeout(timer.current);
     timer.current = setTimeout(
       () => {
-        const said = Object.entries({ ...wanted.current, most: most === LOG_PAGE ? null : String(most) }).filter(([, value]) => value);
-        start(() => router.replace(`/log?${new URLSearchParams(said as [string, string][])}`, { scroll: false }));
+        const said = Object.entries({
+          ...wanted.current,
+          most: most === LOG_PAGE ? null : String(most),
+        }).filter(([, value]) => value);
+        start(() =>
+          router.replace(`/log?${new URLSearchParams(said as [string, string][])}`, { scroll: false }),
+        );
       },
       change.text === undefined ? 0 : TYPING_MS,
     );
@@ -163,7 +178,9 @@ function Together({ log: { stages, lanes, held, seconds } }: { readonly log: Log
               <tr key={one.handset}>
                 <td>{one.handset}</td>
                 <td className="num">{one.share === null ? '–' : `${Math.round(one.share * 100)} %`}</td>
-                <td className="num">{one.longestMs === 0 ? '–' : `${Math.floor(one.longestMs / DAY_MS)} days`}</td>
+                <td className="num">
+                  {one.longestMs === 0 ? '–' : `${Math.floor(one.longestMs / DAY_MS)} days`}
+                </td>
                 <td className="num">{formatSeconds(one.minutesWithoutRoot * 60)}</td>
               </tr>
             ))}
@@ -185,7 +202,9 @@ function Round({ round, longest }: { round: LogRound; longest: number }) {
         </h2>
         <span className="soft">
           {formatDay(round.openedAt)} · {STATE_WORDS[round.state]} · {formatSeconds(round.seconds)}
-          {round.minutesWithoutRoot >= 1 ? ` · ${formatSeconds(round.minutesWithoutRoot * 60)} without root` : ''}
+          {round.minutesWithoutRoot >= 1
+            ? ` · ${formatSeconds(round.minutesWithoutRoot * 60)} without root`
+            : ''}
         </span>
       </div>
       <StageBars stages={stageTimes(round.steps)} longestSeconds={longest} />
@@ -194,7 +213,9 @@ function Round({ round, longest }: { round: LogRound; longest: number }) {
           Overridden: {check}, “{reason}”
         </p>
       ))}
-      {round.again ? <p className={round.again.answer === 'no' ? 'wait small' : 'soft small'}>{againWords(round.again)}</p> : null}
+      {round.again ? (
+        <p className={round.again.answer === 'no' ? 'wait small' : 'soft small'}>{againWords(round.again)}</p>
+      ) : null}
       <Notes notes={round.notes} roundId={round.id} stepId={null} />
       <details>
         <summary className="small">Steps, times and what was seen</summary>

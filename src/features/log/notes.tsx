@@ -28,7 +28,10 @@ export function Notes({ notes, roundId, stepId }: Props) {
             <a href={`/api/pictures/${note.picture}`} target="_blank" rel="noreferrer">
               {/* a picture of the person's own, from this machine */}
               {/* eslint-disable-next-line @next/next/no-img-element */}
-              <img src={`/api/pictures/${note.picture}`} alt={note.text === '' ? 'A picture of this step' : note.text} />
+              <img
+                src={`/api/pictures/${note.picture}`}
+                alt={note.text === '' ? 'A picture of this step' : note.text}
+              />
             </a>
           ) : null}
         </p>
@@ -65,7 +68,14 @@ function NoteForm({ roundId, stepId, close }: Omit<Props, 'notes'> & { readonly 
   };
   return (
     <div className={styles.form}>
-      <Input size="small" aria-label="Note" autoFocus value={text} onChange={(event) => setText(event.target.value)} style={{ width: 300 }} />
+      <Input
+        size="small"
+        aria-label="Note"
+        autoFocus
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        style={{ width: 300 }}
+      />
       <input
         ref={input}
         type="file"
@@ -77,7 +87,13 @@ function NoteForm({ roundId, stepId, close }: Omit<Props, 'notes'> & { readonly 
       <Button size="small" onClick={() => input.current?.click()}>
         {picture ? picture.name.slice(0, 24) : 'A picture'}
       </Button>
-      <Button size="small" type="primary" loading={busy} disabled={text.trim() === '' && picture === null} onClick={() => void keep()}>
+      <Button
+        size="small"
+        type="primary"
+        loading={busy}
+        disabled={text.trim() === '' && picture === null}
+        onClick={() => void keep()}
+      >
         Keep it
       </Button>
       <Button size="small" onClick={close}>

@@ -7,7 +7,11 @@ export interface StageBar extends StageTime {
 }
 
 /** Times by stage as one bar, to the scale of the longest. Pixels. */
-export function layOutStageBars(stages: readonly StageTime[], longestSeconds: number, width: number): StageBar[] {
+export function layOutStageBars(
+  stages: readonly StageTime[],
+  longestSeconds: number,
+  width: number,
+): StageBar[] {
   const scale = scaleLinear([0, Math.max(1, longestSeconds)], [0, width]);
   let at = 0;
   return stages.map(({ stage, seconds }) => {

@@ -7,7 +7,13 @@ const WIDTH = 900;
 const PIXELS_A_LETTER = 7.5;
 
 /** Where the time of rounds went, stage by stage. */
-export function StageBars({ stages, longestSeconds }: { stages: readonly StageTime[]; longestSeconds: number }) {
+export function StageBars({
+  stages,
+  longestSeconds,
+}: {
+  stages: readonly StageTime[];
+  longestSeconds: number;
+}) {
   const bars = layOutStageBars(stages, longestSeconds, WIDTH);
   const label = bars.map((bar) => `${bar.stage} ${formatSeconds(bar.seconds)}`).join(', ');
   return (

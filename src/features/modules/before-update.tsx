@@ -18,15 +18,24 @@ const SIZE_WORDS: Readonly<Record<string, string>> = {
   quarterly: 'a quarterly step',
   major: 'a step to a new release',
 };
-export const percent = (share: number) => `${share < 0.1 ? (share * 100).toFixed(1) : Math.round(share * 100)} %`;
+export const percent = (share: number) =>
+  `${share < 0.1 ? (share * 100).toFixed(1) : Math.round(share * 100)} %`;
 
-/** What to switch off before the next update of a handset, each with its chance and why, and how it comes back. */
+/**
+ * What to switch off before the next update of a handset, each with its chance and why, and how it comes
+ * back.
+ */
 export function BeforeUpdate({ view }: { readonly view: ModulesView }) {
   const router = useRouter();
   const { before, handset, handsets, caution, limit } = view;
   const [wanted, setWanted] = useState(limit);
   const go = (change: Readonly<Record<string, string>>) => {
-    const query = new URLSearchParams({ ...(handset ? { handset: handset.id } : {}), caution, limit: String(limit), ...change });
+    const query = new URLSearchParams({
+      ...(handset ? { handset: handset.id } : {}),
+      caution,
+      limit: String(limit),
+      ...change,
+    });
     router.push(`/modules?${query}`, { scroll: false });
   };
   const off = before?.modules.filter((one) => one.off) ?? [];
@@ -39,14 +48,20 @@ export function BeforeUpdate({ view }: { readonly view: ModulesView }) {
           style={{ width: 270 }}
           value={handset?.id ?? null}
           onChange={(id) => go({ handset: id! })}
-          options={handsets.map((one) => ({ value: one.id, label: `${one.name}, ${one.modules === 1 ? 'one module' : `${one.modules} modules`}` }))}
+          options={handsets.map((one) => ({
+            value: one.id,
+            label: `${one.name}, ${one.modules === 1 ? 'one module' : `${one.modules} modules`}`,
+          }))}
         />
         <Select
           aria-label="How careful"
           style={{ width: 250 }}
           value={caution}
           onChange={(value) => go({ caution: value })}
-          options={(['by chance', 'all', 'none'] as const).map((value) => ({ value, label: CAUTION_WORDS[value] }))}
+          options={(['by chance', 'all', 'none'] as const).map((value) => ({
+            value,
+            label: CAUTION_WORDS[value],
+          }))}
         />
         {caution === 'by chance' ? (
           <span className={styles.limit}>
@@ -65,7 +80,9 @@ export function BeforeUpdate({ view }: { readonly view: ModulesView }) {
         ) : null}
       </div>
       {!before ? (
-        <p className="soft">{handset ? `${handset.name} says that it has no modules.` : 'No handset is on the bench.'}</p>
+        <p className="soft">
+          {handset ? `${handset.name} says that it has no modules.` : 'No handset is on the bench.'}
+        </p>
       ) : (
         <>
           <NextStrip
@@ -90,8 +107,9 @@ export function BeforeUpdate({ view }: { readonly view: ModulesView }) {
             {before.back ? (
               <>
                 {' '}
-                Back afterwards: first {before.back.batch.map((id) => names.get(id) ?? id).join(', ')}; {before.back.restarts.toFixed(1)} restarts and{' '}
-                {before.back.loops.toFixed(1)} loops are to be expected in all.
+                Back afterwards: first {before.back.batch.map((id) => names.get(id) ?? id).join(', ')};{' '}
+                {before.back.restarts.toFixed(1)} restarts and {before.back.loops.toFixed(1)} loops are to be
+                expected in all.
               </>
             ) : null}
           </NextStrip>
@@ -112,7 +130,11 @@ export function BeforeUpdate({ view }: { readonly view: ModulesView }) {
                     {one.readAs ? <div className="small wait">only {one.readAs} is on the shelf</div> : null}
                   </td>
                   <td>
-                    <Interval mean={one.mean} between={one.between} limit={caution === 'by chance' ? limit : null} />
+                    <Interval
+                      mean={one.mean}
+                      between={one.between}
+                      limit={caution === 'by chance' ? limit : null}
+                    />
                   </td>
                   <td>
                     <b className={one.off ? 'wait' : ''}>{one.off ? '○ off' : '● stays on'}</b>
@@ -125,8 +147,8 @@ export function BeforeUpdate({ view }: { readonly view: ModulesView }) {
             </tbody>
           </table>
           <p className="soft small">
-            The way out of a loop: after three failed starts the kit starts without any module. If it does not, write the stock image back from the
-            bootloader: without root no module is loaded.
+            The way out of a loop: after three failed starts the kit starts without any module. If it does
+            not, write the stock image back from the bootloader: without root no module is loaded.
           </p>
         </>
       )}
@@ -139,12 +161,22 @@ const FULL = 0.5;
 const at = (share: number) => Math.min(1, share / FULL) * BAR;
 
 /** A mark on its interval, to the scale of nought to a half. */
-function Interval({ mean, between, limit }: { readonly mean: number; readonly between: readonly [number, number]; readonly limit: number | null }) {
+function Interval({
+  mean,
+  between,
+  limit,
+}: {
+  readonly mean: number;
+  readonly between: readonly [number, number];
+  readonly limit: number | null;
+}) {
   return (
     <span className={styles.interval}>
       <svg width={BAR + 8} height={16} aria-hidden="true">
         <path d={`M4 8H${BAR + 4}`} stroke="var(--line)" />
-        {limit === null ? null : <path d={`M${4 + at(limit)} 1v14`} stroke="var(--wait)" strokeDasharray="2 2" />}
+        {limit === null ? null : (
+          <path d={`M${4 + at(limit)} 1v14`} stroke="var(--wait)" strokeDasharray="2 2" />
+        )}
         <path d={`M${4 + at(between[0])} 8H${4 + at(between[1])}`} stroke="var(--ink)" strokeWidth={3} />
         <path d={`M${4 + at(mean)} 3v10`} stroke="var(--root)" strokeWidth={2.4} />
       </svg>

@@ -40,13 +40,22 @@ const LEAN = 66;
 
 const broke = ({ cells }: MatrixRow) => Object.values(cells).some(({ outcome }) => outcome !== 'worked');
 
-/** The newest builds that fit are shown; rows without a trial on any of them stay, so that what was never tried is seen. */
-export function layOutMatrix({ columns, rows }: Matrix, { text, product, trouble }: MatrixFilter, width: number): MatrixLayout {
+/**
+ * The newest builds that fit are shown; rows without a trial on any of them stay, so that what was never
+ * tried is seen.
+ */
+export function layOutMatrix(
+  { columns, rows }: Matrix,
+  { text, product, trouble }: MatrixFilter,
+  width: number,
+): MatrixLayout {
   const wanted = text.trim().toLowerCase();
   const own = columns.filter((column) => product === null || column.product === product);
   const fits = Math.max(1, Math.floor((width - NAMES - LEAN) / LEAST_CELL));
   const shown = own.slice(-fits);
-  const kept = rows.filter((row) => (wanted === '' || row.name.toLowerCase().includes(wanted)) && (!trouble || broke(row)));
+  const kept = rows.filter(
+    (row) => (wanted === '' || row.name.toLowerCase().includes(wanted)) && (!trouble || broke(row)),
+  );
   const cell = Math.min(MOST_CELL, Math.max(LEAST_CELL, (width - NAMES - LEAN) / Math.max(1, shown.length)));
   const scale = scaleBand(
     shown.map(({ fingerprint }) => fingerprint),
@@ -56,7 +65,11 @@ export function layOutMatrix({ columns, rows }: Matrix, { text, product, trouble
     width: NAMES + cell * shown.length + LEAN,
     height: HEAD + kept.length * ROW + 6,
     cell,
-    columns: shown.map(({ fingerprint, buildId }) => ({ fingerprint, buildId, x: scale(fingerprint)! + cell / 2 })),
+    columns: shown.map(({ fingerprint, buildId }) => ({
+      fingerprint,
+      buildId,
+      x: scale(fingerprint)! + cell / 2,
+    })),
     rows: kept.map((row, i) => ({
       row,
       y: HEAD + i * ROW + ROW / 2,
@@ -68,4 +81,8 @@ export function layOutMatrix({ columns, rows }: Matrix, { text, product, trouble
   };
 }
 
-export const OUTCOME_WORDS: Readonly<Record<ModuleOutcome, string>> = { worked: 'worked', looped: 'looped', misbehaved: 'misbehaved' };
+export const OUTCOME_WORDS: Readonly<Record<ModuleOutcome, string>> = {
+  worked: 'worked',
+  looped: 'looped',
+  misbehaved: 'misbehaved',
+};

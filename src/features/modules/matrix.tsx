@@ -7,22 +7,46 @@ import { layOutMatrix, OUTCOME_WORDS } from './matrix-layout';
 import styles from './modules.module.css';
 
 const WIDTH = 1220;
-const KINDS: Readonly<Record<MatrixRow['kind'], string>> = { kit: 'Kit', recovery: 'Recovery', module: 'Module' };
+const KINDS: Readonly<Record<MatrixRow['kind'], string>> = {
+  kit: 'Kit',
+  recovery: 'Recovery',
+  module: 'Module',
+};
 
 /** Shape first, colour second: a dot, a cross, a triangle. */
-export function OutcomeMark({ outcome, x = 8, y = 8 }: { readonly outcome: ModuleOutcome; readonly x?: number; readonly y?: number }) {
+export function OutcomeMark({
+  outcome,
+  x = 8,
+  y = 8,
+}: {
+  readonly outcome: ModuleOutcome;
+  readonly x?: number;
+  readonly y?: number;
+}) {
   if (outcome === 'worked') return <circle cx={x} cy={y} r={3.6} fill="var(--ink)" />;
-  if (outcome === 'looped') return <path d={`M${x - 4.5} ${y - 4.5}l9 9m0-9l-9 9`} stroke="var(--bad)" strokeWidth={2.2} fill="none" />;
+  if (outcome === 'looped')
+    return (
+      <path d={`M${x - 4.5} ${y - 4.5}l9 9m0-9l-9 9`} stroke="var(--bad)" strokeWidth={2.2} fill="none" />
+    );
   return <path d={`M${x} ${y - 5}l5 9h-10z`} stroke="var(--wait)" strokeWidth={1.8} fill="none" />;
 }
 
 /** Kits, recoveries and modules against builds: what is known of each pair. */
-export function Matrix({ matrix, product: first }: { readonly matrix: Told; readonly product: string | null }) {
+export function Matrix({
+  matrix,
+  product: first,
+}: {
+  readonly matrix: Told;
+  readonly product: string | null;
+}) {
   const [text, setText] = useState('');
   const [product, setProduct] = useState(first);
   const [trouble, setTrouble] = useState(false);
   const [asTable, setAsTable] = useState(false);
-  const layout = useMemo(() => layOutMatrix(matrix, { text, product, trouble }, WIDTH), [matrix, text, product, trouble]);
+  const layout = useMemo(
+    () => layOutMatrix(matrix, { text, product, trouble }, WIDTH),
+    [matrix, text, product, trouble],
+  );
   const products = [...new Set(matrix.columns.map((column) => column.product))];
   return (
     <section aria-label="What is known of each on each build">
@@ -40,7 +64,10 @@ export function Matrix({ matrix, product: first }: { readonly matrix: Told; read
           style={{ width: 190 }}
           value={product ?? ''}
           onChange={(value) => setProduct(value === '' ? null : value)}
-          options={[{ value: '', label: 'Builds of all models' }, ...products.map((value) => ({ value, label: value }))]}
+          options={[
+            { value: '', label: 'Builds of all models' },
+            ...products.map((value) => ({ value, label: value })),
+          ]}
         />
         <Checkbox checked={trouble} onChange={(event) => setTrouble(event.target.checked)}>
           only where something broke
@@ -75,14 +102,22 @@ export function Matrix({ matrix, product: first }: { readonly matrix: Told; read
           {layout.columns.map((column) => (
             <g key={column.fingerprint}>
               <path d={`M${column.x} 100V${layout.height - 4}`} stroke="var(--faint)" />
-              <text transform={`translate(${column.x + 3} 96) rotate(-52)`} fontSize={11} fontFamily="var(--mono)" fill="var(--soft)">
+              <text
+                transform={`translate(${column.x + 3} 96) rotate(-52)`}
+                fontSize={11}
+                fontFamily="var(--mono)"
+                fill="var(--soft)"
+              >
                 {column.buildId}
               </text>
             </g>
           ))}
           {layout.rows.map(({ row, y, cells }) => (
             <g key={`${row.kind}${row.id}`}>
-              <path d={`M0 ${y + 11}H${layout.width - 60}`} stroke={row.kind === 'module' ? 'var(--faint)' : 'var(--line)'} />
+              <path
+                d={`M0 ${y + 11}H${layout.width - 60}`}
+                stroke={row.kind === 'module' ? 'var(--faint)' : 'var(--line)'}
+              />
               <text x={0} y={y + 4} fontSize={12.5} fill="var(--ink)">
                 {row.name.length > 24 ? `${row.name.slice(0, 23)}…` : row.name}
                 <title>{`${KINDS[row.kind]}: ${row.name}`}</title>
@@ -130,7 +165,13 @@ function MatrixTable({ layout }: { readonly layout: ReturnType<typeof layOutMatr
                 <tr key={row.kind + row.id + cell.build + cell.x}>
                   <td>{row.name}</td>
                   <td className="mono">{cell.build}</td>
-                  <td className={cell.outcome === 'looped' ? 'bad' : cell.outcome === 'misbehaved' ? 'wait' : ''}>{OUTCOME_WORDS[cell.outcome]}</td>
+                  <td
+                    className={
+                      cell.outcome === 'looped' ? 'bad' : cell.outcome === 'misbehaved' ? 'wait' : ''
+                    }
+                  >
+                    {OUTCOME_WORDS[cell.outcome]}
+                  </td>
                   <td className="num">{cell.trials}</td>
                   <td>{formatDay(cell.at)}</td>
                   <td className="small">{cell.note}</td>

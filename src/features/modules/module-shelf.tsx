@@ -23,18 +23,23 @@ export function ModuleShelf({ view }: { readonly view: ModulesView }) {
       </div>
       {view.unread.length > 0 ? (
         <p className="wait">
-          {view.handset?.name} has {view.unread.join(', ')}, and nobody has read {view.unread.length === 1 ? 'its file' : 'their files'}: what{' '}
-          {view.unread.length === 1 ? 'it touches' : 'they touch'} is not known. Add {view.unread.length === 1 ? 'it' : 'them'} here.
+          {view.handset?.name} has {view.unread.join(', ')}, and nobody has read{' '}
+          {view.unread.length === 1 ? 'its file' : 'their files'}: what{' '}
+          {view.unread.length === 1 ? 'it touches' : 'they touch'} is not known. Add{' '}
+          {view.unread.length === 1 ? 'it' : 'them'} here.
         </p>
       ) : null}
       {view.clashes.map((clash) => (
         <p key={clash.path} className="bad">
-          {clash.modules.join(' and ')} lay different files over <span className="mono">{clash.path}</span>: which one wins is nobody’s choice. Keep
-          one of them off.
+          {clash.modules.join(' and ')} lay different files over <span className="mono">{clash.path}</span>:
+          which one wins is nobody’s choice. Keep one of them off.
         </p>
       ))}
       {view.shelf.length === 0 ? (
-        <p className="soft">No file of a module was read yet. Add their ZIP files: what they touch tells how likely they break the next build.</p>
+        <p className="soft">
+          No file of a module was read yet. Add their ZIP files: what they touch tells how likely they break
+          the next build.
+        </p>
       ) : (
         <table className="ledger">
           <thead>
@@ -79,7 +84,13 @@ function ShelfRow({ module: one }: { readonly module: ModuleView }) {
           <span className="soft">nothing</span>
         ) : (
           <details>
-            <summary>{one.paths.length === 1 ? <span className="mono">{one.paths[0]}</span> : `${one.paths.length} paths`}</summary>
+            <summary>
+              {one.paths.length === 1 ? (
+                <span className="mono">{one.paths[0]}</span>
+              ) : (
+                `${one.paths.length} paths`
+              )}
+            </summary>
             {one.paths.map((path) => (
               <div key={path} className="mono">
                 {path}
@@ -154,7 +165,14 @@ function NoteTrial({ view }: { readonly view: ModulesView }) {
   if (modules.length === 0) return null;
   const keep = () =>
     act(
-      () => noteModuleTrialAction({ module, fingerprint: build, handsetId: view.handset?.id ?? null, outcome, note }),
+      () =>
+        noteModuleTrialAction({
+          module,
+          fingerprint: build,
+          handsetId: view.handset?.id ?? null,
+          outcome,
+          note,
+        }),
       () => setNote(''),
     );
   return (
@@ -175,7 +193,10 @@ function NoteTrial({ view }: { readonly view: ModulesView }) {
           onChange={setBuild}
           options={[
             { value: '', label: 'on which build?' },
-            ...view.matrix.columns.map(({ fingerprint, buildId }) => ({ value: fingerprint, label: buildId })),
+            ...view.matrix.columns.map(({ fingerprint, buildId }) => ({
+              value: fingerprint,
+              label: buildId,
+            })),
           ]}
         />
         <Select
@@ -185,7 +206,13 @@ function NoteTrial({ view }: { readonly view: ModulesView }) {
           onChange={setOutcome}
           options={(['worked', 'looped', 'misbehaved'] as const).map((value) => ({ value, label: value }))}
         />
-        <Input aria-label="Note" placeholder="what was seen" style={{ width: 240 }} value={note} onChange={(event) => setNote(event.target.value)} />
+        <Input
+          aria-label="Note"
+          placeholder="what was seen"
+          style={{ width: 240 }}
+          value={note}
+          onChange={(event) => setNote(event.target.value)}
+        />
         <Button loading={busy} disabled={build === ''} onClick={keep}>
           Note it
         </Button>

@@ -21,11 +21,20 @@ export function BackUpForm({ actions }: { readonly actions: RoundActions }) {
       <div className={styles.questions}>
         <div role="group" aria-label="What lies off the handset now" className={styles.question}>
           <span>Off the handset now</span>
-          <Radio.Group value={what} onChange={(event) => setWhat(event.target.value as (typeof WAYS)[number]['value'])} options={[...WAYS]} />
+          <Radio.Group
+            value={what}
+            onChange={(event) => setWhat(event.target.value as (typeof WAYS)[number]['value'])}
+            options={[...WAYS]}
+          />
         </div>
         <label>
           <span>{what === 'none' ? 'Why not' : 'Where it lies'}</span>
-          <Input style={{ width: 360 }} maxLength={300} value={note} onChange={(event) => setNote(event.target.value)} />
+          <Input
+            style={{ width: 360 }}
+            maxLength={300}
+            value={note}
+            onChange={(event) => setNote(event.target.value)}
+          />
         </label>
       </div>
       <div className={styles.actions}>

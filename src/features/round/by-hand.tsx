@@ -24,7 +24,10 @@ const PASTE: Readonly<Partial<Record<StepKey, string>>> = {
   lock: 'Paste all bootloader variables',
 };
 
-/** The same step on a real handset: what to download, which command, and what was seen. Words are weak evidence, and marked so. */
+/**
+ * The same step on a real handset: what to download, which command, and what was seen. Words are weak
+ * evidence, and marked so.
+ */
 export function ByHand({ round, step, actions }: Props) {
   const [text, setText] = useState('');
   const [seen, setSeen] = useState('');
@@ -36,7 +39,8 @@ export function ByHand({ round, step, actions }: Props) {
       <b>By hand</b>
       {round.image && step.writes ? (
         <p className="small">
-          <a href={`/api/images/${round.image.sha256}`}>Download the image</a> and write it with your own tool; its hash first.
+          <a href={`/api/images/${round.image.sha256}`}>Download the image</a> and write it with your own
+          tool; its hash first.
         </p>
       ) : null}
       {step.expected.length > 0 ? <p className="small">What proves it: {step.expected.join(' ')}</p> : null}
@@ -45,7 +49,13 @@ export function ByHand({ round, step, actions }: Props) {
         <div>
           <label>
             <span className="soft small">{paste}</span>
-            <Input.TextArea rows={4} className="mono" spellCheck={false} value={text} onChange={(event) => setText(event.target.value)} />
+            <Input.TextArea
+              rows={4}
+              className="mono"
+              spellCheck={false}
+              value={text}
+              onChange={(event) => setText(event.target.value)}
+            />
           </label>
           <Button
             size="small"
@@ -80,7 +90,12 @@ export function ByHand({ round, step, actions }: Props) {
   );
 }
 
-const VERDICTS = { success: '✓ went well', harmless: '· harmless here', fault: '✗ a fault', unknown: '? not known' } as const;
+const VERDICTS = {
+  success: '✓ went well',
+  harmless: '· harmless here',
+  fault: '✗ a fault',
+  unknown: '? not known',
+} as const;
 
 /** Whatever a tool printed, judged at this very step as it is typed. */
 function Output({ step, actions }: { step: RoundStepView; actions: RoundActions }) {
@@ -90,15 +105,27 @@ function Output({ step, actions }: { step: RoundStepView; actions: RoundActions 
     <div style={{ marginTop: 8 }}>
       <label>
         <span className="soft small">Paste what your tool printed, for its verdict at this step</span>
-        <Input.TextArea rows={3} className="mono" spellCheck={false} value={printed} onChange={(event) => setPrinted(event.target.value)} />
+        <Input.TextArea
+          rows={3}
+          className="mono"
+          spellCheck={false}
+          value={printed}
+          onChange={(event) => setPrinted(event.target.value)}
+        />
       </label>
       {found ? (
         <div aria-live="polite" className="small" style={{ marginTop: 4 }}>
-          <b className={found.verdict === 'fault' ? 'bad' : found.verdict === 'success' ? '' : 'wait'}>{VERDICTS[found.verdict]}</b>: {found.says}{' '}
-          {found.next}
+          <b className={found.verdict === 'fault' ? 'bad' : found.verdict === 'success' ? '' : 'wait'}>
+            {VERDICTS[found.verdict]}
+          </b>
+          : {found.says} {found.next}
           {found.line === null ? null : <code className="mono small">{found.line}</code>}
           {found.verdict === 'success' ? (
-            <Button size="small" loading={actions.busy} onClick={() => actions.run((at) => sayAction(at, `its tool printed: ${found.line ?? ''}`))}>
+            <Button
+              size="small"
+              loading={actions.busy}
+              onClick={() => actions.run((at) => sayAction(at, `its tool printed: ${found.line ?? ''}`))}
+            >
               Take this as what was seen
             </Button>
           ) : null}

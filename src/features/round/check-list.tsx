@@ -16,7 +16,10 @@ interface Props {
   readonly label: string;
 }
 
-/** The checks before a change, each with its evidence; what may be overridden asks for a reason. At a step of its own they let the round on. */
+/**
+ * The checks before a change, each with its evidence; what may be overridden asks for a reason. At a step of
+ * its own they let the round on.
+ */
 export function CheckList({ round, actions, label }: Props) {
   const [reasons, setReasons] = useState<Readonly<Record<string, string>>>(
     Object.fromEntries(round.overrides.map(({ checkId, reason }) => [checkId, reason])),
@@ -35,7 +38,9 @@ export function CheckList({ round, actions, label }: Props) {
       <ul className={styles.checks}>
         {shown.map((check) => (
           <li key={check.id}>
-            <b className={check.verdict === 'fails' ? 'bad' : check.verdict === 'unknown' ? 'wait' : ''}>{WORDS[check.verdict]}</b>
+            <b className={check.verdict === 'fails' ? 'bad' : check.verdict === 'unknown' ? 'wait' : ''}>
+              {WORDS[check.verdict]}
+            </b>
             <span>
               {check.title} <span className="soft small">{check.evidence}</span>
               {check.verdict !== 'holds' && check.overridable ? (
@@ -61,7 +66,9 @@ export function CheckList({ round, actions, label }: Props) {
           >
             {label}
           </Button>
-          {open.length > 0 ? <span className="soft">Held by: {open.map((check) => lowerFirst(check.title)).join('; ')}.</span> : null}
+          {open.length > 0 ? (
+            <span className="soft">Held by: {open.map((check) => lowerFirst(check.title)).join('; ')}.</span>
+          ) : null}
         </div>
       ) : null}
     </>

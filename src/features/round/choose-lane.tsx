@@ -23,7 +23,10 @@ function chosenOf({ plans, last, pick }: WaysView, picked: string | null): LaneP
   return plans.find(({ lane }) => lane.id === chosen) ?? plans[0];
 }
 
-/** Every way to what is wanted, side by side before anything is begun: each was played on the machine before it is shown. */
+/**
+ * Every way to what is wanted, side by side before anything is begun: each was played on the machine before
+ * it is shown.
+ */
 export function ChooseLane({ ways }: { readonly ways: WaysView }) {
   const router = useRouter();
   const { handset } = ways;
@@ -34,13 +37,22 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
   const [limits, setLimits] = useState(ways.limits);
   const go = (goal: string, wanted: Limits, target: string | null) => {
     setLimits(wanted);
-    router.push(`/rounds/new?${new URLSearchParams(waysQuery(handset.id, goal, wanted, target))}`, { scroll: false });
+    router.push(`/rounds/new?${new URLSearchParams(waysQuery(handset.id, goal, wanted, target))}`, {
+      scroll: false,
+    });
   };
   const { act, busy, error, dismiss } = useAct();
   const start = () =>
     plan &&
     act(
-      () => startRoundAction({ handsetId: handset.id, goal: ways.goal, target: ways.target, lane: plan.lane.id, limits }),
+      () =>
+        startRoundAction({
+          handsetId: handset.id,
+          goal: ways.goal,
+          target: ways.target,
+          lane: plan.lane.id,
+          limits,
+        }),
       (roundId) => router.push(`/rounds/${roundId}`),
     );
   return (
@@ -49,7 +61,8 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
         <div>
           <h1>A round for {handset.name}</h1>
           <span className="soft">
-            <Link href={`/handsets/${handset.id}`}>{handset.name}</Link>, build <span className="mono">{handset.build ?? 'not known'}</span>
+            <Link href={`/handsets/${handset.id}`}>{handset.name}</Link>, build{' '}
+            <span className="mono">{handset.build ?? 'not known'}</span>
           </span>
         </div>
         {plan ? (
@@ -73,7 +86,13 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
   );
 }
 
-function Wanted({ ways, onChange }: { readonly ways: WaysView; readonly onChange: (goal: string, target: string | null) => void }) {
+function Wanted({
+  ways,
+  onChange,
+}: {
+  readonly ways: WaysView;
+  readonly onChange: (goal: string, target: string | null) => void;
+}) {
   return (
     <div className={styles.wish}>
       <span>What do you want?</span>
@@ -105,13 +124,22 @@ interface WaysProps {
 
 function Ways({ ways, chosen, onChoose }: WaysProps) {
   if (ways.missing) return <p className="wait">{ways.missing}</p>;
-  if (ways.plans.length === 0) return <h2 style={{ margin: '12px 0 2px' }}>{ways.others.length > 0 ? 'No way leads there from here.' : ways.why}</h2>;
+  if (ways.plans.length === 0)
+    return (
+      <h2 style={{ margin: '12px 0 2px' }}>
+        {ways.others.length > 0 ? 'No way leads there from here.' : ways.why}
+      </h2>
+    );
   return (
     <>
-      <h2 style={{ margin: '12px 0 2px' }}>{ways.plans.length === 1 ? 'One way leads there' : `${ways.plans.length} ways lead there`}</h2>
+      <h2 style={{ margin: '12px 0 2px' }}>
+        {ways.plans.length === 1 ? 'One way leads there' : `${ways.plans.length} ways lead there`}
+      </h2>
       <p className="soft">
         {ways.why} Each was played through on the machine before it is shown here.
-        {ways.last ? ` The last good one took ${Math.round(ways.last.minutes)} min on ${formatDay(ways.last.closedAt)}.` : ''}
+        {ways.last
+          ? ` The last good one took ${Math.round(ways.last.minutes)} min on ${formatDay(ways.last.closedAt)}.`
+          : ''}
       </p>
       <NotAgain ways={ways} />
       <LaneTable ways={ways} chosen={chosen} onChoose={onChoose} />
@@ -126,7 +154,8 @@ function NotAgain({ ways: { plans, others, notAgain } }: { readonly ways: WaysVi
     <p className="wait">
       Last time, on {formatDay(notAgain.closedAt)}
       {title ? `, by “${title}”` : ''}, you would not have done it the same way again
-      {notAgain.note === '' ? '.' : `: “${notAgain.note}”`} <Link href={`/rounds/${notAgain.id}`}>See that round</Link>
+      {notAgain.note === '' ? '.' : `: “${notAgain.note}”`}{' '}
+      <Link href={`/rounds/${notAgain.id}`}>See that round</Link>
     </p>
   );
 }

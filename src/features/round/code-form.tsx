@@ -7,15 +7,33 @@ import styles from './round.module.css';
 import type { RoundActions } from './use-round-actions';
 
 /** The code that came by mail: kept with the private values, never shown again. */
-export function CodeForm({ actions, mail }: { readonly actions: RoundActions; readonly mail: StandInView['mail'] }) {
+export function CodeForm({
+  actions,
+  mail,
+}: {
+  readonly actions: RoundActions;
+  readonly mail: StandInView['mail'];
+}) {
   const [code, setCode] = useState('');
   return (
     <div className={styles.actions}>
-      <Input.Password style={{ width: 260 }} aria-label="The code that came by mail" value={code} onChange={(event) => setCode(event.target.value)} />
-      <Button type="primary" disabled={code.trim() === ''} loading={actions.busy} onClick={() => actions.run((at) => codeAction(at, code))}>
+      <Input.Password
+        style={{ width: 260 }}
+        aria-label="The code that came by mail"
+        value={code}
+        onChange={(event) => setCode(event.target.value)}
+      />
+      <Button
+        type="primary"
+        disabled={code.trim() === ''}
+        loading={actions.busy}
+        onClick={() => actions.run((at) => codeAction(at, code))}
+      >
         This is the code
       </Button>
-      <span className="soft small">{mail.length === 0 ? 'No mail yet.' : 'Mail has come: look beside the handset.'}</span>
+      <span className="soft small">
+        {mail.length === 0 ? 'No mail yet.' : 'Mail has come: look beside the handset.'}
+      </span>
     </div>
   );
 }

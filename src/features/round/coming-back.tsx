@@ -14,21 +14,28 @@ interface Props {
 const percent = (share: number) => `${share < 0.1 ? (share * 100).toFixed(1) : Math.round(share * 100)} %`;
 const list = (names: readonly string[]) => (names.length === 0 ? 'none' : names.join(', '));
 
-/** Modules coming back: what is tried next and why, what is suspected, and the way out of a loop before the first batch. */
+/**
+ * Modules coming back: what is tried next and why, what is suspected, and the way out of a loop before the
+ * first batch.
+ */
 export function ComingBack({ back, byHand, actions }: Props) {
   const { next, nextNames, suspects } = back;
   return (
     <section aria-label="Modules coming back" className={styles.back}>
       {next ? (
         <p>
-          <b>Next: {list(nextNames)}.</b> It starts with {nextNames.length === 1 ? 'it' : 'them'} with a chance of {percent(next.goesWell)}; in all{' '}
-          {next.restarts.toFixed(1)} restarts and {next.loops.toFixed(1)} loops are to be expected from here.
+          <b>Next: {list(nextNames)}.</b> It starts with {nextNames.length === 1 ? 'it' : 'them'} with a
+          chance of {percent(next.goesWell)}; in all {next.restarts.toFixed(1)} restarts and{' '}
+          {next.loops.toFixed(1)} loops are to be expected from here.
         </p>
       ) : (
         <p>Every module is settled.</p>
       )}
       {suspects.length > 0 ? (
-        <p className="wait">One of these breaks it: {suspects.map(({ name, chance }) => `${name} (${percent(chance)})`).join(', ')}.</p>
+        <p className="wait">
+          One of these breaks it:{' '}
+          {suspects.map(({ name, chance }) => `${name} (${percent(chance)})`).join(', ')}.
+        </p>
       ) : null}
       <table className="ledger">
         <tbody>
@@ -49,15 +56,20 @@ export function ComingBack({ back, byHand, actions }: Props) {
           <tr>
             <td className="soft">If it loops</td>
             <td>
-              Hold no keys: after three failed starts the kit starts without any module. If it does not, the stock image in the vault, written from
-              the bootloader, starts it without root, and without root no module is loaded.
+              Hold no keys: after three failed starts the kit starts without any module. If it does not, the
+              stock image in the vault, written from the bootloader, starts it without root, and without root
+              no module is loaded.
             </td>
           </tr>
         </tbody>
       </table>
       {byHand && next ? (
         <div className={styles.actions}>
-          <Button type="primary" loading={actions.busy} onClick={() => actions.run((at) => reportBatchAction(at, 'started'))}>
+          <Button
+            type="primary"
+            loading={actions.busy}
+            onClick={() => actions.run((at) => reportBatchAction(at, 'started'))}
+          >
             It started with {nextNames.length === 1 ? 'it' : 'them'}
           </Button>
           <Button loading={actions.busy} onClick={() => actions.run((at) => reportBatchAction(at, 'looped'))}>

@@ -27,7 +27,11 @@ interface StepProps {
 /** The one step to do now: what to do, the button, what will be seen, and what not to do. */
 export function CurrentStep({ round, step, actions, hand, openHand, now }: StepProps) {
   const number = round.steps.indexOf(step) + 1;
-  const touches = step.mode !== 'computer' && step.key !== 'read-facts' && step.key !== 'close' && step.key !== 'look-around';
+  const touches =
+    step.mode !== 'computer' &&
+    step.key !== 'read-facts' &&
+    step.key !== 'close' &&
+    step.key !== 'look-around';
   return (
     <section aria-label={step.title}>
       <h1>
@@ -38,25 +42,37 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
       <p style={{ marginTop: 8 }}>{step.text.todo}</p>
       {step.erases ? (
         <div className={styles.danger}>
-          <b>This erases everything on the handset</b>: apps, files, accounts, and the trust of this computer. A backup that lies on it goes too.
+          <b>This erases everything on the handset</b>: apps, files, accounts, and the trust of this computer.
+          A backup that lies on it goes too.
         </div>
       ) : null}
       {step.writes || step.erases ? (
         <div className={styles.hold}>
           <span>
-            <b>This {step.writes ? 'writes to' : 'changes'} the handset.</b> Both on mains or well charged; a write that is cut short leaves the
-            partition unknown. Only your own device, and only if its maker, carrier, employer and local law allow it. Warranty, payments and work apps
-            may end with root.
+            <b>This {step.writes ? 'writes to' : 'changes'} the handset.</b> Both on mains or well charged; a
+            write that is cut short leaves the partition unknown. Only your own device, and only if its maker,
+            carrier, employer and local law allow it. Warranty, payments and work apps may end with root.
           </span>
         </div>
       ) : null}
       <Card step={step} />
-      {round.comingBack ? <ComingBack back={round.comingBack} byHand={round.handset.link === 'hand' || hand} actions={actions} /> : null}
+      {round.comingBack ? (
+        <ComingBack
+          back={round.comingBack}
+          byHand={round.handset.link === 'hand' || hand}
+          actions={actions}
+        />
+      ) : null}
       <StepActions round={round} step={step} actions={actions} openHand={openHand} />
       <RunningJob jobId={round.runningJob} />
       {touches ? <WatchLine step={step} now={now} /> : null}
       {round.handset.link === 'stand-in' && step.starts && step.state === 'running' ? (
-        <Button type="text" size="small" style={{ marginLeft: -7 }} onClick={() => actions.run(saidToLoopAction)}>
+        <Button
+          type="text"
+          size="small"
+          style={{ marginLeft: -7 }}
+          onClick={() => actions.run(saidToLoopAction)}
+        >
           It starts over and over
         </Button>
       ) : null}
@@ -80,7 +96,9 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
           <p>{step.ifItEndsHere}</p>
         </div>
       </div>
-      {(step.stage === 'Flash' || step.key === 'check') && (round.image ?? round.stock) ? <Images round={round} /> : null}
+      {(step.stage === 'Flash' || step.key === 'check') && (round.image ?? round.stock) ? (
+        <Images round={round} />
+      ) : null}
       {step.key === 'close' ? <SignOff round={round} actions={actions} /> : null}
     </section>
   );
@@ -153,8 +171,12 @@ function RunningJob({ jobId }: { jobId: string | null }) {
   return (
     <div aria-live="polite" style={{ margin: '8px 0' }}>
       <div style={{ display: 'flex', justifyContent: 'space-between', gap: 12 }}>
-        <span>{job.phase === 'write' ? 'The handset is writing, do not touch the cable' : sentence(job.phase)}</span>
-        <span className="soft">{sending ? `${formatBytes(job.doneBytes)} of ${formatBytes(job.totalBytes)}` : ''}</span>
+        <span>
+          {job.phase === 'write' ? 'The handset is writing, do not touch the cable' : sentence(job.phase)}
+        </span>
+        <span className="soft">
+          {sending ? `${formatBytes(job.doneBytes)} of ${formatBytes(job.totalBytes)}` : ''}
+        </span>
       </div>
       <Progress percent={percent} showInfo={false} size="small" aria-label={`${job.title}: ${job.phase}`} />
       <StopButton jobId={job.id} />

@@ -5,8 +5,17 @@ import { itRestartedAction, refuseOfferAction } from './actions';
 import styles from './round.module.css';
 import type { RoundActions } from './use-round-actions';
 
-/** Nothing may restart now: why, how many offers were refused, what opens it, and what to do if it happened all the same. */
-export function InterlockNote({ interlock, actions }: { readonly interlock: Interlock; readonly actions: RoundActions }) {
+/**
+ * Nothing may restart now: why, how many offers were refused, what opens it, and what to do if it happened
+ * all the same.
+ */
+export function InterlockNote({
+  interlock,
+  actions,
+}: {
+  readonly interlock: Interlock;
+  readonly actions: RoundActions;
+}) {
   const { why, cost, opens, refused, offers } = interlock;
   return (
     <div className={styles.interlock} role="status">

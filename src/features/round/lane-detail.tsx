@@ -19,15 +19,19 @@ function WatchOut({ plan: { notes, risk } }: { plan: LanePlanView }) {
       </div>
       <div>
         <h3>
-          Slips cost about {risk.minutes < 1 ? 'less than a minute' : `${Math.round(risk.minutes)} min`} a round
+          Slips cost about {risk.minutes < 1 ? 'less than a minute' : `${Math.round(risk.minutes)} min`} a
+          round
           {most > 0 ? `, mostly ${least} to ${most} min` : ''}
         </h3>
         {risk.slips.map((slip) => (
           <p key={`${slip.slip}${slip.step}`} className="small">
-            {Math.round(slip.rate * 100)} in 100: {slip.title}. {slip.sentence} {slip.minutes === null ? '' : `${Math.round(slip.minutes)} min more.`}
+            {Math.round(slip.rate * 100)} in 100: {slip.title}. {slip.sentence}{' '}
+            {slip.minutes === null ? '' : `${Math.round(slip.minutes)} min more.`}
           </p>
         ))}
-        {risk.slips.length === 0 ? <p className="soft small">None of the usual ones can happen here.</p> : null}
+        {risk.slips.length === 0 ? (
+          <p className="soft small">None of the usual ones can happen here.</p>
+        ) : null}
       </div>
     </div>
   );
@@ -61,12 +65,20 @@ export function LaneDetail({ plan, before }: Props) {
               <td className="soft">{i + 1}</td>
               <td>
                 {step.title}
-                {step.erases && !step.title.includes('erases') ? <b className="bad"> erases everything</b> : step.writes ? <b> writes</b> : null}
+                {step.erases && !step.title.includes('erases') ? (
+                  <b className="bad"> erases everything</b>
+                ) : step.writes ? (
+                  <b> writes</b>
+                ) : null}
                 {step.holds ? <span className="wait"> no restart after it</span> : null}
-                {before !== null && !before.includes(step.key) ? <b className={styles.fresh}> new since last time</b> : null}
+                {before !== null && !before.includes(step.key) ? (
+                  <b className={styles.fresh}> new since last time</b>
+                ) : null}
               </td>
               <td className="small">{minuteWords(step.minutes)}</td>
-              <td className={`small ${/loops|not start/.test(step.ifItEndsHere) ? 'bad' : ''}`}>{step.ifItEndsHere}</td>
+              <td className={`small ${/loops|not start/.test(step.ifItEndsHere) ? 'bad' : ''}`}>
+                {step.ifItEndsHere}
+              </td>
             </tr>
           ))}
         </tbody>

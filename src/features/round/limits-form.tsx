@@ -54,7 +54,11 @@ export function LimitsForm({ limits, onChange }: Props) {
 
 function Ticks({ ticks, limits, onChange }: Props & { readonly ticks: readonly Tick[] }) {
   return ticks.map(({ key, words }) => (
-    <Checkbox key={key} checked={limits[key] === true} onChange={(event) => onChange({ ...limits, [key]: event.target.checked })}>
+    <Checkbox
+      key={key}
+      checked={limits[key] === true}
+      onChange={(event) => onChange({ ...limits, [key]: event.target.checked })}
+    >
       {words}
     </Checkbox>
   ));

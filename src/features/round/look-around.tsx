@@ -15,12 +15,19 @@ type Question = (typeof QUESTIONS)[number][0];
 
 /** What only the person can see. A word counts as weak evidence; what does not work is written down. */
 export function LookAround({ actions }: { readonly actions: RoundActions }) {
-  const [answers, setAnswers] = useState<Readonly<Record<Question, string | null>>>({ data: null, calls: null, payments: null });
+  const [answers, setAnswers] = useState<Readonly<Record<Question, string | null>>>({
+    data: null,
+    calls: null,
+    payments: null,
+  });
   const [note, setNote] = useState('');
   const open = QUESTIONS.filter(([key]) => answers[key] === null);
   const done = () => {
-    const say = (key: Question) => `${answers[key] ?? ''}${key === 'data' && note.trim() !== '' ? `; ${note.trim()}` : ''}`;
-    return actions.run((at) => lookAroundAction(at, { data: say('data'), calls: say('calls'), payments: say('payments') }));
+    const say = (key: Question) =>
+      `${answers[key] ?? ''}${key === 'data' && note.trim() !== '' ? `; ${note.trim()}` : ''}`;
+    return actions.run((at) =>
+      lookAroundAction(at, { data: say('data'), calls: say('calls'), payments: say('payments') }),
+    );
   };
   return (
     <>
@@ -37,7 +44,12 @@ export function LookAround({ actions }: { readonly actions: RoundActions }) {
         ))}
         <label>
           <span>Anything else, for the log</span>
-          <Input style={{ width: 360 }} maxLength={200} value={note} onChange={(event) => setNote(event.target.value)} />
+          <Input
+            style={{ width: 360 }}
+            maxLength={200}
+            value={note}
+            onChange={(event) => setNote(event.target.value)}
+          />
         </label>
       </div>
       <div className={styles.actions}>

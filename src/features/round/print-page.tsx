@@ -5,7 +5,15 @@ import type { PlainDocument } from '@/core/rounds/documents';
 import styles from './round.module.css';
 
 /** A document on paper: the frame around it is not printed. */
-export function PrintPage({ document, roundId, page }: { readonly document: PlainDocument; readonly roundId: string; readonly page: string }) {
+export function PrintPage({
+  document,
+  roundId,
+  page,
+}: {
+  readonly document: PlainDocument;
+  readonly roundId: string;
+  readonly page: string;
+}) {
   return (
     <article className={styles.paper}>
       <div className={styles.notOnPaper}>
@@ -51,7 +59,11 @@ export function PrintPage({ document, roundId, page }: { readonly document: Plai
                 {table.rows.map((row, i) => (
                   <tr key={i}>
                     {row.map((cell, j) => (
-                      <td key={j} className={/^[0-9a-f]{64}$/.test(cell) ? 'mono small' : ''} style={{ overflowWrap: 'anywhere' }}>
+                      <td
+                        key={j}
+                        className={/^[0-9a-f]{64}$/.test(cell) ? 'mono small' : ''}
+                        style={{ overflowWrap: 'anywhere' }}
+                      >
                         {cell}
                       </td>
                     ))}

@@ -10,7 +10,13 @@ import type { RoundActions } from './use-round-actions';
 const VERDICT = { enough: '✓ enough', short: '✗ short', unknown: '? not known' } as const;
 
 /** What each step erases, whether battery and room last, and the page that helps when nothing else opens. */
-export function ProtectPanel({ round, actions }: { readonly round: RoundView; readonly actions: RoundActions }) {
+export function ProtectPanel({
+  round,
+  actions,
+}: {
+  readonly round: RoundView;
+  readonly actions: RoundActions;
+}) {
   const [reason, setReason] = useState('');
   const short = round.budgets.filter((budget) => budget.verdict === 'short');
   return (
@@ -40,7 +46,11 @@ export function ProtectPanel({ round, actions }: { readonly round: RoundView; re
           {round.budgets.map((budget) => (
             <tr key={budget.what}>
               <td>
-                <b className={budget.verdict === 'short' ? 'bad' : budget.verdict === 'unknown' ? 'wait' : ''}>{budget.what}</b>
+                <b
+                  className={budget.verdict === 'short' ? 'bad' : budget.verdict === 'unknown' ? 'wait' : ''}
+                >
+                  {budget.what}
+                </b>
               </td>
               <td>
                 {VERDICT[budget.verdict]}. {budget.sentence}
@@ -60,7 +70,11 @@ export function ProtectPanel({ round, actions }: { readonly round: RoundView; re
         </tbody>
       </table>
       <div className={styles.actions}>
-        <Button type={round.rescueAt === null ? 'primary' : 'default'} href={`/api/rounds/${round.id}/pages/rescue`} download>
+        <Button
+          type={round.rescueAt === null ? 'primary' : 'default'}
+          href={`/api/rounds/${round.id}/pages/rescue`}
+          download
+        >
           Download the rescue page
         </Button>
         <Button
@@ -80,7 +94,9 @@ export function ProtectPanel({ round, actions }: { readonly round: RoundView; re
             onChange={(event) => setReason(event.target.value)}
           />
         ) : null}
-        {short.length > 0 ? <span className="bad">{short.map((budget) => budget.what).join(' and ')} will not last.</span> : null}
+        {short.length > 0 ? (
+          <span className="bad">{short.map((budget) => budget.what).join(' and ')} will not last.</span>
+        ) : null}
       </div>
     </>
   );

@@ -110,7 +110,8 @@ function Pages({ round }: { round: RoundView }) {
 
 function Ended({ round, actions }: { round: RoundView; actions: ReturnType<typeof useRoundActions> }) {
   const seconds = round.steps.reduce(
-    (sum, step) => sum + (step.startedAt !== null && step.endedAt !== null ? (step.endedAt - step.startedAt) / 1000 : 0),
+    (sum, step) =>
+      sum + (step.startedAt !== null && step.endedAt !== null ? (step.endedAt - step.startedAt) / 1000 : 0),
     0,
   );
   return (
@@ -118,7 +119,8 @@ function Ended({ round, actions }: { round: RoundView; actions: ReturnType<typeo
       <h1>{round.state === 'given-up' ? 'This round was given up.' : `${round.title}: closed.`}</h1>
       <p style={{ margin: '6px 0 12px' }}>
         {round.closedAt === null ? '' : `${formatTime(round.closedAt)}, `}
-        {formatSeconds(seconds)} in {round.steps.filter((step) => step.state === 'done').length} steps. <Link href="/log">See it in the log</Link>
+        {formatSeconds(seconds)} in {round.steps.filter((step) => step.state === 'done').length} steps.{' '}
+        <Link href="/log">See it in the log</Link>
       </p>
       <SameWayAgain key={round.again?.answer ?? 'asked'} round={round} actions={actions} />
       <SignOff round={round} actions={actions} />
@@ -132,7 +134,8 @@ function RoundWhy({ round }: { round: RoundView }) {
       <h2>Lanes that were compared</h2>
       {round.compared.map((lane) => (
         <p key={lane.title} className={lane.chosen ? '' : 'soft'}>
-          {lane.chosen ? <b>{lane.title}</b> : lane.title}: {minuteWords(lane.minutes)}, {lane.restarts} restarts
+          {lane.chosen ? <b>{lane.title}</b> : lane.title}: {minuteWords(lane.minutes)}, {lane.restarts}{' '}
+          restarts
           {lane.wipes > 0 ? ', erases everything' : ''}
         </p>
       ))}

@@ -13,7 +13,10 @@ const FILL: Readonly<Record<RouteStop['state'], string>> = {
   waiting: 'var(--sheet)',
 };
 
-/** A square for a write, a crossed one for a wipe, a ring for a start, a dot for the rest; the step of now has a ring round it. */
+/**
+ * A square for a write, a crossed one for a wipe, a ring for a start, a dot for the rest; the step of now has
+ * a ring round it.
+ */
 function Stop({ stop, label }: { stop: RouteStop; label: boolean }) {
   const { x, y, kind, title, index, state, current } = stop;
   const fill = FILL[state];
@@ -22,14 +25,28 @@ function Stop({ stop, label }: { stop: RouteStop; label: boolean }) {
     <g transform={`translate(${x} ${y})`}>
       <title>{`${index + 1}. ${title}`}</title>
       {square ? (
-        <rect x="-5" y="-5" width="10" height="10" fill={fill} stroke={kind === 'wipe' ? 'var(--bad)' : 'var(--ink)'} strokeWidth="2" />
+        <rect
+          x="-5"
+          y="-5"
+          width="10"
+          height="10"
+          fill={fill}
+          stroke={kind === 'wipe' ? 'var(--bad)' : 'var(--ink)'}
+          strokeWidth="2"
+        />
       ) : null}
       {kind === 'wipe' ? <path d="M-5 -5 5 5M5 -5 -5 5" stroke="var(--bad)" strokeWidth="1.6" /> : null}
       {kind === 'start' ? <circle r="5.4" fill={fill} stroke="var(--ink)" strokeWidth="2" /> : null}
       {kind === 'plain' ? <circle r="3.6" fill={state === 'waiting' ? 'var(--soft)' : fill} /> : null}
       {current ? <circle r="10.5" fill="none" stroke="var(--root)" strokeWidth="2.4" /> : null}
       {label || current ? (
-        <text y="-12" textAnchor="middle" fontSize="10.5" fontWeight={current ? 700 : 400} fill={current ? 'var(--ink)' : 'var(--soft)'}>
+        <text
+          y="-12"
+          textAnchor="middle"
+          fontSize="10.5"
+          fontWeight={current ? 700 : 400}
+          fill={current ? 'var(--ink)' : 'var(--soft)'}
+        >
           {index + 1}
         </text>
       ) : null}
@@ -37,8 +54,17 @@ function Stop({ stop, label }: { stop: RouteStop; label: boolean }) {
   );
 }
 
-/** Where the handset goes: time along, a line a mode; shaded where nothing may restart, a double line where a way back ends. */
-export function RouteChart({ steps, current }: { readonly steps: readonly StepView[]; readonly current: number | null }) {
+/**
+ * Where the handset goes: time along, a line a mode; shaded where nothing may restart, a double line where a
+ * way back ends.
+ */
+export function RouteChart({
+  steps,
+  current,
+}: {
+  readonly steps: readonly StepView[];
+  readonly current: number | null;
+}) {
   const modes = new Set(['system', ...steps.map((step) => step.mode)]).size;
   const height = 44 + modes * 26;
   const route = layOutRoute(steps, current, { width: WIDTH, height, left: LEFT });
@@ -69,17 +95,33 @@ export function RouteChart({ steps, current }: { readonly steps: readonly StepVi
       ))}
       {route.noReturn.map((x) => (
         <g key={x}>
-          <path d={`M${x + 8} 6V${height - 24}M${x + 11} 6V${height - 24}`} stroke="var(--bad)" strokeWidth="1.2">
+          <path
+            d={`M${x + 8} 6V${height - 24}M${x + 11} 6V${height - 24}`}
+            stroke="var(--bad)"
+            strokeWidth="1.2"
+          >
             <title>A way back ends here</title>
           </path>
         </g>
       ))}
       {route.ticks.map((tick) => (
-        <text key={tick.label} x={tick.x} y={height - 4} fontSize="10.5" textAnchor="middle" fill="var(--soft)">
+        <text
+          key={tick.label}
+          x={tick.x}
+          y={height - 4}
+          fontSize="10.5"
+          textAnchor="middle"
+          fill="var(--soft)"
+        >
           {tick.label}
         </text>
       ))}
-      <polyline points={route.path.map(([x, y]) => `${x},${y}`).join(' ')} fill="none" stroke="var(--ink)" strokeWidth="1.5" />
+      <polyline
+        points={route.path.map(([x, y]) => `${x},${y}`).join(' ')}
+        fill="none"
+        stroke="var(--ink)"
+        strokeWidth="1.5"
+      />
       {route.stops.map((stop, i) => (
         <Stop key={stop.index} stop={stop} label={i === 0 || stop.x - route.stops[i - 1]!.x > 11} />
       ))}

@@ -39,7 +39,10 @@ export interface RouteLayout {
 /** Steps never lie closer than this many minutes, so that they can be told apart. */
 const LEAST_MINUTES = 0.8;
 
-/** A round drawn through the modes: expected minutes along, one line a mode, a stop at the end of every step. Pixels. */
+/**
+ * A round drawn through the modes: expected minutes along, one line a mode, a stop at the end of every step.
+ * Pixels.
+ */
 export function layOutRoute(
   steps: readonly StepView[],
   current: number | null,

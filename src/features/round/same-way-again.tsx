@@ -42,7 +42,8 @@ export function SameWayAgain({ round, actions }: Props) {
         </span>
       }
     >
-      <b>Would you do it the same way again?</b> The next round of this kind starts from a good one, with what is new lit up.
+      <b>Would you do it the same way again?</b> The next round of this kind starts from a good one, with what
+      is new lit up.
       <Input
         size="small"
         style={{ width: 380, display: 'block', marginTop: 6 }}

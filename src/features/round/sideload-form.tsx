@@ -8,8 +8,19 @@ import { CheckList } from './check-list';
 import styles from './round.module.css';
 import type { RoundActions } from './use-round-actions';
 
-/** A package from the person's disk goes to the handset as it is; the browser streams it, nothing of it is kept here. */
-export function SideloadForm({ round, step, actions }: { readonly round: RoundView; readonly step: RoundStepView; readonly actions: RoundActions }) {
+/**
+ * A package from the person's disk goes to the handset as it is; the browser streams it, nothing of it is
+ * kept here.
+ */
+export function SideloadForm({
+  round,
+  step,
+  actions,
+}: {
+  readonly round: RoundView;
+  readonly step: RoundStepView;
+  readonly actions: RoundActions;
+}) {
   const router = useRouter();
   const input = useRef<HTMLInputElement>(null);
   const [file, setFile] = useState<File | null>(null);
@@ -17,8 +28,15 @@ export function SideloadForm({ round, step, actions }: { readonly round: RoundVi
   const send = async () => {
     if (!file) return;
     setSending(true);
-    const query = new URLSearchParams({ version: String(round.version), size: String(file.size), name: file.name });
-    const response = await fetch(`/api/rounds/${round.id}/sideload?${query}`, { method: 'PUT', body: file }).catch(() => null);
+    const query = new URLSearchParams({
+      version: String(round.version),
+      size: String(file.size),
+      name: file.name,
+    });
+    const response = await fetch(`/api/rounds/${round.id}/sideload?${query}`, {
+      method: 'PUT',
+      body: file,
+    }).catch(() => null);
     setSending(false);
     if (response && !response.ok) actions.setError(((await response.json()) as { error: ErrorData }).error);
     router.refresh();
@@ -35,7 +53,12 @@ export function SideloadForm({ round, step, actions }: { readonly round: RoundVi
           onChange={(event) => setFile(event.target.files?.[0] ?? null)}
         />
         <Button onClick={() => input.current?.click()}>{file ? file.name : 'Choose the package'}</Button>
-        <Button type="primary" disabled={file === null} loading={sending || step.state === 'running'} onClick={() => void send()}>
+        <Button
+          type="primary"
+          disabled={file === null}
+          loading={sending || step.state === 'running'}
+          onClick={() => void send()}
+        >
           Send it to the handset
         </Button>
       </div>

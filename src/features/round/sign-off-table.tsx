@@ -26,7 +26,9 @@ export function SignOff({ round, actions }: Props) {
               </td>
               <td>
                 {claim.evidence.length > 0 ? <EvidenceList evidence={claim.evidence} /> : null}
-                {claim.missing === null ? null : <b className={claim.evidence.length > 0 ? 'wait' : 'bad'}>{claim.missing}</b>}
+                {claim.missing === null ? null : (
+                  <b className={claim.evidence.length > 0 ? 'wait' : 'bad'}>{claim.missing}</b>
+                )}
               </td>
             </tr>
           ))}
@@ -45,7 +47,11 @@ function PutBacks({ round, actions }: Props) {
     <div style={{ marginTop: 12 }}>
       <h3>To put back</h3>
       {round.putBacks.map((one) => (
-        <PutBackRow key={one.id} one={one} close={(how) => actions.run(() => closePutBackAction(handsetId, round.id, one.id, how))} />
+        <PutBackRow
+          key={one.id}
+          one={one}
+          close={(how) => actions.run(() => closePutBackAction(handsetId, round.id, one.id, how))}
+        />
       ))}
       <p style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
         <Input
@@ -56,7 +62,11 @@ function PutBacks({ round, actions }: Props) {
           value={what}
           onChange={(event) => setWhat(event.target.value)}
         />
-        <Button size="small" disabled={what.trim() === ''} onClick={() => actions.run(() => notePutBackAction(handsetId, round.id, what))}>
+        <Button
+          size="small"
+          disabled={what.trim() === ''}
+          onClick={() => actions.run(() => notePutBackAction(handsetId, round.id, what))}
+        >
           Keep it in mind
         </Button>
       </p>

@@ -17,7 +17,9 @@ export function StageRail({ steps, current }: { steps: readonly RoundStepView[];
         const own = steps.filter((step) => step.stage === stage);
         const state = stageState(own, now);
         const seconds = own.reduce(
-          (sum, step) => sum + (step.startedAt !== null && step.endedAt !== null ? (step.endedAt - step.startedAt) / 1000 : 0),
+          (sum, step) =>
+            sum +
+            (step.startedAt !== null && step.endedAt !== null ? (step.endedAt - step.startedAt) / 1000 : 0),
           0,
         );
         const word = state.all

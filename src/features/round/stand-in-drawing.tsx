@@ -62,7 +62,14 @@ function Menu({ screen }: { screen: Extract<ScreenModel, { kind: 'menu' }> }) {
         screen.menu.map((item, i) => (
           <g key={item}>
             {i === screen.chosen ? (
-              <rect x={LEFT - 7} y={top + 5 + i * 20} width={GLASS.width - 14} height={18} fill="none" stroke="var(--ink)" />
+              <rect
+                x={LEFT - 7}
+                y={top + 5 + i * 20}
+                width={GLASS.width - 14}
+                height={18}
+                fill="none"
+                stroke="var(--ink)"
+              />
             ) : null}
             <Line y={top + 18 + i * 20} size={11} weight={i === screen.chosen ? 640 : 400}>
               {item.length > 27 ? `${item.slice(0, 26)}…` : item}
@@ -93,8 +100,20 @@ function Starting({ screen }: { screen: Extract<ScreenModel, { kind: 'starting' 
   const again = screen.loops > 0;
   return (
     <>
-      <path d="M90 128q30 -34 60 0q-30 34 -60 0Z" fill="none" stroke={again ? 'var(--bad)' : 'var(--ink)'} strokeWidth={2} />
-      <text x={120} y={182} fontSize={13} fontWeight={640} textAnchor="middle" fill={again ? 'var(--bad)' : 'var(--ink)'}>
+      <path
+        d="M90 128q30 -34 60 0q-30 34 -60 0Z"
+        fill="none"
+        stroke={again ? 'var(--bad)' : 'var(--ink)'}
+        strokeWidth={2}
+      />
+      <text
+        x={120}
+        y={182}
+        fontSize={13}
+        fontWeight={640}
+        textAnchor="middle"
+        fill={again ? 'var(--bad)' : 'var(--ink)'}
+      >
         {again ? `Starting again, ${screen.loops} so far` : 'Starting'}
       </text>
       {screen.warning ? (
@@ -124,7 +143,15 @@ function System({ screen }: { screen: Extract<ScreenModel, { kind: 'system' }> }
         </text>
       ) : screen.asksForRoot ? (
         <g>
-          <rect x={GLASS.x + 8} y={150} width={GLASS.width - 16} height={88} fill="var(--paper)" stroke="var(--root)" strokeWidth={1.6} />
+          <rect
+            x={GLASS.x + 8}
+            y={150}
+            width={GLASS.width - 16}
+            height={88}
+            fill="var(--paper)"
+            stroke="var(--root)"
+            strokeWidth={1.6}
+          />
           <Line y={172} size={12.5} weight={640}>
             Somebody asks for root
           </Line>
@@ -153,7 +180,13 @@ function System({ screen }: { screen: Extract<ScreenModel, { kind: 'system' }> }
 /** The simulated handset: one frame, its screen, its keys on the right edge. */
 export function StandInDrawing({ screen, cable }: { screen: ScreenModel; cable: boolean }) {
   return (
-    <svg width="100%" viewBox="0 0 250 345" style={{ display: 'block', maxWidth: 250, margin: '0 auto' }} role="img" aria-label={describe(screen)}>
+    <svg
+      width="100%"
+      viewBox="0 0 250 345"
+      style={{ display: 'block', maxWidth: 250, margin: '0 auto' }}
+      role="img"
+      aria-label={describe(screen)}
+    >
       <path d="M36 10h168l16 16v284l-16 12H36l-16 -12V26Z" fill="var(--status)" />
       <rect {...GLASS} fill={screen.kind === 'dark' ? '#0b0a09' : 'var(--sheet)'} />
       {screen.kind === 'menu' ? <Menu screen={screen} /> : null}
@@ -161,7 +194,11 @@ export function StandInDrawing({ screen, cable }: { screen: ScreenModel; cable: 
       {screen.kind === 'system' ? <System screen={screen} /> : null}
       <path d="M222 84h6v26h-6ZM222 116h6v26h-6Z" fill="var(--status)" />
       <path d="M222 164h6v24h-6Z" fill="var(--soft)" />
-      {cable ? <path d="M120 322v22" stroke="var(--ink)" strokeWidth={4} /> : <path d="M120 336v8" stroke="var(--bad)" strokeWidth={4} />}
+      {cable ? (
+        <path d="M120 322v22" stroke="var(--ink)" strokeWidth={4} />
+      ) : (
+        <path d="M120 336v8" stroke="var(--bad)" strokeWidth={4} />
+      )}
     </svg>
   );
 }

@@ -31,7 +31,10 @@ interface Props {
   readonly images: readonly ImageSummary[];
 }
 
-/** The stand-in beside the round: its screen, its keys (held as long as they are pressed), what a finger can do, its mail, its faults. */
+/**
+ * The stand-in beside the round: its screen, its keys (held as long as they are pressed), what a finger can
+ * do, its mail, its faults.
+ */
 export function StandInPanel({ profile, images }: Props) {
   const standIn = useStandIn(profile);
   const [held, setHeld] = useState<ReadonlySet<Key>>(new Set());
@@ -143,11 +146,15 @@ function Mailbox({ mail }: { mail: StandInView['mail'] }) {
   );
 }
 
-/** Keyboard keys act as the handset's keys for as long as they are down; all are let go when the window loses the focus. */
+/**
+ * Keyboard keys act as the handset's keys for as long as they are down; all are let go when the window loses
+ * the focus.
+ */
 function useHeldKeys(press: (key: Key, down: boolean) => void): void {
   useEffect(() => {
     const down = new Set<Key>();
-    const keyOf = (event: KeyboardEvent): Key | undefined => KEY_LABELS.find(([, , letter]) => letter === event.key.toLowerCase())?.[0];
+    const keyOf = (event: KeyboardEvent): Key | undefined =>
+      KEY_LABELS.find(([, , letter]) => letter === event.key.toLowerCase())?.[0];
     const onDown = (event: KeyboardEvent) => {
       const key = keyOf(event);
       if (
@@ -211,9 +218,18 @@ function ForceWrite({ images, target, force, onError }: ForceProps) {
         placeholder="Choose an image of the vault"
         value={chosen}
         onChange={setChosen}
-        options={images.map((image) => ({ value: image.sha256, label: `${image.role} ${image.partition} ${image.build ?? ''}` }))}
+        options={images.map((image) => ({
+          value: image.sha256,
+          label: `${image.role} ${image.partition} ${image.build ?? ''}`,
+        }))}
       />
-      <Button danger size="small" style={{ marginTop: 6 }} disabled={chosen === null} onClick={() => void write()}>
+      <Button
+        danger
+        size="small"
+        style={{ marginTop: 6 }}
+        disabled={chosen === null}
+        onClick={() => void write()}
+      >
         Force it onto {target}
       </Button>
       {said ? <p className="small">{said}</p> : null}

@@ -22,9 +22,11 @@ interface Props {
 }
 
 function labelOf(round: RoundView, step: RoundStepView, inBootloader: boolean): string {
-  if (step.key === 'bootloader') return inBootloader ? 'Read it in the bootloader' : 'I see the bootloader, read it';
+  if (step.key === 'bootloader')
+    return inBootloader ? 'Read it in the bootloader' : 'I see the bootloader, read it';
   const writes = step.writes && step.button === null;
-  const target = round.handset.slot && step.key !== 'write-build-both' ? `slot ${step.slot}` : round.partition;
+  const target =
+    round.handset.slot && step.key !== 'write-build-both' ? `slot ${step.slot}` : round.partition;
   const words = writes ? `Write to ${target}` : (step.button ?? 'Do it');
   return step.state === 'failed' || step.state === 'interrupted' ? `${words} again` : words;
 }
@@ -36,12 +38,17 @@ export function StepActions({ round, step, actions, openHand }: Props) {
   const { run, busy } = actions;
   const running = step.state === 'running';
   const { room } = DEEDS[step.key];
-  if (step.key === 'check') return <CheckList round={round} actions={actions} label="All of this holds, go on" />;
+  if (step.key === 'check')
+    return <CheckList round={round} actions={actions} label="All of this holds, go on" />;
   if (step.key === 'back-up') return <BackUpForm actions={actions} />;
   if (step.key === 'guard-off')
     return (
       <div className={styles.actions}>
-        <Button type="primary" loading={busy} onClick={() => run((at) => sayAction(at, 'no account is listed, theft guard is off'))}>
+        <Button
+          type="primary"
+          loading={busy}
+          onClick={() => run((at) => sayAction(at, 'no account is listed, theft guard is off'))}
+        >
           It is off, no account is listed
         </Button>
       </div>
@@ -53,7 +60,13 @@ export function StepActions({ round, step, actions, openHand }: Props) {
   if (room !== undefined)
     return (
       <div className={styles.actions}>
-        <Link href={room === 'images' && round.stock && step.key === 'patch' ? `/images/${round.stock.sha256}` : `/${room}`}>
+        <Link
+          href={
+            room === 'images' && round.stock && step.key === 'patch'
+              ? `/images/${round.stock.sha256}`
+              : `/${room}`
+          }
+        >
           <Button type="primary">{step.button}</Button>
         </Link>
       </div>
@@ -68,8 +81,17 @@ export function StepActions({ round, step, actions, openHand }: Props) {
     );
   const gated = round.checks.length > 0;
   const mode = standIn?.state.mode;
-  const sends = (step.key === 'bootloader' || step.key === 'recovery') && linked && mode !== step.key && mode !== 'off' && mode !== 'looping';
-  const rescue = linked && round.stock !== null && (step.state === 'failed' || step.state === 'interrupted') && step.key !== 'prove-root';
+  const sends =
+    (step.key === 'bootloader' || step.key === 'recovery') &&
+    linked &&
+    mode !== step.key &&
+    mode !== 'off' &&
+    mode !== 'looping';
+  const rescue =
+    linked &&
+    round.stock !== null &&
+    (step.state === 'failed' || step.state === 'interrupted') &&
+    step.key !== 'prove-root';
   return (
     <>
       {gated ? <CheckList round={round} actions={actions} label="Keep these reasons" /> : null}
@@ -104,7 +126,9 @@ export function StepActions({ round, step, actions, openHand }: Props) {
             Write the stock image back instead
           </Button>
         ) : null}
-        {running && ASKS_FOR_ROOT.includes(step.key) ? <b className="wait">Look at the handset: it asks. Volume up allows it.</b> : null}
+        {running && ASKS_FOR_ROOT.includes(step.key) ? (
+          <b className="wait">Look at the handset: it asks. Volume up allows it.</b>
+        ) : null}
         {linked && step.byLink ? <Button onClick={openHand}>I do it by hand</Button> : null}
         {step.state === 'failed' ? (
           <Button type="text" loading={busy} onClick={() => run(replanAction)}>

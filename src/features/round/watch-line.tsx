@@ -19,7 +19,8 @@ export function WatchLine({ step, now }: { readonly step: RoundStepView; readonl
   if (!running)
     return (
       <p className="soft small">
-        Normal: {formatSeconds(expected)}. Slow: over {formatSeconds(slow)}. Stuck: over {formatSeconds(stuck)}.
+        Normal: {formatSeconds(expected)}. Slow: over {formatSeconds(slow)}. Stuck: over{' '}
+        {formatSeconds(stuck)}.
         {step.sureness === 'seen done' ? '' : ` The rule behind this step is ${step.sureness}: go slowly.`}
       </p>
     );

@@ -1,6 +1,12 @@
 'use server';
 import type { InferType } from 'yup';
-import { commandsSchema, imageHashSchema, recoverySchema, restoreSchema, trialSchema } from '@/contracts/inputs';
+import {
+  commandsSchema,
+  imageHashSchema,
+  recoverySchema,
+  restoreSchema,
+  trialSchema,
+} from '@/contracts/inputs';
 import type { JobView } from '@/contracts/job-view';
 import type { Outcome } from '@/contracts/outcome';
 import { checked, outcome } from '@/contracts/outcome';
@@ -30,6 +36,12 @@ export async function noteTrialAction(input: InferType<typeof trialSchema>): Pro
   return checked(trialSchema, input, noteTrial);
 }
 
-export async function saveCommandsAction(shell: Shell, templates: Readonly<Record<string, string>>, tool: string): Promise<Outcome<void>> {
-  return checked(commandsSchema, { shell, templates, tool }, (input) => saveCommands(input.shell, input.templates, input.tool));
+export async function saveCommandsAction(
+  shell: Shell,
+  templates: Readonly<Record<string, string>>,
+  tool: string,
+): Promise<Outcome<void>> {
+  return checked(commandsSchema, { shell, templates, tool }, (input) =>
+    saveCommands(input.shell, input.templates, input.tool),
+  );
 }

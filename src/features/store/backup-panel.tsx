@@ -20,7 +20,10 @@ export function BackupPanel({ empty }: { empty: boolean }) {
     <div className={styles.columns}>
       <section aria-label="Carry it away">
         <h2>Carry it away</h2>
-        <p>Everything in one open ZIP: handsets, facts, rounds, the log, every image and kit. Keep it off this computer.</p>
+        <p>
+          Everything in one open ZIP: handsets, facts, rounds, the log, every image and kit. Keep it off this
+          computer.
+        </p>
         <p style={{ margin: '6px 0' }}>
           <Checkbox checked={withPrivate} onChange={(event) => setWithPrivate(event.target.checked)}>
             Take serials, tokens and codes along
@@ -40,7 +43,11 @@ function Restore() {
   const input = useRef<HTMLInputElement>(null);
   const abort = useRef<AbortController | null>(null);
   const { act, busy, error: failed, dismiss } = useAct();
-  const [sending, setSending] = useState<{ readonly name: string; readonly done: number; readonly total: number } | null>(null);
+  const [sending, setSending] = useState<{
+    readonly name: string;
+    readonly done: number;
+    readonly total: number;
+  } | null>(null);
   const [preview, setPreview] = useState<BackupPreview | null>(null);
   const [error, setError] = useState<ErrorData | null>(null);
   const [jobId, setJobId] = useState<string | null>(null);
@@ -53,7 +60,13 @@ function Restore() {
     abort.current = new AbortController();
     setSending({ name: file.name, done: 0, total: file.size });
     try {
-      setPreview(await sendBackup<BackupPreview>(file, (done) => setSending({ name: file.name, done, total: file.size }), abort.current.signal));
+      setPreview(
+        await sendBackup<BackupPreview>(
+          file,
+          (done) => setSending({ name: file.name, done, total: file.size }),
+          abort.current.signal,
+        ),
+      );
     } catch (thrown) {
       setError(toEternoError(thrown).toData());
     } finally {
@@ -92,7 +105,9 @@ function Restore() {
             style={{ width: 180 }}
           />
           <span className="small">
-            {sending.done < sending.total ? `${formatBytes(sending.done)} of ${formatBytes(sending.total)}` : 'reading it'}
+            {sending.done < sending.total
+              ? `${formatBytes(sending.done)} of ${formatBytes(sending.total)}`
+              : 'reading it'}
           </span>
           <Button size="small" onClick={() => abort.current?.abort()}>
             Stop
@@ -130,7 +145,15 @@ const TABLE_WORDS: Readonly<Record<string, string>> = {
   secrets: 'private values',
 };
 
-function Preview({ preview, busy, onRestore }: { preview: BackupPreview; busy: boolean; onRestore: () => void }) {
+function Preview({
+  preview,
+  busy,
+  onRestore,
+}: {
+  preview: BackupPreview;
+  busy: boolean;
+  onRestore: () => void;
+}) {
   const shown = preview.tables.filter((table) => TABLE_WORDS[table.name] !== undefined && table.rows > 0);
   const fresh = preview.tables.reduce((sum, table) => sum + table.fresh, 0);
   const differing = preview.tables.reduce((sum, table) => sum + table.differing, 0);
@@ -144,8 +167,12 @@ function Preview({ preview, busy, onRestore }: { preview: BackupPreview; busy: b
         {shown.map((table) => (
           <li key={table.name}>
             {table.rows.toLocaleString('en')} {TABLE_WORDS[table.name]}
-            {table.fresh < table.rows ? <span className="soft">, {table.fresh.toLocaleString('en')} of them not here yet</span> : null}
-            {table.differing > 0 ? <span className="wait">, {table.differing} differ from yours, which stay</span> : null}
+            {table.fresh < table.rows ? (
+              <span className="soft">, {table.fresh.toLocaleString('en')} of them not here yet</span>
+            ) : null}
+            {table.differing > 0 ? (
+              <span className="wait">, {table.differing} differ from yours, which stay</span>
+            ) : null}
           </li>
         ))}
       </ul>

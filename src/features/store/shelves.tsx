@@ -36,7 +36,12 @@ export function Shelves({ store }: { store: StoreView }) {
 function NoteTrial({ store }: { store: StoreView }) {
   const { act, busy, error, dismiss } = useAct();
   const items = [
-    ...store.kits.map((kit) => ({ value: `kit ${kit.id}`, label: `${kit.name} ${kit.version}`, shelf: 'kit' as const, item: kit.id })),
+    ...store.kits.map((kit) => ({
+      value: `kit ${kit.id}`,
+      label: `${kit.name} ${kit.version}`,
+      shelf: 'kit' as const,
+      item: kit.id,
+    })),
     ...store.recoveries.map((one) => ({
       value: `recovery ${one.id}`,
       label: `${one.name} ${one.version}`,
@@ -68,7 +73,10 @@ function NoteTrial({ store }: { store: StoreView }) {
           style={{ width: 250 }}
           value={fingerprint}
           onChange={setFingerprint}
-          options={store.builds.map((build) => ({ value: build.fingerprint, label: `${build.buildId} ${build.product}` }))}
+          options={store.builds.map((build) => ({
+            value: build.fingerprint,
+            label: `${build.buildId} ${build.product}`,
+          }))}
         />
         <Select
           aria-label="Outcome"
@@ -77,13 +85,27 @@ function NoteTrial({ store }: { store: StoreView }) {
           onChange={setOutcome}
           options={(['worked', 'looped', 'misbehaved'] as const).map((one) => ({ value: one, label: one }))}
         />
-        <Input aria-label="Note" placeholder="what was seen" style={{ width: 200 }} value={note} onChange={(event) => setNote(event.target.value)} />
+        <Input
+          aria-label="Note"
+          placeholder="what was seen"
+          style={{ width: 200 }}
+          value={note}
+          onChange={(event) => setNote(event.target.value)}
+        />
         <Button
           loading={busy}
           disabled={!picked || fingerprint === null}
           onClick={() =>
             act(
-              () => noteTrialAction({ shelf: picked!.shelf, item: picked!.item, fingerprint: fingerprint!, handsetId: null, outcome, note }),
+              () =>
+                noteTrialAction({
+                  shelf: picked!.shelf,
+                  item: picked!.item,
+                  fingerprint: fingerprint!,
+                  handsetId: null,
+                  outcome,
+                  note,
+                }),
               () => setNote(''),
             )
           }
@@ -135,7 +157,13 @@ function ShelveRecovery({ store }: { store: StoreView }) {
             <Input style={{ width: 100 }} />
           </Form.Item>
           <Form.Item name="channel" label="Channel">
-            <Select style={{ width: 120 }} options={(['stable', 'preview', 'unofficial'] as const).map((one) => ({ value: one, label: one }))} />
+            <Select
+              style={{ width: 120 }}
+              options={(['stable', 'preview', 'unofficial'] as const).map((one) => ({
+                value: one,
+                label: one,
+              }))}
+            />
           </Form.Item>
           <Form.Item name="sdkFrom" label="From level">
             <InputNumber min={1} max={999} style={{ width: 90 }} />
@@ -145,7 +173,11 @@ function ShelveRecovery({ store }: { store: StoreView }) {
           </Form.Item>
         </div>
         <div className={styles.line}>
-          <Form.Item name="devices" label="For code names" rules={[{ required: true, message: 'For which code names?' }]}>
+          <Form.Item
+            name="devices"
+            label="For code names"
+            rules={[{ required: true, message: 'For which code names?' }]}
+          >
             <Select mode="tags" style={{ width: 220 }} tokenSeparators={[',', ' ']} />
           </Form.Item>
           <Form.Item name="sha256" label="Its image, if it is in the vault">

@@ -32,7 +32,11 @@ export function StoreRoom({ store, commands, now }: RoomProps) {
   useRoomWhy(useMemo(() => <StoreWhy store={store} />, [store]));
   return (
     <div className={styles.room}>
-      <h1>{store.vault.files === 0 ? 'Nothing is kept yet.' : `${store.vault.files} files are kept, ${formatBytes(store.vault.bytes)}.`}</h1>
+      <h1>
+        {store.vault.files === 0
+          ? 'Nothing is kept yet.'
+          : `${store.vault.files} files are kept, ${formatBytes(store.vault.bytes)}.`}
+      </h1>
       <Integrity store={store} now={now} />
       <BackupPanel empty={store.images.length === 0 && store.handsets.length === 0} />
       <h2 style={{ marginTop: 22 }}>Images in the vault</h2>
@@ -146,8 +150,8 @@ function StoreWhy({ store }: { store: StoreView }) {
     <>
       <h2>What is protected</h2>
       <p style={{ margin: '4px 0 12px' }}>
-        A stock image of a build that is on a handset, whatever lies on a slot, and the stock image that a patched one on a slot was made from. The
-        last way back is never thrown away.
+        A stock image of a build that is on a handset, whatever lies on a slot, and the stock image that a
+        patched one on a slot was made from. The last way back is never thrown away.
       </p>
       <h2>Damaged or gone</h2>
       {store.lastCheck && store.lastCheck.damaged.length + store.lastCheck.missing.length > 0 ? (

@@ -20,7 +20,11 @@ const EXAMPLE = {
   stock: 'init_boot-stock.img',
   facts: 'facts.json',
 } as const;
-const SHELL_WORDS: Readonly<Record<Shell, string>> = { posix: 'a Unix shell', powershell: 'PowerShell', cmd: 'the Windows prompt' };
+const SHELL_WORDS: Readonly<Record<Shell, string>> = {
+  posix: 'a Unix shell',
+  powershell: 'PowerShell',
+  cmd: 'the Windows prompt',
+};
 
 interface Props {
   readonly shell: Shell;
@@ -28,7 +32,10 @@ interface Props {
   readonly tool: string;
 }
 
-/** The person's own commands, a template a verb; they are shown at the steps they belong to, filled in and quoted. */
+/**
+ * The person's own commands, a template a verb; they are shown at the steps they belong to, filled in and
+ * quoted.
+ */
 export function Vocabulary({ shell: keptShell, vocabulary, tool: keptTool }: Props) {
   const { act, busy, error, dismiss } = useAct();
   const [shell, setShell] = useState(keptShell);
@@ -67,7 +74,9 @@ export function Vocabulary({ shell: keptShell, vocabulary, tool: keptTool }: Pro
         </tbody>
       </table>
       <div style={{ marginTop: 10 }}>
-        <label htmlFor="host-tool">What your tool prints when you ask for its version, and the path it lies at</label>
+        <label htmlFor="host-tool">
+          What your tool prints when you ask for its version, and the path it lies at
+        </label>
         <Input.TextArea
           id="host-tool"
           className="mono small"
@@ -76,7 +85,9 @@ export function Vocabulary({ shell: keptShell, vocabulary, tool: keptTool }: Pro
           onChange={(event) => setTool(event.target.value)}
         />
         {tool.trim() === '' ? null : (
-          <span className={read ? 'soft small' : 'bad small'}>{read ? hostToolWords(read) : 'No version number is in it.'}</span>
+          <span className={read ? 'soft small' : 'bad small'}>
+            {read ? hostToolWords(read) : 'No version number is in it.'}
+          </span>
         )}
       </div>
       <div style={{ display: 'flex', gap: 12, alignItems: 'center', marginTop: 10 }}>

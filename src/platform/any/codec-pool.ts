@@ -48,7 +48,10 @@ export function codecThreadApi(codecs: Codecs): CodecThreadApi {
 }
 
 export interface PooledCodecs extends Codecs {
-  /** Starts the threads before they are needed, and has each load its decoder for xz, the one that takes longest. */
+  /**
+   * Starts the threads before they are needed, and has each load its decoder for xz, the one that takes
+   * longest.
+   */
   warmUp(): Promise<void>;
 }
 
@@ -62,13 +65,17 @@ const EMPTY_XZ = Uint8Array.of(
 const WORTH_BYTES = 64 * 1024;
 
 /**
- * The same codecs, spread over threads that are started when the first large piece comes. lz4 legacy blocks stand alone, so one stream is
- * packed and unpacked by all threads at once; the bytes are the same as without them.
+ * The same codecs, spread over threads that are started when the first large piece comes. lz4 legacy blocks
+ * stand alone, so one stream is packed and unpacked by all threads at once; the bytes are the same as without
+ * them.
  */
 export function pooledCodecs(inline: Codecs, width: number, start: () => CodecThread): PooledCodecs {
   const threads: { readonly thread: CodecThread; tasks: number }[] = [];
   const run = async <T>(work: (api: CodecThreadApi) => Promise<Outcome<T>>): Promise<T> => {
-    let least = threads.reduce<(typeof threads)[number] | null>((best, one) => (best === null || one.tasks < best.tasks ? one : best), null);
+    let least = threads.reduce<(typeof threads)[number] | null>(
+      (best, one) => (best === null || one.tasks < best.tasks ? one : best),
+      null,
+    );
     if ((least === null || least.tasks > 0) && threads.length < width) {
       least = { thread: start(), tasks: 0 };
       // heard where it matters, by the calls under way
@@ -85,7 +92,8 @@ export function pooledCodecs(inline: Codecs, width: number, start: () => CodecTh
       if (mine.tasks === 0) mine.thread.busy(false);
     }
   };
-  const decodeThere = (name: CodecName, input: Uint8Array, limitBytes: number) => run((api) => api.decode(name, handOver(input), limitBytes));
+  const decodeThere = (name: CodecName, input: Uint8Array, limitBytes: number) =>
+    run((api) => api.decode(name, handOver(input), limitBytes));
   return {
     width,
     async warmUp() {
@@ -94,9 +102,12 @@ export function pooledCodecs(inline: Codecs, width: number, start: () => CodecTh
     async decode(name, input, limitBytes) {
       if (input.length < WORTH_BYTES) return inline.decode(name, input, limitBytes);
       const layout = name === 'lz4-legacy' ? lz4LegacyBlocks(input) : null;
-      if (!layout || layout.blocks.length < 2) return decodeThere(name, input, limitBytes) as Promise<Decoded>;
+      if (!layout || layout.blocks.length < 2)
+        return decodeThere(name, input, limitBytes) as Promise<Decoded>;
       const parts = await Promise.all(
-        layout.blocks.map((block) => decodeThere('lz4-legacy', concatBytes([LZ4_LEGACY_MAGIC, block]), LZ4_LEGACY_BLOCK_BYTES)),
+        layout.blocks.map((block) =>
+          decodeThere('lz4-legacy', concatBytes([LZ4_LEGACY_MAGIC, block]), LZ4_LEGACY_BLOCK_BYTES),
+        ),
       );
       const total = parts.reduce((sum, part) => sum + part.bytes.length, 0);
       if (total > limitBytes) return inline.decode(name, input, limitBytes);
@@ -104,10 +115,14 @@ export function pooledCodecs(inline: Codecs, width: number, start: () => CodecTh
     },
     async encode(name, bytes, strong = false) {
       if (bytes.length < WORTH_BYTES) return inline.encode(name, bytes, strong);
-      if (name !== 'lz4-legacy') return (await run((api) => api.encode(name, handOver(bytes), strong))) as Uint8Array<ArrayBuffer>;
+      if (name !== 'lz4-legacy')
+        return (await run((api) => api.encode(name, handOver(bytes), strong))) as Uint8Array<ArrayBuffer>;
       const pieces: Uint8Array[] = [];
-      for (let at = 0; at < bytes.length; at += LZ4_LEGACY_BLOCK_BYTES) pieces.push(bytes.subarray(at, at + LZ4_LEGACY_BLOCK_BYTES));
-      const packed = await Promise.all(pieces.map((piece) => run((api) => api.encode(name, handOver(piece), strong))));
+      for (let at = 0; at < bytes.length; at += LZ4_LEGACY_BLOCK_BYTES)
+        pieces.push(bytes.subarray(at, at + LZ4_LEGACY_BLOCK_BYTES));
+      const packed = await Promise.all(
+        pieces.map((piece) => run((api) => api.encode(name, handOver(piece), strong))),
+      );
       return concatBytes([LZ4_LEGACY_MAGIC, ...packed.map((part) => part.subarray(LZ4_LEGACY_MAGIC.length))]);
     },
   };

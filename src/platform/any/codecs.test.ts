@@ -43,7 +43,11 @@ describe('codecs', () => {
   it.each(WRITABLE)('%s says when it is cut off', async (name) => {
     const packed = await codecs.encode(name, plain);
     for (const part of [0.1, 0.5, 0.9])
-      expect(await codeOf(() => codecs.decode(name, packed.subarray(0, Math.floor(packed.length * part)), 1 << 20))).toMatch(/truncated|corrupt/);
+      expect(
+        await codeOf(() =>
+          codecs.decode(name, packed.subarray(0, Math.floor(packed.length * part)), 1 << 20),
+        ),
+      ).toMatch(/truncated|corrupt/);
   });
 
   it('gzip ends at its own end, and writes no clock', async () => {
@@ -107,9 +111,14 @@ describe('codecs', () => {
   });
 
   it.each(['xz', 'gzip'] as const)('%s streams behind each other are one file', async (name) => {
-    const [a, b] = [await codecs.encode(name, plain.subarray(0, 1000)), await codecs.encode(name, plain.subarray(1000))];
+    const [a, b] = [
+      await codecs.encode(name, plain.subarray(0, 1000)),
+      await codecs.encode(name, plain.subarray(1000)),
+    ];
     expect(await decodeAll(codecs, name, concatBytes([a, b]), plain.length)).toEqual(plain);
-    expect(await codeOf(() => decodeAll(codecs, name, concatBytes([a, b]), plain.length - 1))).toBe('too-large');
+    expect(await codeOf(() => decodeAll(codecs, name, concatBytes([a, b]), plain.length - 1))).toBe(
+      'too-large',
+    );
   });
 
   it('spread over threads give the same bytes and the same errors', async () => {
@@ -118,13 +127,21 @@ describe('codecs', () => {
     await spread.warmUp();
     const packed = await spread.encode('lz4-legacy', large);
     expect(Buffer.compare(packed, await codecs.encode('lz4-legacy', large))).toBe(0);
-    const { bytes, consumed } = await spread.decode('lz4-legacy', concatBytes([packed, new Uint8Array(64)]), large.length);
+    const { bytes, consumed } = await spread.decode(
+      'lz4-legacy',
+      concatBytes([packed, new Uint8Array(64)]),
+      large.length,
+    );
     expect([Buffer.compare(bytes, large), consumed]).toEqual([0, packed.length]);
     const xz = await codecs.encode('xz', large.subarray(0, 400_000));
-    expect(Buffer.compare((await spread.decode('xz', xz, 1 << 20)).bytes, large.subarray(0, 400_000))).toBe(0);
+    expect(Buffer.compare((await spread.decode('xz', xz, 1 << 20)).bytes, large.subarray(0, 400_000))).toBe(
+      0,
+    );
     expect(await codeOf(() => spread.decode('xz', xz, 1000))).toBe('too-large');
     expect(await codeOf(() => spread.decode('lz4-legacy', packed, 1000))).toBe('too-large');
-    expect(await codeOf(() => spread.decode('lz4-legacy', packed.subarray(0, -5), large.length))).toBe('truncated');
+    expect(await codeOf(() => spread.decode('lz4-legacy', packed.subarray(0, -5), large.length))).toBe(
+      'truncated',
+    );
   });
 
   it('bzip2 damage is found by its own checksum', async () => {
@@ -138,27 +155,32 @@ describe('codecs', () => {
   });
 
   it('lzma that claims more than its length can hold is cut off, and takes no time to say so', async () => {
-    const tiny = Uint8Array.from('5d00008000ffffffffffffffff003a1c8846321f3e'.match(/../g)!, (two) => parseInt(two, 16));
+    const tiny = Uint8Array.from('5d00008000ffffffffffffffff003a1c8846321f3e'.match(/../g)!, (two) =>
+      parseInt(two, 16),
+    );
     const before = process.memoryUsage().rss;
     expect(await codeOf(() => codecs.decode('lzma', tiny, 16 * 1024 * 1024))).toBe('truncated');
     expect(process.memoryUsage().rss - before).toBeLessThan(200 * 1024 * 1024);
   });
-  it.each(['gzip', 'xz', 'bzip2', 'zstd', 'lz4-legacy', 'lzma'] as const)('%s survives any bytes behind its magic', async (name) => {
-    const magic = {
-      gzip: [0x1f, 0x8b, 8, 0],
-      xz: [0xfd, 0x37, 0x7a, 0x58, 0x5a, 0],
-      bzip2: [0x42, 0x5a, 0x68, 0x39],
-      zstd: [0x28, 0xb5, 0x2f, 0xfd],
-      'lz4-legacy': [2, 0x21, 0x4c, 0x18],
-      lzma: [0x5d, 0, 0, 1, 0, 200, 0, 0, 0, 0, 0, 0, 0],
-    }[name];
-    await fc.assert(
-      fc.asyncProperty(fc.uint8Array({ maxLength: 200 }), (tail) =>
-        answersProperly(() => codecs.decode(name, concatBytes([Uint8Array.from(magic), tail]), 100_000)),
-      ),
-      tries(40),
-    );
-  });
+  it.each(['gzip', 'xz', 'bzip2', 'zstd', 'lz4-legacy', 'lzma'] as const)(
+    '%s survives any bytes behind its magic',
+    async (name) => {
+      const magic = {
+        gzip: [0x1f, 0x8b, 8, 0],
+        xz: [0xfd, 0x37, 0x7a, 0x58, 0x5a, 0],
+        bzip2: [0x42, 0x5a, 0x68, 0x39],
+        zstd: [0x28, 0xb5, 0x2f, 0xfd],
+        'lz4-legacy': [2, 0x21, 0x4c, 0x18],
+        lzma: [0x5d, 0, 0, 1, 0, 200, 0, 0, 0, 0, 0, 0, 0],
+      }[name];
+      await fc.assert(
+        fc.asyncProperty(fc.uint8Array({ maxLength: 200 }), (tail) =>
+          answersProperly(() => codecs.decode(name, concatBytes([Uint8Array.from(magic), tail]), 100_000)),
+        ),
+        tries(40),
+      );
+    },
+  );
 });
 
 describe('guessCompression', () => {

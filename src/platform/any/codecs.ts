@@ -1,6 +1,15 @@
 import { createXXHash32 } from 'hash-wasm';
 import type { initModule } from 'node-liblzma/wasm';
-import { gzip, ZStream, zlibInflate, zlibInflateInit2, Z_NO_FLUSH, Z_OK, Z_BUF_ERROR, Z_STREAM_END } from 'pako';
+import {
+  gzip,
+  ZStream,
+  zlibInflate,
+  zlibInflateInit2,
+  Z_NO_FLUSH,
+  Z_OK,
+  Z_BUF_ERROR,
+  Z_STREAM_END,
+} from 'pako';
 import type { Codecs, Decoded } from '@/core/codecs/codec';
 import type { Xxh32 } from '@/core/codecs/lz4-frame';
 import { decodeLz4Frame, encodeLz4Frame } from '@/core/codecs/lz4-frame';
@@ -70,13 +79,24 @@ async function xxh32(): Promise<Xxh32> {
   };
 }
 
-/** Unpacks the one stream that ends at `end`, or all there is where the end can't be told: the decoder then says what is wrong. */
-async function oneStream(input: Uint8Array, end: number | null, decode: (stream: Uint8Array) => Promise<Uint8Array<ArrayBuffer>>): Promise<Decoded> {
+/**
+ * Unpacks the one stream that ends at `end`, or all there is where the end can't be told: the decoder then
+ * says what is wrong.
+ */
+async function oneStream(
+  input: Uint8Array,
+  end: number | null,
+  decode: (stream: Uint8Array) => Promise<Uint8Array<ArrayBuffer>>,
+): Promise<Decoded> {
   const consumed = end ?? input.length;
   return { bytes: await decode(input.subarray(0, consumed)), consumed };
 }
 
-async function decodeBrotli(brotli: CodecParts['brotli'], input: Uint8Array, limitBytes: number): Promise<Uint8Array<ArrayBuffer>> {
+async function decodeBrotli(
+  brotli: CodecParts['brotli'],
+  input: Uint8Array,
+  limitBytes: number,
+): Promise<Uint8Array<ArrayBuffer>> {
   let bytes: Uint8Array;
   try {
     bytes = await brotli(input, limitBytes);
@@ -90,7 +110,8 @@ async function decodeBrotli(brotli: CodecParts['brotli'], input: Uint8Array, lim
   return new Uint8Array(bytes.buffer as ArrayBuffer, bytes.byteOffset, bytes.length);
 }
 
-const tooLarge = (name: string, limitBytes: number) => new EternoError('too-large', `the ${name} stream unpacks to more than ${limitBytes} bytes`);
+const tooLarge = (name: string, limitBytes: number) =>
+  new EternoError('too-large', `the ${name} stream unpacks to more than ${limitBytes} bytes`);
 
 function decodeGzip(input: Uint8Array, limitBytes: number): Decoded {
   const stream = new ZStream();
@@ -109,8 +130,10 @@ function decodeGzip(input: Uint8Array, limitBytes: number): Decoded {
     if (total > limitBytes) throw tooLarge('gzip', limitBytes);
     parts.push(output.subarray(0, stream.next_out));
     if (status === Z_STREAM_END) return { bytes: concatBytes(parts), consumed: stream.next_in };
-    if (status !== Z_OK && status !== Z_BUF_ERROR) throw new EternoError('corrupt', `gzip: ${stream.msg || 'bad data'}`, { offset: stream.next_in });
-    if (stream.avail_in === 0 && stream.avail_out > 0) throw new EternoError('truncated', 'the gzip stream is cut off', { offset: input.length });
+    if (status !== Z_OK && status !== Z_BUF_ERROR)
+      throw new EternoError('corrupt', `gzip: ${stream.msg || 'bad data'}`, { offset: stream.next_in });
+    if (stream.avail_in === 0 && stream.avail_out > 0)
+      throw new EternoError('truncated', 'the gzip stream is cut off', { offset: input.length });
   }
 }
 
@@ -138,13 +161,21 @@ async function decodeXz(input: Uint8Array, limitBytes: number): Promise<Uint8Arr
   } catch (thrown) {
     if (thrown instanceof EternoError) throw thrown;
     const text = String(thrown);
-    throw new EternoError(/truncat|unexpected end|incomplete/i.test(text) ? 'truncated' : 'corrupt', `xz: ${text}`, { cause: thrown });
+    throw new EternoError(
+      /truncat|unexpected end|incomplete/i.test(text) ? 'truncated' : 'corrupt',
+      `xz: ${text}`,
+      { cause: thrown },
+    );
   } finally {
     await reader.cancel().catch(() => undefined);
   }
 }
 
-async function encodeXz(bytes: Uint8Array, preset: number, loadModule: XzModuleLoader | undefined): Promise<Uint8Array<ArrayBuffer>> {
+async function encodeXz(
+  bytes: Uint8Array,
+  preset: number,
+  loadModule: XzModuleLoader | undefined,
+): Promise<Uint8Array<ArrayBuffer>> {
   const lzma = await import('node-liblzma/wasm');
   await lzma.initModule(loadModule);
   return new Uint8Array(await lzma.xzAsync(bytes, { preset, check: lzma.LZMA_CHECK_CRC32 }));
@@ -161,7 +192,8 @@ async function decodeBzip2(input: Uint8Array, limitBytes: number): Promise<Decod
     fill = 0;
   };
   let at = 0;
-  const truncated = () => new EternoError('truncated', 'the bzip2 stream is cut off', { offset: input.length });
+  const truncated = () =>
+    new EternoError('truncated', 'the bzip2 stream is cut off', { offset: input.length });
   // a stream of our own: the library's end of input is silence, and it does not tell how much it took
   const stream = {
     readByte() {
@@ -186,7 +218,9 @@ async function decodeBzip2(input: Uint8Array, limitBytes: number): Promise<Decod
     });
   } catch (thrown) {
     if (thrown instanceof EternoError) throw thrown;
-    throw new EternoError('corrupt', `bzip2: ${thrown instanceof Error ? thrown.message : String(thrown)}`, { cause: thrown });
+    throw new EternoError('corrupt', `bzip2: ${thrown instanceof Error ? thrown.message : String(thrown)}`, {
+      cause: thrown,
+    });
   }
   flush();
   return { bytes: concatBytes(parts), consumed: at };
@@ -201,7 +235,8 @@ async function decodeZstd(input: Uint8Array, limitBytes: number): Promise<Uint8A
   let idle = 0;
   try {
     for (const part of decoder.decodeStreaming([input])) {
-      // the library goes round for ever on a stream it can't read: no output twice in a row is its way to fail
+      // the library goes round for ever on a stream it can't read: no output twice in a row is its way to
+      // fail
       idle = part.length === 0 ? idle + 1 : 0;
       if (idle > 1) throw new EternoError('corrupt', 'zstd: bad data');
       total += part.length;
@@ -210,7 +245,9 @@ async function decodeZstd(input: Uint8Array, limitBytes: number): Promise<Uint8A
     }
   } catch (thrown) {
     if (thrown instanceof EternoError) throw thrown;
-    throw new EternoError('corrupt', `zstd: ${thrown instanceof Error ? thrown.message : String(thrown)}`, { cause: thrown });
+    throw new EternoError('corrupt', `zstd: ${thrown instanceof Error ? thrown.message : String(thrown)}`, {
+      cause: thrown,
+    });
   }
   return concatBytes(parts);
 }

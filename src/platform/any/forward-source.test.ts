@@ -23,7 +23,9 @@ const source = (size = bytes.length) =>
 
 describe('forward sources', () => {
   it('give any ranges in any order, also several at once', async () => {
-    const range = fc.tuple(fc.nat(bytes.length), fc.nat(bytes.length)).map(([a, b]) => [Math.min(a, b), Math.max(a, b)] as const);
+    const range = fc
+      .tuple(fc.nat(bytes.length), fc.nat(bytes.length))
+      .map(([a, b]) => [Math.min(a, b), Math.max(a, b)] as const);
     await fc.assert(
       fc.asyncProperty(fc.array(range, { minLength: 1, maxLength: 8 }), async (ranges) => {
         const one = source();

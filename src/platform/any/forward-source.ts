@@ -6,11 +6,16 @@ import { EternoError, throwIfAborted, toEternoError } from '@/core/errors';
 const KEPT_BYTES = 4 * 1024 * 1024;
 
 /**
- * Random access over bytes that come only front to back: a read further on skips there, a read further back begins again. One read at a time.
+ * Random access over bytes that come only front to back: a read further on skips there, a read further back
+ * begins again. One read at a time.
  * @param size stated; more or fewer bytes are an error
  * @param begin starts the stream from its first byte
  */
-export function forwardSource(name: string, size: number, begin: (signal: AbortSignal) => ReadableStream<Uint8Array>): ByteSource {
+export function forwardSource(
+  name: string,
+  size: number,
+  begin: (signal: AbortSignal) => ReadableStream<Uint8Array>,
+): ByteSource {
   let stop = new AbortController();
   let reader: ReadableStreamDefaultReader<Uint8Array> | null = null;
   /** The last pieces, one behind the other, ending at `at`. */
@@ -32,12 +37,22 @@ export function forwardSource(name: string, size: number, begin: (signal: AbortS
     } catch (thrown) {
       reader = null;
       const text = toEternoError(thrown).message;
-      throw thrown instanceof EternoError ? thrown : new EternoError('corrupt', `${name}: ${text}`, { file: name, offset: at, cause: thrown });
+      throw thrown instanceof EternoError
+        ? thrown
+        : new EternoError('corrupt', `${name}: ${text}`, { file: name, offset: at, cause: thrown });
     }
-    if (piece.done) throw new EternoError('truncated', `${name} ends after ${at} of ${size} bytes`, { file: name, offset: at });
+    if (piece.done)
+      throw new EternoError('truncated', `${name} ends after ${at} of ${size} bytes`, {
+        file: name,
+        offset: at,
+      });
     kept.push({ start: at, bytes: piece.value });
     at += piece.value.length;
-    if (at > size) throw new EternoError('too-large', `${name} unpacks to more than the ${size} bytes stated`, { file: name, offset: size });
+    if (at > size)
+      throw new EternoError('too-large', `${name} unpacks to more than the ${size} bytes stated`, {
+        file: name,
+        offset: size,
+      });
     while (kept.length > 1 && at - kept[1]!.start > KEPT_BYTES) kept.shift();
   };
   const read = async (start: number, end: number, signal?: AbortSignal) => {

@@ -49,7 +49,14 @@ function handMade(
   }
   const start = out.length;
   members.forEach((member, i) => {
-    fields(member)(out.u32le(0x02014b50).u16le(20)).u16le(0).u16le(0).u16le(0).u16le(0).u32le(0).u32le(offsets[i]!).bytes(utf8(member.name));
+    fields(member)(out.u32le(0x02014b50).u16le(20))
+      .u16le(0)
+      .u16le(0)
+      .u16le(0)
+      .u16le(0)
+      .u32le(0)
+      .u32le(offsets[i]!)
+      .bytes(utf8(member.name));
   });
   const size = out.length - start;
   const count = change.count ?? members.length;
@@ -76,8 +83,12 @@ describe('archives', () => {
       ['folder/b.bin', 'deflated'],
       ['payload.bin', 'stored'],
     ]);
-    expect(new TextDecoder().decode(await archive.readEntry(findEntry(archive, 'a.txt')!, 100))).toBe('hello');
-    expect(await archive.readEntry(findEntry(archive, 'folder/b.bin')!, 10_000)).toEqual(members['folder/b.bin']);
+    expect(new TextDecoder().decode(await archive.readEntry(findEntry(archive, 'a.txt')!, 100))).toBe(
+      'hello',
+    );
+    expect(await archive.readEntry(findEntry(archive, 'folder/b.bin')!, 10_000)).toEqual(
+      members['folder/b.bin'],
+    );
   });
 
   it('give ranges of a stored entry in place', async () => {
@@ -92,11 +103,15 @@ describe('archives', () => {
     expect(await codeOf(() => archive.openStored(findEntry(archive, 'a.txt')!))).toBe('unsupported');
   });
 
-  it('written twice are the same bytes', async () => expect(await zipBytes(members)).toEqual(await zipBytes(members)));
+  it('written twice are the same bytes', async () =>
+    expect(await zipBytes(members)).toEqual(await zipBytes(members)));
 
   it('with bytes before them or a comment behind them are read', async () => {
     const archive = handMade([{ name: 'x', bytes: utf8('data') }]);
-    for (const bytes of [concatBytes([seeded(3, 777), archive]), handMade([{ name: 'x', bytes: utf8('data') }], utf8('a comment'))]) {
+    for (const bytes of [
+      concatBytes([seeded(3, 777), archive]),
+      handMade([{ name: 'x', bytes: utf8('data') }], utf8('a comment')),
+    ]) {
       expect((await open(bytes)).entries.map((entry) => entry.name)).toEqual(['x']);
     }
   });
@@ -124,16 +139,19 @@ describe('archives', () => {
     ['a size too small by one', { sizeChange: -1 }, 'bad-field'],
     ['a size past the end', { sizeChange: 100_000 }, 'truncated'],
     ['one entry more than there is', { count: 2 }, 'bad-field'],
-  ] as const)('whose end record gives %s are refused, with bytes before them too', async (_what, { directoryOffset, ...change }: Wrong, code) => {
-    const member = { name: 'x', bytes: utf8('data') };
-    const start = 30 + 1 + 4;
-    const bytes = handMade([member], new Uint8Array(0), {
-      ...change,
-      ...(directoryOffset === undefined ? {} : { directoryOffset: start + directoryOffset }),
-    });
-    expect(await codeOf(() => open(bytes))).toBe(code);
-    expect(await codeOf(() => open(concatBytes([seeded(3, 777), bytes])))).toBe(code);
-  });
+  ] as const)(
+    'whose end record gives %s are refused, with bytes before them too',
+    async (_what, { directoryOffset, ...change }: Wrong, code) => {
+      const member = { name: 'x', bytes: utf8('data') };
+      const start = 30 + 1 + 4;
+      const bytes = handMade([member], new Uint8Array(0), {
+        ...change,
+        ...(directoryOffset === undefined ? {} : { directoryOffset: start + directoryOffset }),
+      });
+      expect(await codeOf(() => open(bytes))).toBe(code);
+      expect(await codeOf(() => open(concatBytes([seeded(3, 777), bytes])))).toBe(code);
+    },
+  );
 
   it('that list a name twice are refused where that name is wanted', async () => {
     const archive = await open(
@@ -168,12 +186,20 @@ describe('archives', () => {
   it.each([
     ['nothing', new Uint8Array(0), /truncated/],
     ['no archive', seeded(1, 5000), /bad-magic/],
-    ['more entries than there are', handMade([{ name: 'x', bytes: utf8('d') }], undefined, { count: 500 }), /truncated|corrupt|bad-field/],
-  ])('of %s are refused', async (_what, bytes, code) => expect(await codeOf(() => open(bytes))).toMatch(code));
+    [
+      'more entries than there are',
+      handMade([{ name: 'x', bytes: utf8('d') }], undefined, { count: 500 }),
+      /truncated|corrupt|bad-field/,
+    ],
+  ])('of %s are refused', async (_what, bytes, code) =>
+    expect(await codeOf(() => open(bytes))).toMatch(code),
+  );
 
   it('whose end misstates where the directory is are read by its size, or refused', async () => {
     const bytes = handMade([{ name: 'x', bytes: utf8('d') }], undefined, { directoryOffset: 9_000_000 });
-    await answersProperly(async () => expect((await open(bytes)).entries.map((entry) => entry.name)).toEqual(['x']));
+    await answersProperly(async () =>
+      expect((await open(bytes)).entries.map((entry) => entry.name)).toEqual(['x']),
+    );
   });
 
   it('name the file in their errors', async () => {

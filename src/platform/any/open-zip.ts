@@ -15,15 +15,19 @@ configure({ useWebWorkers: false });
 
 /** The core's ZIP port over a kept library; ours is only the random access to stored entries. */
 export const openZip: OpenZip = async (source, signal) => {
-  if (source.size === 0) throw new EternoError('truncated', 'the file is empty', { file: source.name, offset: 0 });
+  if (source.size === 0)
+    throw new EternoError('truncated', 'the file is empty', { file: source.name, offset: 0 });
   const end = await findEndRecord(source, signal);
   const reader = new ZipReader(new SourceReader(end === null ? source : withoutComment(source, end), signal));
   const originals = new Map<ZipEntry, Entry>();
   try {
     for await (const entry of reader.getEntriesGenerator()) {
       if (originals.size >= LIMITS.zipEntries)
-        throw new EternoError('too-large', `the archive lists more than ${LIMITS.zipEntries} entries`, { file: source.name });
-      if (entry.filename.length > LIMITS.zipNameBytes) throw new EternoError('too-large', 'an entry name is too long', { file: source.name });
+        throw new EternoError('too-large', `the archive lists more than ${LIMITS.zipEntries} entries`, {
+          file: source.name,
+        });
+      if (entry.filename.length > LIMITS.zipNameBytes)
+        throw new EternoError('too-large', 'an entry name is too long', { file: source.name });
       originals.set(toEntry(entry), entry);
     }
   } catch (thrown) {
@@ -33,10 +37,14 @@ export const openZip: OpenZip = async (source, signal) => {
     entries: [...originals.keys()],
     async openStored(entry) {
       if (entry.method !== 'stored' || entry.encrypted) {
-        throw new EternoError('unsupported', `${entry.name} is not stored plainly in the archive, so it can't be read in place`, {
-          file: source.name,
-          offset: entry.headerOffset,
-        });
+        throw new EternoError(
+          'unsupported',
+          `${entry.name} is not stored plainly in the archive, so it can't be read in place`,
+          {
+            file: source.name,
+            offset: entry.headerOffset,
+          },
+        );
       }
       const start = await dataOffsetOf(source, entry.headerOffset, signal);
       return subSource(source, start, start + entry.size, entry.name);
@@ -47,23 +55,35 @@ export const openZip: OpenZip = async (source, signal) => {
         return { source, check: (stop) => checkCrc(source, entry, stop) };
       }
       if (entry.size <= LIMITS.unpackedEntryBytes)
-        return { source: memorySource(await archive.readEntry(entry, LIMITS.unpackedEntryBytes), entry.name), check: async () => undefined };
+        return {
+          source: memorySource(await archive.readEntry(entry, LIMITS.unpackedEntryBytes), entry.name),
+          check: async () => undefined,
+        };
       const original = originals.get(entry) as FileEntry;
       const source = forwardSource(entry.name, entry.size, (stop) => {
-        const { readable, writable } = new TransformStream<Uint8Array, Uint8Array>(undefined, undefined, { highWaterMark: 4 });
-        original.getData(writable, { signal: stop }).catch((thrown: unknown) => writable.abort(thrown).catch(() => undefined));
+        const { readable, writable } = new TransformStream<Uint8Array, Uint8Array>(undefined, undefined, {
+          highWaterMark: 4,
+        });
+        original
+          .getData(writable, { signal: stop })
+          .catch((thrown: unknown) => writable.abort(thrown).catch(() => undefined));
         return readable;
       });
       return { source, check: (stop) => checkCrc(source, entry, stop) };
     },
     async readEntry(entry, limitBytes) {
       const original = originals.get(entry) as FileEntry | undefined;
-      if (!original || entry.directory) throw new EternoError('not-found', `${entry.name} holds no data`, { file: source.name });
+      if (!original || entry.directory)
+        throw new EternoError('not-found', `${entry.name} holds no data`, { file: source.name });
       if (entry.size > limitBytes) {
-        throw new EternoError('too-large', `${entry.name} is ${entry.size} bytes, more than the ${limitBytes} allowed for it`, {
-          file: source.name,
-          offset: entry.headerOffset,
-        });
+        throw new EternoError(
+          'too-large',
+          `${entry.name} is ${entry.size} bytes, more than the ${limitBytes} allowed for it`,
+          {
+            file: source.name,
+            offset: entry.headerOffset,
+          },
+        );
       }
       let bytes: Uint8Array<ArrayBuffer>;
       try {
@@ -78,10 +98,14 @@ export const openZip: OpenZip = async (source, signal) => {
         });
       }
       if (bytes.length !== entry.size || crc32(bytes) !== entry.crc32) {
-        throw new EternoError('bad-hash', `${entry.name}: size or CRC-32 differs from what the archive states`, {
-          file: source.name,
-          offset: entry.headerOffset,
-        });
+        throw new EternoError(
+          'bad-hash',
+          `${entry.name}: size or CRC-32 differs from what the archive states`,
+          {
+            file: source.name,
+            offset: entry.headerOffset,
+          },
+        );
       }
       return bytes;
     },
@@ -93,7 +117,10 @@ async function checkCrc(source: ByteSource, entry: ZipEntry, signal: AbortSignal
   let sum = 0;
   for await (const piece of readPieces(source, 1 << 20, signal)) sum = crc32(piece, sum);
   if (sum !== entry.crc32)
-    throw new EternoError('bad-hash', `${entry.name}: its CRC-32 differs from what the archive states`, { file: entry.name, offset: 0 });
+    throw new EternoError('bad-hash', `${entry.name}: its CRC-32 differs from what the archive states`, {
+      file: entry.name,
+      offset: 0,
+    });
 }
 
 function toEntry(entry: Entry): ZipEntry {
@@ -119,5 +146,8 @@ function asOpenError(thrown: unknown, source: ByteSource): EternoError {
     : text.includes('not found') || text.includes('overflow')
       ? 'truncated'
       : 'corrupt';
-  return new EternoError(code, `the archive can't be read: ${error.message}`, { file: source.name, cause: thrown });
+  return new EternoError(code, `the archive can't be read: ${error.message}`, {
+    file: source.name,
+    cause: thrown,
+  });
 }

@@ -7,7 +7,8 @@ import { stockImage, zipBytes } from '../../../tests/fixtures/images';
 import { nodePorts } from '../node/node-ports';
 import { readXml } from './read-xml';
 
-const STEP = '<step operation="flash" partition="init_boot" filename="init_boot.img" MD5="0123456789abcdef0123456789ABCDEF"/>';
+const STEP =
+  '<step operation="flash" partition="init_boot" filename="init_boot.img" MD5="0123456789abcdef0123456789ABCDEF"/>';
 const list = (inside: string) =>
   `<?xml version="1.0" encoding="UTF-8"?>\n<flashing>\n <header><software_version version="HC1"/></header>\n${inside}\n</flashing>\n`;
 const parse = (text: string) => parseFlashList(text, 'flash.xml', readXml);
@@ -19,7 +20,12 @@ describe('a list of writes', () => {
     );
     const read = parse(`\uFEFF${text}`)!;
     expect(read.steps).toEqual([
-      { partition: 'init_boot', filename: 'init_boot.img', md5: '0123456789abcdef0123456789abcdef', bothSlots: false },
+      {
+        partition: 'init_boot',
+        filename: 'init_boot.img',
+        md5: '0123456789abcdef0123456789abcdef',
+        bothSlots: false,
+      },
       { partition: 'boot', filename: 'a&b.img', md5: null, bothSlots: true },
     ]);
     expect(read.changesSlot).toBe(true);
@@ -29,7 +35,10 @@ describe('a list of writes', () => {
     ['a tag that is never closed', list(STEP).replace('</flashing>', '')],
     ['a tag that is closed twice', list(`${STEP}</step>`)],
     ['a value without its end', list(STEP.replace('img"', 'img'))],
-    ['one attribute twice', list(STEP.replace('partition="init_boot"', 'partition="init_boot" partition="boot"'))],
+    [
+      'one attribute twice',
+      list(STEP.replace('partition="init_boot"', 'partition="init_boot" partition="boot"')),
+    ],
     ['a bare ampersand', list(STEP.replace('init_boot.img', 'a&b.img'))],
     ['an entity of its own', list(STEP.replace('init_boot.img', '&img;'))],
     ['two roots', `${list(STEP)}<more/>`],
@@ -41,7 +50,8 @@ describe('a list of writes', () => {
     expect(await codeOf(() => openPackage(memorySource(zip, 'hill.zip'), nodePorts))).toBe('bad-field');
   });
   it('is not what only looks a little like one', () => {
-    for (const text of ['', '<a>', 'partition=x', '<html><body>filename</body>']) expect(parse(text)).toBeNull();
+    for (const text of ['', '<a>', 'partition=x', '<html><body>filename</body>'])
+      expect(parse(text)).toBeNull();
     expect(parse('<list><a partition="x"/><b filename="y"/></list>')).toBeNull();
   });
 });

@@ -13,7 +13,11 @@ export function blobSource(blob: Blob, name: string): ByteSource {
       try {
         return new Uint8Array(await blob.slice(start, end).arrayBuffer());
       } catch (thrown) {
-        throw new EternoError('io', 'the file can no longer be read; it was moved or changed', { file: name, offset: start, cause: thrown });
+        throw new EternoError('io', 'the file can no longer be read; it was moved or changed', {
+          file: name,
+          offset: start,
+          cause: thrown,
+        });
       }
     },
   };

@@ -3,7 +3,10 @@ import { createMD5, createSHA1, createSHA256, createSHA512 } from 'hash-wasm';
 import type { DigestName, Digests } from '@/core/bytes/digest';
 
 const MAKERS = { md5: createMD5, sha1: createSHA1, sha256: createSHA256, sha512: createSHA512 } as const;
-/** Hashers that have done their work: each is a WebAssembly instance, too dear to be made for every small file. */
+/**
+ * Hashers that have done their work: each is a WebAssembly instance, too dear to be made for every small
+ * file.
+ */
 const idle: Record<DigestName, IHasher[]> = { md5: [], sha1: [], sha256: [], sha512: [] };
 
 export const browserDigests: Digests = {

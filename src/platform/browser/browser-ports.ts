@@ -6,4 +6,9 @@ import { brotli } from './brotli';
 import { browserDigests } from './browser-digests';
 
 /** Core's ports as a browser's worker provides them. */
-export const browserPorts: Ports = { digests: browserDigests, codecs: createCodecs({ brotli }), openZip, readXml };
+export const browserPorts: Ports = {
+  digests: browserDigests,
+  codecs: createCodecs({ brotli }),
+  openZip,
+  readXml,
+};

@@ -16,7 +16,10 @@ import { browserDigests } from './browser-digests';
 import { browserPorts } from './browser-ports';
 import { tries } from '../../../tests/fixtures/soak';
 
-/* What runs in a browser's worker, run here: the same calls over the same bytes must give the same results as Node's. */
+/*
+ * What runs in a browser's worker, run here: the same calls over the same bytes must give the same results as
+ * Node's.
+ */
 
 const NAMES: readonly DigestName[] = ['sha256', 'sha1', 'md5', 'sha512'];
 
@@ -24,7 +27,9 @@ describe('digests of the browser', () => {
   it.each(NAMES)('%s are Node’s, however the bytes were cut', async (name) => {
     await fc.assert(
       fc.asyncProperty(fc.array(fc.uint8Array({ maxLength: 300 }), { maxLength: 5 }), async (parts) => {
-        expect(toHex(await digestBytes(browserDigests, name, ...parts))).toBe(toHex(await digestBytes(nodeDigests, name, ...parts)));
+        expect(toHex(await digestBytes(browserDigests, name, ...parts))).toBe(
+          toHex(await digestBytes(nodeDigests, name, ...parts)),
+        );
       }),
       tries(30),
     );
@@ -34,7 +39,9 @@ describe('digests of the browser', () => {
     a.update(seeded(1, 100));
     b.update(seeded(2, 100));
     a.update(seeded(3, 100));
-    expect(toHex(a.finish())).toBe(toHex(await digestBytes(nodeDigests, 'sha256', seeded(1, 100), seeded(3, 100))));
+    expect(toHex(a.finish())).toBe(
+      toHex(await digestBytes(nodeDigests, 'sha256', seeded(1, 100), seeded(3, 100))),
+    );
     expect(toHex(b.finish())).toBe(toHex(await digestBytes(nodeDigests, 'sha256', seeded(2, 100))));
   });
 });
@@ -45,7 +52,9 @@ describe('files of the browser', () => {
   it('give the ranges asked for', async () => {
     expect(source.size).toBe(10_000);
     expect(await source.read(100, 5000)).toEqual(bytes.slice(100, 5000));
-    expect(await sha256OfSource(browserDigests, source)).toBe(toHex(await digestBytes(nodeDigests, 'sha256', bytes)));
+    expect(await sha256OfSource(browserDigests, source)).toBe(
+      toHex(await digestBytes(nodeDigests, 'sha256', bytes)),
+    );
   });
   it('refuse ranges past their end, and stop when asked to', async () => {
     expect(await codeOf(() => source.read(0, 10_001))).toBe('truncated');
@@ -54,7 +63,10 @@ describe('files of the browser', () => {
     expect(await codeOf(() => source.read(0, 10, abort.signal))).toBe('cancelled');
   });
   it('that went away say so', async () => {
-    const gone = { size: 100, slice: () => ({ arrayBuffer: () => Promise.reject(new Error('NotReadableError')) }) } as unknown as Blob;
+    const gone = {
+      size: 100,
+      slice: () => ({ arrayBuffer: () => Promise.reject(new Error('NotReadableError')) }),
+    } as unknown as Blob;
     expect(await codeOf(() => blobSource(gone, 'gone').read(0, 10))).toBe('io');
   });
 });

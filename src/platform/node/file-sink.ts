@@ -33,7 +33,8 @@ export function fileSink(path: string): FileSink {
     },
     async writeAt(offset, bytes) {
       const file = await opened();
-      for (let at = 0; at < bytes.length;) at += (await file.write(bytes, at, bytes.length - at, offset + at).catch(asIo)).bytesWritten;
+      for (let at = 0; at < bytes.length;)
+        at += (await file.write(bytes, at, bytes.length - at, offset + at).catch(asIo)).bytesWritten;
     },
     readBack: async () => handleSource(await opened(), size, basename(path)),
     async commit() {

@@ -20,10 +20,16 @@ export function handleSource(handle: FileHandle, size: number, name: string): By
       const bytes = new Uint8Array(end - start);
       let at = 0;
       while (at < bytes.length) {
-        const { bytesRead } = await handle.read(bytes, at, bytes.length - at, start + at).catch((thrown: unknown) => {
-          throw toEternoError(thrown, 'io').inFile(name);
-        });
-        if (bytesRead === 0) throw new EternoError('truncated', 'the file became shorter while it was read', { file: name, offset: start + at });
+        const { bytesRead } = await handle
+          .read(bytes, at, bytes.length - at, start + at)
+          .catch((thrown: unknown) => {
+            throw toEternoError(thrown, 'io').inFile(name);
+          });
+        if (bytesRead === 0)
+          throw new EternoError('truncated', 'the file became shorter while it was read', {
+            file: name,
+            offset: start + at,
+          });
         at += bytesRead;
       }
       return bytes;
@@ -50,5 +56,9 @@ export async function openFile(path: string): Promise<FileSource> {
 
 function openError(thrown: unknown, file: string): EternoError {
   const missing = (thrown as NodeJS.ErrnoException).code === 'ENOENT';
-  return new EternoError(missing ? 'not-found' : 'io', missing ? 'there is no such file' : (thrown as Error).message, { file, cause: thrown });
+  return new EternoError(
+    missing ? 'not-found' : 'io',
+    missing ? 'there is no such file' : (thrown as Error).message,
+    { file, cause: thrown },
+  );
 }

@@ -26,7 +26,10 @@ describe('files', () => {
     await source.close();
   });
   it('that are not there, or are folders, are refused by name', async () => {
-    expect(await errorOf(() => openFile(path('none.img')))).toMatchObject({ code: 'not-found', file: 'none.img' });
+    expect(await errorOf(() => openFile(path('none.img')))).toMatchObject({
+      code: 'not-found',
+      file: 'none.img',
+    });
     expect(await codeOf(() => openFile(dir))).toBe('bad-field');
   });
   it('that shrink while they are read are cut off', async () => {
@@ -75,9 +78,15 @@ describe('an image on its way to its place', () => {
     expect(await readFile(path('out.img'), 'utf8')).toBe('new');
   });
   it('of two at once both end whole', async () => {
-    await Promise.all(Array.from({ length: 8 }, (_, i) => writeFileWhole(path('same.bin'), seeded(i + 1, 50_000))));
+    await Promise.all(
+      Array.from({ length: 8 }, (_, i) => writeFileWhole(path('same.bin'), seeded(i + 1, 50_000))),
+    );
     const bytes = new Uint8Array(await readFile(path('same.bin')));
-    expect(Array.from({ length: 8 }, (_, i) => seeded(i + 1, 50_000)).some((one) => Buffer.compare(one, bytes) === 0)).toBe(true);
+    expect(
+      Array.from({ length: 8 }, (_, i) => seeded(i + 1, 50_000)).some(
+        (one) => Buffer.compare(one, bytes) === 0,
+      ),
+    ).toBe(true);
     expect(await readdir(dir)).toEqual(['same.bin']);
   });
   it('into a folder that is not there fails as such', async () => {

@@ -7,4 +7,9 @@ import { brotli } from './brotli';
 import { nodeDigests } from './node-digests';
 
 /** Core's ports as Node provides them. */
-export const nodePorts: Ports = { digests: nodeDigests, codecs: createCodecs({ loadXzModule, brotli }), openZip, readXml };
+export const nodePorts: Ports = {
+  digests: nodeDigests,
+  codecs: createCodecs({ loadXzModule, brotli }),
+  openZip,
+  readXml,
+};

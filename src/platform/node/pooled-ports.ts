@@ -23,7 +23,10 @@ function startThread(): CodecThread {
   };
 }
 
-/** Core's ports in Node with the codecs spread over the processor's cores; for the command, whose process ends with its work. */
+/**
+ * Core's ports in Node with the codecs spread over the processor's cores; for the command, whose process ends
+ * with its work.
+ */
 export const pooledPorts: Omit<Ports, 'codecs'> & { readonly codecs: PooledCodecs } = {
   ...nodePorts,
   codecs: pooledCodecs(nodePorts.codecs, Math.min(MOST_THREADS, availableParallelism()), startThread),

@@ -8,5 +8,7 @@ export const loadXzModule: XzModuleLoader = async () => {
   const name = ['node-liblzma', 'wasm', 'liblzma.wasm'].join('/');
   const wasm = await readFile(/*turbopackIgnore: true*/ createRequire(import.meta.url).resolve(name));
   const { default: create } = await import('node-liblzma/wasm/liblzma.js');
-  return (await create({ wasmBinary: wasm.buffer.slice(wasm.byteOffset, wasm.byteOffset + wasm.length) } as never)) as never;
+  return (await create({
+    wasmBinary: wasm.buffer.slice(wasm.byteOffset, wasm.byteOffset + wasm.length),
+  } as never)) as never;
 };

@@ -39,7 +39,8 @@ export const BACKUP_TABLES = [
   'events',
 ] as const satisfies readonly TableName[];
 export type BackupTable = (typeof BACKUP_TABLES)[number];
-export const isBackupTable = (name: string): name is BackupTable => (BACKUP_TABLES as readonly string[]).includes(name);
+export const isBackupTable = (name: string): name is BackupTable =>
+  (BACKUP_TABLES as readonly string[]).includes(name);
 
 const MODEL_OF: Readonly<Record<BackupTable, keyof Models>> = {
   handsets: 'Handset',
@@ -69,7 +70,8 @@ const MODEL_OF: Readonly<Record<BackupTable, keyof Models>> = {
   events: 'Event',
 };
 
-const columnsOf = (table: BackupTable) => Object.entries(COLUMNS[table] as Record<string, ModelAttributeColumnOptions>);
+const columnsOf = (table: BackupTable) =>
+  Object.entries(COLUMNS[table] as Record<string, ModelAttributeColumnOptions>);
 export const keyOf = (table: BackupTable) => columnsOf(table).find(([, column]) => column.primaryKey)![0];
 
 /** Every row of a table as plain values, in the order of its key. */
@@ -81,14 +83,21 @@ export async function dumpTable(table: BackupTable): Promise<BackupRow[]> {
 
 /** A character that SQLite and JSON take and a later insert does not: stores of before could keep it. */
 const withoutNul = (row: BackupRow): BackupRow =>
-  Object.fromEntries(Object.entries(row).map(([name, cell]) => [name, typeof cell === 'string' ? cell.replaceAll('\0', '\ufffd') : cell]));
+  Object.fromEntries(
+    Object.entries(row).map(([name, cell]) => [
+      name,
+      typeof cell === 'string' ? cell.replaceAll('\0', '\ufffd') : cell,
+    ]),
+  );
 
 /**
- * A row as a backup may bring it: known columns only, each of its kind; a column that came later has its default or is empty.
+ * A row as a backup may bring it: known columns only, each of its kind; a column that came later has its
+ * default or is empty.
  * @throws {EternoError} `bad-field`
  */
 export function checkRow(table: BackupTable, value: unknown, index: number): BackupRow {
-  const bad = (what: string) => new EternoError('bad-field', `row ${index + 1} of ${table}: ${what}`, { file: `tables/${table}.json` });
+  const bad = (what: string) =>
+    new EternoError('bad-field', `row ${index + 1} of ${table}: ${what}`, { file: `tables/${table}.json` });
   if (typeof value !== 'object' || value === null || Array.isArray(value)) throw bad('is no row');
   const row = value as Record<string, unknown>;
   const columns = columnsOf(table);
@@ -101,7 +110,10 @@ export function checkRow(table: BackupTable, value: unknown, index: number): Bac
         if (column.allowNull === false || column.primaryKey) throw bad(`${name} is missing`);
         return [name, null];
       }
-      const fits = column.type === DataTypes.TEXT ? typeof cell === 'string' : typeof cell === 'number' && Number.isSafeInteger(cell);
+      const fits =
+        column.type === DataTypes.TEXT
+          ? typeof cell === 'string'
+          : typeof cell === 'number' && Number.isSafeInteger(cell);
       if (!fits) throw bad(`${name} is of the wrong kind`);
       return [name, cell as string | number];
     }),
@@ -112,7 +124,9 @@ export function checkRow(table: BackupTable, value: unknown, index: number): Bac
   return clean;
 }
 
-/** What a row is known by: its key, and for the log, whose numbers each machine gives anew, all that it says. */
+/**
+ * What a row is known by: its key, and for the log, whose numbers each machine gives anew, all that it says.
+ */
 function identity(table: BackupTable, row: BackupRow): string {
   if (table !== 'events') return String(row[keyOf(table)]);
   return JSON.stringify([row.at, row.handsetId, row.roundId, row.kind, row.data]);
@@ -126,14 +140,18 @@ export interface RowsAgainstStore {
   readonly conflicts: readonly { readonly key: string; readonly columns: readonly string[] }[];
 }
 
-export async function againstStore(table: BackupTable, rows: readonly BackupRow[]): Promise<RowsAgainstStore> {
+export async function againstStore(
+  table: BackupTable,
+  rows: readonly BackupRow[],
+): Promise<RowsAgainstStore> {
   const own = new Map((await dumpTable(table)).map((row) => [identity(table, row), row]));
   const fresh: BackupRow[] = [];
   const seen = new Set<string>();
   const conflicts: { key: string; columns: string[] }[] = [];
   for (const row of rows) {
     const id = identity(table, row);
-    if (seen.has(id)) throw new EternoError('duplicate', `${table} holds one row twice`, { file: `tables/${table}.json` });
+    if (seen.has(id))
+      throw new EternoError('duplicate', `${table} holds one row twice`, { file: `tables/${table}.json` });
     seen.add(id);
     const known = own.get(id);
     if (!known) fresh.push(row);
@@ -149,20 +167,31 @@ export async function againstStore(table: BackupTable, rows: readonly BackupRow[
 
 const BATCH = 500;
 
-/** Puts the rows in, all or none. @throws {EternoError} `bad-field` where a row speaks of something that is not there */
+/**
+ * Puts the rows in, all or none. @throws {EternoError} `bad-field` where a row speaks of something that is
+ * not there
+ */
 export async function insertRows(rowsOf: ReadonlyMap<BackupTable, readonly BackupRow[]>): Promise<void> {
   try {
     await inTransaction(async (transaction, models) => {
       for (const table of BACKUP_TABLES) {
         const rows = rowsOf.get(table) ?? [];
-        const model = models[MODEL_OF[table]] as unknown as { bulkCreate(rows: object[], options: object): Promise<unknown> };
+        const model = models[MODEL_OF[table]] as unknown as {
+          bulkCreate(rows: object[], options: object): Promise<unknown>;
+        };
         for (let at = 0; at < rows.length; at += BATCH) {
-          const batch = rows.slice(at, at + BATCH).map((row) => (table === 'events' ? { ...row, id: undefined } : row));
+          const batch = rows
+            .slice(at, at + BATCH)
+            .map((row) => (table === 'events' ? { ...row, id: undefined } : row));
           await model.bulkCreate(batch, { transaction });
         }
       }
     });
   } catch (thrown) {
-    throw new EternoError('bad-field', 'a row of the backup speaks of something that is not in it; nothing was restored', { cause: thrown });
+    throw new EternoError(
+      'bad-field',
+      'a row of the backup speaks of something that is not in it; nothing was restored',
+      { cause: thrown },
+    );
   }
 }

@@ -41,7 +41,8 @@ async function open(): Promise<Database> {
     storage: databasePath(),
     logging: false,
     pool: { max: 1, min: 1, idle: 60_000 },
-    // a transaction has a connection of its own, and another process may write too: what is locked is asked again for a while
+    // a transaction has a connection of its own, and another process may write too: what is locked is asked
+    // again for a while
     retry: { match: [/SQLITE_BUSY/], max: 20, backoffBase: 20, backoffExponent: 1.5 },
     // a transaction that begins by reading would fail at its first write if another process wrote meanwhile
     transactionType: Transaction.TYPES.IMMEDIATE,
@@ -55,8 +56,9 @@ async function open(): Promise<Database> {
 }
 
 /**
- * SQLite lets one write at a time, and whoever finds it locked looks again ever more seldom: under load a single statement waited for many
- * seconds while transactions passed it. So all that this process writes takes turns.
+ * SQLite lets one write at a time, and whoever finds it locked looks again ever more seldom: under load a
+ * single statement waited for many seconds while transactions passed it. So all that this process writes
+ * takes turns.
  */
 function inTurn<T>(work: () => Promise<T>): Promise<T> {
   const mine = (held.eternoWriting ?? Promise.resolve()).then(work);
@@ -77,17 +79,26 @@ const WRITES: ReadonlySet<string | undefined> = new Set<string>([
 function writeInTurn(sequelize: Sequelize): void {
   const query = sequelize.query.bind(sequelize) as (sql: unknown, options?: QueryOptions) => Promise<unknown>;
   const turned = (sql: unknown, options?: QueryOptions) =>
-    WRITES.has(options?.type) && !options?.transaction && !within.getStore() ? inTurn(() => query(sql, options)) : query(sql, options);
+    WRITES.has(options?.type) && !options?.transaction && !within.getStore()
+      ? inTurn(() => query(sql, options))
+      : query(sql, options);
   sequelize.query = turned as typeof sequelize.query;
 }
 
-/** The folder and the database are for their owner alone: they hold serials, tokens and codes. A system without such rights goes on without. */
+/**
+ * The folder and the database are for their owner alone: they hold serials, tokens and codes. A system
+ * without such rights goes on without.
+ */
 async function keepToOneself(): Promise<void> {
   await chmod(/*turbopackIgnore: true*/ dataDir(), 0o700).catch(() => undefined);
-  for (const ending of ['', '-wal', '-shm']) await chmod(/*turbopackIgnore: true*/ `${databasePath()}${ending}`, 0o600).catch(() => undefined);
+  for (const ending of ['', '-wal', '-shm'])
+    await chmod(/*turbopackIgnore: true*/ `${databasePath()}${ending}`, 0o600).catch(() => undefined);
 }
 
-/** @throws {EternoError} `corrupt` for a file that is no database or a damaged one, `io` for one that can't be opened */
+/**
+ * @throws {EternoError} `corrupt` for a file that is no database or a damaged one, `io` for one that can't be
+ * opened
+ */
 export function unreadable(thrown: unknown): never {
   const text = thrown instanceof Error ? thrown.message : String(thrown);
   if (/NOTADB|CORRUPT|malformed|not a database/.test(text))
@@ -97,7 +108,11 @@ export function unreadable(thrown: unknown): never {
       { cause: thrown },
     );
   if (/CANTOPEN|READONLY|EACCES/.test(text))
-    throw new EternoError('io', `The database ${databasePath()} can’t be opened: look at the rights of the file and its folder.`, { cause: thrown });
+    throw new EternoError(
+      'io',
+      `The database ${databasePath()} can’t be opened: look at the rights of the file and its folder.`,
+      { cause: thrown },
+    );
   throw thrown;
 }
 
@@ -111,14 +126,20 @@ export function database(): Promise<Database> {
 }
 
 /**
- * Does all of `work` or nothing of it. Transactions of this process run after each other: each has a connection of its own, and SQLite lets
- * one write at a time. One inside another is part of it.
+ * Does all of `work` or nothing of it. Transactions of this process run after each other: each has a
+ * connection of its own, and SQLite lets one write at a time. One inside another is part of it.
  */
-export async function inTransaction<T>(work: (transaction: Transaction, models: Models) => Promise<T>): Promise<T> {
+export async function inTransaction<T>(
+  work: (transaction: Transaction, models: Models) => Promise<T>,
+): Promise<T> {
   const outer = within.getStore();
   if (outer) return work(outer.transaction, outer.models);
   const { sequelize, models } = await database();
-  return inTurn(() => sequelize.transaction((transaction) => within.run({ transaction, models }, () => work(transaction, models))));
+  return inTurn(() =>
+    sequelize.transaction((transaction) =>
+      within.run({ transaction, models }, () => work(transaction, models)),
+    ),
+  );
 }
 
 /** Does `work` when what was written is kept: at once outside a transaction, never where it is taken back. */

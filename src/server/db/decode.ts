@@ -6,11 +6,21 @@ import type { KeptPlan, PlannedAbout, Round, RoundStep } from '@/core/rounds/rou
 import { DEEDS } from '@/core/steps/deeds';
 import type { StepKey } from '@/core/steps/step-key';
 import { isStepKey } from '@/core/steps/step-table';
-import type { ImageOriginRow, ImageRow, KitRow, ModuleRow, PackageRow, RecoveryRow, RoundRow, StepRow } from './models';
+import type {
+  ImageOriginRow,
+  ImageRow,
+  KitRow,
+  ModuleRow,
+  PackageRow,
+  RecoveryRow,
+  RoundRow,
+  StepRow,
+} from './models';
 
 /*
- * What is kept out of its rows and into them: the one place where their JSON is read and written. Every row was held against its shape when the server
- * started, or when it came in (`row-shapes.ts`), so what is read here is what it says it is.
+ * What is kept out of its rows and into them: the one place where their JSON is read and written. Every row
+ * was held against its shape when the server started, or when it came in (`row-shapes.ts`), so what is read
+ * here is what it says it is.
  */
 
 export function decodeRound({ kind, plan, overrides, ...row }: Readonly<RoundRow>): Round {
@@ -53,11 +63,23 @@ const LOOKED_AT = ['data-there', 'calls', 'payments'] as const;
 /** What was seen when looking around named no claims once; its three lines always stood in this order. */
 function decodeEvidence(key: StepKey, text: string): readonly Evidence[] {
   const evidence = JSON.parse(text) as Evidence[];
-  return key === 'look-around' ? evidence.map((one, i) => (LOOKED_AT[i] === undefined ? one : { about: LOOKED_AT[i], ...one })) : evidence;
+  return key === 'look-around'
+    ? evidence.map((one, i) => (LOOKED_AT[i] === undefined ? one : { about: LOOKED_AT[i], ...one }))
+    : evidence;
 }
 
 /** @returns null for a step that this version does not know */
-export function decodeStep({ id, roundId, key, state, startedAt, endedAt, actor, evidence, about }: Readonly<StepRow>): KeptStep | null {
+export function decodeStep({
+  id,
+  roundId,
+  key,
+  state,
+  startedAt,
+  endedAt,
+  actor,
+  evidence,
+  about,
+}: Readonly<StepRow>): KeptStep | null {
   if (!isStepKey(key)) return null;
   const planned = JSON.parse(about) as Partial<PlannedAbout>;
   return {
@@ -105,14 +127,32 @@ export const imageColumns = ({ report, proof, ...image }: KeptImage): ImageRow =
   proof: proof === null ? null : JSON.stringify(proof),
 });
 
-export const decodePackage = ({ report, ...row }: Readonly<PackageRow>): OpenedPackage => ({ ...row, report: parsed(report) });
+export const decodePackage = ({ report, ...row }: Readonly<PackageRow>): OpenedPackage => ({
+  ...row,
+  report: parsed(report),
+});
 
-export const decodeKit = ({ supports, ...row }: Readonly<KitRow>): KeptKit => ({ ...row, supports: parsed(supports) });
-export const kitColumns = ({ supports, ...kit }: KeptKit): KitRow => ({ ...kit, supports: JSON.stringify(supports) });
+export const decodeKit = ({ supports, ...row }: Readonly<KitRow>): KeptKit => ({
+  ...row,
+  supports: parsed(supports),
+});
+export const kitColumns = ({ supports, ...kit }: KeptKit): KitRow => ({
+  ...kit,
+  supports: JSON.stringify(supports),
+});
 
-export const decodeRecovery = ({ devices, ...row }: Readonly<RecoveryRow>): KeptRecovery => ({ ...row, devices: parsed(devices) });
-export const decodeModule = ({ facts, ...row }: Readonly<ModuleRow>): KeptModule => ({ ...row, facts: parsed(facts) });
-export const moduleColumns = ({ facts, ...module }: KeptModule): ModuleRow => ({ ...module, facts: JSON.stringify(facts) });
+export const decodeRecovery = ({ devices, ...row }: Readonly<RecoveryRow>): KeptRecovery => ({
+  ...row,
+  devices: parsed(devices),
+});
+export const decodeModule = ({ facts, ...row }: Readonly<ModuleRow>): KeptModule => ({
+  ...row,
+  facts: parsed(facts),
+});
+export const moduleColumns = ({ facts, ...module }: KeptModule): ModuleRow => ({
+  ...module,
+  facts: JSON.stringify(facts),
+});
 
 /** Where an image came from. */
 export interface ImageOrigin extends Omit<ImageOriginRow, 'detail'> {
@@ -127,4 +167,7 @@ export interface ImageOrigin extends Omit<ImageOriginRow, 'detail'> {
     readonly kit?: string;
   };
 }
-export const decodeOrigin = ({ detail, ...row }: Readonly<ImageOriginRow>): ImageOrigin => ({ ...row, detail: parsed(detail) });
+export const decodeOrigin = ({ detail, ...row }: Readonly<ImageOriginRow>): ImageOrigin => ({
+  ...row,
+  detail: parsed(detail),
+});

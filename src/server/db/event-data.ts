@@ -4,7 +4,10 @@ import type { ErrorCode } from '@/core/errors';
 import type { FileSource } from '@/core/table/roll-call';
 import type { EventRow } from './models';
 
-/** What the log's lines say, by kind, where something is worked out from them (`row-shapes.ts` holds each to it). */
+/**
+ * What the log's lines say, by kind, where something is worked out from them (`row-shapes.ts` holds each to
+ * it).
+ */
 export interface EventData {
   readonly root: { readonly state: RootState };
   readonly slip: { readonly slip: string };
@@ -18,7 +21,11 @@ export interface EventData {
     readonly strays: number;
   };
   readonly 'file-hashed': { readonly fileName: string; readonly sha256: string };
-  readonly 'file-source': { readonly fileName: string; readonly sizeBytes: number; readonly source: FileSource };
+  readonly 'file-source': {
+    readonly fileName: string;
+    readonly sizeBytes: number;
+    readonly source: FileSource;
+  };
 }
 export type EventKind = keyof EventData;
 
@@ -30,7 +37,12 @@ export interface KeptEvent<K extends EventKind> {
   readonly data: EventData[K];
 }
 
-export const decodeEvent = <K extends EventKind>({ at, handsetId, roundId, data }: Readonly<EventRow>): KeptEvent<K> => ({
+export const decodeEvent = <K extends EventKind>({
+  at,
+  handsetId,
+  roundId,
+  data,
+}: Readonly<EventRow>): KeptEvent<K> => ({
   at,
   handsetId,
   roundId,

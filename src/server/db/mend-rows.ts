@@ -35,26 +35,38 @@ async function badRows(): Promise<SetAside[]> {
 }
 
 /**
- * Sets aside what would keep rooms from showing: such rows go into a file in the data folder, whole, and out of the store; what others hang
- * on stays with an empty value in the place. Nothing is lost, and the log says how many there were.
+ * Sets aside what would keep rooms from showing: such rows go into a file in the data folder, whole, and out
+ * of the store; what others hang on stays with an empty value in the place. Nothing is lost, and the log says
+ * how many there were.
  * @returns the file's name, or null where every row is as it should be
  */
 export async function mendRows(at: number): Promise<{ readonly file: string; readonly rows: number } | null> {
   const bad = await badRows();
   if (bad.length === 0) return null;
   const file = `set-aside-${new Date(at).toISOString().replace(/[:.]/g, '-')}.json`;
-  await writeFile(join(/*turbopackIgnore: true*/ dataDir(), file), JSON.stringify({ version: 1, at, rows: bad }, null, 1), {
-    flag: 'wx',
-    mode: 0o600,
-  });
+  await writeFile(
+    join(/*turbopackIgnore: true*/ dataDir(), file),
+    JSON.stringify({ version: 1, at, rows: bad }, null, 1),
+    {
+      flag: 'wx',
+      mode: 0o600,
+    },
+  );
   const { sequelize } = await database();
   await inTransaction(async (transaction) => {
     for (const { table, column, row } of bad) {
       const key = keyOf(table);
       const instead = HARMLESS[table]?.[column];
       if (instead !== undefined)
-        await sequelize.query(`UPDATE "${table}" SET "${column}" = ? WHERE "${key}" = ?`, { replacements: [instead, row[key]], transaction });
-      else await sequelize.query(`DELETE FROM "${table}" WHERE "${key}" = ?`, { replacements: [row[key]], transaction });
+        await sequelize.query(`UPDATE "${table}" SET "${column}" = ? WHERE "${key}" = ?`, {
+          replacements: [instead, row[key]],
+          transaction,
+        });
+      else
+        await sequelize.query(`DELETE FROM "${table}" WHERE "${key}" = ?`, {
+          replacements: [row[key]],
+          transaction,
+        });
     }
   });
   // a row may hold more than one such column

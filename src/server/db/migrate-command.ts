@@ -2,7 +2,10 @@ import { toEternoError } from '@/core/errors';
 import { closeDatabase } from './connection';
 import { migrate } from './migrate';
 
-/** `tsx src/server/db/migrate-command.ts`: migrates the database of `ETERNO_DATA` and says what it did; what is wrong is one sentence. */
+/**
+ * `tsx src/server/db/migrate-command.ts`: migrates the database of `ETERNO_DATA` and says what it did; what
+ * is wrong is one sentence.
+ */
 try {
   process.umask(0o077);
   const done = await migrate();

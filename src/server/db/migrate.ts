@@ -30,8 +30,9 @@ const MIGRATIONS = [
 ] as const;
 
 /**
- * Brings the database to the newest shape, all of it or nothing: a kill in the middle leaves it as it was. A copy of the file is kept beside
- * it first, and never replaced by a later one. Runs before the server listens.
+ * Brings the database to the newest shape, all of it or nothing: a kill in the middle leaves it as it was. A
+ * copy of the file is kept beside it first, and never replaced by a later one. Runs before the server
+ * listens.
  */
 export async function migrate(): Promise<readonly string[]> {
   const { sequelize } = await database();
@@ -49,7 +50,10 @@ export async function migrate(): Promise<readonly string[]> {
   const executed = await storage.executed().catch(unreadable);
   const newer = executed.find((name) => !MIGRATIONS.some((migration) => migration.name === name));
   if (newer !== undefined)
-    throw new EternoError('unsupported', `This store was made by a newer Eterno (${newer}). Start that one, or give this one a folder of its own.`);
+    throw new EternoError(
+      'unsupported',
+      `This store was made by a newer Eterno (${newer}). Start that one, or give this one a folder of its own.`,
+    );
   if (executed.length === 0 && (await filesInVault()).length > 0)
     throw new EternoError(
       'conflict',
@@ -62,12 +66,17 @@ export async function migrate(): Promise<readonly string[]> {
   );
   if (pending.length > 0 && size > 0 && executed.length > 0) {
     await sequelize.query('PRAGMA wal_checkpoint(TRUNCATE)');
-    await copyFile(databasePath(), `${databasePath()}.before-${pending[0]!.name}`, constants.COPYFILE_EXCL).catch((thrown: { code?: string }) => {
+    await copyFile(
+      databasePath(),
+      `${databasePath()}.before-${pending[0]!.name}`,
+      constants.COPYFILE_EXCL,
+    ).catch((thrown: { code?: string }) => {
       if (thrown.code !== 'EEXIST') throw thrown;
     });
   }
   if (pending.length === 0) return [];
-  // the process's one connection: what is asked on it until COMMIT is in this transaction, the list of what was done too
+  // the process's one connection: what is asked on it until COMMIT is in this transaction, the list of what
+  // was done too
   await sequelize.query('BEGIN IMMEDIATE');
   try {
     const done = await umzug.up();

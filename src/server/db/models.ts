@@ -1,10 +1,21 @@
 import 'server-only';
-import type { CreationOptional, InferAttributes, InferCreationAttributes, Model, ModelAttributes, ModelStatic, Sequelize } from 'sequelize';
+import type {
+  CreationOptional,
+  InferAttributes,
+  InferCreationAttributes,
+  Model,
+  ModelAttributes,
+  ModelStatic,
+  Sequelize,
+} from 'sequelize';
 import { DataTypes } from 'sequelize';
 import { EternoError } from '@/core/errors';
 import { COLUMNS } from './columns';
 
-/* Tables as they stand after all migrations. Times are UTC milliseconds; JSON columns hold objects that carry their own version. */
+/*
+ * Tables as they stand after all migrations. Times are UTC milliseconds; JSON columns hold objects that carry
+ * their own version.
+ */
 
 type Row<Attributes extends object> = Model<Attributes, Attributes>;
 type Table<Attributes extends object> = ModelStatic<Row<Attributes>>;
@@ -285,7 +296,10 @@ export interface JobRow {
   endedAt: number | null;
 }
 
-type EventModel = Model<InferAttributes<Model<EventRow>> & EventRow, InferCreationAttributes<Model<EventRow>> & Omit<EventRow, 'id'>>;
+type EventModel = Model<
+  InferAttributes<Model<EventRow>> & EventRow,
+  InferCreationAttributes<Model<EventRow>> & Omit<EventRow, 'id'>
+>;
 
 export interface Models {
   readonly Handset: Table<HandsetRow>;
@@ -317,24 +331,32 @@ export interface Models {
   readonly Job: Table<JobRow>;
 }
 
-const isText = (column: ModelAttributes[string]) => typeof column === 'object' && 'type' in column && column.type === DataTypes.TEXT;
+const isText = (column: ModelAttributes[string]) =>
+  typeof column === 'object' && 'type' in column && column.type === DataTypes.TEXT;
 
-/** @throws {EternoError} `bad-field` for a character that could be written and not be brought back by a backup */
+/**
+ * @throws {EternoError} `bad-field` for a character that could be written and not be brought back by a backup
+ */
 const keepText = (name: string) =>
   function set(this: Model, value: unknown): void {
-    if (typeof value === 'string' && value.includes('\0')) throw new EternoError('bad-field', 'A text holds a character that can’t be kept (NUL).');
+    if (typeof value === 'string' && value.includes('\0'))
+      throw new EternoError('bad-field', 'A text holds a character that can’t be kept (NUL).');
     this.setDataValue(name as never, value as never);
   };
 
 /** Sequelize writes into the definitions it is given, so each table gets its own copies. */
 function ownColumns(columns: ModelAttributes): ModelAttributes {
   return Object.fromEntries(
-    Object.entries(columns).map(([name, column]) => [name, { ...(column as object), ...(isText(column) ? { set: keepText(name) } : {}) }]),
+    Object.entries(columns).map(([name, column]) => [
+      name,
+      { ...(column as object), ...(isText(column) ? { set: keepText(name) } : {}) },
+    ]),
   ) as ModelAttributes;
 }
 
 export function defineModels(sequelize: Sequelize): Models {
-  const table = (name: keyof typeof COLUMNS) => sequelize.define(name, ownColumns(COLUMNS[name]), { tableName: name, timestamps: false });
+  const table = (name: keyof typeof COLUMNS) =>
+    sequelize.define(name, ownColumns(COLUMNS[name]), { tableName: name, timestamps: false });
   return {
     Handset: table('handsets'),
     Secret: table('secrets'),

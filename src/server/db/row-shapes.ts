@@ -18,8 +18,9 @@ import type {
 } from './models';
 
 /*
- * What the text columns of a row hold where the rooms rely on it: words of closed lists, and JSON of a shape. A row from elsewhere (a backup,
- * a log) that holds anything else is refused; one that is in the store already is set aside at the next start.
+ * What the text columns of a row hold where the rooms rely on it: words of closed lists, and JSON of a shape.
+ * A row from elsewhere (a backup, a log) that holds anything else is refused; one that is in the store
+ * already is set aside at the next start.
  */
 
 const text = string().defined();
@@ -58,10 +59,14 @@ const IMAGE = object({
   kind: text,
   size: number().defined(),
   sha256: text,
-  sections: array(object({ name: text, offset: number().defined(), size: number().defined() }).defined()).defined(),
+  sections: array(
+    object({ name: text, offset: number().defined(), size: number().defined() }).defined(),
+  ).defined(),
   ramdisk: object({ compression: text, size: number().defined() }).nullable().default(undefined).defined(),
   avb: object({
-    properties: lazy((value: unknown) => object(Object.fromEntries(Object.keys((value ?? {}) as object).map((key) => [key, text]))).defined()),
+    properties: lazy((value: unknown) =>
+      object(Object.fromEntries(Object.keys((value ?? {}) as object).map((key) => [key, text]))).defined(),
+    ),
     rollbackIndex: number().defined(),
   })
     .nullable()
@@ -82,9 +87,19 @@ const STEP_EVIDENCE = array(
 /** JSON columns by table and column. */
 const JSON_COLUMNS: Readonly<Record<string, Readonly<Record<string, Schema>>>> = {
   packages: { report: PACKAGE.defined() },
-  images: { report: IMAGE.defined(), proof: array(object({ check: text, ok: boolean().defined() }).defined()).defined() },
-  image_origins: { detail: object({ package: string(), name: string(), partition: string(), stock: string() }).defined() },
-  kits: { supports: object({ sdk: array(number().defined()).length(2).nullable(), partitions: array(text).nullable() }).defined() },
+  images: {
+    report: IMAGE.defined(),
+    proof: array(object({ check: text, ok: boolean().defined() }).defined()).defined(),
+  },
+  image_origins: {
+    detail: object({ package: string(), name: string(), partition: string(), stock: string() }).defined(),
+  },
+  kits: {
+    supports: object({
+      sdk: array(number().defined()).length(2).nullable(),
+      partitions: array(text).nullable(),
+    }).defined(),
+  },
   recoveries: { devices: texts },
   modules: {
     facts: object({
@@ -105,7 +120,11 @@ const JSON_COLUMNS: Readonly<Record<string, Readonly<Record<string, Schema>>>> =
   },
   steps: {
     evidence: STEP_EVIDENCE,
-    about: object({ slot: string().oneOf(['a', 'b'] as const), build: string(), minutes: array(number().defined()).length(2) }).defined(),
+    about: object({
+      slot: string().oneOf(['a', 'b'] as const),
+      build: string(),
+      minutes: array(number().defined()).length(2),
+    }).defined(),
   },
   settings: { value: mixed().defined() },
   events: { data: object({}).defined() },
@@ -137,7 +156,9 @@ const SETTINGS: readonly (readonly [RegExp, Schema])[] = [
     object({
       shell: string(),
       tool: string(),
-      vocabulary: lazy((value: unknown) => object(Object.fromEntries(Object.keys((value ?? {}) as object).map((key) => [key, text])))),
+      vocabulary: lazy((value: unknown) =>
+        object(Object.fromEntries(Object.keys((value ?? {}) as object).map((key) => [key, text]))),
+      ),
     }).defined(),
   ],
   [/^waiting/, object({ days: number().nullable(), modules: number().nullable() }).defined()],
@@ -156,19 +177,27 @@ const WORDS: Readonly<Record<string, Readonly<Record<string, readonly string[]>>
   slot_contents: { certainty: words<SlotContentRow['certainty']>(['predicted', 'read', 'unknown']) },
   kits: { channel: words<KitRow['channel']>(['stable', 'preview', 'unofficial']) },
   recoveries: { channel: words<KitRow['channel']>(['stable', 'preview', 'unofficial']) },
-  trials: { shelf: words<TrialRow['shelf']>(['kit', 'recovery']), outcome: words<TrialRow['outcome']>(['worked', 'looped', 'misbehaved']) },
+  trials: {
+    shelf: words<TrialRow['shelf']>(['kit', 'recovery']),
+    outcome: words<TrialRow['outcome']>(['worked', 'looped', 'misbehaved']),
+  },
   module_trials: { outcome: words<TrialRow['outcome']>(['worked', 'looped', 'misbehaved']) },
   backups: {
     what: words<BackupRow['what']>(['files', 'in-system', 'image-level']),
     place: words<BackupRow['place']>(['off the handset', 'on the handset']),
   },
-  clocks: { kind: words<ClockRow['kind']>(['unlock switch', 'mailed code', 'return window', 'tester enrolment']) },
+  clocks: {
+    kind: words<ClockRow['kind']>(['unlock switch', 'mailed code', 'return window', 'tester enrolment']),
+  },
   dependencies: {
     effect: words<DependencyRow['effect']>(['stops', 'keeps working', 'unknown']),
     needed: words<DependencyRow['needed']>(['yes', 'no']),
   },
   downgrade_edges: { allowed: words<DowngradeEdgeRow['allowed']>(['yes', 'no']) },
-  rounds: { state: words<RoundRow['state']>(['open', 'closed', 'given-up']), again: words<RoundRow['again']>(['yes', 'no']) },
+  rounds: {
+    state: words<RoundRow['state']>(['open', 'closed', 'given-up']),
+    again: words<RoundRow['again']>(['yes', 'no']),
+  },
   steps: {
     state: words<StepRow['state']>(['waiting', 'running', 'done', 'failed', 'interrupted']),
     actor: words<StepRow['actor']>(['link', 'hand', 'computer']),
@@ -180,10 +209,15 @@ const WORDS: Readonly<Record<string, Readonly<Record<string, readonly string[]>>
 const LAST_MOMENT = 8.64e15;
 const isTime = (column: string) => /(^|[a-z])At$|^at$/.test(column);
 
-function schemaOf(table: string, column: string, row: Readonly<Record<string, string | number | null>>): Schema | null {
+function schemaOf(
+  table: string,
+  column: string,
+  row: Readonly<Record<string, string | number | null>>,
+): Schema | null {
   const schema = JSON_COLUMNS[table]?.[column] ?? null;
   if (table === 'events' && column === 'data') return EVENTS[String(row['kind'])] ?? schema;
-  if (table === 'settings' && column === 'value') return SETTINGS.find(([key]) => key.test(String(row['key'])))?.[1] ?? null;
+  if (table === 'settings' && column === 'value')
+    return SETTINGS.find(([key]) => key.test(String(row['key'])))?.[1] ?? null;
   return schema;
 }
 
@@ -197,10 +231,15 @@ function holds(schema: Schema, value: string): boolean {
 }
 
 /** Tables some of whose columns have a shape of their own. */
-export const SHAPED_TABLES: readonly string[] = [...new Set([...Object.keys(JSON_COLUMNS), ...Object.keys(WORDS)])];
+export const SHAPED_TABLES: readonly string[] = [
+  ...new Set([...Object.keys(JSON_COLUMNS), ...Object.keys(WORDS)]),
+];
 
 /** The first column of a row that holds what no room could show; null where each is as it should be. */
-export function misshapen(table: string, row: Readonly<Record<string, string | number | null>>): string | null {
+export function misshapen(
+  table: string,
+  row: Readonly<Record<string, string | number | null>>,
+): string | null {
   for (const [column, value] of Object.entries(row)) {
     if (value === null) continue;
     if (typeof value === 'number') {

@@ -13,7 +13,9 @@ export async function appendEvent(event: Omit<EventRow, 'id' | 'data'> & { data:
   await models.Event.create({ ...event, data: JSON.stringify(event.data) } as never);
 }
 
-export async function listEvents(where: { handsetId?: string; roundId?: string; kind?: string } = {}): Promise<Readonly<EventRow>[]> {
+export async function listEvents(
+  where: { handsetId?: string; roundId?: string; kind?: string } = {},
+): Promise<Readonly<EventRow>[]> {
   const { models } = await database();
   return rowsOf<EventRow>(models.Event as never, {
     where,
@@ -25,7 +27,10 @@ export async function listEvents(where: { handsetId?: string; roundId?: string; 
 }
 
 /** Lines of one kind, decoded, oldest first. */
-export async function eventsOf<K extends EventKind>(kind: K, where: { handsetId?: string; roundId?: string } = {}): Promise<KeptEvent<K>[]> {
+export async function eventsOf<K extends EventKind>(
+  kind: K,
+  where: { handsetId?: string; roundId?: string } = {},
+): Promise<KeptEvent<K>[]> {
   return (await listEvents({ ...where, kind })).map((row) => decodeEvent<K>(row));
 }
 
@@ -56,6 +61,9 @@ export async function runningJobKinds(roundId: string): Promise<string[]> {
 
 export async function interruptRunningJobs(at: number): Promise<number> {
   const { models } = await database();
-  const [count] = await models.Job.update({ state: 'interrupted', endedAt: at }, { where: { state: 'running' } });
+  const [count] = await models.Job.update(
+    { state: 'interrupted', endedAt: at },
+    { where: { state: 'running' } },
+  );
   return count;
 }

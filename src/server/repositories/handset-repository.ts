@@ -17,7 +17,9 @@ export async function findHandset(id: string): Promise<Readonly<HandsetRow> | nu
   return found ? plain<HandsetRow>(found) : null;
 }
 
-export async function insertHandset(row: Omit<HandsetRow, 'id'> & { id?: string }): Promise<Readonly<HandsetRow>> {
+export async function insertHandset(
+  row: Omit<HandsetRow, 'id'> & { id?: string },
+): Promise<Readonly<HandsetRow>> {
   const { models } = await database();
   return plain<HandsetRow>(await models.Handset.create({ id: randomUUID(), ...row }));
 }
@@ -27,7 +29,10 @@ export async function updateHandset(id: string, change: Partial<Omit<HandsetRow,
   await models.Handset.update(change, { where: { id } });
 }
 
-/** The newest telling of each witness on each fact; of all handsets where none is named. The other columns of a maximum are its row's own. */
+/**
+ * The newest telling of each witness on each fact; of all handsets where none is named. The other columns of
+ * a maximum are its row's own.
+ */
 export async function newestFacts(handsetId?: string): Promise<Readonly<FactRow>[]> {
   const { models } = await database();
   return rowsOf<FactRow>(models.Fact, {
@@ -38,8 +43,13 @@ export async function newestFacts(handsetId?: string): Promise<Readonly<FactRow>
   });
 }
 
-/** The newest patch level that each handset ever told of itself; what an image says of itself need never have run. */
-export async function patchLevelsRun(handsetId?: string): Promise<readonly { readonly handsetId: string; readonly newest: string }[]> {
+/**
+ * The newest patch level that each handset ever told of itself; what an image says of itself need never have
+ * run.
+ */
+export async function patchLevelsRun(
+  handsetId?: string,
+): Promise<readonly { readonly handsetId: string; readonly newest: string }[]> {
   const { models } = await database();
   return rowsOf<{ handsetId: string; newest: string }>(models.Fact as never, {
     attributes: ['handsetId', [fn('MAX', col('value')), 'newest']] as never,
@@ -54,7 +64,9 @@ export async function insertFacts(
   told: Pick<FactRow, 'source' | 'witness' | 'at'>,
 ): Promise<void> {
   const { models } = await database();
-  await models.Fact.bulkCreate(facts.map(({ key, value }) => ({ id: randomUUID(), handsetId, key, value, ...told })));
+  await models.Fact.bulkCreate(
+    facts.map(({ key, value }) => ({ id: randomUUID(), handsetId, key, value, ...told })),
+  );
 }
 
 /** Choices between sources, newest first. */
@@ -87,14 +99,25 @@ export async function readSecret(handsetId: string, name: string): Promise<strin
   return found ? plain(found).value : null;
 }
 
-/** Keeps a private value; the one that it takes the place of is remembered under `former`, a JSON list, so that it can still be taken out of texts. */
+/**
+ * Keeps a private value; the one that it takes the place of is remembered under `former`, a JSON list, so
+ * that it can still be taken out of texts.
+ */
 export async function writeSecret(handsetId: string, name: string, value: string): Promise<void> {
   await inTransaction((transaction, models) => keepSecretIn(models, transaction, handsetId, name, value));
 }
 
 /** The same in a transaction of something larger. */
-export async function keepSecretIn(models: Models, transaction: Transaction, handsetId: string, name: string, value: string): Promise<void> {
-  const [before, former] = await Promise.all([name, FORMER].map((one) => models.Secret.findOne({ where: { handsetId, name: one }, transaction })));
+export async function keepSecretIn(
+  models: Models,
+  transaction: Transaction,
+  handsetId: string,
+  name: string,
+  value: string,
+): Promise<void> {
+  const [before, former] = await Promise.all(
+    [name, FORMER].map((one) => models.Secret.findOne({ where: { handsetId, name: one }, transaction })),
+  );
   const old = before ? plain(before).value : null;
   if (old !== null && old !== value && (PRIVATE_NAMES as readonly string[]).includes(name)) {
     const list = formerOf(former ? plain(former).value : null);

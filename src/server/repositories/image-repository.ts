@@ -19,12 +19,20 @@ export async function findImage(sha256: string): Promise<KeptImage | null> {
 }
 
 /** Records an image and where it came from together; an image that is there already only gains the origin. */
-export async function recordImage(image: KeptImage, { detail, ...rest }: Omit<ImageOrigin, 'id' | 'sha256'>): Promise<void> {
+export async function recordImage(
+  image: KeptImage,
+  { detail, ...rest }: Omit<ImageOrigin, 'id' | 'sha256'>,
+): Promise<void> {
   await inTransaction(async (transaction, models) => {
-    if (!(await models.Image.findByPk(image.sha256, { transaction }))) await models.Image.create(imageColumns(image), { transaction });
+    if (!(await models.Image.findByPk(image.sha256, { transaction })))
+      await models.Image.create(imageColumns(image), { transaction });
     const origin = { ...rest, detail: JSON.stringify(detail) };
-    const same = await models.ImageOrigin.findOne({ where: { sha256: image.sha256, kind: origin.kind, detail: origin.detail }, transaction });
-    if (!same) await models.ImageOrigin.create({ id: randomUUID(), sha256: image.sha256, ...origin }, { transaction });
+    const same = await models.ImageOrigin.findOne({
+      where: { sha256: image.sha256, kind: origin.kind, detail: origin.detail },
+      transaction,
+    });
+    if (!same)
+      await models.ImageOrigin.create({ id: randomUUID(), sha256: image.sha256, ...origin }, { transaction });
   });
 }
 
@@ -41,7 +49,9 @@ export async function deleteImage(sha256: string): Promise<void> {
 
 export async function originsOf(sha256: string): Promise<ImageOrigin[]> {
   const { models } = await database();
-  return (await rowsOf<ImageOriginRow>(models.ImageOrigin, { where: { sha256 }, order: [['at', 'ASC']] })).map(decodeOrigin);
+  return (
+    await rowsOf<ImageOriginRow>(models.ImageOrigin, { where: { sha256 }, order: [['at', 'ASC']] })
+  ).map(decodeOrigin);
 }
 
 export async function recordKit(kit: KeptKit): Promise<void> {
@@ -64,7 +74,8 @@ export async function recordPackage({ report, ...rest }: Omit<OpenedPackage, 'id
   const { models } = await database();
   const row = { ...rest, report: JSON.stringify(report) };
   const same = await models.Package.findOne({ where: { fileName: row.fileName, sizeBytes: row.sizeBytes } });
-  if (!same) return decodePackage(plain<PackageRow>(await models.Package.create({ id: randomUUID(), ...row })));
+  if (!same)
+    return decodePackage(plain<PackageRow>(await models.Package.create({ id: randomUUID(), ...row })));
   await same.update(row);
   return decodePackage(plain<PackageRow>(same));
 }

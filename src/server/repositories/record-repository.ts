@@ -1,7 +1,14 @@
 import 'server-only';
 import { randomUUID } from 'node:crypto';
 import { database, inTransaction } from '../db/connection';
-import type { BackupRow, ClockRow, DependencyRow, DowngradeEdgeRow, RecoveryRow, TrialRow } from '../db/models';
+import type {
+  BackupRow,
+  ClockRow,
+  DependencyRow,
+  DowngradeEdgeRow,
+  RecoveryRow,
+  TrialRow,
+} from '../db/models';
 import type { KeptRecovery } from '@/core/bench/bench';
 import { decodeRecovery } from '../db/decode';
 import { ofHandset, rowsOf } from './rows';

@@ -14,11 +14,16 @@ import { ofHandset, plain, rowsOf } from './rows';
 
 export async function listRounds(handsetId?: string): Promise<Round[]> {
   const { models } = await database();
-  return (await rowsOf<RoundRow>(models.Round, { where: ofHandset(handsetId), order: [['openedAt', 'DESC']] })).map(decodeRound);
+  return (
+    await rowsOf<RoundRow>(models.Round, { where: ofHandset(handsetId), order: [['openedAt', 'DESC']] })
+  ).map(decodeRound);
 }
 
 /** A round without what was planned in it. */
-export type RoundHead = Pick<Round, 'id' | 'handsetId' | 'kind' | 'title' | 'target' | 'state' | 'openedAt' | 'closedAt'>;
+export type RoundHead = Pick<
+  Round,
+  'id' | 'handsetId' | 'kind' | 'title' | 'target' | 'state' | 'openedAt' | 'closedAt'
+>;
 
 /** Newest first; of all handsets where none is named. */
 export async function listRoundHeads(handsetId?: string): Promise<RoundHead[]> {
@@ -60,14 +65,21 @@ export async function openRoundOf(handsetId: string): Promise<Round | null> {
 
 export async function stepsOf(roundIds: readonly string[]): Promise<KeptStep[]> {
   const { models } = await database();
-  const rows = await rowsOf<StepRow>(models.Step, { where: { roundId: { [Op.in]: [...roundIds] } }, order: [['position', 'ASC']] });
+  const rows = await rowsOf<StepRow>(models.Step, {
+    where: { roundId: { [Op.in]: [...roundIds] } },
+    order: [['position', 'ASC']],
+  });
   return rows.flatMap((row) => decodeStep(row) ?? []);
 }
 
 /** A round that is about to be opened. */
-export type NewRound = Omit<Round, 'id' | 'again' | 'againNote'> & Partial<Pick<Round, 'again' | 'againNote'>>;
+export type NewRound = Omit<Round, 'id' | 'again' | 'againNote'> &
+  Partial<Pick<Round, 'again' | 'againNote'>>;
 
-/** Opens a round with its steps and the log's line of it, all or nothing. @throws {EternoError} `conflict` where one of this handset is open already */
+/**
+ * Opens a round with its steps and the log's line of it, all or nothing. @throws {EternoError} `conflict`
+ * where one of this handset is open already
+ */
 export async function insertRound(
   { plan, overrides, ...row }: NewRound,
   steps: readonly Omit<RoundStep, 'id'>[],
@@ -75,16 +87,28 @@ export async function insertRound(
 ): Promise<Round> {
   return inTransaction(async (transaction, models) => {
     const id = randomUUID();
-    const columns: RoundRow = { id, again: null, againNote: null, ...row, plan: JSON.stringify(plan), overrides: JSON.stringify(overrides) };
+    const columns: RoundRow = {
+      id,
+      again: null,
+      againNote: null,
+      ...row,
+      plan: JSON.stringify(plan),
+      overrides: JSON.stringify(overrides),
+    };
     const round = await models.Round.create(columns, { transaction }).catch((thrown: unknown) => {
-      if (thrown instanceof UniqueConstraintError) throw new EternoError('conflict', 'a round of this handset is open already', { cause: thrown });
+      if (thrown instanceof UniqueConstraintError)
+        throw new EternoError('conflict', 'a round of this handset is open already', { cause: thrown });
       throw thrown;
     });
     await models.Step.bulkCreate(
       steps.map((step, position) => ({ id: randomUUID(), roundId: id, position, ...stepColumns(step) })),
       { transaction },
     );
-    await insertEvents(models, transaction, events, { at: row.openedAt, handsetId: row.handsetId, roundId: id });
+    await insertEvents(models, transaction, events, {
+      at: row.openedAt,
+      handsetId: row.handsetId,
+      roundId: id,
+    });
     return decodeRound(plain<RoundRow>(round));
   });
 }
@@ -95,10 +119,17 @@ interface Whose {
   readonly roundId: string;
 }
 
-async function insertEvents(models: Models, transaction: Transaction, events: readonly RoundEvent[], whose: Whose): Promise<void> {
+async function insertEvents(
+  models: Models,
+  transaction: Transaction,
+  events: readonly RoundEvent[],
+  whose: Whose,
+): Promise<void> {
   // one after the other: the log's order is that of its rows
   for (const { kind, data } of events)
-    await models.Event.create({ ...whose, kind, data: JSON.stringify({ version: 1, ...data }) } as never, { transaction });
+    await models.Event.create({ ...whose, kind, data: JSON.stringify({ version: 1, ...data }) } as never, {
+      transaction,
+    });
 }
 
 /** What of a decision is about other shelves than the round's own, filled in by whoever carries it out. */
@@ -115,12 +146,22 @@ export interface Apply {
 }
 
 /**
- * Keeps everything that a decision came to, in one transaction: the round and its steps, the log, the slot map, temporary changes, trials,
- * backups and private values. A kill at any moment leaves the store before it or after it.
+ * Keeps everything that a decision came to, in one transaction: the round and its steps, the log, the slot
+ * map, temporary changes, trials, backups and private values. A kill at any moment leaves the store before it
+ * or after it.
  * @returns the version afterwards
  * @throws {EternoError} `conflict` when another tab or process was faster
  */
-export async function applyDecision({ id, handsetId, version, now, steps, decision, trials, moduleTrials }: Apply): Promise<number> {
+export async function applyDecision({
+  id,
+  handsetId,
+  version,
+  now,
+  steps,
+  decision,
+  trials,
+  moduleTrials,
+}: Apply): Promise<number> {
   const { plan, overrides, ...change } = decision.round;
   const columns = {
     ...change,
@@ -130,19 +171,36 @@ export async function applyDecision({ id, handsetId, version, now, steps, decisi
   const counts = decision.steps !== null || Object.keys(columns).length > 0;
   return inTransaction(async (transaction, models) => {
     if (counts) {
-      const [count] = await models.Round.update({ ...columns, version: version + 1 }, { where: { id, version }, transaction });
+      const [count] = await models.Round.update(
+        { ...columns, version: version + 1 },
+        { where: { id, version }, transaction },
+      );
       if (count !== 1) throw new EternoError('conflict', 'this round was changed somewhere else meanwhile');
     }
     if (decision.steps) await saveSteps(models, transaction, id, steps, decision.steps);
     await insertEvents(models, transaction, decision.events, { at: now, handsetId, roundId: id });
     await models.SlotContent.bulkCreate(
-      decision.slots.map(({ slot, ...telling }) => ({ id: randomUUID(), handsetId, slot: slot ?? '-', at: now, ...telling })),
+      decision.slots.map(({ slot, ...telling }) => ({
+        id: randomUUID(),
+        handsetId,
+        slot: slot ?? '-',
+        at: now,
+        ...telling,
+      })),
       { transaction },
     );
     for (const { id: row, how } of decision.putBacks.close)
       await models.PutBack.update({ closedAt: now, closedBy: how }, { where: { id: row }, transaction });
     await models.PutBack.bulkCreate(
-      decision.putBacks.open.map((one) => ({ id: randomUUID(), handsetId, roundId: id, ...one, openedAt: now, closedAt: null, closedBy: null })),
+      decision.putBacks.open.map((one) => ({
+        id: randomUUID(),
+        handsetId,
+        roundId: id,
+        ...one,
+        openedAt: now,
+        closedAt: null,
+        closedBy: null,
+      })),
       { transaction },
     );
     await models.Trial.bulkCreate(
@@ -154,15 +212,25 @@ export async function applyDecision({ id, handsetId, version, now, steps, decisi
       { transaction },
     );
     await models.Backup.bulkCreate(
-      decision.backups.map(({ what, note }) => ({ id: randomUUID(), handsetId, what, place: 'off the handset' as const, note, at: now })),
+      decision.backups.map(({ what, note }) => ({
+        id: randomUUID(),
+        handsetId,
+        what,
+        place: 'off the handset' as const,
+        note,
+        at: now,
+      })),
       { transaction },
     );
-    for (const { name, value } of decision.secrets) await keepSecretIn(models, transaction, handsetId, name, value);
+    for (const { name, value } of decision.secrets)
+      await keepSecretIn(models, transaction, handsetId, name, value);
     return counts ? version + 1 : version;
   });
 }
 
-/** Changed steps are changed, new ones added, missing ones taken out; each stands where it stands in `after`. */
+/**
+ * Changed steps are changed, new ones added, missing ones taken out; each stands where it stands in `after`.
+ */
 async function saveSteps(
   models: Models,
   transaction: Transaction,
@@ -171,16 +239,26 @@ async function saveSteps(
   after: readonly DecidedStep[],
 ): Promise<void> {
   const kept = after.flatMap(({ id }) => id ?? []);
-  await models.Step.destroy({ where: { roundId, id: { [Op.in]: before.map(({ id }) => id).filter((id) => !kept.includes(id)) } }, transaction });
+  await models.Step.destroy({
+    where: { roundId, id: { [Op.in]: before.map(({ id }) => id).filter((id) => !kept.includes(id)) } },
+    transaction,
+  });
   for (const [position, step] of after.entries()) {
     const { id, ...columns } = step;
-    if (id === null) await models.Step.create({ id: randomUUID(), roundId, position, ...stepColumns(columns) }, { transaction });
-    else if (step !== before[position]) await models.Step.update({ position, ...stepColumns(columns) }, { where: { id }, transaction });
+    if (id === null)
+      await models.Step.create(
+        { id: randomUUID(), roundId, position, ...stepColumns(columns) },
+        { transaction },
+      );
+    else if (step !== before[position])
+      await models.Step.update({ position, ...stepColumns(columns) }, { where: { id }, transaction });
   }
 }
 
 /** Steps that say they are running; at the start of the server nothing can be. */
 export async function runningSteps(): Promise<KeptStep[]> {
   const { models } = await database();
-  return (await rowsOf<StepRow>(models.Step, { where: { state: 'running' } })).flatMap((row) => decodeStep(row) ?? []);
+  return (await rowsOf<StepRow>(models.Step, { where: { state: 'running' } })).flatMap(
+    (row) => decodeStep(row) ?? [],
+  );
 }

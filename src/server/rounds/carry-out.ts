@@ -19,7 +19,10 @@ import { provedOf } from './proofs';
 import type { RoundContext } from './round-context';
 import { patchedOf, roundContext } from './round-context';
 
-/* Every change of a round goes through here: what is known is read, the command is decided, and all of it is kept in one transaction. */
+/*
+ * Every change of a round goes through here: what is known is read, the command is decided, and all of it is
+ * kept in one transaction.
+ */
 
 /** So often a command that names no version is decided again when somebody else was faster. */
 const TRIES = 5;
@@ -44,7 +47,13 @@ function trialRows(context: RoundContext, trials: readonly KitTrial[], at: numbe
   const patched = fingerprint === null ? null : patchedOf(context, fingerprint);
   const kit = context.bench.kits.find((row) => kitItem(row) === patched?.kit);
   if (!kit || fingerprint === null) return [];
-  const about = { shelf: 'kit' as const, item: kitItem(kit), fingerprint, handsetId: context.handset.id, roundId: context.round.id };
+  const about = {
+    shelf: 'kit' as const,
+    item: kitItem(kit),
+    fingerprint,
+    handsetId: context.handset.id,
+    roundId: context.round.id,
+  };
   return trials.map(({ outcome, note }) => ({ ...about, outcome, note, at }));
 }
 
@@ -69,9 +78,11 @@ function moduleRows(
 
 /**
  * Decides a command from what is known now and keeps all that it comes to.
- * @param version the one that the command was meant for; null where only this process may be about it, and whatever the round is at counts
+ * @param version the one that the command was meant for; null where only this process may be about it, and
+ *   whatever the round is at counts
  * @returns what the command was decided from
- * @throws {EternoError} `conflict` where somebody was faster or the step is another one, `refused` with the reason
+ * @throws {EternoError} `conflict` where somebody was faster or the step is another one, `refused` with the
+ *   reason
  */
 export async function carryOut(
   roundId: string,
@@ -80,7 +91,8 @@ export async function carryOut(
 ): Promise<RoundContext> {
   for (let tried = 1; ; tried += 1) {
     const context = await roundContext(roundId);
-    if (version !== null && context.round.version !== version) throw refusalError({ because: 'changed-elsewhere' });
+    if (version !== null && context.round.version !== version)
+      throw refusalError({ because: 'changed-elsewhere' });
     const command = await commandOf(context);
     const at = now();
     const decision = decide(await momentOf(context), command, at);

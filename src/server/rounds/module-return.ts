@@ -16,7 +16,8 @@ const buildOf = ({ round, facts }: RoundContext) => facts.fingerprint ?? round.t
 const buildBefore = (context: RoundContext) => context.steps[0]?.planned.build ?? buildOf(context);
 
 /** Those that the plan wanted off; of a plan that named none, all of them. */
-const offOf = ({ round, subject }: RoundContext) => (round.plan.modulesOff?.length ? round.plan.modulesOff : moduleIdsOf(subject));
+const offOf = ({ round, subject }: RoundContext) =>
+  round.plan.modulesOff?.length ? round.plan.modulesOff : moduleIdsOf(subject);
 
 /** Where the return stands. What is known to loop on this build was never a candidate. */
 export async function returnState(
@@ -26,10 +27,18 @@ export async function returnState(
   const off = offOf(context);
   // evidence of this round itself changes no chance in the middle of it
   const before = { ...bench, moduleTrials: bench.moduleTrials.filter((trial) => trial.roundId !== round.id) };
-  const { modules } = judgeModules(before, modulesNamed(subject, off), buildBefore(context), buildOf(context));
+  const { modules } = judgeModules(
+    before,
+    modulesNamed(subject, off),
+    buildBefore(context),
+    buildOf(context),
+  );
   const stays = modules.filter(({ chance }) => chance.loopedHere).map(({ id }) => id);
-  let state = beginBringBack(modules.filter(({ id }) => !stays.includes(id)).map(({ id, chance }) => ({ id, chance: chance.mean })));
-  for (const { data } of await eventsOf('module-batch', { roundId: round.id })) state = afterBatch(state, data.batch, data.outcome);
+  let state = beginBringBack(
+    modules.filter(({ id }) => !stays.includes(id)).map(({ id, chance }) => ({ id, chance: chance.mean })),
+  );
+  for (const { data } of await eventsOf('module-batch', { roundId: round.id }))
+    state = afterBatch(state, data.batch, data.outcome);
   return { state, stays, on: moduleIdsOf(subject).filter((id) => !off.includes(id)) };
 }
 

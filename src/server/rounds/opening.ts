@@ -47,12 +47,23 @@ function chosenPlan({ plans, pick, others }: RoundPlans, lane: string | null): L
   const plan = plans.find((one) => one.lane.id === (lane ?? pick));
   if (plan) return plan;
   const out = others.find((one) => one.lane.id === lane) ?? others[0];
-  throw new EternoError('refused', out ? `${out.lane.title}: ${out.reason}` : 'It is there already: nothing has to be done.');
+  throw new EternoError(
+    'refused',
+    out ? `${out.lane.title}: ${out.reason}` : 'It is there already: nothing has to be done.',
+  );
 }
 
 /** @param before the plan that it takes the place of: what that one switched off still has to come back */
-function keptPlan({ plans, why }: RoundPlans, plan: LanePlan, limits: Limits, context: PlanContext, before?: KeptPlan): KeptPlan {
-  const modulesOff = context.modulesOff?.length ? context.modulesOff : (before?.modulesOff ?? context.modulesOff);
+function keptPlan(
+  { plans, why }: RoundPlans,
+  plan: LanePlan,
+  limits: Limits,
+  context: PlanContext,
+  before?: KeptPlan,
+): KeptPlan {
+  const modulesOff = context.modulesOff?.length
+    ? context.modulesOff
+    : (before?.modulesOff ?? context.modulesOff);
   const compared = plans.map(({ lane, figures }): ComparedLane => ({
     title: lane.title,
     minutes: figures.minutes,
@@ -63,7 +74,10 @@ function keptPlan({ plans, why }: RoundPlans, plan: LanePlan, limits: Limits, co
   return { version: 1, limits, compared, why, ...(modulesOff ? { modulesOff } : {}) };
 }
 
-/** Opens a round in a lane, or gives the one that is open. @throws {EternoError} `refused` where no way leads there, with the reason */
+/**
+ * Opens a round in a lane, or gives the one that is open. @throws {EternoError} `refused` where no way leads
+ * there, with the reason
+ */
 export async function startRound({ handsetId, goal, target, lane, limits }: RoundWish): Promise<string> {
   const handset = await needHandset(handsetId);
   const open = await openRoundOf(handsetId);
@@ -121,14 +135,19 @@ export async function freshPlan({ round, facts, handset }: RoundContext): Promis
   };
 }
 
-/** The same where there may be none: the round stands where it stood then, and the next step's checks say why. */
+/**
+ * The same where there may be none: the round stands where it stood then, and the next step's checks say why.
+ */
 export const freshPlanIfAny = (context: RoundContext): Promise<FreshPlan | null> =>
   freshPlan(context).catch((thrown: unknown) => {
     if (toEternoError(thrown).code !== 'refused') throw thrown;
     return null;
   });
 
-/** A new plan from what is known now; the steps that are done stay. @throws {EternoError} `refused` where no way leads there any more */
+/**
+ * A new plan from what is known now; the steps that are done stay. @throws {EternoError} `refused` where no
+ * way leads there any more
+ */
 export async function replan(roundId: string, version: number): Promise<void> {
   await carryOut(roundId, version, async (context) => ({ do: 'plan-anew', fresh: await freshPlan(context) }));
 }

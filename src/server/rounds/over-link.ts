@@ -34,7 +34,9 @@ import { gatesOf } from './round-gates';
 import type { Written } from './step-writes';
 import { mayHaveWritten } from './step-writes';
 
-/* Steps that Eterno does itself over the link, each as a job. Each refuses unless it is the step to do now. */
+/*
+ * Steps that Eterno does itself over the link, each as a job. Each refuses unless it is the step to do now.
+ */
 
 interface StepJob {
   readonly title: string;
@@ -44,7 +46,10 @@ interface StepJob {
   readonly ended?: (evidence: readonly Evidence[], seen: Seen) => Command;
 }
 
-/** The round as it stands, if its step to do now can begin. @throws {EternoError} `conflict` when somebody was faster or it is over */
+/**
+ * The round as it stands, if its step to do now can begin. @throws {EternoError} `conflict` when somebody was
+ * faster or it is over
+ */
 export async function atStep(roundId: string, version: number): Promise<StepContext> {
   const context = await roundContext(roundId);
   if (context.round.version !== version) throw refusalError({ because: 'changed-elsewhere' });
@@ -55,19 +60,31 @@ export async function atStep(roundId: string, version: number): Promise<StepCont
 }
 
 /** Marks a step as running, then does its work as a job; the step ends done or failed with what was seen. */
-export async function runStepJob(context: StepContext, version: number, { title, work, overrides = [], ended }: StepJob): Promise<JobView> {
+export async function runStepJob(
+  context: StepContext,
+  version: number,
+  { title, work, overrides = [], ended }: StepJob,
+): Promise<JobView> {
   const { round, handset, step } = context;
   linkOf(handset);
   let lost = () => undefined as void;
   const giveBack = await holdHandset(handset.id, () => lost());
-  const begun = carryOut(round.id, version, async () => ({ do: 'begin', stepId: step.id, checks: await gatesOf(context, step), overrides }));
+  const begun = carryOut(round.id, version, async () => ({
+    do: 'begin',
+    stepId: step.id,
+    checks: await gatesOf(context, step),
+    overrides,
+  }));
   await begun.catch(async (thrown: unknown) => {
     await giveBack();
     throw thrown;
   });
   // what is done, not where the round stands: putting stock back runs on the step before it
   return startJob({ kind: step.key, title, roundId: round.id }, async (watch) => {
-    lost = () => watch.stop(new EternoError('conflict', 'Something else works on this handset now, so this step was stopped.'));
+    lost = () =>
+      watch.stop(
+        new EternoError('conflict', 'Something else works on this handset now, so this step was stopped.'),
+      );
     const running = startRunning(context, watch);
     try {
       // given back before the step is seen done: whoever sees that may go on at once
@@ -99,7 +116,10 @@ export async function runStepJob(context: StepContext, version: number, { title,
   });
 }
 
-/** Does the step to do now over the link. @throws {EternoError} `conflict`, `refused` where a check holds it back or nothing is linked */
+/**
+ * Does the step to do now over the link. @throws {EternoError} `conflict`, `refused` where a check holds it
+ * back or nothing is linked
+ */
 export async function runStep(roundId: string, version: number): Promise<JobView> {
   const context = await atStep(roundId, version);
   const work = executorOf(context.steps, context.step);
@@ -107,7 +127,8 @@ export async function runStep(roundId: string, version: number): Promise<JobView
   return runStepJob(context, version, { title: titleOf(context, context.step), work });
 }
 
-export const titleOf = (context: RoundContext, step: RoundStep) => STEP_KINDS[step.key].text(aboutStep(context, step)).title;
+export const titleOf = (context: RoundContext, step: RoundStep) =>
+  STEP_KINDS[step.key].text(aboutStep(context, step)).title;
 
 /** The same as the keys, without them. */
 export async function sendToStepMode(roundId: string, version: number): Promise<void> {
@@ -117,20 +138,28 @@ export async function sendToStepMode(roundId: string, version: number): Promise<
   await sendToMode(linkOf(handset), mode);
 }
 
-/** Putting stock back is a rescue: what only speaks of the patched image, or was never read, does not hold it up. */
-const RESCUE_OVERRIDES: readonly Override[] = ['kit', 'battery', 'room', 'sources', 'root-sources'].map((checkId) => ({
-  checkId,
-  reason: 'the stock image is put back',
-}));
+/**
+ * Putting stock back is a rescue: what only speaks of the patched image, or was never read, does not hold it
+ * up.
+ */
+const RESCUE_OVERRIDES: readonly Override[] = ['kit', 'battery', 'room', 'sources', 'root-sources'].map(
+  (checkId) => ({
+    checkId,
+    reason: 'the stock image is put back',
+  }),
+);
 
 /** The way back in the middle of a round: the stock image of the slot it is about, from the bootloader. */
 export async function putStockBack(roundId: string, version: number): Promise<JobView> {
   const expected = await atStep(roundId, version);
   const until = expected.steps.indexOf(expected.step);
-  const written = expected.steps.slice(0, until + 1).findLast(({ planned }) => planned.writes && planned.mode !== 'system');
+  const written = expected.steps
+    .slice(0, until + 1)
+    .findLast(({ planned }) => planned.writes && planned.mode !== 'system');
   const step = written ?? expected.step;
   const rescue: StepContext = { ...expected, step: { ...step, key: 'write-stock' } };
-  if (!stockFor(rescue, step)) throw new EternoError('refused', 'Not yet: the stock image is not in the vault.');
+  if (!stockFor(rescue, step))
+    throw new EternoError('refused', 'Not yet: the stock image is not in the vault.');
   return runStepJob(rescue, version, {
     title: 'Write the stock image back',
     work: writeSingle,
@@ -142,12 +171,17 @@ export async function putStockBack(roundId: string, version: number): Promise<Jo
 /** A restart offer on the handset was refused: it is counted. */
 export async function refuseOffer(roundId: string, version: number): Promise<void> {
   const { round, handset } = await roundContext(roundId);
-  if (round.version !== version || round.state !== 'open') throw refusalError({ because: 'changed-elsewhere' });
+  if (round.version !== version || round.state !== 'open')
+    throw refusalError({ because: 'changed-elsewhere' });
   await countRefusal({ id: roundId, handsetId: handset.id, version });
 }
 
 /** The round itself does not change: a step may be running on it, or ending at this moment. */
-async function countRefusal({ id, handsetId, version }: Pick<Round, 'id' | 'handsetId' | 'version'>): Promise<void> {
+async function countRefusal({
+  id,
+  handsetId,
+  version,
+}: Pick<Round, 'id' | 'handsetId' | 'version'>): Promise<void> {
   await appendEvent({ at: now(), handsetId, roundId: id, kind: 'offer-refused', data: { version: 1 } });
   publish({ type: 'round', roundId: id, version });
 }
@@ -161,24 +195,40 @@ export async function touchStandIn(profile: string, id: string): Promise<void> {
   if (open) await countRefusal(open);
 }
 
-/** It restarted where it should not have: what runs now is read, the slip is counted, and the way on is planned anew. */
+/**
+ * It restarted where it should not have: what runs now is read, the slip is counted, and the way on is
+ * planned anew.
+ */
 export async function itRestarted(roundId: string, version: number): Promise<void> {
   const { round, handset, steps } = await roundContext(roundId);
-  if (round.version !== version || round.state !== 'open') throw refusalError({ because: 'changed-elsewhere' });
+  if (round.version !== version || round.state !== 'open')
+    throw refusalError({ because: 'changed-elsewhere' });
   if (steps.some(({ state }) => state === 'running')) throw refusalError({ because: 'step-runs' });
-  const root = isLinked(handset) ? await rootAfterRestart(handset) : ({ state: 'lost', why: say.RESTARTED_AS_SAID } as const);
-  await carryOut(roundId, version, async (context) => ({ do: 'slip', seen: { ...NOTHING_SEEN, root }, fresh: await freshPlan(context) }));
+  const root = isLinked(handset)
+    ? await rootAfterRestart(handset)
+    : ({ state: 'lost', why: say.RESTARTED_AS_SAID } as const);
+  await carryOut(roundId, version, async (context) => ({
+    do: 'slip',
+    seen: { ...NOTHING_SEEN, root },
+    fresh: await freshPlan(context),
+  }));
 }
 
 async function rootAfterRestart(handset: RoundContext['handset']): Promise<Seen['root']> {
   const link = linkOf(handset);
   if ((await link.listed())?.mode !== 'system')
-    throw new EternoError('link-lost', 'Its system does not answer yet: let it come up first, with debugging on.');
+    throw new EternoError(
+      'link-lost',
+      'Its system does not answer yet: let it come up first, with debugging on.',
+    );
   const { facts, status } = await keepSystemFacts({ handset, link });
   return { state: status.rootCommand ? 'unproven' : 'lost', why: say.restartedEarly(facts.buildId) };
 }
 
-/** While a start is waited for: the person sees that the handset starts over and over. The step ends with their word. */
+/**
+ * While a start is waited for: the person sees that the handset starts over and over. The step ends with
+ * their word.
+ */
 export async function saidToLoop(roundId: string): Promise<void> {
   const { steps } = await roundContext(roundId);
   const running = steps.find(({ state }) => state === 'running');
@@ -188,13 +238,22 @@ export async function saidToLoop(roundId: string): Promise<void> {
   await jobEnded(job.id);
 }
 
-const uniqueWrites = (writes: readonly Written[]) => [...new Map(writes.map((one) => [partitionName(one), one])).values()];
+const uniqueWrites = (writes: readonly Written[]) => [
+  ...new Map(writes.map((one) => [partitionName(one), one])).values(),
+];
 
-/** At the server's start nothing can be running: what says so was interrupted, and a partition that may have been written is unknown. */
+/**
+ * At the server's start nothing can be running: what says so was interrupted, and a partition that may have
+ * been written is unknown.
+ */
 export async function interruptStep({ id, roundId }: KeptStep): Promise<void> {
   await carryOut(roundId, null, async (context) => {
     const step = context.steps.find((one) => one.id === id)!;
     const keys = [step.key, ...(await runningJobKinds(roundId)).filter(isStepKey)];
-    return { do: 'interrupt', stepId: id, doubt: uniqueWrites(keys.flatMap((key) => mayHaveWritten(context, { ...step, key }))) };
+    return {
+      do: 'interrupt',
+      stepId: id,
+      doubt: uniqueWrites(keys.flatMap((key) => mayHaveWritten(context, { ...step, key }))),
+    };
   });
 }

@@ -23,7 +23,8 @@ export function provedOf(
   switch (settledBy.what) {
     case 'package': {
       // where all of the build is wanted, its one image is not enough
-      const whole = settledBy.of === 'the target' && steps.some((step) => DEEDS[step.key].wholeBuild === true);
+      const whole =
+        settledBy.of === 'the target' && steps.some((step) => DEEDS[step.key].wholeBuild === true);
       if (stock && !whole) return seen(say.stockInVault(stock.partition));
       const packaged = whole
         ? wholePackage(bench, build)

@@ -60,19 +60,31 @@ export async function roundContext(id: string): Promise<RoundContext> {
 
 /** A step of before there were plans is about what runs. */
 const withKnown = (step: RoundStep, build: string, slot: string | null): RoundStep =>
-  step.planned.build === '' ? { ...step, planned: { ...step.planned, build, slot: slot === 'b' ? 'b' : 'a' } } : step;
+  step.planned.build === ''
+    ? { ...step, planned: { ...step.planned, build, slot: slot === 'b' ? 'b' : 'a' } }
+    : step;
 
 export function aboutStep(context: RoundContext, { planned }: Pick<NewStep, 'planned'>): StepAbout {
   const told = context.known.value('unlockPath');
   const { facts, recoveryHome, rootPartition, handset, round } = context;
-  const unlockPath: StepAbout['unlockPath'] = told === 'mailed code' || told === 'key chord' || told === 'none' ? told : 'command';
+  const unlockPath: StepAbout['unlockPath'] =
+    told === 'mailed code' || told === 'key chord' || told === 'none' ? told : 'command';
   const parts = { rootPartition, recoveryHome, slotCount: facts.slotCount, unlockPath };
   const own = recoveriesShelved(context.subject, context.bench)[0];
-  return stepAbout(handset.name, parts, own ? `${own.name} ${own.version}` : null, round.target, planned, context.round.plan.modulesOff ?? []);
+  return stepAbout(
+    handset.name,
+    parts,
+    own ? `${own.name} ${own.version}` : null,
+    round.target,
+    planned,
+    context.round.plan.modulesOff ?? [],
+  );
 }
 
 export const stockOf = ({ bench }: RoundContext, partition: string | null, build: string) =>
-  bench.images.find((image) => image.role === 'stock' && image.partition === partition && image.fingerprint === build) ?? null;
+  bench.images.find(
+    (image) => image.role === 'stock' && image.partition === partition && image.fingerprint === build,
+  ) ?? null;
 
 /** A proved patched image of a build whose stock image is in the vault too. */
 export function patchedOf(context: RoundContext, build: string): KeptImage | null {
@@ -90,17 +102,26 @@ export function patchedOf(context: RoundContext, build: string): KeptImage | nul
 }
 
 /** The stock image that a step's slot goes back to. */
-export const stockFor = (context: RoundContext, step: Pick<NewStep, 'planned'>) => stockOf(context, context.rootPartition, step.planned.build);
+export const stockFor = (context: RoundContext, step: Pick<NewStep, 'planned'>) =>
+  stockOf(context, context.rootPartition, step.planned.build);
 
 /** The slot that a step is about, as the slot map has it: null on a handset with one. */
-export const slotOf = ({ slotCount }: Pick<RoundContext, 'slotCount'>, { planned }: Pick<NewStep, 'planned'>) =>
-  slotCount === 2 ? planned.slot : null;
+export const slotOf = (
+  { slotCount }: Pick<RoundContext, 'slotCount'>,
+  { planned }: Pick<NewStep, 'planned'>,
+) => (slotCount === 2 ? planned.slot : null);
 
 /** The build that a step is about. */
-export const buildOfStep = ({ round }: Pick<RoundContext, 'round'>, { planned }: Pick<NewStep, 'planned'>, of: OfBuild): string =>
-  of === 'the target' ? (round.target ?? planned.build) : planned.build;
+export const buildOfStep = (
+  { round }: Pick<RoundContext, 'round'>,
+  { planned }: Pick<NewStep, 'planned'>,
+  of: OfBuild,
+): string => (of === 'the target' ? (round.target ?? planned.build) : planned.build);
 
-/** The one image that a step sends or puts, from the vault; null where it is none, several, or the vault has not got it. */
+/**
+ * The one image that a step sends or puts, from the vault; null where it is none, several, or the vault has
+ * not got it.
+ */
 export function imageOf(context: RoundContext, step: NewStep): KeptImage | null {
   const { image } = DEEDS[step.key];
   if (image === undefined) return null;
@@ -126,11 +147,21 @@ export function wholeOf(context: RoundContext, step: NewStep): KeptImage[] {
   if (!PARTS_WRITES.includes(step.key)) return [];
   const build = context.round.target ?? step.planned.build;
   const patched = patchedOf(context, build);
-  return [...context.bench.images.filter((image) => image.role === 'stock' && image.fingerprint === build), ...(patched ? [patched] : [])];
+  return [
+    ...context.bench.images.filter((image) => image.role === 'stock' && image.fingerprint === build),
+    ...(patched ? [patched] : []),
+  ];
 }
 
-/** The partition that a step puts its image on: a recovery of one's own goes where recovery lives, whatever a bare header is taken for. */
-export function partitionFor({ recoveryHome }: RoundContext, { key }: Pick<NewStep, 'key'>, image: Pick<KeptImage, 'partition'>): string | null {
+/**
+ * The partition that a step puts its image on: a recovery of one's own goes where recovery lives, whatever a
+ * bare header is taken for.
+ */
+export function partitionFor(
+  { recoveryHome }: RoundContext,
+  { key }: Pick<NewStep, 'key'>,
+  image: Pick<KeptImage, 'partition'>,
+): string | null {
   return OWN_RECOVERY.includes(key) ? recoveryHome : image.partition;
 }
 

@@ -27,11 +27,15 @@ function partitionSize({ facts }: RoundContext, partition: string | null, slot: 
 }
 
 /** A linked handset that stands there already needs no step to be seen. */
-const standsThere = (line: Listed | null) => line !== null && line.mode !== 'system' && line.mode !== 'sideload';
+const standsThere = (line: Listed | null) =>
+  line !== null && line.mode !== 'system' && line.mode !== 'sideload';
 
 /** A reading of the battery counts for an hour. */
 const BATTERY_MS = 3_600_000;
-/** As the handset says it now where it is listed, else as it was read within the last hour; null where neither is. */
+/**
+ * As the handset says it now where it is listed, else as it was read within the last hour; null where neither
+ * is.
+ */
 function batteryNow({ known: { resolved, typed } }: RoundContext, line: Listed | null): boolean | null {
   const live = line && batteryEnough(line);
   if (live !== null) return live;
@@ -49,7 +53,9 @@ function nothingToKeep({ steps }: RoundContext): string | null {
 function notStock({ subject, bench, round, slotCount }: RoundContext): NotStock[] {
   const whole = bench.images.filter((image) => image.role === 'stock' && image.fingerprint === round.target);
   const slots = slotCount === 2 ? ['a', 'b'] : [null];
-  const partitions = [...new Set([...subject.cells.map((cell) => cell.partition), ...whole.map((image) => image.partition)])];
+  const partitions = [
+    ...new Set([...subject.cells.map((cell) => cell.partition), ...whole.map((image) => image.partition)]),
+  ];
   return slots.flatMap((slot) =>
     partitions.flatMap((partition): NotStock[] => {
       const cell = subject.cells.find((one) => one.partition === partition && one.slot === (slot ?? '-'));
@@ -76,14 +82,23 @@ export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0
   const kit = image?.kit
     ? bench.kits.find((row) => `${row.kitId} ${row.version}` === image.kit)
     : // what is patched on the way is patched with the kit that is there
-      bench.kits.find((row) => step.key === 'patch-other-slot' && row.supports.partitions?.includes(rootPartition ?? '') !== false);
+      bench.kits.find(
+        (row) =>
+          step.key === 'patch-other-slot' && row.supports.partitions?.includes(rootPartition ?? '') !== false,
+      );
   const stock = stockFor(context, step);
   const last = (await backupsOf(handset.id)).find((row) => row.place === 'off the handset');
   const number = (key: string) => (known.value(key) === null ? null : Number(known.value(key)));
   const target = round.target ?? build;
-  const system = bench.images.find((one) => one.role === 'stock' && one.partition === rootPartition && one.fingerprint === target);
-  const packaged = bench.packages.find(({ report }) => !report.incremental && report.build.fingerprint === target);
-  const fits = packaged ? fitPackage(packageClaim(packaged.report, packaged.fileName), installedOf(known)) : null;
+  const system = bench.images.find(
+    (one) => one.role === 'stock' && one.partition === rootPartition && one.fingerprint === target,
+  );
+  const packaged = bench.packages.find(
+    ({ report }) => !report.incremental && report.build.fingerprint === target,
+  );
+  const fits = packaged
+    ? fitPackage(packageClaim(packaged.report, packaged.fileName), installedOf(known))
+    : null;
   return stepGates(step.key, {
     write: {
       partition,
@@ -101,8 +116,12 @@ export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0
       recoveryHome,
       root: rootOf({ facts: known }, bench),
       contradictions: known.contradictions.map(({ sentence }) => sentence),
-      // what lies on the slot when the step begins: the installed build, or the one that this round has put there
-      installed: build === facts.fingerprint || facts.fingerprint === null ? facts : { fingerprint: build, device: facts.device, patchLevel: null },
+      // what lies on the slot when the step begins: the installed build, or the one that this round has put
+      // there
+      installed:
+        build === facts.fingerprint || facts.fingerprint === null
+          ? facts
+          : { fingerprint: build, device: facts.device, patchLevel: null },
       unlocked: facts.unlocked,
       activeSlot: slotCount === 2 ? facts.currentSlot : null,
       slotCount: facts.slotCount,

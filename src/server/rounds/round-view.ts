@@ -36,7 +36,13 @@ import { commandOf, ownCommands } from '../services/vocabulary-service';
 function brief(image: KeptImage | null): ImageBrief | null {
   if (!image) return null;
   const { sha256, partition, kit, sizeBytes } = image;
-  return { sha256, partition, kit, sizeBytes, build: image.fingerprint ? (splitFingerprint(image.fingerprint)?.id ?? null) : null };
+  return {
+    sha256,
+    partition,
+    kit,
+    sizeBytes,
+    build: image.fingerprint ? (splitFingerprint(image.fingerprint)?.id ?? null) : null,
+  };
 }
 
 /** The person's own command for a step; the serial is never put into what may be shown to others. */
@@ -44,7 +50,9 @@ function stepCommand(context: RoundContext, step: RoundStep, own: OwnCommands): 
   const about = aboutStep(context, step);
   const image = imageOf(context, step);
   const stock = stockFor(context, step);
-  const partition = OWN_RECOVERY.includes(step.key) ? about.recoveryHome : (image?.partition ?? about.partition);
+  const partition = OWN_RECOVERY.includes(step.key)
+    ? about.recoveryHome
+    : (image?.partition ?? about.partition);
   return commandOf(own, STEP_KINDS[step.key].verb, {
     partition,
     slot: step.key === 'other-slot' ? about.otherSlot : about.slot,
@@ -59,7 +67,8 @@ function stepCommand(context: RoundContext, step: RoundStep, own: OwnCommands): 
   });
 }
 
-export const againOf = ({ again, againNote }: Round): Again | null => again && { answer: again, note: againNote ?? '' };
+export const againOf = ({ again, againNote }: Round): Again | null =>
+  again && { answer: again, note: againNote ?? '' };
 
 /** What would prove a step that writes, in words. */
 function expectedOf(context: RoundContext, step: RoundStep, { build, target }: StepAbout): string[] {
@@ -68,7 +77,10 @@ function expectedOf(context: RoundContext, step: RoundStep, { build, target }: S
   return (expects ?? []).map((one) =>
     expectedWords({
       see: one.see,
-      where: writes?.what === 'whole build' || partitions.length === 0 ? 'Every image of the build' : partitions.join(', '),
+      where:
+        writes?.what === 'whole build' || partitions.length === 0
+          ? 'Every image of the build'
+          : partitions.join(', '),
       build: one.see === 'partition' ? build : target,
     }),
   );
@@ -76,7 +88,10 @@ function expectedOf(context: RoundContext, step: RoundStep, { build, target }: S
 
 async function stepViews(context: RoundContext): Promise<RoundStepView[]> {
   const own = await ownCommands();
-  const before = context.round.basedOn === null ? null : new Set((await stepsOf([context.round.basedOn])).map((step) => step.key));
+  const before =
+    context.round.basedOn === null
+      ? null
+      : new Set((await stepsOf([context.round.basedOn])).map((step) => step.key));
   return context.steps.map((row): RoundStepView => {
     const about = aboutStep(context, row);
     const kind = STEP_KINDS[row.key];
@@ -96,7 +111,10 @@ async function stepViews(context: RoundContext): Promise<RoundStepView[]> {
       command: stepCommand(context, row, own),
       seconds: kind.seconds,
       // what a button says that does it says nothing of what the person did
-      button: byLink || isByHand(row) ? ((typeof kind.button === 'function' ? kind.button(about) : kind.button) ?? null) : null,
+      button:
+        byLink || isByHand(row)
+          ? ((typeof kind.button === 'function' ? kind.button(about) : kind.button) ?? null)
+          : null,
       expected: expectedOf(context, row, about),
       byLink,
       sureness: kind.sureness ?? 'seen done',
@@ -129,7 +147,9 @@ const PARTS_OF_BUILD = 16;
 function stillToMake({ steps, facts, rootPartition }: RoundContext): number {
   const one = (rootPartition === null ? null : facts.partitions[rootPartition]?.size) ?? 64 * 1024 * 1024;
   const parts = { 'one image': 1, 'every image': PARTS_OF_BUILD };
-  return steps.filter(({ state }) => state !== 'done').reduce((sum, { key }) => sum + one * (parts[DEEDS[key].keeps!] ?? 0), 0);
+  return steps
+    .filter(({ state }) => state !== 'done')
+    .reduce((sum, { key }) => sum + one * (parts[DEEDS[key].keeps!] ?? 0), 0);
 }
 
 /** What the handset says may be so old on a page; it is asked again when something is done. */
@@ -141,7 +161,11 @@ async function beforeTouching(context: RoundContext) {
   const running = steps.some(({ state }) => state === 'running');
   const battery = running ? null : ((await listedNow(handset, PAGE_MS))?.batteryPercent ?? null);
   return {
-    wipeLedger: wipeLedger(steps, (step) => STEP_KINDS[step.key].text(aboutStep(context, step)).title, rooted),
+    wipeLedger: wipeLedger(
+      steps,
+      (step) => STEP_KINDS[step.key].text(aboutStep(context, step)).title,
+      rooted,
+    ),
     budgets: [batteryBudget(steps, battery), roomBudget(stillToMake(context), await freeBytes())],
   };
 }
@@ -162,7 +186,9 @@ export async function roundView(id: string): Promise<RoundView> {
       .map((one) => one.startedAt!)
       .slice(0, 1),
   );
-  const refusals = (await listEvents({ kind: 'offer-refused', roundId: id })).filter((event) => event.at >= held).length;
+  const refusals = (await listEvents({ kind: 'offer-refused', roundId: id })).filter(
+    (event) => event.at >= held,
+  ).length;
   const putBacks = await openPutBacks(handset.id);
   const about = gated ?? step ?? context.steps.at(-1) ?? null;
   return {

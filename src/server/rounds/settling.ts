@@ -6,9 +6,13 @@ import { carryOut } from './carry-out';
 import { provedOf } from './proofs';
 import { roundContext } from './round-context';
 
-/** Looks at every open round and marks the steps done whose result the vault already holds. One that keeps changing is left for the next time. */
+/**
+ * Looks at every open round and marks the steps done whose result the vault already holds. One that keeps
+ * changing is left for the next time.
+ */
 export async function settleRounds(): Promise<void> {
-  for (const { id, state } of await listRounds()) if (state === 'open') await oneAtATime(`settle ${id}`, () => settle(id));
+  for (const { id, state } of await listRounds())
+    if (state === 'open') await oneAtATime(`settle ${id}`, () => settle(id));
 }
 
 async function settle(roundId: string): Promise<void> {

@@ -29,14 +29,19 @@ export interface SentPackage {
 }
 
 /**
- * Sends a package to the handset. All of it is taken to disk, hashed and judged here before the handset gets its first byte; what is sent is
- * hashed again, and its last byte goes only when it is what was judged. Nothing of it is kept.
- * @throws {EternoError} `conflict`, `refused` where a check holds the step back; what is wrong with the package ends the step as failed
+ * Sends a package to the handset. All of it is taken to disk, hashed and judged here before the handset gets
+ * its first byte; what is sent is hashed again, and its last byte goes only when it is what was judged.
+ * Nothing of it is kept.
+ * @throws {EternoError} `conflict`, `refused` where a check holds the step back; what is wrong with the
+ *   package ends the step as failed
  */
 export async function sideloadStep(roundId: string, version: number, sent: SentPackage): Promise<void> {
   const context = await atStep(roundId, version);
   if (context.step.key !== 'sideload') throw refusalError({ because: 'another-step' });
-  const job = await runStepJob(context, version, { title: titleOf(context, context.step), work: (running) => send(running, sent) });
+  const job = await runStepJob(context, version, {
+    title: titleOf(context, context.step),
+    work: (running) => send(running, sent),
+  });
   await jobEnded(job.id);
 }
 
@@ -45,8 +50,11 @@ const send = async (running: Running, { size, pieces, fileName }: SentPackage): 
   await readyListed(running, 'sideload');
   const token = randomUUID();
   try {
-    const came = await receiveFile(token, stoppable(pieces, watch.signal), Math.min(size, LIMITS.sideloadBytes), (doneBytes) =>
-      watch.onProgress({ phase: 'receive', doneBytes, totalBytes: size }),
+    const came = await receiveFile(
+      token,
+      stoppable(pieces, watch.signal),
+      Math.min(size, LIMITS.sideloadBytes),
+      (doneBytes) => watch.onProgress({ phase: 'receive', doneBytes, totalBytes: size }),
     );
     if (came !== size) throw new EternoError('truncated', `the package ended after ${came} of ${size} bytes`);
     const source = await openFile(incomingPath(token));
@@ -55,7 +63,10 @@ const send = async (running: Running, { size, pieces, fileName }: SentPackage): 
       // it took its time to come: the handset is looked at once more
       const { evidence } = await readyListed(running, 'sideload');
       await sendJudged(running, source, sha256);
-      return [...evidence, strong(`${fileName.slice(0, 200)}: ${size} bytes sent, ${sha256}, and taken by the recovery`)];
+      return [
+        ...evidence,
+        strong(`${fileName.slice(0, 200)}: ${size} bytes sent, ${sha256}, and taken by the recovery`),
+      ];
     } finally {
       await source.close();
     }
@@ -69,7 +80,10 @@ function orStopped<T>(work: Promise<T>, signal: AbortSignal): Promise<T> {
   let over = () => undefined as void;
   return new Promise<T>((resolve, reject) => {
     const stop = () => reject(new EternoError('cancelled', 'Stopped on request.'));
-    const silent = setTimeout(() => reject(new EternoError('truncated', 'the package stopped coming')), SILENT_MS);
+    const silent = setTimeout(
+      () => reject(new EternoError('truncated', 'the package stopped coming')),
+      SILENT_MS,
+    );
     signal.addEventListener('abort', stop, { once: true });
     over = () => {
       clearTimeout(silent);
@@ -82,8 +96,14 @@ function orStopped<T>(work: Promise<T>, signal: AbortSignal): Promise<T> {
 /** A browser that sends nothing for so long sends nothing any more. */
 const SILENT_MS = 60_000;
 
-/** Pieces as they come, until the job is stopped or the sender falls silent. @throws {EternoError} `cancelled`, `truncated` */
-async function* stoppable(pieces: AsyncIterable<Uint8Array>, signal: AbortSignal): AsyncGenerator<Uint8Array> {
+/**
+ * Pieces as they come, until the job is stopped or the sender falls silent. @throws {EternoError}
+ * `cancelled`, `truncated`
+ */
+async function* stoppable(
+  pieces: AsyncIterable<Uint8Array>,
+  signal: AbortSignal,
+): AsyncGenerator<Uint8Array> {
   const iterator = pieces[Symbol.asyncIterator]();
   for (;;) {
     throwIfAborted(signal);
@@ -93,7 +113,10 @@ async function* stoppable(pieces: AsyncIterable<Uint8Array>, signal: AbortSignal
   }
 }
 
-/** @returns the hash of what was judged @throws {EternoError} `does-not-fit` with the reason, and of the package's readers */
+/**
+ * @returns the hash of what was judged @throws {EternoError} `does-not-fit` with the reason, and of the
+ * package's readers
+ */
 async function judge(running: Running, source: FileSource, fileName: string): Promise<string> {
   const { round, step, known, facts, watch } = running;
   watch.onProgress({ phase: 'judge', doneBytes: 0, totalBytes: source.size });
@@ -101,8 +124,15 @@ async function judge(running: Running, source: FileSource, fileName: string): Pr
   const edges = (await listEdges())
     .filter(({ device }) => device === facts.device)
     .map(({ allowed, ...edge }) => ({ ...edge, allowed: allowed === 'yes' }));
-  const why = whyNotSideload(report, fileName, { installed: installedOf(known), target: round.target ?? step.planned.build, edges });
-  if (why !== null) throw new EternoError('does-not-fit', `${sideloadWords(why)} Nothing was sent to the handset.`, { file: fileName });
+  const why = whyNotSideload(report, fileName, {
+    installed: installedOf(known),
+    target: round.target ?? step.planned.build,
+    edges,
+  });
+  if (why !== null)
+    throw new EternoError('does-not-fit', `${sideloadWords(why)} Nothing was sent to the handset.`, {
+      file: fileName,
+    });
   return sha256OfSource(nodeDigests, source, watch.signal);
 }
 
@@ -117,5 +147,7 @@ async function sendJudged({ link, watch }: Running, source: FileSource, sha256: 
     hashed.prove();
     if (held) yield held;
   };
-  await link.sideload(source.size, pieces(), (doneBytes) => watch.onProgress({ phase: 'send', doneBytes, totalBytes: source.size }));
+  await link.sideload(source.size, pieces(), (doneBytes) =>
+    watch.onProgress({ phase: 'send', doneBytes, totalBytes: source.size }),
+  );
 }

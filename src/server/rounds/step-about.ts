@@ -6,7 +6,10 @@ import type { StepAbout } from '@/core/steps/step-kind';
 
 const idOf = (fingerprint: string) => splitFingerprint(fingerprint)?.id ?? 'the installed build';
 
-/** What is known of a handset that a step's texts speak of; null where it is not, and the text then leaves it open. */
+/**
+ * What is known of a handset that a step's texts speak of; null where it is not, and the text then leaves it
+ * open.
+ */
 export interface KnownParts {
   readonly rootPartition: string | null;
   readonly recoveryHome: string | null;

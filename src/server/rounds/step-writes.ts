@@ -10,11 +10,16 @@ export interface Written {
   readonly slot: string | null;
 }
 
-function partitionsOf({ bench, round, rootPartition, recoveryHome }: RoundContext, { key, planned }: NewStep): readonly string[] {
+function partitionsOf(
+  { bench, round, rootPartition, recoveryHome }: RoundContext,
+  { key, planned }: NewStep,
+): readonly string[] {
   const root = rootPartition === null ? [] : [rootPartition];
   switch (DEEDS[key].writes?.what) {
     case 'whole build': {
-      const whole = wholePackage(bench, round.target ?? planned.build)?.report.images.map(({ partition }) => partition) ?? [];
+      const whole =
+        wholePackage(bench, round.target ?? planned.build)?.report.images.map(({ partition }) => partition) ??
+        [];
       return [...new Set([...whole, ...root])];
     }
     case 'root':
@@ -28,11 +33,21 @@ function partitionsOf({ bench, round, rootPartition, recoveryHome }: RoundContex
   }
 }
 
-/** Everything that a step may have changed on the handset when it ends in its middle, and nobody saw how far it came. */
+/**
+ * Everything that a step may have changed on the handset when it ends in its middle, and nobody saw how far
+ * it came.
+ */
 export function mayHaveWritten(context: RoundContext, step: NewStep): Written[] {
   const { slot } = step.planned;
   const other = (context.facts.currentSlot ?? slot) === 'a' ? 'b' : 'a';
   const where = DEEDS[step.key].writes?.slot;
-  const slots = context.slotCount !== 2 ? [null] : where === 'both' ? ['a', 'b'] : where === 'the other' ? [other] : [slot];
+  const slots =
+    context.slotCount !== 2
+      ? [null]
+      : where === 'both'
+        ? ['a', 'b']
+        : where === 'the other'
+          ? [other]
+          : [slot];
   return partitionsOf(context, step).flatMap((partition) => slots.map((one) => ({ partition, slot: one })));
 }

@@ -2,7 +2,14 @@ import 'server-only';
 import { createHash, randomUUID } from 'node:crypto';
 import { rm } from 'node:fs/promises';
 import type { BackupManifest, BackupShelf } from '@/contracts/backup-manifest';
-import { BACKUP_FORMAT, BACKUP_MANIFEST, BACKUP_VERSION, filePath, parseManifest, tablePath } from '@/contracts/backup-manifest';
+import {
+  BACKUP_FORMAT,
+  BACKUP_MANIFEST,
+  BACKUP_VERSION,
+  filePath,
+  parseManifest,
+  tablePath,
+} from '@/contracts/backup-manifest';
 import type { JobView } from '@/contracts/job-view';
 import type { BackupPreview } from '@/contracts/store-view';
 import { readPieces } from '@/core/bytes/byte-source';
@@ -18,7 +25,14 @@ import { nodePorts } from '@/platform/node/node-ports';
 import type { ZipMember } from '@/platform/node/zip-stream';
 import { zipStream } from '@/platform/node/zip-stream';
 import type { BackupRow, BackupTable } from '../db/backup-tables';
-import { againstStore, BACKUP_TABLES, checkRow, dumpTable, insertRows, isBackupTable } from '../db/backup-tables';
+import {
+  againstStore,
+  BACKUP_TABLES,
+  checkRow,
+  dumpTable,
+  insertRows,
+  isBackupTable,
+} from '../db/backup-tables';
 import { appendEvent } from '../repositories/event-repository';
 import { isWhole, openInVault, openProved, putInVault, sizeInVault, vaultPath } from '../vault/vault';
 import { now } from './clock';
@@ -31,7 +45,9 @@ const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest(
 const encode = (value: unknown) => new TextEncoder().encode(JSON.stringify(value));
 
 /** Tables whose rows speak of files in the vault. */
-const FILES_OF: Readonly<Partial<Record<BackupTable, { readonly shelf: BackupShelf; readonly column: string }>>> = {
+const FILES_OF: Readonly<
+  Partial<Record<BackupTable, { readonly shelf: BackupShelf; readonly column: string }>>
+> = {
   images: { shelf: 'images', column: 'sha256' },
   kits: { shelf: 'kits', column: 'sha256' },
   modules: { shelf: 'modules', column: 'sha256' },
@@ -44,7 +60,9 @@ interface DumpedTable {
   readonly bytes: Uint8Array;
 }
 
-async function dump(withPrivate: boolean): Promise<{ manifest: BackupManifest; tables: readonly DumpedTable[] }> {
+async function dump(
+  withPrivate: boolean,
+): Promise<{ manifest: BackupManifest; tables: readonly DumpedTable[] }> {
   const tables: DumpedTable[] = [];
   const files: BackupManifest['files'] = [];
   const secret = withPrivate ? [] : await allPrivateValues();
@@ -58,15 +76,32 @@ async function dump(withPrivate: boolean): Promise<{ manifest: BackupManifest; t
     for (const row of rows) {
       const hash = row[kept.column] ?? null;
       const sizeBytes = hash === null ? null : await sizeInVault(kept.shelf, String(hash));
-      if (sizeBytes !== null && !files.some((file) => file.sha256 === hash)) files.push({ shelf: kept.shelf, sha256: String(hash), sizeBytes });
+      if (sizeBytes !== null && !files.some((file) => file.sha256 === hash))
+        files.push({ shelf: kept.shelf, sha256: String(hash), sizeBytes });
     }
   }
-  const listed = tables.map(({ name, rows, bytes }) => ({ name, rows, sizeBytes: bytes.length, sha256: sha256(bytes) }));
-  return { manifest: { format: BACKUP_FORMAT, formatVersion: BACKUP_VERSION, madeAt: now(), withPrivate, tables: listed, files }, tables };
+  const listed = tables.map(({ name, rows, bytes }) => ({
+    name,
+    rows,
+    sizeBytes: bytes.length,
+    sha256: sha256(bytes),
+  }));
+  return {
+    manifest: {
+      format: BACKUP_FORMAT,
+      formatVersion: BACKUP_VERSION,
+      madeAt: now(),
+      withPrivate,
+      tables: listed,
+      files,
+    },
+    tables,
+  };
 }
 
 /**
- * The whole store as one open ZIP, streamed. Every file is hashed before the first byte goes: a backup that could not be restored is none.
+ * The whole store as one open ZIP, streamed. Every file is hashed before the first byte goes: a backup that
+ * could not be restored is none.
  * @param withPrivate whether serials, tokens and codes go along
  * @throws {EternoError} `bad-hash`, `not-found` where a file of the vault was damaged or is gone
  */
@@ -87,8 +122,9 @@ export async function backupResponse(withPrivate: boolean): Promise<Response> {
   };
   const made = { version: 1, withPrivate, files: manifest.files.length };
   // a disk that is full must not keep a backup from leaving it
-  await appendEvent({ at: now(), handsetId: null, roundId: null, kind: 'backup-made', data: made }).catch((thrown: unknown) =>
-    process.stderr.write(`The log does not know of this backup: ${toEternoError(thrown).message}\n`),
+  await appendEvent({ at: now(), handsetId: null, roundId: null, kind: 'backup-made', data: made }).catch(
+    (thrown: unknown) =>
+      process.stderr.write(`The log does not know of this backup: ${toEternoError(thrown).message}\n`),
   );
   const day = new Date(now()).toISOString().slice(0, 10);
   return new Response(zipStream(members()), {
@@ -100,7 +136,10 @@ export async function backupResponse(withPrivate: boolean): Promise<Response> {
   });
 }
 
-/** Takes a backup in and says what is in it; nothing is restored yet. @throws {EternoError} what is wrong with it; it is thrown away then */
+/**
+ * Takes a backup in and says what is in it; nothing is restored yet. @throws {EternoError} what is wrong with
+ * it; it is thrown away then
+ */
 export async function receiveBackup(body: AsyncIterable<Uint8Array>): Promise<BackupPreview> {
   const token = randomUUID();
   await receiveFile(token, body, LIMITS.backupBytes);
@@ -128,11 +167,20 @@ async function withBackup<T>(token: string, work: (opened: OpenedBackup) => Prom
     const rows = new Map<BackupTable, readonly BackupRow[]>();
     for (const { name, sha256: hash, rows: count } of manifest.tables) {
       if (!isBackupTable(name))
-        throw new EternoError('unsupported', `the backup has a table “${name}” that this Eterno does not know`, { file: BACKUP_MANIFEST });
+        throw new EternoError(
+          'unsupported',
+          `the backup has a table “${name}” that this Eterno does not know`,
+          { file: BACKUP_MANIFEST },
+        );
       if (name === 'secrets' && !manifest.withPrivate)
-        throw new EternoError('bad-field', 'the backup says it holds no private values, and does', { file: BACKUP_MANIFEST });
+        throw new EternoError('bad-field', 'the backup says it holds no private values, and does', {
+          file: BACKUP_MANIFEST,
+        });
       const bytes = await readMember(archive, tablePath(name), LIMITS.backupTableBytes);
-      if (sha256(bytes) !== hash) throw new EternoError('bad-hash', 'a table is not what the backup’s list says', { file: tablePath(name) });
+      if (sha256(bytes) !== hash)
+        throw new EternoError('bad-hash', 'a table is not what the backup’s list says', {
+          file: tablePath(name),
+        });
       rows.set(name, parseRows(name, bytes, count));
     }
     return await work({ source, archive, manifest, rows });
@@ -145,7 +193,9 @@ function parseRows(table: BackupTable, bytes: Uint8Array, count: number): Backup
   // a list of rows, each flat
   const list = inFile(tablePath(table), () => boundedJson(bytes, { depth: 2, structures: count + 1 }));
   if (!Array.isArray(list) || list.length !== count)
-    throw new EternoError('bad-field', 'a table has not the rows that the backup’s list says', { file: tablePath(table) });
+    throw new EternoError('bad-field', 'a table has not the rows that the backup’s list says', {
+      file: tablePath(table),
+    });
   return list.map((row, i) => checkRow(table, row, i));
 }
 
@@ -159,7 +209,8 @@ function inFile<T>(file: string, read: () => T): T {
 
 function entryOf(archive: ZipArchive, name: string) {
   const found = archive.entries.filter((entry) => entry.name === name);
-  if (found.length > 1) throw new EternoError('duplicate', 'the archive holds a member twice', { file: name });
+  if (found.length > 1)
+    throw new EternoError('duplicate', 'the archive holds a member twice', { file: name });
   if (!found[0])
     throw new EternoError(
       name === BACKUP_MANIFEST ? 'bad-magic' : 'not-found',
@@ -185,15 +236,25 @@ async function previewOf(token: string, { manifest, rows, archive }: OpenedBacku
     if (await isWhole(file.shelf, file.sha256)) filesHere += 1;
   }
   const bytes = manifest.files.reduce((sum, file) => sum + file.sizeBytes, 0);
-  return { token, madeAt: manifest.madeAt, withPrivate: manifest.withPrivate, files: manifest.files.length, bytes, tables, filesHere };
+  return {
+    token,
+    madeAt: manifest.madeAt,
+    withPrivate: manifest.withPrivate,
+    files: manifest.files.length,
+    bytes,
+    tables,
+    filesHere,
+  };
 }
 
 /** Nothing runs in a store that was just restored. */
-const settled = (row: BackupRow): BackupRow => (row.state === 'running' ? { ...row, state: 'interrupted' } : row);
+const settled = (row: BackupRow): BackupRow =>
+  row.state === 'running' ? { ...row, state: 'interrupted' } : row;
 
 /**
- * Restores a backup as a job: files first, each hashed on its way in, then all rows in one transaction. What is here already stays as it
- * is, but for damaged files, which are mended; a failure leaves the store as it was. Two restores run one after the other.
+ * Restores a backup as a job: files first, each hashed on its way in, then all rows in one transaction. What
+ * is here already stays as it is, but for damaged files, which are mended; a failure leaves the store as it
+ * was. Two restores run one after the other.
  */
 export async function restoreBackup(token: string): Promise<JobView> {
   return startJob({ kind: 'restore', title: 'Restore a backup', roundId: null }, (watch) =>
@@ -201,7 +262,11 @@ export async function restoreBackup(token: string): Promise<JobView> {
   );
 }
 
-async function restore(token: string, { archive, manifest, rows }: OpenedBackup, { signal, onProgress }: Required<Watch>): Promise<void> {
+async function restore(
+  token: string,
+  { archive, manifest, rows }: OpenedBackup,
+  { signal, onProgress }: Required<Watch>,
+): Promise<void> {
   const totalBytes = manifest.files.reduce((sum, file) => sum + file.sizeBytes, 0);
   const brought: BackupManifest['files'] = [];
   let [doneBytes, restored] = [0, 0];
@@ -225,7 +290,8 @@ async function restore(token: string, { archive, manifest, rows }: OpenedBackup,
   } catch (thrown) {
     // a file that something speaks of meanwhile stays, whoever brought it
     const named = new Set((await dump(false)).manifest.files.map((file) => file.sha256));
-    for (const { shelf, sha256: hash } of brought) if (!named.has(hash)) await rm(vaultPath(shelf, hash), { force: true });
+    for (const { shelf, sha256: hash } of brought)
+      if (!named.has(hash)) await rm(vaultPath(shelf, hash), { force: true });
     throw thrown;
   }
   await appendEvent({

@@ -52,7 +52,9 @@ export const readBench = cache(async (): Promise<Bench> => {
     modules: await listModules(),
     moduleTrials: await listModuleTrials(),
     damaged: await damagedHashes(),
-    quiet: (await listEntries()).filter(({ quiet }) => quiet === 'yes').map(({ what, startsAt, endsAt }) => ({ what, from: startsAt, to: endsAt })),
+    quiet: (await listEntries())
+      .filter(({ quiet }) => quiet === 'yes')
+      .map(({ what, startsAt, endsAt }) => ({ what, from: startsAt, to: endsAt })),
   };
 });
 
@@ -64,7 +66,8 @@ const subjectOf = (handset: Readonly<HandsetRow>, history: HandsetHistory): Know
   root: history.rootChanges.at(-1)?.state ?? 'unknown',
 });
 
-export const readSubject = async (handset: Readonly<HandsetRow>): Promise<KnownHandset> => subjectOf(handset, await historyOf(handset.id));
+export const readSubject = async (handset: Readonly<HandsetRow>): Promise<KnownHandset> =>
+  subjectOf(handset, await historyOf(handset.id));
 
 /** Every handset, in the order in which they came. */
 export const readSubjects = cache(async (): Promise<KnownHandset[]> => {

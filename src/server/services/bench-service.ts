@@ -31,7 +31,9 @@ export function benchRow(subject: KnownHandset, bench: Bench): BenchRow {
   const next = nextBuild(subject, bench);
   const rootAt = rootOf(subject, bench);
   const current = history.openSteps.find((step) => step.state !== 'done');
-  const stepTitle = current ? titleOf(current, handset.name, rootAt.partition, round!.target, typed) : 'close it';
+  const stepTitle = current
+    ? titleOf(current, handset.name, rootAt.partition, round!.target, typed)
+    : 'close it';
   const newest = own.at(-1) ?? null;
   return {
     id: handset.id,
@@ -42,7 +44,9 @@ export function benchRow(subject: KnownHandset, bench: Bench): BenchRow {
     build: typed.buildId,
     root,
     spans: rootSpans(history.rootChanges, now()),
-    builds: own.filter((build) => build.publishedAt <= now()).map((build) => ({ buildId: build.buildId, at: build.publishedAt })),
+    builds: own
+      .filter((build) => build.publishedAt <= now())
+      .map((build) => ({ buildId: build.buildId, at: build.publishedAt })),
     begun: history.rounds.map(({ title, openedAt }) => ({ title, at: openedAt })),
     waits,
     waiting: next && { buildId: next.buildId, at: next.publishedAt },
@@ -74,7 +78,12 @@ function titleOf(
   target: string | null,
   typed: KnownHandset['facts']['typed'],
 ): string {
-  const known = { rootPartition: partition, recoveryHome: null, slotCount: typed.slotCount, unlockPath: null };
+  const known = {
+    rootPartition: partition,
+    recoveryHome: null,
+    slotCount: typed.slotCount,
+    unlockPath: null,
+  };
   const at = planned.build === '' ? { ...planned, build: typed.fingerprint ?? '' } : planned;
   return STEP_KINDS[key].text(stepAbout(name, known, null, target, at)).title;
 }
@@ -97,7 +106,10 @@ export async function handsetSummaries(): Promise<HandsetSummary[]> {
   }));
 }
 
-/** Puts a handset on the bench from what it printed. @throws {EternoError} `bad-field` when the text says nothing */
+/**
+ * Puts a handset on the bench from what it printed. @throws {EternoError} `bad-field` when the text says
+ * nothing
+ */
 export async function addHandset(name: string, text: string): Promise<string> {
   const read = readText(text);
   const { facts } = read;
@@ -111,15 +123,28 @@ export async function addHandset(name: string, text: string): Promise<string> {
     createdAt: now(),
   });
   await firstFacts(row.id, read);
-  await appendEvent({ at: now(), handsetId: row.id, roundId: null, kind: 'handset-added', data: { version: 1, name } });
+  await appendEvent({
+    at: now(),
+    handsetId: row.id,
+    roundId: null,
+    kind: 'handset-added',
+    data: { version: 1, name },
+  });
   await tellRoot(row.id, null, facts.unlocked === false ? 'stock' : 'unknown', 'put on the bench');
   await settleRootPartition(row.id);
   return row.id;
 }
 
-/** Writes down which partition carries root, as the evidence of now has it; an open round keeps what it began with. */
+/**
+ * Writes down which partition carries root, as the evidence of now has it; an open round keeps what it began
+ * with.
+ */
 export async function settleRootPartition(handsetId: string): Promise<void> {
   const handset = await needHandset(handsetId);
-  const { partition } = rootOf({ facts: await knownFacts(handsetId) }, { images: await listImages(), packages: await listPackages() });
-  if (partition !== null && partition !== handset.rootPartition) await updateHandset(handsetId, { rootPartition: partition });
+  const { partition } = rootOf(
+    { facts: await knownFacts(handsetId) },
+    { images: await listImages(), packages: await listPackages() },
+  );
+  if (partition !== null && partition !== handset.rootPartition)
+    await updateHandset(handsetId, { rootPartition: partition });
 }

@@ -60,7 +60,8 @@ export interface BroughtIn {
   readonly ours: number;
 }
 
-const utc = (time: ICAL.Time) => (time.isDate ? Date.UTC(time.year, time.month - 1, time.day) : time.toJSDate().getTime());
+const utc = (time: ICAL.Time) =>
+  time.isDate ? Date.UTC(time.year, time.month - 1, time.day) : time.toJSDate().getTime();
 
 /**
  * Events of any calendar become days of the person's own, each UID once however often it is brought in.
@@ -78,7 +79,9 @@ export async function bringInCalendar(text: string): Promise<BroughtIn> {
     return held && (held.what !== row.what || held.startsAt !== row.startsAt || held.endsAt !== row.endsAt);
   });
   const fresh = theirs.filter((row) => !here.has(row.uid));
-  await keepEntries([...fresh, ...changed].map((row) => ({ ...row, quiet: here.get(row.uid)?.quiet ?? row.quiet })));
+  await keepEntries(
+    [...fresh, ...changed].map((row) => ({ ...row, quiet: here.get(row.uid)?.quiet ?? row.quiet })),
+  );
   return {
     fresh: fresh.length,
     changed: changed.length,
@@ -97,14 +100,19 @@ function parseCalendar(text: string): CalendarEntryRow[] {
   }
   if (calendar.name !== 'vcalendar') throw new EternoError('bad-magic', 'This is no calendar file.');
   const events = calendar.getAllSubcomponents('vevent');
-  if (events.length > MOST_EVENTS) throw new EternoError('too-large', `A calendar file has at most ${MOST_EVENTS} events.`);
+  if (events.length > MOST_EVENTS)
+    throw new EternoError('too-large', `A calendar file has at most ${MOST_EVENTS} events.`);
   const rows = new Map<string, CalendarEntryRow>();
   for (const [i, component] of events.entries()) {
     try {
       const event = new ICAL.Event(component);
       const [from, to] = [utc(event.startDate), utc(event.endDate)];
-      if (!event.uid || event.uid.length > 300 || !Number.isFinite(from) || !Number.isFinite(to)) throw new Error('no UID or no time');
-      const quiet = OURS.test(event.uid) || String(component.getFirstPropertyValue('transp') ?? 'OPAQUE') !== 'OPAQUE' ? 'no' : 'yes';
+      if (!event.uid || event.uid.length > 300 || !Number.isFinite(from) || !Number.isFinite(to))
+        throw new Error('no UID or no time');
+      const quiet =
+        OURS.test(event.uid) || String(component.getFirstPropertyValue('transp') ?? 'OPAQUE') !== 'OPAQUE'
+          ? 'no'
+          : 'yes';
       rows.set(event.uid, {
         uid: event.uid,
         what: (event.summary ?? '').slice(0, 300) || 'no name',
@@ -114,7 +122,9 @@ function parseCalendar(text: string): CalendarEntryRow[] {
         at: now(),
       });
     } catch (thrown) {
-      throw new EternoError('bad-field', `Event ${i + 1} has no UID or no time that can be read.`, { cause: thrown });
+      throw new EternoError('bad-field', `Event ${i + 1} has no UID or no time that can be read.`, {
+        cause: thrown,
+      });
     }
   }
   return [...rows.values()];

@@ -26,12 +26,22 @@ export async function saveWaitingRule(handsetId: string, { days, kit, modules }:
 /** @throws {EternoError} `bad-field` for one that ends before it begins */
 export async function addEntry(what: string, from: number, to: number, quiet: boolean): Promise<void> {
   if (to <= from) throw new EternoError('bad-field', 'It ends before it begins.');
-  await keepEntries([{ uid: `${randomUUID()}@eterno`, what, startsAt: from, endsAt: to, quiet: quiet ? 'yes' : 'no', at: now() }]);
+  await keepEntries([
+    {
+      uid: `${randomUUID()}@eterno`,
+      what,
+      startsAt: from,
+      endsAt: to,
+      quiet: quiet ? 'yes' : 'no',
+      at: now(),
+    },
+  ]);
 }
 export const removeEntry = dropEntry;
 
 const ownBuilds = ({ facts }: KnownHandset, { builds }: Bench) => {
-  const product = facts.typed.fingerprint === null ? undefined : splitFingerprint(facts.typed.fingerprint)?.product;
+  const product =
+    facts.typed.fingerprint === null ? undefined : splitFingerprint(facts.typed.fingerprint)?.product;
   return builds.filter((build) => build.product === product);
 };
 
@@ -44,16 +54,23 @@ function followed(subject: KnownHandset, bench: Bench): number[] {
   });
 }
 
-/** Whether a handset's next build still waits, by the person's own rule; null where no newer build is known. */
+/**
+ * Whether a handset's next build still waits, by the person's own rule; null where no newer build is known.
+ */
 export function waitOf(subject: KnownHandset, bench: Bench): Waiting | null {
   const next = nextBuild(subject, bench);
   if (!next) return null;
   const ids = moduleIdsOf(subject);
-  const worked = bench.moduleTrials.filter((one) => one.fingerprint === next.fingerprint && one.outcome === 'worked' && ids.includes(one.module));
+  const worked = bench.moduleTrials.filter(
+    (one) => one.fingerprint === next.fingerprint && one.outcome === 'worked' && ids.includes(one.module),
+  );
   return waitingOf(subject.history.waitingRule, {
     buildId: next.buildId,
     publishedAt: next.publishedAt,
-    kitKnown: bench.trials.some((trial) => trial.shelf === 'kit' && trial.fingerprint === next.fingerprint && trial.outcome === 'worked'),
+    kitKnown: bench.trials.some(
+      (trial) =>
+        trial.shelf === 'kit' && trial.fingerprint === next.fingerprint && trial.outcome === 'worked',
+    ),
     modulesKnown: new Set(worked.map((one) => one.module)).size,
     modules: ids.length,
     quiet: bench.quiet,
@@ -79,7 +96,11 @@ function handsetOf(subject: KnownHandset, bench: Bench): CalendarHandset {
     wait: waitOf(subject, bench),
     readiness: readinessOf(subject, bench, rootOf(subject, bench)),
     putBacks: history.openPutBacks.map(({ id, what, openedAt }) => ({ id, what, openedAt })),
-    clocks: history.openClocks.map(({ id, kind, endsAt, note }) => ({ id, what: note === '' ? kind : `${kind}: ${note}`, endsAt })),
+    clocks: history.openClocks.map(({ id, kind, endsAt, note }) => ({
+      id,
+      what: note === '' ? kind : `${kind}: ${note}`,
+      endsAt,
+    })),
   };
 }
 
@@ -94,8 +115,14 @@ function itemsOf(
   for (const [i, handset] of handsets.entries()) {
     const about = { id: handset.id, name: handset.name };
     const subject = subjects[i]!;
-    const add = (uid: string, kind: CalendarItem['kind'], what: string, from: number, to: number, allDay: boolean) =>
-      items.push({ uid: `${uid}@eterno`, kind, what, from, to, allDay, handset: about });
+    const add = (
+      uid: string,
+      kind: CalendarItem['kind'],
+      what: string,
+      from: number,
+      to: number,
+      allDay: boolean,
+    ) => items.push({ uid: `${uid}@eterno`, kind, what, from, to, allDay, handset: about });
     for (const build of ownBuilds(subject, bench))
       add(
         `out-${handset.id}-${build.buildId}`,
@@ -116,9 +143,23 @@ function itemsOf(
         true,
       );
     for (const clock of handset.clocks)
-      add(`clock-${clock.id}`, 'clock', `${handset.name}: ${clock.what}`, clock.endsAt, clock.endsAt + 15 * 60_000, false);
+      add(
+        `clock-${clock.id}`,
+        'clock',
+        `${handset.name}: ${clock.what}`,
+        clock.endsAt,
+        clock.endsAt + 15 * 60_000,
+        false,
+      );
     for (const { id, what, openedAt } of handset.putBacks)
-      add(`putback-${id}`, 'put back', `${handset.name}: put back: ${what}`, day(openedAt), day(now()) + DAY_MS, true);
+      add(
+        `putback-${id}`,
+        'put back',
+        `${handset.name}: put back: ${what}`,
+        day(openedAt),
+        day(now()) + DAY_MS,
+        true,
+      );
     if (handset.wait?.until)
       add(
         `wait-${handset.id}-${handset.waiting!.buildId}`,
@@ -151,7 +192,10 @@ function itemsOf(
   return items.sort((a, b) => a.from - b.from || (a.uid < b.uid ? -1 : 1));
 }
 
-/** What the Calendar room shows: the days of a month and of the weeks that it lies in. @param text `YYYY-MM`; this month for anything else */
+/**
+ * What the Calendar room shows: the days of a month and of the weeks that it lies in. @param text `YYYY-MM`;
+ * this month for anything else
+ */
 export async function calendarOfMonth(text: string | undefined): Promise<CalendarView> {
   const view = await calendarView(parseMonth(text) ?? monthStart(now()));
   const days = weeksOf(view.month).flat();

@@ -1,7 +1,14 @@
 import 'server-only';
 import type { FactChange, FactPreview, FactView } from '@/contracts/handset-view';
 import { EternoError } from '@/core/errors';
-import { byFactOrder, factKind, flattenPrinted, isFactKey, SIZE_PREFIX, TYPED_FACTS } from '@/core/facts/catalogue';
+import {
+  byFactOrder,
+  factKind,
+  flattenPrinted,
+  isFactKey,
+  SIZE_PREFIX,
+  TYPED_FACTS,
+} from '@/core/facts/catalogue';
 import type { FlatFact } from '@/core/facts/catalogue';
 import type { FactSource, ResolvedFact, Witness } from '@/core/facts/resolve-facts';
 import { openContradictions, resolveFacts, speakerOf } from '@/core/facts/resolve-facts';
@@ -24,9 +31,16 @@ export interface KnownFacts {
   readonly value: (key: string) => string | null;
 }
 
-export const knownFacts = async (handsetId: string): Promise<KnownFacts> => knownFrom(await historyOf(handsetId));
+export const knownFacts = async (handsetId: string): Promise<KnownFacts> =>
+  knownFrom(await historyOf(handsetId));
 
-export function knownFrom({ tellings, choices, rootChanges, doneAt, dataPatchLevel }: HandsetHistory): KnownFacts {
+export function knownFrom({
+  tellings,
+  choices,
+  rootChanges,
+  doneAt,
+  dataPatchLevel,
+}: HandsetHistory): KnownFacts {
   const resolved = resolveFacts(tellings, { now: now(), rootedAt: rootedAtBy(rootChanges), choices, doneAt });
   const byKey = new Map(resolved.map((fact) => [fact.key, fact.value]));
   return {
@@ -43,9 +57,13 @@ function typedFacts(facts: ReadonlyMap<string, string>): HandsetFacts {
   const text = (key: string) => facts.get(key) ?? null;
   const number = (key: string) => (facts.has(key) ? Number(text(key)) : null);
   const flag = (key: string) => (facts.has(key) ? text(key) === 'true' : null);
-  const partitions: Record<string, { size: number | null; hasSlot: boolean | null; logical: boolean | null }> = {};
+  const partitions: Record<
+    string,
+    { size: number | null; hasSlot: boolean | null; logical: boolean | null }
+  > = {};
   for (const [key, value] of facts)
-    if (key.startsWith(SIZE_PREFIX)) partitions[key.slice(SIZE_PREFIX.length)] = { size: Number(value), hasSlot: null, logical: null };
+    if (key.startsWith(SIZE_PREFIX))
+      partitions[key.slice(SIZE_PREFIX.length)] = { size: Number(value), hasSlot: null, logical: null };
   return {
     fingerprint: text('fingerprint'),
     device: text('device'),
@@ -68,24 +86,49 @@ function typedFacts(facts: ReadonlyMap<string, string>): HandsetFacts {
   };
 }
 
-const SOURCE_WORDS: Readonly<Record<FactSource, string>> = { link: 'over the link', pasted: 'pasted', typed: 'typed', file: 'from a file' };
+const SOURCE_WORDS: Readonly<Record<FactSource, string>> = {
+  link: 'over the link',
+  pasted: 'pasted',
+  typed: 'typed',
+  file: 'from a file',
+};
 const saidBy = ({ witness, source, claim }: ResolvedFact) =>
-  witness === 'person' ? 'typed by you' : `${speakerOf(witness)}, ${SOURCE_WORDS[source]}${claim ? ', with root on' : ''}`;
+  witness === 'person'
+    ? 'typed by you'
+    : `${speakerOf(witness)}, ${SOURCE_WORDS[source]}${claim ? ', with root on' : ''}`;
 
 /** The installed build with who said what, for holding packages and images against it. */
 export function installedOf({ typed, resolved, value }: KnownFacts): InstalledBuild {
-  return { ...typed, region: value('region'), sources: Object.fromEntries(resolved.map((fact) => [fact.key, saidBy(fact)])) };
+  return {
+    ...typed,
+    region: value('region'),
+    sources: Object.fromEntries(resolved.map((fact) => [fact.key, saidBy(fact)])),
+  };
 }
 
-const SHORT_WITNESS: Readonly<Record<Witness, string>> = { system: 'system', bootloader: 'bootloader', image: 'image', person: 'you' };
-const SHORT_SOURCES: Readonly<Record<FactSource, string>> = { link: 'link', pasted: 'pasted', typed: 'typed', file: 'file' };
+const SHORT_WITNESS: Readonly<Record<Witness, string>> = {
+  system: 'system',
+  bootloader: 'bootloader',
+  image: 'image',
+  person: 'you',
+};
+const SHORT_SOURCES: Readonly<Record<FactSource, string>> = {
+  link: 'link',
+  pasted: 'pasted',
+  typed: 'typed',
+  file: 'file',
+};
 
 export function factViews({ resolved }: KnownFacts): FactView[] {
   return resolved.map((fact) => {
     const { label, group } = factKind(fact.key);
     const { key, value, source, witness, at, claim, stale, contradiction, tellings } = fact;
     const others =
-      contradiction?.others.map((one) => ({ value: one.value, said: `${speakerOf(one.witness)}, ${SOURCE_WORDS[one.source]}`, at: one.at })) ?? [];
+      contradiction?.others.map((one) => ({
+        value: one.value,
+        said: `${speakerOf(one.witness)}, ${SOURCE_WORDS[one.source]}`,
+        at: one.at,
+      })) ?? [];
     return {
       key,
       label,
@@ -116,8 +159,14 @@ export interface ReadText {
 /** @throws {EternoError} `bad-field` when nothing in the text can be read, `too-large` */
 export function readText(text: string): ReadText {
   const printed = parsePrinted(text);
-  if (printed.kind === 'nothing') throw new EternoError('bad-field', 'Nothing in this text is a property or a bootloader variable.');
-  return { facts: interpretFacts(printed.values), flat: flattenPrinted(printed.values), kind: printed.kind, unread: printed.unread };
+  if (printed.kind === 'nothing')
+    throw new EternoError('bad-field', 'Nothing in this text is a property or a bootloader variable.');
+  return {
+    facts: interpretFacts(printed.values),
+    flat: flattenPrinted(printed.values),
+    kind: printed.kind,
+    unread: printed.unread,
+  };
 }
 
 export async function previewFacts(handsetId: string, text: string): Promise<FactPreview> {
@@ -125,7 +174,12 @@ export async function previewFacts(handsetId: string, text: string): Promise<Fac
   const { value } = await knownFacts(handsetId);
   const changes: FactChange[] = flat
     .filter((fact) => value(fact.key) !== fact.value)
-    .map((fact) => ({ key: fact.key, label: factKind(fact.key).label, before: value(fact.key), after: fact.value }))
+    .map((fact) => ({
+      key: fact.key,
+      label: factKind(fact.key).label,
+      before: value(fact.key),
+      after: fact.value,
+    }))
     .sort((a, b) => byFactOrder(a.key, b.key));
   const known = await readSecret(handsetId, 'serial');
   return {
@@ -137,7 +191,10 @@ export async function previewFacts(handsetId: string, text: string): Promise<Fac
   };
 }
 
-/** Keeps what was printed, and what of it could not be read. @throws {EternoError} `refused` when it is another handset's serial */
+/**
+ * Keeps what was printed, and what of it could not be read. @throws {EternoError} `refused` when it is
+ * another handset's serial
+ */
 export async function applyFacts(handsetId: string, text: string, source: FactSource): Promise<HandsetFacts> {
   const { facts, flat, kind, unread } = readText(text);
   const known = await readSecret(handsetId, 'serial');
@@ -168,7 +225,11 @@ export async function firstFacts(handsetId: string, { flat, facts, kind, unread 
 }
 
 /** What an image of the running slot says of its own build: evidence that no module can alter. */
-export async function tellFromImage(handsetId: string, facts: readonly FlatFact[], source: FactSource): Promise<void> {
+export async function tellFromImage(
+  handsetId: string,
+  facts: readonly FlatFact[],
+  source: FactSource,
+): Promise<void> {
   await insertFacts(handsetId, facts, { source, witness: 'image', at: now() });
 }
 
@@ -179,12 +240,23 @@ export async function typeFact(handsetId: string, key: string, value: string): P
   await insertFacts(handsetId, [{ key, value }], { source: 'typed', witness: 'person', at: now() });
 }
 
-/** Settles a contradiction between equals. @throws {EternoError} `refused` where evidence stands against a claim */
-export async function chooseFact(handsetId: string, key: string, value: string, reason: string): Promise<void> {
+/**
+ * Settles a contradiction between equals. @throws {EternoError} `refused` where evidence stands against a
+ * claim
+ */
+export async function chooseFact(
+  handsetId: string,
+  key: string,
+  value: string,
+  reason: string,
+): Promise<void> {
   const fact = (await knownFacts(handsetId)).resolved.find((one) => one.key === key);
   if (!fact?.contradiction) throw new EternoError('conflict', 'Nothing contradicts this fact any more.');
   if (fact.contradiction.kind === 'claim against evidence')
-    throw new EternoError('refused', 'A system that runs with root can be made to say anything: read it again in the bootloader, or with root off.');
+    throw new EternoError(
+      'refused',
+      'A system that runs with root can be made to say anything: read it again in the bootloader, or with root off.',
+    );
   if (value !== fact.value && !fact.contradiction.others.some((one) => one.value === value))
     throw new EternoError('bad-field', 'No source says that.');
   await insertFactChoice({ handsetId, key, value, reason, at: now() });

@@ -20,5 +20,12 @@ export interface FrameView {
 /** What the frame around every room shows. */
 export async function frameView(): Promise<FrameView> {
   const { dues, nextAt } = await duesNow();
-  return { now: now(), since: newestMessageId(), handsets: await handsetSummaries(), dues, nextDueAt: nextAt, vault: await vaultSize() };
+  return {
+    now: now(),
+    since: newestMessageId(),
+    handsets: await handsetSummaries(),
+    dues,
+    nextDueAt: nextAt,
+    vault: await vaultSize(),
+  };
 }

@@ -7,7 +7,12 @@ import type { WaitingRule } from '@/core/schedule/waiting-rule';
 import { NO_WAITING } from '@/core/schedule/waiting-rule';
 import type { ClockRow, FactChoiceRow, FactRow, PutBackRow, SlotContentRow } from '../db/models';
 import { eventsOf } from '../repositories/event-repository';
-import { factChoicesOf, newestFacts, patchLevelsRun, slotHistoryOf } from '../repositories/handset-repository';
+import {
+  factChoicesOf,
+  newestFacts,
+  patchLevelsRun,
+  slotHistoryOf,
+} from '../repositories/handset-repository';
 import { clocksOf } from '../repositories/record-repository';
 import type { RoundHead } from '../repositories/round-repository';
 import { begunSteps, listRoundHeads, stepsOf } from '../repositories/round-repository';
@@ -39,7 +44,9 @@ export interface HandsetHistory {
 const WAITING = 'waiting:';
 export const waitingKey = (handsetId: string) => `${WAITING}${handsetId}`;
 
-function byHandset<T extends { readonly handsetId: string | null }>(rows: readonly T[]): (id: string) => readonly T[] {
+function byHandset<T extends { readonly handsetId: string | null }>(
+  rows: readonly T[],
+): (id: string) => readonly T[] {
   const groups = new Map<string | null, T[]>();
   for (const row of rows) {
     const group = groups.get(row.handsetId);
@@ -49,19 +56,28 @@ function byHandset<T extends { readonly handsetId: string | null }>(rows: readon
   return (id) => groups.get(id) ?? [];
 }
 
-/** One query a table, whether one handset is asked for or all of them. @returns what was kept of a handset, by its id */
+/**
+ * One query a table, whether one handset is asked for or all of them. @returns what was kept of a handset, by
+ * its id
+ */
 async function readHistories(handsetId?: string): Promise<(id: string) => HandsetHistory> {
   const rounds = await listRoundHeads(handsetId);
   const handsetOf = new Map(rounds.map((round) => [round.id, round.handsetId]));
-  const begun = (await begunSteps(CHANGING, handsetId === undefined ? null : rounds.map(({ id }) => id))).map((step) => ({
-    handsetId: handsetOf.get(step.roundId) ?? null,
-    at: step.startedAt,
-  }));
+  const begun = (await begunSteps(CHANGING, handsetId === undefined ? null : rounds.map(({ id }) => id))).map(
+    (step) => ({
+      handsetId: handsetOf.get(step.roundId) ?? null,
+      at: step.startedAt,
+    }),
+  );
   const of = handsetId === undefined ? {} : { handsetId };
   const open = rounds.filter((round) => round.state === 'open').map(({ id }) => id);
-  const rules = new Map((await settingsLike(waitingKey(handsetId ?? ''))).map(({ key, value }) => [key, value]));
+  const rules = new Map(
+    (await settingsLike(waitingKey(handsetId ?? ''))).map(({ key, value }) => [key, value]),
+  );
   const tables = {
-    openSteps: byHandset((await stepsOf(open)).map((step) => ({ ...step, handsetId: handsetOf.get(step.roundId) ?? null }))),
+    openSteps: byHandset(
+      (await stepsOf(open)).map((step) => ({ ...step, handsetId: handsetOf.get(step.roundId) ?? null })),
+    ),
     tellings: byHandset(await newestFacts(handsetId)),
     levels: byHandset(await patchLevelsRun(handsetId)),
     choices: byHandset(await factChoicesOf(handsetId)),

@@ -21,12 +21,19 @@ import { dataFor, feasibilityOf, floorsFor, recoveryOf, rootOf, slotsToWrite } f
 import { slotViews } from './slot-service';
 import { guardedHandsets } from './vault-guard';
 
-const deviceOf = (fingerprint: string | null) => (fingerprint === null ? null : (splitFingerprint(fingerprint)?.device ?? null));
+const deviceOf = (fingerprint: string | null) =>
+  fingerprint === null ? null : (splitFingerprint(fingerprint)?.device ?? null);
 
 /** Images of the vault that are of this handset's code name, or lie on it. */
-async function shelfOf(subject: KnownHandset, bench: Bench, partition: string | null): Promise<ShelvedImage[]> {
+async function shelfOf(
+  subject: KnownHandset,
+  bench: Bench,
+  partition: string | null,
+): Promise<ShelvedImage[]> {
   const own = bench.images.filter(
-    (image) => deviceOf(image.fingerprint) === subject.facts.typed.device || subject.cells.some((cell) => cell.sha256 === image.sha256),
+    (image) =>
+      deviceOf(image.fingerprint) === subject.facts.typed.device ||
+      subject.cells.some((cell) => cell.sha256 === image.sha256),
   );
   const guarded = await guardedHandsets(bench);
   return own.map((image) => {
@@ -39,10 +46,14 @@ async function shelfOf(subject: KnownHandset, bench: Bench, partition: string | 
     });
     return {
       ...imageSummary(image),
-      fit: fitPackage({ fingerprint, patchLevel, incrementalVersion: null, devices: [], from: 'the image’s own data' }, installedOf(subject.facts)),
+      fit: fitPackage(
+        { fingerprint, patchLevel, incrementalVersion: null, devices: [], from: 'the image’s own data' },
+        installedOf(subject.facts),
+      ),
       sentence: lineage.sentence,
       notes: lineage.notes,
-      guarded: guardiansOf({ ...image, patchedFromIt: patchedFrom(bench.images, image.sha256) }, guarded).length > 0,
+      guarded:
+        guardiansOf({ ...image, patchedFromIt: patchedFrom(bench.images, image.sha256) }, guarded).length > 0,
     };
   });
 }
@@ -79,7 +90,12 @@ async function recordsOf({ handset, facts, history }: KnownHandset): Promise<Rec
   return {
     backups: (await backupsOf(handset.id)).map(({ what, place, note, at }) => ({ what, place, note, at })),
     clocks: history.openClocks.map(({ kind, endsAt, note }) => ({ kind, endsAt, note })),
-    dependencies: (await dependenciesOf(handset.id)).map(({ name, effect, needed, note }) => ({ name, effect, needed: needed === 'yes', note })),
+    dependencies: (await dependenciesOf(handset.id)).map(({ name, effect, needed, note }) => ({
+      name,
+      effect,
+      needed: needed === 'yes',
+      note,
+    })),
     edges: edges.map(({ fromBuild, toBuild, allowed, note }) => ({ fromBuild, toBuild, allowed, note })),
     secrets: await secretsOf(handset.id),
   };
@@ -111,13 +127,23 @@ export async function handsetDetail(id: string): Promise<HandsetDetail> {
       subject,
       bench,
       root,
-      { clocks: subject.history.openClocks, dependencies: records.dependencies, lastBackupAt: lastBackup?.at ?? null },
+      {
+        clocks: subject.history.openClocks,
+        dependencies: records.dependencies,
+        lastBackupAt: lastBackup?.at ?? null,
+      },
       now(),
     ),
     floors: floorsFor(subject, bench, root),
     data: dataFor(subject, bench, root),
     records,
-    rounds: subject.history.rounds.map(({ id: roundId, title, state, openedAt, closedAt }) => ({ id: roundId, title, state, openedAt, closedAt })),
+    rounds: subject.history.rounds.map(({ id: roundId, title, state, openedAt, closedAt }) => ({
+      id: roundId,
+      title,
+      state,
+      openedAt,
+      closedAt,
+    })),
     serialEnd: records.secrets.find((secret) => secret.name === 'serial')?.ending ?? null,
   };
 }

@@ -18,7 +18,15 @@ import type { ProofLine } from '@/core/patch/prove-patch';
 import { nodePorts } from '@/platform/node/node-ports';
 import type { ImageRow } from '../db/models';
 import { appendEvent } from '../repositories/event-repository';
-import { changeRole, findImage, findKit, listKits, recordImage, recordKit, listPackages } from '../repositories/image-repository';
+import {
+  changeRole,
+  findImage,
+  findKit,
+  listKits,
+  recordImage,
+  recordKit,
+  listPackages,
+} from '../repositories/image-repository';
 import { openInVault, putInVault, vaultPath } from '../vault/vault';
 
 import { now } from './clock';
@@ -33,12 +41,18 @@ export interface StoredImage {
 }
 
 /**
- * Takes an image into the vault. What it is follows from its bytes; what the sender says is only where it came from. A patched image is
- * proved again here from the vault's own stock and kit, and is not kept if that fails.
- * @throws {EternoError} `bad-hash`, `too-large`, `bad-magic` and what the readers find wrong; nothing is kept then, and nothing that was kept
+ * Takes an image into the vault. What it is follows from its bytes; what the sender says is only where it
+ * came from. A patched image is proved again here from the vault's own stock and kit, and is not kept if that
+ * fails.
+ * @throws {EternoError} `bad-hash`, `too-large`, `bad-magic` and what the readers find wrong; nothing is kept
+ *   then, and nothing that was kept
  *   before is lost
  */
-export async function storeImage(sha256: string, body: AsyncIterable<Uint8Array>, origin: ImageOriginInput): Promise<StoredImage> {
+export async function storeImage(
+  sha256: string,
+  body: AsyncIterable<Uint8Array>,
+  origin: ImageOriginInput,
+): Promise<StoredImage> {
   const stored = await oneAtATime(`image ${sha256}`, () => keepImage(sha256, body, origin));
   // what follows from it is worked out again whenever something is kept: it never undoes what was
   await settleRounds();
@@ -46,7 +60,11 @@ export async function storeImage(sha256: string, body: AsyncIterable<Uint8Array>
 }
 
 /** Row and file agree whatever happens: a file whose image is on record is never taken away. */
-async function keepImage(sha256: string, body: AsyncIterable<Uint8Array>, origin: ImageOriginInput): Promise<StoredImage> {
+async function keepImage(
+  sha256: string,
+  body: AsyncIterable<Uint8Array>,
+  origin: ImageOriginInput,
+): Promise<StoredImage> {
   const sizeBytes = await putInVault('images', sha256, body);
   let recorded = false;
   try {
@@ -63,12 +81,21 @@ async function keepImage(sha256: string, body: AsyncIterable<Uint8Array>, origin
     });
     return { sha256, role: row.role, partition: row.partition, proof };
   } catch (thrown) {
-    if (!recorded && !(await findImage(sha256))) await rm(/*turbopackIgnore: true*/ vaultPath('images', sha256), { force: true });
+    if (!recorded && !(await findImage(sha256)))
+      await rm(/*turbopackIgnore: true*/ vaultPath('images', sha256), { force: true });
     throw thrown;
   }
 }
 
-function originDetail({ from, name, package: packageName, partition, verified, stock, kit }: ImageOriginInput): ImageOrigin['detail'] {
+function originDetail({
+  from,
+  name,
+  package: packageName,
+  partition,
+  verified,
+  stock,
+  kit,
+}: ImageOriginInput): ImageOrigin['detail'] {
   return {
     version: 1,
     from,
@@ -88,7 +115,11 @@ async function describe(
     const [identity, report] = [await identifyImage(source), await inspectImage(source, nodePorts)];
     const proof = origin.from === 'patch' ? await proveStored(sha256, origin) : null;
     const inside = report.ramdisk ? await lookInside(source, identity.partition, nodePorts) : null;
-    const role = report.patchedBy ? 'patched' : inside?.recovery ? 'recovery' : roleOf(sha256, identity, report, await listPackages());
+    const role = report.patchedBy
+      ? 'patched'
+      : inside?.recovery
+        ? 'recovery'
+        : roleOf(sha256, identity, report, await listPackages());
     const row: KeptImage = {
       sha256,
       sizeBytes,
@@ -111,17 +142,30 @@ async function describe(
 type StatedImage = Pick<PackageReport['images'][number], 'partition' | 'sha256'>;
 
 /**
- * Stock only with something that the server itself knows: the hash that a package which it opened states for this partition, else the maker's own
- * digest in an image that names its build, as long as no package of that build states another hash. What the sender says counts for nothing.
+ * Stock only with something that the server itself knows: the hash that a package which it opened states for
+ * this partition, else the maker's own digest in an image that names its build, as long as no package of that
+ * build states another hash. What the sender says counts for nothing.
  */
-function roleOf(sha256: string, { partition, build }: ImageIdentity, report: ImageReport, packages: readonly OpenedPackage[]): KeptImage['role'] {
+function roleOf(
+  sha256: string,
+  { partition, build }: ImageIdentity,
+  report: ImageReport,
+  packages: readonly OpenedPackage[],
+): KeptImage['role'] {
   const stated = packages
     .filter(({ readBy }) => readBy === 'server')
-    .flatMap((one) => one.report.images.map((image): StatedImage & { of: string | null } => ({ ...image, of: one.report.build.fingerprint })));
+    .flatMap((one) =>
+      one.report.images.map((image): StatedImage & { of: string | null } => ({
+        ...image,
+        of: one.report.build.fingerprint,
+      })),
+    );
   const here = stated.filter((image) => image.partition === partition && image.sha256 !== null);
   if (here.some((image) => image.sha256 === sha256)) return 'stock';
   const contradicted = here.some((image) => image.of !== null && image.of === build.fingerprint);
-  return !contradicted && build.fingerprint !== null && report.avb?.digestValid === true ? 'stock' : 'unknown';
+  return !contradicted && build.fingerprint !== null && report.avb?.digestValid === true
+    ? 'stock'
+    : 'unknown';
 }
 
 /** Images that came before their package did: what it states makes them stock. */
@@ -132,8 +176,12 @@ export async function settleRoles({ images }: PackageReport): Promise<void> {
   }
 }
 
-async function proveStored(sha256: string, { stock, kit, avb, ramdisk }: ImageOriginInput): Promise<readonly ProofLine[]> {
-  if (!stock || !kit) throw new EternoError('bad-field', 'a patched image comes with its stock image and its kit');
+async function proveStored(
+  sha256: string,
+  { stock, kit, avb, ramdisk }: ImageOriginInput,
+): Promise<readonly ProofLine[]> {
+  if (!stock || !kit)
+    throw new EternoError('bad-field', 'a patched image comes with its stock image and its kit');
   const [stockSource, result] = [await openInVault('images', stock), await openInVault('images', sha256)];
   try {
     const proof = await proveAgain(stockSource, await loadKit(kit), result, nodePorts, {
@@ -141,7 +189,11 @@ async function proveStored(sha256: string, { stock, kit, avb, ramdisk }: ImageOr
       gzipInstead: ramdisk === 'gzip',
     });
     const failed = proof.filter((line) => !line.ok);
-    if (failed.length > 0) throw new EternoError('bad-hash', `the server's own proof failed: ${failed.map((line) => line.check).join('; ')}`);
+    if (failed.length > 0)
+      throw new EternoError(
+        'bad-hash',
+        `the server's own proof failed: ${failed.map((line) => line.check).join('; ')}`,
+      );
     return proof;
   } finally {
     await stockSource.close();
@@ -159,7 +211,11 @@ async function loadKit(sha256: string) {
 }
 
 /** Takes a kit in after reading all of it. @throws {EternoError} `kit-invalid`, `bad-hash` */
-export function storeKit(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<KeptKit> {
+export function storeKit(
+  sha256: string,
+  body: AsyncIterable<Uint8Array>,
+  fileName: string,
+): Promise<KeptKit> {
   return oneAtATime(`kit ${sha256}`, () => keepKit(sha256, body, fileName));
 }
 
@@ -181,7 +237,8 @@ async function keepKit(sha256: string, body: AsyncIterable<Uint8Array>, fileName
       addedAt: now(),
     });
   } catch (thrown) {
-    if (!(await findKit(sha256))) await rm(/*turbopackIgnore: true*/ vaultPath('kits', sha256), { force: true });
+    if (!(await findKit(sha256)))
+      await rm(/*turbopackIgnore: true*/ vaultPath('kits', sha256), { force: true });
     throw thrown;
   }
   return (await findKit(sha256))!;

@@ -10,9 +10,26 @@ import { findImage, listImages, originsOf } from '../repositories/image-reposito
 import { slotCells } from './slot-service';
 import { safeFileName } from './streams';
 
-export function imageSummary({ sha256, partition, role, fingerprint, kit, sizeBytes, addedAt }: KeptImage): ImageSummary {
+export function imageSummary({
+  sha256,
+  partition,
+  role,
+  fingerprint,
+  kit,
+  sizeBytes,
+  addedAt,
+}: KeptImage): ImageSummary {
   const parts = fingerprint ? splitFingerprint(fingerprint) : null;
-  return { sha256, partition, role, kit, sizeBytes, addedAt, build: parts?.id ?? null, product: parts?.product ?? null };
+  return {
+    sha256,
+    partition,
+    role,
+    kit,
+    sizeBytes,
+    addedAt,
+    build: parts?.id ?? null,
+    product: parts?.product ?? null,
+  };
 }
 
 export async function imageSummaries(): Promise<ImageSummary[]> {
@@ -20,9 +37,16 @@ export async function imageSummaries(): Promise<ImageSummary[]> {
 }
 
 /** The name under which an image is handed out: what it is, in one word of any shell. */
-export function imageFileName({ partition, fingerprint, role, kit }: Pick<KeptImage, 'partition' | 'fingerprint' | 'role' | 'kit'>): string {
+export function imageFileName({
+  partition,
+  fingerprint,
+  role,
+  kit,
+}: Pick<KeptImage, 'partition' | 'fingerprint' | 'role' | 'kit'>): string {
   const build = fingerprint ? (splitFingerprint(fingerprint)?.id ?? '') : '';
-  const name = [partition, build, role === 'stock' ? '' : (kit ?? role)].filter((part) => part !== '').join('-');
+  const name = [partition, build, role === 'stock' ? '' : (kit ?? role)]
+    .filter((part) => part !== '')
+    .join('-');
   return safeFileName(`${name.replaceAll(' ', '-')}.img`);
 }
 
@@ -43,7 +67,9 @@ async function placesOf(sha256: string): Promise<string[]> {
   for (const handset of await listHandsets()) {
     for (const cell of await slotCells(handset.id)) {
       if (cell.sha256 === sha256)
-        places.push(`${handset.name}, ${cell.slot === '-' ? '' : `slot ${cell.slot}, `}${cell.partition} (${cell.verdict})`);
+        places.push(
+          `${handset.name}, ${cell.slot === '-' ? '' : `slot ${cell.slot}, `}${cell.partition} (${cell.verdict})`,
+        );
     }
   }
   return places;
@@ -51,15 +77,23 @@ async function placesOf(sha256: string): Promise<string[]> {
 
 /** By the name it came under, where it came as a file. */
 async function lineageOf(row: KeptImage): Promise<ImageDetail['lineage']> {
-  const named = (await originsOf(row.sha256)).map(({ detail }) => detail.name).find((name) => name !== undefined);
+  const named = (await originsOf(row.sha256))
+    .map(({ detail }) => detail.name)
+    .find((name) => name !== undefined);
   const known = await listImages();
-  const { sentence, notes } = judgeLineage(row, { fileName: named ?? null, installedFingerprint: null, wantedPartition: null, known });
+  const { sentence, notes } = judgeLineage(row, {
+    fileName: named ?? null,
+    installedFingerprint: null,
+    wantedPartition: null,
+    known,
+  });
   return { sentence, notes };
 }
 
 /** Last month's stock image of the same partition of the same variant. */
 async function imageBefore(row: KeptImage): Promise<ImageSummary | null> {
-  const product = (fingerprint: string | null) => (fingerprint ? (splitFingerprint(fingerprint)?.product ?? null) : null);
+  const product = (fingerprint: string | null) =>
+    fingerprint ? (splitFingerprint(fingerprint)?.product ?? null) : null;
   const own = product(row.fingerprint);
   if (row.role !== 'stock' || own === null || row.patchLevel === null) return null;
   const older = (await listImages()).filter(
@@ -95,5 +129,7 @@ export async function imageDetail(sha256: string): Promise<ImageDetail> {
 export async function imagesBeside(sha256: string): Promise<ImageSummary[]> {
   const all = await imageSummaries();
   const partition = all.find((image) => image.sha256 === sha256)?.partition;
-  return all.filter((image) => image.sha256 !== sha256).sort((a, b) => Number(b.partition === partition) - Number(a.partition === partition));
+  return all
+    .filter((image) => image.sha256 !== sha256)
+    .sort((a, b) => Number(b.partition === partition) - Number(a.partition === partition));
 }

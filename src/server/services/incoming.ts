@@ -5,7 +5,10 @@ import { EternoError } from '@/core/errors';
 import { fileSink } from '@/platform/node/file-sink';
 import { dataDir } from '../db/data-dir';
 
-/* Large files that a person sends and that are looked at before anything is done with them. Only a token ever becomes part of a path. */
+/*
+ * Large files that a person sends and that are looked at before anything is done with them. Only a token ever
+ * becomes part of a path.
+ */
 
 const incomingDir = () => join(/*turbopackIgnore: true*/ dataDir(), 'incoming');
 const TOKEN = /^[0-9a-f-]{36}$/;
@@ -30,7 +33,8 @@ export async function receiveFile(
     let size = 0;
     await sink.begin(0);
     for await (const piece of body) {
-      if (size + piece.length > mostBytes) throw new EternoError('too-large', `more than ${mostBytes} bytes came`);
+      if (size + piece.length > mostBytes)
+        throw new EternoError('too-large', `more than ${mostBytes} bytes came`);
       await sink.writeAt(size, piece);
       size += piece.length;
       onSize?.(size);
@@ -42,12 +46,16 @@ export async function receiveFile(
   }
 }
 
-export const forgetIncoming = (token: string) => rm(/*turbopackIgnore: true*/ incomingPath(token), { force: true });
+export const forgetIncoming = (token: string) =>
+  rm(/*turbopackIgnore: true*/ incomingPath(token), { force: true });
 
 /** So long a preview waits for its answer. */
 const KEPT_MS = 2 * 3_600_000;
 
-/** Throws away what was brought in and never used. @param olderThanMs by the machine's own clock; 0 takes all of it */
+/**
+ * Throws away what was brought in and never used. @param olderThanMs by the machine's own clock; 0 takes all
+ * of it
+ */
 export async function sweepIncoming(olderThanMs = 0): Promise<void> {
   for (const name of await readdir(incomingDir()).catch(() => [] as string[])) {
     const path = join(/*turbopackIgnore: true*/ incomingDir(), name);

@@ -37,7 +37,10 @@ function runningJob(): RunningJob {
   };
 }
 
-const held = globalThis as { eternoJobs?: Map<string, RunningJob>; eternoJobEnds?: Map<string, Promise<void>> };
+const held = globalThis as {
+  eternoJobs?: Map<string, RunningJob>;
+  eternoJobEnds?: Map<string, Promise<void>>;
+};
 const running = () => (held.eternoJobs ??= new Map());
 const ends = () => (held.eternoJobEnds ??= new Map());
 /** Progress is told at most this often. */
@@ -45,11 +48,27 @@ const TELL_MS = 100;
 
 export function jobView(row: Readonly<JobRow>): JobView {
   const { id, kind, title, roundId, state, phase, doneBytes, totalBytes } = row;
-  return { id, kind, title, roundId, state, phase, doneBytes, totalBytes, error: row.error ? (JSON.parse(row.error) as ErrorData) : null };
+  return {
+    id,
+    kind,
+    title,
+    roundId,
+    state,
+    phase,
+    doneBytes,
+    totalBytes,
+    error: row.error ? (JSON.parse(row.error) as ErrorData) : null,
+  };
 }
 
-/** Starts work that outlives its request; its progress and end go over the message bus and into the jobs table. */
-export async function startJob(about: Pick<JobRow, 'kind' | 'title' | 'roundId'>, work: (watch: JobWatch) => Promise<void>): Promise<JobView> {
+/**
+ * Starts work that outlives its request; its progress and end go over the message bus and into the jobs
+ * table.
+ */
+export async function startJob(
+  about: Pick<JobRow, 'kind' | 'title' | 'roundId'>,
+  work: (watch: JobWatch) => Promise<void>,
+): Promise<JobView> {
   const job = runningJob();
   let row = await insertJob({
     ...about,
@@ -84,10 +103,19 @@ export async function startJob(about: Pick<JobRow, 'kind' | 'title' | 'roundId'>
       await work(watch);
     } catch (thrown) {
       const error = toEternoError(thrown);
-      end = { state: error.code === 'cancelled' ? 'cancelled' : 'failed', error: JSON.stringify(error.toData()) };
+      end = {
+        state: error.code === 'cancelled' ? 'cancelled' : 'failed',
+        error: JSON.stringify(error.toData()),
+      };
     }
     running().delete(row.id);
-    const patch = { ...end, phase: row.phase, doneBytes: row.doneBytes, totalBytes: row.totalBytes, endedAt: now() };
+    const patch = {
+      ...end,
+      phase: row.phase,
+      doneBytes: row.doneBytes,
+      totalBytes: row.totalBytes,
+      endedAt: now(),
+    };
     await updateJob(row.id, patch);
     change(patch);
     ends().delete(row.id);
@@ -99,7 +127,10 @@ export async function startJob(about: Pick<JobRow, 'kind' | 'title' | 'roundId'>
 /** Resolves when a job is over, however it ended; at once for one that is. */
 export const jobEnded = (id: string): Promise<void> => ends().get(id) ?? Promise.resolve();
 
-/** @throws {EternoError} `not-found` when no such job runs, `refused` with the reason while stopping would do harm */
+/**
+ * @throws {EternoError} `not-found` when no such job runs, `refused` with the reason while stopping would do
+ * harm
+ */
 export function stopJob(id: string, error: EternoError): void {
   const job = running().get(id);
   if (!job) throw new EternoError('not-found', 'no such job is running');
@@ -109,7 +140,8 @@ export function stopJob(id: string, error: EternoError): void {
 }
 
 /** On request of a person. */
-export const cancelJob = (id: string): void => stopJob(id, new EternoError('cancelled', 'Stopped on request.'));
+export const cancelJob = (id: string): void =>
+  stopJob(id, new EternoError('cancelled', 'Stopped on request.'));
 
 export async function listJobs(): Promise<JobView[]> {
   return (await recentJobs(now() - 60_000)).map(jobView);

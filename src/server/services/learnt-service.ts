@@ -26,7 +26,9 @@ export async function learnt(): Promise<Learnt & { readonly slips: SlipCounts }>
     if (state !== 'done' || startedAt === null || endedAt === null || !isAction(key)) continue;
     own.set(key, [...(own.get(key) ?? []), (endedAt - startedAt) / 1000]);
   }
-  const pace = Object.fromEntries([...own].map(([key, seconds]) => [key, learnPace(ACTIONS[key].minutes, seconds)]));
+  const pace = Object.fromEntries(
+    [...own].map(([key, seconds]) => [key, learnPace(ACTIONS[key].minutes, seconds)]),
+  );
   return { pace, edges: await listEdges(), slips: await slipCounts(steps) };
 }
 
@@ -36,8 +38,11 @@ const chanceOf = (slip: SlipId) => (key: StepKey) => DEEDS[key].slips?.includes(
 async function slipCounts(steps: readonly RoundStep[]): Promise<SlipCounts> {
   const told = (await eventsOf('slip')).map(({ data }) => data.slip);
   const failed = (await eventsOf('step-failed')).map(({ data }) => data);
-  const done = (test: (key: StepKey) => boolean) => steps.filter((step) => step.state === 'done' && test(step.key)).length;
-  const lost = failed.filter(({ key, error }) => key !== undefined && isWrite(key) && error?.code === 'link-lost').length;
+  const done = (test: (key: StepKey) => boolean) =>
+    steps.filter((step) => step.state === 'done' && test(step.key)).length;
+  const lost = failed.filter(
+    ({ key, error }) => key !== undefined && isWrite(key) && error?.code === 'link-lost',
+  ).length;
   const early = told.filter((slip) => slip === 'early restart').length;
   const wrong = told.filter((slip) => slip === 'wrong slot').length;
   const writes = done(isWrite);

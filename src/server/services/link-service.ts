@@ -10,18 +10,23 @@ export type Linked = Pick<HandsetRow, 'link' | 'profile'>;
 
 export const isLinked = ({ link, profile }: Linked) => link === 'stand-in' && profile !== null;
 
-/** The port to a handset: its one adapter is the stand-in's. @throws {EternoError} `refused` for one that is not linked */
+/**
+ * The port to a handset: its one adapter is the stand-in's. @throws {EternoError} `refused` for one that is
+ * not linked
+ */
 export function linkOf(handset: Linked, signal?: AbortSignal): HandsetLink {
   const { profile } = handset;
-  if (!isLinked(handset) || profile === null) throw new EternoError('refused', 'This handset is not linked: do the step by hand.');
+  if (!isLinked(handset) || profile === null)
+    throw new EternoError('refused', 'This handset is not linked: do the step by hand.');
   return standInLink(() => standInAddress(profile), signal);
 }
 
 const kept = new Map<string, { readonly at: number; readonly line: Promise<Listed | null> }>();
 
 /**
- * Where a handset is listed, for pages that are looked at again and again: what was read at most `maxAgeMs` ago counts, and all who ask at
- * once share one reading. Null for one that is not linked, not listed, or answers nonsense.
+ * Where a handset is listed, for pages that are looked at again and again: what was read at most `maxAgeMs`
+ * ago counts, and all who ask at once share one reading. Null for one that is not linked, not listed, or
+ * answers nonsense.
  */
 export function listedNow(handset: Linked, maxAgeMs: number): Promise<Listed | null> {
   if (!isLinked(handset)) return Promise.resolve(null);
@@ -37,10 +42,14 @@ export function listedNow(handset: Linked, maxAgeMs: number): Promise<Listed | n
 
 const NO_ROOT = { denied: 'denied on the handset', 'no-root': 'nothing on this system grants root' } as const;
 
-/** Asks for root and waits for the prompt on the handset. @returns its user id @throws {EternoError} `handset-refused` where it was denied */
+/**
+ * Asks for root and waits for the prompt on the handset. @returns its user id @throws {EternoError}
+ * `handset-refused` where it was denied
+ */
 export async function needRoot(link: HandsetLink): Promise<number> {
   const { granted, uid, reason } = await link.root();
-  if (!granted) throw new EternoError('handset-refused', `Root was not granted: ${NO_ROOT[reason ?? 'denied']}.`);
+  if (!granted)
+    throw new EternoError('handset-refused', `Root was not granted: ${NO_ROOT[reason ?? 'denied']}.`);
   return uid;
 }
 

@@ -33,15 +33,27 @@ async function asJson(withPrivate: boolean, secret: readonly string[]): Promise<
   const tables: Record<string, object> = {};
   for (const name of LOG_TABLES) tables[name] = blankIn(await dumpTable(name), secret);
   if (withPrivate) tables['secrets'] = await dumpTable('secrets');
-  return JSON.stringify({ format: LOG_FORMAT, formatVersion: LOG_VERSION, madeAt: now(), withPrivate, tables });
+  return JSON.stringify({
+    format: LOG_FORMAT,
+    formatVersion: LOG_VERSION,
+    madeAt: now(),
+    withPrivate,
+    tables,
+  });
 }
 
 const iso = (at: number | null) => (at === null ? '' : new Date(at).toISOString());
 
-/** What table programs take for the beginning of a formula, behind spaces and line ends too, and in wide letters. */
+/**
+ * What table programs take for the beginning of a formula, behind spaces and line ends too, and in wide
+ * letters.
+ */
 const FORMULA = /^\s*[=+\-@＝＋－＠]|^[\t\r\n]/;
 
-/** A row a step; times in ISO 8601, UTC; durations in seconds. A text that a table program would take for a formula begins with a quote. */
+/**
+ * A row a step; times in ISO 8601, UTC; durations in seconds. A text that a table program would take for a
+ * formula begins with a quote.
+ */
 function asCsv(rounds: readonly LogRound[]): string {
   const rows = rounds.flatMap((round) =>
     round.steps.map((step) => ({
@@ -57,7 +69,9 @@ function asCsv(rounds: readonly LogRound[]): string {
       seconds: step.seconds ?? '',
       planned_seconds: step.plannedSeconds,
       done_by: step.actor ?? '',
-      seen: step.evidence.map(({ what, strength }) => (strength === 'weak' ? `${what} (weak)` : what)).join('; '),
+      seen: step.evidence
+        .map(({ what, strength }) => (strength === 'weak' ? `${what} (weak)` : what))
+        .join('; '),
       notes: step.notes.map((note) => note.text).join('; '),
     })),
   );
@@ -98,7 +112,10 @@ const TYPES: Readonly<Record<ExportForm, readonly [string, string]>> = {
   calendar: ['text/calendar', 'eterno-rounds.ics'],
 };
 
-/** The log as a file. Serials, tokens and codes stay in, wherever they stand, unless they are asked for; only JSON can carry them. */
+/**
+ * The log as a file. Serials, tokens and codes stay in, wherever they stand, unless they are asked for; only
+ * JSON can carry them.
+ */
 export async function logFile(form: ExportForm, withPrivate: boolean): Promise<string> {
   // taken out before anything is written down: escaped they would not be found
   const secret = withPrivate && form === 'json' ? [] : await allPrivateValues();
@@ -125,6 +142,10 @@ export async function logFile(form: ExportForm, withPrivate: boolean): Promise<s
 export async function logExport(form: ExportForm, withPrivate: boolean): Promise<Response> {
   const [type, name] = TYPES[form];
   return new Response(await logFile(form, withPrivate), {
-    headers: { 'content-type': `${type}; charset=utf-8`, 'content-disposition': `attachment; filename="${name}"`, 'cache-control': 'no-store' },
+    headers: {
+      'content-type': `${type}; charset=utf-8`,
+      'content-disposition': `attachment; filename="${name}"`,
+      'cache-control': 'no-store',
+    },
   });
 }

@@ -11,13 +11,20 @@ const textOf = (round: LogRound) =>
     ...round.notes.map((note) => note.text),
     round.again?.note ?? '',
     ...round.overrides.map(({ reason }) => reason),
-    ...round.steps.flatMap((step) => [step.title, ...step.evidence.map(({ what }) => what), ...step.notes.map((note) => note.text)]),
+    ...round.steps.flatMap((step) => [
+      step.title,
+      ...step.evidence.map(({ what }) => what),
+      ...step.notes.map((note) => note.text),
+    ]),
   ]
     .join('\n')
     .toLowerCase();
 
 /** Every word has to be found somewhere in the round. */
-export function filterRounds(rounds: readonly LogRound[], { text, handset, title, state }: LogFilter): readonly LogRound[] {
+export function filterRounds(
+  rounds: readonly LogRound[],
+  { text, handset, title, state }: LogFilter,
+): readonly LogRound[] {
   const words = text
     .toLowerCase()
     .split(/\s+/)
@@ -35,7 +42,8 @@ export function filterRounds(rounds: readonly LogRound[], { text, handset, title
 export function timeByLane(rounds: readonly LogRound[]): readonly LaneTime[] {
   const lanes = new Map<string, LogRound[]>();
   for (const round of rounds) lanes.set(round.lane, [...(lanes.get(round.lane) ?? []), round]);
-  const mean = (list: readonly LogRound[], of: (round: LogRound) => number) => list.reduce((sum, round) => sum + of(round), 0) / list.length;
+  const mean = (list: readonly LogRound[], of: (round: LogRound) => number) =>
+    list.reduce((sum, round) => sum + of(round), 0) / list.length;
   return [...lanes]
     .map(([lane, list]) => ({
       lane,

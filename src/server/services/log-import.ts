@@ -22,15 +22,24 @@ function parseLog(bytes: Uint8Array): ReadonlyMap<BackupTable, readonly BackupRo
     told = boundedJson(bytes, { depth: 4, structures: MOST_ROWS }) as typeof told;
   } catch (thrown) {
     if (thrown instanceof EternoError && thrown.code === 'too-large') throw thrown;
-    throw new EternoError('bad-magic', 'This is no log of Eterno: it can not be read as JSON.', { cause: thrown });
+    throw new EternoError('bad-magic', 'This is no log of Eterno: it can not be read as JSON.', {
+      cause: thrown,
+    });
   }
-  if (typeof told !== 'object' || told === null || told.format !== LOG_FORMAT) throw new EternoError('bad-magic', 'This is no log of Eterno.');
-  if (told.formatVersion !== LOG_VERSION) throw new EternoError('unsupported', 'This log was written by a newer Eterno.');
-  if (typeof told.tables !== 'object' || told.tables === null) throw new EternoError('bad-field', 'This log has no tables.');
+  if (typeof told !== 'object' || told === null || told.format !== LOG_FORMAT)
+    throw new EternoError('bad-magic', 'This is no log of Eterno.');
+  if (told.formatVersion !== LOG_VERSION)
+    throw new EternoError('unsupported', 'This log was written by a newer Eterno.');
+  if (typeof told.tables !== 'object' || told.tables === null)
+    throw new EternoError('bad-field', 'This log has no tables.');
   const tables = new Map<BackupTable, readonly BackupRow[]>();
   for (const [name, rows] of Object.entries(told.tables)) {
     const table = [...LOG_TABLES, 'secrets' as const].find((one) => one === name);
-    if (!table) throw new EternoError('unsupported', `This log has a table “${name.slice(0, 40)}” that is not known here.`);
+    if (!table)
+      throw new EternoError(
+        'unsupported',
+        `This log has a table “${name.slice(0, 40)}” that is not known here.`,
+      );
     if (!Array.isArray(rows)) throw new EternoError('bad-field', `The table ${table} is no list of rows.`);
     tables.set(
       table,
@@ -40,11 +49,12 @@ function parseLog(bytes: Uint8Array): ReadonlyMap<BackupTable, readonly BackupRo
   return tables;
 }
 
-const settled = (row: BackupRow): BackupRow => (row['state'] === 'running' ? { ...row, state: 'interrupted' } : row);
+const settled = (row: BackupRow): BackupRow =>
+  row['state'] === 'running' ? { ...row, state: 'interrupted' } : row;
 
 /**
- * What a log would bring in, and what is here already and says something else; with `apply` it is brought in, in one transaction. What is
- * here stays as it is.
+ * What a log would bring in, and what is here already and says something else; with `apply` it is brought in,
+ * in one transaction. What is here stays as it is.
  * @throws {EternoError} `bad-magic`, `unsupported`, `bad-field`, `duplicate`; nothing is changed then
  */
 export async function importLog(bytes: Uint8Array, apply: boolean): Promise<LogImport> {
@@ -60,7 +70,13 @@ export async function importLog(bytes: Uint8Array, apply: boolean): Promise<LogI
   }
   if (apply) {
     await insertRows(fresh);
-    await appendEvent({ at: now(), handsetId: null, roundId: null, kind: 'log-imported', data: { version: 1, tables: said } });
+    await appendEvent({
+      at: now(),
+      handsetId: null,
+      roundId: null,
+      kind: 'log-imported',
+      data: { version: 1, tables: said },
+    });
   }
   return {
     applied: apply,

@@ -16,10 +16,20 @@ import { stepAbout } from '../rounds/step-about';
 
 const noteOf = ({ text, picture, at }: Readonly<StepNoteRow>): LogNote => ({ text, picture, at });
 
-function logStep(row: KeptStep, round: Round, handset: Readonly<HandsetRow> | undefined, notes: readonly Readonly<StepNoteRow>[]): LogStep {
+function logStep(
+  row: KeptStep,
+  round: Round,
+  handset: Readonly<HandsetRow> | undefined,
+  notes: readonly Readonly<StepNoteRow>[],
+): LogStep {
   const kind = STEP_KINDS[row.key];
   const { planned } = row;
-  const known = { rootPartition: handset?.rootPartition ?? null, recoveryHome: null, slotCount: handset?.slotCount ?? null, unlockPath: null };
+  const known = {
+    rootPartition: handset?.rootPartition ?? null,
+    recoveryHome: null,
+    slotCount: handset?.slotCount ?? null,
+    unlockPath: null,
+  };
   const about = stepAbout(handset?.name ?? '', known, null, round.target, planned);
   return {
     id: row.id,
@@ -36,7 +46,9 @@ function logStep(row: KeptStep, round: Round, handset: Readonly<HandsetRow> | un
   };
 }
 
-async function spansOf(handsets: readonly Readonly<HandsetRow>[]): Promise<ReadonlyMap<string, readonly RootSpan[]>> {
+async function spansOf(
+  handsets: readonly Readonly<HandsetRow>[],
+): Promise<ReadonlyMap<string, readonly RootSpan[]>> {
   const histories = await historiesOfAll();
   return new Map(handsets.map(({ id }) => [id, rootSpans(histories(id).rootChanges, now())]));
 }
@@ -46,7 +58,8 @@ export async function logView(): Promise<LogView> {
   const [rounds, handsets, notes] = [await listRounds(), await listHandsets(), await listNotes()];
   const spans = await spansOf(handsets);
   const steps = new Map<string, KeptStep[]>();
-  for (const step of await stepsOf(rounds.map((round) => round.id))) steps.set(step.roundId, [...(steps.get(step.roundId) ?? []), step]);
+  for (const step of await stepsOf(rounds.map((round) => round.id)))
+    steps.set(step.roundId, [...(steps.get(step.roundId) ?? []), step]);
   const told = rounds.map((round): LogRound => {
     const handset = handsets.find((one) => one.id === round.handsetId);
     const ownNotes = notes.filter((note) => note.roundId === round.id);
@@ -71,7 +84,12 @@ export async function logView(): Promise<LogView> {
   });
   const held = handsets.map(({ id, name }) => {
     const own = spans.get(id) ?? [];
-    return { handset: name, share: shareWithRoot(own), longestMs: longestRun(own), minutesWithoutRoot: minutesWithoutRoot(own, 0, now()) };
+    return {
+      handset: name,
+      share: shareWithRoot(own),
+      longestMs: longestRun(own),
+      minutesWithoutRoot: minutesWithoutRoot(own, 0, now()),
+    };
   });
   return { rounds: told, held };
 }

@@ -13,7 +13,10 @@ interface Bus {
 }
 
 const KEPT = 500;
-/* Numbers begin at the time: what a tab heard of a server that ended is always older than what the next one says. */
+/*
+ * Numbers begin at the time: what a tab heard of a server that ended is always older than what the next one
+ * says.
+ */
 const held = globalThis as { eternoBus?: Bus };
 function bus(): Bus {
   if (!held.eternoBus) {

@@ -21,18 +21,39 @@ import { kitItem, nextBuild } from '@/core/bench/judgements';
 import { oneAtATime } from './one-at-a-time';
 import { judgeModules, moduleIdsOf, modulesOf, shelvedModule } from '@/core/bench/modules-judged';
 
-/** Takes a module's ZIP into the vault; what it holds is read from it here. @throws {EternoError} what reading it throws; nothing is kept then */
-export function storeModule(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<KeptModule> {
+/**
+ * Takes a module's ZIP into the vault; what it holds is read from it here. @throws {EternoError} what reading
+ * it throws; nothing is kept then
+ */
+export function storeModule(
+  sha256: string,
+  body: AsyncIterable<Uint8Array>,
+  fileName: string,
+): Promise<KeptModule> {
   return oneAtATime(`module ${sha256}`, () => keepModule(sha256, body, fileName));
 }
 
-async function keepModule(sha256: string, body: AsyncIterable<Uint8Array>, fileName: string): Promise<KeptModule> {
+async function keepModule(
+  sha256: string,
+  body: AsyncIterable<Uint8Array>,
+  fileName: string,
+): Promise<KeptModule> {
   const sizeBytes = await putInVault('modules', sha256, body, MODULE_LIMITS.zipBytes);
   const source = await openInVault('modules', sha256);
   try {
     const facts = await readModule(source, nodePorts);
     const { id, name, version, versionCode } = facts;
-    await recordModule({ sha256, moduleId: id, name, version, versionCode, facts, fileName, sizeBytes, addedAt: now() });
+    await recordModule({
+      sha256,
+      moduleId: id,
+      name,
+      version,
+      versionCode,
+      facts,
+      fileName,
+      sizeBytes,
+      addedAt: now(),
+    });
   } catch (thrown) {
     if (!(await listModules()).some((row) => row.sha256 === sha256))
       await rm(/*turbopackIgnore: true*/ vaultPath('modules', sha256), { force: true });
@@ -43,13 +64,19 @@ async function keepModule(sha256: string, body: AsyncIterable<Uint8Array>, fileN
   return (await listModules()).find((row) => row.sha256 === sha256)!;
 }
 
-/** How a module did on a build, told by the person; of a handset, in the version that is on it. @throws {EternoError} `not-found` for a build that nobody knows */
+/**
+ * How a module did on a build, told by the person; of a handset, in the version that is on it. @throws
+ * {EternoError} `not-found` for a build that nobody knows
+ */
 export async function noteModuleTrial(trial: Omit<ModuleTrialRow, 'id' | 'at' | 'roundId'>): Promise<void> {
   const { builds } = await readBench();
-  if (!builds.some((build) => build.fingerprint === trial.fingerprint)) throw new EternoError('not-found', 'This build is not known here.');
+  if (!builds.some((build) => build.fingerprint === trial.fingerprint))
+    throw new EternoError('not-found', 'This build is not known here.');
   const subject = trial.handsetId === null ? null : await readSubject(await needHandset(trial.handsetId));
   const installed = subject && modulesOf(subject).find(({ id }) => id === trial.module)?.version;
-  await insertModuleTrials([{ ...trial, moduleVersion: trial.moduleVersion ?? installed ?? null, roundId: null, at: now() }]);
+  await insertModuleTrials([
+    { ...trial, moduleVersion: trial.moduleVersion ?? installed ?? null, roundId: null, at: now() },
+  ]);
 }
 
 const WEIGHT: Readonly<Record<ModuleTrialRow['outcome'], number>> = { looped: 3, misbehaved: 2, worked: 1 };
@@ -62,7 +89,10 @@ interface Tried {
 
 /** One cell a build: the worst that was seen there, and how often it was tried. */
 function cellsOf(trials: readonly Tried[]): ModulesView['matrix']['rows'][number]['cells'] {
-  const cells: Record<string, { outcome: ModuleTrialRow['outcome']; trials: number; note: string; at: number }> = {};
+  const cells: Record<
+    string,
+    { outcome: ModuleTrialRow['outcome']; trials: number; note: string; at: number }
+  > = {};
   for (const { fingerprint, outcome, note, at } of trials) {
     const held = cells[fingerprint];
     const worse = !held || WEIGHT[outcome] > WEIGHT[held.outcome];
@@ -78,9 +108,14 @@ function cellsOf(trials: readonly Tried[]): ModulesView['matrix']['rows'][number
 
 function matrixOf(bench: Bench, subjects: readonly KnownHandset[]): ModulesView['matrix'] {
   const ids = [
-    ...new Set([...bench.modules.map((row) => row.moduleId), ...subjects.flatMap(moduleIdsOf), ...bench.moduleTrials.map((one) => one.module)]),
+    ...new Set([
+      ...bench.modules.map((row) => row.moduleId),
+      ...subjects.flatMap(moduleIdsOf),
+      ...bench.moduleTrials.map((one) => one.module),
+    ]),
   ].sort();
-  const trialsOf = (shelf: 'kit' | 'recovery', item: string) => bench.trials.filter((trial) => trial.shelf === shelf && trial.item === item);
+  const trialsOf = (shelf: 'kit' | 'recovery', item: string) =>
+    bench.trials.filter((trial) => trial.shelf === shelf && trial.item === item);
   const kits = bench.kits.map((kit) => ({
     kind: 'kit' as const,
     id: kitItem(kit),
@@ -105,7 +140,12 @@ function matrixOf(bench: Bench, subjects: readonly KnownHandset[]): ModulesView[
   return { columns, rows: [...kits, ...recoveries, ...modules] };
 }
 
-function beforeUpdate(bench: Bench, subject: KnownHandset, caution: Caution, limit: number): ModulesView['before'] {
+function beforeUpdate(
+  bench: Bench,
+  subject: KnownHandset,
+  caution: Caution,
+  limit: number,
+): ModulesView['before'] {
   const installed = subject.facts.typed.fingerprint;
   const own = modulesOf(subject);
   if (installed === null || own.length === 0) return null;
@@ -113,7 +153,9 @@ function beforeUpdate(bench: Bench, subject: KnownHandset, caution: Caution, lim
   const to = next?.fingerprint ?? installed;
   const { size, kernelChanged, modules } = judgeModules(bench, own, installed, to);
   const off = switchOff(modules, caution, limit);
-  const coming = modules.filter(({ id, chance }) => !chance.loopedHere && off.some((one) => one.id === id && one.off));
+  const coming = modules.filter(
+    ({ id, chance }) => !chance.loopedHere && off.some((one) => one.id === id && one.off),
+  );
   const first = nextBatch(beginBringBack(coming.map(({ id, chance }) => ({ id, chance: chance.mean }))));
   return {
     from: splitFingerprint(installed)?.id ?? installed,
@@ -127,7 +169,13 @@ function beforeUpdate(bench: Bench, subject: KnownHandset, caution: Caution, lim
         const shelved = shelvedModule(bench, id, version);
         // what lies on the shelf of it is not what is on the handset
         const readAs = shelved && version !== null && shelved.version !== version ? shelved.version : null;
-        return { ...off.find((one) => one.id === id)!, ...chance, name: shelved?.name ?? id, version, readAs };
+        return {
+          ...off.find((one) => one.id === id)!,
+          ...chance,
+          name: shelved?.name ?? id,
+          version,
+          readAs,
+        };
       })
       .sort((a, b) => b.mean - a.mean),
     back: first,
@@ -148,10 +196,18 @@ function judgedBy(bench: Bench, row: KeptModule, subjects: readonly KnownHandset
     return [{ id, name, otherVersion: own.version === row.version ? null : own.version }];
   });
 }
-const isOn = ({ on }: ModuleView, chosen: KnownHandset | null) => on.some(({ id }) => id === chosen?.handset.id);
+const isOn = ({ on }: ModuleView, chosen: KnownHandset | null) =>
+  on.some(({ id }) => id === chosen?.handset.id);
 
-/** What the Modules room shows. @param handsetId whose next update is judged; where it is null the first that has modules and waits for a build */
-export async function modulesView(handsetId: string | null, caution: Caution, limit: number = PLAIN_LIMIT): Promise<ModulesView> {
+/**
+ * What the Modules room shows. @param handsetId whose next update is judged; where it is null the first that
+ * has modules and waits for a build
+ */
+export async function modulesView(
+  handsetId: string | null,
+  caution: Caution,
+  limit: number = PLAIN_LIMIT,
+): Promise<ModulesView> {
   const [bench, subjects] = [await readBench(), await readSubjects()];
   const chosen =
     subjects.find(({ handset }) => handset.id === handsetId) ??
@@ -165,14 +221,20 @@ export async function modulesView(handsetId: string | null, caution: Caution, li
     .sort((a, b) => Number(isOn(b, chosen)) - Number(isOn(a, chosen)));
   const own = chosen ? modulesOf(chosen) : [];
   return {
-    handsets: subjects.map((one) => ({ id: one.handset.id, name: one.handset.name, modules: moduleIdsOf(one).length })),
+    handsets: subjects.map((one) => ({
+      id: one.handset.id,
+      name: one.handset.name,
+      modules: moduleIdsOf(one).length,
+    })),
     handset: chosen && { id: chosen.handset.id, name: chosen.handset.name },
     caution,
     limit,
     shelf,
     unread: own.filter(({ id }) => shelvedModule(bench, id) === null).map(({ id }) => id),
     clashes: clashesOf(
-      own.flatMap(({ id, version }) => shelvedModule(bench, id, version) ?? []).map((row) => ({ id: row.name, paths: row.facts.paths })),
+      own
+        .flatMap(({ id, version }) => shelvedModule(bench, id, version) ?? [])
+        .map((row) => ({ id: row.name, paths: row.facts.paths })),
     ),
     before: chosen && beforeUpdate(bench, chosen, caution, limit),
     matrix: matrixOf(bench, subjects),

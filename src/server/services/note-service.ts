@@ -29,12 +29,20 @@ export interface NoteInput {
   readonly picture: Uint8Array | null;
 }
 
-/** @throws {EternoError} `bad-field` for an empty note, `unsupported` for what is no picture, `too-large`, `not-found` */
+/**
+ * @throws {EternoError} `bad-field` for an empty note, `unsupported` for what is no picture, `too-large`,
+ * `not-found`
+ */
 export async function addNote({ roundId, stepId, text, picture }: NoteInput): Promise<void> {
   const round = await needRound(roundId);
-  if (text.trim() === '' && picture === null) throw new EternoError('bad-field', 'Write something, or add a picture.');
-  if (stepId !== null && !(await stepsOf([roundId])).some((step) => step.id === stepId)) throw new EternoError('not-found', 'There is no such step.');
-  let kept: { readonly picture: string | null; readonly mediaType: string | null } = { picture: null, mediaType: null };
+  if (text.trim() === '' && picture === null)
+    throw new EternoError('bad-field', 'Write something, or add a picture.');
+  if (stepId !== null && !(await stepsOf([roundId])).some((step) => step.id === stepId))
+    throw new EternoError('not-found', 'There is no such step.');
+  let kept: { readonly picture: string | null; readonly mediaType: string | null } = {
+    picture: null,
+    mediaType: null,
+  };
   if (picture !== null) {
     if (picture.length > PICTURE_BYTES) throw new EternoError('too-large', 'A picture has at most 16 MiB.');
     const mediaType = mediaTypeOf(picture);
@@ -50,14 +58,19 @@ export async function addNote({ roundId, stepId, text, picture }: NoteInput): Pr
 export async function pictureResponse(sha256: string): Promise<Response> {
   const note = (await listNotes()).find((one) => one.picture === sha256);
   if (!note?.mediaType) throw new EternoError('not-found', 'There is no such picture.');
-  const response = fileResponse(await openInVault('pictures', sha256), `${sha256.slice(0, 12)}.${note.mediaType.slice(6)}`);
+  const response = fileResponse(
+    await openInVault('pictures', sha256),
+    `${sha256.slice(0, 12)}.${note.mediaType.slice(6)}`,
+  );
   response.headers.set('content-type', note.mediaType);
   response.headers.set('content-disposition', 'inline');
   return response;
 }
 
 /** Every picture with its size, for the vault's own check. */
-export async function picturesKept(): Promise<{ readonly shelf: 'pictures'; readonly sha256: string; readonly sizeBytes: number }[]> {
+export async function picturesKept(): Promise<
+  { readonly shelf: 'pictures'; readonly sha256: string; readonly sizeBytes: number }[]
+> {
   const out: { shelf: 'pictures'; sha256: string; sizeBytes: number }[] = [];
   for (const sha256 of new Set((await listNotes()).flatMap((note) => note.picture ?? [])))
     out.push({ shelf: 'pictures', sha256, sizeBytes: (await sizeInVault('pictures', sha256)) ?? 0 });

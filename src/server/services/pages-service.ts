@@ -18,10 +18,13 @@ import { commandOf, ownCommands } from './vocabulary-service';
 
 export const PAGE_KINDS = ['rescue', 'run-sheet', 'report'] as const;
 export type PageKind = (typeof PAGE_KINDS)[number];
-export const isPageKind = (text: string): text is PageKind => (PAGE_KINDS as readonly string[]).includes(text);
+export const isPageKind = (text: string): text is PageKind =>
+  (PAGE_KINDS as readonly string[]).includes(text);
 
-const minutes = ([expected, slow]: readonly [number, number]) => `${Math.max(1, Math.round(expected))} to ${Math.max(1, Math.round(slow))} min`;
-const said = ({ evidence }: Pick<RoundStepView, 'evidence'>) => evidence.map(({ what, strength }) => (strength === 'weak' ? `${what} (weak)` : what));
+const minutes = ([expected, slow]: readonly [number, number]) =>
+  `${Math.max(1, Math.round(expected))} to ${Math.max(1, Math.round(slow))} min`;
+const said = ({ evidence }: Pick<RoundStepView, 'evidence'>) =>
+  evidence.map(({ what, strength }) => (strength === 'weak' ? `${what} (weak)` : what));
 
 async function inputOf(context: RoundContext, view: RoundView): Promise<PageInput> {
   const { handset, bench } = context;
@@ -42,9 +45,15 @@ async function inputOf(context: RoundContext, view: RoundView): Promise<PageInpu
         image.fingerprint === context.facts.fingerprint &&
         !stock.includes(image),
     )
-    .map((image) => ({ what: 'stock image with the recovery', partition: image.partition, sha256: image.sha256, sizeBytes: image.sizeBytes }));
+    .map((image) => ({
+      what: 'stock image with the recovery',
+      partition: image.partition,
+      sha256: image.sha256,
+      sizeBytes: image.sizeBytes,
+    }));
   const back = bench.images.find(
-    ({ role, partition, fingerprint }) => role === 'stock' && partition === view.partition && fingerprint === context.facts.fingerprint,
+    ({ role, partition, fingerprint }) =>
+      role === 'stock' && partition === view.partition && fingerprint === context.facts.fingerprint,
   );
   const values = {
     partition: view.partition,
@@ -76,7 +85,9 @@ async function inputOf(context: RoundContext, view: RoundView): Promise<PageInpu
   };
 }
 
-/** A page as a plain document, private values blanked in every text of it. @throws {EternoError} `not-found` */
+/**
+ * A page as a plain document, private values blanked in every text of it. @throws {EternoError} `not-found`
+ */
 export async function roundPage(roundId: string, kind: PageKind): Promise<PlainDocument> {
   const context = await roundContext(roundId);
   const view = await roundView(roundId);
@@ -101,11 +112,17 @@ export async function roundPage(roundId: string, kind: PageKind): Promise<PlainD
             view.steps.map((step) => ({
               title: step.title,
               state: step.state,
-              took: step.startedAt !== null && step.endedAt !== null ? `${Math.round((step.endedAt - step.startedAt) / 1000)} s` : '',
+              took:
+                step.startedAt !== null && step.endedAt !== null
+                  ? `${Math.round((step.endedAt - step.startedAt) / 1000)} s`
+                  : '',
               by: step.actor ?? '',
               seen: said(step),
             })),
-            view.signOff.map((claim) => ({ claim: claim.claim, seen: claim.missing === null ? said(claim) : [...said(claim), claim.missing] })),
+            view.signOff.map((claim) => ({
+              claim: claim.claim,
+              seen: claim.missing === null ? said(claim) : [...said(claim), claim.missing],
+            })),
             view.overrides.map(({ checkId, reason }) => ({ check: checkId, reason })),
           );
   return blankIn(document, await privateValuesOf(context.handset.id));
@@ -116,7 +133,13 @@ export async function pageResponse(roundId: string, kind: PageKind): Promise<Res
   const text = toMarkdown(await roundPage(roundId, kind));
   if (kind === 'rescue') {
     const { round } = await roundContext(roundId);
-    await appendEvent({ at: now(), handsetId: round.handsetId, roundId, kind: 'rescue-page', data: { version: 1, characters: text.length } });
+    await appendEvent({
+      at: now(),
+      handsetId: round.handsetId,
+      roundId,
+      kind: 'rescue-page',
+      data: { version: 1, characters: text.length },
+    });
     // the page that waits for it learns of it when it is written down, not when it was clicked
     publish({ type: 'round', roundId, version: round.version });
   }

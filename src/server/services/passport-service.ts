@@ -23,7 +23,10 @@ export async function passportResponse(id: string): Promise<Response> {
       slots: handset.slots.map(({ slot, partition, role, kit, build, sha256, verdict }) => ({
         slot,
         partition,
-        holds: sha256 === null ? 'its own stock image' : `${role === 'patched' ? `patched by ${kit}` : (role ?? 'unknown')} ${build ?? ''} ${sha256}`,
+        holds:
+          sha256 === null
+            ? 'its own stock image'
+            : `${role === 'patched' ? `patched by ${kit}` : (role ?? 'unknown')} ${build ?? ''} ${sha256}`,
         verdict,
       })),
       seats: [

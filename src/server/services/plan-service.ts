@@ -40,21 +40,38 @@ const matterOf = async (handsetId: string): Promise<PlanMatter> => ({
 
 async function planWith({ subject, bench }: PlanMatter, wish: WaysWish): Promise<Planned | string> {
   const known = await learnt();
-  if (wish.target !== null && wish.target !== subject.facts.typed.fingerprint && !knownBuilds(subject, bench).includes(wish.target))
+  if (
+    wish.target !== null &&
+    wish.target !== subject.facts.typed.fingerprint &&
+    !knownBuilds(subject, bench).includes(wish.target)
+  )
     throw new EternoError('not-found', 'This build is not known for this handset.');
   const assumed = contextOf(subject, bench, wish, known);
-  return typeof assumed === 'string' ? assumed : { ...assumed, plans: planRound(assumed.context), slips: known.slips };
+  return typeof assumed === 'string'
+    ? assumed
+    : { ...assumed, plans: planRound(assumed.context), slips: known.slips };
 }
 
 /** Plans for a wish from all that is known now. @returns what has to be known first, where something has */
-export const planFor = async (handsetId: string, wish: WaysWish): Promise<Planned | string> => planWith(await matterOf(handsetId), wish);
+export const planFor = async (handsetId: string, wish: WaysWish): Promise<Planned | string> =>
+  planWith(await matterOf(handsetId), wish);
 
-function stepView(handset: { readonly name: string }, { profile, recovery, target }: PlanContext, { key, planned }: NewStep): StepView {
-  const { title } = STEP_KINDS[key].text(stepAbout(handset.name, profile, recovery?.name ?? null, target, planned));
+function stepView(
+  handset: { readonly name: string },
+  { profile, recovery, target }: PlanContext,
+  { key, planned }: NewStep,
+): StepView {
+  const { title } = STEP_KINDS[key].text(
+    stepAbout(handset.name, profile, recovery?.name ?? null, target, planned),
+  );
   return { ...planned, key, title, state: 'waiting' };
 }
 
-function planView(handset: { readonly name: string }, { context, slips }: Planned, plan: LanePlan): LanePlanView {
+function planView(
+  handset: { readonly name: string },
+  { context, slips }: Planned,
+  plan: LanePlan,
+): LanePlanView {
   return {
     ...plan,
     notes: lintPlan(context, plan),
@@ -64,12 +81,16 @@ function planView(handset: { readonly name: string }, { context, slips }: Planne
 }
 
 const closedOf = async (handsetId: string, goal: string) =>
-  (await listRounds(handsetId)).filter((one) => one.state === 'closed' && one.closedAt !== null && one.kind === goal);
+  (await listRounds(handsetId)).filter(
+    (one) => one.state === 'closed' && one.closedAt !== null && one.kind === goal,
+  );
 
 /** The newest round of a kind, where the person would not do it the same way again. */
 export async function lastBad(handsetId: string, goal: string): Promise<WaysView['notAgain']> {
   const [newest] = await closedOf(handsetId, goal);
-  return newest?.again === 'no' ? { id: newest.id, lane: newest.lane, closedAt: newest.closedAt!, note: newest.againNote ?? '' } : null;
+  return newest?.again === 'no'
+    ? { id: newest.id, lane: newest.lane, closedAt: newest.closedAt!, note: newest.againNote ?? '' }
+    : null;
 }
 
 /** The last round of a kind that was closed as it should and would be done so again, and how it went. */
@@ -94,8 +115,15 @@ export async function waysOf(handsetId: string, wish: WaysWish): Promise<WaysVie
   const { handset } = subject;
   const goals = (Object.keys(GOAL_WORDS) as GoalId[]).map((id) => ({ id, words: GOAL_WORDS[id] }));
   const planned = await planWith(matter, wish);
-  const builds = knownBuilds(subject, bench).map((fingerprint) => ({ fingerprint, buildId: splitFingerprint(fingerprint)?.id ?? fingerprint }));
-  const about = { handset: { id: handset.id, name: handset.name, build: subject.facts.typed.buildId }, goals, builds };
+  const builds = knownBuilds(subject, bench).map((fingerprint) => ({
+    fingerprint,
+    buildId: splitFingerprint(fingerprint)?.id ?? fingerprint,
+  }));
+  const about = {
+    handset: { id: handset.id, name: handset.name, build: subject.facts.typed.buildId },
+    goals,
+    builds,
+  };
   const none = {
     ...about,
     limits: wish.limits,
@@ -122,7 +150,13 @@ export async function waysOf(handsetId: string, wish: WaysWish): Promise<WaysVie
     why: found.why,
     assumptions,
     notAgain: await lastBad(handsetId, context.goal),
-    last: last && { id: last.id, lane: last.lane, closedAt: last.closedAt, minutes: last.minutes, keys: last.keys },
+    last: last && {
+      id: last.id,
+      lane: last.lane,
+      closedAt: last.closedAt,
+      minutes: last.minutes,
+      keys: last.keys,
+    },
     missing: null,
   };
 }

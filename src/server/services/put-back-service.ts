@@ -4,7 +4,10 @@ import type { PutBackRow } from '../db/models';
 import { closePutBack, insertPutBack, putBacksOf } from '../repositories/setting-repository';
 import { now } from './clock';
 
-/* Temporary changes of a handset: opened by the step that makes one, closed by the step that undoes it, or by hand. */
+/*
+ * Temporary changes of a handset: opened by the step that makes one, closed by the step that undoes it, or by
+ * hand.
+ */
 
 export async function openPutBacks(handsetId: string): Promise<Readonly<PutBackRow>[]> {
   return (await putBacksOf(handsetId)).filter((row) => row.closedAt === null);
@@ -17,6 +20,7 @@ export async function notePutBack(handsetId: string, roundId: string | null, wha
 
 /** @throws {EternoError} `not-found` */
 export async function closePutBackByHand(handsetId: string, id: string, how: string): Promise<void> {
-  if (!(await openPutBacks(handsetId)).some((row) => row.id === id)) throw new EternoError('not-found', 'Nothing of that is open.');
+  if (!(await openPutBacks(handsetId)).some((row) => row.id === id))
+    throw new EternoError('not-found', 'Nothing of that is open.');
   await closePutBack(id, now(), `by hand: ${how}`);
 }

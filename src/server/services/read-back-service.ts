@@ -37,10 +37,14 @@ export interface DescribedFile {
   readonly problem: string | null;
 }
 
-const buildOf = (fingerprint: string | null) => (fingerprint === null ? null : (splitFingerprint(fingerprint)?.id ?? null));
+const buildOf = (fingerprint: string | null) =>
+  fingerprint === null ? null : (splitFingerprint(fingerprint)?.id ?? null);
 
 /** Holds what was read out against vault, packages and what was predicted. */
-export async function recogniseReadBack(handsetId: string, files: readonly DescribedFile[]): Promise<RecognisedFile[]> {
+export async function recogniseReadBack(
+  handsetId: string,
+  files: readonly DescribedFile[],
+): Promise<RecognisedFile[]> {
   const [subject, bench] = [await readSubject(await needHandset(handsetId)), await readBench()];
   return files.map((file) => recognise(file, subject, bench));
 }
@@ -48,7 +52,9 @@ export async function recogniseReadBack(handsetId: string, files: readonly Descr
 function recognise(file: DescribedFile, { facts, cells }: KnownHandset, bench: Bench): RecognisedFile {
   const image = bench.images.find((one) => one.sha256 === file.sha256);
   const partition = image?.partition ?? file.partition ?? file.holds;
-  const stated = bench.packages.filter(({ report }) => report.images.some((one) => one.sha256 === file.sha256)).map(({ fileName }) => fileName);
+  const stated = bench.packages
+    .filter(({ report }) => report.images.some((one) => one.sha256 === file.sha256))
+    .map(({ fileName }) => fileName);
   const build = buildOf(image?.fingerprint ?? file.fingerprint);
   const cell = cells.find((one) => one.partition === partition && one.slot === (file.slot ?? '-'));
   return {
@@ -63,13 +69,22 @@ function recognise(file: DescribedFile, { facts, cells }: KnownHandset, bench: B
     inVault: image !== undefined,
     packages: stated,
     problem: file.problem,
-    sentence: [whatItIs(image, stated, partition, build), newBuild(file, image, facts.typed.fingerprint), againstExpected(file.sha256, cell)]
+    sentence: [
+      whatItIs(image, stated, partition, build),
+      newBuild(file, image, facts.typed.fingerprint),
+      againstExpected(file.sha256, cell),
+    ]
       .filter((part) => part !== null)
       .join(' '),
   };
 }
 
-function whatItIs(image: KeptImage | undefined, stated: readonly string[], partition: string | null, build: string | null): string {
+function whatItIs(
+  image: KeptImage | undefined,
+  stated: readonly string[],
+  partition: string | null,
+  build: string | null,
+): string {
   if (image)
     return image.role === 'patched'
       ? `Patched by ${image.kit ?? 'a kit'}, for ${build ?? 'a build it does not name'}; it is in the vault.`
@@ -79,7 +94,11 @@ function whatItIs(image: KeptImage | undefined, stated: readonly string[], parti
 }
 
 /** After an update in place the other slot holds the new build's own image: no download is needed for it. */
-function newBuild(file: DescribedFile, image: KeptImage | undefined, installed: string | null): string | null {
+function newBuild(
+  file: DescribedFile,
+  image: KeptImage | undefined,
+  installed: string | null,
+): string | null {
   const fingerprint = image?.fingerprint ?? file.fingerprint;
   if (image || fingerprint === null || installed === null || fingerprint === installed) return null;
   return `That is not the installed build: kept, it spares a download.`;
@@ -87,7 +106,9 @@ function newBuild(file: DescribedFile, image: KeptImage | undefined, installed: 
 
 function againstExpected(sha256: string, cell: SlotCell | undefined): string | null {
   if (!cell || cell.sha256 === null) return null;
-  return cell.sha256 === sha256 ? 'As expected there.' : `Not what was expected there (${cell.sha256.slice(0, 8)}…).`;
+  return cell.sha256 === sha256
+    ? 'As expected there.'
+    : `Not what was expected there (${cell.sha256.slice(0, 8)}…).`;
 }
 
 interface ReadPartition {
@@ -96,8 +117,14 @@ interface ReadPartition {
   readonly sha256: string;
 }
 
-/** Makes the slot map a read one. What an image of the running slot says of its build is evidence from now on. */
-export async function keepReadBack(handsetId: string, files: readonly ReadPartition[], source: 'file' | 'link'): Promise<void> {
+/**
+ * Makes the slot map a read one. What an image of the running slot says of its build is evidence from now on.
+ */
+export async function keepReadBack(
+  handsetId: string,
+  files: readonly ReadPartition[],
+  source: 'file' | 'link',
+): Promise<void> {
   const handset = await needHandset(handsetId);
   for (const { partition, slot, sha256 } of files) {
     await tellSlot({
@@ -114,10 +141,22 @@ export async function keepReadBack(handsetId: string, files: readonly ReadPartit
   const differing = files.filter(({ partition, slot }) =>
     cells.some((cell) => cell.partition === partition && cell.slot === slot && cell.verdict === 'differs'),
   );
-  await appendEvent({ at: now(), handsetId, roundId: null, kind: 'read-back', data: { version: 1, source, files, differing: differing.length } });
+  await appendEvent({
+    at: now(),
+    handsetId,
+    roundId: null,
+    kind: 'read-back',
+    data: { version: 1, source, files, differing: differing.length },
+  });
 }
 
-async function tellOwnBuild(handsetId: string, partition: string, slot: string, image: KeptImage | null, source: 'file' | 'link'): Promise<void> {
+async function tellOwnBuild(
+  handsetId: string,
+  partition: string,
+  slot: string,
+  image: KeptImage | null,
+  source: 'file' | 'link',
+): Promise<void> {
   const known = await knownFacts(handsetId);
   const running = slot === '-' || slot === known.typed.currentSlot;
   const root = rootOf({ facts: known }, await readBench());
@@ -127,7 +166,9 @@ async function tellOwnBuild(handsetId: string, partition: string, slot: string, 
     { key: 'fingerprint', value: image.fingerprint! },
     { key: 'buildId', value: parts.id },
     { key: 'incrementalVersion', value: parts.incremental },
-    ...(image.patchLevel === null || image.patchLevel.length < 10 ? [] : [{ key: 'patchLevel', value: image.patchLevel }]),
+    ...(image.patchLevel === null || image.patchLevel.length < 10
+      ? []
+      : [{ key: 'patchLevel', value: image.patchLevel }]),
   ];
   await tellFromImage(handsetId, facts, source);
 }
@@ -144,33 +185,39 @@ async function keepUnknown(sha256: string, bytes: Uint8Array, name: string): Pro
   return true;
 }
 
-/** All partitions of both slots over the link, with root, as a job. @throws {EternoError} `refused` where the handset is not linked */
+/**
+ * All partitions of both slots over the link, with root, as a job. @throws {EternoError} `refused` where the
+ * handset is not linked
+ */
 export async function readBackOverLink(handsetId: string): Promise<JobView> {
   const handset = await needHandset(handsetId);
   linkOf(handset);
   const { typed } = await knownFacts(handsetId);
   const slots = typed.slotCount === 1 || typed.currentSlot === null ? [''] : ['_a', '_b'];
   const wanted = READ_BACK_PARTITIONS.flatMap((partition) => slots.map((slot) => ({ partition, slot })));
-  return startJob({ kind: 'read-back', title: `Read ${handset.name} back`, roundId: null }, async ({ signal, onProgress }) => {
-    const link = linkOf(handset, signal);
-    onProgress({ phase: 'ask for root', doneBytes: 0, totalBytes: wanted.length });
-    await needRoot(link);
-    const read: ReadPartition[] = [];
-    for (const [i, { partition, slot }] of wanted.entries()) {
-      throwIfAborted(signal);
-      onProgress({ phase: `read ${partition}${slot}`, doneBytes: i, totalBytes: wanted.length });
-      const bytes = await link.read(`${partition}${slot}`).catch((thrown: unknown) => {
-        const error = toEternoError(thrown);
-        // a handset has not every partition that there could be
-        if (error.details?.['reason'] === 'no-partition') return null;
-        throw error;
-      });
-      if (!bytes) continue;
-      const sha256 = await sha256Hex(nodeDigests, bytes);
-      await keepUnknown(sha256, bytes, `${partition}${slot}`);
-      read.push({ partition, slot: slot === '' ? '-' : slot.slice(1), sha256 });
-    }
-    if (read.length === 0) throw new EternoError('not-found', 'None of its partitions could be read.');
-    await keepReadBack(handsetId, read, 'link');
-  });
+  return startJob(
+    { kind: 'read-back', title: `Read ${handset.name} back`, roundId: null },
+    async ({ signal, onProgress }) => {
+      const link = linkOf(handset, signal);
+      onProgress({ phase: 'ask for root', doneBytes: 0, totalBytes: wanted.length });
+      await needRoot(link);
+      const read: ReadPartition[] = [];
+      for (const [i, { partition, slot }] of wanted.entries()) {
+        throwIfAborted(signal);
+        onProgress({ phase: `read ${partition}${slot}`, doneBytes: i, totalBytes: wanted.length });
+        const bytes = await link.read(`${partition}${slot}`).catch((thrown: unknown) => {
+          const error = toEternoError(thrown);
+          // a handset has not every partition that there could be
+          if (error.details?.['reason'] === 'no-partition') return null;
+          throw error;
+        });
+        if (!bytes) continue;
+        const sha256 = await sha256Hex(nodeDigests, bytes);
+        await keepUnknown(sha256, bytes, `${partition}${slot}`);
+        read.push({ partition, slot: slot === '' ? '-' : slot.slice(1), sha256 });
+      }
+      if (read.length === 0) throw new EternoError('not-found', 'None of its partitions could be read.');
+      await keepReadBack(handsetId, read, 'link');
+    },
+  );
 }

@@ -1,10 +1,25 @@
 import 'server-only';
 import { EternoError } from '@/core/errors';
-import type { BackupRow, ClockRow, DependencyRow, DowngradeEdgeRow, RecoveryRow, TrialRow } from '../db/models';
+import type {
+  BackupRow,
+  ClockRow,
+  DependencyRow,
+  DowngradeEdgeRow,
+  RecoveryRow,
+  TrialRow,
+} from '../db/models';
 import { appendEvent } from '../repositories/event-repository';
 import { writeSecret } from '../repositories/handset-repository';
 import { findImage, listKits } from '../repositories/image-repository';
-import { insertBackup, insertClock, insertEdge, insertRecovery, insertTrial, listRecoveries, setDependency } from '../repositories/record-repository';
+import {
+  insertBackup,
+  insertClock,
+  insertEdge,
+  insertRecovery,
+  insertTrial,
+  listRecoveries,
+  setDependency,
+} from '../repositories/record-repository';
 import { needHandset } from './bench-reading';
 import { now } from './clock';
 import { knownFacts } from './fact-service';
@@ -30,10 +45,14 @@ export async function noteDependency(dependency: Omit<DependencyRow, 'id' | 'at'
   await setDependency({ ...dependency, at: now() });
 }
 
-export async function noteEdge(handsetId: string, edge: Omit<DowngradeEdgeRow, 'id' | 'device' | 'at'>): Promise<void> {
+export async function noteEdge(
+  handsetId: string,
+  edge: Omit<DowngradeEdgeRow, 'id' | 'device' | 'at'>,
+): Promise<void> {
   await needHandset(handsetId);
   const { device } = (await knownFacts(handsetId)).typed;
-  if (device === null) throw new EternoError('bad-field', 'Its code name is not known yet: paste what it prints first.');
+  if (device === null)
+    throw new EternoError('bad-field', 'Its code name is not known yet: paste what it prints first.');
   await insertEdge({ ...edge, device, at: now() });
 }
 
@@ -41,7 +60,13 @@ export async function noteEdge(handsetId: string, edge: Omit<DowngradeEdgeRow, '
 export async function keepSecret(handsetId: string, name: string, value: string): Promise<void> {
   await needHandset(handsetId);
   await writeSecret(handsetId, name, value.replace(/\s+/g, ''));
-  await appendEvent({ at: now(), handsetId, roundId: null, kind: 'private-kept', data: { version: 1, name } });
+  await appendEvent({
+    at: now(),
+    handsetId,
+    roundId: null,
+    kind: 'private-kept',
+    data: { version: 1, name },
+  });
 }
 
 /** @throws {EternoError} `not-found` for an image that is not in the vault, and of `needShelvable` */

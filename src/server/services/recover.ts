@@ -12,7 +12,14 @@ import { interruptStep } from '../rounds/over-link';
 export async function recover(): Promise<{ steps: number; jobs: number; swept: number }> {
   // first of all: what follows reads rows
   const aside = await mendRows(now());
-  if (aside) await appendEvent({ at: now(), handsetId: null, roundId: null, kind: 'rows-set-aside', data: { version: 1, ...aside } });
+  if (aside)
+    await appendEvent({
+      at: now(),
+      handsetId: null,
+      roundId: null,
+      kind: 'rows-set-aside',
+      data: { version: 1, ...aside },
+    });
   const steps = await runningSteps();
   for (const step of steps) await interruptStep(step);
   await dropLeases();

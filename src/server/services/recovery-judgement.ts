@@ -32,7 +32,10 @@ export async function claimOf(sha256: string): Promise<RecoveryClaim> {
 }
 
 /** What the gates ask of a recovery of the person's own; a file that can't be read is none. */
-export async function judgedRecovery({ bench, facts }: RoundContext, { sha256 }: Pick<KeptImage, 'sha256'>): Promise<WriteImageFacts['recovery']> {
+export async function judgedRecovery(
+  { bench, facts }: RoundContext,
+  { sha256 }: Pick<KeptImage, 'sha256'>,
+): Promise<WriteImageFacts['recovery']> {
   const shelved = bench.recoveries.find((row) => row.sha256 === sha256);
   try {
     const claim = await claimOf(sha256);
@@ -47,16 +50,27 @@ export async function judgedRecovery({ bench, facts }: RoundContext, { sha256 }:
 
 /**
  * Before an image goes on the shelf of recoveries, for these code names.
- * @throws {EternoError} `does-not-fit` for what is no recovery or is made for another handset, `bad-field` where it names no handset and the
+ * @throws {EternoError} `does-not-fit` for what is no recovery or is made for another handset, `bad-field`
+ *   where it names no handset and the
  *   person gives no reason
  */
-export async function needShelvable({ sha256, role }: Pick<KeptImage, 'sha256' | 'role'>, devices: readonly string[], reason: string): Promise<void> {
+export async function needShelvable(
+  { sha256, role }: Pick<KeptImage, 'sha256' | 'role'>,
+  devices: readonly string[],
+  reason: string,
+): Promise<void> {
   const claim = await claimOf(sha256);
   needRecoveryImage(role, claim);
   const made = claim.fingerprint === null ? null : splitFingerprint(claim.fingerprint);
   const other = made && devices.find((device) => device !== made.device);
   if (made && other !== undefined)
-    throw new EternoError('does-not-fit', `Its own data says that it is made for ${made.device}, so it can’t go on the shelf for ${other}.`);
+    throw new EternoError(
+      'does-not-fit',
+      `Its own data says that it is made for ${made.device}, so it can’t go on the shelf for ${other}.`,
+    );
   if (!made && reason.trim() === '')
-    throw new EternoError('bad-field', 'This image does not say which handset it is made for. Say in the note how you know.');
+    throw new EternoError(
+      'bad-field',
+      'This image does not say which handset it is made for. Say in the note how you know.',
+    );
 }

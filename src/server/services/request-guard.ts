@@ -27,17 +27,27 @@ function told(thrown: unknown): EternoError {
   const error = toEternoError(thrown);
   if (error.code !== 'internal' && error.code !== 'io') return error;
   process.stderr.write(`${error.stack ?? error.message}\n`);
-  return error.code === 'io' ? new EternoError('io', withoutPaths(error.message)) : new EternoError('internal', 'Something here went wrong.');
+  return error.code === 'io'
+    ? new EternoError('io', withoutPaths(error.message))
+    : new EternoError('internal', 'Something here went wrong.');
 }
 const withoutPaths = (text: string) => text.replace(/'?\/[^\s']*\/([^\s'/]*)'?/g, '$1');
 
-/** A route handler that checks Host and Origin itself and answers errors as data; a changing request must come from our own page. */
-export function guarded<C>(work: (request: Request, context: C) => Promise<Response>): (request: Request, context: C) => Promise<Response> {
+/**
+ * A route handler that checks Host and Origin itself and answers errors as data; a changing request must come
+ * from our own page.
+ */
+export function guarded<C>(
+  work: (request: Request, context: C) => Promise<Response>,
+): (request: Request, context: C) => Promise<Response> {
   return async (request, context) => {
     try {
       if (/%00/.test(request.url)) throw new EternoError('bad-field', 'An address holds no such character.');
       const changes = request.method !== 'GET' && request.method !== 'HEAD';
-      if (!isLocalRequest(request.headers, new URL(request.url).pathname) || (changes && request.headers.get('origin') === null)) {
+      if (
+        !isLocalRequest(request.headers, new URL(request.url).pathname) ||
+        (changes && request.headers.get('origin') === null)
+      ) {
         throw new EternoError('refused', 'This request does not come from Eterno’s own page.');
       }
       return await work(request, context);

@@ -9,9 +9,17 @@ export async function rootChanges(handsetId: string): Promise<RootChange[]> {
   return (await eventsOf('root', { handsetId })).map(changeOf);
 }
 
-export const changeOf = ({ at, data }: Pick<KeptEvent<'root'>, 'at' | 'data'>): RootChange => ({ at, state: data.state });
+export const changeOf = ({ at, data }: Pick<KeptEvent<'root'>, 'at' | 'data'>): RootChange => ({
+  at,
+  state: data.state,
+});
 
-export async function tellRoot(handsetId: string, roundId: string | null, state: RootState, why: string): Promise<void> {
+export async function tellRoot(
+  handsetId: string,
+  roundId: string | null,
+  state: RootState,
+  why: string,
+): Promise<void> {
   if ((await rootChanges(handsetId)).at(-1)?.state === state) return;
   await appendEvent({ at: now(), handsetId, roundId, kind: 'root', data: { version: 1, state, why } });
 }

@@ -9,7 +9,12 @@ import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 const range = (from: number | null, to: number | null) =>
   from === null && to === null ? 'any level' : `platform levels ${from ?? 'any'} to ${to ?? 'any'}`;
 
-function trialViews(bench: Bench, shelf: 'kit' | 'recovery', item: string, names: ReadonlyMap<string, string>) {
+function trialViews(
+  bench: Bench,
+  shelf: 'kit' | 'recovery',
+  item: string,
+  names: ReadonlyMap<string, string>,
+) {
   return bench.trials
     .filter((trial) => trial.shelf === shelf && trial.item === item)
     .map(({ outcome, fingerprint, handsetId, note, at }) => ({

@@ -29,9 +29,19 @@ export async function tellSlot({ slot, ...telling }: SlotTelling): Promise<void>
   await addSlotContent({ ...telling, slot: slot ?? '-', at: now() });
 }
 
-/** Changed by hand, with a reason that stays in the log. @throws {EternoError} `not-found` for an image that is not in the vault */
-export async function setSlotByHand(handsetId: string, slot: string, partition: string, sha256: string | null, reason: string): Promise<void> {
-  if (sha256 !== null && !(await findImage(sha256))) throw new EternoError('not-found', 'This image is not in the vault.');
+/**
+ * Changed by hand, with a reason that stays in the log. @throws {EternoError} `not-found` for an image that
+ * is not in the vault
+ */
+export async function setSlotByHand(
+  handsetId: string,
+  slot: string,
+  partition: string,
+  sha256: string | null,
+  reason: string,
+): Promise<void> {
+  if (sha256 !== null && !(await findImage(sha256)))
+    throw new EternoError('not-found', 'This image is not in the vault.');
   const at = now();
   await addSlotContent({
     handsetId,
@@ -42,7 +52,13 @@ export async function setSlotByHand(handsetId: string, slot: string, partition: 
     reason: `by hand: ${reason}`,
     at,
   });
-  await appendEvent({ at, handsetId, roundId: null, kind: 'slot-by-hand', data: { version: 1, slot, partition, sha256, reason } });
+  await appendEvent({
+    at,
+    handsetId,
+    roundId: null,
+    kind: 'slot-by-hand',
+    data: { version: 1, slot, partition, sha256, reason },
+  });
 }
 
 export function slotViews(cells: readonly SlotCell[], images: readonly KeptImage[]): SlotCellView[] {
@@ -64,6 +80,11 @@ export function slotViews(cells: readonly SlotCell[], images: readonly KeptImage
     at,
     predicted: predicted && { ...holding(predicted.sha256), at: predicted.at },
     read: read && { ...holding(read.sha256), at: read.at },
-    history: history.map((entry) => ({ ...holding(entry.sha256), certainty: entry.certainty, reason: entry.reason, at: entry.at })),
+    history: history.map((entry) => ({
+      ...holding(entry.sha256),
+      certainty: entry.certainty,
+      reason: entry.reason,
+      at: entry.at,
+    })),
   }));
 }

@@ -23,7 +23,9 @@ interface RunFile {
 /** The running stand-ins' ports and token, or null where none runs. */
 async function readRun(): Promise<RunFile | null> {
   try {
-    const run = JSON.parse(await readFile(/*turbopackIgnore: true*/ join(dataDir(), 'run', 'stand-in.json'), 'utf8')) as RunFile;
+    const run = JSON.parse(
+      await readFile(/*turbopackIgnore: true*/ join(dataDir(), 'run', 'stand-in.json'), 'utf8'),
+    ) as RunFile;
     process.kill(run.pid, 0);
     return run;
   } catch {
@@ -40,7 +42,10 @@ export async function standInAddress(profile: string): Promise<Ports & Pick<RunF
   return { ...ports, token: run.token };
 }
 
-/** Works on the stand-in's own panel. Nothing that a round says was seen comes from there. @throws {EternoError} `link-lost` */
+/**
+ * Works on the stand-in's own panel. Nothing that a round says was seen comes from there. @throws
+ * {EternoError} `link-lost`
+ */
 async function onPanel<T>(profile: string, work: (client: SystemClient) => Promise<T>): Promise<T> {
   const { systemPort, token } = await standInAddress(profile);
   const client = await SystemClient.open(systemPort, token);
@@ -53,14 +58,21 @@ async function onPanel<T>(profile: string, work: (client: SystemClient) => Promi
 
 /** Everything of a stand-in, as its panel shows it; null where it does not run. */
 export async function standInView(profile: string): Promise<StandInView | null> {
-  return onPanel(profile, async (client) => (await client.ask<'view'>({ do: 'view' })).view as StandInView).catch((thrown: unknown) => {
+  return onPanel(
+    profile,
+    async (client) => (await client.ask<'view'>({ do: 'view' })).view as StandInView,
+  ).catch((thrown: unknown) => {
     if (thrown instanceof EternoError && thrown.code === 'link-lost') return null;
     throw thrown;
   });
 }
 
 /** Every change of a stand-in until `signal` fires; ends when the stand-in does. */
-async function* watchStandIn({ systemPort }: Ports, token: string, signal: AbortSignal): AsyncGenerator<StandInView> {
+async function* watchStandIn(
+  { systemPort }: Ports,
+  token: string,
+  signal: AbortSignal,
+): AsyncGenerator<StandInView> {
   const client = await SystemClient.open(systemPort, token);
   signal.addEventListener('abort', () => client.close(), { once: true });
   try {
@@ -72,10 +84,14 @@ async function* watchStandIn({ systemPort }: Ports, token: string, signal: Abort
   }
 }
 
-export const pressKey = (profile: string, key: string, down: boolean) => onPanel(profile, (client) => client.ask<'key'>({ do: 'key', key, down }));
-export const touchScreen = (profile: string, id: string) => onPanel(profile, (client) => client.ask<'touch'>({ do: 'touch', id }));
-export const setCable = (profile: string, connected: boolean) => onPanel(profile, (client) => client.ask<'cable'>({ do: 'cable', connected }));
-export const setBattery = (profile: string, percent: number) => onPanel(profile, (client) => client.ask<'battery'>({ do: 'battery', percent }));
+export const pressKey = (profile: string, key: string, down: boolean) =>
+  onPanel(profile, (client) => client.ask<'key'>({ do: 'key', key, down }));
+export const touchScreen = (profile: string, id: string) =>
+  onPanel(profile, (client) => client.ask<'touch'>({ do: 'touch', id }));
+export const setCable = (profile: string, connected: boolean) =>
+  onPanel(profile, (client) => client.ask<'cable'>({ do: 'cable', connected }));
+export const setBattery = (profile: string, percent: number) =>
+  onPanel(profile, (client) => client.ask<'battery'>({ do: 'battery', percent }));
 
 /** Puts an image of the vault on the stand-in past every check, to see what becomes of it. */
 export async function forceImage(profile: string, sha256: string, partition: string): Promise<void> {
@@ -88,7 +104,10 @@ export async function forceImage(profile: string, sha256: string, partition: str
   }
 }
 
-/** Starts the stand-ins again after their process ended; their state is on disk. @throws {EternoError} `io` when it does not come up */
+/**
+ * Starts the stand-ins again after their process ended; their state is on disk. @throws {EternoError} `io`
+ * when it does not come up
+ */
 export const restartStandIn = (): Promise<void> => oneAtATime('stand-in', startStandIn);
 
 async function startStandIn(): Promise<void> {
@@ -111,12 +130,15 @@ async function startStandIn(): Promise<void> {
 
 const RETRY_MS = 1000;
 
-/** Tells every change of every stand-in, and `none` while none runs; goes on by itself when they come back. */
+/**
+ * Tells every change of every stand-in, and `none` while none runs; goes on by itself when they come back.
+ */
 export function followStandIns(tell: (message: StandInMessage) => void): () => void {
   const abort = new AbortController();
   const follow = async (ports: Ports, token: string) => {
     try {
-      for await (const view of watchStandIn(ports, token, abort.signal)) tell({ profile: ports.profile, view });
+      for await (const view of watchStandIn(ports, token, abort.signal))
+        tell({ profile: ports.profile, view });
     } catch (thrown) {
       if (!(thrown instanceof EternoError)) throw thrown;
     }

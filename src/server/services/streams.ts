@@ -58,7 +58,8 @@ export async function formBytes(form: FormData, name: string): Promise<Uint8Arra
   return new Uint8Array(await part.arrayBuffer());
 }
 
-export const bodyText = async (request: Request, mostBytes: number) => new TextDecoder().decode(await bodyBytes(request, mostBytes));
+export const bodyText = async (request: Request, mostBytes: number) =>
+  new TextDecoder().decode(await bodyBytes(request, mostBytes));
 
 export async function* onePiece(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
   yield bytes;
@@ -67,7 +68,10 @@ export async function* onePiece(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
 /** A name that every disk takes as it is, so that a command that names the file finds it. */
 export const safeFileName = (name: string) => name.replace(/[^A-Za-z0-9._-]/g, '_');
 
-/** A vault file as a download. Its size goes in a header of its own, because streamed answers lose `content-length`. */
+/**
+ * A vault file as a download. Its size goes in a header of its own, because streamed answers lose
+ * `content-length`.
+ */
 export function fileResponse(source: FileSource, fileName: string): Response {
   const pieces = readPieces(source);
   const stream = new ReadableStream<Uint8Array>({
@@ -90,7 +94,10 @@ export function fileResponse(source: FileSource, fileName: string): Response {
 }
 
 /** Server-sent events: `start` is given a sender and returns what ends it. */
-export function eventStream(signal: AbortSignal, start: (send: (data: object, id?: number) => void) => () => void): Response {
+export function eventStream(
+  signal: AbortSignal,
+  start: (send: (data: object, id?: number) => void) => () => void,
+): Response {
   const text = new TextEncoder();
   let stop: () => void = () => undefined;
   const stream = new ReadableStream<Uint8Array>({
@@ -101,7 +108,9 @@ export function eventStream(signal: AbortSignal, start: (send: (data: object, id
       };
       write('retry: 1000\n\n');
       const beat = setInterval(() => write(': \n\n'), 15_000);
-      const end = start((data, id) => write(`${id === undefined ? '' : `id: ${id}\n`}data: ${JSON.stringify(data)}\n\n`));
+      const end = start((data, id) =>
+        write(`${id === undefined ? '' : `id: ${id}\n`}data: ${JSON.stringify(data)}\n\n`),
+      );
       stop = () => {
         if (!open) return;
         open = false;
@@ -118,6 +127,10 @@ export function eventStream(signal: AbortSignal, start: (send: (data: object, id
     cancel: () => stop(),
   });
   return new Response(stream, {
-    headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store, no-transform', 'x-accel-buffering': 'no' },
+    headers: {
+      'content-type': 'text/event-stream',
+      'cache-control': 'no-store, no-transform',
+      'x-accel-buffering': 'no',
+    },
   });
 }

@@ -9,7 +9,10 @@ import { imageFileName } from './image-view';
 import { storeModule } from './module-service';
 import { bodyPieces, fileResponse } from './streams';
 
-/** An image on its way out, under a name that says what it is. @throws {EternoError} `not-found`, `bad-hash` where its file was damaged */
+/**
+ * An image on its way out, under a name that says what it is. @throws {EternoError} `not-found`, `bad-hash`
+ * where its file was damaged
+ */
 export async function imageDownload(sha256: string): Promise<Response> {
   const row = await findImage(sha256);
   if (!row) throw new EternoError('not-found', 'This image is not in the vault.');
@@ -28,13 +31,19 @@ export async function kitDownload(sha256: string): Promise<Response> {
   return fileResponse(await openProved('kits', sha256), row.fileName);
 }
 
-export async function moduleUpload(sha256: string, request: Request): Promise<{ id: string; version: string }> {
+export async function moduleUpload(
+  sha256: string,
+  request: Request,
+): Promise<{ id: string; version: string }> {
   const fileName = new URL(request.url).searchParams.get('name')?.slice(0, 255) ?? 'module.zip';
   const { moduleId, version } = await storeModule(sha256, bodyPieces(request), fileName);
   return { id: moduleId, version };
 }
 
-export async function kitUpload(sha256: string, request: Request): Promise<{ name: string; version: string }> {
+export async function kitUpload(
+  sha256: string,
+  request: Request,
+): Promise<{ name: string; version: string }> {
   const fileName = new URL(request.url).searchParams.get('name')?.slice(0, 255) ?? 'kit.zip';
   const { name, version } = await storeKit(sha256, bodyPieces(request), fileName);
   return { name, version };

@@ -11,8 +11,12 @@ export async function guardedHandsets(bench: Bench): Promise<GuardedHandset[]> {
   const needed = await neededByRounds();
   return (await readSubjects()).map((subject) => {
     const { fingerprint } = subject.facts.typed;
-    const onSlots = subject.cells.map((cell) => bench.images.find((image) => image.sha256 === cell.sha256)?.fingerprint ?? null);
-    const slotFingerprints = [...new Set([fingerprint, ...onSlots])].filter((one): one is string => one !== null);
+    const onSlots = subject.cells.map(
+      (cell) => bench.images.find((image) => image.sha256 === cell.sha256)?.fingerprint ?? null,
+    );
+    const slotFingerprints = [...new Set([fingerprint, ...onSlots])].filter(
+      (one): one is string => one !== null,
+    );
     return {
       ...wayBackInput(subject, bench, rootOf(subject, bench)),
       name: subject.handset.name,
@@ -28,9 +32,17 @@ async function neededByRounds(): Promise<ReadonlyMap<string, readonly string[]>>
   for (const { id, handsetId } of (await listRounds()).filter(({ state }) => state === 'open')) {
     const context = await roundContext(id);
     const steps = context.steps.filter(({ state }) => state !== 'done');
-    const images = steps.flatMap((step) => [imageOf(context, step), stockFor(context, step), ...wholeOf(context, step)]);
+    const images = steps.flatMap((step) => [
+      imageOf(context, step),
+      stockFor(context, step),
+      ...wholeOf(context, step),
+    ]);
     needed.set(handsetId, [
-      ...new Set(images.flatMap((image) => (image === null ? [] : [image.sha256, ...(image.stockSha256 === null ? [] : [image.stockSha256])]))),
+      ...new Set(
+        images.flatMap((image) =>
+          image === null ? [] : [image.sha256, ...(image.stockSha256 === null ? [] : [image.stockSha256])],
+        ),
+      ),
     ]);
   }
   return needed;

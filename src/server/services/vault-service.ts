@@ -20,45 +20,64 @@ import { kitShelf, recoveryShelf } from '@/server/services/shelf-views';
 import { guardingWords } from '@/core/words/way-back';
 import { guardedHandsets } from './vault-guard';
 
-/** Hashes every file of the vault again, as a job. What it finds goes into the log; nothing is thrown away. */
+/**
+ * Hashes every file of the vault again, as a job. What it finds goes into the log; nothing is thrown away.
+ */
 export async function checkVault(): Promise<JobView> {
-  return startJob({ kind: 'vault-check', title: 'Check the vault', roundId: null }, async ({ signal, onProgress }) => {
-    const wanted = [
-      ...(await listImages()).map(({ sha256, sizeBytes }) => ({ shelf: 'images' as const, sha256, sizeBytes })),
-      ...(await listKits()).map(({ sha256, sizeBytes }) => ({ shelf: 'kits' as const, sha256, sizeBytes })),
-      ...(await listModules()).map(({ sha256, sizeBytes }) => ({ shelf: 'modules' as const, sha256, sizeBytes })),
-      ...(await picturesKept()),
-    ];
-    const totalBytes = wanted.reduce((sum, file) => sum + file.sizeBytes, 0);
-    const [damaged, missing]: [string[], string[]] = [[], []];
-    let doneBytes = 0;
-    for (const { shelf, sha256, sizeBytes } of wanted) {
-      throwIfAborted(signal);
-      if ((await sizeInVault(shelf, sha256)) === null) missing.push(sha256);
-      else if (!(await isWhole(shelf, sha256, signal))) damaged.push(sha256);
-      doneBytes += sizeBytes;
-      onProgress({ phase: 'hash', doneBytes, totalBytes });
-    }
-    const known = new Set(wanted.map((file) => file.sha256));
-    const strays = (await filesInVault()).filter((sha256) => !known.has(sha256)).length;
-    const data: { readonly version: 1 } & EventData['vault-checked'] = {
-      version: 1,
-      checked: wanted.length,
-      bytes: totalBytes,
-      damaged,
-      missing,
-      strays,
-    };
-    await appendEvent({ at: now(), handsetId: null, roundId: null, kind: 'vault-checked', data });
-  });
+  return startJob(
+    { kind: 'vault-check', title: 'Check the vault', roundId: null },
+    async ({ signal, onProgress }) => {
+      const wanted = [
+        ...(await listImages()).map(({ sha256, sizeBytes }) => ({
+          shelf: 'images' as const,
+          sha256,
+          sizeBytes,
+        })),
+        ...(await listKits()).map(({ sha256, sizeBytes }) => ({ shelf: 'kits' as const, sha256, sizeBytes })),
+        ...(await listModules()).map(({ sha256, sizeBytes }) => ({
+          shelf: 'modules' as const,
+          sha256,
+          sizeBytes,
+        })),
+        ...(await picturesKept()),
+      ];
+      const totalBytes = wanted.reduce((sum, file) => sum + file.sizeBytes, 0);
+      const [damaged, missing]: [string[], string[]] = [[], []];
+      let doneBytes = 0;
+      for (const { shelf, sha256, sizeBytes } of wanted) {
+        throwIfAborted(signal);
+        if ((await sizeInVault(shelf, sha256)) === null) missing.push(sha256);
+        else if (!(await isWhole(shelf, sha256, signal))) damaged.push(sha256);
+        doneBytes += sizeBytes;
+        onProgress({ phase: 'hash', doneBytes, totalBytes });
+      }
+      const known = new Set(wanted.map((file) => file.sha256));
+      const strays = (await filesInVault()).filter((sha256) => !known.has(sha256)).length;
+      const data: { readonly version: 1 } & EventData['vault-checked'] = {
+        version: 1,
+        checked: wanted.length,
+        bytes: totalBytes,
+        damaged,
+        missing,
+        strays,
+      };
+      await appendEvent({ at: now(), handsetId: null, roundId: null, kind: 'vault-checked', data });
+    },
+  );
 }
 
-/** Takes an image out of the vault for good. @throws {EternoError} `refused` while it is somebody's way back, `not-found` */
+/**
+ * Takes an image out of the vault for good. @throws {EternoError} `refused` while it is somebody's way back,
+ * `not-found`
+ */
 export async function throwAway(sha256: string): Promise<void> {
   const bench = await readBench();
   const image = bench.images.find((one) => one.sha256 === sha256);
   if (!image) throw new EternoError('not-found', 'This image is not in the vault.');
-  const [guardian] = guardiansOf({ ...image, patchedFromIt: patchedFrom(bench.images, sha256) }, await guardedHandsets(bench));
+  const [guardian] = guardiansOf(
+    { ...image, patchedFromIt: patchedFrom(bench.images, sha256) },
+    await guardedHandsets(bench),
+  );
   if (guardian) throw new EternoError('refused', `It stays: ${guardingWords(guardian)}`);
   await deleteImage(sha256);
   await rm(/*turbopackIgnore: true*/ vaultPath('images', sha256), { force: true });
@@ -72,7 +91,13 @@ export async function throwAway(sha256: string): Promise<void> {
   });
 }
 
-const check = ({ checked, bytes, damaged, missing, strays }: EventData['vault-checked']) => ({ checked, bytes, damaged, missing, strays });
+const check = ({ checked, bytes, damaged, missing, strays }: EventData['vault-checked']) => ({
+  checked,
+  bytes,
+  damaged,
+  missing,
+  strays,
+});
 
 /** What the Store room shows. */
 export async function storeView(): Promise<StoreView> {
@@ -86,8 +111,15 @@ export async function storeView(): Promise<StoreView> {
     lastCheck: last === undefined ? null : { at: last.at, ...check(last.data) },
     images: bench.images.map((image) => ({
       ...imageSummary(image),
-      guardian: guardiansOf({ ...image, patchedFromIt: patchedFrom(bench.images, image.sha256) }, guarded).map(guardingWords)[0] ?? null,
-      state: last?.data.damaged.includes(image.sha256) ? 'damaged' : last?.data.missing.includes(image.sha256) ? 'missing' : 'as kept',
+      guardian:
+        guardiansOf({ ...image, patchedFromIt: patchedFrom(bench.images, image.sha256) }, guarded).map(
+          guardingWords,
+        )[0] ?? null,
+      state: last?.data.damaged.includes(image.sha256)
+        ? 'damaged'
+        : last?.data.missing.includes(image.sha256)
+          ? 'missing'
+          : 'as kept',
     })),
     kits: kitShelf(bench, names),
     recoveries: recoveryShelf(bench, names),

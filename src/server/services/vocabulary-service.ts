@@ -1,6 +1,13 @@
 import 'server-only';
 import type { CommandValues, CommandVerb, Shell, Vocabulary } from '@/core/steps/commands';
-import { checkTemplate, COMMAND_VERBS, fillCommand, FORMER_OWN, OWN_VOCABULARY, SHELLS } from '@/core/steps/commands';
+import {
+  checkTemplate,
+  COMMAND_VERBS,
+  fillCommand,
+  FORMER_OWN,
+  OWN_VOCABULARY,
+  SHELLS,
+} from '@/core/steps/commands';
 import type { HostTool } from '@/core/steps/host-tool';
 import { readHostTool } from '@/core/steps/host-tool';
 import { readSetting, writeSetting } from '../repositories/setting-repository';
@@ -24,11 +31,19 @@ export async function ownCommands(): Promise<OwnCommands> {
     verb,
     FORMER_OWN.includes(template) ? OWN_VOCABULARY[verb as CommandVerb] : template,
   ]);
-  return { shell: shell && SHELLS.includes(shell) ? shell : 'posix', vocabulary: Object.fromEntries(own) as Vocabulary, tool };
+  return {
+    shell: shell && SHELLS.includes(shell) ? shell : 'posix',
+    vocabulary: Object.fromEntries(own) as Vocabulary,
+    tool,
+  };
 }
 
 /** @throws {EternoError} `bad-field` for a template that can not be filled in */
-export async function saveCommands(shell: Shell, templates: Readonly<Record<string, string>>, tool: string): Promise<void> {
+export async function saveCommands(
+  shell: Shell,
+  templates: Readonly<Record<string, string>>,
+  tool: string,
+): Promise<void> {
   const vocabulary: Partial<Record<CommandVerb, string>> = {};
   for (const verb of COMMAND_VERBS) {
     const template = (templates[verb] ?? '').trim();
@@ -41,10 +56,16 @@ export async function saveCommands(shell: Shell, templates: Readonly<Record<stri
 
 /** Who writes when a step is done by hand: Eterno's own command, or the person's tool as it named itself. */
 export function hostToolOf({ vocabulary, tool }: OwnCommands): 'own' | HostTool | null {
-  return vocabulary.write === undefined || vocabulary.write === OWN_VOCABULARY.write ? 'own' : readHostTool(tool);
+  return vocabulary.write === undefined || vocabulary.write === OWN_VOCABULARY.write
+    ? 'own'
+    : readHostTool(tool);
 }
 
-export function commandOf({ shell, vocabulary }: OwnCommands, verb: CommandVerb | undefined, values: CommandValues): string | null {
+export function commandOf(
+  { shell, vocabulary }: OwnCommands,
+  verb: CommandVerb | undefined,
+  values: CommandValues,
+): string | null {
   const template = verb === undefined ? undefined : vocabulary[verb];
   return template === undefined ? null : fillCommand(template, values, shell);
 }

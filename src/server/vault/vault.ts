@@ -17,14 +17,18 @@ const SHA256 = /^[0-9a-f]{64}$/;
 export type VaultShelf = 'images' | 'kits' | 'modules' | 'pictures' | 'data';
 const SHELVES: readonly VaultShelf[] = ['images', 'kits', 'modules', 'pictures', 'data'];
 
-/** Where a file of this hash lies; only a hash ever becomes part of a path. @throws {EternoError} `unsafe-path` */
+/**
+ * Where a file of this hash lies; only a hash ever becomes part of a path. @throws {EternoError}
+ * `unsafe-path`
+ */
 export function vaultPath(shelf: VaultShelf, sha256: string): string {
   if (!SHA256.test(sha256)) throw new EternoError('unsafe-path', 'this is no SHA-256');
   return join(/*turbopackIgnore: true*/ vaultDir(), shelf, sha256.slice(0, 2), sha256);
 }
 
 /**
- * Takes bytes in under their hash: written to a temporary name, hashed, flushed, moved. Twice the same bytes are kept once.
+ * Takes bytes in under their hash: written to a temporary name, hashed, flushed, moved. Twice the same bytes
+ * are kept once.
  * @throws {EternoError} `bad-hash` when they are not what was announced, `too-large`, `truncated`
  */
 export async function putInVault(
@@ -41,13 +45,17 @@ export async function putInVault(
     let size = 0;
     await sink.begin(0);
     for await (const piece of bytes) {
-      if (size + piece.length > limitBytes) throw new EternoError('too-large', `more than ${limitBytes} bytes came`);
+      if (size + piece.length > limitBytes)
+        throw new EternoError('too-large', `more than ${limitBytes} bytes came`);
       digest.update(piece);
       await sink.writeAt(size, piece);
       size += piece.length;
     }
     const got = Buffer.from(digest.finish()).toString('hex');
-    if (got !== sha256) throw new EternoError('bad-hash', 'what arrived is not what was announced', { details: { expected: sha256, got } });
+    if (got !== sha256)
+      throw new EternoError('bad-hash', 'what arrived is not what was announced', {
+        details: { expected: sha256, got },
+      });
     await sink.commit();
     return size;
   } finally {
@@ -60,7 +68,10 @@ export function openInVault(shelf: VaultShelf, sha256: string): Promise<FileSour
   return openFile(vaultPath(shelf, sha256));
 }
 
-/** All bytes of a file, after they were hashed. @throws {EternoError} `not-found`, `bad-hash` where the file was damaged */
+/**
+ * All bytes of a file, after they were hashed. @throws {EternoError} `not-found`, `bad-hash` where the file
+ * was damaged
+ */
 export async function readProved(shelf: VaultShelf, sha256: string): Promise<Uint8Array<ArrayBuffer>> {
   const source = await openInVault(shelf, sha256);
   try {
@@ -73,7 +84,9 @@ export async function readProved(shelf: VaultShelf, sha256: string): Promise<Uin
   }
 }
 
-/** A file to read from, hashed first. @throws {EternoError} `not-found`, `bad-hash` where the file was damaged */
+/**
+ * A file to read from, hashed first. @throws {EternoError} `not-found`, `bad-hash` where the file was damaged
+ */
 export async function openProved(shelf: VaultShelf, sha256: string): Promise<FileSource> {
   const source = await openInVault(shelf, sha256);
   const got = await sha256OfSource(nodeDigests, source);
@@ -115,11 +128,15 @@ export interface VaultSize {
   readonly bytes: number;
 }
 
-async function eachFile(visit: (path: string, name: string) => Promise<void>, shelves: readonly VaultShelf[] = SHELVES): Promise<void> {
+async function eachFile(
+  visit: (path: string, name: string) => Promise<void>,
+  shelves: readonly VaultShelf[] = SHELVES,
+): Promise<void> {
   for (const shelf of shelves) {
     const top = join(/*turbopackIgnore: true*/ vaultDir(), shelf);
     for (const folder of await readdir(top).catch(() => [] as string[])) {
-      for (const name of await readdir(join(/*turbopackIgnore: true*/ top, folder))) await visit(join(top, folder, name), name);
+      for (const name of await readdir(join(/*turbopackIgnore: true*/ top, folder)))
+        await visit(join(top, folder, name), name);
     }
   }
 }

@@ -44,17 +44,22 @@ function wordsAt(band: BandLayout, x: number): string {
 /** Months by name, or years where they begin. */
 const axisLabels = ({ months }: BandLayout, fine: boolean) =>
   fine
-    ? months.filter(({ at }) => new Date(at).getUTCMonth() === 0).map(({ x, at }) => ({ x, text: String(new Date(at).getUTCFullYear()) }))
+    ? months
+        .filter(({ at }) => new Date(at).getUTCMonth() === 0)
+        .map(({ x, at }) => ({ x, text: String(new Date(at).getUTCFullYear()) }))
     : months.slice(0, -1).map(({ x, at }) => ({ x, text: monthName(at) }));
 
 const dots = (marks: readonly { readonly x: number }[], y: number, r: number) =>
-  marks.map(({ x }) => `M${(x - r).toFixed(2)} ${y}a${r} ${r} 0 1 0 ${2 * r} 0a${r} ${r} 0 1 0 ${-2 * r} 0`).join('');
+  marks
+    .map(({ x }) => `M${(x - r).toFixed(2)} ${y}a${r} ${r} 0 1 0 ${2 * r} 0a${r} ${r} 0 1 0 ${-2 * r} 0`)
+    .join('');
 const ticks = (marks: readonly { readonly x: number }[], y: number, length: number) =>
   marks.map(({ x }) => `M${x.toFixed(2)} ${y}v${length}`).join('');
 
 /**
- * Months along: where root was held, lost or broken; builds as ticks below, rounds as rings and one that waits as a flag above. What stands
- * under the pointer is said in words. Drawn as a few paths, so that dozens of bands over years stay light.
+ * Months along: where root was held, lost or broken; builds as ticks below, rounds as rings and one that
+ * waits as a flag above. What stands under the pointer is said in words. Drawn as a few paths, so that dozens
+ * of bands over years stay light.
  */
 export const ContinuityBand = memo(function ContinuityBand({
   spans,
@@ -79,13 +84,31 @@ export const ContinuityBand = memo(function ContinuityBand({
   };
   return (
     <figure style={{ margin: 0, maxWidth: width }} onPointerMove={say}>
-      <svg width="100%" viewBox={`0 0 ${width} ${TOTAL + (axis ? AXIS : 0)}`} role="img" aria-label={label} style={{ display: 'block' }}>
+      <svg
+        width="100%"
+        viewBox={`0 0 ${width} ${TOTAL + (axis ? AXIS : 0)}`}
+        role="img"
+        aria-label={label}
+        style={{ display: 'block' }}
+      >
         <defs>
-          <pattern id="band-broken" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <pattern
+            id="band-broken"
+            width="5"
+            height="5"
+            patternUnits="userSpaceOnUse"
+            patternTransform="rotate(45)"
+          >
             <rect width="5" height="5" fill="var(--bad-soft)" />
             <path d="M0 0V5" stroke="var(--bad)" strokeWidth="2.4" />
           </pattern>
-          <pattern id="band-unproven" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <pattern
+            id="band-unproven"
+            width="6"
+            height="6"
+            patternUnits="userSpaceOnUse"
+            patternTransform="rotate(45)"
+          >
             <rect width="6" height="6" fill="var(--root-soft)" />
             <path d="M0 0V6" stroke="var(--root)" strokeWidth="1.6" />
           </pattern>
@@ -96,7 +119,12 @@ export const ContinuityBand = memo(function ContinuityBand({
         ))}
         <path d={ticks(band.builds, 38, fine ? 6 : 8)} stroke={fine ? 'var(--soft)' : 'var(--ink)'} />
         {fine ? null : <path d={dots(band.builds, 48, 2.4)} fill="var(--ink)" />}
-        <path d={dots(band.begun, 18, fine ? 1.6 : 2.6)} fill="var(--paper)" stroke="var(--ink)" strokeWidth={1.2} />
+        <path
+          d={dots(band.begun, 18, fine ? 1.6 : 2.6)}
+          fill="var(--paper)"
+          stroke="var(--ink)"
+          strokeWidth={1.2}
+        />
         {band.waitingX === null ? null : (
           <g>
             <path d={`M${band.waitingX} 14v9`} stroke="var(--wait)" strokeWidth={1.6} />

@@ -25,7 +25,8 @@ function merged(spans: readonly RootSpan[]): RootSpan[] {
   const out: RootSpan[] = [];
   for (const span of spans) {
     const last = out.at(-1);
-    if (last && last.state === span.state && last.to === span.from) out[out.length - 1] = { ...last, to: span.to };
+    if (last && last.state === span.state && last.to === span.from)
+      out[out.length - 1] = { ...last, to: span.to };
     else out.push(span);
   }
   return out;
@@ -59,11 +60,18 @@ export function layOutBand(
 }
 
 /** All rectangles of one state as one path: a band of years is a handful of shapes. */
-export function statePaths(rects: readonly BandRect[], top: number, height: number): { readonly state: RootState; readonly d: string }[] {
+export function statePaths(
+  rects: readonly BandRect[],
+  top: number,
+  height: number,
+): { readonly state: RootState; readonly d: string }[] {
   const paths = new Map<RootState, string>();
   const round = (value: number) => Math.round(value * 100) / 100;
   for (const { state, x, width } of rects)
-    paths.set(state, `${paths.get(state) ?? ''}M${round(x)} ${top}h${round(width)}v${height}h${-round(width)}z`);
+    paths.set(
+      state,
+      `${paths.get(state) ?? ''}M${round(x)} ${top}h${round(width)}v${height}h${-round(width)}z`,
+    );
   return [...paths].map(([state, d]) => ({ state, d }));
 }
 
@@ -72,8 +80,13 @@ const NEAR = 3;
 
 /** What stands at a place along the band: the stretch there, and the builds and rounds beside it. */
 export function bandAt({ rects, builds, begun }: BandLayout, x: number) {
-  const near = <T extends { readonly x: number }>(marks: readonly T[]) => marks.filter((mark) => Math.abs(mark.x - x) <= NEAR);
-  return { span: rects.findLast((rect) => rect.x <= x && x <= rect.x + rect.width) ?? null, builds: near(builds), begun: near(begun) };
+  const near = <T extends { readonly x: number }>(marks: readonly T[]) =>
+    marks.filter((mark) => Math.abs(mark.x - x) <= NEAR);
+  return {
+    span: rects.findLast((rect) => rect.x <= x && x <= rect.x + rect.width) ?? null,
+    builds: near(builds),
+    begun: near(begun),
+  };
 }
 
 export function monthStarts([from, to]: readonly [number, number]): number[] {
@@ -90,14 +103,22 @@ export const TEN_MONTHS = 10;
 export const FOUR_YEARS = 48;
 
 /** Years that begin in a range or run into it, each with the months of it that are in the range. */
-export function yearStarts(range: readonly [number, number]): { readonly at: number; readonly share: number }[] {
+export function yearStarts(
+  range: readonly [number, number],
+): { readonly at: number; readonly share: number }[] {
   const months = monthStarts(range).slice(0, -1);
   const years = [...new Set(months.map((at) => new Date(at).getUTCFullYear()))];
-  return years.map((year) => ({ at: Date.UTC(year, 0, 1), share: months.filter((at) => new Date(at).getUTCFullYear() === year).length }));
+  return years.map((year) => ({
+    at: Date.UTC(year, 0, 1),
+    share: months.filter((at) => new Date(at).getUTCFullYear() === year).length,
+  }));
 }
 
 /** So many months, to the end of this one. */
 export function bandRange(now: number, months = TEN_MONTHS): [number, number] {
   const d = new Date(now);
-  return [Date.UTC(d.getUTCFullYear(), d.getUTCMonth() + 1 - months, 1), Date.UTC(d.getUTCFullYear(), d.getUTCMonth() + 1, 1)];
+  return [
+    Date.UTC(d.getUTCFullYear(), d.getUTCMonth() + 1 - months, 1),
+    Date.UTC(d.getUTCFullYear(), d.getUTCMonth() + 1, 1),
+  ];
 }

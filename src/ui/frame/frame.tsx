@@ -42,7 +42,12 @@ export function Frame({ look, since, handsets, dues, dueInMs, vault, children }:
                   <Shelf handsets={handsets} />
                   <main id="room">{children}</main>
                 </div>
-                <StatusLine handsets={handsets} vault={vault} look={look} dues={<Dues dues={dues} dueInMs={dueInMs} />} />
+                <StatusLine
+                  handsets={handsets}
+                  vault={vault}
+                  look={look}
+                  dues={<Dues dues={dues} dueInMs={dueInMs} />}
+                />
               </WhyProvider>
             </CurrentHandsetProvider>
           </LiveProvider>

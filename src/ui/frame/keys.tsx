@@ -18,7 +18,8 @@ const KeysContext = createContext<Registry>({ bindings: [], add: () => () => und
 export const useKeyBindings = () => useContext(KeysContext).bindings;
 
 const typing = (target: EventTarget | null) =>
-  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+  target instanceof HTMLElement &&
+  (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 const pressable = (target: EventTarget | null) =>
   target instanceof HTMLElement && target.closest('button, a, [role="button"], summary, label') !== null;
 

@@ -16,7 +16,10 @@ const LiveContext = createContext<Live>({ jobs: [], standIns: undefined });
 export const useLive = () => useContext(LiveContext);
 export const useJob = (id: string | null) => useLive().jobs.find((job) => job.id === id) ?? null;
 
-/** One handset's stand-in. Undefined until the first word; null when it does not run, or where the handset has none. */
+/**
+ * One handset's stand-in. Undefined until the first word; null when it does not run, or where the handset has
+ * none.
+ */
 export function useStandIn(profile: string | null): StandInView | null | undefined {
   const { standIns } = useLive();
   if (profile === null) return null;
@@ -30,10 +33,15 @@ const profileOf = (data: string) => (JSON.parse(data) as StandInMessage).profile
 /** The newest word of each stand-in; that none runs takes the place of all. */
 function newestOfEach<T extends { readonly data: string }>(known: readonly T[], told: T): readonly T[] {
   const profile = profileOf(told.data);
-  return profile === null ? [told] : [...known.filter((one) => ![null, profile].includes(profileOf(one.data))), told];
+  return profile === null
+    ? [told]
+    : [...known.filter((one) => ![null, profile].includes(profileOf(one.data))), told];
 }
 
-/** Keeps the page true: jobs as they go, the stand-in's screen, and a refresh whenever a round changed or a job ended. */
+/**
+ * Keeps the page true: jobs as they go, the stand-in's screen, and a refresh whenever a round changed or a
+ * job ended.
+ */
 export function LiveProvider({ since, children }: { since: number; children: ReactNode }) {
   const router = useRouter();
   // where this page began: a refresh does not begin anew
@@ -65,7 +73,9 @@ export function LiveProvider({ since, children }: { since: number; children: Rea
         remember: newestOfEach,
         handle(data) {
           const message = JSON.parse(data) as StandInMessage;
-          setStandIns((known) => (message.profile === null ? null : { ...known, [message.profile]: message.view }));
+          setStandIns((known) =>
+            message.profile === null ? null : { ...known, [message.profile]: message.view },
+          );
         },
       }),
     [],

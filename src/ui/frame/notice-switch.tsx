@@ -15,9 +15,15 @@ export function NoticeSwitch() {
     case 'off':
       return <Button onClick={() => void allowNotices().then(setAsked)}>Tell me when a wait is over</Button>;
     case 'on':
-      return <span className="soft small">This computer tells you when a wait is over, while Eterno is open.</span>;
+      return (
+        <span className="soft small">This computer tells you when a wait is over, while Eterno is open.</span>
+      );
     case 'blocked':
-      return <span className="soft small">Your browser lets Eterno show no notices; what is due stands in the line below.</span>;
+      return (
+        <span className="soft small">
+          Your browser lets Eterno show no notices; what is due stands in the line below.
+        </span>
+      );
     default:
       return null;
   }

@@ -1,6 +1,9 @@
 import type { Due } from '@/core/schedule/dues';
 
-/* Notices of the computer itself: only where the person allowed them, and each due thing once. Nothing leaves this machine. */
+/*
+ * Notices of the computer itself: only where the person allowed them, and each due thing once. Nothing leaves
+ * this machine.
+ */
 
 const TOLD = 'eterno-told';
 /** What was told long ago is forgotten: it is not due any more. */
@@ -10,7 +13,11 @@ export type NoticeState = 'on' | 'off' | 'blocked' | 'impossible';
 
 export function noticeState(): NoticeState {
   if (typeof Notification === 'undefined') return 'impossible';
-  return Notification.permission === 'granted' ? 'on' : Notification.permission === 'denied' ? 'blocked' : 'off';
+  return Notification.permission === 'granted'
+    ? 'on'
+    : Notification.permission === 'denied'
+      ? 'blocked'
+      : 'off';
 }
 
 export async function allowNotices(): Promise<NoticeState> {
@@ -32,5 +39,6 @@ export function tellOnce(dues: readonly Due[]): void {
   const before = told();
   const fresh = dues.filter(({ key }) => !before.includes(key));
   for (const { key, sentence } of fresh) new Notification('Eterno', { body: sentence, tag: key });
-  if (fresh.length > 0) localStorage.setItem(TOLD, JSON.stringify([...before, ...fresh.map(({ key }) => key)].slice(-MOST_TOLD)));
+  if (fresh.length > 0)
+    localStorage.setItem(TOLD, JSON.stringify([...before, ...fresh.map(({ key }) => key)].slice(-MOST_TOLD)));
 }

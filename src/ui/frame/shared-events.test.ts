@@ -1,7 +1,10 @@
 import { afterEach, expect, it, vi } from 'vitest';
 import { shareEvents } from './shared-events';
 
-/* The browser's locks and streams stand here as what they promise: a lock is given later, and to one at a time. */
+/*
+ * The browser's locks and streams stand here as what they promise: a lock is given later, and to one at a
+ * time.
+ */
 
 let grant: (() => void)[] = [];
 let opened: { url: string; closed: boolean; say: (id: string, data: string) => void }[] = [];
@@ -25,7 +28,11 @@ function browser() {
       onmessage: ((event: { data: string; lastEventId: string }) => void) | null = null;
       private readonly self;
       constructor(url: string) {
-        this.self = { url, closed: false, say: (lastEventId: string, data: string) => this.onmessage?.({ data, lastEventId }) };
+        this.self = {
+          url,
+          closed: false,
+          say: (lastEventId: string, data: string) => this.onmessage?.({ data, lastEventId }),
+        };
         opened.push(this.self);
       }
       close() {
@@ -40,7 +47,13 @@ afterEach(() => {
 });
 
 const share = (heard: string[]) =>
-  shareEvents({ name: 'a test', url: (last) => `/events?since=${last}`, since: 7, remember: (known) => known, handle: (data) => heard.push(data) });
+  shareEvents({
+    name: 'a test',
+    url: (last) => `/events?since=${last}`,
+    since: 7,
+    remember: (known) => known,
+    handle: (data) => heard.push(data),
+  });
 const soon = () => new Promise((resolve) => setTimeout(resolve, 5));
 
 it('listens where it got the lock, and goes on after what was heard when the next one does', async () => {

@@ -1,6 +1,7 @@
 /*
- * One stream of the server's events for all tabs of a browser, which has few connections to give: the tab that holds the lock listens and
- * passes on, and when it is closed the next one does. A tab that comes later is told what it has missed.
+ * One stream of the server's events for all tabs of a browser, which has few connections to give: the tab
+ * that holds the lock listens and passes on, and when it is closed the next one does. A tab that comes later
+ * is told what it has missed.
  */
 
 interface Told {
@@ -33,7 +34,9 @@ export function shareEvents({ name, url, since, handle, remember }: SharedStream
   };
   channel.onmessage = ({ data: word }: MessageEvent<Word>) => {
     if (word.kind === 'event') take(word);
-    else if (release !== null) for (const told of known) if (told.id === 0 || told.id > word.since) channel.postMessage({ kind: 'event', ...told });
+    else if (release !== null)
+      for (const told of known)
+        if (told.id === 0 || told.id > word.since) channel.postMessage({ kind: 'event', ...told });
   };
   channel.postMessage({ kind: 'ask', since } satisfies Word);
   const lead = () =>

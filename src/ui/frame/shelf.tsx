@@ -39,7 +39,11 @@ export function Shelf({ handsets }: { handsets: readonly HandsetSummary[] }) {
   return (
     <nav className={styles.shelf} aria-label="Handsets">
       {handsets.map((handset) => (
-        <Link key={handset.id} href={`/handsets/${handset.id}`} aria-current={current === handset.id ? 'page' : undefined}>
+        <Link
+          key={handset.id}
+          href={`/handsets/${handset.id}`}
+          aria-current={current === handset.id ? 'page' : undefined}
+        >
           <StateMark state={handset.root} size={15} />
           <span className={styles.shelfName} title={handset.name}>
             {handset.name}

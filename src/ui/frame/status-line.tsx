@@ -21,12 +21,19 @@ function standInWords({ standIns }: ReturnType<typeof useLive>, profile: string 
   const standIn = profile === null ? undefined : standIns[profile];
   if (!standIn) return `${Object.keys(standIns).length} stand-ins linked`;
   const { mode, running, cable } = standIn.state;
-  const where = mode === 'system' && running ? (standIn.profile.slotCount === 2 ? `running, slot ${running.slot}` : 'running') : mode;
+  const where =
+    mode === 'system' && running
+      ? standIn.profile.slotCount === 2
+        ? `running, slot ${running.slot}`
+        : 'running'
+      : mode;
   return `Stand-in ${standIn.profile.model} · ${cable ? where : 'unplugged'}`;
 }
 
 function jobWords({ title, phase, doneBytes, totalBytes }: JobView): string {
-  return phase === 'send' || phase === 'write' ? `${title}: ${phase}, ${formatBytes(doneBytes)} of ${formatBytes(totalBytes)}` : `${title}: ${phase}`;
+  return phase === 'send' || phase === 'write'
+    ? `${title}: ${phase}, ${formatBytes(doneBytes)} of ${formatBytes(totalBytes)}`
+    : `${title}: ${phase}`;
 }
 
 interface Props {
@@ -45,7 +52,9 @@ export function StatusLine({ handsets, vault, look, dues }: Props) {
   useKeys(useMemo(() => [{ key: '?', does: 'keys', run: () => setHelp((open) => !open) }], []));
   const running = live.jobs.find((job) => job.state === 'running');
   const job = running ? jobWords(running) : 'No jobs';
-  const shown = bindings.filter((binding, i) => bindings.findIndex((other) => other.key === binding.key) === i);
+  const shown = bindings.filter(
+    (binding, i) => bindings.findIndex((other) => other.key === binding.key) === i,
+  );
   return (
     <footer className={styles.status}>
       {dues}

@@ -29,7 +29,10 @@ export function TopRow() {
   const find = useRef<InputRef>(null);
   useKeys(useMemo(() => [{ key: '/', does: 'find', run: () => find.current?.focus() }], []));
   const wanted = text.trim();
-  const [found, setFound] = useState<{ readonly wanted: string; readonly targets: readonly FindTarget[] }>({ wanted: '', targets: [] });
+  const [found, setFound] = useState<{ readonly wanted: string; readonly targets: readonly FindTarget[] }>({
+    wanted: '',
+    targets: [],
+  });
   // Enter before the answer is there goes to the first that is found
   const hurried = useRef<string | null>(null);
   const go = useCallback(
@@ -70,7 +73,11 @@ export function TopRow() {
       </Link>
       <nav className={styles.rooms} aria-label="Rooms">
         {ROOMS.map(([name, href]) => (
-          <Link key={href} href={href} aria-current={(href === '/' ? path === '/' : path.startsWith(href)) ? 'page' : undefined}>
+          <Link
+            key={href}
+            href={href}
+            aria-current={(href === '/' ? path === '/' : path.startsWith(href)) ? 'page' : undefined}
+          >
             {name}
           </Link>
         ))}

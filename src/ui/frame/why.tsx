@@ -11,7 +11,12 @@ export function WhyProvider({ children }: { children: ReactNode }) {
   const [room, setRoom] = useState<ReactNode>(null);
   const [open, setOpen] = useState(false);
   const hasRoom = room !== null;
-  useKeys(useMemo(() => (hasRoom ? [{ key: 'w', does: 'why', run: () => setOpen((shown) => !shown) }] : []), [hasRoom]));
+  useKeys(
+    useMemo(
+      () => (hasRoom ? [{ key: 'w', does: 'why', run: () => setOpen((shown) => !shown) }] : []),
+      [hasRoom],
+    ),
+  );
   return (
     <WhyContext value={setRoom}>
       {children}

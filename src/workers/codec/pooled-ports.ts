@@ -15,8 +15,15 @@ function startThread(): CodecThread {
   return { api: wrap<CodecThreadApi>(worker) as CodecThreadApi, broken, busy: () => undefined };
 }
 
-/** Core's ports in a worker with the codecs spread over workers of their own; they end with the worker that started them. */
+/**
+ * Core's ports in a worker with the codecs spread over workers of their own; they end with the worker that
+ * started them.
+ */
 export const pooledPorts: Omit<Ports, 'codecs'> & { readonly codecs: PooledCodecs } = {
   ...browserPorts,
-  codecs: pooledCodecs(browserPorts.codecs, Math.max(1, Math.min(MOST_THREADS, navigator.hardwareConcurrency)), startThread),
+  codecs: pooledCodecs(
+    browserPorts.codecs,
+    Math.max(1, Math.min(MOST_THREADS, navigator.hardwareConcurrency)),
+    startThread,
+  ),
 };

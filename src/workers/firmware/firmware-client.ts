@@ -4,7 +4,14 @@ import type { Outcome } from '@/contracts/outcome';
 import type { FileOnTable } from '@/core/table/roll-call';
 import type { Progress } from '@/core/ports';
 import type { OpenedReadBack } from '@/core/slots/read-back';
-import type { Digested, DigestedName, FirmwareWorkerApi, OpenedInWorker, ReadSoFar, TakenInWorker } from './protocol';
+import type {
+  Digested,
+  DigestedName,
+  FirmwareWorkerApi,
+  OpenedInWorker,
+  ReadSoFar,
+  TakenInWorker,
+} from './protocol';
 
 export type { Digested, OpenedInWorker, ReadSoFar, TakenInWorker } from './protocol';
 
@@ -19,13 +26,24 @@ export class FirmwareClient {
   open(files: readonly File[], onRead: (read: ReadSoFar) => void): Promise<Outcome<OpenedInWorker>> {
     return this.api.open(files, proxy(onRead));
   }
-  take(partition: string, old: Blob | null, onProgress: (progress: Progress, read: ReadSoFar) => void): Promise<Outcome<TakenInWorker>> {
+  take(
+    partition: string,
+    old: Blob | null,
+    onProgress: (progress: Progress, read: ReadSoFar) => void,
+  ): Promise<Outcome<TakenInWorker>> {
     return this.api.take(partition, old, proxy(onProgress));
   }
-  digest(file: File, names: readonly DigestedName[], onProgress: (progress: Progress) => void): Promise<Outcome<Digested>> {
+  digest(
+    file: File,
+    names: readonly DigestedName[],
+    onProgress: (progress: Progress) => void,
+  ): Promise<Outcome<Digested>> {
     return this.api.digest(file, names, proxy(onProgress));
   }
-  readBack(files: readonly File[], onProgress: (progress: Progress) => void): Promise<Outcome<OpenedReadBack[]>> {
+  readBack(
+    files: readonly File[],
+    onProgress: (progress: Progress) => void,
+  ): Promise<Outcome<OpenedReadBack[]>> {
     return this.api.readBack(files, proxy(onProgress));
   }
   cancel(what: 'calls' | 'work'): Promise<void> {

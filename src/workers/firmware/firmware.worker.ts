@@ -22,22 +22,35 @@ interface Opened {
   readonly opening: readonly (readonly ByteRange[])[];
 }
 
-/** Packages that were opened, by their files: a file is opened once, to say what it is and to take out of it. */
+/**
+ * Packages that were opened, by their files: a file is opened once, to say what it is and to take out of it.
+ */
 const open = new Map<string, Opened>();
 const MOST_OPEN = 40;
-const keyOf = (files: readonly File[]) => JSON.stringify(files.map(({ name, size, lastModified }) => [name, size, lastModified]));
+const keyOf = (files: readonly File[]) =>
+  JSON.stringify(files.map(({ name, size, lastModified }) => [name, size, lastModified]));
 
-async function openOnce(files: readonly File[], watch: Watch, onRead: (read: ReadSoFar) => void = () => undefined): Promise<Opened> {
+async function openOnce(
+  files: readonly File[],
+  watch: Watch,
+  onRead: (read: ReadSoFar) => void = () => undefined,
+): Promise<Opened> {
   const key = keyOf(files);
   const before = open.get(key);
   if (before) return before;
   const totalBytes = files.reduce((sum, file) => sum + file.size, 0);
   const tell = nowAndThen(() => onRead(readSoFar(sources)));
   const sources: CountingSource[] = files.map((file) =>
-    countingSource(blobSource(file, file.name), (doneBytes) => tell({ phase: 'open', doneBytes, totalBytes })),
+    countingSource(blobSource(file, file.name), (doneBytes) =>
+      tell({ phase: 'open', doneBytes, totalBytes }),
+    ),
   );
   const pack = await openPackageFiles(sources, pooledPorts, watch);
-  const opened = { pack, sources, opening: sources.map(({ ranges }) => ranges.map(([start, end]) => [start, end] as const)) };
+  const opened = {
+    pack,
+    sources,
+    opening: sources.map(({ ranges }) => ranges.map(([start, end]) => [start, end] as const)),
+  };
   open.set(key, opened);
   const [oldest] = open.keys();
   if (open.size > MOST_OPEN) open.delete(oldest!);
@@ -81,7 +94,10 @@ const api: FirmwareWorkerApi = {
       const signal = begin('work');
       const { pack, sources } = current;
       const sink = memorySink(partition);
-      const watch = { signal, onProgress: nowAndThen((progress) => onProgress(progress, readSoFar(sources))) };
+      const watch = {
+        signal,
+        onProgress: nowAndThen((progress) => onProgress(progress, readSoFar(sources))),
+      };
       const taken = await pack.take(partition, sink, watch, old && blobSource(old, `the old ${partition}`));
       return { ...taken, ...readSoFar(sources), image: new Blob([sink.bytes]) };
     }),

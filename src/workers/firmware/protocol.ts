@@ -37,11 +37,22 @@ export interface FirmwareWorkerApi {
   /** Opens files that belong together as one package. */
   open(files: readonly File[], onRead: (read: ReadSoFar) => void): Promise<Outcome<OpenedInWorker>>;
   /** @param old the partition's old image, for packages that need it */
-  take(partition: string, old: Blob | null, onProgress: (progress: Progress, read: ReadSoFar) => void): Promise<Outcome<TakenInWorker>>;
+  take(
+    partition: string,
+    old: Blob | null,
+    onProgress: (progress: Progress, read: ReadSoFar) => void,
+  ): Promise<Outcome<TakenInWorker>>;
   /** Digests of a file in one pass. */
-  digest(file: File, names: readonly DigestedName[], onProgress: (progress: Progress) => void): Promise<Outcome<Digested>>;
+  digest(
+    file: File,
+    names: readonly DigestedName[],
+    onProgress: (progress: Progress) => void,
+  ): Promise<Outcome<Digested>>;
   /** Hashes and recognises partitions that were read out of a handset, tars opened in place. */
-  readBack(files: readonly File[], onProgress: (progress: Progress) => void): Promise<Outcome<OpenedReadBack[]>>;
+  readBack(
+    files: readonly File[],
+    onProgress: (progress: Progress) => void,
+  ): Promise<Outcome<OpenedReadBack[]>>;
   /** Stops what is under way at its next await: calling files, or all the rest. */
   cancel(what: 'calls' | 'work'): Promise<void>;
 }

@@ -36,11 +36,16 @@ async function take(image: Blob, name: string): Promise<Side> {
   const { source } = await unwrap(blobSource(image, name), pooledPorts);
   const { report, ramdisks } = await examineImage(source, pooledPorts);
   if (ramdisks.length === 0) return { source, report, ramdisk: null, entries: new Map() };
-  const entries = new Map(ramdisks.flatMap(archivesOf).flatMap((archive) => archive.entries.map((entry) => [toHex(entry.name), entry] as const)));
+  const entries = new Map(
+    ramdisks
+      .flatMap(archivesOf)
+      .flatMap((archive) => archive.entries.map((entry) => [toHex(entry.name), entry] as const)),
+  );
   return { source, report, ramdisk: await describeRamdisks(ramdisks, pooledPorts), entries };
 }
 
-const listed = ({ ramdisk }: Side) => (ramdisk ? ramdisk.archives.flatMap((archive) => archive.entries) : null);
+const listed = ({ ramdisk }: Side) =>
+  ramdisk ? ramdisk.archives.flatMap((archive) => archive.entries) : null;
 
 const api: ImageWorkerApi = {
   open: (image) =>
@@ -48,7 +53,11 @@ const api: ImageWorkerApi = {
       const own = await take(image, 'image');
       sides.own = own;
       rows = own.ramdisk ? entryRows(own.ramdisk) : [];
-      return { report: own.report, regions: await byteRegions(own.source, own.report), entries: own.ramdisk ? rows.length : null };
+      return {
+        report: own.report,
+        regions: await byteRegions(own.source, own.report),
+        entries: own.ramdisk ? rows.length : null,
+      };
     }),
   rows: async (start, end) => rows.slice(start, end),
   compare: (image) =>
@@ -57,14 +66,29 @@ const api: ImageWorkerApi = {
       if (!own) throw new EternoError('internal', 'no image is open');
       const other = await take(image, 'the other image');
       sides.other = other;
-      const comparison = compareReports({ report: own.report, entries: listed(own) }, { report: other.report, entries: listed(other) });
-      const months = monthToMonth(compareReports({ report: other.report, entries: listed(other) }, { report: own.report, entries: listed(own) }));
-      return { report: other.report, comparison, judged: judgePatched(own.report, other.report, comparison), months };
+      const comparison = compareReports(
+        { report: own.report, entries: listed(own) },
+        { report: other.report, entries: listed(other) },
+      );
+      const months = monthToMonth(
+        compareReports(
+          { report: other.report, entries: listed(other) },
+          { report: own.report, entries: listed(own) },
+        ),
+      );
+      return {
+        report: other.report,
+        comparison,
+        judged: judgePatched(own.report, other.report, comparison),
+        months,
+      };
     }),
   async read(side, nameHex) {
     const result = await outcome(async () => {
       const entry = sides[side]?.entries.get(nameHex);
-      return entry ? { bytes: entry.data.slice(0, LONGEST_SHOWN_BYTES).buffer as ArrayBuffer, size: entry.data.length } : null;
+      return entry
+        ? { bytes: entry.data.slice(0, LONGEST_SHOWN_BYTES).buffer as ArrayBuffer, size: entry.data.length }
+        : null;
     });
     return result.ok && result.value ? transfer(result, [result.value.bytes]) : result;
   },

@@ -36,6 +36,8 @@ export interface ImageWorkerApi {
   rows(start: number, end: number): Promise<readonly EntryRow[]>;
   /** Opens an image beside the first one. */
   compare(image: Blob): Promise<Outcome<ComparedImage>>;
-  /** The entry in force under a name, in the first image or in the one beside it; null where there is none. */
+  /**
+   * The entry in force under a name, in the first image or in the one beside it; null where there is none.
+   */
   read(side: 'own' | 'other', nameHex: string): Promise<Outcome<EntryBytes | null>>;
 }

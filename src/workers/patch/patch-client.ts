@@ -9,7 +9,12 @@ export type { PatchedInWorker } from './protocol';
 export class PatchClient {
   private readonly worker = new Worker(new URL('./patch.worker.ts', import.meta.url), { type: 'module' });
 
-  patch(stock: Blob, kit: Blob, choice: PatchChoice, onProgress: (progress: Progress) => void): Promise<Outcome<PatchedInWorker>> {
+  patch(
+    stock: Blob,
+    kit: Blob,
+    choice: PatchChoice,
+    onProgress: (progress: Progress) => void,
+  ): Promise<Outcome<PatchedInWorker>> {
     return wrap<PatchWorkerApi>(this.worker).patch(stock, kit, choice, proxy(onProgress));
   }
   end(): void {

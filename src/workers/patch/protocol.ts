@@ -12,5 +12,10 @@ export interface PatchChoice {
 }
 
 export interface PatchWorkerApi {
-  patch(stock: Blob, kit: Blob, choice: PatchChoice, onProgress: (progress: Progress) => void): Promise<Outcome<PatchedInWorker>>;
+  patch(
+    stock: Blob,
+    kit: Blob,
+    choice: PatchChoice,
+    onProgress: (progress: Progress) => void,
+  ): Promise<Outcome<PatchedInWorker>>;
 }

@@ -10,5 +10,12 @@ export default async function ImagePage({ params }: { params: Promise<{ sha: str
     if (thrown instanceof EternoError && thrown.code === 'not-found') notFound();
     throw thrown;
   });
-  return <ImageRoom image={image} kits={await kitViews()} others={await imagesBeside(image.sha256)} openRound={await newestOpenRound()} />;
+  return (
+    <ImageRoom
+      image={image}
+      kits={await kitViews()}
+      others={await imagesBeside(image.sha256)}
+      openRound={await newestOpenRound()}
+    />
+  );
 }

@@ -8,7 +8,14 @@ import { memorySource } from '../../bytes/byte-source';
 import { ByteWriter } from '../../bytes/byte-writer';
 import { concatBytes } from '../../bytes/bytes';
 import { LIMITS } from '../../limits';
-import { FOOTER_BYTES, footerBytes, parseFooter, parseVbmeta, vbmetaBytes, VBMETA_HEADER_BYTES } from './layout';
+import {
+  FOOTER_BYTES,
+  footerBytes,
+  parseFooter,
+  parseVbmeta,
+  vbmetaBytes,
+  VBMETA_HEADER_BYTES,
+} from './layout';
 import { checkDigest, checkSignature, imageDescriptor, readAvbFooter, readVbmetaImage } from './reader';
 import { appendAvbFooter } from './writer';
 import { tries } from '../../../../tests/fixtures/soak';
@@ -25,18 +32,32 @@ const parts = {
 describe('footers', () => {
   it('written are read back, descriptor and properties with them', async () => {
     await fc.assert(
-      fc.asyncProperty(fc.integer({ min: 1, max: 50_000 }), fc.nat(1_000_000), async (length, rollbackIndex) => {
-        const image = seeded(length, length);
-        const whole = await appendAvbFooter(image, { ...parts, rollbackIndex }, nodeDigests);
-        expect(whole.length).toBe(parts.partitionBytes);
-        const avb = (await readAvbFooter(memorySource(whole)))!;
-        expect(avb.footer).toMatchObject({ originalImageSize: length });
-        expect(avb.footer!.vbmetaOffset % 4096).toBe(0);
-        expect(avb.vbmeta).toMatchObject({ algorithm: 0, flags: 0, rollbackIndex, release: 'test 1.0', properties: parts.properties });
-        expect(imageDescriptor(avb)).toMatchObject({ partition: 'boot', imageSize: length, algorithm: 'sha256' });
-        expect(await checkDigest(memorySource(whole), avb, nodeDigests)).toBe(true);
-        expect(await checkSignature(avb.vbmeta, nodeDigests)).toBeNull();
-      }),
+      fc.asyncProperty(
+        fc.integer({ min: 1, max: 50_000 }),
+        fc.nat(1_000_000),
+        async (length, rollbackIndex) => {
+          const image = seeded(length, length);
+          const whole = await appendAvbFooter(image, { ...parts, rollbackIndex }, nodeDigests);
+          expect(whole.length).toBe(parts.partitionBytes);
+          const avb = (await readAvbFooter(memorySource(whole)))!;
+          expect(avb.footer).toMatchObject({ originalImageSize: length });
+          expect(avb.footer!.vbmetaOffset % 4096).toBe(0);
+          expect(avb.vbmeta).toMatchObject({
+            algorithm: 0,
+            flags: 0,
+            rollbackIndex,
+            release: 'test 1.0',
+            properties: parts.properties,
+          });
+          expect(imageDescriptor(avb)).toMatchObject({
+            partition: 'boot',
+            imageSize: length,
+            algorithm: 'sha256',
+          });
+          expect(await checkDigest(memorySource(whole), avb, nodeDigests)).toBe(true);
+          expect(await checkSignature(avb.vbmeta, nodeDigests)).toBeNull();
+        },
+      ),
       tries(30),
     );
   });
@@ -44,7 +65,9 @@ describe('footers', () => {
   it('notice one changed bit of the image', async () => {
     const whole = await appendAvbFooter(seeded(1, 9000), parts, nodeDigests);
     whole[5000]! ^= 1;
-    expect(await checkDigest(memorySource(whole), (await readAvbFooter(memorySource(whole)))!, nodeDigests)).toBe(false);
+    expect(
+      await checkDigest(memorySource(whole), (await readAvbFooter(memorySource(whole)))!, nodeDigests),
+    ).toBe(false);
   });
 
   it('do not fit silently', async () => {
@@ -63,7 +86,9 @@ describe('footers', () => {
     ['an offset past the end', { ...footer, vbmetaOffset: 81920 }, 'truncated'],
     ['an odd offset', { ...footer, vbmetaOffset: 4100 }, 'bad-field'],
     ['an image over its block', { ...footer, originalImageSize: 5000 }, 'bad-field'],
-  ] as const)('are refused for %s', async (_what, bad, code) => expect(await codeOf(() => parseFooter(footerBytes(bad), 8192, 'x'))).toBe(code));
+  ] as const)('are refused for %s', async (_what, bad, code) =>
+    expect(await codeOf(() => parseFooter(footerBytes(bad), 8192, 'x'))).toBe(code),
+  );
 
   it.each([
     ['a block up to the footer', { ...footer, vbmetaSize: 8192 - 64 - 4096 }, 'read'],
@@ -79,7 +104,9 @@ describe('footers', () => {
   it('of the largest block that is read, and one byte more', async () => {
     const size = LIMITS.vbmetaBytes;
     expect(parseFooter(footerBytes({ ...footer, vbmetaSize: size }), 1 << 30, 'x')!.vbmetaSize).toBe(size);
-    expect(await codeOf(() => parseFooter(footerBytes({ ...footer, vbmetaSize: size + 1 }), 1 << 30, 'x'))).toBe('too-large');
+    expect(
+      await codeOf(() => parseFooter(footerBytes({ ...footer, vbmetaSize: size + 1 }), 1 << 30, 'x')),
+    ).toBe('too-large');
   });
 
   it('of a later version are refused', async () => {
@@ -91,10 +118,14 @@ describe('footers', () => {
 
 /** A vbmeta block signed the way the platform does. */
 function signedVbmeta(bits: 2048 | 4096): Uint8Array {
-  const { privateKey, publicKey } = generateKeyPairSync('rsa', { modulusLength: bits, publicExponent: 65537 });
+  const { privateKey, publicKey } = generateKeyPairSync('rsa', {
+    modulusLength: bits,
+    publicExponent: 65537,
+  });
   const n = BigInt(`0x${Buffer.from(publicKey.export({ format: 'jwk' }).n!, 'base64url').toString('hex')}`);
   const size = bits / 8;
-  const big = (value: bigint) => Uint8Array.from(Buffer.from(value.toString(16).padStart(size * 2, '0'), 'hex'));
+  const big = (value: bigint) =>
+    Uint8Array.from(Buffer.from(value.toString(16).padStart(size * 2, '0'), 'hex'));
   const r = 1n << BigInt(bits);
   let inverse = 1n;
   for (let i = 0; i < 5; i += 1) inverse = (inverse * (2n - n * inverse)) & 0xffffffffn;
@@ -157,7 +188,9 @@ describe('signatures', () => {
     for (const at of [20, 130, VBMETA_HEADER_BYTES + 3, VBMETA_HEADER_BYTES + 60, block.length - 200]) {
       const changed = block.slice();
       changed[at]! ^= 1;
-      await answersProperly(async () => expect(await checkSignature(parseVbmeta(changed, 'x', 0), nodeDigests)).toBe(false));
+      await answersProperly(async () =>
+        expect(await checkSignature(parseVbmeta(changed, 'x', 0), nodeDigests)).toBe(false),
+      );
     }
   });
 
@@ -166,9 +199,16 @@ describe('signatures', () => {
     expect(await checkSignature(vbmeta, nodeDigests)).toBe(true);
     const longer = (bytes: Uint8Array) => concatBytes([bytes, new Uint8Array(1)]);
     expect(await checkSignature({ ...vbmeta, publicKey: longer(vbmeta.publicKey) }, nodeDigests)).toBe(false);
-    expect(await checkSignature({ ...vbmeta, publicKey: vbmeta.publicKey.subarray(0, -1) }, nodeDigests)).toBe(false);
+    expect(
+      await checkSignature({ ...vbmeta, publicKey: vbmeta.publicKey.subarray(0, -1) }, nodeDigests),
+    ).toBe(false);
     expect(await checkSignature({ ...vbmeta, signature: longer(vbmeta.signature) }, nodeDigests)).toBe(false);
-    expect(await checkSignature({ ...vbmeta, hash: vbmeta.hash.map((byte, i) => (i === 0 ? byte ^ 1 : byte)) }, nodeDigests)).toBe(false);
+    expect(
+      await checkSignature(
+        { ...vbmeta, hash: vbmeta.hash.map((byte, i) => (i === 0 ? byte ^ 1 : byte)) },
+        nodeDigests,
+      ),
+    ).toBe(false);
   });
 
   it('survive a key whose modulus makes no sense', async () => {
@@ -188,21 +228,32 @@ describe('vbmeta blocks', () => {
 
   it('may be a file of their own', async () => {
     const { vbmeta } = await readVbmetaImage(memorySource(block));
-    expect(vbmeta).toMatchObject({ flags: 2, rollbackIndex: 3, properties: { a: 'b', 'c.d': '' }, tags: [0, 0] });
+    expect(vbmeta).toMatchObject({
+      flags: 2,
+      rollbackIndex: 3,
+      properties: { a: 'b', 'c.d': '' },
+      tags: [0, 0],
+    });
   });
 
   it('are refused at every cut', async () => {
     for (let cut = 0; cut < block.length; cut += 3)
-      expect(await codeOf(() => parseVbmeta(block.subarray(0, cut), 'x', 0))).toMatch(/truncated|bad-magic|bad-field/);
+      expect(await codeOf(() => parseVbmeta(block.subarray(0, cut), 'x', 0))).toMatch(
+        /truncated|bad-magic|bad-field/,
+      );
   });
 
   it('survive any numbers in their header and descriptors', async () => {
     await fc.assert(
-      fc.asyncProperty(fc.nat(block.length - 9), fc.uint8Array({ minLength: 1, maxLength: 8 }), async (at, change) => {
-        const bytes = block.slice();
-        bytes.set(change, at);
-        await answersProperly(() => parseVbmeta(bytes, 'x', 0));
-      }),
+      fc.asyncProperty(
+        fc.nat(block.length - 9),
+        fc.uint8Array({ minLength: 1, maxLength: 8 }),
+        async (at, change) => {
+          const bytes = block.slice();
+          bytes.set(change, at);
+          await answersProperly(() => parseVbmeta(bytes, 'x', 0));
+        },
+      ),
       tries(500),
     );
   });

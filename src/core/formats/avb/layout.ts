@@ -17,7 +17,8 @@ export interface AvbFooter {
   readonly vbmetaSize: number;
 }
 
-const bad = (what: string, file: string, offset: number) => new EternoError('bad-field', `verified-boot data: ${what}`, { file, offset });
+const bad = (what: string, file: string, offset: number) =>
+  new EternoError('bad-field', `verified-boot data: ${what}`, { file, offset });
 
 /**
  * @param bytes the last 64 bytes of the image
@@ -30,13 +31,21 @@ export function parseFooter(bytes: Uint8Array, imageSize: number, file: string):
   const cursor = new ByteCursor(bytes, 4, file, at);
   const major = cursor.u32be();
   cursor.u32be();
-  if (major !== 1) throw new EternoError('unsupported', `verified-boot footer version ${major}`, { file, offset: at });
-  const footer = { originalImageSize: cursor.u64be(), vbmetaOffset: cursor.u64be(), vbmetaSize: cursor.u64be() };
+  if (major !== 1)
+    throw new EternoError('unsupported', `verified-boot footer version ${major}`, { file, offset: at });
+  const footer = {
+    originalImageSize: cursor.u64be(),
+    vbmetaOffset: cursor.u64be(),
+    vbmetaSize: cursor.u64be(),
+  };
   if (footer.vbmetaSize > LIMITS.vbmetaBytes)
     throw new EternoError('too-large', `a vbmeta block of ${footer.vbmetaSize} bytes`, { file, offset: at });
-  if (footer.vbmetaOffset % 4096 !== 0) throw bad(`the vbmeta block lies at ${footer.vbmetaOffset}, not at a multiple of 4,096`, file, at);
-  if (footer.vbmetaOffset + footer.vbmetaSize > at) throw new EternoError('truncated', 'the vbmeta block runs past the footer', { file, offset: at });
-  if (footer.originalImageSize > footer.vbmetaOffset) throw bad('the image and its vbmeta block overlap', file, at);
+  if (footer.vbmetaOffset % 4096 !== 0)
+    throw bad(`the vbmeta block lies at ${footer.vbmetaOffset}, not at a multiple of 4,096`, file, at);
+  if (footer.vbmetaOffset + footer.vbmetaSize > at)
+    throw new EternoError('truncated', 'the vbmeta block runs past the footer', { file, offset: at });
+  if (footer.originalImageSize > footer.vbmetaOffset)
+    throw bad('the image and its vbmeta block overlap', file, at);
   return footer;
 }
 
@@ -88,13 +97,18 @@ export interface Vbmeta {
   readonly tags: readonly number[];
 }
 
-/** @param base offset of the block in the file, for messages @throws {EternoError} `bad-magic`, `truncated`, `bad-field`, `unsupported` */
+/**
+ * @param base offset of the block in the file, for messages @throws {EternoError} `bad-magic`, `truncated`,
+ * `bad-field`, `unsupported`
+ */
 export function parseVbmeta(bytes: Uint8Array, file: string, base: number): Vbmeta {
-  if (!startsWith(bytes, VBMETA_MAGIC)) throw new EternoError('bad-magic', 'no vbmeta block where one should be', { file, offset: base });
+  if (!startsWith(bytes, VBMETA_MAGIC))
+    throw new EternoError('bad-magic', 'no vbmeta block where one should be', { file, offset: base });
   const cursor = new ByteCursor(bytes, 4, file, base);
   const major = cursor.u32be();
   cursor.u32be();
-  if (major !== 1) throw new EternoError('unsupported', `vbmeta version ${major}`, { file, offset: base + 4 });
+  if (major !== 1)
+    throw new EternoError('unsupported', `vbmeta version ${major}`, { file, offset: base + 4 });
   const authSize = cursor.u64be();
   const auxSize = cursor.u64be();
   const algorithm = cursor.u32be();
@@ -109,18 +123,26 @@ export function parseVbmeta(bytes: Uint8Array, file: string, base: number): Vbme
   const rollbackIndexLocation = cursor.u32be();
   const release = fromLatin1(cursor.take(48)).replace(/\0.*$/s, '');
   if (algorithm > 6) throw bad(`algorithm ${algorithm}`, file, base + 28);
-  if (authSize % 64 !== 0 || auxSize % 64 !== 0) throw bad('a block size is not a multiple of 64', file, base + 12);
+  if (authSize % 64 !== 0 || auxSize % 64 !== 0)
+    throw bad('a block size is not a multiple of 64', file, base + 12);
   if (VBMETA_HEADER_BYTES + authSize + auxSize > bytes.length)
     throw new EternoError('truncated', 'the vbmeta block is cut off', { file, offset: base });
   const auth = bytes.subarray(VBMETA_HEADER_BYTES, VBMETA_HEADER_BYTES + authSize);
   const aux = bytes.subarray(VBMETA_HEADER_BYTES + authSize, VBMETA_HEADER_BYTES + authSize + auxSize);
   const within = (block: Uint8Array, { offset, size }: { offset: number; size: number }, what: string) => {
     if (offset + size > block.length)
-      throw new EternoError('truncated', `verified-boot data: the ${what} runs past its block`, { file, offset: base });
+      throw new EternoError('truncated', `verified-boot data: the ${what} runs past its block`, {
+        file,
+        offset: base,
+      });
     return block.subarray(offset, offset + size);
   };
   const descriptorBytes = within(aux, descriptors, 'descriptor list');
-  const parsed = parseDescriptors(descriptorBytes, file, base + VBMETA_HEADER_BYTES + authSize + descriptors.offset);
+  const parsed = parseDescriptors(
+    descriptorBytes,
+    file,
+    base + VBMETA_HEADER_BYTES + authSize + descriptors.offset,
+  );
   return {
     algorithm,
     rollbackIndex,
@@ -136,7 +158,11 @@ export function parseVbmeta(bytes: Uint8Array, file: string, base: number): Vbme
   };
 }
 
-function parseDescriptors(bytes: Uint8Array, file: string, base: number): Pick<Vbmeta, 'hashes' | 'properties' | 'tags' | 'chains'> {
+function parseDescriptors(
+  bytes: Uint8Array,
+  file: string,
+  base: number,
+): Pick<Vbmeta, 'hashes' | 'properties' | 'tags' | 'chains'> {
   const chains: ChainDescriptor[] = [];
   const hashes: HashDescriptor[] = [];
   const properties: Record<string, string> = Object.create(null) as Record<string, string>;
@@ -161,12 +187,22 @@ function parseDescriptors(bytes: Uint8Array, file: string, base: number): Pick<V
       const algorithm = fromLatin1(body.take(32)).replace(/\0.*$/s, '');
       const [nameBytes, saltBytes, digestBytes] = [body.u32be(), body.u32be(), body.u32be()];
       body.skip(4 + 60);
-      hashes.push({ imageSize, algorithm, partition: fromLatin1(body.take(nameBytes)), salt: body.take(saltBytes), digest: body.take(digestBytes) });
+      hashes.push({
+        imageSize,
+        algorithm,
+        partition: fromLatin1(body.take(nameBytes)),
+        salt: body.take(saltBytes),
+        digest: body.take(digestBytes),
+      });
     } else if (tag === 4) {
       const rollbackIndexLocation = body.u32be();
       const [nameBytes, keyBytes] = [body.u32be(), body.u32be()];
       body.skip(4 + 60);
-      chains.push({ rollbackIndexLocation, partition: fromLatin1(body.take(nameBytes)), publicKey: body.take(keyBytes) });
+      chains.push({
+        rollbackIndexLocation,
+        partition: fromLatin1(body.take(nameBytes)),
+        publicKey: body.take(keyBytes),
+      });
     }
   }
   return { hashes, properties: { ...properties }, tags, chains };
@@ -211,12 +247,22 @@ export function vbmetaBytes(parts: VbmetaParts): Uint8Array<ArrayBuffer> {
   for (const [key, value] of Object.entries(parts.properties)) {
     const text = new TextEncoder();
     const [k, v] = [text.encode(key), text.encode(value)];
-    descriptor(0, new ByteWriter().u64be(k.length).u64be(v.length).bytes(k).zeros(1).bytes(v).zeros(1).finish());
+    descriptor(
+      0,
+      new ByteWriter().u64be(k.length).u64be(v.length).bytes(k).zeros(1).bytes(v).zeros(1).finish(),
+    );
   }
   const descriptors = list.finish();
   const auxSize = Math.ceil(descriptors.length / 64) * 64;
   const out = new ByteWriter(4096).bytes(VBMETA_MAGIC).u32be(1).u32be(0).u64be(0).u64be(auxSize).u32be(0);
-  out.zeros(32).u64be(descriptors.length).u64be(0).u64be(descriptors.length).u64be(0).u64be(0).u64be(descriptors.length);
+  out
+    .zeros(32)
+    .u64be(descriptors.length)
+    .u64be(0)
+    .u64be(descriptors.length)
+    .u64be(0)
+    .u64be(0)
+    .u64be(descriptors.length);
   out
     .u64be(parts.rollbackIndex)
     .u32be(parts.flags ?? 0)

@@ -15,13 +15,23 @@ export interface AvbData {
   readonly blob: Uint8Array<ArrayBuffer>;
 }
 
-/** The verified-boot data behind an image, or null where it has no footer. @throws {EternoError} of `parseFooter` and `parseVbmeta` */
+/**
+ * The verified-boot data behind an image, or null where it has no footer. @throws {EternoError} of
+ * `parseFooter` and `parseVbmeta`
+ */
 export async function readAvbFooter(source: ByteSource): Promise<AvbData | null> {
   if (source.size < FOOTER_BYTES) return null;
-  const footer = parseFooter(await source.read(source.size - FOOTER_BYTES, source.size), source.size, source.name);
+  const footer = parseFooter(
+    await source.read(source.size - FOOTER_BYTES, source.size),
+    source.size,
+    source.name,
+  );
   if (!footer) return null;
   if (footer.vbmetaSize < VBMETA_HEADER_BYTES)
-    throw new EternoError('truncated', 'the vbmeta block is too short', { file: source.name, offset: footer.vbmetaOffset });
+    throw new EternoError('truncated', 'the vbmeta block is too short', {
+      file: source.name,
+      offset: footer.vbmetaOffset,
+    });
   const blob = await source.read(footer.vbmetaOffset, footer.vbmetaOffset + footer.vbmetaSize);
   return { footer, blob, vbmeta: parseVbmeta(blob, source.name, footer.vbmetaOffset) };
 }
@@ -32,17 +42,29 @@ export async function readVbmetaImage(source: ByteSource): Promise<AvbData> {
   return { footer: null, blob, vbmeta: parseVbmeta(blob, source.name, 0) };
 }
 
-/** The one hash descriptor that speaks for the image in front of a footer; null where there is none or several. */
+/**
+ * The one hash descriptor that speaks for the image in front of a footer; null where there is none or
+ * several.
+ */
 export function imageDescriptor(avb: AvbData): HashDescriptor | null {
   return avb.footer && avb.vbmeta.hashes.length === 1 ? avb.vbmeta.hashes[0]! : null;
 }
 
-/** Whether the image still has the digest its descriptor states; null where no descriptor names it. @throws {EternoError} `truncated`, `unsupported` algorithm */
-export async function checkDigest(source: ByteSource, avb: AvbData, digests: Digests): Promise<boolean | null> {
+/**
+ * Whether the image still has the digest its descriptor states; null where no descriptor names it. @throws
+ * {EternoError} `truncated`, `unsupported` algorithm
+ */
+export async function checkDigest(
+  source: ByteSource,
+  avb: AvbData,
+  digests: Digests,
+): Promise<boolean | null> {
   const descriptor = imageDescriptor(avb);
   if (!descriptor) return null;
   if (descriptor.algorithm !== 'sha256' && descriptor.algorithm !== 'sha512') {
-    throw new EternoError('unsupported', `a hash descriptor with algorithm "${descriptor.algorithm}"`, { file: source.name });
+    throw new EternoError('unsupported', `a hash descriptor with algorithm "${descriptor.algorithm}"`, {
+      file: source.name,
+    });
   }
   const digest = await digests.create(descriptor.algorithm);
   digest.update(descriptor.salt);
@@ -59,11 +81,19 @@ const ALGORITHMS: Readonly<Record<number, { digest: DigestName; bits: number }>>
   6: { digest: 'sha512', bits: 8192 },
 };
 const DIGEST_INFO: Readonly<Record<string, readonly number[]>> = {
-  sha256: [0x30, 0x31, 0x30, 0x0d, 0x06, 0x09, 0x60, 0x86, 0x48, 0x01, 0x65, 0x03, 0x04, 0x02, 0x01, 0x05, 0x00, 0x04, 0x20],
-  sha512: [0x30, 0x51, 0x30, 0x0d, 0x06, 0x09, 0x60, 0x86, 0x48, 0x01, 0x65, 0x03, 0x04, 0x02, 0x03, 0x05, 0x00, 0x04, 0x40],
+  sha256: [
+    0x30, 0x31, 0x30, 0x0d, 0x06, 0x09, 0x60, 0x86, 0x48, 0x01, 0x65, 0x03, 0x04, 0x02, 0x01, 0x05, 0x00,
+    0x04, 0x20,
+  ],
+  sha512: [
+    0x30, 0x51, 0x30, 0x0d, 0x06, 0x09, 0x60, 0x86, 0x48, 0x01, 0x65, 0x03, 0x04, 0x02, 0x03, 0x05, 0x00,
+    0x04, 0x40,
+  ],
 };
 
-/** Checks hash and PKCS#1 v1.5 signature of a vbmeta block against the key it carries; null for algorithm 0. */
+/**
+ * Checks hash and PKCS#1 v1.5 signature of a vbmeta block against the key it carries; null for algorithm 0.
+ */
 export async function checkSignature(vbmeta: Vbmeta, digests: Digests): Promise<boolean | null> {
   const algorithm = ALGORITHMS[vbmeta.algorithm];
   if (!algorithm) return null;

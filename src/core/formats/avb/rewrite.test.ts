@@ -34,7 +34,9 @@ const keyOf = (bits: number) => readSigningKey(join(dir, `${bits}.pem`));
 describe('verified-boot data brought up to date', () => {
   it('unsigned: the digest holds again, the rest of the block stays', async () => {
     const stock = await stockImage();
-    const { bytes, proof, notes } = await patchImage(source(stock), await kit(), nodePorts, { avb: { mode: 'rehash' } });
+    const { bytes, proof, notes } = await patchImage(source(stock), await kit(), nodePorts, {
+      avb: { mode: 'rehash' },
+    });
     const [before, after] = [(await readAvbFooter(source(stock)))!, (await readAvbFooter(source(bytes)))!];
     expect(bytes.length).toBe(stock.length);
     expect(after.vbmeta).toMatchObject({
@@ -51,21 +53,30 @@ describe('verified-boot data brought up to date', () => {
     expect(notes.join()).toContain('main vbmeta');
   });
 
-  it.each([2048, 4096] as const)('signed with a key of %d bits: digest and signature hold, also by another program’s reckoning', async (bits) => {
-    const stock = await stockImage();
-    const avb = { mode: 'sign', key: await keyOf(bits) } as const;
-    const { bytes, proof } = await patchImage(source(stock), await kit(), nodePorts, { avb });
-    const { vbmeta } = (await readAvbFooter(source(bytes)))!;
-    expect(vbmeta.algorithm).toBe(bits === 2048 ? 1 : 2);
-    expect(await checkSignature(vbmeta, nodeDigests)).toBe(true);
-    const verifier = createVerify('sha256');
-    for (const part of vbmeta.signedParts) verifier.update(part);
-    expect(verifier.verify(createPublicKey(pems[bits]!), vbmeta.signature)).toBe(true);
-    expect(proof.map(({ check }) => check).join()).toContain('the signature holds');
-    expect((await proveAgain(source(stock), await kit(), source(bytes), nodePorts, { avb })).every(({ ok }) => ok)).toBe(true);
-    bytes[bytes.length - 64 - 5000]! ^= 0;
-    expect((await proveAgain(source(stock), await kit(), source(bytes), nodePorts, {})).every(({ ok }) => ok)).toBe(false);
-  });
+  it.each([2048, 4096] as const)(
+    'signed with a key of %d bits: digest and signature hold, also by another program’s reckoning',
+    async (bits) => {
+      const stock = await stockImage();
+      const avb = { mode: 'sign', key: await keyOf(bits) } as const;
+      const { bytes, proof } = await patchImage(source(stock), await kit(), nodePorts, { avb });
+      const { vbmeta } = (await readAvbFooter(source(bytes)))!;
+      expect(vbmeta.algorithm).toBe(bits === 2048 ? 1 : 2);
+      expect(await checkSignature(vbmeta, nodeDigests)).toBe(true);
+      const verifier = createVerify('sha256');
+      for (const part of vbmeta.signedParts) verifier.update(part);
+      expect(verifier.verify(createPublicKey(pems[bits]!), vbmeta.signature)).toBe(true);
+      expect(proof.map(({ check }) => check).join()).toContain('the signature holds');
+      expect(
+        (await proveAgain(source(stock), await kit(), source(bytes), nodePorts, { avb })).every(
+          ({ ok }) => ok,
+        ),
+      ).toBe(true);
+      bytes[bytes.length - 64 - 5000]! ^= 0;
+      expect(
+        (await proveAgain(source(stock), await kit(), source(bytes), nodePorts, {})).every(({ ok }) => ok),
+      ).toBe(false);
+    },
+  );
 
   it('carries the key as the bootloader reckons with it', async () => {
     const key = await keyOf(2048);
@@ -85,7 +96,9 @@ describe('verified-boot data brought up to date', () => {
     expect(await codeOf(() => renewVbmeta(avb, seeded(1, 10), nodeDigests, null))).toBe('unsupported');
     const bare = await stockImage({ footer: false });
     const options = { avb: { mode: 'rehash' }, partitionSize: 1 << 20 } as const;
-    expect(await codeOf(async () => patchImage(source(bare), await kit(), nodePorts, options))).toBe('unsupported');
+    expect(await codeOf(async () => patchImage(source(bare), await kit(), nodePorts, options))).toBe(
+      'unsupported',
+    );
   });
 
   it('counts the signature when it asks whether the image fits', async () => {
@@ -107,7 +120,10 @@ describe('signing keys', () => {
   it.each([
     ['of another length', () => pems[3072]!],
     ['that are public', () => createPublicKey(pems[2048]!).export({ type: 'spki', format: 'pem' }) as string],
-    ['of another kind', () => generateKeyPairSync('ed25519').privateKey.export({ type: 'pkcs8', format: 'pem' }) as string],
+    [
+      'of another kind',
+      () => generateKeyPairSync('ed25519').privateKey.export({ type: 'pkcs8', format: 'pem' }) as string,
+    ],
     [
       'behind a pass phrase',
       () =>
@@ -125,11 +141,14 @@ describe('signing keys', () => {
     expect(await codeOf(() => readSigningKey(join(dir, 'other.pem')))).toBe('key-invalid');
   });
 
-  it('that are not there say so', async () => expect(await codeOf(() => readSigningKey(join(dir, 'none.pem')))).toBe('not-found'));
+  it('that are not there say so', async () =>
+    expect(await codeOf(() => readSigningKey(join(dir, 'none.pem')))).toBe('not-found'));
 
   it('give the same signature every time', async () => {
     const key = await keyOf(2048);
-    expect(await key.sign(seeded(1, 100))).toEqual(await key.sign(seeded(1, 50), seeded(1, 100).subarray(50)));
+    expect(await key.sign(seeded(1, 100))).toEqual(
+      await key.sign(seeded(1, 50), seeded(1, 100).subarray(50)),
+    );
     expect(
       createHash('sha256')
         .update(await key.sign(seeded(1, 100)))

@@ -7,7 +7,10 @@ import { EternoError } from '../../errors';
 import { VBMETA_HEADER_BYTES, VBMETA_MAGIC } from './layout';
 import type { AvbData } from './reader';
 
-/* A vbmeta block brought up to date with a changed image, unsigned or signed anew (docs/formats.md, "Verified-boot data"). */
+/*
+ * A vbmeta block brought up to date with a changed image, unsigned or signed anew (docs/formats.md,
+ * "Verified-boot data").
+ */
 
 /** A private RSA key of the person's own. The key itself stays on its side of the port. */
 export interface SigningKey {
@@ -36,18 +39,30 @@ function splitDescriptors(list: Uint8Array): { readonly tag: number; readonly by
 }
 
 /** The descriptor with another image size and digest; salt, names and flags stay. */
-function renewedDescriptor(bytes: Uint8Array, imageSize: number, digest: Uint8Array): Uint8Array<ArrayBuffer> {
+function renewedDescriptor(
+  bytes: Uint8Array,
+  imageSize: number,
+  digest: Uint8Array,
+): Uint8Array<ArrayBuffer> {
   const out = bytes.slice();
   const view = new DataView(out.buffer);
   view.setBigUint64(16, BigInt(imageSize));
-  const [nameBytes, saltBytes, digestBytes] = [56, 60, 64].map((at) => view.getUint32(at)) as [number, number, number];
-  if (digestBytes !== digest.length) throw new EternoError('bad-field', `a digest of ${digestBytes} bytes where ${digest.length} belong`);
+  const [nameBytes, saltBytes, digestBytes] = [56, 60, 64].map((at) => view.getUint32(at)) as [
+    number,
+    number,
+    number,
+  ];
+  if (digestBytes !== digest.length)
+    throw new EternoError('bad-field', `a digest of ${digestBytes} bytes where ${digest.length} belong`);
   out.set(digest, 132 + nameBytes + saltBytes);
   return out;
 }
 
 /** The key as the bootloader wants it: bits, -1/n mod 2^32, n, r² mod n with r = 2^bits; all BE. */
-export function avbPublicKey({ bits, modulus }: Pick<SigningKey, 'bits' | 'modulus'>): Uint8Array<ArrayBuffer> {
+export function avbPublicKey({
+  bits,
+  modulus,
+}: Pick<SigningKey, 'bits' | 'modulus'>): Uint8Array<ArrayBuffer> {
   let n = 0n;
   for (const byte of modulus) n = (n << 8n) | BigInt(byte);
   const two32 = 1n << 32n;
@@ -67,12 +82,18 @@ export function avbPublicKey({ bits, modulus }: Pick<SigningKey, 'bits' | 'modul
 }
 
 /**
- * The block with its one hash descriptor renewed: algorithm 0 and no key, or, with a key, signed by it. Rollback index, flags, release and the
- * other descriptors stay.
+ * The block with its one hash descriptor renewed: algorithm 0 and no key, or, with a key, signed by it.
+ * Rollback index, flags, release and the other descriptors stay.
  * @param image what the descriptor's digest is over
- * @throws {EternoError} `unsupported` where the block has no hash descriptor, or several, or one of another kind of digest
+ * @throws {EternoError} `unsupported` where the block has no hash descriptor, or several, or one of another
+ *   kind of digest
  */
-export async function renewVbmeta(avb: AvbData, image: Uint8Array, digests: Digests, key: SigningKey | null): Promise<Uint8Array<ArrayBuffer>> {
+export async function renewVbmeta(
+  avb: AvbData,
+  image: Uint8Array,
+  digests: Digests,
+  key: SigningKey | null,
+): Promise<Uint8Array<ArrayBuffer>> {
   const { hashes } = avb.vbmeta;
   if (hashes.length !== 1)
     throw new EternoError(
@@ -82,10 +103,13 @@ export async function renewVbmeta(avb: AvbData, image: Uint8Array, digests: Dige
         : `the image has ${hashes.length} hash descriptors; only one can be brought up to date`,
     );
   const { salt, algorithm } = hashes[0]!;
-  if (algorithm !== 'sha256' && algorithm !== 'sha512') throw new EternoError('unsupported', `a hash descriptor with algorithm "${algorithm}"`);
+  if (algorithm !== 'sha256' && algorithm !== 'sha512')
+    throw new EternoError('unsupported', `a hash descriptor with algorithm "${algorithm}"`);
   const digest = await digestBytes(digests, algorithm, salt, image);
   const descriptors = concatBytes(
-    splitDescriptors(avb.vbmeta.descriptorBytes).map(({ tag, bytes }) => (tag === HASH_TAG ? renewedDescriptor(bytes, image.length, digest) : bytes)),
+    splitDescriptors(avb.vbmeta.descriptorBytes).map(({ tag, bytes }) =>
+      tag === HASH_TAG ? renewedDescriptor(bytes, image.length, digest) : bytes,
+    ),
   );
   const publicKey = key ? avbPublicKey(key) : new Uint8Array(0);
   const aux = new ByteWriter(4096).bytes(descriptors).bytes(publicKey).align(BLOCK_MULTIPLE).finish();

@@ -14,19 +14,32 @@ export interface FooterParts {
 }
 
 /**
- * An image grown to its partition's size, with an unsigned vbmeta block (one SHA-256 hash descriptor, properties) and a footer.
+ * An image grown to its partition's size, with an unsigned vbmeta block (one SHA-256 hash descriptor,
+ * properties) and a footer.
  * @throws {EternoError} `does-not-fit`
  */
-export async function appendAvbFooter(image: Uint8Array, parts: FooterParts, digests: Digests): Promise<Uint8Array<ArrayBuffer>> {
+export async function appendAvbFooter(
+  image: Uint8Array,
+  parts: FooterParts,
+  digests: Digests,
+): Promise<Uint8Array<ArrayBuffer>> {
   const { partition, partitionBytes, salt, rollbackIndex, release, properties } = parts;
   const digest = await digestBytes(digests, 'sha256', salt, image);
-  const vbmeta = vbmetaBytes({ rollbackIndex, release, properties, hash: { partition, imageSize: image.length, algorithm: 'sha256', salt, digest } });
+  const vbmeta = vbmetaBytes({
+    rollbackIndex,
+    release,
+    properties,
+    hash: { partition, imageSize: image.length, algorithm: 'sha256', salt, digest },
+  });
   const vbmetaOffset = alignUp(image.length, 4096);
   const over = vbmetaOffset + vbmeta.length + FOOTER_BYTES - partitionBytes;
   if (over > 0) throw new EternoError('does-not-fit', `the image is ${over} bytes too long for ${partition}`);
   const out = new Uint8Array(partitionBytes);
   out.set(image);
   out.set(vbmeta, vbmetaOffset);
-  out.set(footerBytes({ originalImageSize: image.length, vbmetaOffset, vbmetaSize: vbmeta.length }), partitionBytes - FOOTER_BYTES);
+  out.set(
+    footerBytes({ originalImageSize: image.length, vbmetaOffset, vbmetaSize: vbmeta.length }),
+    partitionBytes - FOOTER_BYTES,
+  );
   return out;
 }

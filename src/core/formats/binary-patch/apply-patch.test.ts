@@ -9,12 +9,23 @@ const OLD = Uint8Array.from({ length: 100 }, (_one, i) => i);
 type Triple = readonly [add: number, copy: number, seek: number];
 
 /** A patch made by hand, its streams as they are. */
-function patchOf(triples: readonly Triple[], diff: readonly number[], extra: readonly number[], newBytes: number): Uint8Array {
+function patchOf(
+  triples: readonly Triple[],
+  diff: readonly number[],
+  extra: readonly number[],
+  newBytes: number,
+): Uint8Array {
   const control = concatBytes(triples.flat().map((number) => signedBytes(number)));
-  const header = patchHeaderBytes({ packings: ['none', 'none', 'none'], controlBytes: control.length, diffBytes: diff.length, newBytes });
+  const header = patchHeaderBytes({
+    packings: ['none', 'none', 'none'],
+    controlBytes: control.length,
+    diffBytes: diff.length,
+    newBytes,
+  });
   return concatBytes([header, control, Uint8Array.from(diff), Uint8Array.from(extra)]);
 }
-const apply = (patch: Uint8Array, newBytes: number) => applyBinaryPatch(OLD, patch, newBytes, nodePorts.codecs);
+const apply = (patch: Uint8Array, newBytes: number) =>
+  applyBinaryPatch(OLD, patch, newBytes, nodePorts.codecs);
 
 describe('a patch of several runs', () => {
   it('adds to the old bytes, copies new ones, and seeks on and back', async () => {
@@ -49,5 +60,7 @@ describe('a patch of several runs', () => {
     ['a length below nothing', patchOf([[-1, 5, 0]], [], [1, 2, 3, 4, 5], 4), 'bad-field'],
     ['a diff that ends early', patchOf([[4, 0, 0]], [0, 0, 0], [], 4), 'truncated'],
     ['an extra stream that ends early', patchOf([[0, 4, 0]], [], [1, 2, 3], 4), 'truncated'],
-  ])('is refused for %s', async (_what, patch, code) => expect(await codeOf(() => apply(patch, 4))).toMatch(new RegExp(`^(${code})$`)));
+  ])('is refused for %s', async (_what, patch, code) =>
+    expect(await codeOf(() => apply(patch, 4))).toMatch(new RegExp(`^(${code})$`)),
+  );
 });

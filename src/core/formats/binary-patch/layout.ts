@@ -3,8 +3,8 @@ import { latin1, startsWith } from '../../bytes/bytes';
 import { EternoError } from '../../errors';
 
 /*
- * Binary patch streams (docs/formats.md, "Binary patches"): how new bytes come from old ones. Integers are 8 bytes LE, sign and magnitude:
- * the top bit is the sign.
+ * Binary patch streams (docs/formats.md, "Binary patches"): how new bytes come from old ones. Integers are 8
+ * bytes LE, sign and magnitude: the top bit is the sign.
  */
 
 const CLASSIC_MAGIC = latin1('BSDIFF40');
@@ -23,33 +23,44 @@ export interface PatchHeader {
   readonly newBytes: number;
 }
 
-/** One number; `-0` reads as 0. @throws {EternoError} `bad-field` past what a number holds exactly, `truncated` */
+/**
+ * One number; `-0` reads as 0. @throws {EternoError} `bad-field` past what a number holds exactly,
+ * `truncated`
+ */
 export function readSigned(bytes: Uint8Array, at: number, what: string): number {
-  if (at + 8 > bytes.length) throw new EternoError('truncated', `binary patch: ${what} is cut off`, { offset: at });
+  if (at + 8 > bytes.length)
+    throw new EternoError('truncated', `binary patch: ${what} is cut off`, { offset: at });
   const raw = new DataView(bytes.buffer, bytes.byteOffset).getBigUint64(at, true);
   const magnitude = raw & 0x7fff_ffff_ffff_ffffn;
-  if (magnitude > BigInt(Number.MAX_SAFE_INTEGER)) throw new EternoError('bad-field', `binary patch: ${what} is ${magnitude}`, { offset: at });
+  if (magnitude > BigInt(Number.MAX_SAFE_INTEGER))
+    throw new EternoError('bad-field', `binary patch: ${what} is ${magnitude}`, { offset: at });
   return raw >> 63n ? 0 - Number(magnitude) : Number(magnitude);
 }
 
 /** @throws {EternoError} `truncated`, `bad-magic`, `unsupported` packing, `bad-field` */
 export function parsePatchHeader(bytes: Uint8Array): PatchHeader {
-  if (bytes.length < PATCH_HEADER_BYTES) throw new EternoError('truncated', 'binary patch: the header is cut off', { offset: bytes.length });
+  if (bytes.length < PATCH_HEADER_BYTES)
+    throw new EternoError('truncated', 'binary patch: the header is cut off', { offset: bytes.length });
   let packings: PatchHeader['packings'] = ['bzip2', 'bzip2', 'bzip2'];
   if (startsWith(bytes, TYPED_MAGIC)) {
     const kinds = [5, 6, 7].map((at) => {
       const kind = PACKINGS[bytes[at]!];
-      if (!kind) throw new EternoError('unsupported', `binary patch: a stream packed as kind ${bytes[at]}`, { offset: at });
+      if (!kind)
+        throw new EternoError('unsupported', `binary patch: a stream packed as kind ${bytes[at]}`, {
+          offset: at,
+        });
       return kind;
     });
     packings = kinds as unknown as PatchHeader['packings'];
-  } else if (!startsWith(bytes, CLASSIC_MAGIC)) throw new EternoError('bad-magic', 'this is no binary patch', { offset: 0 });
+  } else if (!startsWith(bytes, CLASSIC_MAGIC))
+    throw new EternoError('bad-magic', 'this is no binary patch', { offset: 0 });
   const [controlBytes, diffBytes, newBytes] = [
     readSigned(bytes, 8, 'the control length'),
     readSigned(bytes, 16, 'the diff length'),
     readSigned(bytes, 24, 'the new size'),
   ];
-  if (controlBytes < 0 || diffBytes < 0 || newBytes < 0) throw new EternoError('bad-field', 'binary patch: a negative length', { offset: 8 });
+  if (controlBytes < 0 || diffBytes < 0 || newBytes < 0)
+    throw new EternoError('bad-field', 'binary patch: a negative length', { offset: 8 });
   if (PATCH_HEADER_BYTES + controlBytes + diffBytes > bytes.length)
     throw new EternoError('truncated', 'binary patch: its streams run past the end', { offset: 8 });
   return { packings, controlBytes, diffBytes, newBytes };
@@ -63,7 +74,18 @@ export function signedBytes(value: number): Uint8Array<ArrayBuffer> {
 }
 
 /** Header of a patch that names its packings (the BSDF2 form). */
-export function patchHeaderBytes({ packings, controlBytes, diffBytes, newBytes }: PatchHeader): Uint8Array<ArrayBuffer> {
-  const writer = new ByteWriter(PATCH_HEADER_BYTES).bytes(TYPED_MAGIC).bytes(Uint8Array.from(packings, (kind) => PACKINGS.indexOf(kind)));
-  return writer.bytes(signedBytes(controlBytes)).bytes(signedBytes(diffBytes)).bytes(signedBytes(newBytes)).finish();
+export function patchHeaderBytes({
+  packings,
+  controlBytes,
+  diffBytes,
+  newBytes,
+}: PatchHeader): Uint8Array<ArrayBuffer> {
+  const writer = new ByteWriter(PATCH_HEADER_BYTES)
+    .bytes(TYPED_MAGIC)
+    .bytes(Uint8Array.from(packings, (kind) => PACKINGS.indexOf(kind)));
+  return writer
+    .bytes(signedBytes(controlBytes))
+    .bytes(signedBytes(diffBytes))
+    .bytes(signedBytes(newBytes))
+    .finish();
 }

@@ -10,10 +10,14 @@ export interface PatchPacker {
 }
 
 /**
- * A patch of two runs: as many bytes as both sides have are added place by place, the rest is copied. Enough for blocks in which little
- * changed; no search for moved content.
+ * A patch of two runs: as many bytes as both sides have are added place by place, the rest is copied. Enough
+ * for blocks in which little changed; no search for moved content.
  */
-export function writeBinaryPatch(old: Uint8Array, fresh: Uint8Array, { packing, pack }: PatchPacker): Uint8Array<ArrayBuffer> {
+export function writeBinaryPatch(
+  old: Uint8Array,
+  fresh: Uint8Array,
+  { packing, pack }: PatchPacker,
+): Uint8Array<ArrayBuffer> {
   const shared = Math.min(old.length, fresh.length);
   const diff = fresh.slice(0, shared);
   for (let i = 0; i < shared; i += 1) diff[i] = fresh[i]! - old[i]!;

@@ -4,7 +4,14 @@ import { answersProperly, codeOf, errorOf } from '../../../../tests/fixtures/exp
 import { seeded, stockImage } from '../../../../tests/fixtures/images';
 import { nodeDigests } from '../../../platform/node/node-digests';
 import { memorySource } from '../../bytes/byte-source';
-import { osVersionOf, packOsVersion, parseBootHeader, patchLevelOf, recoveryDtboOffsetOf, rewriteHeader } from './layout';
+import {
+  osVersionOf,
+  packOsVersion,
+  parseBootHeader,
+  patchLevelOf,
+  recoveryDtboOffsetOf,
+  rewriteHeader,
+} from './layout';
 import { computeId, idRuleOf, readBootImage, sectionBytes } from './reader';
 import type { BootParts } from './writer';
 import { writeBootImage } from './writer';
@@ -37,7 +44,13 @@ const given = ({ version, kernel, ramdisk, second, recoveryDtbo, dtb, signature 
 /** Only the parts that a version has. */
 function fitting(p: BootParts): BootParts {
   const all = given(p);
-  return { ...p, second: all.second, recoveryDtbo: all.recovery_dtbo, dtb: all.dtb, signature: all.signature };
+  return {
+    ...p,
+    second: all.second,
+    recoveryDtbo: all.recovery_dtbo,
+    dtb: all.dtb,
+    signature: all.signature,
+  };
 }
 
 describe('boot images', () => {
@@ -67,11 +80,25 @@ describe('boot images', () => {
         ramdisk: seeded(2, 5000),
       });
       const { sections } = await readBootImage(memorySource(whole));
-      const cuts = [0, 1, 7, 8, 39, 40, 43, 44, 600, 1579, 1631, ...sections.flatMap(({ offset, size }) => [offset, offset + 1, offset + size - 1])];
+      const cuts = [
+        0,
+        1,
+        7,
+        8,
+        39,
+        40,
+        43,
+        44,
+        600,
+        1579,
+        1631,
+        ...sections.flatMap(({ offset, size }) => [offset, offset + 1, offset + size - 1]),
+      ];
       for (const cut of cuts.filter((at) => at < Math.max(...sections.map((s) => s.offset + s.size)))) {
-        expect(await codeOf(() => readBootImage(memorySource(whole.subarray(0, cut)))), `version ${version} cut at ${cut}`).toMatch(
-          /truncated|bad-magic/,
-        );
+        expect(
+          await codeOf(() => readBootImage(memorySource(whole.subarray(0, cut)))),
+          `version ${version} cut at ${cut}`,
+        ).toMatch(/truncated|bad-magic/);
       }
     }
   });
@@ -85,11 +112,15 @@ describe('boot images', () => {
   it('survive a header of any numbers', async () => {
     const base = await stockImage({ version: 2, codec: 'gzip' });
     await fc.assert(
-      fc.asyncProperty(fc.integer({ min: 8, max: 1659 }), fc.uint8Array({ minLength: 1, maxLength: 8 }), async (at, change) => {
-        const image = base.slice();
-        image.set(change, at);
-        await answersProperly(() => readBootImage(memorySource(image)));
-      }),
+      fc.asyncProperty(
+        fc.integer({ min: 8, max: 1659 }),
+        fc.uint8Array({ minLength: 1, maxLength: 8 }),
+        async (at, change) => {
+          const image = base.slice();
+          image.set(change, at);
+          await answersProperly(() => readBootImage(memorySource(image)));
+        },
+      ),
       tries(300),
     );
   });
@@ -111,7 +142,9 @@ describe('boot images', () => {
   });
 
   it('join a command line that was broken at 511', () => {
-    const image = writeBootImage(fitting({ ...fc.sample(parts, { seed: 3, numRuns: 1 })[0]!, version: 1, cmdline: '' }));
+    const image = writeBootImage(
+      fitting({ ...fc.sample(parts, { seed: 3, numRuns: 1 })[0]!, version: 1, cmdline: '' }),
+    );
     image.set(new TextEncoder().encode('a'.repeat(511)), 64);
     image.set(new TextEncoder().encode('b'.repeat(9)), 608);
     const header = parseBootHeader(image, 'x');
@@ -143,7 +176,14 @@ describe('ids', () => {
 
 describe('rewriteHeader', () => {
   it('changes nothing but what it is told to', async () => {
-    const image = writeBootImage(fitting({ ...fc.sample(parts, { seed: 6, numRuns: 1 })[0]!, version: 2, pageSize: 2048, cmdline: 'one two' }));
+    const image = writeBootImage(
+      fitting({
+        ...fc.sample(parts, { seed: 6, numRuns: 1 })[0]!,
+        version: 2,
+        pageSize: 2048,
+        cmdline: 'one two',
+      }),
+    );
     const page = image.subarray(0, 2048);
     const header = parseBootHeader(page, 'x');
     const out = rewriteHeader(page, header, { ramdiskSize: 77, recoveryDtboOffset: 123456 });
@@ -154,10 +194,18 @@ describe('rewriteHeader', () => {
   });
   it('keeps the break of a long command line where it was', () => {
     const page = writeBootImage(
-      fitting({ ...fc.sample(parts, { seed: 6, numRuns: 1 })[0]!, version: 0, pageSize: 2048, cmdline: 'x'.repeat(600) }),
+      fitting({
+        ...fc.sample(parts, { seed: 6, numRuns: 1 })[0]!,
+        version: 0,
+        pageSize: 2048,
+        cmdline: 'x'.repeat(600),
+      }),
     ).subarray(0, 2048);
     const text = `${'x'.repeat(600)} more`;
-    const out = rewriteHeader(page, parseBootHeader(page, 'x'), { ramdiskSize: 1, cmdline: { text, breakAt: 512 } });
+    const out = rewriteHeader(page, parseBootHeader(page, 'x'), {
+      ramdiskSize: 1,
+      cmdline: { text, breakAt: 512 },
+    });
     expect(parseBootHeader(out, 'x')).toMatchObject({ cmdline: text, cmdlineBreak: 512 });
   });
 });

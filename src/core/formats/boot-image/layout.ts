@@ -3,14 +3,18 @@ import { ByteWriter } from '../../bytes/byte-writer';
 import { alignUp, cString, latin1, startsWith } from '../../bytes/bytes';
 import { EternoError } from '../../errors';
 
-/* Boot image, versions 0 to 4 (docs/formats.md, "Boot image"). Pure: header bytes in, values out. All fields LE. */
+/*
+ * Boot image, versions 0 to 4 (docs/formats.md, "Boot image"). Pure: header bytes in, values out. All fields
+ * LE.
+ */
 
 export const BOOT_MAGIC = latin1('ANDROID!');
 /** The longest header of any version; reading this much tells everything. */
 export const LONGEST_HEADER_BYTES = 1660;
 const MODERN_PAGE_BYTES = 4096;
 
-export type BootSectionName = 'header' | 'kernel' | 'ramdisk' | 'second' | 'recovery_dtbo' | 'dtb' | 'dt' | 'signature';
+export type BootSectionName =
+  'header' | 'kernel' | 'ramdisk' | 'second' | 'recovery_dtbo' | 'dtb' | 'dt' | 'signature';
 
 /** Absolute offset and size without padding, in bytes. */
 export interface BootSection {
@@ -53,22 +57,26 @@ const FIELD = {
 } as const;
 const CMDLINE_BYTES = { old: 512, extra: 1024, modern: 1536 } as const;
 
-const bad = (what: string, file: string, offset: number) => new EternoError('bad-field', `boot image header: ${what}`, { file, offset });
+const bad = (what: string, file: string, offset: number) =>
+  new EternoError('bad-field', `boot image header: ${what}`, { file, offset });
 
 /**
  * @param bytes the file's first `LONGEST_HEADER_BYTES`, or all of a shorter file
  * @throws {EternoError} `bad-magic`, `truncated`, `bad-field`
  */
 export function parseBootHeader(bytes: Uint8Array, file: string): BootHeader {
-  if (!startsWith(bytes, BOOT_MAGIC)) throw new EternoError('bad-magic', 'this is no boot image', { file, offset: 0 });
+  if (!startsWith(bytes, BOOT_MAGIC))
+    throw new EternoError('bad-magic', 'this is no boot image', { file, offset: 0 });
   const u32 = (at: number) => new ByteCursor(bytes, Math.min(at, bytes.length), file).u32le();
-  const field = (at: number, size: number) => new ByteCursor(bytes, Math.min(at, bytes.length), file).take(size);
+  const field = (at: number, size: number) =>
+    new ByteCursor(bytes, Math.min(at, bytes.length), file).take(size);
   const versionField = u32(FIELD.version);
   const none = { kernel: 0, ramdisk: 0, second: 0, recovery_dtbo: 0, dtb: 0, dt: 0, signature: 0 };
   if (versionField === 3 || versionField === 4) {
     const headerSize = u32(20);
     const expected = versionField === 3 ? 1580 : 1584;
-    if (headerSize !== expected) throw bad(`header size ${headerSize} where version ${versionField} has ${expected}`, file, 20);
+    if (headerSize !== expected)
+      throw bad(`header size ${headerSize} where version ${versionField} has ${expected}`, file, 20);
     const cmdline = cString(field(FIELD.cmdlineNew, CMDLINE_BYTES.modern));
     return {
       version: versionField,
@@ -80,16 +88,23 @@ export function parseBootHeader(bytes: Uint8Array, file: string): BootHeader {
       cmdline,
       cmdlineBreak: cmdline.length,
       id: null,
-      sizes: { ...none, kernel: u32(FIELD.kernelSize), ramdisk: u32(FIELD.ramdiskSizeNew), signature: versionField === 4 ? u32(1580) : 0 },
+      sizes: {
+        ...none,
+        kernel: u32(FIELD.kernelSize),
+        ramdisk: u32(FIELD.ramdiskSizeNew),
+        signature: versionField === 4 ? u32(1580) : 0,
+      },
     };
   }
   const dtVariant = versionField > 4;
   const version = (dtVariant ? 0 : versionField) as 0 | 1 | 2;
   const pageSize = u32(36);
-  if (pageSize < 2048 || pageSize > 16384 || (pageSize & (pageSize - 1)) !== 0) throw bad(`page size ${pageSize}`, file, 36);
+  if (pageSize < 2048 || pageSize > 16384 || (pageSize & (pageSize - 1)) !== 0)
+    throw bad(`page size ${pageSize}`, file, 36);
   const headerSize = version === 0 ? 1632 : u32(1644);
   const expected = [1632, 1648, 1660][version];
-  if (headerSize !== expected) throw bad(`header size ${headerSize} where version ${version} has ${expected}`, file, 1644);
+  if (headerSize !== expected)
+    throw bad(`header size ${headerSize} where version ${version} has ${expected}`, file, 1644);
   const first = cString(field(FIELD.cmdlineOld, CMDLINE_BYTES.old));
   const extra = cString(field(FIELD.extraCmdline, CMDLINE_BYTES.extra));
   return {
@@ -114,9 +129,20 @@ export function parseBootHeader(bytes: Uint8Array, file: string): BootHeader {
   };
 }
 
-const ORDER: readonly Exclude<BootSectionName, 'header'>[] = ['kernel', 'ramdisk', 'second', 'recovery_dtbo', 'dtb', 'dt', 'signature'];
+const ORDER: readonly Exclude<BootSectionName, 'header'>[] = [
+  'kernel',
+  'ramdisk',
+  'second',
+  'recovery_dtbo',
+  'dtb',
+  'dt',
+  'signature',
+];
 
-/** Where every section lies; absent ones (size 0) are left out. `end` is the last byte used, `alignedEnd` the next page. */
+/**
+ * Where every section lies; absent ones (size 0) are left out. `end` is the last byte used, `alignedEnd` the
+ * next page.
+ */
 export function layOutSections(header: Pick<BootHeader, 'pageSize' | 'headerSize' | 'sizes'>): {
   sections: BootSection[];
   end: number;
@@ -148,7 +174,10 @@ export function patchLevelOf(field: number): string | null {
 }
 
 /** @param version `[a, b, c]` @param patch `[year, month]` */
-export function packOsVersion(version: readonly [number, number, number], patch: readonly [number, number]): number {
+export function packOsVersion(
+  version: readonly [number, number, number],
+  patch: readonly [number, number],
+): number {
   return (((version[0] << 14) | (version[1] << 7) | version[2]) << 11) | ((patch[0] - 2000) << 4) | patch[1];
 }
 
@@ -162,20 +191,35 @@ export interface HeaderChange {
 }
 
 /** The header page with the change made. @param page the stock's first page, or as much of it as there is */
-export function rewriteHeader(page: Uint8Array, header: BootHeader, change: HeaderChange): Uint8Array<ArrayBuffer> {
+export function rewriteHeader(
+  page: Uint8Array,
+  header: BootHeader,
+  change: HeaderChange,
+): Uint8Array<ArrayBuffer> {
   const out = page.slice();
   const view = new DataView(out.buffer);
   const modern = header.version >= 3;
   view.setUint32(modern ? FIELD.ramdiskSizeNew : FIELD.ramdiskSizeOld, change.ramdiskSize, true);
   if (change.cmdline) {
     const { text, breakAt } = change.cmdline;
-    if (modern) out.set(new ByteWriter(CMDLINE_BYTES.modern).ascii(text, CMDLINE_BYTES.modern).finish(), FIELD.cmdlineNew);
+    if (modern)
+      out.set(
+        new ByteWriter(CMDLINE_BYTES.modern).ascii(text, CMDLINE_BYTES.modern).finish(),
+        FIELD.cmdlineNew,
+      );
     else {
-      out.set(new ByteWriter(CMDLINE_BYTES.old).ascii(text.slice(0, breakAt), CMDLINE_BYTES.old).finish(), FIELD.cmdlineOld);
-      out.set(new ByteWriter(CMDLINE_BYTES.extra).ascii(text.slice(breakAt), CMDLINE_BYTES.extra).finish(), FIELD.extraCmdline);
+      out.set(
+        new ByteWriter(CMDLINE_BYTES.old).ascii(text.slice(0, breakAt), CMDLINE_BYTES.old).finish(),
+        FIELD.cmdlineOld,
+      );
+      out.set(
+        new ByteWriter(CMDLINE_BYTES.extra).ascii(text.slice(breakAt), CMDLINE_BYTES.extra).finish(),
+        FIELD.extraCmdline,
+      );
     }
   }
-  if (change.recoveryDtboOffset !== undefined) view.setBigUint64(FIELD.recoveryDtboOffset, BigInt(change.recoveryDtboOffset), true);
+  if (change.recoveryDtboOffset !== undefined)
+    view.setBigUint64(FIELD.recoveryDtboOffset, BigInt(change.recoveryDtboOffset), true);
   if (change.id) out.set(change.id, FIELD.id);
   return out;
 }

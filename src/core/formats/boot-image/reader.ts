@@ -15,18 +15,26 @@ export interface BootImage {
   readonly alignedEnd: number;
 }
 
-/** Reads a boot image's header and checks that all its sections lie in the file. @throws {EternoError} `bad-magic`, `truncated`, `bad-field`, `too-large` */
+/**
+ * Reads a boot image's header and checks that all its sections lie in the file. @throws {EternoError}
+ * `bad-magic`, `truncated`, `bad-field`, `too-large`
+ */
 export async function readBootImage(source: ByteSource): Promise<BootImage> {
   const head = await source.read(0, Math.min(source.size, LONGEST_HEADER_BYTES));
   const header = parseBootHeader(head, source.name);
-  if (source.size > LIMITS.imageBytes) throw new EternoError('too-large', `a boot image of ${source.size} bytes`, { file: source.name });
+  if (source.size > LIMITS.imageBytes)
+    throw new EternoError('too-large', `a boot image of ${source.size} bytes`, { file: source.name });
   const { sections, end, alignedEnd } = layOutSections(header);
   for (const section of sections) {
     if (section.offset + section.size > source.size) {
-      throw new EternoError('truncated', `the ${section.name} ends at byte ${section.offset + section.size}, but the file has only ${source.size}`, {
-        file: source.name,
-        offset: section.offset,
-      });
+      throw new EternoError(
+        'truncated',
+        `the ${section.name} ends at byte ${section.offset + section.size}, but the file has only ${source.size}`,
+        {
+          file: source.name,
+          offset: section.offset,
+        },
+      );
     }
   }
   return { source, header, sections, end, alignedEnd };
@@ -37,7 +45,10 @@ export function sectionOf(image: BootImage, name: BootSectionName): BootSection 
 }
 
 /** A section's bytes without padding; empty where the image has none. */
-export async function sectionBytes(image: BootImage, name: BootSectionName): Promise<Uint8Array<ArrayBuffer>> {
+export async function sectionBytes(
+  image: BootImage,
+  name: BootSectionName,
+): Promise<Uint8Array<ArrayBuffer>> {
   const section = sectionOf(image, name);
   return section ? image.source.read(section.offset, section.offset + section.size) : new Uint8Array(0);
 }

@@ -25,7 +25,15 @@ const EMPTY = new Uint8Array(0);
 
 /** Writes a boot image from its parts, every section padded to its page; no AVB data. */
 export function writeBootImage(parts: BootParts): Uint8Array<ArrayBuffer> {
-  const { version, kernel, ramdisk, second = EMPTY, recoveryDtbo = EMPTY, dtb = EMPTY, signature = EMPTY } = parts;
+  const {
+    version,
+    kernel,
+    ramdisk,
+    second = EMPTY,
+    recoveryDtbo = EMPTY,
+    dtb = EMPTY,
+    signature = EMPTY,
+  } = parts;
   const modern = version >= 3;
   const pageSize = modern ? 4096 : parts.pageSize;
   const headerSize = [1632, 1648, 1660, 1580, 1584][version]!;
@@ -52,7 +60,13 @@ export function writeBootImage(parts: BootParts): Uint8Array<ArrayBuffer> {
       .ascii(parts.cmdline, 1536);
     if (version === 4) out.u32le(signature.length);
   } else {
-    out.u32le(0x10008000).u32le(ramdisk.length).u32le(0x11000000).u32le(second.length).u32le(0x10f00000).u32le(0x10000100);
+    out
+      .u32le(0x10008000)
+      .u32le(ramdisk.length)
+      .u32le(0x11000000)
+      .u32le(second.length)
+      .u32le(0x10f00000)
+      .u32le(0x10000100);
     out
       .u32le(pageSize)
       .u32le(version)
@@ -63,12 +77,19 @@ export function writeBootImage(parts: BootParts): Uint8Array<ArrayBuffer> {
     if (version >= 1) out.u32le(recoveryDtbo.length).u64le(offsetOf('recovery_dtbo')).u32le(headerSize);
     if (version === 2) out.u32le(dtb.length).u64le(0x11f00000);
   }
-  for (const bytes of [EMPTY, kernel, ramdisk, second, recoveryDtbo, dtb, signature]) out.bytes(bytes).align(pageSize);
+  for (const bytes of [EMPTY, kernel, ramdisk, second, recoveryDtbo, dtb, signature])
+    out.bytes(bytes).align(pageSize);
   return out.finish();
 }
 
 /** The same with the id that versions 0 to 2 carry, computed over its parts. */
-export async function writeBootImageWithId(parts: BootParts, digests: Digests): Promise<Uint8Array<ArrayBuffer>> {
+export async function writeBootImageWithId(
+  parts: BootParts,
+  digests: Digests,
+): Promise<Uint8Array<ArrayBuffer>> {
   const image = await readBootImage(memorySource(writeBootImage(parts)));
-  return writeBootImage({ ...parts, id: await computeId(image.header, (name) => sectionBytes(image, name), digests, 'all') });
+  return writeBootImage({
+    ...parts,
+    id: await computeId(image.header, (name) => sectionBytes(image, name), digests, 'all'),
+  });
 }

@@ -20,7 +20,13 @@ const anyEntry = fc
     magic: fc.constantFrom('070701', '070702'),
   })
   .map(({ name, data, mode, ino, mtime, upperCase, magic }) =>
-    makeEntry(magic, upperCase, { ino, mode, nlink: 1, uid: 5, gid: 6, mtime, devmajor: 0, devminor: 1, rdevmajor: 2, rdevminor: 3 }, name, data),
+    makeEntry(
+      magic,
+      upperCase,
+      { ino, mode, nlink: 1, uid: 5, gid: 6, mtime, devmajor: 0, devminor: 1, rdevmajor: 2, rdevminor: 3 },
+      name,
+      data,
+    ),
   );
 
 describe('archives', () => {
@@ -30,8 +36,20 @@ describe('archives', () => {
         const bytes = archiveBytes({ entries, trailer: makeTrailer() });
         const { archive: read, end } = readCpioArchive(bytes, 0);
         expect(end).toBe(bytes.length);
-        expect(read.entries.map(({ fields, name, data, magic }) => ({ fields, name: [...name], data: [...data], magic }))).toEqual(
-          entries.map(({ fields, name, data, magic }) => ({ fields, name: [...name], data: [...data], magic })),
+        expect(
+          read.entries.map(({ fields, name, data, magic }) => ({
+            fields,
+            name: [...name],
+            data: [...data],
+            magic,
+          })),
+        ).toEqual(
+          entries.map(({ fields, name, data, magic }) => ({
+            fields,
+            name: [...name],
+            data: [...data],
+            magic,
+          })),
         );
         expect(archiveBytes(read)).toEqual(bytes);
       }),
@@ -71,7 +89,9 @@ describe('archives', () => {
 
   it('are refused at every cut', async () => {
     for (let cut = 0; cut < good.length; cut += 1)
-      expect(await codeOf(() => readCpioArchive(good.subarray(0, cut), 0)), `cut at ${cut}`).toMatch(/truncated|bad-field/);
+      expect(await codeOf(() => readCpioArchive(good.subarray(0, cut), 0)), `cut at ${cut}`).toMatch(
+        /truncated|bad-field/,
+      );
   });
 
   it('check the sum of a 070702 file', async () => {
@@ -97,14 +117,19 @@ describe('ramdisks', () => {
   const first = archiveBytes(archive(folder('dev'), entry('init', seeded(1, 3000))));
   const second = archiveBytes(archive(entry('late', 'second archive')));
 
-  it.each(['none', 'gzip', 'lz4-legacy', 'xz'] as const)('packed as %s are taken apart and put together again', async (kind) => {
-    const packed = kind === 'none' ? first : await codecs.encode(kind, first);
-    const ramdisk = await readRamdisk(packed, codecs);
-    expect(compressionOf(ramdisk)).toBe(kind);
-    expect(archivesOf(ramdisk)[0]!.entries.map(nameOf)).toEqual(['dev', 'init']);
-    expect(streamBytes(ramdisk.streams[0]!)).toEqual(first);
-    expect(concatBytes([ramdisk.lead, ...ramdisk.streams.flatMap((s) => [s.packed, s.padding])])).toEqual(packed);
-  });
+  it.each(['none', 'gzip', 'lz4-legacy', 'xz'] as const)(
+    'packed as %s are taken apart and put together again',
+    async (kind) => {
+      const packed = kind === 'none' ? first : await codecs.encode(kind, first);
+      const ramdisk = await readRamdisk(packed, codecs);
+      expect(compressionOf(ramdisk)).toBe(kind);
+      expect(archivesOf(ramdisk)[0]!.entries.map(nameOf)).toEqual(['dev', 'init']);
+      expect(streamBytes(ramdisk.streams[0]!)).toEqual(first);
+      expect(concatBytes([ramdisk.lead, ...ramdisk.streams.flatMap((s) => [s.packed, s.padding])])).toEqual(
+        packed,
+      );
+    },
+  );
 
   it('may hold several streams of different kinds with padding between', async () => {
     const section = concatBytes([
@@ -118,11 +143,16 @@ describe('ramdisks', () => {
     expect(ramdisk.streams.map((s) => s.compression)).toEqual(['gzip', 'none', 'lz4-legacy']);
     expect(compressionOf(ramdisk)).toBe('mixed');
     expect(archivesOf(ramdisk)).toHaveLength(3);
-    expect(concatBytes([ramdisk.lead, ...ramdisk.streams.flatMap((s) => [s.packed, s.padding])])).toEqual(section);
+    expect(concatBytes([ramdisk.lead, ...ramdisk.streams.flatMap((s) => [s.packed, s.padding])])).toEqual(
+      section,
+    );
   });
 
   it('may hold several archives in one stream', async () => {
-    const ramdisk = await readRamdisk(await codecs.encode('gzip', concatBytes([first, new Uint8Array(512), second, new Uint8Array(4)])), codecs);
+    const ramdisk = await readRamdisk(
+      await codecs.encode('gzip', concatBytes([first, new Uint8Array(512), second, new Uint8Array(4)])),
+      codecs,
+    );
     expect(ramdisk.streams).toHaveLength(1);
     expect(archivesOf(ramdisk)).toHaveLength(2);
     expect(ramdisk.streams[0]!.archives[0]!.padding.length).toBe(512);
@@ -133,7 +163,9 @@ describe('ramdisks', () => {
     ['only zeros', new Uint8Array(4096)],
     ['a text', utf8('not a ramdisk at all')],
     ['something behind an archive', concatBytes([first, utf8('junk')])],
-  ])('are refused for %s', async (_what, bytes) => expect(await codeOf(() => readRamdisk(bytes, codecs))).toBe('bad-field'));
+  ])('are refused for %s', async (_what, bytes) =>
+    expect(await codeOf(() => readRamdisk(bytes, codecs))).toBe('bad-field'),
+  );
 
   it('of a kind that breaks off say so', async () => {
     expect(await codeOf(() => readRamdisk(Uint8Array.of(0x5d, 0, 0, 0, 1), codecs))).toBe('truncated');
@@ -141,7 +173,9 @@ describe('ramdisks', () => {
 
   it('see node types as they are', () => {
     const { archive: read } = readCpioArchive(
-      archiveBytes(archive(entry('console', '', { mode: 0o020600 }), entry('l', 'init', { mode: TYPE.link | 0o777 }))),
+      archiveBytes(
+        archive(entry('console', '', { mode: 0o020600 }), entry('l', 'init', { mode: TYPE.link | 0o777 })),
+      ),
       0,
     );
     expect(read.entries.map((e) => e.fields.mode.toString(8))).toEqual(['20600', '120777']);

@@ -37,8 +37,14 @@ function zeroRun(bytes: Uint8Array, at: number): number {
   return end;
 }
 
-/** Reads the archives that stand one after another in unpacked bytes, until something else than an archive or zeros. */
-function readArchives(bytes: Uint8Array, whole: boolean): { lead: Uint8Array; archives: ArchiveInStream[]; end: number } {
+/**
+ * Reads the archives that stand one after another in unpacked bytes, until something else than an archive or
+ * zeros.
+ */
+function readArchives(
+  bytes: Uint8Array,
+  whole: boolean,
+): { lead: Uint8Array; archives: ArchiveInStream[]; end: number } {
   let at = zeroRun(bytes, 0);
   const lead = bytes.subarray(0, at);
   const archives: ArchiveInStream[] = [];
@@ -47,12 +53,16 @@ function readArchives(bytes: Uint8Array, whole: boolean): { lead: Uint8Array; ar
       if (!whole && archives.length > 0) break;
       throw new EternoError(
         'bad-field',
-        archives.length === 0 ? 'the ramdisk does not begin with an archive' : 'something that is no archive stands behind one',
+        archives.length === 0
+          ? 'the ramdisk does not begin with an archive'
+          : 'something that is no archive stands behind one',
         { offset: at },
       );
     }
     if (archives.length >= LIMITS.ramdiskArchives)
-      throw new EternoError('too-large', `more than ${LIMITS.ramdiskArchives} archives in one ramdisk`, { offset: at });
+      throw new EternoError('too-large', `more than ${LIMITS.ramdiskArchives} archives in one ramdisk`, {
+        offset: at,
+      });
     const { archive, end } = readCpioArchive(bytes, at);
     at = zeroRun(bytes, end);
     archives.push({ archive, padding: bytes.subarray(end, at) });
@@ -61,8 +71,10 @@ function readArchives(bytes: Uint8Array, whole: boolean): { lead: Uint8Array; ar
 }
 
 /**
- * Takes a ramdisk section apart: one or more streams, each perhaps compressed, each with one or more archives.
- * @throws {EternoError} `unsupported` kind, `corrupt` stream, `truncated`, `bad-field`, `too-large`; offsets count in the section or in the unpacked stream
+ * Takes a ramdisk section apart: one or more streams, each perhaps compressed, each with one or more
+ * archives.
+ * @throws {EternoError} `unsupported` kind, `corrupt` stream, `truncated`, `bad-field`, `too-large`; offsets
+ *   count in the section or in the unpacked stream
  */
 export async function readRamdisk(section: Uint8Array, codecs: Codecs): Promise<Ramdisk> {
   let at = zeroRun(section, 0);
@@ -71,11 +83,17 @@ export async function readRamdisk(section: Uint8Array, codecs: Codecs): Promise<
   let unpackedTotal = 0;
   while (at < section.length) {
     if (streams.length >= LIMITS.ramdiskStreams)
-      throw new EternoError('too-large', `more than ${LIMITS.ramdiskStreams} streams in one ramdisk`, { offset: at });
+      throw new EternoError('too-large', `more than ${LIMITS.ramdiskStreams} streams in one ramdisk`, {
+        offset: at,
+      });
     const compression = guessCompression(section, at);
     if (compression === null) {
       const where = streams.length === 0 ? 'the ramdisk begins with' : 'behind an archive stands';
-      throw new EternoError('bad-field', `${where} something that is neither an archive nor a known compressed stream`, { offset: at });
+      throw new EternoError(
+        'bad-field',
+        `${where} something that is neither an archive nor a known compressed stream`,
+        { offset: at },
+      );
     }
     const rest = section.subarray(at);
     let stream: RamdiskStream;
@@ -108,8 +126,13 @@ export async function readRamdisk(section: Uint8Array, codecs: Codecs): Promise<
     at += stream.packed.length + stream.padding.length;
   }
   if (streams.length === 0)
-    throw new EternoError('bad-field', isZero(section) ? 'the ramdisk holds only zeros' : 'the ramdisk is empty', { offset: 0 });
-  if (streams.every((stream) => stream.archives.length === 0)) throw new EternoError('bad-field', 'the ramdisk holds no archive', { offset: 0 });
+    throw new EternoError(
+      'bad-field',
+      isZero(section) ? 'the ramdisk holds only zeros' : 'the ramdisk is empty',
+      { offset: 0 },
+    );
+  if (streams.every((stream) => stream.archives.length === 0))
+    throw new EternoError('bad-field', 'the ramdisk holds no archive', { offset: 0 });
   return { lead, streams };
 }
 
@@ -125,5 +148,8 @@ export function compressionOf(ramdisk: Ramdisk): Compression | 'mixed' {
 
 /** The unpacked bytes of a stream as its archives now stand. */
 export function streamBytes(stream: Pick<RamdiskStream, 'lead' | 'archives'>): Uint8Array<ArrayBuffer> {
-  return concatBytes([stream.lead, ...stream.archives.flatMap((item) => [archiveBytes(item.archive), item.padding])]);
+  return concatBytes([
+    stream.lead,
+    ...stream.archives.flatMap((item) => [archiveBytes(item.archive), item.padding]),
+  ]);
 }

@@ -60,11 +60,18 @@ describe('interpretFacts', () => {
 
   it('falls back on the fingerprint’s parts', () => {
     const facts = interpretFacts({ 'ro.build.fingerprint': 'b/p/d:16/ID.250805.1/77:user/keys' });
-    expect(facts).toMatchObject({ device: 'd', buildId: 'ID.250805.1', incrementalVersion: '77', release: '16' });
+    expect(facts).toMatchObject({
+      device: 'd',
+      buildId: 'ID.250805.1',
+      incrementalVersion: '77',
+      release: '16',
+    });
   });
   it('keeps sizes, slots and kinds of partitions', () => {
     const { partitions } = interpretFacts(
-      values('partition-size:boot_a: 0x10\nhas-slot:boot: yes\nis-logical:system_a: yes\npartition-size:odd: -5'),
+      values(
+        'partition-size:boot_a: 0x10\nhas-slot:boot: yes\nis-logical:system_a: yes\npartition-size:odd: -5',
+      ),
     );
     expect(partitions).toEqual({
       boot_a: { size: 16, hasSlot: null, logical: null },
@@ -75,7 +82,10 @@ describe('interpretFacts', () => {
   });
   it('tells slots by either source', () => {
     expect(interpretFacts(values('current-slot: b')).currentSlot).toBe('b');
-    expect(interpretFacts(values('[ro.boot.slot_suffix]: [_a]'))).toMatchObject({ currentSlot: 'a', slotCount: 2 });
+    expect(interpretFacts(values('[ro.boot.slot_suffix]: [_a]'))).toMatchObject({
+      currentSlot: 'a',
+      slotCount: 2,
+    });
   });
   it('never fails on any text', () => {
     fc.assert(
@@ -84,7 +94,9 @@ describe('interpretFacts', () => {
     );
     fc.assert(
       fc.property(
-        fc.array(fc.constantFrom('[', ']', ':', '=', 'has-slot:', 'a.b', '\n', ' ', '__proto__'), { maxLength: 40 }),
+        fc.array(fc.constantFrom('[', ']', ':', '=', 'has-slot:', 'a.b', '\n', ' ', '__proto__'), {
+          maxLength: 40,
+        }),
         (parts) => void interpretFacts(values(parts.join(''))),
       ),
       tries(),

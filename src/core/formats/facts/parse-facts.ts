@@ -1,7 +1,9 @@
 import { EternoError } from '../../errors';
 import { LIMITS } from '../../limits';
 
-/* What a handset prints (docs/formats.md, "Facts a handset prints"): property dumps and bootloader variables. */
+/*
+ * What a handset prints (docs/formats.md, "Facts a handset prints"): property dumps and bootloader variables.
+ */
 
 export interface PrintedText {
   readonly kind: 'properties' | 'bootloader' | 'nothing';
@@ -15,7 +17,15 @@ const BRACKETS = /^\[([^\]]+)\]: \[(.*)\]$/;
 const NEXT_PROPERTY = /^\[[A-Za-z][\w-]*(\.[\w-]+)+\]: \[/;
 const PROPERTY_KEY = /^[a-z][A-Za-z0-9_.-]*$/;
 const PREFIX = /^(?:\([a-z -]+\)|\[[a-z -]+\])\s*/i;
-const TWO_SEGMENTS = ['has-slot', 'partition-size', 'partition-type', 'is-logical', 'slot-successful', 'slot-unbootable', 'slot-retry-count'];
+const TWO_SEGMENTS = [
+  'has-slot',
+  'partition-size',
+  'partition-type',
+  'is-logical',
+  'slot-successful',
+  'slot-unbootable',
+  'slot-retry-count',
+];
 const KNOWN_VARIABLES = new Set([
   'product',
   'serialno',
@@ -43,7 +53,8 @@ const TOOL_LINE = /^(?:all: Done!|OKAY\b.*|Finished\b.*|FAILED\b.*|<.*>)$/i;
 
 /** Splits what was printed into keys and values. @throws {EternoError} `too-large` */
 export function parsePrinted(text: string): PrintedText {
-  if (text.length > LIMITS.factsTextBytes) throw new EternoError('too-large', 'the text is longer than any handset prints');
+  if (text.length > LIMITS.factsTextBytes)
+    throw new EternoError('too-large', 'the text is longer than any handset prints');
   const properties = new Map<string, string>();
   const variables = new Map<string, string>();
   const unread: string[] = [];
@@ -89,11 +100,19 @@ export function parsePrinted(text: string): PrintedText {
     else unread.push(line);
   }
   if (open) unread.push(`[${open.key}]: [${open.value}`);
-  const kind = properties.size === 0 && variables.size === 0 ? 'nothing' : properties.size >= variables.size ? 'properties' : 'bootloader';
+  const kind =
+    properties.size === 0 && variables.size === 0
+      ? 'nothing'
+      : properties.size >= variables.size
+        ? 'properties'
+        : 'bootloader';
   return { kind, values: Object.fromEntries([...variables, ...properties]), unread };
 }
 
-/** `key=value`, where the key has a dot inside: cut at the first equals sign, so that a long line is read once. */
+/**
+ * `key=value`, where the key has a dot inside: cut at the first equals sign, so that a long line is read
+ * once.
+ */
 function keyAndValue(line: string): [string, string] | null {
   const at = line.indexOf('=');
   const key = line.slice(0, Math.max(0, at));
@@ -147,7 +166,13 @@ const number = (text: string | undefined): number | null => {
   return Number.isSafeInteger(value) ? value : null;
 };
 const yes = (text: string | undefined): boolean | null =>
-  text === undefined ? null : /^(yes|true|1)$/i.test(text) ? true : /^(no|false|0)$/i.test(text) ? false : null;
+  text === undefined
+    ? null
+    : /^(yes|true|1)$/i.test(text)
+      ? true
+      : /^(no|false|0)$/i.test(text)
+        ? false
+        : null;
 /** One line: a terminal breaks long values where its window ends. */
 const some = (text: string | undefined): string | null => {
   const line = text
@@ -158,14 +183,34 @@ const some = (text: string | undefined): string | null => {
   return line === undefined || line === '' ? null : line;
 };
 
-/** The parts of `brand/product/device:release/id/incremental:type/tags`; null when the text is no fingerprint. */
-export function splitFingerprint(
-  text: string,
-): { brand: string; product: string; device: string; release: string; id: string; incremental: string; type: string; tags: string } | null {
-  const match = /^([^/:]+)\/([^/:]+)\/([^/:]+):([^/:]+)\/([^/:]+)\/([^/:]+):([^/:]+)\/([^/:]+)$/.exec(text.trim());
+/**
+ * The parts of `brand/product/device:release/id/incremental:type/tags`; null when the text is no fingerprint.
+ */
+export function splitFingerprint(text: string): {
+  brand: string;
+  product: string;
+  device: string;
+  release: string;
+  id: string;
+  incremental: string;
+  type: string;
+  tags: string;
+} | null {
+  const match = /^([^/:]+)\/([^/:]+)\/([^/:]+):([^/:]+)\/([^/:]+)\/([^/:]+):([^/:]+)\/([^/:]+)$/.exec(
+    text.trim(),
+  );
   if (!match) return null;
   const [, brand, product, device, release, id, incremental, type, tags] = match as unknown as string[];
-  return { brand: brand!, product: product!, device: device!, release: release!, id: id!, incremental: incremental!, type: type!, tags: tags! };
+  return {
+    brand: brand!,
+    product: product!,
+    device: device!,
+    release: release!,
+    id: id!,
+    incremental: incremental!,
+    type: type!,
+    tags: tags!,
+  };
 }
 
 /** Reads the values a handset printed as facts. */
@@ -176,7 +221,8 @@ export function interpretFacts(values: Readonly<Record<string, string>>): Handse
   const state = values['ro.boot.vbmeta.device_state'];
   const slot = some(values['current-slot']) ?? some(values['ro.boot.slot_suffix']);
   const partitions: Record<string, PartitionFacts> = {};
-  const partition = (name: string): PartitionFacts => (partitions[name] ??= { size: null, hasSlot: null, logical: null });
+  const partition = (name: string): PartitionFacts =>
+    (partitions[name] ??= { size: null, hasSlot: null, logical: null });
   for (const [key, value] of Object.entries(values)) {
     const [head, name] = key.split(':');
     if (!name || name === '__proto__') continue;
@@ -196,7 +242,9 @@ export function interpretFacts(values: Readonly<Record<string, string>>): Handse
     firstApiLevel: number(values['ro.product.first_api_level']),
     slotCount: number(values['slot-count']) ?? (slot ? 2 : null),
     currentSlot: slot ? slot.replace(/^_/, '') : null,
-    unlocked: yes(values['unlocked']) ?? (locked === null ? (state === 'unlocked' ? true : state === 'locked' ? false : null) : !locked),
+    unlocked:
+      yes(values['unlocked']) ??
+      (locked === null ? (state === 'unlocked' ? true : state === 'locked' ? false : null) : !locked),
     bootloader: some(values['version-bootloader']) ?? some(values['ro.bootloader']),
     baseband: some(values['version-baseband']) ?? some(values['gsm.version.baseband']),
     serial: some(values['serialno']) ?? some(values['ro.serialno']) ?? some(values['ro.boot.serialno']),

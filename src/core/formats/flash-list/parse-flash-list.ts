@@ -1,7 +1,10 @@
 import { EternoError } from '../../errors';
 import { LIMITS } from '../../limits';
 
-/* A maker's list of what to write where (docs/formats.md, "Flash lists"): XML whose step elements carry partition, filename and MD5. */
+/*
+ * A maker's list of what to write where (docs/formats.md, "Flash lists"): XML whose step elements carry
+ * partition, filename and MD5.
+ */
 
 export interface FlashStep {
   /** As the list writes it, perhaps with a slot's ending. */
@@ -24,14 +27,21 @@ export interface FlashList {
  * Tells every start tag of a document in its order.
  * @throws {EternoError} `bad-field` where the text is no well-formed XML, and what `onElement` throws
  */
-export type ReadXml = (text: string, onElement: (name: string, attributes: Readonly<Record<string, string>>) => void) => void;
+export type ReadXml = (
+  text: string,
+  onElement: (name: string, attributes: Readonly<Record<string, string>>) => void,
+) => void;
 
-/** A text that names partitions and files side by side means to be a list: broken it is refused, not passed over. */
+/**
+ * A text that names partitions and files side by side means to be a list: broken it is refused, not passed
+ * over.
+ */
 const meansToBe = (text: string) => /\bpartition\s*=/i.test(text) && /\bfilename\s*=/i.test(text);
 
 /**
  * Null where the text is no such list.
- * @throws {EternoError} `bad-field` (no well-formed XML, an MD5 that is none), `unsafe-path` (a file outside the package), `too-large`
+ * @throws {EternoError} `bad-field` (no well-formed XML, an MD5 that is none), `unsafe-path` (a file outside
+ *   the package), `too-large`
  */
 export function parseFlashList(text: string, file: string, readXml: ReadXml): FlashList | null {
   if (!meansToBe(text)) return null;
@@ -43,9 +53,11 @@ export function parseFlashList(text: string, file: string, readXml: ReadXml): Fl
     if ([...values.values()].some((value) => /^set[-_ ]?active/i.test(value))) changesSlot = true;
     const [partition, filename] = [values.get('partition'), values.get('filename')];
     if (partition !== undefined && filename !== undefined) {
-      if (steps.length >= LIMITS.flashSteps) throw new EternoError('too-large', `a list of more than ${LIMITS.flashSteps} steps`, { file });
+      if (steps.length >= LIMITS.flashSteps)
+        throw new EternoError('too-large', `a list of more than ${LIMITS.flashSteps} steps`, { file });
       steps.push(stepOf(partition, filename, values, file));
-    } else if (partition === undefined) for (const [key, value] of values) about.push({ key: `${name.toLowerCase()}.${key}`, value });
+    } else if (partition === undefined)
+      for (const [key, value] of values) about.push({ key: `${name.toLowerCase()}.${key}`, value });
   };
   try {
     readXml(text.replace(/^\uFEFF/, ''), take);
@@ -55,11 +67,19 @@ export function parseFlashList(text: string, file: string, readXml: ReadXml): Fl
   return steps.length > 0 ? { steps, about, changesSlot } : null;
 }
 
-function stepOf(partition: string, filename: string, values: ReadonlyMap<string, string>, file: string): FlashStep {
+function stepOf(
+  partition: string,
+  filename: string,
+  values: ReadonlyMap<string, string>,
+  file: string,
+): FlashStep {
   const md5 = values.get('md5');
-  if (md5 !== undefined && !/^[0-9a-fA-F]{32}$/.test(md5)) throw new EternoError('bad-field', `"${md5}" is no MD5`, { file });
+  if (md5 !== undefined && !/^[0-9a-fA-F]{32}$/.test(md5))
+    throw new EternoError('bad-field', `"${md5}" is no MD5`, { file });
   if (/^[/\\]|^[A-Za-z]:|(^|[/\\])\.\.([/\\]|$)|\0/.test(filename))
-    throw new EternoError('unsafe-path', `the list names "${filename}", which lies outside the package`, { file });
+    throw new EternoError('unsafe-path', `the list names "${filename}", which lies outside the package`, {
+      file,
+    });
   return {
     partition,
     filename: filename.replaceAll('\\', '/'),

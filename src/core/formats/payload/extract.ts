@@ -14,7 +14,10 @@ import { prefixHash } from './prefix-hash';
 import type { Payload } from './reader';
 import { blobBytesOf, findPartition, partitionBytes } from './reader';
 
-/** Operations under way for each thread: one at work, one waiting at its door, so that none waits for the disk or for a hash. */
+/**
+ * Operations under way for each thread: one at work, one waiting at its door, so that none waits for the disk
+ * or for a hash.
+ */
 const PER_THREAD = 2;
 
 export interface ExtractedPartition {
@@ -33,9 +36,11 @@ export interface OldPartition {
 }
 
 /**
- * Takes one partition of a payload out: each blob's hash is checked before it is used, the old image's and each operation's source hash
- * before anything is made of them, the whole image's after it was written. Several operations are under way at once.
- * @throws {EternoError} `not-found` (partition, or old image), `wrong-source`, `unsupported`, `truncated`, `corrupt`, `bad-hash`, `overlap`,
+ * Takes one partition of a payload out: each blob's hash is checked before it is used, the old image's and
+ * each operation's source hash before anything is made of them, the whole image's after it was written.
+ * Several operations are under way at once.
+ * @throws {EternoError} `not-found` (partition, or old image), `wrong-source`, `unsupported`, `truncated`,
+ *   `corrupt`, `bad-hash`, `overlap`,
  *   `bad-field`, `too-large`, `cancelled`
  */
 export async function extractPartition(
@@ -49,7 +54,10 @@ export async function extractPartition(
   const partition = findPartition(payload, name);
   const { blockSize } = payload.manifest;
   const size = partitionBytes(partition, blockSize);
-  if (size > LIMITS.partitionBytes) throw new EternoError('too-large', `the partition "${name}" claims ${size} bytes`, { file: payload.source.name });
+  if (size > LIMITS.partitionBytes)
+    throw new EternoError('too-large', `the partition "${name}" claims ${size} bytes`, {
+      file: payload.source.name,
+    });
   const source = needsOld(partition) ? old : null;
   if (source) await checkOld(source.image, partition, ports, watch);
   const planned = planOperations(payload, partition, size, source ? source.image.size : null);
@@ -85,14 +93,29 @@ export async function extractPartition(
 }
 
 /** The old image must be the very one the payload was made from. @throws {EternoError} `wrong-source` */
-async function checkOld(image: ByteSource, partition: PartitionUpdate, ports: Ports, watch: Watch): Promise<void> {
+async function checkOld(
+  image: ByteSource,
+  partition: PartitionUpdate,
+  ports: Ports,
+  watch: Watch,
+): Promise<void> {
   const wrong = (what: string, details: Readonly<Record<string, string | number>>) =>
-    new EternoError('wrong-source', `${partition.name} must be made from another image: ${what}`, { file: image.name, details });
+    new EternoError('wrong-source', `${partition.name} must be made from another image: ${what}`, {
+      file: image.name,
+      details,
+    });
   if (partition.oldSize !== null && image.size !== partition.oldSize)
-    throw wrong(`it has ${image.size} bytes where the old one has ${partition.oldSize}`, { expected: partition.oldSize, got: image.size });
+    throw wrong(`it has ${image.size} bytes where the old one has ${partition.oldSize}`, {
+      expected: partition.oldSize,
+      got: image.size,
+    });
   if (!partition.oldSha256) return;
-  const [got, expected] = [await sha256OfSource(ports.digests, image, watch.signal), toHex(partition.oldSha256)];
-  if (got !== expected) throw wrong(`it has SHA-256 ${got} where the old one has ${expected}`, { expected, got });
+  const [got, expected] = [
+    await sha256OfSource(ports.digests, image, watch.signal),
+    toHex(partition.oldSha256),
+  ];
+  if (got !== expected)
+    throw wrong(`it has SHA-256 ${got} where the old one has ${expected}`, { expected, got });
 }
 
 async function produce(
@@ -105,30 +128,57 @@ async function produce(
   const file = payload.source.name;
   const { blockSize } = payload.manifest;
   const stored = blob[1] > blob[0] ? await payload.source.read(blob[0], blob[1], signal) : new Uint8Array(0);
-  if (stored.length > 0 && operation.dataSha256 && !equalBytes(await digestBytes(ports.digests, 'sha256', stored), operation.dataSha256)) {
-    throw new EternoError('bad-hash', `${what}: its data is not what the package says; the file is damaged`, { file, offset: blob[0] });
+  if (
+    stored.length > 0 &&
+    operation.dataSha256 &&
+    !equalBytes(await digestBytes(ports.digests, 'sha256', stored), operation.dataSha256)
+  ) {
+    throw new EternoError('bad-hash', `${what}: its data is not what the package says; the file is damaged`, {
+      file,
+      offset: blob[0],
+    });
   }
   let output: Uint8Array;
   try {
-    if (work.from === 'blob') output = work.codec ? await decodeAll(ports.codecs, work.codec, stored, outputBytes) : stored;
+    if (work.from === 'blob')
+      output = work.codec ? await decodeAll(ports.codecs, work.codec, stored, outputBytes) : stored;
     else {
       const before = await readOld(old!.image, operation.srcExtents, blockSize, signal);
-      if (operation.srcSha256 && !equalBytes(await digestBytes(ports.digests, 'sha256', before), operation.srcSha256))
+      if (
+        operation.srcSha256 &&
+        !equalBytes(await digestBytes(ports.digests, 'sha256', before), operation.srcSha256)
+      )
         throw new EternoError('wrong-source', 'the old blocks it reads are not those it was made from');
-      output = work.from === 'old' && work.patched ? await old!.applyPatch(before, stored, outputBytes) : before;
+      output =
+        work.from === 'old' && work.patched ? await old!.applyPatch(before, stored, outputBytes) : before;
     }
   } catch (thrown) {
     if (thrown instanceof EternoError)
-      throw new EternoError(thrown.code, `${what}: ${thrown.message}`, { file, offset: blob[0] + (thrown.offset ?? 0), cause: thrown });
+      throw new EternoError(thrown.code, `${what}: ${thrown.message}`, {
+        file,
+        offset: blob[0] + (thrown.offset ?? 0),
+        cause: thrown,
+      });
     throw thrown;
   }
   if (output.length > outputBytes || output.length <= outputBytes - blockSize)
-    throw new EternoError('corrupt', `${what}: ${output.length} bytes came out where ${outputBytes} belong`, { file, offset: blob[0] });
+    throw new EternoError('corrupt', `${what}: ${output.length} bytes came out where ${outputBytes} belong`, {
+      file,
+      offset: blob[0],
+    });
   return output;
 }
 
-/** The old blocks one after another; what lies behind the end of an image that is no whole number of blocks reads as zeros. */
-async function readOld(image: ByteSource, extents: readonly Extent[], blockSize: number, signal?: AbortSignal): Promise<Uint8Array> {
+/**
+ * The old blocks one after another; what lies behind the end of an image that is no whole number of blocks
+ * reads as zeros.
+ */
+async function readOld(
+  image: ByteSource,
+  extents: readonly Extent[],
+  blockSize: number,
+  signal?: AbortSignal,
+): Promise<Uint8Array> {
   const parts: Uint8Array[] = [];
   for (const { startBlock, blockCount } of extents) {
     const [start, end] = [startBlock * blockSize, (startBlock + blockCount) * blockSize];
@@ -138,7 +188,13 @@ async function readOld(image: ByteSource, extents: readonly Extent[], blockSize:
   return concatBytes(parts);
 }
 
-async function writeExtents(sink: ImageSink, extents: readonly Extent[], output: Uint8Array, blockSize: number, size: number): Promise<void> {
+async function writeExtents(
+  sink: ImageSink,
+  extents: readonly Extent[],
+  output: Uint8Array,
+  blockSize: number,
+  size: number,
+): Promise<void> {
   let from = 0;
   for (const extent of extents) {
     const at = extent.startBlock * blockSize;

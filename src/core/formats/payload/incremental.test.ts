@@ -20,23 +20,38 @@ import { tries } from '../../../../tests/fixtures/soak';
 const BLOCK = 4096;
 const brotli = {
   packing: 'brotli' as const,
-  pack: (bytes: Uint8Array) => new Uint8Array(brotliCompressSync(bytes, { params: { [constants.BROTLI_PARAM_QUALITY]: 4 } })),
+  pack: (bytes: Uint8Array) =>
+    new Uint8Array(brotliCompressSync(bytes, { params: { [constants.BROTLI_PARAM_QUALITY]: 4 } })),
 };
 const sha = (bytes: Uint8Array) => new Uint8Array(createHash('sha256').update(bytes).digest());
 const about = { blockSize: BLOCK, maxTimestamp: 1_760_000_000, securityPatchLevel: '2026-11-05' };
-const applyPatch = (old: Uint8Array, patch: Uint8Array, size: number) => applyBinaryPatch(old, patch, size, nodePorts.codecs);
+const applyPatch = (old: Uint8Array, patch: Uint8Array, size: number) =>
+  applyBinaryPatch(old, patch, size, nodePorts.codecs);
 
 async function make(payload: Uint8Array, old: Uint8Array | null, name = 'init_boot'): Promise<Uint8Array> {
   const sink = memorySink(name);
   const source = old && { image: memorySource(old, 'old image'), applyPatch };
-  await extractPartition(await readPayload(memorySource(payload, 'payload.bin'), nodePorts), name, sink, nodePorts, {}, source);
+  await extractPartition(
+    await readPayload(memorySource(payload, 'payload.bin'), nodePorts),
+    name,
+    sink,
+    nodePorts,
+    {},
+    source,
+  );
   return sink.bytes;
 }
 
 const write = async (old: Uint8Array, fresh: Uint8Array) =>
   concatBytes(
-    (await writeIncrementalPayload([{ name: 'init_boot', old, fresh, runBlocks: 2 }], about, (a, b) => writeBinaryPatch(a, b, brotli), nodePorts))
-      .parts,
+    (
+      await writeIncrementalPayload(
+        [{ name: 'init_boot', old, fresh, runBlocks: 2 }],
+        about,
+        (a, b) => writeBinaryPatch(a, b, brotli),
+        nodePorts,
+      )
+    ).parts,
   );
 
 /** Old and new images of which some blocks are the same, moved, zero, slightly or wholly changed. */
@@ -52,7 +67,11 @@ const images = fc
         const before = old.slice(i * BLOCK, (i + 1) * BLOCK);
         if (kind === 'near') before[17]! ^= 0x55;
         if (kind === 'moved') return old.slice((kinds.length - 1 - i) * BLOCK, (kinds.length - i) * BLOCK);
-        return kind === 'zero' ? new Uint8Array(BLOCK) : kind === 'new' ? seeded(seed + 7 + i, BLOCK) : before;
+        return kind === 'zero'
+          ? new Uint8Array(BLOCK)
+          : kind === 'new'
+            ? seeded(seed + 7 + i, BLOCK)
+            : before;
       }),
     );
     return { old, fresh };
@@ -72,7 +91,12 @@ describe('incremental payloads', () => {
     const old = seeded(3, 8 * BLOCK);
     const near = old.slice(0, 2 * BLOCK);
     near[5]! ^= 1;
-    const fresh = concatBytes([near, old.slice(2 * BLOCK, 4 * BLOCK), new Uint8Array(2 * BLOCK), seeded(9, 2 * BLOCK)]);
+    const fresh = concatBytes([
+      near,
+      old.slice(2 * BLOCK, 4 * BLOCK),
+      new Uint8Array(2 * BLOCK),
+      seeded(9, 2 * BLOCK),
+    ]);
     const payload = await readPayload(memorySource(await write(old, fresh), 'payload.bin'), nodePorts);
     const types = payload.manifest.partitions[0]!.operations.map((operation) => operation.type);
     expect(types).toEqual(['BROTLI_BSDIFF', 'SOURCE_COPY', 'ZERO', 'REPLACE_XZ']);
@@ -122,13 +146,30 @@ describe('incremental payloads', () => {
       version: null,
       operations: [full],
     };
-    const manifest = manifestBytes({ ...about, minorVersion: 6, partialUpdate: false, partitions: [partition] });
-    return concatBytes([payloadHeaderBytes({ manifestSize: manifest.length, metadataSignatureSize: 0 }), manifest, blob]);
+    const manifest = manifestBytes({
+      ...about,
+      minorVersion: 6,
+      partialUpdate: false,
+      partitions: [partition],
+    });
+    return concatBytes([
+      payloadHeaderBytes({ manifestSize: manifest.length, metadataSignatureSize: 0 }),
+      manifest,
+      blob,
+    ]);
   }
 
   it.each([
-    ['source blocks past the old image', { type: 'SOURCE_COPY', srcExtents: [{ startBlock: 2, blockCount: 4 }] }, 'bad-field'],
-    ['a copy that is shorter than where it goes', { type: 'SOURCE_COPY', srcExtents: [{ startBlock: 0, blockCount: 3 }] }, 'bad-field'],
+    [
+      'source blocks past the old image',
+      { type: 'SOURCE_COPY', srcExtents: [{ startBlock: 2, blockCount: 4 }] },
+      'bad-field',
+    ],
+    [
+      'a copy that is shorter than where it goes',
+      { type: 'SOURCE_COPY', srcExtents: [{ startBlock: 0, blockCount: 3 }] },
+      'bad-field',
+    ],
     ['another source hash', { type: 'SOURCE_COPY', srcSha256: new Uint8Array(32) }, 'wrong-source'],
     ['a patch without data', { type: 'SOURCE_BSDIFF' }, 'bad-field'],
     ['a type that can’t be done', { type: 'PUFFDIFF' }, 'unsupported'],
@@ -139,7 +180,9 @@ describe('incremental payloads', () => {
 
   it('with a patch that makes something else are refused by the image’s own hash', async () => {
     const patch = writeBinaryPatch(old, seeded(8, old.length), brotli);
-    expect(await codeOf(() => make(handMade({ type: 'BROTLI_BSDIFF' }, patch, { fresh: sha(fresh) }), old))).toBe('bad-hash');
+    expect(
+      await codeOf(() => make(handMade({ type: 'BROTLI_BSDIFF' }, patch, { fresh: sha(fresh) }), old)),
+    ).toBe('bad-hash');
     expect(await make(handMade({ type: 'BROTLI_BSDIFF' }, patch), old)).toEqual(seeded(8, old.length));
   });
 

@@ -21,20 +21,33 @@ export interface PayloadHeader {
 
 /** @throws {EternoError} `bad-magic`, `truncated`, `unsupported` version, `too-large` manifest */
 export function parsePayloadHeader(bytes: Uint8Array, file: string): PayloadHeader {
-  if (bytes.length < PAYLOAD_HEADER_BYTES) throw new EternoError('truncated', 'the payload header is cut off', { file, offset: bytes.length });
-  if (!startsWith(bytes, PAYLOAD_MAGIC)) throw new EternoError('bad-magic', 'the payload does not begin with its magic', { file, offset: 0 });
+  if (bytes.length < PAYLOAD_HEADER_BYTES)
+    throw new EternoError('truncated', 'the payload header is cut off', { file, offset: bytes.length });
+  if (!startsWith(bytes, PAYLOAD_MAGIC))
+    throw new EternoError('bad-magic', 'the payload does not begin with its magic', { file, offset: 0 });
   const cursor = new ByteCursor(bytes, 4, file);
   const version = cursor.u64be();
-  if (version !== 2) throw new EternoError('unsupported', `payload version ${version}; version 2 can be read`, { file, offset: 4 });
+  if (version !== 2)
+    throw new EternoError('unsupported', `payload version ${version}; version 2 can be read`, {
+      file,
+      offset: 4,
+    });
   const view = new DataView(bytes.buffer, bytes.byteOffset);
   const manifestBig = view.getBigUint64(12);
-  if (manifestBig > BigInt(LIMITS.manifestBytes)) throw new EternoError('too-large', `a manifest of ${manifestBig} bytes`, { file, offset: 12 });
-  if (manifestBig === 0n) throw new EternoError('truncated', 'the payload has an empty manifest', { file, offset: 12 });
+  if (manifestBig > BigInt(LIMITS.manifestBytes))
+    throw new EternoError('too-large', `a manifest of ${manifestBig} bytes`, { file, offset: 12 });
+  if (manifestBig === 0n)
+    throw new EternoError('truncated', 'the payload has an empty manifest', { file, offset: 12 });
   return { manifestSize: Number(manifestBig), metadataSignatureSize: view.getUint32(20) };
 }
 
 export function payloadHeaderBytes(header: PayloadHeader): Uint8Array<ArrayBuffer> {
-  return new ByteWriter(PAYLOAD_HEADER_BYTES).bytes(PAYLOAD_MAGIC).u64be(2).u64be(header.manifestSize).u32be(header.metadataSignatureSize).finish();
+  return new ByteWriter(PAYLOAD_HEADER_BYTES)
+    .bytes(PAYLOAD_MAGIC)
+    .u64be(2)
+    .u64be(header.manifestSize)
+    .u32be(header.metadataSignatureSize)
+    .finish();
 }
 
 export const OPERATION_NAMES = [
@@ -55,7 +68,10 @@ export const OPERATION_NAMES = [
   'REPLACE_ZSTD',
 ] as const;
 export type OperationName = (typeof OPERATION_NAMES)[number];
-/** A type that came after this was written keeps its number, so that the partitions without it can still be read. */
+/**
+ * A type that came after this was written keeps its number, so that the partitions without it can still be
+ * read.
+ */
 export type OperationType = OperationName | `TYPE_${number}`;
 
 /** In blocks of the manifest's block size. */
@@ -84,7 +100,10 @@ export interface PartitionUpdate {
   /** The partition that an incremental payload starts from. */
   readonly oldSize: number | null;
   readonly oldSha256: Uint8Array | null;
-  /** Whether the payload wants a hash tree or error-correcting data computed on the handset, as for large file systems. */
+  /**
+   * Whether the payload wants a hash tree or error-correcting data computed on the handset, as for large file
+   * systems.
+   */
   readonly computesTree: boolean;
   readonly version: string | null;
   readonly operations: readonly Operation[];
@@ -99,16 +118,24 @@ export interface Manifest {
   readonly partitions: readonly PartitionUpdate[];
 }
 
-/** @param base offset of the manifest in the payload @throws {EternoError} `truncated`, `bad-field`, `too-large` */
+/**
+ * @param base offset of the manifest in the payload @throws {EternoError} `truncated`, `bad-field`,
+ * `too-large`
+ */
 export function parseManifest(bytes: Uint8Array, file: string, base = PAYLOAD_HEADER_BYTES): Manifest {
   const reader = protobuf.Reader.create(bytes);
   try {
     return readManifest(reader);
   } catch (thrown) {
-    if (thrown instanceof EternoError) throw new EternoError(thrown.code, thrown.message, { file, offset: base + reader.pos, cause: thrown });
+    if (thrown instanceof EternoError)
+      throw new EternoError(thrown.code, thrown.message, { file, offset: base + reader.pos, cause: thrown });
     const message = toEternoError(thrown).message;
     const code = /index out of range/i.test(message) ? 'truncated' : 'bad-field';
-    throw new EternoError(code, `the manifest can't be read: ${message}`, { file, offset: base + reader.pos, cause: thrown });
+    throw new EternoError(code, `the manifest can't be read: ${message}`, {
+      file,
+      offset: base + reader.pos,
+      cause: thrown,
+    });
   }
 }
 
@@ -116,7 +143,8 @@ const bad = (what: string) => new EternoError('bad-field', `manifest: ${what}`);
 
 function safe(value: unknown): number {
   const n = typeof value === 'number' ? value : (value as Long).toNumber();
-  if (!Number.isSafeInteger(n) || n < 0) throw bad(`the number ${String(value)} is beyond what any file holds`);
+  if (!Number.isSafeInteger(n) || n < 0)
+    throw bad(`the number ${String(value)} is beyond what any file holds`);
   return n;
 }
 
@@ -129,7 +157,8 @@ function eachField(reader: Read, end: number, field: (number: number, wireType: 
     if (tag >>> 3 === 0) throw bad('a field has number 0');
     if (!field(tag >>> 3, tag & 7)) reader.skipType(tag & 7);
   }
-  if (reader.pos !== end) throw new EternoError('truncated', 'manifest: a field runs past the end of its message');
+  if (reader.pos !== end)
+    throw new EternoError('truncated', 'manifest: a field runs past the end of its message');
 }
 
 /** Where the message that starts here ends. */
@@ -157,12 +186,14 @@ function readManifest(reader: Read): Manifest {
     else if (number === 16 && wire === 0) out.partialUpdate = reader.bool();
     else if (number === 18 && wire === 2) out.securityPatchLevel = reader.string();
     else if (number === 13 && wire === 2) {
-      if (out.partitions.length >= LIMITS.partitions) throw new EternoError('too-large', `more than ${LIMITS.partitions} partitions`);
+      if (out.partitions.length >= LIMITS.partitions)
+        throw new EternoError('too-large', `more than ${LIMITS.partitions} partitions`);
       out.partitions.push(readPartition(reader, messageEnd(reader, end)));
     } else return false;
     return true;
   });
-  if (out.blockSize < 512 || out.blockSize > 1 << 20 || (out.blockSize & (out.blockSize - 1)) !== 0) throw bad(`block size ${out.blockSize}`);
+  if (out.blockSize < 512 || out.blockSize > 1 << 20 || (out.blockSize & (out.blockSize - 1)) !== 0)
+    throw bad(`block size ${out.blockSize}`);
   return out;
 }
 
@@ -183,7 +214,8 @@ function readPartition(reader: Read, end: number): PartitionUpdate {
     else if (number === 6) old = readInfo(reader, messageEnd(reader, end));
     else if (number === 7) info = readInfo(reader, messageEnd(reader, end));
     else if (number === 8) {
-      if (operations.length >= LIMITS.operationsPerPartition) throw new EternoError('too-large', 'a partition lists too many operations');
+      if (operations.length >= LIMITS.operationsPerPartition)
+        throw new EternoError('too-large', 'a partition lists too many operations');
       operations.push(readOperation(reader, messageEnd(reader, end)));
     } else if (number === 17) version = reader.string();
     else return false;
@@ -256,17 +288,27 @@ function writeInfo(writer: Written, field: number, size: number, sha256: Uint8Ar
 function writeExtents(writer: Written, field: number, extents: readonly Extent[]): void {
   for (const { startBlock, blockCount } of extents) {
     writer.uint32(bytesTag(field)).fork();
-    writer.uint32(numberTag(1)).uint64(wide(startBlock)).uint32(numberTag(2)).uint64(wide(blockCount)).ldelim();
+    writer
+      .uint32(numberTag(1))
+      .uint64(wide(startBlock))
+      .uint32(numberTag(2))
+      .uint64(wide(blockCount))
+      .ldelim();
   }
 }
 
-const typeNumber = (type: OperationType) => (type.startsWith('TYPE_') ? Number(type.slice(5)) : (OPERATION_NAMES as readonly string[]).indexOf(type));
+const typeNumber = (type: OperationType) =>
+  type.startsWith('TYPE_') ? Number(type.slice(5)) : (OPERATION_NAMES as readonly string[]).indexOf(type);
 
 function writeOperation(writer: Written, operation: Operation): void {
   writer.uint32(bytesTag(8)).fork();
   writer.uint32(numberTag(1)).uint32(typeNumber(operation.type));
   if (operation.dataOffset !== null)
-    writer.uint32(numberTag(2)).uint64(wide(operation.dataOffset)).uint32(numberTag(3)).uint64(wide(operation.dataLength));
+    writer
+      .uint32(numberTag(2))
+      .uint64(wide(operation.dataOffset))
+      .uint32(numberTag(3))
+      .uint64(wide(operation.dataLength));
   writeExtents(writer, 4, operation.srcExtents);
   writeExtents(writer, 6, operation.dstExtents);
   if (operation.dataSha256) writer.uint32(bytesTag(8)).bytes(operation.dataSha256);
@@ -281,13 +323,15 @@ export function manifestBytes(manifest: Manifest): Uint8Array<ArrayBuffer> {
   for (const partition of manifest.partitions) {
     writer.uint32(bytesTag(13)).fork();
     writer.uint32(bytesTag(1)).string(partition.name);
-    if (partition.oldSize !== null && partition.oldSha256) writeInfo(writer, 6, partition.oldSize, partition.oldSha256);
+    if (partition.oldSize !== null && partition.oldSha256)
+      writeInfo(writer, 6, partition.oldSize, partition.oldSha256);
     if (partition.size !== null && partition.sha256) writeInfo(writer, 7, partition.size, partition.sha256);
     for (const operation of partition.operations) writeOperation(writer, operation);
     if (partition.version !== null) writer.uint32(bytesTag(17)).string(partition.version);
     writer.ldelim();
   }
-  if (manifest.maxTimestamp !== null) writer.uint32(numberTag(14)).int64(Long.fromNumber(manifest.maxTimestamp));
+  if (manifest.maxTimestamp !== null)
+    writer.uint32(numberTag(14)).int64(Long.fromNumber(manifest.maxTimestamp));
   if (manifest.partialUpdate) writer.uint32(numberTag(16)).bool(true);
   if (manifest.securityPatchLevel !== null) writer.uint32(bytesTag(18)).string(manifest.securityPatchLevel);
   return new Uint8Array(writer.finish());

@@ -8,7 +8,13 @@ import { concatBytes } from '../../bytes/bytes';
 import { sha256Hex } from '../../bytes/digest';
 import { memorySink } from '../../bytes/image-sink';
 import type { Manifest, Operation, PartitionUpdate } from './layout';
-import { manifestBytes, OPERATION_NAMES, parseManifest, parsePayloadHeader, payloadHeaderBytes } from './layout';
+import {
+  manifestBytes,
+  OPERATION_NAMES,
+  parseManifest,
+  parsePayloadHeader,
+  payloadHeaderBytes,
+} from './layout';
 import { extractPartition } from './extract';
 import { needsOld, unsupportedOf } from './plan-operations';
 import { blobBytesOf, findPartition, partitionBytes, readPayload } from './reader';
@@ -34,7 +40,9 @@ const content: fc.Arbitrary<PartitionContent> = fc
     const parts = runs.map(({ type, blocks, seed }) => {
       planned.push({ type, startBlock, blockCount: blocks });
       startBlock += blocks;
-      return type === 'ZERO' || type === 'DISCARD' ? new Uint8Array(blocks * BLOCK) : seeded(seed, blocks * BLOCK);
+      return type === 'ZERO' || type === 'DISCARD'
+        ? new Uint8Array(blocks * BLOCK)
+        : seeded(seed, blocks * BLOCK);
     });
     return { name: 'init_boot', bytes: concatBytes(parts), runs: planned };
   });
@@ -70,10 +78,16 @@ const unstated: PartitionUpdate = {
   operations: [],
 };
 const open = (bytes: Uint8Array) => readPayload(memorySource(bytes, 'payload.bin'), nodePorts);
-const extract = async (bytes: Uint8Array, name = 'init_boot') => extractPartition(await open(bytes), name, memorySink(name), nodePorts);
+const extract = async (bytes: Uint8Array, name = 'init_boot') =>
+  extractPartition(await open(bytes), name, memorySink(name), nodePorts);
 
 /** A payload of one partition with these operations and blobs, hashes left out. */
-function handMade(operations: readonly Partial<Operation>[], blobs: Uint8Array, size = 4 * BLOCK, change: Partial<Manifest> = {}): Uint8Array {
+function handMade(
+  operations: readonly Partial<Operation>[],
+  blobs: Uint8Array,
+  size = 4 * BLOCK,
+  change: Partial<Manifest> = {},
+): Uint8Array {
   const full = operations.map((operation): Operation => ({
     ...bare('REPLACE'),
     dataOffset: 0,
@@ -82,8 +96,18 @@ function handMade(operations: readonly Partial<Operation>[], blobs: Uint8Array, 
     ...operation,
   }));
   const partition = { ...unstated, size, sha256: new Uint8Array(32), operations: full };
-  const manifest = manifestBytes({ ...about, minorVersion: 0, partialUpdate: false, partitions: [partition], ...change });
-  return concatBytes([payloadHeaderBytes({ manifestSize: manifest.length, metadataSignatureSize: 0 }), manifest, blobs]);
+  const manifest = manifestBytes({
+    ...about,
+    minorVersion: 0,
+    partialUpdate: false,
+    partitions: [partition],
+    ...change,
+  });
+  return concatBytes([
+    payloadHeaderBytes({ manifestSize: manifest.length, metadataSignatureSize: 0 }),
+    manifest,
+    blobs,
+  ]);
 }
 
 describe('payloads', () => {
@@ -94,7 +118,11 @@ describe('payloads', () => {
         const sink = memorySink('out');
         const result = await extractPartition(await open(payload), 'init_boot', sink, nodePorts);
         expect(sink.bytes).toEqual(part.bytes);
-        expect(result).toEqual({ size: part.bytes.length, sha256: await sha256Hex(nodePorts.digests, part.bytes), verified: true });
+        expect(result).toEqual({
+          size: part.bytes.length,
+          sha256: await sha256Hex(nodePorts.digests, part.bytes),
+          verified: true,
+        });
       }),
       tries(15),
     );
@@ -132,14 +160,20 @@ describe('payloads', () => {
   it('are refused at every cut', async () => {
     const bytes = await small();
     for (let cut = 0; cut < bytes.length; cut += 61)
-      expect(await codeOf(() => extract(bytes.subarray(0, cut))), `cut at ${cut}`).toMatch(/truncated|bad-magic|bad-field|bad-hash/);
+      expect(await codeOf(() => extract(bytes.subarray(0, cut))), `cut at ${cut}`).toMatch(
+        /truncated|bad-magic|bad-field|bad-hash/,
+      );
   });
 
   it('stop when asked to, and say so', async () => {
     const abort = new AbortController();
     abort.abort();
     const payload = await open(await small());
-    expect(await codeOf(() => extractPartition(payload, 'init_boot', memorySink('x'), nodePorts, { signal: abort.signal }))).toBe('cancelled');
+    expect(
+      await codeOf(() =>
+        extractPartition(payload, 'init_boot', memorySink('x'), nodePorts, { signal: abort.signal }),
+      ),
+    ).toBe('cancelled');
   });
 
   it('tell their progress in bytes of blobs', async () => {
@@ -171,7 +205,11 @@ describe('hostile manifests', () => {
     ['no data', [{ dataOffset: null }], 'bad-field'],
     ['more data than blocks', [{ dataLength: 2 * BLOCK }], 'corrupt'],
     ['data that is one block short', [{ dstExtents: [{ startBlock: 0, blockCount: 2 }] }], 'corrupt'],
-    ['data that only begins its last block', [{ dataLength: BLOCK + 1, dstExtents: [{ startBlock: 0, blockCount: 2 }] }], 'bad-hash'],
+    [
+      'data that only begins its last block',
+      [{ dataLength: BLOCK + 1, dstExtents: [{ startBlock: 0, blockCount: 2 }] }],
+      'bad-hash',
+    ],
     ['one byte more data than blocks', [{ dataLength: BLOCK + 1 }], 'corrupt'],
     [
       'an empty extent before a good one',
@@ -191,7 +229,9 @@ describe('hostile manifests', () => {
     ['an operation that needs the old image', [{ type: 'SOURCE_COPY' as const }], 'not-found'],
     ['xz that is none', [{ type: 'REPLACE_XZ' as const }], 'corrupt'],
     ['bzip2 that is none', [{ type: 'REPLACE_BZ' as const }], 'corrupt'],
-  ] as const)('with %s are refused', async (_what, operations, code) => expect(await codeOf(() => extract(handMade(operations, blobs)))).toBe(code));
+  ] as const)('with %s are refused', async (_what, operations, code) =>
+    expect(await codeOf(() => extract(handMade(operations, blobs)))).toBe(code),
+  );
 
   it('with a partition of 2^50 bytes are refused before anything is allocated', async () => {
     expect(await codeOf(() => extract(handMade([{}], blobs, 2 ** 50)))).toBe('too-large');
@@ -199,8 +239,14 @@ describe('hostile manifests', () => {
 
   it('with a partition listed twice are refused', async () => {
     const { manifest } = await open(await small());
-    const bytes = manifestBytes({ ...manifest, partitions: [...manifest.partitions, ...manifest.partitions] });
-    const payload = concatBytes([payloadHeaderBytes({ manifestSize: bytes.length, metadataSignatureSize: 0 }), bytes]);
+    const bytes = manifestBytes({
+      ...manifest,
+      partitions: [...manifest.partitions, ...manifest.partitions],
+    });
+    const payload = concatBytes([
+      payloadHeaderBytes({ manifestSize: bytes.length, metadataSignatureSize: 0 }),
+      bytes,
+    ]);
     expect(await codeOf(() => extract(payload))).toBe('duplicate');
   });
 
@@ -222,13 +268,25 @@ describe('hostile manifests', () => {
   });
 
   it('tell from the manifest alone what can’t be done here and what needs the old image', () => {
-    const of = (...types: Operation['type'][]): PartitionUpdate => ({ ...unstated, operations: types.map(bare) });
-    expect(unsupportedOf(of('ZERO', 'PUFFDIFF', 'PUFFDIFF', 'SOURCE_COPY', 'ZUCCHINI'))).toEqual(['PUFFDIFF', 'ZUCCHINI']);
-    expect(unsupportedOf(of('SOURCE_COPY', 'SOURCE_BSDIFF', 'BROTLI_BSDIFF', 'ZERO', 'REPLACE_XZ'))).toEqual([]);
+    const of = (...types: Operation['type'][]): PartitionUpdate => ({
+      ...unstated,
+      operations: types.map(bare),
+    });
+    expect(unsupportedOf(of('ZERO', 'PUFFDIFF', 'PUFFDIFF', 'SOURCE_COPY', 'ZUCCHINI'))).toEqual([
+      'PUFFDIFF',
+      'ZUCCHINI',
+    ]);
+    expect(unsupportedOf(of('SOURCE_COPY', 'SOURCE_BSDIFF', 'BROTLI_BSDIFF', 'ZERO', 'REPLACE_XZ'))).toEqual(
+      [],
+    );
     expect(unsupportedOf(of('TYPE_15'))).toEqual(['TYPE_15']);
     expect(unsupportedOf({ ...of('SOURCE_COPY'), computesTree: true })).toHaveLength(1);
     expect(unsupportedOf({ ...of('REPLACE'), computesTree: true })).toEqual([]);
-    expect([needsOld(of('REPLACE', 'ZERO')), needsOld(of('ZERO', 'PUFFDIFF')), needsOld(of('SOURCE_COPY'))]).toEqual([false, true, true]);
+    expect([
+      needsOld(of('REPLACE', 'ZERO')),
+      needsOld(of('ZERO', 'PUFFDIFF')),
+      needsOld(of('SOURCE_COPY')),
+    ]).toEqual([false, true, true]);
   });
 
   it.each(OPERATION_NAMES)('keep an operation of type %s by its name', async (type) => {
@@ -261,8 +319,17 @@ describe('hostile manifests', () => {
     }));
 
   it('with an operation of a type from the future can still give the partitions without it', async () => {
-    const later = { ...unstated, name: 'later', size: BLOCK, operations: [{ ...bare('TYPE_77'), dstExtents: [{ startBlock: 0, blockCount: 1 }] }] };
-    const zeros = { ...unstated, size: BLOCK, operations: [{ ...bare('ZERO'), dstExtents: [{ startBlock: 0, blockCount: 1 }] }] };
+    const later = {
+      ...unstated,
+      name: 'later',
+      size: BLOCK,
+      operations: [{ ...bare('TYPE_77'), dstExtents: [{ startBlock: 0, blockCount: 1 }] }],
+    };
+    const zeros = {
+      ...unstated,
+      size: BLOCK,
+      operations: [{ ...bare('ZERO'), dstExtents: [{ startBlock: 0, blockCount: 1 }] }],
+    };
     const payload = handMade([], new Uint8Array(0), BLOCK, { partitions: [later, zeros] });
     expect((await extract(payload)).size).toBe(BLOCK);
     expect(await codeOf(() => extract(payload, 'later'))).toBe('unsupported');
@@ -283,7 +350,9 @@ describe('hostile manifests', () => {
 
   it('survive any bytes as a manifest', async () => {
     await fc.assert(
-      fc.asyncProperty(fc.uint8Array({ maxLength: 200 }), (bytes) => answersProperly(() => parseManifest(bytes, 'x'))),
+      fc.asyncProperty(fc.uint8Array({ maxLength: 200 }), (bytes) =>
+        answersProperly(() => parseManifest(bytes, 'x')),
+      ),
       tries(500),
     );
   });

@@ -4,11 +4,15 @@ import { LIMITS } from '../../limits';
 import type { Extent, Operation, OperationType, PartitionUpdate } from './layout';
 import type { Payload } from './reader';
 
-/* What taking a partition out will do, checked before anything is read (docs/formats.md, "Update payload"). */
+/*
+ * What taking a partition out will do, checked before anything is read (docs/formats.md, "Update payload").
+ */
 
 /** How an operation's output comes about. */
 type Work =
-  { readonly from: 'blob'; readonly codec: CodecName | null } | { readonly from: 'zeros' } | { readonly from: 'old'; readonly patched: boolean };
+  | { readonly from: 'blob'; readonly codec: CodecName | null }
+  | { readonly from: 'zeros' }
+  | { readonly from: 'old'; readonly patched: boolean };
 
 const WORK: Readonly<Partial<Record<OperationType, Work>>> = {
   REPLACE: { from: 'blob', codec: null },
@@ -48,7 +52,10 @@ export function needsOld(partition: PartitionUpdate): boolean {
   return partition.operations.some((operation) => READS_OLD.has(operation.type));
 }
 
-/** One operation's work, checked: where its blob lies in the payload, which old blocks it reads and how many bytes it writes. */
+/**
+ * One operation's work, checked: where its blob lies in the payload, which old blocks it reads and how many
+ * bytes it writes.
+ */
 export interface PlannedOperation {
   readonly operation: Operation;
   readonly what: string;
@@ -61,9 +68,15 @@ export interface PlannedOperation {
 /**
  * Checks every number of a partition's operations.
  * @param size of the partition in bytes @param oldSize of the old one, or null where there is none at hand
- * @throws {EternoError} `unsupported`, `not-found` (old image), `bad-field`, `truncated`, `overlap`, `too-large`
+ * @throws {EternoError} `unsupported`, `not-found` (old image), `bad-field`, `truncated`, `overlap`,
+ *   `too-large`
  */
-export function planOperations(payload: Payload, partition: PartitionUpdate, size: number, oldSize: number | null): PlannedOperation[] {
+export function planOperations(
+  payload: Payload,
+  partition: PartitionUpdate,
+  size: number,
+  oldSize: number | null,
+): PlannedOperation[] {
   const { blockSize } = payload.manifest;
   const file = payload.source.name;
   const refused = unsupportedOf(partition);
@@ -81,7 +94,11 @@ export function planOperations(payload: Payload, partition: PartitionUpdate, siz
     for (const extent of extents) {
       const end = extent.startBlock + extent.blockCount;
       if (extent.blockCount === 0 || end > lastBlock)
-        throw new EternoError('bad-field', `${what} blocks ${extent.startBlock} to ${end}, but the partition has ${lastBlock}`, { file });
+        throw new EternoError(
+          'bad-field',
+          `${what} blocks ${extent.startBlock} to ${end}, but the partition has ${lastBlock}`,
+          { file },
+        );
       blocks += extent.blockCount;
     }
     return blocks;
@@ -89,13 +106,17 @@ export function planOperations(payload: Payload, partition: PartitionUpdate, siz
   const planned = partition.operations.map((operation, index): PlannedOperation => {
     const what = `${partition.name}, operation ${index} (${operation.type})`;
     const work = WORK[operation.type]!;
-    const outputBytes = countBlocks(operation.dstExtents, Math.ceil(size / blockSize), `${what} writes`) * blockSize;
+    const outputBytes =
+      countBlocks(operation.dstExtents, Math.ceil(size / blockSize), `${what} writes`) * blockSize;
     for (const extent of operation.dstExtents) taken.push(extent);
     if (outputBytes === 0) throw new EternoError('bad-field', `${what} writes nothing`, { file });
     if (work.from === 'zeros') return { operation, what, work, blob: [0, 0], sourceBytes: 0, outputBytes };
-    if (outputBytes > LIMITS.operationOutputBytes) throw new EternoError('too-large', `${what} writes ${outputBytes} bytes at once`, { file });
-    const sourceBytes = work.from === 'old' ? sourceBytesOf(payload, operation, outputBytes, oldSize, what, countBlocks) : 0;
-    const blob = work.from === 'old' && !work.patched ? ([0, 0] as const) : blobRange(payload, operation, what);
+    if (outputBytes > LIMITS.operationOutputBytes)
+      throw new EternoError('too-large', `${what} writes ${outputBytes} bytes at once`, { file });
+    const sourceBytes =
+      work.from === 'old' ? sourceBytesOf(payload, operation, outputBytes, oldSize, what, countBlocks) : 0;
+    const blob =
+      work.from === 'old' && !work.patched ? ([0, 0] as const) : blobRange(payload, operation, what);
     return { operation, what, work, blob, sourceBytes, outputBytes };
   });
   refuseOverlaps(taken, partition.name, file);
@@ -110,11 +131,17 @@ function sourceBytesOf(
   what: string,
   countBlocks: (extents: readonly Extent[], lastBlock: number, what: string) => number,
 ): number {
-  if (oldSize === null) throw new EternoError('not-found', `${what} needs the old image`, { file: source.name });
-  const bytes = countBlocks(operation.srcExtents, Math.ceil(oldSize / manifest.blockSize), `${what} reads`) * manifest.blockSize;
-  if (bytes > LIMITS.operationOutputBytes) throw new EternoError('too-large', `${what} reads ${bytes} bytes at once`, { file: source.name });
+  if (oldSize === null)
+    throw new EternoError('not-found', `${what} needs the old image`, { file: source.name });
+  const bytes =
+    countBlocks(operation.srcExtents, Math.ceil(oldSize / manifest.blockSize), `${what} reads`) *
+    manifest.blockSize;
+  if (bytes > LIMITS.operationOutputBytes)
+    throw new EternoError('too-large', `${what} reads ${bytes} bytes at once`, { file: source.name });
   if (operation.type === 'SOURCE_COPY' && bytes !== outputBytes)
-    throw new EternoError('bad-field', `${what} copies ${bytes} bytes to where ${outputBytes} belong`, { file: source.name });
+    throw new EternoError('bad-field', `${what} copies ${bytes} bytes to where ${outputBytes} belong`, {
+      file: source.name,
+    });
   return bytes;
 }
 
@@ -126,10 +153,14 @@ function blobRange(payload: Payload, operation: Operation, what: string): readon
   const start = payload.blobStart + operation.dataOffset;
   const end = start + operation.dataLength;
   if (end > payload.source.size)
-    throw new EternoError('truncated', `${what}: its data ends at byte ${end}, but the payload has only ${payload.source.size}`, {
-      file,
-      offset: Math.min(start, payload.source.size),
-    });
+    throw new EternoError(
+      'truncated',
+      `${what}: its data ends at byte ${end}, but the payload has only ${payload.source.size}`,
+      {
+        file,
+        offset: Math.min(start, payload.source.size),
+      },
+    );
   return [start, end];
 }
 

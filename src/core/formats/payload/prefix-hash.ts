@@ -19,7 +19,8 @@ export interface PrefixHash {
 }
 
 /**
- * Hashes an image as it grows: whatever stands without a gap from its first byte is read back and hashed while the rest is still being made.
+ * Hashes an image as it grows: whatever stands without a gap from its first byte is read back and hashed
+ * while the rest is still being made.
  * @param extents of each operation, in blocks; what no operation writes counts as written
  * @param size of the image in bytes
  */
@@ -35,7 +36,11 @@ export async function prefixHash(
   const mine: Stretch[][] = [];
   const all = extents
     .flatMap((list, operation) =>
-      list.map((extent) => ({ operation, start: extent.startBlock * blockSize, end: (extent.startBlock + extent.blockCount) * blockSize })),
+      list.map((extent) => ({
+        operation,
+        start: extent.startBlock * blockSize,
+        end: (extent.startBlock + extent.blockCount) * blockSize,
+      })),
     )
     .sort((a, b) => a.start - b.start)
     .map(({ operation, end }) => {
@@ -51,7 +56,8 @@ export async function prefixHash(
     hashed = end;
     chain = chain.then(async () => {
       const source = await sink.readBack();
-      for (let at = start; at < end; at += PIECE_BYTES) digest.update(await source.read(at, Math.min(end, at + PIECE_BYTES), signal));
+      for (let at = start; at < end; at += PIECE_BYTES)
+        digest.update(await source.read(at, Math.min(end, at + PIECE_BYTES), signal));
     });
     // a failure is heard at the end
     chain.catch(() => undefined);

@@ -22,7 +22,10 @@ export async function readPayload(source: ByteSource, ports: Pick<Ports, 'digest
   const manifestEnd = PAYLOAD_HEADER_BYTES + header.manifestSize;
   const blobStart = manifestEnd + header.metadataSignatureSize;
   if (blobStart > source.size)
-    throw new EternoError('truncated', 'the manifest and its signature run past the end of the payload', { file: source.name, offset: 12 });
+    throw new EternoError('truncated', 'the manifest and its signature run past the end of the payload', {
+      file: source.name,
+      offset: 12,
+    });
   const manifest = await source.read(PAYLOAD_HEADER_BYTES, manifestEnd);
   return {
     source,
@@ -35,9 +38,14 @@ export async function readPayload(source: ByteSource, ports: Pick<Ports, 'digest
 
 export function findPartition(payload: Payload, name: string): PartitionUpdate {
   const found = payload.manifest.partitions.filter((partition) => partition.name === name);
-  if (found.length === 0) throw new EternoError('not-found', `the payload has no partition "${name}"`, { file: payload.source.name });
+  if (found.length === 0)
+    throw new EternoError('not-found', `the payload has no partition "${name}"`, {
+      file: payload.source.name,
+    });
   if (found.length > 1)
-    throw new EternoError('duplicate', `the payload lists the partition "${name}" ${found.length} times`, { file: payload.source.name });
+    throw new EternoError('duplicate', `the payload lists the partition "${name}" ${found.length} times`, {
+      file: payload.source.name,
+    });
   return found[0]!;
 }
 
@@ -46,7 +54,8 @@ export function partitionBytes(partition: PartitionUpdate, blockSize: number): n
   if (partition.size !== null) return partition.size;
   let end = 0;
   for (const operation of partition.operations) {
-    for (const { startBlock, blockCount } of operation.dstExtents) end = Math.max(end, (startBlock + blockCount) * blockSize);
+    for (const { startBlock, blockCount } of operation.dstExtents)
+      end = Math.max(end, (startBlock + blockCount) * blockSize);
   }
   return end;
 }

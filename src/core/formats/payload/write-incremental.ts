@@ -22,8 +22,9 @@ export type MakePatch = (old: Uint8Array, fresh: Uint8Array) => Uint8Array;
 const PATCH_SHARE = 0.5;
 
 /**
- * Writes an incremental payload: run by run copied from the old image, zeroed, patched with brotli streams, or packed anew, whichever is
- * shortest, with a hash for every source, blob and partition. For demo packages and tests; the runs are not searched for moved content.
+ * Writes an incremental payload: run by run copied from the old image, zeroed, patched with brotli streams,
+ * or packed anew, whichever is shortest, with a hash for every source, blob and partition. For demo packages
+ * and tests; the runs are not searched for moved content.
  */
 export async function writeIncrementalPayload(
   contents: readonly ChangedPartition[],
@@ -43,21 +44,34 @@ export async function writeIncrementalPayload(
   };
   const partitions: PartitionUpdate[] = [];
   for (const { name, old, fresh, runBlocks } of contents) {
-    if (old.length !== fresh.length || old.length % blockSize !== 0) throw new EternoError('bad-field', `${name} changes its size`);
+    if (old.length !== fresh.length || old.length % blockSize !== 0)
+      throw new EternoError('bad-field', `${name} changes its size`);
     const operations: Operation[] = [];
     for (let startBlock = 0; startBlock * blockSize < fresh.length; startBlock += runBlocks) {
       const blockCount = Math.min(runBlocks, fresh.length / blockSize - startBlock);
       const [from, to] = [startBlock * blockSize, (startBlock + blockCount) * blockSize];
       const [before, after] = [old.subarray(from, to), fresh.subarray(from, to)];
       const extents = [{ startBlock, blockCount }];
-      const plain = { dataOffset: null, dataLength: 0, srcExtents: [], dstExtents: extents, dataSha256: null, srcSha256: null };
+      const plain = {
+        dataOffset: null,
+        dataLength: 0,
+        srcExtents: [],
+        dstExtents: extents,
+        dataSha256: null,
+        srcSha256: null,
+      };
       const sourced = { ...plain, srcExtents: extents, srcSha256: await sha256(before) };
       if (isZero(after)) operations.push({ ...plain, type: 'ZERO' });
       else if (equalBytes(before, after)) operations.push({ ...sourced, type: 'SOURCE_COPY' });
       else {
         const patch = makePatch(before, after);
-        if (patch.length < after.length * PATCH_SHARE) operations.push({ ...sourced, ...(await store('BROTLI_BSDIFF', patch)) });
-        else operations.push({ ...plain, ...(await store('REPLACE_XZ', await ports.codecs.encode('xz', after))) });
+        if (patch.length < after.length * PATCH_SHARE)
+          operations.push({ ...sourced, ...(await store('BROTLI_BSDIFF', patch)) });
+        else
+          operations.push({
+            ...plain,
+            ...(await store('REPLACE_XZ', await ports.codecs.encode('xz', after))),
+          });
       }
     }
     const [size, oldSize] = [fresh.length, old.length];
@@ -73,6 +87,13 @@ export async function writeIncrementalPayload(
     });
   }
   const manifest = manifestBytes({ ...about, minorVersion: 6, partialUpdate: false, partitions });
-  const metadata = concatBytes([payloadHeaderBytes({ manifestSize: manifest.length, metadataSignatureSize: 0 }), manifest]);
-  return { parts: [metadata, ...blobs], metadataBytes: metadata.length, metadataSha256: await sha256(metadata) };
+  const metadata = concatBytes([
+    payloadHeaderBytes({ manifestSize: manifest.length, metadataSignatureSize: 0 }),
+    manifest,
+  ]);
+  return {
+    parts: [metadata, ...blobs],
+    metadataBytes: metadata.length,
+    metadataSha256: await sha256(metadata),
+  };
 }

@@ -25,7 +25,10 @@ export interface WrittenPayload {
   readonly metadataSha256: Uint8Array;
 }
 
-/** Writes a full payload (types REPLACE, REPLACE_XZ, ZERO, DISCARD), with a hash for every blob and every partition. */
+/**
+ * Writes a full payload (types REPLACE, REPLACE_XZ, ZERO, DISCARD), with a hash for every blob and every
+ * partition.
+ */
 export async function writePayload(
   contents: readonly PartitionContent[],
   about: Pick<Manifest, 'blockSize' | 'maxTimestamp' | 'securityPatchLevel'>,
@@ -36,17 +39,28 @@ export async function writePayload(
   let blobOffset = 0;
   const partitions: PartitionUpdate[] = [];
   for (const { name, bytes, runs } of contents) {
-    if (bytes.length % blockSize !== 0) throw new EternoError('bad-field', `${name} is not a whole number of blocks`);
+    if (bytes.length % blockSize !== 0)
+      throw new EternoError('bad-field', `${name} is not a whole number of blocks`);
     const operations: Operation[] = [];
     for (const { type, startBlock, blockCount } of runs) {
-      const base = { type, srcExtents: [], dstExtents: [{ startBlock, blockCount }], srcSha256: null } as const;
+      const base = {
+        type,
+        srcExtents: [],
+        dstExtents: [{ startBlock, blockCount }],
+        srcSha256: null,
+      } as const;
       if (type === 'ZERO' || type === 'DISCARD') {
         operations.push({ ...base, dataOffset: null, dataLength: 0, dataSha256: null });
         continue;
       }
       const plain = bytes.subarray(startBlock * blockSize, (startBlock + blockCount) * blockSize);
       const blob = type === 'REPLACE_XZ' ? await ports.codecs.encode('xz', plain) : plain;
-      operations.push({ ...base, dataOffset: blobOffset, dataLength: blob.length, dataSha256: await digestBytes(ports.digests, 'sha256', blob) });
+      operations.push({
+        ...base,
+        dataOffset: blobOffset,
+        dataLength: blob.length,
+        dataSha256: await digestBytes(ports.digests, 'sha256', blob),
+      });
       blobs.push(blob);
       blobOffset += blob.length;
     }
@@ -64,5 +78,9 @@ export async function writePayload(
   const manifest = manifestBytes({ ...about, minorVersion: 0, partialUpdate: false, partitions });
   const header = payloadHeaderBytes({ manifestSize: manifest.length, metadataSignatureSize: 0 });
   const metadata = concatBytes([header, manifest]);
-  return { parts: [metadata, ...blobs], metadataBytes: metadata.length, metadataSha256: await digestBytes(ports.digests, 'sha256', metadata) };
+  return {
+    parts: [metadata, ...blobs],
+    metadataBytes: metadata.length,
+    metadataSha256: await digestBytes(ports.digests, 'sha256', metadata),
+  };
 }

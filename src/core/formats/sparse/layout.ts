@@ -21,22 +21,31 @@ export interface SparseHeader {
   readonly crc32: number;
 }
 
-const bad = (what: string, file: string, offset: number) => new EternoError('bad-field', `sparse image: ${what}`, { file, offset });
+const bad = (what: string, file: string, offset: number) =>
+  new EternoError('bad-field', `sparse image: ${what}`, { file, offset });
 
 export function isSparse(bytes: Uint8Array): boolean {
-  return bytes.length >= 4 && new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true) === SPARSE_MAGIC;
+  return (
+    bytes.length >= 4 && new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true) === SPARSE_MAGIC
+  );
 }
 
 /** @throws {EternoError} `truncated`, `bad-magic`, `unsupported` version, `bad-field`, `too-large` */
 export function parseSparseHeader(bytes: Uint8Array, file: string): SparseHeader {
   const cursor = new ByteCursor(bytes, 0, file);
-  if (cursor.u32le() !== SPARSE_MAGIC) throw new EternoError('bad-magic', 'this is no sparse image', { file, offset: 0 });
+  if (cursor.u32le() !== SPARSE_MAGIC)
+    throw new EternoError('bad-magic', 'this is no sparse image', { file, offset: 0 });
   const major = cursor.u16le();
   cursor.u16le();
-  if (major !== 1) throw new EternoError('unsupported', `sparse image version ${major}; version 1 can be read`, { file, offset: 4 });
+  if (major !== 1)
+    throw new EternoError('unsupported', `sparse image version ${major}; version 1 can be read`, {
+      file,
+      offset: 4,
+    });
   const headerBytes = cursor.u16le();
   const chunkHeaderBytes = cursor.u16le();
-  if (headerBytes < SPARSE_HEADER_BYTES || chunkHeaderBytes < CHUNK_HEADER_BYTES) throw bad('a header size is too small', file, 8);
+  if (headerBytes < SPARSE_HEADER_BYTES || chunkHeaderBytes < CHUNK_HEADER_BYTES)
+    throw bad('a header size is too small', file, 8);
   const header = {
     headerBytes,
     chunkHeaderBytes,
@@ -45,9 +54,14 @@ export function parseSparseHeader(bytes: Uint8Array, file: string): SparseHeader
     totalChunks: cursor.u32le(),
     crc32: cursor.u32le(),
   };
-  if (header.blockBytes === 0 || header.blockBytes % 4 !== 0) throw bad(`blocks of ${header.blockBytes} bytes`, file, 12);
+  if (header.blockBytes === 0 || header.blockBytes % 4 !== 0)
+    throw bad(`blocks of ${header.blockBytes} bytes`, file, 12);
   if (header.blockBytes * header.totalBlocks > LIMITS.partitionBytes)
-    throw new EternoError('too-large', `a sparse image of ${header.totalBlocks} blocks of ${header.blockBytes} bytes`, { file, offset: 16 });
+    throw new EternoError(
+      'too-large',
+      `a sparse image of ${header.totalBlocks} blocks of ${header.blockBytes} bytes`,
+      { file, offset: 16 },
+    );
   return header;
 }
 
@@ -65,12 +79,28 @@ export function parseChunkHeader(bytes: Uint8Array, file: string, base: number):
   return { type, blockCount: cursor.u32le(), totalBytes: cursor.u32le() };
 }
 
-export function sparseHeaderBytes(header: Pick<SparseHeader, 'blockBytes' | 'totalBlocks' | 'totalChunks' | 'crc32'>): Uint8Array<ArrayBuffer> {
-  const out = new ByteWriter(SPARSE_HEADER_BYTES).u32le(SPARSE_MAGIC).u16le(1).u16le(0).u16le(SPARSE_HEADER_BYTES).u16le(CHUNK_HEADER_BYTES);
-  return out.u32le(header.blockBytes).u32le(header.totalBlocks).u32le(header.totalChunks).u32le(header.crc32).finish();
+export function sparseHeaderBytes(
+  header: Pick<SparseHeader, 'blockBytes' | 'totalBlocks' | 'totalChunks' | 'crc32'>,
+): Uint8Array<ArrayBuffer> {
+  const out = new ByteWriter(SPARSE_HEADER_BYTES)
+    .u32le(SPARSE_MAGIC)
+    .u16le(1)
+    .u16le(0)
+    .u16le(SPARSE_HEADER_BYTES)
+    .u16le(CHUNK_HEADER_BYTES);
+  return out
+    .u32le(header.blockBytes)
+    .u32le(header.totalBlocks)
+    .u32le(header.totalChunks)
+    .u32le(header.crc32)
+    .finish();
 }
 
-export function chunkHeaderBytes(type: number, blockCount: number, dataBytes: number): Uint8Array<ArrayBuffer> {
+export function chunkHeaderBytes(
+  type: number,
+  blockCount: number,
+  dataBytes: number,
+): Uint8Array<ArrayBuffer> {
   return new ByteWriter(CHUNK_HEADER_BYTES)
     .u16le(type)
     .u16le(0)

@@ -21,10 +21,17 @@ async function unsparse(bytes: Uint8Array): Promise<Uint8Array> {
   await image.checkCrc();
   return image.output.read(0, image.output.size);
 }
-const header = (change: object = {}) => sparseHeaderBytes({ blockBytes: B, totalBlocks: 3, totalChunks: 3, crc32: 0, ...change });
+const header = (change: object = {}) =>
+  sparseHeaderBytes({ blockBytes: B, totalBlocks: 3, totalChunks: 3, crc32: 0, ...change });
 const word = Uint8Array.of(1, 2, 3, 4);
 /** Raw, fill, don't care: one block each. */
-const chunks = [chunkHeaderBytes(CHUNK.raw, 1, B), seeded(1, B), chunkHeaderBytes(CHUNK.fill, 1, 4), word, chunkHeaderBytes(CHUNK.skip, 1, 0)];
+const chunks = [
+  chunkHeaderBytes(CHUNK.raw, 1, B),
+  seeded(1, B),
+  chunkHeaderBytes(CHUNK.fill, 1, 4),
+  word,
+  chunkHeaderBytes(CHUNK.skip, 1, 0),
+];
 const good = concatBytes([header(), ...chunks]);
 
 describe('sparse images', () => {
@@ -73,7 +80,9 @@ describe('sparse images', () => {
     ['fewer blocks than its chunks', header({ totalBlocks: 2 }), 'bad-field'],
     ['more blocks than its chunks', header({ totalBlocks: 4 }), 'bad-field'],
     ['another sum', header({ crc32: 5 }), 'bad-hash'],
-  ] as const)('with %s are refused', async (_what, head, code) => expect(await codeOf(() => unsparse(concatBytes([head, ...chunks])))).toBe(code));
+  ] as const)('with %s are refused', async (_what, head, code) =>
+    expect(await codeOf(() => unsparse(concatBytes([head, ...chunks])))).toBe(code),
+  );
 
   it.each([
     ['an unknown chunk', chunkHeaderBytes(0xcac9, 1, 0), 'unsupported'],
@@ -82,7 +91,9 @@ describe('sparse images', () => {
     ['a don’t-care with data', chunkHeaderBytes(CHUNK.skip, 1, 4), 'bad-field'],
     ['a raw chunk of the largest size', chunkHeaderBytes(CHUNK.raw, 0xffffffff, 0xfffffff0), 'bad-field'],
   ] as const)('with %s are refused', async (_what, chunk, code) =>
-    expect(await codeOf(() => unsparse(concatBytes([header({ totalChunks: 1 }), chunk, seeded(1, B)])))).toBe(code),
+    expect(await codeOf(() => unsparse(concatBytes([header({ totalChunks: 1 }), chunk, seeded(1, B)])))).toBe(
+      code,
+    ),
   );
 
   it('of another version are refused', async () => {
@@ -114,18 +125,22 @@ describe('sparse images', () => {
 describe('an image in several sparse ones', () => {
   it('laid one over another makes the whole, none longer than it may be', async () => {
     await fc.assert(
-      fc.asyncProperty(fc.integer({ min: 1, max: 60_000 }), fc.integer({ min: 4300, max: 30_000 }), async (length, most) => {
-        const bytes = seeded(length, length);
-        const out = new Uint8Array(Math.ceil(length / 4096) * 4096).fill(0xee);
-        for await (const part of splitSparse(memorySource(bytes), most)) {
-          expect(part.length).toBeLessThanOrEqual(most);
-          const { output, said } = await readSparse(memorySource(part));
-          expect(output.size).toBe(out.length);
-          for (const { start, end } of said) out.set(await output.read(start, end), start);
-        }
-        expect(equalBytes(out.subarray(0, length), bytes)).toBe(true);
-        expect(out.subarray(length).every((byte) => byte === 0)).toBe(true);
-      }),
+      fc.asyncProperty(
+        fc.integer({ min: 1, max: 60_000 }),
+        fc.integer({ min: 4300, max: 30_000 }),
+        async (length, most) => {
+          const bytes = seeded(length, length);
+          const out = new Uint8Array(Math.ceil(length / 4096) * 4096).fill(0xee);
+          for await (const part of splitSparse(memorySource(bytes), most)) {
+            expect(part.length).toBeLessThanOrEqual(most);
+            const { output, said } = await readSparse(memorySource(part));
+            expect(output.size).toBe(out.length);
+            for (const { start, end } of said) out.set(await output.read(start, end), start);
+          }
+          expect(equalBytes(out.subarray(0, length), bytes)).toBe(true);
+          expect(out.subarray(length).every((byte) => byte === 0)).toBe(true);
+        },
+      ),
       tries(60),
     );
   });

@@ -20,7 +20,10 @@ interface Run {
 }
 
 /** Blocks of the source, runs of one fill or of raw data joined, and the CRC-32 of all of it. */
-async function planRuns(source: ByteSource, signal?: AbortSignal): Promise<{ runs: Run[]; crc: number; totalBlocks: number }> {
+async function planRuns(
+  source: ByteSource,
+  signal?: AbortSignal,
+): Promise<{ runs: Run[]; crc: number; totalBlocks: number }> {
   const runs: Run[] = [];
   const totalBlocks = alignUp(source.size, BLOCK_BYTES) / BLOCK_BYTES;
   let crc = 0;
@@ -45,12 +48,18 @@ async function blockAt(source: ByteSource, index: number): Promise<Uint8Array> {
 }
 
 /**
- * Writes an image as a sparse one, in blocks of 4,096 bytes with a CRC-32; zeros become fill chunks. A last block that is not whole is filled
- * up with zeros.
+ * Writes an image as a sparse one, in blocks of 4,096 bytes with a CRC-32; zeros become fill chunks. A last
+ * block that is not whole is filled up with zeros.
  */
-export async function writeSparse(source: ByteSource, write: (bytes: Uint8Array) => Promise<void>, signal?: AbortSignal): Promise<void> {
+export async function writeSparse(
+  source: ByteSource,
+  write: (bytes: Uint8Array) => Promise<void>,
+  signal?: AbortSignal,
+): Promise<void> {
   const { runs, crc, totalBlocks } = await planRuns(source, signal);
-  await write(sparseHeaderBytes({ blockBytes: BLOCK_BYTES, totalBlocks, totalChunks: runs.length, crc32: crc }));
+  await write(
+    sparseHeaderBytes({ blockBytes: BLOCK_BYTES, totalBlocks, totalChunks: runs.length, crc32: crc }),
+  );
   for (const { fill, startBlock, blockCount } of runs) {
     throwIfAborted(signal);
     if (fill !== null) {

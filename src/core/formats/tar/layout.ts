@@ -2,7 +2,8 @@ import { cString, fromLatin1, latin1 } from '../../bytes/bytes';
 import { EternoError } from '../../errors';
 
 /*
- * Tar headers (docs/formats.md, "Tar sets"): blocks of 512 bytes, numbers as octal text or, with the top bit set, as big-endian binary.
+ * Tar headers (docs/formats.md, "Tar sets"): blocks of 512 bytes, numbers as octal text or, with the top bit
+ * set, as big-endian binary.
  */
 
 export const TAR_BLOCK_BYTES = 512;
@@ -15,7 +16,8 @@ export interface TarHeader {
   readonly type: string;
 }
 
-const bad = (what: string, file: string, offset: number) => new EternoError('bad-field', `tar header: ${what}`, { file, offset });
+const bad = (what: string, file: string, offset: number) =>
+  new EternoError('bad-field', `tar header: ${what}`, { file, offset });
 
 function number(bytes: Uint8Array, at: number, length: number): number {
   if (bytes[at]! & 0x80) {
@@ -39,22 +41,34 @@ export function isTarHeader(block: Uint8Array): boolean {
   return block.length >= TAR_BLOCK_BYTES && block[0] !== 0 && number(block, 148, 8) === tarChecksum(block);
 }
 
-/** @param offset of the block in the file, for messages @throws {EternoError} `bad-field`, `bad-hash` (its checksum) */
+/**
+ * @param offset of the block in the file, for messages @throws {EternoError} `bad-field`, `bad-hash` (its
+ * checksum)
+ */
 export function parseTarHeader(block: Uint8Array, file: string, offset: number): TarHeader {
   const checksum = number(block, 148, 8);
   if (Number.isNaN(checksum)) throw bad('the checksum is no number', file, offset);
-  if (checksum !== tarChecksum(block)) throw new EternoError('bad-hash', 'tar header: its checksum is wrong', { file, offset });
+  if (checksum !== tarChecksum(block))
+    throw new EternoError('bad-hash', 'tar header: its checksum is wrong', { file, offset });
   const size = number(block, 124, 12);
   if (!Number.isSafeInteger(size)) throw bad('the size is no number', file, offset);
   const prefix = fromLatin1(block.subarray(257, 262)) === 'ustar' ? cString(block.subarray(345, 500)) : '';
   const name = cString(block.subarray(0, 100));
-  return { name: prefix === '' ? name : `${prefix}/${name}`, size, type: String.fromCharCode(block[156] || 0x30) };
+  return {
+    name: prefix === '' ? name : `${prefix}/${name}`,
+    size,
+    type: String.fromCharCode(block[156] || 0x30),
+  };
 }
 
-/** A stock header with another size and its checksum renewed; all else stays as its maker wrote it. @throws {EternoError} `too-large` */
+/**
+ * A stock header with another size and its checksum renewed; all else stays as its maker wrote it. @throws
+ * {EternoError} `too-large`
+ */
 export function resizedTarHeader(block: Uint8Array, size: number): Uint8Array<ArrayBuffer> {
   const out = block.slice(0, TAR_BLOCK_BYTES);
-  if (size > 0o77777777777) throw new EternoError('too-large', `a member of ${size} bytes is more than a tar header holds`);
+  if (size > 0o77777777777)
+    throw new EternoError('too-large', `a member of ${size} bytes is more than a tar header holds`);
   out.set(latin1(`${size.toString(8).padStart(11, '0')}\0`), 124);
   out.set(latin1(`${tarChecksum(out).toString(8).padStart(6, '0')}\0 `), 148);
   return out;

@@ -51,25 +51,40 @@ export async function readTar(source: ByteSource): Promise<TarArchive> {
     const header = parseTarHeader(block, file, at);
     const dataOffset = at + TAR_BLOCK_BYTES;
     if (dataOffset + header.size > endBytes)
-      throw new EternoError('truncated', `"${header.name}" ends at byte ${dataOffset + header.size}, but the archive has only ${endBytes}`, {
-        file,
-        offset: at,
-      });
+      throw new EternoError(
+        'truncated',
+        `"${header.name}" ends at byte ${dataOffset + header.size}, but the archive has only ${endBytes}`,
+        {
+          file,
+          offset: at,
+        },
+      );
     const readText = async () => {
-      if (header.size > LIMITS.textMemberBytes) throw new EternoError('too-large', `a name of ${header.size} bytes`, { file, offset: at });
+      if (header.size > LIMITS.textMemberBytes)
+        throw new EternoError('too-large', `a name of ${header.size} bytes`, { file, offset: at });
       return new TextDecoder().decode(await source.read(dataOffset, dataOffset + header.size));
     };
     if (header.type === 'L') longName = (await readText()).replace(/\0.*$/s, '');
     else if (header.type === 'x') longName = paxPath(await readText()) ?? longName;
     else if (header.type !== 'g' && header.type !== 'K') {
       if (members.length >= LIMITS.tarMembers)
-        throw new EternoError('too-large', `more than ${LIMITS.tarMembers} members in one archive`, { file, offset: at });
-      members.push({ name: longName ?? header.name, type: header.type, size: header.size, headerOffset: at, dataOffset });
+        throw new EternoError('too-large', `more than ${LIMITS.tarMembers} members in one archive`, {
+          file,
+          offset: at,
+        });
+      members.push({
+        name: longName ?? header.name,
+        type: header.type,
+        size: header.size,
+        headerOffset: at,
+        dataOffset,
+      });
       longName = null;
     }
     at = dataOffset + padded(header.size);
   }
-  if (members.length === 0) throw new EternoError('truncated', 'the tar holds no whole member', { file, offset: at });
+  if (members.length === 0)
+    throw new EternoError('truncated', 'the tar holds no whole member', { file, offset: at });
   return { members, endBytes, md5Line };
 }
 

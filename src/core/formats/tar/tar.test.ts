@@ -63,7 +63,8 @@ describe('tars', () => {
 
   it('are refused at every cut inside a member', async () => {
     const bytes = tarBytes([{ name: 'a.img', bytes: seeded(1, 700) }]).subarray(0, 512 + 1024);
-    for (const cut of [512, 513, 600, 1211]) expect(await codeOf(() => read(bytes.subarray(0, cut))), `cut at ${cut}`).toMatch(/truncated/);
+    for (const cut of [512, 513, 600, 1211])
+      expect(await codeOf(() => read(bytes.subarray(0, cut))), `cut at ${cut}`).toMatch(/truncated/);
   });
 
   it.each([
@@ -96,7 +97,9 @@ describe('tars', () => {
     const stock = tarMember({ name: 'a.img', bytes: seeded(1, 700) }).slice(0, 512);
     const fresh = resizedTarHeader(stock, 1234);
     expect(parseTarHeader(fresh, 'x', 0)).toEqual({ name: 'a.img', size: 1234, type: '0' });
-    expect([...fresh].filter((byte, i) => byte !== stock[i] && !(i >= 124 && i < 136) && !(i >= 148 && i < 156))).toEqual([]);
+    expect(
+      [...fresh].filter((byte, i) => byte !== stock[i] && !(i >= 124 && i < 136) && !(i >= 148 && i < 156)),
+    ).toEqual([]);
   });
 
   it('survive any change of any byte', async () => {

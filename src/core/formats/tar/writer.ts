@@ -9,11 +9,17 @@ export interface TarInput {
   readonly type?: string;
 }
 
-/** One member as common writers make it (docs/formats.md, "Tar sets"). @throws {EternoError} `too-large` for a name that does not fit */
+/**
+ * One member as common writers make it (docs/formats.md, "Tar sets"). @throws {EternoError} `too-large` for a
+ * name that does not fit
+ */
 export function tarMember({ name, bytes, type = '0' }: TarInput): Uint8Array<ArrayBuffer> {
   const header = new Uint8Array(TAR_BLOCK_BYTES);
   const written = latin1(name);
-  if (written.length > 100) throw new EternoError('too-large', 'a name of more than 100 bytes does not fit a tar header', { file: name });
+  if (written.length > 100)
+    throw new EternoError('too-large', 'a name of more than 100 bytes does not fit a tar header', {
+      file: name,
+    });
   header.set(written);
   header.set(latin1('0000644\0'), 100);
   header.set(latin1(`${bytes.length.toString(8).padStart(11, '0')}\0`), 124);
@@ -21,7 +27,11 @@ export function tarMember({ name, bytes, type = '0' }: TarInput): Uint8Array<Arr
   header[156] = type.charCodeAt(0);
   header.set(latin1('ustar\x0000'), 257);
   header.set(latin1(`${tarChecksum(header).toString(8).padStart(6, '0')}\0 `), 148);
-  return concatBytes([header, bytes, new Uint8Array((TAR_BLOCK_BYTES - (bytes.length % TAR_BLOCK_BYTES)) % TAR_BLOCK_BYTES)]);
+  return concatBytes([
+    header,
+    bytes,
+    new Uint8Array((TAR_BLOCK_BYTES - (bytes.length % TAR_BLOCK_BYTES)) % TAR_BLOCK_BYTES),
+  ]);
 }
 
 /** An archive with its two empty blocks at the end. */

@@ -31,42 +31,66 @@ export interface VendorRamdiskEntry {
   readonly size: number;
 }
 
-const bad = (what: string, file: string, offset: number) => new EternoError('bad-field', `vendor_boot header: ${what}`, { file, offset });
+const bad = (what: string, file: string, offset: number) =>
+  new EternoError('bad-field', `vendor_boot header: ${what}`, { file, offset });
 
-/** @param bytes the file's first `VENDOR_HEADER_BYTES`, or all of a shorter one @throws {EternoError} `bad-magic`, `truncated`, `bad-field`, `unsupported` */
+/**
+ * @param bytes the file's first `VENDOR_HEADER_BYTES`, or all of a shorter one @throws {EternoError}
+ * `bad-magic`, `truncated`, `bad-field`, `unsupported`
+ */
 export function parseVendorBootHeader(bytes: Uint8Array, file: string): VendorBootHeader {
-  if (!startsWith(bytes, VENDOR_BOOT_MAGIC)) throw new EternoError('bad-magic', 'this is no vendor_boot image', { file, offset: 0 });
+  if (!startsWith(bytes, VENDOR_BOOT_MAGIC))
+    throw new EternoError('bad-magic', 'this is no vendor_boot image', { file, offset: 0 });
   const cursor = new ByteCursor(bytes, 8, file);
   const version = cursor.u32le();
-  if (version !== 3 && version !== 4) throw new EternoError('unsupported', `vendor_boot version ${version}`, { file, offset: 8 });
+  if (version !== 3 && version !== 4)
+    throw new EternoError('unsupported', `vendor_boot version ${version}`, { file, offset: 8 });
   const pageSize = cursor.u32le();
-  if (pageSize < 2048 || pageSize > 65536 || (pageSize & (pageSize - 1)) !== 0) throw bad(`page size ${pageSize}`, file, 12);
+  if (pageSize < 2048 || pageSize > 65536 || (pageSize & (pageSize - 1)) !== 0)
+    throw bad(`page size ${pageSize}`, file, 12);
   cursor.skip(8);
   const vendorRamdisk = cursor.u32le();
   const cmdline = cString(cursor.take(2048));
   cursor.skip(4);
   const name = cString(cursor.take(16));
   const headerSize = cursor.u32le();
-  if (headerSize !== (version === 3 ? 2112 : 2128)) throw bad(`header size ${headerSize} in version ${version}`, file, 2096);
+  if (headerSize !== (version === 3 ? 2112 : 2128))
+    throw bad(`header size ${headerSize} in version ${version}`, file, 2096);
   const dtb = cursor.u32le();
   cursor.skip(8);
   const base = { version, pageSize, headerSize, cmdline, name } as const;
-  if (version === 3) return { ...base, tableEntries: 0, sizes: { vendor_ramdisk: vendorRamdisk, dtb, ramdisk_table: 0, bootconfig: 0 } };
+  if (version === 3)
+    return {
+      ...base,
+      tableEntries: 0,
+      sizes: { vendor_ramdisk: vendorRamdisk, dtb, ramdisk_table: 0, bootconfig: 0 },
+    };
   const table = cursor.u32le();
   const tableEntries = cursor.u32le();
   const entryBytes = cursor.u32le();
   const bootconfig = cursor.u32le();
-  if (tableEntries > LIMITS.ramdiskArchives) throw new EternoError('too-large', `a table of ${tableEntries} ramdisks`, { file, offset: 2116 });
-  if (tableEntries > 0 && entryBytes !== TABLE_ENTRY_BYTES) throw bad(`table entries of ${entryBytes} bytes`, file, 2120);
-  if (table < tableEntries * TABLE_ENTRY_BYTES) throw bad('the ramdisk table is shorter than its entries', file, 2112);
-  return { ...base, tableEntries, sizes: { vendor_ramdisk: vendorRamdisk, dtb, ramdisk_table: table, bootconfig } };
+  if (tableEntries > LIMITS.ramdiskArchives)
+    throw new EternoError('too-large', `a table of ${tableEntries} ramdisks`, { file, offset: 2116 });
+  if (tableEntries > 0 && entryBytes !== TABLE_ENTRY_BYTES)
+    throw bad(`table entries of ${entryBytes} bytes`, file, 2120);
+  if (table < tableEntries * TABLE_ENTRY_BYTES)
+    throw bad('the ramdisk table is shorter than its entries', file, 2112);
+  return {
+    ...base,
+    tableEntries,
+    sizes: { vendor_ramdisk: vendorRamdisk, dtb, ramdisk_table: table, bootconfig },
+  };
 }
 
 const ORDER = ['vendor_ramdisk', 'dtb', 'ramdisk_table', 'bootconfig'] as const;
 
 /** Where every section lies; absent ones are left out. Bytes without padding. */
-export function layOutVendorSections(header: VendorBootHeader): { name: VendorSectionName; offset: number; size: number }[] {
-  const sections: { name: VendorSectionName; offset: number; size: number }[] = [{ name: 'header', offset: 0, size: header.headerSize }];
+export function layOutVendorSections(
+  header: VendorBootHeader,
+): { name: VendorSectionName; offset: number; size: number }[] {
+  const sections: { name: VendorSectionName; offset: number; size: number }[] = [
+    { name: 'header', offset: 0, size: header.headerSize },
+  ];
   let offset = alignUp(header.headerSize, header.pageSize);
   for (const name of ORDER) {
     const size = header.sizes[name];
@@ -77,7 +101,12 @@ export function layOutVendorSections(header: VendorBootHeader): { name: VendorSe
 }
 
 /** @throws {EternoError} `bad-field` type, `truncated` past the vendor ramdisk, `overlap` */
-export function parseRamdiskTable(bytes: Uint8Array, header: VendorBootHeader, file: string, base: number): VendorRamdiskEntry[] {
+export function parseRamdiskTable(
+  bytes: Uint8Array,
+  header: VendorBootHeader,
+  file: string,
+  base: number,
+): VendorRamdiskEntry[] {
   const cursor = new ByteCursor(bytes, 0, file, base);
   const entries = Array.from({ length: header.tableEntries }, (): VendorRamdiskEntry => {
     const at = base + cursor.at;
@@ -94,7 +123,10 @@ export function parseRamdiskTable(bytes: Uint8Array, header: VendorBootHeader, f
   sorted.forEach((entry, i) => {
     const before = sorted[i - 1];
     if (before && before.offset + before.size > entry.offset)
-      throw new EternoError('overlap', `the ramdisks "${before.name}" and "${entry.name}" overlap`, { file, offset: base });
+      throw new EternoError('overlap', `the ramdisks "${before.name}" and "${entry.name}" overlap`, {
+        file,
+        offset: base,
+      });
   });
   return entries;
 }

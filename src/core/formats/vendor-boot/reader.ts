@@ -2,33 +2,60 @@ import type { ByteSource } from '../../bytes/byte-source';
 import { EternoError } from '../../errors';
 import { LIMITS } from '../../limits';
 import type { VendorBootHeader, VendorRamdiskEntry, VendorSectionName } from './layout';
-import { layOutVendorSections, parseRamdiskTable, parseVendorBootHeader, VENDOR_HEADER_BYTES } from './layout';
+import {
+  layOutVendorSections,
+  parseRamdiskTable,
+  parseVendorBootHeader,
+  VENDOR_HEADER_BYTES,
+} from './layout';
 
 export interface VendorBootImage {
   readonly source: ByteSource;
   readonly header: VendorBootHeader;
-  readonly sections: readonly { readonly name: VendorSectionName; readonly offset: number; readonly size: number }[];
+  readonly sections: readonly {
+    readonly name: VendorSectionName;
+    readonly offset: number;
+    readonly size: number;
+  }[];
   /** As the table of version 4 lists them; version 3 has one without a name. */
   readonly ramdisks: readonly VendorRamdiskEntry[];
 }
 
 /** @throws {EternoError} of the layout, `truncated` where a section runs past the end */
 export async function readVendorBoot(source: ByteSource): Promise<VendorBootImage> {
-  if (source.size > LIMITS.imageBytes) throw new EternoError('too-large', `a vendor_boot image of ${source.size} bytes`, { file: source.name });
-  const header = parseVendorBootHeader(await source.read(0, Math.min(source.size, VENDOR_HEADER_BYTES)), source.name);
+  if (source.size > LIMITS.imageBytes)
+    throw new EternoError('too-large', `a vendor_boot image of ${source.size} bytes`, { file: source.name });
+  const header = parseVendorBootHeader(
+    await source.read(0, Math.min(source.size, VENDOR_HEADER_BYTES)),
+    source.name,
+  );
   const sections = layOutVendorSections(header);
   for (const { name, offset, size } of sections) {
     if (offset + size > source.size)
-      throw new EternoError('truncated', `the ${name} ends at byte ${offset + size}, but the file has only ${source.size}`, {
-        file: source.name,
-        offset,
-      });
+      throw new EternoError(
+        'truncated',
+        `the ${name} ends at byte ${offset + size}, but the file has only ${source.size}`,
+        {
+          file: source.name,
+          offset,
+        },
+      );
   }
   const table = sections.find((section) => section.name === 'ramdisk_table');
   // without a table there is one ramdisk, and it is the platform's
-  const whole: VendorRamdiskEntry = { type: 'platform', name: '', offset: 0, size: header.sizes.vendor_ramdisk };
+  const whole: VendorRamdiskEntry = {
+    type: 'platform',
+    name: '',
+    offset: 0,
+    size: header.sizes.vendor_ramdisk,
+  };
   const ramdisks = table
-    ? parseRamdiskTable(await source.read(table.offset, table.offset + table.size), header, source.name, table.offset)
+    ? parseRamdiskTable(
+        await source.read(table.offset, table.offset + table.size),
+        header,
+        source.name,
+        table.offset,
+      )
     : header.sizes.vendor_ramdisk > 0
       ? [whole]
       : [];
@@ -36,7 +63,10 @@ export async function readVendorBoot(source: ByteSource): Promise<VendorBootImag
 }
 
 /** One ramdisk's bytes as they stand, packed. */
-export async function vendorRamdiskBytes(image: VendorBootImage, { offset, size }: VendorRamdiskEntry): Promise<Uint8Array<ArrayBuffer>> {
+export async function vendorRamdiskBytes(
+  image: VendorBootImage,
+  { offset, size }: VendorRamdiskEntry,
+): Promise<Uint8Array<ArrayBuffer>> {
   const section = image.sections.find((one) => one.name === 'vendor_ramdisk')!;
   return image.source.read(section.offset + offset, section.offset + offset + size);
 }

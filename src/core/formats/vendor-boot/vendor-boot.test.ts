@@ -21,11 +21,21 @@ interface Fragment {
 }
 
 /** A vendor_boot of version 3 or 4 by hand. */
-function vendorBoot(version: 3 | 4, fragments: readonly Fragment[], change: { readonly offset?: number; readonly type?: number } = {}): Uint8Array {
+function vendorBoot(
+  version: 3 | 4,
+  fragments: readonly Fragment[],
+  change: { readonly offset?: number; readonly type?: number } = {},
+): Uint8Array {
   const ramdisk = concatBytes(fragments.map((fragment) => fragment.bytes));
   const dtb = seeded(5, 3000);
   const bootconfig = seeded(6, 50);
-  const out = new ByteWriter(8192).bytes(VENDOR_BOOT_MAGIC).u32le(version).u32le(4096).u32le(0).u32le(0).u32le(ramdisk.length);
+  const out = new ByteWriter(8192)
+    .bytes(VENDOR_BOOT_MAGIC)
+    .u32le(version)
+    .u32le(4096)
+    .u32le(0)
+    .u32le(0)
+    .u32le(ramdisk.length);
   out
     .ascii('console=null', 2048)
     .u32le(0)
@@ -54,7 +64,8 @@ function vendorBoot(version: 3 | 4, fragments: readonly Fragment[], change: { re
   return out.align(4096).bytes(bootconfig).align(4096).finish();
 }
 const platform = () => archiveBytes(archive(folder('first_stage'), entry('first_stage/fstab.hill', 'x')));
-const recovery = async () => nodePorts.codecs.encode('gzip', archiveBytes(archive(entry('init.recovery.rc', 'y'))));
+const recovery = async () =>
+  nodePorts.codecs.encode('gzip', archiveBytes(archive(entry('init.recovery.rc', 'y'))));
 const both = async () => [
   { type: 1, name: '', bytes: platform() },
   { type: 2, name: 'recovery', bytes: await recovery() },
@@ -65,7 +76,13 @@ describe('vendor_boot images', () => {
     const bytes = vendorBoot(4, await both());
     const image = await readVendorBoot(memorySource(bytes));
     expect(image.header).toMatchObject({ version: 4, name: 'hill', cmdline: 'console=null', pageSize: 4096 });
-    expect(image.sections.map((section) => section.name)).toEqual(['header', 'vendor_ramdisk', 'dtb', 'ramdisk_table', 'bootconfig']);
+    expect(image.sections.map((section) => section.name)).toEqual([
+      'header',
+      'vendor_ramdisk',
+      'dtb',
+      'ramdisk_table',
+      'bootconfig',
+    ]);
     expect(image.ramdisks.map(({ type, name }) => [type, name])).toEqual([
       ['platform', ''],
       ['recovery', 'recovery'],
@@ -80,32 +97,55 @@ describe('vendor_boot images', () => {
         { compression: 'gzip', entries: 1 },
       ],
     });
-    expect((await listRamdisk(memorySource(bytes), nodePorts)).archives.flatMap((one) => one.entries.map((e) => e.name))).toEqual([
-      'first_stage',
-      'first_stage/fstab.hill',
-      'init.recovery.rc',
-    ]);
-    expect((await openPackage(memorySource(bytes), nodePorts)).report.images[0]!.partition).toBe('vendor_boot');
+    expect(
+      (await listRamdisk(memorySource(bytes), nodePorts)).archives.flatMap((one) =>
+        one.entries.map((e) => e.name),
+      ),
+    ).toEqual(['first_stage', 'first_stage/fstab.hill', 'init.recovery.rc']);
+    expect((await openPackage(memorySource(bytes), nodePorts)).report.images[0]!.partition).toBe(
+      'vendor_boot',
+    );
   });
 
   it('of version 3 have one ramdisk', async () => {
-    const image = await readVendorBoot(memorySource(vendorBoot(3, [{ type: 0, name: '', bytes: platform() }])));
+    const image = await readVendorBoot(
+      memorySource(vendorBoot(3, [{ type: 0, name: '', bytes: platform() }])),
+    );
     expect(image.ramdisks).toEqual([{ type: 'platform', name: '', offset: 0, size: platform().length }]);
   });
 
   it('are refused where ramdisks overlap, leave their section or have no known type', async () => {
-    expect(await codeOf(async () => readVendorBoot(memorySource(vendorBoot(4, await both(), { offset: 0 }))))).toBe('overlap');
-    expect(await codeOf(async () => readVendorBoot(memorySource(vendorBoot(4, await both(), { offset: 1_000_000 }))))).toBe('truncated');
-    expect(await codeOf(async () => readVendorBoot(memorySource(vendorBoot(4, await both(), { type: 9 }))))).toBe('bad-field');
+    expect(
+      await codeOf(async () => readVendorBoot(memorySource(vendorBoot(4, await both(), { offset: 0 })))),
+    ).toBe('overlap');
+    expect(
+      await codeOf(async () =>
+        readVendorBoot(memorySource(vendorBoot(4, await both(), { offset: 1_000_000 }))),
+      ),
+    ).toBe('truncated');
+    expect(
+      await codeOf(async () => readVendorBoot(memorySource(vendorBoot(4, await both(), { type: 9 })))),
+    ).toBe('bad-field');
   });
 
   it('are refused at every cut of header and sections', async () => {
     const bytes = vendorBoot(4, await both());
     const { sections } = await readVendorBoot(memorySource(bytes));
     const last = sections.at(-1)!;
-    for (const cut of [0, 7, 8, 15, 2095, 2111, 2127, ...sections.map(({ offset, size }) => offset + size - 1)]) {
+    for (const cut of [
+      0,
+      7,
+      8,
+      15,
+      2095,
+      2111,
+      2127,
+      ...sections.map(({ offset, size }) => offset + size - 1),
+    ]) {
       if (cut < last.offset + last.size)
-        expect(await codeOf(() => readVendorBoot(memorySource(bytes.subarray(0, cut)))), `${cut}`).toMatch(/truncated|bad-magic/);
+        expect(await codeOf(() => readVendorBoot(memorySource(bytes.subarray(0, cut)))), `${cut}`).toMatch(
+          /truncated|bad-magic/,
+        );
     }
   });
 
@@ -113,7 +153,11 @@ describe('vendor_boot images', () => {
     const base = vendorBoot(4, await both());
     const { sections } = await readVendorBoot(memorySource(base));
     const table = sections.find((section) => section.name === 'ramdisk_table')!;
-    const at = fc.oneof(fc.nat(47), fc.integer({ min: 2090, max: 2127 }), fc.integer({ min: table.offset, max: table.offset + table.size - 9 }));
+    const at = fc.oneof(
+      fc.nat(47),
+      fc.integer({ min: 2090, max: 2127 }),
+      fc.integer({ min: table.offset, max: table.offset + table.size - 9 }),
+    );
     await fc.assert(
       fc.asyncProperty(at, fc.uint8Array({ minLength: 1, maxLength: 8 }), async (place, change) => {
         const bytes = base.slice();

@@ -7,7 +7,11 @@ const maybeText = { type: DataTypes.TEXT, allowNull: true };
 const number = { type: DataTypes.BIGINT, allowNull: false };
 const maybeNumber = { type: DataTypes.BIGINT, allowNull: true };
 const key = { ...text, primaryKey: true };
-const to = (model: string, column: string) => ({ ...text, references: { model, key: column }, onDelete: 'CASCADE' });
+const to = (model: string, column: string) => ({
+  ...text,
+  references: { model, key: column },
+  onDelete: 'CASCADE',
+});
 
 export async function up(db: QueryInterface): Promise<void> {
   await db.createTable('handsets', {
@@ -20,10 +24,30 @@ export async function up(db: QueryInterface): Promise<void> {
     createdAt: number,
   });
   await db.createTable('secrets', { id: key, handsetId: to('handsets', 'id'), name: text, value: text });
-  await db.createTable('facts', { id: key, handsetId: to('handsets', 'id'), key: text, value: text, source: text, at: number });
+  await db.createTable('facts', {
+    id: key,
+    handsetId: to('handsets', 'id'),
+    key: text,
+    value: text,
+    source: text,
+    at: number,
+  });
   await db.addIndex('facts', ['handsetId', 'key', 'at']);
-  await db.createTable('builds', { fingerprint: key, device: text, product: text, buildId: text, patchLevel: maybeText, publishedAt: number });
-  await db.createTable('packages', { id: key, fileName: text, sizeBytes: number, report: text, openedAt: number });
+  await db.createTable('builds', {
+    fingerprint: key,
+    device: text,
+    product: text,
+    buildId: text,
+    patchLevel: maybeText,
+    publishedAt: number,
+  });
+  await db.createTable('packages', {
+    id: key,
+    fileName: text,
+    sizeBytes: number,
+    report: text,
+    openedAt: number,
+  });
   await db.createTable('images', {
     sha256: key,
     sizeBytes: number,
@@ -37,7 +61,13 @@ export async function up(db: QueryInterface): Promise<void> {
     report: text,
     addedAt: number,
   });
-  await db.createTable('image_origins', { id: key, sha256: to('images', 'sha256'), kind: text, detail: text, at: number });
+  await db.createTable('image_origins', {
+    id: key,
+    sha256: to('images', 'sha256'),
+    kind: text,
+    detail: text,
+    at: number,
+  });
   await db.createTable('slot_contents', {
     id: key,
     handsetId: to('handsets', 'id'),

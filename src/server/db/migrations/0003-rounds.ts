@@ -8,7 +8,9 @@ const number = { type: DataTypes.BIGINT, allowNull: false };
 const maybeNumber = { type: DataTypes.BIGINT, allowNull: true };
 const key = { ...text, primaryKey: true };
 
-/** Steps had names of their own in the one lane that there was; now they have those of the planner's actions. */
+/**
+ * Steps had names of their own in the one lane that there was; now they have those of the planner's actions.
+ */
 const RENAMED: readonly (readonly [string, string])[] = [
   ['find-package', 'open-installed-package'],
   ['take-image', 'take-stock'],

@@ -8,7 +8,9 @@ const number = { type: DataTypes.BIGINT, allowNull: false };
 const maybeNumber = { type: DataTypes.BIGINT, allowNull: true };
 const key = { ...text, primaryKey: true };
 
-/** The shelf of modules, how each did on which build, notes and pictures of steps, and the person's own days. */
+/**
+ * The shelf of modules, how each did on which build, notes and pictures of steps, and the person's own days.
+ */
 export async function up(db: QueryInterface): Promise<void> {
   await db.createTable('modules', {
     sha256: key,
@@ -43,5 +45,12 @@ export async function up(db: QueryInterface): Promise<void> {
     at: number,
   });
   await db.addIndex('step_notes', ['roundId']);
-  await db.createTable('calendar_entries', { uid: key, what: text, startsAt: number, endsAt: number, quiet: text, at: number });
+  await db.createTable('calendar_entries', {
+    uid: key,
+    what: text,
+    startsAt: number,
+    endsAt: number,
+    quiet: text,
+    at: number,
+  });
 }

@@ -34,8 +34,9 @@ const BY_HAND = [
 ] as const satisfies readonly StepKey[];
 
 /**
- * How each step is done: by Eterno over the link, or by the person, who says what they saw. What is chosen on a handset's own menu is theirs:
- * nothing of it comes over the link. A step that is in neither does not compile.
+ * How each step is done: by Eterno over the link, or by the person, who says what they saw. What is chosen on
+ * a handset's own menu is theirs: nothing of it comes over the link. A step that is in neither does not
+ * compile.
  */
 const EXECUTORS: Readonly<Record<StepKey, Executor | 'by hand'>> = {
   ...MODES,
@@ -43,15 +44,25 @@ const EXECUTORS: Readonly<Record<StepKey, Executor | 'by hand'>> = {
   ...UPDATES,
   ...THROUGH_RECOVERY,
   ...MODULES,
-  ...(Object.fromEntries(BY_HAND.map((key) => [key, 'by hand'])) as Readonly<Record<(typeof BY_HAND)[number], 'by hand'>>),
+  ...(Object.fromEntries(BY_HAND.map((key) => [key, 'by hand'])) as Readonly<
+    Record<(typeof BY_HAND)[number], 'by hand'>
+  >),
 };
 
-/** What does a step over the link in its round; null where it is done by hand, or nothing of the handset comes over the link then. */
+/**
+ * What does a step over the link in its round; null where it is done by hand, or nothing of the handset comes
+ * over the link then.
+ */
 export function executorOf(steps: readonly RoundStep[], step: RoundStep): Executor | null {
   const executor = EXECUTORS[step.key];
   if (executor === 'by hand') return null;
   const { starts } = DEEDS[step.key];
-  return step.planned.mode === 'system' && starts !== true && step.key !== 'debugging' && trustsNobody(steps, step) ? null : executor;
+  return step.planned.mode === 'system' &&
+    starts !== true &&
+    step.key !== 'debugging' &&
+    trustsNobody(steps, step)
+    ? null
+    : executor;
 }
 
 /** Whether a step is the person's, on whatever handset. */

@@ -7,7 +7,17 @@ import { ifAnswers } from '../../services/link-service';
 import { trustsNobody } from '@/core/rounds/round';
 import { after, before } from '../round-context';
 import type { Executor, Executors, Running } from './running';
-import { keepBootloaderFacts, keepListed, keepSystemFacts, modeNow, readBootloader, strong, until, untilListed, weak } from './running';
+import {
+  keepBootloaderFacts,
+  keepListed,
+  keepSystemFacts,
+  modeNow,
+  readBootloader,
+  strong,
+  until,
+  untilListed,
+  weak,
+} from './running';
 
 /* Steps that bring the handset from one mode into another, unlock and lock it. */
 
@@ -17,19 +27,25 @@ const readFacts: Executor = async (running) => {
   if ((await modeNow(running)) === 'bootloader') return (await keepBootloaderFacts(running)).evidence;
   const { facts } = await keepSystemFacts(running);
   return [
-    strong(`the running system says build ${facts.buildId}${facts.currentSlot === null ? '' : `, slot ${facts.currentSlot}`}`),
+    strong(
+      `the running system says build ${facts.buildId}${facts.currentSlot === null ? '' : `, slot ${facts.currentSlot}`}`,
+    ),
     strong('the serial is this handset’s'),
   ];
 };
 
 const debugging: Executor = async (running) => {
-  const { facts } = await until(running, 'wait for the handset to trust this computer', 30 * MINUTE, () => ifAnswers(keepSystemFacts(running)));
+  const { facts } = await until(running, 'wait for the handset to trust this computer', 30 * MINUTE, () =>
+    ifAnswers(keepSystemFacts(running)),
+  );
   return [strong(`it answers again: build ${facts.buildId}, its own serial`)];
 };
 
 const unlockSwitch: Executor = async (running) => {
   await until(running, 'wait for the switch', 30 * MINUTE, async () =>
-    parsePrinted((await ifAnswers(running.link.properties())) ?? '').values['sys.oem_unlock_allowed'] === '1' ? true : null,
+    parsePrinted((await ifAnswers(running.link.properties())) ?? '').values['sys.oem_unlock_allowed'] === '1'
+      ? true
+      : null,
   );
   await keepSystemFacts(running);
   return [strong('the running system says that the switch is on')];
@@ -62,7 +78,10 @@ const unlock: Executor = async (running) => {
 
 const ERASED = { root: { state: 'stock', why: 'unlocked, everything erased' } } as const;
 
-/** It is chosen with its keys, in download mode; it says so there, or is gone from the list because it erases and starts. */
+/**
+ * It is chosen with its keys, in download mode; it says so there, or is gone from the list because it erases
+ * and starts.
+ */
 async function unlockByKeys(running: Running) {
   let there = false;
   const seen = await until(running, 'choose on the handset', 10 * MINUTE, async () => {
@@ -75,7 +94,9 @@ async function unlockByKeys(running: Running) {
   });
   running.tell(ERASED);
   return [
-    seen === 'unlocked' ? strong('it is listed as unlocked') : weak('it went off the list after its keys were held; the next start shows the notice'),
+    seen === 'unlocked'
+      ? strong('it is listed as unlocked')
+      : weak('it went off the list after its keys were held; the next start shows the notice'),
   ];
 }
 
@@ -95,20 +116,26 @@ const recovery: Executor = async (running) => {
 const download: Executor = async (running) => (await keepListed(running, 'download')).evidence;
 const sideloadMode: Executor = async (running) => (await keepListed(running, 'sideload')).evidence;
 
-/** Brings a handset that answers into the mode of the step: the same as the keys, without them. @throws {EternoError} `refused`, `link-lost` */
+/**
+ * Brings a handset that answers into the mode of the step: the same as the keys, without them. @throws
+ * {EternoError} `refused`, `link-lost`
+ */
 export async function sendToMode(link: HandsetLink, to: 'bootloader' | 'recovery'): Promise<void> {
   if ((await link.listed())?.mode !== to) await link.restart(to);
 }
 
 /** The mode that the steps before this one left it in. */
 const modeBefore = (running: Running) =>
-  before(running, running.step).findLast(({ planned }) => planned.mode !== 'computer')?.planned.mode ?? 'system';
+  before(running, running.step).findLast(({ planned }) => planned.mode !== 'computer')?.planned.mode ??
+  'system';
 
 async function sendToSystem(running: Running): Promise<void> {
   const { link, step } = running;
   const mode = await modeNow(running);
-  // what is dark or in a mode without a link is started by hand; so was one that runs already and was to start from elsewhere
-  if (mode === null || (mode === 'system' && !(step.key === 'start' && modeBefore(running) === 'system'))) return;
+  // what is dark or in a mode without a link is started by hand; so was one that runs already and was to
+  // start from elsewhere
+  if (mode === null || (mode === 'system' && !(step.key === 'start' && modeBefore(running) === 'system')))
+    return;
   // the maker's recovery takes no commands: its menu starts the system
   if (mode === 'recovery') await ifAnswers(link.restart('system'));
   else await link.restart('system');
@@ -130,21 +157,26 @@ const start: Executor = async (running) => {
   return started(running);
 };
 
-/** @throws {EternoError} `handset-refused` where it did not come up in time, or the person said that it starts over and over */
+/**
+ * @throws {EternoError} `handset-refused` where it did not come up in time, or the person said that it starts
+ * over and over
+ */
 async function untilStarted(running: Running): Promise<void> {
   let left = false;
   try {
     await until(running, 'start', START_MS, async () => {
       const mode = await modeNow(running);
       left ||= mode === null;
-      if (left && mode === 'bootloader') throw new EternoError('handset-refused', 'It came up in its bootloader, not in its system.');
+      if (left && mode === 'bootloader')
+        throw new EternoError('handset-refused', 'It came up in its bootloader, not in its system.');
       return mode === 'system' ? true : null;
     });
   } catch (thrown) {
     const error = toEternoError(thrown);
     if (error.code !== 'handset-refused') throw error;
     running.tell({ root: { state: 'broken', why: error.message } });
-    if (error.details?.['saw'] === 'looping') running.tell({ trials: [{ outcome: 'looped', note: error.message }] });
+    if (error.details?.['saw'] === 'looping')
+      running.tell({ trials: [{ outcome: 'looped', note: error.message }] });
     throw error;
   }
 }
@@ -155,15 +187,24 @@ async function started(running: Running) {
   const next = after(running, step) ?? step.planned;
   const { facts } = await until(running, 'read', MINUTE, () => ifAnswers(keepSystemFacts(running)));
   if (slotCount === 2 && facts.currentSlot !== next.slot)
-    throw new EternoError('handset-refused', `It started from slot ${facts.currentSlot}, not from slot ${next.slot}: it fell back.`);
+    throw new EternoError(
+      'handset-refused',
+      `It started from slot ${facts.currentSlot}, not from slot ${next.slot}: it fell back.`,
+    );
   if (facts.fingerprint !== null && facts.fingerprint !== next.build)
     throw new EternoError('handset-refused', `It runs ${facts.buildId}, and another build was expected.`);
   if (step.planned.rootAfter === false) {
-    const stock = round.kind === 'return to stock' || round.kind === 'lock again' || running.subject.root === 'stock';
+    const stock =
+      round.kind === 'return to stock' || round.kind === 'lock again' || running.subject.root === 'stock';
     running.tell({ root: { state: stock ? 'stock' : 'lost', why: 'started without root, as planned' } });
   }
-  if (step.planned.rootAfter === true && running.subject.root === 'broken') running.tell({ root: { state: 'unproven', why: 'it starts again' } });
-  return [strong(`started from ${facts.currentSlot === null ? 'its one slot' : `slot ${facts.currentSlot}`}, build ${facts.buildId}`)];
+  if (step.planned.rootAfter === true && running.subject.root === 'broken')
+    running.tell({ root: { state: 'unproven', why: 'it starts again' } });
+  return [
+    strong(
+      `started from ${facts.currentSlot === null ? 'its one slot' : `slot ${facts.currentSlot}`}, build ${facts.buildId}`,
+    ),
+  ];
 }
 
 const otherSlot: Executor = async (running) => {
@@ -171,7 +212,8 @@ const otherSlot: Executor = async (running) => {
   await readBootloader(running);
   await running.link.setActive(wanted);
   const reading = await keepBootloaderFacts(running);
-  if (reading.slot !== wanted) throw new EternoError('handset-refused', `The bootloader says slot ${reading.slot}.`);
+  if (reading.slot !== wanted)
+    throw new EternoError('handset-refused', `The bootloader says slot ${reading.slot}.`);
   return reading.evidence;
 };
 
@@ -180,7 +222,11 @@ export const untilStartedFromMemory = (running: Running) =>
   untilListed(running, 'start', START_MS, 'system').catch((thrown: unknown) => {
     const error = toEternoError(thrown);
     if (error.code !== 'handset-refused') throw error;
-    throw new EternoError(error.code, `${error.message} The disk is as it was: start it again from its bootloader.`, { cause: error });
+    throw new EternoError(
+      error.code,
+      `${error.message} The disk is as it was: start it again from its bootloader.`,
+      { cause: error },
+    );
   });
 
 export const MODES = {

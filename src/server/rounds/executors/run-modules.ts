@@ -19,8 +19,12 @@ async function switchTo(running: Running, only: readonly string[]) {
   await running.link.modules(only);
   const { modules } = await running.link.status();
   const loaded = modulesLoaded(modules);
-  const strange = [...loaded.filter((id) => !only.includes(id)), ...only.filter((id) => !loaded.includes(id))];
-  if (strange.length > 0) throw new EternoError('handset-refused', `It still says otherwise of ${strange.join(', ')}.`);
+  const strange = [
+    ...loaded.filter((id) => !only.includes(id)),
+    ...only.filter((id) => !loaded.includes(id)),
+  ];
+  if (strange.length > 0)
+    throw new EternoError('handset-refused', `It still says otherwise of ${strange.join(', ')}.`);
   return modules;
 }
 
@@ -53,7 +57,9 @@ async function startWith(running: Running, on: readonly string[]): Promise<'star
   return status.modules.on ? 'started' : 'looped';
 }
 
-/** Batch after batch, each from the outcome of the last; it can be stopped between two and goes on from there. */
+/**
+ * Batch after batch, each from the outcome of the last; it can be stopped between two and goes on from there.
+ */
 const modulesOn: Executor = async (running) => {
   const { round, link, bench } = running;
   const evidence = [];
@@ -84,7 +90,15 @@ const modulesOn: Executor = async (running) => {
           );
     const tried = batchNow(state);
     const after = afterBatch(state, tried, outcome);
-    await carryOut(round.id, null, () => ({ do: 'batch', batch: tried, outcome, before: state, after, stays, byHand: false }));
+    await carryOut(round.id, null, () => ({
+      do: 'batch',
+      batch: tried,
+      outcome,
+      before: state,
+      after,
+      stays,
+      byHand: false,
+    }));
     const names = batch.map((id) => bench.modules.find((row) => row.moduleId === id)?.name ?? id).join(', ');
     const suspects = suspectsOf(after).map(({ id }) => id);
     evidence.push(

@@ -12,9 +12,28 @@ import { buildOfStep, imageOf, partitionFor, stockOf, slotOf } from '../round-co
 import { needRoot } from '../../services/link-service';
 import { onePiece } from '../../services/streams';
 import type { Executor, Executors } from './running';
-import { keepBootloaderFacts, keepListed, named, readyInside, readyToWrite, strong, until, untilListed, whileWriting } from './running';
+import {
+  keepBootloaderFacts,
+  keepListed,
+  named,
+  readyInside,
+  readyToWrite,
+  strong,
+  until,
+  untilListed,
+  whileWriting,
+} from './running';
 import { writeInside } from './run-updates';
-import { backInReach, kitOf, needImage, provedAs, pushFromVault, pushKit, withImage, writeOne } from './run-writes';
+import {
+  backInReach,
+  kitOf,
+  needImage,
+  provedAs,
+  pushFromVault,
+  pushKit,
+  withImage,
+  writeOne,
+} from './run-writes';
 
 /* Steps by way of a recovery, what root installs from inside, and patching on the handset. */
 
@@ -26,8 +45,16 @@ const recoveryOnce: Executor = async (running) => {
   await withImage(image, (source) => running.link.startOnce(source, provedAs(image), running.watch));
   await untilListed(running, 'start', 5 * MINUTE, 'recovery');
   const listed = await keepListed(running, 'recovery');
-  if (listed.recovery === null) throw new EternoError('handset-refused', 'The recovery that runs is the maker’s, not the one that was sent.');
-  return [...evidence, ...listed.evidence, strong(`${listed.recovery} runs from memory: ${image.sha256}; nothing was written`)];
+  if (listed.recovery === null)
+    throw new EternoError(
+      'handset-refused',
+      'The recovery that runs is the maker’s, not the one that was sent.',
+    );
+  return [
+    ...evidence,
+    ...listed.evidence,
+    strong(`${listed.recovery} runs from memory: ${image.sha256}; nothing was written`),
+  ];
 };
 
 /** One file of the whole data partition, kept here under its hash and counted after it was read back. */
@@ -39,11 +66,14 @@ const backUpImage: Executor = async (running) => {
   const sha256 = await sha256Hex(nodeDigests, bytes);
   await putInVault('data', sha256, onePiece(bytes));
   watch.onProgress({ phase: 'read back', doneBytes: 1, totalBytes: 2 });
-  if (!(await isWhole('data', sha256))) throw new EternoError('bad-hash', 'The image of the data that was kept is not what the handset sent.');
+  if (!(await isWhole('data', sha256)))
+    throw new EternoError('bad-hash', 'The image of the data that was kept is not what the handset sent.');
   const source = await openInVault('data', sha256);
   try {
     const { members } = await readTar(source);
-    running.tell({ backups: [{ what: 'image-level', note: `${members.length} files by ${recovery}, ${sha256}` }] });
+    running.tell({
+      backups: [{ what: 'image-level', note: `${members.length} files by ${recovery}, ${sha256}` }],
+    });
     return [...evidence, strong(`${bytes.length} bytes with ${members.length} files, read back: ${sha256}`)];
   } finally {
     await source.close();
@@ -77,7 +107,10 @@ const zipInside: Executor = async (running) => {
   const sha256 = await sha256Hex(nodeDigests, await link.read(named(rootPartition, slot)));
   running.wrote(rootPartition, slot, sha256, 'read', 'installed from inside and read back');
   if (sha256 !== image.sha256)
-    throw new EternoError('bad-hash', `${rootPartition} read back is ${sha256}, not the image that was proved for ${handset.name}.`);
+    throw new EternoError(
+      'bad-hash',
+      `${rootPartition} read back is ${sha256}, not the image that was proved for ${handset.name}.`,
+    );
   return [strong(`${named(rootPartition, slot)} read back: ${sha256}, the image that was proved here`)];
 };
 
@@ -114,14 +147,19 @@ const patchThere: Executor = async (running) => {
   const sentAt = (await listed()).find(({ path }) => path === sent)?.at ?? 0;
   // the newest that came after what was sent: an older one of the same name is another month's
   const made = await until(running, 'choose “Patch a file” on the handset', 30 * MINUTE, async () => {
-    const [newest] = (await listed()).filter(({ path, at }) => path !== sent && at >= sentAt).sort((one, two) => two.at - one.at);
+    const [newest] = (await listed())
+      .filter(({ path, at }) => path !== sent && at >= sentAt)
+      .sort((one, two) => two.at - one.at);
     return newest?.path ?? null;
   });
   const bytes = await link.pull(made);
   const sha256 = await sha256Hex(nodeDigests, bytes);
   await storeImage(sha256, onePiece(bytes), { from: 'patch', stock: stock.sha256, kit: kit.sha256 });
   const { size } = memorySource(bytes, made);
-  return [strong(`${made}: ${size} bytes fetched back, ${sha256}`), strong(`made by ${kit.kitId} ${kit.version} on the handset, proved here`)];
+  return [
+    strong(`${made}: ${size} bytes fetched back, ${sha256}`),
+    strong(`made by ${kit.kitId} ${kit.version} on the handset, proved here`),
+  ];
 };
 
 export const THROUGH_RECOVERY = {

@@ -26,14 +26,21 @@ import { needImage } from './run-writes';
 const MINUTE = 60_000;
 
 /** Root writes bytes and they are read back; another hash is an error and the partition is in doubt. */
-export async function writeInside(running: Running, partition: string, slot: string | null, bytes: Uint8Array, sha256: string) {
+export async function writeInside(
+  running: Running,
+  partition: string,
+  slot: string | null,
+  bytes: Uint8Array,
+  sha256: string,
+) {
   const name = named(partition, slot);
   running.began(partition, slot);
   running.watch.onProgress({ phase: 'write', doneBytes: 0, totalBytes: bytes.length });
   await whileWriting(running, name, () => running.link.writeInside(name, bytes));
   running.watch.onProgress({ phase: 'read back', doneBytes: bytes.length, totalBytes: bytes.length });
   const read = await sha256Hex(nodeDigests, await running.link.read(name));
-  if (read !== sha256) throw new EternoError('bad-hash', `${name} read back is ${read}, not the image that was written.`);
+  if (read !== sha256)
+    throw new EternoError('bad-hash', `${name} read back is ${read}, not the image that was written.`);
   running.wrote(partition, slot, sha256, 'read', 'written from inside and read back');
   return strong(`${name} read back: ${sha256}`);
 }
@@ -66,22 +73,39 @@ const takeUpdate: Executor = async (running) => {
     return status !== null && status.update !== null ? status : null;
   });
   if (round.target !== null && update!.build !== round.target)
-    throw new EternoError('handset-refused', `It took ${splitFingerprint(update!.build)?.id}, and another build was expected.`);
+    throw new EternoError(
+      'handset-refused',
+      `It took ${splitFingerprint(update!.build)?.id}, and another build was expected.`,
+    );
   await keepSystemFacts(running);
   const slot = slotCount === 2 ? update!.slot : null;
   if (rootPartition !== null)
     running.tell({
-      slots: [{ slot, partition: rootPartition, sha256: null, certainty: 'predicted', reason: 'the stock image of the update that waits' }],
+      slots: [
+        {
+          slot,
+          partition: rootPartition,
+          sha256: null,
+          certainty: 'predicted',
+          reason: 'the stock image of the update that waits',
+        },
+      ],
     });
-  return [strong(`the update to ${splitFingerprint(update!.build)?.id} waits on slot ${update!.slot}, not started`)];
+  return [
+    strong(`the update to ${splitFingerprint(update!.build)?.id} waits on slot ${update!.slot}, not started`),
+  ];
 };
 
-/** The new stock image comes out of the slot that waits: kept, patched, proved here, and written back by root. */
+/**
+ * The new stock image comes out of the slot that waits: kept, patched, proved here, and written back by root.
+ */
 const patchOtherSlot: Executor = async (running) => {
   const { link, round, rootPartition, bench, facts, watch } = running;
   const { update } = await readyInside(running);
-  if (update === null || rootPartition === null) throw new EternoError('refused', 'No update waits on the other slot.');
-  if (round.target !== null && update.build !== round.target) throw new EternoError('refused', 'Another build waits there than this round is about.');
+  if (update === null || rootPartition === null)
+    throw new EternoError('refused', 'No update waits on the other slot.');
+  if (round.target !== null && update.build !== round.target)
+    throw new EternoError('refused', 'Another build waits there than this round is about.');
   const name = named(rootPartition, update.slot);
   await needRoot(link);
   watch.onProgress({ phase: 'read', doneBytes: 0, totalBytes: 4 });
@@ -89,7 +113,8 @@ const patchOtherSlot: Executor = async (running) => {
   const inside = await lookInside(memorySource(stock, name), rootPartition, nodePorts);
   const stockSha = await sha256Hex(nodeDigests, stock);
   let patched = inside.patchedBy && patchedOf(running, update.build);
-  if (patched && patched.sha256 === stockSha) return [strong(`${name} holds the proved image already: ${stockSha}`)];
+  if (patched && patched.sha256 === stockSha)
+    return [strong(`${name} holds the proved image already: ${stockSha}`)];
   if (inside.broken !== null || inside.patchedBy !== null || inside.fingerprint !== update.build)
     throw new EternoError(
       'refused',
@@ -165,9 +190,13 @@ const proveRoot: Executor = async (running) => {
   running.wrote(rootPartition, slot, sha256, 'read', 'read back with root');
   const expected = patchedOf(running, step.planned.build);
   const done = running.steps.filter(({ state }) => state === 'done');
-  const fromMemory = done.some(({ key }) => DEEDS[key].root === 'from memory') && !done.some(({ key }) => DEEDS[key].root === 'lasting');
-  if (fromMemory || round.kind === 'root without unlocking') return [granted, strong(`${name} read back: ${sha256}; root runs and is not on disk`)];
-  if (sha256 !== expected?.sha256) throw new EternoError('bad-hash', `${name} read back is ${sha256}, not the image that was written.`);
+  const fromMemory =
+    done.some(({ key }) => DEEDS[key].root === 'from memory') &&
+    !done.some(({ key }) => DEEDS[key].root === 'lasting');
+  if (fromMemory || round.kind === 'root without unlocking')
+    return [granted, strong(`${name} read back: ${sha256}; root runs and is not on disk`)];
+  if (sha256 !== expected?.sha256)
+    throw new EternoError('bad-hash', `${name} read back is ${sha256}, not the image that was written.`);
   running.tell({ root: { state: 'proven', why: 'granted and read back' } });
   return [granted, strong(`${name} read back: ${sha256}, the image that was written`)];
 };

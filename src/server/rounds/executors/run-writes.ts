@@ -16,7 +16,10 @@ import { named, readyListed, readyToWrite, stillWriting, strong, until, untilLis
 
 const MINUTE = 60_000;
 
-export async function withImage<T>(image: KeptImage, work: (source: Awaited<ReturnType<typeof openInVault>>) => Promise<T>): Promise<T> {
+export async function withImage<T>(
+  image: KeptImage,
+  work: (source: Awaited<ReturnType<typeof openInVault>>) => Promise<T>,
+): Promise<T> {
   const source = await openInVault('images', image.sha256);
   try {
     return await work(source);
@@ -72,8 +75,13 @@ function imagesOf(running: Running): ReadonlyMap<string, KeptImage> {
   if (!whole) throw new EternoError('refused', 'No package of all of this build was opened.');
   const images = new Map<string, KeptImage>();
   for (const { partition } of whole.report.images) {
-    const stock = bench.images.find((image) => image.role === 'stock' && image.fingerprint === build && image.partition === partition);
-    images.set(partition, needImage(patched && partition === rootPartition ? patchedOf(running, build) : (stock ?? null)));
+    const stock = bench.images.find(
+      (image) => image.role === 'stock' && image.fingerprint === build && image.partition === partition,
+    );
+    images.set(
+      partition,
+      needImage(patched && partition === rootPartition ? patchedOf(running, build) : (stock ?? null)),
+    );
   }
   return images;
 }
@@ -82,19 +90,24 @@ const FIRST = ['bootloader', 'radio'];
 const RESTART_MS = 2 * MINUTE;
 
 /** After it left the list it comes back by itself. */
-export const backInReach = (running: Running, mode: 'bootloader' | 'userspace') => untilListed(running, 'wait for it to come back', RESTART_MS, mode);
+export const backInReach = (running: Running, mode: 'bootloader' | 'userspace') =>
+  untilListed(running, 'wait for it to come back', RESTART_MS, mode);
 
 async function restartInto(running: Running, mode: 'bootloader' | 'userspace'): Promise<void> {
   await running.link.restart(mode);
   await backInReach(running, mode);
 }
 
-/** Bootloader, restart into it, radio, restart into it, then the rest held: what is logical from user-space flashing. */
+/**
+ * Bootloader, restart into it, radio, restart into it, then the rest held: what is logical from user-space
+ * flashing.
+ */
 const writeBuild: Executor = async (running) => {
   const { link, step, slotCount } = running;
   const { writes } = DEEDS[step.key];
   const images = imagesOf(running);
-  const slots: readonly (string | null)[] = slotCount === 1 ? [null] : writes?.slot === 'both' ? ['a', 'b'] : [step.planned.slot];
+  const slots: readonly (string | null)[] =
+    slotCount === 1 ? [null] : writes?.slot === 'both' ? ['a', 'b'] : [step.planned.slot];
   const evidence = [...(await readyToWrite(running)).evidence];
   const write = async (partition: string, image: KeptImage) => {
     for (const slot of slots) evidence.push(await writeOne(running, image, partition, slot));
@@ -108,7 +121,8 @@ const writeBuild: Executor = async (running) => {
   const logical: (readonly [string, KeptImage])[] = [];
   for (const [partition, image] of images) {
     if (FIRST.includes(partition)) continue;
-    if ((await link.variable(`is-logical:${named(partition, slots[0] ?? null)}`)) === 'yes') logical.push([partition, image]);
+    if ((await link.variable(`is-logical:${named(partition, slots[0] ?? null)}`)) === 'yes')
+      logical.push([partition, image]);
     else await write(partition, image);
   }
   if (logical.length > 0) {
@@ -148,8 +162,12 @@ const writeSet: Executor = async (running) => {
       throw thrown;
     })
     .finally(() => watch.hold(null));
-  for (const [partition, image] of images) running.wrote(partition, slot, image.sha256, 'predicted', 'written as part of a set');
-  return [...evidence, strong(`${images.size} images written as one set, ${keepData ? 'data kept' : 'data erased'}`)];
+  for (const [partition, image] of images)
+    running.wrote(partition, slot, image.sha256, 'predicted', 'written as part of a set');
+  return [
+    ...evidence,
+    strong(`${images.size} images written as one set, ${keepData ? 'data kept' : 'data erased'}`),
+  ];
 };
 
 const startOnce: Executor = async (running) => {
@@ -168,7 +186,12 @@ export function kitOf({ bench }: Running, image: KeptImage): KeptKit {
 }
 
 /** A file of the vault on the handset's storage, its size looked at afterwards. */
-export async function pushFromVault({ link }: Running, shelf: 'images' | 'kits', sha256: string, path: string): Promise<void> {
+export async function pushFromVault(
+  { link }: Running,
+  shelf: 'images' | 'kits',
+  sha256: string,
+  path: string,
+): Promise<void> {
   const bytes = await readProved(shelf, sha256);
   await link.push(path, bytes);
   if ((await link.list('/storage')).find((file) => file.path === path)?.size !== bytes.length)
@@ -212,8 +235,14 @@ const rootZip: Executor = async (running) => {
   );
   running.wrote(rootPartition, slot, sha256, 'read', 'read back in the recovery');
   if (sha256 !== image.sha256)
-    throw new EternoError('bad-hash', `${rootPartition} read back is ${sha256}, not the image that was proved for ${handset.name}.`);
-  return [...evidence, strong(`${name} read back in the recovery: ${sha256}, the image that was proved here`)];
+    throw new EternoError(
+      'bad-hash',
+      `${rootPartition} read back is ${sha256}, not the image that was proved for ${handset.name}.`,
+    );
+  return [
+    ...evidence,
+    strong(`${name} read back in the recovery: ${sha256}, the image that was proved here`),
+  ];
 };
 
 export const WRITES = {

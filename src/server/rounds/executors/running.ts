@@ -30,7 +30,13 @@ export interface Running extends StepContext {
   /** From here on the partition is unknown if the step fails. */
   began(partition: string, slot: string | null): void;
   /** What lies there now; it is no longer in doubt. */
-  wrote(partition: string, slot: string | null, sha256: string, certainty: 'predicted' | 'read', reason: string): void;
+  wrote(
+    partition: string,
+    slot: string | null,
+    sha256: string,
+    certainty: 'predicted' | 'read',
+    reason: string,
+  ): void;
   /** Nothing was written after all: the handset refused before its first byte. */
   refused(): void;
   /** What was found out beside the evidence; all of it is kept when the step ends, however it ends. */
@@ -76,10 +82,15 @@ export function startRunning(context: StepContext, watch: JobWatch): Running {
   };
 }
 
-export const stillWriting = (name: string) => `${name} is being written, and stopping now would leave it half written. It ends by itself.`;
+export const stillWriting = (name: string) =>
+  `${name} is being written, and stopping now would leave it half written. It ends by itself.`;
 
 /** While bytes go onto the handset nothing stops the step: it would leave them half written. */
-export async function whileWriting<T>({ watch }: Pick<Running, 'watch'>, name: string, work: () => Promise<T>): Promise<T> {
+export async function whileWriting<T>(
+  { watch }: Pick<Running, 'watch'>,
+  name: string,
+  work: () => Promise<T>,
+): Promise<T> {
   watch.hold(stillWriting(name));
   try {
     return await work();
@@ -102,16 +113,29 @@ export interface BootloaderReading {
 }
 
 /** Variables read in the bootloader, checked to be of this very handset. @throws {EternoError} `refused` */
-export async function readBootloader({ link, handset, facts: { device } }: Pick<Running, 'link' | 'handset' | 'facts'>): Promise<BootloaderReading> {
+export async function readBootloader({
+  link,
+  handset,
+  facts: { device },
+}: Pick<Running, 'link' | 'handset' | 'facts'>): Promise<BootloaderReading> {
   const text = await variablesText(link);
   const facts = interpretFacts(parsePrinted(text).values);
   const serial = await readSecret(handset.id, 'serial');
   if (facts.serial === null || serial === null)
-    throw new EternoError('refused', 'The serial could not be read in both modes, so this may be another handset.');
+    throw new EternoError(
+      'refused',
+      'The serial could not be read in both modes, so this may be another handset.',
+    );
   if (facts.serial !== serial)
-    throw new EternoError('refused', 'The handset in the bootloader has another serial than the one that was running. Nothing is written.');
+    throw new EternoError(
+      'refused',
+      'The handset in the bootloader has another serial than the one that was running. Nothing is written.',
+    );
   if (device !== null && facts.device !== device)
-    throw new EternoError('refused', `The bootloader says ${facts.device}, the system said ${device}. Nothing is written.`);
+    throw new EternoError(
+      'refused',
+      `The bootloader says ${facts.device}, the system said ${device}. Nothing is written.`,
+    );
   return {
     text,
     slot: facts.currentSlot,
@@ -119,19 +143,29 @@ export async function readBootloader({ link, handset, facts: { device } }: Pick<
     batteryOk: facts.batteryOk,
     evidence: [
       strong('same serial in the system and in the bootloader'),
-      strong(`bootloader says ${facts.unlocked ? 'unlocked' : 'locked'}${facts.currentSlot === null ? '' : `, slot ${facts.currentSlot}`}`),
+      strong(
+        `bootloader says ${facts.unlocked ? 'unlocked' : 'locked'}${facts.currentSlot === null ? '' : `, slot ${facts.currentSlot}`}`,
+      ),
     ],
   };
 }
 
-/** This handset read once more in its bootloader: nothing is written to another, a locked or an empty one. @throws {EternoError} `refused` */
+/**
+ * This handset read once more in its bootloader: nothing is written to another, a locked or an empty one.
+ * @throws {EternoError} `refused`
+ */
 export async function readyToWrite(running: Running): Promise<BootloaderReading> {
   const { slotCount, step } = running;
   const reading = await readBootloader(running);
-  if (reading.unlocked !== true) throw new EternoError('refused', 'The bootloader says it is locked. Nothing is written.');
+  if (reading.unlocked !== true)
+    throw new EternoError('refused', 'The bootloader says it is locked. Nothing is written.');
   if (slotCount === 2 && reading.slot !== step.planned.slot)
-    throw new EternoError('refused', `Slot ${reading.slot} is active now, the round was checked for slot ${step.planned.slot}. Nothing is written.`);
-  if (reading.batteryOk === false) throw new EternoError('refused', 'The handset says its battery is too low for a write. Charge it first.');
+    throw new EternoError(
+      'refused',
+      `Slot ${reading.slot} is active now, the round was checked for slot ${step.planned.slot}. Nothing is written.`,
+    );
+  if (reading.batteryOk === false)
+    throw new EternoError('refused', 'The handset says its battery is too low for a write. Charge it first.');
   return reading;
 }
 
@@ -139,7 +173,9 @@ export async function keepBootloaderFacts(running: Running): Promise<BootloaderR
   const reading = await readBootloader(running).catch((thrown: unknown) => {
     const error = toEternoError(thrown);
     throw error.code === 'link-lost'
-      ? new EternoError('link-lost', 'The handset is not in its bootloader yet, or its cable is out.', { cause: error })
+      ? new EternoError('link-lost', 'The handset is not in its bootloader yet, or its cable is out.', {
+          cause: error,
+        })
       : error;
   });
   await applyFacts(running.handset.id, reading.text, 'link');
@@ -150,9 +186,13 @@ export async function keepBootloaderFacts(running: Running): Promise<BootloaderR
 const LEAST_BATTERY = 30;
 const TEXT_FACTS = { snapshot: { none: 'none', waiting: 'snapshotted', merging: 'merging' } } as const;
 
-const toldModules = ({ ids, versions = {} }: ModulesState) => installedText(ids.map((id) => ({ id, version: versions[id] ?? null })));
+const toldModules = ({ ids, versions = {} }: ModulesState) =>
+  installedText(ids.map((id) => ({ id, version: versions[id] ?? null })));
 
-/** Everything the running system says, kept as facts. @throws {EternoError} `refused` for another handset, `link-lost` */
+/**
+ * Everything the running system says, kept as facts. @throws {EternoError} `refused` for another handset,
+ * `link-lost`
+ */
 export async function keepSystemFacts({ handset, link }: Pick<Running, 'handset' | 'link'>) {
   const [text, status] = [await link.properties(), await link.status()];
   const told = [
@@ -172,11 +212,20 @@ export async function keepSystemFacts({ handset, link }: Pick<Running, 'handset'
 /** @throws {EternoError} `refused` where it is too low for a write, whatever mode the handset stands in */
 export function needBattery(percent: number | null): void {
   if (percent !== null && percent < LEAST_BATTERY)
-    throw new EternoError('refused', `Its battery is at ${percent} %: under ${LEAST_BATTERY} % nothing is written. Charge it first.`);
+    throw new EternoError(
+      'refused',
+      `Its battery is at ${percent} %: under ${LEAST_BATTERY} % nothing is written. Charge it first.`,
+    );
 }
 
-/** The battery as the running system says it now, before something is written from inside. @throws {EternoError} `refused`, `link-lost` */
-export async function readyInside({ handset, link }: Pick<Running, 'handset' | 'link'>): Promise<SystemStatus> {
+/**
+ * The battery as the running system says it now, before something is written from inside. @throws
+ * {EternoError} `refused`, `link-lost`
+ */
+export async function readyInside({
+  handset,
+  link,
+}: Pick<Running, 'handset' | 'link'>): Promise<SystemStatus> {
   const status = await link.status();
   await keepBattery(handset.id, status.batteryPercent, 'system');
   needBattery(status.batteryPercent);
@@ -188,16 +237,26 @@ export const batteryEnough = ({ batteryPercent, batteryOk }: Listed): boolean | 
   batteryPercent === null ? batteryOk : batteryPercent >= LEAST_BATTERY;
 
 const keepBattery = (handsetId: string, percent: number, witness: Witness) =>
-  insertFacts(handsetId, [{ key: 'batteryOk', value: String(percent >= LEAST_BATTERY) }], { source: 'link', witness, at: now() });
+  insertFacts(handsetId, [{ key: 'batteryOk', value: String(percent >= LEAST_BATTERY) }], {
+    source: 'link',
+    witness,
+    at: now(),
+  });
 
-/** The same outside the system: nothing is written to another handset, or to one that is nearly empty. @throws {EternoError} `refused`, `link-lost` */
+/**
+ * The same outside the system: nothing is written to another handset, or to one that is nearly empty. @throws
+ * {EternoError} `refused`, `link-lost`
+ */
 export async function readyListed(running: Running, mode: ListedMode) {
   const listed = await keepListed(running, mode);
   needBattery(listed.batteryPercent);
   return listed;
 }
 
-/** The handset's line in the list: serial and mode word. @throws {EternoError} `refused` for another handset, `link-lost` where none is listed so */
+/**
+ * The handset's line in the list: serial and mode word. @throws {EternoError} `refused` for another handset,
+ * `link-lost` where none is listed so
+ */
 export async function keepListed(
   { handset, link }: Running,
   mode: ListedMode,
@@ -206,13 +265,19 @@ export async function keepListed(
   if (line?.mode !== mode)
     throw new EternoError(
       'link-lost',
-      line === null ? `No handset is listed, and this needs it in ${mode}.` : `The handset is listed as ${line.mode}, not as ${mode}.`,
+      line === null
+        ? `No handset is listed, and this needs it in ${mode}.`
+        : `The handset is listed as ${line.mode}, not as ${mode}.`,
     );
   const serial = await readSecret(handset.id, 'serial');
   if (serial === null || line.serial !== serial)
     throw new EternoError('refused', 'The handset that is listed has another serial. Nothing is done to it.');
   if (line.unlocked !== null)
-    await insertFacts(handset.id, [{ key: 'unlocked', value: String(line.unlocked) }], { source: 'link', witness: 'bootloader', at: now() });
+    await insertFacts(handset.id, [{ key: 'unlocked', value: String(line.unlocked) }], {
+      source: 'link',
+      witness: 'bootloader',
+      at: now(),
+    });
   const { batteryPercent, recovery } = line;
   if (batteryPercent !== null) await keepBattery(handset.id, batteryPercent, 'bootloader');
   return { recovery, batteryPercent, evidence: [strong(`listed as ${mode}, with its own serial`)] };
@@ -234,14 +299,19 @@ export async function until<T>(
     const found = await look();
     if (found !== null) return found;
     const waited = now() - began;
-    if (waited > timeoutMs) throw new EternoError('handset-refused', `It did not come within ${Math.round(timeoutMs / 60_000)} min.`);
+    if (waited > timeoutMs)
+      throw new EternoError(
+        'handset-refused',
+        `It did not come within ${Math.round(timeoutMs / 60_000)} min.`,
+      );
     watch.onProgress({ phase, doneBytes: Math.min(waited, timeoutMs), totalBytes: timeoutMs });
     await pause(pollMs);
   }
 }
 
 /** Where the handset is listed now; null where it is not. */
-export const modeNow = async ({ link }: Pick<Running, 'link'>): Promise<ListedMode | null> => (await link.listed())?.mode ?? null;
+export const modeNow = async ({ link }: Pick<Running, 'link'>): Promise<ListedMode | null> =>
+  (await link.listed())?.mode ?? null;
 
 /** Waits until it is listed so. */
 export const untilListed = (running: Running, phase: string, timeoutMs: number, mode: ListedMode) =>

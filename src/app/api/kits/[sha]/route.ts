@@ -6,4 +6,6 @@ interface Context {
 }
 
 export const GET = guarded<Context>(async (_request, { params }) => kitDownload((await params).sha));
-export const PUT = guarded<Context>(async (request, { params }) => Response.json(await kitUpload((await params).sha, request)));
+export const PUT = guarded<Context>(async (request, { params }) =>
+  Response.json(await kitUpload((await params).sha, request)),
+);

@@ -5,4 +5,6 @@ interface Context {
   readonly params: Promise<{ sha: string }>;
 }
 
-export const PUT = guarded<Context>(async (request, { params }) => Response.json(await moduleUpload((await params).sha, request)));
+export const PUT = guarded<Context>(async (request, { params }) =>
+  Response.json(await moduleUpload((await params).sha, request)),
+);
