@@ -1,7 +1,6 @@
 import { buildFacts } from '../handset/builds';
 import type { HandsetOperation } from '../handset/operate';
 import { otherSlot } from '../handset/state';
-import type { Applied } from './action-kit';
 import { belowOrUnknown, buildAtActive, needPatched, needWayBack, needWhole, onHandset } from './action-kit';
 import type { PlanContext, PlanState } from './context';
 import { hasMade, patchedImage, wholeBuild } from './context';

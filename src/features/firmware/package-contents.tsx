@@ -37,8 +37,7 @@ export function PackageContents({ pack, taken, busy, foreign, onTake }: Props) {
   const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
   const rows = useMemo(() => contentRows(pack.contents, closed), [pack.contents, closed]);
   const scroller = useRef<HTMLDivElement>(null);
-  // eslint-disable-next-line react-hooks/incompatible-library -- the library's own hook; nothing of it is
-  // memoised
+  // eslint-disable-next-line react-hooks/incompatible-library -- nothing of it is memoised
   const list = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroller.current,

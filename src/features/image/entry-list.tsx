@@ -23,8 +23,7 @@ export function EntryList({ rows: all, total, chosen, onChoose }: Props) {
   const wanted = useDeferredValue(search);
   const rows = useMemo(() => searchRows(all, wanted), [all, wanted]);
   const scroller = useRef<HTMLDivElement>(null);
-  // eslint-disable-next-line react-hooks/incompatible-library -- the library's own hook; nothing of it is
-  // memoised
+  // eslint-disable-next-line react-hooks/incompatible-library -- nothing of it is memoised
   const list = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroller.current,

@@ -89,8 +89,7 @@ const ROW_PX = 19;
 
 function HexView({ bytes }: { bytes: Uint8Array }) {
   const scroller = useRef<HTMLDivElement>(null);
-  // eslint-disable-next-line react-hooks/incompatible-library -- the library's own hook; nothing of it is
-  // memoised
+  // eslint-disable-next-line react-hooks/incompatible-library -- nothing of it is memoised
   const list = useVirtualizer({
     count: hexRowCount(bytes),
     getScrollElement: () => scroller.current,
