@@ -108,33 +108,29 @@ export function wayBackInput(
 
 export const kitItem = ({ kitId, version }: Pick<KeptKit, 'kitId' | 'version'>) => `${kitId} ${version}`;
 
+/**
+ * Whether a kit patches images of this partition on a platform of this level; what is not known shuts nothing
+ * out.
+ */
+export const kitFits = (
+  { supports: { sdk: levels, partitions } }: Pick<KeptKit, 'supports'>,
+  partition: string | null,
+  sdk: number | null,
+) =>
+  (levels === null || sdk === null || (sdk >= levels[0] && sdk <= levels[1])) &&
+  (partition === null || partitions === null || partitions.includes(partition));
+
 function kitsFor({ facts }: Subject, { kits }: Bench, partition: string | null) {
   const { sdk } = facts.typed;
   if (sdk === null) return null;
   return kits
-    .filter((kit) => {
-      const supports = kit.supports;
-      const release = supports.sdk === null || (sdk >= supports.sdk[0] && sdk <= supports.sdk[1]);
-      return (
-        release &&
-        (partition === null || supports.partitions === null || supports.partitions.includes(partition))
-      );
-    })
+    .filter((kit) => kitFits(kit, partition, sdk))
     .map(({ name, version, channel }) => ({ name: `${name} ${version}`, channel }));
 }
 
-/**
- * The kit that patches an image of this partition on a platform of this level; a level that is not known
- * shuts nothing out.
- */
+/** The kit that patches an image of this partition on a platform of this level. */
 export const kitFor = ({ kits }: Pick<Bench, 'kits'>, partition: string, sdk: number | null) =>
-  kits.find((row) => {
-    const { sdk: range, partitions } = row.supports;
-    return (
-      partitions?.includes(partition) !== false &&
-      (range === null || sdk === null || (sdk >= range[0] && sdk <= range[1]))
-    );
-  }) ?? null;
+  kits.find((kit) => kitFits(kit, partition, sdk)) ?? null;
 
 export function recoveriesFor({ facts }: Subject, { recoveries }: Bench) {
   const { device, sdk } = facts.typed;
@@ -187,6 +183,13 @@ export function dataFor({ facts }: Subject, { images }: Bench, root: RootPartiti
     ...levels,
   };
 }
+
+/** A full package of a build that was opened here. */
+export const fullPackageOf = (
+  { packages }: Pick<Bench, 'packages'>,
+  fingerprint: string,
+): OpenedPackage | undefined =>
+  packages.find(({ report }) => !report.incremental && report.build.fingerprint === fingerprint);
 
 /**
  * The package that holds all of a build: one with its bootloader where there is one, else the one with most

@@ -8,9 +8,11 @@ import type { GoalId, Limits, PlanContext } from '../planning/context';
 import { PLAIN_WEIGHTS } from '../planning/context';
 import { isUpdate } from '../planning/goals';
 import type { RootState } from '../schedule/continuity';
-import type { Bench, KeptKit, KnownBuild, NotedEdge, Subject } from './bench';
+import type { Bench, KnownBuild, NotedEdge, Subject } from './bench';
 import {
   bootloaderLevel,
+  kitFor,
+  kitItem,
   nextBuild,
   recoveriesShelved,
   recoveryOf,
@@ -260,15 +262,13 @@ function planOf(
   );
   const wantedSdk = platform + releaseStep(fingerprint, target);
   assumed.note(wantedSdk !== platform, `Its new release has platform level ${wantedSdk}, by rule of thumb.`);
-  const kit = bench.kits.find((one) =>
-    fitsKit(one, profile.rootPartition, platform === 0 ? null : wantedSdk),
-  );
+  const kit = kitFor(bench, profile.rootPartition, platform === 0 ? null : wantedSdk);
   const own = recoveriesShelved(subject, bench)[0];
   return {
     profile,
     goal,
     target,
-    kit: kit ? `${kit.kitId} ${kit.version}` : null,
+    kit: kit && kitItem(kit),
     recovery: own ? { name: `${own.name} ${own.version}`, opensUpTo: own.sdkTo ?? platform } : null,
     fullPackages: [...new Set([...knownBuilds(subject, bench), fingerprint])],
     incrementalTo: next ? [next.fingerprint] : [],
@@ -281,10 +281,6 @@ function planOf(
     modulesOff: isUpdate(goal) ? modulesOffFor(known, target, wish.limits) : [],
   };
 }
-
-const fitsKit = ({ supports }: KeptKit, partition: string, sdk: number | null) =>
-  (supports.sdk === null || sdk === null || (sdk >= supports.sdk[0] && sdk <= supports.sdk[1])) &&
-  supports.partitions?.includes(partition) !== false;
 
 const modulesOffFor = ({ subject, bench, fingerprint }: Known, target: string, limits: Limits) =>
   switchOff(

@@ -1,6 +1,7 @@
 'use client';
 import { Button, Progress } from 'antd';
 import type { ImageBrief, RoundView, RoundStepView } from '@/contracts/round-view';
+import type { StepKey } from '@/core/steps/step-key';
 import { EvidenceList } from '@/ui/evidence-list';
 import { formatBytes } from '@/ui/format';
 import { StopButton } from '@/ui/stop-button';
@@ -24,14 +25,13 @@ interface StepProps {
   readonly now: number;
 }
 
+/** Steps whose time nobody watches. */
+const UNTIMED: readonly StepKey[] = ['read-facts', 'close', 'look-around'];
+
 /** The one step to do now: what to do, the button, what will be seen, and what not to do. */
 export function CurrentStep({ round, step, actions, hand, openHand, now }: StepProps) {
   const number = round.steps.indexOf(step) + 1;
-  const touches =
-    step.mode !== 'computer' &&
-    step.key !== 'read-facts' &&
-    step.key !== 'close' &&
-    step.key !== 'look-around';
+  const isTimed = step.mode !== 'computer' && !UNTIMED.includes(step.key);
   return (
     <section aria-label={step.title}>
       <h1>
@@ -40,21 +40,7 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
       {step.isNew ? <b className={styles.fresh}>New since the last round of this kind</b> : null}
       <StepTrouble step={step} />
       <p style={{ marginTop: 8 }}>{step.text.todo}</p>
-      {step.erases ? (
-        <div className={styles.danger}>
-          <b>This erases everything on the handset</b>: apps, files, accounts, and the trust of this computer.
-          A backup that lies on it goes too.
-        </div>
-      ) : null}
-      {step.writes || step.erases ? (
-        <div className={styles.hold}>
-          <span>
-            <b>This {step.writes ? 'writes to' : 'changes'} the handset.</b> Both on mains or well charged; a
-            write that is cut short leaves the partition unknown. Only your own device, and only if its maker,
-            carrier, employer and local law allow it. Warranty, payments and work apps may end with root.
-          </span>
-        </div>
-      ) : null}
+      <Cautions step={step} />
       <Card step={step} />
       {round.comingBack ? (
         <ComingBack
@@ -65,17 +51,8 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
       ) : null}
       <StepActions round={round} step={step} actions={actions} openHand={openHand} />
       <RunningJob jobId={round.runningJob} />
-      {touches ? <WatchLine step={step} now={now} /> : null}
-      {round.handset.link === 'stand-in' && step.starts && step.state === 'running' ? (
-        <Button
-          type="text"
-          size="small"
-          style={{ marginLeft: -7 }}
-          onClick={() => actions.run(saidToLoopAction)}
-        >
-          It starts over and over
-        </Button>
-      ) : null}
+      {isTimed ? <WatchLine step={step} now={now} /> : null}
+      {round.handset.link === 'stand-in' ? <Loops step={step} actions={actions} /> : null}
       {hand ? <ByHand key={step.id} round={round} step={step} actions={actions} /> : null}
       <Prompts step={step} />
       <div className={styles.cols}>
@@ -101,6 +78,39 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
       ) : null}
       {step.key === 'close' ? <SignOff round={round} actions={actions} /> : null}
     </section>
+  );
+}
+
+/** What is plainly said before the handset is changed. */
+function Cautions({ step }: { step: RoundStepView }) {
+  return (
+    <>
+      {step.erases ? (
+        <div className={styles.danger}>
+          <b>This erases everything on the handset</b>: apps, files, accounts, and the trust of this computer.
+          A backup that lies on it goes too.
+        </div>
+      ) : null}
+      {step.writes || step.erases ? (
+        <div className={styles.hold}>
+          <span>
+            <b>This {step.writes ? 'writes to' : 'changes'} the handset.</b> Both on mains or well charged; a
+            write that is cut short leaves the partition unknown. Only your own device, and only if its maker,
+            carrier, employer and local law allow it. Warranty, payments and work apps may end with root.
+          </span>
+        </div>
+      ) : null}
+    </>
+  );
+}
+
+/** While a start is waited for: the person may see sooner than Eterno that it does not come up. */
+function Loops({ step, actions }: Pick<StepProps, 'step' | 'actions'>) {
+  if (!step.starts || step.state !== 'running') return null;
+  return (
+    <Button type="text" size="small" style={{ marginLeft: -7 }} onClick={() => actions.run(saidToLoopAction)}>
+      It starts over and over
+    </Button>
   );
 }
 

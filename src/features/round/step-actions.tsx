@@ -1,8 +1,10 @@
 'use client';
 import { Button } from 'antd';
+import type { ComponentType } from 'react';
 import { Link } from '@/ui/link';
 import type { RoundView, RoundStepView } from '@/contracts/round-view';
 import { ASKS_FOR_ROOT, DEEDS } from '@/core/steps/deeds';
+import type { StepKey } from '@/core/steps/step-key';
 import { useStandIn } from '@/ui/frame/live';
 import { closeAction, replanAction, runStepAction, sayAction, sendAction, stockBackAction } from './actions';
 import { BackUpForm } from './back-up-form';
@@ -28,75 +30,91 @@ function labelOf(round: RoundView, step: RoundStepView, inBootloader: boolean): 
   const target =
     round.handset.slot && step.key !== 'write-build-both' ? `slot ${step.slot}` : round.partition;
   const words = writes ? `Write to ${target}` : (step.button ?? 'Do it');
-  return step.state === 'failed' || step.state === 'interrupted' ? `${words} again` : words;
+  return isBroken(step) ? `${words} again` : words;
+}
+
+type FormProps = Omit<Props, 'openHand'>;
+
+function Mailed({ round, actions }: FormProps) {
+  return <CodeForm actions={actions} mail={useStandIn(round.handset.profile)?.mail ?? []} />;
+}
+
+/** What stands in place of the buttons at a step that is done here, or asks for more than a word. */
+const OWN_FORMS: Readonly<Partial<Record<StepKey, ComponentType<FormProps>>>> = {
+  check: ({ round, actions }) => (
+    <CheckList round={round} actions={actions} label="All of this holds, go on" />
+  ),
+  'back-up': ({ actions }) => <BackUpForm actions={actions} />,
+  'guard-off': ({ actions }) => (
+    <OneButton
+      actions={actions}
+      label="It is off, no account is listed"
+      does={(at) => sayAction(at, 'no account is listed, theft guard is off')}
+    />
+  ),
+  protect: ({ round, actions }) => <ProtectPanel round={round} actions={actions} />,
+  'look-around': ({ actions }) => <LookAround actions={actions} />,
+  'ask-code': Mailed,
+  sideload: SideloadForm,
+  close: ({ actions }) => <OneButton actions={actions} label="Close the round" does={closeAction} />,
+};
+
+interface OneButtonProps {
+  readonly actions: RoundActions;
+  readonly label: string;
+  readonly does: Parameters<RoundActions['run']>[0];
+}
+function OneButton({ actions, label, does }: OneButtonProps) {
+  return (
+    <div className={styles.actions}>
+      <Button type="primary" loading={actions.busy} onClick={() => actions.run(does)}>
+        {label}
+      </Button>
+    </div>
+  );
 }
 
 /** The one main button of a step, and what can be done instead. */
-export function StepActions({ round, step, actions, openHand }: Props) {
+export function StepActions(props: Props) {
+  const { round, step } = props;
+  const { room } = DEEDS[step.key];
+  const Form = OWN_FORMS[step.key];
+  if (Form) return <Form {...props} />;
+  if (room === undefined) return <Deeds {...props} />;
+  const image = room === 'images' && step.key === 'patch' ? round.stock : null;
+  return (
+    <div className={styles.actions}>
+      <Link href={image ? `/images/${image.sha256}` : `/${room}`}>
+        <Button type="primary">{step.button}</Button>
+      </Link>
+    </div>
+  );
+}
+
+const isBroken = ({ state }: RoundStepView) => state === 'failed' || state === 'interrupted';
+
+/** Modes in which a handset answers no command. */
+const SILENT: readonly (string | undefined)[] = ['off', 'looping'];
+
+/** What is done on the handset, over the link or by hand, and the ways out where it failed. */
+function Deeds({ round, step, actions, openHand }: Props) {
   const standIn = useStandIn(round.handset.profile);
   const linked = round.handset.link === 'stand-in' && round.handset.profile !== null;
+  const byLink = linked && step.byLink;
   const { run, busy } = actions;
-  const running = step.state === 'running';
-  const { room } = DEEDS[step.key];
-  if (step.key === 'check')
-    return <CheckList round={round} actions={actions} label="All of this holds, go on" />;
-  if (step.key === 'back-up') return <BackUpForm actions={actions} />;
-  if (step.key === 'guard-off')
-    return (
-      <div className={styles.actions}>
-        <Button
-          type="primary"
-          loading={busy}
-          onClick={() => run((at) => sayAction(at, 'no account is listed, theft guard is off'))}
-        >
-          It is off, no account is listed
-        </Button>
-      </div>
-    );
-  if (step.key === 'protect') return <ProtectPanel round={round} actions={actions} />;
-  if (step.key === 'look-around') return <LookAround actions={actions} />;
-  if (step.key === 'ask-code') return <CodeForm actions={actions} mail={standIn?.mail ?? []} />;
-  if (step.key === 'sideload') return <SideloadForm round={round} step={step} actions={actions} />;
-  if (room !== undefined)
-    return (
-      <div className={styles.actions}>
-        <Link
-          href={
-            room === 'images' && round.stock && step.key === 'patch'
-              ? `/images/${round.stock.sha256}`
-              : `/${room}`
-          }
-        >
-          <Button type="primary">{step.button}</Button>
-        </Link>
-      </div>
-    );
-  if (step.key === 'close')
-    return (
-      <div className={styles.actions}>
-        <Button type="primary" loading={busy} onClick={() => run(closeAction)}>
-          Close the round
-        </Button>
-      </div>
-    );
-  const gated = round.checks.length > 0;
   const mode = standIn?.state.mode;
-  const sends =
-    (step.key === 'bootloader' || step.key === 'recovery') &&
-    linked &&
-    mode !== step.key &&
-    mode !== 'off' &&
-    mode !== 'looping';
-  const rescue =
-    linked &&
-    round.stock !== null &&
-    (step.state === 'failed' || step.state === 'interrupted') &&
-    step.key !== 'prove-root';
+  const isMode = step.key === 'bootloader' || step.key === 'recovery';
+  const sends = isMode && linked && mode !== step.key && !SILENT.includes(mode);
+  const rescue = linked && round.stock !== null && isBroken(step) && step.key !== 'prove-root';
+  const rescueFirst = rescue && step.starts;
+  const running = step.state === 'running';
   return (
     <>
-      {gated ? <CheckList round={round} actions={actions} label="Keep these reasons" /> : null}
+      {round.checks.length > 0 ? (
+        <CheckList round={round} actions={actions} label="Keep these reasons" />
+      ) : null}
       <div className={styles.actions}>
-        {rescue && step.starts ? (
+        {rescueFirst ? (
           <Button type="primary" loading={busy} onClick={() => run(stockBackAction)}>
             Write the stock image back
           </Button>
@@ -106,9 +124,9 @@ export function StepActions({ round, step, actions, openHand }: Props) {
             {step.button ?? 'It is done'}
           </Button>
         )}
-        {linked && step.byLink ? (
+        {byLink ? (
           <Button
-            type={rescue && step.starts ? 'default' : 'primary'}
+            type={rescueFirst ? 'default' : 'primary'}
             danger={step.erases}
             loading={busy || running}
             onClick={() => run(runStepAction)}
@@ -129,7 +147,7 @@ export function StepActions({ round, step, actions, openHand }: Props) {
         {running && ASKS_FOR_ROOT.includes(step.key) ? (
           <b className="wait">Look at the handset: it asks. Volume up allows it.</b>
         ) : null}
-        {linked && step.byLink ? <Button onClick={openHand}>I do it by hand</Button> : null}
+        {byLink ? <Button onClick={openHand}>I do it by hand</Button> : null}
         {step.state === 'failed' ? (
           <Button type="text" loading={busy} onClick={() => run(replanAction)}>
             Plan the way on anew

@@ -3,9 +3,24 @@ import type { Evidence } from '@/core/rounds/evidence';
 import type { NewStep } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
 import * as say from '@/core/words/step-evidence';
-import { wholeMissing, wholePackage } from '@/core/bench/judgements';
+import type { KeptImage } from '@/core/bench/bench';
+import { fullPackageOf, wholeMissing, wholePackage } from '@/core/bench/judgements';
 import type { RoundContext } from './round-context';
 import { patchedOf, stockOf } from './round-context';
+
+const seen = (what: string): readonly Evidence[] => [{ what, strength: 'strong' }];
+
+/** The package is there, or its one image is and no more of it is wanted. */
+function packageProved(
+  { bench }: RoundContext,
+  build: string,
+  stock: KeptImage | null,
+  whole: boolean,
+): readonly Evidence[] | null {
+  if (stock && !whole) return seen(say.stockInVault(stock.partition));
+  const packaged = whole ? wholePackage(bench, build) : fullPackageOf(bench, build);
+  return packaged ? seen(say.exactlyThisBuild(packaged.fileName)) : null;
+}
 
 /** What the vault and the shelf of packages already prove of a step in a round of `steps`, or null. */
 export function provedOf(
@@ -18,18 +33,12 @@ export function provedOf(
   if (settledBy === undefined) return null;
   const { bench, rootPartition } = context;
   const build = settledBy.of === 'its build' ? planned.build : (target ?? planned.build);
-  const seen = (what: string): Evidence[] => [{ what, strength: 'strong' }];
   const stock = stockOf(context, rootPartition, build);
   switch (settledBy.what) {
     case 'package': {
-      // where all of the build is wanted, its one image is not enough
       const whole =
         settledBy.of === 'the target' && steps.some((step) => DEEDS[step.key].wholeBuild === true);
-      if (stock && !whole) return seen(say.stockInVault(stock.partition));
-      const packaged = whole
-        ? wholePackage(bench, build)
-        : bench.packages.find(({ report }) => !report.incremental && report.build.fingerprint === build);
-      return packaged ? seen(say.exactlyThisBuild(packaged.fileName)) : null;
+      return packageProved(context, build, stock, whole);
     }
     case 'stock':
       return stock && seen(say.imageInVault(stock.partition, stock.sha256));

@@ -9,7 +9,18 @@ import { backupsOf } from '../repositories/record-repository';
 import { isWhole } from '../vault/vault';
 import { now } from '../services/clock';
 import { installedOf } from '../services/fact-service';
-import { BACKUP_MAX_DAYS, bootloaderLevel, rootOf, wholeMissing } from '@/core/bench/judgements';
+import type { KeptImage, KeptKit } from '@/core/bench/bench';
+import {
+  BACKUP_MAX_DAYS,
+  bootloaderLevel,
+  fullPackageOf,
+  kitFits,
+  kitItem,
+  rootOf,
+  wholeMissing,
+} from '@/core/bench/judgements';
+import type { WriteGateInput, WriteImageFacts } from '@/core/gates/write-gates';
+import type { StepKey } from '@/core/steps/step-key';
 import { judgedRecovery } from '../services/recovery-judgement';
 import type { NewStep, RoundStep } from '@/core/rounds/round';
 import type { RoundContext } from './round-context';
@@ -65,86 +76,105 @@ function notStock({ subject, bench, round, slotCount }: RoundContext): NotStock[
   );
 }
 
+/** The kit that made the image, or the one that what is patched on the way is patched with. */
+function kitOf(
+  { bench, rootPartition }: RoundContext,
+  step: NewStep,
+  image: KeptImage | null,
+): KeptKit | undefined {
+  if (image?.kit) return bench.kits.find((row) => kitItem(row) === image.kit);
+  if (step.key !== 'patch-other-slot') return undefined;
+  return bench.kits.find((row) => kitFits(row, rootPartition, null));
+}
+
+/** What the gates ask of the image of a step. */
+async function imageFacts(context: RoundContext, step: NewStep, image: KeptImage): Promise<WriteImageFacts> {
+  const { partition, role, fingerprint, patchLevel, sizeBytes, proof } = image;
+  // a recovery of one's own belongs to no build: it is judged by its own bytes
+  const recovery = OWN_RECOVERY.includes(step.key) ? await judgedRecovery(context, image) : null;
+  const held = proof && { held: proof.filter((line) => line.ok).length, of: proof.length };
+  return { partition, role, fingerprint, recovery, patchLevel, sizeBytes, proof: held };
+}
+
+/** What lies on the slot when the step begins: the installed build, or the one that this round has put there. */
+function lyingThere({ facts }: RoundContext, { planned: { build } }: NewStep): WriteGateInput['installed'] {
+  return build === facts.fingerprint || facts.fingerprint === null
+    ? facts
+    : { fingerprint: build, device: facts.device, patchLevel: null };
+}
+
+async function writeInput(
+  context: RoundContext,
+  step: NewStep,
+  line: Listed | null,
+): Promise<WriteGateInput> {
+  const { facts, known, bench, rootPartition, recoveryHome, slotCount } = context;
+  const image = imageOf(context, step);
+  const toRecovery = OWN_RECOVERY.includes(step.key) || DEEDS[step.key].writes?.what === 'recovery';
+  const partition = toRecovery ? recoveryHome : rootPartition;
+  const kit = kitOf(context, step, image);
+  const stock = stockFor(context, step);
+  return {
+    partition,
+    image: image && (await imageFacts(context, step, image)),
+    stockKept: stock !== null && (await isWhole('images', stock.sha256)),
+    rootPartition,
+    recoveryHome,
+    root: rootOf({ facts: known }, bench),
+    contradictions: known.contradictions.map(({ sentence }) => sentence),
+    installed: lyingThere(context, step),
+    unlocked: facts.unlocked,
+    activeSlot: slotCount === 2 ? facts.currentSlot : null,
+    slotCount: facts.slotCount,
+    batteryOk: batteryNow(context, line),
+    partitionBytes: partitionSize(context, partition, step.planned.slot),
+    kitSupports: kit ? { name: `${kit.name} ${kit.version}`, sdk: kit.supports.sdk } : null,
+    sdk: facts.sdk,
+  };
+}
+
+/** What is known of the build that the round is about. */
+function targetInput({ bench, known, rootPartition }: RoundContext, target: string) {
+  const system = bench.images.find(
+    (one) => one.role === 'stock' && one.partition === rootPartition && one.fingerprint === target,
+  );
+  const packaged = fullPackageOf(bench, target);
+  return {
+    buildLevel: bootloaderLevel(bench, target),
+    wholeMissing: wholeMissing(bench, target) ?? ['a package of all of it'],
+    buildIndex: system?.report.avb?.rollbackIndex ?? null,
+    packageFits: packaged
+      ? fitPackage(packageClaim(packaged.report, packaged.fileName), installedOf(known))
+      : null,
+  };
+}
+
 /**
  * The checks before a step, with their evidence as it stands now.
  * @param maxAgeMs how old what the handset says may be: a page may be a little behind, a command may not
  */
 export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0): Promise<Check[]> {
-  const { handset, facts, known, bench, rootPartition, recoveryHome, round, slotCount, steps } = context;
-  const { slot, build } = step.planned;
+  const { handset, known, round, slotCount, steps } = context;
   // a step that runs has the link to itself
   const line = steps.some(({ state }) => state === 'running') ? null : await listedNow(handset, maxAgeMs);
-  const image = imageOf(context, step);
-  // a recovery of one's own belongs to no build: it is judged by its own bytes
-  const own = OWN_RECOVERY.includes(step.key);
-  const partition = own || DEEDS[step.key].writes?.what === 'recovery' ? recoveryHome : rootPartition;
-  const proof = image?.proof ?? null;
-  const kit = image?.kit
-    ? bench.kits.find((row) => `${row.kitId} ${row.version}` === image.kit)
-    : // what is patched on the way is patched with the kit that is there
-      bench.kits.find(
-        (row) =>
-          step.key === 'patch-other-slot' && row.supports.partitions?.includes(rootPartition ?? '') !== false,
-      );
-  const stock = stockFor(context, step);
   const last = (await backupsOf(handset.id)).find((row) => row.place === 'off the handset');
   const number = (key: string) => (known.value(key) === null ? null : Number(known.value(key)));
-  const target = round.target ?? build;
-  const system = bench.images.find(
-    (one) => one.role === 'stock' && one.partition === rootPartition && one.fingerprint === target,
-  );
-  const packaged = bench.packages.find(
-    ({ report }) => !report.incremental && report.build.fingerprint === target,
-  );
-  const fits = packaged
-    ? fitPackage(packageClaim(packaged.report, packaged.fileName), installedOf(known))
-    : null;
+  const isDone = (keys: readonly StepKey[]) =>
+    steps.some((one) => keys.includes(one.key) && one.state === 'done');
   return stepGates(step.key, {
-    write: {
-      partition,
-      image: image && {
-        partition: image.partition,
-        role: image.role,
-        fingerprint: image.fingerprint,
-        recovery: own ? await judgedRecovery(context, image) : null,
-        patchLevel: image.patchLevel,
-        sizeBytes: image.sizeBytes,
-        proof: proof && { held: proof.filter((line) => line.ok).length, of: proof.length },
-      },
-      stockKept: stock !== null && (await isWhole('images', stock.sha256)),
-      rootPartition,
-      recoveryHome,
-      root: rootOf({ facts: known }, bench),
-      contradictions: known.contradictions.map(({ sentence }) => sentence),
-      // what lies on the slot when the step begins: the installed build, or the one that this round has put
-      // there
-      installed:
-        build === facts.fingerprint || facts.fingerprint === null
-          ? facts
-          : { fingerprint: build, device: facts.device, patchLevel: null },
-      unlocked: facts.unlocked,
-      activeSlot: slotCount === 2 ? facts.currentSlot : null,
-      slotCount: facts.slotCount,
-      batteryOk: batteryNow(context, line),
-      partitionBytes: partitionSize(context, partition, slot),
-      kitSupports: kit ? { name: `${kit.name} ${kit.version}`, sdk: kit.supports.sdk } : null,
-      sdk: facts.sdk,
-    },
+    write: await writeInput(context, step, line),
+    ...targetInput(context, round.target ?? step.planned.build),
     snapshot: known.value('snapshot') ?? (slotCount === 1 ? 'none' : null),
     fuse: number('antiRollback'),
-    buildLevel: bootloaderLevel(bench, target),
-    wholeMissing: wholeMissing(bench, target) ?? ['a package of all of it'],
     backupDays: last ? Math.floor((now() - last.at) / DAY_MS) : null,
     backupMaxDays: BACKUP_MAX_DAYS,
     nothingToKeep: nothingToKeep(context),
     unlockSwitch: known.value('unlockAllowed'),
     notStock: step.key === 'lock' ? notStock(context) : [],
-    startedUnlocked: steps.some((one) => STARTING.includes(one.key) && one.state === 'done'),
+    startedUnlocked: isDone(STARTING),
     storedIndex: number('storedIndex'),
-    buildIndex: system ? (system.report.avb?.rollbackIndex ?? null) : null,
-    packageFits: fits,
     tool: handset.link === 'stand-in' ? 'own' : hostToolOf(await ownCommands()),
-    listed: steps.some((one) => LISTING.includes(one.key) && one.state === 'done') || standsThere(line),
+    listed: isDone(LISTING) || standsThere(line),
   });
 }
 

@@ -170,32 +170,43 @@ async function beforeTouching(context: RoundContext) {
   };
 }
 
+/** The step to do now, its checks, and the images that it is about. */
+async function standing(context: RoundContext, current: number | null) {
+  const step = current === null ? null : context.steps[current]!;
+  const gated = step && gatedStep(context, step);
+  const about = gated ?? step ?? context.steps.at(-1) ?? null;
+  return {
+    image: about && brief(imageOf(context, about)),
+    stock: about && brief(stockFor(context, about)),
+    checks: gated ? (await gatesOf(context, gated, PAGE_MS)).map(checkView) : [],
+    comingBack: step?.key === 'modules-on' ? await returnView(context) : null,
+  };
+}
+
+/** Offers to restart that were refused since nothing may restart. */
+async function refusedOffers({ round, steps }: RoundContext): Promise<number> {
+  const from = steps.find(({ planned, startedAt }) => planned.holds && startedAt !== null)?.startedAt ?? 0;
+  return (await listEvents({ kind: 'offer-refused', roundId: round.id })).filter(({ at }) => at >= from)
+    .length;
+}
+
 export async function roundView(id: string): Promise<RoundView> {
   const context = await roundContext(id);
-  const { round, handset, facts } = context;
-  const { plan } = round;
+  const { round, handset, facts, subject, bench } = context;
+  const { compared = [] } = round.plan;
   const steps = await stepViews(context);
   const index = steps.findIndex((step) => step.state !== 'done');
   const current = round.state === 'open' && index >= 0 ? index : null;
-  const step = current === null ? null : context.steps[current]!;
-  const gated = step && gatedStep(context, step);
-  const held = Math.max(
-    0,
-    ...context.steps
-      .filter((one) => one.planned.holds && one.startedAt !== null)
-      .map((one) => one.startedAt!)
-      .slice(0, 1),
-  );
-  const refusals = (await listEvents({ kind: 'offer-refused', roundId: id })).filter(
-    (event) => event.at >= held,
-  ).length;
-  const putBacks = await openPutBacks(handset.id);
-  const about = gated ?? step ?? context.steps.at(-1) ?? null;
+  const putBacks = (await openPutBacks(handset.id)).map(({ id: rowId, what, openedAt }) => ({
+    id: rowId,
+    what,
+    openedAt,
+  }));
   return {
     id,
     version: round.version,
     title: round.title,
-    lane: plan.compared?.find((lane) => lane.chosen)?.title ?? 'One image, written once',
+    lane: compared.find((lane) => lane.chosen)?.title ?? 'One image, written once',
     state: round.state,
     handset: {
       id: handset.id,
@@ -208,21 +219,18 @@ export async function roundView(id: string): Promise<RoundView> {
     partition: context.rootPartition ?? 'the partition that carries root',
     steps,
     current,
-    image: about && brief(imageOf(context, about)),
-    stock: about && brief(stockFor(context, about)),
-    checks: gated ? (await gatesOf(context, gated, PAGE_MS)).map(checkView) : [],
+    ...(await standing(context, current)),
     overrides: round.overrides,
-    interlock: interlockOf(steps, current, refusals),
-    compared: plan.compared ?? [],
+    interlock: interlockOf(steps, current, await refusedOffers(context)),
+    compared,
     ...(await beforeTouching(context)),
     rescueAt: await rescueAt(id),
-    comingBack: step?.key === 'modules-on' ? await returnView(context) : null,
-    putBacks: putBacks.map(({ id: rowId, what, openedAt }) => ({ id: rowId, what, openedAt })),
+    putBacks,
     signOff: signOff(
       steps,
       putBacks.map(({ what }) => what),
     ),
-    wayBack: wayBackOf(wayBackInput(context.subject, context.bench, rootOf(context.subject, context.bench))),
+    wayBack: wayBackOf(wayBackInput(subject, bench, rootOf(subject, bench))),
     runningJob: (await listJobs()).find((job) => job.roundId === id && job.state === 'running')?.id ?? null,
     openedAt: round.openedAt,
     closedAt: round.closedAt,
