@@ -297,7 +297,7 @@ export const PAST_ROUNDS: readonly PastRound[] = [
     title: 'First root',
     openedAt: '2026-04-04T10:05:00Z',
     seconds: [20, 300, 40, 25, 280, 70, 14, 88, 60, 35],
-    lane: 'Through a recovery of one’s own',
+    lane: 'Through a custom recovery',
     note: 'Entered the recovery at once this time.',
     sameAgain: true,
   },

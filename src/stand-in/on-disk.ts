@@ -77,7 +77,7 @@ export async function takeUpdate(
 }
 
 /**
- * A kit's package from the menu of a recovery of one's own: it patches what lies on the active slot. @throws
+ * A kit's package from the menu of a custom recovery: it patches what lies on the active slot. @throws
  * {EternoError} `handset-refused`
  */
 export async function installZip(

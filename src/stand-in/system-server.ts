@@ -41,7 +41,7 @@ export function createSystemServer(host: HandsetHost, token: string): Server {
   });
 }
 
-/** What a running system answers, and some of it a recovery of one's own. */
+/** What a running system answers, and some of it a custom recovery. */
 type SystemRequest = SystemAsk<
   | 'props'
   | 'status'
@@ -154,8 +154,8 @@ class SystemSession {
     if (this.host.state.mode !== mode)
       throw new EternoError('link-lost', `the handset is ${this.host.state.mode}, not ${mode}`);
   }
-  /** The recovery of one's own, where it runs: it answers for files and images as a rooted system does. */
-  private get ownRecovery(): { readonly name: string } | null {
+  /** The custom recovery, where it runs: it answers for files and images as a rooted system does. */
+  private get customRecovery(): { readonly name: string } | null {
     const { profile, state } = this.host;
     return state.mode === 'recovery' ? (recoveryImage(profile, state)?.recovery ?? null) : null;
   }
@@ -178,7 +178,7 @@ class SystemSession {
       serial: profile.serial,
       mode,
       unlocked: !state.locked,
-      recovery: this.ownRecovery?.name ?? null,
+      recovery: this.customRecovery?.name ?? null,
       batteryPercent: state.batteryPercent,
       batteryOk: null,
     };
@@ -202,7 +202,7 @@ class SystemSession {
   private async systemRequest(request: SystemRequest, payload: Uint8Array | null): Promise<void> {
     const { state, profile } = this.host;
     this.needCable();
-    if (state.mode !== 'system' && !(this.ownRecovery && IN_RECOVERY.includes(request.do)))
+    if (state.mode !== 'system' && !(this.customRecovery && IN_RECOVERY.includes(request.do)))
       throw new EternoError('link-lost', `no system runs on the handset: it is ${state.mode}`);
     if (state.mode === 'system' && !state.settings.debugging)
       throw new EternoError('link-lost', 'its debugging is off: it trusts no computer');
@@ -280,7 +280,7 @@ class SystemSession {
   }
 
   private needRoot(): void {
-    if (this.host.state.rootRequest !== 'granted' && !this.ownRecovery)
+    if (this.host.state.rootRequest !== 'granted' && !this.customRecovery)
       throw new EternoError('handset-refused', 'root was not granted');
   }
   private partition(request: { readonly partition: string }): string {

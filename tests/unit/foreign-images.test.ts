@@ -144,7 +144,7 @@ describe('a package by sideload', () => {
       note: '',
     });
     const step = await send(round, await world!.packageOf(AUGUST));
-    expect(step.evidence.map(({ what }) => what).join()).toContain('refused once');
+    expect(step.evidence.map(({ what }) => what).join()).toContain('was refused before');
     expect((await see()).state.builds.a).toBe(SEPTEMBER);
   });
 });

@@ -57,14 +57,14 @@ describe('a bench of years', () => {
       );
   });
 
-  it('takes the newest telling of each witness, and the slots of its own handset only', async () => {
+  it('takes the newest report of each witness, and the slots of its own handset only', async () => {
     const [first, second] = await readSubjects();
     // the first still waits for the newest build of the two's model
     expect(first!.facts.typed.patchLevel! < second!.facts.typed.patchLevel!).toBe(true);
     expect([first, second].map((one) => one!.facts.dataPatchLevel)).toEqual(
       [first, second].map((one) => one!.facts.typed.patchLevel),
     );
-    expect(first!.facts.resolved.find(({ key }) => key === 'buildId')!.tellings).toHaveLength(2);
+    expect(first!.facts.resolved.find(({ key }) => key === 'buildId')!.reports).toHaveLength(2);
     expect(first!.history.rounds).toHaveLength(7);
     expect(second!.history.rounds).toHaveLength(8);
     expect(new Set(first!.history.slots.map(({ handsetId }) => handsetId))).toEqual(

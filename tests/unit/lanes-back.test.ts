@@ -4,7 +4,7 @@ import { noteBackup, noteEdge } from '@/server/services/record-service';
 import { roundView } from '@/server/rounds/round-view';
 import { benchRows } from '@/server/services/bench-service';
 import { tellRoot } from '@/server/services/root-history';
-import { tellSlot } from '@/server/services/slot-service';
+import { reportSlot } from '@/server/services/slot-service';
 import { forceImage } from '@/server/services/stand-in-service';
 import type { LaneWorld } from '../fixtures/lane-world';
 import { AUGUST, LANE_PROFILE, laneWorld, SEPTEMBER } from '../fixtures/lane-world';
@@ -26,7 +26,7 @@ const idOf = (fingerprint: string) => fingerprint.split('/')[3]!;
 
 const SLATE = { slotCount: 1, rootPartition: 'boot', hasUserspace: false, recoveryHome: 'recovery' } as const;
 
-describe('through a recovery of one’s own', () => {
+describe('through a custom recovery', () => {
   it('entered at once, root installed from its menu and read back', async () => {
     world = await laneWorld({ profile: SLATE });
     await lifeboat();
@@ -125,7 +125,7 @@ describe('back to stock and locked', () => {
     const round = await begin(world, 'lock again', { wipe: true });
     await walk(world, round, { until: 'lock', reasons: ['index'] });
     const patched = await world.keepPatched(SEPTEMBER);
-    await tellSlot({
+    await reportSlot({
       handsetId: world.handset,
       slot: 'b',
       partition: 'init_boot',

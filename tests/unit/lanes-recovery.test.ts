@@ -7,7 +7,7 @@ import { planFor } from '@/server/services/plan-service';
 import { noteBackup, noteEdge } from '@/server/services/record-service';
 import { tellRoot } from '@/server/services/root-history';
 import { roundView } from '@/server/rounds/round-view';
-import { tellSlot } from '@/server/services/slot-service';
+import { reportSlot } from '@/server/services/slot-service';
 import { openInVault } from '@/server/vault/vault';
 import { begin, hold, see, seen, walk, laneLink } from '../fixtures/lane-walk';
 import type { LaneWorld } from '../fixtures/lane-world';
@@ -132,7 +132,7 @@ describe('erasing', () => {
     await backup(world);
     await world.keepImagesOf(SEPTEMBER, ['init_boot']);
     const stock = sha256((await world.imagesOf(SEPTEMBER)).get('init_boot')!);
-    await tellSlot({
+    await reportSlot({
       handsetId: world.handset,
       slot: 'a',
       partition: 'init_boot',

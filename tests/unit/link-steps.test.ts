@@ -115,7 +115,7 @@ describe('a round over the link', () => {
     expect(
       (await knownFacts(world.handset)).resolved
         .find((fact) => fact.key === 'currentSlot')
-        ?.tellings.map(({ witness }) => witness)
+        ?.reports.map(({ witness }) => witness)
         .sort(),
     ).toEqual(['bootloader', 'system']);
     expect(await standInView('nobody')).toBeNull();

@@ -10,7 +10,7 @@ import type { Assumed } from '@/core/bench/planning-context';
 import { contextOf } from '@/core/bench/planning-context';
 import { waysOf } from '@/server/services/plan-service';
 import { tellRoot } from '@/server/services/root-history';
-import { tellSlot } from '@/server/services/slot-service';
+import { reportSlot } from '@/server/services/slot-service';
 import { codeOf } from '../fixtures/expect-error';
 import { FINGERPRINT, kitZip } from '../fixtures/images';
 import { DUMP, freshServer, pieces, sha256 } from '../fixtures/server-world';
@@ -92,7 +92,7 @@ describe('a handset as the planner sees it', () => {
   });
 
   it('takes a partition whose write was cut short for one that does not start', async () => {
-    await tellSlot({
+    await reportSlot({
       handsetId: handset,
       slot: 'a',
       partition: 'init_boot',

@@ -13,7 +13,7 @@ import { patchedOf, roundContext } from '@/server/rounds/round-context';
 import { gatesOf } from '@/server/rounds/round-gates';
 import { settleRounds } from '@/server/rounds/settling';
 import { roundView } from '@/server/rounds/round-view';
-import { slotCells, tellSlot } from '@/server/services/slot-service';
+import { slotCells, reportSlot } from '@/server/services/slot-service';
 import { setCable } from '@/server/services/stand-in-service';
 import { isWhole } from '@/server/vault/vault';
 import { ended } from '../fixtures/ended-job';
@@ -94,7 +94,7 @@ describe('the gates of a step, from what is stored', () => {
     expect(before).toContainEqual({ partition: 'init_boot', slot: 'a', why: 'never-seen' });
     expect(before).toContainEqual({ partition: 'boot', slot: 'b', why: 'never-seen' });
     expect(before.some(({ partition }) => partition === 'dtbo')).toBe(false);
-    await tellSlot({
+    await reportSlot({
       handsetId: world.handset,
       slot: 'a',
       partition: 'dtbo',

@@ -183,7 +183,7 @@ describe('what an open round needs', () => {
     const patched = await world.keepPatched(SEPTEMBER);
     const refused = await errorOf(() => throwAway(patched));
     expect(refused.code).toBe('refused');
-    expect(refused.message).toContain('open on North');
+    expect(refused.message).toContain('open round of North');
     expect(await isWhole('images', patched)).toBe(true);
     await giveUpRound(round, await version(round));
     await throwAway(patched);

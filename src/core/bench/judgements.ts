@@ -310,7 +310,7 @@ function sdkOf(build: KnownBuild, { facts }: Subject): number | null {
 export function readinessOf(subject: Subject, bench: Bench, root: RootPartition): Readiness {
   const next = nextBuild(subject, bench);
   const rooted = subject.root === 'proven' || subject.root === 'unproven' || subject.root === 'lost';
-  const worn = recoveriesFor(subject, bench)[0];
+  const fitting = recoveriesFor(subject, bench)[0];
   const sdk = next && sdkOf(next, subject);
   return judgeReadiness({
     next: next && { buildId: next.buildId, fingerprint: next.fingerprint, sdk },
@@ -326,10 +326,10 @@ export function readinessOf(subject: Subject, bench: Bench, root: RootPartition)
         trials: bench.trials.filter((trial) => trial.shelf === 'kit' && trial.item === kitItem(kit)),
       })),
     recovery:
-      worn && next
+      fitting && next
         ? {
-            name: `${worn.name} ${worn.version}`,
-            supports: sdk === null ? null : (worn.sdkFrom ?? sdk) <= sdk && sdk <= (worn.sdkTo ?? sdk),
+            name: `${fitting.name} ${fitting.version}`,
+            supports: sdk === null ? null : (fitting.sdkFrom ?? sdk) <= sdk && sdk <= (fitting.sdkTo ?? sdk),
           }
         : null,
     stockKept:

@@ -2,7 +2,7 @@ import { onSlot } from '../handset/builds';
 import type { HandsetState, ImageFacts, Slot } from '../handset/state';
 import { otherSlot, PLAIN_STATE } from '../handset/state';
 import type { PlanContext } from '../planning/context';
-import { patchedImage, recoveryOfOnes, stockImage } from '../planning/context';
+import { patchedImage, customRecovery, stockImage } from '../planning/context';
 import type { Bench, KeptImage, Subject } from './bench';
 import { bootloaderLevel } from './judgements';
 import { moduleIdsOf } from './modules-judged';
@@ -157,5 +157,5 @@ function lyingThere(
   const build = image?.fingerprint ?? onSlotBuild;
   if (broken !== null) return { ...stockImage(partition, build), broken };
   if (image?.role === 'patched') return patchedImage(plan, build);
-  return image?.role === 'recovery' ? recoveryOfOnes(plan, build) : stockImage(partition, build);
+  return image?.role === 'recovery' ? customRecovery(plan, build) : stockImage(partition, build);
 }

@@ -2,14 +2,14 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { parsePrinted } from '../formats/facts/parse-facts';
 import { factKind, factWord, flattenPrinted } from './catalogue';
-import type { ResolveContext, Telling } from './resolve-facts';
+import type { ResolveContext, FactReport } from './resolve-facts';
 import { openContradictions, resolveFacts, SITTING_MS } from './resolve-facts';
 import { tries } from '../../../tests/fixtures/soak';
 
 const HOUR = 3_600_000;
 const DAY = 24 * HOUR;
 const NOW = 100 * DAY;
-const tell = (key: string, value: string, change: Partial<Telling> = {}): Telling => ({
+const tell = (key: string, value: string, change: Partial<FactReport> = {}): FactReport => ({
   key,
   value,
   source: 'pasted',
@@ -23,8 +23,8 @@ const context = (change: Partial<ResolveContext> = {}): ResolveContext => ({
   choices: [],
   ...change,
 });
-const one = (tellings: readonly Telling[], change: Partial<ResolveContext> = {}) =>
-  resolveFacts(tellings, context(change))[0]!;
+const one = (reports: readonly FactReport[], change: Partial<ResolveContext> = {}) =>
+  resolveFacts(reports, context(change))[0]!;
 const boot = { witness: 'bootloader' } as const;
 
 describe('flattenPrinted', () => {
@@ -70,7 +70,7 @@ describe('flattenPrinted', () => {
 });
 
 describe('resolveFacts', () => {
-  it('takes the newest telling of a witness', () => {
+  it('takes the newest report of a witness', () => {
     expect(one([tell('device', 'hill', { at: 1 }), tell('device', 'hall', { at: 2 })])).toMatchObject({
       value: 'hall',
       contradiction: null,
@@ -165,21 +165,21 @@ describe('resolveFacts', () => {
   );
 
   it('always takes a value that somebody told, and names every other as contradicting or outdated', () => {
-    const telling = fc.record({
+    const report = fc.record({
       key: fc.constantFrom('currentSlot', 'model', 'unlocked'),
       value: fc.constantFrom('a', 'b', 'c'),
       source: fc.constantFrom('typed', 'pasted', 'link', 'file'),
       witness: fc.constantFrom('system', 'bootloader', 'image', 'person'),
       at: fc.integer({ min: 0, max: 20 }).map((n) => n * (SITTING_MS / 2)),
-    }) as fc.Arbitrary<Telling>;
+    }) as fc.Arbitrary<FactReport>;
     fc.assert(
-      fc.property(fc.array(telling, { minLength: 1, maxLength: 12 }), fc.boolean(), (tellings, rooted) => {
-        const resolved = resolveFacts(tellings, context({ rootedAt: () => rooted }));
+      fc.property(fc.array(report, { minLength: 1, maxLength: 12 }), fc.boolean(), (reports, rooted) => {
+        const resolved = resolveFacts(reports, context({ rootedAt: () => rooted }));
         expect(resolved.map((fact) => fact.key).sort()).toEqual(
-          [...new Set(tellings.map((one) => one.key))].sort(),
+          [...new Set(reports.map((one) => one.key))].sort(),
         );
         for (const fact of resolved) {
-          expect(tellings.some((one) => one.key === fact.key && one.value === fact.value)).toBe(true);
+          expect(reports.some((one) => one.key === fact.key && one.value === fact.value)).toBe(true);
           for (const other of fact.contradiction?.others ?? []) expect(other.value).not.toBe(fact.value);
         }
       }),

@@ -1,7 +1,7 @@
 import { byFactOrder, factKind, factWord } from './catalogue';
 
 /*
- * Several sources, one handset: which telling counts, which contradict each other, which are stale
+ * Several sources, one handset: which report counts, which contradict each other, which are stale
  * (docs/method.md, "Facts and their sources").
  */
 
@@ -9,7 +9,7 @@ export type FactSource = 'typed' | 'pasted' | 'link' | 'file';
 /** Who speaks: the running system, its bootloader, an image's own data, or a person. */
 export type Witness = 'system' | 'bootloader' | 'image' | 'person';
 
-export interface Telling {
+export interface FactReport {
   readonly key: string;
   readonly value: string;
   readonly source: FactSource;
@@ -28,18 +28,18 @@ export interface FactChoice {
 export interface Contradiction {
   /** A claim of a rooted system gives way to evidence; between equals the person chooses. */
   readonly kind: 'claim against evidence' | 'sources differ';
-  readonly others: readonly Telling[];
+  readonly others: readonly FactReport[];
   /** Whether the person chose; a claim is only settled by a new reading. */
   readonly chosen: boolean;
 }
 
-export interface ResolvedFact extends Telling {
+export interface ResolvedFact extends FactReport {
   /** It comes from a system that ran with root, which modules can make say anything. */
   readonly claim: boolean;
   readonly stale: boolean;
   readonly contradiction: Contradiction | null;
-  /** The newest telling of each witness, newest first. */
-  readonly tellings: readonly Telling[];
+  /** The newest report of each witness, newest first. */
+  readonly reports: readonly FactReport[];
 }
 
 export interface ResolveContext {
@@ -57,43 +57,43 @@ export interface ResolveContext {
 /** Readings within one sitting speak of the same moment. */
 export const SITTING_MS = 60 * 60 * 1000;
 const DAY_MS = 86_400_000;
-const isEvidence = (telling: Telling) => telling.witness === 'bootloader' || telling.witness === 'image';
+const isEvidence = (report: FactReport) => report.witness === 'bootloader' || report.witness === 'image';
 
-/** The telling that counts for each key, with what contradicts it. */
-export function resolveFacts(tellings: readonly Telling[], context: ResolveContext): ResolvedFact[] {
-  const byKey = new Map<string, Telling[]>();
-  for (const telling of tellings) byKey.set(telling.key, [...(byKey.get(telling.key) ?? []), telling]);
+/** The report that counts for each key, with what contradicts it. */
+export function resolveFacts(reports: readonly FactReport[], context: ResolveContext): ResolvedFact[] {
+  const byKey = new Map<string, FactReport[]>();
+  for (const report of reports) byKey.set(report.key, [...(byKey.get(report.key) ?? []), report]);
   return [...byKey]
     .map(([key, told]) => resolveOne(key, told, context))
     .sort((a, b) => byFactOrder(a.key, b.key));
 }
 
-function newestByWitness(told: readonly Telling[]): Telling[] {
-  const newest = new Map<Witness, Telling>();
-  for (const telling of told) {
-    const known = newest.get(telling.witness);
-    if (!known || telling.at >= known.at) newest.set(telling.witness, telling);
+function newestByWitness(told: readonly FactReport[]): FactReport[] {
+  const newest = new Map<Witness, FactReport>();
+  for (const report of told) {
+    const known = newest.get(report.witness);
+    if (!known || report.at >= known.at) newest.set(report.witness, report);
   }
   return [...newest.values()].sort((a, b) => b.at - a.at || Number(isEvidence(b)) - Number(isEvidence(a)));
 }
 
 function resolveOne(
   key: string,
-  told: readonly Telling[],
+  told: readonly FactReport[],
   { now, rootedAt, choices, doneAt = [] }: ResolveContext,
 ): ResolvedFact {
-  const tellings = newestByWitness(told);
-  const isClaim = (telling: Telling) => telling.witness === 'system' && rootedAt(telling.at);
+  const reports = newestByWitness(told);
+  const isClaim = (report: FactReport) => report.witness === 'system' && rootedAt(report.at);
   const kind = factKind(key);
   // what has changed since is no contradiction; a claim outdates evidence only where something was done to
   // the handset in between
-  const changed = (one: Telling, other: Telling) => doneAt.some((at) => one.at < at && at <= other.at);
-  const outdates = (other: Telling, one: Telling) =>
+  const changed = (one: FactReport, other: FactReport) => doneAt.some((at) => one.at < at && at <= other.at);
+  const outdates = (other: FactReport, one: FactReport) =>
     (kind.byItself === true && other.at > one.at) ||
     changed(one, other) ||
     (other.at - one.at > SITTING_MS && !(isClaim(other) && isEvidence(one)));
-  const standing = tellings.filter(
-    (one) => !kind.changes || !tellings.some((other) => other.value !== one.value && outdates(other, one)),
+  const standing = reports.filter(
+    (one) => !kind.changes || !reports.some((other) => other.value !== one.value && outdates(other, one)),
   );
   const evidence = standing.find(isEvidence);
   const first = standing[0]!;
@@ -119,7 +119,7 @@ function resolveOne(
       others.length === 0
         ? null
         : { kind: claimBeaten ? 'claim against evidence' : 'sources differ', others, chosen },
-    tellings,
+    reports,
   };
 }
 

@@ -102,7 +102,7 @@ function ofRule(firstApiLevel: number | null): RootOpinion | null {
       };
 }
 
-const sameSeat = (opinion: RootOpinion, first: RootOpinion) =>
+const samePartition = (opinion: RootOpinion, first: RootOpinion) =>
   opinion.partition === first.partition || (first.partition === 'recovery' && opinion.partition === 'boot');
 
 /**
@@ -110,7 +110,7 @@ const sameSeat = (opinion: RootOpinion, first: RootOpinion) =>
  * with a reason.
  */
 const evidenceAgrees = (opinions: readonly RootOpinion[], first: RootOpinion) =>
-  opinions.every((opinion) => opinion.witness === 'rule of thumb' || sameSeat(opinion, first));
+  opinions.every((opinion) => opinion.witness === 'rule of thumb' || samePartition(opinion, first));
 
 /**
  * Evidence before rules of thumb: an image that was looked into, then the package, then the handset's own
@@ -135,7 +135,7 @@ export function rootPartitionOf({
   }
   // a partition named recovery is the last resort of the evidence; what names boot by absence alone does not
   // contradict it
-  const agree = opinions.every((opinion) => sameSeat(opinion, first));
+  const agree = opinions.every((opinion) => samePartition(opinion, first));
   return {
     partition: first.partition,
     reason: first.reason,

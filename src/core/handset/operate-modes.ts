@@ -110,7 +110,7 @@ export function setUnlockSwitch(state: HandsetState): Operated {
  */
 export type WipeKind = 'cache' | 'keep storage' | 'factory' | 'format';
 
-/** A recovery of one's own sees the data only where it opens this release's encryption. */
+/** A custom recovery sees the data only where it opens this release's encryption. */
 export function opensData(profile: HandsetProfile, state: HandsetState): string | null {
   const own = recoveryImage(profile, state)?.recovery;
   if (!own) return 'the stock recovery opens no data';

@@ -177,7 +177,7 @@ export function sideload(profile: HandsetProfile, state: HandsetState, whole: Wh
   });
 }
 
-/** A package through a recovery of one's own: it changes images of the active slot and nothing else. */
+/** A package through a custom recovery: it changes images of the active slot and nothing else. */
 export function installZip(
   profile: HandsetProfile,
   state: HandsetState,
@@ -219,7 +219,7 @@ export function startRecoveryOnce(profile: HandsetProfile, state: HandsetState, 
     if (state.locked) return refused('the bootloader is locked');
     if (!profile.startsOnce) return refused('its bootloader starts nothing from memory');
     if (image.broken !== null) return refused(`this recovery can not start: ${image.broken}`);
-    if (!image.recovery) return refused('this is no recovery of one’s own');
+    if (!image.recovery) return refused('this is no custom recovery');
     return done({ ...state, ...notRunning, mode: 'recovery', loops: 0, fromMemory: image });
   });
 }

@@ -252,7 +252,7 @@ describe('locking again', () => {
       /different builds/,
     ],
     [
-      'over a recovery of one’s own',
+      'over a custom recovery',
       boot({
         images: {
           ...slots(SEPTEMBER, SEPTEMBER),
@@ -473,7 +473,7 @@ describe('a recovery from memory', () => {
       why(apply(began(), { do: 'enter-bootloader' }, { do: 'enter-recovery' }), { do: 'image-data' }),
     ).toContain('stock recovery');
   });
-  it('is refused by a locked bootloader, by one that starts nothing from memory, and for what is no recovery of one’s own', () => {
+  it('is refused by a locked bootloader, by one that starts nothing from memory, and for what is no custom recovery', () => {
     expect(why({ ...boot, locked: true }, { do: 'start-recovery-once', image: lifeboat }, once)).toContain(
       'locked',
     );

@@ -23,7 +23,7 @@ export interface Listed {
   readonly mode: ListedMode;
   readonly serial: string | null;
   readonly unlocked: boolean | null;
-  /** The name of a recovery of one's own that answers. */
+  /** The name of a custom recovery that answers. */
   readonly recovery: string | null;
   readonly batteryPercent: number | null;
   /** The bootloader's own word for it. */
@@ -94,7 +94,7 @@ export interface HandsetLink {
   /** Asks for root and waits for the prompt on the handset. */
   root(): Promise<RootAnswer>;
   /**
-   * A partition's bytes, read by root or a recovery of one's own. `handset-refused` with `details.reason`
+   * A partition's bytes, read by root or a custom recovery. `handset-refused` with `details.reason`
    * `no-partition` where there is none.
    */
   read(partition: string): Promise<Uint8Array<ArrayBufferLike>>;

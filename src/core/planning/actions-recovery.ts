@@ -13,7 +13,7 @@ import {
   noRecoveryPlace,
   onlyBootFromMemory,
   patchedImage,
-  recoveryOfOnes,
+  customRecovery,
   runsNow,
   stockImage,
 } from './context';
@@ -54,7 +54,7 @@ export const RECOVERY_ACTIONS = {
     (context, state) =>
       context.recovery
         ? (onlyBootFromMemory(context) ?? [
-            { do: 'start-recovery-once', image: recoveryOfOnes(context, buildAtActive(state)) },
+            { do: 'start-recovery-once', image: customRecovery(context, buildAtActive(state)) },
           ])
         : NO_RECOVERY,
   ),
@@ -90,7 +90,7 @@ export const RECOVERY_ACTIONS = {
       const slot = handset.update?.slot ?? handset.running.slot;
       const partition = onSlot(profile.recoveryHome, slot);
       if (handset.images[partition]?.recovery) return 'it is there already';
-      return [{ do: 'write', partition, image: recoveryOfOnes(context, handset.builds[slot]) }];
+      return [{ do: 'write', partition, image: customRecovery(context, handset.builds[slot]) }];
     },
   ),
   'zip-inside': onHandset(

@@ -4,7 +4,7 @@ import { buildAtActive, fromBootloader, needPatched, onComputer, onHandset } fro
 import { RECOVERY_ACTIONS } from './actions-recovery';
 import { UPDATE_ACTIONS } from './actions-updates';
 import type { PlanContext, PlanState } from './context';
-import { hasMade, noRecoveryPlace, runsNow, patchedImage, recoveryOfOnes, stockImage } from './context';
+import { hasMade, noRecoveryPlace, runsNow, patchedImage, customRecovery, stockImage } from './context';
 import { isUpdate } from './goals';
 
 /* What a plan can be made of. */
@@ -190,7 +190,7 @@ export const ACTIONS = {
         {
           do: 'write',
           partition: onSlot(context.profile.recoveryHome, state.handset.active),
-          image: recoveryOfOnes(context, buildAtActive(state)),
+          image: customRecovery(context, buildAtActive(state)),
         },
       ]);
     },

@@ -70,7 +70,7 @@ export interface PlanContext {
   readonly target: string;
   /** Null where no kit supports the target's release and the root partition. */
   readonly kit: string | null;
-  /** Recovery of one's own for this variant. */
+  /** Custom recovery for this variant. */
   readonly recovery: { readonly name: string; readonly opensUpTo: number } | null;
   /** Builds of which a full package can be had, and those that come as an update from the installed one. */
   readonly fullPackages: readonly string[];
@@ -154,7 +154,7 @@ export function patchedImage(
   };
 }
 
-export function recoveryOfOnes(
+export function customRecovery(
   { profile, recovery }: Pick<PlanContext, 'profile' | 'recovery'>,
   build: string,
 ): ImageFacts {

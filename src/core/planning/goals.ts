@@ -11,7 +11,7 @@ export const GOAL_WORDS: Readonly<Record<GoalId, string>> = {
   'monthly update': 'take the update and keep root',
   'major upgrade': 'move to a new release and keep root',
   downgrade: 'go back to an older build',
-  'keep a recovery': 'have a recovery of one’s own',
+  'keep a recovery': 'have a custom recovery',
   'return to stock': 'go back to stock',
   'lock again': 'go back to stock and lock it',
   'root without unlocking': 'have root without unlocking',
@@ -33,7 +33,7 @@ export function lastingRoot({ profile }: PlanContext, handset: HandsetState): bo
   );
 }
 
-const ownRecovery = ({ profile }: PlanContext, handset: HandsetState) =>
+const customRecovery = ({ profile }: PlanContext, handset: HandsetState) =>
   handset.images[onSlot(profile.recoveryHome, handset.active)]?.recovery ?? null;
 
 /** Everything that was there at the beginning and has to be there at the end. */
@@ -44,8 +44,8 @@ function kept(context: PlanContext, handset: HandsetState): boolean {
     (handset.modules.ids.length === 0 || handset.modules.on);
   // where no recovery can be put back, the plan says that it is lost
   const recovery =
-    ownRecovery(context, first) === null ||
-    ownRecovery(context, handset) !== null ||
+    customRecovery(context, first) === null ||
+    customRecovery(context, handset) !== null ||
     noRecoveryPlace(context) !== null;
   const wipes = limits.wipeAllowed || handset.data.wipes === first.data.wipes;
   return wipes && (handset.data.wipes > first.data.wipes || modules) && recovery;
@@ -96,7 +96,7 @@ export function reached(context: PlanContext, { handset, made }: PlanState): boo
       // left on, the system takes the newer build again over the next Wi-Fi
       return onTarget && !handset.settings.autoUpdate;
     case 'keep a recovery': {
-      const recovery = ownRecovery(context, handset);
+      const recovery = customRecovery(context, handset);
       const wasRooted =
         (context.start.images[onSlot(context.profile.rootPartition, context.start.active)]?.patchedBy ??
           null) !== null;
@@ -121,5 +121,5 @@ export function reached(context: PlanContext, { handset, made }: PlanState): boo
 /** A recovery counts only if it is still there after one more start. */
 function survivesStart(context: PlanContext, handset: HandsetState): boolean {
   const after = start(context.profile, { ...handset, mode: 'starting' });
-  return after.outcome.result === 'started' && ownRecovery(context, after.state) !== null;
+  return after.outcome.result === 'started' && customRecovery(context, after.state) !== null;
 }

@@ -3,7 +3,7 @@ import type { GoalId, PlanContext } from './context';
 import { noRecoveryPlace, onlyBootFromMemory, runsNow } from './context';
 import { lastingRoot } from './goals';
 
-/* A school and what rules it out before any search (docs/method.md, "Lanes"). */
+/* A lane and what rules it out before any search (docs/method.md, "Lanes"). */
 
 export interface Lane {
   readonly id: string;

@@ -203,7 +203,7 @@ export const LANES: readonly Lane[] = [
   },
   {
     id: 'through-the-recovery',
-    title: 'Through a recovery of one’s own',
+    title: 'Through a custom recovery',
     goals: EVERY_ROOT,
     actions: [
       ...WHOLE_HERE,

@@ -28,7 +28,7 @@ export function lintPlan({ start, profile }: PlanContext, plan: LanePlan): LintN
     const recovery = (state: typeof after) =>
       state.images[onSlot(profile.recoveryHome, state.active)]?.recovery ?? null;
     if (recovery(before) !== null && recovery(after) === null)
-      say('The recovery of one’s own is overwritten here.');
+      say('The custom recovery is overwritten here.');
     if (before.snapshot !== 'merging' && after.snapshot === 'merging')
       say('From here on the other slot is no way back any more; only the stock image is.');
     if (before.mode !== 'bootloader' && after.mode === 'bootloader' && later.some((one) => one.writes))

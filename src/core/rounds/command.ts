@@ -4,7 +4,7 @@ import type { BringBack } from '../modules/bring-back';
 import type { GoalId } from '../planning/context';
 import type { RootState } from '../schedule/continuity';
 import type { Evidence } from './evidence';
-import type { BackupNote, KeptPlan, NewStep, Round, RoundStep, Seen, SlotTelling } from './round';
+import type { BackupNote, KeptPlan, NewStep, Round, RoundStep, Seen, SlotReport } from './round';
 import type { SignOffClaim } from './sign-off';
 
 /* What can be asked of a round, and what the answer is made from. */
@@ -78,7 +78,7 @@ export type Command =
       readonly do: 'say';
       readonly words: string;
       readonly checks: readonly Check[];
-      readonly slots: readonly SlotTelling[];
+      readonly slots: readonly SlotReport[];
     }
   | { readonly do: 'paste'; readonly evidence: readonly Evidence[]; readonly fresh: FreshPlan | null }
   | { readonly do: 'code'; readonly code: string }

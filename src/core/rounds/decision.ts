@@ -1,7 +1,7 @@
 import type { StepKey } from '../steps/step-key';
 import type { Refusal } from '../words/refusals';
 import type { Evidence } from './evidence';
-import type { BackupNote, KitTrial, NewStep, Round, RoundStep, SlotTelling } from './round';
+import type { BackupNote, KitTrial, NewStep, Round, RoundStep, SlotReport } from './round';
 
 /*
  * What a command on a round comes to: everything that changes because of it, kept in one transaction or not
@@ -69,7 +69,7 @@ export interface Decision {
   /** All steps afterwards, in order; null where none changes. A step that is missing here goes. */
   readonly steps: readonly DecidedStep[] | null;
   readonly events: readonly RoundEvent[];
-  readonly slots: readonly SlotTelling[];
+  readonly slots: readonly SlotReport[];
   readonly putBacks: {
     readonly open: readonly { readonly kind: StepKey; readonly what: string }[];
     readonly close: readonly { readonly id: string; readonly how: string }[];

@@ -108,7 +108,7 @@ export interface Round {
 }
 
 /** What lies on a partition now, or that nobody knows. */
-export interface SlotTelling {
+export interface SlotReport {
   readonly partition: string;
   /** Null where the handset has one. */
   readonly slot: string | null;
@@ -136,7 +136,7 @@ export interface BackupNote {
 
 /** What a step has found out or done beside its evidence; it is kept together with the step's end. */
 export interface Seen {
-  readonly slots: readonly SlotTelling[];
+  readonly slots: readonly SlotReport[];
   readonly root: RootTelling | null;
   readonly trials: readonly KitTrial[];
   readonly backups: readonly BackupNote[];

@@ -4,7 +4,7 @@ import { DEEDS, undoneBy } from '../steps/deeds';
 import type { DecidedStep, Decision, RoundChange, RoundEvent } from './decision';
 import { NOTHING_DECIDED, waiting } from './decision';
 import type { Evidence } from './evidence';
-import type { Actor, Round, RoundStep, Seen, SlotTelling } from './round';
+import type { Actor, Round, RoundStep, Seen, SlotReport } from './round';
 
 /* How a step ends, and what follows from that: steps that are proved already, another plan, partitions in doubt. */
 
@@ -126,5 +126,5 @@ export function planAnew(
   );
 }
 
-export const inDoubt = (doubt: readonly Partition[], reason: string): SlotTelling[] =>
+export const inDoubt = (doubt: readonly Partition[], reason: string): SlotReport[] =>
   doubt.map(({ partition, slot }) => ({ partition, slot, sha256: null, certainty: 'unknown', reason }));

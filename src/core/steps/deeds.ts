@@ -22,7 +22,7 @@ export const ASKS_FOR_ROOT = keysWhere(({ asksForRoot }) => asksForRoot === true
 export const PARTS_WRITES = keysWhere(({ writes }) => writes?.parts !== undefined);
 export const FROM_OUTSIDE = keysWhere(({ writes, gates }) => writes !== null && gates.includes('tool'));
 /** They are about a recovery of the person's own. */
-export const OWN_RECOVERY = keysWhere(({ image }) => image?.what === 'own recovery');
+export const CUSTOM_RECOVERY = keysWhere(({ image }) => image?.what === 'own recovery');
 export const STARTING = keysWhere(({ starts }) => starts === true);
 
 /** The steps that undo what another one changed for a while; none where `kind` is a person's own note. */

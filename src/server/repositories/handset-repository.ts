@@ -30,7 +30,7 @@ export async function updateHandset(id: string, change: Partial<Omit<HandsetRow,
 }
 
 /**
- * The newest telling of each witness on each fact; of all handsets where none is named. The other columns of
+ * The newest report of each witness on each fact; of all handsets where none is named. The other columns of
  * a maximum are its row's own.
  */
 export async function newestFacts(handsetId?: string): Promise<Readonly<FactRow>[]> {

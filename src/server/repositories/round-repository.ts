@@ -180,12 +180,12 @@ export async function applyDecision({
     if (decision.steps) await saveSteps(models, transaction, id, steps, decision.steps);
     await insertEvents(models, transaction, decision.events, { at: now, handsetId, roundId: id });
     await models.SlotContent.bulkCreate(
-      decision.slots.map(({ slot, ...telling }) => ({
+      decision.slots.map(({ slot, ...report }) => ({
         id: randomUUID(),
         handsetId,
         slot: slot ?? '-',
         at: now,
-        ...telling,
+        ...report,
       })),
       { transaction },
     );

@@ -39,11 +39,11 @@ async function momentOf(context: RoundContext): Promise<Moment> {
 }
 
 /** The build that a round speaks for: the one that it brings, else the one that runs. */
-export const buildOf = ({ round, facts }: RoundContext) => round.target ?? facts.fingerprint;
+export const buildWanted = ({ round, facts }: RoundContext) => round.target ?? facts.fingerprint;
 
 /** What a round saw of the kit it used; nothing where it used none. */
 function trialRows(context: RoundContext, trials: readonly KitTrial[], at: number): Omit<TrialRow, 'id'>[] {
-  const fingerprint = buildOf(context);
+  const fingerprint = buildWanted(context);
   const patched = fingerprint === null ? null : patchedOf(context, fingerprint);
   const kit = context.bench.kits.find((row) => kitItem(row) === patched?.kit);
   if (!kit || fingerprint === null) return [];

@@ -10,10 +10,10 @@ import type { RoundContext } from './round-context';
 /* Modules coming back during a round: what was tried is in the log, and the state is played from it. */
 
 /** The build that they come back on. */
-const buildOf = ({ round, facts }: RoundContext) => facts.fingerprint ?? round.target ?? '';
+const buildRunning = ({ round, facts }: RoundContext) => facts.fingerprint ?? round.target ?? '';
 
 /** The build that they ran on before: the step between the two is what may break them. */
-const buildBefore = (context: RoundContext) => context.steps[0]?.planned.build ?? buildOf(context);
+const buildBefore = (context: RoundContext) => context.steps[0]?.planned.build ?? buildRunning(context);
 
 /** Those that the plan wanted off; of a plan that named none, all of them. */
 const offOf = ({ round, subject }: RoundContext) =>
@@ -31,7 +31,7 @@ export async function returnState(
     before,
     modulesNamed(subject, off),
     buildBefore(context),
-    buildOf(context),
+    buildRunning(context),
   );
   const stays = modules.filter(({ chance }) => chance.loopedHere).map(({ id }) => id);
   let state = beginBringBack(

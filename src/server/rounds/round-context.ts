@@ -4,7 +4,7 @@ import { EternoError } from '@/core/errors';
 import type { HandsetFacts } from '@/core/formats/facts/parse-facts';
 import type { NewStep, PlannedAbout, Round, RoundStep } from '@/core/rounds/round';
 import type { OfBuild } from '@/core/steps/deed';
-import { DEEDS, OWN_RECOVERY, PARTS_WRITES } from '@/core/steps/deeds';
+import { DEEDS, CUSTOM_RECOVERY, PARTS_WRITES } from '@/core/steps/deeds';
 import type { StepAbout } from '@/core/steps/step-kind';
 import type { HandsetRow } from '../db/models';
 import { findRound, stepsOf } from '../repositories/round-repository';
@@ -154,7 +154,7 @@ export function wholeOf(context: RoundContext, step: NewStep): KeptImage[] {
 }
 
 /**
- * The partition that a step puts its image on: a recovery of one's own goes where recovery lives, whatever a
+ * The partition that a step puts its image on: a custom recovery goes where recovery lives, whatever a
  * bare header is taken for.
  */
 export function partitionFor(
@@ -162,7 +162,7 @@ export function partitionFor(
   { key }: Pick<NewStep, 'key'>,
   image: Pick<KeptImage, 'partition'>,
 ): string | null {
-  return OWN_RECOVERY.includes(key) ? recoveryHome : image.partition;
+  return CUSTOM_RECOVERY.includes(key) ? recoveryHome : image.partition;
 }
 
 /** The step that comes next, whose plan says how the handset should be when this one is over. */

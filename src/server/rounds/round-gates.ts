@@ -4,7 +4,7 @@ import { fitPackage } from '@/core/fit/fit-package';
 import { packageClaim } from '@/core/fit/package-claim';
 import type { Check } from '@/core/gates/check';
 import { stepGates } from '@/core/gates/step-gates';
-import { DEEDS, GATED, LISTING, OWN_RECOVERY, STARTING } from '@/core/steps/deeds';
+import { DEEDS, GATED, LISTING, CUSTOM_RECOVERY, STARTING } from '@/core/steps/deeds';
 import { backupsOf } from '../repositories/record-repository';
 import { isWhole } from '../vault/vault';
 import { now } from '../services/clock';
@@ -90,8 +90,8 @@ function kitOf(
 /** What the gates ask of the image of a step. */
 async function imageFacts(context: RoundContext, step: NewStep, image: KeptImage): Promise<WriteImageFacts> {
   const { partition, role, fingerprint, patchLevel, sizeBytes, proof } = image;
-  // a recovery of one's own belongs to no build: it is judged by its own bytes
-  const recovery = OWN_RECOVERY.includes(step.key) ? await judgedRecovery(context, image) : null;
+  // a custom recovery belongs to no build: it is judged by its own bytes
+  const recovery = CUSTOM_RECOVERY.includes(step.key) ? await judgedRecovery(context, image) : null;
   const held = proof && { held: proof.filter((line) => line.ok).length, of: proof.length };
   return { partition, role, fingerprint, recovery, patchLevel, sizeBytes, proof: held };
 }
@@ -110,7 +110,7 @@ async function writeInput(
 ): Promise<WriteGateInput> {
   const { facts, known, bench, rootPartition, recoveryHome, slotCount } = context;
   const image = imageOf(context, step);
-  const toRecovery = OWN_RECOVERY.includes(step.key) || DEEDS[step.key].writes?.what === 'recovery';
+  const toRecovery = CUSTOM_RECOVERY.includes(step.key) || DEEDS[step.key].writes?.what === 'recovery';
   const partition = toRecovery ? recoveryHome : rootPartition;
   const kit = kitOf(context, step, image);
   const stock = stockFor(context, step);

@@ -18,7 +18,7 @@ import { listJobs } from '../services/jobs';
 import { openPutBacks } from '../services/put-back-service';
 import { imageFileName } from '../services/image-view';
 import type { Round, RoundStep } from '@/core/rounds/round';
-import { OWN_RECOVERY, DEEDS } from '@/core/steps/deeds';
+import { CUSTOM_RECOVERY, DEEDS } from '@/core/steps/deeds';
 import type { StepAbout } from '@/core/steps/step-kind';
 import { expectedWords } from '@/core/words/expectations';
 import { partitionName } from '@/core/words/step-evidence';
@@ -50,7 +50,7 @@ function stepCommand(context: RoundContext, step: RoundStep, own: OwnCommands): 
   const about = aboutStep(context, step);
   const image = imageOf(context, step);
   const stock = stockFor(context, step);
-  const partition = OWN_RECOVERY.includes(step.key)
+  const partition = CUSTOM_RECOVERY.includes(step.key)
     ? about.recoveryHome
     : (image?.partition ?? about.partition);
   return commandOf(own, STEP_KINDS[step.key].verb, {

@@ -18,7 +18,7 @@ import { forgetIncoming, incomingPath, receiveFile } from '../services/incoming'
 import { jobEnded } from '../services/jobs';
 import { atStep, runStepJob, titleOf } from './over-link';
 import { refusalError } from '@/core/words/refusals';
-import type { Executor, Running } from './executors/running';
+import type { Executor, StepRun } from './executors/running';
 import { readyListed, strong } from './executors/running';
 
 export interface SentPackage {
@@ -45,7 +45,7 @@ export async function sideloadStep(roundId: string, version: number, sent: SentP
   await jobEnded(job.id);
 }
 
-const send = async (running: Running, { size, pieces, fileName }: SentPackage): ReturnType<Executor> => {
+const send = async (running: StepRun, { size, pieces, fileName }: SentPackage): ReturnType<Executor> => {
   const { watch } = running;
   await readyListed(running, 'sideload');
   const token = randomUUID();
@@ -117,7 +117,7 @@ async function* stoppable(
  * @returns the hash of what was judged @throws {EternoError} `does-not-fit` with the reason, and of the
  * package's readers
  */
-async function judge(running: Running, source: FileSource, fileName: string): Promise<string> {
+async function judge(running: StepRun, source: FileSource, fileName: string): Promise<string> {
   const { round, step, known, facts, watch } = running;
   watch.onProgress({ phase: 'judge', doneBytes: 0, totalBytes: source.size });
   const { report } = await openPackageFiles([source], nodePorts, { signal: watch.signal });
@@ -136,7 +136,7 @@ async function judge(running: Running, source: FileSource, fileName: string): Pr
   return sha256OfSource(nodeDigests, source, watch.signal);
 }
 
-async function sendJudged({ link, watch }: Running, source: FileSource, sha256: string): Promise<void> {
+async function sendJudged({ link, watch }: StepRun, source: FileSource, sha256: string): Promise<void> {
   const hashed = await hashedSource(source, { sha256, digests: nodeDigests });
   const pieces = async function* (): AsyncGenerator<Uint8Array> {
     let held: Uint8Array | null = null;

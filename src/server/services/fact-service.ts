@@ -35,13 +35,13 @@ export const knownFacts = async (handsetId: string): Promise<KnownFacts> =>
   knownFrom(await historyOf(handsetId));
 
 export function knownFrom({
-  tellings,
+  reports,
   choices,
   rootChanges,
   doneAt,
   dataPatchLevel,
 }: HandsetHistory): KnownFacts {
-  const resolved = resolveFacts(tellings, { now: now(), rootedAt: rootedAtBy(rootChanges), choices, doneAt });
+  const resolved = resolveFacts(reports, { now: now(), rootedAt: rootedAtBy(rootChanges), choices, doneAt });
   const byKey = new Map(resolved.map((fact) => [fact.key, fact.value]));
   return {
     typed: typedFacts(byKey),
@@ -122,7 +122,7 @@ const SHORT_SOURCES: Readonly<Record<FactSource, string>> = {
 export function factViews({ resolved }: KnownFacts): FactView[] {
   return resolved.map((fact) => {
     const { label, group } = factKind(fact.key);
-    const { key, value, source, witness, at, claim, stale, contradiction, tellings } = fact;
+    const { key, value, source, witness, at, claim, stale, contradiction, reports } = fact;
     const others =
       contradiction?.others.map((one) => ({
         value: one.value,
@@ -142,7 +142,7 @@ export function factViews({ resolved }: KnownFacts): FactView[] {
       claim,
       stale,
       contradiction: contradiction && { kind: contradiction.kind, chosen: contradiction.chosen, others },
-      sources: tellings.length,
+      sources: reports.length,
     };
   });
 }

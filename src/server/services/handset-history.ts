@@ -21,8 +21,8 @@ import { changeOf } from './root-history';
 
 /** All that was ever kept of a handset, as its judgements need it. */
 export interface HandsetHistory {
-  /** The newest telling of each witness on each fact. */
-  readonly tellings: readonly Readonly<FactRow>[];
+  /** The newest report of each witness on each fact. */
+  readonly reports: readonly Readonly<FactRow>[];
   /** The newest patch level that the handset itself ever told. */
   readonly dataPatchLevel: string | null;
   readonly choices: readonly Readonly<FactChoiceRow>[];
@@ -78,7 +78,7 @@ async function readHistories(handsetId?: string): Promise<(id: string) => Handse
     openSteps: byHandset(
       (await stepsOf(open)).map((step) => ({ ...step, handsetId: handsetOf.get(step.roundId) ?? null })),
     ),
-    tellings: byHandset(await newestFacts(handsetId)),
+    reports: byHandset(await newestFacts(handsetId)),
     levels: byHandset(await patchLevelsRun(handsetId)),
     choices: byHandset(await factChoicesOf(handsetId)),
     roots: byHandset(await eventsOf('root', of)),
@@ -89,7 +89,7 @@ async function readHistories(handsetId?: string): Promise<(id: string) => Handse
     clocks: byHandset(await clocksOf(handsetId)),
   };
   return (id) => ({
-    tellings: tables.tellings(id),
+    reports: tables.reports(id),
     dataPatchLevel: tables.levels(id)[0]?.newest ?? null,
     choices: tables.choices(id),
     rootChanges: tables.roots(id).map(changeOf),

@@ -21,7 +21,7 @@ import { startJob } from './jobs';
 import type { Bench } from '@/core/bench/bench';
 import type { KnownHandset } from './bench-reading';
 import { rootOf } from '@/core/bench/judgements';
-import { slotCells, tellSlot } from './slot-service';
+import { slotCells, reportSlot } from './slot-service';
 import { linkOf, needRoot } from './link-service';
 import { onePiece } from './streams';
 
@@ -127,7 +127,7 @@ export async function keepReadBack(
 ): Promise<void> {
   const handset = await needHandset(handsetId);
   for (const { partition, slot, sha256 } of files) {
-    await tellSlot({
+    await reportSlot({
       handsetId,
       slot: slot === '-' ? null : slot,
       partition,

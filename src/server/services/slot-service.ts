@@ -15,7 +15,7 @@ export async function slotCells(handsetId: string): Promise<SlotCell[]> {
   return slotMapOf(await slotHistoryOf(handsetId));
 }
 
-export interface SlotTelling {
+export interface SlotReport {
   readonly handsetId: string;
   /** Null where the handset has one. */
   readonly slot: string | null;
@@ -25,8 +25,8 @@ export interface SlotTelling {
   readonly reason: string;
 }
 
-export async function tellSlot({ slot, ...telling }: SlotTelling): Promise<void> {
-  await addSlotContent({ ...telling, slot: slot ?? '-', at: now() });
+export async function reportSlot({ slot, ...report }: SlotReport): Promise<void> {
+  await addSlotContent({ ...report, slot: slot ?? '-', at: now() });
 }
 
 /**

@@ -6,7 +6,7 @@ import { readSecret } from '../../repositories/handset-repository';
 import { ifAnswers } from '../../services/link-service';
 import { trustsNobody } from '@/core/rounds/round';
 import { after, before } from '../round-context';
-import type { Executor, Executors, Running } from './running';
+import type { Executor, Executors, StepRun } from './running';
 import {
   keepBootloaderFacts,
   keepListed,
@@ -58,7 +58,7 @@ const autoUpdateOff: Executor = async (running) => {
   return [strong('the running system says that its own updates are off')];
 };
 
-const untilLock = (running: Running, unlocked: boolean) =>
+const untilLock = (running: StepRun, unlocked: boolean) =>
   until(running, 'choose on the handset', 10 * MINUTE, async () => {
     const reading = await ifAnswers(readBootloader(running));
     return reading?.unlocked === unlocked ? reading : null;
@@ -82,7 +82,7 @@ const ERASED = { root: { state: 'stock', why: 'unlocked, everything erased' } } 
  * It is chosen with its keys, in download mode; it says so there, or is gone from the list because it erases
  * and starts.
  */
-async function unlockByKeys(running: Running) {
+async function unlockByKeys(running: StepRun) {
   let there = false;
   const seen = await until(running, 'choose on the handset', 10 * MINUTE, async () => {
     const line = await running.link.listed();
@@ -125,11 +125,11 @@ export async function sendToMode(link: HandsetLink, to: 'bootloader' | 'recovery
 }
 
 /** The mode that the steps before this one left it in. */
-const modeBefore = (running: Running) =>
+const modeBefore = (running: StepRun) =>
   before(running, running.step).findLast(({ planned }) => planned.mode !== 'computer')?.planned.mode ??
   'system';
 
-async function sendToSystem(running: Running): Promise<void> {
+async function sendToSystem(running: StepRun): Promise<void> {
   const { link, step } = running;
   const mode = await modeNow(running);
   // what is dark or in a mode without a link is started by hand; so was one that runs already and was to
@@ -161,7 +161,7 @@ const start: Executor = async (running) => {
  * @throws {EternoError} `handset-refused` where it did not come up in time, or the person said that it starts
  * over and over
  */
-async function untilStarted(running: Running): Promise<void> {
+async function untilStarted(running: StepRun): Promise<void> {
   let left = false;
   try {
     await until(running, 'start', START_MS, async () => {
@@ -182,7 +182,7 @@ async function untilStarted(running: Running): Promise<void> {
 }
 
 /** What runs after a start, held against the plan. */
-async function started(running: Running) {
+async function started(running: StepRun) {
   const { round, step, slotCount } = running;
   const next = after(running, step) ?? step.planned;
   const { facts } = await until(running, 'read', MINUTE, () => ifAnswers(keepSystemFacts(running)));
@@ -218,7 +218,7 @@ const otherSlot: Executor = async (running) => {
 };
 
 /** Started from memory: an image that does not come up leaves the disk as it was. */
-export const untilStartedFromMemory = (running: Running) =>
+export const untilStartedFromMemory = (running: StepRun) =>
   untilListed(running, 'start', START_MS, 'system').catch((thrown: unknown) => {
     const error = toEternoError(thrown);
     if (error.code !== 'handset-refused') throw error;

@@ -6,7 +6,7 @@ import { batchNow, returnState } from '../module-return';
 import { carryOut } from '../carry-out';
 import { roundContext } from '../round-context';
 import { ifAnswers, needRoot } from '../../services/link-service';
-import type { Executor, Executors, Running } from './running';
+import type { Executor, Executors, StepRun } from './running';
 import { keepSystemFacts, modeNow, strong, until } from './running';
 
 /* Modules off before an update, and back in batches after it. */
@@ -14,7 +14,7 @@ import { keepSystemFacts, modeNow, strong, until } from './running';
 const MINUTE = 60_000;
 
 /** Exactly these on, as the handset then says. */
-async function switchTo(running: Running, only: readonly string[]) {
+async function switchTo(running: StepRun, only: readonly string[]) {
   await needRoot(running.link);
   await running.link.modules(only);
   const { modules } = await running.link.status();
@@ -42,7 +42,7 @@ const modulesOff: Executor = async (running) => {
 };
 
 /** One start with these on: it comes up with them, or its kit has rested them after its loops. */
-async function startWith(running: Running, on: readonly string[]): Promise<'started' | 'looped'> {
+async function startWith(running: StepRun, on: readonly string[]): Promise<'started' | 'looped'> {
   const { link, watch } = running;
   await switchTo(running, on);
   await link.restart('system');

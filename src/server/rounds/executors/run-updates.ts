@@ -17,7 +17,7 @@ import { kitFor } from '@/core/bench/judgements';
 import { imageOf, patchedOf, slotOf } from '../round-context';
 import { ifAnswers, needRoot } from '../../services/link-service';
 import { onePiece } from '../../services/streams';
-import type { Executor, Executors, Running } from './running';
+import type { Executor, Executors, StepRun } from './running';
 import { keepSystemFacts, named, readyInside, strong, until, weak, whileWriting } from './running';
 import { needImage } from './run-writes';
 
@@ -27,7 +27,7 @@ const MINUTE = 60_000;
 
 /** Root writes bytes and they are read back; another hash is an error and the partition is in doubt. */
 export async function writeInside(
-  running: Running,
+  running: StepRun,
   partition: string,
   slot: string | null,
   bytes: Uint8Array,
@@ -45,7 +45,7 @@ export async function writeInside(
   return strong(`${name} read back: ${sha256}`);
 }
 
-async function writeFromVault(running: Running, image: KeptImage) {
+async function writeFromVault(running: StepRun, image: KeptImage) {
   const bytes = await readProved('images', image.sha256);
   await readyInside(running);
   await needRoot(running.link);

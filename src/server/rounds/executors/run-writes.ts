@@ -9,7 +9,7 @@ import { openInVault, readProved } from '../../vault/vault';
 import { wholePackage } from '@/core/bench/judgements';
 import { imageOf, partitionFor, patchedOf, slotOf } from '../round-context';
 import { untilStartedFromMemory } from './run-modes';
-import type { Executor, Executors, Running } from './running';
+import type { Executor, Executors, StepRun } from './running';
 import { named, readyListed, readyToWrite, stillWriting, strong, until, untilListed } from './running';
 
 /* Steps that write to the handset from outside. */
@@ -36,7 +36,7 @@ export function needImage(image: KeptImage | null): KeptImage {
   return image;
 }
 
-export async function writeOne(running: Running, image: KeptImage, partition: string, slot: string | null) {
+export async function writeOne(running: StepRun, image: KeptImage, partition: string, slot: string | null) {
   const { watch, link } = running;
   const target = await withImage(image, (source) =>
     link.write({ partition, slot }, source, provedAs(image), {
@@ -67,7 +67,7 @@ export const writeSingle: Executor = async (running) => {
 };
 
 /** The images of a whole build from the vault, the patched one in its place where that is wanted. */
-function imagesOf(running: Running): ReadonlyMap<string, KeptImage> {
+function imagesOf(running: StepRun): ReadonlyMap<string, KeptImage> {
   const { bench, round, step, rootPartition } = running;
   const patched = DEEDS[step.key].writes?.parts?.patched === true;
   const build = round.target ?? step.planned.build;
@@ -90,10 +90,10 @@ const FIRST = ['bootloader', 'radio'];
 const RESTART_MS = 2 * MINUTE;
 
 /** After it left the list it comes back by itself. */
-export const backInReach = (running: Running, mode: 'bootloader' | 'userspace') =>
+export const backInReach = (running: StepRun, mode: 'bootloader' | 'userspace') =>
   untilListed(running, 'wait for it to come back', RESTART_MS, mode);
 
-async function restartInto(running: Running, mode: 'bootloader' | 'userspace'): Promise<void> {
+async function restartInto(running: StepRun, mode: 'bootloader' | 'userspace'): Promise<void> {
   await running.link.restart(mode);
   await backInReach(running, mode);
 }
@@ -179,7 +179,7 @@ const startOnce: Executor = async (running) => {
 };
 
 /** The kit that made an image. @throws {EternoError} `refused` */
-export function kitOf({ bench }: Running, image: KeptImage): KeptKit {
+export function kitOf({ bench }: StepRun, image: KeptImage): KeptKit {
   const kit = bench.kits.find((row) => `${row.kitId} ${row.version}` === image.kit);
   if (!kit) throw new EternoError('refused', 'The kit that made the image is not in the vault.');
   return kit;
@@ -187,7 +187,7 @@ export function kitOf({ bench }: Running, image: KeptImage): KeptKit {
 
 /** A file of the vault on the handset's storage, its size looked at afterwards. */
 export async function pushFromVault(
-  { link }: Running,
+  { link }: StepRun,
   shelf: 'images' | 'kits',
   sha256: string,
   path: string,
@@ -198,7 +198,7 @@ export async function pushFromVault(
     throw new EternoError('io', 'What arrived on the handset has another size.');
 }
 
-export async function pushKit(running: Running, kit: KeptKit): Promise<string> {
+export async function pushKit(running: StepRun, kit: KeptKit): Promise<string> {
   const path = `/storage/${kit.kitId}-${kit.version}.zip`;
   await pushFromVault(running, 'kits', kit.sha256, path);
   return path;

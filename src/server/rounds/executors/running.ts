@@ -24,7 +24,7 @@ import type { RoundContext } from '../round-context';
 
 export type StepContext = RoundContext & { readonly step: RoundStep };
 
-export interface Running extends StepContext {
+export interface StepRun extends StepContext {
   readonly link: HandsetLink;
   readonly watch: JobWatch;
   /** From here on the partition is unknown if the step fails. */
@@ -48,11 +48,11 @@ export interface Running extends StepContext {
   seen(): Seen;
 }
 
-export type Executor = (running: Running) => Promise<readonly Evidence[]>;
+export type Executor = (running: StepRun) => Promise<readonly Evidence[]>;
 /** Those of a family. */
 export type Executors = Readonly<Partial<Record<StepKey, Executor>>>;
 
-export function startRunning(context: StepContext, watch: JobWatch): Running {
+export function startRunning(context: StepContext, watch: JobWatch): StepRun {
   const inDoubt = new Map<string, Partition>();
   const written: Partition[] = [];
   let seen: Seen = NOTHING_SEEN;
@@ -87,7 +87,7 @@ export const stillWriting = (name: string) =>
 
 /** While bytes go onto the handset nothing stops the step: it would leave them half written. */
 export async function whileWriting<T>(
-  { watch }: Pick<Running, 'watch'>,
+  { watch }: Pick<StepRun, 'watch'>,
   name: string,
   work: () => Promise<T>,
 ): Promise<T> {
@@ -117,7 +117,7 @@ export async function readBootloader({
   link,
   handset,
   facts: { device },
-}: Pick<Running, 'link' | 'handset' | 'facts'>): Promise<BootloaderReading> {
+}: Pick<StepRun, 'link' | 'handset' | 'facts'>): Promise<BootloaderReading> {
   const text = await variablesText(link);
   const facts = interpretFacts(parsePrinted(text).values);
   const serial = await readSecret(handset.id, 'serial');
@@ -154,7 +154,7 @@ export async function readBootloader({
  * This handset read once more in its bootloader: nothing is written to another, a locked or an empty one.
  * @throws {EternoError} `refused`
  */
-export async function readyToWrite(running: Running): Promise<BootloaderReading> {
+export async function readyToWrite(running: StepRun): Promise<BootloaderReading> {
   const { slotCount, step } = running;
   const reading = await readBootloader(running);
   if (reading.unlocked !== true)
@@ -169,7 +169,7 @@ export async function readyToWrite(running: Running): Promise<BootloaderReading>
   return reading;
 }
 
-export async function keepBootloaderFacts(running: Running): Promise<BootloaderReading> {
+export async function keepBootloaderFacts(running: StepRun): Promise<BootloaderReading> {
   const reading = await readBootloader(running).catch((thrown: unknown) => {
     const error = toEternoError(thrown);
     throw error.code === 'link-lost'
@@ -193,7 +193,7 @@ const toldModules = ({ ids, versions = {} }: ModulesState) =>
  * Everything the running system says, kept as facts. @throws {EternoError} `refused` for another handset,
  * `link-lost`
  */
-export async function keepSystemFacts({ handset, link }: Pick<Running, 'handset' | 'link'>) {
+export async function keepSystemFacts({ handset, link }: Pick<StepRun, 'handset' | 'link'>) {
   const [text, status] = [await link.properties(), await link.status()];
   const told = [
     { key: 'snapshot', value: TEXT_FACTS.snapshot[status.snapshot] },
@@ -225,7 +225,7 @@ export function needBattery(percent: number | null): void {
 export async function readyInside({
   handset,
   link,
-}: Pick<Running, 'handset' | 'link'>): Promise<SystemStatus> {
+}: Pick<StepRun, 'handset' | 'link'>): Promise<SystemStatus> {
   const status = await link.status();
   await keepBattery(handset.id, status.batteryPercent, 'system');
   needBattery(status.batteryPercent);
@@ -247,7 +247,7 @@ const keepBattery = (handsetId: string, percent: number, witness: Witness) =>
  * The same outside the system: nothing is written to another handset, or to one that is nearly empty. @throws
  * {EternoError} `refused`, `link-lost`
  */
-export async function readyListed(running: Running, mode: ListedMode) {
+export async function readyListed(running: StepRun, mode: ListedMode) {
   const listed = await keepListed(running, mode);
   needBattery(listed.batteryPercent);
   return listed;
@@ -258,7 +258,7 @@ export async function readyListed(running: Running, mode: ListedMode) {
  * `link-lost` where none is listed so
  */
 export async function keepListed(
-  { handset, link }: Running,
+  { handset, link }: StepRun,
   mode: ListedMode,
 ): Promise<{ recovery: string | null; batteryPercent: number | null; evidence: Evidence[] }> {
   const line = await link.listed();
@@ -287,7 +287,7 @@ const POLL_MS = 150;
 
 /** Waits for something on the handset, until the step is stopped or the time is over. */
 export async function until<T>(
-  { watch }: Pick<Running, 'watch'>,
+  { watch }: Pick<StepRun, 'watch'>,
   phase: string,
   timeoutMs: number,
   look: () => Promise<T | null>,
@@ -310,9 +310,9 @@ export async function until<T>(
 }
 
 /** Where the handset is listed now; null where it is not. */
-export const modeNow = async ({ link }: Pick<Running, 'link'>): Promise<ListedMode | null> =>
+export const modeNow = async ({ link }: Pick<StepRun, 'link'>): Promise<ListedMode | null> =>
   (await link.listed())?.mode ?? null;
 
 /** Waits until it is listed so. */
-export const untilListed = (running: Running, phase: string, timeoutMs: number, mode: ListedMode) =>
+export const untilListed = (running: StepRun, phase: string, timeoutMs: number, mode: ListedMode) =>
   until(running, phase, timeoutMs, async () => ((await modeNow(running)) === mode ? true : null));
