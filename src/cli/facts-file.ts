@@ -30,7 +30,7 @@ export async function readFacts(path: string): Promise<InstalledBuild & { readon
   } catch (thrown) {
     throw new EternoError(
       'bad-field',
-      `the facts can not be read: ${thrown instanceof Error ? thrown.message : 'no object'}`,
+      `the facts cannot be read: ${thrown instanceof Error ? thrown.message : 'no object'}`,
       {
         file: basename(path),
       },

@@ -72,7 +72,7 @@ export const HELP = {
       '--avb WAY': 'what becomes of verified-boot data: carry (as it was), rehash, or sign with --key',
       '--key PEM': 'your own RSA key, for sign',
       '--fingerprint F': 'the build, where the image does not name it',
-      '--ramdisk gzip': 'pack as gzip where its own kind can not be written here',
+      '--ramdisk gzip': 'pack as gzip where its own kind cannot be written here',
       ...OUT,
     },
     example: 'eterno patch init_boot.img --kit burrow-7.3.kit.zip --out patched.img',

@@ -31,7 +31,7 @@ export const patch: Verb = async (args, context) => {
   ];
   const gzipInstead = parsed.option('ramdisk') === 'gzip';
   if (!gzipInstead && parsed.option('ramdisk') !== undefined)
-    throw new EternoError('usage', '--ramdisk takes gzip, where its own kind can not be written');
+    throw new EternoError('usage', '--ramdisk takes gzip, where its own kind cannot be written');
   const avb = await avbChoice(parsed.option('avb') ?? 'carry', parsed.option('key'));
   return withFile(parsed.positionals[0]!, (stock) =>
     withFile(kitPath, async (kitFile) => {

@@ -62,7 +62,7 @@ export async function parseManifest(bytes: Uint8Array): Promise<BackupManifest> 
   try {
     value = boundedJson(bytes, MANIFEST_BOUNDS);
   } catch {
-    throw new EternoError('bad-magic', 'this is no backup: its list can not be read', {
+    throw new EternoError('bad-magic', 'this is no backup: its list cannot be read', {
       file: BACKUP_MANIFEST,
     });
   }

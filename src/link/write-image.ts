@@ -128,7 +128,7 @@ export async function startFromMemory(
   if (most !== null && source.size > most)
     throw new EternoError(
       'unsupported',
-      `the handset takes ${most} bytes at once and the image has ${source.size}: it can not be started from memory`,
+      `the handset takes ${most} bytes at once and the image has ${source.size}: it cannot be started from memory`,
     );
   await downloadProved(client, source, watch, proved);
   await client.command('boot');

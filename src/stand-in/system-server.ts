@@ -214,7 +214,7 @@ class SystemSession {
       case 'restart': {
         const operation = RESTARTS[request.to];
         if (!operation)
-          throw new EternoError('handset-refused', `this handset can not restart into ${request.to}`);
+          throw new EternoError('handset-refused', `this handset cannot restart into ${request.to}`);
         this.host.run(operation);
         return this.send('restart', {});
       }

@@ -304,7 +304,11 @@ describe('words on the bench', () => {
 
 describe('words on a package', () => {
   const fit = (name: string, verdict: string) =>
-    ({ handsetId: name, name, fit: { verdict, reason: { code: 'order-unknown' }, facts: [], missing: [] } }) as never;
+    ({
+      handsetId: name,
+      name,
+      fit: { verdict, reason: { code: 'order-unknown' }, facts: [], missing: [] },
+    }) as never;
   it('speak of the handset it fits best', () => {
     expect(closestFit([fit('A', 'other handset'), fit('B', 'exact'), fit('C', 'older')])?.name).toBe('B');
     expect(closestFit([])).toBeNull();

@@ -388,7 +388,7 @@ describe('a round by hand', () => {
     const { id, handset } = await toWrite();
     await notePutBack(handset, id, 'the screen lock is off');
     await toTheEnd(id);
-    expect((await errorOf(async () => closeRound(id, await at(id)))).message).toContain('put back');
+    expect((await errorOf(async () => closeRound(id, await at(id)))).message).toContain('temporary change');
     const [one] = (await roundView(id)).putBacks;
     await closePutBackByHand(handset, one!.id, 'set again');
     await closeRound(id, await at(id));

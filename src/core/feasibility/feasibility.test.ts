@@ -64,7 +64,7 @@ describe('feasibility', () => {
           ],
         }),
       },
-      /can not work/,
+      /cannot work/,
     ],
     [
       'an app that is needed stops',

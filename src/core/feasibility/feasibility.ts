@@ -206,7 +206,7 @@ function unlockQuestion({ unlocked, unlockSwitch, clocks, now }: FeasibilityInpu
         text,
         true,
         'unknown',
-        'Whether it lets itself be unlocked is not known.',
+        'It is not known whether it can be unlocked.',
         'Look at the unlock switch in the developer options.',
       );
   }
@@ -224,7 +224,7 @@ function packageQuestion({ packageAtHand, stockKept }: FeasibilityInput): Questi
     true,
     'unknown',
     'No package of the installed build was opened here.',
-    'Fetch it and open it under Firmware before you unlock: some builds can not be had.',
+    'Download it and open it in the Firmware room before you unlock: some builds cannot be downloaded any more.',
   );
 }
 

@@ -67,7 +67,7 @@ function ofImages(witness: RootWitness, images: readonly RamdiskWitness[]): Root
       'boot has no ramdisk and there is no init_boot, so only recovery’s ramdisk is left.',
     );
   if (boot?.hasRamdisk === false && recovery?.hasRamdisk === false)
-    return say(null, 'Neither init_boot, boot nor recovery has a ramdisk: this method can not work here.');
+    return say(null, 'Neither init_boot, boot nor recovery has a ramdisk: this method cannot work here.');
   // a package that lists boot and no init_boot says where it is not, and not yet that boot carries one
   if (witness === 'package' && boot && boot.hasRamdisk === null && images.length > 1)
     return say('boot', 'The package holds boot and no init_boot.');
@@ -185,7 +185,7 @@ export function recoveryHomeOf({
       reason: 'It has a recovery partition.',
       onWrite:
         rootPartition === 'recovery'
-          ? 'Root and recovery share this image: writing one takes the other along.'
+          ? 'Root and recovery share this image: writing one overwrites the other.'
           : `Writing ${rootPartition ?? 'the image that carries root'} leaves it alone.`,
       onUpdate:
         slotCount === 1 ? `${update} Some systems also put stock recovery back at their next start.` : update,
@@ -197,7 +197,7 @@ export function recoveryHomeOf({
       home: 'vendor_boot',
       reason: 'This build’s vendor_boot holds a recovery ramdisk.',
       onWrite: `Writing ${rootPartition ?? 'the image that carries root'} leaves it alone. Only the recovery fragment is replaced, over this build’s vendor_boot.`,
-      onUpdate: 'An update writes its own vendor_boot, and the recovery goes with it.',
+      onUpdate: 'An update writes its own vendor_boot, which replaces the recovery.',
       recoveryFirst: false,
     };
   }
@@ -209,9 +209,9 @@ export function recoveryHomeOf({
       home: 'boot',
       reason: 'boot has a ramdisk, and there is no recovery partition.',
       onWrite: shared
-        ? 'Root and recovery share boot’s ramdisk: writing boot takes both along.'
-        : 'Writing boot takes it along.',
-      onUpdate: 'An update writes its own boot, and the recovery goes with it.',
+        ? 'Root and recovery share boot’s ramdisk: writing boot overwrites both.'
+        : 'Writing boot overwrites it.',
+      onUpdate: 'An update writes its own boot, which replaces the recovery.',
       recoveryFirst: shared,
     };
   }

@@ -17,7 +17,7 @@ export function recoveryImage(profile: HandsetProfile, state: HandsetState) {
 export function enterRecovery(profile: HandsetProfile, state: HandsetState): Operated {
   return needMode(state, ['off', 'system', 'bootloader', 'userspace', 'looping', 'sideload'], () => {
     const image = recoveryImage(profile, state);
-    if (image?.broken) return refused(`its recovery can not start: ${image.broken}`);
+    if (image?.broken) return refused(`its recovery cannot start: ${image.broken}`);
     return inMode(state, 'recovery');
   });
 }
@@ -27,7 +27,7 @@ export function enterUserspace(profile: HandsetProfile, state: HandsetState): Op
   if (!profile.hasUserspace) return refused('this handset has no user-space flashing');
   return needMode(state, ['bootloader', 'recovery'], () =>
     recoveryImage(profile, state)?.broken
-      ? refused('user-space flashing runs from recovery, and that can not start')
+      ? refused('user-space flashing runs from recovery, and that cannot start')
       : inMode(state, 'userspace'),
   );
 }

@@ -218,7 +218,7 @@ export function startRecoveryOnce(profile: HandsetProfile, state: HandsetState, 
   return needMode(state, ['bootloader'], () => {
     if (state.locked) return refused('the bootloader is locked');
     if (!profile.startsOnce) return refused('its bootloader starts nothing from memory');
-    if (image.broken !== null) return refused(`this recovery can not start: ${image.broken}`);
+    if (image.broken !== null) return refused(`this recovery cannot start: ${image.broken}`);
     if (!image.recovery) return refused('this is no custom recovery');
     return done({ ...state, ...notRunning, mode: 'recovery', loops: 0, fromMemory: image });
   });

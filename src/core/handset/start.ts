@@ -46,7 +46,7 @@ const strictAbout = (profile: HandsetProfile) => profile.strictRamdisk || profil
 
 function dataFault(profile: HandsetProfile, { data }: HandsetState, build: string): string | null {
   if (data.committedBy !== null && compareBuilds(profile, build, data.committedBy) < 0)
-    return 'its data was opened by a newer build, and this one can not read it: it may ask for a wipe';
+    return 'its data was opened by a newer build, and this one cannot read it: it may ask for a wipe';
   if (data.encrypted && !keysOpen(profile, data.keyLevel, build))
     return 'its keys are bound to a newer patch level';
   return null;

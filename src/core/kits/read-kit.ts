@@ -43,7 +43,7 @@ export async function readKitArchive(archive: ZipArchive, file: string): Promise
 
 function accepted({ kit, problems, warnings }: ExaminedKit, file: string): ReadKit {
   if (!kit)
-    throw new EternoError('kit-invalid', problems[0] ?? 'the kit can not be read', {
+    throw new EternoError('kit-invalid', problems[0] ?? 'the kit cannot be read', {
       file,
       details: { problems: problems.length },
     });
@@ -112,7 +112,7 @@ async function examineArchive(archive: ZipArchive): Promise<ExaminedKit> {
 function warningsOf(kit: Kit): string[] {
   const warnings: string[] = [];
   if (kit.marker === null)
-    warnings.push('the kit names no marker: an image patched with it can not be told by it');
+    warnings.push('the kit names no marker: an image patched with it cannot be told by it');
   else if (!pathsWritten(kit).includes(kit.marker)) warnings.push(`no step writes the marker ${kit.marker}`);
   if (kit.supports.partitions === null)
     warnings.push('the kit names no partitions: it will be offered for every one');

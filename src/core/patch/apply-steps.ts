@@ -215,7 +215,7 @@ function replaceBytes(
 /** A command line is one byte a character; texts of kits go in as UTF-8. */
 function appendToCmdline(line: string, append: string, step: number): string {
   const addition = String.fromCharCode(...utf8(append));
-  if (addition.includes('\0')) throw failed(step, 'the command line can not hold a NUL');
+  if (addition.includes('\0')) throw failed(step, 'the command line cannot hold a NUL');
   if (` ${line} `.includes(` ${addition} `)) return line;
   const longer = `${line} ${addition}`;
   if (longer.length > LIMITS.cmdlineBytes)

@@ -68,7 +68,7 @@ async function prepare(
   const image = await readBootImage(stock);
   const packed = await sectionBytes(image, 'ramdisk');
   if (packed.length === 0)
-    throw new EternoError('unsupported', 'the image has no ramdisk, so root can not sit in it', {
+    throw new EternoError('unsupported', 'the image has no ramdisk, so root cannot sit in it', {
       file: stock.name,
     });
   checkSupport(kit, partition, options);

@@ -19,7 +19,7 @@ export function lintPlan({ start, profile }: PlanContext, plan: LanePlan): LintN
     const say = (sentence: string) => notes.push({ step, sentence });
     const later = plan.steps.slice(i + 1);
     if (after.data.wipes > before.data.wipes) {
-      say('It erases everything: what is needed later has to lie off the handset.');
+      say('It erases everything: keep what is needed later somewhere else.');
       if (later.some((one) => one.who === 'link'))
         say(
           'Debugging and the trust of this computer are gone after it; turn them on again before the link is needed.',
@@ -30,7 +30,7 @@ export function lintPlan({ start, profile }: PlanContext, plan: LanePlan): LintN
     if (recovery(before) !== null && recovery(after) === null)
       say('The custom recovery is overwritten here.');
     if (before.snapshot !== 'merging' && after.snapshot === 'merging')
-      say('From here on the other slot is no way back any more; only the stock image is.');
+      say('After this the other slot is no way back any more; only the stock image is.');
     if (before.mode !== 'bootloader' && after.mode === 'bootloader' && later.some((one) => one.writes))
       say('Read its serial here before anything is written: two handsets look alike in this mode.');
     if (after.update !== null && before.update === null)
@@ -38,7 +38,7 @@ export function lintPlan({ start, profile }: PlanContext, plan: LanePlan): LintN
         'From here on every restart starts the new build: refuse each that is offered until the step that takes it.',
       );
     if (writes && action === 'write-build-patched')
-      say('It writes bootloader and radio too: half full battery, computer on mains.');
+      say('It writes bootloader and radio too: have half a battery or more, and the computer on mains.');
     before = after;
   });
   return notes;

@@ -182,7 +182,7 @@ function planLane(context: PlanContext, lane: Lane, from: PlanState): Attempt {
     const title = lowerFirst(ACTIONS[decisive].title);
     return out(
       'impossible',
-      reason ? `It can not ${title}: ${reason}.` : 'No order of its steps leads there.',
+      reason ? `It cannot ${title}: ${reason}.` : 'No order of its steps leads there.',
     );
   }
   return { kind: 'plan', plan: describe(context, lane, from, result.moves) };

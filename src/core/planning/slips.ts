@@ -44,7 +44,7 @@ function played(
 
 export const SLIPS: Readonly<Record<SlipId, Slip>> = {
   'early restart': {
-    title: 'the restart that is offered is taken one tap too early',
+    title: 'the offered restart is accepted too early',
     prior: { yes: 1, no: 11 },
     at: (context, _before, step, next) =>
       step.after.update !== null &&
@@ -54,7 +54,7 @@ export const SLIPS: Readonly<Record<SlipId, Slip>> = {
         : null,
   },
   'wrong slot': {
-    title: 'the image goes to the slot that does not run',
+    title: 'the image is written to the wrong slot',
     prior: { yes: 1, no: 39 },
     at: (context, before, step) => {
       if (step.action !== 'write-root' || context.profile.slotCount === 1) return null;
@@ -67,7 +67,7 @@ export const SLIPS: Readonly<Record<SlipId, Slip>> = {
     },
   },
   'cable lost': {
-    title: 'the cable or the battery gives out in the middle of a write',
+    title: 'the cable comes loose or the battery dies during a write',
     prior: { yes: 1, no: 59 },
     at: (context, before, step) => {
       if (!step.writes || step.who !== 'link') return null;

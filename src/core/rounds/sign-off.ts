@@ -35,7 +35,7 @@ const RULES: Readonly<Record<ClaimId, Rule>> = {
   starts: { claim: 'The handset starts' },
   'root-works': { claim: 'Root works', kinds: 2 },
   'recovery-opens': { claim: 'The recovery opens' },
-  'data-imaged': { claim: 'An image of its data lies off the handset' },
+  'data-imaged': { claim: 'An image of its data is kept off the handset' },
   merged: { claim: 'The update has merged' },
   'modules-back': { claim: 'The modules are back' },
   locked: { claim: 'It is locked' },
@@ -66,7 +66,7 @@ export function signOff(steps: readonly SignOffStep[], putBacks: readonly string
     ...claims,
     {
       id: 'put-back',
-      claim: 'What was changed for a while is put back',
+      claim: 'Every temporary change is undone',
       evidence: putBacks.length === 0 ? [{ what: 'nothing is open', strength: 'strong' }] : [],
       missing: putBacks.length === 0 ? null : putBacks.join('; '),
     },

@@ -111,7 +111,7 @@ async function describe(name: string, source: ByteSource, ports: Ports): Promise
     const problem = other ? `It is named ${named.partition} and holds an image of ${partition}.` : null;
     return { ...base, holds: vague ? 'recovery' : partition, fingerprint: build.fingerprint, problem };
   } catch (thrown) {
-    const what = thrown instanceof EternoError ? thrown.message : 'it can not be read';
+    const what = thrown instanceof EternoError ? thrown.message : 'it cannot be read';
     return { ...base, holds: null, fingerprint: null, problem: `Its content says nothing: ${what}.` };
   }
 }

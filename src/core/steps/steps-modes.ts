@@ -20,7 +20,7 @@ const unlockText = (about: StepAbout) =>
       'Unlock over the link, then choose “Unlock it, erase everything” on the handset: volume keys move, Power chooses.',
     'key chord':
       'In its download mode hold Volume up for three seconds, then choose “Unlock it, erase everything”: volume keys move, Power chooses.',
-    none: 'This handset can not be unlocked.',
+    none: 'This handset cannot be unlocked.',
   })[about.unlockPath];
 
 export const MODES = {
@@ -68,7 +68,7 @@ export const MODES = {
     button: 'It is off, read it',
     text: ({ handset }) => ({
       title: `Switch the updates of ${handset} off`,
-      todo: 'On the handset, among the developer options: switch its own updates off. Stay off Wi-Fi until then.',
+      todo: 'On the handset, in the developer options: switch automatic updates off. Stay off Wi-Fi until that is done.',
       see: 'The switch stays off.',
       dont: 'Connect it to Wi-Fi before that: it would install the newer build again by itself, and you would have to begin again.',
       otherwise: 'It updates already: call the update off before it starts.',
@@ -82,11 +82,11 @@ export const MODES = {
     button: 'It is on, read it',
     text: () => ({
       title: 'Turn its unlock switch on',
-      todo: 'On the handset, among the developer options: turn the unlock switch on.',
+      todo: 'On the handset, in the developer options: turn the unlock switch on.',
       see: 'The switch stays on.',
       dont: 'Turn it off again at the end of a round: a handset that does not start can then not be unlocked any more.',
       otherwise:
-        'The switch is grey: keep the handset on Wi-Fi for up to 7 days; if it stays grey, the carrier does not allow it. There is no switch: this model can not be unlocked.',
+        'The switch is grey: keep the handset on Wi-Fi for up to 7 days; if it stays grey, the carrier does not allow it. There is no switch: this model cannot be unlocked.',
     }),
   },
   unlock: {
@@ -138,7 +138,7 @@ export const MODES = {
       see: 'The bootloader says locked; the next start shows no notice.',
       dont: 'Lock over anything that is not the maker’s: it would never start again, and the unlock switch may be off.',
       otherwise:
-        'It refuses and says why. Put that right first: a handset that is locked over it may never start again.',
+        'It refuses and says why. Put that right first: locked as it is, the handset may never start again.',
     }),
     prompts: () => [
       {
@@ -191,7 +191,7 @@ export const MODES = {
       see: 'The menu of the recovery, and whose it is.',
       dont: 'Let the system start in between: some put the stock recovery back over yours, and a start is an early restart where an update waits.',
       otherwise:
-        'It asks for a password it can not know, or shows no files: this recovery does not open this release’s storage.',
+        'It asks for a password it cannot know, or shows no files: this recovery does not open this release’s storage.',
     }),
     keyCard: () => ({
       keys: ['Volume up', 'Power'],

@@ -44,7 +44,7 @@ export const PROOF = {
     button: 'Bring them back, batch by batch',
     text: () => ({
       title: 'Bring the modules back',
-      todo: 'Switch the next batch on and restart. What came of it decides the batch after; a module that breaks it is named and stays off.',
+      todo: 'Switch the next batch on and restart. Say how it went: that decides the next batch. A module that breaks it is named and stays off.',
       see: 'It starts, and the modules of the batch are on.',
       dont: 'Hold keys when it loops: after three failed starts the kit starts without any module.',
       otherwise:
@@ -65,7 +65,7 @@ export const PROOF = {
     seconds: [60, 300],
     text: ({ handset }) => ({
       title: `Look around on ${handset}`,
-      todo: 'Look at what only you can see, and say it: data, calls and mobile data, payments and work apps.',
+      todo: 'Check what only you can see, and say how it is: your data, calls and mobile data, payments and work apps.',
       see: 'What worked before works now.',
       dont: 'Say that something works before you have tried it: the next round relies on what you say here.',
       otherwise: 'Say what does not work: it is written down, and you can still close the round.',

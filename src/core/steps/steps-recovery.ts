@@ -75,7 +75,7 @@ export const THROUGH_RECOVERY = {
       see: 'Its size, its hash, and how many files are in it.',
       dont: 'Use it on another handset or release: it can only go back onto this handset, under this release.',
       otherwise:
-        'It asks for a password it can not know, or sees no files: this recovery does not open this release’s encryption.',
+        'It asks for a password it cannot know, or sees no files: this recovery does not open this release’s encryption.',
     }),
   },
   'recovery-inside': {

@@ -144,7 +144,7 @@ export const WRITES = {
       {
         asks: 'Read-only or change the system?',
         answer: 'Change, for this step only.',
-        wrong: 'Read-only: the kit can not write, choose again.',
+        wrong: 'Read-only: the kit cannot write, choose again.',
       },
     ],
   },

@@ -102,23 +102,24 @@ const WAITS = 'Whether an update waits was never read.';
 
 function backupWords({ days, most, nothingToKeep }: Extract<Saw, { code: 'backup' }>): string {
   if (days !== null && days <= most)
-    return `The last backup off the handset is ${days} days old; ${most} are the most.`;
+    return `The last backup off the handset is ${days} days old; at most ${most} days are accepted.`;
   if (nothingToKeep !== null)
     return `You said in this round that nothing has to be kept: “${nothingToKeep}”.`;
   if (days === null) return 'No backup off the handset is on record.';
-  return `The last backup off the handset is ${days} days old, and ${most} are the most: nobody knows where what came since then lies.`;
+  return `The last backup off the handset is ${days} days old, and at most ${most} days are accepted: what came since then is in no backup.`;
 }
 
 function snapshotWords({ state, asked }: Extract<Saw, { code: 'snapshot' }>): string {
   if (state === null) return WAITS;
-  if (asked === 'merging') return state === 'merging' ? 'Its update is merging.' : 'None, as last read.';
-  return state === 'none' ? 'None, as last read.' : `Its update is ${state}.`;
+  if (asked === 'merging')
+    return state === 'merging' ? 'Its update is merging.' : 'No update merges, as last read.';
+  return state === 'none' ? 'No update waits, as last read.' : `Its update is ${state}.`;
 }
 
 function switchWords({ state, seen }: Extract<Saw, { code: 'unlock-switch' }>): string {
   if (!seen) return `The switch is ${state ?? 'not read yet'}.`;
   if (state === null) return 'The switch was never read.';
-  return `The switch is ${state}${state === 'on' ? ': a way back stays open.' : ': locked, nothing could be mended.'}`;
+  return `The switch is ${state}${state === 'on' ? ': a way back stays open.' : ': once locked, nothing could be repaired.'}`;
 }
 
 function slotWords({ slot, slotCount }: Extract<Saw, { code: 'active-slot' }>): string {
@@ -141,12 +142,12 @@ const WORDS: { readonly [C in Saw['code']]: (saw: Extract<Saw, { readonly code: 
   'no-image': () => 'No image is chosen.',
   'no-recovery': () => 'No recovery is chosen.',
   'never-looked-at': () => 'Its content was never looked at.',
-  'no-package': () => 'None was opened yet.',
+  'no-package': () => 'No package was opened yet.',
   'no-kit': () => 'No kit was used.',
   fit: ({ reason }) => fitWords(reason),
   recovery: ({ says }) => recoveryWords(says),
   partitions: ({ image, wanted }) =>
-    `An image of ${image}; written is ${wanted ?? 'a partition not known yet'}.`,
+    `The image is for ${image}; this step writes ${wanted ?? 'a partition that is not known yet'}.`,
   'root-opinions': ({ opinions }) =>
     opinions.length === 0
       ? 'Nothing says where root sits.'
@@ -172,7 +173,7 @@ const WORDS: { readonly [C in Saw['code']]: (saw: Extract<Saw, { readonly code: 
   room: ({ image, partition }) => `${image} bytes into ${partition}.`,
   'room-unread': () => 'The partition’s size was never read; the write itself asks for it.',
   'kit-levels': ({ kit, levels, sdk }) =>
-    `${kit} is for platform levels ${levels?.join(' to ') ?? 'it does not name'}; the handset runs ${sdk ?? 'a level not read yet'}.`,
+    `${kit} ${levels ? `is for platform levels ${levels.join(' to ')}` : 'names no platform levels'}; the handset runs ${sdk ?? 'a level that was not read yet'}.`,
   battery: ({ enough }) =>
     enough === null
       ? 'Its battery was not read within the last hour: look at the handset, half full or more.'
@@ -184,7 +185,8 @@ const WORDS: { readonly [C in Saw['code']]: (saw: Extract<Saw, { readonly code: 
   snapshot: snapshotWords,
   fuse: ({ fuse, build }) =>
     `The handset is at ${fuse}, the build at ${build}${build >= fuse ? '.' : ': it would never start again.'}`,
-  'fuse-unread': () => 'It has to be known before a bootloader is written: below it no screen and no way in.',
+  'fuse-unread': () =>
+    'It has to be read before a bootloader is written: with one below its fuse the handset never starts again.',
   'missing-images': ({ partitions }) =>
     partitions.length === 0 ? 'All of one build, each with its hash.' : `Missing: ${partitions.join(', ')}.`,
   backup: backupWords,

@@ -34,7 +34,7 @@ const PLAIN: Readonly<
   'round-over': ['conflict', 'this round is over already'],
   'round-open': ['conflict', 'this round is not closed'],
   'no-checks': ['conflict', 'this step has no checks'],
-  'done-here': ['refused', 'This step is done here, not by word.'],
+  'done-here': ['refused', 'This step is done in Eterno itself; saying that it is done is not enough.'],
   'no-reason': ['refused', 'Not yet: say why nothing has to be kept.'],
   'no-rescue-page': ['refused', 'Not yet: download the rescue page, or say why you do without.'],
 };

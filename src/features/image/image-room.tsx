@@ -123,7 +123,7 @@ export function ImageRoom({ image, kits, others, openRound }: Props) {
               ) : null}
             </>
           ) : opened ? (
-            <p className="soft">Root can not sit in this image.</p>
+            <p className="soft">Root cannot sit in this image.</p>
           ) : null}
         </div>
       </div>

@@ -113,7 +113,7 @@ function previewOf(template: string, shell: Shell): { readonly text: string; rea
     checkTemplate(template);
     return { text: fillCommand(template, EXAMPLE, shell) ?? '', bad: false };
   } catch (thrown) {
-    return { text: thrown instanceof Error ? thrown.message : 'This can not be filled in.', bad: true };
+    return { text: thrown instanceof Error ? thrown.message : 'This cannot be filled in.', bad: true };
   }
 }
 

@@ -96,7 +96,7 @@ function parseCalendar(text: string): CalendarEntryRow[] {
     calendar = new ICAL.Component(ICAL.parse(plainCalendar(text)) as unknown[]);
   } catch (thrown) {
     if (thrown instanceof EternoError) throw thrown;
-    throw new EternoError('bad-magic', 'This can not be read as a calendar file.', { cause: thrown });
+    throw new EternoError('bad-magic', 'This cannot be read as a calendar file.', { cause: thrown });
   }
   if (calendar.name !== 'vcalendar') throw new EternoError('bad-magic', 'This is no calendar file.');
   const events = calendar.getAllSubcomponents('vevent');

@@ -22,7 +22,7 @@ function parseLog(bytes: Uint8Array): ReadonlyMap<BackupTable, readonly BackupRo
     told = boundedJson(bytes, { depth: 4, structures: MOST_ROWS }) as typeof told;
   } catch (thrown) {
     if (thrown instanceof EternoError && thrown.code === 'too-large') throw thrown;
-    throw new EternoError('bad-magic', 'This is no log of Eterno: it can not be read as JSON.', {
+    throw new EternoError('bad-magic', 'This is no log of Eterno: it cannot be read as JSON.', {
       cause: thrown,
     });
   }

@@ -38,7 +38,7 @@ export async function ownCommands(): Promise<OwnCommands> {
   };
 }
 
-/** @throws {EternoError} `bad-field` for a template that can not be filled in */
+/** @throws {EternoError} `bad-field` for a template that cannot be filled in */
 export async function saveCommands(
   shell: Shell,
   templates: Readonly<Record<string, string>>,
