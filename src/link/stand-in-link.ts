@@ -1,4 +1,5 @@
-import { EternoError, throwIfAborted, toEternoError } from '@/core/errors';
+import { EternoError, throwIfAborted } from '@/core/errors';
+import { ifAnswers } from '@/core/link/if-answers';
 import type { HandsetLink, Listed, ListedMode } from '@/core/link/handset-link';
 import { BootloaderClient } from './bootloader-client';
 import { SystemClient } from './system-client';
@@ -11,13 +12,6 @@ export interface StandInAddress {
   readonly systemPort: number;
   readonly token: string;
 }
-
-/** What is only there while the handset answers: null where it does not. */
-const ifAnswers = <T>(work: Promise<T>): Promise<T | null> =>
-  work.catch((thrown: unknown) => {
-    if (toEternoError(thrown).code === 'link-lost') return null;
-    throw thrown;
-  });
 
 const yesNo = (text: string | null) => (text === null ? null : text === 'yes');
 const RESTARTS = {

@@ -19,7 +19,7 @@ import { examineKit } from '@/core/kits/read-kit';
 import { inspectImage } from '@/core/packages/inspect-image';
 import { listRamdisk } from '@/core/packages/list-ramdisk';
 import { openPackage } from '@/core/packages/open-package';
-import { callFile } from '@/core/table/roll-call';
+import { roleOfOpened } from '@/core/table/roll-call';
 import { nodePorts } from '@/platform/node/node-ports';
 import { answersProperly } from '../fixtures/expect-error';
 import {
@@ -214,7 +214,8 @@ const KINDS: readonly Kind[] = [
     name: 'recovery and module ZIPs',
     base: async () =>
       zipBytes({ 'note.prop': 'id=a\nname=b\nversion=c\n', 'install.sh': 'dd of=/dev/block/by-name/boot\n' }),
-    read: (bytes) => callFile(source(bytes), nodePorts),
+    read: async (bytes) =>
+      roleOfOpened(source(bytes), (await openPackage(source(bytes), nodePorts)).report, nodePorts),
   },
   {
     name: 'tars',

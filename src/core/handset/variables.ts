@@ -2,6 +2,9 @@ import { splitFingerprint } from '../formats/facts/parse-facts';
 import type { HandsetProfile, HandsetState } from './state';
 import { SLOTS } from './state';
 
+/** Under this nothing is written to a handset. */
+export const LEAST_BATTERY_PERCENT = 30;
+
 const yesNo = (value: boolean) => (value ? 'yes' : 'no');
 const hex = (value: number) => `0x${value.toString(16)}`;
 
@@ -38,7 +41,7 @@ export function bootloaderVariables(profile: HandsetProfile, state: HandsetState
     ...(profile.slotCount === 2 ? [['current-slot', state.active] as [string, string]] : []),
     ['unlocked', yesNo(!state.locked)],
     ['max-download-size', hex(profile.maxDownloadBytes)],
-    ['battery-soc-ok', yesNo(state.batteryPercent >= 30)],
+    ['battery-soc-ok', yesNo(state.batteryPercent >= LEAST_BATTERY_PERCENT)],
     ['is-userspace', yesNo(state.mode === 'userspace')],
     ['snapshot-update-status', state.snapshot === 'waiting' ? 'snapshotted' : state.snapshot],
     ['anti', String(state.floors.fuse)],

@@ -11,7 +11,7 @@ import { LIMITS } from '../limits';
 import { parseRequirements } from './image-zip';
 import { openPackage, openPackageFiles } from './open-package';
 import type { OpenedPackage } from './package-report';
-import { callFile } from '../table/roll-call';
+import { roleOfOpened } from '../table/roll-call';
 import { partitionsWritten } from './script-zip';
 
 const open = (bytes: Uint8Array, name = 'package.zip') => openPackage(memorySource(bytes, name), nodePorts);
@@ -25,6 +25,8 @@ async function take(pack: OpenedPackage, partition: string) {
   const taken = await pack.take(partition, sink);
   return { ...taken, bytes: sink.bytes };
 }
+const roleOf = async (bytes: Uint8Array) =>
+  roleOfOpened(memorySource(bytes, 'x'), (await open(bytes, 'x')).report, nodePorts);
 const md5 = (bytes: Uint8Array) => createHash('md5').update(bytes).digest('hex');
 const INFO =
   'require board=hill|hill_two\nrequire version-bootloader=hb-1.0\nrequire version-baseband=rd-2|rd-3\n';
@@ -359,7 +361,7 @@ describe('ZIPs that install something', () => {
     ['unknown', 'odd', '\u0000\u0001\u0002\u0003'],
   ])('and other files are called %s', async (role, what, text?: string) => {
     const bytes = typeof what === 'string' ? utf8(text!) : await zipBytes(what);
-    expect((await callFile(memorySource(bytes, 'x'), nodePorts)).role).toBe(role);
+    expect((await roleOf(bytes)).role).toBe(role);
   });
 
   it('are modules where they carry a note with id, name and version', async () => {

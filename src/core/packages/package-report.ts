@@ -1,21 +1,11 @@
 import type { ByteSource } from '../bytes/byte-source';
 import type { ImageSink } from '../bytes/image-sink';
 import type { Watch } from '../ports';
+import type { PackageKind } from './package-kinds';
 
 /** What a package is and holds. Unknown is null; sizes in bytes; hashes in lower-case hex. */
 export interface PackageReport {
-  readonly kind:
-    | 'update-zip'
-    | 'factory-zip'
-    | 'image-zip'
-    | 'flash-list'
-    | 'tar-set'
-    | 'block-update-zip'
-    | 'bare-image'
-    | 'recovery-zip'
-    | 'module-zip'
-    | 'kit'
-    | 'unknown';
+  readonly kind: PackageKind;
   readonly incremental: boolean;
   readonly build: PackageBuild;
   readonly images: readonly PackageImage[];

@@ -1,3 +1,4 @@
+import { LEAST_BATTERY_PERCENT } from '../handset/variables';
 import type { NewStep } from './round';
 import { DEEDS, PARTS_WRITES } from '../steps/deeds';
 
@@ -59,8 +60,6 @@ export interface Budget {
 
 /** Percent a minute of screen and writing, with the cable in a port that hardly charges; a stated prior. */
 const DRAIN_PER_MINUTE = 0.5;
-/** Under this nothing is written. */
-const FLOOR_PERCENT = 30;
 const USUAL_PERCENT = 50;
 const MARGIN = 1.5;
 
@@ -71,10 +70,10 @@ export function batteryBudget(steps: readonly NewStep[], batteryPercent: number 
     .reduce((sum, step) => sum + step.planned.minutes[1], 0);
   const need = Math.min(
     100,
-    Math.max(USUAL_PERCENT, Math.ceil(FLOOR_PERCENT + DRAIN_PER_MINUTE * minutes * MARGIN)),
+    Math.max(USUAL_PERCENT, Math.ceil(LEAST_BATTERY_PERCENT + DRAIN_PER_MINUTE * minutes * MARGIN)),
   );
   const drain = Math.ceil(DRAIN_PER_MINUTE * minutes * MARGIN);
-  const sum = `Have ${need} % or more: the steps take up to ${Math.round(minutes)} min and may use ${drain} %, and below ${FLOOR_PERCENT} % Eterno writes nothing`;
+  const sum = `Have ${need} % or more: the steps take up to ${Math.round(minutes)} min and may use ${drain} %, and below ${LEAST_BATTERY_PERCENT} % Eterno writes nothing`;
   if (batteryPercent === null)
     return {
       what: 'Battery',

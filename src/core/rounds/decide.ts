@@ -47,7 +47,7 @@ export function decide(moment: Moment, command: Command, now: number): Decision 
   const { round } = moment;
   if (command.do === 'again') return round.state === 'closed' ? answered(command) : refuse('round-open');
   if (round.state !== 'open') return refuse('round-over');
-  if (isByHand(command)) return atStep(moment, command, now);
+  if (isHandCommand(command)) return atStep(moment, command, now);
   return isOverLink(command) ? overLink(moment, command, now) : aboutRound(moment, command, now);
 }
 
@@ -55,7 +55,7 @@ type Of<D extends Command['do']> = Extract<Command, { readonly do: D }>;
 type ByHand = Of<keyof typeof BY_HAND>;
 type OverLink = Of<'begin' | 'finish' | 'fail' | 'interrupt' | 'stand-before'>;
 
-const isByHand = (command: Command): command is ByHand => Object.hasOwn(BY_HAND, command.do);
+const isHandCommand = (command: Command): command is ByHand => Object.hasOwn(BY_HAND, command.do);
 const OVER_LINK: readonly Command['do'][] = ['begin', 'finish', 'fail', 'interrupt', 'stand-before'];
 const isOverLink = (command: Command): command is OverLink => OVER_LINK.includes(command.do);
 

@@ -5,29 +5,24 @@ import { isForeign } from '../fit/fit-package';
 import { parsePrinted } from '../formats/facts/parse-facts';
 import { parseFlashList } from '../formats/flash-list/parse-flash-list';
 import { LIMITS } from '../limits';
-import type { Ports, Watch } from '../ports';
+import type { Ports } from '../ports';
 import { parseChecksums } from './checksum-list';
-import { openPackage } from '../packages/open-package';
+import type { PackageRole } from '../packages/package-kinds';
+import { PACKAGE_KINDS } from '../packages/package-kinds';
 import type { PackageReport } from '../packages/package-report';
 import { UNINSTALLS } from '../packages/script-zip';
 
 /* Roll-call (docs/method.md, "Roll-call"): everything that was put on the table gets its role by content. */
 
 export type FileRole =
-  | 'package'
+  | PackageRole
   | 'incremental package'
-  | 'part of a set'
-  | 'image'
-  | 'kit'
-  | 'module'
-  | 'installer for a recovery'
   | 'uninstaller'
   | 'list of writes'
   | 'checksums'
   | 'signature'
   | 'property dump'
-  | 'host tool'
-  | 'unknown';
+  | 'host tool';
 
 export interface FileOnTable {
   readonly name: string;
@@ -38,20 +33,6 @@ export interface FileOnTable {
   /** What in it says so, in one line. */
   readonly says: string;
 }
-
-const ROLES: Readonly<Record<PackageReport['kind'], FileRole>> = {
-  'update-zip': 'package',
-  'factory-zip': 'package',
-  'image-zip': 'package',
-  'flash-list': 'package',
-  'block-update-zip': 'package',
-  'tar-set': 'part of a set',
-  'bare-image': 'image',
-  'recovery-zip': 'installer for a recovery',
-  'module-zip': 'module',
-  kit: 'kit',
-  unknown: 'unknown',
-};
 
 const LONGEST_TEXT_BYTES = 256 * 1024;
 const PROGRAMS: readonly (readonly [string, readonly number[]])[] = [
@@ -88,14 +69,7 @@ async function roleOfText(
 export const FILE_SOURCES = ['not said', 'maker', 'author', 'mirror', 'branch', 'leaked'] as const;
 export type FileSource = (typeof FILE_SOURCES)[number];
 
-/**
- * One file's role, by what is in it. @throws {EternoError} of the readers, where a file of a known kind is
- * damaged
- */
-export const callFile = async (source: ByteSource, ports: Ports, watch: Watch = {}) =>
-  roleOfOpened(source, (await openPackage(source, ports, watch)).report, ports);
-
-/** The same of a file that was opened already. */
+/** The role of a file that was opened, by what is in it. */
 export async function roleOfOpened(
   source: ByteSource,
   report: PackageReport,
@@ -113,7 +87,7 @@ export async function roleOfOpened(
     ? 'incremental package'
     : report.evidence.includes(UNINSTALLS)
       ? 'uninstaller'
-      : ROLES[report.kind];
+      : PACKAGE_KINDS[report.kind].role;
   return { ...base, role, says: report.evidence[0] ?? '', report };
 }
 

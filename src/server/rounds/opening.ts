@@ -14,7 +14,7 @@ import { now } from '../services/clock';
 import { lastGood, planFor } from '../services/plan-service';
 import type { RoundContext } from './round-context';
 import { carryOut } from './carry-out';
-import { settleRounds } from './settling';
+import { settleRound } from './settling';
 
 /* A round is opened in a lane, and planned anew when what is known has changed. */
 
@@ -110,7 +110,7 @@ export async function startRound({ handsetId, goal, target, lane, limits }: Roun
   });
   // another tab was faster: there is one open round a handset
   if (round === null) return (await openRoundOf(handsetId))!.id;
-  await settleRounds();
+  await settleRound(round.id);
   return round.id;
 }
 

@@ -11,9 +11,11 @@ import { roundContext } from './round-context';
  * changing is left for the next time.
  */
 export async function settleRounds(): Promise<void> {
-  for (const { id, state } of await listRounds())
-    if (state === 'open') await oneAtATime(`settle ${id}`, () => settle(id));
+  for (const { id, state } of await listRounds()) if (state === 'open') await settleRound(id);
 }
+
+/** The same for one round. */
+export const settleRound = (id: string): Promise<void> => oneAtATime(`settle ${id}`, () => settle(id));
 
 async function settle(roundId: string): Promise<void> {
   const context = await roundContext(roundId);

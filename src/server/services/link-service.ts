@@ -35,7 +35,11 @@ export function listedNow(handset: Linked, maxAgeMs: number): Promise<Listed | n
   if (before && age >= 0 && age < maxAgeMs) return before.line;
   const line = linkOf(handset)
     .listed()
-    .catch(() => null);
+    .catch((thrown: unknown) => {
+      // one that does not answer, or answers nonsense, is not listed; a fault of our own is one
+      if (toEternoError(thrown).code !== 'internal') return null;
+      throw thrown;
+    });
   kept.set(handset.profile!, { at: now(), line });
   return line;
 }
@@ -52,10 +56,3 @@ export async function needRoot(link: HandsetLink): Promise<number> {
     throw new EternoError('handset-refused', `Root was not granted: ${NO_ROOT[reason ?? 'denied']}.`);
   return uid;
 }
-
-/** What is only there while the handset answers: null where it does not. */
-export const ifAnswers = <T>(work: Promise<T>): Promise<T | null> =>
-  work.catch((thrown: unknown) => {
-    if (toEternoError(thrown).code === 'link-lost') return null;
-    throw thrown;
-  });

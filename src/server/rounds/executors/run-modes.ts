@@ -3,7 +3,7 @@ import { EternoError, toEternoError } from '@/core/errors';
 import { parsePrinted } from '@/core/formats/facts/parse-facts';
 import type { HandsetLink } from '@/core/link/handset-link';
 import { readSecret } from '../../repositories/handset-repository';
-import { ifAnswers } from '../../services/link-service';
+import { ifAnswers } from '@/core/link/if-answers';
 import { trustsNobody } from '@/core/rounds/round';
 import { after, before } from '../round-context';
 import type { Executor, Executors, StepRun } from './running';

@@ -5,7 +5,8 @@ import { afterBatch, isDone, suspectsOf } from '@/core/modules/bring-back';
 import { batchNow, returnState } from '../module-return';
 import { carryOut } from '../carry-out';
 import { roundContext } from '../round-context';
-import { ifAnswers, needRoot } from '../../services/link-service';
+import { needRoot } from '../../services/link-service';
+import { ifAnswers } from '@/core/link/if-answers';
 import type { Executor, Executors, StepRun } from './running';
 import { keepSystemFacts, modeNow, strong, until } from './running';
 

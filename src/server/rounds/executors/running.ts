@@ -1,6 +1,7 @@
 import 'server-only';
 import { EternoError, throwIfAborted, toEternoError } from '@/core/errors';
 import { installedText } from '@/core/modules/installed';
+import { LEAST_BATTERY_PERCENT } from '@/core/handset/variables';
 import type { ModulesState } from '@/core/handset/state';
 import type { Witness } from '@/core/facts/resolve-facts';
 import { interpretFacts, parsePrinted } from '@/core/formats/facts/parse-facts';
@@ -182,8 +183,6 @@ export async function keepBootloaderFacts(running: StepRun): Promise<BootloaderR
   return reading;
 }
 
-/** Below this nothing is written. */
-const LEAST_BATTERY = 30;
 const TEXT_FACTS = { snapshot: { none: 'none', waiting: 'snapshotted', merging: 'merging' } } as const;
 
 const toldModules = ({ ids, versions = {} }: ModulesState) =>
@@ -199,7 +198,7 @@ export async function keepSystemFacts({ handset, link }: Pick<StepRun, 'handset'
     { key: 'snapshot', value: TEXT_FACTS.snapshot[status.snapshot] },
     { key: 'modules', value: toldModules(status.modules) },
     { key: 'rootApp', value: status.rootApp },
-    { key: 'batteryOk', value: String(status.batteryPercent >= LEAST_BATTERY) },
+    { key: 'batteryOk', value: String(status.batteryPercent >= LEAST_BATTERY_PERCENT) },
   ];
   const facts = await inTransaction(async () => {
     const read = await applyFacts(handset.id, text, 'link');
@@ -211,10 +210,10 @@ export async function keepSystemFacts({ handset, link }: Pick<StepRun, 'handset'
 
 /** @throws {EternoError} `refused` where it is too low for a write, whatever mode the handset stands in */
 export function needBattery(percent: number | null): void {
-  if (percent !== null && percent < LEAST_BATTERY)
+  if (percent !== null && percent < LEAST_BATTERY_PERCENT)
     throw new EternoError(
       'refused',
-      `Its battery is at ${percent} %: under ${LEAST_BATTERY} % nothing is written. Charge it first.`,
+      `Its battery is at ${percent} %: under ${LEAST_BATTERY_PERCENT} % nothing is written. Charge it first.`,
     );
 }
 
@@ -234,10 +233,10 @@ export async function readyInside({
 
 /** Whether a handset that is listed so has battery enough for a write; null where it does not say. */
 export const batteryEnough = ({ batteryPercent, batteryOk }: Listed): boolean | null =>
-  batteryPercent === null ? batteryOk : batteryPercent >= LEAST_BATTERY;
+  batteryPercent === null ? batteryOk : batteryPercent >= LEAST_BATTERY_PERCENT;
 
 const keepBattery = (handsetId: string, percent: number, witness: Witness) =>
-  insertFacts(handsetId, [{ key: 'batteryOk', value: String(percent >= LEAST_BATTERY) }], {
+  insertFacts(handsetId, [{ key: 'batteryOk', value: String(percent >= LEAST_BATTERY_PERCENT) }], {
     source: 'link',
     witness,
     at: now(),
