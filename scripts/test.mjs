@@ -16,7 +16,10 @@ ensureChromium();
 const installed = performance.now();
 
 const { lint, types, house, unit, build, browser } = PARTS;
-const rows = [[unit], [house, build, types, lint, browser]];
+const rows = [
+  [unit, types, lint],
+  [house, build, browser],
+];
 process.stdout.write(
   `\n== at work, side by side: ${rows.map((row) => row.map(({ name }) => name).join(', ')).join(' | ')}\n`,
 );

@@ -159,7 +159,7 @@ test('what was read out of a handset turns its map from predicted to read, and s
     'Patched by burrow 7.3, for OPA2.261005.014; it is in the vault.',
   );
   await page.getByRole('button', { name: 'Keep 3 as read' }).click();
-  await expect(page.getByText('open: stock already, by what was read')).toBeVisible();
+  await expect(page.getByText('open: stock already, as read from it')).toBeVisible();
   const map = page.getByRole('row', { name: /^init_boot .*stock, OPA2\.261105\.009/ });
   await expect(map).toContainText('read, 10 Nov 2026: read back as a file');
   // the stock image of the installed build is in the vault now, without its package

@@ -479,7 +479,7 @@ describe('a recovery from memory', () => {
     );
     expect(why(boot, { do: 'start-recovery-once', image: lifeboat })).toContain('from memory');
     expect(why(boot, { do: 'start-recovery-once', image: image(SEPTEMBER) }, once)).toContain(
-      'no recovery of one',
+      'no custom recovery',
     );
   });
 });

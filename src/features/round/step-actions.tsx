@@ -96,60 +96,74 @@ const isBroken = ({ state }: RoundStepView) => state === 'failed' || state === '
 /** Modes in which a handset answers no command. */
 const SILENT: readonly (string | undefined)[] = ['off', 'looping'];
 
-/** What is done on the handset, over the link or by hand, and the ways out where it failed. */
-function Deeds({ round, step, actions, openHand }: Props) {
-  const standIn = useStandIn(round.handset.profile);
-  const linked = round.handset.link === 'stand-in' && round.handset.profile !== null;
-  const byLink = linked && step.byLink;
-  const { run, busy } = actions;
-  const mode = standIn?.state.mode;
+const isLinked = ({ handset }: RoundView) => handset.link === 'stand-in' && handset.profile !== null;
+
+/** Whether the stock image can be put back in place of a step that went wrong. */
+const canRescue = (round: RoundView, step: RoundStepView) =>
+  isLinked(round) && round.stock !== null && isBroken(step) && step.key !== 'prove-root';
+
+/** The button that does the step, or says that it was done. */
+function Main({ round, step, actions: { run, busy } }: FormProps) {
+  const mode = useStandIn(round.handset.profile)?.state.mode;
+  if (!step.byLink)
+    return (
+      <Button type="primary" loading={busy} onClick={() => run((at) => sayAction(at, step.text.see))}>
+        {step.button ?? 'It is done'}
+      </Button>
+    );
+  if (!isLinked(round)) return null;
+  return (
+    <Button
+      type={canRescue(round, step) && step.starts ? 'default' : 'primary'}
+      danger={step.erases}
+      loading={busy || step.state === 'running'}
+      onClick={() => run(runStepAction)}
+    >
+      {labelOf(round, step, mode === 'bootloader')}
+    </Button>
+  );
+}
+
+/** Brings the handset into the mode of the step, where it answers. */
+function Send({ round, step, actions: { run, busy } }: FormProps) {
+  const mode = useStandIn(round.handset.profile)?.state.mode;
   const isMode = step.key === 'bootloader' || step.key === 'recovery';
-  const sends = isMode && linked && mode !== step.key && !SILENT.includes(mode);
-  const rescue = linked && round.stock !== null && isBroken(step) && step.key !== 'prove-root';
-  const rescueFirst = rescue && step.starts;
-  const running = step.state === 'running';
+  if (!isMode || !isLinked(round) || mode === step.key || SILENT.includes(mode)) return null;
+  return (
+    <Button loading={busy} onClick={() => run(sendAction)}>
+      Restart it into the {step.key}
+    </Button>
+  );
+}
+
+function StockBack({ actions: { run, busy }, first }: Pick<Props, 'actions'> & { readonly first: boolean }) {
+  return (
+    <Button type={first ? 'primary' : 'default'} loading={busy} onClick={() => run(stockBackAction)}>
+      {first ? 'Write the stock image back' : 'Write the stock image back instead'}
+    </Button>
+  );
+}
+
+/** What is done on the handset, over the link or by hand, and the ways out where it failed. */
+function Deeds(props: Props) {
+  const { round, step, actions, openHand } = props;
+  const rescue = canRescue(round, step);
   return (
     <>
       {round.checks.length > 0 ? (
         <CheckList round={round} actions={actions} label="Keep these reasons" />
       ) : null}
       <div className={styles.actions}>
-        {rescueFirst ? (
-          <Button type="primary" loading={busy} onClick={() => run(stockBackAction)}>
-            Write the stock image back
-          </Button>
-        ) : null}
-        {step.byLink ? null : (
-          <Button type="primary" loading={busy} onClick={() => run((at) => sayAction(at, step.text.see))}>
-            {step.button ?? 'It is done'}
-          </Button>
-        )}
-        {byLink ? (
-          <Button
-            type={rescueFirst ? 'default' : 'primary'}
-            danger={step.erases}
-            loading={busy || running}
-            onClick={() => run(runStepAction)}
-          >
-            {labelOf(round, step, mode === 'bootloader')}
-          </Button>
-        ) : null}
-        {sends ? (
-          <Button loading={busy} onClick={() => run(sendAction)}>
-            Restart it into the {step.key}
-          </Button>
-        ) : null}
-        {rescue && !step.starts ? (
-          <Button loading={busy} onClick={() => run(stockBackAction)}>
-            Write the stock image back instead
-          </Button>
-        ) : null}
-        {running && ASKS_FOR_ROOT.includes(step.key) ? (
+        {rescue && step.starts ? <StockBack actions={actions} first /> : null}
+        <Main {...props} />
+        <Send {...props} />
+        {rescue && !step.starts ? <StockBack actions={actions} first={false} /> : null}
+        {step.state === 'running' && ASKS_FOR_ROOT.includes(step.key) ? (
           <b className="wait">Look at the handset: it asks. Volume up allows it.</b>
         ) : null}
-        {byLink ? <Button onClick={openHand}>I do it by hand</Button> : null}
+        {isLinked(round) && step.byLink ? <Button onClick={openHand}>I do it by hand</Button> : null}
         {step.state === 'failed' ? (
-          <Button type="text" loading={busy} onClick={() => run(replanAction)}>
+          <Button type="text" loading={actions.busy} onClick={() => actions.run(replanAction)}>
             Plan the way on anew
           </Button>
         ) : null}
