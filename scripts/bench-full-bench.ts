@@ -22,8 +22,8 @@ export interface FullBench {
 }
 
 /**
- * Run in the page, and so as text: what the loader adds to functions is not there. @returns milliseconds
- * between frames
+ * Run in the page, and so as text: what the loader adds to functions is not there.
+ * @returns milliseconds between frames
  */
 const FRAMES = `new Promise((done) => {
   const seen = [];

@@ -83,8 +83,8 @@ export function mutantsOf(file) {
 export const planted = (content, { start, end, text }) => content.slice(0, start) + text + content.slice(end);
 
 /**
- * Tells of a mutant whether it compiles: what the compiler refuses nobody can commit. @returns {(mutant:
- * Mutant) => boolean}
+ * Tells of a mutant whether it compiles: what the compiler refuses nobody can commit.
+ * @returns {(mutant: Mutant) => boolean}
  */
 export function compiler(configPath = 'tsconfig.json') {
   const config = ts.getParsedCommandLineOfConfigFile(

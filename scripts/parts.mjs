@@ -53,8 +53,8 @@ export const PARTS = {
 const seconds = (from) => (performance.now() - from) / 1000;
 
 /**
- * Runs one part; what it prints is kept together and shown when it is over. @returns {Promise<{ name: string,
- * ok: boolean, seconds: number }>}
+ * Runs one part; what it prints is kept together and shown when it is over.
+ * @returns {Promise<{ name: string, ok: boolean, seconds: number }>}
  */
 export async function runPart({ name, commands }) {
   const began = performance.now();

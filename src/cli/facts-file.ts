@@ -8,8 +8,8 @@ import { withFile } from './files';
 const FROM = 'the facts file';
 
 /**
- * A file as the verb `facts` prints it: what is installed on a handset, and its serial. @throws {EternoError}
- * `bad-field`, `too-large`
+ * A file as the verb `facts` prints it: what is installed on a handset, and its serial.
+ * @throws {EternoError} `bad-field`, `too-large`
  */
 export async function readFacts(path: string): Promise<InstalledBuild & { readonly serial: string | null }> {
   const text = await withFile(path, async (source) => {

@@ -10,8 +10,8 @@ export async function withFile<T>(path: string, work: (source: FileSource) => Pr
 }
 
 /**
- * Opens files, a folder standing for the files in it, and closes them whatever happens. @throws {EternoError}
- * `not-found`, `io`, `usage`
+ * Opens files, a folder standing for the files in it, and closes them whatever happens.
+ * @throws {EternoError} `not-found`, `io`, `usage`
  */
 export async function withFiles<T>(
   paths: readonly string[],

@@ -25,7 +25,8 @@ export const identify: Verb = async (args, context) => {
 };
 
 /**
- * `fit FILE… --facts FACTS.json`: the facts as the verb `facts` gives them. @throws {EternoError} `bad-field`
+ * `fit FILE… --facts FACTS.json`: the facts as the verb `facts` gives them.
+ * @throws {EternoError} `bad-field`
  */
 export const fit: Verb = async (args, context) => {
   const parsed = parseArguments(args, ['facts'], [1, LIMITS.packageFiles]);

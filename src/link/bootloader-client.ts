@@ -63,8 +63,8 @@ export class BootloaderClient {
   }
 
   /**
-   * Sends an image's bytes; they are only held by the handset until `flash`. @throws {EternoError}
-   * `cancelled`, `link-lost`, `handset-refused`
+   * Sends an image's bytes; they are only held by the handset until `flash`.
+   * @throws {EternoError} `cancelled`, `link-lost`, `handset-refused`
    */
   async download(source: ByteSource, watch: Watch = {}): Promise<void> {
     const { text } = await this.command(`download:${hexLength(source.size)}`);

@@ -63,8 +63,8 @@ export class SystemClient {
   }
 
   /**
-   * A package of any size, piece by piece as it comes. @throws {EternoError} what the handset says of it,
-   * `link-lost`
+   * A package of any size, piece by piece as it comes.
+   * @throws {EternoError} what the handset says of it, `link-lost`
    */
   async sideload(
     length: number,
@@ -99,8 +99,8 @@ export class SystemClient {
   }
 
   /**
-   * A request whose answer is followed by bytes. @throws {EternoError} what the handset answers, `bad-field`
-   * for an impossible length
+   * A request whose answer is followed by bytes.
+   * @throws {EternoError} what the handset answers, `bad-field` for an impossible length
    */
   async bytes(request: SystemAsk<Answering>): Promise<Uint8Array> {
     const { length } = await this.ask<Answering>(request);

@@ -14,8 +14,8 @@ export interface HostPort {
 }
 
 /**
- * A socket whose bytes arrive in a queue; its end is `link-lost` to whoever waits. @throws {EternoError}
- * `link-lost`
+ * A socket whose bytes arrive in a queue; its end is `link-lost` to whoever waits.
+ * @throws {EternoError} `link-lost`
  */
 export async function openSocket({ host, port }: HostPort): Promise<{ socket: Socket; queue: ByteQueue }> {
   const queue = new ByteQueue();
@@ -52,8 +52,8 @@ export async function unlessSilent<T>(socket: Socket, silenceMs: number, work: (
 }
 
 /**
- * The wire protocol over TCP: handshake, then messages with a length before each. @throws {EternoError}
- * `link-lost`, `bad-magic`
+ * The wire protocol over TCP: handshake, then messages with a length before each.
+ * @throws {EternoError} `link-lost`, `bad-magic`
  */
 export async function openTcpTransport(to: HostPort, silence: Silence = SILENCE): Promise<WireTransport> {
   const { socket, queue } = await openSocket(to);

@@ -19,8 +19,8 @@ const number = (text: string | null) =>
   text === null || !/^(0x[0-9a-f]+|\d+)$/i.test(text) ? null : Number(text);
 
 /**
- * The partition's full name, after asking the handset whether it has slots. @throws {EternoError} `usage`,
- * `refused`
+ * The partition's full name, after asking the handset whether it has slots.
+ * @throws {EternoError} `usage`, `refused`
  */
 export async function resolveTarget(
   client: BootloaderClient,
@@ -113,8 +113,8 @@ async function downloadProved(
 }
 
 /**
- * Sends an image and has it started from memory, once. @throws {EternoError} `refused`, `unsupported`,
- * `bad-hash`, `handset-refused`, `link-lost`
+ * Sends an image and has it started from memory, once.
+ * @throws {EternoError} `refused`, `unsupported`, `bad-hash`, `handset-refused`, `link-lost`
  */
 export async function startFromMemory(
   client: BootloaderClient,

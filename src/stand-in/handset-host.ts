@@ -264,8 +264,8 @@ export class HandsetHost {
   }
 
   /**
-   * What a finger does on the running system. @throws {EternoError} `handset-refused` where the screen does
-   * not offer it
+   * What a finger does on the running system.
+   * @throws {EternoError} `handset-refused` where the screen does not offer it
    */
   async touch(id: TouchId): Promise<void> {
     if (

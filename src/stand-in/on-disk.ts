@@ -77,8 +77,8 @@ export async function takeUpdate(
 }
 
 /**
- * A kit's package from the menu of a custom recovery: it patches what lies on the active slot. @throws
- * {EternoError} `handset-refused`
+ * A kit's package from the menu of a custom recovery: it patches what lies on the active slot.
+ * @throws {EternoError} `handset-refused`
  */
 export async function installZip(
   { profile, state, store, time, run, show }: OnDisk,
@@ -99,7 +99,8 @@ export async function installZip(
 
 /**
  * The kit's own app patches the newest image on the storage with the kit that lies there, into the folder of
- * downloads. @throws {EternoError} what patching throws
+ * downloads.
+ * @throws {EternoError} what patching throws
  */
 export async function patchFile({ store, time, show }: OnDisk): Promise<void> {
   const files = (await store.listFiles('/')).map(({ path }) => path);
@@ -118,8 +119,8 @@ export async function patchFile({ store, time, show }: OnDisk): Promise<void> {
 }
 
 /**
- * Root installs a kit's package from the running system, onto the slot it runs from. @throws {EternoError}
- * `handset-refused`, what patching throws
+ * Root installs a kit's package from the running system, onto the slot it runs from.
+ * @throws {EternoError} `handset-refused`, what patching throws
  */
 export async function installFromInside(disk: OnDisk, path: string): Promise<void> {
   const { profile, state, store, time, run, show } = disk;
@@ -141,8 +142,8 @@ export async function installFromInside(disk: OnDisk, path: string): Promise<voi
 }
 
 /**
- * Its data partition as one file: what lies on the storage, and the settings of its system. @throws
- * {EternoError} `handset-refused`
+ * Its data partition as one file: what lies on the storage, and the settings of its system.
+ * @throws {EternoError} `handset-refused`
  */
 export async function imageOfData(disk: OnDisk): Promise<Uint8Array<ArrayBuffer>> {
   const { state, store } = disk;
@@ -187,8 +188,8 @@ async function imagesOf(
 }
 
 /**
- * A package that arrived by sideload, judged and written. @throws {EternoError} `handset-refused` and what
- * the readers throw
+ * A package that arrived by sideload, judged and written.
+ * @throws {EternoError} `handset-refused` and what the readers throw
  */
 export async function sideload(disk: OnDisk, path: string): Promise<void> {
   const { profile, state, store, show } = disk;

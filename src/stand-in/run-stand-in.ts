@@ -58,8 +58,8 @@ async function madeProfiles(dataDir: string): Promise<readonly string[]> {
 }
 
 /**
- * Starts simulated handsets, each on two loopback ports. @throws {EternoError} `not-found` where a profile
- * was never made
+ * Starts simulated handsets, each on two loopback ports.
+ * @throws {EternoError} `not-found` where a profile was never made
  */
 export async function runStandIn({
   dataDir,

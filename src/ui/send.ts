@@ -17,8 +17,8 @@ const put = async (path: string, body: ArrayBuffer | Blob) =>
   void (await answer(fetch(path, { method: 'PUT', body })));
 
 /**
- * Sends an image to the vault under its hash; the server hashes it again. @throws {EternoError} what the
- * server found wrong
+ * Sends an image to the vault under its hash; the server hashes it again.
+ * @throws {EternoError} what the server found wrong
  */
 export function sendImage(
   sha256: string,
@@ -55,8 +55,8 @@ export async function findTargets(text: string, signal: AbortSignal): Promise<re
 }
 
 /**
- * Sends a kit to the vault; the server reads all of it before it is kept. @throws {EternoError} `kit-invalid`
- * and what else is wrong
+ * Sends a kit to the vault; the server reads all of it before it is kept.
+ * @throws {EternoError} `kit-invalid` and what else is wrong
  */
 export function sendKit(sha256: string, bytes: ArrayBuffer, name: string): Promise<void> {
   return put(`/api/kits/${sha256}?${new URLSearchParams({ name })}`, bytes);
@@ -81,16 +81,16 @@ export async function tellStandIn(path: string, body: object): Promise<void> {
 }
 
 /**
- * A note at a round or step, with a picture where there is one. @throws {EternoError} `unsupported`,
- * `too-large`, `bad-field`
+ * A note at a round or step, with a picture where there is one.
+ * @throws {EternoError} `unsupported`, `too-large`, `bad-field`
  */
 export async function sendNote(note: Readonly<Record<string, string>>, picture: Blob | null): Promise<void> {
   await answer(fetch(`/api/notes?${new URLSearchParams(note)}`, { method: 'POST', body: picture }));
 }
 
 /**
- * What a log would bring in; with `apply` it is brought in. @throws {EternoError} `bad-magic`, `unsupported`,
- * `bad-field`
+ * What a log would bring in; with `apply` it is brought in.
+ * @throws {EternoError} `bad-magic`, `unsupported`, `bad-field`
  */
 export async function sendLog(text: string, apply: boolean): Promise<LogImport> {
   return (

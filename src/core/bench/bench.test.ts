@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import type { HandsetFacts } from '../formats/facts/parse-facts';
 import { interpretFacts } from '../formats/facts/parse-facts';
 import type { ImageReport } from '../packages/inspect-image';
+import { UNKNOWN_BUILD } from '../packages/package-report';
 import type { Bench, KeptImage, KeptKit, KeptRecovery, KnownBuild, OpenedPackage, Subject } from './bench';
 import {
   bootloaderLevel,
@@ -68,15 +69,7 @@ const pack = (
   report: {
     kind: 'update-zip',
     incremental: change.incremental ?? false,
-    build: {
-      fingerprint,
-      buildId: null,
-      incrementalVersion: null,
-      patchLevel: null,
-      devices: [],
-      requiredBootloader: [],
-      requiredBaseband: [],
-    },
+    build: { ...UNKNOWN_BUILD, fingerprint },
     images: partitions.map((partition) => ({ partition, slots: null })),
     evidence: [],
     warnings: [],

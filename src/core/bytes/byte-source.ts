@@ -6,14 +6,15 @@ export interface ByteSource {
   readonly name: string;
   readonly size: number;
   /**
-   * Resolves to exactly `end - start` bytes, owned by the caller. @throws {EternoError} `truncated` past the
-   * end
+   * Resolves to exactly `end - start` bytes, owned by the caller.
+   * @throws {EternoError} `truncated` past the end
    */
   read(start: number, end: number, signal?: AbortSignal): Promise<Uint8Array<ArrayBuffer>>;
 }
 
 /**
- * Checks a range before any read. @throws {EternoError} `truncated` when it does not lie inside the source
+ * Checks a range before any read.
+ * @throws {EternoError} `truncated` when it does not lie inside the source
  */
 export function checkRange(source: { name: string; size: number }, start: number, end: number): void {
   if (!(

@@ -12,8 +12,8 @@ export interface Proved {
 
 export interface HashedSource extends ByteSource {
   /**
-   * Call once, after everything was read. @throws {EternoError} `bad-hash` where these are other bytes, or
-   * not all of them were read in their order
+   * Call once, after everything was read.
+   * @throws {EternoError} `bad-hash` where these are other bytes, or not all of them were read in their order
    */
   prove(): void;
 }

@@ -10,8 +10,8 @@ const corrupt = (at: number, what: string) =>
   new EternoError('corrupt', `lz4 block: ${what}`, { offset: at });
 
 /**
- * Unpacks one block. @param history what stands before it in a stream of linked blocks; matches may point
- * into it
+ * Unpacks one block.
+ * @param history what stands before it in a stream of linked blocks; matches may point into it
  * @throws {EternoError} `corrupt`, or `too-large` past `limitBytes` of its own output
  */
 export function decodeLz4Block(

@@ -50,8 +50,8 @@ function readDescriptor(cursor: ByteCursor, xxh32: Xxh32): Descriptor {
 }
 
 /**
- * What a frame's descriptor says it holds, unpacked; null where it does not. @param head the first 14 bytes
- * or more
+ * What a frame's descriptor says it holds, unpacked; null where it does not.
+ * @param head the first 14 bytes or more
  */
 export function lz4FrameContentBytes(head: Uint8Array): number | null {
   if (head.length < 14 || !(head[4]! & 8)) return null;
@@ -59,8 +59,8 @@ export function lz4FrameContentBytes(head: Uint8Array): number | null {
 }
 
 /**
- * Unpacks the one frame at the start of `input`. @throws {EternoError} `bad-magic`, `unsupported`,
- * `truncated`, `corrupt`, `too-large`
+ * Unpacks the one frame at the start of `input`.
+ * @throws {EternoError} `bad-magic`, `unsupported`, `truncated`, `corrupt`, `too-large`
  */
 export function decodeLz4Frame(input: Uint8Array, limitBytes: number, xxh32: Xxh32): Decoded {
   const cursor = new ByteCursor(input, 0, 'lz4 frame');
@@ -105,8 +105,8 @@ const WRITTEN_BLOCK_BYTES = 4 << 20;
 const WRITTEN_FLAGS = [0b0110_1100, 0x70] as const;
 
 /**
- * One frame of independent blocks, with size and checksum of the content. @param tries match candidates a
- * position
+ * One frame of independent blocks, with size and checksum of the content.
+ * @param tries match candidates a position
  */
 export function encodeLz4Frame(bytes: Uint8Array, tries: number, xxh32: Xxh32): Uint8Array<ArrayBuffer> {
   const out = new ByteWriter(bytes.length + 64)

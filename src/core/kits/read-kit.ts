@@ -29,8 +29,8 @@ export interface ExaminedKit {
 }
 
 /**
- * Reads a kit from its ZIP and checks all of it before anything is applied. @throws {EternoError}
- * `kit-invalid` with the first problem
+ * Reads a kit from its ZIP and checks all of it before anything is applied.
+ * @throws {EternoError} `kit-invalid` with the first problem
  */
 export async function readKit(source: ByteSource, ports: Ports): Promise<ReadKit> {
   return accepted(await examineKit(source, ports), source.name);
@@ -198,8 +198,8 @@ function checkSupports(value: unknown): Kit['supports'] {
 }
 
 /**
- * Rules for every path in a kit: nothing that could leave the ramdisk or name no entry. @throws {EternoError}
- * `kit-invalid`
+ * Rules for every path in a kit: nothing that could leave the ramdisk or name no entry.
+ * @throws {EternoError} `kit-invalid`
  */
 function checkPath(path: string, where: string): void {
   const parts = path.split('/');

@@ -78,8 +78,8 @@ export interface HandsetLink {
   /** One of them; null where it has none of that name. */
   variable(name: string): Promise<string | null>;
   /**
-   * Writes an image from the bootloader. @returns the partition's full name. Further errors: `refused`,
-   * `bad-hash` (nothing was written)
+   * Writes an image from the bootloader.
+   * @returns the partition's full name. Further errors: `refused`, `bad-hash` (nothing was written)
    */
   write(target: LinkTarget, source: ByteSource, proved: Proved, watch: Watch): Promise<string>;
   /** Starts an image from memory, once. Further errors: `refused`, `unsupported`, `bad-hash` */

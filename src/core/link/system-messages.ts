@@ -104,8 +104,8 @@ export const isSystemWord = (word: unknown): word is SystemWord =>
   typeof word === 'string' && Object.hasOwn(FIELDS, word);
 
 /**
- * A question as it came. @throws {EternoError} `bad-field` for what is none, `unsupported` for a word that is
- * not known
+ * A question as it came.
+ * @throws {EternoError} `bad-field` for what is none, `unsupported` for a word that is not known
  */
 export function readAsk(request: Readonly<Record<string, unknown>>): AnyAsk {
   const word = request['do'];

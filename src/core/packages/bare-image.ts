@@ -90,8 +90,8 @@ export async function identifyImage(source: ByteSource): Promise<ImageIdentity &
 }
 
 /**
- * A file that is one image, perhaps sparse or compressed; it is taken out raw. @throws {EternoError} of
- * `unwrap` and `identifyImage`
+ * A file that is one image, perhaps sparse or compressed; it is taken out raw.
+ * @throws {EternoError} of `unwrap` and `identifyImage`
  */
 export async function openBareImage(file: ByteSource, ports: Ports): Promise<OpenedPackage> {
   const unwrapped = await unwrap(file, ports);

@@ -25,7 +25,8 @@ export interface FoundList {
 }
 
 /**
- * The list among a package's files: the XML with the most steps. @throws {EternoError} of `parseFlashList`
+ * The list among a package's files: the XML with the most steps.
+ * @throws {EternoError} of `parseFlashList`
  */
 export async function findFlashList(
   files: readonly PackageFile[],

@@ -211,8 +211,9 @@ const countEntries = (archives: readonly CpioArchive[]) =>
   archives.reduce((sum, archive) => sum + archive.entries.length, 0);
 
 /**
- * Reads everything about one image. @throws {EternoError} `truncated` (also an empty file), `bad-magic` where
- * nothing is known, and all of the readers
+ * Reads everything about one image.
+ * @throws {EternoError} `truncated` (also an empty file), `bad-magic` where nothing is known, and all of the
+ * readers
  */
 export async function inspectImage(source: ByteSource, ports: Ports): Promise<ImageReport> {
   return (await examineImage(source, ports)).report;

@@ -32,8 +32,8 @@ export interface RamdiskReport {
 }
 
 /**
- * The ramdisks of a boot or vendor_boot image, in the order they are unpacked. @throws {EternoError}
- * `unsupported` where the image has none
+ * The ramdisks of a boot or vendor_boot image, in the order they are unpacked.
+ * @throws {EternoError} `unsupported` where the image has none
  */
 async function readImageRamdisks(source: ByteSource, ports: Ports): Promise<Ramdisk[]> {
   const packed = await packedRamdisks(source);

@@ -15,8 +15,8 @@ export interface Unwrapped {
   /** What stood around it, from the outside in, in words. */
   readonly wrappings: readonly string[];
   /**
-   * Checks what the wrappings state of the whole; call it when all of it is taken. @throws {EternoError}
-   * `bad-hash`
+   * Checks what the wrappings state of the whole; call it when all of it is taken.
+   * @throws {EternoError} `bad-hash`
    */
   check(signal?: AbortSignal): Promise<void>;
 }

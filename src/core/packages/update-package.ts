@@ -83,8 +83,8 @@ function packageOf(payload: Payload, ports: Ports, { build, evidence, warnings }
 }
 
 /**
- * What `payload_properties.txt` states against the payload itself. @throws {EternoError} `bad-hash`,
- * `bad-field`, `truncated`
+ * What `payload_properties.txt` states against the payload itself.
+ * @throws {EternoError} `bad-hash`, `bad-field`, `truncated`
  */
 function checkProperties(
   properties: ReadonlyMap<string, string>,

@@ -208,8 +208,8 @@ export async function patchImage(
 }
 
 /**
- * Proves an image that is said to come from `stock` by `kit`, without trusting who says so. @throws
- * {EternoError} of `patchImage`
+ * Proves an image that is said to come from `stock` by `kit`, without trusting who says so.
+ * @throws {EternoError} of `patchImage`
  */
 export async function proveAgain(
   stock: ByteSource,

@@ -89,7 +89,7 @@ export function expandPlan(context: PlanContext, plan: LanePlan): NewStep[] {
         version: 1,
         slot,
         build: before.builds[slot],
-        mode: step.who === 'computer' ? 'computer' : (after.mode as RouteMode),
+        mode: step.who === 'computer' ? 'computer' : after.mode,
         writes: step.writes,
         erases: after.data.wipes > before.data.wipes,
         starts,

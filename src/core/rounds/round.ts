@@ -1,6 +1,6 @@
 import type { RootState } from '../schedule/continuity';
 import type { Override } from '../gates/check';
-import type { Slot } from '../handset/state';
+import type { Mode, Slot } from '../handset/state';
 import type { GoalId, Limits } from '../planning/context';
 import type { StepKey } from '../steps/step-key';
 import type { Evidence } from './evidence';
@@ -10,18 +10,8 @@ import type { Evidence } from './evidence';
  * fingerprints.
  */
 
-export type RouteMode =
-  | 'computer'
-  | 'off'
-  | 'starting'
-  | 'system'
-  | 'bootloader'
-  | 'userspace'
-  | 'download'
-  | 'recovery'
-  | 'sideload'
-  | 'looping'
-  | 'dead';
+/** Where the work is: a mode of the handset, or the computer. */
+export type RouteMode = 'computer' | Mode;
 
 /** What the plan says of one step; kept with the round. */
 export interface PlannedAbout {

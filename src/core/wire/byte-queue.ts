@@ -46,7 +46,8 @@ export class ByteQueue {
   }
 
   /**
-   * Text up to the next line feed, which is taken too. @throws {EternoError} `too-large` past `limitBytes`
+   * Text up to the next line feed, which is taken too.
+   * @throws {EternoError} `too-large` past `limitBytes`
    */
   async line(limitBytes: number): Promise<string> {
     for (;;) {

@@ -1,4 +1,5 @@
 import { differenceInWords } from '../text/align-strings';
+import { wordsBy } from './words-by';
 
 /* Why a package fits a handset as it does: the code of it, and how a person reads it. */
 
@@ -10,7 +11,7 @@ export type FitReason =
   | { readonly code: 'looks-alike'; readonly ours: string; readonly theirs: string }
   | { readonly code: 'same' | 'order-unknown' | 'newer' | 'older' };
 
-const WORDS: { readonly [C in FitReason['code']]: (reason: Extract<FitReason, { code: C }>) => string } = {
+export const fitWords = wordsBy<FitReason>({
   'other-device': ({ theirs, ours }) => `It is for ${theirs}, and this handset is ${ours}.`,
   'shut-out': ({ label, region }) => `Its label says ${label}, and this handset is ${region}.`,
   'too-little-known': ({ missing }) => `Not enough is known: ${missing.join(', ')}.`,
@@ -25,7 +26,4 @@ const WORDS: { readonly [C in FitReason['code']]: (reason: Extract<FitReason, { 
     'It is newer than the installed build: its image belongs to a system that is not on the handset yet.',
   older: () =>
     'It is older than the installed build: its image belongs to a system that is no longer on the handset.',
-};
-
-export const fitWords = <C extends FitReason['code']>(reason: Extract<FitReason, { code: C }>): string =>
-  (WORDS[reason.code as C] as (reason: FitReason) => string)(reason);
+});

@@ -2,6 +2,7 @@ import type { FitReason } from './fit';
 import { fitWords } from './fit';
 import type { RecoverySays } from './recovery';
 import { recoveryWords } from './recovery';
+import { wordsBy } from './words-by';
 
 /*
  * What the checks before a step say: what each asks, and what it saw as a code with what belongs to it. Words
@@ -138,7 +139,8 @@ function homeWords({ home }: Extract<Saw, { code: 'recovery-home' }>): string {
   return `Its recovery lives in ${home}, with other things in it: a whole recovery image is never written over that.`;
 }
 
-const WORDS: { readonly [C in Saw['code']]: (saw: Extract<Saw, { readonly code: C }>) => string } = {
+/** What a check saw, in one sentence. */
+export const sawWords = wordsBy<Saw>({
   'no-image': () => 'No image is chosen.',
   'no-recovery': () => 'No recovery is chosen.',
   'never-looked-at': () => 'Its content was never looked at.',
@@ -210,7 +212,4 @@ const WORDS: { readonly [C in Saw['code']]: (saw: Extract<Saw, { readonly code: 
     seen
       ? 'Seen in this round: port, cable and driver work.'
       : 'Not seen in this round. Not listed: replug, another port, its driver, and whatever else holds it.',
-};
-
-/** What a check saw, in one sentence. */
-export const sawWords = (saw: Saw): string => (WORDS[saw.code] as (saw: Saw) => string)(saw);
+});

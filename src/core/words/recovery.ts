@@ -1,3 +1,5 @@
+import { wordsBy } from './words-by';
+
 /* What is known of an image as a recovery for one handset: the code of it, and how a person reads it. */
 
 export type RecoverySays =
@@ -22,27 +24,22 @@ export type RecoverySays =
     }
   | { readonly code: 'unreadable'; readonly error: string };
 
-const WORDS: { readonly [C in RecoverySays['code']]: (says: Extract<RecoverySays, { code: C }>) => string } =
-  {
-    'image-of': ({ partition }) => `Its own data says that it is an image of ${partition}.`,
-    'nothing-inside': () => 'There is no recovery program in its ramdisk.',
-    program: ({ path, saysRecovery }) =>
-      `Its ramdisk holds the recovery program ${path}${saysRecovery ? ', and its own data says recovery' : ''}.`,
-    'handset-unread': () => 'The code name of the handset was never read.',
-    'made-for': ({ what, made, handset }) =>
-      what === 'device'
-        ? `Its own data says ${made}, the handset is ${handset}.`
-        : `Its own data says the variant ${made}, the handset is ${handset}.`,
-    'made-for-it': ({ product, device }) => `Its own data says ${product} (${device}).`,
-    'names-nobody': () =>
-      'The image names no handset, and nobody has said how they know that it is for this one.',
-    'your-word': ({ devices, device, reason, fits }) =>
-      fits
-        ? `The image names no handset. You said that it is for ${device}: “${reason}”.`
-        : `The image names no handset. You said that it is for ${devices.join(', ')}, and this one is ${device}.`,
-    unreadable: ({ error }) => `It could not be read: ${error}.`,
-  };
-
-export const recoveryWords = <C extends RecoverySays['code']>(
-  says: Extract<RecoverySays, { code: C }>,
-): string => (WORDS[says.code as C] as (says: RecoverySays) => string)(says);
+export const recoveryWords = wordsBy<RecoverySays>({
+  'image-of': ({ partition }) => `Its own data says that it is an image of ${partition}.`,
+  'nothing-inside': () => 'There is no recovery program in its ramdisk.',
+  program: ({ path, saysRecovery }) =>
+    `Its ramdisk holds the recovery program ${path}${saysRecovery ? ', and its own data says recovery' : ''}.`,
+  'handset-unread': () => 'The code name of the handset was never read.',
+  'made-for': ({ what, made, handset }) =>
+    what === 'device'
+      ? `Its own data says ${made}, the handset is ${handset}.`
+      : `Its own data says the variant ${made}, the handset is ${handset}.`,
+  'made-for-it': ({ product, device }) => `Its own data says ${product} (${device}).`,
+  'names-nobody': () =>
+    'The image names no handset, and nobody has said how they know that it is for this one.',
+  'your-word': ({ devices, device, reason, fits }) =>
+    fits
+      ? `The image names no handset. You said that it is for ${device}: “${reason}”.`
+      : `The image names no handset. You said that it is for ${devices.join(', ')}, and this one is ${device}.`,
+  unreadable: ({ error }) => `It could not be read: ${error}.`,
+});

@@ -1,5 +1,6 @@
 import type { FitReason } from './fit';
 import { fitWords } from './fit';
+import { wordsBy } from './words-by';
 
 /*
  * Why a package is not sent by sideload: the code of it, and how a person reads it. Builds are build numbers.
@@ -13,9 +14,7 @@ export type SideloadRefusal =
   | { readonly code: 'another-source'; readonly source: string | null; readonly installed: string }
   | { readonly code: 'way-down'; readonly from: string; readonly to: string; readonly refusedOnce: boolean };
 
-const WORDS: {
-  readonly [C in SideloadRefusal['code']]: (refusal: Extract<SideloadRefusal, { code: C }>) => string;
-} = {
+export const sideloadWords = wordsBy<SideloadRefusal>({
   'names-no-build': () => 'This package does not say which build it brings.',
   'another-build': ({ brings, wanted }) =>
     `This package brings ${brings}, and this round is about ${wanted}.`,
@@ -26,8 +25,4 @@ const WORDS: {
     refusedOnce
       ? `Going down from ${from} to ${to} was refused before.`
       : `Nobody has noted that going down from ${from} to ${to} works.`,
-};
-
-export const sideloadWords = <C extends SideloadRefusal['code']>(
-  refusal: Extract<SideloadRefusal, { code: C }>,
-): string => (WORDS[refusal.code as C] as (refusal: SideloadRefusal) => string)(refusal);
+});

@@ -1,3 +1,5 @@
+import { wordsBy } from './words-by';
+
 /* What is said of the way back to stock: the code of it, and how a person reads it. */
 
 export type WayBackSays =
@@ -5,19 +7,15 @@ export type WayBackSays =
   | { readonly code: 'missing'; readonly partitions: readonly string[] }
   | { readonly code: 'steps'; readonly steps: number; readonly minutes: number };
 
-const WORDS: { readonly [C in WayBackSays['code']]: (says: Extract<WayBackSays, { code: C }>) => string } = {
+/** Short, for a table; begins in lower case. */
+export const wayBackWords = wordsBy<WayBackSays>({
   locked: () => 'locked, so it is stock',
   'build-unknown': () => 'unknown: its build is not known',
   'root-unknown': () => 'unknown: where root sits is not known',
   'stock-already': () => 'stock already, as read from it',
   missing: ({ partitions }) => `stock ${partitions.join(' and ')} missing`,
   steps: ({ steps, minutes }) => `${steps} steps, about ${minutes} min`,
-};
-
-/** Short, for a table; begins in lower case. */
-export const wayBackWords = <C extends WayBackSays['code']>(
-  says: Extract<WayBackSays, { code: C }>,
-): string => (WORDS[says.code as C] as (says: WayBackSays) => string)(says);
+});
 
 export type WayBackDeed =
   { readonly do: 'bootloader' | 'start' } | { readonly do: 'write'; readonly partition: string };
@@ -47,14 +45,11 @@ export type Guarding =
     }
   | { readonly code: 'open-round' | 'made-from'; readonly handset: string };
 
-const GUARDING: { readonly [C in Guarding['code']]: (why: Extract<Guarding, { code: C }>) => string } = {
+export const guardingWords = wordsBy<Guarding>({
   'way-back': ({ partition, handset }) =>
     `It is the way back to stock ${partition} of a build that is on ${handset}.`,
   'lies-there': ({ partition, slot, handset }) =>
     `It lies on ${handset} (${slot === null ? '' : `slot ${slot}, `}${partition}) and proves what is there.`,
   'open-round': ({ handset }) => `The open round of ${handset} needs it.`,
   'made-from': ({ handset }) => `The patched image on ${handset} was made from it.`,
-};
-
-export const guardingWords = <C extends Guarding['code']>(why: Extract<Guarding, { code: C }>): string =>
-  (GUARDING[why.code as C] as (why: Guarding) => string)(why);
+});

@@ -43,9 +43,7 @@ export function FirmwareRoom({ known, openRound, now }: Props) {
     // one file alone is what the person came for; of several, the roll-call comes first
     const alone = files.length === 1;
     if (!alone) state.close();
-    table.put(files, (called) => {
-      if (alone && (canOpen(called) || called.error)) void open([called.file]);
-    });
+    table.put(files, (called) => (alone && (canOpen(called) || called.error) ? open([called.file]) : null));
   };
   const show = (file: File) => {
     setHashing(null);

@@ -65,7 +65,7 @@ export function usePackage(client: () => FirmwareClient) {
   }, [client]);
 
   const open = useCallback(
-    async (files: readonly File[]) => {
+    async (files: readonly File[]): Promise<PackageJudgement['fits'] | null> => {
       close();
       const mine = turn.current;
       const file = files[0]!;
@@ -76,26 +76,24 @@ export function usePackage(client: () => FirmwareClient) {
       const opened = await client().open(files, (soFar) =>
         turn.current === mine ? setRead(soFar) : undefined,
       );
-      if (turn.current !== mine) return;
+      if (turn.current !== mine) return null;
       if (!opened.ok) {
         setWork({ kind: 'idle' });
-        return setError(opened.error);
+        setError(opened.error);
+        return null;
       }
       setRead(opened.value);
       const { report, contents, opening } = opened.value;
       const judged = await keepOpened({ files, opening, sizeBytes, report });
-      if (turn.current !== mine) return;
+      if (turn.current !== mine) return null;
       setWork({ kind: 'idle' });
-      if (judged.ok)
-        setPack({
-          file,
-          fileNames: files.map((one) => one.name),
-          sizeBytes,
-          report,
-          contents,
-          ...judged.value,
-        });
-      else setError(judged.error);
+      if (!judged.ok) {
+        setError(judged.error);
+        return null;
+      }
+      const fileNames = files.map((one) => one.name);
+      setPack({ file, fileNames, sizeBytes, report, contents, ...judged.value });
+      return judged.value.fits;
     },
     [client, close],
   );
@@ -144,6 +142,7 @@ export function usePackage(client: () => FirmwareClient) {
           partition,
           verified: verified ? 'yes' : 'no',
         });
+        if (turn.current !== mine) return false;
         const seconds = (performance.now() - beganAt) / 1000;
         setTaken((known) => [
           ...known.filter((one) => one.partition !== partition),

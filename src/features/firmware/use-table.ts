@@ -2,6 +2,7 @@
 import { useCallback, useMemo, useRef, useState } from 'react';
 import type { HandsetFit } from '@/contracts/firmware-view';
 import type { ErrorData } from '@/core/errors';
+import type { PackageReport } from '@/core/packages/package-report';
 import { parseChecksums } from '@/core/table/checksum-list';
 import type { FileOnTable, FileSource } from '@/core/table/roll-call';
 import { rollCall } from '@/core/table/roll-call';
@@ -31,9 +32,26 @@ const OPENS: readonly string[] = [
 ];
 export const canOpen = (entry: TableEntry) => entry.found !== null && OPENS.includes(entry.found.role);
 
+/**
+ * Told what a file is. What it gives back is how that file fits each handset, where it is judged there; else
+ * the table asks.
+ */
+type OnCalled = (entry: TableEntry) => Promise<readonly HandsetFit[] | null> | null;
+
 const sameFile = (a: File, b: File) =>
   a.name === b.name && a.size === b.size && a.lastModified === b.lastModified;
 const LONGEST_CHECKSUMS_BYTES = 256 * 1024;
+
+async function fitsOf(
+  file: File,
+  report: PackageReport,
+  judged: ReturnType<OnCalled>,
+): Promise<readonly HandsetFit[] | null> {
+  const already = await judged;
+  if (already) return already;
+  const asked = await fitFileAction({ fileName: file.name, sizeBytes: file.size, report });
+  return asked.ok ? asked.value : null;
+}
 
 /**
  * Everything dropped here: called one after another in the room's worker, held against each other and against
@@ -45,7 +63,7 @@ export function useTable(client: () => FirmwareClient) {
   const [sumText, setSumText] = useState('');
   /** What was called before the table was cleared counts no more. */
   const turn = useRef(0);
-  const waiting = useRef<{ readonly file: File; readonly onCalled: (entry: TableEntry) => void }[]>([]);
+  const waiting = useRef<{ readonly file: File; readonly onCalled: OnCalled }[]>([]);
 
   const settle = useCallback((file: File, change: Partial<TableEntry>) => {
     setEntries((now) => now.map((entry) => (sameFile(entry.file, file) ? { ...entry, ...change } : entry)));
@@ -58,7 +76,7 @@ export function useTable(client: () => FirmwareClient) {
       setCalling(file.name);
       const called = await client().call(file);
       if (turn.current !== mine) return;
-      onCalled({
+      const judged = onCalled({
         file,
         found: called.ok ? called.value : null,
         fits: [],
@@ -75,12 +93,8 @@ export function useTable(client: () => FirmwareClient) {
           setSumText((now) => (now.includes(text) ? now : `${now}${text}\n`));
         }
         if (found.report && found.report.images.length > 0) {
-          const fits = await fitFileAction({
-            fileName: file.name,
-            sizeBytes: file.size,
-            report: found.report,
-          });
-          if (fits.ok) settle(file, { fits: fits.value });
+          const fits = await fitsOf(file, found.report, judged);
+          if (fits) settle(file, { fits });
         }
       }
     }
@@ -88,7 +102,7 @@ export function useTable(client: () => FirmwareClient) {
   }, [client, settle]);
 
   const put = useCallback(
-    (files: readonly File[], onCalled: (entry: TableEntry) => void) => {
+    (files: readonly File[], onCalled: OnCalled) => {
       const idle = waiting.current.length === 0 && calling === null;
       setEntries((now) => {
         const fresh = files.filter((file) => !now.some((entry) => sameFile(entry.file, file)));

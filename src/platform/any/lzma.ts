@@ -17,8 +17,8 @@ const MOST_TIMES = 10_000;
 const UNSTATED = 0xffff_ffff_ffff_ffffn;
 
 /**
- * Unpacks a stream that goes on to the end of `input`. @throws {EternoError} `truncated`, `corrupt`,
- * `too-large`
+ * Unpacks a stream that goes on to the end of `input`.
+ * @throws {EternoError} `truncated`, `corrupt`, `too-large`
  */
 export function decodeLzma(input: Uint8Array, limitBytes: number): Uint8Array<ArrayBuffer> {
   if (input.length < HEADER_BYTES + 5)

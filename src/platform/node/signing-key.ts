@@ -7,8 +7,8 @@ import type { SigningKey } from '@/core/formats/avb/rewrite';
 const LONGEST_PEM_BYTES = 64 * 1024;
 
 /**
- * A private RSA key in PEM form; it stays in this process and is never written anywhere. @throws
- * {EternoError} `key-invalid`, `not-found`
+ * A private RSA key in PEM form; it stays in this process and is never written anywhere.
+ * @throws {EternoError} `key-invalid`, `not-found`
  */
 export async function readSigningKey(path: string): Promise<SigningKey> {
   const file = basename(path);

@@ -168,8 +168,8 @@ export async function againstStore(
 const BATCH = 500;
 
 /**
- * Puts the rows in, all or none. @throws {EternoError} `bad-field` where a row speaks of something that is
- * not there
+ * Puts the rows in, all or none.
+ * @throws {EternoError} `bad-field` where a row speaks of something that is not there
  */
 export async function insertRows(rowsOf: ReadonlyMap<BackupTable, readonly BackupRow[]>): Promise<void> {
   try {

@@ -77,8 +77,8 @@ export type NewRound = Omit<Round, 'id' | 'again' | 'againNote'> &
   Partial<Pick<Round, 'again' | 'againNote'>>;
 
 /**
- * Opens a round with its steps and the log's line of it, all or nothing. @throws {EternoError} `conflict`
- * where one of this handset is open already
+ * Opens a round with its steps and the log's line of it, all or nothing.
+ * @throws {EternoError} `conflict` where one of this handset is open already
  */
 export async function insertRound(
   { plan, overrides, ...row }: NewRound,

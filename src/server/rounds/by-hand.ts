@@ -147,7 +147,8 @@ export async function reportBatch(
 }
 
 /**
- * Ends the round, if every claim has its evidence. @throws {EternoError} `refused` naming the claims without
+ * Ends the round, if every claim has its evidence.
+ * @throws {EternoError} `refused` naming the claims without
  */
 export async function closeRound(roundId: string, version: number): Promise<void> {
   await carryOut(roundId, version, async ({ steps, round, handset }) => {

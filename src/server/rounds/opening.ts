@@ -75,8 +75,8 @@ function keptPlan(
 }
 
 /**
- * Opens a round in a lane, or gives the one that is open. @throws {EternoError} `refused` where no way leads
- * there, with the reason
+ * Opens a round in a lane, or gives the one that is open.
+ * @throws {EternoError} `refused` where no way leads there, with the reason
  */
 export async function startRound({ handsetId, goal, target, lane, limits }: RoundWish): Promise<string> {
   const handset = await needHandset(handsetId);
@@ -145,8 +145,8 @@ export const freshPlanIfAny = (context: RoundContext): Promise<FreshPlan | null>
   });
 
 /**
- * A new plan from what is known now; the steps that are done stay. @throws {EternoError} `refused` where no
- * way leads there any more
+ * A new plan from what is known now; the steps that are done stay.
+ * @throws {EternoError} `refused` where no way leads there any more
  */
 export async function replan(roundId: string, version: number): Promise<void> {
   await carryOut(roundId, version, async (context) => ({ do: 'plan-anew', fresh: await freshPlan(context) }));

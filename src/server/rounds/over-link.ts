@@ -47,8 +47,8 @@ interface StepJob {
 }
 
 /**
- * The round as it stands, if its step to do now can begin. @throws {EternoError} `conflict` when somebody was
- * faster or it is over
+ * The round as it stands, if its step to do now can begin.
+ * @throws {EternoError} `conflict` when somebody was faster or it is over
  */
 export async function atStep(roundId: string, version: number): Promise<StepContext> {
   const context = await roundContext(roundId);
@@ -117,8 +117,8 @@ export async function runStepJob(
 }
 
 /**
- * Does the step to do now over the link. @throws {EternoError} `conflict`, `refused` where a check holds it
- * back or nothing is linked
+ * Does the step to do now over the link.
+ * @throws {EternoError} `conflict`, `refused` where a check holds it back or nothing is linked
  */
 export async function runStep(roundId: string, version: number): Promise<JobView> {
   const context = await atStep(roundId, version);

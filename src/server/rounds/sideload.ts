@@ -97,8 +97,8 @@ function orStopped<T>(work: Promise<T>, signal: AbortSignal): Promise<T> {
 const SILENT_MS = 60_000;
 
 /**
- * Pieces as they come, until the job is stopped or the sender falls silent. @throws {EternoError}
- * `cancelled`, `truncated`
+ * Pieces as they come, until the job is stopped or the sender falls silent.
+ * @throws {EternoError} `cancelled`, `truncated`
  */
 async function* stoppable(
   pieces: AsyncIterable<Uint8Array>,
@@ -114,8 +114,8 @@ async function* stoppable(
 }
 
 /**
- * @returns the hash of what was judged @throws {EternoError} `does-not-fit` with the reason, and of the
- * package's readers
+ * @returns the hash of what was judged
+ * @throws {EternoError} `does-not-fit` with the reason, and of the package's readers
  */
 async function judge(running: StepRun, source: FileSource, fileName: string): Promise<string> {
   const { round, step, known, facts, watch } = running;

@@ -137,8 +137,8 @@ export async function backupResponse(withPrivate: boolean): Promise<Response> {
 }
 
 /**
- * Takes a backup in and says what is in it; nothing is restored yet. @throws {EternoError} what is wrong with
- * it; it is thrown away then
+ * Takes a backup in and says what is in it; nothing is restored yet.
+ * @throws {EternoError} what is wrong with it; it is thrown away then
  */
 export async function receiveBackup(body: AsyncIterable<Uint8Array>): Promise<BackupPreview> {
   const token = randomUUID();

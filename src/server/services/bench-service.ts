@@ -107,8 +107,8 @@ export async function handsetSummaries(): Promise<HandsetSummary[]> {
 }
 
 /**
- * Puts a handset on the bench from what it printed. @throws {EternoError} `bad-field` when the text says
- * nothing
+ * Puts a handset on the bench from what it printed.
+ * @throws {EternoError} `bad-field` when the text says nothing
  */
 export async function addHandset(name: string, text: string): Promise<string> {
   const read = readText(text);

@@ -193,8 +193,8 @@ function itemsOf(
 }
 
 /**
- * What the Calendar room shows: the days of a month and of the weeks that it lies in. @param text `YYYY-MM`;
- * this month for anything else
+ * What the Calendar room shows: the days of a month and of the weeks that it lies in.
+ * @param text `YYYY-MM`; this month for anything else
  */
 export async function calendarOfMonth(text: string | undefined): Promise<CalendarView> {
   const view = await calendarView(parseMonth(text) ?? monthStart(now()));

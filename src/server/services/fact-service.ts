@@ -192,8 +192,8 @@ export async function previewFacts(handsetId: string, text: string): Promise<Fac
 }
 
 /**
- * Keeps what was printed, and what of it could not be read. @throws {EternoError} `refused` when it is
- * another handset's serial
+ * Keeps what was printed, and what of it could not be read.
+ * @throws {EternoError} `refused` when it is another handset's serial
  */
 export async function applyFacts(handsetId: string, text: string, source: FactSource): Promise<HandsetFacts> {
   const { facts, flat, kind, unread } = readText(text);
@@ -241,8 +241,8 @@ export async function typeFact(handsetId: string, key: string, value: string): P
 }
 
 /**
- * Settles a contradiction between equals. @throws {EternoError} `refused` where evidence stands against a
- * claim
+ * Settles a contradiction between equals.
+ * @throws {EternoError} `refused` where evidence stands against a claim
  */
 export async function chooseFact(
   handsetId: string,

@@ -57,8 +57,8 @@ function byHandset<T extends { readonly handsetId: string | null }>(
 }
 
 /**
- * One query a table, whether one handset is asked for or all of them. @returns what was kept of a handset, by
- * its id
+ * One query a table, whether one handset is asked for or all of them.
+ * @returns what was kept of a handset, by its id
  */
 async function readHistories(handsetId?: string): Promise<(id: string) => HandsetHistory> {
   const rounds = await listRoundHeads(handsetId);

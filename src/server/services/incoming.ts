@@ -53,8 +53,8 @@ export const forgetIncoming = (token: string) =>
 const KEPT_MS = 2 * 3_600_000;
 
 /**
- * Throws away what was brought in and never used. @param olderThanMs by the machine's own clock; 0 takes all
- * of it
+ * Throws away what was brought in and never used.
+ * @param olderThanMs by the machine's own clock; 0 takes all of it
  */
 export async function sweepIncoming(olderThanMs = 0): Promise<void> {
   for (const name of await readdir(incomingDir()).catch(() => [] as string[])) {

@@ -10,8 +10,9 @@ export const variablesText = async (link: HandsetLink) =>
   (await link.variables()).map((line) => `(bootloader) ${line}`).join('\n');
 
 /**
- * Everything the handset says in the mode it is in, in one go. @returns which of the two spoke @throws
- * {EternoError} `link-lost`, `refused`
+ * Everything the handset says in the mode it is in, in one go.
+ * @returns which of the two spoke
+ * @throws {EternoError} `link-lost`, `refused`
  */
 export async function readFactsFromLink(handsetId: string): Promise<'system' | 'bootloader'> {
   const link = linkOf(await needHandset(handsetId));

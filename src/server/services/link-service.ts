@@ -11,8 +11,8 @@ export type Linked = Pick<HandsetRow, 'link' | 'profile'>;
 export const isLinked = ({ link, profile }: Linked) => link === 'stand-in' && profile !== null;
 
 /**
- * The port to a handset: its one adapter is the stand-in's. @throws {EternoError} `refused` for one that is
- * not linked
+ * The port to a handset: its one adapter is the stand-in's.
+ * @throws {EternoError} `refused` for one that is not linked
  */
 export function linkOf(handset: Linked, signal?: AbortSignal): HandsetLink {
   const { profile } = handset;
@@ -47,8 +47,9 @@ export function listedNow(handset: Linked, maxAgeMs: number): Promise<Listed | n
 const NO_ROOT = { denied: 'denied on the handset', 'no-root': 'nothing on this system grants root' } as const;
 
 /**
- * Asks for root and waits for the prompt on the handset. @returns its user id @throws {EternoError}
- * `handset-refused` where it was denied
+ * Asks for root and waits for the prompt on the handset.
+ * @returns its user id
+ * @throws {EternoError} `handset-refused` where it was denied
  */
 export async function needRoot(link: HandsetLink): Promise<number> {
   const { granted, uid, reason } = await link.root();

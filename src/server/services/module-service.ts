@@ -22,8 +22,8 @@ import { oneAtATime } from './one-at-a-time';
 import { judgeModules, moduleIdsOf, modulesOf, shelvedModule } from '@/core/bench/modules-judged';
 
 /**
- * Takes a module's ZIP into the vault; what it holds is read from it here. @throws {EternoError} what reading
- * it throws; nothing is kept then
+ * Takes a module's ZIP into the vault; what it holds is read from it here.
+ * @throws {EternoError} what reading it throws; nothing is kept then
  */
 export function storeModule(
   sha256: string,
@@ -65,8 +65,8 @@ async function keepModule(
 }
 
 /**
- * How a module did on a build, told by the person; of a handset, in the version that is on it. @throws
- * {EternoError} `not-found` for a build that nobody knows
+ * How a module did on a build, told by the person; of a handset, in the version that is on it.
+ * @throws {EternoError} `not-found` for a build that nobody knows
  */
 export async function noteModuleTrial(trial: Omit<ModuleTrialRow, 'id' | 'at' | 'roundId'>): Promise<void> {
   const { builds } = await readBench();
@@ -200,8 +200,9 @@ const isOn = ({ on }: ModuleView, chosen: KnownHandset | null) =>
   on.some(({ id }) => id === chosen?.handset.id);
 
 /**
- * What the Modules room shows. @param handsetId whose next update is judged; where it is null the first that
- * has modules and waits for a build
+ * What the Modules room shows.
+ * @param handsetId whose next update is judged; where it is null the first that has modules and waits for a
+ * build
  */
 export async function modulesView(
   handsetId: string | null,

@@ -86,7 +86,8 @@ async function inputOf(context: RoundContext, view: RoundView): Promise<PageInpu
 }
 
 /**
- * A page as a plain document, private values blanked in every text of it. @throws {EternoError} `not-found`
+ * A page as a plain document, private values blanked in every text of it.
+ * @throws {EternoError} `not-found`
  */
 export async function roundPage(roundId: string, kind: PageKind): Promise<PlainDocument> {
   const context = await roundContext(roundId);

@@ -186,8 +186,8 @@ async function keepUnknown(sha256: string, bytes: Uint8Array, name: string): Pro
 }
 
 /**
- * All partitions of both slots over the link, with root, as a job. @throws {EternoError} `refused` where the
- * handset is not linked
+ * All partitions of both slots over the link, with root, as a job.
+ * @throws {EternoError} `refused` where the handset is not linked
  */
 export async function readBackOverLink(handsetId: string): Promise<JobView> {
   const handset = await needHandset(handsetId);

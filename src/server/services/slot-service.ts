@@ -30,8 +30,8 @@ export async function reportSlot({ slot, ...report }: SlotReport): Promise<void>
 }
 
 /**
- * Changed by hand, with a reason that stays in the log. @throws {EternoError} `not-found` for an image that
- * is not in the vault
+ * Changed by hand, with a reason that stays in the log.
+ * @throws {EternoError} `not-found` for an image that is not in the vault
  */
 export async function setSlotByHand(
   handsetId: string,

@@ -43,8 +43,8 @@ export async function standInAddress(profile: string): Promise<Ports & Pick<RunF
 }
 
 /**
- * Works on the stand-in's own panel. Nothing that a round says was seen comes from there. @throws
- * {EternoError} `link-lost`
+ * Works on the stand-in's own panel. Nothing that a round says was seen comes from there.
+ * @throws {EternoError} `link-lost`
  */
 async function onPanel<T>(profile: string, work: (client: SystemClient) => Promise<T>): Promise<T> {
   const { systemPort, token } = await standInAddress(profile);
@@ -105,8 +105,8 @@ export async function forceImage(profile: string, sha256: string, partition: str
 }
 
 /**
- * Starts the stand-ins again after their process ended; their state is on disk. @throws {EternoError} `io`
- * when it does not come up
+ * Starts the stand-ins again after their process ended; their state is on disk.
+ * @throws {EternoError} `io` when it does not come up
  */
 export const restartStandIn = (): Promise<void> => oneAtATime('stand-in', startStandIn);
 

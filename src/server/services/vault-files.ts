@@ -10,8 +10,8 @@ import { storeModule } from './module-service';
 import { bodyPieces, fileResponse } from './streams';
 
 /**
- * An image on its way out, under a name that says what it is. @throws {EternoError} `not-found`, `bad-hash`
- * where its file was damaged
+ * An image on its way out, under a name that says what it is.
+ * @throws {EternoError} `not-found`, `bad-hash` where its file was damaged
  */
 export async function imageDownload(sha256: string): Promise<Response> {
   const row = await findImage(sha256);

@@ -67,8 +67,8 @@ export async function checkVault(): Promise<JobView> {
 }
 
 /**
- * Takes an image out of the vault for good. @throws {EternoError} `refused` while it is somebody's way back,
- * `not-found`
+ * Takes an image out of the vault for good.
+ * @throws {EternoError} `refused` while it is somebody's way back, `not-found`
  */
 export async function throwAway(sha256: string): Promise<void> {
   const bench = await readBench();

@@ -18,8 +18,8 @@ export type VaultShelf = 'images' | 'kits' | 'modules' | 'pictures' | 'data';
 const SHELVES: readonly VaultShelf[] = ['images', 'kits', 'modules', 'pictures', 'data'];
 
 /**
- * Where a file of this hash lies; only a hash ever becomes part of a path. @throws {EternoError}
- * `unsafe-path`
+ * Where a file of this hash lies; only a hash ever becomes part of a path.
+ * @throws {EternoError} `unsafe-path`
  */
 export function vaultPath(shelf: VaultShelf, sha256: string): string {
   if (!SHA256.test(sha256)) throw new EternoError('unsafe-path', 'this is no SHA-256');
@@ -69,8 +69,8 @@ export function openInVault(shelf: VaultShelf, sha256: string): Promise<FileSour
 }
 
 /**
- * All bytes of a file, after they were hashed. @throws {EternoError} `not-found`, `bad-hash` where the file
- * was damaged
+ * All bytes of a file, after they were hashed.
+ * @throws {EternoError} `not-found`, `bad-hash` where the file was damaged
  */
 export async function readProved(shelf: VaultShelf, sha256: string): Promise<Uint8Array<ArrayBuffer>> {
   const source = await openInVault(shelf, sha256);
@@ -85,7 +85,8 @@ export async function readProved(shelf: VaultShelf, sha256: string): Promise<Uin
 }
 
 /**
- * A file to read from, hashed first. @throws {EternoError} `not-found`, `bad-hash` where the file was damaged
+ * A file to read from, hashed first.
+ * @throws {EternoError} `not-found`, `bad-hash` where the file was damaged
  */
 export async function openProved(shelf: VaultShelf, sha256: string): Promise<FileSource> {
   const source = await openInVault(shelf, sha256);

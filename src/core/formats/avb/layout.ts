@@ -98,8 +98,8 @@ export interface Vbmeta {
 }
 
 /**
- * @param base offset of the block in the file, for messages @throws {EternoError} `bad-magic`, `truncated`,
- * `bad-field`, `unsupported`
+ * @param base offset of the block in the file, for messages
+ * @throws {EternoError} `bad-magic`, `truncated`, `bad-field`, `unsupported`
  */
 export function parseVbmeta(bytes: Uint8Array, file: string, base: number): Vbmeta {
   if (!startsWith(bytes, VBMETA_MAGIC))

@@ -16,8 +16,8 @@ export interface AvbData {
 }
 
 /**
- * The verified-boot data behind an image, or null where it has no footer. @throws {EternoError} of
- * `parseFooter` and `parseVbmeta`
+ * The verified-boot data behind an image, or null where it has no footer.
+ * @throws {EternoError} of `parseFooter` and `parseVbmeta`
  */
 export async function readAvbFooter(source: ByteSource): Promise<AvbData | null> {
   if (source.size < FOOTER_BYTES) return null;
@@ -51,8 +51,8 @@ export function imageDescriptor(avb: AvbData): HashDescriptor | null {
 }
 
 /**
- * Whether the image still has the digest its descriptor states; null where no descriptor names it. @throws
- * {EternoError} `truncated`, `unsupported` algorithm
+ * Whether the image still has the digest its descriptor states; null where no descriptor names it.
+ * @throws {EternoError} `truncated`, `unsupported` algorithm
  */
 export async function checkDigest(
   source: ByteSource,

@@ -24,8 +24,8 @@ export interface PatchHeader {
 }
 
 /**
- * One number; `-0` reads as 0. @throws {EternoError} `bad-field` past what a number holds exactly,
- * `truncated`
+ * One number; `-0` reads as 0.
+ * @throws {EternoError} `bad-field` past what a number holds exactly, `truncated`
  */
 export function readSigned(bytes: Uint8Array, at: number, what: string): number {
   if (at + 8 > bytes.length)

@@ -16,8 +16,8 @@ export interface BootImage {
 }
 
 /**
- * Reads a boot image's header and checks that all its sections lie in the file. @throws {EternoError}
- * `bad-magic`, `truncated`, `bad-field`, `too-large`
+ * Reads a boot image's header and checks that all its sections lie in the file.
+ * @throws {EternoError} `bad-magic`, `truncated`, `bad-field`, `too-large`
  */
 export async function readBootImage(source: ByteSource): Promise<BootImage> {
   const head = await source.read(0, Math.min(source.size, LONGEST_HEADER_BYTES));

@@ -119,8 +119,8 @@ export interface Manifest {
 }
 
 /**
- * @param base offset of the manifest in the payload @throws {EternoError} `truncated`, `bad-field`,
- * `too-large`
+ * @param base offset of the manifest in the payload
+ * @throws {EternoError} `truncated`, `bad-field`, `too-large`
  */
 export function parseManifest(bytes: Uint8Array, file: string, base = PAYLOAD_HEADER_BYTES): Manifest {
   const reader = protobuf.Reader.create(bytes);

@@ -29,8 +29,8 @@ export interface SparseImage {
 }
 
 /**
- * Reads a sparse image's chunk headers, no data. @throws {EternoError} `truncated`, `bad-field`,
- * `unsupported`, `too-large`
+ * Reads a sparse image's chunk headers, no data.
+ * @throws {EternoError} `truncated`, `bad-field`, `unsupported`, `too-large`
  */
 export async function readSparse(source: ByteSource): Promise<SparseImage> {
   const file = source.name;

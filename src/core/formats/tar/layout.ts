@@ -42,8 +42,8 @@ export function isTarHeader(block: Uint8Array): boolean {
 }
 
 /**
- * @param offset of the block in the file, for messages @throws {EternoError} `bad-field`, `bad-hash` (its
- * checksum)
+ * @param offset of the block in the file, for messages
+ * @throws {EternoError} `bad-field`, `bad-hash` (its checksum)
  */
 export function parseTarHeader(block: Uint8Array, file: string, offset: number): TarHeader {
   const checksum = number(block, 148, 8);
@@ -62,8 +62,8 @@ export function parseTarHeader(block: Uint8Array, file: string, offset: number):
 }
 
 /**
- * A stock header with another size and its checksum renewed; all else stays as its maker wrote it. @throws
- * {EternoError} `too-large`
+ * A stock header with another size and its checksum renewed; all else stays as its maker wrote it.
+ * @throws {EternoError} `too-large`
  */
 export function resizedTarHeader(block: Uint8Array, size: number): Uint8Array<ArrayBuffer> {
   const out = block.slice(0, TAR_BLOCK_BYTES);

@@ -10,8 +10,8 @@ export interface TarInput {
 }
 
 /**
- * One member as common writers make it (docs/formats.md, "Tar sets"). @throws {EternoError} `too-large` for a
- * name that does not fit
+ * One member as common writers make it (docs/formats.md, "Tar sets").
+ * @throws {EternoError} `too-large` for a name that does not fit
  */
 export function tarMember({ name, bytes, type = '0' }: TarInput): Uint8Array<ArrayBuffer> {
   const header = new Uint8Array(TAR_BLOCK_BYTES);

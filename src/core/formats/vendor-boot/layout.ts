@@ -35,8 +35,8 @@ const bad = (what: string, file: string, offset: number) =>
   new EternoError('bad-field', `vendor_boot header: ${what}`, { file, offset });
 
 /**
- * @param bytes the file's first `VENDOR_HEADER_BYTES`, or all of a shorter one @throws {EternoError}
- * `bad-magic`, `truncated`, `bad-field`, `unsupported`
+ * @param bytes the file's first `VENDOR_HEADER_BYTES`, or all of a shorter one
+ * @throws {EternoError} `bad-magic`, `truncated`, `bad-field`, `unsupported`
  */
 export function parseVendorBootHeader(bytes: Uint8Array, file: string): VendorBootHeader {
   if (!startsWith(bytes, VENDOR_BOOT_MAGIC))

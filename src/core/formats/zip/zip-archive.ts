@@ -18,8 +18,8 @@ export interface ZipEntry {
 export interface CheckedSource {
   readonly source: ByteSource;
   /**
-   * Holds the whole against the checksum stated for it; call it when all of it was taken. @throws
-   * {EternoError} `bad-hash`
+   * Holds the whole against the checksum stated for it; call it when all of it was taken.
+   * @throws {EternoError} `bad-hash`
    */
   check(signal?: AbortSignal): Promise<void>;
 }
@@ -27,8 +27,8 @@ export interface CheckedSource {
 export interface ZipArchive {
   readonly entries: readonly ZipEntry[];
   /**
-   * The stored entry as a source of its own, so that any range of it can be read in place. @throws
-   * {EternoError} `unsupported` when it is not stored
+   * The stored entry as a source of its own, so that any range of it can be read in place.
+   * @throws {EternoError} `unsupported` when it is not stored
    */
   openStored(entry: ZipEntry): Promise<ByteSource>;
   /**
@@ -38,21 +38,21 @@ export interface ZipArchive {
    */
   openEntry(entry: ZipEntry, signal?: AbortSignal): Promise<CheckedSource>;
   /**
-   * The whole entry, unpacked and its CRC-32 checked. @throws {EternoError} `too-large`, `bad-hash`,
-   * `corrupt`
+   * The whole entry, unpacked and its CRC-32 checked.
+   * @throws {EternoError} `too-large`, `bad-hash`, `corrupt`
    */
   readEntry(entry: ZipEntry, limitBytes: number): Promise<Uint8Array<ArrayBuffer>>;
 }
 
 /**
- * Port: opens an archive over a source, reading only its directory. @throws {EternoError} `bad-magic`,
- * `truncated`, `corrupt`
+ * Port: opens an archive over a source, reading only its directory.
+ * @throws {EternoError} `bad-magic`, `truncated`, `corrupt`
  */
 export type OpenZip = (source: ByteSource, signal?: AbortSignal) => Promise<ZipArchive>;
 
 /**
- * The one entry of a name, or null. @throws {EternoError} `duplicate` where the archive lists it more than
- * once
+ * The one entry of a name, or null.
+ * @throws {EternoError} `duplicate` where the archive lists it more than once
  */
 export function findEntry(archive: ZipArchive, name: string): ZipEntry | null {
   const found = archive.entries.filter((entry) => entry.name === name && !entry.directory);

@@ -117,8 +117,8 @@ const download: Executor = async (running) => (await keepListed(running, 'downlo
 const sideloadMode: Executor = async (running) => (await keepListed(running, 'sideload')).evidence;
 
 /**
- * Brings a handset that answers into the mode of the step: the same as the keys, without them. @throws
- * {EternoError} `refused`, `link-lost`
+ * Brings a handset that answers into the mode of the step: the same as the keys, without them.
+ * @throws {EternoError} `refused`, `link-lost`
  */
 export async function sendToMode(link: HandsetLink, to: 'bootloader' | 'recovery'): Promise<void> {
   if ((await link.listed())?.mode !== to) await link.restart(to);

@@ -189,8 +189,8 @@ const toldModules = ({ ids, versions = {} }: ModulesState) =>
   installedText(ids.map((id) => ({ id, version: versions[id] ?? null })));
 
 /**
- * Everything the running system says, kept as facts. @throws {EternoError} `refused` for another handset,
- * `link-lost`
+ * Everything the running system says, kept as facts.
+ * @throws {EternoError} `refused` for another handset, `link-lost`
  */
 export async function keepSystemFacts({ handset, link }: Pick<StepRun, 'handset' | 'link'>) {
   const [text, status] = [await link.properties(), await link.status()];
@@ -218,8 +218,8 @@ export function needBattery(percent: number | null): void {
 }
 
 /**
- * The battery as the running system says it now, before something is written from inside. @throws
- * {EternoError} `refused`, `link-lost`
+ * The battery as the running system says it now, before something is written from inside.
+ * @throws {EternoError} `refused`, `link-lost`
  */
 export async function readyInside({
   handset,
@@ -243,8 +243,8 @@ const keepBattery = (handsetId: string, percent: number, witness: Witness) =>
   });
 
 /**
- * The same outside the system: nothing is written to another handset, or to one that is nearly empty. @throws
- * {EternoError} `refused`, `link-lost`
+ * The same outside the system: nothing is written to another handset, or to one that is nearly empty.
+ * @throws {EternoError} `refused`, `link-lost`
  */
 export async function readyListed(running: StepRun, mode: ListedMode) {
   const listed = await keepListed(running, mode);
@@ -253,8 +253,8 @@ export async function readyListed(running: StepRun, mode: ListedMode) {
 }
 
 /**
- * The handset's line in the list: serial and mode word. @throws {EternoError} `refused` for another handset,
- * `link-lost` where none is listed so
+ * The handset's line in the list: serial and mode word.
+ * @throws {EternoError} `refused` for another handset, `link-lost` where none is listed so
  */
 export async function keepListed(
   { handset, link }: StepRun,
