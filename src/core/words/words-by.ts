@@ -1,0 +1,12 @@
+/** A sentence for each code of a finding; each gets the fields that stand beside its code. */
+export type Catalogue<Finding extends { readonly code: string }> = {
+  readonly [C in Finding['code']]: (finding: Extract<Finding, { readonly code: C }>) => string;
+};
+
+/** What a finding of a closed set of codes says, out of its catalogue. */
+export const wordsBy =
+  <Finding extends { readonly code: string }>(catalogue: Catalogue<Finding>) =>
+  (finding: Finding): string => {
+    const words: (finding: never) => string = catalogue[finding.code as Finding['code']];
+    return words(finding as never);
+  };
