@@ -8,7 +8,7 @@ import type { Fit } from '@/core/fit/fit-package';
 import type { RecoveryHome, RootPartition } from '@/core/fit/root-partition';
 import type { WriteSlots } from '@/core/fit/write-slots';
 import type { HandsetFacts } from '@/core/formats/facts/parse-facts';
-import type { LineageNote } from '@/core/lineage/judge-lineage';
+import type { Lineage } from '@/core/lineage/judge-lineage';
 import type { RootSpan, RootState } from '@/core/schedule/continuity';
 import type { NextStep } from '@/core/schedule/what-comes-next';
 import type { Certainty, SlotVerdict } from '@/core/slots/slot-map';
@@ -93,8 +93,7 @@ export interface SlotCellView extends Holding {
 /** An image of the vault, held against this handset. */
 export interface ShelvedImage extends ImageSummary {
   readonly fit: Fit;
-  readonly sentence: string;
-  readonly notes: readonly { readonly note: LineageNote; readonly sentence: string }[];
+  readonly lineage: Pick<Lineage, 'says' | 'notes'>;
   readonly guarded: boolean;
 }
 

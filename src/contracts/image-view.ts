@@ -28,7 +28,7 @@ export interface ImageDetail extends ImageSummary {
   /** Images in the vault that were patched from this one. */
   readonly patchedFromIt: readonly ImageSummary[];
   /** What it is by its content, and what does not go together. */
-  readonly lineage: Pick<Lineage, 'sentence' | 'notes'>;
+  readonly lineage: Pick<Lineage, 'says' | 'notes'>;
   /** The stock image of the same partition of the build before it, where the vault has one. */
   readonly before: ImageSummary | null;
   /** Where it lies on handsets. */

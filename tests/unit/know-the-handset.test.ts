@@ -252,7 +252,9 @@ describe('what the dossier says', () => {
     await keepStock(await stockImage({ fingerprint: lookAlike }));
     await keepStock(await stockImage());
     const { shelf } = await handsetDetail(handset);
-    expect(shelf.map(({ fit, guarded, notes }) => [fit.verdict, guarded, notes.length]).sort()).toEqual([
+    expect(
+      shelf.map(({ fit, guarded, lineage }) => [fit.verdict, guarded, lineage.notes.length]).sort(),
+    ).toEqual([
       ['exact', true, 0],
       ['other variant', false, 1],
     ]);

@@ -268,14 +268,20 @@ describe('the calendar in a line', () => {
     cadence: cadenceOf([0], [], 0),
     rule: { days: 0, kit: false, modules: 0 },
     wait: null,
-    readiness: { verdict: 'go', reasons: [], sentence: '' },
+    readiness: { verdict: 'go', build: 'B.2', reasons: [] },
     putBacks: [],
     clocks: [],
     ...change,
   });
   const waits = { wait: { over: false, until: 9, sentence: 'B.2 waits.' } };
-  const unknown = { readiness: { verdict: "can't tell" as const, reasons: [], sentence: '' } };
-  const held = { readiness: { verdict: 'hold' as const, reasons: ['no kit supports it'], sentence: '' } };
+  const unknown = { readiness: { verdict: "can't tell" as const, build: 'B.2', reasons: [] } };
+  const held = {
+    readiness: {
+      verdict: 'hold' as const,
+      build: 'B.2',
+      reasons: [{ code: 'no-kit-for-level' as const }],
+    },
+  };
   it.each<[string, readonly CalendarHandset[], RegExp, string]>([
     ['all are on the newest', [handset('Ridge', { waiting: null })], /Nothing is to be done/, '/'],
     [
@@ -296,7 +302,7 @@ describe('the calendar in a line', () => {
       /^Open B\.2: whether Ridge can/,
       '/firmware',
     ],
-    ['something holds it', [handset('Ridge', held)], /^Ridge is held: no kit supports it/, '/'],
+    ['something holds it', [handset('Ridge', held)], /^Ridge is held: no kit supports/, '/'],
     ['a rule holds all', [handset('Ridge', waits), handset('Barn', waits)], /your own rules/, '/'],
   ])('%s', (_what, handsets, sentence, href) => {
     const next = calendarNext(handsets);

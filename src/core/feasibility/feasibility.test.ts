@@ -7,6 +7,9 @@ import { downgradeEdge, floorsOf } from './floors';
 import { willDataOpen } from './patch-levels';
 import type { ReadinessInput } from './readiness';
 import { judgeReadiness } from './readiness';
+import type { FeasibilitySays } from '../words/feasibility';
+import { feasibilityNext } from '../words/feasibility';
+import type { ReadinessReason } from '../words/readiness';
 
 const DAY = 86_400_000;
 const NOW = 1000 * DAY;
@@ -28,7 +31,7 @@ const good: FeasibilityInput = {
   recoveryWanted: false,
   recoveries: [],
   floors: [],
-  data: { verdict: 'opens', sentence: 'Fine.' },
+  data: { verdict: 'opens', says: { code: 'one-month' } },
   dependencies: [{ name: 'Hut payments', effect: 'stops', needed: false }],
   backupDays: 2,
   backupMaxDays: 14,
@@ -39,19 +42,24 @@ describe('feasibility', () => {
   it('goes where nothing speaks against it, and says what it costs', () => {
     const result = judge();
     expect(result).toMatchObject({ verdict: 'go', wipes: true, unknowns: [] });
-    expect(result.sentence).toMatch(/erases/);
+    expect(result.says).toEqual({
+      code: 'go',
+      wipes: true,
+      costs: [],
+    });
+    expect(judge({ backupDays: 40 }).says).toMatchObject({ costs: [{ code: 'old-backup', days: 40 }] });
     expect(judge({ unlocked: true })).toMatchObject({ verdict: 'go', wipes: false });
   });
-  it.each<[string, Partial<FeasibilityInput>, RegExp]>([
-    ['the switch is absent', { unlockSwitch: 'absent' }, /no unlock switch/],
-    ['the switch is grey', { unlockSwitch: 'greyed' }, /grey/],
+  it.each<[string, Partial<FeasibilityInput>, FeasibilitySays['code']]>([
+    ['the switch is absent', { unlockSwitch: 'absent' }, 'switch-absent'],
+    ['the switch is grey', { unlockSwitch: 'greyed' }, 'switch-grey'],
     [
       'the switch has a clock',
       { clocks: [{ kind: 'unlock switch', endsAt: NOW + 3.2 * DAY, note: '' }] },
-      /opens in 4 days/,
+      'switch-clock',
     ],
-    ['no kit supports it', { kits: [] }, /No kit/],
-    ['the sources disagree about root', { root: { ...root, agree: false } }, /disagree/],
+    ['no kit supports it', { kits: [] }, 'no-kit'],
+    ['the sources disagree about root', { root: { ...root, agree: false } }, 'root-disputed'],
     [
       'there is no ramdisk',
       {
@@ -64,23 +72,28 @@ describe('feasibility', () => {
           ],
         }),
       },
-      /cannot work/,
+      'root-nowhere',
     ],
     [
       'an app that is needed stops',
       { dependencies: [{ name: 'Hut payments', effect: 'stops', needed: true }] },
-      /you need it/,
+      'apps-needed',
     ],
     [
       'it is below a floor',
-      { floors: [{ id: 'fuse', title: 'Fuse', verdict: 'below', sentence: 'Below.' }] },
-      /Below/,
+      { floors: [{ id: 'fuse', verdict: 'below', says: { code: 'below-fuse', fuse: 4, build: 3 } }] },
+      'below-floor',
     ],
-  ])('ends when %s', (_what, change, words) => {
+  ])('ends when %s', (_what, change, code) => {
     const result = judge(change);
     expect(result.verdict).toBe('no');
-    expect(result.sentence).toMatch(words);
+    expect(result.says).toMatchObject({ code: 'not-now', because: { code } });
   });
+  it('counts a clock in days that are begun', () =>
+    expect(judge({ clocks: [{ kind: 'unlock switch', endsAt: NOW + 3.2 * DAY, note: '' }] }).says).toEqual({
+      code: 'not-now',
+      because: { code: 'switch-clock', days: 4 },
+    }));
   it.each<[string, Partial<FeasibilityInput>, string]>([
     ['the switch', { unlockSwitch: null }, 'unlock'],
     ['the package', { packageAtHand: false, stockKept: false }, 'package'],
@@ -89,7 +102,7 @@ describe('feasibility', () => {
     ['the release', { kits: null }, 'kit'],
     [
       'a floor',
-      { floors: [{ id: 'stored index', title: 'Index', verdict: 'unknown', sentence: 'x' }] },
+      { floors: [{ id: 'stored index', verdict: 'unknown', says: { code: 'index-unread' } }] },
       'floors',
     ],
     ['a backup before a wipe', { backupDays: null }, 'backup'],
@@ -97,7 +110,8 @@ describe('feasibility', () => {
     const result = judge(change);
     expect(result.verdict).toBe("can't tell");
     expect(result.unknowns[0]!.id).toBe(id);
-    expect(result.unknowns[0]!.next).not.toBeNull();
+    expect(result.says).toMatchObject({ code: 'find-out', question: id });
+    expect(feasibilityNext(result.unknowns[0]!.says)).not.toBeNull();
   });
   it('names the unknown that matters most first', () => {
     const { unknowns } = judge({
@@ -115,7 +129,7 @@ describe('feasibility', () => {
   });
   it('is never held up by what only costs', () => {
     expect(
-      judge({ data: { verdict: 'may not open', sentence: 'It may not.' }, backupDays: 40 }),
+      judge({ data: { verdict: 'may not open', says: { code: 'never-opened' } }, backupDays: 40 }),
     ).toMatchObject({ verdict: 'go' });
     expect(judge({ recoveryWanted: true })).toMatchObject({ verdict: 'go' });
     expect(judge({ dependencies: [] })).toMatchObject({ verdict: 'go' });
@@ -189,12 +203,12 @@ describe('readiness', () => {
     snapshot: 'none',
   };
   const trial = (outcome: 'worked' | 'looped') => [{ outcome, fingerprint: 'next' }];
-  it.each<[string, Partial<ReadinessInput>, string, RegExp]>([
-    ['all is there', {}, 'go', /can be taken/],
-    ['there is nothing newer', { next: null }, 'up to date', /No newer/],
-    ['there is no kit', { kits: [] }, 'hold', /no kit/],
-    ['the kit is for older levels', { kits: [{ ...kit, sdk: [28, 35] }] }, 'hold', /no kit supports/],
-    ['the kit looped on it', { kits: [{ ...kit, trials: trial('looped') }] }, 'hold', /failed on it/],
+  it.each<[string, Partial<ReadinessInput>, string, ReadinessReason['code'] | null]>([
+    ['all is there', {}, 'go', null],
+    ['there is nothing newer', { next: null }, 'up to date', null],
+    ['there is no kit', { kits: [] }, 'hold', 'no-kit'],
+    ['the kit is for older levels', { kits: [{ ...kit, sdk: [28, 35] }] }, 'hold', 'no-kit-for-level'],
+    ['the kit looped on it', { kits: [{ ...kit, trials: trial('looped') }] }, 'hold', 'kit-failed'],
     [
       'another kit worked on it',
       {
@@ -204,33 +218,28 @@ describe('readiness', () => {
         ],
       },
       'go',
-      /can be taken/,
+      null,
     ],
-    ['only a preview supports it', { kits: [{ ...kit, channel: 'preview' }] }, 'hold', /preview/],
-    ['the way back is missing', { stockKept: false }, 'hold', /stock image/],
-    ['the last update still merges', { snapshot: 'merging' }, 'hold', /merging/],
+    ['only a preview supports it', { kits: [{ ...kit, channel: 'preview' }] }, 'hold', 'only-preview'],
+    ['the way back is missing', { stockKept: false }, 'hold', 'stock-not-kept'],
+    ['the last update still merges', { snapshot: 'merging' }, 'hold', 'merging'],
     [
       'the recovery is not for it',
       { recovery: { name: 'Lifeboat 3.8', supports: false } },
       'hold',
-      /Lifeboat/,
+      'recovery-unsupported',
     ],
     [
       'the recovery is not known to be for it',
       { recovery: { name: 'Lifeboat 3.8', supports: null } },
       "can't tell",
-      /Lifeboat/,
+      'recovery-unknown',
     ],
-    ['its package was not opened', { packageOpened: false }, "can't tell", /package/],
-    [
-      'it is not rooted, and no kit is needed',
-      { rooted: false, kits: [], stockKept: false },
-      'go',
-      /can be taken/,
-    ],
-  ])('%s', (_what, change, verdict, words) => {
+    ['its package was not opened', { packageOpened: false }, "can't tell", 'package-unopened'],
+    ['it is not rooted, and no kit is needed', { rooted: false, kits: [], stockKept: false }, 'go', null],
+  ])('%s', (_what, change, verdict, code) => {
     const result = judgeReadiness({ ...ready, ...change });
     expect(result.verdict).toBe(verdict);
-    expect(result.sentence).toMatch(words);
+    expect(result.reasons.map((reason) => reason.code)).toEqual(code === null ? [] : [code]);
   });
 });

@@ -1,6 +1,7 @@
 import type { RootPartition } from '../fit/root-partition';
 import type { Floor } from './floors';
 import type { DataVerdict } from './patch-levels';
+import type { FeasibilitySays, QuestionId, VerdictSays } from '../words/feasibility';
 
 /* Every go or no-go question before anything is wiped (docs/method.md, "Feasibility"). */
 
@@ -44,23 +45,17 @@ export interface FeasibilityInput {
   readonly backupMaxDays: number;
 }
 
-export type QuestionId =
-  'build' | 'unlock' | 'package' | 'partition' | 'kit' | 'recovery' | 'floors' | 'apps' | 'data' | 'backup';
-
 export interface Question {
   readonly id: QuestionId;
-  readonly question: string;
   readonly answer: Answer;
-  readonly sentence: string;
-  /** How to find out, or what to do about a no; null on a yes. */
-  readonly next: string | null;
+  readonly says: FeasibilitySays;
   /** A "no" ends it; else it only costs. */
   readonly decides: boolean;
 }
 
 export interface Feasibility {
   readonly verdict: 'go' | 'no' | "can't tell";
-  readonly sentence: string;
+  readonly says: VerdictSays;
   readonly questions: readonly Question[];
   /** Unknowns, the one that would change the answer most first. */
   readonly unknowns: readonly Question[];
@@ -89,8 +84,6 @@ const STAKES: Readonly<Record<QuestionId, { readonly chance: number; readonly ho
 export const worthOf = (id: QuestionId) => STAKES[id].chance * STAKES[id].hours;
 
 const DAY_MS = 86_400_000;
-const days = (n: number) => `${n} day${n === 1 ? '' : 's'}`;
-
 export function judgeFeasibility(input: FeasibilityInput): Feasibility {
   const questions = [
     buildQuestion(input),
@@ -107,265 +100,131 @@ export function judgeFeasibility(input: FeasibilityInput): Feasibility {
   const unknowns = questions
     .filter(({ answer }) => answer === 'unknown')
     .sort((a, b) => worthOf(b.id) - worthOf(a.id));
-  const ends = questions.filter(({ answer, decides }) => answer === 'no' && decides);
-  const costs = questions.filter(({ answer, decides }) => answer === 'no' && !decides);
   const wipes = input.unlocked !== true;
-  if (ends.length > 0)
-    return { verdict: 'no', sentence: `Not now: ${ends[0]!.sentence}`, questions, unknowns, wipes };
-  const deciding = unknowns.filter(({ decides }) => decides);
-  if (deciding.length > 0)
-    return {
-      verdict: "can't tell",
-      sentence: `Find out first: ${deciding[0]!.question.toLowerCase()} ${deciding[0]!.next ?? ''}`.trim(),
-      questions,
-      unknowns,
-      wipes,
-    };
-  const cost =
-    costs.length > 0 ? ` It costs something: ${costs.map(({ sentence }) => sentence).join(' ')}` : '';
-  return {
-    verdict: 'go',
-    sentence: `Nothing known speaks against it.${wipes ? ' Unlocking erases the handset.' : ''}${cost}`,
-    questions,
-    unknowns,
-    wipes,
-  };
+  return { ...verdictOf(questions, unknowns, wipes), questions, unknowns, wipes };
 }
 
-function ask(
-  id: QuestionId,
-  question: string,
-  decides: boolean,
-  answer: Answer,
-  sentence: string,
-  next: string | null = null,
-): Question {
-  return { id, question, decides, answer, sentence, next: answer === 'yes' ? null : next };
+function verdictOf(
+  questions: readonly Question[],
+  unknowns: readonly Question[],
+  wipes: boolean,
+): Pick<Feasibility, 'verdict' | 'says'> {
+  const noes = questions.filter(({ answer }) => answer === 'no');
+  const ends = noes.find(({ decides }) => decides);
+  if (ends) return { verdict: 'no', says: { code: 'not-now', because: ends.says } };
+  const first = unknowns.find(({ decides }) => decides);
+  if (first)
+    return { verdict: "can't tell", says: { code: 'find-out', question: first.id, known: first.says } };
+  return { verdict: 'go', says: { code: 'go', wipes, costs: noes.map(({ says }) => says) } };
 }
+
+const answered =
+  (id: QuestionId, decides: boolean) =>
+  (answer: Answer, says: FeasibilitySays): Question => ({ id, decides, answer, says });
 
 function buildQuestion({ buildKnown }: FeasibilityInput): Question {
-  const text = 'Is its exact build known?';
-  return buildKnown
-    ? ask('build', text, true, 'yes', 'Its fingerprint is known, character for character.')
-    : ask(
-        'build',
-        text,
-        true,
-        'unknown',
-        'Its build is not known.',
-        'Paste the property dump of the running system.',
-      );
+  const ask = answered('build', true);
+  return buildKnown ? ask('yes', { code: 'build-known' }) : ask('unknown', { code: 'build-unknown' });
 }
 
 function unlockQuestion({ unlocked, unlockSwitch, clocks, now }: FeasibilityInput): Question {
-  const text = 'Can it be unlocked?';
-  if (unlocked === true) return ask('unlock', text, true, 'yes', 'It is unlocked already.');
+  const ask = answered('unlock', true);
+  if (unlocked === true) return ask('yes', { code: 'unlocked' });
   const clock = clocks.find(({ kind, endsAt }) => kind === 'unlock switch' && endsAt > now);
-  if (clock)
-    return ask(
-      'unlock',
-      text,
-      true,
-      'no',
-      `The unlock switch opens in ${days(Math.ceil((clock.endsAt - now) / DAY_MS))}.`,
-      'Leave it on Wi-Fi and wait for the clock.',
-    );
+  if (clock) return ask('no', { code: 'switch-clock', days: Math.ceil((clock.endsAt - now) / DAY_MS) });
   switch (unlockSwitch) {
     case 'on':
-      return ask('unlock', text, true, 'yes', 'The unlock switch is on. Unlocking erases everything on it.');
+      return ask('yes', { code: 'switch-on' });
     case 'off':
-      return ask(
-        'unlock',
-        text,
-        true,
-        'unknown',
-        'The unlock switch is off.',
-        'Try to turn it on in the developer options: it may be free, grey, or absent.',
-      );
+      return ask('unknown', { code: 'switch-off' });
     case 'greyed':
-      return ask(
-        'unlock',
-        text,
-        true,
-        'no',
-        'The unlock switch is grey.',
-        'Insert a SIM, stay on Wi-Fi, and note its clock; some handsets wait for days.',
-      );
+      return ask('no', { code: 'switch-grey' });
     case 'absent':
-      return ask(
-        'unlock',
-        text,
-        true,
-        'no',
-        'There is no unlock switch: this carrier or country does not let it be unlocked.',
-        'Only a way that needs no unlocking is left.',
-      );
+      return ask('no', { code: 'switch-absent' });
     case null:
-      return ask(
-        'unlock',
-        text,
-        true,
-        'unknown',
-        'It is not known whether it can be unlocked.',
-        'Look at the unlock switch in the developer options.',
-      );
+      return ask('unknown', { code: 'switch-unread' });
   }
 }
 
 function packageQuestion({ packageAtHand, stockKept }: FeasibilityInput): Question {
-  const text = 'Is the exact full package at hand?';
-  if (packageAtHand)
-    return ask('package', text, true, 'yes', 'An exact full package of the installed build was opened here.');
-  if (stockKept)
-    return ask('package', text, true, 'yes', 'No full package, but the stock image itself is in the vault.');
-  return ask(
-    'package',
-    text,
-    true,
-    'unknown',
-    'No package of the installed build was opened here.',
-    'Download it and open it in the Firmware room before you unlock: some builds cannot be downloaded any more.',
-  );
+  const ask = answered('package', true);
+  if (packageAtHand) return ask('yes', { code: 'package-at-hand' });
+  return stockKept ? ask('yes', { code: 'only-stock-kept' }) : ask('unknown', { code: 'no-package' });
 }
 
 function partitionQuestion({ root }: FeasibilityInput): Question {
-  const text = 'Is it known where root sits?';
-  if (!root.agree)
-    return ask(
-      'partition',
-      text,
-      true,
-      'no',
-      `Sources disagree: ${root.opinions.map(({ witness, partition }) => `${witness} says ${partition ?? 'none'}`).join(', ')}.`,
-      'Open the package of the installed build: what it holds decides.',
-    );
-  if (root.partition === null)
-    return root.sure
-      ? ask('partition', text, true, 'no', root.reason, 'No other way is known here.')
-      : ask(
-          'partition',
-          text,
-          true,
-          'unknown',
-          root.reason,
-          'Open its package, or paste its bootloader variables.',
-        );
-  return root.sure
-    ? ask('partition', text, true, 'yes', `${root.reason} Root sits in ${root.partition}.`)
-    : ask('partition', text, true, 'unknown', root.reason, 'Open the package of the installed build.');
+  const ask = answered('partition', true);
+  const { agree, opinions, partition, sure, because } = root;
+  if (!agree)
+    return ask('no', {
+      code: 'root-disputed',
+      opinions: opinions.map((one) => ({ witness: one.witness, partition: one.partition })),
+    });
+  if (partition === null)
+    return sure
+      ? ask('no', { code: 'root-nowhere', because })
+      : ask('unknown', { code: 'root-unknown', because });
+  return sure
+    ? ask('yes', { code: 'root-known', partition, because })
+    : ask('unknown', { code: 'root-guessed', because });
 }
 
 function kitQuestion({ kits }: FeasibilityInput): Question {
-  const text = 'Does a kit support it?';
-  if (kits === null)
-    return ask(
-      'kit',
-      text,
-      true,
-      'unknown',
-      'Its platform level is not known.',
-      'Paste the property dump of the running system.',
-    );
-  const stable = kits.find(({ channel }) => channel === 'stable') ?? kits[0];
-  return stable
-    ? ask('kit', text, true, 'yes', `${stable.name} (${stable.channel}) says it does.`)
-    : ask(
-        'kit',
-        text,
-        true,
-        'no',
-        'No kit in the vault supports this release and partition.',
-        'Bring a kit in under Firmware, or wait for one.',
-      );
+  const ask = answered('kit', true);
+  if (kits === null) return ask('unknown', { code: 'level-unknown' });
+  const kit = kits.find(({ channel }) => channel === 'stable') ?? kits[0];
+  return kit
+    ? ask('yes', { code: 'kit', name: kit.name, channel: kit.channel })
+    : ask('no', { code: 'no-kit' });
 }
 
 function recoveryQuestion({ recoveries }: FeasibilityInput): Question {
-  const text = 'Is there a recovery for this variant?';
+  const ask = answered('recovery', false);
   return recoveries.length > 0
-    ? ask('recovery', text, false, 'yes', `${recoveries.map(({ name }) => name).join(', ')}.`)
-    : ask(
-        'recovery',
-        text,
-        false,
-        'unknown',
-        'None on the shelf names this handset.',
-        'Ask its author which variant and release it was made for.',
-      );
+    ? ask('yes', { code: 'recoveries', names: recoveries.map(({ name }) => name) })
+    : ask('unknown', { code: 'no-recovery' });
 }
 
 function floorQuestion({ floors }: FeasibilityInput): Question {
-  const text = 'Is it above the three floors?';
+  const ask = answered('floors', true);
   const below = floors.find(({ verdict }) => verdict === 'below');
-  if (below) return ask('floors', text, true, 'no', below.sentence, 'Take a build that is not below it.');
+  if (below) return ask('no', { code: 'below-floor', floor: below.says });
   const unknown = floors.find(({ id, verdict }) => verdict === 'unknown' && id !== 'maker');
   return unknown
-    ? ask(
-        'floors',
-        text,
-        true,
-        'unknown',
-        `${unknown.title} is not known.`,
-        'Paste its bootloader variables.',
-      )
-    : ask('floors', text, true, 'yes', 'No floor stands in the way of the installed build.');
+    ? ask('unknown', { code: 'floor-unknown', floor: unknown.id })
+    : ask('yes', { code: 'above-floors' });
 }
 
+const DATA_ANSWERS: Readonly<Record<DataVerdict['verdict'], Answer>> = {
+  opens: 'yes',
+  'may not open': 'no',
+  "can't tell": 'unknown',
+};
+
 function dataQuestion({ data }: FeasibilityInput): Question {
-  const text = 'Will the data open afterwards?';
-  const answer: Answer =
-    data.verdict === 'opens' ? 'yes' : data.verdict === 'may not open' ? 'no' : 'unknown';
-  return ask('data', text, false, answer, data.sentence, 'Take the image of the build that runs.');
+  const answer = DATA_ANSWERS[data.verdict];
+  const code = answer === 'yes' ? 'data-opens' : 'data-doubtful';
+  return answered('data', false)(answer, { code, data: data.says });
 }
 
 function appsQuestion({ dependencies }: FeasibilityInput): Question {
-  const text = 'Can you do without what stops working?';
-  if (dependencies.length === 0)
-    return ask(
-      'apps',
-      text,
-      false,
-      'unknown',
-      'Payments, work and banking apps and some films may stop; none are noted.',
-      'Note the apps this handset can’t do without.',
-    );
+  const ask = (decides: boolean) => answered('apps', decides);
+  const names = (list: readonly Dependency[]) => list.map(({ name }) => name);
+  if (dependencies.length === 0) return ask(false)('unknown', { code: 'no-apps-noted' });
   const stops = dependencies.filter(({ effect }) => effect === 'stops');
   const needed = stops.filter((one) => one.needed);
-  if (needed.length > 0)
-    return ask(
-      'apps',
-      text,
-      true,
-      'no',
-      `${needed.map(({ name }) => name).join(', ')} would stop, and you need it.`,
-      'Use another handset for it first.',
-    );
+  if (needed.length > 0) return ask(true)('no', { code: 'apps-needed', names: names(needed) });
   const open = dependencies.filter(({ effect }) => effect === 'unknown');
-  if (open.length > 0)
-    return ask(
-      'apps',
-      text,
-      false,
-      'unknown',
-      `Not known: ${open.map(({ name }) => name).join(', ')}.`,
-      'Ask others with this handset, or keep them on another one.',
-    );
-  return ask(
-    'apps',
-    text,
-    false,
-    'yes',
-    stops.length > 0
-      ? `${stops.map(({ name }) => name).join(', ')} will stop; you said you can do without.`
-      : 'What you noted keeps working.',
-  );
+  if (open.length > 0) return ask(false)('unknown', { code: 'apps-unknown', names: names(open) });
+  return stops.length > 0
+    ? ask(false)('yes', { code: 'apps-done-without', names: names(stops) })
+    : ask(false)('yes', { code: 'apps-keep-working' });
 }
 
 function backupQuestion({ backupDays, backupMaxDays, unlocked }: FeasibilityInput): Question {
-  const text = 'Is there a backup off the handset?';
-  const next = 'Copy its files to this computer and note it here.';
-  if (backupDays === null)
-    return ask('backup', text, unlocked !== true, 'unknown', 'No backup is noted.', next);
+  if (backupDays === null) return answered('backup', unlocked !== true)('unknown', { code: 'no-backup' });
+  const ask = answered('backup', false);
   return backupDays <= backupMaxDays
-    ? ask('backup', text, false, 'yes', `One of ${days(backupDays)} ago.`)
-    : ask('backup', text, false, 'no', `The newest is ${days(backupDays)} old.`, next);
+    ? ask('yes', { code: 'backup', days: backupDays })
+    : ask('no', { code: 'old-backup', days: backupDays });
 }

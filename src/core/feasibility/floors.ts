@@ -1,3 +1,4 @@
+import type { FloorId, FloorSays } from '../words/floors';
 import { monthOf } from './patch-levels';
 
 /*
@@ -27,10 +28,9 @@ export interface FloorFacts {
 }
 
 export interface Floor {
-  readonly id: 'fuse' | 'stored index' | 'maker';
-  readonly title: string;
+  readonly id: FloorId;
   readonly verdict: 'above' | 'below' | 'unknown' | 'does not count';
-  readonly sentence: string;
+  readonly says: FloorSays;
 }
 
 export function floorsOf(facts: FloorFacts): Floor[] {
@@ -38,60 +38,39 @@ export function floorsOf(facts: FloorFacts): Floor[] {
 }
 
 function fuseFloor({ fuse, wantedFuse, writesBootloader }: FloorFacts): Floor {
-  const floor = (verdict: Floor['verdict'], sentence: string): Floor => ({
-    id: 'fuse',
-    title: 'Bootloader fuse',
-    verdict,
-    sentence,
-  });
-  if (!writesBootloader) return floor('does not count', 'No bootloader is written.');
-  if (fuse === null || wantedFuse === null)
-    return floor(
-      'unknown',
-      'Below it no screen and no way in, locked or not. It has to be known before a bootloader is written.',
-    );
+  const floor = (verdict: Floor['verdict'], says: FloorSays): Floor => ({ id: 'fuse', verdict, says });
+  if (!writesBootloader) return floor('does not count', { code: 'no-bootloader-written' });
+  if (fuse === null || wantedFuse === null) return floor('unknown', { code: 'fuse-unread' });
   return wantedFuse < fuse
-    ? floor('below', `The handset is at ${fuse}, the build at ${wantedFuse}: it would never start again.`)
-    : floor('above', `The handset is at ${fuse}, the build at ${wantedFuse}.`);
+    ? floor('below', { code: 'below-fuse', fuse, build: wantedFuse })
+    : floor('above', { code: 'above', stored: fuse, build: wantedFuse });
 }
 
-function indexFloor({ storedIndex, wantedIndex, locked }: FloorFacts): Floor {
-  const floor = (verdict: Floor['verdict'], sentence: string): Floor => ({
+function indexFloor({ storedIndex: stored, wantedIndex: build, locked }: FloorFacts): Floor {
+  const floor = (verdict: Floor['verdict'], says: FloorSays): Floor => ({
     id: 'stored index',
-    title: 'Stored rollback index',
     verdict,
-    sentence,
+    says,
   });
-  if (storedIndex !== null && wantedIndex !== null && wantedIndex < storedIndex)
-    return floor(
-      locked === false ? 'does not count' : 'below',
-      locked === false
-        ? `The build is below it (${wantedIndex} under ${storedIndex}): fine while unlocked, never lock over it.`
-        : `The build is at ${wantedIndex}, the handset at ${storedIndex}: a locked handset refuses it.`,
-    );
-  if (locked === false)
-    return floor('does not count', 'It counts when locked, and this handset is unlocked.');
-  if (storedIndex === null || wantedIndex === null)
-    return floor('unknown', 'What the handset has stored was never read, and it counts when locked.');
-  return floor('above', `The build is at ${wantedIndex}, the handset at ${storedIndex}.`);
+  if (stored !== null && build !== null && build < stored)
+    return floor(locked === false ? 'does not count' : 'below', {
+      code: 'below-index',
+      stored,
+      build,
+      locked: locked !== false,
+    });
+  if (locked === false) return floor('does not count', { code: 'unlocked' });
+  if (stored === null || build === null) return floor('unknown', { code: 'index-unread' });
+  return floor('above', { code: 'above', stored, build });
 }
 
-function makerFloor({ makerFloor: floorLevel, wantedPatchLevel }: FloorFacts): Floor {
-  const floor = (verdict: Floor['verdict'], sentence: string): Floor => ({
-    id: 'maker',
-    title: 'Maker’s floor for writes',
-    verdict,
-    sentence,
-  });
-  const [least, wanted] = [monthOf(floorLevel), monthOf(wantedPatchLevel)];
-  if (least === null || wanted === null)
-    return floor(
-      'unknown',
-      'Whether the maker refuses older builds is not known; a refused write changes nothing.',
-    );
+function makerFloor({ makerFloor: level, wantedPatchLevel }: FloorFacts): Floor {
+  const floor = (verdict: Floor['verdict'], says: FloorSays): Floor => ({ id: 'maker', verdict, says });
+  const [least, wanted] = [monthOf(level), monthOf(wantedPatchLevel)];
+  if (level === null || least === null || wanted === null) return floor('unknown', { code: 'maker-unknown' });
   return wanted < least
-    ? floor('below', `The maker lets in ${floorLevel} and newer: the write is refused.`)
-    : floor('above', `The maker lets in ${floorLevel} and newer.`);
+    ? floor('below', { code: 'maker-refuses', level })
+    : floor('above', { code: 'maker-lets-in', level });
 }
 
 /** A way down that somebody has walked, or was refused. */

@@ -1,3 +1,5 @@
+import type { DataSays } from '../words/floors';
+
 /*
  * "Will my data open?": image, system and data patch levels on one line (docs/method.md, "Will the data
  * open").
@@ -14,7 +16,7 @@ export interface PatchLevels {
 
 export interface DataVerdict {
   readonly verdict: 'opens' | 'may not open' | "can't tell";
-  readonly sentence: string;
+  readonly says: DataSays;
 }
 
 /** Months since year 0; null where the text is no patch level. */
@@ -24,28 +26,18 @@ export function monthOf(level: string | null): number | null {
 }
 
 export function willDataOpen({ image, system, data, encrypted }: PatchLevels): DataVerdict {
-  if (encrypted === false)
-    return { verdict: 'opens', sentence: 'Data is not encrypted, so no key is bound to a patch level.' };
+  if (encrypted === false) return { verdict: 'opens', says: { code: 'not-encrypted' } };
   const [i, s, d] = [monthOf(image), monthOf(system), monthOf(data)];
   if (i === null || s === null) {
-    const missing = [i === null ? 'the image’s' : '', s === null ? 'the system’s' : '']
-      .filter((part) => part !== '')
-      .join(' and ');
-    return { verdict: "can't tell", sentence: `Not known: ${missing} patch level.` };
+    const whose = (['image', 'system'] as const).filter((one) => (one === 'image' ? i : s) === null);
+    return { verdict: "can't tell", says: { code: 'level-unknown', whose } };
   }
   if (d !== null && Math.min(i, s) < d) {
-    const older = i < d && s < d ? 'Image and system are' : i < d ? 'The image is' : 'The system is';
-    return {
-      verdict: 'may not open',
-      sentence: `${older} older than the newest build that has opened data (${data}): its keys may refuse. If it asks for a wipe, say no; the newer build can still read it.`,
-    };
+    const which = i < d && s < d ? 'both' : i < d ? 'image' : 'system';
+    return { verdict: 'may not open', says: { code: 'older-than-data', which, data: data! } };
   }
   if (i !== s)
-    return {
-      verdict: 'may not open',
-      sentence: `Image (${image}) and system (${system}) are of different months; some handsets then keep their keys closed.`,
-    };
-  if (d === null)
-    return { verdict: "can't tell", sentence: 'Which builds have opened its data is not known.' };
-  return { verdict: 'opens', sentence: 'Image, system and data are of one month or newer.' };
+    return { verdict: 'may not open', says: { code: 'months-differ', image: image!, system: system! } };
+  if (d === null) return { verdict: "can't tell", says: { code: 'never-opened' } };
+  return { verdict: 'opens', says: { code: 'one-month' } };
 }

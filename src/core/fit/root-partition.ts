@@ -1,3 +1,5 @@
+import type { OnRootWrite, OnUpdate, RecoveryHomeSays, RootSays } from '../words/root';
+
 /* Which partition's ramdisk carries root, and why (docs/method.md, "Which partition carries root"). */
 
 export type RootWitness = 'image' | 'package' | 'handset' | 'rule of thumb';
@@ -6,12 +8,12 @@ export type RootWitness = 'image' | 'package' | 'handset' | 'rule of thumb';
 export interface RootOpinion {
   readonly witness: RootWitness;
   readonly partition: string | null;
-  readonly reason: string;
+  readonly because: RootSays;
 }
 
 export interface RootPartition {
   readonly partition: string | null;
-  readonly reason: string;
+  readonly because: RootSays;
   /** Evidence was read and agrees with itself, or only the rule of thumb was used. */
   readonly sure: boolean;
   readonly opinions: readonly RootOpinion[];
@@ -49,57 +51,41 @@ const LAUNCHED_WITH_INIT_BOOT = 33;
  * What a set of images says, in the order of the rule: init_boot, else boot, else recovery, each with a
  * ramdisk, else none.
  */
-function ofImages(witness: RootWitness, images: readonly RamdiskWitness[]): RootOpinion | null {
+function ofImages(witness: 'image' | 'package', images: readonly RamdiskWitness[]): RootOpinion | null {
   const find = (partition: string) => images.find((image) => image.partition === partition);
-  const [initBoot, boot, recovery] = [find('init_boot'), find('boot'), find('recovery')];
-  const say = (partition: string | null, reason: string): RootOpinion => ({ witness, partition, reason });
-  const subject = witness === 'image' ? 'The stock image' : 'The package';
-  if (initBoot && initBoot.hasRamdisk !== false)
-    return say(
-      'init_boot',
-      `${subject} ${witness === 'image' ? 'of init_boot has a ramdisk' : 'holds init_boot'}.`,
-    );
-  if (boot?.hasRamdisk === true)
-    return say('boot', `${subject} of boot has a ramdisk, and there is no init_boot.`);
-  if (boot?.hasRamdisk === false && recovery && recovery.hasRamdisk !== false)
-    return say(
-      'recovery',
-      'boot has no ramdisk and there is no init_boot, so only recovery’s ramdisk is left.',
-    );
-  if (boot?.hasRamdisk === false && recovery?.hasRamdisk === false)
-    return say(null, 'Neither init_boot, boot nor recovery has a ramdisk: this method cannot work here.');
+  const say = (partition: string | null, because: RootSays): RootOpinion => ({ witness, partition, because });
+  const initBoot = find('init_boot');
+  if (initBoot && initBoot.hasRamdisk !== false) return say('init_boot', { code: 'init-boot', witness });
+  const boot = find('boot');
+  if (!boot) return null;
+  if (boot.hasRamdisk) return say('boot', { code: 'boot-ramdisk', witness });
   // a package that lists boot and no init_boot says where it is not, and not yet that boot carries one
-  if (witness === 'package' && boot && boot.hasRamdisk === null && images.length > 1)
-    return say('boot', 'The package holds boot and no init_boot.');
-  return null;
+  if (boot.hasRamdisk === null)
+    return witness === 'package' && images.length > 1 ? say('boot', { code: 'package-boot' }) : null;
+  const recovery = find('recovery');
+  if (!recovery) return null;
+  return recovery.hasRamdisk === false
+    ? say(null, { code: 'no-ramdisk' })
+    : say('recovery', { code: 'only-recovery' });
 }
 
 function ofHandset(partitions: readonly string[]): RootOpinion | null {
   if (partitions.includes('init_boot'))
-    return {
-      witness: 'handset',
-      partition: 'init_boot',
-      reason: 'Its bootloader names an init_boot partition.',
-    };
+    return { witness: 'handset', partition: 'init_boot', because: { code: 'names-init-boot' } };
   // only a list that names boot is long enough to miss init_boot from
   if (partitions.includes('boot'))
-    return { witness: 'handset', partition: 'boot', reason: 'Its bootloader names boot and no init_boot.' };
+    return { witness: 'handset', partition: 'boot', because: { code: 'names-boot' } };
   return null;
 }
 
-function ofRule(firstApiLevel: number | null): RootOpinion | null {
-  if (firstApiLevel === null) return null;
-  return firstApiLevel >= LAUNCHED_WITH_INIT_BOOT
-    ? {
-        witness: 'rule of thumb',
-        partition: 'init_boot',
-        reason: `Launched with platform level ${firstApiLevel}: by rule of thumb init_boot.`,
-      }
-    : {
-        witness: 'rule of thumb',
-        partition: 'boot',
-        reason: `Launched with platform level ${firstApiLevel}, before init_boot: by rule of thumb boot.`,
-      };
+function ofRule(level: number | null): RootOpinion | null {
+  if (level === null) return null;
+  const withInitBoot = level >= LAUNCHED_WITH_INIT_BOOT;
+  return {
+    witness: 'rule of thumb',
+    partition: withInitBoot ? 'init_boot' : 'boot',
+    because: { code: 'launched', level, withInitBoot },
+  };
 }
 
 const samePartition = (opinion: RootOpinion, first: RootOpinion) =>
@@ -130,15 +116,15 @@ export function rootPartitionOf({
   ].filter((opinion): opinion is RootOpinion => opinion !== null);
   const first = opinions[0];
   if (!first) {
-    const reason = 'Neither its partitions nor the release it was launched with are known.';
-    return { partition: null, reason, sure: false, opinions, agree: true, recoveryOnly: false };
+    const because = { code: 'nothing-known' } as const;
+    return { partition: null, because, sure: false, opinions, agree: true, recoveryOnly: false };
   }
   // a partition named recovery is the last resort of the evidence; what names boot by absence alone does not
   // contradict it
   const agree = opinions.every((opinion) => samePartition(opinion, first));
   return {
     partition: first.partition,
-    reason: first.reason,
+    because: first.because,
     sure: first.witness !== 'rule of thumb' && evidenceAgrees(opinions, first),
     opinions,
     agree,
@@ -148,10 +134,9 @@ export function rootPartitionOf({
 
 export interface RecoveryHome {
   readonly home: 'own partition' | 'boot' | 'vendor_boot' | null;
-  readonly reason: string;
-  /** What writing the image that carries root does to the recovery, and what an update does. */
-  readonly onWrite: string;
-  readonly onUpdate: string;
+  readonly because: RecoveryHomeSays;
+  readonly onWrite: OnRootWrite;
+  readonly onUpdate: OnUpdate;
   /** Where recovery and root share a ramdisk, recovery goes in before root. */
   readonly recoveryFirst: boolean;
 }
@@ -178,45 +163,43 @@ export function recoveryHomeOf({
   rootPartition,
 }: RecoveryHomeInput): RecoveryHome {
   const named = [...partitions, ...packaged, ...images.map((image) => image.partition)];
-  const update = 'An update writes its own stock recovery over it.';
+  const root = rootPartition;
   if (named.includes('recovery')) {
+    const shared = root === 'recovery';
     return {
       home: 'own partition',
-      reason: 'It has a recovery partition.',
-      onWrite:
-        rootPartition === 'recovery'
-          ? 'Root and recovery share this image: writing one overwrites the other.'
-          : `Writing ${rootPartition ?? 'the image that carries root'} leaves it alone.`,
-      onUpdate:
-        slotCount === 1 ? `${update} Some systems also put stock recovery back at their next start.` : update,
-      recoveryFirst: rootPartition === 'recovery',
+      because: 'own-partition',
+      onWrite: shared ? { code: 'overwrites-both', partition: 'recovery' } : { code: 'left-alone', root },
+      onUpdate: slotCount === 1 ? 'stock-again-at-start' : 'stock-over-it',
+      recoveryFirst: shared,
     };
   }
   if (vendorRamdisks.includes('recovery')) {
     return {
       home: 'vendor_boot',
-      reason: 'This build’s vendor_boot holds a recovery ramdisk.',
-      onWrite: `Writing ${rootPartition ?? 'the image that carries root'} leaves it alone. Only the recovery fragment is replaced, over this build’s vendor_boot.`,
-      onUpdate: 'An update writes its own vendor_boot, which replaces the recovery.',
+      because: 'vendor-boot-ramdisk',
+      onWrite: { code: 'fragment-left-alone', root },
+      onUpdate: 'own-vendor-boot',
       recoveryFirst: false,
     };
   }
   const inBoot = images.some((image) => image.partition === 'boot' && image.hasRamdisk === true);
   // that there is no partition of that name is only known from one who named them all
   if (inBoot && partitions.length > 0) {
-    const shared = rootPartition === 'boot';
+    const shared = root === 'boot';
     return {
       home: 'boot',
-      reason: 'boot has a ramdisk, and there is no recovery partition.',
-      onWrite: shared
-        ? 'Root and recovery share boot’s ramdisk: writing boot overwrites both.'
-        : 'Writing boot overwrites it.',
-      onUpdate: 'An update writes its own boot, which replaces the recovery.',
+      because: 'boot-ramdisk',
+      onWrite: shared ? { code: 'overwrites-both', partition: 'boot' } : { code: 'boot-overwrites' },
+      onUpdate: 'own-boot',
       recoveryFirst: shared,
     };
   }
-  const reason = inBoot
-    ? 'Whether it has a recovery partition was never read: paste its bootloader variables.'
-    : 'No image that was looked into holds one.';
-  return { home: null, reason, onWrite: 'Not known.', onUpdate: 'Not known.', recoveryFirst: false };
+  return {
+    home: null,
+    because: inBoot ? 'partitions-unread' : 'no-image-holds-one',
+    onWrite: { code: 'unknown' },
+    onUpdate: 'unknown',
+    recoveryFirst: false,
+  };
 }

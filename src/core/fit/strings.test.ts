@@ -7,6 +7,7 @@ import { judgeRegion, regionOfProduct, regionsOfLabel } from './label-exceptions
 import { recoveryHomeOf, rootPartitionOf } from './root-partition';
 import { writeSlotsOf } from './write-slots';
 import { tries } from '../../../tests/fixtures/soak';
+import { rootWords } from '../words/root';
 
 describe('explainDifference', () => {
   it.each([
@@ -192,7 +193,7 @@ describe('where root sits', () => {
   ])('%s', (_what, input, partition, sure, agree) => {
     const result = rootPartitionOf({ partitions: [], firstApiLevel: null, ...input });
     expect(result).toMatchObject({ partition, sure, agree });
-    expect(result.reason).toMatch(/\.$/);
+    expect(rootWords(result.because)).toMatch(/\.$/);
   });
   it('in recovery an ordinary start without root is not lost', () => {
     expect(

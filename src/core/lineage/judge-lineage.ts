@@ -1,4 +1,5 @@
 import { splitFingerprint } from '../formats/facts/parse-facts';
+import type { LineageNote, LineageSays } from '../words/lineage';
 
 /* Where an image stands among those that are known (docs/method.md, "Lineage"). */
 
@@ -23,14 +24,12 @@ export interface LineageContext {
   readonly known: readonly KnownImage[];
 }
 
-export type LineageNote = 'renamed' | 'stale' | 'doubly patched' | 'wrong shelf' | 'stock not in the vault';
-
 export interface Lineage {
   /** From the image back to the stock it comes from. */
   readonly chain: readonly KnownImage[];
-  readonly notes: readonly { readonly note: LineageNote; readonly sentence: string }[];
-  /** In one sentence: what it is, of which build, patched by what. */
-  readonly sentence: string;
+  readonly notes: readonly LineageNote[];
+  /** What it is, of which build, patched by what. */
+  readonly says: LineageSays;
 }
 
 const buildIdOf = (fingerprint: string | null) =>
@@ -38,6 +37,8 @@ const buildIdOf = (fingerprint: string | null) =>
 
 /** A build number anywhere in a name, such as `OPA2.261105.009`. */
 const BUILD_IN_NAME = /[A-Z][A-Z0-9]{1,7}\.\d{6}\.\d{3}[A-Za-z0-9.]*/;
+
+const PARTITION_IN_NAME = /(init_boot|vendor_boot|recovery|vbmeta|boot)/;
 
 function chainOf(image: KnownImage, known: readonly KnownImage[]): KnownImage[] {
   const chain = [image];
@@ -53,64 +54,66 @@ function chainOf(image: KnownImage, known: readonly KnownImage[]): KnownImage[] 
 
 /** Recognises an image by its content, whatever its name says. */
 export function judgeLineage(image: KnownImage, context: LineageContext): Lineage {
-  const { fileName, installedFingerprint, wantedPartition, known } = context;
-  const notes: Lineage['notes'][number][] = [];
+  const { fileName, known } = context;
   const chain = chainOf(image, known);
-  const build = buildIdOf(image.fingerprint);
-  const named =
-    fileName === null ? null : (BUILD_IN_NAME.exec(fileName)?.[0].replace(/\.(img|zip|tar).*$/i, '') ?? null);
-  if (named !== null && build !== null && named !== build)
-    notes.push({ note: 'renamed', sentence: `Its name says ${named}, its content says ${build}.` });
-  const partitionNamed =
-    fileName === null
-      ? null
-      : (/(init_boot|vendor_boot|recovery|vbmeta|boot)/.exec(fileName.toLowerCase())?.[1] ?? null);
-  if (partitionNamed !== null && partitionNamed !== image.partition)
-    notes.push({
-      note: 'renamed',
-      sentence: `Its name says ${partitionNamed}, its content is an image of ${image.partition}.`,
-    });
-  if (wantedPartition !== null && image.partition !== wantedPartition && image.role === 'patched')
-    notes.push({
-      note: 'wrong shelf',
-      sentence: `It is for ${image.partition}, and root sits in ${wantedPartition}.`,
-    });
-  const [own, installed] = [
-    image.fingerprint ? splitFingerprint(image.fingerprint) : null,
-    installedFingerprint ? splitFingerprint(installedFingerprint) : null,
-  ];
-  if (own && installed && (own.device !== installed.device || own.product !== installed.product))
-    notes.push({
-      note: 'wrong shelf',
-      sentence: `It is of ${own.product} (${own.device}), and this handset is ${installed.product} (${installed.device}).`,
-    });
-  else if (own && installed && image.fingerprint !== installedFingerprint)
-    notes.push({ note: 'stale', sentence: `It is of ${own.id}, and ${installed.id} is installed.` });
   const stock = chain[1];
-  if (image.role === 'patched' && stock?.role === 'patched')
-    notes.push({
-      note: 'doubly patched',
-      sentence: `It was patched from an image that ${stock.kit ?? 'a kit'} had patched already.`,
-    });
-  if (image.role === 'patched' && image.stockSha256 !== null && !stock)
-    notes.push({
-      note: 'stock not in the vault',
-      sentence: `Its stock image ${image.stockSha256.slice(0, 8)}… is not in the vault.`,
-    });
-  return { chain, notes, sentence: sentenceOf(image, build, stock) };
+  const notes = [
+    ...(fileName === null ? [] : nameNotes(image, fileName)),
+    ...wantedNotes(image, context),
+    ...originNotes(image, stock),
+  ];
+  const { partition, role, kit, stockSha256 } = image;
+  const from = stock ?? (stockSha256 === null ? null : { sha256: stockSha256, role: null });
+  return {
+    chain,
+    notes,
+    says: {
+      partition,
+      role,
+      kit,
+      build: buildIdOf(image.fingerprint),
+      from: from && { sha256: from.sha256, role: from.role },
+    },
+  };
 }
 
-function sentenceOf(image: KnownImage, build: string | null, stock: KnownImage | undefined): string {
-  const of = build === null ? 'a build it does not name' : build;
-  if (image.role === 'patched') {
-    const from = stock
-      ? `from the ${stock.role} image ${stock.sha256.slice(0, 8)}…`
-      : image.stockSha256
-        ? `from ${image.stockSha256.slice(0, 8)}…`
-        : 'from an image it does not name';
-    return `${image.partition} of ${of}, patched by ${image.kit ?? 'a kit it does not name'} ${from}.`;
-  }
-  return image.role === 'unknown'
-    ? `${image.partition} of ${of}; nothing vouches for it as stock.`
-    : `${image.role} ${image.partition} of ${of}.`;
+/** What its file's name says otherwise than its content. */
+function nameNotes(image: KnownImage, fileName: string): LineageNote[] {
+  const build = buildIdOf(image.fingerprint);
+  const named = BUILD_IN_NAME.exec(fileName)?.[0].replace(/\.(img|zip|tar).*$/i, '') ?? null;
+  const partition = PARTITION_IN_NAME.exec(fileName.toLowerCase())?.[1] ?? null;
+  return [
+    ...(named !== null && build !== null && named !== build
+      ? [{ code: 'build-renamed', name: named, content: build } as const]
+      : []),
+    ...(partition !== null && partition !== image.partition
+      ? [{ code: 'partition-renamed', name: partition, content: image.partition } as const]
+      : []),
+  ];
+}
+
+/** Where it is not what is wanted: another partition, handset or build. */
+function wantedNotes(image: KnownImage, { wantedPartition, installedFingerprint }: LineageContext) {
+  const notes: LineageNote[] = [];
+  if (wantedPartition !== null && image.partition !== wantedPartition && image.role === 'patched')
+    notes.push({ code: 'wrong-partition', partition: image.partition, wanted: wantedPartition });
+  const own = image.fingerprint === null ? null : splitFingerprint(image.fingerprint);
+  const handset = installedFingerprint === null ? null : splitFingerprint(installedFingerprint);
+  if (!own || !handset) return notes;
+  if (own.device !== handset.device || own.product !== handset.product)
+    notes.push({
+      code: 'wrong-handset',
+      image: { product: own.product, device: own.device },
+      handset: { product: handset.product, device: handset.device },
+    });
+  else if (image.fingerprint !== installedFingerprint)
+    notes.push({ code: 'stale', build: own.id, installed: handset.id });
+  return notes;
+}
+
+/** What is odd about where a patched image came from. */
+function originNotes({ role, stockSha256 }: KnownImage, stock: KnownImage | undefined): LineageNote[] {
+  if (role !== 'patched') return [];
+  if (stock) return stock.role === 'patched' ? [{ code: 'doubly-patched', kit: stock.kit }] : [];
+  return stockSha256 === null ? [] : [{ code: 'stock-missing', sha256: stockSha256 }];
 }

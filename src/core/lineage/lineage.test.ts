@@ -28,40 +28,54 @@ const context = (change: Partial<LineageContext> = {}): LineageContext => ({
   ...change,
 });
 const notes = (one: KnownImage, change: Partial<LineageContext> = {}) =>
-  judgeLineage(one, context(change)).notes.map(({ note }) => note);
+  judgeLineage(one, context(change)).notes.map(({ code }) => code);
 
 describe('judgeLineage', () => {
   it('recognises stock, kit and build', () => {
-    const { chain, sentence } = judgeLineage(patched, context());
+    const { chain, says } = judgeLineage(patched, context());
     expect(chain.map((one) => one.sha256)).toEqual(['p', 's']);
-    expect(sentence).toBe('init_boot of HC1.260905.007, patched by burrow 7.3 from the stock image s….');
-    expect(judgeLineage(image({ role: 'unknown' }), context()).sentence).toMatch(/nothing vouches/);
+    expect(says).toEqual({
+      partition: 'init_boot',
+      role: 'patched',
+      build: 'HC1.260905.007',
+      kit: 'burrow 7.3',
+      from: { sha256: 's', role: 'stock' },
+    });
+    expect(judgeLineage(image({ role: 'unknown' }), context()).says).toMatchObject({
+      role: 'unknown',
+      from: null,
+    });
   });
   it.each<[string, KnownImage, Partial<LineageContext>, string[]]>([
     ['all is well', patched, {}, []],
-    ['it was renamed to another month', stock, { fileName: 'init_boot-HC1.261005.001.img' }, ['renamed']],
-    ['it was renamed to another partition', stock, { fileName: 'boot.img' }, ['renamed']],
+    [
+      'it was renamed to another month',
+      stock,
+      { fileName: 'init_boot-HC1.261005.001.img' },
+      ['build-renamed'],
+    ],
+    ['it was renamed to another partition', stock, { fileName: 'boot.img' }, ['partition-renamed']],
     ['its name says the same', stock, { fileName: 'init_boot-HC1.260905.007.img' }, []],
     ['it is last month’s', stock, { installedFingerprint: OTHER }, ['stale']],
     [
       'it was patched twice',
       image({ sha256: 'pp', role: 'patched', stockSha256: 'p' }),
       {},
-      ['doubly patched'],
+      ['doubly-patched'],
     ],
-    ['its stock is missing', patched, { known: [patched] }, ['stock not in the vault']],
-    ['it is for another partition', { ...patched, partition: 'boot' }, {}, ['wrong shelf']],
+    ['its stock is missing', patched, { known: [patched] }, ['stock-missing']],
+    ['it is for another partition', { ...patched, partition: 'boot' }, {}, ['wrong-partition']],
     [
       'it is the look-alike’s',
       image({ fingerprint: FINGERPRINT.replace('hill_eu', 'hill_am') }),
       {},
-      ['wrong shelf'],
+      ['wrong-handset'],
     ],
     [
       'it is another handset’s',
       image({ fingerprint: FINGERPRINT.replaceAll('hill', 'dale') }),
       {},
-      ['wrong shelf'],
+      ['wrong-handset'],
     ],
   ])('%s', (_what, one, change, expected) => expect(notes(one, change)).toEqual(expected));
   it('goes round no circle', () => {
@@ -80,12 +94,12 @@ describe('monthToMonth', () => {
 
   it('of the same image', async () =>
     expect(await months(await stocked(), await stocked())).toMatchObject({
-      change: 'same',
+      says: { code: 'same' },
       expectWorks: 'yes',
     }));
   it('of another patch level only', async () => {
     expect(await months(await stocked(), await stocked({ fingerprint: OTHER }))).toMatchObject({
-      change: 'patch level only',
+      says: { code: 'patch-level-only' },
       expectWorks: 'yes',
     });
   });
@@ -93,22 +107,23 @@ describe('monthToMonth', () => {
     const entries = [...stockEntries(), entry('new', 'file')];
     const result = await months(await stocked(), await stocked({ entries }));
     expect(result).toMatchObject({
-      change: 'ramdisk',
-      sentence: 'Entries of the ramdisk: 1 added.',
+      says: { code: 'ramdisk', counts: { added: 1, removed: 0, changed: 0, moved: 0 }, gone: [] },
       expectWorks: 'likely',
     });
   });
   it('of an entry that a patch may look for and that is gone', async () => {
     const entries = stockEntries().filter((one) => !new TextDecoder().decode(one.name).includes('fstab'));
-    expect((await months(await stocked(), await stocked({ entries }))).meaning).toMatch(
-      /fstab\.demo, which is gone/,
-    );
+    const { says } = await months(await stocked(), await stocked({ entries }));
+    expect(says).toMatchObject({ code: 'ramdisk', gone: [expect.stringContaining('fstab.demo')] });
   });
   it('of another layout', async () => {
     const result = await months(
       await stocked({ version: 3, partition: 'boot' }),
       await stocked({ version: 4, partition: 'boot' }),
     );
-    expect(result).toMatchObject({ change: 'another layout', expectWorks: 'not known' });
+    expect(result).toMatchObject({
+      says: { code: 'header-version', from: '3', to: '4' },
+      expectWorks: 'not known',
+    });
   });
 });

@@ -18,6 +18,7 @@ import { AddHandset } from './add-handset';
 import { benchHeadline, sortedRows } from './bench-headline';
 import { Together } from './together';
 import styles from './bench.module.css';
+import { readinessWords } from '@/core/words/readiness';
 
 type BenchViewKind = 'months' | 'years' | 'table';
 
@@ -263,7 +264,7 @@ const BenchFoot = memo(function BenchFoot({ rows }: { rows: readonly BenchRow[] 
                 <span>{row.name}</span>
                 <span
                   className={row.readiness.verdict === 'hold' ? 'wait' : ''}
-                  title={row.readiness.sentence}
+                  title={readinessWords(row.readiness)}
                 >
                   <span className="mono">{row.waiting.buildId}</span> {READY_WORDS[row.readiness.verdict]}
                 </span>
@@ -330,7 +331,7 @@ function BenchWhy({ row }: { row: BenchRow | undefined }) {
           </tr>
           <tr>
             <td className="soft">Next build</td>
-            <td>{row.readiness.sentence}</td>
+            <td>{readinessWords(row.readiness)}</td>
           </tr>
           <tr>
             <td className="soft">Way back</td>

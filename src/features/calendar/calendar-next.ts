@@ -1,5 +1,6 @@
 import type { CalendarHandset } from '@/contracts/calendar-view';
 import { listNames } from '@/ui/format';
+import { readinessReasonWords } from '@/core/words/readiness';
 
 export interface CalendarNext {
   readonly title: string;
@@ -51,7 +52,7 @@ export function calendarNext(handsets: readonly CalendarHandset[]): CalendarNext
   if (held)
     return {
       title,
-      sentence: `${names(free)} ${free.length === 1 ? 'is' : 'are'} held: ${held.readiness.reasons.join('; ')}.`,
+      sentence: `${names(free)} ${free.length === 1 ? 'is' : 'are'} held: ${held.readiness.reasons.map(readinessReasonWords).join('; ')}.`,
       ...bench,
     };
   return { title, sentence: `All of them wait by your own rules.`, ...bench };

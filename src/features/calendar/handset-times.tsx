@@ -7,6 +7,7 @@ import { formatDay } from '@/ui/format';
 import { useAct } from '@/ui/use-act';
 import { saveRuleAction } from './actions';
 import styles from './calendar.module.css';
+import { readinessReasonWords } from '@/core/words/readiness';
 
 const READY: Readonly<Record<CalendarHandset['readiness']['verdict'], string>> = {
   go: '✓ go',
@@ -61,7 +62,9 @@ function Row({ handset }: { readonly handset: CalendarHandset }) {
       </td>
       <td style={{ maxWidth: 250 }}>
         <b className={readiness.verdict === 'hold' ? 'wait' : ''}>{READY[readiness.verdict]}</b>
-        {readiness.reasons.length > 0 ? <div className="small">{readiness.reasons.join('; ')}</div> : null}
+        {readiness.reasons.length > 0 ? (
+          <div className="small">{readiness.reasons.map(readinessReasonWords).join('; ')}</div>
+        ) : null}
       </td>
       <td>
         {cadence.next ? (

@@ -10,6 +10,13 @@ import { useAct } from '@/ui/use-act';
 import { noteClockAction, noteDependencyAction, noteEdgeAction } from './actions';
 import styles from './handset.module.css';
 import { PatchLevelLine } from './patch-level-line';
+import {
+  feasibilityNext,
+  feasibilityVerdictWords,
+  feasibilityWords,
+  QUESTIONS,
+} from '@/core/words/feasibility';
+import { FLOOR_TITLES, floorWords } from '@/core/words/floors';
 
 interface Props {
   readonly handset: HandsetDetail;
@@ -37,10 +44,10 @@ export function BeforeWipe({ handset, now }: Props) {
             ? 'It is unlocked already: rooting it wipes nothing.'
             : VERDICT_WORDS[feasibility.verdict]}
         </h2>
-        {feasibility.verdict === "can't tell" ? null : <p>{feasibility.sentence}</p>}
+        {feasibility.verdict === "can't tell" ? null : <p>{feasibilityVerdictWords(feasibility.says)}</p>}
         {first ? (
           <p>
-            <b>Find out first:</b> {first.question} {first.next}
+            <b>Find out first:</b> {QUESTIONS[first.id]} {feasibilityNext(first.says)}
           </p>
         ) : null}
         {known.unlocked === true ? null : (
@@ -65,9 +72,10 @@ export function BeforeWipe({ handset, now }: Props) {
                     <b>{ANSWER_SIGNS[question.answer]}</b>
                   </td>
                   <td>
-                    {question.question}
+                    {QUESTIONS[question.id]}
                     <div className="soft small">
-                      {question.sentence} {question.next ? <b>{question.next}</b> : null}
+                      {feasibilityWords(question.says)}{' '}
+                      {question.answer === 'yes' ? null : <b>{feasibilityNext(question.says)}</b>}
                     </div>
                   </td>
                 </tr>
@@ -116,8 +124,8 @@ function Floors({ floors }: { floors: readonly Floor[] }) {
               <b>{FLOOR_SIGNS[floor.verdict]}</b>
             </td>
             <td>
-              {floor.title}
-              <div className="soft small">{floor.sentence}</div>
+              {FLOOR_TITLES[floor.id]}
+              <div className="soft small">{floorWords(floor.says)}</div>
             </td>
           </tr>
         ))}

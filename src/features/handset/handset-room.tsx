@@ -25,6 +25,8 @@ import { PasteFacts } from './paste-facts';
 import { Records } from './records';
 import { SlotsAndImages } from './slots-and-images';
 import { WhatFits } from './what-fits';
+import { readinessWords } from '@/core/words/readiness';
+import { rootWords } from '@/core/words/root';
 
 interface Props {
   readonly handset: HandsetDetail;
@@ -188,7 +190,7 @@ function WayBackStrip({ handset }: { handset: HandsetDetail }) {
       <div>
         <h3>Next build</h3>
         <p className={readiness.verdict === 'hold' ? 'wait' : ''}>
-          <b>{READY_WORDS[readiness.verdict]}</b>: {readiness.sentence}
+          <b>{READY_WORDS[readiness.verdict]}</b>: {readinessWords(readiness)}
         </p>
       </div>
     </div>
@@ -207,7 +209,7 @@ function HandsetWhy({ handset }: { handset: HandsetDetail }) {
     <>
       <h2>Where root sits</h2>
       <p style={{ margin: '4px 0 12px' }}>
-        {handset.rootPartition.partition ?? 'Not known'}. {handset.rootPartition.reason}{' '}
+        {handset.rootPartition.partition ?? 'Not known'}. {rootWords(handset.rootPartition.because)}{' '}
         {handset.rootPartition.sure ? '' : 'The package decides.'}
       </p>
       <h2>What comes next</h2>

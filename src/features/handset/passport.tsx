@@ -9,6 +9,8 @@ import { formatAge, formatTime } from '@/ui/format';
 import { useAct } from '@/ui/use-act';
 import { chooseFactAction, typeFactAction } from './actions';
 import styles from './handset.module.css';
+import { ON_UPDATE_WORDS, onRootWriteWords, RECOVERY_HOME_WORDS, rootWords } from '@/core/words/root';
+import { lowerFirst } from '@/core/words/sentence';
 
 interface Props {
   readonly handset: HandsetDetail;
@@ -254,7 +256,7 @@ function RootSeat({ handset }: { handset: HandsetDetail }) {
               <td className="mono" style={{ width: 90 }}>
                 {opinion.partition ?? 'none'}
               </td>
-              <td className="small">{opinion.reason}</td>
+              <td className="small">{rootWords(opinion.because)}</td>
             </tr>
           ))}
         </tbody>
@@ -277,8 +279,10 @@ function RootSeat({ handset }: { handset: HandsetDetail }) {
         {recovery.home === null
           ? 'Where the recovery lives is not known: '
           : `The recovery lives in ${recovery.home === 'own partition' ? 'its own partition' : recovery.home}: `}
-        {recovery.reason.charAt(0).toLowerCase() + recovery.reason.slice(1)}{' '}
-        {recovery.home === null ? '' : `${recovery.onWrite} ${recovery.onUpdate}`}
+        {lowerFirst(RECOVERY_HOME_WORDS[recovery.because])}{' '}
+        {recovery.home === null
+          ? ''
+          : `${onRootWriteWords(recovery.onWrite)} ${ON_UPDATE_WORDS[recovery.onUpdate]}`}
         {recovery.recoveryFirst ? ' So recovery goes in before root.' : ''}
       </p>
     </>

@@ -1,5 +1,6 @@
 import type { HandsetDetail } from '@/contracts/handset-view';
 import { levelMarks } from './patch-level-layout';
+import { dataWords } from '@/core/words/floors';
 
 const WIDTH = 460;
 const SIGNS: Readonly<Record<HandsetDetail['data']['verdict'], string>> = {
@@ -11,7 +12,7 @@ const SIGNS: Readonly<Record<HandsetDetail['data']['verdict'], string>> = {
 /** Image, system and data patch levels on one line, and what that means. */
 export function PatchLevelLine({
   verdict,
-  sentence,
+  says,
   image,
   system,
   data,
@@ -25,7 +26,7 @@ export function PatchLevelLine({
   return (
     <>
       <p className={verdict === 'may not open' ? 'bad' : ''}>
-        <b>{SIGNS[verdict]}</b>: {sentence}
+        <b>{SIGNS[verdict]}</b>: {dataWords(says)}
       </p>
       {marks.length > 0 ? (
         <svg

@@ -9,6 +9,7 @@ import { roleWords } from '@/ui/role-words';
 import styles from './handset.module.css';
 import { ReadBackPanel } from './read-back-panel';
 import { SlotByHand } from './slot-by-hand';
+import { LINEAGE_NOTE_TITLES, lineageNoteWords, lineageWords } from '@/core/words/lineage';
 
 interface Props {
   readonly handset: HandsetDetail;
@@ -168,12 +169,12 @@ function ImageShelf({ images }: { images: readonly ShelvedImage[] }) {
               <Link href={`/images/${image.sha256}`}>{image.partition}</Link>
             </td>
             <td>
-              {image.sentence}
-              {image.notes
-                .filter((note) => note.note !== 'stale')
+              {lineageWords(image.lineage.says)}
+              {image.lineage.notes
+                .filter(({ code }) => code !== 'stale')
                 .map((note) => (
-                  <div key={note.sentence} className="bad small">
-                    {note.note}: {note.sentence}
+                  <div key={note.code} className="bad small">
+                    {LINEAGE_NOTE_TITLES[note.code]}: {lineageNoteWords(note)}
                   </div>
                 ))}
             </td>

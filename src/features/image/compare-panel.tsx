@@ -10,6 +10,7 @@ import { ChangedText } from './changed-text';
 import styles from './image.module.css';
 import { JudgedList } from './judged-list';
 import type { OtherImage, useImage } from './use-image';
+import { monthMeaningWords, monthWords } from '@/core/words/lineage';
 
 interface Props extends Pick<
   ReturnType<typeof useImage>,
@@ -102,7 +103,7 @@ export function ComparePanel({
       </div>
       {other.month ? (
         <p className={styles.months}>
-          <b>Since last month:</b> {months.sentence} {months.meaning}
+          <b>Since last month:</b> {monthWords(months.says)} {monthMeaningWords(months.says)}
         </p>
       ) : null}
       {elsewhere ? <JudgedList judged={judged} other={other} stockSha256={sha256} /> : null}

@@ -17,6 +17,7 @@ import { AvbWords, HeaderWords, OriginChain } from './image-words';
 import { PatchPanel } from './patch-panel';
 import { ProofList } from './proof-list';
 import { useImage } from './use-image';
+import { LINEAGE_NOTE_TITLES, lineageNoteWords } from '@/core/words/lineage';
 
 interface Props {
   readonly image: ImageDetail;
@@ -69,8 +70,8 @@ export function ImageRoom({ image, kits, others, openRound }: Props) {
         <PatchPanel sha256={image.sha256} partition={image.partition} kits={kits} openRound={openRound} />
       ) : null}
       {image.lineage.notes.map((note) => (
-        <p key={note.sentence} className="bad" style={{ marginTop: 8 }}>
-          <b>{note.note}</b>: {note.sentence}
+        <p key={note.code} className="bad" style={{ marginTop: 8 }}>
+          <b>{LINEAGE_NOTE_TITLES[note.code]}</b>: {lineageNoteWords(note)}
         </p>
       ))}
       {image.role === 'patched' ? (

@@ -38,7 +38,7 @@ async function shelfOf(
   const guarded = await guardedHandsets(bench);
   return own.map((image) => {
     const { fingerprint, patchLevel } = image;
-    const lineage = judgeLineage(image, {
+    const { says, notes } = judgeLineage(image, {
       fileName: null,
       installedFingerprint: subject.facts.typed.fingerprint,
       wantedPartition: partition,
@@ -50,8 +50,7 @@ async function shelfOf(
         { fingerprint, patchLevel, incrementalVersion: null, devices: [], from: 'the image’s own data' },
         installedOf(subject.facts),
       ),
-      sentence: lineage.sentence,
-      notes: lineage.notes,
+      lineage: { says, notes },
       guarded:
         guardiansOf({ ...image, patchedFromIt: patchedFrom(bench.images, image.sha256) }, guarded).length > 0,
     };

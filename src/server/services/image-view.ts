@@ -81,13 +81,13 @@ async function lineageOf(row: KeptImage): Promise<ImageDetail['lineage']> {
     .map(({ detail }) => detail.name)
     .find((name) => name !== undefined);
   const known = await listImages();
-  const { sentence, notes } = judgeLineage(row, {
+  const { says, notes } = judgeLineage(row, {
     fileName: named ?? null,
     installedFingerprint: null,
     wantedPartition: null,
     known,
   });
-  return { sentence, notes };
+  return { says, notes };
 }
 
 /** Last month's stock image of the same partition of the same variant. */

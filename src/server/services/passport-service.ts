@@ -4,6 +4,7 @@ import { passportText } from '@/core/sharing/passport-text';
 import { wayBackWords } from '@/core/words/way-back';
 import { handsetDetail } from './handset-service';
 import { privateValuesOf } from './private-values';
+import { rootWords } from '@/core/words/root';
 
 /** A handset's passport as a Markdown file that can be shown to others. @throws {EternoError} `not-found` */
 export async function passportResponse(id: string): Promise<Response> {
@@ -30,7 +31,7 @@ export async function passportResponse(id: string): Promise<Response> {
         verdict,
       })),
       seats: [
-        `Root sits in ${handset.rootPartition.partition ?? 'a partition not known'}: ${handset.rootPartition.reason}`,
+        `Root sits in ${handset.rootPartition.partition ?? 'a partition not known'}: ${rootWords(handset.rootPartition.because)}`,
         `Way back to stock: ${wayBackWords(handset.wayBack.says)}`,
       ],
     },
