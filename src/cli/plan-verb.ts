@@ -9,6 +9,7 @@ import { stopHere } from '@/core/planning/stop-here';
 import { parseArguments } from './arguments';
 import { withFile } from './files';
 import type { Verb } from './verb';
+import { endsWords, LINT_WORDS } from '@/core/words/plan';
 
 /**
  * `plan STATE.json`: lanes and plans for a handset's state and a goal, each step with what the handset is if
@@ -42,7 +43,7 @@ export const plan: Verb = async (args) => {
         who,
         minutes,
         writes,
-        ifItEndsHere: ends[i],
+        ifItEndsHere: { ...ends[i]!, sentence: endsWords(ends[i]!.says) },
       }));
       return {
         lane,
@@ -51,7 +52,7 @@ export const plan: Verb = async (args) => {
         survives,
         lost,
         steps,
-        notes: lintPlan(context, one),
+        notes: lintPlan(context, one).map(({ step, code }) => ({ step, sentence: LINT_WORDS[code] })),
         risk: riskOf(context, one),
       };
     }),

@@ -1,5 +1,5 @@
 import type { Fit } from '@/core/fit/fit-package';
-import type { PristineState } from '@/core/fit/pristine';
+import type { predictRefusal, PristineState } from '@/core/fit/pristine';
 
 export interface HandsetFit {
   readonly handsetId: string;
@@ -19,7 +19,7 @@ export interface PristineHandset {
   readonly name: string;
   readonly slot: string;
   readonly states: readonly PristineState[];
-  readonly prediction: { readonly refused: boolean; readonly sentence: string } | null;
+  readonly prediction: ReturnType<typeof predictRefusal>;
 }
 
 /** What the bench and the vault say to a package. */

@@ -14,6 +14,8 @@ import type { NextStep } from '@/core/schedule/what-comes-next';
 import type { Certainty, SlotVerdict } from '@/core/slots/slot-map';
 import type { WayBack } from '@/core/vault/way-back';
 import type { ImageSummary } from './image-view';
+import type { Dispute } from '@/core/words/dispute';
+import type { WaitingSays } from '@/core/words/schedule';
 
 export interface FactView {
   readonly key: string;
@@ -55,7 +57,7 @@ export interface BenchRow extends HandsetSummary {
   /** Rounds that were begun, for the band. */
   readonly begun: readonly { readonly title: string; readonly at: number }[];
   /** What the newest build still waits for by the person's own rule. */
-  readonly waits: string | null;
+  readonly waits: WaitingSays | null;
   /** The newest build that is not installed, and since when it is out. */
   readonly waiting: { readonly buildId: string; readonly at: number } | null;
   readonly next: NextStep;
@@ -63,7 +65,7 @@ export interface BenchRow extends HandsetSummary {
   readonly wayBack: WayBack;
   readonly readiness: Readiness;
   /** Sources that contradict each other, in words; they stop a round. */
-  readonly contradictions: readonly { readonly key: string; readonly sentence: string }[];
+  readonly contradictions: readonly Dispute[];
 }
 
 /** What lies somewhere, by content. */

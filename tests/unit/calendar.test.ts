@@ -128,10 +128,10 @@ describe('the calendar of the bench', () => {
     });
     await notePutBack(handset, null, 'screen lock');
     const { dues } = await duesNow();
-    expect(dues.map(({ sentence }) => sentence.replace(/^[^:]*: /, ''))).toEqual([
-      'the unlock switch is over',
-      expect.stringMatching(/ has waited long enough$/),
-      'not put back yet: screen lock',
+    expect(dues.map(({ says }) => says)).toMatchObject([
+      { code: 'clock-over', what: 'unlock switch' },
+      { code: 'waited' },
+      { code: 'not-put-back', what: 'screen lock' },
     ]);
     expect((await frameView()).dues).toEqual(dues);
   });

@@ -216,11 +216,11 @@ describe('the roll-call', () => {
       file('other', '2026-11-05', 2),
     ];
     const notes = rollCall(files, [['exact'], ['older'], ['exact'], ['other variant', 'other handset']]);
-    expect(notes.map((own) => own.map(({ kind }) => kind))).toEqual([
+    expect(notes.map((own) => own.map(({ code }) => code))).toEqual([
       [],
       ['stale'],
       ['doubled'],
-      ['wrong shelf'],
+      ['wrong-shelf'],
     ]);
   });
 });
@@ -239,7 +239,7 @@ describe('what an incremental update must find', () => {
   it('is held against the running slot', () => {
     const states = pristineStates(images, [held('boot', 'aa'), held('init_boot', 'cc')]);
     expect(states.map(({ state }) => state)).toEqual(['holds it', 'holds another']);
-    expect(predictRefusal(states)).toMatchObject({ refused: true });
+    expect(predictRefusal(states)).toEqual({ refusedFor: ['init_boot'] });
     expect(
       predictRefusal(pristineStates(images, [held('boot', 'aa'), held('init_boot', 'bb')])),
     ).toMatchObject({ refused: false });
@@ -273,7 +273,7 @@ describe('the calendar in a line', () => {
     clocks: [],
     ...change,
   });
-  const waits = { wait: { over: false, until: 9, sentence: 'B.2 waits.' } };
+  const waits = { wait: { over: false, until: 9, says: { build: 'B.2', reasons: [] } } };
   const unknown = { readiness: { verdict: "can't tell" as const, build: 'B.2', reasons: [] } };
   const held = {
     readiness: {

@@ -5,6 +5,7 @@ import { factKind, factWord, flattenPrinted } from './catalogue';
 import type { ResolveContext, FactReport } from './resolve-facts';
 import { openContradictions, resolveFacts, SITTING_MS } from './resolve-facts';
 import { tries } from '../../../tests/fixtures/soak';
+import { disputeWords } from '../words/dispute';
 
 const HOUR = 3_600_000;
 const DAY = 24 * HOUR;
@@ -87,7 +88,12 @@ describe('resolveFacts', () => {
     ]);
     expect(fact).toMatchObject({ value: 'b', contradiction: { kind: 'sources differ', chosen: false } });
     expect(openContradictions([fact])).toEqual([
-      { key: 'currentSlot', sentence: 'Active slot: the running system says b, the bootloader says a.' },
+      {
+        key: 'currentSlot',
+        fact: 'Active slot',
+        first: { witness: 'system', value: 'b' },
+        other: { witness: 'bootloader', value: 'a' },
+      },
     ]);
   });
   it('never lets what does not change differ, however long ago', () => {
@@ -105,7 +111,7 @@ describe('resolveFacts', () => {
         witness: 'bootloader',
         contradiction: { kind: 'claim against evidence', chosen: false },
       });
-      expect(openContradictions([fact])[0]!.sentence).toBe(
+      expect(disputeWords(openContradictions([fact])[0]!)).toBe(
         'Bootloader unlocked: the bootloader says yes, the running system says no.',
       );
     });

@@ -1,4 +1,5 @@
 import { byFactOrder, factKind, factWord } from './catalogue';
+import type { Dispute } from '../words/dispute';
 
 /*
  * Several sources, one handset: which report counts, which contradict each other, which are stale
@@ -123,28 +124,18 @@ function resolveOne(
   };
 }
 
-const SPEAKERS: Readonly<Record<Witness, string>> = {
-  system: 'the running system',
-  bootloader: 'the bootloader',
-  image: 'the image itself',
-  person: 'you',
-};
-export const speakerOf = (witness: Witness) => SPEAKERS[witness];
-
 /** What keeps a round from a write: facts whose sources contradict each other and that nobody settled. */
-export function openContradictions(
-  facts: readonly ResolvedFact[],
-): { readonly key: string; readonly sentence: string }[] {
+export function openContradictions(facts: readonly ResolvedFact[]): Dispute[] {
   return facts.flatMap(({ key, value, witness, contradiction }) => {
     if (!contradiction || contradiction.chosen) return [];
     const other = contradiction.others[0]!;
     return [
       {
         key,
-        sentence: `${factKind(key).label}: ${speakerOf(witness)} ${verb(witness)} ${factWord(value)}, ${speakerOf(other.witness)} ${verb(other.witness)} ${factWord(other.value)}.`,
+        fact: factKind(key).label,
+        first: { witness, value: factWord(value) },
+        other: { witness: other.witness, value: factWord(other.value) },
       },
     ];
   });
 }
-
-const verb = (witness: Witness) => (witness === 'person' ? 'said' : 'says');

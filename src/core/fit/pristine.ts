@@ -35,16 +35,12 @@ export function pristineStates(
   });
 }
 
-/** Whether the update would be refused on a handset, in one sentence; null where nothing can be said. */
+/** Partitions for whose sake the update would be refused on a handset; null where that can't be said. */
 export function predictRefusal(
   states: readonly PristineState[],
-): { readonly refused: boolean; readonly sentence: string } | null {
+): { readonly refusedFor: readonly string[] } | null {
   const touched = states.filter(({ state }) => state === 'holds another').map(({ partition }) => partition);
-  if (touched.length > 0)
-    return {
-      refused: true,
-      sentence: `The update will be refused: put the stock ${touched.join(' and ')} back first, or take the full package.`,
-    };
+  if (touched.length > 0) return { refusedFor: touched };
   if (states.length === 0 || states.some(({ state }) => state === 'not known')) return null;
-  return { refused: false, sentence: 'Every partition it starts from is as it was made.' };
+  return { refusedFor: [] };
 }

@@ -9,6 +9,13 @@ import { GATED } from '../steps/deeds';
 import { stepGates } from './step-gates';
 import type { WriteGateInput } from './write-gates';
 
+const DISPUTE = {
+  key: 'currentSlot',
+  fact: 'Active slot',
+  first: { witness: 'system', value: 'b' },
+  other: { witness: 'bootloader', value: 'a' },
+} as const;
+
 /* Which gates stand before which step, and what each says on either side of its boundary. */
 
 const IMAGE =
@@ -134,7 +141,7 @@ const BOUNDARIES: readonly (readonly [StepKey, string, Change, Check['verdict'],
   ['write-root', 'root-sources', root({ agree: false, sure: false }), 'fails', false],
   ['write-root', 'root-sources', root({ partition: 'boot' }), 'fails', false],
   ['write-root', 'root-sources', root({ partition: null, sure: false }), 'fails', false],
-  ['write-root', 'sources', { write: { contradictions: ['The slot is said twice.'] } }, 'fails', false],
+  ['write-root', 'sources', { write: { contradictions: [DISPUTE] } }, 'fails', false],
   ['write-root', 'image-proof', image({ proof: { held: 7, of: 8 } }), 'fails', false],
   ['write-root', 'image-proof', image({ proof: null }), 'fails', false],
   ['write-root', 'image-proof', { write: { image: null } }, 'unknown', false],

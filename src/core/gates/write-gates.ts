@@ -3,6 +3,7 @@ import { fitPackage } from '../fit/fit-package';
 import type { Judged } from '../packages/recovery-claim';
 import type { Check } from './check';
 import { checkOf } from './check';
+import type { Dispute } from '../words/dispute';
 
 /** The image that a round is about to write, as the vault knows it. */
 export interface WriteImageFacts {
@@ -35,7 +36,7 @@ export interface WriteGateInput {
     readonly opinions: readonly { readonly witness: string; readonly partition: string | null }[];
   };
   /** Sources that contradict each other, in words. */
-  readonly contradictions: readonly string[];
+  readonly contradictions: readonly Dispute[];
   /** The partition that its recovery lives in; null where that was never read. */
   readonly recoveryHome: string | null;
   readonly installed: {
@@ -91,7 +92,7 @@ export const WRITE_GATES = {
   sources: ({ contradictions }) =>
     checkOf('sources', contradictions.length === 0, {
       code: 'contradiction',
-      sentence: contradictions[0] ?? null,
+      contradiction: contradictions[0] ?? null,
     }),
   'image-proof': ({ image }) => {
     if (image === null) return checkOf('image-proof', null, { code: 'no-image' });

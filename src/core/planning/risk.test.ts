@@ -102,21 +102,18 @@ describe('slips', () => {
 
 describe('the linter', () => {
   const said = (plan: LanePlan, given: Parameters<typeof lintPlan>[0]) =>
-    lintPlan(given, plan)
-      .map(({ sentence }) => sentence)
-      .join(' ');
+    lintPlan(given, plan).map(({ code }) => code);
   it('says from where on restarts are to be refused, and when the other slot goes', async () => {
     const { given, plan } = await planOf('update-in-place-other-slot');
-    expect(said(plan, given)).toMatch(/every restart starts the new build.*no way back any more/);
+    expect(said(plan, given)).toEqual(['restart-takes-update', 'other-slot-gone']);
   });
-  it('says what a wipe takes along', async () => {
+  it('says what a wipe takes along, and where two handsets look alike', async () => {
     const { given, plan } = await planOf(
       'one-image-once',
       { goal: 'first root', target: FINGERPRINT, limits: { wipeAllowed: true } },
       { locked: true, images: {} },
     );
-    expect(said(plan, given)).toMatch(/erases everything.*Debugging and the trust/);
-    expect(said(plan, given)).toMatch(/Read its serial/);
+    expect(said(plan, given)).toEqual(expect.arrayContaining(['erases', 'erases-trust', 'read-serial']));
   });
   it('names the step it speaks of', async () => {
     const { given, plan } = await planOf('whole-build-patched');

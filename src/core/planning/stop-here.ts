@@ -1,6 +1,7 @@
 import { onSlot } from '../handset/builds';
 import { start } from '../handset/start';
 import type { HandsetState } from '../handset/state';
+import type { EndsSays } from '../words/plan';
 import type { PlanContext } from './context';
 import type { LanePlan } from './plan-round';
 import { planRound } from './plan-round';
@@ -14,7 +15,7 @@ export interface StopHere {
   readonly runningRoot: boolean;
   readonly rootOnDisk: boolean;
   readonly wiped: boolean;
-  readonly sentence: string;
+  readonly says: EndsSays;
   /** Cheapest way to a system that runs; null where none is needed or none was found. */
   readonly wayBack: { readonly lane: string; readonly steps: number; readonly minutes: number } | null;
 }
@@ -40,31 +41,35 @@ function ifItEnds(context: PlanContext, handset: HandsetState, made: readonly st
     runningRoot: starts && after.running!.rooted,
     rootOnDisk,
     wiped,
-    sentence: sentenceOf(context, after, handset, rootOnDisk, wiped),
+    says: endsAs(context, after, handset, rootOnDisk, wiped),
     wayBack: back,
   };
 }
 
-function sentenceOf(
+function endsAs(
   { profile }: PlanContext,
   after: HandsetState,
   before: HandsetState,
   rootOnDisk: boolean,
   wiped: boolean,
-): string {
-  const gone = wiped ? ' Its data is gone.' : '';
-  if (after.mode === 'dead') return 'It does not start any more, by no means.';
-  if (after.mode !== 'system') return `It loops: ${after.lastStart}.${gone}`;
-  const where = profile.slotCount === 2 ? ` from slot ${after.running!.slot}` : '';
-  const root = after.running!.rooted
-    ? rootOnDisk
-      ? 'with root'
-      : 'with root until its next restart'
-    : rootOnDisk
-      ? 'with root on disk, not running yet'
-      : 'without root';
-  const waits = before.update ? ' The update that waits starts with any restart.' : '';
-  return `It starts${where}, ${root}.${waits}${gone}`;
+): EndsSays {
+  const { running, mode } = after;
+  const starts = mode === 'system';
+  const rooted = starts && running!.rooted;
+  return {
+    is: mode === 'dead' ? 'dead' : starts ? 'starts' : 'loops',
+    fault: starts ? null : after.lastStart,
+    slot: starts && profile.slotCount === 2 ? running!.slot : null,
+    root: rooted
+      ? rootOnDisk
+        ? 'on disk and running'
+        : 'running only'
+      : rootOnDisk
+        ? 'on disk only'
+        : 'none',
+    updateWaits: before.update !== null,
+    wiped,
+  };
 }
 
 function cheapestRepair(

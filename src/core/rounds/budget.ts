@@ -1,6 +1,7 @@
 import { LEAST_BATTERY_PERCENT } from '../handset/variables';
 import type { NewStep } from './round';
 import { DEEDS, PARTS_WRITES } from '../steps/deeds';
+import type { BudgetSays } from '../words/budget';
 
 /*
  * What goes before the first step is done: what each step erases, and whether battery and room last
@@ -53,9 +54,8 @@ export function wipeLedger(
 }
 
 export interface Budget {
-  readonly what: string;
   readonly verdict: 'enough' | 'short' | 'unknown';
-  readonly sentence: string;
+  readonly says: BudgetSays;
 }
 
 /** Percent a minute of screen and writing, with the cable in a port that hardly charges; a stated prior. */
@@ -73,28 +73,21 @@ export function batteryBudget(steps: readonly NewStep[], batteryPercent: number 
     Math.max(USUAL_PERCENT, Math.ceil(LEAST_BATTERY_PERCENT + DRAIN_PER_MINUTE * minutes * MARGIN)),
   );
   const drain = Math.ceil(DRAIN_PER_MINUTE * minutes * MARGIN);
-  const sum = `Have ${need} % or more: the steps take up to ${Math.round(minutes)} min and may use ${drain} %, and below ${LEAST_BATTERY_PERCENT} % Eterno writes nothing`;
-  if (batteryPercent === null)
-    return {
-      what: 'Battery',
-      verdict: 'unknown',
-      sentence: `${sum}. Look at the handset: its charge is not known here.`,
-    };
   return {
-    what: 'Battery',
-    verdict: batteryPercent >= need ? 'enough' : 'short',
-    sentence: `${sum}. It has ${batteryPercent} %${batteryPercent >= need ? '.' : `: charge it by ${need - batteryPercent} % first.`}`,
+    verdict: batteryPercent === null ? 'unknown' : batteryPercent >= need ? 'enough' : 'short',
+    says: {
+      code: 'battery',
+      need,
+      drain,
+      least: LEAST_BATTERY_PERCENT,
+      minutes: Math.round(minutes),
+      has: batteryPercent,
+    },
   };
 }
 
 /** Room on the disk of the vault for what is still to be made, in bytes. */
-export function roomBudget(needBytes: number, freeBytes: number | null): Budget {
-  const mib = (bytes: number) => `${Math.ceil(bytes / (1 << 20))} MiB`;
-  if (freeBytes === null)
-    return { what: 'Room here', verdict: 'unknown', sentence: `The vault needs ${mib(needBytes)} more.` };
-  return {
-    what: 'Room here',
-    verdict: freeBytes > needBytes * 2 ? 'enough' : 'short',
-    sentence: `The vault needs ${mib(needBytes)} more; ${mib(freeBytes)} are free.`,
-  };
-}
+export const roomBudget = (need: number, free: number | null): Budget => ({
+  verdict: free === null ? 'unknown' : free > need * 2 ? 'enough' : 'short',
+  says: { code: 'room', need, free },
+});

@@ -7,6 +7,7 @@ import { stopHere } from '../planning/stop-here';
 import { DEEDS } from '../steps/deeds';
 import type { NewStep, RouteMode } from './round';
 import type { StepKey } from '../steps/step-key';
+import { endsWords } from '../words/plan';
 
 /* A plan as the steps of a round: what stands around every plan is put round it. */
 
@@ -99,7 +100,7 @@ export function expandPlan(context: PlanContext, plan: LanePlan): NewStep[] {
         offers: step.offers,
         minutes: step.minutes,
         ifItEndsHere:
-          ends[i]!.sentence +
+          endsWords(ends[i]!.says) +
           (ends[i]!.wayBack
             ? ` Cheapest way back: ${ends[i]!.wayBack.lane.toLowerCase()}, ${ends[i]!.wayBack.minutes} min.`
             : ''),

@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import type { DueInput } from './dues';
 import { duesOf } from './dues';
+import { dueWords } from '../words/schedule';
 
 const NOW = 1_000_000;
-const WAITS = { buildId: 'HC2', over: false, until: null, sentence: '' };
+const WAITS = { buildId: 'HC2', over: false, until: null, says: { build: 'HC2', reasons: [] } };
 const handset = (change: Partial<DueInput>): DueInput => ({
   id: 'r',
   name: 'Ridge',
@@ -15,7 +16,7 @@ const handset = (change: Partial<DueInput>): DueInput => ({
   ...change,
 });
 const said = (change: Partial<DueInput>) =>
-  duesOf([handset(change)], NOW).dues.map(({ sentence }) => sentence);
+  duesOf([handset(change)], NOW).dues.map(({ name, says }) => `${name}: ${dueWords(says)}`);
 
 describe('what is due', () => {
   it.each<[string, Partial<DueInput>, readonly string[]]>([

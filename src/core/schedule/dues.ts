@@ -1,5 +1,6 @@
 import type { Waiting, WaitingRule } from './waiting-rule';
 import { NO_WAITING } from './waiting-rule';
+import type { DueSays } from '../words/schedule';
 
 /*
  * Waits that are over and changes that are not put back: what a person is told of in every room
@@ -22,8 +23,10 @@ export interface DueInput {
 export interface Due {
   /** The same as long as it is due, however often it is asked for. */
   readonly key: string;
-  readonly sentence: string;
+  readonly says: DueSays;
   readonly handsetId: string;
+  /** The handset's name. */
+  readonly name: string;
 }
 
 const ruled = ({ days, kit, modules }: WaitingRule) =>
@@ -37,16 +40,15 @@ export function duesOf(
   const dues: Due[] = [];
   const ends: number[] = [];
   for (const { id, name, clocks, rule, wait, putBacks, inRound } of handsets) {
-    const add = (key: string, sentence: string) =>
-      dues.push({ key, sentence: `${name}: ${sentence}`, handsetId: id });
+    const add = (key: string, says: DueSays) => dues.push({ key, says, handsetId: id, name });
     for (const clock of clocks) {
-      if (clock.endsAt <= now) add(`clock-${clock.id}`, `the ${clock.what} is over`);
+      if (clock.endsAt <= now) add(`clock-${clock.id}`, { code: 'clock-over', what: clock.what });
       else ends.push(clock.endsAt);
     }
-    if (wait?.over && ruled(rule))
-      add(`wait-${id}-${wait.buildId}`, `${wait.buildId} has waited long enough`);
+    if (wait?.over && ruled(rule)) add(`wait-${id}-${wait.buildId}`, { code: 'waited', build: wait.buildId });
     if (wait && !wait.over && wait.until !== null) ends.push(wait.until);
-    if (!inRound) for (const one of putBacks) add(`put-back-${one.id}`, `not put back yet: ${one.what}`);
+    if (!inRound)
+      for (const one of putBacks) add(`put-back-${one.id}`, { code: 'not-put-back', what: one.what });
   }
   return { dues, nextAt: ends.length === 0 ? null : Math.min(...ends) };
 }

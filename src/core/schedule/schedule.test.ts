@@ -5,6 +5,7 @@ import { longestRun, minutesWithoutRoot, rootSpans, shareWithRoot } from './cont
 import type { NextInput } from './what-comes-next';
 import { whatComesNext } from './what-comes-next';
 import { tries } from '../../../tests/fixtures/soak';
+import type { NextSays } from '../words/schedule';
 
 const DAY = 86_400_000;
 
@@ -74,6 +75,14 @@ describe('rootSpans', () => {
 });
 
 describe('whatComesNext', () => {
+  const WAITS = { build: 'B.2', reasons: [{ code: 'days', days: 2 }] } as const;
+  const ENDED = { what: 'unlock switch', note: '' };
+  const DISPUTE = {
+    key: 'currentSlot',
+    fact: 'Active slot',
+    first: { witness: 'system', value: 'b' },
+    other: { witness: 'bootloader', value: 'a' },
+  } as const;
   const base: NextInput = {
     root: 'proven',
     openRound: null,
@@ -86,56 +95,70 @@ describe('whatComesNext', () => {
     ended: [],
     now: 10 * DAY,
   };
-  it.each<[string, Partial<NextInput>, string, boolean, RegExp]>([
-    ['all is well', {}, 'handset', false, /Nothing to do/],
+  it.each<[string, Partial<NextInput>, string, boolean, NextSays]>([
+    ['all is well', {}, 'handset', false, { code: 'all-done' }],
     [
       'a newer build is out',
       { newest: { buildId: 'B.2', publishedAt: 4 * DAY } },
       'ways',
       false,
-      /B\.2 is out/,
+      { code: 'update-out', build: 'B.2' },
     ],
     [
       'its newest build waits',
-      { newest: { buildId: 'B.2', publishedAt: 4 * DAY }, waits: 'B.2 waits: 2 more days.' },
+      { newest: { buildId: 'B.2', publishedAt: 4 * DAY }, waits: WAITS },
       'calendar',
       false,
-      /2 more days/,
+      { code: 'update-waits', waiting: WAITS },
     ],
-    ['a wait is over', { ended: ['The unlock switch is due'] }, 'calendar', true, /wait is over/],
-    ['root was lost', { root: 'lost' }, 'start-round', true, /Take init_boot out of B\.1/],
-    ['it does not start', { root: 'broken' }, 'start-round', true, /stock image/],
-    ['root is only said', { root: 'unproven' }, 'start-round', true, /not proved/],
-    ['it was never rooted', { root: 'stock' }, 'start-round', false, /Not rooted/],
-    ['nobody knows', { root: 'unknown' }, 'start-round', false, /not known/],
+    ['a wait is over', { ended: [ENDED] }, 'calendar', true, { code: 'wait-over', ended: [ENDED] }],
+    [
+      'root was lost',
+      { root: 'lost' },
+      'start-round',
+      true,
+      { code: 'root-lost', partition: 'init_boot', build: 'B.1' },
+    ],
+    ['it does not start', { root: 'broken' }, 'start-round', true, { code: 'broken' }],
+    ['root is only said', { root: 'unproven' }, 'start-round', true, { code: 'root-claimed' }],
+    [
+      'it was never rooted',
+      { root: 'stock' },
+      'start-round',
+      false,
+      { code: 'not-rooted', partition: 'init_boot', build: 'B.1' },
+    ],
+    [
+      'nobody knows',
+      { root: 'unknown' },
+      'start-round',
+      false,
+      { code: 'root-unknown', partition: 'init_boot', build: 'B.1' },
+    ],
     [
       'two sources contradict each other',
-      { contradiction: 'The one says a, the other b.', unlocked: false },
+      { contradiction: DISPUTE, unlocked: false },
       'contradiction',
       true,
-      /until that is settled/,
+      { code: 'contradiction', contradiction: DISPUTE },
     ],
-    ['it is locked', { root: 'stock', unlocked: false }, 'before-wipe', false, /Locked/],
-    ['its build is not known', { installedBuild: null }, 'handset', true, /not known/],
+    ['it is locked', { root: 'stock', unlocked: false }, 'before-wipe', false, { code: 'locked' }],
+    ['its build is not known', { installedBuild: null }, 'handset', true, { code: 'build-unknown' }],
     [
       'a round is open',
       { root: 'lost', openRound: { title: 'Root again', step: 'write it' } },
       'round',
       true,
-      /Root again is open. Next: write it/,
+      { code: 'round-open', round: 'Root again', step: 'write it' },
     ],
-  ])('when %s', (_what, change, goes, urgent, sentence) => {
+  ])('when %s', (_what, change, goes, urgent, says) => {
     const next = whatComesNext({ ...base, ...change });
-    expect(next).toMatchObject({ goes, urgent });
-    expect(next.sentence).toMatch(sentence);
-    expect(next.button).not.toBe('');
+    expect(next).toMatchObject({ goes, urgent, says });
   });
-  it('says what waits meanwhile, where the sentence is about something else', () => {
-    const waiting = { newest: { buildId: 'B.2', publishedAt: 4 * DAY }, waits: 'B.2 waits: 2 more days.' };
+  it('says what waits meanwhile, where it is about something else', () => {
+    const waiting = { newest: { buildId: 'B.2', publishedAt: 4 * DAY }, waits: WAITS };
     expect(whatComesNext({ ...base, ...waiting }).meanwhile).toBeNull();
-    expect(
-      whatComesNext({ ...base, ...waiting, contradiction: 'The one says a, the other b.' }).meanwhile,
-    ).toBe(waiting.waits);
+    expect(whatComesNext({ ...base, ...waiting, contradiction: DISPUTE }).meanwhile).toBe(waiting.waits);
     expect(whatComesNext({ ...base, waits: waiting.waits, root: 'lost' }).meanwhile).toBeNull();
     expect(
       whatComesNext({ ...base, ...waiting, openRound: { title: 'Monthly update', step: 'write it' } })

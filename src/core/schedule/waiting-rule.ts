@@ -1,3 +1,5 @@
+import type { WaitingReason, WaitingSays } from '../words/schedule';
+
 /* Whether an update is waited with, and for what (docs/method.md, "Calendar"). */
 
 export interface WaitingRule {
@@ -28,7 +30,7 @@ export interface Waiting {
   readonly over: boolean;
   /** Until when by the days and quiet windows alone; null where something else is waited for. */
   readonly until: number | null;
-  readonly sentence: string;
+  readonly says: WaitingSays;
 }
 
 const DAY_MS = 86_400_000;
@@ -38,18 +40,18 @@ export function waitingOf(rule: WaitingRule, input: WaitingInput): Waiting {
   const ends = publishedAt + rule.days * DAY_MS;
   const window = quiet.find(({ from, to }) => from <= now && now < to);
   const wanted = Math.min(rule.modules, modules);
-  const reasons = [
-    now < ends ? `${Math.ceil((ends - now) / DAY_MS)} more days` : '',
-    rule.kit && !kitKnown ? 'until a kit is known to work on it' : '',
-    modulesKnown < wanted ? `until ${wanted} modules are known to work on it, ${modulesKnown} are` : '',
-    window ? `until ${window.what} is over` : '',
-  ].filter((reason) => reason !== '');
-  if (reasons.length === 0)
-    return { over: true, until: null, sentence: `Nothing more is waited for with ${buildId}.` };
+  const reasons: WaitingReason[] = [
+    ...(now < ends ? [{ code: 'days', days: Math.ceil((ends - now) / DAY_MS) } as const] : []),
+    ...(rule.kit && !kitKnown ? [{ code: 'kit' } as const] : []),
+    ...(modulesKnown < wanted ? [{ code: 'modules', wanted, known: modulesKnown } as const] : []),
+    ...(window ? [{ code: 'quiet', what: window.what } as const] : []),
+  ];
+  const says = { build: buildId, reasons };
+  if (reasons.length === 0) return { over: true, until: null, says };
   const onlyTime = (!rule.kit || kitKnown) && modulesKnown >= wanted;
   return {
     over: false,
     until: onlyTime ? Math.max(now < ends ? ends : 0, window?.to ?? 0) : null,
-    sentence: `${buildId} waits: ${reasons.join('; ')}.`,
+    says,
   };
 }

@@ -11,6 +11,7 @@ import type { PackageRole } from '../packages/package-kinds';
 import { PACKAGE_KINDS } from '../packages/package-kinds';
 import type { PackageReport } from '../packages/package-report';
 import { UNINSTALLS } from '../packages/script-zip';
+import type { TableNote } from '../words/fit';
 
 /* Roll-call (docs/method.md, "Roll-call"): everything that was put on the table gets its role by content. */
 
@@ -91,12 +92,6 @@ export async function roleOfOpened(
   return { ...base, role, says: report.evidence[0] ?? '', report };
 }
 
-/** What is to be said of one file beside its role. */
-export interface TableNote {
-  readonly kind: 'doubled' | 'stale' | 'wrong shelf' | 'missing';
-  readonly text: string;
-}
-
 const LEVEL = (file: FileOnTable) => file.report?.build.patchLevel ?? null;
 const DEVICE = (file: FileOnTable) => file.report?.build.devices.join('|') ?? '';
 
@@ -118,7 +113,7 @@ export function rollCall(
         other.role === file.role &&
         JSON.stringify(other.report) === JSON.stringify(file.report),
     );
-    if (twin) notes.push({ kind: 'doubled', text: `the same as ${twin.name}, by size and content` });
+    if (twin) notes.push({ code: 'doubled', other: twin.name });
     const level = LEVEL(file);
     const newer = files.find(
       (other) =>
@@ -127,13 +122,11 @@ export function rollCall(
         DEVICE(other) === DEVICE(file) &&
         (LEVEL(other) ?? '') > (level ?? '~'),
     );
-    if (newer && level)
-      notes.push({ kind: 'stale', text: `${newer.name} is a later build for the same handset` });
+    if (newer && level) notes.push({ code: 'stale', other: newer.name });
     const own = verdicts[i] ?? [];
-    if (own.length > 0 && own.every(isForeign))
-      notes.push({ kind: 'wrong shelf', text: 'for none of the handsets on the bench' });
+    if (own.length > 0 && own.every(isForeign)) notes.push({ code: 'wrong-shelf' });
     for (const { partition, file: name } of file.report?.missing ?? [])
-      notes.push({ kind: 'missing', text: `${partition}: the list names ${name}, which is not there` });
+      notes.push({ code: 'missing', partition, file: name });
     return notes;
   });
 }

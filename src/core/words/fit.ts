@@ -27,3 +27,29 @@ export const fitWords = wordsBy<FitReason>({
   older: () =>
     'It is older than the installed build: its image belongs to a system that is no longer on the handset.',
 });
+
+/** Whether an incremental update would be refused, by the partitions that are not as they were made. */
+export const pristineWords = (refusedFor: readonly string[]): string =>
+  refusedFor.length === 0
+    ? 'Every partition it starts from is as it was made.'
+    : `The update will be refused: put the stock ${refusedFor.join(' and ')} back first, or take the full package.`;
+
+/** What is to be said of one file on the table beside its role. */
+export type TableNote =
+  | { readonly code: 'doubled' | 'stale'; readonly other: string }
+  | { readonly code: 'wrong-shelf' }
+  | { readonly code: 'missing'; readonly partition: string; readonly file: string };
+
+export const TABLE_NOTE_TITLES: Readonly<Record<TableNote['code'], string>> = {
+  doubled: 'doubled',
+  stale: 'stale',
+  'wrong-shelf': 'wrong shelf',
+  missing: 'missing',
+};
+
+export const tableNoteWords = wordsBy<TableNote>({
+  doubled: ({ other }) => `the same as ${other}, by size and content`,
+  stale: ({ other }) => `${other} is a later build for the same handset`,
+  'wrong-shelf': () => 'for none of the handsets on the bench',
+  missing: ({ partition, file }) => `${partition}: the list names ${file}, which is not there`,
+});

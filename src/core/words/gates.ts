@@ -3,6 +3,8 @@ import { fitWords } from './fit';
 import type { RecoverySays } from './recovery';
 import { recoveryWords } from './recovery';
 import { wordsBy } from './words-by';
+import type { Dispute } from './dispute';
+import { disputeWords } from './dispute';
 
 /*
  * What the checks before a step say: what each asks, and what it saw as a code with what belongs to it. Words
@@ -29,7 +31,7 @@ export type Saw =
       readonly code: 'root-opinions';
       readonly opinions: readonly { readonly witness: string; readonly partition: string | null }[];
     }
-  | { readonly code: 'contradiction'; readonly sentence: string | null }
+  | { readonly code: 'contradiction'; readonly contradiction: Dispute | null }
   | {
       readonly code: 'proof';
       readonly stock: boolean;
@@ -154,7 +156,8 @@ export const sawWords = wordsBy<Saw>({
     opinions.length === 0
       ? 'Nothing says where root sits.'
       : `${opinions.map(({ witness, partition }) => `${witness}: ${partition ?? 'none'}`).join('; ')}.`,
-  contradiction: ({ sentence }) => sentence ?? 'System, bootloader and images say the same.',
+  contradiction: ({ contradiction }) =>
+    contradiction ? disputeWords(contradiction) : 'System, bootloader and images say the same.',
   proof: ({ stock, proof }) =>
     stock
       ? 'A stock image: nothing was patched.'

@@ -19,6 +19,7 @@ import { benchHeadline, sortedRows } from './bench-headline';
 import { Together } from './together';
 import styles from './bench.module.css';
 import { readinessWords } from '@/core/words/readiness';
+import { NEXT_BUTTONS, nextWords, waitingWords } from '@/core/words/schedule';
 
 type BenchViewKind = 'months' | 'years' | 'table';
 
@@ -191,8 +192,8 @@ const BenchLine = memo(function BenchLine({
       )}
       <div className={styles.next}>
         <div>
-          {row.next.sentence}
-          {row.next.meanwhile ? <div className="wait small">{row.next.meanwhile}</div> : null}
+          {nextWords(row.next.says)}
+          {row.next.meanwhile ? <div className="wait small">{waitingWords(row.next.meanwhile)}</div> : null}
           {row.next.daysBehind > 0 ? (
             <div className="soft small">
               {row.next.daysBehind === 1 ? 'one day' : `${row.next.daysBehind} days`} behind
@@ -200,7 +201,7 @@ const BenchLine = memo(function BenchLine({
           ) : null}
         </div>
         <Button type={focused && row.next.urgent ? 'primary' : 'default'} onClick={() => onAct(row)}>
-          {row.next.button}
+          {NEXT_BUTTONS[row.next.says.code]}
         </Button>
       </div>
     </section>
@@ -307,7 +308,7 @@ function BenchWhy({ row }: { row: BenchRow | undefined }) {
   return (
     <>
       <h2>{row.name}</h2>
-      <p style={{ margin: '6px 0 12px' }}>{row.next.sentence}</p>
+      <p style={{ margin: '6px 0 12px' }}>{nextWords(row.next.says)}</p>
       <table className="ledger">
         <tbody>
           <tr>

@@ -8,6 +8,7 @@ import { useAct } from '@/ui/use-act';
 import { saveRuleAction } from './actions';
 import styles from './calendar.module.css';
 import { readinessReasonWords } from '@/core/words/readiness';
+import { waitingWords } from '@/core/words/schedule';
 
 const READY: Readonly<Record<CalendarHandset['readiness']['verdict'], string>> = {
   go: '✓ go',
@@ -82,7 +83,7 @@ function Row({ handset }: { readonly handset: CalendarHandset }) {
         {cadence.followDays === null ? <span className="soft">never yet</span> : days(cadence.followDays)}
       </td>
       <td>
-        {wait && !wait.over ? <div className="wait small">{wait.sentence}</div> : null}
+        {wait && !wait.over ? <div className="wait small">{waitingWords(wait.says)}</div> : null}
         <Rule handset={handset} />
       </td>
       <td className="small">

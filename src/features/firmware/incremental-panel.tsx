@@ -7,6 +7,7 @@ import { formatBytes } from '@/ui/format';
 import { HashText } from '@/ui/hash-text';
 import styles from './firmware.module.css';
 import type { OpenPackage, TakenImage } from './use-package';
+import { pristineWords } from '@/core/words/fit';
 
 interface Props {
   readonly pack: OpenPackage;
@@ -120,8 +121,8 @@ export function IncrementalPanel({ pack, taken, busy, onTake }: Props) {
       </table>
       {pack.starts.map((one) =>
         one.prediction ? (
-          <p key={one.name} className={one.prediction.refused ? 'bad' : ''}>
-            <b>{one.name}:</b> {one.prediction.sentence}
+          <p key={one.name} className={one.prediction.refusedFor.length > 0 ? 'bad' : ''}>
+            <b>{one.name}:</b> {pristineWords(one.prediction.refusedFor)}
           </p>
         ) : null,
       )}

@@ -6,6 +6,8 @@ import { ROLE_WORDS, SOURCE_WORDS } from './role-words';
 import type { TableEntry, useTable } from './use-table';
 import { canOpen } from './use-table';
 import { closestFit } from './verdict-words';
+import type { TableNote } from '@/core/words/fit';
+import { TABLE_NOTE_TITLES, tableNoteWords } from '@/core/words/fit';
 
 type Props = Pick<ReturnType<typeof useTable>, 'entries' | 'notes' | 'calling' | 'stop' | 'tellSource'> & {
   readonly onOpen: (file: File) => void;
@@ -86,7 +88,7 @@ export function RollCall({ entries, notes, calling, stop, tellSource, onOpen, on
 
 interface RowProps extends Pick<Props, 'onOpen' | 'onHash'> {
   readonly entry: TableEntry;
-  readonly notes: readonly { kind: string; text: string }[];
+  readonly notes: readonly TableNote[];
   readonly onSource: Props['tellSource'];
 }
 
@@ -131,8 +133,8 @@ function Row({ entry, notes, onOpen, onHash, onSource }: RowProps) {
       </td>
       <td>
         {notes.map((note) => (
-          <div key={note.text} className="small">
-            <b className="wait">{note.kind}</b> {note.text}
+          <div key={JSON.stringify(note)} className="small">
+            <b className="wait">{TABLE_NOTE_TITLES[note.code]}</b> {tableNoteWords(note)}
           </div>
         ))}
       </td>

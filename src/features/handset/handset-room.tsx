@@ -27,6 +27,7 @@ import { SlotsAndImages } from './slots-and-images';
 import { WhatFits } from './what-fits';
 import { readinessWords } from '@/core/words/readiness';
 import { rootWords } from '@/core/words/root';
+import { NEXT_BUTTONS, nextWords, waitingWords } from '@/core/words/schedule';
 
 interface Props {
   readonly handset: HandsetDetail;
@@ -89,12 +90,14 @@ export function HandsetRoom({ handset, part, now }: Props) {
       <NextStrip
         action={
           <Button type="primary" onClick={start} loading={busy}>
-            {handset.next.goes === 'handset' ? 'Paste what it printed' : handset.next.button}
+            {handset.next.goes === 'handset' ? 'Paste what it printed' : NEXT_BUTTONS[handset.next.says.code]}
           </Button>
         }
       >
-        {handset.next.sentence}
-        {handset.next.meanwhile ? <span className="wait"> {handset.next.meanwhile}</span> : null}
+        {nextWords(handset.next.says)}
+        {handset.next.meanwhile ? (
+          <span className="wait"> {waitingWords(handset.next.meanwhile)}</span>
+        ) : null}
       </NextStrip>
       {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
       <ContinuityBand
@@ -213,7 +216,7 @@ function HandsetWhy({ handset }: { handset: HandsetDetail }) {
         {handset.rootPartition.sure ? '' : 'The package decides.'}
       </p>
       <h2>What comes next</h2>
-      <p style={{ margin: '4px 0 12px' }}>{handset.next.sentence}</p>
+      <p style={{ margin: '4px 0 12px' }}>{nextWords(handset.next.says)}</p>
       <h2>Way back</h2>
       <ol style={{ margin: '4px 0 0', paddingLeft: 20 }}>
         {handset.wayBack.steps.map((step) => (

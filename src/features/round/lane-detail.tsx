@@ -2,6 +2,7 @@ import type { LanePlanView } from '@/contracts/plan-view';
 import { minuteWords } from './minute-words';
 import { RouteChart } from './route-chart';
 import styles from './round.module.css';
+import { LINT_WORDS } from '@/core/words/plan';
 
 /** What is easily overlooked, and what the usual slips would cost here. */
 function WatchOut({ plan: { notes, risk } }: { plan: LanePlanView }) {
@@ -11,8 +12,8 @@ function WatchOut({ plan: { notes, risk } }: { plan: LanePlanView }) {
       <div>
         <h3>Watch out</h3>
         {notes.map((note) => (
-          <p key={`${note.step}${note.sentence}`} className="small">
-            {note.sentence}
+          <p key={`${note.step}${note.code}`} className="small">
+            {LINT_WORDS[note.code]}
           </p>
         ))}
         {notes.length === 0 ? <p className="soft small">Nothing stands out.</p> : null}

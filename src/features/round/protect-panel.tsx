@@ -6,6 +6,7 @@ import { formatTime } from '@/ui/format';
 import { protectAction } from './actions';
 import styles from './round.module.css';
 import type { RoundActions } from './use-round-actions';
+import { BUDGET_TITLES, budgetWords } from '@/core/words/budget';
 
 const VERDICT = { enough: '✓ enough', short: '✗ short', unknown: '? not known' } as const;
 
@@ -44,16 +45,16 @@ export function ProtectPanel({
             </tr>
           ) : null}
           {round.budgets.map((budget) => (
-            <tr key={budget.what}>
+            <tr key={budget.says.code}>
               <td>
                 <b
                   className={budget.verdict === 'short' ? 'bad' : budget.verdict === 'unknown' ? 'wait' : ''}
                 >
-                  {budget.what}
+                  {BUDGET_TITLES[budget.says.code]}
                 </b>
               </td>
               <td>
-                {VERDICT[budget.verdict]}. {budget.sentence}
+                {VERDICT[budget.verdict]}. {budgetWords(budget.says)}
               </td>
             </tr>
           ))}
@@ -95,7 +96,9 @@ export function ProtectPanel({
           />
         ) : null}
         {short.length > 0 ? (
-          <span className="bad">{short.map((budget) => budget.what).join(' and ')} will not last.</span>
+          <span className="bad">
+            {short.map((budget) => BUDGET_TITLES[budget.says.code]).join(' and ')} will not last.
+          </span>
         ) : null}
       </div>
     </>

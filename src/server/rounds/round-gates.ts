@@ -121,7 +121,7 @@ async function writeInput(
     rootPartition,
     recoveryHome,
     root: rootOf({ facts: known }, bench),
-    contradictions: known.contradictions.map(({ sentence }) => sentence),
+    contradictions: known.contradictions,
     installed: lyingThere(context, step),
     unlocked: facts.unlocked,
     activeSlot: slotCount === 2 ? facts.currentSlot : null,

@@ -22,7 +22,7 @@ import { stepAbout } from '../rounds/step-about';
 
 export function benchRow(subject: KnownHandset, bench: Bench): BenchRow {
   const wait = waitOf(subject, bench);
-  const waits = wait && !wait.over ? wait.sentence : null;
+  const waits = wait && !wait.over ? wait.says : null;
   const { handset, facts, root, history } = subject;
   const { typed } = facts;
   const round = history.rounds.find(({ state }) => state === 'open');
@@ -58,11 +58,11 @@ export function benchRow(subject: KnownHandset, bench: Bench): BenchRow {
       newest: newest && { buildId: newest.buildId, publishedAt: newest.publishedAt },
       unlocked: typed.unlocked,
       rootPartition: rootAt.partition,
-      contradiction: facts.contradictions[0]?.sentence ?? null,
+      contradiction: facts.contradictions[0] ?? null,
       waits,
       ended: history.openClocks
         .filter((clock) => clock.endsAt <= now())
-        .map(({ kind, note }) => (note === '' ? `The ${kind} is due` : `The ${kind} is due (${note})`)),
+        .map(({ kind, note }) => ({ what: kind, note })),
       now: now(),
     }),
     roundId: round?.id ?? null,

@@ -11,7 +11,7 @@ import {
 } from '@/core/facts/catalogue';
 import type { FlatFact } from '@/core/facts/catalogue';
 import type { FactSource, ResolvedFact, Witness } from '@/core/facts/resolve-facts';
-import { openContradictions, resolveFacts, speakerOf } from '@/core/facts/resolve-facts';
+import { openContradictions, resolveFacts } from '@/core/facts/resolve-facts';
 import type { InstalledBuild } from '@/core/fit/fit-package';
 import type { HandsetFacts, PrintedText } from '@/core/formats/facts/parse-facts';
 import { interpretFacts, parsePrinted } from '@/core/formats/facts/parse-facts';
@@ -20,12 +20,14 @@ import { now } from './clock';
 import type { HandsetHistory } from './handset-history';
 import { historyOf } from './handset-history';
 import { rootedAtBy } from './root-history';
+import type { Dispute } from '@/core/words/dispute';
+import { SPEAKERS } from '@/core/words/dispute';
 
 /** All that is known of a handset: what counts, with its sources, and what they contradict each other in. */
 export interface KnownFacts {
   readonly typed: HandsetFacts;
   readonly resolved: readonly ResolvedFact[];
-  readonly contradictions: readonly { readonly key: string; readonly sentence: string }[];
+  readonly contradictions: readonly Dispute[];
   /** The newest patch level that has ever run on it, and so opened its data. */
   readonly dataPatchLevel: string | null;
   readonly value: (key: string) => string | null;
@@ -95,7 +97,7 @@ const SOURCE_WORDS: Readonly<Record<FactSource, string>> = {
 const saidBy = ({ witness, source, claim }: ResolvedFact) =>
   witness === 'person'
     ? 'typed by you'
-    : `${speakerOf(witness)}, ${SOURCE_WORDS[source]}${claim ? ', with root on' : ''}`;
+    : `${SPEAKERS[witness]}, ${SOURCE_WORDS[source]}${claim ? ', with root on' : ''}`;
 
 /** The installed build with who said what, for holding packages and images against it. */
 export function installedOf({ typed, resolved, value }: KnownFacts): InstalledBuild {
@@ -126,7 +128,7 @@ export function factViews({ resolved }: KnownFacts): FactView[] {
     const others =
       contradiction?.others.map((one) => ({
         value: one.value,
-        said: `${speakerOf(one.witness)}, ${SOURCE_WORDS[one.source]}`,
+        said: `${SPEAKERS[one.witness]}, ${SOURCE_WORDS[one.source]}`,
         at: one.at,
       })) ?? [];
     return {

@@ -5,6 +5,7 @@ import { useRouter } from 'next/navigation';
 import { useEffect } from 'react';
 import type { Due } from '@/core/schedule/dues';
 import styles from './frame.module.css';
+import { dueLine } from './due-line';
 import { tellOnce } from './notices';
 
 /** The longest that a timer can run, milliseconds. */
@@ -34,14 +35,14 @@ export function Dues({ dues, dueInMs }: Props) {
             <ul className={styles.dues}>
               {dues.map((due) => (
                 <li key={due.key}>
-                  <Link href={`/handsets/${due.handsetId}`}>{due.sentence}</Link>
+                  <Link href={`/handsets/${due.handsetId}`}>{dueLine(due)}</Link>
                 </li>
               ))}
             </ul>
           }
         >
           <Link href="/calendar" className={styles.due}>
-            Due: {first.sentence}
+            Due: {dueLine(first)}
             {dues.length > 1 ? `, and ${dues.length - 1} more` : ''}
           </Link>
         </Popover>

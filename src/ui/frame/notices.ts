@@ -1,4 +1,5 @@
 import type { Due } from '@/core/schedule/dues';
+import { dueLine } from './due-line';
 
 /*
  * Notices of the computer itself: only where the person allowed them, and each due thing once. Nothing leaves
@@ -38,7 +39,7 @@ export function tellOnce(dues: readonly Due[]): void {
   if (noticeState() !== 'on') return;
   const before = told();
   const fresh = dues.filter(({ key }) => !before.includes(key));
-  for (const { key, sentence } of fresh) new Notification('Eterno', { body: sentence, tag: key });
+  for (const due of fresh) new Notification('Eterno', { body: dueLine(due), tag: due.key });
   if (fresh.length > 0)
     localStorage.setItem(TOLD, JSON.stringify([...before, ...fresh.map(({ key }) => key)].slice(-MOST_TOLD)));
 }
