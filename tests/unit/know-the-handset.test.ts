@@ -169,6 +169,9 @@ describe('read-back', () => {
       name: 'init_boot_b.img',
     });
     expect(await imageDetail(sha256(next))).toMatchObject({ role: 'stock', lineage: { notes: [] } });
+    const again = await recogniseReadBack(handset, await describeFiles(['init_boot_b.img', next]));
+    expect(again[0]).toMatchObject({ role: 'stock', inVault: true });
+    expect(again[0]!.sentence).not.toMatch(/spares a download/);
     await keepReadBack(
       handset,
       [

@@ -6,7 +6,7 @@ import { addHandset, benchRows } from '@/server/services/bench-service';
 import { knownFacts } from '@/server/services/fact-service';
 import { cancelJob, listJobs, startJob } from '@/server/services/jobs';
 import { readFactsFromLink } from '@/server/services/link-facts';
-import { refuseOffer, runStep, sendToStepMode } from '@/server/rounds/over-link';
+import { refuseOffer, runStep, saidToLoop, sendToStepMode } from '@/server/rounds/over-link';
 import { newestMessageId, subscribe } from '@/server/services/message-bus';
 import { readBackOverLink } from '@/server/services/read-back-service';
 import { closeRound, confirmChecks } from '@/server/rounds/by-hand';
@@ -103,6 +103,37 @@ describe('a round over the link', () => {
     await sendToStepMode(round, await version(round));
     await seen('the bootloader', (view) => view.state.mode === 'bootloader');
     expect(await run(round)).toMatchObject({ state: 'done' });
+  });
+
+  it('reads each partition back under its slot, and without one where the handset has one slot', async () => {
+    world = await laneWorld({ rooted: ['a'] });
+    const both = ended(await readBackOverLink(world.handset));
+    await allowRoot();
+    expect(await both).toMatchObject({ state: 'done' });
+    expect(await cell('a')).toMatchObject({ verdict: 'read' });
+    expect(await cell('b')).toMatchObject({ verdict: 'read' });
+    await world.end();
+    world = await laneWorld({
+      profile: { slotCount: 1, rootPartition: 'boot' },
+      builds: { a: SEPTEMBER, b: SEPTEMBER },
+      rooted: ['a'],
+      facts: { slotCount: '1' },
+    });
+    const one = ended(await readBackOverLink(world.handset));
+    await allowRoot();
+    expect(await one).toMatchObject({ state: 'done' });
+    expect([...new Set((await slotCells(world.handset)).map(({ slot }) => slot))]).toEqual(['-']);
+  });
+
+  it('takes the word that it loops at no step but a start', async () => {
+    const round = await toWrite();
+    expect(await codeOf(() => saidToLoop(round))).toBe('conflict');
+    world!.clock.stop();
+    const job = ended(await runStep(round, await version(round)));
+    await seen('it writes', ({ screen }) => screen.kind === 'menu' && screen.busy !== null);
+    expect(await codeOf(() => saidToLoop(round))).toBe('conflict');
+    world!.clock.go();
+    expect(await job).toMatchObject({ state: 'done' });
   });
 
   it('reads facts in whatever mode answers, and says so when none does', async () => {

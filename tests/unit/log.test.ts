@@ -147,7 +147,8 @@ describe('the log as files', () => {
       return JSON.stringify(told);
     };
     expect(await codeOf(() => importText(good.slice(0, -20), true))).toBe('bad-magic');
-    expect(await codeOf(() => importText('[]', true))).toBe('bad-magic');
+    for (const text of ['[]', 'null', '5', '""', '{}'])
+      expect(await codeOf(() => importText(text, true)), text).toBe('bad-magic');
     expect(
       await codeOf(() =>
         importText(

@@ -15,6 +15,8 @@ import { begin, see, seen, stepNow, touch, version, walk } from '../fixtures/lan
 import type { LaneOptions, LaneWorld } from '../fixtures/lane-world';
 import { laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
 import { pieces, sha256 } from '../fixtures/server-world';
+import { returnState } from '@/server/rounds/module-return';
+import { roundContext } from '@/server/rounds/round-context';
 
 /*
  * Modules through an update: off by chance, back in batches, the one that breaks it named, on a handset that
@@ -124,6 +126,22 @@ describe('an update with modules', () => {
     const said = steps.find((step) => step.key === 'modules-on')!.evidence.map(({ what }) => what);
     expect(said.join(' ')).not.toContain('looped, and');
     expect(said.at(-1)).toContain('torch');
+  });
+
+  it('goes by what others saw, and not by what this round itself has just tried', async () => {
+    world = await withModules();
+    const round = await begin(world, 'monthly update', { lane: 'update-in-place-other-slot' });
+    await walk(world, round, { until: 'modules-on' });
+    const waiting = async () => {
+      const { state, stays } = await returnState(await roundContext(round));
+      return [state.free.map(({ id }) => id).sort(), stays];
+    };
+    const looped = { module: 'torch', moduleVersion: '1.0', fingerprint: OCTOBER, handsetId: null } as const;
+    expect(await waiting()).toEqual([['torch'], []]);
+    await insertModuleTrials([{ ...looped, roundId: round, outcome: 'looped', note: '', at: 1 }]);
+    expect(await waiting()).toEqual([['torch'], []]);
+    await insertModuleTrials([{ ...looped, roundId: null, outcome: 'looped', note: '', at: 2 }]);
+    expect(await waiting()).toEqual([[], ['torch']]);
   });
 
   it('after a restart too early they still come back, with root, on the build that runs then', async () => {

@@ -240,9 +240,9 @@ describe('what an incremental update must find', () => {
     const states = pristineStates(images, [held('boot', 'aa'), held('init_boot', 'cc')]);
     expect(states.map(({ state }) => state)).toEqual(['holds it', 'holds another']);
     expect(predictRefusal(states)).toEqual({ refusedFor: ['init_boot'] });
-    expect(
-      predictRefusal(pristineStates(images, [held('boot', 'aa'), held('init_boot', 'bb')])),
-    ).toEqual({ refusedFor: [] });
+    expect(predictRefusal(pristineStates(images, [held('boot', 'aa'), held('init_boot', 'bb')]))).toEqual({
+      refusedFor: [],
+    });
     expect(predictRefusal(pristineStates(images, [held('boot', 'aa'), held('init_boot', null)]))).toBeNull();
   });
 });

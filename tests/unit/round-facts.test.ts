@@ -113,6 +113,36 @@ describe('the gates of a step, from what is stored', () => {
     expect((await gate('write-root', 'stock-kept')).verdict).toBe('holds');
   });
 
+  it.each([
+    ['5', 'holds', { code: 'index', build: 5, stored: 5 }],
+    ['6', 'fails', { code: 'index', build: 5, stored: 6 }],
+    [null, 'unknown', { code: 'index-unread' }],
+  ] as const)('locking over a build of index 5 with %s stored: %s', async (stored, verdict, saw) => {
+    await world.keepImagesOf(SEPTEMBER);
+    if (stored !== null) await tell('storedIndex', stored);
+    expect(await gate('lock', 'index')).toMatchObject({ verdict, saw });
+  });
+
+  it('that nothing has to be kept counts once its step is done', async () => {
+    const saw = async (state: 'done' | 'failed') => {
+      const context = await roundContext(round);
+      const [first] = context.steps;
+      const said = {
+        ...first!,
+        key: 'back-up' as const,
+        state,
+        evidence: [{ what: 'said', strength: 'weak' as const, nothingKept: 'it is empty' }],
+      };
+      const planned = { ...first!.planned, slot: 'a' as const, build: SEPTEMBER };
+      const checks = await gatesOf({ ...context, steps: [said] }, { key: 'unlock', planned });
+      return checks.find(({ id }) => id === 'backup')!;
+    };
+    expect((await saw('done')).saw).toMatchObject({ nothingToKeep: 'it is empty' });
+    expect((await saw('done')).verdict).toBe('holds');
+    expect((await saw('failed')).saw).toMatchObject({ nothingToKeep: null });
+    expect((await saw('failed')).verdict).not.toBe('holds');
+  });
+
   it('a partition’s size is read with its slot first', async () => {
     await world.keepPatched(SEPTEMBER);
     await tell('partition-size:init_boot_a', '0x40000');

@@ -14,7 +14,13 @@ import { newestFacts, readSecret } from '@/server/repositories/handset-repositor
 import { findImage, listImages, originsOf } from '@/server/repositories/image-repository';
 import { findRound, stepsOf } from '@/server/repositories/round-repository';
 import { applyFacts, previewFacts } from '@/server/services/fact-service';
-import { keepPackage, rememberHash, sourceOfFile, tellSource } from '@/server/services/firmware-service';
+import {
+  keepPackage,
+  rememberHash,
+  seenPackages,
+  sourceOfFile,
+  tellSource,
+} from '@/server/services/firmware-service';
 import { listPackages as packageViews } from '@/server/repositories/image-repository';
 import { addHandset, benchRows } from '@/server/services/bench-service';
 import { handsetDetail } from '@/server/services/handset-service';
@@ -284,6 +290,25 @@ describe('packages', () => {
       { partition: 'boot', sha256: 'f'.repeat(64), inVault: false },
     ]);
     expect(judged.starts).toMatchObject([{ name: 'North', prediction: null }]);
+  });
+  it('opened last are listed newest first, and the rest counted', async () => {
+    expect(await seenPackages()).toEqual({ newest: [], older: 0 });
+    const one = await report(FINGERPRINT);
+    const keep = (name: string) =>
+      keepPackage({ fileName: name, sizeBytes: name.length, report: one, readBy: 'server' });
+    await keep('first.img');
+    expect(await seenPackages()).toMatchObject({
+      newest: [{ product: 'hill_eu', incremental: false }],
+      older: 0,
+    });
+    for (let i = 0; i < 60; i += 1) await keep(`${'x'.repeat(i + 20)}.img`);
+    const { newest, older } = await seenPackages();
+    expect(newest.length + older).toBe(61);
+    expect(older).toBeGreaterThan(0);
+    expect(newest.length).toBeGreaterThan(1);
+    expect(newest.map(({ openedAt }) => openedAt)).toEqual(
+      newest.map(({ openedAt }) => openedAt).sort((a, b) => b - a),
+    );
   });
   it('of the look-alike are judged, and nothing of them is kept', async () => {
     await addHandset('North', DUMP);

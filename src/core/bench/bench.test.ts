@@ -8,6 +8,7 @@ import {
   bootloaderLevel,
   dataFor,
   floorsFor,
+  kitFits,
   kitFor,
   nextBuild,
   readinessOf,
@@ -21,6 +22,7 @@ import {
 } from './judgements';
 import { contextOf, knownBuilds, likelyGoal } from './planning-context';
 import { dataIsAtFault } from './start-state';
+import { judgeModules } from './modules-judged';
 
 /* What all that is kept says of one handset. */
 
@@ -476,5 +478,63 @@ describe('a plan’s context', () => {
     const where = { ...bench, builds: [...NOTHING.builds, build(major, 3)] };
     expect(made(subject(), where, { goal: 'major upgrade' }).context.kit).toBeNull();
     expect(made(subject(), where, { goal: 'first root' }).context.kit).toBe('burrow 7.3');
+  });
+});
+
+describe('a kit', () => {
+  it.each([
+    [[33, 36], ['boot'], 'boot', 33, true],
+    [[33, 36], ['boot'], 'boot', 36, true],
+    [[33, 36], ['boot'], 'boot', 32, false],
+    [[33, 36], ['boot'], 'boot', 37, false],
+    [[33, 36], ['boot'], 'init_boot', 34, false],
+    [[33, 36], ['boot'], null, 34, true],
+    [[33, 36], ['boot'], 'boot', null, true],
+    [null, ['boot'], 'boot', 99, true],
+    [null, null, 'vendor_boot', 1, true],
+  ] as const)('of levels %j for %j, on %s at %s: %s', (sdk, partitions, partition, level, fits) =>
+    expect(kitFits(kit({ sdk, partitions }), partition, level)).toBe(fits),
+  );
+});
+
+describe('the kernel between two builds', () => {
+  const boot = (fingerprint: string, kernel: string | null, change: Partial<KeptImage> = {}) =>
+    image('boot', {
+      fingerprint,
+      report: {
+        sections: kernel === null ? [] : [{ name: 'kernel', sha256: kernel }],
+      } as unknown as ImageReport,
+      ...change,
+    });
+  it.each<[string, readonly KeptImage[], boolean | null]>([
+    ['the same', [boot(NOW, 'k'), boot(NEXT, 'k')], false],
+    ['another', [boot(NOW, 'k'), boot(NEXT, 'l')], true],
+    ['only the newer at hand', [boot(NEXT, 'k')], null],
+    ['only the older at hand', [boot(NOW, 'k')], null],
+    ['one image without a kernel', [boot(NOW, null), boot(NEXT, 'k')], null],
+    ['one of them not stock', [boot(NOW, 'k', { role: 'patched' }), boot(NEXT, 'k')], null],
+    ['none at hand', [], null],
+  ])('%s', (_what, images, changed) =>
+    expect(judgeModules({ ...NOTHING, images }, [], NOW, NEXT).kernelChanged).toBe(changed),
+  );
+});
+
+describe('the way it is unlocked', () => {
+  it.each([
+    ['mailed code', 'mailed code'],
+    ['key chord', 'key chord'],
+    ['none', 'none'],
+    ['command', 'command'],
+    ['anything else', 'command'],
+    [undefined, 'command'],
+  ])('said to be %s is %s', (told, path) => {
+    const who = subject({}, told === undefined ? {} : { unlockPath: told });
+    const found = contextOf(
+      who,
+      { ...NOTHING, kits: [kit({ sdk: null, partitions: null })] },
+      { goal: 'first root', target: null, limits: { computer: true, wipeAllowed: true, keepFuse: false } },
+      { pace: {}, edges: [] },
+    );
+    expect(found).toMatchObject({ context: { profile: { unlockPath: path } } });
   });
 });

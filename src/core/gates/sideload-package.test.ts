@@ -67,6 +67,13 @@ describe('a package for a sideload', () => {
       code: 'does-not-fit',
       reason: { code: 'other-device' },
     }));
+  it('of a build that only looks like the installed one is none', () => {
+    const alike = NOW.replace('HC1.26', 'HCI.26');
+    expect(why(report(alike), alike)).toMatchObject({
+      code: 'does-not-fit',
+      reason: { code: 'looks-alike' },
+    });
+  });
   it('that is incremental goes from its own source only', () => {
     expect(why(report(NEXT, { incremental: true, source: NOW }), NEXT)).toBeNull();
     expect(why(report(NEXT, { incremental: true, source: OLD }), NEXT)).toEqual({

@@ -192,6 +192,14 @@ describe('the interlock', () => {
     expect(at('take-update')!.offers).toBeGreaterThanOrEqual(4);
     expect(at('patch-other-slot', 'running')!.why).toContain('other slot');
     expect(at('start')).toBeNull();
+    const step = { key: 'take-update', state: 'running', holds: true, starts: false, offers: 1 } as const;
+    const start = { key: 'start', state: 'waiting', holds: false, starts: true, offers: 0 } as const;
+    expect(interlockOf([step, start], 0, 0)).toMatchObject({ offers: 1 });
+    expect(interlockOf([{ ...step, state: 'waiting' }, start], 0, 0)).toBeNull();
+    // a step that starts and is done lets go
+    expect(
+      interlockOf([step, { ...start, state: 'done' }, { ...step, holds: false }, start], 2, 0),
+    ).toBeNull();
     expect(interlockOf([], null, 0)).toBeNull();
   });
 });
