@@ -114,21 +114,9 @@ export async function needWritable(
   );
   const factsPath = parsed.option('facts');
   const given = factsPath === undefined ? null : await readFacts(factsPath);
-  const [stock, kit, packages] = [parsed.option('stock'), parsed.option('kit'), parsed.options('package')];
-  const byPackage =
-    packages.length === 0 ? null : await provedByPackage(image, partition ?? 'boot', packages, kit);
-  const proof =
-    byPackage ??
-    (stock === undefined
-      ? NOTHING
-      : await withFile(stock, (file) => provedByStock(image, file, kit, 'the stock image')));
-  const serial = given?.serial ?? null;
+  const { proof, fingerprint } = await proofOf(image, partition ?? 'boot', parsed);
   const checks = unboundWriteChecks({
-    image: {
-      partition: identity.partition,
-      fingerprint:
-        identity.build.fingerprint ?? (proof.holds === true ? (byPackage?.fingerprint ?? null) : null),
-    },
+    image: { partition: identity.partition, fingerprint: identity.build.fingerprint ?? fingerprint },
     partition,
     handset: {
       device: printed.device ?? given?.device ?? null,
@@ -136,8 +124,7 @@ export async function needWritable(
       unlocked: printed.unlocked,
       batteryOk: printed.batteryOk,
     },
-    serialSame:
-      serial === null || printed.serial === null ? (given === null ? true : null) : serial === printed.serial,
+    serialSame: serialsAgree(given, printed.serial),
     proof,
   });
   const reason = parsed.option('unproved')?.trim() ?? '';
@@ -149,4 +136,26 @@ export async function needWritable(
     });
   const open = checks.some(({ verdict }) => verdict !== 'holds');
   return { sha256: await sha256OfSource(pooledPorts.digests, image), checks, unproved: open ? reason : null };
+}
+
+/** What the files that were named prove; the build of a package that proves the image. */
+async function proofOf(
+  image: ByteSource,
+  partition: string,
+  parsed: Arguments,
+): Promise<{ readonly proof: Proof; readonly fingerprint: string | null }> {
+  const [stock, kit, packages] = [parsed.option('stock'), parsed.option('kit'), parsed.options('package')];
+  if (packages.length > 0) {
+    const proof = await provedByPackage(image, partition, packages, kit);
+    return { proof, fingerprint: proof.holds === true ? proof.fingerprint : null };
+  }
+  if (stock === undefined) return { proof: NOTHING, fingerprint: null };
+  const proof = await withFile(stock, (file) => provedByStock(image, file, kit, 'the stock image'));
+  return { proof, fingerprint: null };
+}
+
+/** With no facts given there is nothing to compare; a serial that one of them leaves out is not known. */
+function serialsAgree(given: { readonly serial: string | null } | null, read: string | null): boolean | null {
+  if (given === null) return true;
+  return given.serial === null || read === null ? null : given.serial === read;
 }

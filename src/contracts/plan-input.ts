@@ -1,3 +1,4 @@
+import type { InferType } from 'yup';
 import { array, boolean, lazy, mixed, number, object, string } from 'yup';
 import { EternoError } from '@/core/errors';
 import type { HandsetProfile, HandsetState, ImageFacts } from '@/core/handset/state';
@@ -89,58 +90,69 @@ const inputSchema = object({
   weights: mixed<Partial<typeof PLAIN_WEIGHTS>>().default({}),
 });
 
-/** @throws {EternoError} `bad-field` */
-export async function parsePlanInput(value: unknown): Promise<PlanContext> {
-  const input = await inputSchema.validate(value).catch((thrown: unknown) => {
-    throw new EternoError(
-      'bad-field',
-      thrown instanceof Error ? thrown.message : 'this is no handset and goal',
-    );
-  });
-  const { handset, state } = input;
-  const profile: HandsetProfile = {
-    ...PLAIN_PROFILE,
-    ...handset,
-    slotCount: handset.slotCount === 1 ? 1 : 2,
-    id: 'plan',
-    product: 'plan',
-    model: 'plan',
-    serial: '',
-    bootloader: '',
-    baseband: '',
-    release: '',
-    firstApiLevel: handset.sdk,
-    maxDownloadBytes: Number.MAX_SAFE_INTEGER,
-    partitionBytes: Object.fromEntries(
-      handset.partitions.map((partition) => [partition, Number.MAX_SAFE_INTEGER]),
-    ),
+type PlanInput = InferType<typeof inputSchema>;
+
+const profileOf = ({ handset }: PlanInput): HandsetProfile => ({
+  ...PLAIN_PROFILE,
+  ...handset,
+  slotCount: handset.slotCount === 1 ? 1 : 2,
+  id: 'plan',
+  product: 'plan',
+  model: 'plan',
+  serial: '',
+  bootloader: '',
+  baseband: '',
+  release: '',
+  firstApiLevel: handset.sdk,
+  maxDownloadBytes: Number.MAX_SAFE_INTEGER,
+  partitionBytes: Object.fromEntries(
+    handset.partitions.map((partition) => [partition, Number.MAX_SAFE_INTEGER]),
+  ),
+});
+
+interface ToldImage {
+  readonly fingerprint: string | null;
+  readonly patched: boolean;
+  readonly broken: string | null;
+  readonly recovery: ImageFacts['recovery'];
+}
+
+/** An image as it was told, or the stock one of the slot's build. */
+function imageOf(partition: string, build: string, told: ToldImage | undefined, kit: string): ImageFacts {
+  const { fingerprint, patched, broken, recovery } = told ?? {
+    fingerprint: null,
+    patched: false,
+    broken: null,
+    recovery: null,
   };
+  const of = fingerprint ?? build;
+  const stockSha256 = `stock ${partition} ${of}`;
+  return {
+    sha256: patched ? `patched ${of}` : stockSha256,
+    sizeBytes: 1,
+    broken,
+    fingerprint: of,
+    patchedBy: patched ? { kit, stockSha256 } : null,
+    digestValid: !patched && !recovery,
+    recovery,
+  };
+}
+
+function startOf({ handset, state, kit }: PlanInput, { triesPerSlot }: HandsetProfile): HandsetState {
   const at = { a: state.builds.a, b: state.builds.b ?? state.builds.a };
-  const told = (state.images ?? {}) as Record<
-    string,
-    { fingerprint: string | null; patched: boolean; broken: string | null; recovery: ImageFacts['recovery'] }
-  >;
-  const images: Record<string, ImageFacts> = {};
-  for (const slot of handset.slotCount === 2 ? (['a', 'b'] as const) : (['a'] as const)) {
-    for (const partition of handset.partitions) {
-      const one = told[`${partition}_${slot}`];
-      const fingerprint = one?.fingerprint ?? at[slot];
-      images[`${partition}_${slot}`] = {
-        sha256: one?.patched ? `patched ${fingerprint}` : `stock ${partition} ${fingerprint}`,
-        sizeBytes: 1,
-        broken: one?.broken ?? null,
-        fingerprint,
-        patchedBy: one?.patched
-          ? { kit: input.kit ?? 'a kit', stockSha256: `stock ${partition} ${fingerprint}` }
-          : null,
-        digestValid: !one?.patched && !one?.recovery,
-        recovery: one?.recovery ?? null,
-      };
-    }
-  }
-  const rooted = images[`${handset.rootPartition}_${state.active}`]?.patchedBy?.kit !== undefined;
-  const proven = { bootable: true, proven: true, triesLeft: profile.triesPerSlot };
-  const start: HandsetState = {
+  const told = (state.images ?? {}) as Readonly<Record<string, ToldImage>>;
+  const slots = handset.slotCount === 2 ? (['a', 'b'] as const) : (['a'] as const);
+  const images = Object.fromEntries(
+    slots.flatMap((slot) =>
+      handset.partitions.map((partition) => {
+        const name = `${partition}_${slot}`;
+        return [name, imageOf(partition, at[slot], told[name], kit ?? 'a kit')] as const;
+      }),
+    ),
+  );
+  const rooted = (images[`${handset.rootPartition}_${state.active}`]?.patchedBy ?? null) !== null;
+  const proven = { bootable: true, proven: true, triesLeft: triesPerSlot };
+  return {
     ...PLAIN_STATE,
     mode: state.mode,
     locked: state.locked,
@@ -154,21 +166,33 @@ export async function parsePlanInput(value: unknown): Promise<PlanContext> {
     data: { ...PLAIN_STATE.data, committedBy: at[state.active] },
     modules: { on: true, ids: state.modules },
   };
-  const { goal, kit, recovery, fullPackages, incrementalTo, kept, limits } = input;
+}
+
+/** @throws {EternoError} `bad-field` */
+export async function parsePlanInput(value: unknown): Promise<PlanContext> {
+  const input = await inputSchema.validate(value).catch((thrown: unknown) => {
+    throw new EternoError(
+      'bad-field',
+      thrown instanceof Error ? thrown.message : 'this is no handset and goal',
+    );
+  });
+  const { goal, kit, recovery, fullPackages, incrementalTo, kept, limits, fuseKnown, weights } = input;
+  const profile = profileOf(input);
+  const start = startOf(input, profile);
   return {
     profile,
     start,
     goal,
-    target: input.target ?? at[state.active],
+    target: input.target ?? start.builds[start.active],
     kit,
     recovery,
     fullPackages,
     incrementalTo,
     kept,
     limits,
-    weights: { ...PLAIN_WEIGHTS, ...input.weights },
+    weights: { ...PLAIN_WEIGHTS, ...weights },
     recoveryHomeRead: true,
-    fuseKnown: input.fuseKnown,
+    fuseKnown,
     pace: {},
   };
 }

@@ -163,30 +163,70 @@ function regionFact(label: string | null, product: string | null, installed: Ins
   };
 }
 
-/**
- * Holds a package's build against the installed one, fact by fact on whole strings (docs/method.md, "Does
- * this package fit"). Only `exact` lets an image be written without the system that belongs to it.
- */
-export function fitPackage(claim: BuildClaim, installed: InstalledBuild): Fit {
-  const theirs = claim.fingerprint ? splitFingerprint(claim.fingerprint) : null;
-  const ours = installed.fingerprint ? splitFingerprint(installed.fingerprint) : null;
+type Parts = NonNullable<ReturnType<typeof splitFingerprint>>;
+
+/** Both sides, taken apart. */
+interface Sides {
+  readonly claim: BuildClaim;
+  readonly installed: InstalledBuild;
+  /** Parts of the two fingerprints; null where one is not known. */
+  readonly theirs: Parts | null;
+  readonly ours: Parts | null;
+  /** Code names that the package is for, joined. */
+  readonly device: string | null;
+}
+
+function sidesOf(claim: BuildClaim, installed: InstalledBuild): Sides {
+  const split = (fingerprint: string | null) => (fingerprint ? splitFingerprint(fingerprint) : null);
+  const theirs = split(claim.fingerprint);
   const device = claim.devices.length > 0 ? claim.devices.join(', ') : (theirs?.device ?? null);
-  const from = claim.from ?? 'its metadata';
-  const read = (value: string | null): Side => ({ value, from: value === null ? null : from });
-  const own = (key: string, value: string | null | undefined): Side => ({
-    value: value ?? null,
-    from: value === null || value === undefined ? null : (installed.sources?.[key] ?? null),
-  });
-  const plain = (fact: string, a: string | null, key: string, b: string | null | undefined) =>
-    compare(fact, read(a), own(key, b), slips(b ?? null, a));
-  const byList = installed.device !== null && claim.devices.includes(installed.device);
-  const codeName = plain('Code name', device, 'device', installed.device);
-  const deviceFact: FactComparison = byList ? { ...codeName, verdict: 'same', note: null } : codeName;
+  return { claim, installed, theirs, ours: split(installed.fingerprint), device };
+}
+
+/** The package's side of a fact, and the handset's with who said it. */
+const readIn = ({ from }: BuildClaim, value: string | null): Side => ({
+  value,
+  from: value === null ? null : (from ?? 'its metadata'),
+});
+const ownSide = ({ sources }: InstalledBuild, key: string, value: string | null | undefined): Side => ({
+  value: value ?? null,
+  from: value === null || value === undefined ? null : (sources?.[key] ?? null),
+});
+
+type PlainFact = (
+  fact: string,
+  a: string | null,
+  key: string,
+  b: string | null | undefined,
+) => FactComparison;
+const plainFacts =
+  ({ claim, installed }: Sides): PlainFact =>
+  (fact, a, key, b) =>
+    compare(fact, readIn(claim, a), ownSide(installed, key, b), slips(b ?? null, a));
+
+function deviceFact({ claim, installed, device }: Sides, plain: PlainFact): FactComparison {
+  const fact = plain('Code name', device, 'device', installed.device);
+  const listed = installed.device !== null && claim.devices.includes(installed.device);
+  return listed ? { ...fact, verdict: 'same', note: null } : fact;
+}
+
+function sourceFact({ claim, installed }: Sides, plain: PlainFact): FactComparison {
   const source = claim.sourceFingerprint ?? null;
-  const sourceFact = plain('Starts from build', source, 'fingerprint', installed.fingerprint);
-  const facts: FactComparison[] = [
+  const fact = plain('Starts from build', source, 'fingerprint', installed.fingerprint);
+  return source === null
+    ? { ...fact, verdict: 'not needed', handset: null, handsetFrom: null, note: null }
+    : fact;
+}
+
+/** Fact by fact on whole strings. */
+function factsOf(sides: Sides): FactComparison[] {
+  const { claim, installed, theirs, ours } = sides;
+  const plain = plainFacts(sides);
+  const from = claim.from ?? 'its metadata';
+  const own = (key: string, value: string | null | undefined) => ownSide(installed, key, value);
+  return [
     plain('Fingerprint', claim.fingerprint, 'fingerprint', installed.fingerprint),
-    deviceFact,
+    deviceFact(sides, plain),
     plain('Variant', theirs?.product ?? null, 'fingerprint', ours?.product),
     regionFact(claim.label ?? null, ours?.product ?? null, installed),
     plain('Build number', theirs?.id ?? null, 'fingerprint', ours?.id),
@@ -198,7 +238,7 @@ export function fitPackage(claim: BuildClaim, installed: InstalledBuild): Fit {
     ),
     compare(
       'Patch level',
-      read(claim.patchLevel),
+      readIn(claim, claim.patchLevel),
       own('patchLevel', installed.patchLevel),
       patchNote(claim.patchLevel, installed.patchLevel),
     ),
@@ -210,30 +250,55 @@ export function fitPackage(claim: BuildClaim, installed: InstalledBuild): Fit {
       installed.firstApiLevel ?? null,
       installed.sources?.firstApiLevel ?? null,
     ),
-    source === null
-      ? { ...sourceFact, verdict: 'not needed', handset: null, handsetFrom: null, note: null }
-      : sourceFact,
+    sourceFact(sides, plain),
   ];
+}
+
+/**
+ * Holds a package's build against the installed one, fact by fact on whole strings (docs/method.md, "Does
+ * this package fit"). Only `exact` lets an image be written without the system that belongs to it.
+ */
+export function fitPackage(claim: BuildClaim, installed: InstalledBuild): Fit {
+  const sides = sidesOf(claim, installed);
+  const facts = factsOf(sides);
   const missing = facts
     .filter((fact) => fact.verdict === 'unknown')
     .map((fact) => `${fact.fact.toLowerCase()} of the ${fact.package === null ? 'package' : 'handset'}`);
-  const result = (verdict: FitVerdict, reason: FitReason): Fit => ({ verdict, reason, facts, missing });
-  if (deviceFact.verdict === 'differs')
-    return result('other handset', { code: 'other-device', theirs: device!, ours: installed.device });
-  const region = facts.find((fact) => fact.fact === 'Region')!;
+  return { ...verdictOf(sides, facts, missing), facts, missing };
+}
+
+const verdict = (verdict: FitVerdict, reason: FitReason): Pick<Fit, 'verdict' | 'reason'> => ({
+  verdict,
+  reason,
+});
+
+function verdictOf(
+  { claim, installed, theirs, ours, device }: Sides,
+  facts: readonly FactComparison[],
+  missing: readonly string[],
+): Pick<Fit, 'verdict' | 'reason'> {
+  const fact = (name: string) => facts.find((one) => one.fact === name)!;
+  const otherDevice = (its: string, own: string | null) =>
+    verdict('other handset', { code: 'other-device', theirs: its, ours: own });
+  if (fact('Code name').verdict === 'differs') return otherDevice(device!, installed.device);
+  const region = fact('Region');
   if (region.verdict === 'differs')
-    return result('other variant', { code: 'shut-out', label: region.package, region: region.handset });
-  if (!theirs || !ours) return result("can't tell", { code: 'too-little-known', missing });
-  if (theirs.device !== ours.device)
-    return result('other handset', { code: 'other-device', theirs: theirs.device, ours: ours.device });
+    return verdict('other variant', { code: 'shut-out', label: region.package, region: region.handset });
+  if (!theirs || !ours) return verdict("can't tell", { code: 'too-little-known', missing });
+  if (theirs.device !== ours.device) return otherDevice(theirs.device, ours.device);
   if (theirs.product !== ours.product || theirs.brand !== ours.brand)
-    return result('other variant', { code: 'other-variant', theirs: theirs.product, ours: ours.product });
-  if (claim.fingerprint === installed.fingerprint) return result('exact', { code: 'same' });
+    return verdict('other variant', { code: 'other-variant', theirs: theirs.product, ours: ours.product });
+  if (claim.fingerprint === installed.fingerprint) return verdict('exact', { code: 'same' });
+  return ageOf(theirs, claim.patchLevel, ours, installed.patchLevel);
+}
+
+/** Of two builds of one variant that are not the same. */
+function ageOf(theirs: Parts, theirLevel: string | null, ours: Parts, ourLevel: string | null) {
   if (theirs.id !== ours.id && isSlip(ours.id, theirs.id))
-    return result("can't tell", { code: 'looks-alike', ours: ours.id, theirs: theirs.id });
-  const order = compareBuilds(theirs, claim.patchLevel, ours, installed.patchLevel);
-  if (order === 0) return result("can't tell", { code: 'order-unknown' });
-  return order > 0 ? result('newer', { code: 'newer' }) : result('older', { code: 'older' });
+    return verdict("can't tell", { code: 'looks-alike', ours: ours.id, theirs: theirs.id });
+  const order = compareBuilds(theirs, theirLevel, ours, ourLevel);
+  if (order === 0) return verdict("can't tell", { code: 'order-unknown' });
+  return order > 0 ? verdict('newer', { code: 'newer' }) : verdict('older', { code: 'older' });
 }
 
 /** Nothing but look-alikes and case between two build numbers: no maker names two builds so. */
@@ -241,8 +306,6 @@ function isSlip(wanted: string, got: string): boolean {
   const differences = explainDifference(wanted, got);
   return differences !== null && differences.every(({ kind }) => kind === 'look-alike' || kind === 'case');
 }
-
-type Parts = NonNullable<ReturnType<typeof splitFingerprint>>;
 
 /** By the date in the build id, else by patch level, else by the incremental number. */
 function compareBuilds(a: Parts, aPatch: string | null, b: Parts, bPatch: string | null): number {

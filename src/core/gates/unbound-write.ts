@@ -29,6 +29,18 @@ export interface UnboundWrite {
   readonly proof: { readonly holds: boolean | null; readonly why: string };
 }
 
+function check(id: string, title: string, value: boolean | null, evidence: string): UnboundCheck {
+  return { id, title, verdict: verdictOf(value), evidence, overridable: value === null };
+}
+
+/** One of three sentences: for yes, no and not known. */
+const saying = (value: boolean | null, yes: string, no: string, unknown: string): string =>
+  value === null ? unknown : value ? yes : no;
+
+/** Whether two values are the same; null where one of them is not known. */
+const same = (a: string | null, b: string | null): boolean | null =>
+  a === null || b === null ? null : a === b;
+
 /**
  * What stands between an image and the handset; `overridable` is what `--unproved` may go past: what is not
  * known, never what is wrong.
@@ -41,13 +53,6 @@ export function unboundWriteChecks({
   proof,
 }: UnboundWrite): UnboundCheck[] {
   const made = image.fingerprint === null ? null : splitFingerprint(image.fingerprint);
-  const check = (id: string, title: string, value: boolean | null, evidence: string): UnboundCheck => ({
-    id,
-    title,
-    verdict: verdictOf(value),
-    evidence,
-    overridable: value === null,
-  });
   const wanted = partition ?? 'boot';
   return [
     check(
@@ -60,42 +65,47 @@ export function unboundWriteChecks({
       'serial',
       'The facts are this handset’s',
       serialSame,
-      serialSame === null
-        ? 'No serial was given to compare.'
-        : serialSame
-          ? 'The same serial.'
-          : 'The serial in the facts is another one.',
+      saying(
+        serialSame,
+        'The same serial.',
+        'The serial in the facts is another one.',
+        'No serial was given to compare.',
+      ),
     ),
     check(
       'handset',
       'The image is made for this handset',
-      made === null || handset.device === null ? null : made.device === handset.device,
+      same(made?.device ?? null, handset.device),
       `The image says ${made?.device ?? 'nothing'}, the handset says ${handset.device ?? 'nothing'}.`,
     ),
-    check(
-      'build',
-      'The image belongs to the installed build',
-      image.fingerprint === null || handset.fingerprint === null
-        ? null
-        : image.fingerprint === handset.fingerprint,
-      `The image says ${made?.id ?? 'nothing'}, the handset has ${handset.fingerprint === null ? 'a build that was not given' : (splitFingerprint(handset.fingerprint)?.id ?? handset.fingerprint)}.`,
-    ),
+    buildCheck(image.fingerprint, handset.fingerprint),
     check('proof', 'Something proves the image', proof.holds, proof.why),
     check(
       'unlocked',
       'The bootloader is unlocked',
       handset.unlocked,
-      handset.unlocked === null ? 'It does not say.' : handset.unlocked ? 'It is.' : 'It is locked.',
+      saying(handset.unlocked, 'It is.', 'It is locked.', 'It does not say.'),
     ),
     check(
       'battery',
       'The battery is fit for a write',
       handset.batteryOk,
-      handset.batteryOk === null
-        ? 'The bootloader does not say.'
-        : handset.batteryOk
-          ? 'It says so.'
-          : 'It is too low: charge it first.',
+      saying(
+        handset.batteryOk,
+        'It says so.',
+        'It is too low: charge it first.',
+        'The bootloader does not say.',
+      ),
     ),
   ];
+}
+
+function buildCheck(image: string | null, handset: string | null): UnboundCheck {
+  const idOf = (fingerprint: string) => splitFingerprint(fingerprint)?.id ?? fingerprint;
+  return check(
+    'build',
+    'The image belongs to the installed build',
+    same(image, handset),
+    `The image says ${image === null ? 'nothing' : idOf(image)}, the handset has ${handset === null ? 'a build that was not given' : idOf(handset)}.`,
+  );
 }

@@ -69,21 +69,18 @@ const onBuilds = (n: number) => `on ${n} ${n === 1 ? 'build' : 'builds'}`;
 
 export function chanceOf(input: ChanceInput): Chance {
   const { module, version, scope, build, size, kernelChanged, trials, scopeOf } = input;
-  const reasons: string[] = [];
   const prior = scope === null ? UNREAD : SCOPE_PRIORS[scope];
   const factor = SIZE_FACTORS[size] * (kernelChanged && scope !== null ? KERNEL_FACTORS[scope] : 1);
   const total = prior.yes + prior.no;
   const yes = Math.min(prior.yes * factor, total * 0.8);
-  reasons.push(
-    scope === null ? 'its file was never read, so what it touches is not known' : `it touches: ${scope}`,
-  );
-  reasons.push(
-    size === 'same' ? 'the same month' : `a ${size} step${kernelChanged ? ' with another kernel' : ''}`,
-  );
   // what another version did says less of this one
   const own = trials.filter((trial) => trial.module === module);
   const weightOf = (trial: ModuleTrial) =>
     trial.version === null || version === null || trial.version === version ? 1 : 0.5;
+  const alike =
+    scope === null
+      ? []
+      : trials.filter((trial) => trial.module !== module && scopeOf(trial.module) === scope);
   let beta: Beta = { yes, no: total - yes };
   const count = (trial: ModuleTrial, weight: number) => {
     const share = weight * (trial.outcome === 'misbehaved' ? 0.5 : 1);
@@ -91,22 +88,40 @@ export function chanceOf(input: ChanceInput): Chance {
   };
   for (const trial of own)
     count(trial, weightOf(trial) * (trial.build === build ? WEIGHTS.same : WEIGHTS.other));
+  for (const trial of alike) count(trial, WEIGHTS.scope);
+  const loopedHere = own.some((trial) => trial.build === build && bad(trial) && weightOf(trial) === 1);
+  return {
+    mean: mean(beta),
+    between: [quantile(beta, 0.1), quantile(beta, 0.9)],
+    reasons: [
+      ...reasonsOfPrior(input),
+      ...reasonsOfTrials(own, build, loopedHere),
+      ...reasonsOfAlike(own, alike),
+    ],
+    loopedHere,
+  };
+}
+
+const reasonsOfPrior = ({ scope, size, kernelChanged }: ChanceInput): string[] => [
+  scope === null ? 'its file was never read, so what it touches is not known' : `it touches: ${scope}`,
+  size === 'same' ? 'the same month' : `a ${size} step${kernelChanged ? ' with another kernel' : ''}`,
+];
+
+function reasonsOfTrials(own: readonly ModuleTrial[], build: string, loopedHere: boolean): string[] {
   const here = own.filter((trial) => trial.build === build);
   const elsewhere = own.filter((trial) => trial.build !== build);
-  const loopedHere = here.some((trial) => bad(trial) && weightOf(trial) === 1);
+  const worked = builds(elsewhere.filter(({ outcome }) => outcome === 'worked'));
+  const looped = builds(elsewhere.filter(bad));
+  const reasons: string[] = [];
   if (loopedHere) reasons.push('this version looped on this very build');
   else if (here.some(bad)) reasons.push('an older version looped on this very build');
   else if (here.length > 0) reasons.push('it worked on this very build');
-  const worked = builds(elsewhere.filter(({ outcome }) => outcome === 'worked'));
-  const looped = builds(elsewhere.filter(bad));
   if (worked > 0) reasons.push(`it worked ${onBuilds(worked)} before`);
   if (looped > 0) reasons.push(`it looped ${onBuilds(looped)} before`);
-  const alike =
-    scope === null
-      ? []
-      : trials.filter((trial) => trial.module !== module && scopeOf(trial.module) === scope);
-  for (const trial of alike) count(trial, WEIGHTS.scope);
-  if (alike.some(bad)) reasons.push(`others of its kind looped ${onBuilds(builds(alike.filter(bad)))}`);
-  if (own.length === 0) reasons.push('it was never tried here');
-  return { mean: mean(beta), between: [quantile(beta, 0.1), quantile(beta, 0.9)], reasons, loopedHere };
+  return reasons;
 }
+
+const reasonsOfAlike = (own: readonly ModuleTrial[], alike: readonly ModuleTrial[]): string[] => [
+  ...(alike.some(bad) ? [`others of its kind looped ${onBuilds(builds(alike.filter(bad)))}`] : []),
+  ...(own.length === 0 ? ['it was never tried here'] : []),
+];

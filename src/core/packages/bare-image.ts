@@ -5,6 +5,7 @@ import { VBMETA_MAGIC } from '../formats/avb/layout';
 import type { AvbData } from '../formats/avb/reader';
 import { imageDescriptor, readAvbFooter, readVbmetaImage } from '../formats/avb/reader';
 import { BOOT_MAGIC, patchLevelOf } from '../formats/boot-image/layout';
+import type { BootImage } from '../formats/boot-image/reader';
 import { readBootImage } from '../formats/boot-image/reader';
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import { VENDOR_BOOT_MAGIC } from '../formats/vendor-boot/layout';
@@ -31,62 +32,82 @@ function propertyPartition(properties: Readonly<Record<string, string>>): string
   return null;
 }
 
-/** @throws {EternoError} `bad-magic` where nothing is known, and all of the readers */
-export async function identifyImage(source: ByteSource): Promise<ImageIdentity & { avb: AvbData | null }> {
-  const head = await source.read(0, Math.min(source.size, 8));
-  const isBoot = startsWith(head, BOOT_MAGIC);
-  const isVbmeta = startsWith(head, VBMETA_MAGIC);
-  const isVendorBoot = startsWith(head, VENDOR_BOOT_MAGIC);
-  const boot = isBoot ? await readBootImage(source) : null;
-  const avb = isVbmeta ? await readVbmetaImage(source) : await readAvbFooter(source);
-  if (!isBoot && !isVbmeta && !isVendorBoot && !avb)
-    throw new EternoError('bad-magic', 'nothing known: neither an image nor verified-boot data', {
-      file: source.name,
-      offset: 0,
-    });
+/** What the first bytes say of an image. */
+type Begins = 'boot' | 'vendor_boot' | 'vbmeta' | null;
+
+function beginsAs(head: Uint8Array): Begins {
+  if (startsWith(head, BOOT_MAGIC)) return 'boot';
+  if (startsWith(head, VENDOR_BOOT_MAGIC)) return 'vendor_boot';
+  return startsWith(head, VBMETA_MAGIC) ? 'vbmeta' : null;
+}
+
+interface Parts {
+  readonly begins: Begins;
+  readonly boot: BootImage | null;
+  readonly avb: AvbData | null;
+  /** What its hash descriptor and its properties name. */
+  readonly described: string | undefined;
+  readonly prefixed: string | null;
+}
+
+/** By its own data, else by its header; null where neither says it. */
+function partitionOf({ begins, boot, described, prefixed }: Parts): string | null {
+  // a vbmeta image describes other partitions, so its descriptors do not name it
+  if (begins === 'vbmeta') return 'vbmeta';
+  const named = described || prefixed;
+  if (named) return named;
+  return begins === 'boot' && boot?.header.sizes.kernel === 0 ? 'init_boot' : begins;
+}
+
+function evidenceOf({ begins, boot, avb, described, prefixed }: Parts, partition: string): string[] {
   const evidence: string[] = [];
   if (boot) evidence.push(`begins with ANDROID!: a boot image, header version ${boot.header.version}`);
-  if (isVendorBoot) evidence.push('begins with VNDRBOOT: a vendor_boot image');
-  if (isVbmeta) evidence.push('begins with AVB0: a vbmeta image');
+  if (begins === 'vendor_boot') evidence.push('begins with VNDRBOOT: a vendor_boot image');
+  if (begins === 'vbmeta') evidence.push('begins with AVB0: a vbmeta image');
   if (avb?.footer) evidence.push('ends with a verified-boot footer');
-  const properties = avb?.vbmeta.properties ?? {};
-  const described = avb ? imageDescriptor(avb)?.partition : undefined;
-  const prefixed = propertyPartition(properties);
-  const byHeader = isVendorBoot
-    ? 'vendor_boot'
-    : boot && boot.header.sizes.kernel === 0
-      ? 'init_boot'
-      : boot
-        ? 'boot'
-        : null;
-  // a vbmeta image describes other partitions, so its descriptors do not name it
-  const partition = isVbmeta ? 'vbmeta' : described || prefixed || byHeader;
-  if (partition === null)
-    throw new EternoError('bad-magic', 'the image does not say which partition it belongs to', {
-      file: source.name,
-      offset: 0,
-    });
-  if (described && !isVbmeta) evidence.push(`its hash descriptor names ${described}`);
+  if (described && begins !== 'vbmeta') evidence.push(`its hash descriptor names ${described}`);
   else if (prefixed) evidence.push(`its properties speak of ${prefixed}`);
   else if (partition === 'init_boot') evidence.push('a boot image without a kernel: init_boot');
-  const prefix = `com.android.build.${isVbmeta ? (prefixed ?? partition) : partition}`;
+  return evidence;
+}
+
+/** The build that its verified-boot data states; of its header only the patch level. */
+function buildOf({ begins, boot, avb, prefixed }: Parts, partition: string): PackageBuild {
+  const properties = avb?.vbmeta.properties ?? {};
+  const prefix = `com.android.build.${begins === 'vbmeta' ? (prefixed ?? partition) : partition}`;
   const fingerprint = properties[`${prefix}.fingerprint`] ?? null;
   const parts = fingerprint ? splitFingerprint(fingerprint) : null;
-  if (fingerprint) evidence.push('its verified-boot properties name the build');
   return {
-    partition,
-    evidence,
-    avb,
-    build: {
-      ...UNKNOWN_BUILD,
-      fingerprint,
-      buildId: parts?.id ?? null,
-      incrementalVersion: parts?.incremental ?? null,
-      patchLevel:
-        properties[`${prefix}.security_patch`] ?? (boot ? patchLevelOf(boot.header.osVersionField) : null),
-      devices: parts ? [parts.device] : [],
-    },
+    ...UNKNOWN_BUILD,
+    fingerprint,
+    buildId: parts?.id ?? null,
+    incrementalVersion: parts?.incremental ?? null,
+    patchLevel:
+      properties[`${prefix}.security_patch`] ?? (boot ? patchLevelOf(boot.header.osVersionField) : null),
+    devices: parts ? [parts.device] : [],
   };
+}
+
+/** @throws {EternoError} `bad-magic` where nothing is known, and all of the readers */
+export async function identifyImage(source: ByteSource): Promise<ImageIdentity & { avb: AvbData | null }> {
+  const begins = beginsAs(await source.read(0, Math.min(source.size, 8)));
+  const boot = begins === 'boot' ? await readBootImage(source) : null;
+  const avb = begins === 'vbmeta' ? await readVbmetaImage(source) : await readAvbFooter(source);
+  const unknown = (why: string) => new EternoError('bad-magic', why, { file: source.name, offset: 0 });
+  if (begins === null && !avb) throw unknown('nothing known: neither an image nor verified-boot data');
+  const parts: Parts = {
+    begins,
+    boot,
+    avb,
+    described: avb ? imageDescriptor(avb)?.partition : undefined,
+    prefixed: propertyPartition(avb?.vbmeta.properties ?? {}),
+  };
+  const partition = partitionOf(parts);
+  if (partition === null) throw unknown('the image does not say which partition it belongs to');
+  const build = buildOf(parts, partition);
+  const evidence = evidenceOf(parts, partition);
+  if (build.fingerprint) evidence.push('its verified-boot properties name the build');
+  return { partition, evidence, avb, build };
 }
 
 /**

@@ -32,14 +32,10 @@ export async function openBlockUpdate(
   const stated = await readUpdateMetadata(files);
   const spoken = await buildOfMembers(members, ports, watch);
   const evidence = [`${lists.join(', ')} as transfer lists with their data: a block update package`];
-  if (stated?.fingerprint) evidence.push('its metadata names the build');
-  if (spoken?.build.fingerprint) evidence.push(`${spoken.from} names the build in its verified-boot data`);
-  const warnings = [];
-  if (!stated?.fingerprint && !spoken?.build.fingerprint) warnings.push('nothing in it names the build');
-  if (stated?.fingerprint && spoken?.build.fingerprint && stated.fingerprint !== spoken.build.fingerprint)
-    warnings.push(
-      `the metadata speaks of ${stated.fingerprint}, ${spoken.from} of ${spoken.build.fingerprint}`,
-    );
+  const [byMetadata, byImage] = [stated?.fingerprint ?? null, spoken?.build.fingerprint ?? null];
+  if (byMetadata) evidence.push('its metadata names the build');
+  if (byImage) evidence.push(`${spoken!.from} names the build in its verified-boot data`);
+  const warnings = buildWarnings(byMetadata, byImage, spoken?.from ?? '');
   const opened = memberPackage(
     members,
     { kind: 'block-update-zip', evidence, warnings, build: mergeBuilds(spoken?.build ?? {}, stated ?? {}) },
@@ -49,4 +45,12 @@ export async function openBlockUpdate(
     ...opened,
     report: { ...opened.report, incremental: (stated?.sourceFingerprint ?? null) !== null },
   };
+}
+
+/** @param from the image that names its build */
+function buildWarnings(byMetadata: string | null, byImage: string | null, from: string): string[] {
+  if (!byMetadata && !byImage) return ['nothing in it names the build'];
+  return byMetadata && byImage && byMetadata !== byImage
+    ? [`the metadata speaks of ${byMetadata}, ${from} of ${byImage}`]
+    : [];
 }

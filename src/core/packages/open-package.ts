@@ -136,9 +136,26 @@ export async function openPackage(
   const looksZipped = startsWith(head, ZIP_MAGIC) || startsWith(head, ZIP_EMPTY_MAGIC);
   // before archives with leading bytes are looked for: a tar may end with a member that is an archive itself
   if (!looksZipped && (await isTar(source))) return openTarSet([source], ports, watch);
-  let archive: ZipArchive | null = null;
+  const archive = await archiveIn(source, looksZipped, ports, signal);
+  if (archive) return openArchive(source, archive, ports, watch);
   try {
-    archive = await ports.openZip(source, signal);
+    return await openBareImage(source, ports);
+  } catch (thrown) {
+    if (thrown instanceof EternoError && thrown.code === 'bad-magic')
+      return unknownPackage(source.name, 'nothing known stands in this file');
+    throw thrown;
+  }
+}
+
+/** The archive that a file is or ends with; null where it is none. */
+async function archiveIn(
+  source: ByteSource,
+  looksZipped: boolean,
+  ports: Ports,
+  signal: AbortSignal | undefined,
+): Promise<ZipArchive | null> {
+  try {
+    return await ports.openZip(source, signal);
   } catch (thrown) {
     // bytes that only happen to end like an archive are not called a damaged one
     if (looksZipped)
@@ -148,13 +165,6 @@ export async function openPackage(
         { file: source.name, cause: thrown },
       );
     if (!(thrown instanceof EternoError) || thrown.code === 'cancelled' || thrown.code === 'io') throw thrown;
-  }
-  if (archive) return openArchive(source, archive, ports, watch);
-  try {
-    return await openBareImage(source, ports);
-  } catch (thrown) {
-    if (thrown instanceof EternoError && thrown.code === 'bad-magic')
-      return unknownPackage(source.name, 'nothing known stands in this file');
-    throw thrown;
+    return null;
   }
 }

@@ -132,35 +132,9 @@ export async function rebuildImage(
   options: RebuildOptions = {},
 ): Promise<RebuiltImage> {
   const { header, source } = image;
-  const notes: string[] = [];
   const layout = layOutSections({ ...header, sizes: { ...header.sizes, ramdisk: ramdisk.length } });
-  const change: { -readonly [K in keyof HeaderChange]: HeaderChange[K] } = { ramdiskSize: ramdisk.length };
-  if (cmdline !== header.cmdline)
-    change.cmdline = {
-      text: cmdline,
-      breakAt:
-        header.cmdline.length > header.cmdlineBreak ? header.cmdlineBreak : Math.min(cmdline.length, 512),
-    };
   const page = await source.read(0, Math.min(header.pageSize, source.size));
-  const dtbo = sectionOf(image, 'recovery_dtbo');
-  if (dtbo && recoveryDtboOffsetOf(page) === dtbo.offset)
-    change.recoveryDtboOffset = layout.sections.find((section) => section.name === 'recovery_dtbo')!.offset;
-  if (header.id) {
-    const rule = await idRuleOf(image, ports.digests);
-    if (rule)
-      change.id = await computeId(
-        header,
-        async (name) => (name === 'ramdisk' ? ramdisk : sectionBytes(image, name)),
-        ports.digests,
-        rule,
-      );
-    else notes.push("the stock image's own id fits no rule, so it is left as it is");
-  }
-  if (header.sizes.signature > 0)
-    notes.push('the boot signature section is carried, but it no longer speaks for the changed image');
-  if (cmdline !== header.cmdline && header.sizes.kernel === 0)
-    notes.push('a command line in an image without a kernel has no effect on the running system');
-
+  const { change, notes } = await headerChange(image, page, layout, ramdisk, cmdline, ports);
   const tail = await readTail(image, avb);
   const tailStart = tail.paged ? layout.alignedEnd : layout.end;
   const contentEnd =
@@ -170,9 +144,7 @@ export async function rebuildImage(
     throw new EternoError(
       'unsupported',
       'the image carries no verified-boot data of its own that could be brought up to date',
-      {
-        file: source.name,
-      },
+      { file: source.name },
     );
   // the block's length does not depend on the image, so its place is known before its digest is
   const draft = avb?.footer ? await vbmetaFor(avb, new Uint8Array(0), choice, ports) : null;
@@ -195,6 +167,43 @@ export async function rebuildImage(
     notes.push(AVB_NOTES[choice.mode]);
   }
   return { bytes: out, notes };
+}
+
+/** What of the header changes with the ramdisk and the command line, and what is to be said of it. */
+async function headerChange(
+  image: BootImage,
+  page: Uint8Array,
+  layout: ReturnType<typeof layOutSections>,
+  ramdisk: Uint8Array,
+  cmdline: string,
+  ports: Ports,
+): Promise<{ readonly change: HeaderChange; readonly notes: string[] }> {
+  const { header } = image;
+  const notes: string[] = [];
+  const change: { -readonly [K in keyof HeaderChange]: HeaderChange[K] } = { ramdiskSize: ramdisk.length };
+  if (cmdline !== header.cmdline)
+    change.cmdline = {
+      text: cmdline,
+      breakAt:
+        header.cmdline.length > header.cmdlineBreak ? header.cmdlineBreak : Math.min(cmdline.length, 512),
+    };
+  const dtbo = sectionOf(image, 'recovery_dtbo');
+  if (dtbo && recoveryDtboOffsetOf(page) === dtbo.offset)
+    change.recoveryDtboOffset = layout.sections.find((section) => section.name === 'recovery_dtbo')!.offset;
+  const rule = header.id ? await idRuleOf(image, ports.digests) : null;
+  if (rule)
+    change.id = await computeId(
+      header,
+      async (name) => (name === 'ramdisk' ? ramdisk : sectionBytes(image, name)),
+      ports.digests,
+      rule,
+    );
+  else if (header.id) notes.push("the stock image's own id fits no rule, so it is left as it is");
+  if (header.sizes.signature > 0)
+    notes.push('the boot signature section is carried, but it no longer speaks for the changed image');
+  if (cmdline !== header.cmdline && header.sizes.kernel === 0)
+    notes.push('a command line in an image without a kernel has no effect on the running system');
+  return { change, notes };
 }
 
 const AVB_NOTES: Readonly<Record<AvbChoice['mode'], string>> = {

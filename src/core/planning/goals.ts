@@ -70,52 +70,55 @@ export const wantsModulesOff = ({ goal, modulesOff, start }: PlanContext) =>
 /** A handset that does not start is made to start first. */
 export const wantsImage = ({ limits, goal }: PlanContext) => limits.imageBackup === true && goal !== 'repair';
 
+/** A handset whose system runs, with nothing of an update under way. */
+type Settled = HandsetState & { readonly running: NonNullable<HandsetState['running']> };
+
+const isSettled = (handset: HandsetState): handset is Settled =>
+  handset.mode === 'system' &&
+  handset.running !== null &&
+  handset.snapshot === 'none' &&
+  handset.update === null;
+
+const autoUpdateAsBefore = ({ goal, start: first }: PlanContext, { data, settings }: HandsetState) =>
+  goal === 'downgrade' || data.wipes > first.data.wipes || settings.autoUpdate === first.settings.autoUpdate;
+
+const onTarget = ({ target }: PlanContext, { running }: Settled) => running.build === target;
+const rootedOnTarget = (context: PlanContext, handset: Settled) =>
+  onTarget(context, handset) && lastingRoot(context, handset) && kept(context, handset);
+const unrootedStock = (handset: Settled) => stockEverywhere(handset) && !handset.running.rooted;
+
+function recoveryKept(context: PlanContext, handset: Settled): boolean {
+  const { start: first, profile, limits } = context;
+  const wasRooted = (first.images[onSlot(profile.rootPartition, first.active)]?.patchedBy ?? null) !== null;
+  return (
+    customRecovery(context, handset) !== null &&
+    survivesStart(context, handset) &&
+    (!wasRooted || handset.running.rooted) &&
+    (limits.wipeAllowed || handset.data.wipes === first.data.wipes)
+  );
+}
+
+const REACHED: Readonly<Record<GoalId, (context: PlanContext, handset: Settled) => boolean>> = {
+  'first root': rootedOnTarget,
+  'root again': rootedOnTarget,
+  'monthly update': rootedOnTarget,
+  'major upgrade': rootedOnTarget,
+  // left on, the system takes the newer build again over the next Wi-Fi
+  downgrade: (context, handset) => onTarget(context, handset) && !handset.settings.autoUpdate,
+  'keep a recovery': recoveryKept,
+  'return to stock': (_context, handset) => unrootedStock(handset),
+  'lock again': (_context, handset) => handset.locked && unrootedStock(handset),
+  'root without unlocking': (_context, handset) =>
+    handset.locked && handset.running.rooted && handset.rootRequest === 'granted',
+  repair: () => true,
+};
+
 /** Whether a plan may end here. Updates have merged, and everything temporary is put back. */
 export function reached(context: PlanContext, { handset, made }: PlanState): boolean {
   if (wantsImage(context) && !made.includes(IMAGE_OF_DATA)) return false;
-  if (
-    handset.mode !== 'system' ||
-    handset.running === null ||
-    handset.snapshot !== 'none' ||
-    handset.update !== null
-  )
-    return false;
-  const onTarget = handset.running.build === context.target;
-  const settings =
-    context.goal === 'downgrade' ||
-    handset.data.wipes > context.start.data.wipes ||
-    handset.settings.autoUpdate === context.start.settings.autoUpdate;
-  if (!settings) return false;
-  switch (context.goal) {
-    case 'first root':
-    case 'root again':
-    case 'monthly update':
-    case 'major upgrade':
-      return onTarget && lastingRoot(context, handset) && kept(context, handset);
-    case 'downgrade':
-      // left on, the system takes the newer build again over the next Wi-Fi
-      return onTarget && !handset.settings.autoUpdate;
-    case 'keep a recovery': {
-      const recovery = customRecovery(context, handset);
-      const wasRooted =
-        (context.start.images[onSlot(context.profile.rootPartition, context.start.active)]?.patchedBy ??
-          null) !== null;
-      return (
-        recovery !== null &&
-        survivesStart(context, handset) &&
-        (!wasRooted || handset.running.rooted) &&
-        (context.limits.wipeAllowed || handset.data.wipes === context.start.data.wipes)
-      );
-    }
-    case 'return to stock':
-      return stockEverywhere(handset) && !handset.running.rooted;
-    case 'lock again':
-      return handset.locked && stockEverywhere(handset) && !handset.running.rooted;
-    case 'root without unlocking':
-      return handset.locked && handset.running.rooted && handset.rootRequest === 'granted';
-    case 'repair':
-      return true;
-  }
+  return (
+    isSettled(handset) && autoUpdateAsBefore(context, handset) && REACHED[context.goal](context, handset)
+  );
 }
 
 /** A recovery counts only if it is still there after one more start. */

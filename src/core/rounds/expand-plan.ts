@@ -2,12 +2,14 @@ import { buildFacts } from '../handset/builds';
 import type { HandsetState } from '../handset/state';
 import type { PlanContext } from '../planning/context';
 import { isUpdate } from '../planning/goals';
-import type { LanePlan } from '../planning/plan-round';
+import type { LanePlan, PlannedStep } from '../planning/plan-round';
+import type { StopHere } from '../planning/stop-here';
 import { stopHere } from '../planning/stop-here';
 import { DEEDS } from '../steps/deeds';
 import type { NewStep, RouteMode } from './round';
 import type { StepKey } from '../steps/step-key';
 import { endsWords } from '../words/plan';
+import { lowerFirst } from '../words/sentence';
 
 /* A plan as the steps of a round: what stands around every plan is put round it. */
 
@@ -30,90 +32,101 @@ const newer = ({ profile }: PlanContext, after: HandsetState, before: HandsetSta
   buildFacts(profile, after.data.committedBy).patchLevel >
     buildFacts(profile, before.data.committedBy).patchLevel;
 
+/** A step around the plan, in which nothing of the handset changes. */
+const quiet = (
+  key: StepKey,
+  mode: RouteMode,
+  at: HandsetState,
+  minutes: readonly [number, number],
+): NewStep => ({
+  key,
+  planned: {
+    version: 1,
+    slot: at.active,
+    build: at.builds[at.active],
+    mode,
+    writes: false,
+    erases: false,
+    starts: false,
+    holds: false,
+    pointOfNoReturn: false,
+    rootAfter: at.running?.rooted ?? null,
+    offers: 0,
+    minutes,
+    ifItEndsHere: NOTHING_CHANGED,
+  },
+});
+
+const changesIt = ({ action }: PlannedStep) =>
+  DEEDS[action].writes !== null || DEEDS[action].touches === true;
+
+/** What is done before the plan's first step that leaves the system or changes something. */
+const beforeTheFirst = (wipes: boolean, at: HandsetState): NewStep[] => [
+  ...(wipes ? [quiet('back-up', 'system', at, [10, 60]), quiet('guard-off', 'system', at, [2, 10])] : []),
+  quiet('protect', 'computer', at, [1, 10]),
+];
+
 /** The steps of a round in a lane, in order. */
 export function expandPlan(context: PlanContext, plan: LanePlan): NewStep[] {
   const ends = stopHere(context, plan);
   const rooted = isUpdate(context.goal) || context.goal === 'first root' || context.goal === 'root again';
-  const quiet = (
-    key: StepKey,
-    mode: RouteMode,
-    at: HandsetState,
-    minutes: readonly [number, number],
-  ): NewStep => ({
-    key,
-    planned: {
-      version: 1,
-      slot: at.active,
-      build: at.builds[at.active],
-      mode,
-      writes: false,
-      erases: false,
-      starts: false,
-      holds: false,
-      pointOfNoReturn: false,
-      rootAfter: at.running?.rooted ?? null,
-      offers: 0,
-      minutes,
-      ifItEndsHere: NOTHING_CHANGED,
-    },
-  });
-  // a handset that does not run says nothing yet: its bootloader is read on the way
-  const steps: NewStep[] =
-    context.start.mode === 'system' ? [quiet('read-facts', 'system', context.start, [0.1, 0.5])] : [];
-  let before = context.start;
-  let protectedYet = false;
-  let checked = false;
-  plan.steps.forEach((step, i) => {
-    const { writes, touches, holds } = DEEDS[step.action];
-    const changes = writes !== null || touches === true;
-    const leaves = step.who !== 'computer' && step.after.mode !== before.mode;
-    if (!protectedYet && (changes || leaves || step.action === 'modules-off')) {
-      if (plan.steps.some((one) => one.after.data.wipes > context.start.data.wipes))
-        steps.push(
-          quiet('back-up', 'system', before, [10, 60]),
-          quiet('guard-off', 'system', before, [2, 10]),
-        );
-      steps.push(quiet('protect', 'computer', before, [1, 10]));
-      protectedYet = true;
-    }
-    if (!checked && changes) {
-      steps.push(quiet('check', modeOf(before), before, [0.2, 2]));
-      checked = true;
-    }
-    const { after } = step;
-    const starts = DEEDS[step.action].starts === true;
-    // an update makes the other slot the active one while this one still runs
-    const slot = starts ? before.active : (before.running?.slot ?? before.active);
-    steps.push({
-      key: step.action,
-      planned: {
-        version: 1,
-        slot,
-        build: before.builds[slot],
-        mode: step.who === 'computer' ? 'computer' : after.mode,
-        writes: step.writes,
-        erases: after.data.wipes > before.data.wipes,
-        starts,
-        holds: holds !== undefined && endsLater(plan, i),
-        pointOfNoReturn: gone(before, after, context),
-        rootAfter: after.running?.rooted ?? null,
-        offers: step.offers,
-        minutes: step.minutes,
-        ifItEndsHere:
-          endsWords(ends[i]!.says) +
-          (ends[i]!.wayBack
-            ? ` Cheapest way back: ${ends[i]!.wayBack.lane.toLowerCase()}, ${ends[i]!.wayBack.minutes} min.`
-            : ''),
-      },
-    });
-    before = after;
-  });
-  if (rooted) steps.push(quiet('look-around', 'system', before, [1, 5]));
-  steps.push(quiet('close', 'system', before, [0.2, 1]));
-  return steps;
+  const wipes = plan.steps.some((one) => one.after.data.wipes > context.start.data.wipes);
+  const before = (i: number) => (i === 0 ? context.start : plan.steps[i - 1]!.after);
+  const firstChange = plan.steps.findIndex(changesIt);
+  const firstLeave = plan.steps.findIndex(
+    (step, i) =>
+      changesIt(step) ||
+      step.action === 'modules-off' ||
+      (step.who !== 'computer' && step.after.mode !== before(i).mode),
+  );
+  const last = plan.steps.at(-1)?.after ?? context.start;
+  return [
+    // a handset that does not run says nothing yet: its bootloader is read on the way
+    ...(context.start.mode === 'system' ? [quiet('read-facts', 'system', context.start, [0.1, 0.5])] : []),
+    ...plan.steps.flatMap((_step, i) => [
+      ...(i === firstLeave ? beforeTheFirst(wipes, before(i)) : []),
+      ...(i === firstChange ? [quiet('check', before(i).mode, before(i), [0.2, 2])] : []),
+      asStep(context, plan, i, before(i), ends[i]!),
+    ]),
+    ...(rooted ? [quiet('look-around', 'system', last, [1, 5])] : []),
+    quiet('close', 'system', last, [0.2, 1]),
+  ];
 }
 
-const modeOf = ({ mode }: HandsetState): RouteMode => mode;
+function asStep(
+  context: PlanContext,
+  plan: LanePlan,
+  i: number,
+  before: HandsetState,
+  end: StopHere,
+): NewStep {
+  const step = plan.steps[i]!;
+  const { after } = step;
+  const starts = DEEDS[step.action].starts === true;
+  // an update makes the other slot the active one while this one still runs
+  const slot = starts ? before.active : (before.running?.slot ?? before.active);
+  const wayBack = end.wayBack
+    ? ` Cheapest way back: ${lowerFirst(end.wayBack.lane)}, ${end.wayBack.minutes} min.`
+    : '';
+  return {
+    key: step.action,
+    planned: {
+      version: 1,
+      slot,
+      build: before.builds[slot],
+      mode: step.who === 'computer' ? 'computer' : after.mode,
+      writes: step.writes,
+      erases: after.data.wipes > before.data.wipes,
+      starts,
+      holds: DEEDS[step.action].holds !== undefined && endsLater(plan, i),
+      pointOfNoReturn: gone(before, after, context),
+      rootAfter: after.running?.rooted ?? null,
+      offers: step.offers,
+      minutes: step.minutes,
+      ifItEndsHere: endsWords(end.says) + wayBack,
+    },
+  };
+}
 
 /** What ends the hold follows it: an earlier restart than planned is a slip. */
 function endsLater(plan: LanePlan, at: number): boolean {
