@@ -218,32 +218,30 @@ function sourceFact({ claim, installed }: Sides, plain: PlainFact): FactComparis
     : fact;
 }
 
+/** Of a fingerprint that is not known. */
+const NO_PARTS = { product: null, id: null, incremental: null };
+
 /** Fact by fact on whole strings. */
 function factsOf(sides: Sides): FactComparison[] {
-  const { claim, installed, theirs, ours } = sides;
+  const { claim, installed } = sides;
+  const [theirs, ours] = [sides.theirs ?? NO_PARTS, sides.ours ?? NO_PARTS];
   const plain = plainFacts(sides);
-  const from = claim.from ?? 'its metadata';
-  const own = (key: string, value: string | null | undefined) => ownSide(installed, key, value);
+  const ofFingerprint = (fact: string, a: string | null, b: string | null) =>
+    plain(fact, a, 'fingerprint', b);
   return [
-    plain('Fingerprint', claim.fingerprint, 'fingerprint', installed.fingerprint),
+    ofFingerprint('Fingerprint', claim.fingerprint, installed.fingerprint),
     deviceFact(sides, plain),
-    plain('Variant', theirs?.product ?? null, 'fingerprint', ours?.product),
-    regionFact(claim.label ?? null, ours?.product ?? null, installed),
-    plain('Build number', theirs?.id ?? null, 'fingerprint', ours?.id),
-    plain(
-      'Incremental',
-      claim.incrementalVersion ?? theirs?.incremental ?? null,
-      'fingerprint',
-      ours?.incremental,
-    ),
+    ofFingerprint('Variant', theirs.product, ours.product),
+    regionFact(claim.label ?? null, ours.product, installed),
+    ofFingerprint('Build number', theirs.id, ours.id),
+    ofFingerprint('Incremental', claim.incrementalVersion ?? theirs.incremental, ours.incremental),
     compare(
       'Patch level',
       readIn(claim, claim.patchLevel),
-      own('patchLevel', installed.patchLevel),
+      ownSide(installed, 'patchLevel', installed.patchLevel),
       patchNote(claim.patchLevel, installed.patchLevel),
     ),
-    required('Bootloader', claim.requiredBootloader ?? [], from, own('bootloader', installed.bootloader)),
-    required('Radio', claim.requiredBaseband ?? [], from, own('baseband', installed.baseband)),
+    ...requiredFacts(sides),
     launchClass(
       claim.partitions ?? [],
       'its list of images',
@@ -251,6 +249,21 @@ function factsOf(sides: Sides): FactComparison[] {
       installed.sources?.firstApiLevel ?? null,
     ),
     sourceFact(sides, plain),
+  ];
+}
+
+/** Versions that the package asks to be installed before it. */
+function requiredFacts({ claim, installed }: Sides): FactComparison[] {
+  const from = claim.from ?? 'its metadata';
+  const { bootloader, baseband } = installed;
+  return [
+    required(
+      'Bootloader',
+      claim.requiredBootloader ?? [],
+      from,
+      ownSide(installed, 'bootloader', bootloader),
+    ),
+    required('Radio', claim.requiredBaseband ?? [], from, ownSide(installed, 'baseband', baseband)),
   ];
 }
 

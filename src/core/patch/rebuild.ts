@@ -136,9 +136,7 @@ export async function rebuildImage(
   const page = await source.read(0, Math.min(header.pageSize, source.size));
   const { change, notes } = await headerChange(image, page, layout, ramdisk, cmdline, ports);
   const tail = await readTail(image, avb);
-  const tailStart = tail.paged ? layout.alignedEnd : layout.end;
-  const contentEnd =
-    tail.bytes.length > 0 ? tailStart + tail.bytes.length : avb?.footer ? layout.alignedEnd : layout.end;
+  const contentEnd = contentEndOf(layout, tail, avb);
   const choice = options.avb ?? { mode: 'carry' };
   if (choice.mode !== 'carry' && !avb?.footer)
     throw new EternoError(
@@ -155,18 +153,39 @@ export async function rebuildImage(
     if (section.name === 'header') continue;
     out.set(section.name === 'ramdisk' ? ramdisk : await sectionBytes(image, section.name), section.offset);
   }
-  if (tail.bytes.length > 0) out.set(tail.bytes, tailStart);
+  if (tail.bytes.length > 0) out.set(tail.bytes, contentEnd - tail.bytes.length);
   if (avb?.footer) {
-    const vbmetaOffset = alignUp(contentEnd, 4096);
-    const blob = await vbmetaFor(avb, out.subarray(0, contentEnd), choice, ports);
-    out.set(blob, vbmetaOffset);
-    out.set(
-      footerBytes({ originalImageSize: contentEnd, vbmetaOffset, vbmetaSize: blob.length }),
-      size - FOOTER_BYTES,
-    );
+    await setFooter(out, contentEnd, avb, choice, ports);
     notes.push(AVB_NOTES[choice.mode]);
   }
   return { bytes: out, notes };
+}
+
+/** Where the last section and what stands behind it end. */
+const contentEndOf = (
+  layout: ReturnType<typeof layOutSections>,
+  tail: Awaited<ReturnType<typeof readTail>>,
+  avb: AvbData | null,
+): number => {
+  if (tail.bytes.length > 0) return (tail.paged ? layout.alignedEnd : layout.end) + tail.bytes.length;
+  return avb?.footer ? layout.alignedEnd : layout.end;
+};
+
+/** Sets verified-boot block and footer behind the content. */
+async function setFooter(
+  out: Uint8Array,
+  contentEnd: number,
+  avb: AvbData,
+  choice: AvbChoice,
+  ports: Ports,
+): Promise<void> {
+  const vbmetaOffset = alignUp(contentEnd, 4096);
+  const blob = await vbmetaFor(avb, out.subarray(0, contentEnd), choice, ports);
+  out.set(blob, vbmetaOffset);
+  out.set(
+    footerBytes({ originalImageSize: contentEnd, vbmetaOffset, vbmetaSize: blob.length }),
+    out.length - FOOTER_BYTES,
+  );
 }
 
 /** What of the header changes with the ramdisk and the command line, and what is to be said of it. */

@@ -1,6 +1,7 @@
 'use client';
 import { fitWords } from '@/core/words/fit';
 import { Button } from 'antd';
+import type { RefObject } from 'react';
 import { useMemo, useRef, useState } from 'react';
 import type { SeenPackages } from '@/contracts/firmware-view';
 import { EmptyNote } from '@/ui/empty-note';
@@ -49,10 +50,6 @@ export function FirmwareRoom({ known, openRound, now }: Props) {
     setHashing(null);
     void open(table.companions(file));
   };
-  const several = table.entries.length > 1;
-  const [only] = table.entries;
-  const odd = !several && only?.found && !canOpen(only);
-  const listed = (several || odd) && !pack && work.kind !== 'opening' && !error;
   return (
     <div
       className={styles.room}
@@ -67,96 +64,157 @@ export function FirmwareRoom({ known, openRound, now }: Props) {
         choose(event.dataTransfer.files);
       }}
     >
-      <div className={styles.shelf}>
-        <label className={styles.drop} data-over={over}>
-          <b>Drop files here, one or many</b>
-          <span className="soft small" style={{ display: 'block' }}>
-            or press to choose · nothing leaves this computer
-          </span>
-          <input
-            ref={input}
-            type="file"
-            multiple
-            className="visually-hidden"
-            aria-label="Choose a firmware package"
-            onChange={(event) => {
-              choose(event.target.files);
-              event.target.value = '';
-            }}
-          />
-        </label>
-        {table.entries.length > 0 ? (
-          <section aria-label="On the table">
-            <div className={styles.shelfHead}>
-              <b>On the table</b>
-              <Button size="small" type="text" onClick={table.clear}>
-                Clear it
-              </Button>
-            </div>
-            {table.entries.map((entry) => (
-              <button
-                key={`${entry.file.name}${entry.file.size}`}
-                type="button"
-                className={styles.pack}
-                data-current={pack?.fileNames.includes(entry.file.name) ?? false}
-                disabled={!canOpen(entry)}
-                onClick={() => show(entry.file)}
-              >
-                <span className="mono small">{entry.file.name}</span>
-                <span className={entry.error ? 'bad small' : 'soft small'}>
-                  {entry.error ? 'can’t be read' : entry.found ? ROLE_WORDS[entry.found.role] : 'being read'}{' '}
-                  · {formatBytes(entry.file.size)}
-                </span>
-              </button>
-            ))}
-          </section>
-        ) : null}
-        {known.newest.length > 0 ? <b className={styles.shelfHead}>Seen before</b> : null}
-        {known.newest.map((one) => (
-          <div key={one.id} className={styles.seen}>
-            <div className="mono small">{one.name}</div>
-            <div className="soft small">
-              {one.incremental ? 'incremental, ' : ''}
-              {one.product ?? 'build not stated'} · {formatBytes(one.sizeBytes)} ·{' '}
-              {formatAge(one.openedAt, now)}
-            </div>
-          </div>
-        ))}
-        {known.older > 0 ? <p className="soft small">and {known.older} older ones</p> : null}
-        {known.newest.length === 0 ? (
-          <p className="soft small">Packages you open are remembered here; the files stay where they are.</p>
-        ) : null}
-      </div>
+      <Shelf
+        input={input}
+        over={over}
+        table={table}
+        pack={pack}
+        known={known}
+        now={now}
+        onChoose={choose}
+        onShow={show}
+      />
       <div className={styles.body}>
         {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
         {work.kind === 'opening' ? (
           <PackageWork work={work} read={read} sizeBytes={work.sizeBytes} onStop={stop} />
         ) : null}
-        {several && pack ? (
-          <Button size="small" type="text" className={styles.back} onClick={() => state.close()}>
-            ‹ All {table.entries.length} files
-          </Button>
-        ) : null}
-        {pack?.report.kind === 'kit' ? (
-          <KitBody key={pack.file.name} pack={pack} />
-        ) : pack ? (
-          <PackageBody key={pack.file.name} {...state} pack={pack} openRound={openRound} />
-        ) : listed ? (
-          <RollCall {...table} onOpen={show} onHash={setHashing} />
+        {pack ? (
+          <OpenedFile state={state} pack={pack} table={table} openRound={openRound} />
         ) : work.kind === 'opening' || error ? null : (
-          <EmptyNote title="Nothing is on the table">
-            Drop whatever the maker’s site gave you: a full or incremental update, a factory archive, a set of
-            tars, images, checksums, a patch kit. Eterno says what each file is, which build it speaks for and
-            whom it fits, and takes out the image you need. Nothing leaves this computer.
-          </EmptyNote>
+          <TableOrNothing table={table} onOpen={show} onHash={setHashing} />
         )}
-        {pack && pack.report.kind !== 'kit' ? (
-          <HashBench key={`hash ${pack.file.name}`} file={pack.file} stated={table.sums} />
-        ) : null}
         {!pack && hashing ? (
           <HashBench key={hashing.name} file={hashing} stated={table.sums} startsAtOnce />
         ) : null}
       </div>
+    </div>
+  );
+}
+
+type Table = ReturnType<typeof useTable>;
+
+interface OpenedFileProps {
+  readonly state: ReturnType<typeof usePackage>;
+  readonly pack: OpenPackage;
+  readonly table: Table;
+  readonly openRound: Props['openRound'];
+}
+
+function OpenedFile({ state, pack, table, openRound }: OpenedFileProps) {
+  const kit = pack.report.kind === 'kit';
+  return (
+    <>
+      {table.entries.length > 1 ? (
+        <Button size="small" type="text" className={styles.back} onClick={() => state.close()}>
+          ‹ All {table.entries.length} files
+        </Button>
+      ) : null}
+      {kit ? (
+        <KitBody key={pack.file.name} pack={pack} />
+      ) : (
+        <>
+          <PackageBody key={pack.file.name} {...state} pack={pack} openRound={openRound} />
+          <HashBench key={`hash ${pack.file.name}`} file={pack.file} stated={table.sums} />
+        </>
+      )}
+    </>
+  );
+}
+
+interface TableOrNothingProps {
+  readonly table: Table;
+  readonly onOpen: (file: File) => void;
+  readonly onHash: (file: File) => void;
+}
+
+/** Of several files, or of one that is no package, the roll-call. */
+function TableOrNothing({ table, onOpen, onHash }: TableOrNothingProps) {
+  const [only, second] = table.entries;
+  if (second || (only?.found && !canOpen(only)))
+    return <RollCall {...table} onOpen={onOpen} onHash={onHash} />;
+  return (
+    <EmptyNote title="Nothing is on the table">
+      Drop whatever the maker’s site gave you: a full or incremental update, a factory archive, a set of tars,
+      images, checksums, a patch kit. Eterno says what each file is, which build it speaks for and whom it
+      fits, and takes out the image you need. Nothing leaves this computer.
+    </EmptyNote>
+  );
+}
+
+interface ShelfProps {
+  readonly input: RefObject<HTMLInputElement | null>;
+  readonly over: boolean;
+  readonly table: Table;
+  readonly pack: OpenPackage | null;
+  readonly known: SeenPackages;
+  readonly now: number;
+  readonly onChoose: (list: FileList | null) => void;
+  readonly onShow: (file: File) => void;
+}
+
+/** Where files are dropped, what lies on the table, and what was seen before. */
+function Shelf({ input, over, table, pack, known, now, onChoose, onShow }: ShelfProps) {
+  return (
+    <div className={styles.shelf}>
+      <label className={styles.drop} data-over={over}>
+        <b>Drop files here, one or many</b>
+        <span className="soft small" style={{ display: 'block' }}>
+          or press to choose · nothing leaves this computer
+        </span>
+        <input
+          ref={input}
+          type="file"
+          multiple
+          className="visually-hidden"
+          aria-label="Choose a firmware package"
+          onChange={(event) => {
+            onChoose(event.target.files);
+            event.target.value = '';
+          }}
+        />
+      </label>
+      {table.entries.length > 0 ? (
+        <section aria-label="On the table">
+          <div className={styles.shelfHead}>
+            <b>On the table</b>
+            <Button size="small" type="text" onClick={table.clear}>
+              Clear it
+            </Button>
+          </div>
+          {table.entries.map((entry) => (
+            <button
+              key={`${entry.file.name}${entry.file.size}`}
+              type="button"
+              className={styles.pack}
+              data-current={pack?.fileNames.includes(entry.file.name) ?? false}
+              disabled={!canOpen(entry)}
+              onClick={() => onShow(entry.file)}
+            >
+              <span className="mono small">{entry.file.name}</span>
+              <span className={entry.error ? 'bad small' : 'soft small'}>
+                {entry.error ? 'can’t be read' : entry.found ? ROLE_WORDS[entry.found.role] : 'being read'} ·{' '}
+                {formatBytes(entry.file.size)}
+              </span>
+            </button>
+          ))}
+        </section>
+      ) : null}
+      {known.newest.length > 0 ? <b className={styles.shelfHead}>Seen before</b> : null}
+      {known.newest.map((one) => (
+        <div key={one.id} className={styles.seen}>
+          <div className="mono small">{one.name}</div>
+          <div className="soft small">
+            {one.incremental ? 'incremental, ' : ''}
+            {one.product ?? 'build not stated'} · {formatBytes(one.sizeBytes)} ·{' '}
+            {formatAge(one.openedAt, now)}
+          </div>
+        </div>
+      ))}
+      {known.older > 0 ? <p className="soft small">and {known.older} older ones</p> : null}
+      {known.newest.length === 0 ? (
+        <p className="soft small">Packages you open are remembered here; the files stay where they are.</p>
+      ) : null}
     </div>
   );
 }

@@ -33,13 +33,12 @@ const NAMES = [
   ['md5', 'MD5'],
 ] as const;
 
-/** The whole file's digests, held against a pasted value or a checksum file. */
-export function HashBench({ file, stated, startsAtOnce = false }: Props) {
+/** A file's digests, made in two workers at once, and what the log knows of the file. */
+function useDigests(file: File, startsAtOnce: boolean) {
   const [work, setWork] = useState<HashWork | null>(null);
   const [digests, setDigests] = useState<Required<Digested> | null>(null);
   const [memory, setMemory] = useState<FileMemory | null>(null);
   const [error, setError] = useState<ErrorData | null>(null);
-  const [pasted, setPasted] = useState('');
   const clients = useRef<readonly FirmwareClient[]>([]);
   const end = useCallback(() => {
     for (const client of clients.current) client.end();
@@ -58,28 +57,20 @@ export function HashBench({ file, stated, startsAtOnce = false }: Props) {
         progress,
         left: secondsLeft(progress.doneBytes, progress.totalBytes, (performance.now() - beganAt) / 1000),
       });
-    const results = await Promise.all([
+    const [long, short] = await Promise.all([
       mine[0].digest(file, ['sha256'], tell),
       mine[1].digest(file, ['sha1', 'md5'], () => undefined),
     ]);
     if (clients.current !== mine) return;
     end();
     setWork(null);
-    const failed = results.find((result) => !result.ok);
-    if (failed && !failed.ok) setError(failed.error);
-    else {
-      const found = Object.assign(
-        {},
-        ...results.map((result) => (result.ok ? result.value : {})),
-      ) as Required<Digested>;
-      setDigests(found);
-      const seen = await rememberHashAction({
-        fileName: file.name,
-        sizeBytes: file.size,
-        sha256: found.sha256,
-      });
-      if (seen.ok) setMemory(seen.value);
-    }
+    if (!long.ok) return setError(long.error);
+    if (!short.ok) return setError(short.error);
+    const found = { ...long.value, ...short.value } as Required<Digested>;
+    setDigests(found);
+    const { sha256 } = found;
+    const seen = await rememberHashAction({ fileName: file.name, sizeBytes: file.size, sha256 });
+    if (seen.ok) setMemory(seen.value);
   }, [end, file]);
   useEffect(() => {
     const begin = startsAtOnce ? setTimeout(() => void run(), 0) : undefined;
@@ -92,8 +83,15 @@ export function HashBench({ file, stated, startsAtOnce = false }: Props) {
     end();
     setWork(null);
   };
-  const given = pasted.trim() === '' ? stated : parseChecksums(pasted);
-  const verdict = digests ? checkAgainst(given, file.name, digests) : null;
+  return { work, digests, memory, error, dismiss: () => setError(null), run, stop };
+}
+
+/** The whole file's digests, held against a pasted value or a checksum file. */
+export function HashBench({ file, stated, startsAtOnce = false }: Props) {
+  const { work, digests, memory, error, dismiss, run, stop } = useDigests(file, startsAtOnce);
+  const [pasted, setPasted] = useState('');
+  const fromPasted = pasted.trim() !== '';
+  const given = fromPasted ? parseChecksums(pasted) : stated;
   return (
     <section className={styles.hashBench} aria-label="Hash bench">
       <div className={styles.jobHead}>
@@ -105,15 +103,9 @@ export function HashBench({ file, stated, startsAtOnce = false }: Props) {
               ? file.name
               : `${file.name}, ${formatBytes(file.size)}: SHA-256, SHA-1 and MD5 in one reading, to hold against what the maker publishes`}
         </span>
-        {work ? (
-          <Button size="small" onClick={stop}>
-            Stop
-          </Button>
-        ) : (
-          <Button size="small" onClick={() => void run()}>
-            {digests ? 'Hash it again' : 'Hash the file'}
-          </Button>
-        )}
+        <Button size="small" onClick={() => (work ? stop() : void run())}>
+          {work ? 'Stop' : digests ? 'Hash it again' : 'Hash the file'}
+        </Button>
       </div>
       {work?.progress ? (
         <Progress
@@ -123,30 +115,9 @@ export function HashBench({ file, stated, startsAtOnce = false }: Props) {
           aria-label="Hashing"
         />
       ) : null}
-      {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
-      {digests ? (
-        <table className="ledger">
-          <tbody>
-            {NAMES.map(([key, label]) => (
-              <tr key={key}>
-                <td style={{ width: 90 }}>{label}</td>
-                <td style={{ overflowWrap: 'anywhere' }}>
-                  <HashText hash={digests[key]} whole />
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      ) : null}
-      {memory?.changedFrom ? (
-        <p className="bad" role="alert">
-          <b>✗ Stop: it has changed.</b> A file of this name was first hashed here on{' '}
-          {formatTime(memory.firstSeenAt)} and was <HashText hash={memory.changedFrom} /> then. Find out why
-          before anything is taken out of it.
-        </p>
-      ) : memory ? (
-        <p className="soft small">First hashed here on {formatTime(memory.firstSeenAt)}, the same since.</p>
-      ) : null}
+      {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
+      {digests ? <DigestTable digests={digests} /> : null}
+      {memory ? <MemoryNote memory={memory} /> : null}
       <Input
         aria-label="Paste the value it should have"
         placeholder="Paste the value the maker publishes, or drop the checksum file beside the package"
@@ -154,22 +125,56 @@ export function HashBench({ file, stated, startsAtOnce = false }: Props) {
         onChange={(event) => setPasted(event.target.value)}
         style={{ marginTop: 8 }}
       />
-      {verdict && verdict.verdict !== 'silent' ? (
-        <p className={verdict.verdict === 'holds' ? '' : 'bad'} role="status">
-          <b>
-            {verdict.verdict === 'holds'
-              ? '✓ It is the file that was published.'
-              : '✗ It is not the file that was published.'}
-          </b>{' '}
-          {verdict.stated.algorithm.toUpperCase()}{' '}
-          {verdict.verdict === 'holds' ? 'agrees with' : 'differs from'}{' '}
-          {pasted.trim() === '' ? 'the checksum file' : 'what you pasted'}
-          {verdict.verdict === 'holds' ? '.' : '. Fetch it again before anything is taken out of it.'}
-        </p>
-      ) : digests && pasted.trim() !== '' ? (
-        <p className="soft">That is no SHA-256, SHA-1 or MD5 for this file.</p>
+      {digests ? (
+        <ChecksumVerdict found={checkAgainst(given, file.name, digests)} fromPasted={fromPasted} />
       ) : null}
     </section>
+  );
+}
+
+const DigestTable = ({ digests }: { readonly digests: Required<Digested> }) => (
+  <table className="ledger">
+    <tbody>
+      {NAMES.map(([key, label]) => (
+        <tr key={key}>
+          <td style={{ width: 90 }}>{label}</td>
+          <td style={{ overflowWrap: 'anywhere' }}>
+            <HashText hash={digests[key]} whole />
+          </td>
+        </tr>
+      ))}
+    </tbody>
+  </table>
+);
+
+function MemoryNote({ memory: { changedFrom, firstSeenAt } }: { readonly memory: FileMemory }) {
+  if (changedFrom === null)
+    return <p className="soft small">First hashed here on {formatTime(firstSeenAt)}, the same since.</p>;
+  return (
+    <p className="bad" role="alert">
+      <b>✗ Stop: it has changed.</b> A file of this name was first hashed here on {formatTime(firstSeenAt)}{' '}
+      and was <HashText hash={changedFrom} /> then. Find out why before anything is taken out of it.
+    </p>
+  );
+}
+
+function ChecksumVerdict({
+  found,
+  fromPasted,
+}: {
+  readonly found: ReturnType<typeof checkAgainst>;
+  readonly fromPasted: boolean;
+}) {
+  if (found.verdict === 'silent')
+    return fromPasted ? <p className="soft">That is no SHA-256, SHA-1 or MD5 for this file.</p> : null;
+  const holds = found.verdict === 'holds';
+  return (
+    <p className={holds ? '' : 'bad'} role="status">
+      <b>{holds ? '✓ It is the file that was published.' : '✗ It is not the file that was published.'}</b>{' '}
+      {found.stated.algorithm.toUpperCase()} {holds ? 'agrees with' : 'differs from'}{' '}
+      {fromPasted ? 'what you pasted' : 'the checksum file'}
+      {holds ? '.' : '. Fetch it again before anything is taken out of it.'}
+    </p>
   );
 }
 

@@ -2,6 +2,7 @@
 import { Button } from 'antd';
 import { Link } from '@/ui/link';
 import { useState } from 'react';
+import type { HandsetFit } from '@/contracts/firmware-view';
 import { isForeign } from '@/core/fit/fit-package';
 import { FitTable } from '@/ui/fit-table';
 import { formatBytes } from '@/ui/format';
@@ -20,6 +21,18 @@ type Props = ReturnType<typeof usePackage> & {
   readonly openRound: { readonly id: string; readonly handset: string } | null;
 };
 
+/** The image that carries root as a rule, and whether it can be taken out now. */
+function mainImage({ report, pristine }: OpenPackage) {
+  const named = (partition: string) => report.images.find((image) => image.partition === partition);
+  const image = named('init_boot') ?? named('boot');
+  if (!image) return null;
+  const sourceHere = pristine.some((one) => one.partition === image.partition && one.inVault);
+  return { image, ready: image.unsupported.length === 0 && (!image.needsSource || sourceHere) };
+}
+
+const isForeignToAll = ({ fits }: OpenPackage) =>
+  fits.length > 0 && fits.every((one) => isForeign(one.fit.verdict));
+
 /**
  * One opened package: the verdict first, then the facts behind it, what is in it, and the one thing to do.
  */
@@ -28,61 +41,16 @@ export function PackageBody({ pack, work, read, taken, take, stop, openRound }: 
   const closest = closestFit(pack.fits);
   const [chosen, setChosen] = useState(closest?.handsetId ?? null);
   const fit = pack.fits.find((one) => one.handsetId === chosen) ?? closest;
-  const words =
-    report.images.length === 0
-      ? nothingIn(pack)
-      : fit
-        ? verdictWords(fit)
-        : { title: 'No handset is on the bench to hold it against.', follows: '' };
   const busy = work.kind !== 'idle';
-  const foreign = pack.fits.length > 0 && pack.fits.every((one) => isForeign(one.fit.verdict));
-  const main =
-    report.images.find((image) => image.partition === 'init_boot') ??
-    report.images.find((image) => image.partition === 'boot');
-  const ready =
-    main !== undefined &&
-    main.unsupported.length === 0 &&
-    (!main.needsSource || pack.pristine.some((one) => one.partition === main.partition && one.inVault));
-  const done = main ? taken.find((one) => one.partition === main.partition) : undefined;
-  const starting = report.incremental && report.images.some((image) => image.needsSource);
+  const holdsImages = report.images.length > 0;
   return (
     <>
       <div className={styles.verdict}>
-        <div>
-          <h1 className={fit?.fit.verdict === 'other variant' && report.images.length > 0 ? 'bad' : ''}>
-            {words.title}
-          </h1>
-          <p className="soft">
-            {words.follows} It is {report.incremental ? 'the incremental' : 'the'} {KIND_WORDS[report.kind]}{' '}
-            <span className="mono">{pack.fileNames.join(', ')}</span>, {formatBytes(pack.sizeBytes)}.
-          </p>
-          {taken.length > 0 && !busy ? (
-            <p role="status" className={styles.taken}>
-              <b>
-                ✓ {takenWords(taken)} {taken.length === 1 ? 'is' : 'are'} in the vault
-              </b>
-              {taken.every(({ verified }) => verified)
-                ? ', verified by hash.'
-                : ', without a hash to verify by.'}
-            </p>
-          ) : null}
-        </div>
-        {done ? (
-          <Link href={openRound ? `/rounds/${openRound.id}` : `/images/${done.sha256}`}>
-            <Button type="primary">{openRound ? 'Back to the round' : `See ${done.partition}`}</Button>
-          </Link>
-        ) : main && !foreign && ready ? (
-          <Button
-            type={fit?.fit.verdict === 'exact' ? 'primary' : 'default'}
-            disabled={busy}
-            onClick={() => void take([main.partition])}
-          >
-            {main.needsSource ? 'Make' : 'Take out'} {main.partition}
-          </Button>
-        ) : null}
+        <Verdict pack={pack} fit={fit} taken={busy ? [] : taken} />
+        <MainButton pack={pack} fit={fit} busy={busy} taken={taken} take={take} openRound={openRound} />
       </div>
       <PackageWork work={work} read={read} sizeBytes={pack.sizeBytes} onStop={stop} />
-      {starting ? (
+      {report.incremental && report.images.some((image) => image.needsSource) ? (
         <IncrementalPanel
           pack={pack}
           busy={busy}
@@ -90,20 +58,85 @@ export function PackageBody({ pack, work, read, taken, take, stop, openRound }: 
           onTake={(partition, old) => void take([partition], old)}
         />
       ) : null}
-      {pack.fits.length > 1 && report.images.length > 0 ? (
+      {pack.fits.length > 1 && holdsImages ? (
         <FitOverview fits={pack.fits} chosen={fit?.handsetId ?? null} onChoose={setChosen} />
       ) : null}
-      {fit && report.images.length > 0 ? <FitTable facts={fit.fit.facts} name={fit.name} /> : null}
+      {fit && holdsImages ? <FitTable facts={fit.fit.facts} name={fit.name} /> : null}
       <PackageContents
         pack={pack}
         taken={taken}
         busy={busy}
-        foreign={foreign}
+        foreign={isForeignToAll(pack)}
         onTake={(partitions) => void take(partitions)}
       />
       <h3 style={{ marginTop: 16 }}>What proves it</h3>
       <PackageEvidence pack={pack} />
     </>
+  );
+}
+
+interface VerdictProps {
+  readonly pack: OpenPackage;
+  readonly fit: HandsetFit | null;
+  readonly taken: readonly TakenImage[];
+}
+
+function Verdict({ pack, fit, taken }: VerdictProps) {
+  const { report } = pack;
+  const words =
+    report.images.length === 0
+      ? nothingIn(pack)
+      : fit
+        ? verdictWords(fit)
+        : { title: 'No handset is on the bench to hold it against.', follows: '' };
+  return (
+    <div>
+      <h1 className={fit?.fit.verdict === 'other variant' && report.images.length > 0 ? 'bad' : ''}>
+        {words.title}
+      </h1>
+      <p className="soft">
+        {words.follows} It is {report.incremental ? 'the incremental' : 'the'} {KIND_WORDS[report.kind]}{' '}
+        <span className="mono">{pack.fileNames.join(', ')}</span>, {formatBytes(pack.sizeBytes)}.
+      </p>
+      {taken.length > 0 ? (
+        <p role="status" className={styles.taken}>
+          <b>
+            ✓ {takenWords(taken)} {taken.length === 1 ? 'is' : 'are'} in the vault
+          </b>
+          {taken.every(({ verified }) => verified) ? ', verified by hash.' : ', without a hash to verify by.'}
+        </p>
+      ) : null}
+    </div>
+  );
+}
+
+interface MainButtonProps extends VerdictProps {
+  readonly busy: boolean;
+  readonly take: Props['take'];
+  readonly openRound: Props['openRound'];
+}
+
+/** The one thing to do: take the image out, then on with it. */
+function MainButton({ pack, fit, busy, taken, take, openRound }: MainButtonProps) {
+  const main = mainImage(pack);
+  if (!main) return null;
+  const { image, ready } = main;
+  const done = taken.find((one) => one.partition === image.partition);
+  if (done)
+    return (
+      <Link href={openRound ? `/rounds/${openRound.id}` : `/images/${done.sha256}`}>
+        <Button type="primary">{openRound ? 'Back to the round' : `See ${done.partition}`}</Button>
+      </Link>
+    );
+  if (isForeignToAll(pack) || !ready) return null;
+  return (
+    <Button
+      type={fit?.fit.verdict === 'exact' ? 'primary' : 'default'}
+      disabled={busy}
+      onClick={() => void take([image.partition])}
+    >
+      {image.needsSource ? 'Make' : 'Take out'} {image.partition}
+    </Button>
   );
 }
 

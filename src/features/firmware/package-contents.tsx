@@ -120,25 +120,11 @@ interface RowProps {
   readonly onTick: (partition: string) => void;
 }
 
-function TreeRow({ row, image, done, ticked, foreign, onFold, onTick }: RowProps) {
-  const why = image && !done ? obstacle(image, foreign) : null;
+function TreeRow(props: RowProps) {
+  const { row } = props;
   return (
     <>
-      <span style={{ paddingLeft: row.depth * 18 }} className={styles.treeName}>
-        {row.folder ? (
-          <button type="button" className={styles.fold} aria-expanded={row.open} onClick={onFold}>
-            {row.open ? '▾' : '▸'} {row.label} <span className="soft small">{row.count} in it</span>
-          </button>
-        ) : image && !done && why === null ? (
-          <Checkbox checked={ticked} onChange={() => onTick(image.partition)}>
-            <b>{row.label}</b>
-          </Checkbox>
-        ) : (
-          <span className={image ? '' : 'mono small'} style={{ paddingLeft: 16 }}>
-            {image ? <b>{row.label}</b> : row.label}
-          </span>
-        )}
-      </span>
+      <NameCell {...props} />
       <span className="mono num">{row.size === null ? '' : formatBytes(row.size)}</span>
       <span>
         {row.content?.sha256 ? (
@@ -148,17 +134,43 @@ function TreeRow({ row, image, done, ticked, foreign, onFold, onTick }: RowProps
         ) : null}
       </span>
       <span className="small">
-        {done ? (
-          <>
-            <Link href={`/images/${done.sha256}`}>in the vault</Link>,{' '}
-            {done.verified ? 'hash verified' : 'no hash to verify by'}, {formatSeconds(done.seconds)}
-          </>
-        ) : (
-          <span className="soft">
-            {why ?? (image?.slots ? `${image.slots === 'both' ? 'both slots' : 'one slot'}` : '')}
-          </span>
-        )}
+        <StateWords {...props} />
       </span>
     </>
   );
+}
+
+function NameCell({ row, image, done, ticked, foreign, onFold, onTick }: RowProps) {
+  const free = image && !done && obstacle(image, foreign) === null;
+  return (
+    <span style={{ paddingLeft: row.depth * 18 }} className={styles.treeName}>
+      {row.folder ? (
+        <button type="button" className={styles.fold} aria-expanded={row.open} onClick={onFold}>
+          {row.open ? '▾' : '▸'} {row.label} <span className="soft small">{row.count} in it</span>
+        </button>
+      ) : free ? (
+        <Checkbox checked={ticked} onChange={() => onTick(image.partition)}>
+          <b>{row.label}</b>
+        </Checkbox>
+      ) : (
+        <span className={image ? '' : 'mono small'} style={{ paddingLeft: 16 }}>
+          {image ? <b>{row.label}</b> : row.label}
+        </span>
+      )}
+    </span>
+  );
+}
+
+/** Where an image is, or why it is not taken out. */
+function StateWords({ image, done, foreign }: RowProps) {
+  if (done)
+    return (
+      <>
+        <Link href={`/images/${done.sha256}`}>in the vault</Link>,{' '}
+        {done.verified ? 'hash verified' : 'no hash to verify by'}, {formatSeconds(done.seconds)}
+      </>
+    );
+  if (!image) return null;
+  const slots = image.slots === null ? '' : image.slots === 'both' ? 'both slots' : 'one slot';
+  return <span className="soft">{obstacle(image, foreign) ?? slots}</span>;
 }

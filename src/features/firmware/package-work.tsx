@@ -10,6 +10,28 @@ const PHASES: Readonly<Record<string, string>> = {
   'check the archive': 'of the archive checked against its MD5 line',
 };
 
+const TITLES: Readonly<Record<Work['kind'], string>> = {
+  idle: 'What was read of the file',
+  opening: 'Reading the index',
+  taking: 'Taking it out',
+  keeping: 'Into the vault, hashed again there',
+};
+
+function titleOf(work: Work): string {
+  if (work.kind !== 'taking' && work.kind !== 'keeping') return TITLES[work.kind];
+  return `${TITLES[work.kind]}: ${work.partition}${work.left > 0 ? `, then ${work.left} more` : ''}`;
+}
+
+function sayHowFar(work: Work, { bytesRead }: ReadSoFar, sizeBytes: number): string {
+  if (work.kind === 'taking' && work.progress) {
+    const { doneBytes, totalBytes, phase } = work.progress;
+    const left = work.secondsLeft === null ? '' : `, ${formatSeconds(work.secondsLeft)} left`;
+    return `${formatBytes(doneBytes)} of ${formatBytes(totalBytes)} ${PHASES[phase] ?? phase}${left}`;
+  }
+  const share = sizeBytes > 0 ? (100 * bytesRead) / sizeBytes : 0;
+  return `${formatBytes(bytesRead)} of ${formatBytes(sizeBytes)} read, ${share < 0.1 ? 'under 0.1' : share.toFixed(1)} %`;
+}
+
 /** What is under way, and which parts of the file were read for it: the file is never read whole. */
 export function PackageWork({
   work,
@@ -23,28 +45,11 @@ export function PackageWork({
   onStop: () => void;
 }) {
   const progress = work.kind === 'taking' ? work.progress : null;
-  const title = {
-    idle: 'What was read of the file',
-    opening: 'Reading the index',
-    taking: 'Taking it out',
-    keeping: 'Into the vault, hashed again there',
-  }[work.kind];
-  const share = sizeBytes > 0 ? (100 * read.bytesRead) / sizeBytes : 0;
-  const left = work.kind === 'taking' ? work.secondsLeft : null;
-  const more =
-    (work.kind === 'taking' || work.kind === 'keeping') && work.left > 0 ? `, then ${work.left} more` : '';
   return (
     <div className={styles.job} aria-live="polite">
       <div className={styles.jobHead}>
-        <b>
-          {title}
-          {work.kind === 'taking' || work.kind === 'keeping' ? `: ${work.partition}${more}` : ''}
-        </b>
-        <span className="soft">
-          {progress
-            ? `${formatBytes(progress.doneBytes)} of ${formatBytes(progress.totalBytes)} ${PHASES[progress.phase] ?? progress.phase}${left === null ? '' : `, ${formatSeconds(left)} left`}`
-            : `${formatBytes(read.bytesRead)} of ${formatBytes(sizeBytes)} read, ${share < 0.1 ? 'under 0.1' : share.toFixed(1)} %`}
-        </span>
+        <b>{titleOf(work)}</b>
+        <span className="soft">{sayHowFar(work, read, sizeBytes)}</span>
         {work.kind === 'opening' || work.kind === 'taking' ? (
           <Button size="small" onClick={onStop}>
             Stop

@@ -94,8 +94,6 @@ interface RowProps extends Pick<Props, 'onOpen' | 'onHash'> {
 
 function Row({ entry, notes, onOpen, onHash, onSource }: RowProps) {
   const { file, found, fits, error } = entry;
-  const build = found?.report?.build;
-  const fit = closestFit(fits);
   return (
     <tr>
       <td className={styles.fileCell}>
@@ -120,16 +118,7 @@ function Row({ entry, notes, onOpen, onHash, onSource }: RowProps) {
         <div className="soft small">{error?.message ?? found?.says ?? ''}</div>
       </td>
       <td>
-        {build?.buildId ? (
-          <span className="mono">{build.buildId}</span>
-        ) : (
-          <span className="soft">{found ? 'names no build' : ''}</span>
-        )}
-        <div className="soft small">
-          {[build?.devices.join(', ') ?? '', fit ? `${fit.name}: ${fit.fit.verdict}` : '']
-            .filter((part) => part !== '')
-            .join(' · ')}
-        </div>
+        <SpeaksFor found={found} fits={fits} />
       </td>
       <td>
         {notes.map((note) => (
@@ -149,5 +138,25 @@ function Row({ entry, notes, onOpen, onHash, onSource }: RowProps) {
         ) : null}
       </td>
     </tr>
+  );
+}
+
+/** The build that a file names, and how close it is to a handset. */
+function SpeaksFor({ found, fits }: Pick<TableEntry, 'found' | 'fits'>) {
+  const build = found?.report?.build;
+  const fit = closestFit(fits);
+  return (
+    <>
+      {build?.buildId ? (
+        <span className="mono">{build.buildId}</span>
+      ) : (
+        <span className="soft">{found ? 'names no build' : ''}</span>
+      )}
+      <div className="soft small">
+        {[build?.devices.join(', ') ?? '', fit ? `${fit.name}: ${fit.fit.verdict}` : '']
+          .filter((part) => part !== '')
+          .join(' · ')}
+      </div>
+    </>
   );
 }

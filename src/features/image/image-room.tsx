@@ -38,16 +38,8 @@ export function ImageRoom({ image, kits, others, openRound }: Props) {
   const state = useImage(image.sha256);
   const { opened, other, error, setError } = state;
   const report = opened?.report ?? image.report;
-  const [chosen, setChosen] = useState<EntryRow | null>(null);
   const download = useRef<HTMLAnchorElement>(null);
   useKeys(useMemo(() => [{ key: 'd', does: 'download', run: () => download.current?.click() }], []));
-  const facts = [
-    { key: 'header', label: 'Header', children: <HeaderWords report={report} /> },
-    { key: 'avb', label: 'Verified boot', children: <AvbWords avb={report.avb} full={opened !== null} /> },
-    { key: 'sections', label: 'Sections', children: <Sections report={report} /> },
-    { key: 'origin', label: 'Where it came from', children: <OriginChain image={image} /> },
-    ...(image.proof ? [{ key: 'proof', label: 'Proof', children: <ProofList proof={image.proof} /> }] : []),
-  ];
   return (
     <div className={styles.room}>
       <div className={styles.head}>
@@ -74,16 +66,7 @@ export function ImageRoom({ image, kits, others, openRound }: Props) {
           <b>{LINEAGE_NOTE_TITLES[note.code]}</b>: {lineageNoteWords(note)}
         </p>
       ))}
-      {image.role === 'patched' ? (
-        <p style={{ marginTop: 10 }}>
-          Made from the stock image{' '}
-          {image.stockSha256 ? <HashText hash={image.stockSha256} /> : 'it does not name'}. A patched image is
-          never patched again.{' '}
-          {openRound ? (
-            <Link href={`/rounds/${openRound.id}`}>To the round of {openRound.handset}</Link>
-          ) : null}
-        </p>
-      ) : null}
+      {image.role === 'patched' ? <MadeFrom image={image} openRound={openRound} /> : null}
       {other ? (
         <ComparePanel
           key={other.report.sha256}
@@ -102,33 +85,62 @@ export function ImageRoom({ image, kits, others, openRound }: Props) {
       )}
       <div className={styles.columns}>
         <div>
-          <Tabs size="small" items={facts} defaultActiveKey={image.proof ? 'proof' : 'header'} />
+          <Facts image={image} report={report} full={opened !== null} />
         </div>
         <div>
           <h2>{ramdiskTitle(report)}</h2>
-          {opened && opened.entries !== null ? (
-            <>
-              <EntryList
-                rows={state.rows}
-                total={opened.entries}
-                chosen={chosen?.key ?? null}
-                onChoose={setChosen}
-              />
-              {chosen ? (
-                <EntryViewer
-                  key={chosen.key}
-                  row={chosen}
-                  read={state.read}
-                  onClose={() => setChosen(null)}
-                />
-              ) : null}
-            </>
-          ) : opened ? (
-            <p className="soft">Root cannot sit in this image.</p>
-          ) : null}
+          {opened ? <Entries state={state} entries={opened.entries} /> : null}
         </div>
       </div>
     </div>
+  );
+}
+
+interface FactsProps {
+  readonly image: ImageDetail;
+  readonly report: ImageDetail['report'];
+  /** The image was read whole, not only its report. */
+  readonly full: boolean;
+}
+
+function Facts({ image, report, full }: FactsProps) {
+  const facts = [
+    { key: 'header', label: 'Header', children: <HeaderWords report={report} /> },
+    { key: 'avb', label: 'Verified boot', children: <AvbWords avb={report.avb} full={full} /> },
+    { key: 'sections', label: 'Sections', children: <Sections report={report} /> },
+    { key: 'origin', label: 'Where it came from', children: <OriginChain image={image} /> },
+    ...(image.proof ? [{ key: 'proof', label: 'Proof', children: <ProofList proof={image.proof} /> }] : []),
+  ];
+  return <Tabs size="small" items={facts} defaultActiveKey={image.proof ? 'proof' : 'header'} />;
+}
+
+function MadeFrom({ image, openRound }: Pick<Props, 'image' | 'openRound'>) {
+  return (
+    <p style={{ marginTop: 10 }}>
+      Made from the stock image{' '}
+      {image.stockSha256 ? <HashText hash={image.stockSha256} /> : 'it does not name'}. A patched image is
+      never patched again.{' '}
+      {openRound ? <Link href={`/rounds/${openRound.id}`}>To the round of {openRound.handset}</Link> : null}
+    </p>
+  );
+}
+
+interface EntriesProps {
+  readonly state: ReturnType<typeof useImage>;
+  /** How many there are; null in an image without a ramdisk. */
+  readonly entries: number | null;
+}
+
+function Entries({ state, entries }: EntriesProps) {
+  const [chosen, setChosen] = useState<EntryRow | null>(null);
+  if (entries === null) return <p className="soft">Root cannot sit in this image.</p>;
+  return (
+    <>
+      <EntryList rows={state.rows} total={entries} chosen={chosen?.key ?? null} onChoose={setChosen} />
+      {chosen ? (
+        <EntryViewer key={chosen.key} row={chosen} read={state.read} onClose={() => setChosen(null)} />
+      ) : null}
+    </>
   );
 }
 

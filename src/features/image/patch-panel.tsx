@@ -22,24 +22,20 @@ interface Props {
   readonly openRound: { readonly id: string; readonly handset: string } | null;
 }
 
-/**
- * Patches a stock image in a worker, shows the proof line by line, and hands it to the vault, where the
- * server proves it again.
- */
-export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
+type Patched = Omit<PatchedInWorker, 'image'> & { readonly seconds: number };
+type Avb = 'carry' | 'rehash';
+
+/** A patch in a worker of its own, then into the vault. */
+function usePatch(stock: string) {
   const router = useRouter();
-  const usable = kits.filter((kit) => kit.partitions === null || kit.partitions.includes(partition));
-  const [kit, setKit] = useState(usable[0]?.sha256 ?? null);
-  const [avb, setAvb] = useState<'carry' | 'rehash'>('carry');
   const [progress, setProgress] = useState<Done | null>(null);
-  const [patched, setPatched] = useState<(Omit<PatchedInWorker, 'image'> & { seconds: number }) | null>(null);
+  const [patched, setPatched] = useState<Patched | null>(null);
   const [kept, setKept] = useState(false);
   const [error, setError] = useState<ErrorData | null>(null);
   const client = useRef<PatchClient | null>(null);
   useEffect(() => () => client.current?.end(), []);
 
-  const run = async (gzipInstead = false) => {
-    if (!kit) return;
+  const run = async (kit: string, avb: Avb, gzipInstead: boolean) => {
     const mine = new PatchClient();
     client.current = mine;
     setError(null);
@@ -49,7 +45,7 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
     const began = performance.now();
     try {
       const result = await mine.patch(
-        await fetchFromVault('images', sha256),
+        await fetchFromVault('images', stock),
         await fetchFromVault('kits', kit),
         { avb, gzipInstead },
         setProgress,
@@ -59,7 +55,7 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
       setPatched({ ...rest, seconds: (performance.now() - began) / 1000 });
       await sendImage(rest.sha256, image, {
         from: 'patch',
-        stock: sha256,
+        stock,
         kit,
         avb,
         ...(gzipInstead ? { ramdisk: 'gzip' } : {}),
@@ -79,6 +75,20 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
     setProgress(null);
     setError(new EternoError('cancelled', 'The patch was stopped.').toData());
   };
+  return { progress, patched, kept, error, dismiss: () => setError(null), run, stop };
+}
+
+/**
+ * Patches a stock image in a worker, shows the proof line by line, and hands it to the vault, where the
+ * server proves it again.
+ */
+export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
+  const usable = kits.filter((kit) => kit.partitions === null || kit.partitions.includes(partition));
+  const [kit, setKit] = useState(usable[0]?.sha256 ?? null);
+  const [avb, setAvb] = useState<Avb>('carry');
+  const state = usePatch(sha256);
+  const { progress, patched, error } = state;
+  const run = (gzipInstead = false) => (kit === null ? undefined : void state.run(kit, avb, gzipInstead));
 
   if (usable.length === 0) return <p className="soft">No kit in the vault is for {partition}.</p>;
   return (
@@ -108,21 +118,7 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
             ]}
           />
         </span>
-        {progress ? (
-          <Button onClick={stop}>Stop</Button>
-        ) : kept && openRound ? (
-          <Link href={`/rounds/${openRound.id}`}>
-            <Button type="primary">Back to the round</Button>
-          </Link>
-        ) : kept && patched ? (
-          <Link href={`/images/${patched.sha256}`}>
-            <Button type="primary">See the patched image</Button>
-          </Link>
-        ) : (
-          <Button type="primary" onClick={() => void run()}>
-            Patch {partition}
-          </Button>
-        )}
+        <PatchButton {...state} partition={partition} openRound={openRound} onRun={() => run()} />
       </div>
       {progress ? (
         <Progress
@@ -132,33 +128,65 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
           aria-label={`Patching: ${progress.phase}`}
         />
       ) : null}
-      {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
+      {error ? <ErrorNote error={error} onDismiss={state.dismiss} /> : null}
       {error?.details?.['gzipInstead'] ? (
         <p>
           Only where this handset’s kernel unpacks gzip: otherwise it will not start, and the stock image has
           to be put back.{' '}
-          <Button size="small" onClick={() => void run(true)}>
+          <Button size="small" onClick={() => run(true)}>
             Pack it as gzip
           </Button>
         </p>
       ) : null}
-      {patched ? (
-        <div style={{ marginTop: 10 }}>
-          <b>
-            {patched.proof.filter((line) => line.ok).length} of {patched.proof.length} checks hold
-          </b>{' '}
-          <span className="soft">
-            in {formatSeconds(patched.seconds)};{' '}
-            {kept ? 'the server proved it again, and it is in the vault' : 'the server is proving it again'}
-          </span>
-          <ProofList proof={patched.proof} />
-          {patched.notes.map((note) => (
-            <p key={note} className="soft small">
-              {note}
-            </p>
-          ))}
-        </div>
-      ) : null}
+      {patched ? <PatchProof patched={patched} kept={state.kept} /> : null}
     </section>
   );
 }
+
+interface PatchButtonProps extends Pick<
+  ReturnType<typeof usePatch>,
+  'progress' | 'patched' | 'kept' | 'stop'
+> {
+  readonly partition: string;
+  readonly openRound: Props['openRound'];
+  readonly onRun: () => void;
+}
+
+function PatchButton({ progress, patched, kept, stop, partition, openRound, onRun }: PatchButtonProps) {
+  if (progress) return <Button onClick={stop}>Stop</Button>;
+  if (kept && openRound)
+    return (
+      <Link href={`/rounds/${openRound.id}`}>
+        <Button type="primary">Back to the round</Button>
+      </Link>
+    );
+  if (kept && patched)
+    return (
+      <Link href={`/images/${patched.sha256}`}>
+        <Button type="primary">See the patched image</Button>
+      </Link>
+    );
+  return (
+    <Button type="primary" onClick={onRun}>
+      Patch {partition}
+    </Button>
+  );
+}
+
+const PatchProof = ({ patched, kept }: { readonly patched: Patched; readonly kept: boolean }) => (
+  <div style={{ marginTop: 10 }}>
+    <b>
+      {patched.proof.filter((line) => line.ok).length} of {patched.proof.length} checks hold
+    </b>{' '}
+    <span className="soft">
+      in {formatSeconds(patched.seconds)};{' '}
+      {kept ? 'the server proved it again, and it is in the vault' : 'the server is proving it again'}
+    </span>
+    <ProofList proof={patched.proof} />
+    {patched.notes.map((note) => (
+      <p key={note} className="soft small">
+        {note}
+      </p>
+    ))}
+  </div>
+);

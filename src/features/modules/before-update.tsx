@@ -21,64 +21,17 @@ const SIZE_WORDS: Readonly<Record<string, string>> = {
 export const percent = (share: number) =>
   `${share < 0.1 ? (share * 100).toFixed(1) : Math.round(share * 100)} %`;
 
+type Before = NonNullable<ModulesView['before']>;
+
 /**
  * What to switch off before the next update of a handset, each with its chance and why, and how it comes
  * back.
  */
 export function BeforeUpdate({ view }: { readonly view: ModulesView }) {
-  const router = useRouter();
-  const { before, handset, handsets, caution, limit } = view;
-  const [wanted, setWanted] = useState(limit);
-  const go = (change: Readonly<Record<string, string>>) => {
-    const query = new URLSearchParams({
-      ...(handset ? { handset: handset.id } : {}),
-      caution,
-      limit: String(limit),
-      ...change,
-    });
-    router.push(`/modules?${query}`, { scroll: false });
-  };
-  const off = before?.modules.filter((one) => one.off) ?? [];
-  const names = new Map(before?.modules.map((one) => [one.id, one.name]));
+  const { before, handset, caution, limit } = view;
   return (
     <section aria-label="Before the next update">
-      <div className={styles.filters}>
-        <Select
-          aria-label="Handset"
-          style={{ width: 270 }}
-          value={handset?.id ?? null}
-          onChange={(id) => go({ handset: id! })}
-          options={handsets.map((one) => ({
-            value: one.id,
-            label: `${one.name}, ${one.modules === 1 ? 'one module' : `${one.modules} modules`}`,
-          }))}
-        />
-        <Select
-          aria-label="How careful"
-          style={{ width: 250 }}
-          value={caution}
-          onChange={(value) => go({ caution: value })}
-          options={(['by chance', 'all', 'none'] as const).map((value) => ({
-            value,
-            label: CAUTION_WORDS[value],
-          }))}
-        />
-        {caution === 'by chance' ? (
-          <span className={styles.limit}>
-            <span>over {percent(wanted)}</span>
-            <Slider
-              ariaLabelForHandle="Limit"
-              min={0.005}
-              max={0.4}
-              step={0.005}
-              value={wanted}
-              tooltip={{ open: false }}
-              onChange={setWanted}
-              onChangeComplete={(value) => go({ limit: String(value) })}
-            />
-          </span>
-        ) : null}
-      </div>
+      <Filters view={view} />
       {!before ? (
         <p className="soft">
           {handset ? `${handset.name} says that it has no modules.` : 'No handset is on the bench.'}
@@ -96,56 +49,9 @@ export function BeforeUpdate({ view }: { readonly view: ModulesView }) {
               ) : null
             }
           >
-            <b>
-              {off.length === 0
-                ? 'All of them may stay on.'
-                : `Switch off ${off.map((one) => one.name).join(', ')}${before.isUpdate ? ` before ${before.to}` : ''}.`}
-            </b>{' '}
-            {before.isUpdate
-              ? `From ${before.from} it is ${SIZE_WORDS[before.size]}${before.kernelChanged === null ? '; whether the kernel changes is not known yet' : before.kernelChanged ? ', and the kernel changes' : ', the kernel stays'}.`
-              : `No newer build is known; this is how they stand on ${before.to}.`}
-            {before.back ? (
-              <>
-                {' '}
-                Back afterwards: first {before.back.batch.map((id) => names.get(id) ?? id).join(', ')};{' '}
-                {before.back.restarts.toFixed(1)} restarts and {before.back.loops.toFixed(1)} loops are to be
-                expected in all.
-              </>
-            ) : null}
+            <Advice before={before} />
           </NextStrip>
-          <table className="ledger">
-            <thead>
-              <tr>
-                <th>Module</th>
-                <th style={{ width: 250 }}>Chance that it breaks {before.to}</th>
-                <th style={{ width: 90 }}>Before it</th>
-                <th>Why</th>
-              </tr>
-            </thead>
-            <tbody>
-              {before.modules.map((one) => (
-                <tr key={one.id}>
-                  <td>
-                    {one.name} {one.version ? <span className="mono small soft">{one.version}</span> : null}
-                    {one.readAs ? <div className="small wait">only {one.readAs} is on the shelf</div> : null}
-                  </td>
-                  <td>
-                    <Interval
-                      mean={one.mean}
-                      between={one.between}
-                      limit={caution === 'by chance' ? limit : null}
-                    />
-                  </td>
-                  <td>
-                    <b className={one.off ? 'wait' : ''}>{one.off ? '○ off' : '● stays on'}</b>
-                  </td>
-                  <td className="small">
-                    {one.why} <span className="soft">{one.reasons.join('; ')}.</span>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <ModuleTable before={before} limit={caution === 'by chance' ? limit : null} />
           <p className="soft small">
             The way out of a loop: after three failed starts the kit starts without any module. If it does
             not, write the stock image back from the bootloader: without root no module is loaded.
@@ -155,6 +61,132 @@ export function BeforeUpdate({ view }: { readonly view: ModulesView }) {
     </section>
   );
 }
+
+function Filters({ view: { handset, handsets, caution, limit } }: { readonly view: ModulesView }) {
+  const router = useRouter();
+  const [wanted, setWanted] = useState(limit);
+  const go = (change: Readonly<Record<string, string>>) => {
+    const query = new URLSearchParams({
+      ...(handset ? { handset: handset.id } : {}),
+      caution,
+      limit: String(limit),
+      ...change,
+    });
+    router.push(`/modules?${query}`, { scroll: false });
+  };
+  return (
+    <div className={styles.filters}>
+      <Select
+        aria-label="Handset"
+        style={{ width: 270 }}
+        value={handset?.id ?? null}
+        onChange={(id) => go({ handset: id! })}
+        options={handsets.map((one) => ({
+          value: one.id,
+          label: `${one.name}, ${one.modules === 1 ? 'one module' : `${one.modules} modules`}`,
+        }))}
+      />
+      <Select
+        aria-label="How careful"
+        style={{ width: 250 }}
+        value={caution}
+        onChange={(value) => go({ caution: value })}
+        options={(['by chance', 'all', 'none'] as const).map((value) => ({
+          value,
+          label: CAUTION_WORDS[value],
+        }))}
+      />
+      {caution === 'by chance' ? (
+        <span className={styles.limit}>
+          <span>over {percent(wanted)}</span>
+          <Slider
+            ariaLabelForHandle="Limit"
+            min={0.005}
+            max={0.4}
+            step={0.005}
+            value={wanted}
+            tooltip={{ open: false }}
+            onChange={setWanted}
+            onChangeComplete={(value) => go({ limit: String(value) })}
+          />
+        </span>
+      ) : null}
+    </div>
+  );
+}
+
+function sayStep({ from, to, isUpdate, size, kernelChanged }: Before): string {
+  if (!isUpdate) return `No newer build is known; this is how they stand on ${to}.`;
+  const kernel =
+    kernelChanged === null
+      ? '; whether the kernel changes is not known yet'
+      : kernelChanged
+        ? ', and the kernel changes'
+        : ', and the kernel stays';
+  return `From ${from} it is ${SIZE_WORDS[size]}${kernel}.`;
+}
+
+/** What to switch off, how large the step is, and how it comes back. */
+function Advice({ before }: { readonly before: Before }) {
+  const { modules, isUpdate, to, back } = before;
+  const off = modules.filter((one) => one.off).map((one) => one.name);
+  const nameOf = (id: string) => modules.find((one) => one.id === id)?.name ?? id;
+  return (
+    <>
+      <b>
+        {off.length === 0
+          ? 'All of them may stay on.'
+          : `Switch off ${off.join(', ')}${isUpdate ? ` before ${to}` : ''}.`}
+      </b>{' '}
+      {sayStep(before)}
+      {back ? (
+        <>
+          {' '}
+          Afterwards switch on {back.batch.map(nameOf).join(', ')} first. Expect about{' '}
+          {back.restarts.toFixed(1)} restarts and {back.loops.toFixed(1)} loops until all are back.
+        </>
+      ) : null}
+    </>
+  );
+}
+
+interface ModuleTableProps {
+  readonly before: Before;
+  /** Chance over which a module is switched off; null where chance does not decide. */
+  readonly limit: number | null;
+}
+
+const ModuleTable = ({ before, limit }: ModuleTableProps) => (
+  <table className="ledger">
+    <thead>
+      <tr>
+        <th>Module</th>
+        <th style={{ width: 250 }}>Chance that it breaks {before.to}</th>
+        <th style={{ width: 90 }}>Before it</th>
+        <th>Why</th>
+      </tr>
+    </thead>
+    <tbody>
+      {before.modules.map((one) => (
+        <tr key={one.id}>
+          <td>
+            {one.name} {one.version ? <span className="mono small soft">{one.version}</span> : null}
+            {one.readAs ? <div className="small wait">only {one.readAs} is on the shelf</div> : null}
+          </td>
+          <td>
+            <Interval mean={one.mean} between={one.between} limit={limit} />
+          </td>
+          <td>
+            <b className={one.off ? 'wait' : ''}>{one.off ? '○ off' : '● stays on'}</b>
+          </td>
+          <td className="small">
+            {one.why} <span className="soft">{one.reasons.join('; ')}.</span>
+          </td>
+        </tr>
+      ))}
+    </tbody>
+  </table>
+);
 
 const BAR = 130;
 const FULL = 0.5;

@@ -43,11 +43,7 @@ function Restore() {
   const input = useRef<HTMLInputElement>(null);
   const abort = useRef<AbortController | null>(null);
   const { act, busy, error: failed, dismiss } = useAct();
-  const [sending, setSending] = useState<{
-    readonly name: string;
-    readonly done: number;
-    readonly total: number;
-  } | null>(null);
+  const [sending, setSending] = useState<Sending | null>(null);
   const [preview, setPreview] = useState<BackupPreview | null>(null);
   const [error, setError] = useState<ErrorData | null>(null);
   const [jobId, setJobId] = useState<string | null>(null);
@@ -58,12 +54,12 @@ function Restore() {
     setPreview(null);
     setJobId(null);
     abort.current = new AbortController();
-    setSending({ name: file.name, done: 0, total: file.size });
+    setSending({ done: 0, total: file.size });
     try {
       setPreview(
         await sendBackup<BackupPreview>(
           file,
-          (done) => setSending({ name: file.name, done, total: file.size }),
+          (done) => setSending({ done, total: file.size }),
           abort.current.signal,
         ),
       );
@@ -96,24 +92,7 @@ function Restore() {
           }}
         />
       </p>
-      {sending ? (
-        <div className={styles.job}>
-          <Progress
-            percent={Math.floor((100 * sending.done) / Math.max(1, sending.total))}
-            showInfo={false}
-            strokeColor="var(--root)"
-            style={{ width: 180 }}
-          />
-          <span className="small">
-            {sending.done < sending.total
-              ? `${formatBytes(sending.done)} of ${formatBytes(sending.total)}`
-              : 'reading it'}
-          </span>
-          <Button size="small" onClick={() => abort.current?.abort()}>
-            Stop
-          </Button>
-        </div>
-      ) : null}
+      {sending ? <SendingLine sending={sending} onStop={() => abort.current?.abort()} /> : null}
       {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
       {failed ? <ErrorNote error={failed} onDismiss={dismiss} /> : null}
       {job?.error ? <ErrorNote error={job.error} onDismiss={() => setJobId(null)} /> : null}
@@ -134,6 +113,31 @@ function Restore() {
     </section>
   );
 }
+
+/** Bytes sent, of how many. */
+interface Sending {
+  readonly done: number;
+  readonly total: number;
+}
+
+const SendingLine = ({ sending, onStop }: { readonly sending: Sending; readonly onStop: () => void }) => (
+  <div className={styles.job}>
+    <Progress
+      percent={Math.floor((100 * sending.done) / Math.max(1, sending.total))}
+      showInfo={false}
+      strokeColor="var(--root)"
+      style={{ width: 180 }}
+    />
+    <span className="small">
+      {sending.done < sending.total
+        ? `${formatBytes(sending.done)} of ${formatBytes(sending.total)}`
+        : 'reading it'}
+    </span>
+    <Button size="small" onClick={onStop}>
+      Stop
+    </Button>
+  </div>
+);
 
 const TABLE_WORDS: Readonly<Record<string, string>> = {
   handsets: 'handsets',
