@@ -82,38 +82,7 @@ export function BenchRoom({ rows, now }: Props) {
           <AddHandset />
         </div>
       </div>
-      <div className={styles.axis}>
-        <span>
-          Handset, build{' '}
-          <Segmented
-            size="small"
-            aria-label="How far back"
-            value={view}
-            onChange={setView}
-            options={[
-              { value: 'months' as const, label: '10 months' },
-              { value: 'years' as const, label: '4 years' },
-              { value: 'table' as const, label: 'table' },
-            ]}
-          />
-        </span>
-        <span
-          className={styles.months}
-          style={months === TEN_MONTHS ? undefined : { gridTemplateColumns: `repeat(${months}, 1fr)` }}
-          aria-hidden="true"
-        >
-          {months === TEN_MONTHS
-            ? monthStarts(bandRange(now, months))
-                .slice(0, 10)
-                .map((at) => <span key={at}>{monthName(at)}</span>)
-            : yearStarts(bandRange(now, months)).map(({ at, share }) => (
-                <span key={at} style={{ gridColumn: `span ${share}` }}>
-                  {share >= LEAST_LABELLED ? new Date(at).getUTCFullYear() : ''}
-                </span>
-              ))}
-        </span>
-        <span>What comes next</span>
-      </div>
+      <Axis view={view} months={months} now={now} onView={setView} />
       {sorted.map((row, i) => (
         <BenchLine
           key={row.id}
@@ -129,6 +98,51 @@ export function BenchRoom({ rows, now }: Props) {
       ))}
       <Together rows={sorted} />
       <BenchFoot rows={sorted} />
+    </div>
+  );
+}
+
+interface AxisProps {
+  readonly view: BenchViewKind;
+  readonly months: number;
+  readonly now: number;
+  readonly onView: (view: BenchViewKind) => void;
+}
+
+/** What stands over the lines, and how far back they go. */
+function Axis({ view, months, now, onView }: AxisProps) {
+  return (
+    <div className={styles.axis}>
+      <span>
+        Handset, build{' '}
+        <Segmented
+          size="small"
+          aria-label="How far back"
+          value={view}
+          onChange={onView}
+          options={[
+            { value: 'months' as const, label: '10 months' },
+            { value: 'years' as const, label: '4 years' },
+            { value: 'table' as const, label: 'table' },
+          ]}
+        />
+      </span>
+      <span
+        className={styles.months}
+        style={months === TEN_MONTHS ? undefined : { gridTemplateColumns: `repeat(${months}, 1fr)` }}
+        aria-hidden="true"
+      >
+        {months === TEN_MONTHS
+          ? monthStarts(bandRange(now, months))
+              .slice(0, 10)
+              .map((at) => <span key={at}>{monthName(at)}</span>)
+          : yearStarts(bandRange(now, months)).map(({ at, share }) => (
+              <span key={at} style={{ gridColumn: `span ${share}` }}>
+                {share >= LEAST_LABELLED ? new Date(at).getUTCFullYear() : ''}
+              </span>
+            ))}
+      </span>
+      <span>What comes next</span>
     </div>
   );
 }

@@ -58,65 +58,20 @@ export function IncrementalPanel({ pack, taken, busy, onTake }: Props) {
           </tr>
         </thead>
         <tbody>
-          {images.map((image) => {
-            const pristine = pack.pristine.find((one) => one.partition === image.partition);
-            const done = taken.find((one) => one.partition === image.partition);
-            return (
-              <tr key={image.partition}>
-                <td>
-                  <b>{image.partition}</b>
-                </td>
-                <td>
-                  {image.source ? (
-                    <HashText hash={image.source.sha256} />
-                  ) : (
-                    <span className="soft">not stated</span>
-                  )}
-                  <div className="small">
-                    {pristine?.inVault ? (
-                      <Link href={`/images/${pristine.sha256}`}>in the vault</Link>
-                    ) : (
-                      <span className="wait">not in the vault</span>
-                    )}
-                  </div>
-                </td>
-                <td>
-                  {image.sha256 ? (
-                    <HashText hash={image.sha256} />
-                  ) : (
-                    <span className="soft">no hash stated</span>
-                  )}
-                </td>
-                {pack.starts.map((one) => {
-                  const state = one.states.find((each) => each.partition === image.partition);
-                  return (
-                    <td key={one.name} className={state?.state === 'holds another' ? 'bad' : ''}>
-                      {state
-                        ? {
-                            'holds it': '✓ holds it',
-                            'holds another': '✗ holds another image',
-                            'not known': 'not known',
-                          }[state.state]
-                        : 'not known'}
-                    </td>
-                  );
-                })}
-                <td style={{ textAlign: 'right' }}>
-                  <Make
-                    image={image}
-                    done={done}
-                    inVault={pristine?.inVault ?? false}
-                    busy={busy}
-                    onMake={() => onTake(image.partition, null)}
-                    onGive={() => {
-                      setWanted(image.partition);
-                      input.current?.click();
-                    }}
-                  />
-                </td>
-              </tr>
-            );
-          })}
+          {images.map((image) => (
+            <StartRow
+              key={image.partition}
+              image={image}
+              pack={pack}
+              done={taken.find((one) => one.partition === image.partition)}
+              busy={busy}
+              onMake={() => onTake(image.partition, null)}
+              onGive={() => {
+                setWanted(image.partition);
+                input.current?.click();
+              }}
+            />
+          ))}
         </tbody>
       </table>
       {pack.starts.map((one) =>
@@ -139,6 +94,51 @@ export function IncrementalPanel({ pack, taken, busy, onTake }: Props) {
         }}
       />
     </section>
+  );
+}
+
+const STATES = {
+  'holds it': '✓ holds it',
+  'holds another': '✗ holds another image',
+  'not known': 'not known',
+} as const;
+
+type StartRowProps = Omit<MakeProps, 'inVault'> & Pick<Props, 'pack'>;
+
+/** One old image: where it is, what can be made of it, and who has it on the handset. */
+function StartRow({ pack, ...make }: StartRowProps) {
+  const { image } = make;
+  const pristine = pack.pristine.find((one) => one.partition === image.partition);
+  return (
+    <tr>
+      <td>
+        <b>{image.partition}</b>
+      </td>
+      <td>
+        {image.source ? <HashText hash={image.source.sha256} /> : <span className="soft">not stated</span>}
+        <div className="small">
+          {pristine?.inVault ? (
+            <Link href={`/images/${pristine.sha256}`}>in the vault</Link>
+          ) : (
+            <span className="wait">not in the vault</span>
+          )}
+        </div>
+      </td>
+      <td>
+        {image.sha256 ? <HashText hash={image.sha256} /> : <span className="soft">no hash stated</span>}
+      </td>
+      {pack.starts.map((one) => {
+        const state = one.states.find((each) => each.partition === image.partition)?.state ?? 'not known';
+        return (
+          <td key={one.name} className={state === 'holds another' ? 'bad' : ''}>
+            {STATES[state]}
+          </td>
+        );
+      })}
+      <td style={{ textAlign: 'right' }}>
+        <Make {...make} inVault={pristine?.inVault ?? false} />
+      </td>
+    </tr>
   );
 }
 

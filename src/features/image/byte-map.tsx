@@ -59,39 +59,9 @@ export function ByteMap({ regions, size }: { regions: readonly ByteRegion[]; siz
     setChosen(region);
     setView(viewAbout((region.start + region.end) / 2, (region.end - region.start) * 1.3, size));
   };
-  const whole = view.start === 0 && view.end === size;
   return (
     <figure className={styles.mapFigure}>
-      <div className={styles.mapTools}>
-        <span className="soft small">
-          {whole
-            ? `The whole file to scale, ${formatBytes(size)}`
-            : `Bytes ${view.start.toLocaleString('en')} to ${view.end.toLocaleString('en')}, ${formatBytes(view.end - view.start)}`}
-          {chosen && !whole ? ` · ${describe(chosen)}` : ''}
-        </span>
-        <span>
-          <Button
-            size="small"
-            type="text"
-            aria-label="Closer"
-            onClick={() => setView(zoomed(view, 0.5, 0.5, size))}
-          >
-            +
-          </Button>
-          <Button
-            size="small"
-            type="text"
-            aria-label="Farther"
-            disabled={whole}
-            onClick={() => setView(zoomed(view, 2, 0.5, size))}
-          >
-            −
-          </Button>
-          <Button size="small" type="text" disabled={whole} onClick={() => setView({ start: 0, end: size })}>
-            Whole file
-          </Button>
-        </span>
-      </div>
+      <MapTools view={view} size={size} chosen={chosen} onView={setView} />
       <div
         ref={map}
         className={styles.map}
@@ -125,6 +95,49 @@ export function ByteMap({ regions, size }: { regions: readonly ByteRegion[]; siz
         ))}
       </figcaption>
     </figure>
+  );
+}
+
+interface MapToolsProps {
+  readonly view: View;
+  readonly size: number;
+  readonly chosen: ByteRegion | null;
+  readonly onView: (view: View) => void;
+}
+
+function MapTools({ view, size, chosen, onView }: MapToolsProps) {
+  const whole = view.start === 0 && view.end === size;
+  return (
+    <div className={styles.mapTools}>
+      <span className="soft small">
+        {whole
+          ? `The whole file to scale, ${formatBytes(size)}`
+          : `Bytes ${view.start.toLocaleString('en')} to ${view.end.toLocaleString('en')}, ${formatBytes(view.end - view.start)}`}
+        {chosen && !whole ? ` · ${describe(chosen)}` : ''}
+      </span>
+      <span>
+        <Button
+          size="small"
+          type="text"
+          aria-label="Closer"
+          onClick={() => onView(zoomed(view, 0.5, 0.5, size))}
+        >
+          +
+        </Button>
+        <Button
+          size="small"
+          type="text"
+          aria-label="Farther"
+          disabled={whole}
+          onClick={() => onView(zoomed(view, 2, 0.5, size))}
+        >
+          −
+        </Button>
+        <Button size="small" type="text" disabled={whole} onClick={() => onView({ start: 0, end: size })}>
+          Whole file
+        </Button>
+      </span>
+    </div>
   );
 }
 

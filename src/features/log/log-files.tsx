@@ -98,25 +98,25 @@ export function LogFiles({ empty }: { readonly empty: boolean }) {
         ) : null}
       </div>
       {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
-      {found && found.conflicts.length > 0 ? (
-        <>
-          <p className="wait small">
-            These rows are here already and say something else. What is here stays.
-          </p>
-          <table className="ledger">
-            <tbody>
-              {found.conflicts.map((conflict) => (
-                <tr key={conflict.table + conflict.key}>
-                  <td>{conflict.table}</td>
-                  <td className="mono small">{conflict.key.slice(0, 60)}</td>
-                  <td>{conflict.columns.join(', ')}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          {found.moreConflicts > 0 ? <p className="soft small">and {found.moreConflicts} more</p> : null}
-        </>
-      ) : null}
+      {found && found.conflicts.length > 0 ? <Conflicts found={found} /> : null}
     </section>
   );
 }
+
+const Conflicts = ({ found }: { readonly found: LogImport }) => (
+  <>
+    <p className="wait small">These rows are here already and say something else. What is here stays.</p>
+    <table className="ledger">
+      <tbody>
+        {found.conflicts.map((conflict) => (
+          <tr key={conflict.table + conflict.key}>
+            <td>{conflict.table}</td>
+            <td className="mono small">{conflict.key.slice(0, 60)}</td>
+            <td>{conflict.columns.join(', ')}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+    {found.moreConflicts > 0 ? <p className="soft small">and {found.moreConflicts} more</p> : null}
+  </>
+);

@@ -92,48 +92,54 @@ export function Matrix({
       ) : asTable ? (
         <MatrixTable layout={layout} />
       ) : (
-        <svg
-          width="100%"
-          viewBox={`0 0 ${layout.width} ${layout.height}`}
-          style={{ maxWidth: layout.width, display: 'block' }}
-          role="img"
-          aria-label="What is known of each on each build; the same as a table by the switch above"
-        >
-          {layout.columns.map((column) => (
-            <g key={column.fingerprint}>
-              <path d={`M${column.x} 100V${layout.height - 4}`} stroke="var(--faint)" />
-              <text
-                transform={`translate(${column.x + 3} 96) rotate(-52)`}
-                fontSize={11}
-                fontFamily="var(--mono)"
-                fill="var(--soft)"
-              >
-                {column.buildId}
-              </text>
-            </g>
-          ))}
-          {layout.rows.map(({ row, y, cells }) => (
-            <g key={`${row.kind}${row.id}`}>
-              <path
-                d={`M0 ${y + 11}H${layout.width - 60}`}
-                stroke={row.kind === 'module' ? 'var(--faint)' : 'var(--line)'}
-              />
-              <text x={0} y={y + 4} fontSize={12.5} fill="var(--ink)">
-                {row.name.length > 24 ? `${row.name.slice(0, 23)}…` : row.name}
-                <title>{`${KINDS[row.kind]}: ${row.name}`}</title>
-              </text>
-              {cells.map((cell) => (
-                <g key={cell.build + cell.x}>
-                  <title>{`${row.name} on ${cell.build}: ${OUTCOME_WORDS[cell.outcome]}, tried ${cell.trials === 1 ? 'once' : `${cell.trials} times`}, last ${formatDay(cell.at)}${cell.note ? `; ${cell.note}` : ''}`}</title>
-                  <rect x={cell.x - 9} y={y - 9} width={18} height={18} fill="transparent" />
-                  <OutcomeMark outcome={cell.outcome} x={cell.x} y={y} />
-                </g>
-              ))}
-            </g>
-          ))}
-        </svg>
+        <MatrixDrawing layout={layout} />
       )}
     </section>
+  );
+}
+
+function MatrixDrawing({ layout }: { readonly layout: ReturnType<typeof layOutMatrix> }) {
+  return (
+    <svg
+      width="100%"
+      viewBox={`0 0 ${layout.width} ${layout.height}`}
+      style={{ maxWidth: layout.width, display: 'block' }}
+      role="img"
+      aria-label="What is known of each on each build; the same as a table by the switch above"
+    >
+      {layout.columns.map((column) => (
+        <g key={column.fingerprint}>
+          <path d={`M${column.x} 100V${layout.height - 4}`} stroke="var(--faint)" />
+          <text
+            transform={`translate(${column.x + 3} 96) rotate(-52)`}
+            fontSize={11}
+            fontFamily="var(--mono)"
+            fill="var(--soft)"
+          >
+            {column.buildId}
+          </text>
+        </g>
+      ))}
+      {layout.rows.map(({ row, y, cells }) => (
+        <g key={`${row.kind}${row.id}`}>
+          <path
+            d={`M0 ${y + 11}H${layout.width - 60}`}
+            stroke={row.kind === 'module' ? 'var(--faint)' : 'var(--line)'}
+          />
+          <text x={0} y={y + 4} fontSize={12.5} fill="var(--ink)">
+            {row.name.length > 24 ? `${row.name.slice(0, 23)}…` : row.name}
+            <title>{`${KINDS[row.kind]}: ${row.name}`}</title>
+          </text>
+          {cells.map((cell) => (
+            <g key={cell.build + cell.x}>
+              <title>{`${row.name} on ${cell.build}: ${OUTCOME_WORDS[cell.outcome]}, tried ${cell.trials === 1 ? 'once' : `${cell.trials} times`}, last ${formatDay(cell.at)}${cell.note ? `; ${cell.note}` : ''}`}</title>
+              <rect x={cell.x - 9} y={y - 9} width={18} height={18} fill="transparent" />
+              <OutcomeMark outcome={cell.outcome} x={cell.x} y={y} />
+            </g>
+          ))}
+        </g>
+      ))}
+    </svg>
   );
 }
 

@@ -179,53 +179,73 @@ export async function applyDecision({
     }
     if (decision.steps) await saveSteps(models, transaction, id, steps, decision.steps);
     await insertEvents(models, transaction, decision.events, { at: now, handsetId, roundId: id });
-    await models.SlotContent.bulkCreate(
-      decision.slots.map(({ slot, ...report }) => ({
-        id: randomUUID(),
-        handsetId,
-        slot: slot ?? '-',
-        at: now,
-        ...report,
-      })),
-      { transaction },
-    );
-    for (const { id: row, how } of decision.putBacks.close)
-      await models.PutBack.update({ closedAt: now, closedBy: how }, { where: { id: row }, transaction });
-    await models.PutBack.bulkCreate(
-      decision.putBacks.open.map((one) => ({
-        id: randomUUID(),
-        handsetId,
-        roundId: id,
-        ...one,
-        openedAt: now,
-        closedAt: null,
-        closedBy: null,
-      })),
-      { transaction },
-    );
-    await models.Trial.bulkCreate(
-      trials.map((row) => ({ id: randomUUID(), ...row })),
-      { transaction },
-    );
-    await models.ModuleTrial.bulkCreate(
-      moduleTrials.map((row) => ({ id: randomUUID(), ...row })),
-      { transaction },
-    );
-    await models.Backup.bulkCreate(
-      decision.backups.map(({ what, note }) => ({
-        id: randomUUID(),
-        handsetId,
-        what,
-        place: 'off the handset' as const,
-        note,
-        at: now,
-      })),
-      { transaction },
-    );
+    await savePutBacks(models, transaction, decision, { id, handsetId, now });
+    await saveSeen(models, transaction, decision, { handsetId, now, trials, moduleTrials });
     for (const { name, value } of decision.secrets)
       await keepSecretIn(models, transaction, handsetId, name, value);
     return counts ? version + 1 : version;
   });
+}
+
+/** Temporary changes that the decision ends and begins. */
+async function savePutBacks(
+  models: Models,
+  transaction: Transaction,
+  { putBacks }: Apply['decision'],
+  { id, handsetId, now }: Pick<Apply, 'id' | 'handsetId' | 'now'>,
+): Promise<void> {
+  for (const { id: row, how } of putBacks.close)
+    await models.PutBack.update({ closedAt: now, closedBy: how }, { where: { id: row }, transaction });
+  await models.PutBack.bulkCreate(
+    putBacks.open.map((one) => ({
+      id: randomUUID(),
+      handsetId,
+      roundId: id,
+      ...one,
+      openedAt: now,
+      closedAt: null,
+      closedBy: null,
+    })),
+    { transaction },
+  );
+}
+
+/** What lies on the slots, how kits and modules did, and backups. */
+async function saveSeen(
+  models: Models,
+  transaction: Transaction,
+  { slots, backups }: Apply['decision'],
+  { handsetId, now, trials, moduleTrials }: Pick<Apply, 'handsetId' | 'now' | 'trials' | 'moduleTrials'>,
+): Promise<void> {
+  await models.SlotContent.bulkCreate(
+    slots.map(({ slot, ...report }) => ({
+      id: randomUUID(),
+      handsetId,
+      slot: slot ?? '-',
+      at: now,
+      ...report,
+    })),
+    { transaction },
+  );
+  await models.Trial.bulkCreate(
+    trials.map((row) => ({ id: randomUUID(), ...row })),
+    { transaction },
+  );
+  await models.ModuleTrial.bulkCreate(
+    moduleTrials.map((row) => ({ id: randomUUID(), ...row })),
+    { transaction },
+  );
+  await models.Backup.bulkCreate(
+    backups.map(({ what, note }) => ({
+      id: randomUUID(),
+      handsetId,
+      what,
+      place: 'off the handset' as const,
+      note,
+      at: now,
+    })),
+    { transaction },
+  );
 }
 
 /**

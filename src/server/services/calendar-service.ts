@@ -104,92 +104,111 @@ function handsetOf(subject: KnownHandset, bench: Bench): CalendarHandset {
   };
 }
 
+const dayOf = (at: number) => Math.floor(at / DAY_MS) * DAY_MS;
+const QUARTER_HOUR = 15 * 60_000;
+
+type ItemOf = Pick<CalendarItem, 'uid' | 'kind' | 'what' | 'from' | 'to' | 'allDay'>;
+
+/** A whole day, or days up to the end of the last. */
+const days = (
+  uid: string,
+  kind: CalendarItem['kind'],
+  what: string,
+  first: number,
+  last: number,
+): ItemOf => ({
+  uid,
+  kind,
+  what,
+  from: dayOf(first),
+  to: Math.max(dayOf(last), dayOf(first)) + DAY_MS,
+  allDay: true,
+});
+const hours = (uid: string, kind: CalendarItem['kind'], what: string, from: number, to: number): ItemOf => ({
+  uid,
+  kind,
+  what,
+  from,
+  to,
+  allDay: false,
+});
+
+/** What stands in the calendar for one handset. */
+function itemsOfHandset(subject: KnownHandset, bench: Bench, handset: CalendarHandset): ItemOf[] {
+  const { id, name, cadence, clocks, putBacks, wait, waiting } = handset;
+  return [
+    ...ownBuilds(subject, bench).map(({ buildId, publishedAt }) =>
+      days(`out-${id}-${buildId}`, 'out', `${buildId} is out for ${name}`, publishedAt, publishedAt),
+    ),
+    ...(cadence.next
+      ? [
+          days(
+            `expected-${id}`,
+            'expected',
+            `A build for ${name} is to be expected`,
+            cadence.next.from,
+            cadence.next.to,
+          ),
+        ]
+      : []),
+    ...clocks.map((clock) =>
+      hours(
+        `clock-${clock.id}`,
+        'clock',
+        `${name}: ${clock.what}`,
+        clock.endsAt,
+        clock.endsAt + QUARTER_HOUR,
+      ),
+    ),
+    ...putBacks.map((one) =>
+      days(`putback-${one.id}`, 'put back', `${name}: put back: ${one.what}`, one.openedAt, now()),
+    ),
+    ...(wait?.until
+      ? [
+          hours(
+            `wait-${id}-${waiting!.buildId}`,
+            'waiting ends',
+            `${name}: ${waiting!.buildId} has waited long enough`,
+            wait.until,
+            wait.until + QUARTER_HOUR,
+          ),
+        ]
+      : []),
+    ...subject.history.rounds.map((round) =>
+      hours(
+        `round-${round.id}`,
+        'round',
+        `${round.title}, ${name}`,
+        round.openedAt,
+        Math.max(round.closedAt ?? now(), round.openedAt + 60_000),
+      ),
+    ),
+  ];
+}
+
 function itemsOf(
   subjects: readonly KnownHandset[],
   bench: Bench,
   handsets: readonly CalendarHandset[],
   entries: Awaited<ReturnType<typeof listEntries>>,
 ): CalendarItem[] {
-  const items: CalendarItem[] = [];
-  const day = (at: number) => Math.floor(at / DAY_MS) * DAY_MS;
-  for (const [i, handset] of handsets.entries()) {
-    const about = { id: handset.id, name: handset.name };
-    const subject = subjects[i]!;
-    const add = (
-      uid: string,
-      kind: CalendarItem['kind'],
-      what: string,
-      from: number,
-      to: number,
-      allDay: boolean,
-    ) => items.push({ uid: `${uid}@eterno`, kind, what, from, to, allDay, handset: about });
-    for (const build of ownBuilds(subject, bench))
-      add(
-        `out-${handset.id}-${build.buildId}`,
-        'out',
-        `${build.buildId} is out for ${handset.name}`,
-        day(build.publishedAt),
-        day(build.publishedAt) + DAY_MS,
-        true,
-      );
-    const { next } = handset.cadence;
-    if (next)
-      add(
-        `expected-${handset.id}`,
-        'expected',
-        `A build for ${handset.name} is to be expected`,
-        day(next.from),
-        Math.max(day(next.to), day(next.from)) + DAY_MS,
-        true,
-      );
-    for (const clock of handset.clocks)
-      add(
-        `clock-${clock.id}`,
-        'clock',
-        `${handset.name}: ${clock.what}`,
-        clock.endsAt,
-        clock.endsAt + 15 * 60_000,
-        false,
-      );
-    for (const { id, what, openedAt } of handset.putBacks)
-      add(
-        `putback-${id}`,
-        'put back',
-        `${handset.name}: put back: ${what}`,
-        day(openedAt),
-        day(now()) + DAY_MS,
-        true,
-      );
-    if (handset.wait?.until)
-      add(
-        `wait-${handset.id}-${handset.waiting!.buildId}`,
-        'waiting ends',
-        `${handset.name}: ${handset.waiting!.buildId} has waited long enough`,
-        handset.wait.until,
-        handset.wait.until + 15 * 60_000,
-        false,
-      );
-    for (const round of subject.history.rounds)
-      add(
-        `round-${round.id}`,
-        'round',
-        `${round.title}, ${handset.name}`,
-        round.openedAt,
-        Math.max(round.closedAt ?? now(), round.openedAt + 60_000),
-        false,
-      );
-  }
-  for (const entry of entries)
-    items.push({
-      uid: entry.uid,
-      kind: entry.quiet === 'yes' ? 'quiet' : 'own',
-      what: entry.what,
-      from: entry.startsAt,
-      to: entry.endsAt,
-      allDay: entry.startsAt % DAY_MS === 0 && entry.endsAt % DAY_MS === 0,
-      handset: null,
-    });
-  return items.sort((a, b) => a.from - b.from || (a.uid < b.uid ? -1 : 1));
+  const ofHandsets = handsets.flatMap((handset, i) =>
+    itemsOfHandset(subjects[i]!, bench, handset).map((item) => ({
+      ...item,
+      uid: `${item.uid}@eterno`,
+      handset: { id: handset.id, name: handset.name },
+    })),
+  );
+  const own = entries.map((entry): CalendarItem => ({
+    uid: entry.uid,
+    kind: entry.quiet === 'yes' ? 'quiet' : 'own',
+    what: entry.what,
+    from: entry.startsAt,
+    to: entry.endsAt,
+    allDay: entry.startsAt % DAY_MS === 0 && entry.endsAt % DAY_MS === 0,
+    handset: null,
+  }));
+  return [...ofHandsets, ...own].sort((a, b) => a.from - b.from || (a.uid < b.uid ? -1 : 1));
 }
 
 /**
