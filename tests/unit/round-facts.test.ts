@@ -1,6 +1,7 @@
 import type { NotStock } from '@/core/words/gates';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import type { StepKey } from '@/core/steps/step-key';
+import { appendEvent } from '@/server/repositories/event-repository';
 import { writeSecret, insertFacts } from '@/server/repositories/handset-repository';
 import { listImages } from '@/server/repositories/image-repository';
 import { insertBackup } from '@/server/repositories/record-repository';
@@ -142,6 +143,31 @@ describe('the gates of a step, from what is stored', () => {
     expect((await saw('failed')).saw).toMatchObject({ nothingToKeep: null });
     expect((await saw('failed')).verdict).not.toBe('holds');
   });
+
+  it.each(['damaged', 'missing'] as const)(
+    'a stock image that the last look found %s is no way back',
+    async (how) => {
+      await world.keepImagesOf(SEPTEMBER, ['init_boot']);
+      const hash = sha256((await world.imagesOf(SEPTEMBER)).get('init_boot')!);
+      const looked = (data: Partial<Record<'damaged' | 'missing', readonly string[]>>) =>
+        appendEvent({
+          at: now(),
+          handsetId: null,
+          roundId: null,
+          kind: 'vault-checked',
+          data: { version: 1, checked: 1, bytes: 1, damaged: [], missing: [], strays: [], ...data },
+        });
+      const said = async () => {
+        const { wayBack, feasibility } = await handsetDetail(world.handset);
+        const { says } = feasibility.questions.find(({ id }) => id === 'package')!;
+        return [wayBack.open, says.code];
+      };
+      await looked({ [how]: [hash] });
+      expect(await said()).toEqual([false, 'no-package']);
+      await looked({});
+      expect(await said()).toEqual([true, 'only-stock-kept']);
+    },
+  );
 
   it('a partition’s size is read with its slot first', async () => {
     await world.keepPatched(SEPTEMBER);

@@ -319,6 +319,8 @@ describe('the next build', () => {
     expect(verdict({ kits: [kit({ sdk: [33, 35], partitions: ['boot'] })] })).toBe('hold');
     expect(verdict({ kits: [kit({ sdk: [33, 36], partitions: ['init_boot'] })] })).toBe('hold');
     expect(verdict({ images: [] })).toBe('hold');
+    expect(verdict({ damaged: new Set([whole.images[0]!.sha256]) })).toBe('hold');
+    expect(verdict({ damaged: new Set(['another']) })).toBe('go');
     expect(verdict({ kits: [], images: [] }, subject())).toBe('go');
     expect(verdict({ builds: NOTHING.builds })).toBe('up to date');
     expect(verdict({}, subject({}, { snapshot: 'merging' }, { root: 'proven' }))).toBe('hold');
@@ -406,6 +408,24 @@ describe('a plan’s context', () => {
     expect(known).not.toContain('It has two slots.');
     expect(known).not.toContain('It is unlocked.');
     expect(known).not.toContain('It has no download mode.');
+  });
+  it('counts what is in the vault by its build: no image that names none, and none of another partition', () => {
+    const images = [
+      image('boot', { sha256: 's', ramdisk: true }),
+      image('boot', { sha256: 'n', fingerprint: null }),
+      image('dtbo', { sha256: 'd', fingerprint: NEXT }),
+      image('boot', { sha256: 'p', role: 'patched', fingerprint: OLD, proof: null }),
+    ];
+    expect(made(subject(), { ...bench, images }).context.kept).toEqual([`stock ${NOW}`]);
+  });
+  it.each([
+    [2, undefined, true],
+    [2, 'true', true],
+    [2, 'false', false],
+    [1, 'true', false],
+  ] as const)('with %d slots and snapshots said to be %s merges updates: %s', (slotCount, told, merges) => {
+    const who = subject({ slotCount }, told === undefined ? {} : { virtualAb: told });
+    expect(made(who).context.profile.mergesUpdates).toBe(merges);
   });
   it('knows a way down by its builds, and none that was refused once', () => {
     const edge = {

@@ -87,6 +87,12 @@ export function slotsToWrite(
   });
 }
 
+/** Whether the stock image of the installed build is in the vault, and whole as last looked at. */
+function isStockKept({ facts }: Subject, { images, damaged }: Bench, { partition }: RootPartition): boolean {
+  const stock = partition === null ? null : stockOf(images, facts.typed.fingerprint, partition);
+  return stock !== null && !damaged.has(stock.sha256);
+}
+
 export function wayBackInput(
   { facts, cells }: Subject,
   { images, damaged }: Bench,
@@ -265,7 +271,7 @@ export function feasibilityOf(
     packageAtHand: bench.packages.some(
       ({ report }) => !report.incremental && fingerprint !== null && report.build.fingerprint === fingerprint,
     ),
-    stockKept: root.partition !== null && stockOf(bench.images, fingerprint, root.partition) !== null,
+    stockKept: isStockKept(subject, bench, root),
     root,
     kits: kitsFor(subject, bench, root.partition),
     recoveryWanted: bench.recoveries.length > 0,
@@ -332,9 +338,7 @@ export function readinessOf(subject: Subject, bench: Bench, root: RootPartition)
             supports: sdk === null ? null : (fitting.sdkFrom ?? sdk) <= sdk && sdk <= (fitting.sdkTo ?? sdk),
           }
         : null,
-    stockKept:
-      root.partition !== null &&
-      stockOf(bench.images, subject.facts.typed.fingerprint, root.partition) !== null,
+    stockKept: isStockKept(subject, bench, root),
     snapshot: subject.facts.value('snapshot'),
   });
 }
