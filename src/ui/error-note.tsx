@@ -20,7 +20,7 @@ export function ErrorNote({ error, onDismiss }: { error: ErrorData; onDismiss?: 
         </div>
       </div>
       {onDismiss ? (
-        <button type="button" className={styles.plain} onClick={onDismiss} aria-label="Put the message away">
+        <button type="button" className={styles.plain} onClick={onDismiss} aria-label="Close this message">
           ×
         </button>
       ) : null}

@@ -14,7 +14,7 @@ const again = 'Fetch the file again from where it came, and compare its size.';
 export const ERROR_WORDS: Readonly<Record<ErrorCode, ErrorWords>> = {
   truncated: { what: 'The file ends too early.', safe: FILE_SAFE, next: again },
   'bad-magic': {
-    what: 'Nothing known stands in this file.',
+    what: 'Eterno recognises nothing in this file.',
     safe: FILE_SAFE,
     next: 'Check that it is the package or image you meant.',
   },
@@ -24,7 +24,7 @@ export const ERROR_WORDS: Readonly<Record<ErrorCode, ErrorWords>> = {
     next: 'Read the message below; if it is a file, fetch it again.',
   },
   corrupt: { what: 'A compressed part is damaged.', safe: FILE_SAFE, next: again },
-  'bad-hash': { what: 'The bytes are not what was promised.', safe: FILE_SAFE, next: again },
+  'bad-hash': { what: 'The bytes do not match their hash.', safe: FILE_SAFE, next: again },
   'too-large': {
     what: 'It claims more than is allowed.',
     safe: FILE_SAFE,
@@ -41,12 +41,12 @@ export const ERROR_WORDS: Readonly<Record<ErrorCode, ErrorWords>> = {
     next: 'Do not trust this file; fetch it from its maker.',
   },
   'too-deep': {
-    what: 'It is packed inside itself too often.',
+    what: 'Too many archives are packed inside each other.',
     safe: FILE_SAFE,
     next: 'Check that it is the file you meant.',
   },
   'unsafe-path': {
-    what: 'A name in it tries to leave its place.',
+    what: 'A name in it points outside its folder.',
     safe: FILE_SAFE,
     next: 'Do not trust this file.',
   },
@@ -81,7 +81,7 @@ export const ERROR_WORDS: Readonly<Record<ErrorCode, ErrorWords>> = {
     next: 'Tell its provider what the message says.',
   },
   'kit-step-failed': {
-    what: 'A step of the kit does not go with this image.',
+    what: 'A step of the kit does not fit this image.',
     safe: 'The stock image stays; nothing was kept.',
     next: 'Use a kit made for this release.',
   },

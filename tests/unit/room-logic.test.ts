@@ -299,7 +299,7 @@ describe('the calendar in a line', () => {
     [
       'nobody opened the package',
       [handset('Ridge', unknown), handset('Barn', { ...unknown, ...waits })],
-      /^Open B\.2: whether Ridge can/,
+      /^Open B\.2: the package tells whether Ridge can/,
       '/firmware',
     ],
     ['something holds it', [handset('Ridge', held)], /^Ridge is held: no kit supports/, '/'],

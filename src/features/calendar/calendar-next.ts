@@ -43,7 +43,7 @@ export function calendarNext(handsets: readonly CalendarHandset[]): CalendarNext
     const builds = listNames([...new Set(unopened.map((one) => one.waiting!.buildId))]);
     return {
       title,
-      sentence: `Open ${builds}: whether ${names(unopened)} can take it stands in the package.`,
+      sentence: `Open ${builds}: the package tells whether ${names(unopened)} can take it.`,
       button: 'To the firmware',
       href: '/firmware',
     };
@@ -55,5 +55,5 @@ export function calendarNext(handsets: readonly CalendarHandset[]): CalendarNext
       sentence: `${names(free)} ${free.length === 1 ? 'is' : 'are'} held: ${held.readiness.reasons.map(readinessReasonWords).join('; ')}.`,
       ...bench,
     };
-  return { title, sentence: `All of them wait by your own rules.`, ...bench };
+  return { title, sentence: `By your own rules, all of them still wait.`, ...bench };
 }

@@ -66,7 +66,7 @@ function CalendarFile() {
     try {
       const { fresh, changed, same, ours } = await sendCalendar(await file.text());
       setSaid(
-        `${fresh} new, ${changed} changed, ${same} as they were${ours > 0 ? `, ${ours} of Eterno’s own passed over` : ''}.`,
+        `${fresh} new, ${changed} changed, ${same} as they were${ours > 0 ? `, ${ours} that Eterno made itself skipped` : ''}.`,
       );
       router.refresh();
     } catch (thrown) {

@@ -136,7 +136,7 @@ function TableOrNothing({ table, onOpen, onHash }: TableOrNothingProps) {
   return (
     <EmptyNote title="Nothing is on the table">
       Drop whatever the maker’s site gave you: a full or incremental update, a factory archive, a set of tars,
-      images, checksums, a patch kit. Eterno says what each file is, which build it speaks for and whom it
+      images, checksums, a patch kit. Eterno says what each file is, which build it is of and which handset it
       fits, and takes out the image you need. Nothing leaves this computer.
     </EmptyNote>
   );

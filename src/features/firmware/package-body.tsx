@@ -151,7 +151,7 @@ function nothingIn({ report }: OpenPackage): { title: string; follows: string } 
     const what =
       report.writes.length > 0
         ? `Its script says it writes ${report.writes.join(', ')}.`
-        : 'What it writes can’t be told: its script names no partition, and may work one out.';
+        : 'What it writes is not known: its script names no partition, and may choose one itself.';
     return { title: 'A package that a recovery installs.', follows: `${what} No stock image is in it.` };
   }
   return { title: 'No image is in it.', follows: report.warnings[0] ?? '' };

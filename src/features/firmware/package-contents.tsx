@@ -49,7 +49,7 @@ export function PackageContents({ pack, taken, busy, foreign, onTake }: Props) {
     return image ? (
       <p>
         The file is the image of <b>{image.partition}</b>,{' '}
-        {image.size === null ? 'its size told when unpacked' : formatBytes(image.size)}.
+        {image.size === null ? 'its size is known once unpacked' : formatBytes(image.size)}.
       </p>
     ) : null;
   }

@@ -47,7 +47,7 @@ export function RollCall({ entries, notes, calling, stop, tellSource, onOpen, on
             {calling !== null
               ? `${done} of ${entries.length} are read.`
               : best && fit
-                ? `${best.file.name} speaks most to ${fit.name}: ${fit.fit.verdict}.`
+                ? `${best.file.name} fits ${fit.name} best: ${fit.fit.verdict}.`
                 : 'Nothing on the table is a package for a handset on the bench.'}
           </p>
         </div>

@@ -184,7 +184,7 @@ function Edges({ handset }: { handset: HandsetDetail }) {
             onChange={(event) => setBuilds([fromBuild, event.target.value])}
           />
           <Select
-            aria-label="Whether it went through"
+            aria-label="Whether it worked"
             style={{ width: 130 }}
             value={allowed}
             onChange={setAllowed}
@@ -292,7 +292,7 @@ function Apps({ handset }: { handset: HandsetDetail }) {
           onChange={(event) => setName(event.target.value)}
         />
         <Select
-          aria-label="What becomes of it"
+          aria-label="What happens to it"
           style={{ width: 140 }}
           value={effect}
           onChange={setEffect}

@@ -28,7 +28,7 @@ export function Records({ handset, now }: Props) {
       <div>
         <h2>Rounds</h2>
         <Rounds handset={handset} />
-        <h2 style={{ marginTop: 18 }}>Kits that could carry it</h2>
+        <h2 style={{ marginTop: 18 }}>Kits that could root it</h2>
         {handset.kits.map((kit) => (
           <OnShelf key={kit.sha256} item={kit} />
         ))}
@@ -53,7 +53,9 @@ export function Records({ handset, now }: Props) {
         <h2 style={{ marginTop: 18 }}>Private values</h2>
         <Secrets handset={handset} />
         <h2 style={{ marginTop: 18 }}>Tamper record</h2>
-        <p className="soft small">As the handset has it. It is written down, never reset or hidden.</p>
+        <p className="soft small">
+          As the handset says it. Eterno writes it down, and never resets or hides it.
+        </p>
         <table className="ledger">
           <tbody>
             {handset.facts
@@ -115,7 +117,7 @@ function Backups({ handset, now }: Props) {
         </p>
       ))}
       {handset.records.backups.length === 0 ? (
-        <p className="soft">None noted. A wipe would take everything along.</p>
+        <p className="soft">None noted. A wipe would erase everything.</p>
       ) : null}
       <div className={styles.line}>
         <Select
@@ -175,9 +177,9 @@ function Secrets({ handset }: { handset: HandsetDetail }) {
   return (
     <>
       <p className="soft small">
-        Kept apart from everything else, and never shown whole. To ask others, take{' '}
-        <a href={`/api/handsets/${handset.id}/passport`}>its passport as text</a>: private values are blanked
-        in it.
+        Kept apart from everything else, and never shown whole. To ask others for help, give them{' '}
+        <a href={`/api/handsets/${handset.id}/passport`}>its passport as text</a>: private values are left out
+        of it.
       </p>
       {handset.records.secrets.map((secret) => (
         <p key={secret.name}>

@@ -185,7 +185,7 @@ function ImageShelf({ images }: { images: readonly ShelvedImage[] }) {
             <td>
               <HashText hash={image.sha256} />
             </td>
-            <td className="soft small">{image.guarded ? 'protected: somebody’s way back' : 'may go'}</td>
+            <td className="soft small">{image.guarded ? 'protected: a way back needs it' : 'may go'}</td>
           </tr>
         ))}
       </tbody>

@@ -28,7 +28,8 @@ export function ChangedText({ name, nameHex, read, onClose }: Props) {
       ([a, b]) => {
         if (gone) return;
         const [left, right] = [a && asText(new Uint8Array(a.bytes)), b && asText(new Uint8Array(b.bytes))];
-        if (left === null || right === null) setWhy('It is no text: its hash and size tell that it changed.');
+        if (left === null || right === null)
+          setWhy('It is not text; that it changed shows in its hash and size.');
         else if (left.split('\n').length + right.split('\n').length > MOST_LINES)
           setWhy('It is too long to be shown side by side.');
         else setTexts([left, right]);

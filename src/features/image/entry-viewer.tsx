@@ -51,7 +51,7 @@ export function EntryViewer({ row, read, onClose }: Props) {
         {kind}, {permissionsOf(entry)}, owner {entry.uid}:{entry.gid}, inode {entry.ino},{' '}
         {formatBytes(entry.size)}, SHA-256 <HashText hash={entry.sha256} />
         {row.overruled ? (
-          <b className="wait"> · a later entry of this name is the one in force, and is shown</b>
+          <b className="wait"> · a later entry of this name counts, and is shown here</b>
         ) : null}
       </div>
       {failed ? <p className="bad">{failed}</p> : null}

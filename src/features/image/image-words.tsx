@@ -18,7 +18,7 @@ export function HeaderWords({ report }: { report: ImageReport }) {
     ['Command line', report.cmdline === '' ? 'empty' : (report.cmdline ?? 'none')],
     ...(report.idValid === null
       ? []
-      : ([['Id', report.idValid ? 'is the SHA-1 of its parts' : 'fits its parts by no rule']] as const)),
+      : ([['Id', report.idValid ? 'is the SHA-1 of its parts' : 'does not match its parts']] as const)),
     ...(report.kind === 'vendor_boot'
       ? ([
           ['Recovery', recovery ? `lives here, in the ramdisk “${recovery.name}”` : 'does not live here'],
@@ -49,8 +49,8 @@ export function AvbWords({ avb, full }: { avb: AvbReport | null; full: boolean }
   if (!avb)
     return (
       <p className="soft">
-        No verified-boot data in this file. What the bootloader checks it by stands in the main vbmeta, if
-        anywhere.
+        No verified-boot data in this file. If the bootloader checks this image, it does so by the main
+        vbmeta.
       </p>
     );
   const rows: (readonly [string, React.ReactNode])[] = [
@@ -60,14 +60,14 @@ export function AvbWords({ avb, full }: { avb: AvbReport | null; full: boolean }
         ? 'of this image: none stated'
         : avb.digestValid
           ? '✓ holds'
-          : '✗ no longer holds, as after any patch',
+          : '✗ no longer matches, as after every patch',
     ],
     [
       'Signature',
       avb.signatureValid === null
         ? 'none'
         : avb.signatureValid
-          ? '✓ holds, by the key it carries'
+          ? '✓ holds, checked with the key in the image'
           : '✗ does not hold',
     ],
     ['Algorithm', ALGORITHMS[avb.algorithm] ?? avb.algorithm],

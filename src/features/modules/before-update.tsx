@@ -13,7 +13,7 @@ const CAUTION_WORDS: Readonly<Record<Caution, string>> = {
   none: 'leave them on',
 };
 const SIZE_WORDS: Readonly<Record<string, string>> = {
-  same: 'no step at all',
+  same: 'the same month',
   monthly: 'a monthly step',
   quarterly: 'a quarterly step',
   major: 'a step to a new release',
@@ -116,7 +116,7 @@ function Filters({ view: { handset, handsets, caution, limit } }: { readonly vie
 }
 
 function sayStep({ from, to, isUpdate, size, kernelChanged }: Before): string {
-  if (!isUpdate) return `No newer build is known; this is how they stand on ${to}.`;
+  if (!isUpdate) return `No newer build is known. These are the chances on ${to}.`;
   const kernel =
     kernelChanged === null
       ? '; whether the kernel changes is not known yet'

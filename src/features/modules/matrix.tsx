@@ -150,7 +150,7 @@ function MatrixTable({ layout }: { readonly layout: ReturnType<typeof layOutMatr
         <tr>
           <th>What</th>
           <th>Build</th>
-          <th>Came to</th>
+          <th>Result</th>
           <th className="num">Tried</th>
           <th>Last</th>
           <th>Note</th>

@@ -23,21 +23,21 @@ export function ModuleShelf({ view }: { readonly view: ModulesView }) {
       </div>
       {view.unread.length > 0 ? (
         <p className="wait">
-          {view.handset?.name} has {view.unread.join(', ')}, and nobody has read{' '}
-          {view.unread.length === 1 ? 'its file' : 'their files'}: what{' '}
-          {view.unread.length === 1 ? 'it touches' : 'they touch'} is not known. Add{' '}
+          Eterno has not read {view.unread.length === 1 ? 'the file' : 'the files'} of{' '}
+          {view.unread.join(', ')} on {view.handset?.name}, so it does not know what{' '}
+          {view.unread.length === 1 ? 'it changes' : 'they change'}. Add{' '}
           {view.unread.length === 1 ? 'it' : 'them'} here.
         </p>
       ) : null}
       {view.clashes.map((clash) => (
         <p key={clash.path} className="bad">
           {clash.modules.join(' and ')} lay different files over <span className="mono">{clash.path}</span>:
-          which one wins is nobody’s choice. Keep one of them off.
+          nothing decides which of them is used. Keep one of them off.
         </p>
       ))}
       {view.shelf.length === 0 ? (
         <p className="soft">
-          No file of a module was read yet. Add their ZIP files: what they touch tells how likely they break
+          Eterno has read no module yet. Add their ZIP files: what a module changes tells how likely it breaks
           the next build.
         </p>
       ) : (
@@ -177,7 +177,7 @@ function NoteTrial({ view }: { readonly view: ModulesView }) {
     );
   return (
     <details style={{ marginTop: 8 }}>
-      <summary className="small">Note how one did on a build</summary>
+      <summary className="small">Note how one worked on a build</summary>
       <div className={styles.filters}>
         <Select
           aria-label="Module"
@@ -200,7 +200,7 @@ function NoteTrial({ view }: { readonly view: ModulesView }) {
           ]}
         />
         <Select
-          aria-label="What it came to"
+          aria-label="How it worked"
           style={{ width: 140 }}
           value={outcome}
           onChange={setOutcome}

@@ -73,7 +73,7 @@ function ModulesWish({ limits, onChange }: Props) {
   return (
     <>
       <Select
-        aria-label="What becomes of its modules"
+        aria-label="What happens to its modules"
         size="small"
         style={{ width: 236 }}
         value={limits.modules ?? 'by chance'}

@@ -26,13 +26,15 @@ export function BackupPanel({ empty }: { empty: boolean }) {
         </p>
         <p style={{ margin: '6px 0' }}>
           <Checkbox checked={withPrivate} onChange={(event) => setWithPrivate(event.target.checked)}>
-            Take serials, tokens and codes along
+            Include serials, tokens and codes
           </Checkbox>
         </p>
         <Button href={`/api/store/backup?private=${withPrivate ? 'yes' : 'no'}`} disabled={empty}>
           Make a backup
         </Button>
-        {withPrivate ? <p className="soft small">With them it is for you alone: never hand it on.</p> : null}
+        {withPrivate ? (
+          <p className="soft small">A backup with them is for you alone: give it to nobody.</p>
+        ) : null}
       </section>
       <Restore />
     </div>

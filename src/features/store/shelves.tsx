@@ -56,7 +56,7 @@ function NoteTrial({ store }: { store: StoreView }) {
   const picked = items.find((one) => one.value === chosen);
   return (
     <details style={{ marginTop: 8 }}>
-      <summary>Note how one did on a build</summary>
+      <summary>Note how one worked on a build</summary>
       <div className={styles.line}>
         <Select
           aria-label="Kit or recovery"

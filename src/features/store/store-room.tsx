@@ -53,10 +53,10 @@ function Integrity({ store: { lastCheck, vault }, now }: Props) {
   const job = useJob(jobId);
   const bad = lastCheck ? lastCheck.damaged.length + lastCheck.missing.length : 0;
   const sentence = !lastCheck
-    ? 'It was never checked whether every file still has its hash.'
+    ? 'The files were never checked against their hashes.'
     : bad > 0
       ? `${bad} of ${lastCheck.checked} files are damaged or gone. Take them out of their packages again, or restore a backup.`
-      : `Every one of ${lastCheck.checked} files had its hash ${formatAge(lastCheck.at, now)}${lastCheck.strays > 0 ? `; ${lastCheck.strays} more lie there that no record speaks of` : ''}.`;
+      : `Every one of ${lastCheck.checked} files had its hash ${formatAge(lastCheck.at, now)}${lastCheck.strays > 0 ? `; ${lastCheck.strays} more files are there that no record names` : ''}.`;
   return (
     <>
       <NextStrip
@@ -150,8 +150,8 @@ function StoreWhy({ store }: { store: StoreView }) {
     <>
       <h2>What is protected</h2>
       <p style={{ margin: '4px 0 12px' }}>
-        A stock image of a build that is on a handset, whatever lies on a slot, and the stock image that a
-        patched one on a slot was made from. The last way back is never thrown away.
+        The stock images of every build that is on a handset, every image that lies on a slot, and the stock
+        image that such an image was made from. The last way back is never thrown away.
       </p>
       <h2>Damaged or gone</h2>
       {store.lastCheck && store.lastCheck.damaged.length + store.lastCheck.missing.length > 0 ? (

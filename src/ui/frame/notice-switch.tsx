@@ -21,7 +21,7 @@ export function NoticeSwitch() {
     case 'blocked':
       return (
         <span className="soft small">
-          Your browser lets Eterno show no notices; what is due stands in the line below.
+          Your browser lets Eterno show no notices; what is due is shown in the line below.
         </span>
       );
     default:
