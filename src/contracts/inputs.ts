@@ -1,7 +1,7 @@
 import { LIMIT_FIELDS } from './ways-query';
 import { array, mixed, number, object, string, tuple } from 'yup';
 import type { InferType } from 'yup';
-import { EXPORT_FORMS, LOG_PAGE, LOG_STATES } from './log-view';
+import { EXPORT_FORM_NAMES, LOG_PAGE, LOG_STATES } from './log-view';
 import { LIMITS } from '@/core/limits';
 import { CAUTIONS, LIMIT_RANGE } from '@/core/modules/switch-off';
 import { MOST_DAYS } from '@/core/schedule/waiting-rule';
@@ -217,7 +217,7 @@ export const ownDaySchema = object({
 });
 export const entrySchema = object({ uid: string().required().max(300) });
 export const logExportSchema = object({
-  form: string().oneOf(EXPORT_FORMS).required(),
+  form: string().oneOf(EXPORT_FORM_NAMES).required(),
   private: string()
     .oneOf(['yes', 'no'] as const)
     .default('no'),

@@ -3,11 +3,18 @@ import type { Again } from './round-view';
 import type { StageTime } from '@/core/rounds/stage-time';
 import type { Stage } from '@/core/steps/step-kind';
 
-export const EXPORT_FORMS = ['json', 'csv', 'markdown', 'calendar'] as const;
+/** What the log goes out as, each with the word that the page offers it by. */
+export const EXPORT_FORMS = {
+  json: 'All of it, as JSON',
+  csv: 'Steps, as CSV',
+  markdown: 'To read, as Markdown',
+  calendar: 'Rounds, as a calendar',
+} as const;
 /** Rounds that the log shows at first, and so many more each time. */
 export const LOG_PAGE = 30;
 export const LOG_STATES = ['open', 'closed', 'given-up'] as const;
-export type ExportForm = (typeof EXPORT_FORMS)[number];
+export type ExportForm = keyof typeof EXPORT_FORMS;
+export const EXPORT_FORM_NAMES = Object.keys(EXPORT_FORMS) as ExportForm[];
 
 export interface LogNote {
   readonly text: string;

@@ -2,18 +2,12 @@ import { Button, Checkbox } from 'antd';
 import { useRouter } from 'next/navigation';
 import { useRef, useState } from 'react';
 import type { LogImport } from '@/contracts/log-view';
+import { EXPORT_FORM_NAMES, EXPORT_FORMS } from '@/contracts/log-view';
 import type { ErrorData } from '@/core/errors';
 import { toEternoError } from '@/core/errors';
 import { ErrorNote } from '@/ui/error-note';
 import { sendLog } from '@/ui/send';
 import styles from './log.module.css';
-
-const FORMS = [
-  ['json', 'All of it, as JSON'],
-  ['csv', 'Steps, as CSV'],
-  ['markdown', 'To read, as Markdown'],
-  ['calendar', 'Rounds, as a calendar'],
-] as const;
 
 /** The log as a file, and a log of Eterno's own back in, whole. */
 export function LogFiles({ empty }: { readonly empty: boolean }) {
@@ -44,13 +38,13 @@ export function LogFiles({ empty }: { readonly empty: boolean }) {
       <h2>Out and in</h2>
       {empty ? null : (
         <div className={styles.line}>
-          {FORMS.map(([form, words]) => (
+          {EXPORT_FORM_NAMES.map((form) => (
             <a
               key={form}
               href={`/api/log?form=${form}&private=${form === 'json' && withPrivate ? 'yes' : 'no'}`}
               download
             >
-              <Button size="small">{words}</Button>
+              <Button size="small">{EXPORT_FORMS[form]}</Button>
             </a>
           ))}
           <Checkbox checked={withPrivate} onChange={(event) => setWithPrivate(event.target.checked)}>
