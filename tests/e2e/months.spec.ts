@@ -20,7 +20,7 @@ test('modules are judged for the next build, and a file of one is read on the sh
   await page.getByText('switch all of them off', { exact: true }).click();
   await expect(page.getByRole('heading', { name: /5 of 5 modules/ })).toBeVisible();
   await expect(
-    page.getByText(/Back afterwards: first .* restarts and .* loops are to be expected/),
+    page.getByText(/Afterwards switch on .* first\. Expect about .* restarts and .* loops/),
   ).toBeVisible();
   await page.getByLabel('Files of modules').setInputFiles(stack.package('burrow-7.3.kit.zip'));
   await expect(page.getByRole('region', { name: 'The shelf of modules' }).getByRole('alert')).toContainText(
