@@ -50,7 +50,7 @@ test('a table full of files: each is called by its content, and last month’s i
   await expect(row(NOVEMBER)).toContainText('full package');
   await expect(row(OCTOBER)).toContainText('stale');
   await expect(row('renamed.bin')).toContainText('doubled');
-  await expect(row(LOOK_ALIKE)).toContainText('wrong shelf');
+  await expect(row(LOOK_ALIKE)).toContainText('not yours');
   await expect(row(INCREMENTAL)).toContainText('incremental package');
   await expect(row('lantern-2.1.zip')).toContainText('module');
   await expect(row('lifeboat-installer-3.8.zip')).toContainText('installs through a recovery');

@@ -10,15 +10,13 @@ test('modules are judged for the next build, and a file of one is read on the sh
   stack,
 }) => {
   await page.goto(`${stack.url}/modules?handset=${RIDGE}`);
-  await expect(
-    page.getByRole('heading', { name: /1 of 5 modules of Ridge camera go off first/ }),
-  ).toBeVisible();
+  await expect(page.getByRole('heading', { name: /Switch off 1 of Ridge camera’s 5 modules/ })).toBeVisible();
   await expect(
     page.getByRole('row', { name: /Long exposure.*framework hook.*a monthly step/ }),
   ).toContainText('○ off');
   await page.getByRole('combobox', { name: 'How careful' }).click();
   await page.getByText('switch all of them off', { exact: true }).click();
-  await expect(page.getByRole('heading', { name: /5 of 5 modules/ })).toBeVisible();
+  await expect(page.getByRole('heading', { name: /Switch off 5 of Ridge camera’s 5 modules/ })).toBeVisible();
   await expect(
     page.getByText(/Afterwards switch on .* first\. Expect about .* restarts and .* loops/),
   ).toBeVisible();

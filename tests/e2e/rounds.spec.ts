@@ -20,7 +20,7 @@ test('the ways to an update stand side by side, each proved, and say why the oth
   await page.getByRole('button', { name: 'Compare the ways' }).click();
   await page.waitForURL(/\/rounds\/new/);
   await expect(page.getByRole('heading', { name: /ways lead there/ })).toBeVisible();
-  await expect(page.getByText('our pick')).toHaveCount(1);
+  await expect(page.getByText('recommended', { exact: true })).toHaveCount(1);
   await button(page, 'Update in place and patch the other slot').click();
   const plan = page.getByRole('region', { name: 'Update in place and patch the other slot' });
   await expect(plan.getByRole('row', { name: /Take OPA1\.261105\.006 on the handset/ })).toContainText(

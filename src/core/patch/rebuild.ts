@@ -219,7 +219,7 @@ async function headerChange(
     );
   else if (header.id) notes.push("the stock image's own id fits no rule, so it is left as it is");
   if (header.sizes.signature > 0)
-    notes.push('the boot signature section is carried, but it no longer speaks for the changed image');
+    notes.push('the boot signature section is left as it was, and does not match the changed image');
   if (cmdline !== header.cmdline && header.sizes.kernel === 0)
     notes.push('a command line in an image without a kernel has no effect on the running system');
   return { change, notes };
@@ -227,10 +227,10 @@ async function headerChange(
 
 const AVB_NOTES: Readonly<Record<AvbChoice['mode'], string>> = {
   carry:
-    'verified-boot data is carried as it was: its digest speaks for the stock image, which an unlocked bootloader passes over',
+    'verified-boot data is left as it was; its digest is the stock image’s, which an unlocked bootloader does not check',
   rehash:
-    'the digest in the image is brought up to date and unsigned; a descriptor of this partition in the main vbmeta is not reached by that and still speaks for the stock image',
-  sign: 'the digest in the image is brought up to date and signed with your key; a locked bootloader takes it only where that key is enrolled, and a descriptor in the main vbmeta is not reached by that',
+    'the digest in the image is brought up to date and unsigned; a descriptor of this partition in the main vbmeta still has the stock image’s digest',
+  sign: 'the digest in the image is brought up to date and signed with your key; a locked bootloader takes it only where that key is enrolled, and a descriptor in the main vbmeta still has the stock image’s digest',
 };
 
 async function vbmetaFor(

@@ -1,3 +1,4 @@
+import { upperFirst } from '../words/sentence';
 import type { ActionId } from './actions';
 import type { GoalId, PlanContext } from './context';
 import { noRecoveryPlace, onlyBootFromMemory, runsNow } from './context';
@@ -34,7 +35,7 @@ export const needKit = ({ kit }: PlanContext) =>
   kit === null ? 'No kit supports this release and the partition that carries root.' : null;
 export const needRecovery = ({ recovery }: PlanContext) =>
   recovery ? null : 'No recovery for this variant is in the vault.';
-const sentence = (words: string) => `${words.charAt(0).toUpperCase()}${words.slice(1)}.`;
+const sentence = (words: string) => `${upperFirst(words)}.`;
 export function needRecoveryPlace(context: PlanContext): string | null {
   const shut = noRecoveryPlace(context);
   return shut === null ? null : sentence(shut);

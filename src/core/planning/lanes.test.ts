@@ -497,24 +497,24 @@ describe('why a lane is the pick', () => {
     ['first root', 'It is the only lane that leads there: fewest writes.'],
     [
       'first root, boot, with a recovery at hand',
-      'Against “One image, written once”: 1 min less without root, fewer restarts, it has a net.',
+      'Compared with “One image, written once”: 1 min less without root, fewer restarts, it has a net.',
     ],
     [
       'monthly update',
-      'Against “Sideload through the stock recovery”: 15 min less without root, 7 min shorter, fewer writes.',
+      'Compared with “Sideload through the stock recovery”: 15 min less without root, 7 min shorter, fewer writes.',
     ],
     [
       'monthly update, its update waits',
-      'Against “Whole build without wiping, then root again”: 1 min less without root, 1 min shorter, fewer writes.',
+      'Compared with “Whole build without wiping, then root again”: 1 min less without root, 1 min shorter, fewer writes.',
     ],
     [
       'return to stock with a recovery',
-      'Against “The same or a newer whole build, without wiping”: 6 min less without root, 8 min shorter.',
+      'Compared with “The same or a newer whole build, without wiping”: 6 min less without root, 8 min shorter.',
     ],
-    ['downgrade', 'Against “The same or a newer whole build, without wiping”: less by your weights.'],
+    ['downgrade', 'Compared with “The same or a newer whole build, without wiping”: less by your weights.'],
     [
       'downgrade by a known edge',
-      'Against “Whole build without wiping, then root again”: 11 min less without root, 11 min shorter, fewer downloads.',
+      'Compared with “Whole build without wiping, then root again”: 11 min less without root, 11 min shorter, fewer downloads.',
     ],
     ['a build nobody has', 'No lane leads there from here; each says why.'],
   ])('%s', (name, words) => expect(why(name)).toBe(words));

@@ -296,5 +296,5 @@ function whyOf(best: LanePlan | undefined, second: LanePlan | undefined): string
     a.offers < b.offers ? `${b.offers - a.offers} fewer restart offers to refuse` : '',
     a.trialStart && !b.trialStart ? 'it has a net' : '',
   ].filter((part) => part !== '');
-  return `Against “${second.lane.title}”: ${better.slice(0, 3).join(', ') || 'less by your weights'}.`;
+  return `Compared with “${second.lane.title}”: ${better.slice(0, 3).join(', ') || 'less by your weights'}.`;
 }

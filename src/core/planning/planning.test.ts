@@ -242,7 +242,7 @@ describe('a monthly update', () => {
       [...plans.map((plan) => plan.score)].sort((a, b) => a - b),
     );
     expect(pick).toBe(plans[0]!.lane.id);
-    expect(why).toMatch(/^Against “/);
+    expect(why).toMatch(/^Compared with “/);
   });
   it('where minutes without root weigh most prefers a lane that has none', () => {
     const heavy = world({

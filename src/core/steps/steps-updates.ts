@@ -82,7 +82,7 @@ export const UPDATES = {
       opens: { what: 'An update waits for its start', closedBy: ['merge', 'cancel-update', 'start'] },
       holds: {
         why: 'The new build waits on the other slot, unpatched.',
-        cost: 'It would start without root, and root again takes the computer.',
+        cost: 'It would start without root, and rooting it again needs the computer.',
       },
       slips: ['early restart'],
     },
@@ -109,7 +109,7 @@ export const UPDATES = {
       opens: { what: 'An update waits for its start', closedBy: ['merge', 'cancel-update', 'start'] },
       holds: {
         why: 'The new build waits on the other slot, unpatched.',
-        cost: 'It would start without root, and root again takes the computer.',
+        cost: 'It would start without root, and rooting it again needs the computer.',
       },
       slips: ['early restart'],
     },

@@ -43,7 +43,7 @@ export type TableNote =
 export const TABLE_NOTE_TITLES: Readonly<Record<TableNote['code'], string>> = {
   doubled: 'doubled',
   stale: 'stale',
-  'wrong-shelf': 'wrong shelf',
+  'wrong-shelf': 'not yours',
   missing: 'missing',
 };
 

@@ -17,15 +17,15 @@ export const readinessReasonWords = wordsBy<ReadinessReason>({
   'no-kit-for-level': () => 'no kit supports its platform level yet',
   'only-preview': () => 'only a preview of the kit supports it',
   'stock-not-kept': () => 'the stock image of the installed build is not in the vault',
-  'package-unopened': () => 'what its package holds: open it under Firmware',
+  'package-unopened': () => 'its package was not opened under Firmware yet',
   'kit-failed': ({ kit }) => `${kit} failed on it`,
   'recovery-unsupported': ({ recovery }) => `${recovery} does not support it yet`,
-  'recovery-unknown': ({ recovery }) => `whether ${recovery} supports it`,
+  'recovery-unknown': ({ recovery }) => `nothing says whether ${recovery} supports it`,
 });
 
 const BEGINS = {
   hold: (build: string) => `Hold ${build}: `,
-  "can't tell": (build: string) => `Not known for ${build}: `,
+  "can't tell": (build: string) => `Not known yet for ${build}: `,
 } as const;
 
 /** @param readiness its build is a build number, null where no newer one is known */

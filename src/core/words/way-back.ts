@@ -49,7 +49,7 @@ export const guardingWords = wordsBy<Guarding>({
   'way-back': ({ partition, handset }) =>
     `It is the way back to stock ${partition} of a build that is on ${handset}.`,
   'lies-there': ({ partition, slot, handset }) =>
-    `It lies on ${handset} (${slot === null ? '' : `slot ${slot}, `}${partition}) and proves what is there.`,
+    `It is on ${handset} now (${slot === null ? '' : `slot ${slot}, `}${partition}); Eterno needs it to recognise what it reads there.`,
   'open-round': ({ handset }) => `The open round of ${handset} needs it.`,
   'made-from': ({ handset }) => `The patched image on ${handset} was made from it.`,
 });

@@ -29,7 +29,8 @@ export const Together = memo(function Together({ rows }: { readonly rows: readon
           }
         >
           <b>
-            {group.rows.length} {group.model} wait for <span className="mono">{group.buildId}</span>.
+            {group.rows.length} handsets of the model {group.model} wait for{' '}
+            <span className="mono">{group.buildId}</span>.
           </b>{' '}
           Its package is opened once, its images are taken and patched once; each handset has its own checks
           and its own writes.

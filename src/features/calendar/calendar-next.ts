@@ -44,7 +44,7 @@ export function calendarNext(handsets: readonly CalendarHandset[]): CalendarNext
     return {
       title,
       sentence: `Open ${builds}: the package tells whether ${names(unopened)} can take it.`,
-      button: 'To the firmware',
+      button: 'Open Firmware',
       href: '/firmware',
     };
   }

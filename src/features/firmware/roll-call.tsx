@@ -64,8 +64,8 @@ export function RollCall({ entries, notes, calling, stop, tellSource, onOpen, on
           <tr>
             <th style={{ width: '30%' }}>File</th>
             <th style={{ width: '22%' }}>What it is</th>
-            <th style={{ width: '18%' }}>Speaks for</th>
-            <th>To note</th>
+            <th style={{ width: '18%' }}>Of build</th>
+            <th>Note</th>
             <th style={{ width: 130 }} />
           </tr>
         </thead>

@@ -27,7 +27,7 @@ const ANSWER_SIGNS: Readonly<Record<Answer, string>> = { yes: '✓ yes', no: '�
 const VERDICT_WORDS: Readonly<Record<HandsetDetail['feasibility']['verdict'], string>> = {
   go: 'It can be done.',
   no: 'It can’t be done as things stand.',
-  "can't tell": 'It can’t be told yet.',
+  "can't tell": 'It is not known yet whether it can be done.',
 };
 
 /**

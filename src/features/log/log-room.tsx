@@ -149,7 +149,7 @@ function Together({ log: { stages, lanes, held, seconds } }: { readonly log: Log
             <tr>
               <th>Lane</th>
               <th className="num">Rounds</th>
-              <th className="num">One took</th>
+              <th className="num">Time each</th>
               <th className="num">Without root</th>
             </tr>
           </thead>

@@ -4,6 +4,7 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { ModulesView } from '@/contracts/module-view';
 import type { Caution } from '@/core/modules/switch-off';
+import { upperFirst } from '@/core/words/sentence';
 import { NextStrip } from '@/ui/next-strip';
 import styles from './modules.module.css';
 
@@ -180,7 +181,7 @@ const ModuleTable = ({ before, limit }: ModuleTableProps) => (
             <b className={one.off ? 'wait' : ''}>{one.off ? '○ off' : '● stays on'}</b>
           </td>
           <td className="small">
-            {one.why} <span className="soft">{one.reasons.join('; ')}.</span>
+            {one.why} <span className="soft">{upperFirst(one.reasons.join('; '))}.</span>
           </td>
         </tr>
       ))}

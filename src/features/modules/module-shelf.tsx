@@ -46,7 +46,7 @@ export function ModuleShelf({ view }: { readonly view: ModulesView }) {
             <tr>
               <th>Module</th>
               <th>Touches</th>
-              <th>Lays over</th>
+              <th>Replaces</th>
               <th>Scripts</th>
               <th className="num">Size</th>
               <th>On</th>

@@ -13,8 +13,8 @@ export function ModulesRoom({ view }: { readonly view: ModulesView }) {
   const title = !before
     ? 'Modules'
     : off === 0
-      ? `${handset!.name} may keep its ${before.modules.length} modules on.`
-      : `${off} of ${before.modules.length} modules of ${handset!.name} go off first.`;
+      ? `All ${before.modules.length} modules of ${handset!.name} may stay on.`
+      : `Switch off ${off} of ${handset!.name}’s ${before.modules.length} modules first.`;
   return (
     <div className={styles.room}>
       <h1>{title}</h1>

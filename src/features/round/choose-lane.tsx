@@ -136,9 +136,9 @@ function Ways({ ways, chosen, onChoose }: WaysProps) {
         {ways.plans.length === 1 ? 'One way leads there' : `${ways.plans.length} ways lead there`}
       </h2>
       <p className="soft">
-        {ways.why} Each was played through on the machine before it is shown here.
+        {ways.why} Eterno played each way through on a model of this handset before showing it.
         {ways.last
-          ? ` The last good one took ${Math.round(ways.last.minutes)} min on ${formatDay(ways.last.closedAt)}.`
+          ? ` Your last round of this kind took ${Math.round(ways.last.minutes)} min on ${formatDay(ways.last.closedAt)}.`
           : ''}
       </p>
       <NotAgain ways={ways} />

@@ -1,4 +1,5 @@
 'use client';
+import { upperFirst } from '@/core/words/sentence';
 import { Button, Progress } from 'antd';
 import type { ImageBrief, RoundView, RoundStepView } from '@/contracts/round-view';
 import type { StepKey } from '@/core/steps/step-key';
@@ -182,7 +183,7 @@ function RunningJob({ jobId }: { jobId: string | null }) {
     <div aria-live="polite" style={{ margin: '8px 0' }}>
       <div style={{ display: 'flex', justifyContent: 'space-between', gap: 12 }}>
         <span>
-          {job.phase === 'write' ? 'The handset is writing, do not touch the cable' : sentence(job.phase)}
+          {job.phase === 'write' ? 'The handset is writing, do not touch the cable' : upperFirst(job.phase)}
         </span>
         <span className="soft">
           {sending ? `${formatBytes(job.doneBytes)} of ${formatBytes(job.totalBytes)}` : ''}
@@ -193,7 +194,6 @@ function RunningJob({ jobId }: { jobId: string | null }) {
     </div>
   );
 }
-const sentence = (phase: string) => phase.charAt(0).toUpperCase() + phase.slice(1);
 
 function ImageRow({ name, image }: { name: string; image: ImageBrief | null }) {
   return (

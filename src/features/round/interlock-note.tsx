@@ -22,7 +22,8 @@ export function InterlockNote({
       <div>
         <b>Do not restart now.</b> {why} {cost}
         <div className="small">
-          {offers > 0 ? `Restart offers refused: ${refused} of about ${offers}. ` : ''}What opens it: {opens}.
+          {offers > 0 ? `Restart offers refused: ${refused} of about ${offers}. ` : ''}You may restart at{' '}
+          {opens}.
         </div>
       </div>
       <div className={styles.interlockActions}>

@@ -64,7 +64,7 @@ function LaneRow({
         <button type="button" className={ui.pick} aria-pressed={open} onClick={() => onChoose(lane.id)}>
           {lane.title}
         </button>
-        {pick ? <b> our pick</b> : null}
+        {pick ? <b> recommended</b> : null}
         {last ? <span className="soft"> as last time</span> : null}
         <div className="soft small">
           For it: {lane.forIt}. Against it: {lane.againstIt}.

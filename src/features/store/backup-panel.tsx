@@ -18,8 +18,8 @@ export function BackupPanel({ empty }: { empty: boolean }) {
   const [withPrivate, setWithPrivate] = useState(true);
   return (
     <div className={styles.columns}>
-      <section aria-label="Carry it away">
-        <h2>Carry it away</h2>
+      <section aria-label="Back up">
+        <h2>Back up</h2>
         <p>
           Everything in one open ZIP: handsets, facts, rounds, the log, every image and kit. Keep it off this
           computer.
@@ -73,8 +73,8 @@ function Restore() {
   }
 
   return (
-    <section aria-label="Bring it back">
-      <h2>Bring it back</h2>
+    <section aria-label="Restore">
+      <h2>Restore</h2>
       <p>A backup is read and shown before anything is restored. What is here already stays as it is.</p>
       <p style={{ margin: '6px 0' }}>
         <Button disabled={sending !== null} onClick={() => input.current?.click()}>
