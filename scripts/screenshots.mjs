@@ -87,7 +87,7 @@ try {
   await page.goto(`${url}/store`);
   await picture('store');
   await page.goto(`${url}/modules`);
-  await page.getByRole('heading', { name: /go off first/ }).waitFor();
+  await page.getByRole('heading', { name: /Switch off/ }).waitFor();
   await picture('modules');
   await page.goto(`${url}/calendar`);
   await page.getByRole('heading', { name: 'November 2026' }).waitFor();

@@ -8,10 +8,11 @@ import { sha256 } from '../fixtures/server-world';
  * hash once it is kept.
  */
 
+/** Most of the time goes into the file, so that most kills come in the middle of it. */
 async function* slowly(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
   for (let at = 0; at < bytes.length; at += 16_384) {
     yield bytes.subarray(at, at + 16_384);
-    await new Promise((resolve) => setImmediate(resolve));
+    await new Promise((resolve) => setTimeout(resolve, 2));
   }
 }
 // one image, each time with another end: what lies behind its sections is the maker's, and is hashed with it
