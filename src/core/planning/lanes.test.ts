@@ -494,7 +494,7 @@ describe('figures', () => {
 describe('why a lane is the pick', () => {
   const why = (name: keyof typeof WORLDS) => planRound(WORLDS[name]).why;
   it.each<[keyof typeof WORLDS, string]>([
-    ['first root', 'It is the only lane that leads there: fewest writes.'],
+    ['first root', 'It is the only way there: fewest writes.'],
     [
       'first root, boot, with a recovery at hand',
       'Compared with “One image, written once”: 1 min less without root, fewer restarts, it has a net.',

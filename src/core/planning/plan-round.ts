@@ -282,7 +282,7 @@ export function planRound(context: PlanContext): RoundPlans {
 
 function whyOf(best: LanePlan | undefined, second: LanePlan | undefined): string {
   if (!best) return 'No lane leads there from here; each says why.';
-  if (!second) return `It is the only lane that leads there: ${best.lane.forIt}.`;
+  if (!second) return `It is the only way there: ${best.lane.forIt}.`;
   const [a, b] = [best.figures, second.figures];
   const better = [
     a.wipes < b.wipes ? 'it wipes less' : '',

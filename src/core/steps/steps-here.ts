@@ -189,9 +189,9 @@ export const HERE = {
     text: ({ handset }) => ({
       title: `Keep a way back for ${handset}`,
       todo: 'Read what each step erases, download the rescue page, and look at battery and room. After this the handset is touched.',
-      see: 'What is kept, what goes, and the page that helps when nothing else opens.',
+      see: 'What is kept, what is erased, and the page that helps when the handset does not start.',
       dont: 'Count a backup that lies on the handset: the handset is what gets erased.',
-      otherwise: 'Eterno says what is short, and by how much.',
+      otherwise: 'Something will not last: the line says how much is missing.',
     }),
   },
   check: {

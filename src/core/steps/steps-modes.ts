@@ -254,7 +254,7 @@ export const MODES = {
       see: 'The unlocked notice, then the system.',
       dont: 'Press keys during the notice.',
       otherwise:
-        'It starts over and over: say so here, hold Volume down and Power for three seconds, and write the stock image back.',
+        'It starts over and over: say so with the button that stands here while it starts, hold Volume down and Power for three seconds, and write the stock image back.',
     }),
   },
   'finish-start': {

@@ -21,7 +21,9 @@ export const BUDGET_TITLES: Readonly<Record<BudgetSays['code'], string>> = {
   room: 'Room here',
 };
 
-const mib = (bytes: number) => `${Math.ceil(bytes / (1 << 20))} MiB`;
+const GIB = 2 ** 30;
+const size = (bytes: number) =>
+  bytes < 10 * GIB ? `${Math.ceil(bytes / 2 ** 20)} MiB` : `${Math.floor(bytes / GIB)} GiB`;
 
 export const budgetWords = wordsBy<BudgetSays>({
   battery: ({ need, drain, least, minutes, has }) =>
@@ -33,6 +35,6 @@ export const budgetWords = wordsBy<BudgetSays>({
     ].join(' '),
   room: ({ need, free }) =>
     free === null
-      ? `The vault needs ${mib(need)} more.`
-      : `The vault needs ${mib(need)} more; ${mib(free)} are free.`,
+      ? `The vault needs ${size(need)} more.`
+      : `The vault needs ${size(need)} more; ${size(free)} are free.`,
 });

@@ -175,7 +175,8 @@ export const sawWords = wordsBy<Saw>({
         ? 'It says it is unlocked.'
         : 'It says it is locked: nothing can be written.',
   'active-slot': slotWords,
-  room: ({ image, partition }) => `${image} bytes into ${partition}.`,
+  room: ({ image, partition }) =>
+    `The image has ${image.toLocaleString('en')} bytes, the partition ${partition.toLocaleString('en')}.`,
   'room-unread': () => 'The partition’s size was never read; the write itself asks for it.',
   'kit-levels': ({ kit, levels, sdk }) =>
     `${kit} ${levels ? `is for platform levels ${levels.join(' to ')}` : 'names no platform levels'}; the handset runs ${sdk ?? 'a level that was not read yet'}.`,
