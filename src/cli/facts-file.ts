@@ -2,8 +2,7 @@ import { basename } from 'node:path';
 import { installedBuildSchema } from '@/contracts/inputs';
 import { EternoError } from '@/core/errors';
 import type { InstalledBuild } from '@/core/fit/fit-package';
-import { LIMITS } from '@/core/limits';
-import { withFile } from './files';
+import { readText } from './files';
 
 const FROM = 'the facts file';
 
@@ -12,13 +11,7 @@ const FROM = 'the facts file';
  * @throws {EternoError} `bad-field`, `too-large`
  */
 export async function readFacts(path: string): Promise<InstalledBuild & { readonly serial: string | null }> {
-  const text = await withFile(path, async (source) => {
-    if (source.size > LIMITS.factsTextBytes)
-      throw new EternoError('too-large', 'the facts are longer than any handset prints', {
-        file: source.name,
-      });
-    return new TextDecoder().decode(await source.read(0, source.size));
-  });
+  const text = await readText(path);
   try {
     const json = JSON.parse(text) as { serial?: unknown };
     const value = await installedBuildSchema.validate(json, { stripUnknown: true });

@@ -26,6 +26,30 @@ export async function withFiles<T>(
   }
 }
 
+/** A text file, whole. @throws {EternoError} `too-large` */
+export async function readText(path: string): Promise<string> {
+  return withFile(path, async (source) => {
+    if (source.size > LIMITS.factsTextBytes)
+      throw new EternoError('too-large', 'the text is longer than anything that is read here', {
+        file: source.name,
+      });
+    const bytes = await source.read(0, source.size);
+    // some consoles write what they are told to in two bytes a character
+    const wide = bytes[0] === 0xff && bytes[1] === 0xfe;
+    return new TextDecoder(wide ? 'utf-16le' : 'utf-8').decode(bytes);
+  });
+}
+
+/** @throws {EternoError} `bad-field` for what is no JSON, `too-large` */
+export async function readJson(path: string): Promise<unknown> {
+  const text = await readText(path);
+  try {
+    return JSON.parse(text);
+  } catch (thrown) {
+    throw new EternoError('bad-field', 'the file is no JSON', { file: basename(path), cause: thrown });
+  }
+}
+
 /** @throws {EternoError} `refused` where a file lies there already */
 export async function refuseExisting(path: string): Promise<void> {
   const info = await stat(path).catch(() => null);

@@ -121,6 +121,13 @@ export const HELP = {
     does: 'facts from a property dump or bootloader variables',
     example: 'eterno facts north.txt > north.json',
   },
+  observe: {
+    usage: 'observe EXPECT.json TEXT',
+    does: 'what a handset or a tool printed, held against what a step expects: met, otherwise or not enough',
+    example: 'eterno observe write.json printed.txt',
+    reads:
+      'EXPECT.json: { step, mode, serial, product, slot, partition, lock, image: { sha256, size, file }, build: { fingerprint, buildId }, freshWipe }; all but step may be left out',
+  },
   plan: {
     usage: 'plan STATE.json',
     does: 'ways and plans for a handset’s state and a goal, and what the handset is if it ends at a step',

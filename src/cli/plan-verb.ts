@@ -1,13 +1,10 @@
-import { basename } from 'node:path';
 import { parsePlanInput } from '@/contracts/plan-input';
-import { EternoError } from '@/core/errors';
-import { LIMITS } from '@/core/limits';
 import { planRound } from '@/core/planning/plan-round';
 import { lintPlan } from '@/core/planning/lint';
 import { riskOf } from '@/core/planning/slips';
 import { stopHere } from '@/core/planning/stop-here';
 import { parseArguments } from './arguments';
-import { withFile } from './files';
+import { readJson } from './files';
 import type { Verb } from './verb';
 import { endsWords, LINT_WORDS } from '@/core/words/plan';
 
@@ -17,19 +14,7 @@ import { endsWords, LINT_WORDS } from '@/core/words/plan';
  */
 export const plan: Verb = async (args) => {
   const { positionals } = parseArguments(args, [], [1, 1]);
-  const path = positionals[0]!;
-  const text = await withFile(path, async (source) => {
-    if (source.size > LIMITS.factsTextBytes)
-      throw new EternoError('too-large', 'a state has no such length', { file: source.name });
-    return new TextDecoder().decode(await source.read(0, source.size));
-  });
-  let value: unknown;
-  try {
-    value = JSON.parse(text);
-  } catch (thrown) {
-    throw new EternoError('bad-field', 'the state is no JSON', { file: basename(path), cause: thrown });
-  }
-  const context = await parsePlanInput(value);
+  const context = await parsePlanInput(await readJson(positionals[0]!));
   const { plans, others, pick, why } = planRound(context);
   return {
     pick,

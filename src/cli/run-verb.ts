@@ -3,6 +3,7 @@ import { EternoError, exitCodeFor, toEternoError } from '@/core/errors';
 import { compare, facts, inspect, list, sparse, unsparse } from './image-verbs';
 import { kit, patch, unpatch } from './kit-verbs';
 import { standIn, startOnce, variables, write } from './link-verbs';
+import { observe } from './observe-verb';
 import { pack } from './pack-verb';
 import { fit, identify, repack, take } from './package-verbs';
 import { plan } from './plan-verb';
@@ -26,6 +27,7 @@ const VERBS: Readonly<Record<VerbName, Verb>> = {
   sparse,
   unsparse,
   facts,
+  observe,
   plan,
   variables,
   write,
