@@ -13,6 +13,7 @@ import { noteClock } from '@/server/services/record-service';
 import { codeOf } from '../fixtures/expect-error';
 import { FINGERPRINT } from '../fixtures/images';
 import { DUMP, freshServer } from '../fixtures/server-world';
+import { rawRound } from '../fixtures/raw-round';
 
 /* The calendar on a real database, and its file read back by the library that ordinary calendars use too. */
 
@@ -91,6 +92,23 @@ describe('the calendar of the bench', () => {
     expect(handsets[0]!.cadence.days).toBeCloseTo(30, 1);
     const kinds = items.map(({ kind }) => kind);
     for (const kind of ['out', 'expected', 'clock', 'waiting ends']) expect(kinds).toContain(kind);
+  });
+
+  it('learns how fast builds are followed from rounds that were closed on one', async () => {
+    const handset = await onBench();
+    const follow = async () => (await calendarView(Date.now())).handsets[0]!.cadence.followDays;
+    const ended = (state: 'closed' | 'given-up', daysAfter: number) =>
+      rawRound(handset, {
+        state,
+        target: FINGERPRINT,
+        openedAt: Date.now() - (35 - daysAfter + 1) * DAY,
+        closedAt: Date.now() - (35 - daysAfter) * DAY,
+      });
+    expect(await follow()).toBeNull();
+    await ended('given-up', 9);
+    expect(await follow()).toBeNull();
+    await ended('closed', 4);
+    expect(await follow()).toBeCloseTo(4, 1);
   });
 
   it('keeps the UID of what is open when other things are closed before it, and puts it where it was opened', async () => {

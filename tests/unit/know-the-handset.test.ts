@@ -360,6 +360,12 @@ describe('what the dossier says', () => {
     expect(text).toContain('# North');
     expect(text).toContain(FINGERPRINT);
     expect(text).not.toMatch(/SERIAL42|UNLOCKCODE99/);
+    const stock = await stockImage();
+    await keepStock(stock);
+    await setSlotByHand(handset, 'a', 'init_boot', sha256(stock), 'written');
+    const withSlot = await (await passportResponse(handset)).text();
+    expect(withSlot).toContain(sha256(stock));
+    expect(withSlot).not.toContain('its own stock image');
     const { records } = await handsetDetail(handset);
     expect(JSON.stringify(records)).not.toMatch(/SERIAL42|UNLOCKCODE99/);
     expect(records.secrets).toEqual([

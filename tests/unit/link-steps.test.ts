@@ -59,6 +59,8 @@ describe('a round over the link', () => {
     await walk(world!, round);
     const { signOff, state } = await roundView(round);
     expect(state).toBe('closed');
+    // nothing is counted on a round that is over
+    expect(await codeOf(async () => refuseOffer(round, await version(round)))).toBe('conflict');
     const strong = signOff.filter(
       (claim) => !['Data is there', 'Calls and mobile data', 'Payments and work apps'].includes(claim.claim),
     );

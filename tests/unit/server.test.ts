@@ -151,7 +151,7 @@ describe('images', () => {
       partition: 'init_boot',
       fingerprint: FINGERPRINT,
     });
-    expect(await originsOf(sha)).toHaveLength(1);
+    expect(await originsOf(sha)).toMatchObject([{ detail: { from: 'package', verified: true } }]);
     await keepStock();
     expect(await originsOf(sha)).toHaveLength(1);
     const detail = await imageDetail(sha);

@@ -7,6 +7,7 @@ import type { Bench, KeptImage, KeptKit, KeptRecovery, KnownBuild, OpenedPackage
 import {
   bootloaderLevel,
   dataFor,
+  feasibilityOf,
   floorsFor,
   kitFits,
   kitFor,
@@ -498,6 +499,39 @@ describe('a plan’s context', () => {
     const where = { ...bench, builds: [...NOTHING.builds, build(major, 3)] };
     expect(made(subject(), where, { goal: 'major upgrade' }).context.kit).toBeNull();
     expect(made(subject(), where, { goal: 'first root' }).context.kit).toBe('burrow 7.3');
+  });
+});
+
+describe('before a wipe', () => {
+  const about = (facts: Partial<HandsetFacts>, bench: Partial<Bench> = {}) => {
+    const where = { ...NOTHING, kits: [kit({ sdk: [33, 36], partitions: null })], ...bench };
+    const who = subject(facts);
+    const notes = { dependencies: [], clocks: [], lastBackupAt: null };
+    return feasibilityOf(who, where, rootOf(who, where), notes, 0).questions.find(({ id }) => id === 'kit')!;
+  };
+  it('without its platform level nobody says which kits support it', () => {
+    expect(about({ sdk: null }).says).toEqual({ code: 'level-unknown' });
+    expect(about({ sdk: 36 }).says).toMatchObject({ code: 'kit' });
+    expect(about({ sdk: 37 }).says).toEqual({ code: 'no-kit' });
+  });
+});
+
+describe('what is kept of a whole build', () => {
+  it('is told to the planner only where no image of it is missing', () => {
+    const package_ = pack(NOW, ['bootloader', 'boot']);
+    const images = [image('bootloader'), image('boot', { ramdisk: true })];
+    const kept = (bench: Partial<Bench>) => {
+      const found = contextOf(
+        subject(),
+        { ...NOTHING, packages: [package_], kits: [kit({ sdk: null, partitions: null })], ...bench },
+        { goal: 'first root', target: null, limits: { computer: true, wipeAllowed: true, keepFuse: false } },
+        { pace: {}, edges: [] },
+      );
+      return typeof found === 'string' ? found : found.context.kept;
+    };
+    expect(kept({ images })).toContain(`whole ${NOW}`);
+    expect(kept({ images: images.slice(1) })).not.toContain(`whole ${NOW}`);
+    expect(kept({ images: images.slice(1) })).toContain(`package ${NOW}`);
   });
 });
 

@@ -1,0 +1,110 @@
+import { describe, expect, it } from 'vitest';
+import type { PageInput, PlainDocument } from './documents';
+import { rescuePage, roundReport, runSheet, toMarkdown } from './documents';
+
+/* Pages to print or keep: everything that was handed in is on them, and their tables are whole. */
+
+const INPUT: PageInput = {
+  title: 'Root again',
+  handset: 'North gate',
+  model: 'Hill 2',
+  build: 'HC1.260905.007',
+  slot: 'a',
+  partition: 'init_boot',
+  lane: 'One image, written once',
+  madeAt: '5 Sep 2026',
+  wayBack: '3 steps, about 3 min',
+  images: [
+    { what: 'stock', partition: 'init_boot', sha256: 'a'.repeat(64), sizeBytes: 8192 },
+    { what: 'patched', partition: 'init_boot', sha256: 'b'.repeat(64), sizeBytes: 8193 },
+  ],
+  commands: [
+    { what: 'write', command: 'tool write {file}' },
+    { what: 'erase', command: null },
+  ],
+};
+const section = ({ sections }: PlainDocument, heading: string) =>
+  sections.find((one) => one.heading === heading)!;
+function wholeTables({ sections }: PlainDocument): void {
+  for (const { heading, table } of sections)
+    for (const row of table?.rows ?? []) expect(row.length, heading).toBe(table!.head.length);
+}
+
+describe('the rescue page', () => {
+  const page = rescuePage(INPUT);
+  it('has each image with its hash and size, and each of the person’s own commands', () => {
+    wholeTables(page);
+    expect(section(page, 'Files').table!.rows).toEqual(
+      INPUT.images.map(({ what, partition, sizeBytes, sha256 }) => [what, partition, `${sizeBytes}`, sha256]),
+    );
+    expect(section(page, 'In your own words').table!.rows).toEqual([['write', 'tool write {file}']]);
+    const silent = rescuePage({ ...INPUT, commands: [INPUT.commands[1]!] });
+    expect(section(silent, 'In your own words')).toBeUndefined();
+  });
+  it('writes the stock image where the round is, and ends with a start', () => {
+    const { steps } = section(page, 'Back to stock');
+    expect(steps!.filter((step) => step.includes('init_boot on slot a'))).toHaveLength(1);
+    expect(steps!.at(-1)).toMatch(/^Start/);
+    const one = rescuePage({ ...INPUT, slot: '' });
+    expect(section(one, 'Back to stock').steps!.join(' ')).not.toContain('slot');
+    expect(toMarkdown(one)).not.toMatch(/, slot $/m);
+  });
+  it('on a loop goes from what costs least to what costs most, and never over a wipe', () => {
+    const { steps } = section(page, 'When it starts over and over');
+    const at = (words: RegExp) => steps!.findIndex((step) => words.test(step));
+    const order = [
+      /^Wait/,
+      /bootloader/,
+      /stock image/,
+      /other slot/,
+      /whole build/,
+      /refuse/,
+      /repairer/,
+    ].map(at);
+    expect(order).toEqual([...order].sort((a, b) => a - b));
+    expect(order).not.toContain(-1);
+    expect(new Set(order).size).toBe(steps!.length);
+  });
+});
+
+describe('the sheet and the report', () => {
+  it('have a section a step, and a command where there is one', () => {
+    const step = {
+      title: 'Write it',
+      todo: 'Write.',
+      dont: 'Touch it.',
+      minutes: '1 min',
+      ifItEndsHere: 'It starts.',
+    };
+    const sheet = runSheet(INPUT, [
+      { ...step, command: 'tool write' },
+      { ...step, title: 'Start', command: null },
+    ]);
+    expect(sheet.sections.map(({ heading }) => heading)).toEqual(['1. Write it', '2. Start']);
+    expect(sheet.sections.map(({ lines }) => lines!.length)).toEqual([4, 3]);
+  });
+  it('say what was overridden only where something was, and of a claim without evidence that it has none', () => {
+    const report = (overrides: readonly { check: string; reason: string }[]) =>
+      roundReport(
+        INPUT,
+        [{ title: 'Write it', state: 'done', took: '5 s', by: 'link', seen: ['a', 'b'] }],
+        [{ claim: 'Root works', seen: [] }],
+        overrides,
+      );
+    wholeTables(report([{ check: 'backup', reason: 'nothing on it' }]));
+    expect(section(report([]), 'Sign-off').table!.rows).toEqual([['Root works', 'none']]);
+    expect(section(report([]), 'Steps').table!.rows[0]!.at(-1)).toBe('a; b');
+    expect(report([]).sections).toHaveLength(2);
+    expect(report([{ check: 'backup', reason: 'x' }]).sections).toHaveLength(3);
+  });
+});
+
+describe('Markdown', () => {
+  it('takes nothing that was handed in for markup', () => {
+    const text = toMarkdown(rescuePage({ ...INPUT, handset: '# *North* | [x](y)\n## two' }));
+    expect(text.split('\n').filter((line) => /^#+ /.test(line))).toHaveLength(
+      1 + rescuePage(INPUT).sections.length,
+    );
+    expect(text).not.toContain('[x](y)');
+  });
+});
