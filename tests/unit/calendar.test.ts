@@ -3,7 +3,7 @@ import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import type { CalendarItem } from '@/contracts/calendar-view';
 import { recordBuild } from '@/server/repositories/image-repository';
 import { insertClock } from '@/server/repositories/record-repository';
-import { addHandset } from '@/server/services/bench-service';
+import { addHandset, benchRows } from '@/server/services/bench-service';
 import { bringInCalendar, calendarResponse, calendarText } from '@/server/services/calendar-file';
 import { addEntry, calendarView, saveWaitingRule } from '@/server/services/calendar-service';
 import { duesNow } from '@/server/services/due-service';
@@ -136,7 +136,9 @@ describe('the calendar of the bench', () => {
     const { nextAt } = await duesNow();
     expect(nextAt! - Date.now()).toBeGreaterThan(4 * DAY);
     expect(nextAt! - Date.now()).toBeLessThanOrEqual(5 * DAY);
+    expect((await benchRows())[0]!.waits).not.toBeNull();
     await saveWaitingRule(handset, { days: 3, kit: false, modules: 0 });
+    expect((await benchRows())[0]!.waits).toBeNull();
     await insertClock({
       handsetId: handset,
       kind: 'unlock switch',

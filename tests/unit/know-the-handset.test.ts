@@ -32,6 +32,7 @@ import { FINGERPRINT, kitZip, stockImage } from '../fixtures/images';
 import { DUMP, freshServer, pieces, sha256, VARIABLES } from '../fixtures/server-world';
 import { rawRound, rawStep } from '../fixtures/raw-round';
 import { OTHER_MONTH } from '../fixtures/stand-in-world';
+import { eventsOf } from '@/server/repositories/event-repository';
 
 let server: Awaited<ReturnType<typeof freshServer>>;
 let handset: string;
@@ -200,6 +201,14 @@ describe('read-back', () => {
     await keepReadBack(handset, [{ partition: 'init_boot', slot: 'a', sha256: sha256(stock) }], 'file');
     expect((await slotCells(handset))[0]).toMatchObject({ verdict: 'differs' });
     expect((await handsetDetail(handset)).wayBack.says.code).toBe('steps');
+    // read once more it is what was read before
+    await keepReadBack(handset, [{ partition: 'init_boot', slot: 'a', sha256: sha256(stock) }], 'file');
+    const differing = async () =>
+      (await eventsOf('read-back' as never)).map(({ data }) => (data as { differing: number }).differing);
+    expect((await differing()).sort()).toEqual([0, 1]);
+    await setSlotByHand(handset, 'b', 'init_boot', sha256(stock), 'written');
+    await keepReadBack(handset, [{ partition: 'init_boot', slot: 'b', sha256: sha256(stock) }], 'file');
+    expect((await differing()).sort()).toEqual([0, 0, 1]);
   });
 
   it('an image of the running slot is evidence against the system’s own claim', async () => {

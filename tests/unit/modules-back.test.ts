@@ -17,6 +17,7 @@ import { laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
 import { pieces, sha256 } from '../fixtures/server-world';
 import { returnState } from '@/server/rounds/module-return';
 import { roundContext } from '@/server/rounds/round-context';
+import { listBuilds } from '@/server/repositories/image-repository';
 
 /*
  * Modules through an update: off by chance, back in batches, the one that breaks it named, on a handset that
@@ -184,6 +185,23 @@ describe('an update with modules', () => {
     expect([...planned.context.modulesOff!].sort()).toEqual(off);
     const { before } = await modulesView(world.handset, 'by chance', modulesLimit);
     expect(before!.modules.flatMap((one) => (one.off ? [one.id] : [])).sort()).toEqual(off);
+  });
+
+  it('shows the builds of a product from the oldest to the newest', async () => {
+    world = await withModules();
+    const { matrix } = await modulesView(world.handset, 'by chance', 0.05);
+    const known = await listBuilds();
+    const outOf = (fingerprint: string) =>
+      known.find((build) => build.fingerprint === fingerprint)!.publishedAt;
+    const products = [...new Set(matrix.columns.map(({ product }) => product))];
+    expect(matrix.columns.length).toBeGreaterThan(2);
+    for (const product of products) {
+      const times = matrix.columns
+        .filter((column) => column.product === product)
+        .map(({ fingerprint }) => outOf(fingerprint));
+      expect(times).toEqual([...times].sort((a, b) => a - b));
+      expect(new Set(times).size).toBe(times.length);
+    }
   });
 
   it('judges the version that is on the handset, not a newer one on the shelf', async () => {

@@ -46,6 +46,7 @@ import { pageResponse } from '@/server/services/pages-service';
 import { closePutBackByHand, notePutBack } from '@/server/services/put-back-service';
 import { roundView } from '@/server/rounds/round-view';
 import { isWhole, openInVault, putInVault, sweepVault, vaultPath, vaultSize } from '@/server/vault/vault';
+import { rawRound, rawStep } from '../fixtures/raw-round';
 import { codeOf, errorOf } from '../fixtures/expect-error';
 import { FINGERPRINT, kitZip, seeded, stockImage, zipBytes } from '../fixtures/images';
 import { DUMP, freshServer, pieces, sha256, VARIABLES } from '../fixtures/server-world';
@@ -230,6 +231,9 @@ describe('facts', () => {
     const id = await addHandset('North', DUMP);
     const other = DUMP.replace('SERIAL42', 'OTHER');
     expect((await previewFacts(id, other)).serialSame).toBe(false);
+    const silent = DUMP.replace('[ro.serialno]: [SERIAL42]\n', '');
+    expect((await previewFacts(id, silent)).serialSame).toBeNull();
+    expect((await previewFacts(await addHandset('No serial', silent), DUMP)).serialSame).toBeNull();
     expect(await codeOf(() => applyFacts(id, other.replaceAll('260905', '261005'), 'pasted'))).toBe(
       'refused',
     );
@@ -425,6 +429,14 @@ describe('a round by hand', () => {
     expect(await codeOf(() => closeRound(id, 0))).toBe('conflict');
     await pasteAtStep(id, 0, DUMP);
     expect(await codeOf(() => pasteAtStep(id, 0, DUMP))).toBe('conflict');
+    const strengths = async (round: string) =>
+      (await roundView(round)).steps[0]!.evidence.map(({ strength }) => strength);
+    // only a text that names the serial proves whose it is
+    expect(await strengths(id)).toEqual(['weak', 'strong']);
+    const other = await addHandset('Another', DUMP.replaceAll('SERIAL42', 'OTHER99'));
+    const silent = await rawRound(other, {}, [rawStep('read-facts')]);
+    await pasteAtStep(silent.id, 0, DUMP.replace('[ro.serialno]: [SERIAL42]\n', ''));
+    expect(await strengths(silent.id)).toEqual(['weak']);
     expect(await codeOf(async () => sayAtStep(id, await at(id), 'found'))).toBe('refused');
   });
 
