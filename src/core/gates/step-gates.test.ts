@@ -1,3 +1,4 @@
+import { DISPUTE } from '../../../tests/fixtures/dispute';
 import { describe, expect, it } from 'vitest';
 import { GOOD_STEP, GOOD_WRITE } from '../../../tests/fixtures/gate-input';
 import { FINGERPRINT } from '../../../tests/fixtures/images';
@@ -8,13 +9,6 @@ import type { StepGateInput } from './step-gates';
 import { GATED } from '../steps/deeds';
 import { stepGates } from './step-gates';
 import type { WriteGateInput } from './write-gates';
-
-const DISPUTE = {
-  key: 'currentSlot',
-  fact: 'Active slot',
-  first: { witness: 'system', value: 'b' },
-  other: { witness: 'bootloader', value: 'a' },
-} as const;
 
 /* Which gates stand before which step, and what each says on either side of its boundary. */
 

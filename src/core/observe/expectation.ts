@@ -1,3 +1,5 @@
+import type { FaultId, What } from '../words/observe';
+
 /* What a step is to have done, and what was seen of it (docs/method.md, "Expectation and observation"). */
 
 export const OBSERVED_STEPS = [
@@ -46,46 +48,7 @@ export interface ObserveExpectation {
   readonly freshWipe?: boolean;
 }
 
-/** What can be met or differ. */
-export type What =
-  | 'mode'
-  | 'serial'
-  | 'product'
-  | 'slot'
-  | 'partition'
-  | 'lock'
-  | 'hash'
-  | 'size'
-  | 'file'
-  | 'build'
-  | 'root'
-  | 'transfer';
-
 export type Witness = 'system' | 'bootloader' | 'recovery' | 'tool' | 'person';
-
-export const FAULT_IDS = [
-  'not-listed',
-  'no-permission',
-  'refused-locked',
-  'switch-off',
-  'refused-older',
-  'refused-partition',
-  'refused-signature',
-  'too-large',
-  'no-space',
-  'link-lost',
-  'cut-short',
-  'already',
-  'no-file',
-  'push-failed',
-  'root-denied',
-  'no-root',
-  'wrong-code',
-  'needs-wipe',
-  'busy',
-  'refused',
-] as const;
-export type FaultId = (typeof FAULT_IDS)[number];
 
 /** Lines are counted from 1. */
 export interface Met {

@@ -1,4 +1,5 @@
-import type { FaultId, ObserveExpectation } from './expectation';
+import type { FaultId } from '../words/observe';
+import type { ObserveExpectation } from './expectation';
 
 /*
  * Lines that say that something failed. A word counts only in a line that a tool or a recovery begins as an

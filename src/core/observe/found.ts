@@ -1,4 +1,5 @@
-import type { Differs, Met, What, Witness } from './expectation';
+import type { What } from '../words/observe';
+import type { Differs, Met, Witness } from './expectation';
 import type { Sight } from './sights';
 
 /* What was understood, and how a value that was seen is held against the expected one. */

@@ -1,3 +1,4 @@
+import type { What } from '../words/observe';
 import { DIFFERS_NEXT, FAULT_NEXT, MISSING_NEXT } from '../words/observe';
 import type { PrintedLine } from './clean-lines';
 import { cleanLines } from './clean-lines';
@@ -8,7 +9,6 @@ import type {
   Observation,
   ObservedStep,
   ObserveExpectation,
-  What,
   Witness,
 } from './expectation';
 import { faultOf } from './faults';

@@ -1,9 +1,10 @@
+import type { FaultId, What } from '../words/observe';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { tries } from '../../../tests/fixtures/soak';
 import { codeOf } from '../../../tests/fixtures/expect-error';
 import { LIMITS } from '../limits';
-import type { FaultId, ObserveExpectation, What } from './expectation';
+import type { ObserveExpectation } from './expectation';
 import { OBSERVED_STEPS } from './expectation';
 import { observe } from './hold';
 

@@ -1,3 +1,4 @@
+import { DISPUTE } from '../../../tests/fixtures/dispute';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { RootState } from './continuity';
@@ -77,12 +78,6 @@ describe('rootSpans', () => {
 describe('whatComesNext', () => {
   const WAITS = { build: 'B.2', reasons: [{ code: 'days', days: 2 }] } as const;
   const ENDED = { what: 'unlock switch', note: '' };
-  const DISPUTE = {
-    key: 'currentSlot',
-    fact: 'Active slot',
-    first: { witness: 'system', value: 'b' },
-    other: { witness: 'bootloader', value: 'a' },
-  } as const;
   const base: NextInput = {
     root: 'proven',
     openRound: null,

@@ -1,30 +1,9 @@
 /* What to do after what was observed at a step. */
 
-type FaultId =
-  | 'not-listed'
-  | 'no-permission'
-  | 'refused-locked'
-  | 'switch-off'
-  | 'refused-older'
-  | 'refused-partition'
-  | 'refused-signature'
-  | 'too-large'
-  | 'no-space'
-  | 'link-lost'
-  | 'cut-short'
-  | 'already'
-  | 'no-file'
-  | 'push-failed'
-  | 'root-denied'
-  | 'no-root'
-  | 'wrong-code'
-  | 'needs-wipe'
-  | 'busy'
-  | 'refused';
-
 const AGAIN = 'Replug it, try another cable or port, then do the same step again.';
 
-export const FAULT_NEXT: Readonly<Record<FaultId, string>> = {
+/** Every fault that a line can say, and what to do about it. */
+export const FAULT_NEXT = {
   'not-listed': `The handset is not listed. ${AGAIN} See whether it is in the mode of this step.`,
   'no-permission':
     'This computer may not use the handset yet: allow it on the handset’s screen, or give your account the right to use its port.',
@@ -51,24 +30,11 @@ export const FAULT_NEXT: Readonly<Record<FaultId, string>> = {
     'It asks to be erased. Say no for now: the build that last opened its data can still read it.',
   busy: 'It is busy. Wait a minute, then do the same step again.',
   refused: 'It refused. Keep its words, and plan anew from what is known.',
-};
-
-type What =
-  | 'mode'
-  | 'serial'
-  | 'product'
-  | 'slot'
-  | 'partition'
-  | 'lock'
-  | 'hash'
-  | 'size'
-  | 'file'
-  | 'build'
-  | 'root'
-  | 'transfer';
+} as const;
+export type FaultId = keyof typeof FAULT_NEXT;
 
 /** How something that was not seen yet is seen. */
-export const MISSING_NEXT: Readonly<Record<What, string>> = {
+export const MISSING_NEXT = {
   mode: 'See in which mode the handset is listed, or paste its bootloader variables.',
   serial: 'Paste the list that shows its serial.',
   product: 'Paste what shows its code name.',
@@ -81,7 +47,9 @@ export const MISSING_NEXT: Readonly<Record<What, string>> = {
   build: 'Paste the property dump of the running system.',
   root: 'Ask for root in a shell on the handset, and paste what it answers.',
   transfer: 'Paste what your tool printed to its end.',
-};
+} as const;
+/** What can be met or differ. */
+export type What = keyof typeof MISSING_NEXT;
 
 /** What to do where something was seen that is not what was expected. */
 export const DIFFERS_NEXT: Readonly<Record<What, string>> = {
