@@ -428,6 +428,14 @@ describe('a plan’s context', () => {
     const who = subject({ slotCount }, told === undefined ? {} : { virtualAb: told });
     expect(made(who).context.profile.mergesUpdates).toBe(merges);
   });
+  it('takes the bootloader of a build for one above a fuse that was read, and says nothing of a fuse that was not', () => {
+    const ofFuse = (told: Readonly<Record<string, string>>, where: Bench = bench) =>
+      made(subject({}, told), where).assumptions.filter((one) => one.includes('fuse')).length;
+    expect(ofFuse({})).toBe(0);
+    expect(ofFuse({ antiRollback: '2' })).toBe(1);
+    const known = { ...bench, images: [image('bootloader', { index: 3 })] };
+    expect(ofFuse({ antiRollback: '2' }, known)).toBe(0);
+  });
   it('knows a way down by its builds, and none that was refused once', () => {
     const edge = {
       device: 'hill',
