@@ -124,5 +124,5 @@ test('an image taken apart: the map, the tree, the viewer, and a patch made else
   await page.getByLabel('Choose a file to compare with').setInputFiles(join(stack.dir, 'broken.img'));
   await expect(page.getByRole('alert').filter({ hasText: 'The file ends too early' })).toBeVisible();
   await page.getByLabel('Choose a file to compare with').setInputFiles(stack.package('burrow-7.3.kit.zip'));
-  await expect(page.getByRole('alert').filter({ hasText: /Nothing known stands in this/ })).toBeVisible();
+  await expect(page.getByRole('alert').filter({ hasText: /recognises nothing in this/ })).toBeVisible();
 });

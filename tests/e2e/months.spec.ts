@@ -49,7 +49,7 @@ test('rounds are begun together for handsets of one model, and what is due is to
   await context.grantPermissions(['notifications']);
   await page.goto(stack.url);
   const together = page.getByRole('region', { name: 'Rounds together' });
-  await expect(together).toContainText('2 Ondine Petrel 1 wait for OPA1.261105.006.');
+  await expect(together).toContainText('2 handsets of the model Ondine Petrel 1 wait for OPA1.261105.006.');
   await expect(together).toContainText('By your rule Ridge camera still has to wait.');
   await together.getByRole('button', { name: 'Start a round for each' }).click();
   await expect(together.getByRole('link', { name: '2 of 2 rounds are open' })).toBeVisible();
