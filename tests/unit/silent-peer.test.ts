@@ -68,16 +68,18 @@ describe('a peer that says nothing', () => {
     client.close();
   });
   it('is not one that nobody asks, nor one that goes on talking', async () => {
+    const limit = { answer: 1500, work: 1500, person: 1500 };
     const port = portOf(
       await listening((socket) => {
         socket.on('data', () => {
+          // far less between two words than the limit, and the whole of it longer
           for (let i = 1; i <= 6; i += 1)
-            setTimeout(() => socket.write(i === 6 ? 'true}\n' : i === 1 ? '{"ok":' : ' '), i * 30);
+            setTimeout(() => socket.write(i === 6 ? 'true}\n' : i === 1 ? '{"ok":' : ' '), i * 300);
         });
       }),
     );
-    const client = await SystemClient.open(port, 'token', SOON);
-    await new Promise((resolve) => setTimeout(resolve, 150));
+    const client = await SystemClient.open(port, 'token', limit);
+    await new Promise((resolve) => setTimeout(resolve, 1700));
     expect(await client.ask({ do: 'status' })).toMatchObject({ ok: true });
     client.close();
   });
