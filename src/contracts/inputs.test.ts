@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import type { AnySchema } from 'yup';
 import { LIMITS } from '@/core/limits';
 import * as inputs from './inputs';
+import * as roundInputs from './round-inputs';
 
 const ID = '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0001';
 const SHA = 'a'.repeat(64);
@@ -23,24 +24,30 @@ describe('what a browser sends', () => {
       await fails(inputs.handsetIdSchema, { handsetId });
   });
   it('says which version of a round it saw', async () => {
-    await holds(inputs.roundStepSchema, { roundId: ID, version: 0 });
+    await holds(roundInputs.roundStepSchema, { roundId: ID, version: 0 });
     for (const version of [-1, 1.5, NaN, 'x', null])
-      await fails(inputs.roundStepSchema, { roundId: ID, version });
+      await fails(roundInputs.roundStepSchema, { roundId: ID, version });
   });
   it('says what it saw, or why', async () => {
-    await fails(inputs.handSeenSchema, { roundId: ID, version: 1, seen: '  ' });
-    await fails(inputs.handSeenSchema, { roundId: ID, version: 1, seen: 'x'.repeat(2001) });
-    await holds(inputs.confirmChecksSchema, {
+    const answer = { roundId: ID, version: 1, how: 'as-described', note: '', text: '' };
+    await holds(roundInputs.handAnswerSchema, answer);
+    await holds(roundInputs.handAnswerSchema, { ...answer, how: 'otherwise', outcome: 'loops' });
+    await holds(roundInputs.handAnswerSchema, { ...answer, note: 'x'.repeat(2000) });
+    await fails(roundInputs.handAnswerSchema, { ...answer, note: 'x'.repeat(2001) });
+    for (const how of ['', 'done', null]) await fails(roundInputs.handAnswerSchema, { ...answer, how });
+    for (const outcome of [undefined, 'it exploded'])
+      await fails(roundInputs.handAnswerSchema, { ...answer, how: 'otherwise', outcome });
+    await holds(roundInputs.confirmChecksSchema, {
       roundId: ID,
       version: 1,
       overrides: [{ checkId: 'battery', reason: 'full' }],
     });
-    await fails(inputs.confirmChecksSchema, {
+    await fails(roundInputs.confirmChecksSchema, {
       roundId: ID,
       version: 1,
       overrides: [{ checkId: 'battery', reason: '' }],
     });
-    await fails(inputs.confirmChecksSchema, {
+    await fails(roundInputs.confirmChecksSchema, {
       roundId: ID,
       version: 1,
       overrides: Array.from({ length: 21 }, () => ({ checkId: 'a', reason: 'b' })),
@@ -59,9 +66,9 @@ describe('what a browser sends', () => {
       await fails(inputs.startRoundSchema, { ...wish, ...bad });
   });
   it('sends a package of a size that can be', async () => {
-    await holds(inputs.sideloadSchema, { roundId: ID, version: 1, size: 5, name: 'a.zip' });
+    await holds(roundInputs.sideloadSchema, { roundId: ID, version: 1, size: 5, name: 'a.zip' });
     for (const size of [0, -1, 1e18])
-      await fails(inputs.sideloadSchema, { roundId: ID, version: 1, size, name: 'a.zip' });
+      await fails(roundInputs.sideloadSchema, { roundId: ID, version: 1, size, name: 'a.zip' });
   });
   it('names images by hash and partitions by plain names', async () => {
     await holds(inputs.forceImageSchema, { profile: 'ridge', sha256: SHA, partition: 'init_boot_a' });

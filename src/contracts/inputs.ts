@@ -73,34 +73,10 @@ export const openingSchema = object({
     .required('Say which files make the package.'),
 });
 
-export const roundStepSchema = object({
-  roundId: id,
-  version: number().integer().min(0).required(),
-});
-
-export const handSeenSchema = roundStepSchema.shape({
-  seen: string().trim().required('Say what you saw.').max(2000),
-});
-export const handPasteSchema = roundStepSchema.shape({ text: printed });
-export const batchOutcomeSchema = roundStepSchema.shape({
-  outcome: string()
-    .oneOf(['started', 'looped'] as const)
-    .required(),
-});
 export const stepNoteSchema = object({
   roundId: id,
   stepId: string().uuid(),
   text: string().trim().max(2000).default(''),
-});
-export const confirmChecksSchema = roundStepSchema.shape({
-  overrides: array(
-    object({
-      checkId: string().required().max(40),
-      reason: string().trim().required('Give the reason for the log.').max(500),
-    }),
-  )
-    .max(20)
-    .required(),
 });
 export const handsetIdSchema = object({ handsetId: id });
 const yes = mixed<boolean>().oneOf([true, false]).required();
@@ -128,33 +104,6 @@ export const startRoundSchema = object({
     modulesLimit: chanceLimit,
   }).required(),
 });
-export const sideloadSchema = roundStepSchema.shape({
-  size: number().integer().min(1).max(LIMITS.sideloadBytes).required(),
-  name: string().trim().required().max(255),
-});
-export const protectSchema = roundStepSchema.shape({ reason: string().trim().max(500).default('') });
-export const backUpSchema = roundStepSchema.shape({
-  what: string()
-    .oneOf(['files', 'in-system', 'image-level', 'none'] as const)
-    .required(),
-  note: string().trim().max(500).default(''),
-});
-export const codeSchema = roundStepSchema.shape({
-  code: string().trim().required('Paste the code.').max(200),
-});
-const looked = string().trim().required('Say what you saw.').max(300);
-export const againSchema = roundStepSchema.shape({
-  again: string().oneOf(['yes', 'no']).required(),
-  note: string()
-    .trim()
-    .max(500)
-    .default('')
-    .when('again', {
-      is: 'no',
-      then: (note) => note.required('Say what was wrong with it: the next round starts from that.'),
-    }),
-});
-export const lookAroundSchema = roundStepSchema.shape({ data: looked, calls: looked, payments: looked });
 export const putBackSchema = object({
   handsetId: id,
   what: string().trim().required('Say what was changed.').max(200),

@@ -47,6 +47,7 @@ export interface LogRound {
   readonly state: (typeof LOG_STATES)[number];
   readonly openedAt: number;
   readonly closedAt: number | null;
+  readonly reached: 'yes' | 'no' | null;
   /** All its steps together. */
   readonly seconds: number;
   /** From its beginning to its end, root lost or broken. */

@@ -7,6 +7,7 @@ import type { Interlock } from '@/core/rounds/interlock';
 import type { SignOffClaim } from '@/core/rounds/sign-off';
 import type { KeyCard, Prompt, Stage, StepText } from '@/core/steps/step-kind';
 import type { WayBack } from '@/core/vault/way-back';
+import type { OutcomeId } from '@/core/words/outcomes';
 import type { StepView } from './step-view';
 
 export interface RoundStepView extends StepView {
@@ -33,8 +34,53 @@ export interface RoundStepView extends StepView {
   readonly isNew: boolean;
   readonly startedAt: number | null;
   readonly endedAt: number | null;
+  /** Without pauses; null where it is not over. */
+  readonly workedSeconds: number | null;
   readonly actor: Actor | null;
   readonly evidence: readonly Evidence[];
+}
+
+/** What a person types, and where. */
+export interface HandCommand {
+  readonly does: string;
+  readonly where: 'on this computer' | 'in a shell on the handset' | 'in a root shell on the handset';
+  readonly command: string;
+}
+
+/** A file that a step is about, as it is downloaded. */
+export interface HandFile {
+  readonly sha256: string;
+  readonly name: string;
+  readonly sizeBytes: number;
+  /** Shows its hash on this computer. */
+  readonly hashCommand: string;
+}
+
+/** A step done by hand: what it takes, and what can be said of it. */
+export interface HandView {
+  readonly file: HandFile | null;
+  readonly commands: readonly HandCommand[];
+  /** How it is shown that it went as it should; empty where only a word tells. */
+  readonly shows: readonly string[];
+  readonly outcomes: readonly { readonly id: OutcomeId; readonly words: string }[];
+  /** It writes or erases: where nobody can tell, what it left is in doubt. */
+  readonly lasting: boolean;
+  /** When its build was read last, at the step that reads it; null elsewhere, or where it never was. */
+  readonly readAt: number | null;
+}
+
+/** What was pasted at a step, line by line. */
+export interface ShownView {
+  readonly verdict: 'met' | 'otherwise' | 'not-enough';
+  readonly lines: readonly {
+    readonly line: number;
+    readonly text: string;
+    readonly mark: 'met' | 'differs' | 'fault' | 'harmless' | 'unknown';
+    readonly says: string;
+  }[];
+  /** How what is missing is seen. */
+  readonly missing: readonly string[];
+  readonly next: string;
 }
 
 /** A check in words. */
@@ -111,6 +157,8 @@ export interface RoundView {
   readonly rescueAt: number | null;
   readonly putBacks: readonly PutBackView[];
   readonly signOff: readonly SignOffClaim[];
+  /** The step to do now, done by hand; null where none is. */
+  readonly hand: HandView | null;
   /** At the step that brings modules back; null elsewhere. */
   readonly comingBack: ReturnView | null;
   /** At this minute, whatever the round is at. */
@@ -118,6 +166,10 @@ export interface RoundView {
   readonly runningJob: string | null;
   readonly openedAt: number;
   readonly closedAt: number | null;
+  /** Whether it reached what it was for; null while it is open, and in rounds of before that was asked. */
+  readonly reached: 'yes' | 'no' | null;
+  /** Without pauses. */
+  readonly workedSeconds: number;
   /** What the person said of the whole round after it; null where nothing was said. */
   readonly again: Again | null;
 }

@@ -7,7 +7,13 @@ export function EvidenceList({ evidence }: { evidence: readonly Evidence[] }) {
     <ul className={styles.evidence}>
       {evidence.map((item) => (
         <li key={item.what}>
-          {item.strength === 'weak' ? <b className="wait">weak </b> : null}
+          {item.says === 'no' ? (
+            <b className="bad">says no </b>
+          ) : item.says === 'unknown' ? (
+            <b className="wait">unknown </b>
+          ) : item.strength === 'weak' ? (
+            <b className="wait">weak </b>
+          ) : null}
           {item.what}
         </li>
       ))}

@@ -240,7 +240,8 @@ describe('when it goes wrong', () => {
     await laneLink().setActive('a');
     await forceImage(LANE_PROFILE, await world!.keepPatched(AUGUST), 'init_boot_a');
     const start = await run(round);
-    expect(start.error!.message).toContain('fell back');
+    expect(start.error).toMatchObject({ code: 'handset-refused' });
+    expect(start.error!.message).toContain('slot');
     expect((await stepNow(round))!.key).toBe('start');
   });
 
@@ -307,6 +308,9 @@ describe('jobs', () => {
     const since = newestMessageId();
     const job = await startJob({ kind: 'k', title: 'A job', roundId: null }, async ({ onProgress }) => {
       onProgress({ phase: 'half', doneBytes: 5, totalBytes: 10 });
+      // right after it in the same phase: only the end of it is told
+      onProgress({ phase: 'half', doneBytes: 6, totalBytes: 10 });
+      onProgress({ phase: 'half', doneBytes: 10, totalBytes: 10 });
       onProgress({ phase: 'end', doneBytes: 10, totalBytes: 10 });
     });
     await ended(job);
@@ -315,7 +319,7 @@ describe('jobs', () => {
       since,
       ({ message }) => message.type === 'job' && phases.push(`${message.job.phase} ${message.job.state}`),
     )();
-    expect(phases).toEqual(['start running', 'half running', 'end running', 'end done']);
+    expect(phases).toEqual(['start running', 'half running', 'half running', 'end running', 'end done']);
     expect((await listJobs()).map((one) => one.title)).toContain('A job');
   });
   it('that fail keep their error as data', async () => {

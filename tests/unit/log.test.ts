@@ -248,6 +248,7 @@ describe('finding in the log', () => {
     title: 'Root again',
     handset: 'Ridge',
     lane: 'One image',
+    reached: null,
     state: 'closed',
     openedAt: 0,
     closedAt: 1,

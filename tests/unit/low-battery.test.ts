@@ -1,4 +1,6 @@
 import { afterEach, describe, expect, it } from 'vitest';
+import type { Listed } from '@/core/link/handset-link';
+import { batteryEnough } from '@/server/rounds/executors/running';
 import type { StepKey } from '@/core/steps/step-key';
 import { insertFacts } from '@/server/repositories/handset-repository';
 import { runStep } from '@/server/rounds/over-link';
@@ -126,6 +128,20 @@ describe('a battery that is nearly empty', () => {
     expect((await see()).state.builds).toEqual({ a: SEPTEMBER, b: AUGUST });
     expect((await see()).state.data.wipes).toBe(0);
   });
+});
+
+describe('a listed handset', () => {
+  const listed = (batteryPercent: number | null, batteryOk: boolean | null) =>
+    batteryEnough({ batteryPercent, batteryOk } as Listed);
+  it.each([
+    [29, null, false],
+    [30, null, true],
+    [30, false, true],
+    [null, false, false],
+    [null, null, null],
+  ] as const)('with %s % and its own word %s is enough: %s', (percent, ok, enough) =>
+    expect(listed(percent, ok)).toBe(enough),
+  );
 });
 
 describe('a reading of the battery', () => {

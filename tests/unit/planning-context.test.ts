@@ -75,6 +75,22 @@ describe('a handset as the planner sees it', () => {
     expect(context.profile).toMatchObject({ hasDownload: true, slotCount: 2, rootPartition: 'init_boot' });
   });
 
+  it('takes a release that is no number for the same platform level', async () => {
+    await tellRoot(handset, null, 'proven', 'test');
+    const named = FINGERPRINT.replace(':16/', ':Preview/').replace('260905', '261105');
+    await recordBuild({
+      fingerprint: named,
+      product: 'hill_eu',
+      device: 'hill',
+      buildId: named.split('/')[3]!,
+      patchLevel: '2026-11-05',
+      publishedAt: 9000,
+    });
+    const { context } = await seen({ goal: 'major upgrade', target: named });
+    expect(context.target).toBe(named);
+    expect(context.kit).toBe('burrow 7.3');
+  });
+
   it('plans no lane that writes a bootloader while the fuse is unknown', async () => {
     await tellRoot(handset, null, 'proven', 'test');
     const unknown = planRound((await seen({ goal: 'monthly update' })).context);

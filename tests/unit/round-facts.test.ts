@@ -9,6 +9,8 @@ import { now } from '@/server/services/clock';
 import { handsetDetail } from '@/server/services/handset-service';
 import { storeImage } from '@/server/services/image-service';
 import { learnt } from '@/server/services/learnt-service';
+import { giveUpRound } from '@/server/rounds/by-hand';
+import { newestOpenRound } from '@/server/rounds/open-rounds';
 import { runStep, sendToStepMode } from '@/server/rounds/over-link';
 import { patchedOf, roundContext } from '@/server/rounds/round-context';
 import { gatesOf } from '@/server/rounds/round-gates';
@@ -261,5 +263,10 @@ describe('what the log teaches', () => {
       'cable lost': { slips: 1, chances: 2 },
       'wrong slot': { slips: 0, chances: 1 },
     });
+    // what waits is no chance yet, and a round that is over is not the one that is open
+    expect((await roundView(round)).runningJob).toBeNull();
+    expect(await newestOpenRound()).toMatchObject({ id: round });
+    await giveUpRound(round, await version(round));
+    expect(await newestOpenRound()).toBeNull();
   });
 });

@@ -1,12 +1,6 @@
 import { database } from '@/server/db/connection';
-import {
-  closeRound,
-  confirmChecks,
-  confirmProtect,
-  lookAround,
-  pasteAtStep,
-  sayAtStep,
-} from '@/server/rounds/by-hand';
+import { closeRound, confirmChecks, confirmProtect, lookAround } from '@/server/rounds/by-hand';
+import { pasteAtStep, sayAtStep } from '../fixtures/at-step';
 import { updateHandset } from '@/server/repositories/handset-repository';
 import { pageResponse } from '@/server/services/pages-service';
 import { roundsSaid } from '../fixtures/check-store';
@@ -79,7 +73,7 @@ async function byHand(
         );
         break;
       case 'look-around':
-        await lookAround(round, now, { data: 'works', calls: 'works', payments: 'none here' });
+        await lookAround(round, now, { data: 'works', calls: 'works', payments: 'not used here' });
         break;
       case 'close':
         await closeRound(round, now);

@@ -1,6 +1,6 @@
 import type { GoalId } from '@/core/planning/context';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { againSchema } from '@/contracts/inputs';
+import { againSchema } from '@/contracts/round-inputs';
 import { listEvents } from '@/server/repositories/event-repository';
 import { findRound } from '@/server/repositories/round-repository';
 import { addHandset } from '@/server/services/bench-service';

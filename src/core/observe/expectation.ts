@@ -46,6 +46,8 @@ export interface ObserveExpectation {
   readonly build?: { readonly fingerprint?: string; readonly buildId?: string };
   /** Its data was erased in this round: the recovery can't mount it yet. */
   readonly freshWipe?: boolean;
+  /** Has to be seen besides what every step of its kind needs. */
+  readonly also?: readonly What[];
 }
 
 export type Witness = 'system' | 'bootloader' | 'recovery' | 'tool' | 'person';

@@ -1,5 +1,5 @@
 import type { What } from '../words/observe';
-import { DIFFERS_NEXT, FAULT_NEXT, MISSING_NEXT } from '../words/observe';
+import { MISSING_NEXT, otherwiseNext } from '../words/observe';
 import type { PrintedLine } from './clean-lines';
 import { cleanLines } from './clean-lines';
 import type {
@@ -181,8 +181,9 @@ function relevant({ met, differs }: Found, expectation: ObserveExpectation): Fou
   };
 }
 
-function needsOf({ step, serial, slot, build }: ObserveExpectation): readonly What[] {
-  return NEEDS[step].filter((what) => {
+/** What has to be seen at a step. */
+export function needsOf({ step, serial, slot, build, also = [] }: ObserveExpectation): readonly What[] {
+  return [...NEEDS[step], ...also].filter((what) => {
     if (what === 'serial') return serial !== undefined || step !== 'read-facts';
     if (what === 'slot') return slot !== undefined;
     return what !== 'build' || build !== undefined || step === 'read-facts';
@@ -239,6 +240,10 @@ function nextOf(
   missing: readonly What[],
 ): string {
   if (verdict === 'met') return 'Go on with the next step.';
-  if (fault) return FAULT_NEXT[fault.id];
-  return differs[0] ? DIFFERS_NEXT[differs[0].what] : missing.map((what) => MISSING_NEXT[what]).join(' ');
+  return verdict === 'otherwise'
+    ? otherwiseNext(
+        fault?.id ?? null,
+        differs.map(({ what }) => what),
+      )
+    : missing.map((what) => MISSING_NEXT[what]).join(' ');
 }

@@ -17,7 +17,8 @@ export type GoalId =
   | 'return to stock'
   | 'lock again'
   | 'root without unlocking'
-  | 'repair';
+  | 'repair'
+  | 'prove root';
 
 export interface Limits {
   /** A computer or another host is at hand. */

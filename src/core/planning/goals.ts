@@ -16,6 +16,7 @@ export const GOAL_WORDS: Readonly<Record<GoalId, string>> = {
   'lock again': 'go back to stock and lock it',
   'root without unlocking': 'have root without unlocking',
   repair: 'make it start again',
+  'prove root': 'prove the root that is there',
 };
 
 /** Another build and root on it: a new release is taken the same ways as a new month. */
@@ -111,6 +112,7 @@ const REACHED: Readonly<Record<GoalId, (context: PlanContext, handset: Settled) 
   'root without unlocking': (_context, handset) =>
     handset.locked && handset.running.rooted && handset.rootRequest === 'granted',
   repair: () => true,
+  'prove root': (_context, handset) => handset.running.rooted && handset.rootRequest === 'granted',
 };
 
 /** Whether a plan may end here. Updates have merged, and everything temporary is put back. */

@@ -1,3 +1,4 @@
+import { onSlot } from '../handset/builds';
 import { upperFirst } from '../words/sentence';
 import type { ActionId } from './actions';
 import type { GoalId, PlanContext } from './context';
@@ -31,8 +32,17 @@ export const needInstalledTarget = (context: PlanContext) =>
 export const needOtherTarget = (context: PlanContext) =>
   context.target === runsNow(context) ? 'The build that is wanted is installed already.' : null;
 export const needComputer = ({ limits }: PlanContext) => (limits.computer ? null : 'It needs a computer.');
+export const needRoot = ({ start }: PlanContext) =>
+  start.running?.rooted === true ? null : 'There is no root that could be proved.';
 export const needKit = ({ kit }: PlanContext) =>
   kit === null ? 'No kit supports this release and the partition that carries root.' : null;
+/** A repair never writes once more what was seen not to start. */
+export function noSuchImageAgain({ goal, profile, start }: PlanContext): string | null {
+  const image = start.images[onSlot(profile.rootPartition, start.active)];
+  return goal === 'repair' && image?.patchedBy && image.broken !== null
+    ? 'A patched image lies there and does not start, and this writes one again.'
+    : null;
+}
 export const needRecovery = ({ recovery }: PlanContext) =>
   recovery ? null : 'No recovery for this variant is in the vault.';
 const sentence = (words: string) => `${upperFirst(words)}.`;

@@ -1,10 +1,21 @@
 import { onSlot } from '../handset/builds';
 import type { Lane } from './lane';
-import { needTwoSlots, needComputer, nothing, first } from './lane';
+import { needRoot, needTwoSlots, needComputer, nothing, first } from './lane';
 
-/* Schools that lead back: to stock, to a lock, to a handset that starts again. */
+/* Schools that lead back: to stock, to a lock, to a handset that starts again; and the one that only looks. */
 
 export const BACK_LANES: readonly Lane[] = [
+  {
+    id: 'ask-and-read-back',
+    title: 'Ask for root, and read the image back',
+    goals: ['prove root'],
+    actions: ['prove-root'],
+    decisive: ['prove-root'],
+    forIt: 'nothing is written',
+    againstIt: 'it proves only what is there',
+    ruledOut: needRoot,
+    trialStart: false,
+  },
   {
     id: 'stock-images-back',
     title: 'Stock images back',

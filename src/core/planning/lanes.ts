@@ -13,6 +13,7 @@ import {
   needStartsOnce,
   first,
   runsRooted,
+  noSuchImageAgain,
 } from './lane';
 import { BACK_LANES } from './lanes-back';
 
@@ -63,7 +64,7 @@ export const LANES: readonly Lane[] = [
     decisive: ['write-root'],
     forIt: 'fewest writes',
     againstIt: 'no trial start',
-    ruledOut: first(needComputer, needKit, needInstalledTarget),
+    ruledOut: first(needComputer, needKit, needInstalledTarget, noSuchImageAgain),
     trialStart: false,
   },
   {

@@ -1,8 +1,10 @@
 import type { ErrorData } from '../errors';
 import type { Check, Override } from '../gates/check';
 import type { BringBack } from '../modules/bring-back';
+import type { Observation } from '../observe/expectation';
 import type { GoalId } from '../planning/context';
 import type { RootState } from '../schedule/continuity';
+import type { OutcomeId } from '../words/outcomes';
 import type { Evidence } from './evidence';
 import type { BackupNote, KeptPlan, NewStep, Round, RoundStep, Seen, SlotReport } from './round';
 import type { SignOffClaim } from './sign-off';
@@ -14,7 +16,7 @@ export interface Moment {
   readonly round: Round;
   readonly steps: readonly RoundStep[];
   /** Temporary changes of the handset that are open. */
-  readonly putBacks: readonly { readonly id: string; readonly kind: string }[];
+  readonly putBacks: readonly { readonly id: string; readonly kind: string; readonly what: string }[];
   /** What was last told of its root; null where nothing was. */
   readonly root: RootState | null;
   /**
@@ -34,6 +36,8 @@ export interface FreshPlan {
   readonly target: string;
   readonly plan: KeptPlan;
   readonly steps: readonly NewStep[];
+  /** What runs is asked once more first, although the round has asked it before. */
+  readonly findOut: boolean;
   /** Build that runs, as it was read last. */
   readonly installed: string | null;
 }
@@ -74,13 +78,7 @@ export type Command =
       readonly seen: Seen;
     }
   /** By hand, at the step to do now. */
-  | {
-      readonly do: 'say';
-      readonly words: string;
-      readonly checks: readonly Check[];
-      readonly slots: readonly SlotReport[];
-    }
-  | { readonly do: 'paste'; readonly evidence: readonly Evidence[]; readonly fresh: FreshPlan | null }
+  | ({ readonly do: 'answer' } & Answered)
   | { readonly do: 'code'; readonly code: string }
   | {
       readonly do: 'confirm';
@@ -89,7 +87,11 @@ export type Command =
     }
   | { readonly do: 'back-up'; readonly what: BackupNote['what'] | 'none'; readonly note: string }
   | { readonly do: 'protect'; readonly rescuePage: boolean; readonly reason: string }
-  | { readonly do: 'look-around'; readonly answers: Readonly<Record<'data' | 'calls' | 'payments', string>> }
+  | {
+      readonly do: 'look-around';
+      readonly answers: Readonly<Record<Looked, LookedAnswer>>;
+      readonly note: string;
+    }
   | {
       readonly do: 'batch';
       readonly batch: readonly string[];
@@ -106,10 +108,39 @@ export type Command =
   | {
       readonly do: 'close';
       readonly claims: readonly SignOffClaim[];
-      readonly rootProved: 'yes' | 'no' | 'not asked' | 'gone';
+      /** The person closes it although its goal is not reached. */
+      readonly notReached: boolean;
+      /** Open temporary changes that the person takes along, by their names. */
+      readonly carryOver: readonly string[];
     }
   | { readonly do: 'again'; readonly again: 'yes' | 'no'; readonly note: string }
   | { readonly do: 'give-up' };
+
+/** What only the person can see after a round. */
+export type Looked = 'data' | 'calls' | 'payments';
+export const LOOKED_ANSWERS = ['works', 'does not work', 'not used here'] as const;
+export type LookedAnswer = (typeof LOOKED_ANSWERS)[number];
+
+/** What a person says of a step that they did. */
+export type Answer =
+  | { readonly how: 'as-described'; readonly note: string }
+  | { readonly how: 'otherwise'; readonly outcome: OutcomeId; readonly note: string }
+  | { readonly how: 'cannot-tell'; readonly note: string };
+
+/** An answer with what it is judged by. */
+export interface Answered {
+  readonly answer: Answer;
+  /** What was shown, held against what the step expects; null where nothing was, or nothing can be. */
+  readonly shown: Observation | null;
+  readonly checks: readonly Check[];
+  /** What lies on the partitions of the step if it went as described. */
+  readonly slots: readonly SlotReport[];
+  /** What it may have written. */
+  readonly doubt: readonly Partition[];
+  /** The build that runs is known from before, at the step that reads it. */
+  readonly buildKnown: boolean;
+  readonly fresh: FreshPlan | null;
+}
 
 /** A partition, and its slot where the handset has two. */
 export interface Partition {

@@ -56,6 +56,7 @@ const ROUND: Round = {
   overrides: [],
   openedAt: 10_000,
   closedAt: null,
+  reached: null,
   again: null,
   againNote: null,
 };
@@ -91,10 +92,20 @@ const fresh = (keys: readonly StepKey[], change: Partial<FreshPlan> = {}): Fresh
   target: 'b2',
   plan: { version: 1, why: 'new' },
   steps: keys.map((key) => ({ key, planned: planned({ build: 'b2' }) })),
+  findOut: false,
   installed: 'b1',
   ...change,
 });
-const SAY: Command = { do: 'say', words: 'it is off', checks: [], slots: [] };
+const SAY: Extract<Command, { do: 'answer' }> = {
+  do: 'answer',
+  answer: { how: 'as-described', note: 'it is off' },
+  shown: null,
+  checks: [],
+  slots: [],
+  doubt: [],
+  buildKnown: true,
+  fresh: null,
+};
 
 describe('the step to do now', () => {
   it('ends by word, weakly, from when the last one ended', () => {
@@ -119,12 +130,6 @@ describe('the step to do now', () => {
     ['it runs', [step('guard-off', { state: 'running' })], SAY, 'step-runs-already'],
     ['it is done here', [step('protect')], SAY, 'done-here'],
     ['it is no step for a code', [step('guard-off')], { do: 'code', code: 'x' }, 'another-step'],
-    [
-      'nothing is pasted there',
-      [step('guard-off')],
-      { do: 'paste', evidence: [], fresh: null },
-      'another-step',
-    ],
     ['it has no checks', [step('guard-off')], { do: 'confirm', checks: null, overrides: [] }, 'no-checks'],
     ['no reason is given', [step('back-up')], { do: 'back-up', what: 'none', note: '  ' }, 'no-reason'],
     [
@@ -159,9 +164,15 @@ describe('the step to do now', () => {
   it('names the claim of each thing that only the person sees', () => {
     const { steps } = decided(moment([step('look-around')]), {
       do: 'look-around',
-      answers: { data: 'a', calls: 'b', payments: 'c' },
+      answers: { data: 'works', calls: 'does not work', payments: 'not used here' },
+      note: ' a scratch ',
     });
-    expect(steps![0]!.evidence.map(({ about }) => about)).toEqual(['data-there', 'calls', 'payments']);
+    expect(steps![0]!.evidence.map(({ about, says }) => [about, says])).toEqual([
+      ['data-there', undefined],
+      ['calls', 'no'],
+      ['payments', undefined],
+      [undefined, undefined],
+    ]);
   });
 });
 
@@ -287,9 +298,9 @@ describe('a step over the link', () => {
     });
     expect(off.putBacks).toEqual({ open: [{ kind: 'modules-off', what: 'The modules are off' }], close: [] });
     const putBacks = [
-      { id: 'p1', kind: 'modules-off' },
-      { id: 'p2', kind: 'by hand' },
-      { id: 'p3', kind: 'take-update' },
+      { id: 'p1', kind: 'modules-off', what: 'modules' },
+      { id: 'p2', kind: 'by hand', what: 'a lock' },
+      { id: 'p3', kind: 'take-update', what: 'an update' },
     ];
     const on = decided(moment([step('modules-on', { state: 'running' })], { putBacks }), {
       do: 'finish',
@@ -503,41 +514,75 @@ describe('modules coming back', () => {
 });
 
 describe('the end', () => {
-  const claims = signOff(
-    [done('read-facts')].map((one) => ({ ...one, evidence: [strong('seen')] })),
-    [],
-  );
-  const close = (rootProved: 'yes' | 'no' | 'gone' | 'not asked'): Command => ({
+  const told = (key: StepKey, evidence: readonly Evidence[]) => ({ ...done(key), evidence });
+  const claimsOf = (root: readonly Evidence[]) =>
+    signOff(
+      ROUND,
+      [told('read-facts', [strong('seen')]), told('start', [strong('up')]), told('prove-root', root)],
+      [],
+    );
+  const PROVED = [strong('granted'), strong('read back')];
+  const close = (
+    root: readonly Evidence[],
+    change: Partial<Extract<Command, { do: 'close' }>> = {},
+  ): Command => ({
     do: 'close',
-    claims,
-    rootProved,
+    claims: claimsOf(root),
+    notReached: false,
+    carryOver: [],
+    ...change,
   });
   it('is the last step’s and the round’s together', () => {
-    const decision = decided(moment([done('read-facts'), step('close')]), close('yes'));
-    expect(decision.round).toEqual({ state: 'closed', closedAt: NOW });
+    const decision = decided(moment([done('read-facts'), step('close')]), close(PROVED));
+    expect(decision.round).toEqual({ state: 'closed', closedAt: NOW, reached: 'yes' });
     expect(statesOf(decision)).toEqual(['read-facts done', 'close done']);
     expect(decision.events.map(({ kind }) => kind)).toEqual(['root', 'step-done', 'round-closed']);
     expect(decision.trials).toMatchObject([{ outcome: 'worked' }]);
   });
   it.each([
-    ['yes', 'proven', 1],
-    ['no', 'unproven', 0],
-    ['gone', 'stock', 0],
-    ['not asked', undefined, 0],
-  ] as const)('with root proved: %s, says %s of it', (proved, state, trials) => {
-    const decision = decided(moment([step('close')]), close(proved));
+    ['two strong kinds', PROVED, 'proven', 1],
+    ['a word', [{ what: 'w', strength: 'weak' }], 'unproven', 0],
+    ['a no', [{ what: 'w', strength: 'strong', says: 'no' }], undefined, 0],
+    ['nothing', [], undefined, 0],
+  ] as const)('with %s for root says of it what is known', (_what, root, state, trials) => {
+    const decision = decided(moment([step('close')]), close(root, { notReached: true }));
     expect(decision.events.find(({ kind }) => kind === 'root')?.data).toEqual(
       state === undefined ? undefined : expect.objectContaining({ state }),
     );
     expect(decision.trials).toHaveLength(trials);
+    expect(decision.round.reached).toBe(state === undefined ? 'no' : 'yes');
   });
-  it('is refused while a claim has no evidence, and before its step', () => {
-    const bare: Command = { do: 'close', claims: signOff([done('read-facts')], []), rootProved: 'no' };
-    expect(refused(moment([step('close')]), bare)).toMatchObject({
-      because: 'claims-open',
-      claims: ['The build that runs is known'],
+  it('says stock where that was the goal and was written and started', () => {
+    const claims = signOff(
+      { ...ROUND, kind: 'return to stock' },
+      [told('write-stock', [strong('written')]), told('start', [strong('up')])],
+      [],
+    );
+    const decision = decided(moment([step('close')]), close([], { claims }));
+    expect(decision.round.reached).toBe('yes');
+    expect(decision.events[0]).toMatchObject({ kind: 'root', data: { state: 'stock' } });
+  });
+  it('as reached is refused while a claim of it is open or says no, and before its step', () => {
+    for (const root of [[], [{ what: 'w', strength: 'strong', says: 'no' }]] as const)
+      expect(refused(moment([step('close')]), close(root))).toMatchObject({
+        because: 'claims-open',
+        claims: ['Root works'],
+      });
+    expect(refused(moment([step('start'), step('close')]), close(PROVED))?.because).toBe('another-step');
+  });
+  it('takes along what is still changed, by name, or is refused', () => {
+    const putBacks = [
+      { id: 'p1', kind: 'modules-off', what: 'modules' },
+      { id: 'p2', kind: 'by hand', what: 'a lock' },
+    ];
+    const at = moment([step('close')], { putBacks });
+    expect(refused(at, close(PROVED, { carryOver: ['p1'] }))).toEqual({
+      because: 'put-backs-open',
+      what: ['a lock'],
     });
-    expect(refused(moment([step('start'), step('close')]), close('yes'))?.because).toBe('another-step');
+    const decision = decided(at, close(PROVED, { carryOver: ['p1', 'p2'] }));
+    expect(decision.putBacks.close).toEqual([]);
+    expect(decision.events.at(-1)).toMatchObject({ data: { carriedOver: ['modules', 'a lock'] } });
   });
   it('can be given up, unless a step runs, and is answered for only when it was closed', () => {
     expect(decided(moment([step('start')]), { do: 'give-up' }).round).toEqual({

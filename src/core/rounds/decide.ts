@@ -1,17 +1,19 @@
-import type { Command, Moment } from './command';
+import type { Command, Looked, Moment } from './command';
 import { blocking } from '../gates/check';
 import { isDone } from '../modules/bring-back';
 import type { StepKey } from '../steps/step-key';
-import { DEEDS, DONE_HERE } from '../steps/deeds';
+import { DEEDS } from '../steps/deeds';
 import { GATE_TITLES, sawWords } from '../words/gates';
-import type { Refusal } from '../words/refusals';
+import type { ClaimId } from '../words/claims';
+import type { PlainReason, Refusal } from '../words/refusals';
 import * as say from '../words/step-evidence';
+import { answered } from './answer';
 import type { Decision, ModuleTrial, RoundEvent } from './decision';
 import { NOTHING_DECIDED } from './decision';
 import type { Evidence } from './evidence';
 import type { Actor, RoundStep, Seen } from './round';
 import { currentStep, NOTHING_SEEN } from './round';
-import { unproved } from './sign-off';
+import { close } from './close';
 import {
   changed,
   endStep,
@@ -38,14 +40,12 @@ const AT: Readonly<Partial<Record<Command['do'], StepKey>>> = {
   close: 'close',
 };
 
-const refuse = (because: Exclude<Refusal['because'], 'checks-open' | 'claims-open'>): Refusal => ({
-  because,
-});
+const refuse = (because: PlainReason): Refusal => ({ because });
 
 /** Carries out `command` at `moment`, or says why not. `now` is UTC milliseconds. */
 export function decide(moment: Moment, command: Command, now: number): Decision | Refusal {
   const { round } = moment;
-  if (command.do === 'again') return round.state === 'closed' ? answered(command) : refuse('round-open');
+  if (command.do === 'again') return round.state === 'closed' ? saidAgain(command) : refuse('round-open');
   if (round.state !== 'open') return refuse('round-over');
   if (isHandCommand(command)) return atStep(moment, command, now);
   return isOverLink(command) ? overLink(moment, command, now) : aboutRound(moment, command, now);
@@ -59,7 +59,7 @@ const isHandCommand = (command: Command): command is ByHand => Object.hasOwn(BY_
 const OVER_LINK: readonly Command['do'][] = ['begin', 'finish', 'fail', 'interrupt', 'stand-before'];
 const isOverLink = (command: Command): command is OverLink => OVER_LINK.includes(command.do);
 
-const answered = ({ again, note }: Of<'again'>): Decision => ({
+const saidAgain = ({ again, note }: Of<'again'>): Decision => ({
   ...NOTHING_DECIDED,
   round: { again, againNote: again === 'yes' ? null : note },
   events: [{ kind: 'same-way-again', data: { again, note } }],
@@ -135,18 +135,14 @@ function atStep(moment: Moment, command: ByHand, now: number): Decision | Refusa
   );
 }
 
+const LOOKED_AT: readonly (readonly [Looked, ClaimId])[] = [
+  ['data', 'data-there'],
+  ['calls', 'calls'],
+  ['payments', 'payments'],
+];
+
 const BY_HAND = {
-  say({ moment, step, end }: AtStep, { words, checks, slots }: Of<'say'>): Decision | Refusal {
-    if (DONE_HERE.includes(step.key)) return refuse('done-here');
-    const open = blocking(checks, moment.round.overrides);
-    return open.length > 0
-      ? { because: 'checks-open', checks: open.map(({ id }) => id) }
-      : end('hand', [weak(say.said(words))], { slots });
-  },
-  paste({ moment, step, end, now }: AtStep, { evidence, fresh }: Of<'paste'>): Decision | Refusal {
-    if (DEEDS[step.key].pastes !== true) return refuse('another-step');
-    return planAnewIfOther(end('hand', evidence), moment, step.id, fresh, now);
-  },
+  answer: ({ moment, step, now }: AtStep, command: Of<'answer'>) => answered(moment, step, command, now),
   code: ({ end }: AtStep, { code }: Of<'code'>): Decision => ({
     ...end('hand', [weak(say.CODE_CAME)]),
     secrets: [{ name: 'code', value: code }],
@@ -165,11 +161,14 @@ const BY_HAND = {
       ? refuse('no-rescue-page')
       : end('hand', [weak(say.noRescuePage(reason.trim()))]);
   },
-  'look-around': ({ end }: AtStep, { answers: { data, calls, payments } }: Of<'look-around'>): Decision =>
+  'look-around': ({ end }: AtStep, { answers, note }: Of<'look-around'>): Decision =>
     end('hand', [
-      { ...weak(say.answered('data', data)), about: 'data-there' },
-      { ...weak(say.answered('calls', calls)), about: 'calls' },
-      { ...weak(say.answered('payments', payments)), about: 'payments' },
+      ...LOOKED_AT.map(([what, about]): Evidence => ({
+        ...weak(say.answered(what, answers[what])),
+        about,
+        ...(answers[what] === 'does not work' ? { says: 'no' } : {}),
+      })),
+      ...(note.trim() === '' ? [] : [weak(say.said(note.trim()))]),
     ]),
   batch: ({ moment, step, now }: AtStep, command: Of<'batch'>) => batch(moment, step, command, now),
   close: ({ moment, step, now }: AtStep, command: Of<'close'>) => close(moment, step, command, now),
@@ -294,31 +293,4 @@ function batch(
   const evidence = [weak(say.startedWith(after.good)), ...(off.length > 0 ? [weak(say.staysOff(off))] : [])];
   const ended = endStep(moment, step.id, 'hand', evidence, NOTHING_SEEN, now);
   return { ...ended, events: [event, ...ended.events], moduleTrials };
-}
-
-const ROOT_AT_END = { yes: 'proven', no: 'unproven', gone: 'stock' } as const;
-
-/** The last step and the round end together: a round is never left open with nothing to do. */
-function close(
-  moment: Moment,
-  step: RoundStep,
-  { claims, rootProved }: Extract<Command, { do: 'close' }>,
-  now: number,
-): Decision | Refusal {
-  const bare = unproved(claims);
-  if (bare.length > 0) return { because: 'claims-open', claims: bare.map(({ claim }) => claim) };
-  const seen: Seen = {
-    ...NOTHING_SEEN,
-    root:
-      rootProved === 'not asked'
-        ? null
-        : { state: ROOT_AT_END[rootProved], why: say.ROOT_AT_CLOSING[rootProved] },
-    trials: rootProved === 'yes' ? [{ outcome: 'worked', note: say.ROOT_PROVED_IN_ROUND }] : [],
-  };
-  const ended = endStep(moment, step.id, 'computer', [strong(say.SIGNED_OFF)], seen, now);
-  return {
-    ...ended,
-    round: { state: 'closed', closedAt: now },
-    events: [...ended.events, { kind: 'round-closed', data: { title: moment.round.title } }],
-  };
 }

@@ -14,7 +14,16 @@ export type RoundEvent =
       readonly kind: 'round-opened';
       readonly data: { readonly title: string; readonly handset: string; readonly lane: string };
     }
-  | { readonly kind: 'round-closed' | 'round-given-up'; readonly data: { readonly title: string } }
+  | {
+      readonly kind: 'round-closed';
+      readonly data: {
+        readonly title: string;
+        readonly reached: boolean;
+        /** Temporary changes that stay open, by their names. */
+        readonly carriedOver: readonly string[];
+      };
+    }
+  | { readonly kind: 'round-given-up'; readonly data: { readonly title: string } }
   | { readonly kind: 'planned-anew'; readonly data: { readonly lane: string; readonly goal: string } }
   | {
       readonly kind: 'step-done';
@@ -55,7 +64,10 @@ export interface ModuleTrial {
 }
 
 export type RoundChange = Partial<
-  Pick<Round, 'state' | 'closedAt' | 'overrides' | 'again' | 'againNote' | 'lane' | 'plan' | 'target'>
+  Pick<
+    Round,
+    'state' | 'closedAt' | 'reached' | 'overrides' | 'again' | 'againNote' | 'lane' | 'plan' | 'target'
+  >
 >;
 
 /** A step of before, changed or not, or one that is new. */

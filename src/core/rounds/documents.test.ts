@@ -45,6 +45,11 @@ describe('the rescue page', () => {
     const { steps } = section(page, 'Back to stock');
     expect(steps!.filter((step) => step.includes('init_boot on slot a'))).toHaveLength(1);
     expect(steps!.at(-1)).toMatch(/^Start/);
+    // into the bootloader, whose it is, the write, the start
+    const order = [/bootloader/, /serial/, /stock image/, /^Start/].map((words) =>
+      steps!.findIndex((one) => words.test(one)),
+    );
+    expect(order).toEqual([0, 1, 2, 3]);
     const one = rescuePage({ ...INPUT, slot: '' });
     expect(section(one, 'Back to stock').steps!.join(' ')).not.toContain('slot');
     expect(toMarkdown(one)).not.toMatch(/, slot $/m);

@@ -1,4 +1,4 @@
-import type { ClaimId } from '../steps/deed';
+import type { ClaimId } from '../words/claims';
 
 /** One thing that was seen; weak evidence is somebody's word or a sign that can deceive. */
 export interface Evidence {
@@ -6,6 +6,8 @@ export interface Evidence {
   readonly strength: 'strong' | 'weak';
   /** The claim that it speaks of, where its step tells several things. */
   readonly about?: ClaimId;
+  /** It tells against the claim, or that nobody could tell; where absent it tells for it. */
+  readonly says?: 'no' | 'unknown';
   /** Why nothing on the handset has to be kept, in the person's words. */
   readonly nothingKept?: string;
 }

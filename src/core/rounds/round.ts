@@ -92,6 +92,8 @@ export interface Round {
   readonly overrides: readonly Override[];
   readonly openedAt: number;
   readonly closedAt: number | null;
+  /** Whether it reached what it was for; null while it is open, and in rounds of before that was asked. */
+  readonly reached: 'yes' | 'no' | null;
   /** Whether the person would do it the same way again; null where that was not answered. */
   readonly again: 'yes' | 'no' | null;
   readonly againNote: string | null;

@@ -1,23 +1,29 @@
-import type { ClaimId } from '../steps/deed';
-import { CLAIM_IDS } from '../steps/deed';
+import { isUpdate } from '../planning/goals';
+import type { GoalId } from '../planning/context';
 import { DEEDS } from '../steps/deeds';
+import type { ClaimId } from '../words/claims';
+import { CLAIM_WORDS, PUT_BACK_CLAIM } from '../words/claims';
+import * as say from '../words/claims';
 import type { Evidence } from './evidence';
-import type { RoundStep } from './round';
+import type { Round, RoundStep } from './round';
 
-/* What has to be known before a round is closed (docs/method.md, "Sign-off"). */
+/* What has to be known before a round is closed, and whether it reached what it was for (docs/method.md, "Sign-off"). */
 
 export interface SignOffClaim {
   readonly id: ClaimId | 'put-back';
   readonly claim: string;
   readonly evidence: readonly Evidence[];
+  /** Evidence that says no closes nothing; where nobody knows, the claim is open. */
+  readonly verdict: 'holds' | 'no' | 'open';
+  /** The round has reached its goal only where this claim holds. */
+  readonly decides: boolean;
   /** What is missing for it to be strong, or at all; null where nothing is. */
   readonly missing: string | null;
 }
 
-type SignOffStep = Pick<RoundStep, 'key' | 'state' | 'evidence'>;
+export type SignOffStep = Pick<RoundStep, 'key' | 'state' | 'evidence' | 'planned'>;
 
 interface Rule {
-  readonly claim: string;
   /** Only evidence that names this claim counts: its step tells of several. */
   readonly named?: true;
   /**
@@ -25,54 +31,127 @@ interface Rule {
    * the running image read back.
    */
   readonly kinds?: 2;
+  /** It is told, and does not decide whether the goal was reached. */
+  readonly told?: true;
 }
 
-/** A claim stands in a round that has one of the steps which prove it. */
-const RULES: Readonly<Record<ClaimId, Rule>> = {
-  'build-known': { claim: 'The build that runs is known' },
-  'image-proved': { claim: 'The image belongs to its build and is proved' },
-  written: { claim: 'What was to be written is on the handset' },
-  starts: { claim: 'The handset starts' },
-  'root-works': { claim: 'Root works', kinds: 2 },
-  'recovery-opens': { claim: 'The recovery opens' },
-  'data-imaged': { claim: 'An image of its data is kept off the handset' },
-  merged: { claim: 'The update has merged' },
-  'modules-back': { claim: 'The modules are back' },
-  locked: { claim: 'It is locked' },
-  'data-there': { claim: 'Data is there', named: true },
-  calls: { claim: 'Calls and mobile data', named: true },
-  payments: { claim: 'Payments and work apps', named: true },
+/** A claim stands in a round that has one of the steps which prove it, or whose goal it is. */
+const RULES: Readonly<Partial<Record<ClaimId, Rule>>> = {
+  'root-works': { kinds: 2 },
+  // a second start is asked for, and nobody has to wait for it
+  'root-lasts': { named: true, told: true },
+  'data-there': { named: true },
+  calls: { named: true },
+  // some of these never work beside root: the person knew that before
+  payments: { named: true, told: true },
 };
 
+const ROOTED: readonly GoalId[] = ['first root', 'root again'];
+const STOCK: readonly GoalId[] = ['return to stock', 'lock again'];
+const wantsRoot = (goal: GoalId) => ROOTED.includes(goal) || isUpdate(goal);
+
+/** What a goal claims, whatever steps its round has. */
+function claimsOfGoal(goal: GoalId): readonly ClaimId[] {
+  if (wantsRoot(goal)) return ['goal-build', 'starts', 'root-works', 'root-lasts'];
+  if (STOCK.includes(goal))
+    return ['goal-build', 'starts', 'no-root', ...(goal === 'lock again' ? (['locked'] as const) : [])];
+  if (goal === 'keep a recovery') return ['recovery-opens'];
+  if (goal === 'root without unlocking' || goal === 'prove root') return ['root-works'];
+  if (goal === 'downgrade') return ['goal-build', 'starts'];
+  // rounds of before there were plans had other words for what they were for
+  return goal === 'repair' ? ['starts'] : [];
+}
+
+/** They decide even where no step of the round could prove them. */
+const GOAL_ITSELF: readonly ClaimId[] = ['goal-build', 'root-works'];
+
+const tells = ({ says }: Evidence) => says === undefined;
+
+/** The last step that saw what runs, if it was the build of the round. */
+function goalBuild(steps: readonly SignOffStep[], target: string | null): readonly Evidence[] {
+  const last = steps.findLast(
+    ({ key, state, evidence }) =>
+      state === 'done' && DEEDS[key].proves?.includes('build-known') === true && evidence.some(tells),
+  );
+  return last && (target === null || last.planned.build === target) ? last.evidence : [];
+}
+
+/** Root that was proved after a start from disk is there at the next start too. */
+function rootLasts(steps: readonly SignOffStep[]): readonly Evidence[] {
+  const done = steps.filter(({ state }) => state === 'done');
+  const proved = done.findLastIndex(
+    ({ key, evidence }) => DEEDS[key].proves?.includes('root-works') === true && evidence.some(tells),
+  );
+  const before = done.slice(0, Math.max(proved, 0));
+  const written = before.findLastIndex(({ key }) => DEEDS[key].writes !== null);
+  const started = before.findLastIndex(({ key }) => DEEDS[key].starts === true);
+  return proved >= 0 && started > written
+    ? [{ what: say.AFTER_A_START, strength: 'strong', about: 'root-lasts' }]
+    : [];
+}
+
+function evidenceFor(id: ClaimId, steps: readonly SignOffStep[], target: string | null): readonly Evidence[] {
+  if (id === 'goal-build') return goalBuild(steps, target);
+  if (id === 'root-lasts') return rootLasts(steps);
+  return steps
+    .filter(({ key, state }) => state === 'done' && DEEDS[key].proves?.includes(id) === true)
+    .flatMap((step) => step.evidence)
+    .filter(({ about }) => about === id || (about === undefined && RULES[id]?.named !== true));
+}
+
+function verdictOf(evidence: readonly Evidence[]): SignOffClaim['verdict'] {
+  if (evidence.some(({ says }) => says === 'no')) return 'no';
+  return evidence.some(tells) ? 'holds' : 'open';
+}
+
+function missingOf(
+  id: ClaimId,
+  verdict: SignOffClaim['verdict'],
+  evidence: readonly Evidence[],
+): string | null {
+  if (verdict === 'no') return say.SAYS_NO;
+  if (verdict === 'open') return id === 'root-lasts' ? say.START_ONCE_MORE : say.NO_EVIDENCE;
+  const strong = evidence.filter((one) => one.strength === 'strong' && tells(one)).length;
+  const kinds = RULES[id]?.kinds;
+  return kinds !== undefined && strong < kinds ? say.TWO_KINDS : null;
+}
+
 /** Every claim of a round with its evidence; `putBacks` are the temporary changes that are still open. */
-export function signOff(steps: readonly SignOffStep[], putBacks: readonly string[]): SignOffClaim[] {
-  const provingOf = (id: ClaimId) => steps.filter(({ key }) => DEEDS[key].proves?.includes(id) === true);
-  const claims = CLAIM_IDS.filter((id) => provingOf(id).length > 0).map((id): SignOffClaim => {
-    const { claim, kinds, named } = RULES[id];
-    const evidence = provingOf(id)
-      .filter(({ state }) => state === 'done')
-      .flatMap((step) => step.evidence)
-      .filter(({ about }) => about === id || (about === undefined && named !== true));
-    const strong = evidence.filter(({ strength }) => strength === 'strong').length;
-    const missing =
-      evidence.length === 0
-        ? 'no evidence yet'
-        : kinds !== undefined && strong < kinds
-          ? 'two kinds of evidence, one of them not from the root app, would prove it'
-          : null;
-    return { id, claim, evidence, missing };
+export function signOff(
+  { kind, target }: Pick<Round, 'kind' | 'target'>,
+  steps: readonly SignOffStep[],
+  putBacks: readonly string[],
+): SignOffClaim[] {
+  const goal = claimsOfGoal(kind);
+  const hasStep = (id: ClaimId) => steps.some(({ key }) => DEEDS[key].proves?.includes(id) === true);
+  const stands = (id: ClaimId) => goal.includes(id) || hasStep(id);
+  const claims = (Object.keys(CLAIM_WORDS) as ClaimId[]).filter(stands).map((id): SignOffClaim => {
+    const evidence = evidenceFor(id, steps, target);
+    const verdict = verdictOf(evidence);
+    return {
+      id,
+      claim: CLAIM_WORDS[id],
+      evidence,
+      verdict,
+      decides: RULES[id]?.told !== true && (GOAL_ITSELF.includes(id) || hasStep(id)),
+      missing: missingOf(id, verdict, evidence),
+    };
   });
+  const undone = putBacks.length === 0;
   return [
     ...claims,
     {
       id: 'put-back',
-      claim: 'Every temporary change is undone',
-      evidence: putBacks.length === 0 ? [{ what: 'nothing is open', strength: 'strong' }] : [],
-      missing: putBacks.length === 0 ? null : putBacks.join('; '),
+      claim: PUT_BACK_CLAIM,
+      evidence: undone ? [{ what: say.NOTHING_OPEN, strength: 'strong' }] : [],
+      verdict: undone ? 'holds' : 'open',
+      // it is carried over by name
+      decides: false,
+      missing: undone ? null : putBacks.join('; '),
     },
   ];
 }
 
-/** What keeps a round open. */
-export const unproved = (claims: readonly SignOffClaim[]) =>
-  claims.filter(({ evidence }) => evidence.length === 0);
+/** What stands between a round and its goal. */
+export const unreached = (claims: readonly SignOffClaim[]) =>
+  claims.filter(({ decides, verdict }) => decides && verdict !== 'holds');

@@ -90,11 +90,13 @@ export function planAnewIfOther(
   const listed = (ids: readonly string[] = []) => [...ids].sort().join();
   const same =
     listed(fresh.plan.modulesOff) === listed(round.plan.modulesOff) &&
-    steps[0]?.planned.build === fresh.installed &&
+    steps.find(({ id }) => id === stepId)?.planned.build === fresh.installed &&
     // what the vault has settled since is in neither
     waitingNow.every(({ key }) => fresh.steps.some((one) => one.key === key)) &&
     fresh.steps.every(({ key }) => steps.some((one) => one.key === key));
-  return same ? decision : planAnew(decision, moment, decision.steps ?? [], fresh, now);
+  // it was found out by this very step
+  const known = { ...fresh, findOut: false };
+  return same ? decision : planAnew(decision, moment, decision.steps ?? [], known, now);
 }
 
 /** The steps that are done stay, all others are replaced. */
@@ -108,7 +110,7 @@ export function planAnew(
   const done = steps.filter(({ state }) => state === 'done');
   const told = new Set(done.map(({ key }) => key));
   const next = fresh.steps.filter(
-    ({ key }) => !((key === 'read-facts' || key === 'protect') && told.has(key)),
+    ({ key }) => !((key === 'protect' || (key === 'read-facts' && !fresh.findOut)) && told.has(key)),
   );
   const change: RoundChange = { lane: fresh.lane, plan: fresh.plan, target: fresh.target };
   return withSettled(

@@ -108,3 +108,23 @@ export function fillCommand(template: string, values: CommandValues, shell: Shel
   }
   return words.join(' ');
 }
+
+/** Shows the SHA-256 of a file on the person's own computer, with what its shell brings along. */
+export function hashCommand(shell: Shell, file: string): string {
+  const name = quoteFor(shell, file);
+  return {
+    posix: `sha256sum ${name}`,
+    powershell: `Get-FileHash -Algorithm SHA256 ${name}`,
+    cmd: `certutil -hashfile ${name} SHA256`,
+  }[shell];
+}
+
+const BY_NAME = '/dev/block/by-name/';
+
+/** On the handset: the hash of the first `bytes` of a partition, the part that an image fills. */
+export const readOutCommand = (partition: string, bytes: number) =>
+  `head -c ${bytes} ${BY_NAME}${partition} | sha256sum`;
+
+/** On the handset, by root: a file of it onto a partition, and no command after it before that is on disk. */
+export const writeInsideCommand = (path: string, partition: string) =>
+  `dd if=${quoteFor('posix', path)} of=${BY_NAME}${partition} bs=4096 && sync`;

@@ -1,26 +1,11 @@
+import type { ObservedMode, ObservedStep } from '../observe/expectation';
 import type { SlipId } from '../planning/slips';
+import type { ClaimId } from '../words/claims';
 import type { GateId } from '../words/gates';
+import type { What } from '../words/observe';
 import type { StepKey } from './step-key';
 
 /* What can be said of a step: what it writes, which gates stand before it, and what else follows from it. */
-
-/** What a round is signed off by, in the order in which it is read (docs/method.md, "Sign-off"). */
-export const CLAIM_IDS = [
-  'build-known',
-  'image-proved',
-  'written',
-  'starts',
-  'root-works',
-  'recovery-opens',
-  'data-imaged',
-  'merged',
-  'modules-back',
-  'locked',
-  'data-there',
-  'calls',
-  'payments',
-] as const;
-export type ClaimId = (typeof CLAIM_IDS)[number];
 
 export interface Writes {
   readonly what: 'root' | 'recovery' | 'bootloader' | 'whole build';
@@ -57,6 +42,24 @@ export type Expectation =
   /** The next start runs the build that the round brings. */
   | { readonly see: 'build'; readonly after: 'the next start' };
 
+/** What shows from outside that a step went as it should, whoever did it. */
+export interface Shown {
+  readonly as: ObservedStep;
+  /** Where the handset is then, or where the step works. */
+  readonly mode?: ObservedMode;
+  readonly lock?: 'unlocked' | 'locked';
+  /** The build that runs then. */
+  readonly build?: OfBuild;
+  /** The slot that runs, or is selected, then; of a step that writes, the one that it writes to counts. */
+  readonly slot?: 'its own' | 'the other';
+  /** The partition that carries root is what it is about, though it does not write it. */
+  readonly root?: true;
+  /** The image that it is about, where it does not send one. */
+  readonly image?: SentImage;
+  /** Has to be seen besides what every step of its kind needs. */
+  readonly also?: readonly What[];
+}
+
 interface Marks {
   /** Readings of the handset from before and after it speak of different moments. */
   readonly changes: boolean;
@@ -87,12 +90,12 @@ interface Marks {
   readonly touches?: true;
   /** The handset is seen listed outside its system. */
   readonly lists?: true;
+  /** What a person can show of it; where absent only their word tells. */
+  readonly shown?: Shown | null;
   /** The handset can be sent there over the link, without its keys. */
   readonly reachedByLink?: 'bootloader' | 'recovery';
   /** The handset only lies there: for the person, a backup, its maker, or a merge behind a dark screen. */
   readonly waits?: true;
-  /** What the handset prints can be pasted here by hand. */
-  readonly pastes?: true;
   /** Root asks on the handset while it runs. */
   readonly asksForRoot?: true;
   /** What its evidence speaks for when the round is signed off. */
@@ -109,6 +112,8 @@ interface WritingDeed extends Marks {
   readonly writes: Writes;
   readonly gates: readonly [GateId, ...GateId[]];
   readonly expects: readonly [Expectation, ...Expectation[]];
+  /** Null where nothing prints it: the handset shows it, and only the person's word tells. */
+  readonly shown: Shown | null;
   readonly changes: true;
 }
 interface QuietDeed extends Marks {

@@ -25,7 +25,7 @@ const unlockText = (about: StepAbout) =>
 
 export const MODES = {
   'read-facts': {
-    deed: { writes: null, gates: NONE, changes: false, pastes: true, proves: ['build-known'] },
+    deed: { writes: null, gates: NONE, changes: false, shown: { as: 'read-facts' }, proves: ['build-known'] },
 
     stage: 'Know',
     seconds: [2, 15],
@@ -39,7 +39,7 @@ export const MODES = {
     }),
   },
   debugging: {
-    deed: { writes: null, gates: NONE, changes: false, pastes: true },
+    deed: { writes: null, gates: NONE, changes: false, shown: { as: 'list', mode: 'system' } },
 
     stage: 'Prepare',
     seconds: [60, 180],
@@ -94,8 +94,8 @@ export const MODES = {
       writes: null,
       gates: ['battery', 'backup', 'snapshot', 'switch'],
       changes: true,
+      shown: { as: 'unlock', lock: 'unlocked' },
       touches: true,
-      pastes: true,
     },
 
     stage: 'Unlock',
@@ -122,8 +122,9 @@ export const MODES = {
       writes: null,
       gates: ['battery', 'makers-own', 'started', 'switch-seen', 'index', 'snapshot', 'backup'],
       changes: true,
+      shown: { as: 'lock', lock: 'locked' },
       touches: true,
-      pastes: true,
+
       proves: ['locked'],
     },
 
@@ -153,7 +154,8 @@ export const MODES = {
       writes: null,
       gates: NONE,
       changes: false,
-      pastes: true,
+      shown: { as: 'enter', mode: 'bootloader' },
+
       lists: true,
       reachedByLink: 'bootloader',
     },
@@ -175,6 +177,7 @@ export const MODES = {
       writes: null,
       gates: NONE,
       changes: false,
+      shown: { as: 'enter', mode: 'recovery' },
       lists: true,
       proves: ['recovery-opens'],
       letsGo: 'going into the recovery',
@@ -201,7 +204,13 @@ export const MODES = {
     }),
   },
   download: {
-    deed: { writes: null, gates: NONE, changes: false, lists: true },
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      shown: { as: 'enter', mode: 'download' },
+      lists: true,
+    },
 
     stage: 'Prepare',
     seconds: [20, 90],
@@ -221,7 +230,13 @@ export const MODES = {
     }),
   },
   'sideload-mode': {
-    deed: { writes: null, gates: NONE, changes: false, lists: true },
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      shown: { as: 'enter', mode: 'sideload' },
+      lists: true,
+    },
 
     stage: 'Prepare',
     seconds: [15, 60],
@@ -239,7 +254,8 @@ export const MODES = {
       writes: null,
       gates: NONE,
       changes: true,
-      pastes: true,
+      shown: { as: 'start', mode: 'system', build: 'its build', slot: 'its own' },
+
       proves: ['build-known', 'starts'],
       starts: true,
     },
@@ -262,7 +278,8 @@ export const MODES = {
       writes: null,
       gates: NONE,
       changes: true,
-      pastes: true,
+      shown: { as: 'start', mode: 'system', build: 'its build', slot: 'its own' },
+
       proves: ['build-known', 'starts'],
       starts: true,
     },
@@ -279,7 +296,12 @@ export const MODES = {
     }),
   },
   'other-slot': {
-    deed: { writes: null, gates: ['merging'], changes: true },
+    deed: {
+      writes: null,
+      gates: ['merging'],
+      changes: true,
+      shown: { as: 'enter', mode: 'bootloader', slot: 'the other', also: ['slot'] },
+    },
 
     stage: 'Flash',
     seconds: [10, 60],

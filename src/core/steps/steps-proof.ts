@@ -5,7 +5,14 @@ import type { StepKind } from './step-kind';
 
 export const PROOF = {
   'prove-root': {
-    deed: { writes: null, gates: NONE, changes: false, asksForRoot: true, proves: ['root-works'] },
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      shown: { as: 'prove-root', root: true, slot: 'its own', image: { what: 'patched', of: 'its build' } },
+      asksForRoot: true,
+      proves: ['root-works'],
+    },
 
     stage: 'Prove',
     seconds: [10, 60],

@@ -33,17 +33,32 @@ const MENU_ASKS = (what: string) => () => [
 export const THROUGH_RECOVERY = {
   'patch-there': {
     ...patchThere(({ build }) => build),
-    deed: { writes: null, gates: NONE, changes: false, proves: ['image-proved'], keeps: 'one image' },
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      shown: { as: 'push', image: { what: 'stock', of: 'its build' } },
+      proves: ['image-proved'],
+      keeps: 'one image',
+    },
   },
   'patch-target-there': {
     ...patchThere(({ target }) => target),
-    deed: { writes: null, gates: NONE, changes: false, proves: ['image-proved'], keeps: 'one image' },
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      shown: { as: 'push', image: { what: 'stock', of: 'the target' } },
+      proves: ['image-proved'],
+      keeps: 'one image',
+    },
   },
   'recovery-once': {
     deed: {
       writes: null,
       gates: ['sources', 'unlocked', 'battery', 'recovery-image', 'recovery-handset', 'tool', 'listed'],
       changes: true,
+      shown: { as: 'start-once', mode: 'recovery' },
       touches: true,
       lists: true,
       proves: ['recovery-opens'],
@@ -92,6 +107,7 @@ export const THROUGH_RECOVERY = {
         'recovery-home',
       ],
       changes: true,
+      shown: { as: 'write', mode: 'system' },
       asksForRoot: true,
       proves: ['written'],
       image: { what: 'own recovery', of: 'its build' },
@@ -115,6 +131,7 @@ export const THROUGH_RECOVERY = {
       expects: [{ see: 'partition', holds: 'its image' }],
       gates: ['root-sources', 'sources', 'stock-kept', 'kit', 'battery'],
       changes: true,
+      shown: { as: 'read-back', mode: 'system' },
       asksForRoot: true,
       proves: ['written'],
       image: { what: 'patched', of: 'its build' },
@@ -141,6 +158,7 @@ export const THROUGH_RECOVERY = {
       expects: [{ see: 'partition', holds: 'its image' }],
       gates: ['sources', 'unlocked', 'battery', 'whole', 'fuse', 'snapshot', 'tool', 'listed'],
       changes: true,
+      shown: { as: 'write', mode: 'bootloader' },
       proves: ['written'],
       image: { what: 'stock bootloader', of: 'the target' },
     },

@@ -47,6 +47,7 @@ export const UPDATES = {
         'battery',
       ],
       changes: true,
+      shown: { as: 'write', mode: 'system' },
 
       asksForRoot: true,
       opens: {
@@ -78,6 +79,7 @@ export const UPDATES = {
       expects: [{ see: 'update', waits: true }],
       gates: ['sources', 'stock-kept', 'battery', 'snapshot'],
       changes: true,
+      shown: null,
 
       opens: { what: 'An update waits for its start', closedBy: ['merge', 'cancel-update', 'start'] },
       holds: {
@@ -105,6 +107,7 @@ export const UPDATES = {
       expects: [{ see: 'update', waits: true }],
       gates: ['sources', 'stock-kept', 'battery', 'snapshot'],
       changes: true,
+      shown: null,
 
       opens: { what: 'An update waits for its start', closedBy: ['merge', 'cancel-update', 'start'] },
       holds: {
@@ -132,6 +135,7 @@ export const UPDATES = {
       expects: [{ see: 'partition', holds: 'its image' }],
       gates: ['root-sources', 'sources', 'kit', 'battery'],
       changes: true,
+      shown: { as: 'write', mode: 'system' },
 
       asksForRoot: true,
       proves: ['image-proved', 'written'],
@@ -201,6 +205,7 @@ export const UPDATES = {
         'battery',
       ],
       changes: true,
+      shown: { as: 'write', mode: 'system' },
       asksForRoot: true,
       proves: ['written'],
       image: { what: 'patched', of: 'its build' },

@@ -51,6 +51,22 @@ export const MISSING_NEXT = {
 /** What can be met or differ. */
 export type What = keyof typeof MISSING_NEXT;
 
+/** What a person calls it. */
+export const WHAT_WORDS: Readonly<Record<What, string>> = {
+  mode: 'mode',
+  serial: 'serial',
+  product: 'code name',
+  slot: 'slot',
+  partition: 'partition',
+  lock: 'lock state',
+  hash: 'hash',
+  size: 'size',
+  file: 'file',
+  build: 'build',
+  root: 'root',
+  transfer: 'transfer',
+};
+
 /** What to do where something was seen that is not what was expected. */
 export const DIFFERS_NEXT: Readonly<Record<What, string>> = {
   mode: 'The handset is in another mode than this step needs. Bring it there, then look again.',
@@ -65,4 +81,32 @@ export const DIFFERS_NEXT: Readonly<Record<What, string>> = {
   build: 'It runs another build than expected. Plan anew from what runs.',
   root: 'Root is not as this step should leave it. Find out which image runs.',
   transfer: 'The transfer is not done. Do it again.',
+};
+
+/** What to do after a fault, or after something that differs. */
+export const otherwiseNext = (fault: FaultId | null, differs: readonly What[]): string =>
+  fault !== null ? FAULT_NEXT[fault] : differs[0] ? DIFFERS_NEXT[differs[0]] : '';
+
+/** What a line says that tells of a fault. */
+export const FAULT_WORDS: Readonly<Record<FaultId, string>> = {
+  'not-listed': 'No handset was found.',
+  'no-permission': 'The computer may not use the handset.',
+  'refused-locked': 'The bootloader is locked.',
+  'switch-off': 'The unlock switch is off.',
+  'refused-older': 'It refuses an older build.',
+  'refused-partition': 'It knows no such partition.',
+  'refused-signature': 'It does not accept the signature.',
+  'too-large': 'The image is too large.',
+  'no-space': 'There is not enough room.',
+  'link-lost': 'The link was lost.',
+  'cut-short': 'It ended before everything was sent.',
+  already: 'It is done already.',
+  'no-file': 'The file was not found.',
+  'push-failed': 'The copy failed.',
+  'root-denied': 'Root said no.',
+  'no-root': 'Nothing answers for root.',
+  'wrong-code': 'The code was not accepted.',
+  'needs-wipe': 'It asks to be erased.',
+  busy: 'It is busy.',
+  refused: 'It refused.',
 };

@@ -1,3 +1,9 @@
+import type { FaultId, What } from './observe';
+import { FAULT_WORDS, WHAT_WORDS } from './observe';
+import type { OutcomeId } from './outcomes';
+import { OUTCOME_WORDS } from './outcomes';
+import { lowerFirst } from './sentence';
+
 /* What the evidence of a round's steps says. Plain English; nothing reads it back. */
 
 export const CODE_CAME = 'the code came by mail and is kept with the private values';
@@ -67,9 +73,42 @@ export const patchedBy = (kit: string, sha256: string) =>
 
 export const OWN_SERIAL = 'the serial is this handset’s';
 export const SAID_TO_BE_WRITTEN = 'said to be written by hand';
-export const pasted = (build: string | null, slot: string | null) =>
-  `pasted: ${[build, slot && `slot ${slot}`].filter(Boolean).join(', ') || 'bootloader variables'}`;
+export const READ_BACK_BY_HAND = 'read back by hand, with the hash of what was sent';
+export const AS_DESCRIBED = 'said: it went as described';
+export const COULD_NOT_TELL = 'said: could not tell';
+export const SAID_TO_GO_WRONG = 'it did not go as described, by what was said';
+export const NOBODY_COULD_TELL = 'nobody could tell how the write ended';
+export const STILL_SO = 'said: still as it was read before';
+/** What was shown and met the step: "build HC1.260905.007, slot a". */
+export const shownMet = (met: readonly { readonly what: What; readonly seen: string }[]) =>
+  `shown: ${met.map(({ what, seen }) => `${WHAT_WORDS[what]} ${seen}`).join(', ')}`;
+/** What was shown and is not as expected. */
+export const shownDiffers = ({
+  what,
+  seen,
+  expected,
+}: {
+  readonly what: What;
+  readonly seen: string;
+  readonly expected: string;
+}) => `shown: ${WHAT_WORDS[what]} ${seen}, expected ${expected}`;
+/** A start that came up as something else. */
+export const startedOtherwise = (
+  differs: readonly { readonly what: What; readonly seen: string; readonly expected: string }[],
+) =>
+  `It started, and not as planned: ${differs
+    .map(({ what, seen, expected }) =>
+      what === 'serial' ? 'another serial' : `${WHAT_WORDS[what]} ${seen}, expected ${expected}`,
+    )
+    .join('; ')}.`;
+export const OTHER_SERIAL = 'shown: another handset’s serial';
+export const shownFault = (fault: FaultId) => `its tool said: ${lowerFirst(FAULT_WORDS[fault])}`;
+export const NOT_UNDERSTOOD = 'something was pasted that shows nothing about this step';
+export const wentOtherwise = (outcome: OutcomeId, note: string) =>
+  `said: ${lowerFirst(OUTCOME_WORDS[outcome])}${note === '' ? '' : ` “${note}”`}`;
 
+export const DOES_NOT_START = 'said: it does not start';
+export const ROOTED_AS_SAID = 'said: it is rooted';
 export const RESTARTED_AS_SAID = 'it restarted before its time, as was said';
 export const restartedEarly = (build: string | null) =>
   `it restarted before its time${build === null ? '' : ` and runs ${build}`}`;

@@ -1,25 +1,27 @@
 'use server';
 import { revalidatePath } from 'next/cache';
 import type { InferType, Schema } from 'yup';
+import { closePutBackSchema, putBackSchema, startRoundSchema } from '@/contracts/inputs';
 import {
   againSchema,
   backUpSchema,
   batchOutcomeSchema,
-  closePutBackSchema,
   codeSchema,
   confirmChecksSchema,
-  handPasteSchema,
-  handSeenSchema,
+  closeSchema,
+  handAnswerSchema,
+  handShownSchema,
   lookAroundSchema,
   protectSchema,
-  putBackSchema,
   roundStepSchema,
-  startRoundSchema,
-} from '@/contracts/inputs';
+} from '@/contracts/round-inputs';
 import type { JobView } from '@/contracts/job-view';
 import type { Outcome } from '@/contracts/outcome';
 import { checked } from '@/contracts/outcome';
+import type { HandCommand, ShownView } from '@/contracts/round-view';
 import type { Override } from '@/core/gates/check';
+import type { Looked, LookedAnswer } from '@/core/rounds/command';
+import type { OutcomeId } from '@/core/words/outcomes';
 import {
   itRestarted,
   putStockBack,
@@ -30,19 +32,20 @@ import {
 } from '@/server/rounds/over-link';
 import { closePutBackByHand, notePutBack } from '@/server/services/put-back-service';
 import type { RoundWish } from '@/server/rounds/opening';
-import { replan, startRound } from '@/server/rounds/opening';
+import { planStockBack, replan, startRound } from '@/server/rounds/opening';
 import {
   answerAgain,
+  answerAtStep,
   backUp,
   closeRound,
+  commandsAtStep,
   confirmChecks,
   confirmProtect,
   giveCode,
   giveUpRound,
   lookAround,
-  pasteAtStep,
   reportBatch,
-  sayAtStep,
+  showAtStep,
 } from '@/server/rounds/by-hand';
 
 interface At {
@@ -99,8 +102,15 @@ export async function itRestartedAction(at: At): Promise<Outcome<void>> {
 export async function replanAction(at: At): Promise<Outcome<void>> {
   return atStep(roundStepSchema, at, ({ roundId, version }) => replan(roundId, version));
 }
-export async function closeAction(at: At): Promise<Outcome<void>> {
-  return atStep(roundStepSchema, at, ({ roundId, version }) => closeRound(roundId, version));
+/** Ends the round: as reached, or as not; what is still changed for a while is taken along by name. */
+export async function closeAction(
+  at: At,
+  how: { readonly notReached: boolean; readonly carryOver: readonly string[] },
+): Promise<Outcome<void>> {
+  const input = { ...at, ...how };
+  return atStep(closeSchema, input, ({ roundId, version, notReached, carryOver }) =>
+    closeRound(roundId, version, { notReached, carryOver }),
+  );
 }
 export async function giveUpAction(at: At): Promise<Outcome<void>> {
   return atStep(roundStepSchema, at, ({ roundId, version }) => giveUpRound(roundId, version));
@@ -126,10 +136,12 @@ export async function codeAction(at: At, code: string): Promise<Outcome<void>> {
 }
 export async function lookAroundAction(
   at: At,
-  answers: Record<'data' | 'calls' | 'payments', string>,
+  answers: Readonly<Record<Looked, LookedAnswer>>,
+  note: string,
 ): Promise<Outcome<void>> {
-  return atStep(lookAroundSchema, { ...at, ...answers }, ({ roundId, version, data, calls, payments }) =>
-    lookAround(roundId, version, { data, calls, payments }),
+  const input = { ...at, ...answers, note };
+  return atStep(lookAroundSchema, input, ({ roundId, version, note: words, ...said }) =>
+    lookAround(roundId, version, said, words),
   );
 }
 export async function confirmChecksAction(at: At, overrides: readonly Override[]): Promise<Outcome<void>> {
@@ -137,15 +149,30 @@ export async function confirmChecksAction(at: At, overrides: readonly Override[]
     confirmChecks(input.roundId, input.version, input.overrides),
   );
 }
-export async function pasteAction(at: At, text: string): Promise<Outcome<void>> {
-  return atStep(handPasteSchema, { ...at, text } as At, (input) =>
-    pasteAtStep(input.roundId, input.version, input.text),
+/** What a person says of a step, and what they pasted to show it. */
+export interface HandAnswer {
+  readonly how: 'as-described' | 'otherwise' | 'cannot-tell';
+  readonly outcome?: OutcomeId;
+  readonly note: string;
+  readonly text: string;
+}
+export async function answerAction(at: At, said: HandAnswer): Promise<Outcome<void>> {
+  return atStep(handAnswerSchema, { ...at, ...said }, ({ roundId, version, how, outcome, note, text }) =>
+    answerAtStep(roundId, version, {
+      answer: how === 'otherwise' ? { how, outcome: outcome ?? 'own-words', note } : { how, note },
+      text,
+    }),
   );
 }
-export async function sayAction(at: At, seen: string): Promise<Outcome<void>> {
-  return atStep(handSeenSchema, { ...at, seen } as At, (input) =>
-    sayAtStep(input.roundId, input.version, input.seen),
-  );
+/** What was pasted so far, line by line; nothing is kept. */
+export async function showAction(at: At, text: string): Promise<Outcome<ShownView | null>> {
+  return checked(handShownSchema, { ...at, text }, (input) => showAtStep(input.roundId, input.text));
+}
+export async function commandsAction(at: At): Promise<Outcome<readonly HandCommand[]>> {
+  return checked(roundStepSchema, at, ({ roundId }) => commandsAtStep(roundId));
+}
+export async function planStockBackAction(at: At): Promise<Outcome<void>> {
+  return atStep(roundStepSchema, at, ({ roundId, version }) => planStockBack(roundId, version));
 }
 export async function notePutBackAction(
   handsetId: string,

@@ -12,6 +12,7 @@ import { saidToLoopAction } from './actions';
 import { ByHand } from './by-hand';
 import { ComingBack } from './coming-back';
 import styles from './round.module.css';
+import { CloseForm } from './close-form';
 import { SignOff } from './sign-off-table';
 import { StepActions } from './step-actions';
 import type { RoundActions } from './use-round-actions';
@@ -54,7 +55,9 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
       <RunningJob jobId={round.runningJob} />
       {isTimed ? <WatchLine step={step} now={now} /> : null}
       {round.handset.link === 'stand-in' ? <Loops step={step} actions={actions} /> : null}
-      {hand ? <ByHand key={step.id} round={round} step={step} actions={actions} /> : null}
+      {hand && round.hand ? (
+        <ByHand key={`${step.id} ${step.state}`} hand={round.hand} step={step} actions={actions} />
+      ) : null}
       <Prompts step={step} />
       <div className={styles.cols}>
         <div>
@@ -77,7 +80,12 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
       {(step.stage === 'Flash' || step.key === 'check') && (round.image ?? round.stock) ? (
         <Images round={round} />
       ) : null}
-      {step.key === 'close' ? <SignOff round={round} actions={actions} /> : null}
+      {step.key === 'close' ? (
+        <>
+          <SignOff round={round} actions={actions} />
+          <CloseForm round={round} actions={actions} />
+        </>
+      ) : null}
     </section>
   );
 }

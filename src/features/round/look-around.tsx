@@ -1,6 +1,8 @@
 'use client';
 import { Button, Input, Radio } from 'antd';
 import { useState } from 'react';
+import type { Looked, LookedAnswer } from '@/core/rounds/command';
+import { LOOKED_ANSWERS } from '@/core/rounds/command';
 import { lookAroundAction } from './actions';
 import styles from './round.module.css';
 import type { RoundActions } from './use-round-actions';
@@ -10,12 +12,10 @@ const QUESTIONS = [
   ['calls', 'Calls and mobile data'],
   ['payments', 'Payments and work apps'],
 ] as const;
-const ANSWERS = ['works', 'does not work', 'not used here'] as const;
-type Question = (typeof QUESTIONS)[number][0];
 
 /** What only the person can see. A word counts as weak evidence; what does not work is written down. */
 export function LookAround({ actions }: { readonly actions: RoundActions }) {
-  const [answers, setAnswers] = useState<Readonly<Record<Question, string | null>>>({
+  const [answers, setAnswers] = useState<Readonly<Record<Looked, LookedAnswer | null>>>({
     data: null,
     calls: null,
     payments: null,
@@ -23,11 +23,8 @@ export function LookAround({ actions }: { readonly actions: RoundActions }) {
   const [note, setNote] = useState('');
   const open = QUESTIONS.filter(([key]) => answers[key] === null);
   const done = () => {
-    const say = (key: Question) =>
-      `${answers[key] ?? ''}${key === 'data' && note.trim() !== '' ? `; ${note.trim()}` : ''}`;
-    return actions.run((at) =>
-      lookAroundAction(at, { data: say('data'), calls: say('calls'), payments: say('payments') }),
-    );
+    const { data, calls, payments } = answers;
+    if (data && calls && payments) actions.run((at) => lookAroundAction(at, { data, calls, payments }, note));
   };
   return (
     <>
@@ -37,8 +34,10 @@ export function LookAround({ actions }: { readonly actions: RoundActions }) {
             <span>{words}</span>
             <Radio.Group
               value={answers[key]}
-              onChange={(event) => setAnswers((known) => ({ ...known, [key]: event.target.value as string }))}
-              options={ANSWERS.map((value) => ({ value, label: value }))}
+              onChange={(event) =>
+                setAnswers((known) => ({ ...known, [key]: event.target.value as LookedAnswer }))
+              }
+              options={LOOKED_ANSWERS.map((value) => ({ value, label: value }))}
             />
           </div>
         ))}

@@ -77,7 +77,7 @@ export function RoundRoom({ round, images, now }: Props) {
             round={round}
             step={step}
             actions={actions}
-            hand={byHand === step.id || !linked}
+            hand={byHand === step.id || !linked || !step.byLink}
             openHand={() => setByHand(step.id)}
             now={now}
           />
@@ -109,18 +109,17 @@ function Pages({ round }: { round: RoundView }) {
 }
 
 function Ended({ round, actions }: { round: RoundView; actions: ReturnType<typeof useRoundActions> }) {
-  const seconds = round.steps.reduce(
-    (sum, step) =>
-      sum + (step.startedAt !== null && step.endedAt !== null ? (step.endedAt - step.startedAt) / 1000 : 0),
-    0,
-  );
   return (
     <section>
-      <h1>{round.state === 'given-up' ? 'This round was given up.' : `${round.title}: closed.`}</h1>
+      <h1>
+        {round.state === 'given-up'
+          ? 'This round was given up.'
+          : `${round.title}: ${round.reached === 'no' ? 'closed, not reached.' : round.reached === 'yes' ? 'reached and closed.' : 'closed.'}`}
+      </h1>
       <p style={{ margin: '6px 0 12px' }}>
         {round.closedAt === null ? '' : `${formatTime(round.closedAt)}, `}
-        {formatSeconds(seconds)} in {round.steps.filter((step) => step.state === 'done').length} steps.{' '}
-        <Link href="/log">See it in the log</Link>
+        {formatSeconds(round.workedSeconds)} in {round.steps.filter((step) => step.state === 'done').length}{' '}
+        steps. <Link href="/log">See it in the log</Link>
       </p>
       <SameWayAgain key={round.again?.answer ?? 'asked'} round={round} actions={actions} />
       <SignOff round={round} actions={actions} />

@@ -27,7 +27,9 @@ export function SignOff({ round, actions }: Props) {
               <td>
                 {claim.evidence.length > 0 ? <EvidenceList evidence={claim.evidence} /> : null}
                 {claim.missing === null ? null : (
-                  <b className={claim.evidence.length > 0 ? 'wait' : 'bad'}>{claim.missing}</b>
+                  <b className={claim.verdict === 'holds' || !claim.decides ? 'wait' : 'bad'}>
+                    {claim.missing}
+                  </b>
                 )}
               </td>
             </tr>

@@ -16,12 +16,7 @@ export function StageRail({ steps, current }: { steps: readonly RoundStepView[];
       {STAGES.filter((stage) => steps.some((step) => step.stage === stage)).map((stage) => {
         const own = steps.filter((step) => step.stage === stage);
         const state = stageState(own, now);
-        const seconds = own.reduce(
-          (sum, step) =>
-            sum +
-            (step.startedAt !== null && step.endedAt !== null ? (step.endedAt - step.startedAt) / 1000 : 0),
-          0,
-        );
+        const seconds = own.reduce((sum, step) => sum + (step.workedSeconds ?? 0), 0);
         const word = state.all
           ? `done, ${formatSeconds(seconds)}`
           : state.now

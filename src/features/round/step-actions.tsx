@@ -6,7 +6,7 @@ import type { RoundView, RoundStepView } from '@/contracts/round-view';
 import { ASKS_FOR_ROOT, DEEDS } from '@/core/steps/deeds';
 import type { StepKey } from '@/core/steps/step-key';
 import { useStandIn } from '@/ui/frame/live';
-import { closeAction, replanAction, runStepAction, sayAction, sendAction, stockBackAction } from './actions';
+import { planStockBackAction, replanAction, runStepAction, sendAction, stockBackAction } from './actions';
 import { BackUpForm } from './back-up-form';
 import { CheckList } from './check-list';
 import { CodeForm } from './code-form';
@@ -45,34 +45,12 @@ const OWN_FORMS: Readonly<Partial<Record<StepKey, ComponentType<FormProps>>>> = 
     <CheckList round={round} actions={actions} label="All of this holds, go on" />
   ),
   'back-up': ({ actions }) => <BackUpForm actions={actions} />,
-  'guard-off': ({ actions }) => (
-    <OneButton
-      actions={actions}
-      label="It is off, no account is listed"
-      does={(at) => sayAction(at, 'no account is listed, theft guard is off')}
-    />
-  ),
   protect: ({ round, actions }) => <ProtectPanel round={round} actions={actions} />,
   'look-around': ({ actions }) => <LookAround actions={actions} />,
   'ask-code': Mailed,
   sideload: SideloadForm,
-  close: ({ actions }) => <OneButton actions={actions} label="Close the round" does={closeAction} />,
+  close: () => null,
 };
-
-interface OneButtonProps {
-  readonly actions: RoundActions;
-  readonly label: string;
-  readonly does: Parameters<RoundActions['run']>[0];
-}
-function OneButton({ actions, label, does }: OneButtonProps) {
-  return (
-    <div className={styles.actions}>
-      <Button type="primary" loading={actions.busy} onClick={() => actions.run(does)}>
-        {label}
-      </Button>
-    </div>
-  );
-}
 
 /** The one main button of a step, and what can be done instead. */
 export function StepActions(props: Props) {
@@ -105,13 +83,8 @@ const canRescue = (round: RoundView, step: RoundStepView) =>
 /** The button that does the step, or says that it was done. */
 function Main({ round, step, actions: { run, busy } }: FormProps) {
   const mode = useStandIn(round.handset.profile)?.state.mode;
-  if (!step.byLink)
-    return (
-      <Button type="primary" loading={busy} onClick={() => run((at) => sayAction(at, step.text.see))}>
-        {step.button ?? 'It is done'}
-      </Button>
-    );
-  if (!isLinked(round)) return null;
+  // what the person does is answered for below
+  if (!step.byLink || !isLinked(round)) return null;
   return (
     <Button
       type={canRescue(round, step) && step.starts ? 'default' : 'primary'}
@@ -144,6 +117,26 @@ function StockBack({ actions: { run, busy }, first }: Pick<Props, 'actions'> & {
   );
 }
 
+const PlanAnew = ({ actions: { run, busy } }: Pick<Props, 'actions'>) => (
+  <Button type="text" loading={busy} onClick={() => run(replanAction)}>
+    Plan the way on anew
+  </Button>
+);
+
+/** By hand, after a step that went otherwise: it can be done once more below, or one of these. */
+function WaysOn({ round, actions }: Pick<Props, 'round' | 'actions'>) {
+  return (
+    <div className={styles.actions}>
+      <span>Do it once more and answer below, or:</span>
+      <Button loading={actions.busy} onClick={() => actions.run(planStockBackAction)}>
+        Put the stock image back
+      </Button>
+      <PlanAnew actions={actions} />
+      <Link href={`/rounds/${round.id}/print/rescue`}>Find out what it is: the rescue page</Link>
+    </div>
+  );
+}
+
 /** What is done on the handset, over the link or by hand, and the ways out where it failed. */
 function Deeds(props: Props) {
   const { round, step, actions, openHand } = props;
@@ -162,12 +155,9 @@ function Deeds(props: Props) {
           <b className="wait">Look at the handset: it asks. Volume up allows it.</b>
         ) : null}
         {isLinked(round) && step.byLink ? <Button onClick={openHand}>I do it by hand</Button> : null}
-        {step.state === 'failed' ? (
-          <Button type="text" loading={actions.busy} onClick={() => actions.run(replanAction)}>
-            Plan the way on anew
-          </Button>
-        ) : null}
+        {isLinked(round) && step.state === 'failed' ? <PlanAnew actions={actions} /> : null}
       </div>
+      {!isLinked(round) && isBroken(step) ? <WaysOn round={round} actions={actions} /> : null}
     </>
   );
 }

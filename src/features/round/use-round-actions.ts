@@ -20,6 +20,6 @@ export function useRoundActions(round: Pick<RoundView, 'id' | 'version'>) {
       }),
     [at, router],
   );
-  return { run, busy, error, setError };
+  return { at, run, busy, error, setError };
 }
 export type RoundActions = ReturnType<typeof useRoundActions>;

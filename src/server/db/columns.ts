@@ -158,6 +158,7 @@ export const COLUMNS = {
     overrides: text,
     openedAt: number,
     closedAt: maybeNumber,
+    reached: maybeText,
     again: maybeText,
     againNote: maybeText,
   },

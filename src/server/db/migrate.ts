@@ -15,6 +15,7 @@ import * as readingAll from './migrations/0006-reading-all';
 import * as sameWayAgain from './migrations/0007-same-way-again';
 import * as oneOpenRound from './migrations/0008-one-open-round';
 import * as reportBy from './migrations/0009-report-by';
+import * as reached from './migrations/0010-reached';
 
 /** Every migration in order; an explicit list, so that a bundler sees them. */
 const MIGRATIONS = [
@@ -27,6 +28,7 @@ const MIGRATIONS = [
   { name: '0007-same-way-again', up: sameWayAgain.up },
   { name: '0008-one-open-round', up: oneOpenRound.up },
   { name: '0009-report-by', up: reportBy.up },
+  { name: '0010-reached', up: reached.up },
 ] as const;
 
 /**

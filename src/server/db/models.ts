@@ -242,6 +242,8 @@ export interface RoundRow {
   overrides: string;
   openedAt: number;
   closedAt: number | null;
+  /** Null while it is open, and in rounds of before that was asked. */
+  reached: 'yes' | 'no' | null;
   /** Whether the person would do it the same way again; null where that was not answered. */
   again: 'yes' | 'no' | null;
   againNote: string | null;

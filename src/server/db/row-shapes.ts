@@ -80,6 +80,7 @@ const STEP_EVIDENCE = array(
     strength: string()
       .oneOf(['strong', 'weak'] as const)
       .defined(),
+    says: string().oneOf(['no', 'unknown'] as const),
     nothingKept: string(),
   }).defined(),
 ).defined();
@@ -197,6 +198,7 @@ const WORDS: Readonly<Record<string, Readonly<Record<string, readonly string[]>>
   rounds: {
     state: words<RoundRow['state']>(['open', 'closed', 'given-up']),
     again: words<RoundRow['again']>(['yes', 'no']),
+    reached: words<RoundRow['reached']>(['yes', 'no']),
   },
   steps: {
     state: words<StepRow['state']>(['waiting', 'running', 'done', 'failed', 'interrupted']),

@@ -73,8 +73,8 @@ export async function stepsOf(roundIds: readonly string[]): Promise<KeptStep[]> 
 }
 
 /** A round that is about to be opened. */
-export type NewRound = Omit<Round, 'id' | 'again' | 'againNote'> &
-  Partial<Pick<Round, 'again' | 'againNote'>>;
+export type NewRound = Omit<Round, 'id' | 'again' | 'againNote' | 'reached'> &
+  Partial<Pick<Round, 'again' | 'againNote' | 'reached'>>;
 
 /**
  * Opens a round with its steps and the log's line of it, all or nothing.
@@ -89,6 +89,7 @@ export async function insertRound(
     const id = randomUUID();
     const columns: RoundRow = {
       id,
+      reached: null,
       again: null,
       againNote: null,
       ...row,

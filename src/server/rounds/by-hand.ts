@@ -1,21 +1,27 @@
 import 'server-only';
-import { EternoError } from '@/core/errors';
+import type { HandCommand, ShownView } from '@/contracts/round-view';
+import { toEternoError } from '@/core/errors';
 import type { Check, Override } from '@/core/gates/check';
 import { afterBatch } from '@/core/modules/bring-back';
-import type { Evidence } from '@/core/rounds/evidence';
-import type { BackupNote, RoundStep } from '@/core/rounds/round';
+import type { Answer, Looked, LookedAnswer } from '@/core/rounds/command';
+import type { BackupNote, RoundStep, SlotReport } from '@/core/rounds/round';
 import { currentStep } from '@/core/rounds/round';
 import { signOff } from '@/core/rounds/sign-off';
+import { refusalError } from '@/core/words/refusals';
 import * as say from '@/core/words/step-evidence';
 import { inTransaction } from '../db/connection';
 import { listEvents } from '../repositories/event-repository';
-import { applyFacts } from '../services/fact-service';
+import type { ReadText } from '../services/fact-service';
+import { applyFacts, readText } from '../services/fact-service';
 import { openPutBacks } from '../services/put-back-service';
 import { carryOut } from './carry-out';
 import { batchNow, returnState } from './module-return';
 import { freshPlanIfAny } from './opening';
 import type { RoundContext } from './round-context';
-import { imageOf, partitionFor, roundContext, slotOf } from './round-context';
+import { imageOf, partitionFor, roundContext, wholeOf } from './round-context';
+import { commandsWithSerial, shownView } from './hand-view';
+import { shownAt } from './shown';
+import { mayHaveWritten } from './step-writes';
 import { gatedStep, gatesOf } from './round-gates';
 
 /* What a person does at a round, by hand and by word: each is one command. */
@@ -24,53 +30,89 @@ import { gatedStep, gatesOf } from './round-gates';
 const checksOf = async (context: RoundContext, step: RoundStep | null): Promise<readonly Check[]> =>
   step ? gatesOf(context, step) : [];
 
+/** What a person says of the step to do now, and what they pasted to show it; empty where they pasted nothing. */
+export interface SaidAtStep {
+  readonly answer: Answer;
+  readonly text: string;
+}
+
+/** The facts that a text holds; null where it holds none. */
+function factsIn(text: string): ReadText | null {
+  try {
+    return readText(text);
+  } catch (thrown) {
+    if (toEternoError(thrown).code === 'bad-field') return null;
+    throw thrown;
+  }
+}
+
 /**
- * A dump or bootloader variables that the person pasted at this step; they and the step are kept together.
+ * Answers the step to do now. What the handset printed of itself is kept as facts together with the step; of
+ * another handset nothing is kept.
+ * @throws {EternoError} `refused` where the text is of another handset, or shows otherwise than it was said
  */
-export async function pasteAtStep(roundId: string, version: number, text: string): Promise<void> {
+export async function answerAtStep(
+  roundId: string,
+  version: number,
+  { answer, text }: SaidAtStep,
+): Promise<void> {
   await inTransaction(() =>
     carryOut(roundId, version, async (context) => {
-      const facts = await applyFacts(context.handset.id, text, 'pasted');
-      const asksForBuild = currentStep(context.steps)?.key === 'read-facts';
-      if (asksForBuild && facts.fingerprint === null)
-        throw new EternoError(
-          'bad-field',
-          'The text names no build: paste the property dump of the running system.',
-        );
-      const evidence: Evidence[] = [{ what: say.pasted(facts.buildId, facts.currentSlot), strength: 'weak' }];
-      if (facts.serial !== null) evidence.push({ what: say.OWN_SERIAL, strength: 'strong' });
+      const step = currentStep(context.steps);
+      const shown = step && (await shownAt(context, step, text));
+      const isFacts = text.trim() !== '' && factsIn(text) !== null;
+      if (isFacts) await applyFacts(context.handset.id, text, 'pasted');
+      const reads = step?.key === 'read-facts' && answer.how !== 'otherwise';
       return {
-        do: 'paste',
-        evidence,
-        fresh: asksForBuild ? await freshPlanIfAny(await roundContext(roundId)) : null,
+        do: 'answer',
+        answer,
+        shown,
+        checks: answer.how === 'as-described' ? await checksOf(context, step) : [],
+        slots: step ? expectedOnSlots(context, step) : [],
+        doubt: step ? mayHaveWritten(context, step) : [],
+        buildKnown: context.facts.fingerprint !== null,
+        fresh: reads ? await freshPlanIfAny(isFacts ? await roundContext(roundId) : context) : null,
       };
     }),
   );
 }
 
-/** What the person says they saw. Weak evidence, and marked so. */
-export async function sayAtStep(roundId: string, version: number, words: string): Promise<void> {
-  await carryOut(roundId, version, async (context) => {
-    const step = currentStep(context.steps);
-    const image = step && imageOf(context, step);
-    const partition = step && image && partitionFor(context, step, image);
-    const written = image && partition !== null && step!.planned.writes;
-    return {
-      do: 'say',
-      words,
-      checks: await checksOf(context, step),
-      slots: written
-        ? [
-            {
-              slot: slotOf(context, step!),
-              partition,
-              sha256: image.sha256,
-              certainty: 'predicted',
-              reason: say.SAID_TO_BE_WRITTEN,
-            },
-          ]
-        : [],
-    };
+/** The step to do now. @throws {EternoError} `conflict` where there is none */
+async function stepOf(
+  roundId: string,
+): Promise<{ readonly context: RoundContext; readonly step: RoundStep }> {
+  const context = await roundContext(roundId);
+  const step = currentStep(context.steps);
+  if (!step) throw refusalError({ because: 'another-step' });
+  return { context, step };
+}
+
+/**
+ * What was pasted so far, line by line, as it would count at the step to do now; null where nothing of it can
+ * be shown. Nothing is kept.
+ */
+export async function showAtStep(roundId: string, text: string): Promise<ShownView | null> {
+  const { context, step } = await stepOf(roundId);
+  const shown = await shownAt(context, step, text);
+  return shown && shownView(shown, text);
+}
+
+/** The commands of the step to do now with the serial in them, for the person who asks for it. */
+export async function commandsAtStep(roundId: string): Promise<HandCommand[]> {
+  const { context, step } = await stepOf(roundId);
+  return commandsWithSerial(context, step);
+}
+
+/** What lies on the partitions of a step if it went as described: one image, or those of its build. */
+function expectedOnSlots(context: RoundContext, step: RoundStep): SlotReport[] {
+  const image = imageOf(context, step);
+  const parts = new Map(wholeOf(context, step).map((one) => [one.partition, one]));
+  const only = image && partitionFor(context, step, image);
+  return mayHaveWritten(context, step).flatMap(({ partition, slot }): SlotReport[] => {
+    const lies = partition === only ? image : parts.get(partition);
+    return lies
+      ? [{ partition, slot, sha256: lies.sha256, certainty: 'predicted', reason: say.SAID_TO_BE_WRITTEN }]
+      : [];
   });
 }
 
@@ -120,9 +162,10 @@ export async function rescueAt(roundId: string): Promise<number | null> {
 export async function lookAround(
   roundId: string,
   version: number,
-  answers: Readonly<Record<'data' | 'calls' | 'payments', string>>,
+  answers: Readonly<Record<Looked, LookedAnswer>>,
+  note = '',
 ): Promise<void> {
-  await carryOut(roundId, version, () => ({ do: 'look-around', answers }));
+  await carryOut(roundId, version, () => ({ do: 'look-around', answers, note }));
 }
 
 /** What the start with the batch of modules of now came to. The step is over when every module is settled. */
@@ -147,24 +190,31 @@ export async function reportBatch(
 }
 
 /**
- * Ends the round, if every claim has its evidence.
- * @throws {EternoError} `refused` naming the claims without
+ * Ends the round: as reached, or as not reached where the person says so; what is changed for a while is
+ * undone or taken along.
+ * @param carryOver temporary changes that stay open, by their ids
+ * @throws {EternoError} `refused` naming what is not reached, or not undone
  */
-export async function closeRound(roundId: string, version: number): Promise<void> {
-  await carryOut(roundId, version, async ({ steps, round, handset }) => {
-    const claims = signOff(
+export async function closeRound(
+  roundId: string,
+  version: number,
+  {
+    notReached,
+    carryOver,
+  }: { readonly notReached: boolean; readonly carryOver: readonly string[] } = REACHED,
+): Promise<void> {
+  await carryOut(roundId, version, async ({ steps, round, handset }) => ({
+    do: 'close',
+    claims: signOff(
+      round,
       steps,
       (await openPutBacks(handset.id)).map(({ what }) => what),
-    );
-    const root = claims.find(({ id }) => id === 'root-works');
-    const stock = round.kind === 'return to stock' || round.kind === 'lock again';
-    return {
-      do: 'close',
-      claims,
-      rootProved: root ? (root.missing === null ? 'yes' : 'no') : stock ? 'gone' : 'not asked',
-    };
-  });
+    ),
+    notReached,
+    carryOver,
+  }));
 }
+const REACHED = { notReached: false, carryOver: [] };
 
 /** What the person says of a round after it. @throws {EternoError} `conflict` for one that was not closed */
 export async function answerAgain(

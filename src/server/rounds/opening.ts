@@ -29,10 +29,11 @@ const TITLES: Readonly<Record<GoalId, string>> = {
   'lock again': 'Stock and locked',
   'root without unlocking': 'Root without unlocking',
   repair: 'Repair',
+  'prove root': 'Prove root',
 };
 
 /** What a person may do where nothing was said. */
-const PLAIN_LIMITS: Limits = { computer: true, wipeAllowed: false, keepFuse: false };
+export const PLAIN_LIMITS: Limits = { computer: true, wipeAllowed: false, keepFuse: false };
 
 export interface RoundWish {
   readonly handsetId: string;
@@ -114,21 +115,37 @@ export async function startRound({ handsetId, goal, target, lane, limits }: Roun
   return round.id;
 }
 
-/** The way on from what is known now. @throws {EternoError} `refused` where none leads there any more */
-export async function freshPlan({ round, facts, handset }: RoundContext): Promise<FreshPlan> {
-  const limits = round.plan.limits ?? PLAIN_LIMITS;
+/** A handset that does not start is made to start first, unless it is going back to stock anyway. */
+const STARTS_ANYWAY: readonly GoalId[] = ['repair', 'return to stock', 'lock again'];
+
+function goalNow({ round, facts, subject }: RoundContext): GoalId {
+  if (subject.root === 'broken' && !STARTS_ANYWAY.includes(round.kind)) return 'repair';
   const arrived = round.target !== null && facts.fingerprint === round.target;
   // the build runs already, without its root: what is left is root
-  const goal: GoalId = isUpdate(round.kind) && arrived ? 'root again' : round.kind;
+  return isUpdate(round.kind) && arrived ? 'root again' : round.kind;
+}
+
+/**
+ * The way on from what is known now.
+ * @param goal what the way leads to, where it is another than the round's own
+ * @throws {EternoError} `refused` where none leads there any more
+ */
+export async function freshPlan(context: RoundContext, goal = goalNow(context)): Promise<FreshPlan> {
+  const { round, facts, handset } = context;
+  const limits = round.plan.limits ?? PLAIN_LIMITS;
   const moves = isUpdate(goal) || goal === 'downgrade';
   const planned = await planFor(handset.id, { goal, target: moves ? round.target : null, limits });
   if (typeof planned === 'string') throw new EternoError('refused', planned);
-  const lane = planned.plans.plans.some((one) => one.lane.id === round.lane) ? round.lane : null;
+  // the lane was chosen for what the round is for; a repair on the way takes its own pick
+  const isSame = goal === round.kind && planned.plans.plans.some((one) => one.lane.id === round.lane);
+  const lane = isSame ? round.lane : null;
   const plan = chosenPlan(planned.plans, lane);
   return {
     goal,
     lane: plan.lane.id,
-    target: planned.context.target,
+    // a repair on the way changes nothing of what the round is for
+    target: goal === round.kind ? planned.context.target : (round.target ?? planned.context.target),
+    findOut: handset.link === 'hand',
     plan: keptPlan(planned.plans, plan, limits, planned.context, round.plan),
     steps: expandPlan(planned.context, plan),
     installed: facts.fingerprint,
@@ -150,4 +167,15 @@ export const freshPlanIfAny = (context: RoundContext): Promise<FreshPlan | null>
  */
 export async function replan(roundId: string, version: number): Promise<void> {
   await carryOut(roundId, version, async (context) => ({ do: 'plan-anew', fresh: await freshPlan(context) }));
+}
+
+/**
+ * Planned anew to put the stock image back: by hand, where a step went wrong.
+ * @throws {EternoError} `refused` where no way leads there
+ */
+export async function planStockBack(roundId: string, version: number): Promise<void> {
+  await carryOut(roundId, version, async (context) => ({
+    do: 'plan-anew',
+    fresh: await freshPlan(context, 'return to stock'),
+  }));
 }

@@ -206,7 +206,7 @@ export async function itRestarted(roundId: string, version: number): Promise<voi
   if (steps.some(({ state }) => state === 'running')) throw refusalError({ because: 'step-runs' });
   const root = isLinked(handset)
     ? await rootAfterRestart(handset)
-    : ({ state: 'lost', why: say.RESTARTED_AS_SAID } as const);
+    : ({ state: 'unknown', why: say.RESTARTED_AS_SAID } as const);
   await carryOut(roundId, version, async (context) => ({
     do: 'slip',
     seen: { ...NOTHING_SEEN, root },

@@ -2,8 +2,8 @@ import 'server-only';
 import type { KeptImage } from '@/core/bench/bench';
 import { EternoError } from '@/core/errors';
 import type { HandsetFacts } from '@/core/formats/facts/parse-facts';
-import type { NewStep, PlannedAbout, Round, RoundStep } from '@/core/rounds/round';
-import type { OfBuild } from '@/core/steps/deed';
+import type { NewStep, Round, RoundStep } from '@/core/rounds/round';
+import type { OfBuild, SentImage } from '@/core/steps/deed';
 import { DEEDS, CUSTOM_RECOVERY, PARTS_WRITES } from '@/core/steps/deeds';
 import type { StepAbout } from '@/core/steps/step-kind';
 import type { HandsetRow } from '../db/models';
@@ -124,7 +124,15 @@ export const buildOfStep = (
  */
 export function imageOf(context: RoundContext, step: NewStep): KeptImage | null {
   const { image } = DEEDS[step.key];
-  if (image === undefined) return null;
+  return image === undefined ? null : sentImage(context, step, image);
+}
+
+/** The image of the vault that is named at a step; null where the vault has not got it. */
+export function sentImage(
+  context: RoundContext,
+  step: Pick<NewStep, 'planned'>,
+  image: SentImage,
+): KeptImage | null {
   const build = buildOfStep(context, step, image.of);
   switch (image.what) {
     case 'patched':
@@ -163,11 +171,6 @@ export function partitionFor(
   image: Pick<KeptImage, 'partition'>,
 ): string | null {
   return CUSTOM_RECOVERY.includes(key) ? recoveryHome : image.partition;
-}
-
-/** The step that comes next, whose plan says how the handset should be when this one is over. */
-export function after({ steps }: RoundContext, step: Pick<RoundStep, 'id'>): PlannedAbout | null {
-  return steps[steps.findIndex(({ id }) => id === step.id) + 1]?.planned ?? null;
 }
 
 /** The steps before one. */

@@ -8,6 +8,7 @@ import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { batteryBudget, roomBudget, wipeLedger } from '@/core/rounds/budget';
 import { interlockOf } from '@/core/rounds/interlock';
 import { signOff } from '@/core/rounds/sign-off';
+import { workedOn, workedSeconds } from '@/core/rounds/worked';
 import { STEP_KINDS } from '@/core/steps/step-table';
 import { wayBackOf } from '@/core/vault/way-back';
 import { dataDir } from '../db/data-dir';
@@ -16,9 +17,8 @@ import { stepsOf } from '../repositories/round-repository';
 import { rootOf, wayBackInput } from '@/core/bench/judgements';
 import { listJobs } from '../services/jobs';
 import { openPutBacks } from '../services/put-back-service';
-import { imageFileName } from '../services/image-view';
 import type { Round, RoundStep } from '@/core/rounds/round';
-import { CUSTOM_RECOVERY, DEEDS } from '@/core/steps/deeds';
+import { DEEDS } from '@/core/steps/deeds';
 import type { StepAbout } from '@/core/steps/step-kind';
 import { expectedWords } from '@/core/words/expectations';
 import { partitionName } from '@/core/words/step-evidence';
@@ -29,9 +29,9 @@ import { aboutStep, imageOf, roundContext, stockFor } from './round-context';
 import { gatedStep, gatesOf } from './round-gates';
 import { rescueAt } from './by-hand';
 import { listedNow } from '../services/link-service';
-import type { OwnCommands } from '../services/vocabulary-service';
 import { returnView } from './module-return';
-import { commandOf, ownCommands } from '../services/vocabulary-service';
+import { ownCommands } from '../services/vocabulary-service';
+import { handView, stepCommand } from './hand-view';
 
 function brief(image: KeptImage | null): ImageBrief | null {
   if (!image) return null;
@@ -43,28 +43,6 @@ function brief(image: KeptImage | null): ImageBrief | null {
     sizeBytes,
     build: image.fingerprint ? (splitFingerprint(image.fingerprint)?.id ?? null) : null,
   };
-}
-
-/** The person's own command for a step; the serial is never put into what may be shown to others. */
-function stepCommand(context: RoundContext, step: RoundStep, own: OwnCommands): string | null {
-  const about = aboutStep(context, step);
-  const image = imageOf(context, step);
-  const stock = stockFor(context, step);
-  const partition = CUSTOM_RECOVERY.includes(step.key)
-    ? about.recoveryHome
-    : (image?.partition ?? about.partition);
-  return commandOf(own, STEP_KINDS[step.key].verb, {
-    partition,
-    slot: step.key === 'other-slot' ? about.otherSlot : about.slot,
-    target: about.slot === '' ? partition : `${partition}_${about.slot}`,
-    file: image ? imageFileName(image) : 'IMAGE',
-    stock: stock ? imageFileName(stock) : 'STOCK.img',
-    facts: 'facts.json',
-    path: '/storage',
-    serial: 'SERIAL',
-    code: 'CODE',
-    address: 'HOST:PORT',
-  });
 }
 
 export const againOf = ({ again, againNote }: Round): Again | null =>
@@ -121,6 +99,7 @@ async function stepViews(context: RoundContext): Promise<RoundStepView[]> {
       isNew: before !== null && !before.has(row.key),
       startedAt,
       endedAt,
+      workedSeconds: workedSeconds(row),
       actor,
       evidence: row.evidence,
     };
@@ -179,6 +158,7 @@ async function standing(context: RoundContext, current: number | null) {
     image: about && brief(imageOf(context, about)),
     stock: about && brief(stockFor(context, about)),
     checks: gated ? (await gatesOf(context, gated, PAGE_MS)).map(checkView) : [],
+    hand: step && (await handView(context, step)),
     comingBack: step?.key === 'modules-on' ? await returnView(context) : null,
   };
 }
@@ -227,13 +207,16 @@ export async function roundView(id: string): Promise<RoundView> {
     rescueAt: await rescueAt(id),
     putBacks,
     signOff: signOff(
-      steps,
+      round,
+      context.steps,
       putBacks.map(({ what }) => what),
     ),
     wayBack: wayBackOf(wayBackInput(subject, bench, rootOf(subject, bench))),
     runningJob: (await listJobs()).find((job) => job.roundId === id && job.state === 'running')?.id ?? null,
     openedAt: round.openedAt,
     closedAt: round.closedAt,
+    reached: round.reached,
+    workedSeconds: workedOn(context.steps),
     again: againOf(round),
   };
 }

@@ -158,17 +158,21 @@ export interface ReadText {
   readonly unread: readonly string[];
 }
 
+const nothingRead = () =>
+  new EternoError(
+    'bad-field',
+    'Nothing in this text was understood: it holds no property of a running system and no bootloader variable. Nothing was kept.',
+  );
+
 /** @throws {EternoError} `bad-field` when nothing in the text can be read, `too-large` */
 export function readText(text: string): ReadText {
   const printed = parsePrinted(text);
-  if (printed.kind === 'nothing')
-    throw new EternoError('bad-field', 'Nothing in this text is a property or a bootloader variable.');
-  return {
-    facts: interpretFacts(printed.values),
-    flat: flattenPrinted(printed.values),
-    kind: printed.kind,
-    unread: printed.unread,
-  };
+  if (printed.kind === 'nothing') throw nothingRead();
+  const facts = interpretFacts(printed.values);
+  const flat = flattenPrinted(printed.values);
+  // lines of the right form that say nothing known: half a dump, or one in another spelling
+  if (flat.length === 0 && facts.serial === null) throw nothingRead();
+  return { facts, flat, kind: printed.kind, unread: printed.unread };
 }
 
 export async function previewFacts(handsetId: string, text: string): Promise<FactPreview> {
@@ -195,7 +199,8 @@ export async function previewFacts(handsetId: string, text: string): Promise<Fac
 
 /**
  * Keeps what was printed, and what of it could not be read.
- * @throws {EternoError} `refused` when it is another handset's serial
+ * @throws {EternoError} `refused` when it is another handset's serial or another model's code name,
+ *   `bad-field` when nothing in it was understood
  */
 export async function applyFacts(handsetId: string, text: string, source: FactSource): Promise<HandsetFacts> {
   const { facts, flat, kind, unread } = readText(text);
@@ -203,6 +208,12 @@ export async function applyFacts(handsetId: string, text: string, source: FactSo
   if (facts.serial !== null && known !== null && known !== facts.serial) {
     throw new EternoError('refused', 'The serial is another handset’s: nothing of this text was kept.');
   }
+  const { device } = (await knownFacts(handsetId)).typed;
+  if (device !== null && facts.device !== null && facts.device !== device)
+    throw new EternoError(
+      'refused',
+      `This is a text of ${facts.device}, and this handset is ${device}: nothing of it was kept.`,
+    );
   if (facts.serial !== null && known === null) await writeSecret(handsetId, 'serial', facts.serial);
   await insertFacts(handsetId, flat, { source, witness: witnessOf(kind), at: now() });
   await keepUnread(handsetId, unread);

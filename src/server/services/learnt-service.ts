@@ -4,6 +4,7 @@ import { ACTIONS } from '@/core/planning/actions';
 import { learnPace } from '@/core/planning/pace';
 import type { SlipCounts, SlipId } from '@/core/planning/slips';
 import type { RoundStep } from '@/core/rounds/round';
+import { wasPaused, workedSeconds } from '@/core/rounds/worked';
 import { DEEDS, FROM_OUTSIDE } from '@/core/steps/deeds';
 import type { StepKey } from '@/core/steps/step-key';
 import { eventsOf } from '../repositories/event-repository';
@@ -15,21 +16,27 @@ import type { Learnt } from '@/core/bench/planning-context';
 
 const isAction = (key: string): key is ActionId => Object.hasOwn(ACTIONS, key);
 
-async function allSteps(): Promise<RoundStep[]> {
-  return stepsOf((await listRounds()).map((round) => round.id));
+/** A round that did not reach what it was for teaches no times. */
+async function allSteps(): Promise<{ readonly all: RoundStep[]; readonly good: RoundStep[] }> {
+  const rounds = await listRounds();
+  const missed = new Set(rounds.filter(({ reached }) => reached === 'no').map(({ id }) => id));
+  const all = await stepsOf(rounds.map(({ id }) => id));
+  return { all, good: all.filter(({ roundId }) => !missed.has(roundId)) };
 }
 
 export async function learnt(): Promise<Learnt & { readonly slips: SlipCounts }> {
-  const steps = await allSteps();
+  const { all, good } = await allSteps();
   const own = new Map<ActionId, number[]>();
-  for (const { key, state, startedAt, endedAt } of steps) {
-    if (state !== 'done' || startedAt === null || endedAt === null || !isAction(key)) continue;
-    own.set(key, [...(own.get(key) ?? []), (endedAt - startedAt) / 1000]);
+  for (const step of good) {
+    const { key, state } = step;
+    const seconds = workedSeconds(step);
+    if (state !== 'done' || seconds === null || wasPaused(step) || !isAction(key)) continue;
+    own.set(key, [...(own.get(key) ?? []), seconds]);
   }
   const pace = Object.fromEntries(
     [...own].map(([key, seconds]) => [key, learnPace(ACTIONS[key].minutes, seconds)]),
   );
-  return { pace, edges: await listEdges(), slips: await slipCounts(steps) };
+  return { pace, edges: await listEdges(), slips: await slipCounts(all) };
 }
 
 const isWrite = (key: string) => (FROM_OUTSIDE as readonly string[]).includes(key);

@@ -1,6 +1,7 @@
 import 'server-only';
 import type { LogNote, LogRound, LogStep, LogView } from '@/contracts/log-view';
 import type { Round } from '@/core/rounds/round';
+import { workedSeconds } from '@/core/rounds/worked';
 import { STEP_KINDS } from '@/core/steps/step-table';
 import type { RootSpan } from '@/core/schedule/continuity';
 import { longestRun, minutesWithoutRoot, rootSpans, shareWithRoot } from '@/core/schedule/continuity';
@@ -39,7 +40,7 @@ function logStep(
     state: row.state,
     actor: row.actor,
     startedAt: row.startedAt,
-    seconds: row.startedAt !== null && row.endedAt !== null ? (row.endedAt - row.startedAt) / 1000 : null,
+    seconds: workedSeconds(row),
     plannedSeconds: planned.build === '' ? kind.seconds[0] : planned.minutes[0] * 60,
     evidence: row.evidence,
     notes: notes.filter((note) => note.stepId === row.id).map(noteOf),
@@ -74,6 +75,7 @@ export async function logView(): Promise<LogView> {
       state,
       openedAt,
       closedAt,
+      reached: round.reached,
       seconds: own.reduce((sum, step) => sum + (step.seconds ?? 0), 0),
       minutesWithoutRoot: minutesWithoutRoot(spans.get(round.handsetId) ?? [], openedAt, closedAt ?? now()),
       overrides: round.overrides.map(({ checkId, reason }) => ({ check: checkId, reason })),

@@ -113,10 +113,7 @@ export async function roundPage(roundId: string, kind: PageKind): Promise<PlainD
             view.steps.map((step) => ({
               title: step.title,
               state: step.state,
-              took:
-                step.startedAt !== null && step.endedAt !== null
-                  ? `${Math.round((step.endedAt - step.startedAt) / 1000)} s`
-                  : '',
+              took: step.workedSeconds === null ? '' : `${Math.round(step.workedSeconds)} s`,
               by: step.actor ?? '',
               seen: said(step),
             })),

@@ -12,6 +12,7 @@ import type { SlipCounts } from '@/core/planning/slips';
 import { riskOf } from '@/core/planning/slips';
 import type { NewStep } from '@/core/rounds/round';
 import { expandPlan } from '@/core/rounds/expand-plan';
+import { workedOn } from '@/core/rounds/worked';
 import { STEP_KINDS } from '@/core/steps/step-table';
 import { listRounds, stepsOf } from '../repositories/round-repository';
 import type { Bench } from '@/core/bench/bench';
@@ -93,16 +94,16 @@ export async function lastBad(handsetId: string, goal: string): Promise<WaysView
     : null;
 }
 
-/** The last round of a kind that was closed as it should and would be done so again, and how it went. */
+/** The last round of a kind that reached its goal and would be done so again, and how it went. */
 export async function lastGood(handsetId: string, goal: string) {
-  const round = (await closedOf(handsetId, goal)).find((one) => one.again !== 'no');
+  const round = (await closedOf(handsetId, goal)).find((one) => one.again !== 'no' && one.reached !== 'no');
   if (!round || round.closedAt === null) return null;
   const steps = await stepsOf([round.id]);
   return {
     id: round.id,
     lane: round.lane,
     closedAt: round.closedAt,
-    minutes: (round.closedAt - round.openedAt) / 60_000,
+    minutes: workedOn(steps) / 60,
     keys: steps.map((step) => step.key),
     target: round.target,
   };

@@ -5,7 +5,10 @@ import type { HandsetLink } from '@/core/link/handset-link';
 import { readSecret } from '../../repositories/handset-repository';
 import { ifAnswers } from '@/core/link/if-answers';
 import { trustsNobody } from '@/core/rounds/round';
-import { after, before } from '../round-context';
+import { rootAfterStart } from '@/core/rounds/answer';
+import * as say from '@/core/words/step-evidence';
+import { before } from '../round-context';
+import { shownAt } from '../shown';
 import type { Executor, Executors, StepRun } from './running';
 import {
   keepBootloaderFacts,
@@ -181,25 +184,14 @@ async function untilStarted(running: StepRun): Promise<void> {
   }
 }
 
-/** What runs after a start, held against the plan. */
+/** What runs after a start, held against the plan by the same reader as what a person pastes. */
 async function started(running: StepRun) {
-  const { round, step, slotCount } = running;
-  const next = after(running, step) ?? step.planned;
-  const { facts } = await until(running, 'read', MINUTE, () => ifAnswers(keepSystemFacts(running)));
-  if (slotCount === 2 && facts.currentSlot !== next.slot)
-    throw new EternoError(
-      'handset-refused',
-      `It started from slot ${facts.currentSlot}, not from slot ${next.slot}: it fell back.`,
-    );
-  if (facts.fingerprint !== null && facts.fingerprint !== next.build)
-    throw new EternoError('handset-refused', `It runs ${facts.buildId}, and another build was expected.`);
-  if (step.planned.rootAfter === false) {
-    const stock =
-      round.kind === 'return to stock' || round.kind === 'lock again' || running.subject.root === 'stock';
-    running.tell({ root: { state: stock ? 'stock' : 'lost', why: 'started without root, as planned' } });
-  }
-  if (step.planned.rootAfter === true && running.subject.root === 'broken')
-    running.tell({ root: { state: 'unproven', why: 'it starts again' } });
+  const { round, step } = running;
+  const { facts, text } = await until(running, 'read', MINUTE, () => ifAnswers(keepSystemFacts(running)));
+  const shown = await shownAt(running, step, text);
+  if (shown?.verdict === 'otherwise')
+    throw new EternoError('handset-refused', say.startedOtherwise(shown.differs));
+  running.tell({ root: rootAfterStart(round.kind, step, running.subject.root) });
   return [
     strong(
       `started from ${facts.currentSlot === null ? 'its one slot' : `slot ${facts.currentSlot}`}, build ${facts.buildId}`,

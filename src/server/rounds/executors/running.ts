@@ -205,7 +205,7 @@ export async function keepSystemFacts({ handset, link }: Pick<StepRun, 'handset'
     await insertFacts(handset.id, told, { source: 'link', witness: 'system', at: now() });
     return read;
   });
-  return { facts, status };
+  return { facts, status, text };
 }
 
 /** @throws {EternoError} `refused` where it is too low for a write, whatever mode the handset stands in */

@@ -1,4 +1,4 @@
-import { sideloadSchema } from '@/contracts/inputs';
+import { sideloadSchema } from '@/contracts/round-inputs';
 import { sideloadStep } from '@/server/rounds/sideload';
 import { guarded } from '@/server/services/request-guard';
 import { bodyPieces } from '@/server/services/streams';

@@ -1,0 +1,47 @@
+import 'server-only';
+import type { Observation, ObserveExpectation } from '@/core/observe/expectation';
+import { observe } from '@/core/observe/hold';
+import type { RoundStep } from '@/core/rounds/round';
+import { DEEDS } from '@/core/steps/deeds';
+import { expectationOf } from '@/core/steps/expectation-of';
+import { readSecret } from '../repositories/handset-repository';
+import { imageFileName } from '../services/image-view';
+import type { RoundContext } from './round-context';
+import { before, sentImage } from './round-context';
+
+/* What has to be seen of a step at the handset of a round, and what a person showed of it. */
+
+/** @returns null at a step of which nothing can be shown */
+export async function expectationAt(
+  context: RoundContext,
+  step: RoundStep,
+): Promise<ObserveExpectation | null> {
+  const { facts, round, handset, rootPartition, recoveryHome } = context;
+  const { slot, build } = step.planned;
+  return expectationOf(DEEDS[step.key], {
+    serial: await readSecret(handset.id, 'serial'),
+    product: facts.device,
+    slotCount: facts.slotCount,
+    rootPartition,
+    recoveryHome,
+    slot,
+    build,
+    target: round.target ?? build,
+    freshWipe: before(context, step).some(({ planned }) => planned.erases),
+    image(wanted) {
+      const image = sentImage(context, step, wanted);
+      return image && { sha256: image.sha256, size: image.sizeBytes, file: imageFileName(image) };
+    },
+  });
+}
+
+/** @returns null where nothing was pasted, or nothing can be shown of this step */
+export async function shownAt(
+  context: RoundContext,
+  step: RoundStep,
+  text: string,
+): Promise<Observation | null> {
+  if (text.trim() === '') return null;
+  const expectation = await expectationAt(context, step);
+  return expectation && observe(expectation, text);
+}
