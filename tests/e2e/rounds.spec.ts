@@ -75,9 +75,9 @@ test('a monthly update in place: held back from every restart but its own, left 
   await expect(other.getByRole('heading', { name: /Patch boot on slot a/ })).toBeVisible();
   await other.keyboard.press('h');
   await other
-    .getByLabel(/Paste what your tool printed/)
-    .fill('writing boot_a FAILED: the bootloader is locked');
-  await expect(other.getByText('✗ a fault')).toBeVisible();
+    .getByLabel('Show it: paste what was printed')
+    .fill("Writing 'boot_a' FAILED (remote: 'not allowed in locked state')");
+  await expect(other.getByText('This shows that it went otherwise.')).toBeVisible();
   await button(other, 'Patch it and write it').click();
   await expect(other.getByRole('img', { name: /asks for root/ })).toBeVisible();
   await other.keyboard.press('[');
@@ -106,7 +106,7 @@ test('a monthly update in place: held back from every restart but its own, left 
   }).toPass({ timeout: 90_000 });
   await lookAround(page);
   await button(page, 'Close the round').click();
-  await expect(page.getByRole('heading', { name: 'Monthly update: closed.' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Monthly update: reached and closed.' })).toBeVisible();
   await expect(button(page, 'Not like this')).toBeDisabled();
   await page.getByLabel('What was wrong with it').fill('the cable was too short');
   await button(page, 'Not like this').click();

@@ -54,7 +54,7 @@ test('from a firmware file to a proved, rooted handset', async ({ page, stack })
   await expect(page.getByText('root granted with user id 0')).toBeVisible();
   await expect(page.getByText(/init_boot_a read back: [0-9a-f]{64}/)).toBeVisible();
   await page.getByRole('button', { name: 'Close the round' }).click();
-  await expect(page.getByRole('heading', { name: 'Root again: closed.' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Root again: reached and closed.' })).toBeVisible();
   expect(page.url()).toBe(round);
 
   await page.goto(stack.url);
@@ -176,7 +176,7 @@ test('an empty bench: a handset is put on it by what it prints, and its round go
   await page.getByLabel('What it printed').fill('nothing of use');
   await page.getByRole('button', { name: 'Read it and put it on the bench' }).click();
   await expect(
-    page.getByRole('alert').filter({ hasText: 'Nothing in this text is a property' }),
+    page.getByRole('alert').filter({ hasText: 'Nothing in this text was understood' }),
   ).toBeVisible();
   const dump = [
     '[ro.build.fingerprint]: [club/hill_eu/hill:16/HC1.260905.007/9001:user/release-keys]',
@@ -207,8 +207,8 @@ test('an empty bench: a handset is put on it by what it prints, and its round go
   await page.getByRole('button', { name: 'Start the round' }).click();
   await page.getByRole('button', { name: 'Start this round' }).click();
   await page.waitForURL(ROUND);
-  await page.getByLabel('Paste the property dump of the running system').fill(dump);
-  await page.getByRole('button', { name: 'Read it' }).click();
+  await page.getByLabel('Show it: paste what was printed').fill(dump);
+  await page.getByRole('button', { name: 'It went as described' }).click();
   await expect(
     page.getByRole('heading', { name: /Step 2 of \d+: Find the package of HC1\.260905\.007/ }),
   ).toBeVisible();

@@ -1,0 +1,167 @@
+import { join } from 'node:path';
+import type { Page } from '@playwright/test';
+import { HANDSETS, fingerprintOf } from '@/demo/world';
+import { lookAround, NOVEMBER, protect, ROUND } from './steps';
+import type { Stack } from './stack';
+import { expect, test } from './stack';
+import { WORLD_DIR } from './world-dir';
+
+/* An own handset, worked on by hand from an empty store: one round goes well, one loops and is brought back. */
+
+const { installed, brand, sdk } = HANDSETS.find(({ profile }) => profile === 'north-gate')!;
+const SERIAL = 'MINE0001';
+const dump = [
+  `[ro.build.fingerprint]: [${fingerprintOf(installed, brand)}]`,
+  `[ro.build.id]: [${installed.buildId}]`,
+  `[ro.build.version.release]: [${installed.release}]`,
+  `[ro.build.version.sdk]: [${sdk}]`,
+  `[ro.build.version.security_patch]: [${installed.patchLevel}]`,
+  `[ro.product.device]: [${installed.device}]`,
+  '[ro.product.first_api_level]: [35]',
+  '[ro.boot.slot_suffix]: [_a]',
+  '[ro.boot.flash.locked]: [0]',
+  `[ro.serialno]: [${SERIAL}]`,
+].join('\r\n');
+const variables = [
+  `product:${installed.device}`,
+  `serialno:${SERIAL}`,
+  'current-slot:a',
+  'slot-count:2',
+  'unlocked:yes',
+  'battery-soc-ok:yes',
+  'partition-size:init_boot_a:0x800000',
+]
+  .map((line) => `(bootloader) ${line}`)
+  .join('\n');
+
+const button = (page: Page, name: string | RegExp) => page.getByRole('button', { name });
+const described = (page: Page) => button(page, 'It went as described');
+const heading = (page: Page, name: RegExp) => page.getByRole('heading', { name });
+async function show(page: Page, text: string, verdict: RegExp): Promise<void> {
+  await page.getByLabel('Show it: paste what was printed').fill(text);
+  await expect(page.getByText(verdict)).toBeVisible();
+}
+const MET = /This shows that it went as described/;
+const OTHERWISE = /This shows that it went otherwise/;
+
+/** From an empty bench to the write, the image patched and everything checked. */
+async function toTheWrite(page: Page, stack: Stack): Promise<void> {
+  await page.goto(stack.url);
+  await button(page, 'Put a handset on the bench').click();
+  await page.getByLabel('What you call it').fill('My own');
+  await page.getByLabel('What it printed').fill(dump);
+  await button(page, 'Read it and put it on the bench').click();
+  await page.waitForURL(/\/handsets\//);
+  await page.goto(`${stack.url}/firmware`);
+  await page
+    .getByLabel('Choose a firmware package')
+    .setInputFiles(join(WORLD_DIR, 'packages', 'burrow-7.3.kit.zip'));
+  await expect(page.getByText(/Burrow 7\.3/).first()).toBeVisible();
+  await page.getByRole('button', { name: /Keep/ }).first().click();
+  await page
+    .getByLabel('Choose a firmware package')
+    .setInputFiles(join(WORLD_DIR, 'packages', NOVEMBER));
+  await page.getByRole('button', { name: 'Take out init_boot' }).click();
+  await page.getByRole('link', { name: 'in the vault' }).click();
+  await page.waitForURL(/\/images\//);
+  await page.getByRole('button', { name: 'Patch init_boot' }).click();
+  await expect(page.getByText('the server proved it again')).toBeVisible();
+  await page.goto(stack.url);
+  await button(page, 'Start the round').click();
+  await button(page, 'Start this round').click();
+  await page.waitForURL(ROUND);
+  // it was read a moment ago: it is not asked for again
+  await button(page, 'It is still so').click();
+  await protect(page);
+  await expect(heading(page, /into its bootloader/)).toBeVisible();
+  await show(page, variables.replace(SERIAL, 'OTHER99'), OTHERWISE);
+  await expect(described(page)).toBeDisabled();
+  await show(page, variables, MET);
+  await described(page).click();
+  await button(page, 'All of this holds, go on').click();
+  await expect(heading(page, /Write the patched image to init_boot on slot a/)).toBeVisible();
+}
+
+const wrote = (name: string) =>
+  `Sending '${name}' (8192 KB) OKAY [ 0.3s]\nWriting '${name}' OKAY [ 0.4s]\nFinished. Total time: 0.8s`;
+
+test('a first root by hand from an empty store: everything shown, proved, and reached', async ({
+  page,
+  emptyStack,
+}) => {
+  await toTheWrite(page, emptyStack);
+  // the file that is named is the file that is downloaded
+  const link = page.getByRole('link', { name: /Download init_boot/ });
+  const download = page.waitForEvent('download');
+  await link.click();
+  const name = (await download).suggestedFilename();
+  await expect(page.getByText(`sha256sum ${name}`)).toBeVisible();
+  await show(page, wrote('init_boot_b'), OTHERWISE);
+  await expect(described(page)).toBeDisabled();
+  await show(page, wrote('init_boot_a'), MET);
+  await described(page).click();
+  await expect(heading(page, /Start the system from slot a/)).toBeVisible();
+  await show(page, dump.replace('[_a]', '[_b]'), OTHERWISE);
+  await show(page, dump, MET);
+  await described(page).click();
+  await expect(heading(page, /Prove root/)).toBeVisible();
+  await show(page, 'su: permission denied', OTHERWISE);
+  const hash = await page.evaluate(async () => {
+    const images = (await (await fetch('/images')).text()).match(/[0-9a-f]{64}/g) ?? [];
+    return [...new Set(images)];
+  });
+  // the patched image is one of the two in the vault: only its hash meets the step
+  const met: string[] = [];
+  for (const one of hash) {
+    await page
+      .getByLabel('Show it: paste what was printed')
+      .fill(`uid=2000(shell)\nuid=0(root) gid=0(root)\n${one}  -`);
+    await expect(page.getByText(/This shows that it went/)).toBeVisible();
+    if (await page.getByText(MET).isVisible()) met.push(one);
+  }
+  expect(met).toHaveLength(1);
+  await show(page, `uid=2000(shell)\nuid=0(root) gid=0(root)\n${met[0]}  -`, MET);
+  await described(page).click();
+  await expect(heading(page, /Let the root app finish/)).toBeVisible();
+  await described(page).click();
+  await lookAround(page);
+  await button(page, 'Close the round').click();
+  await expect(heading(page, /First root: reached and closed/)).toBeVisible();
+  await page.goto(emptyStack.url);
+  await expect(
+    page
+      .getByRole('region', { name: 'My own' })
+      .getByRole('img', { name: /proved/i })
+      .first(),
+  ).toBeVisible();
+});
+
+test('it loops after the write: brought back to stock by hand, and said to be not reached', async ({
+  page,
+  emptyStack,
+}) => {
+  await toTheWrite(page, emptyStack);
+  await show(page, wrote('init_boot_a'), MET);
+  await described(page).click();
+  await expect(heading(page, /Start the system from slot a/)).toBeVisible();
+  await button(page, 'It went otherwise').click();
+  await page.getByRole('radio', { name: 'It starts over and over.' }).check();
+  await button(page, 'Write this down').click();
+  await expect(page.getByText('This step did not succeed.')).toBeVisible();
+  await button(page, 'Put the stock image back').click();
+  await expect(heading(page, /into its bootloader/)).toBeVisible();
+  await expect(page.getByLabel('Keys to hold')).toBeVisible();
+  await show(page, variables, MET);
+  await described(page).click();
+  await button(page, 'All of this holds, go on').click();
+  await expect(heading(page, /Write the stock image to init_boot on slot a/)).toBeVisible();
+  await expect(page.getByRole('link', { name: /Download init_boot/ })).toBeVisible();
+  await show(page, wrote('init_boot_a'), MET);
+  await described(page).click();
+  await expect(heading(page, /Start the system from slot a/)).toBeVisible();
+  await show(page, dump, MET);
+  await described(page).click();
+  await expect(page.getByText(/Not reached: .*root works/)).toBeVisible();
+  await button(page, 'Close it as not reached').click();
+  await expect(heading(page, /First root: closed, not reached/)).toBeVisible();
+});
