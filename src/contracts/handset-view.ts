@@ -225,3 +225,11 @@ export interface RecognisedFile extends Holding {
   /** In one sentence: what it is, against what was expected there. */
   readonly sentence: string;
 }
+
+/** A handset that is kept out of the way. */
+export interface PutAwayView {
+  readonly id: string;
+  readonly name: string;
+  readonly model: string;
+  readonly putAwayAt: number;
+}

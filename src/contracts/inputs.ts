@@ -20,10 +20,18 @@ const printed = string()
   .required('Paste what the handset printed.')
   .max(LIMITS.factsTextBytes, 'That is longer than any handset prints.');
 
-export const addHandsetSchema = object({
-  name: string().trim().required('Give the handset a name.').max(60, 'Keep the name under 60 characters.'),
-  text: printed,
+const handsetName = string()
+  .trim()
+  .required('Give the handset a name.')
+  .max(60, 'Keep the name under 60 characters.');
+export const addHandsetSchema = object({ name: handsetName, text: printed });
+/** With nothing to paste: what the person types counts as said. */
+export const addTypedHandsetSchema = object({
+  name: handsetName,
+  model: string().trim().required('Say which model it is.').max(80),
+  build: string().trim().max(120).default(''),
 });
+export const renameSchema = object({ handsetId: id, name: handsetName });
 
 export const pasteFactsSchema = object({
   handsetId: id,

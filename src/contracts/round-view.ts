@@ -60,6 +60,12 @@ export interface HandFile {
 export interface HandView {
   readonly file: HandFile | null;
   readonly commands: readonly HandCommand[];
+  /** What is written right after this step: to have ready; null where nothing is. */
+  readonly ahead: {
+    readonly title: string;
+    readonly file: HandFile | null;
+    readonly commands: readonly HandCommand[];
+  } | null;
   /** How it is shown that it went as it should; empty where only a word tells. */
   readonly shows: readonly string[];
   readonly outcomes: readonly { readonly id: OutcomeId; readonly words: string }[];

@@ -58,9 +58,7 @@ async function toTheWrite(page: Page, stack: Stack): Promise<void> {
     .setInputFiles(join(WORLD_DIR, 'packages', 'burrow-7.3.kit.zip'));
   await expect(page.getByText(/Burrow 7\.3/).first()).toBeVisible();
   await page.getByRole('button', { name: /Keep/ }).first().click();
-  await page
-    .getByLabel('Choose a firmware package')
-    .setInputFiles(join(WORLD_DIR, 'packages', NOVEMBER));
+  await page.getByLabel('Choose a firmware package').setInputFiles(join(WORLD_DIR, 'packages', NOVEMBER));
   await page.getByRole('button', { name: 'Take out init_boot' }).click();
   await page.getByRole('link', { name: 'in the vault' }).click();
   await page.waitForURL(/\/images\//);

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { parsePrinted } from '../formats/facts/parse-facts';
 import { factKind, factWord, flattenPrinted } from './catalogue';
 import type { ResolveContext, FactReport } from './resolve-facts';
-import { openContradictions, resolveFacts, SITTING_MS } from './resolve-facts';
+import { isSame, openContradictions, resolveFacts, SITTING_MS } from './resolve-facts';
 import { tries } from '../../../tests/fixtures/soak';
 import { disputeWords } from '../words/dispute';
 
@@ -191,5 +191,20 @@ describe('resolveFacts', () => {
       }),
       tries(),
     );
+  });
+});
+
+describe('a value that is a list', () => {
+  it.each([
+    ['rd-77.2,rd-77.2', 'rd-77.2', true],
+    ['a, b', 'b,a', true],
+    ['a,b', 'a', false],
+    ['a', 'b', false],
+    ['a,b', 'a,c', false],
+  ] as const)('%s and %s are the same: %s', (first, other, same) => {
+    expect(isSame(first, other)).toBe(same);
+    expect(isSame(other, first)).toBe(same);
+    const fact = one([tell('baseband', first), tell('baseband', other, { ...boot, at: NOW - HOUR + 1 })]);
+    expect(fact.contradiction === null).toBe(same);
   });
 });

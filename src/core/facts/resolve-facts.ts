@@ -58,6 +58,13 @@ export interface ResolveContext {
 /** Readings within one sitting speak of the same moment. */
 export const SITTING_MS = 60 * 60 * 1000;
 const DAY_MS = 86_400_000;
+/** A value that is a list, or names a part once for each of two modems, is the set of its parts. */
+export function isSame(one: string, other: string): boolean {
+  if (one === other) return true;
+  const [a, b] = [one, other].map((value) => new Set(value.split(',').map((part) => part.trim())));
+  return a!.size === b!.size && [...a!].every((part) => b!.has(part));
+}
+
 const isEvidence = (report: FactReport) => report.witness === 'bootloader' || report.witness === 'image';
 
 /** The report that counts for each key, with what contradicts it. */
@@ -94,14 +101,15 @@ function resolveOne(
     changed(one, other) ||
     (other.at - one.at > SITTING_MS && !(isClaim(other) && isEvidence(one)));
   const standing = reports.filter(
-    (one) => !kind.changes || !reports.some((other) => other.value !== one.value && outdates(other, one)),
+    (one) =>
+      !kind.changes || !reports.some((other) => !isSame(other.value, one.value) && outdates(other, one)),
   );
   const evidence = standing.find(isEvidence);
   const first = standing[0]!;
   const claimBeaten =
-    evidence !== undefined && standing.some((one) => isClaim(one) && one.value !== evidence.value);
+    evidence !== undefined && standing.some((one) => isClaim(one) && !isSame(one.value, evidence.value));
   let winner = claimBeaten ? evidence : first;
-  const differing = standing.filter((one) => one.value !== winner.value);
+  const differing = standing.filter((one) => !isSame(one.value, winner.value));
   let chosen = false;
   if (!claimBeaten && differing.length > 0) {
     const choice = choices.find((one) => one.key === key);
@@ -111,7 +119,7 @@ function resolveOne(
       chosen = true;
     }
   }
-  const others = standing.filter((one) => one.value !== winner.value);
+  const others = standing.filter((one) => !isSame(one.value, winner.value));
   return {
     ...winner,
     claim: isClaim(winner),

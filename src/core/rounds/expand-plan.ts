@@ -63,7 +63,8 @@ const changesIt = ({ action }: PlannedStep) =>
 /** What is done before the plan's first step that leaves the system or changes something. */
 const beforeTheFirst = (wipes: boolean, at: HandsetState): NewStep[] => [
   ...(wipes ? [quiet('back-up', 'system', at, [10, 60]), quiet('guard-off', 'system', at, [2, 10])] : []),
-  quiet('protect', 'computer', at, [1, 10]),
+  // one that does not start has nothing left to be protected from: its way back is this very plan
+  ...(at.mode === 'looping' ? [] : [quiet('protect', 'computer', at, [1, 10])]),
 ];
 
 /** The steps of a round in a lane, in order. */

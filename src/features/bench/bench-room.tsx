@@ -3,18 +3,20 @@ import { Button, Segmented } from 'antd';
 import { Link } from '@/ui/link';
 import { useRouter } from 'next/navigation';
 import { memo, useCallback, useMemo, useState } from 'react';
-import type { BenchRow } from '@/contracts/handset-view';
+import type { BenchRow, PutAwayView } from '@/contracts/handset-view';
 import { longestRun, minutesWithoutRoot, shareWithRoot } from '@/core/schedule/continuity';
 import { ContinuityBand } from '@/ui/charts/continuity-band';
 import { bandRange, FOUR_YEARS, monthStarts, TEN_MONTHS, yearStarts } from '@/ui/charts/continuity-layout';
 import { SpanTable } from '@/ui/charts/span-table';
-import { EmptyNote } from '@/ui/empty-note';
 import { formatDay, formatSeconds, formatWeekday, monthName } from '@/ui/format';
 import { useKeys } from '@/ui/frame/keys';
 import { useRoomWhy } from '@/ui/frame/why';
 import { ROOT_WORDS, StateMark } from '@/ui/state-mark';
 import { wayBackWords } from '@/core/words/way-back';
 import { AddHandset } from './add-handset';
+import { EmptyBench } from './empty-bench';
+import { NotStarting } from './not-starting';
+import { PutAway } from './put-away';
 import { benchHeadline, sortedRows } from './bench-headline';
 import { Together } from './together';
 import styles from './bench.module.css';
@@ -25,10 +27,11 @@ type BenchViewKind = 'months' | 'years' | 'table';
 
 interface Props {
   readonly rows: readonly BenchRow[];
+  readonly away: readonly PutAwayView[];
   readonly now: number;
 }
 
-export function BenchRoom({ rows, now }: Props) {
+export function BenchRoom({ rows, away, now }: Props) {
   const router = useRouter();
   const sorted = useMemo(() => sortedRows(rows), [rows]);
   const [focused, setFocused] = useState(0);
@@ -62,12 +65,7 @@ export function BenchRoom({ rows, now }: Props) {
   );
   useRoomWhy(useMemo(() => <BenchWhy row={sorted[focused]} />, [sorted, focused]));
   if (rows.length === 0) {
-    return (
-      <EmptyNote title="The bench is empty" action={<AddHandset primary />}>
-        Eterno keeps your own handsets rooted through every update. Begin by pasting what one of them prints;
-        it takes under a minute.
-      </EmptyNote>
-    );
+    return <EmptyBench away={away} />;
   }
   return (
     <div className={styles.room}>
@@ -98,6 +96,7 @@ export function BenchRoom({ rows, now }: Props) {
       ))}
       <Together rows={sorted} />
       <BenchFoot rows={sorted} />
+      <PutAway away={away} />
     </div>
   );
 }
@@ -214,9 +213,12 @@ const BenchLine = memo(function BenchLine({
             </div>
           ) : null}
         </div>
-        <Button type={focused && row.next.urgent ? 'primary' : 'default'} onClick={() => onAct(row)}>
-          {NEXT_BUTTONS[row.next.says.code]}
-        </Button>
+        <span className={styles.acts}>
+          <Button type={focused && row.next.urgent ? 'primary' : 'default'} onClick={() => onAct(row)}>
+            {NEXT_BUTTONS[row.next.says.code]}
+          </Button>
+          {row.link === 'hand' && row.root !== 'broken' ? <NotStarting row={row} /> : null}
+        </span>
       </div>
     </section>
   );

@@ -10,6 +10,7 @@ import {
   keepReadBackSchema,
   pasteFactsSchema,
   recogniseSchema,
+  renameSchema,
   secretSchema,
   slotByHandSchema,
   handsetIdSchema,
@@ -19,6 +20,7 @@ import type { JobView } from '@/contracts/job-view';
 import type { Outcome } from '@/contracts/outcome';
 import { checked } from '@/contracts/outcome';
 import { applyFacts, chooseFact, previewFacts, typeFact } from '@/server/services/fact-service';
+import { putAway, removeHandset, renameHandset } from '@/server/services/handset-life';
 import { readFactsFromLink } from '@/server/services/link-facts';
 import { keepReadBack, readBackOverLink, recogniseReadBack } from '@/server/services/read-back-service';
 import type { DescribedFile } from '@/server/services/read-back-service';
@@ -29,6 +31,7 @@ import {
   noteDependency,
   noteEdge,
 } from '@/server/services/record-service';
+import { saidNotToStart, saidToBeRooted } from '@/server/rounds/said-state';
 import { setSlotByHand } from '@/server/services/slot-service';
 
 export async function previewFactsAction(input: {
@@ -108,4 +111,26 @@ export async function noteEdgeAction(input: InferType<typeof edgeSchema>): Promi
 
 export async function keepSecretAction(input: InferType<typeof secretSchema>): Promise<Outcome<void>> {
   return checked(secretSchema, input, ({ handsetId, name, value }) => keepSecret(handsetId, name, value));
+}
+
+export async function renameAction(input: InferType<typeof renameSchema>): Promise<Outcome<void>> {
+  return checked(renameSchema, input, ({ handsetId, name }) => renameHandset(handsetId, name));
+}
+
+export async function putAwayAction(handsetId: string): Promise<Outcome<void>> {
+  return checked(handsetIdSchema, { handsetId }, (input) => putAway(input.handsetId));
+}
+
+export async function removeAction(handsetId: string): Promise<Outcome<void>> {
+  return checked(handsetIdSchema, { handsetId }, (input) => removeHandset(input.handsetId));
+}
+
+/** It is rooted already, by what the person says: that is proved next. */
+export async function rootedAction(handsetId: string): Promise<Outcome<void>> {
+  return checked(handsetIdSchema, { handsetId }, (input) => saidToBeRooted(input.handsetId));
+}
+
+/** It does not start: the round that brings its stock image back. */
+export async function notStartingAction(handsetId: string): Promise<Outcome<string>> {
+  return checked(handsetIdSchema, { handsetId }, (input) => saidNotToStart(input.handsetId));
 }

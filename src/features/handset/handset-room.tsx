@@ -20,6 +20,7 @@ import { BeforeWipe } from './before-wipe';
 import styles from './handset.module.css';
 import { PARTS } from './parts';
 import type { Part } from './parts';
+import { OwnHandset } from './own-handset';
 import { Passport } from './passport';
 import { PasteFacts } from './paste-facts';
 import { Records } from './records';
@@ -87,6 +88,7 @@ export function HandsetRoom({ handset, part, now }: Props) {
           <Button onClick={() => router.push(`/rounds/new?handset=${handset.id}`)}>Compare the ways</Button>
         </div>
       </div>
+      {handset.link === 'hand' ? <OwnHandset handset={handset} act={act} busy={busy} /> : null}
       <NextStrip
         action={
           <Button type="primary" onClick={start} loading={busy}>

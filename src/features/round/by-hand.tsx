@@ -4,6 +4,7 @@ import { useState } from 'react';
 import type { HandCommand, HandFile, HandView, RoundStepView } from '@/contracts/round-view';
 import { formatBytes } from '@/ui/format';
 import { HashText } from '@/ui/hash-text';
+import { lowerFirst } from '@/core/words/sentence';
 import { commandsAction } from './actions';
 import { AnswerForm } from './answer-form';
 import styles from './round.module.css';
@@ -22,6 +23,22 @@ export function ByHand({ hand, step, actions }: Props) {
       {hand.file ? <FileLine file={hand.file} /> : null}
       {hand.commands.length > 0 ? <Commands commands={hand.commands} actions={actions} /> : null}
       <AnswerForm hand={hand} step={step} actions={actions} />
+      {hand.ahead ? <Ahead ahead={hand.ahead} /> : null}
+    </div>
+  );
+}
+
+/** What is written right after it: in an emergency it is at hand before anything is clicked. */
+function Ahead({ ahead }: { ahead: NonNullable<HandView['ahead']> }) {
+  return (
+    <div style={{ marginTop: 14 }}>
+      <h3>Have ready: {lowerFirst(ahead.title)}</h3>
+      {ahead.file ? (
+        <FileLine file={ahead.file} />
+      ) : (
+        <p className="bad small">Its image is not in the vault.</p>
+      )}
+      <Commands commands={ahead.commands} actions={null} />
     </div>
   );
 }
@@ -42,7 +59,7 @@ function FileLine({ file }: { file: HandFile }) {
 }
 
 /** What the person types, and where; the serial stands in it only when it is asked for. */
-function Commands({ commands, actions }: { commands: readonly HandCommand[]; actions: RoundActions }) {
+function Commands({ commands, actions }: { commands: readonly HandCommand[]; actions: RoundActions | null }) {
   const { message } = App.useApp();
   const [own, setOwn] = useState<readonly HandCommand[] | null>(null);
   const shown = own ?? commands;
@@ -65,7 +82,7 @@ function Commands({ commands, actions }: { commands: readonly HandCommand[]; act
           </div>
         </div>
       ))}
-      {hasSerial ? (
+      {hasSerial && actions ? (
         <Button
           size="small"
           type="text"

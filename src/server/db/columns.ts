@@ -19,6 +19,7 @@ export const COLUMNS = {
     link: text,
     profile: maybeText,
     createdAt: number,
+    putAwayAt: maybeNumber,
   },
   secrets: { id: key, handsetId: text, name: text, value: text },
   facts: { id: key, handsetId: text, key: text, value: text, source: text, witness: text, at: number },

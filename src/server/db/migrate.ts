@@ -16,6 +16,7 @@ import * as sameWayAgain from './migrations/0007-same-way-again';
 import * as oneOpenRound from './migrations/0008-one-open-round';
 import * as reportBy from './migrations/0009-report-by';
 import * as reached from './migrations/0010-reached';
+import * as putAway from './migrations/0011-put-away';
 
 /** Every migration in order; an explicit list, so that a bundler sees them. */
 const MIGRATIONS = [
@@ -29,6 +30,7 @@ const MIGRATIONS = [
   { name: '0008-one-open-round', up: oneOpenRound.up },
   { name: '0009-report-by', up: reportBy.up },
   { name: '0010-reached', up: reached.up },
+  { name: '0011-put-away', up: putAway.up },
 ] as const;
 
 /**

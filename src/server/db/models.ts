@@ -30,6 +30,8 @@ export interface HandsetRow {
   /** Which stand-in on this machine it is linked to. */
   profile: string | null;
   createdAt: number;
+  /** When it was put away: kept, and out of the way. */
+  putAwayAt: number | null;
 }
 export interface SecretRow {
   id: string;

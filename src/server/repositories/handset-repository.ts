@@ -1,9 +1,9 @@
 import 'server-only';
 import { randomUUID } from 'node:crypto';
-import type { Transaction } from 'sequelize';
+import type { Model, ModelStatic, Transaction } from 'sequelize';
 import { col, fn, Op } from 'sequelize';
 import { database, inTransaction } from '../db/connection';
-import type { FactChoiceRow, FactRow, HandsetRow, Models, SlotContentRow } from '../db/models';
+import type { FactChoiceRow, FactRow, HandsetRow, Models, SecretRow, SlotContentRow } from '../db/models';
 import { ofHandset, plain, rowsOf } from './rows';
 
 export async function listHandsets(): Promise<Readonly<HandsetRow>[]> {
@@ -18,10 +18,35 @@ export async function findHandset(id: string): Promise<Readonly<HandsetRow> | nu
 }
 
 export async function insertHandset(
-  row: Omit<HandsetRow, 'id'> & { id?: string },
+  row: Omit<HandsetRow, 'id' | 'putAwayAt'> & { id?: string },
 ): Promise<Readonly<HandsetRow>> {
   const { models } = await database();
-  return plain<HandsetRow>(await models.Handset.create({ id: randomUUID(), ...row }));
+  return plain<HandsetRow>(await models.Handset.create({ id: randomUUID(), putAwayAt: null, ...row }));
+}
+
+/** The handset that has this serial; null where none has. */
+export async function findBySerial(serial: string): Promise<Readonly<HandsetRow> | null> {
+  const { models } = await database();
+  const found = await models.Secret.findOne({ where: { name: 'serial', value: serial } });
+  return found ? findHandset(plain<SecretRow>(found).handsetId) : null;
+}
+
+/** A handset with every row that speaks of it, and of its rounds; all or nothing. */
+export async function deleteHandset(id: string): Promise<void> {
+  await inTransaction(async (transaction, models) => {
+    const rounds = await rowsOf<{ id: string }>(models.Round as never, {
+      attributes: ['id'],
+      where: { handsetId: id } as never,
+      transaction,
+    });
+    const roundId = { [Op.in]: rounds.map((round) => round.id) };
+    for (const model of Object.values(models) as ModelStatic<Model>[]) {
+      const columns = model.getAttributes();
+      if ('roundId' in columns) await model.destroy({ where: { roundId } as never, transaction });
+      if ('handsetId' in columns) await model.destroy({ where: { handsetId: id } as never, transaction });
+    }
+    await models.Handset.destroy({ where: { id }, transaction });
+  });
 }
 
 export async function updateHandset(id: string, change: Partial<Omit<HandsetRow, 'id'>>): Promise<void> {

@@ -140,6 +140,25 @@ function commandsOf(context: RoundContext, step: RoundStep, own: OwnCommands, se
   ];
 }
 
+/** The write that a mode is gone into for. */
+function aheadOf(
+  context: RoundContext,
+  step: RoundStep,
+  own: OwnCommands,
+  serial: string,
+): HandView['ahead'] {
+  if (DEEDS[step.key].shown?.as !== 'enter') return null;
+  const next = context.steps
+    .slice(context.steps.findIndex(({ id }) => id === step.id) + 1)
+    .find(({ key }) => DEEDS[key].writes !== null || DEEDS[key].shown?.as === 'enter');
+  if (!next || DEEDS[next.key].writes === null) return null;
+  return {
+    title: STEP_KINDS[next.key].text(aboutStep(context, next)).title,
+    file: fileOf(imageOf(context, next), own),
+    commands: commandsOf(context, next, own, serial),
+  };
+}
+
 /** When the running system said last what it runs. */
 const readAtOf = ({ known }: RoundContext, { key }: RoundStep): number | null =>
   key === 'read-facts' ? (known.resolved.find((fact) => fact.key === 'fingerprint')?.at ?? null) : null;
@@ -155,6 +174,7 @@ export async function handView(
   return {
     file: fileOf(imageOf(context, step), own),
     commands: commandsOf(context, step, own, serial),
+    ahead: aheadOf(context, step, own, serial),
     shows: expectation ? [...new Set(needsOf(expectation).map((what) => MISSING_NEXT[what]))] : [],
     outcomes: outcomesOf(DEEDS[step.key]).map((id) => ({ id, words: OUTCOME_WORDS[id] })),
     lasting: isLasting(step),

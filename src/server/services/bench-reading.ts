@@ -69,8 +69,9 @@ const subjectOf = (handset: Readonly<HandsetRow>, history: HandsetHistory): Know
 export const readSubject = async (handset: Readonly<HandsetRow>): Promise<KnownHandset> =>
   subjectOf(handset, await historyOf(handset.id));
 
-/** Every handset, in the order in which they came. */
+/** Every handset that is not put away, in the order in which they came. */
 export const readSubjects = cache(async (): Promise<KnownHandset[]> => {
   const histories = await historiesOfAll();
-  return (await listHandsets()).map((handset) => subjectOf(handset, histories(handset.id)));
+  const active = (await listHandsets()).filter(({ putAwayAt }) => putAwayAt === null);
+  return active.map((handset) => subjectOf(handset, histories(handset.id)));
 });

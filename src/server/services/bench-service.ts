@@ -1,18 +1,25 @@
 import 'server-only';
 import { lowerFirst } from '@/core/words/sentence';
-import type { BenchRow, HandsetSummary } from '@/contracts/handset-view';
+import type { BenchRow, HandsetSummary, PutAwayView } from '@/contracts/handset-view';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { RoundStep } from '@/core/rounds/round';
 import { STEP_KINDS } from '@/core/steps/step-table';
+import type { RootState } from '@/core/schedule/continuity';
 import { rootSpans } from '@/core/schedule/continuity';
 import { whatComesNext } from '@/core/schedule/what-comes-next';
 import { wayBackOf } from '@/core/vault/way-back';
 import { appendEvent } from '../repositories/event-repository';
-import { insertHandset, updateHandset } from '../repositories/handset-repository';
+import {
+  findBySerial,
+  insertFacts,
+  insertHandset,
+  listHandsets,
+  updateHandset,
+} from '../repositories/handset-repository';
 import { listImages, listPackages } from '../repositories/image-repository';
 import { waitOf } from './calendar-service';
 import { now } from './clock';
-import { firstFacts, knownFacts, readText } from './fact-service';
+import { applyFacts, firstFacts, knownFacts, readText } from './fact-service';
 import { needHandset, readBench, readSubjects } from './bench-reading';
 import type { Bench } from '@/core/bench/bench';
 import type { KnownHandset } from './bench-reading';
@@ -106,13 +113,27 @@ export async function handsetSummaries(): Promise<HandsetSummary[]> {
   }));
 }
 
+/** Handsets that are put away, the last one first. */
+export async function putAwayHandsets(): Promise<PutAwayView[]> {
+  return (await listHandsets())
+    .flatMap(({ id, name, model, putAwayAt }) => (putAwayAt === null ? [] : [{ id, name, model, putAwayAt }]))
+    .sort((a, b) => b.putAwayAt - a.putAwayAt);
+}
+
 /**
- * Puts a handset on the bench from what it printed.
+ * Puts a handset on the bench from what it printed. One whose serial is known is the one that is there: what
+ * it printed is kept with it.
  * @throws {EternoError} `bad-field` when the text says nothing
  */
 export async function addHandset(name: string, text: string): Promise<string> {
   const read = readText(text);
   const { facts } = read;
+  const known = facts.serial === null ? null : await findBySerial(facts.serial);
+  if (known) {
+    await applyFacts(known.id, text, 'pasted');
+    await updateHandset(known.id, { putAwayAt: null });
+    return known.id;
+  }
   const row = await insertHandset({
     name,
     model: facts.model ?? facts.device ?? 'model not known',
@@ -123,16 +144,45 @@ export async function addHandset(name: string, text: string): Promise<string> {
     createdAt: now(),
   });
   await firstFacts(row.id, read);
+  await begun(row.id, name, facts.unlocked === false ? 'stock' : 'unknown');
+  return row.id;
+}
+
+/**
+ * The same with nothing to paste: what is typed is marked as said, and a round asks for the rest.
+ * @param build build number as the person reads it; empty where they don't know it
+ */
+export async function addTypedHandset(name: string, model: string, build: string): Promise<string> {
+  const row = await insertHandset({
+    name,
+    model,
+    rootPartition: null,
+    slotCount: null,
+    link: 'hand',
+    profile: null,
+    createdAt: now(),
+  });
+  if (build !== '')
+    await insertFacts(row.id, [{ key: 'buildId', value: build }], {
+      source: 'typed',
+      witness: 'person',
+      at: now(),
+    });
+  await begun(row.id, name, 'unknown');
+  return row.id;
+}
+
+/** It is on the bench: said in the log, with what is known of its root. */
+async function begun(handsetId: string, name: string, root: RootState): Promise<void> {
   await appendEvent({
     at: now(),
-    handsetId: row.id,
+    handsetId,
     roundId: null,
     kind: 'handset-added',
     data: { version: 1, name },
   });
-  await tellRoot(row.id, null, facts.unlocked === false ? 'stock' : 'unknown', 'put on the bench');
-  await settleRootPartition(row.id);
-  return row.id;
+  await tellRoot(handsetId, null, root, 'put on the bench');
+  await settleRootPartition(handsetId);
 }
 
 /**
