@@ -60,6 +60,8 @@ export interface HandFile {
 export interface HandView {
   readonly file: HandFile | null;
   readonly commands: readonly HandCommand[];
+  /** They are Eterno's own, which reach only a stand-in: the person has given no words of their tool yet. */
+  readonly ownWordsMissing: boolean;
   /** What is written right after this step: to have ready; null where nothing is. */
   readonly ahead: {
     readonly title: string;

@@ -23,6 +23,7 @@ export const ERROR_CODES = [
   'link-lost',
   'handset-refused',
   'io',
+  'server-gone',
   'conflict',
   'internal',
   'usage',
@@ -106,6 +107,7 @@ export function exitCodeFor(code: ErrorCode): 1 | 2 | 3 | 4 {
     case 'link-lost':
     case 'handset-refused':
     case 'io':
+    case 'server-gone':
     case 'conflict':
     case 'internal':
       return 1;

@@ -21,7 +21,7 @@ export const ERROR_WORDS: Readonly<Record<ErrorCode, ErrorWords>> = {
   'bad-field': {
     what: 'Something in it makes no sense.',
     safe: FILE_SAFE,
-    next: 'Read the message below; if it is a file, fetch it again.',
+    next: 'Read the message here; if it is a file, fetch it again.',
   },
   corrupt: { what: 'A compressed part is damaged.', safe: FILE_SAFE, next: again },
   'bad-hash': { what: 'The bytes do not match their hash.', safe: FILE_SAFE, next: again },
@@ -114,6 +114,11 @@ export const ERROR_WORDS: Readonly<Record<ErrorCode, ErrorWords>> = {
     what: 'This computer could not read or write a file.',
     safe: 'Nothing half written was left in place.',
     next: 'Check free space and that the file is still there.',
+  },
+  'server-gone': {
+    what: 'Eterno’s server does not answer.',
+    safe: 'Nothing was done that you have not seen, and nothing you typed is lost.',
+    next: 'Start it again: this page goes on by itself. Then do this once more.',
   },
   conflict: {
     what: 'This changed somewhere else meanwhile.',

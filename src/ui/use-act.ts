@@ -3,6 +3,7 @@ import { useRouter } from 'next/navigation';
 import { useCallback, useState, useTransition } from 'react';
 import type { Outcome } from '@/contracts/outcome';
 import type { ErrorData } from '@/core/errors';
+import { askServer } from './ask-server';
 
 /** Runs server actions: busy meanwhile, the error kept for the page, the page made anew after. */
 export function useAct() {
@@ -12,7 +13,7 @@ export function useAct() {
   const act = useCallback(
     <T>(action: () => Promise<Outcome<T>>, then: (value: T) => void = () => undefined) =>
       startTransition(async () => {
-        const result = await action();
+        const result = await askServer(action);
         setError(result.ok ? null : result.error);
         if (!result.ok) return;
         then(result.value);

@@ -30,7 +30,8 @@ beforeEach(async () => {
 afterEach(() => server.end());
 
 async function handset(name: string, dump = DUMP, root: 'proven' | 'lost' = 'proven'): Promise<string> {
-  const id = await addHandset(name, dump);
+  // each has a serial of its own
+  const id = await addHandset(name, dump.replace('SERIAL42', `SERIAL${name}`));
   const facts = Object.entries({ slotCount: '2', antiRollback: '1', snapshot: 'none', unlocked: 'true' }).map(
     ([key, value]) => ({ key, value }),
   );

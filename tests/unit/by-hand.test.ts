@@ -15,7 +15,7 @@ import { roundView } from '@/server/rounds/round-view';
 import { expectationAt } from '@/server/rounds/shown';
 import { benchRows } from '@/server/services/bench-service';
 import { lastGood } from '@/server/services/plan-service';
-import { slotCells } from '@/server/services/slot-service';
+import { reportSlot, slotCells } from '@/server/services/slot-service';
 import { begin, here, version } from '../fixtures/lane-walk';
 import type { LaneOptions, LaneWorld } from '../fixtures/lane-world';
 import { laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
@@ -260,6 +260,54 @@ describe('a handset that does not start after the write', () => {
     expect(commands.some(({ command }) => command.includes(file!.name))).toBe(true);
     expect(JSON.stringify(view)).not.toContain('SERIAL42');
     expect((await findRound(round))!.kind).toBe('first root');
+  });
+});
+
+describe('root by hand', () => {
+  const rootClaim = async (round: string) =>
+    (await roundView(round)).signOff.find(({ id }) => id === 'root-works')!;
+  async function toProof() {
+    const { own, round } = await handRound(LANES[0]!);
+    await walkByHand(own, round, { until: 'prove-root' });
+    const patched = (await imageOn(own, 'a'))!.sha256;
+    return { own, round, patched };
+  }
+  it('that was only granted is proved by a read-back that was kept in another room, after the write', async () => {
+    const { own, round, patched } = await toProof();
+    await pasteAtStep(round, await version(round), 'uid=0(root) gid=0(root)');
+    expect((await rootClaim(round)).missing).not.toBeNull();
+    const keep = (sha256: string) =>
+      reportSlot({
+        handsetId: own.handset,
+        slot: 'a',
+        partition: 'init_boot',
+        sha256,
+        certainty: 'read',
+        reason: 'test',
+      });
+    await keep('e'.repeat(64));
+    expect((await rootClaim(round)).missing).not.toBeNull();
+    await keep(patched);
+    expect((await rootClaim(round)).missing).toBeNull();
+    await walkByHand(own, round);
+    await closeRound(round, await version(round));
+    expect((await benchRows())[0]!.root).toBe('proven');
+  });
+  it('read out twice is still one kind, and proves nothing without a grant', async () => {
+    const { own, round, patched } = await toProof();
+    await answerAtStep(round, await version(round), {
+      answer: { how: 'as-described', note: '' },
+      text: `${patched}  -`,
+    });
+    await reportSlot({
+      handsetId: own.handset,
+      slot: 'a',
+      partition: 'init_boot',
+      sha256: patched,
+      certainty: 'read',
+      reason: 'test',
+    });
+    expect((await rootClaim(round)).missing).not.toBeNull();
   });
 });
 

@@ -145,6 +145,7 @@ describe('errors', () => {
       'internal',
       'io',
       'link-lost',
+      'server-gone',
     ]);
   });
   it('of an action are an answer, not a crash', async () => {

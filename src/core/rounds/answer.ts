@@ -32,7 +32,9 @@ export function evidenceOf({ met, witness }: Observation): Evidence[] {
   return [
     ...as(told, own && witness !== 'tool'),
     // bytes that were read out and the user that runs are proofs of different kinds, whoever typed
-    ...alone.flatMap((one) => as([one], true)),
+    ...alone.flatMap((one) =>
+      as([one], true).map((told) => (one.what === 'hash' ? { ...told, kind: 'read-back' as const } : told)),
+    ),
     ...(own ? [strong(say.OWN_SERIAL)] : []),
   ];
 }

@@ -38,6 +38,7 @@ const quiet = (
   mode: RouteMode,
   at: HandsetState,
   minutes: readonly [number, number],
+  ifItEndsHere = NOTHING_CHANGED,
 ): NewStep => ({
   key,
   planned: {
@@ -53,7 +54,7 @@ const quiet = (
     rootAfter: at.running?.rooted ?? null,
     offers: 0,
     minutes,
-    ifItEndsHere: NOTHING_CHANGED,
+    ifItEndsHere,
   },
 });
 
@@ -63,8 +64,8 @@ const changesIt = ({ action }: PlannedStep) =>
 /** What is done before the plan's first step that leaves the system or changes something. */
 const beforeTheFirst = (wipes: boolean, at: HandsetState): NewStep[] => [
   ...(wipes ? [quiet('back-up', 'system', at, [10, 60]), quiet('guard-off', 'system', at, [2, 10])] : []),
-  // one that does not start has nothing left to be protected from: its way back is this very plan
-  ...(at.mode === 'looping' ? [] : [quiet('protect', 'computer', at, [1, 10])]),
+  // the way back of one that does not start is this very plan: where it erases nothing, nothing is put before it
+  ...(at.mode === 'looping' && !wipes ? [] : [quiet('protect', 'computer', at, [1, 10])]),
 ];
 
 /** The steps of a round in a lane, in order. */
@@ -81,6 +82,9 @@ export function expandPlan(context: PlanContext, plan: LanePlan): NewStep[] {
       (step.who !== 'computer' && step.after.mode !== before(i).mode),
   );
   const last = plan.steps.at(-1)?.after ?? context.start;
+  // by then the plan is done: what it leaves is what the handset is
+  const lastEnd = ends.at(-1);
+  const afterIt = firstChange < 0 || !lastEnd ? NOTHING_CHANGED : endWords(lastEnd);
   return [
     // a handset that does not run says nothing yet: its bootloader is read on the way
     ...(context.start.mode === 'system' ? [quiet('read-facts', 'system', context.start, [0.1, 0.5])] : []),
@@ -89,10 +93,14 @@ export function expandPlan(context: PlanContext, plan: LanePlan): NewStep[] {
       ...(i === firstChange ? [quiet('check', before(i).mode, before(i), [0.2, 2])] : []),
       asStep(context, plan, i, before(i), ends[i]!),
     ]),
-    ...(rooted ? [quiet('look-around', 'system', last, [1, 5])] : []),
-    quiet('close', 'system', last, [0.2, 1]),
+    ...(rooted ? [quiet('look-around', 'system', last, [1, 5], afterIt)] : []),
+    quiet('close', 'system', last, [0.2, 1], afterIt),
   ];
 }
+
+const endWords = ({ says, wayBack }: StopHere): string =>
+  endsWords(says) +
+  (wayBack ? ` Cheapest way back: ${lowerFirst(wayBack.lane)}, ${wayBack.minutes} min.` : '');
 
 function asStep(
   context: PlanContext,
@@ -106,9 +114,6 @@ function asStep(
   const starts = DEEDS[step.action].starts === true;
   // an update makes the other slot the active one while this one still runs
   const slot = starts ? before.active : (before.running?.slot ?? before.active);
-  const wayBack = end.wayBack
-    ? ` Cheapest way back: ${lowerFirst(end.wayBack.lane)}, ${end.wayBack.minutes} min.`
-    : '';
   return {
     key: step.action,
     planned: {
@@ -124,7 +129,7 @@ function asStep(
       rootAfter: after.running?.rooted ?? null,
       offers: step.offers,
       minutes: step.minutes,
-      ifItEndsHere: endsWords(end.says) + wayBack,
+      ifItEndsHere: endWords(end),
     },
   };
 }

@@ -111,22 +111,29 @@ function missingOf(
 ): string | null {
   if (verdict === 'no') return say.SAYS_NO;
   if (verdict === 'open') return id === 'root-lasts' ? say.START_ONCE_MORE : say.NO_EVIDENCE;
-  const strong = evidence.filter((one) => one.strength === 'strong' && tells(one)).length;
+  const strong = evidence.filter((one) => one.strength === 'strong' && tells(one));
+  const other = strong.filter(({ kind }) => kind === undefined).length;
   const kinds = RULES[id]?.kinds;
-  return kinds !== undefined && strong < kinds ? say.TWO_KINDS : null;
+  return kinds !== undefined && other + (strong.length > other ? 1 : 0) < kinds ? say.TWO_KINDS : null;
 }
 
-/** Every claim of a round with its evidence; `putBacks` are the temporary changes that are still open. */
+/**
+ * Every claim of a round with its evidence.
+ * @param putBacks temporary changes that are still open
+ * @param elsewhere what was seen outside the round's steps, each of the claim that it names
+ */
 export function signOff(
   { kind, target }: Pick<Round, 'kind' | 'target'>,
   steps: readonly SignOffStep[],
   putBacks: readonly string[],
+  elsewhere: readonly Evidence[] = [],
 ): SignOffClaim[] {
   const goal = claimsOfGoal(kind);
   const hasStep = (id: ClaimId) => steps.some(({ key }) => DEEDS[key].proves?.includes(id) === true);
-  const stands = (id: ClaimId) => goal.includes(id) || hasStep(id);
+  // what is written back on the way is no goal
+  const stands = (id: ClaimId) => goal.includes(id) || (id !== 'no-root' && hasStep(id));
   const claims = (Object.keys(CLAIM_WORDS) as ClaimId[]).filter(stands).map((id): SignOffClaim => {
-    const evidence = evidenceFor(id, steps, target);
+    const evidence = [...evidenceFor(id, steps, target), ...elsewhere.filter(({ about }) => about === id)];
     const verdict = verdictOf(evidence);
     return {
       id,

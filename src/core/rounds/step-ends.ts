@@ -48,7 +48,11 @@ export function endStep(
     ]),
     steps: changed(steps, stepId, { state: 'done', startedAt, endedAt, actor, evidence }),
     putBacks: {
-      open: opens ? [{ kind: step.key, what: opens.what }] : [],
+      // what is open already is not opened twice
+      open:
+        opens && !putBacks.some(({ kind }) => kind === step.key)
+          ? [{ kind: step.key, what: opens.what }]
+          : [],
       close: putBacks
         .filter(({ kind }) => undoneBy(kind).includes(step.key))
         .map(({ id }) => ({ id, how: `step ${step.key}` })),

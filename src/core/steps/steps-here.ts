@@ -169,7 +169,13 @@ export const HERE = {
     }),
   },
   'guard-off': {
-    deed: { writes: null, gates: NONE, changes: false, waits: true },
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      opens: { what: 'Accounts and theft guard are off', closedBy: [] },
+      waits: true,
+    },
 
     stage: 'Protect',
     seconds: [60, 600],

@@ -39,7 +39,13 @@ export const MODES = {
     }),
   },
   debugging: {
-    deed: { writes: null, gates: NONE, changes: false, shown: { as: 'list', mode: 'system' } },
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      opens: { what: 'Debugging is on', closedBy: [] },
+      shown: { as: 'list', mode: 'system' },
+    },
 
     stage: 'Prepare',
     seconds: [60, 180],
@@ -61,7 +67,12 @@ export const MODES = {
     ],
   },
   'auto-update-off': {
-    deed: { writes: null, gates: NONE, changes: false },
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      opens: { what: 'The system’s own updates are off', closedBy: [] },
+    },
 
     stage: 'Put back',
     seconds: [30, 120],
@@ -270,7 +281,7 @@ export const MODES = {
       see: 'The unlocked notice, then the system.',
       dont: 'Press keys during the notice.',
       otherwise:
-        'It starts over and over: say so with the button that stands here while it starts, hold Volume down and Power for three seconds, and write the stock image back.',
+        'It starts over and over: say so here, hold Volume down and Power for three seconds, and write the stock image back.',
     }),
   },
   'finish-start': {

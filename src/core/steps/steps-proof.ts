@@ -88,7 +88,7 @@ export const PROOF = {
       todo: 'Read the sign-off. Each claim shows its evidence, strong or weak.',
       see: 'Durations and evidence in the log.',
       dont: 'Close the round on a claim that you have not seen for yourself.',
-      otherwise: 'A claim without evidence keeps the round open.',
+      otherwise: 'A claim that is not reached: show it first, or close the round as not reached.',
     }),
   },
 } as const satisfies Record<string, StepKind>;

@@ -94,9 +94,15 @@ describe('the way back', () => {
   it.each([
     ['merging', 'gone'],
     ['snapshotted', 'until-merging'],
-    ['none', 'older-build'],
+    ['none', 'never-read'],
   ])('tells of the other slot while the update is %s', (snapshot, says) => {
     expect(wayBackOf(input([lies('p', 'read')], { snapshot })).otherSlot).toBe(says);
+  });
+  it('says what the other slot holds only where that was read or written from here', () => {
+    const other = (sha256: string | null) =>
+      wayBackOf(input([lies('p', 'read'), { ...lies(sha256, 'read'), slot: 'b' }])).otherSlot;
+    expect(other('s')).toBe('older-build');
+    expect(other(null)).toBe('never-read');
   });
   it('says nothing of another slot where there is one', () =>
     expect(wayBackOf(input([], { slotCount: 1 })).otherSlot).toBeNull());

@@ -96,6 +96,12 @@ export function stockOf(
 
 const OTHER_SLOT: Readonly<Record<string, OtherSlotSays>> = { merging: 'gone', snapshotted: 'until-merging' };
 
+/** What lies on the other slot is said only where it was read, or written from here. */
+const onTheOther = ({ cells, activeSlot }: WayBackInput): OtherSlotSays =>
+  cells.some(({ slot, sha256 }) => slot !== activeSlot && slot !== '-' && sha256 !== null)
+    ? 'older-build'
+    : 'never-read';
+
 export function wayBackOf(input: WayBackInput): WayBack {
   const { fingerprint, unlocked, rootPartition, images, damaged, snapshot, slotCount } = input;
   if (unlocked === false) return atOnce(true, { code: 'locked' });
@@ -110,7 +116,7 @@ export function wayBackOf(input: WayBackInput): WayBack {
     if (stock && !damaged.has(stock.sha256)) files.push(stock);
     else missing.push(partition);
   }
-  const otherSlot = slotCount === 2 ? (OTHER_SLOT[snapshot ?? ''] ?? 'older-build') : null;
+  const otherSlot = slotCount === 2 ? (OTHER_SLOT[snapshot ?? ''] ?? onTheOther(input)) : null;
   if (missing.length > 0)
     return {
       open: false,

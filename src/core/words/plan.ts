@@ -48,3 +48,6 @@ export function endsWords({ is, fault, slot, root, updateWaits, wiped }: EndsSay
   const waits = updateWaits ? ' The update that waits starts with any restart.' : '';
   return `It starts${slot === null ? '' : ` from slot ${slot}`}, ${ROOT[root]}.${waits}${gone}`;
 }
+
+/** After a step that went wrong. */
+export const NOT_KNOWN_NOW = 'What it is now is not known. Find that out before you leave it like this.';

@@ -114,3 +114,6 @@ export const restartedEarly = (build: string | null) =>
   `it restarted before its time${build === null ? '' : ` and runs ${build}`}`;
 
 export const LOOPS = 'It starts over and over, as you said.';
+
+export const readElsewhere = (partition: string, sha256: string) =>
+  `${partition} was read back outside this round: ${sha256}`;

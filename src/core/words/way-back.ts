@@ -26,11 +26,12 @@ export function wayBackStepWords(step: WayBackDeed): string {
 }
 
 /** What the other slot is worth as a way back. */
-export type OtherSlotSays = 'gone' | 'until-merging' | 'older-build';
+export type OtherSlotSays = 'gone' | 'until-merging' | 'older-build' | 'never-read';
 
 export const OTHER_SLOT_WORDS: Readonly<Record<OtherSlotSays, string>> = {
   gone: 'The update is being merged, so the other slot is no way back any more.',
   'until-merging': 'The other slot is a way back until the update begins to merge.',
+  'never-read': 'What the other slot holds was never read.',
   'older-build': 'The other slot holds an older build. It can only open data that this older build can read.',
 };
 

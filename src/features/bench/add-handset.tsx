@@ -115,7 +115,7 @@ function Printed() {
         name="text"
         label="What it printed"
         rules={[{ required: true, message: 'Paste what the handset printed.' }]}
-        extra="Half of it is enough to begin with. The serial is kept apart from everything else."
+        extra="All of it, or as much as you have. The serial is kept apart from everything else."
       >
         <Input.TextArea
           rows={10}

@@ -201,7 +201,9 @@ function Round({ round, longest }: { round: LogRound; longest: number }) {
           </Link>
         </h2>
         <span className="soft">
-          {formatDay(round.openedAt)} · {STATE_WORDS[round.state]} · {formatSeconds(round.seconds)}
+          {formatDay(round.openedAt)} ·{' '}
+          {round.reached === 'no' ? 'closed, not reached' : STATE_WORDS[round.state]} ·{' '}
+          {formatSeconds(round.seconds)}
           {round.minutesWithoutRoot >= 1
             ? ` · ${formatSeconds(round.minutesWithoutRoot * 60)} without root`
             : ''}

@@ -1,9 +1,12 @@
 'use client';
-import { Button, Input, Radio } from 'antd';
+import { Button, Input, Radio, Upload } from 'antd';
 import { useEffect, useState } from 'react';
 import type { HandView, RoundStepView, ShownView } from '@/contracts/round-view';
+import { toEternoError } from '@/core/errors';
 import type { OutcomeId } from '@/core/words/outcomes';
+import { askServer } from '@/ui/ask-server';
 import { formatTime } from '@/ui/format';
+import { sendNote } from '@/ui/send';
 import type { HandAnswer } from './actions';
 import { answerAction, showAction } from './actions';
 import styles from './round.module.css';
@@ -33,7 +36,7 @@ export function AnswerForm({ hand, step, actions }: Props) {
       ) : null}
       <div className={styles.answers} role="group" aria-label="How did it go?">
         <Button
-          type={isAgainst || asked !== null ? 'default' : 'primary'}
+          type={isAgainst || asked !== null || step.state === 'failed' ? 'default' : 'primary'}
           disabled={isAgainst}
           danger={step.erases}
           loading={actions.busy}
@@ -48,8 +51,10 @@ export function AnswerForm({ hand, step, actions }: Props) {
           I can’t tell
         </Button>
       </div>
-      {asked === 'otherwise' ? <Otherwise hand={hand} actions={actions} answer={answer} /> : null}
-      {asked === 'cannot-tell' ? <CannotTell hand={hand} actions={actions} answer={answer} /> : null}
+      {asked === 'otherwise' ? <Otherwise hand={hand} step={step} actions={actions} answer={answer} /> : null}
+      {asked === 'cannot-tell' ? (
+        <CannotTell hand={hand} step={step} actions={actions} answer={answer} />
+      ) : null}
     </>
   );
 }
@@ -62,7 +67,7 @@ function useShown(actions: RoundActions, text: string): ShownView | null {
     if (text.trim() === '') return undefined;
     let over = false;
     const timer = setTimeout(() => {
-      void showAction(at, text).then((found) => {
+      void askServer(() => showAction(at, text)).then((found) => {
         if (!over && found.ok) setShown({ of: text, view: found.value });
       });
     }, WAIT_MS);
@@ -136,6 +141,7 @@ function ShownLines({ shown }: { shown: ShownView }) {
 
 interface SaidProps {
   readonly hand: HandView;
+  readonly step: RoundStepView;
   readonly actions: RoundActions;
   readonly answer: (said: Omit<HandAnswer, 'text'>) => void;
 }
@@ -149,7 +155,34 @@ function Note({ note, setNote }: { readonly note: string; readonly setNote: (not
   );
 }
 
-function Otherwise({ hand, actions, answer }: SaidProps) {
+/** A picture of its screen stands at its step in the log. */
+function Picture({ step, actions }: Pick<SaidProps, 'step' | 'actions'>) {
+  const [kept, setKept] = useState<string | null>(null);
+  const keep = (file: File) => {
+    actions.run(async ({ roundId }) => {
+      try {
+        await sendNote({ roundId, stepId: step.id, text: '' }, file);
+        setKept(file.name);
+        return { ok: true, value: undefined };
+      } catch (thrown) {
+        return { ok: false, error: toEternoError(thrown).toData() };
+      }
+    });
+    return false;
+  };
+  return (
+    <div style={{ margin: '0 0 10px' }}>
+      <Upload accept="image/png,image/jpeg,image/webp" showUploadList={false} beforeUpload={keep}>
+        <Button size="small" loading={actions.busy}>
+          Add a picture of its screen
+        </Button>
+      </Upload>{' '}
+      {kept === null ? null : <span className="small soft">{kept} is kept with this step.</span>}
+    </div>
+  );
+}
+
+function Otherwise({ hand, step, actions, answer }: SaidProps) {
   const [outcome, setOutcome] = useState<OutcomeId | null>(null);
   const [note, setNote] = useState('');
   return (
@@ -161,6 +194,7 @@ function Otherwise({ hand, actions, answer }: SaidProps) {
         className={styles.outcomes}
       />
       <Note note={note} setNote={setNote} />
+      <Picture step={step} actions={actions} />
       <Button
         disabled={outcome === null || (outcome === 'own-words' && note.trim() === '')}
         loading={actions.busy}

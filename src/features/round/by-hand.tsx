@@ -4,6 +4,7 @@ import { useState } from 'react';
 import type { HandCommand, HandFile, HandView, RoundStepView } from '@/contracts/round-view';
 import { formatBytes } from '@/ui/format';
 import { HashText } from '@/ui/hash-text';
+import { Link } from '@/ui/link';
 import { lowerFirst } from '@/core/words/sentence';
 import { commandsAction } from './actions';
 import { AnswerForm } from './answer-form';
@@ -22,6 +23,12 @@ export function ByHand({ hand, step, actions }: Props) {
     <div className={styles.hand}>
       {hand.file ? <FileLine file={hand.file} /> : null}
       {hand.commands.length > 0 ? <Commands commands={hand.commands} actions={actions} /> : null}
+      {hand.ownWordsMissing ? (
+        <p className="small soft">
+          Commands stand here in the words of your own tool, once you have{' '}
+          <Link href="/store">given them</Link>.
+        </p>
+      ) : null}
       <AnswerForm hand={hand} step={step} actions={actions} />
       {hand.ahead ? <Ahead ahead={hand.ahead} /> : null}
     </div>

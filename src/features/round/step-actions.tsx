@@ -124,11 +124,15 @@ const PlanAnew = ({ actions: { run, busy } }: Pick<Props, 'actions'>) => (
 );
 
 /** By hand, after a step that went otherwise: it can be done once more below, or one of these. */
-function WaysOn({ round, actions }: Pick<Props, 'round' | 'actions'>) {
+function WaysOn({ round, step, actions }: FormProps) {
   return (
     <div className={styles.actions}>
       <span>Do it once more and answer below, or:</span>
-      <Button loading={actions.busy} onClick={() => actions.run(planStockBackAction)}>
+      <Button
+        type={step.starts ? 'primary' : 'default'}
+        loading={actions.busy}
+        onClick={() => actions.run(planStockBackAction)}
+      >
         Put the stock image back
       </Button>
       <PlanAnew actions={actions} />
@@ -157,7 +161,7 @@ function Deeds(props: Props) {
         {isLinked(round) && step.byLink ? <Button onClick={openHand}>I do it by hand</Button> : null}
         {isLinked(round) && step.state === 'failed' ? <PlanAnew actions={actions} /> : null}
       </div>
-      {!isLinked(round) && isBroken(step) ? <WaysOn round={round} actions={actions} /> : null}
+      {!isLinked(round) && isBroken(step) ? <WaysOn round={round} step={step} actions={actions} /> : null}
     </>
   );
 }

@@ -4,6 +4,7 @@ import { useCallback, useMemo, useState, useTransition } from 'react';
 import type { Outcome } from '@/contracts/outcome';
 import type { RoundView } from '@/contracts/round-view';
 import type { ErrorData } from '@/core/errors';
+import { askServer, canRefresh } from '@/ui/ask-server';
 
 /** Runs a round's actions one at a time; an error stays shown, a conflict makes the page new. */
 export function useRoundActions(round: Pick<RoundView, 'id' | 'version'>) {
@@ -14,9 +15,9 @@ export function useRoundActions(round: Pick<RoundView, 'id' | 'version'>) {
   const run = useCallback(
     (action: (at: { roundId: string; version: number }) => Promise<Outcome<unknown>>) =>
       startTransition(async () => {
-        const result = await action(at);
+        const result = await askServer(() => action(at));
         setError(result.ok ? null : result.error);
-        router.refresh();
+        if (canRefresh(result)) router.refresh();
       }),
     [at, router],
   );

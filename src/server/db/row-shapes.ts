@@ -80,6 +80,7 @@ const STEP_EVIDENCE = array(
     strength: string()
       .oneOf(['strong', 'weak'] as const)
       .defined(),
+    kind: string().oneOf(['read-back'] as const),
     says: string().oneOf(['no', 'unknown'] as const),
     nothingKept: string(),
   }).defined(),

@@ -20,6 +20,7 @@ import { freshPlanIfAny } from './opening';
 import type { RoundContext } from './round-context';
 import { imageOf, partitionFor, roundContext, wholeOf } from './round-context';
 import { commandsWithSerial, shownView } from './hand-view';
+import { readElsewhere } from './read-elsewhere';
 import { shownAt } from './shown';
 import { mayHaveWritten } from './step-writes';
 import { gatedStep, gatesOf } from './round-gates';
@@ -203,12 +204,13 @@ export async function closeRound(
     carryOver,
   }: { readonly notReached: boolean; readonly carryOver: readonly string[] } = REACHED,
 ): Promise<void> {
-  await carryOut(roundId, version, async ({ steps, round, handset }) => ({
+  await carryOut(roundId, version, async (context) => ({
     do: 'close',
     claims: signOff(
-      round,
-      steps,
-      (await openPutBacks(handset.id)).map(({ what }) => what),
+      context.round,
+      context.steps,
+      (await openPutBacks(context.handset.id)).map(({ what }) => what),
+      readElsewhere(context),
     ),
     notReached,
     carryOver,

@@ -19,7 +19,7 @@ import { upperFirst } from '@/core/words/sentence';
 import { readSecret } from '../repositories/handset-repository';
 import { imageFileName } from '../services/image-view';
 import type { OwnCommands } from '../services/vocabulary-service';
-import { commandOf, ownCommands } from '../services/vocabulary-service';
+import { commandOf, hostToolOf, ownCommands } from '../services/vocabulary-service';
 import type { RoundContext } from './round-context';
 import { aboutStep, imageOf, sentImage, stockFor } from './round-context';
 import { expectationAt } from './shown';
@@ -136,7 +136,10 @@ function commandsOf(context: RoundContext, step: RoundStep, own: OwnCommands, se
   }
   return [
     ...onComputer('Do it', stepCommand(context, step, own, serial)),
-    ...onComputer('Show where it is', commandOf(own, lookVerb(deed), { serial, address: 'HOST:PORT' })),
+    ...onComputer(
+      'Show what it says there',
+      commandOf(own, lookVerb(deed), { serial, address: 'HOST:PORT' }),
+    ),
   ];
 }
 
@@ -174,6 +177,7 @@ export async function handView(
   return {
     file: fileOf(imageOf(context, step), own),
     commands: commandsOf(context, step, own, serial),
+    ownWordsMissing: context.handset.link === 'hand' && hostToolOf(own) === 'own',
     ahead: aheadOf(context, step, own, serial),
     shows: expectation ? [...new Set(needsOf(expectation).map((what) => MISSING_NEXT[what]))] : [],
     outcomes: outcomesOf(DEEDS[step.key]).map((id) => ({ id, words: OUTCOME_WORDS[id] })),

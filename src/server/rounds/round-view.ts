@@ -20,6 +20,7 @@ import { openPutBacks } from '../services/put-back-service';
 import type { Round, RoundStep } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
 import type { StepAbout } from '@/core/steps/step-kind';
+import { NOT_KNOWN_NOW } from '@/core/words/plan';
 import { expectedWords } from '@/core/words/expectations';
 import { partitionName } from '@/core/words/step-evidence';
 import { mayHaveWritten } from './step-writes';
@@ -28,6 +29,7 @@ import type { RoundContext } from './round-context';
 import { aboutStep, imageOf, roundContext, stockFor } from './round-context';
 import { gatedStep, gatesOf } from './round-gates';
 import { rescueAt } from './by-hand';
+import { readElsewhere } from './read-elsewhere';
 import { listedNow } from '../services/link-service';
 import { returnView } from './module-return';
 import { ownCommands } from '../services/vocabulary-service';
@@ -78,6 +80,8 @@ async function stepViews(context: RoundContext): Promise<RoundStepView[]> {
     const { id, state, startedAt, endedAt, actor } = row;
     return {
       ...row.planned,
+      // after trouble nothing that was only planned is told
+      ifItEndsHere: isBroken(state) ? NOT_KNOWN_NOW : row.planned.ifItEndsHere,
       id,
       key: row.key,
       title: text.title,
@@ -105,6 +109,8 @@ async function stepViews(context: RoundContext): Promise<RoundStepView[]> {
     };
   });
 }
+
+const isBroken = (state: RoundStep['state']) => state === 'failed' || state === 'interrupted';
 
 const checkView = ({ id, verdict, overridable, saw }: Check): CheckView => ({
   id,
@@ -210,6 +216,7 @@ export async function roundView(id: string): Promise<RoundView> {
       round,
       context.steps,
       putBacks.map(({ what }) => what),
+      readElsewhere(context),
     ),
     wayBack: wayBackOf(wayBackInput(subject, bench, rootOf(subject, bench))),
     runningJob: (await listJobs()).find((job) => job.roundId === id && job.state === 'running')?.id ?? null,

@@ -10,6 +10,7 @@ import { KeysProvider } from './keys';
 import { LiveProvider } from './live';
 import { Dues } from './dues';
 import { CurrentHandsetProvider, Shelf } from './shelf';
+import { ServerGone } from './server-gone';
 import { StatusLine } from './status-line';
 import { TopRow } from './top-row';
 import { WhyProvider } from './why';
@@ -37,6 +38,7 @@ export function Frame({ look, since, handsets, dues, dueInMs, vault, children }:
                 <a href="#room" className="skip">
                   To the room
                 </a>
+                <ServerGone />
                 <div className={styles.frame}>
                   <TopRow />
                   <Shelf handsets={handsets} />
