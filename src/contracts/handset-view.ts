@@ -208,8 +208,10 @@ export interface FactPreview {
   readonly changes: readonly FactChange[];
   readonly same: number;
   readonly unread: readonly string[];
-  /** Whether its serial is the one known; null where either is missing. */
-  readonly serialSame: boolean | null;
+  /** Whether its serial is this handset's. */
+  readonly serial: 'yes' | 'no' | 'not told';
+  /** Why nothing of it will be kept: it is of another handset; null where it may be this one's. */
+  readonly against: string | null;
 }
 
 /** A partition that was read out, and what is known of it. */

@@ -97,6 +97,14 @@ test('a first root by hand from an empty store: everything shown, proved, and re
   await show(page, wrote('init_boot_b'), OTHERWISE);
   await expect(described(page)).toBeDisabled();
   await show(page, wrote('init_boot_a'), MET);
+  // the server goes, and comes back: nothing typed is lost, and the page goes on by itself
+  await emptyStack.stopServer();
+  await described(page).click();
+  const gone = page.getByRole('alert').filter({ hasText: 'What you typed stays here' });
+  await expect(gone).toBeVisible();
+  await emptyStack.startServer();
+  await expect(gone).toBeHidden();
+  await expect(page.getByLabel('Show it: paste what was printed')).toHaveValue(wrote('init_boot_a'));
   await described(page).click();
   await expect(heading(page, /Start the system from slot a/)).toBeVisible();
   await show(page, dump.replace('[_a]', '[_b]'), OTHERWISE);

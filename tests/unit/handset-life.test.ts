@@ -6,7 +6,7 @@ import { saidNotToStart, saidToBeRooted } from '@/server/rounds/said-state';
 import { startRound } from '@/server/rounds/opening';
 import { roundView } from '@/server/rounds/round-view';
 import { addHandset, addTypedHandset, benchRows, putAwayHandsets } from '@/server/services/bench-service';
-import { knownFacts, applyFacts } from '@/server/services/fact-service';
+import { knownFacts, applyFacts, previewFacts } from '@/server/services/fact-service';
 import { bringBack, putAway, removeHandset, renameHandset } from '@/server/services/handset-life';
 import { storeKit } from '@/server/services/image-service';
 import { notePutBack } from '@/server/services/put-back-service';
@@ -70,6 +70,13 @@ describe('a text of another handset', () => {
       await codeOf(() => applyFacts(id, VARIABLES.replace('product:hill', 'product:moor'), 'pasted')),
     ).toBe('refused');
     expect((await knownFacts(id)).resolved).toEqual(before);
+    // it is said before anybody presses
+    expect((await previewFacts(id, moor)).against).not.toBeNull();
+    expect(await previewFacts(id, DUMP.replace('SERIAL42', 'OTHER99'))).toMatchObject({
+      serial: 'no',
+      against: expect.any(String) as string,
+    });
+    expect(await previewFacts(id, DUMP)).toMatchObject({ serial: 'yes', against: null });
     await applyFacts(id, VARIABLES, 'pasted');
   });
 });

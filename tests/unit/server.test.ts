@@ -217,16 +217,16 @@ describe('facts', () => {
     const id = await addHandset('North', DUMP);
     const preview = await previewFacts(id, DUMP.replaceAll('260905', '261005'));
     expect(preview.changes.map((change) => change.key)).toEqual(['fingerprint', 'buildId']);
-    expect(preview.serialSame).toBe(true);
+    expect(preview.serial).toBe('yes');
     expect((await handsetDetail(id)).build).toBe('HC1.260905.007');
   });
   it('of another handset are not kept', async () => {
     const id = await addHandset('North', DUMP);
     const other = DUMP.replace('SERIAL42', 'OTHER');
-    expect((await previewFacts(id, other)).serialSame).toBe(false);
+    expect((await previewFacts(id, other)).serial).toBe('no');
     const silent = DUMP.replace('[ro.serialno]: [SERIAL42]\n', '');
-    expect((await previewFacts(id, silent)).serialSame).toBeNull();
-    expect((await previewFacts(await addHandset('No serial', silent), DUMP)).serialSame).toBeNull();
+    expect((await previewFacts(id, silent)).serial).toBe('not told');
+    expect((await previewFacts(await addHandset('No serial', silent), DUMP)).serial).toBe('not told');
     expect(await codeOf(() => applyFacts(id, other.replaceAll('260905', '261005'), 'pasted'))).toBe(
       'refused',
     );

@@ -134,33 +134,47 @@ const asRead = (one: Answered['slots'][number]) => ({
 
 const LOOPS: readonly OutcomeId[] = ['loops', 'stays-at-logo'];
 
+/** What is known of the handset after an outcome: its root, what is in doubt, and what was started. */
+function seenOtherwise(
+  { key }: RoundStep,
+  { shown, doubt }: Answered,
+  outcome: OutcomeId,
+  words: string,
+): Seen {
+  const deed = DEEDS[key];
+  const { doubt: doubts, root } = OUTCOMES[outcome];
+  // what was started from memory leaves the disk as it was
+  const fromMemory = deed.shown?.as === 'start-once';
+  const onDisk = root === 'broken' && fromMemory ? null : root;
+  // only a start says something of what was started
+  const looped = LOOPS.includes(outcome) && (deed.starts === true || fromMemory);
+  const unfinished = doubts || UNFINISHED.includes(shown?.fault?.id ?? '');
+  return {
+    ...NOTHING_SEEN,
+    slots: unfinished ? inDoubt(doubt, say.SAID_TO_GO_WRONG) : [],
+    root: onDisk && { state: onDisk, why: words },
+    trials: looped ? [{ outcome: 'looped', note: words }] : [],
+  };
+}
+
 /** The step is not done; what is known of the handset changes, and what it may have written is in doubt. */
 function otherwise(
   moment: Moment,
   step: RoundStep,
-  { shown, doubt }: Answered,
+  command: Answered,
   { outcome, note }: { readonly outcome: OutcomeId; readonly note: string },
 ): Decision | Refusal {
-  const deed = DEEDS[step.key];
-  if (!outcomesOf(deed).includes(outcome)) return { because: 'another-step' };
-  const { doubt: doubts, root } = OUTCOMES[outcome];
+  if (!outcomesOf(DEEDS[step.key]).includes(outcome)) return { because: 'another-step' };
+  const { shown } = command;
   const words = say.wentOtherwise(outcome, note.trim());
   const evidence: Evidence[] = [
     { ...weak(words), says: 'no' },
     ...(shown ? [...evidenceOf(shown), ...against(shown)] : []),
   ];
-  const unfinished = doubts || UNFINISHED.includes(shown?.fault?.id ?? '');
-  const onDisk = root === 'broken' && deed.starts !== true ? null : root;
-  const seen: Seen = {
-    ...NOTHING_SEEN,
-    slots: unfinished ? inDoubt(doubt, say.SAID_TO_GO_WRONG) : [],
-    root: onDisk && { state: onDisk, why: words },
-    trials: LOOPS.includes(outcome) ? [{ outcome: 'looped', note: words }] : [],
-  };
   const code = outcome === 'cut-short' ? 'link-lost' : 'handset-refused';
   return {
     ...NOTHING_DECIDED,
-    ...seenAs(moment, seen, [
+    ...seenAs(moment, seenOtherwise(step, command, outcome, words), [
       { kind: 'step-failed', data: { key: step.key, error: { code, message: words, outcome }, evidence } },
     ]),
     steps: changed(moment.steps, step.id, { state: 'failed', actor: 'hand', evidence }),

@@ -16,14 +16,17 @@ interface Outcome {
 }
 
 const starts = ({ starts: one, shown }: Deed) => one === true || shown?.as === 'start-once';
+/** Its system is to run: it may be found not to, whatever is done there. */
+const runs = ({ shown }: Deed) =>
+  shown?.as === 'read-facts' || shown?.as === 'prove-root' || shown?.mode === 'system';
 const writes = (deed: Deed) => deed.writes !== null || deed.touches === true;
 const entersMode = ({ shown }: Deed) => shown?.as === 'enter' || shown?.as === 'list';
 const provesRoot = ({ asksForRoot }: Deed) => asksForRoot === true;
 const always = () => true;
 
 export const OUTCOMES: Readonly<Record<OutcomeId, Outcome>> = {
-  loops: { at: starts, doubt: false, root: 'broken' },
-  'stays-at-logo': { at: starts, doubt: false, root: 'broken' },
+  loops: { at: (deed) => starts(deed) || runs(deed), doubt: true, root: 'broken' },
+  'stays-at-logo': { at: (deed) => starts(deed) || runs(deed), doubt: true, root: 'broken' },
   'comes-up-in-bootloader': { at: starts, doubt: false, root: 'broken' },
   'comes-up-in-recovery': { at: starts, doubt: false, root: 'broken' },
   'asks-for-wipe': { at: starts, doubt: false, root: 'broken' },

@@ -89,7 +89,7 @@ export function PasteFacts({ handsetId, open, onClose }: Props) {
           Show what would change
         </Button>
         {preview ? (
-          <Button type="primary" onClick={keep} loading={busy} disabled={preview.serialSame === false}>
+          <Button type="primary" onClick={keep} loading={busy} disabled={preview.against !== null}>
             Keep{' '}
             {preview.changes.length === 0 ? 'it as read again' : countOf(preview.changes.length, 'change')}
           </Button>
@@ -105,19 +105,16 @@ const countOf = (n: number, thing: string) => `${n} ${thing}${n === 1 ? '' : 's'
 
 function Preview({ preview }: { preview: FactPreview }) {
   const kind = preview.kind === 'properties' ? 'A property dump' : 'Bootloader variables';
-  const serial =
-    preview.serialSame === null
-      ? 'No serial to compare.'
-      : preview.serialSame
-        ? 'The serial is this handset’s.'
-        : '';
+  const serial = { yes: 'The serial is this handset’s.', no: '', 'not told': 'No serial to compare.' }[
+    preview.serial
+  ];
   return (
     <div>
       <p>
         {kind}: {preview.changes.length} would change, {preview.same} stay as they are. {serial}
-        {preview.serialSame === false ? (
-          <b className="bad">The serial is another handset’s: nothing of this can be kept here.</b>
-        ) : null}
+        {preview.against === null ? null : (
+          <b className="bad">{preview.against} Nothing of this can be kept here.</b>
+        )}
       </p>
       {preview.changes.length > 0 ? (
         <table className="ledger" style={{ marginTop: 8 }}>

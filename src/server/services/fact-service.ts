@@ -22,6 +22,8 @@ import { historyOf } from './handset-history';
 import { rootedAtBy } from './root-history';
 import type { Dispute } from '@/core/words/dispute';
 import { SPEAKERS } from '@/core/words/dispute';
+import { observe } from '@/core/observe/hold';
+import { otherwiseNext } from '@/core/words/observe';
 
 /** All that is known of a handset: what counts, with its sources, and what they contradict each other in. */
 export interface KnownFacts {
@@ -175,9 +177,28 @@ export function readText(text: string): ReadText {
   return { facts, flat, kind: printed.kind, unread: printed.unread };
 }
 
+/** What the reader of observations finds of another handset in it. */
+function againstHandset(text: string, serial: string | null, product: string | null): string | null {
+  const { differs } = observe(
+    {
+      step: 'read-facts',
+      ...(serial === null ? {} : { serial }),
+      ...(product === null ? {} : { product }),
+    },
+    text,
+  );
+  const other = differs.filter(({ what }) => what === 'serial' || what === 'product');
+  return other.length === 0
+    ? null
+    : otherwiseNext(
+        null,
+        other.map(({ what }) => what),
+      );
+}
+
 export async function previewFacts(handsetId: string, text: string): Promise<FactPreview> {
   const { facts, flat, kind, unread } = readText(text);
-  const { value } = await knownFacts(handsetId);
+  const { value, typed } = await knownFacts(handsetId);
   const changes: FactChange[] = flat
     .filter((fact) => value(fact.key) !== fact.value)
     .map((fact) => ({
@@ -193,7 +214,8 @@ export async function previewFacts(handsetId: string, text: string): Promise<Fac
     changes,
     same: flat.length - changes.length,
     unread,
-    serialSame: known === null || facts.serial === null ? null : known === facts.serial,
+    serial: known === null || facts.serial === null ? 'not told' : known === facts.serial ? 'yes' : 'no',
+    against: againstHandset(text, known, typed.device),
   };
 }
 
