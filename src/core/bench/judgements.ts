@@ -301,16 +301,7 @@ export function nextBuild(
 function sdkOf(build: KnownBuild, { facts }: Subject): number | null {
   const { release, sdk } = facts.typed;
   const wanted = splitFingerprint(build.fingerprint)?.release;
-  const [from, to] = [Number(release), Number(wanted)];
-  if (
-    sdk === null ||
-    release === null ||
-    wanted === undefined ||
-    !Number.isInteger(from) ||
-    !Number.isInteger(to)
-  )
-    return null;
-  return from === to ? sdk : null;
+  return wanted === release ? sdk : null;
 }
 
 export function readinessOf(subject: Subject, bench: Bench, root: RootPartition): Readiness {

@@ -298,8 +298,8 @@ const modulesOffFor = ({ subject, bench, fingerprint }: Known, target: string, l
  * thumb.
  */
 function releaseStep(from: string, to: string): number {
-  const [a, b] = [Number(splitFingerprint(from)?.release), Number(splitFingerprint(to)?.release)];
-  return Number.isInteger(a) && Number.isInteger(b) ? b - a : 0;
+  const step = Number(splitFingerprint(to)?.release) - Number(splitFingerprint(from)?.release);
+  return Number.isInteger(step) ? step : 0;
 }
 
 /** What is in the vault already, as the planner says it. */

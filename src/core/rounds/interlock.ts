@@ -34,7 +34,8 @@ export function interlockOf(
   let first = -1;
   begun.forEach((step, i) => {
     const running = i === current && step.state === 'running';
-    if (step.starts && step.state === 'done') first = -1;
+    // what comes before the step of now is over, and the one of now is begun here: a start ends every hold
+    if (step.starts) first = -1;
     else if (step.holds && (step.state === 'done' || running) && first < 0) first = i;
   });
   if (first < 0) return null;
@@ -43,7 +44,7 @@ export function interlockOf(
     (step, i) => i >= current && (step.starts || DEEDS[step.key].letsGo !== undefined),
   );
   const opening = steps[opens];
-  if (!opening || (opens === current && opening.starts)) return null;
+  if (!opening) return null;
   const { why, cost } = DEEDS[last.key].holds ?? {
     why: 'Something is half done.',
     cost: 'It would have to be done again.',

@@ -19,7 +19,7 @@ export const PROOF = {
     button: 'Prove root',
     text: ({ partition }) => ({
       title: 'Prove root',
-      todo: 'Ask for root. Answer the prompt on the handset: Volume up allows it.',
+      todo: 'Ask for root, and allow it when the handset asks.',
       see: `Root granted with user id 0, and ${partition} read back with the hash that was written.`,
       dont: 'Believe an icon, or that it started: neither proves root.',
       otherwise:
@@ -53,7 +53,7 @@ export const PROOF = {
       title: 'Bring the modules back',
       todo: 'Switch the next batch on and restart. Say how it went: that decides the next batch. A module that breaks it is named and stays off.',
       see: 'It starts, and the modules of the batch are on.',
-      dont: 'Hold keys when it loops: after three failed starts the kit starts without any module.',
+      dont: 'Hold keys when it loops: some kits start without any module after a few failed starts.',
       otherwise:
         'It loops on and on: Volume down and Power for the bootloader, then write the stock image back. Without root no module is loaded.',
     }),
