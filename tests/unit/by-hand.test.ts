@@ -322,6 +322,17 @@ describe('after trouble by hand', () => {
     await replan(round, await version(round));
     expect((await now(round))!.step.key).toBe('read-facts');
   });
+  it('before a write its file and command are at hand in the mode that it is gone into for', async () => {
+    const { own, round } = await handRound(LANES[0]!);
+    await walkByHand(own, round, { until: 'bootloader' });
+    const { ahead, commands } = (await now(round))!.view.hand!;
+    expect(ahead!.file!.name).toContain('init_boot');
+    expect(ahead!.commands.some(({ command }) => command.includes(ahead!.file!.name))).toBe(true);
+    // what shows it there is asked for in the person's own words
+    expect(commands.map(({ command }) => command)).toEqual(['eterno variables --to HOST:PORT']);
+    await walkByHand(own, round, { until: 'start' });
+    expect((await now(round))!.view.hand!.ahead).toBeNull();
+  });
   it('steps already known are not asked for again, and the serial is shown only to who asks', async () => {
     const { own, round } = await handRound(LANES[0]!);
     expect((await now(round))!.view.hand!.readAt).not.toBeNull();

@@ -10,7 +10,7 @@ import { knownFacts, applyFacts, previewFacts } from '@/server/services/fact-ser
 import { bringBack, putAway, removeHandset, renameHandset } from '@/server/services/handset-life';
 import { storeKit } from '@/server/services/image-service';
 import { notePutBack } from '@/server/services/put-back-service';
-import { tellRoot } from '@/server/services/root-history';
+import { rootChanges, tellRoot } from '@/server/services/root-history';
 import { waysOf } from '@/server/services/plan-service';
 import { codeOf, errorOf } from '../fixtures/expect-error';
 import { kitZip } from '../fixtures/images';
@@ -127,6 +127,20 @@ describe('a handset', () => {
     expect(Object.values(await kept(id)).every((count) => count === 0)).toBe(true);
     expect({ ...(await kept(other)), steps: 0 }).toEqual({ ...ofOther, steps: 0 });
     expect(await names()).toEqual(['Other']);
+  });
+});
+
+describe('what is told of root', () => {
+  it('again is no change, and something else is', async () => {
+    const id = await withKit();
+    for (const state of ['proven', 'proven', 'lost', 'proven'] as const)
+      await tellRoot(id, null, state, 'test');
+    expect((await rootChanges(id)).map(({ state }) => state)).toEqual([
+      'unknown',
+      'proven',
+      'lost',
+      'proven',
+    ]);
   });
 });
 
