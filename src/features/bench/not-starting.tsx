@@ -13,6 +13,7 @@ export function NotStarting({ row }: { readonly row: BenchRow }) {
   return (
     <>
       <Popconfirm
+        placement="topRight"
         title={`${row.name} does not start?`}
         description="The round that puts its stock image back begins, from the state that it is in. Nothing is erased."
         okText="Put its stock image back"
