@@ -8,12 +8,13 @@ import { roundView } from '@/server/rounds/round-view';
 import { addHandset, addTypedHandset, benchRows, putAwayHandsets } from '@/server/services/bench-service';
 import { knownFacts, applyFacts, previewFacts } from '@/server/services/fact-service';
 import { bringBack, putAway, removeHandset, renameHandset } from '@/server/services/handset-life';
-import { storeKit } from '@/server/services/image-service';
+import { storeImage, storeKit } from '@/server/services/image-service';
+import { storeView } from '@/server/services/vault-service';
 import { notePutBack } from '@/server/services/put-back-service';
 import { rootChanges, tellRoot } from '@/server/services/root-history';
 import { waysOf } from '@/server/services/plan-service';
 import { codeOf, errorOf } from '../fixtures/expect-error';
-import { kitZip } from '../fixtures/images';
+import { kitZip, stockImage } from '../fixtures/images';
 import { DUMP, freshServer, pieces, sha256, VARIABLES } from '../fixtures/server-world';
 
 /* A handset comes onto the bench, is called something else, goes out of the way, and goes for good. */
@@ -24,6 +25,12 @@ beforeEach(async () => {
 });
 afterEach(() => server.end());
 
+const FROM_PACKAGE = {
+  from: 'package',
+  package: 'a.zip',
+  verified: 'yes',
+  partition: 'init_boot',
+} as const;
 const LIMITS = { computer: true, wipeAllowed: false, keepFuse: false };
 const names = async () => (await benchRows()).map(({ name }) => name);
 async function withKit(): Promise<string> {
@@ -100,6 +107,18 @@ describe('a handset', () => {
     await bringBack(id);
     expect(await names()).toEqual(['North']);
     expect(await putAwayHandsets()).toEqual([]);
+  });
+  it('keeps its way back while it is put away', async () => {
+    const id = await addHandset('North', DUMP);
+    const bytes = await stockImage();
+    await storeImage(sha256(bytes), pieces(bytes), FROM_PACKAGE);
+    const guardian = async () => (await storeView()).images[0]!.guardian;
+    const before = await guardian();
+    expect(before).not.toBeNull();
+    await putAway(id);
+    expect(await guardian()).toBe(before);
+    await removeHandset(id);
+    expect(await guardian()).toBeNull();
   });
   it('is removed with every row that speaks of it, and of no other', async () => {
     const id = await withKit();

@@ -69,9 +69,12 @@ const subjectOf = (handset: Readonly<HandsetRow>, history: HandsetHistory): Know
 export const readSubject = async (handset: Readonly<HandsetRow>): Promise<KnownHandset> =>
   subjectOf(handset, await historyOf(handset.id));
 
-/** Every handset that is not put away, in the order in which they came. */
-export const readSubjects = cache(async (): Promise<KnownHandset[]> => {
+/** Every handset, put away or not, in the order in which they came. */
+export const readAllSubjects = cache(async (): Promise<KnownHandset[]> => {
   const histories = await historiesOfAll();
-  const active = (await listHandsets()).filter(({ putAwayAt }) => putAwayAt === null);
-  return active.map((handset) => subjectOf(handset, histories(handset.id)));
+  return (await listHandsets()).map((handset) => subjectOf(handset, histories(handset.id)));
 });
+
+/** Those that are not put away. */
+export const readSubjects = async (): Promise<KnownHandset[]> =>
+  (await readAllSubjects()).filter(({ handset }) => handset.putAwayAt === null);

@@ -1,6 +1,6 @@
 import 'server-only';
 import type { GuardedHandset } from '@/core/vault/way-back';
-import { readSubjects } from './bench-reading';
+import { readAllSubjects } from './bench-reading';
 import { listRounds } from '../repositories/round-repository';
 import type { Bench } from '@/core/bench/bench';
 import { imageOf, roundContext, stockFor, wholeOf } from '../rounds/round-context';
@@ -9,7 +9,8 @@ import { rootOf, wayBackInput } from '@/core/bench/judgements';
 /** Every handset with what its slots hold, for telling which images are somebody's way back. */
 export async function guardedHandsets(bench: Bench): Promise<GuardedHandset[]> {
   const needed = await neededByRounds();
-  return (await readSubjects()).map((subject) => {
+  // one that is put away keeps its way back too
+  return (await readAllSubjects()).map((subject) => {
     const { fingerprint } = subject.facts.typed;
     const onSlots = subject.cells.map(
       (cell) => bench.images.find((image) => image.sha256 === cell.sha256)?.fingerprint ?? null,
