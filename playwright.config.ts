@@ -8,7 +8,7 @@ export default defineConfig({
   testDir: 'tests/e2e',
   workers: 2,
   fullyParallel: true,
-  timeout: 120_000,
+  timeout: 240_000,
   expect: { timeout: 15_000 },
   reporter: [['list']],
   globalSetup: './tests/e2e/make-world.ts',
