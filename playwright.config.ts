@@ -9,7 +9,7 @@ export default defineConfig({
   workers: 2,
   fullyParallel: true,
   timeout: 240_000,
-  expect: { timeout: 15_000 },
+  expect: { timeout: 60_000 },
   reporter: [['list']],
   globalSetup: './tests/e2e/make-world.ts',
   use: {

@@ -133,6 +133,9 @@ export const againWords = ({ answer, note }: Again): string =>
     ? 'To be done the same way again.'
     : `Not to be done the same way again${note === '' ? '.' : `: ${note}`}`;
 
+/** What the link sees of the handset while its round waits for the person. */
+export type RoundSight = 'fine' | 'loops' | 'restarted';
+
 export interface RoundView {
   readonly id: string;
   readonly version: number;

@@ -78,6 +78,8 @@ export function standInLink(where: () => Promise<StandInAddress>, signal?: Abort
   return {
     listed: async () =>
       (await ifAnswers(system((client) => client.ask<'listed'>({ do: 'listed' })))) ?? (await inBootloader()),
+    comings: async () =>
+      (await ifAnswers(system((client) => client.ask<'comings'>({ do: 'comings' }))))?.comings ?? null,
 
     variables: () => bootloader((client) => client.allVariables()),
     variable: (name) => bootloader((client) => client.variable(name)),

@@ -12,6 +12,7 @@ import type { HandsetProfile, HandsetState, ImageFacts } from '@/core/handset/st
 import type { SystemStatus, UpdateRefusal } from '@/core/link/handset-link';
 import type { OnDisk } from './on-disk';
 import { installZip, offerOf, patchFile, takeUpdate } from './on-disk';
+import { OnTheCable } from './on-the-cable';
 import { OwnTime } from './own-time';
 import type { Mail, StandInStore } from './stand-in-store';
 import type { Stretch } from './write-image';
@@ -25,11 +26,10 @@ const MAIL_MS = 20_000;
 const OFFER_MS = 3000;
 const TICK_MS = 50;
 
-const WIPED = { erase: 'factory', 'keep storage': 'keep storage', format: 'format' } as const;
-const SAID = {
-  erase: 'Everything is erased.',
-  'keep storage': 'Apps and settings are gone, the storage is kept.',
-  format: 'The data is formatted.',
+const WIPES = {
+  erase: ['factory', 'Everything is erased.'],
+  'keep storage': ['keep storage', 'Apps and settings are gone, the storage is kept.'],
+  format: ['format', 'The data is formatted.'],
 } as const;
 
 export interface StandInView {
@@ -62,6 +62,7 @@ export class HandsetHost {
     readonly profile: HandsetProfile,
     private current: HandsetState,
     readonly store: StandInStore,
+    readonly onCable: OnTheCable,
     clock: Clock,
   ) {
     this.time = new OwnTime(clock);
@@ -69,7 +70,9 @@ export class HandsetHost {
 
   /** The handset as it lies on disk. @throws {EternoError} `not-found` where it was never made */
   static async open(store: StandInStore, clock: Clock): Promise<HandsetHost> {
-    const host = new HandsetHost(await store.readProfile(), await store.readState(), store, clock);
+    const onCable = await OnTheCable.open(store);
+    const [profile, state] = [await store.readProfile(), await store.readState()];
+    const host = new HandsetHost(profile, state, store, onCable, clock);
     host.mail = await store.readMail();
     await host.refresh();
     host.afterChange();
@@ -105,15 +108,14 @@ export class HandsetHost {
     if (!result.ok) throw new EternoError('handset-refused', result.reason);
     const before = this.current;
     this.current = result.state;
+    this.saving = Promise.all([this.saving, this.onCable.saw(before, this.current)]).then(() => undefined);
     if (before.mode !== this.current.mode)
       this.panel = { ...this.panel, chosen: 0, asked: null, said: null, restartOffered: false };
     this.save();
     this.afterChange();
   }
   /** The state as last saved is on disk. */
-  saved(): Promise<void> {
-    return this.saving;
-  }
+  saved = (): Promise<void> => this.saving;
   show(change: Partial<Panel>): void {
     this.panel = { ...this.panel, ...change };
     this.tell();
@@ -237,8 +239,8 @@ export class HandsetHost {
         if (choice.what === 'unlock')
           return this.run({ do: 'unlock', ...(this.code === null ? {} : { code: this.code }) });
         if (choice.what === 'lock') return this.run({ do: 'lock' });
-        this.run({ do: 'wipe', kind: WIPED[choice.what] });
-        return this.show({ said: SAID[choice.what] });
+        this.run({ do: 'wipe', kind: WIPES[choice.what][0] });
+        return this.show({ said: WIPES[choice.what][1] });
       case 'erase-cache':
         this.run({ do: 'wipe', kind: 'cache' });
         return this.show({ said: 'The cache is empty.' });

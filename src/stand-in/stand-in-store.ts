@@ -136,6 +136,14 @@ export class StandInStore {
     await writeFileWhole(join(this.dir, 'mail.json'), new TextEncoder().encode(JSON.stringify(mail)));
   }
 
+  /** The name of the start that runs; null where none does, and where none was kept. */
+  readBootId(): Promise<string | null> {
+    return this.json<string | null>('boot-id.json').catch(() => null);
+  }
+  async writeBootId(bootId: string | null): Promise<void> {
+    await writeFileWhole(join(this.dir, 'boot-id.json'), new TextEncoder().encode(JSON.stringify(bootId)));
+  }
+
   /** Where a package that is being sent comes to lie. */
   get incomingPath(): string {
     return join(this.dir, 'incoming.zip.part');

@@ -129,6 +129,9 @@ class SystemSession {
         return this.force(request, payload!);
       case 'listed':
         return this.send('listed', this.listed());
+      case 'comings':
+        this.needCable();
+        return this.send('comings', { comings: this.host.onCable.comings });
       case 'sideload':
         return this.sideload(request);
       case 'image-data':
@@ -196,6 +199,7 @@ class SystemSession {
       snapshot,
       settings,
       batteryPercent,
+      bootId: this.host.onCable.bootId,
     };
   }
 

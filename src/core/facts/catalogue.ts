@@ -77,11 +77,14 @@ export const FACT_KINDS = {
   verifiedBootState: changing('Verified-boot banner', 'Record', 35),
   modules: changing('Modules', 'Record', 35),
   rootApp: moving('Root app', 'Record', 35),
+  bootId: moving('Name of its last start', 'Record', 1),
   fuse: moving('Warranty fuse', 'Record', 365),
   writeCounter: moving('Write counter', 'Record', 365),
 } as const satisfies Record<string, FactKind>;
 
 export type FactKey = keyof typeof FACT_KINDS;
+/** Kept to be compared, and nothing to a person. */
+export const UNSHOWN_FACTS: readonly string[] = ['bootId'] satisfies FactKey[];
 /** The partition's size in bytes, by the partition's name. */
 export const SIZE_PREFIX = 'partition-size:';
 const SIZE_KIND: FactKind = fixed('Size of', 'Partitions');

@@ -46,6 +46,8 @@ export interface SystemStatus {
   readonly snapshot: 'none' | 'waiting' | 'merging';
   readonly settings: Settings;
   readonly batteryPercent: number;
+  /** A name of this very start, which the next start changes; null where it tells none. */
+  readonly bootId: string | null;
 }
 
 export interface RootAnswer {
@@ -72,6 +74,11 @@ export type RestartTo = 'system' | 'bootloader' | 'recovery' | 'userspace';
 export interface HandsetLink {
   /** Null where no handset is listed. */
   listed(): Promise<Listed | null>;
+  /**
+   * How often a handset came on the cable since this computer counts, whatever it then was: a start is once,
+   * one that starts over and over comes again and again. Null where this computer can't see that.
+   */
+  comings(): Promise<number | null>;
 
   /** All variables of its bootloader, a line each, as it prints them. */
   variables(): Promise<readonly string[]>;

@@ -13,6 +13,7 @@ type None = Readonly<Record<never, never>>;
  */
 export interface SystemMessages {
   readonly listed: { readonly ask: None; readonly answer: Listed };
+  readonly comings: { readonly ask: None; readonly answer: { readonly comings: number } };
   readonly props: { readonly ask: None; readonly answer: { readonly text: string } };
   readonly status: { readonly ask: None; readonly answer: SystemStatus };
   readonly root: { readonly ask: None; readonly answer: RootAnswer };
@@ -69,6 +70,7 @@ type Kind = 'text' | 'flag' | 'number' | 'texts';
 /** The fields of each question. */
 const FIELDS: { readonly [W in SystemWord]: Readonly<Record<keyof SystemMessages[W]['ask'], Kind>> } = {
   listed: {},
+  comings: {},
   props: {},
   status: {},
   root: {},

@@ -22,6 +22,12 @@ export const GOAL_WORDS: Readonly<Record<GoalId, string>> = {
 /** Another build and root on it: a new release is taken the same ways as a new month. */
 export const isUpdate = (goal: GoalId) => goal === 'monthly update' || goal === 'major upgrade';
 
+/** Root on the build that the round is for is what it is about. */
+export const wantsRoot = (goal: GoalId) => goal === 'first root' || goal === 'root again' || isUpdate(goal);
+
+/** At its end nothing of the handset is changed any more. */
+export const goesToStock = (goal: GoalId) => goal === 'return to stock' || goal === 'lock again';
+
 /** Root proved on what runs, and lasting: the image on disk carries it. */
 export function lastingRoot({ profile }: PlanContext, handset: HandsetState): boolean {
   const { running } = handset;

@@ -1,5 +1,6 @@
 import { blocking } from '../gates/check';
 import type { Met, Observation } from '../observe/expectation';
+import { goesToStock } from '../planning/goals';
 import { DEEDS, DONE_HERE } from '../steps/deeds';
 import type { OutcomeId } from '../words/outcomes';
 import { OUTCOMES, outcomesOf } from '../steps/outcomes';
@@ -26,16 +27,16 @@ export function evidenceOf({ met, witness }: Observation): Evidence[] {
   const own = met.some(({ what }) => what === 'serial');
   const rest = met.filter(({ what }) => what !== 'serial');
   const alone = rest.filter(({ what }) => what === 'root' || what === 'hash');
-  const told = rest.filter((one) => !alone.includes(one));
+  const onScreen = rest.filter((one) => !alone.includes(one));
   const as = (found: readonly Met[], sure: boolean): Evidence[] =>
     found.length === 0 ? [] : [(sure ? strong : weak)(say.shownMet(found))];
   return [
-    ...as(told, own && witness !== 'tool'),
+    ...as(onScreen, own && witness !== 'tool'),
     // bytes that were read out and the user that runs are proofs of different kinds, whoever typed
     ...alone.flatMap((one) =>
       as([one], true).map((told) => (one.what === 'hash' ? { ...told, kind: 'read-back' as const } : told)),
     ),
-    ...(own ? [strong(say.OWN_SERIAL)] : []),
+    ...(own ? [{ ...strong(say.OWN_SERIAL), kind: 'identity' as const }] : []),
   ];
 }
 
@@ -56,7 +57,7 @@ export function rootAfterStart(
   root: Moment['root'],
 ): RootTelling | null {
   if (planned.rootAfter === false) {
-    const stock = kind === 'return to stock' || kind === 'lock again' || root === 'stock';
+    const stock = goesToStock(kind) || root === 'stock';
     return { state: stock ? 'stock' : 'lost', why: 'started without root, as planned' };
   }
   return planned.rootAfter === true && root === 'broken'
@@ -109,7 +110,9 @@ function evidenceFor({ key }: RoundStep, { answer, shown }: Answered): Evidence[
     ...(note === '' ? [] : [weak(say.said(note))]),
     ...(shown && found.length === 0 ? [weak(say.NOT_UNDERSTOOD)] : []),
   ];
-  return evidence.length > 0 ? evidence : [weak(key === 'read-facts' ? say.STILL_SO : say.AS_DESCRIBED)];
+  const aloneTell = evidence.some(({ kind }) => kind === undefined);
+  // what was read out says nothing of the rest of the step: that is said
+  return aloneTell ? evidence : [...evidence, weak(key === 'read-facts' ? say.STILL_SO : say.AS_DESCRIBED)];
 }
 
 function asDescribed(moment: Moment, step: RoundStep, command: Answered, now: number): Decision | Refusal {
@@ -134,26 +137,33 @@ const asRead = (one: Answered['slots'][number]) => ({
 
 const LOOPS: readonly OutcomeId[] = ['loops', 'stays-at-logo'];
 
+/** What was started from memory leaves the disk as it was. */
+const fromMemory = ({ key }: Pick<RoundStep, 'key'>) => DEEDS[key].shown?.as === 'start-once';
+
+/** What is known of a handset that starts over and over at a step, by whoever saw it. */
+export function seenLooping(
+  step: Pick<RoundStep, 'key' | 'planned'>,
+  why: string,
+): Pick<Seen, 'root' | 'trials'> {
+  const { starts, root } = DEEDS[step.key];
+  // a start of plain stock says nothing of the image that carries root
+  const triedRoot = root === 'from memory' || (starts === true && step.planned.rootAfter !== false);
+  return {
+    root: fromMemory(step) ? null : { state: 'broken', why },
+    trials: triedRoot ? [{ outcome: 'looped', note: why }] : [],
+  };
+}
+
 /** What is known of the handset after an outcome: its root, what is in doubt, and what was started. */
-function seenOtherwise(
-  { key }: RoundStep,
-  { shown, doubt }: Answered,
-  outcome: OutcomeId,
-  words: string,
-): Seen {
-  const deed = DEEDS[key];
+function seenOtherwise(step: RoundStep, { shown, doubt }: Answered, outcome: OutcomeId, words: string): Seen {
   const { doubt: doubts, root } = OUTCOMES[outcome];
-  // what was started from memory leaves the disk as it was
-  const fromMemory = deed.shown?.as === 'start-once';
-  const onDisk = root === 'broken' && fromMemory ? null : root;
-  // only a start says something of what was started
-  const looped = LOOPS.includes(outcome) && (deed.starts === true || fromMemory);
+  const onDisk = root === 'broken' && fromMemory(step) ? null : root;
   const unfinished = doubts || UNFINISHED.includes(shown?.fault?.id ?? '');
   return {
     ...NOTHING_SEEN,
     slots: unfinished ? inDoubt(doubt, say.SAID_TO_GO_WRONG) : [],
     root: onDisk && { state: onDisk, why: words },
-    trials: looped ? [{ outcome: 'looped', note: words }] : [],
+    trials: LOOPS.includes(outcome) ? seenLooping(step, words).trials : [],
   };
 }
 

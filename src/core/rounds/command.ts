@@ -103,8 +103,8 @@ export type Command =
     }
   | { readonly do: 'settle' }
   | { readonly do: 'plan-anew'; readonly fresh: FreshPlan }
-  /** It restarted before its time; what was seen then, and the way on from there. */
-  | { readonly do: 'slip'; readonly seen: Seen; readonly fresh: FreshPlan }
+  /** It restarted before its time; what was seen then, and the way on from there where it is planned already. */
+  | { readonly do: 'slip'; readonly seen: Seen; readonly fresh: FreshPlan | null }
   | {
       readonly do: 'close';
       readonly claims: readonly SignOffClaim[];

@@ -444,6 +444,12 @@ describe('a plan made anew', () => {
       })?.because,
     ).toBe('step-runs');
   });
+  it('keeps what was seen at a slip before there is a way on', () => {
+    const seen = { ...NOTHING_SEEN, root: { state: 'broken', why: 'loops' } } as const;
+    const decision = decided(moment([step('start')]), { do: 'slip', seen, fresh: null });
+    expect(decision.events.map(({ kind }) => kind)).toEqual(['root', 'slip']);
+    expect(decision.steps).toBeNull();
+  });
   it('counts a slip, and tells what was seen of root', () => {
     const decision = decided(at, {
       do: 'slip',

@@ -101,7 +101,8 @@ function aboutRound(
       return planAnew(NOTHING_DECIDED, moment, steps, command.fresh, now);
     case 'slip': {
       const told = seenAs(moment, command.seen, [{ kind: 'slip', data: { slip: 'early restart' } }]);
-      return planAnew({ ...NOTHING_DECIDED, ...told }, moment, steps, command.fresh, now);
+      const slipped = { ...NOTHING_DECIDED, ...told };
+      return command.fresh ? planAnew(slipped, moment, steps, command.fresh, now) : slipped;
     }
     case 'give-up':
       return {

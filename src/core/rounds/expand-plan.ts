@@ -1,7 +1,7 @@
 import { buildFacts } from '../handset/builds';
 import type { HandsetState } from '../handset/state';
 import type { PlanContext } from '../planning/context';
-import { isUpdate } from '../planning/goals';
+import { wantsRoot } from '../planning/goals';
 import type { LanePlan, PlannedStep } from '../planning/plan-round';
 import type { StopHere } from '../planning/stop-here';
 import { stopHere } from '../planning/stop-here';
@@ -71,7 +71,6 @@ const beforeTheFirst = (wipes: boolean, at: HandsetState): NewStep[] => [
 /** The steps of a round in a lane, in order. */
 export function expandPlan(context: PlanContext, plan: LanePlan): NewStep[] {
   const ends = stopHere(context, plan);
-  const rooted = isUpdate(context.goal) || context.goal === 'first root' || context.goal === 'root again';
   const wipes = plan.steps.some((one) => one.after.data.wipes > context.start.data.wipes);
   const before = (i: number) => (i === 0 ? context.start : plan.steps[i - 1]!.after);
   const firstChange = plan.steps.findIndex(changesIt);
@@ -93,7 +92,7 @@ export function expandPlan(context: PlanContext, plan: LanePlan): NewStep[] {
       ...(i === firstChange ? [quiet('check', before(i).mode, before(i), [0.2, 2])] : []),
       asStep(context, plan, i, before(i), ends[i]!),
     ]),
-    ...(rooted ? [quiet('look-around', 'system', last, [1, 5], afterIt)] : []),
+    ...(wantsRoot(context.goal) ? [quiet('look-around', 'system', last, [1, 5], afterIt)] : []),
     quiet('close', 'system', last, [0.2, 1], afterIt),
   ];
 }

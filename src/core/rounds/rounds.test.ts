@@ -268,6 +268,29 @@ describe('sign-off', () => {
     const proof = signOff(OF, [done('prove-root', [...seen('granted'), ...seen('read back')])], []);
     expect(find(proof, 'root-works').missing).toBeNull();
   });
+  it('says nothing of root that nobody was asked for, whatever was read back', () => {
+    const read: Evidence = { what: 'x', strength: 'strong', kind: 'read-back', about: 'root-works' };
+    const own: Evidence = { what: 'y', strength: 'strong', kind: 'identity' };
+    const passedOver = done('prove-root', [{ what: 'z', strength: 'weak', says: 'unknown' }]);
+    const claims = (step: SignOffStep, elsewhere: readonly Evidence[] = []) =>
+      signOff({ kind: 'first root', target: null }, [step], [], elsewhere);
+    for (const [step, elsewhere] of [
+      [passedOver, [read]],
+      [done('prove-root', [read, own]), []],
+    ] as const) {
+      expect(find(claims(step, elsewhere), 'root-works')).toMatchObject({ verdict: 'open' });
+      expect(unreached(claims(step, elsewhere)).map(({ id }) => id)).toContain('root-works');
+    }
+    // whose text it was is no second kind
+    const granted = claims(done('prove-root', [...seen('granted'), own]));
+    expect(find(granted, 'root-works')).toMatchObject({
+      verdict: 'holds',
+      missing: expect.any(String) as string,
+    });
+    expect(find(claims(done('prove-root', [...seen('granted'), read])), 'root-works').missing).toBeNull();
+    // nor does it speak for anything else alone
+    expect(find(signOff(OF, [done('start', [own])], []), 'starts').verdict).toBe('open');
+  });
   it('a claim without evidence, or with one that says no, is not reached; what is to put back is told', () => {
     const waits: SignOffStep = { key: 'start', state: 'waiting', evidence: [], planned: steps0.planned };
     const no = done('start', [{ what: 'x', strength: 'strong', says: 'no' }]);

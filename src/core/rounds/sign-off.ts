@@ -1,4 +1,4 @@
-import { isUpdate } from '../planning/goals';
+import { goesToStock, wantsRoot } from '../planning/goals';
 import type { GoalId } from '../planning/context';
 import { DEEDS } from '../steps/deeds';
 import type { ClaimId } from '../words/claims';
@@ -27,17 +27,17 @@ interface Rule {
   /** Only evidence that names this claim counts: its step tells of several. */
   readonly named?: true;
   /**
-   * Strong kinds of evidence that it wants. Root wants two, one of them not from the root app: a grant, and
-   * the running image read back.
+   * It holds only where it was granted when it was asked for. Proved it is by two kinds of evidence, one of
+   * them not from the root app: the grant, and the running image read back.
    */
-  readonly kinds?: 2;
+  readonly granted?: true;
   /** It is told, and does not decide whether the goal was reached. */
   readonly told?: true;
 }
 
 /** A claim stands in a round that has one of the steps which prove it, or whose goal it is. */
 const RULES: Readonly<Partial<Record<ClaimId, Rule>>> = {
-  'root-works': { kinds: 2 },
+  'root-works': { granted: true },
   // a second start is asked for, and nobody has to wait for it
   'root-lasts': { named: true, told: true },
   'data-there': { named: true },
@@ -46,14 +46,10 @@ const RULES: Readonly<Partial<Record<ClaimId, Rule>>> = {
   payments: { named: true, told: true },
 };
 
-const ROOTED: readonly GoalId[] = ['first root', 'root again'];
-const STOCK: readonly GoalId[] = ['return to stock', 'lock again'];
-const wantsRoot = (goal: GoalId) => ROOTED.includes(goal) || isUpdate(goal);
-
 /** What a goal claims, whatever steps its round has. */
 function claimsOfGoal(goal: GoalId): readonly ClaimId[] {
   if (wantsRoot(goal)) return ['goal-build', 'starts', 'root-works', 'root-lasts'];
-  if (STOCK.includes(goal))
+  if (goesToStock(goal))
     return ['goal-build', 'starts', 'no-root', ...(goal === 'lock again' ? (['locked'] as const) : [])];
   if (goal === 'keep a recovery') return ['recovery-opens'];
   if (goal === 'root without unlocking' || goal === 'prove root') return ['root-works'];
@@ -99,9 +95,17 @@ function evidenceFor(id: ClaimId, steps: readonly SignOffStep[], target: string 
     .filter(({ about }) => about === id || (about === undefined && RULES[id]?.named !== true));
 }
 
-function verdictOf(evidence: readonly Evidence[]): SignOffClaim['verdict'] {
+const speaksAlone = (one: Evidence) => tells(one) && one.kind !== 'identity';
+const isGrant = (one: Evidence) => tells(one) && one.kind === undefined;
+
+function verdictOf(id: ClaimId, evidence: readonly Evidence[]): SignOffClaim['verdict'] {
   if (evidence.some(({ says }) => says === 'no')) return 'no';
-  return evidence.some(tells) ? 'holds' : 'open';
+  return evidence.some(RULES[id]?.granted ? isGrant : speaksAlone) ? 'holds' : 'open';
+}
+
+function openWords(id: ClaimId, evidence: readonly Evidence[]): string {
+  if (id === 'root-lasts') return say.START_ONCE_MORE;
+  return RULES[id]?.granted && evidence.some(tells) ? say.ASK_FOR_ROOT : say.NO_EVIDENCE;
 }
 
 function missingOf(
@@ -110,11 +114,12 @@ function missingOf(
   evidence: readonly Evidence[],
 ): string | null {
   if (verdict === 'no') return say.SAYS_NO;
-  if (verdict === 'open') return id === 'root-lasts' ? say.START_ONCE_MORE : say.NO_EVIDENCE;
-  const strong = evidence.filter((one) => one.strength === 'strong' && tells(one));
-  const other = strong.filter(({ kind }) => kind === undefined).length;
-  const kinds = RULES[id]?.kinds;
-  return kinds !== undefined && other + (strong.length > other ? 1 : 0) < kinds ? say.TWO_KINDS : null;
+  if (verdict === 'open') return openWords(id, evidence);
+  if (!RULES[id]?.granted) return null;
+  const strong = evidence.filter((one) => one.strength === 'strong' && speaksAlone(one));
+  // those of before there were kinds are told apart by their number
+  const grants = strong.filter(isGrant).length;
+  return grants + (strong.length > grants ? 1 : 0) < 2 ? say.TWO_KINDS : null;
 }
 
 /**
@@ -134,7 +139,7 @@ export function signOff(
   const stands = (id: ClaimId) => goal.includes(id) || (id !== 'no-root' && hasStep(id));
   const claims = (Object.keys(CLAIM_WORDS) as ClaimId[]).filter(stands).map((id): SignOffClaim => {
     const evidence = [...evidenceFor(id, steps, target), ...elsewhere.filter(({ about }) => about === id)];
-    const verdict = verdictOf(evidence);
+    const verdict = verdictOf(id, evidence);
     return {
       id,
       claim: CLAIM_WORDS[id],

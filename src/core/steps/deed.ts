@@ -76,6 +76,8 @@ interface Marks {
   readonly letsGo?: string;
   /** It starts the system. */
   readonly starts?: true;
+  /** What runs is read anew by it, so a restart before it changes nothing. */
+  readonly readsAnew?: true;
   /** Root runs after it from memory, or lies on disk again. */
   readonly root?: 'from memory' | 'lasting';
   readonly image?: SentImage;

@@ -25,7 +25,14 @@ const unlockText = (about: StepAbout) =>
 
 export const MODES = {
   'read-facts': {
-    deed: { writes: null, gates: NONE, changes: false, shown: { as: 'read-facts' }, proves: ['build-known'] },
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      readsAnew: true,
+      shown: { as: 'read-facts' },
+      proves: ['build-known'],
+    },
 
     stage: 'Know',
     seconds: [2, 15],
@@ -43,6 +50,7 @@ export const MODES = {
       writes: null,
       gates: NONE,
       changes: false,
+      readsAnew: true,
       opens: { what: 'Debugging is on', closedBy: [] },
       shown: { as: 'list', mode: 'system' },
     },

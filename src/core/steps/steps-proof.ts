@@ -44,7 +44,14 @@ export const PROOF = {
     }),
   },
   'modules-on': {
-    deed: { writes: null, gates: NONE, changes: true, asksForRoot: true, proves: ['modules-back'] },
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: true,
+      readsAnew: true,
+      asksForRoot: true,
+      proves: ['modules-back'],
+    },
 
     stage: 'Put back',
     seconds: [180, 900],

@@ -25,5 +25,6 @@ export const NOTHING_OPEN = 'nothing is open';
 export const NO_EVIDENCE = 'not seen';
 export const SAYS_NO = 'what was seen says no';
 export const TWO_KINDS = 'two kinds of evidence, one of them not from the root app, would prove it';
+export const ASK_FOR_ROOT = 'nobody asked for root yet: ask for it, and allow it on the handset';
 export const AFTER_A_START = 'root was asked for after a start from what is on disk';
 export const START_ONCE_MORE = 'restart once more, and ask for root again';

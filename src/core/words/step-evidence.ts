@@ -114,6 +114,8 @@ export const restartedEarly = (build: string | null) =>
   `it restarted before its time${build === null ? '' : ` and runs ${build}`}`;
 
 export const LOOPS = 'It starts over and over, as you said.';
+export const LOOPS_SEEN =
+  'It starts over and over: it came on the cable again and again, and its system never did.';
 
 export const readElsewhere = (partition: string, sha256: string) =>
   `${partition} was read back outside this round: ${sha256}`;

@@ -20,6 +20,7 @@ import styles from './round.module.css';
 import { SameWayAgain } from './same-way-again';
 import { SignOff } from './sign-off-table';
 import { StageRail } from './stage-rail';
+import { SeenByLink } from './seen-by-link';
 import { StandInPanel } from './stand-in-panel';
 import { useRoundActions } from './use-round-actions';
 
@@ -72,6 +73,7 @@ export function RoundRoom({ round, images, now }: Props) {
         <RouteChart steps={round.steps} current={round.current} />
         {actions.error ? <ErrorNote error={actions.error} onDismiss={() => actions.setError(null)} /> : null}
         {round.interlock ? <InterlockNote interlock={round.interlock} actions={actions} /> : null}
+        <SeenByLink round={round} actions={actions} />
         {step ? (
           <CurrentStep
             round={round}

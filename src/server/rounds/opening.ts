@@ -1,7 +1,7 @@
 import 'server-only';
 import { EternoError, toEternoError } from '@/core/errors';
 import type { GoalId, Limits, PlanContext } from '@/core/planning/context';
-import { isUpdate } from '@/core/planning/goals';
+import { goesToStock, isUpdate } from '@/core/planning/goals';
 import type { LanePlan, RoundPlans } from '@/core/planning/plan-round';
 import type { FreshPlan } from '@/core/rounds/command';
 import { waiting } from '@/core/rounds/decision';
@@ -115,11 +115,9 @@ export async function startRound({ handsetId, goal, target, lane, limits }: Roun
   return round.id;
 }
 
-/** A handset that does not start is made to start first, unless it is going back to stock anyway. */
-const STARTS_ANYWAY: readonly GoalId[] = ['repair', 'return to stock', 'lock again'];
-
 function goalNow({ round, facts, subject }: RoundContext): GoalId {
-  if (subject.root === 'broken' && !STARTS_ANYWAY.includes(round.kind)) return 'repair';
+  // stock makes it start as well
+  if (subject.root === 'broken' && !goesToStock(round.kind)) return 'repair';
   const arrived = round.target !== null && facts.fingerprint === round.target;
   // the build runs already, without its root: what is left is root
   return isUpdate(round.kind) && arrived ? 'root again' : round.kind;

@@ -2,6 +2,7 @@ import 'server-only';
 import type { JobView } from '@/contracts/job-view';
 import { EternoError, toEternoError } from '@/core/errors';
 import type { Override } from '@/core/gates/check';
+import { seenLooping } from '@/core/rounds/answer';
 import type { Command } from '@/core/rounds/command';
 import type { Evidence } from '@/core/rounds/evidence';
 import type { Round, RoundStep, Seen } from '@/core/rounds/round';
@@ -27,10 +28,11 @@ import { writeSingle } from './executors/run-writes';
 import { keepSystemFacts, startRunning } from './executors/running';
 import type { Executor, StepContext } from './executors/running';
 import { openRound } from './open-rounds';
-import { freshPlan, freshPlanIfAny } from './opening';
+import { freshPlan, freshPlanIfAny, replan } from './opening';
 import type { RoundContext } from './round-context';
 import { aboutStep, roundContext, stockFor } from './round-context';
 import { gatesOf } from './round-gates';
+import { startsOver } from './sight';
 import type { Written } from './step-writes';
 import { mayHaveWritten } from './step-writes';
 
@@ -102,6 +104,7 @@ export async function runStepJob(
       );
     } catch (thrown) {
       const error = toEternoError(thrown);
+      if (error.details?.['saw'] === 'looping') running.tell(seenLooping(step, error.message));
       const written = running.written.map(partitionName);
       await carryOut(round.id, null, () => ({
         do: 'fail',
@@ -196,14 +199,21 @@ export async function touchStandIn(profile: string, id: string): Promise<void> {
 }
 
 /**
- * It restarted where it should not have: what runs now is read, the slip is counted, and the way on is
- * planned anew.
+ * It restarted where it should not have: what runs now is read, or that nothing does; the slip is counted, and
+ * the way on is planned anew.
  */
 export async function itRestarted(roundId: string, version: number): Promise<void> {
-  const { round, handset, steps } = await roundContext(roundId);
+  const before = await roundContext(roundId);
+  const { round, handset, steps } = before;
   if (round.version !== version || round.state !== 'open')
     throw refusalError({ because: 'changed-elsewhere' });
   if (steps.some(({ state }) => state === 'running')) throw refusalError({ because: 'step-runs' });
+  if (isLinked(handset) && (await startsOver(before))) {
+    const root = { state: 'broken', why: say.LOOPS_SEEN } as const;
+    // it is kept that it does not start, whatever way there is from there
+    await carryOut(roundId, version, () => ({ do: 'slip', seen: { ...NOTHING_SEEN, root }, fresh: null }));
+    return replan(roundId, (await roundContext(roundId)).round.version);
+  }
   const root = isLinked(handset)
     ? await rootAfterRestart(handset)
     : ({ state: 'unknown', why: say.RESTARTED_AS_SAID } as const);

@@ -8,6 +8,7 @@ import {
   isFactKey,
   SIZE_PREFIX,
   TYPED_FACTS,
+  UNSHOWN_FACTS,
 } from '@/core/facts/catalogue';
 import type { FlatFact } from '@/core/facts/catalogue';
 import type { FactSource, ResolvedFact, Witness } from '@/core/facts/resolve-facts';
@@ -124,31 +125,33 @@ const SHORT_SOURCES: Readonly<Record<FactSource, string>> = {
 };
 
 export function factViews({ resolved }: KnownFacts): FactView[] {
-  return resolved.map((fact) => {
-    const { label, group } = factKind(fact.key);
-    const { key, value, source, witness, at, claim, stale, contradiction, reports } = fact;
-    const others =
-      contradiction?.others.map((one) => ({
-        value: one.value,
-        said: `${SPEAKERS[one.witness]}, ${SOURCE_WORDS[one.source]}`,
-        at: one.at,
-      })) ?? [];
-    return {
-      key,
-      label,
-      group,
-      value,
-      source,
-      witness,
-      said: saidBy(fact),
-      saidShort: witness === 'person' ? 'typed' : `${SHORT_WITNESS[witness]}, ${SHORT_SOURCES[source]}`,
-      at,
-      claim,
-      stale,
-      contradiction: contradiction && { kind: contradiction.kind, chosen: contradiction.chosen, others },
-      sources: reports.length,
-    };
-  });
+  return resolved
+    .filter(({ key }) => !UNSHOWN_FACTS.includes(key))
+    .map((fact) => {
+      const { label, group } = factKind(fact.key);
+      const { key, value, source, witness, at, claim, stale, contradiction, reports } = fact;
+      const others =
+        contradiction?.others.map((one) => ({
+          value: one.value,
+          said: `${SPEAKERS[one.witness]}, ${SOURCE_WORDS[one.source]}`,
+          at: one.at,
+        })) ?? [];
+      return {
+        key,
+        label,
+        group,
+        value,
+        source,
+        witness,
+        said: saidBy(fact),
+        saidShort: witness === 'person' ? 'typed' : `${SHORT_WITNESS[witness]}, ${SHORT_SOURCES[source]}`,
+        at,
+        claim,
+        stale,
+        contradiction: contradiction && { kind: contradiction.kind, chosen: contradiction.chosen, others },
+        sources: reports.length,
+      };
+    });
 }
 
 const witnessOf = (kind: PrintedText['kind']): Witness => (kind === 'bootloader' ? 'bootloader' : 'system');

@@ -161,8 +161,7 @@ const start: Executor = async (running) => {
 };
 
 /**
- * @throws {EternoError} `handset-refused` where it did not come up in time, or the person said that it starts
- * over and over
+ * @throws {EternoError} `handset-refused` where it did not come up in time, or starts over and over
  */
 async function untilStarted(running: StepRun): Promise<void> {
   let left = false;
@@ -178,8 +177,6 @@ async function untilStarted(running: StepRun): Promise<void> {
     const error = toEternoError(thrown);
     if (error.code !== 'handset-refused') throw error;
     running.tell({ root: { state: 'broken', why: error.message } });
-    if (error.details?.['saw'] === 'looping')
-      running.tell({ trials: [{ outcome: 'looped', note: error.message }] });
     throw error;
   }
 }
@@ -217,7 +214,7 @@ export const untilStartedFromMemory = (running: StepRun) =>
     throw new EternoError(
       error.code,
       `${error.message} The disk is as it was: start it again from its bootloader.`,
-      { cause: error },
+      { cause: error, ...(error.details && { details: error.details }) },
     );
   });
 

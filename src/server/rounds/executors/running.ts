@@ -10,7 +10,9 @@ import type { Evidence } from '@/core/rounds/evidence';
 import type { RoundStep, Seen } from '@/core/rounds/round';
 import { NOTHING_SEEN } from '@/core/rounds/round';
 import type { StepKey } from '@/core/steps/step-key';
+import * as say from '@/core/words/step-evidence';
 import { partitionName } from '@/core/words/step-evidence';
+import { loopWatch } from '@/core/link/loop-watch';
 import type { HandsetLink, Listed, ListedMode, SystemStatus } from '@/core/link/handset-link';
 import { insertFacts, readSecret } from '../../repositories/handset-repository';
 import { now, pause } from '../../services/clock';
@@ -199,6 +201,7 @@ export async function keepSystemFacts({ handset, link }: Pick<StepRun, 'handset'
     { key: 'modules', value: toldModules(status.modules) },
     { key: 'rootApp', value: status.rootApp },
     { key: 'batteryOk', value: String(status.batteryPercent >= LEAST_BATTERY_PERCENT) },
+    ...(status.bootId === null ? [] : [{ key: 'bootId', value: status.bootId }]),
   ];
   const facts = await inTransaction(async () => {
     const read = await applyFacts(handset.id, text, 'link');
@@ -283,21 +286,31 @@ export async function keepListed(
 }
 
 const POLL_MS = 150;
+const WATCH_MS = 1000;
 
-/** Waits for something on the handset, until the step is stopped or the time is over. */
+/**
+ * Waits for something on the handset, until the step is stopped, the time is over, or it is seen to start over
+ * and over.
+ */
 export async function until<T>(
-  { watch }: Pick<StepRun, 'watch'>,
+  { watch, link }: Pick<StepRun, 'watch' | 'link'>,
   phase: string,
   timeoutMs: number,
   look: () => Promise<T | null>,
   pollMs = POLL_MS,
 ): Promise<T> {
   const began = now();
-  for (;;) {
+  const startsOver = loopWatch(link);
+  for (let watched = began - WATCH_MS; ;) {
     throwIfAborted(watch.signal);
     const found = await look();
     if (found !== null) return found;
     const waited = now() - began;
+    if (began + waited - watched >= WATCH_MS) {
+      watched = began + waited;
+      if (await startsOver())
+        throw new EternoError('handset-refused', say.LOOPS_SEEN, { details: { saw: 'looping' } });
+    }
     if (waited > timeoutMs)
       throw new EternoError(
         'handset-refused',

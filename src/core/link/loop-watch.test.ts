@@ -1,0 +1,43 @@
+import { describe, expect, it } from 'vitest';
+import type { Listed } from './handset-link';
+import { LOOP_COMINGS, loopWatch } from './loop-watch';
+
+const LISTED = { mode: 'system' } as Listed;
+
+/** Asks a watch along what the link says, a pair a time. */
+async function asked(...said: readonly (readonly [comings: number | null, listed: boolean])[]) {
+  let at = 0;
+  const loops = loopWatch({
+    comings: () => Promise.resolve(said[at]![0]),
+    listed: () => Promise.resolve(said[at]![1] ? LISTED : null),
+  });
+  const found: boolean[] = [];
+  for (; at < said.length; at += 1) found.push(await loops());
+  return found;
+}
+
+describe('a watch for loops', () => {
+  it('counts what came without being listed, from the last time that it was', async () => {
+    expect(
+      await asked([1, true], [2, false], [1 + LOOP_COMINGS - 1, false], [1 + LOOP_COMINGS, false]),
+    ).toEqual([false, false, false, true]);
+    expect(await asked([1, true], [5, false], [5, true], [9, false], [10, false])).toEqual([
+      false,
+      false,
+      false,
+      false,
+      true,
+    ]);
+  });
+  it('begins where it is first asked, and anew where the other end does', async () => {
+    expect(await asked([40, false], [40 + LOOP_COMINGS - 1, false], [40 + LOOP_COMINGS, false])).toEqual([
+      false,
+      false,
+      true,
+    ]);
+    expect(await asked([40, false], [1, false], [LOOP_COMINGS, false])).toEqual([false, false, false]);
+  });
+  it('says nothing where the link can’t see it', async () => {
+    expect(await asked([1, false], [null, false], [LOOP_COMINGS, false])).toEqual([false, false, false]);
+  });
+});

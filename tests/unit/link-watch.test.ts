@@ -1,0 +1,103 @@
+import { afterEach, describe, expect, it } from 'vitest';
+import { LOOP_COMINGS } from '@/core/link/loop-watch';
+import { itRestarted, runStep } from '@/server/rounds/over-link';
+import { roundView } from '@/server/rounds/round-view';
+import { sightOf } from '@/server/rounds/sight';
+import { benchRows } from '@/server/services/bench-service';
+import { factViews, knownFacts } from '@/server/services/fact-service';
+import { forceImage } from '@/server/services/stand-in-service';
+import { ended } from '../fixtures/ended-job';
+import { begin, laneLink, rest, seen, stepNow, version, walk } from '../fixtures/lane-walk';
+import type { LaneWorld } from '../fixtures/lane-world';
+import { LANE_PROFILE, laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
+import { sha256 } from '../fixtures/server-world';
+
+/* What the link sees by itself: one that starts over and over, and a start that nobody asked for. */
+
+let world: LaneWorld | null = null;
+afterEach(async () => {
+  await world?.end();
+  world = null;
+});
+
+const isUp = (view: Parameters<Parameters<typeof seen>[1]>[0]) => view.state.mode === 'system';
+
+async function firstRoot() {
+  world = await laneWorld({});
+  await world.keepPatched(SEPTEMBER);
+  await world.keepImagesOf(OCTOBER, ['boot']);
+  return { own: world, round: await begin(world, 'first root') };
+}
+
+/** Another build’s kernel on the slot: no start gets through. */
+const breakIt = async ({ imagesOf }: LaneWorld) =>
+  forceImage(LANE_PROFILE, sha256((await imagesOf(OCTOBER)).get('boot')!), 'boot_a');
+
+const comings = async () => (await laneLink().comings())!;
+
+describe('over the link', () => {
+  it('a start that loops is seen from its comings, not after the time that a start may take', async () => {
+    const { own, round } = await firstRoot();
+    await walk(own, round, { until: 'start' });
+    await breakIt(own);
+    const before = await comings();
+    const { error } = await ended(await runStep(round, await version(round)));
+    expect(error).toMatchObject({ code: 'handset-refused', details: { saw: 'looping' } });
+    // the start itself came once, and the watch asks every second
+    expect((await comings()) - before).toBeLessThanOrEqual(LOOP_COMINGS + 3);
+    expect(await stepNow(round)).toMatchObject({ key: 'start', state: 'failed' });
+    expect((await benchRows())[0]!.root).toBe('broken');
+  });
+
+  it('one that loops between two steps is seen too, and the way on begins with a repair', async () => {
+    const { own, round } = await firstRoot();
+    await walk(own, round, { until: 'look-around' });
+    expect(await sightOf(round)).toBe('fine');
+    await breakIt(own);
+    await laneLink().restart('system');
+    await seen('the loop', ({ state }) => state.mode === 'looping');
+    for (let i = 0; (await sightOf(round)) !== 'loops'; i += 1) {
+      expect(i).toBeLessThan(5000);
+      await rest();
+    }
+    await itRestarted(round, await version(round));
+    expect((await benchRows())[0]!.root).toBe('broken');
+    expect((await roundView(round)).steps.find(({ state }) => state !== 'done')!.key).not.toBe('look-around');
+    // it is known: it is not said again
+    expect(await sightOf(round)).toBe('fine');
+  });
+
+  it('a restart that no step asked for is seen, whether or not anything else changed', async () => {
+    const { own, round } = await firstRoot();
+    await walk(own, round, { until: 'look-around' });
+    expect(await sightOf(round)).toBe('fine');
+    await laneLink().restart('system');
+    await seen('the system', isUp);
+    expect(await sightOf(round)).toBe('restarted');
+    await itRestarted(round, await version(round));
+    expect(await sightOf(round)).toBe('fine');
+    expect((await benchRows())[0]!.root).toBe('unproven');
+  });
+
+  it('and none that a step is about, or that is read first', async () => {
+    const { own, round } = await firstRoot();
+    await laneLink().restart('system');
+    await seen('the system', isUp);
+    expect((await stepNow(round))!.key).toBe('read-facts');
+    expect(await sightOf(round)).toBe('fine');
+    await walk(own, round, { until: 'start' });
+    await laneLink().restart('system');
+    await seen('the system', isUp);
+    expect(await sightOf(round)).toBe('fine');
+    await walk(own, round);
+    expect((await roundView(round)).state).toBe('closed');
+  });
+
+  it('the name of a start is kept to be compared, and shown nowhere', async () => {
+    const { own, round } = await firstRoot();
+    await ended(await runStep(round, await version(round)));
+    const known = await knownFacts(own.handset);
+    expect(known.value('bootId')).toBe((await laneLink().status()).bootId);
+    expect(factViews(known).map(({ key }) => key)).not.toContain('bootId');
+  });
+});
