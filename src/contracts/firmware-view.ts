@@ -22,6 +22,18 @@ export interface PristineHandset {
   readonly prediction: ReturnType<typeof predictRefusal>;
 }
 
+/** What an open round still takes out of the package of a build. */
+export interface WantedImages {
+  readonly roundId: string;
+  readonly handset: string;
+  /** Its build number. */
+  readonly build: string;
+  /** Null where it is every image of the package, and the package was not opened yet. */
+  readonly partitions: readonly string[] | null;
+  /** The package of that build, where one was opened before. */
+  readonly file: { readonly name: string; readonly sizeBytes: number } | null;
+}
+
 /** What the bench and the vault say to a package. */
 export interface PackageJudgement {
   /** Who opened it; by hashes of a page's report no image is called stock. */
@@ -31,6 +43,8 @@ export interface PackageJudgement {
   readonly starts: readonly PristineHandset[];
   /** The largest full package of the same handset that was ever opened here; bytes. */
   readonly fullBytes: number | null;
+  /** What a round takes from it. */
+  readonly wanted: WantedImages | null;
 }
 
 /** What the log knows of a file's hash. */
@@ -46,6 +60,7 @@ export interface SeenPackage {
   readonly id: string;
   /** Its build, or its file where it states none. */
   readonly name: string;
+  readonly fileName: string;
   readonly incremental: boolean;
   readonly product: string | null;
   readonly sizeBytes: number;

@@ -77,6 +77,12 @@ export interface HandView {
   readonly readAt: number | null;
 }
 
+/** Root proved once more after a second restart: what is typed for it, and what has to show. */
+export interface ProveAgainView {
+  readonly commands: readonly HandCommand[];
+  readonly shows: readonly string[];
+}
+
 /** What was pasted at a step, line by line. */
 export interface ShownView {
   readonly verdict: 'met' | 'otherwise' | 'not-enough';
@@ -172,6 +178,8 @@ export interface RoundView {
   readonly hand: HandView | null;
   /** At the step that brings modules back; null elsewhere. */
   readonly comingBack: ReturnView | null;
+  /** At the end of a round whose root was proved, and not yet after one more restart. */
+  readonly proveAgain: ProveAgainView | null;
   /** At this minute, whatever the round is at. */
   readonly wayBack: WayBack;
   readonly runningJob: string | null;

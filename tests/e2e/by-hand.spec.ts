@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import type { Page } from '@playwright/test';
+import type { Locator, Page } from '@playwright/test';
 import { HANDSETS, fingerprintOf } from '@/demo/world';
 import { lookAround, NOVEMBER, protect, ROUND } from './steps';
 import type { Stack } from './stack';
@@ -41,6 +41,9 @@ async function show(page: Page, text: string, verdict: RegExp): Promise<void> {
   await page.getByLabel('Show it: paste what was printed').fill(text);
   await expect(page.getByText(verdict)).toBeVisible();
 }
+/** A picture of one dot. */
+const DOT =
+  'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==';
 const MET = /This shows that it went as described/;
 const OTHERWISE = /This shows that it went otherwise/;
 
@@ -49,7 +52,8 @@ async function toTheWrite(page: Page, stack: Stack): Promise<void> {
   await page.goto(stack.url);
   await button(page, 'Put a handset on the bench').click();
   await page.getByLabel('What you call it').fill('My own');
-  await page.getByLabel('What it printed').fill(dump);
+  await drop(page, page.getByText('Or drop the file here'), { name: 'dump.txt', text: dump });
+  await expect(page.getByLabel('What it printed')).toHaveValue(dump.replaceAll('\r\n', '\n'));
   await button(page, 'Read it and put it on the bench').click();
   await page.waitForURL(/\/handsets\//);
   await page.goto(`${stack.url}/firmware`);
@@ -64,6 +68,12 @@ async function toTheWrite(page: Page, stack: Stack): Promise<void> {
   await page.waitForURL(/\/images\//);
   await page.getByRole('button', { name: 'Patch init_boot' }).click();
   await expect(page.getByText('the server proved it again')).toBeVisible();
+  // what was opened in this tab opens again without being chosen again
+  await page.getByRole('link', { name: 'Firmware', exact: true }).click();
+  await button(page, /Open it again/).click();
+  await expect(heading(page, /Exactly the build installed on My own/)).toBeVisible();
+  await page.goto(`${stack.url}/firmware`);
+  await expect(page.getByText(`To open it, drop ${NOVEMBER} here again.`)).toBeVisible();
   await page.goto(stack.url);
   await button(page, 'Start the round').click();
   await button(page, 'Start this round').click();
@@ -78,6 +88,16 @@ async function toTheWrite(page: Page, stack: Stack): Promise<void> {
   await described(page).click();
   await button(page, 'All of this holds, go on').click();
   await expect(heading(page, /Write the patched image to init_boot on slot a/)).toBeVisible();
+}
+
+/** A file let go over a part of the page. */
+async function drop(page: Page, onto: Locator, file: { name: string; text: string }): Promise<void> {
+  const dataTransfer = await page.evaluateHandle(({ name, text }) => {
+    const data = new DataTransfer();
+    data.items.add(new File([text], name, { type: 'text/plain' }));
+    return data;
+  }, file);
+  await onto.dispatchEvent('drop', { dataTransfer });
 }
 
 const wrote = (name: string) =>
@@ -131,6 +151,13 @@ test('a first root by hand from an empty store: everything shown, proved, and re
   await expect(heading(page, /Let the root app finish/)).toBeVisible();
   await described(page).click();
   await lookAround(page);
+  await page.getByText('Restart it once more and prove that root stays').click();
+  await page.getByLabel('What it printed after the restart').fill('su: permission denied');
+  await button(page, 'Take it as proof').click();
+  await expect(page.getByRole('alert').filter({ hasText: /root/i })).toBeVisible();
+  await page.getByLabel('What it printed after the restart').fill(`uid=0(root) gid=0(root)\n${met[0]}  -`);
+  await button(page, 'Take it as proof').click();
+  await expect(page.getByText(/after one more restart: shown/).first()).toBeVisible();
   await button(page, 'Close the round').click();
   await expect(heading(page, /First root: reached and closed/)).toBeVisible();
   await page.goto(emptyStack.url);
@@ -152,6 +179,12 @@ test('it loops after the write: brought back to stock by hand, and said to be no
   await expect(heading(page, /Start the system from slot a/)).toBeVisible();
   await button(page, 'It went otherwise').click();
   await page.getByRole('radio', { name: 'It starts over and over.' }).check();
+  await page.locator('input[type="file"]').setInputFiles({
+    name: 'screen.png',
+    mimeType: 'image/png',
+    buffer: Buffer.from(DOT, 'base64'),
+  });
+  await expect(page.getByText('screen.png is kept with this step.')).toBeVisible();
   await button(page, 'Write this down').click();
   await expect(page.getByText('This step did not succeed.')).toBeVisible();
   await button(page, 'Put the stock image back').click();
@@ -162,12 +195,20 @@ test('it loops after the write: brought back to stock by hand, and said to be no
   await button(page, 'All of this holds, go on').click();
   await expect(heading(page, /Write the stock image to init_boot on slot a/)).toBeVisible();
   await expect(page.getByRole('link', { name: /Download init_boot/ })).toBeVisible();
+  await page.context().grantPermissions(['clipboard-read', 'clipboard-write']);
+  await button(page, /^Copy: Do it/).click();
+  const copied = await page.evaluate(() => navigator.clipboard.readText());
+  await expect(page.getByText(copied, { exact: true })).toBeVisible();
+  await page.getByText('I changed something else for this step').click();
+  await button(page, 'The screen lock is off').click();
+  await expect(button(page, 'The screen lock is off')).toBeHidden();
   await show(page, wrote('init_boot_a'), MET);
   await described(page).click();
   await expect(heading(page, /Start the system from slot a/)).toBeVisible();
   await show(page, dump, MET);
   await described(page).click();
   await expect(page.getByText(/Not reached: .*root works/)).toBeVisible();
-  await button(page, 'Close it as not reached').click();
+  await expect(page.getByText(/Still changed: .*the screen lock is off/)).toBeVisible();
+  await button(page, /Close it as not reached/).click();
   await expect(heading(page, /First root: closed, not reached/)).toBeVisible();
 });

@@ -5,9 +5,11 @@ import type { GoalId } from '@/core/planning/context';
 import type { OutcomeId } from '@/core/words/outcomes';
 import { DEEDS, DONE_HERE } from '@/core/steps/deeds';
 import { updateHandset } from '@/server/repositories/handset-repository';
+import { listEvents } from '@/server/repositories/event-repository';
 import { findImage } from '@/server/repositories/image-repository';
 import { findRound, stepsOf } from '@/server/repositories/round-repository';
 import { answerAtStep, closeRound, confirmChecks, commandsAtStep, showAtStep } from '@/server/rounds/by-hand';
+import { proveAgainByHand } from '@/server/rounds/prove-again';
 import { planStockBack, replan } from '@/server/rounds/opening';
 import { itRestarted } from '@/server/rounds/over-link';
 import { roundContext } from '@/server/rounds/round-context';
@@ -100,6 +102,8 @@ async function walkByHand(
   const walked: string[] = [];
   for (;;) {
     const at = await now(round);
+    // private values stand in no text of a round, whatever was said and pasted at it
+    expect(JSON.stringify(at?.view ?? '')).not.toMatch(PRIVATE);
     if (!at || at.step.key === until || at.step.key === 'close') return walked;
     walked.push(at.step.key);
     if (walked.length > 60) throw new Error(`it goes round: ${walked.join(' ')}`);
@@ -115,6 +119,8 @@ async function walkByHand(
   }
 }
 
+const PRIVATE = /SERIAL42|OTHER99/;
+
 const stateOf = async (round: string, id: string) =>
   (await stepsOf([round])).find((one) => one.id === id)!.state;
 const cellOf = async ({ handset }: LaneWorld, slot: string) =>
@@ -128,6 +134,7 @@ describe.each(LANES)('$goal by hand', (lane) => {
     await walkByHand(own, round);
     const { signOff } = await roundView(round);
     await closeRound(round, await version(round));
+    expect(JSON.stringify(await listEvents({}))).not.toMatch(PRIVATE);
     expect(signOff.filter(({ decides, verdict }) => decides && verdict !== 'holds')).toEqual([]);
     expect(await findRound(round)).toMatchObject({ state: 'closed', reached: 'yes' });
     expect((await benchRows())[0]!.root).toBe(lane.root);
@@ -292,6 +299,24 @@ describe('root by hand', () => {
     await walkByHand(own, round);
     await closeRound(round, await version(round));
     expect((await benchRows())[0]!.root).toBe('proven');
+  });
+  it('is proved once more after a restart by what shows it, and by nothing else', async () => {
+    const { own, round, patched } = await toProof();
+    expect((await roundView(round)).proveAgain).toBeNull();
+    await walkByHand(own, round);
+    const { proveAgain } = await roundView(round);
+    expect(proveAgain!.commands.some(({ command }) => command.includes('init_boot_a'))).toBe(true);
+    const show = async (text: string) => proveAgainByHand(round, await version(round), text);
+    for (const text of ['it is there', 'uid=2000(shell)', `uid=0(root)\n${'e'.repeat(64)}  -`])
+      expect(await codeOf(() => show(text)), text).toBe('refused');
+    await show(`uid=0(root) gid=0(root)\n${patched}  -`);
+    const lasts = (await roundView(round)).signOff.find(({ id }) => id === 'root-lasts')!;
+    expect(lasts.evidence.filter(({ what }) => what.startsWith('after one more restart'))).toHaveLength(2);
+    // once is enough
+    expect((await roundView(round)).proveAgain).toBeNull();
+    expect(await codeOf(() => show('uid=0(root)'))).toBe('conflict');
+    await closeRound(round, await version(round));
+    expect(await findRound(round)).toMatchObject({ reached: 'yes' });
   });
   it('read out twice is still one kind, and proves nothing without a grant', async () => {
     const { own, round, patched } = await toProof();

@@ -143,6 +143,22 @@ describe('facts', () => {
   });
 });
 
+describe('the image of the build before', () => {
+  it('is the newest older stock image of the same partition and variant, and no patched one', async () => {
+    const of = (month: string) =>
+      stockImage({
+        fingerprint: FINGERPRINT.replace('260905', `26${month}05`),
+        patchLevel: `2026-${month}-05`,
+      });
+    const [july, august, september] = [await of('07'), await of('08'), await of('09')];
+    for (const image of [july, august, september]) await keepStock(image);
+    await keepPatched(august);
+    expect((await imageDetail(sha256(september))).before?.sha256).toBe(sha256(august));
+    expect((await imageDetail(sha256(august))).before?.sha256).toBe(sha256(july));
+    expect((await imageDetail(sha256(july))).before).toBeNull();
+  });
+});
+
 describe('read-back', () => {
   it('turns the map from predicted to read, proves a write, and gives next month’s stock image without a download', async () => {
     const [stock, next] = [await stockImage(), await stockImage({ fingerprint: OTHER_MONTH })];

@@ -321,6 +321,9 @@ describe('jobs', () => {
     )();
     expect(phases).toEqual(['start running', 'half running', 'half running', 'end running', 'end done']);
     expect((await listJobs()).map((one) => one.title)).toContain('A job');
+    // what has ended is told for a minute
+    await world.clock.pass(61_000);
+    expect((await listJobs()).map((one) => one.title)).not.toContain('A job');
   });
   it('that fail keep their error as data', async () => {
     world = await laneWorld();

@@ -1,13 +1,15 @@
 import { afterEach, describe, expect, it } from 'vitest';
 import { LOOP_COMINGS } from '@/core/link/loop-watch';
+import { findRound } from '@/server/repositories/round-repository';
 import { itRestarted, runStep } from '@/server/rounds/over-link';
+import { proveAgainOverLink } from '@/server/rounds/prove-again';
 import { roundView } from '@/server/rounds/round-view';
 import { sightOf } from '@/server/rounds/sight';
 import { benchRows } from '@/server/services/bench-service';
 import { factViews, knownFacts } from '@/server/services/fact-service';
 import { forceImage } from '@/server/services/stand-in-service';
 import { ended } from '../fixtures/ended-job';
-import { begin, laneLink, rest, seen, stepNow, version, walk } from '../fixtures/lane-walk';
+import { allowRoot, begin, laneLink, rest, seen, stepNow, version, walk } from '../fixtures/lane-walk';
 import type { LaneWorld } from '../fixtures/lane-world';
 import { LANE_PROFILE, laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
 import { sha256 } from '../fixtures/server-world';
@@ -91,6 +93,23 @@ describe('over the link', () => {
     expect(await sightOf(round)).toBe('fine');
     await walk(own, round);
     expect((await roundView(round)).state).toBe('closed');
+  });
+
+  it('root is asked for once more after one more restart, which is asked for itself', async () => {
+    const { own, round } = await firstRoot();
+    await walk(own, round, { until: 'close' });
+    const before = (await laneLink().status()).bootId;
+    const again = ended(await proveAgainOverLink(round, await version(round)));
+    await allowRoot();
+    expect((await again).state).toBe('done');
+    expect((await laneLink().status()).bootId).not.toBe(before);
+    expect(await sightOf(round)).toBe('fine');
+    const { signOff, proveAgain } = await roundView(round);
+    expect(proveAgain).toBeNull();
+    const lasts = signOff.find(({ id }) => id === 'root-lasts')!;
+    expect(lasts.evidence.filter(({ what }) => what.startsWith('after one more restart'))).toHaveLength(2);
+    await walk(own, round);
+    expect((await findRound(round))!.reached).toBe('yes');
   });
 
   it('the name of a start is kept to be compared, and shown nowhere', async () => {

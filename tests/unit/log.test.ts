@@ -283,6 +283,17 @@ describe('finding in the log', () => {
   ])('%j', (filter, ids) =>
     expect(filterRounds(rounds, { ...EVERYTHING, ...filter }).map(({ id }) => id)).toEqual(ids),
   );
+  it('looks everywhere in a round, what was seen at its steps too', () => {
+    const step = {
+      title: 'Write it',
+      evidence: [{ what: 'read back: abc', strength: 'strong' }],
+      notes: [{ text: 'cable two', picture: null, at: 0 }],
+    } as unknown as LogRound['steps'][number];
+    const all = [round({ steps: [step], overrides: [{ check: 'room', reason: 'looked myself' }] })];
+    for (const text of ['root again', 'ridge', 'one image', 'looked myself', 'write it', 'back: abc', 'cable two'])
+      expect(filterRounds(all, { ...EVERYTHING, text }), text).toHaveLength(1);
+    expect(filterRounds(all, { ...EVERYTHING, text: 'nowhere' })).toEqual([]);
+  });
   it('sums by lane', () =>
     expect(timeByLane(rounds)).toEqual([
       { lane: 'One image', rounds: 2, seconds: 120, minutesWithoutRoot: 6 },

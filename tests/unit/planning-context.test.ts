@@ -73,6 +73,10 @@ describe('a handset as the planner sees it', () => {
     const { assumptions, context } = await seen();
     expect(assumptions.join(' ')).not.toContain('download mode');
     expect(context.profile).toMatchObject({ hasDownload: true, slotCount: 2, rootPartition: 'init_boot' });
+    // the kernel has its place beside what carries root and recovery, whether or not it was read
+    expect(Object.keys(context.profile.partitionBytes)).toEqual(
+      expect.arrayContaining(['init_boot', 'boot', 'vendor_boot']),
+    );
   });
 
   it('takes a release that is no number for the same platform level', async () => {

@@ -80,6 +80,29 @@ describe('requests', () => {
   });
 });
 
+describe('what went wrong here', () => {
+  const answerOf = async (thrown: Error) => {
+    const failing = guarded<unknown>(async () => {
+      throw thrown;
+    });
+    const response = await failing(request('GET', '127.0.0.1:3210'), {});
+    return ((await response.json()) as { error: { code: string; message: string } }).error;
+  };
+  it('is not sent out where nobody foresaw it, and names no folder', async () => {
+    expect(await answerOf(new Error('surprise in /srv/place/file.ts'))).toMatchObject({
+      code: 'internal',
+      message: 'Something here went wrong.',
+    });
+    const io = await answerOf(new EternoError('io', "can't write '/srv/place/file.img'"));
+    expect(io.code).toBe('io');
+    expect(io.message).toContain('file.img');
+    expect(io.message).not.toContain('/srv');
+    expect((await answerOf(new EternoError('conflict', 'somebody was faster'))).message).toBe(
+      'somebody was faster',
+    );
+  });
+});
+
 describe('the message bus', () => {
   const message = (roundId: string): ServerMessage => ({ type: 'round', roundId, version: 1 });
   it('goes on where a listener left off', () => {

@@ -2,7 +2,15 @@ import { FirmwareRoom } from '@/features/firmware/firmware-room';
 import { now } from '@/server/services/clock';
 import { seenPackages } from '@/server/services/firmware-service';
 import { newestOpenRound } from '@/server/rounds/open-rounds';
+import { wantedImages } from '@/server/rounds/wanted';
 
 export default async function FirmwarePage() {
-  return <FirmwareRoom known={await seenPackages()} openRound={await newestOpenRound()} now={now()} />;
+  return (
+    <FirmwareRoom
+      known={await seenPackages()}
+      openRound={await newestOpenRound()}
+      wanted={await wantedImages(null)}
+      now={now()}
+    />
+  );
 }

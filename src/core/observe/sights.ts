@@ -1,3 +1,4 @@
+import { propertyOf, slotOf, yesOrNo } from '../formats/facts/parse-facts';
 import type { ObservedMode, Witness } from './expectation';
 import type { PrintedLine } from './clean-lines';
 
@@ -44,8 +45,6 @@ export type Sight =
 
 const UNDERSTOOD: Sight = { kind: 'noise' };
 
-const PROPERTY = /^\[([^\]]+)\]: \[(.*)\]$/;
-const PROPERTY_LINE = /^([a-z][a-z0-9_]*(?:\.[a-z0-9_]+)+)\s?=\s?(.*)$/;
 /** What the running system says of itself. */
 const PROPERTIES: Readonly<Record<string, (value: string) => Sight | null>> = {
   'ro.build.fingerprint': (value) => systemFact('fingerprint', value),
@@ -53,8 +52,8 @@ const PROPERTIES: Readonly<Record<string, (value: string) => Sight | null>> = {
   'ro.serialno': (value) => systemFact('serial', value),
   'ro.boot.serialno': (value) => systemFact('serial', value),
   'ro.product.device': (value) => systemFact('product', value),
-  'ro.boot.slot_suffix': (value) => systemFact('slot', value.replace(/^_/, '')),
-  'ro.boot.slot': (value) => systemFact('slot', value.replace(/^_/, '')),
+  'ro.boot.slot_suffix': (value) => systemFact('slot', slotOf(value)),
+  'ro.boot.slot': (value) => systemFact('slot', slotOf(value)),
 };
 const systemFact = (fact: Extract<Sight, { kind: 'fact' }>['fact'], value: string): Sight | null =>
   value === '' ? null : { kind: 'fact', fact, value, witness: 'system' };
@@ -74,33 +73,32 @@ function propertySights(key: string, value: string): Sight[] {
 }
 
 const VARIABLE = /^(?:\([a-z -]+\)\s*|\[[a-z -]+\]\s*)?([a-z][\w-]*)\s?[:=]\s*(.*)$/i;
-const yes = (value: string) => /^(?:yes|true|1)$/i.test(value);
-const no = (value: string) => /^(?:no|false|0)$/i.test(value);
 
 type VariableReader = (value: string) => Sight | null;
 const bootFact = (fact: Extract<Sight, { kind: 'fact' }>['fact'], value: string): Sight | null =>
   value === '' ? null : { kind: 'fact', fact, value, witness: 'bootloader' };
-const lockBy = (value: string, open: boolean): Sight | null =>
-  yes(value) || no(value) ? bootFact('lock', yes(value) === open ? 'unlocked' : 'locked') : null;
+const flagAs = (value: string, fact: 'lock' | 'mode', yes: string, no: string): Sight | null => {
+  const flag = yesOrNo(value);
+  return flag === null ? null : bootFact(fact, flag ? yes : no);
+};
 
 /** Variables by their names in lower case; those that say nothing here are only understood. */
 const VARIABLES: Readonly<Record<string, VariableReader>> = {
   product: (value) => bootFact('product', value),
   serialno: (value) => bootFact('serial', value),
   serial: (value) => bootFact('serial', value),
-  'current-slot': (value) => bootFact('slot', value.replace(/^_/, '')),
-  unlocked: (value) => lockBy(value, true),
-  locked: (value) => lockBy(value, false),
+  'current-slot': (value) => bootFact('slot', slotOf(value)),
+  unlocked: (value) => flagAs(value, 'lock', 'unlocked', 'locked'),
+  locked: (value) => flagAs(value, 'lock', 'locked', 'unlocked'),
   'device-state': (value) => (/^(?:un)?locked$/i.test(value) ? bootFact('lock', value.toLowerCase()) : null),
-  'is-userspace': (value) =>
-    yes(value) || no(value) ? bootFact('mode', yes(value) ? 'userspace' : 'bootloader') : null,
+  'is-userspace': (value) => flagAs(value, 'mode', 'userspace', 'bootloader'),
 };
 const OTHER_VARIABLES =
   /^(?:slot-count|secure|variant|version(?:-\w+)?|hw-revision|max-\S+|battery-\S+|anti|write-count|warranty-\S+|snapshot-\S+|super-\S+|has-slot|partition-(?:size|type)|is-logical|slot-\S+|erase-\S+|logical-\S+|kernel|off-mode-\S+|charger-\S+)$/i;
 
 function variableSights(text: string): Sight[] | null {
   const unlockedWord = /^(?:\([a-z -]+\)\s*)?device unlocked:\s*(\w+)/i.exec(text);
-  if (unlockedWord) return [lockBy(unlockedWord[1]!, true) ?? UNDERSTOOD];
+  if (unlockedWord) return [flagAs(unlockedWord[1]!, 'lock', 'unlocked', 'locked') ?? UNDERSTOOD];
   const [, name, value] = VARIABLE.exec(text) ?? [];
   if (name === undefined) return null;
   const reader = VARIABLES[name.toLowerCase()];
@@ -225,8 +223,8 @@ export function sightsOf({ text, typed }: PrintedLine): readonly Sight[] | null 
   if (text === '') return [];
   const path = BY_NAME.exec(text);
   const paths: Sight[] = path ? [{ kind: 'path', name: path[1]! }] : [];
-  const property = PROPERTY.exec(text) ?? PROPERTY_LINE.exec(text);
-  if (property) return propertySights(property[1]!, property[2]!.trim());
+  const property = propertyOf(text);
+  if (property) return propertySights(property[0], property[1].trim());
   const uid = /\buid=(\d+)/.exec(text);
   if (uid) return [{ kind: 'uid', uid: Number(uid[1]) }];
   const hash = hashSights(text);

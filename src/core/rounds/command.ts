@@ -101,6 +101,13 @@ export type Command =
       readonly stays: readonly string[];
       readonly byHand: boolean;
     }
+  /** Root was there after one more restart too. */
+  | {
+      readonly do: 'prove-again';
+      readonly stepId: string;
+      readonly evidence: readonly Evidence[];
+      readonly seen: Seen;
+    }
   | { readonly do: 'settle' }
   | { readonly do: 'plan-anew'; readonly fresh: FreshPlan }
   /** It restarted before its time; what was seen then, and the way on from there where it is planned already. */

@@ -519,6 +519,30 @@ describe('modules coming back', () => {
   });
 });
 
+describe('root once more after a restart', () => {
+  const proved = { ...done('prove-root'), evidence: [strong('granted')] };
+  const again = (stepId: string): Command => ({
+    do: 'prove-again',
+    stepId,
+    evidence: [strong('granted again')],
+    seen: NOTHING_SEEN,
+  });
+  it('stands beside what proved it, while its step runs or is done', () => {
+    for (const state of ['done', 'running'] as const) {
+      const decision = decided(moment([{ ...proved, state }, step('close')]), again(proved.id));
+      expect(decision.steps!.find(({ id }) => id === proved.id)).toMatchObject({
+        state: 'done',
+        evidence: [strong('granted'), { ...strong('granted again'), about: 'root-lasts' }],
+      });
+    }
+  });
+  it('is about no other step', () => {
+    const start = done('start');
+    expect(refused(moment([start, step('close')]), again(start.id))?.because).toBe('another-step');
+    expect(refused(moment([step('close')]), again('none'))?.because).toBe('another-step');
+  });
+});
+
 describe('the end', () => {
   const told = (key: StepKey, evidence: readonly Evidence[]) => ({ ...done(key), evidence });
   const claimsOf = (root: readonly Evidence[]) =>

@@ -14,6 +14,7 @@ import type { Evidence } from './evidence';
 import type { Actor, RoundStep, Seen } from './round';
 import { currentStep, NOTHING_SEEN } from './round';
 import { close } from './close';
+import { provedAgain } from './prove-again';
 import {
   changed,
   endStep,
@@ -90,11 +91,13 @@ function overLink(moment: Moment, command: OverLink, now: number): Decision | Re
 /** Commands about the round as a whole. */
 function aboutRound(
   moment: Moment,
-  command: Of<'settle' | 'plan-anew' | 'slip' | 'give-up'>,
+  command: Of<'settle' | 'plan-anew' | 'slip' | 'prove-again' | 'give-up'>,
   now: number,
 ): Decision | Refusal {
   const { round, steps } = moment;
   if (command.do === 'settle') return withSettled({ ...NOTHING_DECIDED, steps }, moment, now);
+  // over the link its step is running then
+  if (command.do === 'prove-again') return provedAgain(moment, command);
   if (steps.some(({ state }) => state === 'running')) return refuse('step-runs');
   switch (command.do) {
     case 'plan-anew':

@@ -353,6 +353,17 @@ describe('sign-off', () => {
     expect(lasts('prove-root', 'write-root', 'start')).toBe('open');
     expect(lasts('write-root', 'start')).toBe('open');
   });
+  it('and what was seen after one more restart speaks for its lasting alone', () => {
+    const again: Evidence = { what: 'uid 0', strength: 'strong', about: 'root-lasts' };
+    const claims = signOff(
+      { kind: 'first root', target: null },
+      [done('start-once'), done('prove-root', [again])],
+      [],
+    );
+    expect(find(claims, 'root-lasts')).toMatchObject({ verdict: 'holds', missing: null });
+    expect(find(claims, 'root-lasts').evidence).toHaveLength(1);
+    expect(find(claims, 'root-works').verdict).toBe('open');
+  });
   it('what stands too long was left lying: it is no work, and teaches nothing', () => {
     const slow = STEP_KINDS['finish-start'].seconds[1] * STUCK_FACTOR;
     const of = (seconds: number) => ({

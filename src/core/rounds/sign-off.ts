@@ -72,7 +72,10 @@ function goalBuild(steps: readonly SignOffStep[], target: string | null): readon
   return last && (target === null || last.planned.build === target) ? last.evidence : [];
 }
 
-/** Root that was proved after a start from disk is there at the next start too. */
+/**
+ * Root that was proved after a start from disk is there at the next start too; and what was seen after one more
+ * restart.
+ */
 function rootLasts(steps: readonly SignOffStep[]): readonly Evidence[] {
   const done = steps.filter(({ state }) => state === 'done');
   const proved = done.findLastIndex(
@@ -81,9 +84,13 @@ function rootLasts(steps: readonly SignOffStep[]): readonly Evidence[] {
   const before = done.slice(0, Math.max(proved, 0));
   const written = before.findLastIndex(({ key }) => DEEDS[key].writes !== null);
   const started = before.findLastIndex(({ key }) => DEEDS[key].starts === true);
-  return proved >= 0 && started > written
-    ? [{ what: say.AFTER_A_START, strength: 'strong', about: 'root-lasts' }]
-    : [];
+  const again = done.flatMap(({ evidence }) => evidence).filter(({ about }) => about === 'root-lasts');
+  return [
+    ...(proved >= 0 && started > written
+      ? [{ what: say.AFTER_A_START, strength: 'strong', about: 'root-lasts' } as const]
+      : []),
+    ...again.map((one) => ({ ...one, what: say.afterAnother(one.what) })),
+  ];
 }
 
 function evidenceFor(id: ClaimId, steps: readonly SignOffStep[], target: string | null): readonly Evidence[] {

@@ -27,4 +27,5 @@ export const SAYS_NO = 'what was seen says no';
 export const TWO_KINDS = 'two kinds of evidence, one of them not from the root app, would prove it';
 export const ASK_FOR_ROOT = 'nobody asked for root yet: ask for it, and allow it on the handset';
 export const AFTER_A_START = 'root was asked for after a start from what is on disk';
+export const afterAnother = (what: string) => `after one more restart: ${what}`;
 export const START_ONCE_MORE = 'restart once more, and ask for root again';

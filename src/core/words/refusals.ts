@@ -28,7 +28,7 @@ export type Refusal =
       readonly fault: FaultId | null;
       readonly differs: readonly What[];
     }
-  | { readonly because: 'done-here' | 'no-reason' | 'no-rescue-page' | 'build-unknown' };
+  | { readonly because: 'done-here' | 'no-reason' | 'no-rescue-page' | 'build-unknown' | 'not-shown' };
 
 export type PlainReason = Exclude<
   Refusal['because'],
@@ -49,6 +49,7 @@ const PLAIN: Readonly<Record<PlainReason, readonly ['conflict' | 'refused', stri
     'refused',
     'Not yet: its build is not known. Paste the property dump of the running system; if it does not run, put it on the bench with its build typed.',
   ],
+  'not-shown': ['refused', 'This does not show root: paste what the root shell printed.'],
   'no-rescue-page': ['refused', 'Not yet: download the rescue page, or say why you do without.'],
 };
 

@@ -3,7 +3,8 @@ import { fitWords } from '@/core/words/fit';
 import { Button } from 'antd';
 import type { RefObject } from 'react';
 import { useMemo, useRef, useState } from 'react';
-import type { SeenPackages } from '@/contracts/firmware-view';
+import type { SeenPackage, SeenPackages, WantedImages } from '@/contracts/firmware-view';
+import { Link } from '@/ui/link';
 import { EmptyNote } from '@/ui/empty-note';
 import { ErrorNote } from '@/ui/error-note';
 import { formatAge, formatBytes } from '@/ui/format';
@@ -11,6 +12,7 @@ import { useKeys } from '@/ui/frame/keys';
 import { useRoomWhy } from '@/ui/frame/why';
 import styles from './firmware.module.css';
 import { HashBench } from './hash-bench';
+import { heldFiles } from './held-files';
 import { KitBody } from './kit-body';
 import { PackageBody } from './package-body';
 import { PackageWork } from './package-work';
@@ -20,14 +22,17 @@ import type { OpenPackage } from './use-package';
 import { useFirmwareClient } from './use-firmware-client';
 import { usePackage } from './use-package';
 import { canOpen, useTable } from './use-table';
+import { imagesWords } from './wanted-words';
 
 interface Props {
   readonly known: SeenPackages;
   readonly openRound: { readonly id: string; readonly handset: string } | null;
+  /** What the newest round that takes images waits for. */
+  readonly wanted: WantedImages | null;
   readonly now: number;
 }
 
-export function FirmwareRoom({ known, openRound, now }: Props) {
+export function FirmwareRoom({ known, openRound, wanted, now }: Props) {
   const client = useFirmwareClient();
   const table = useTable(client);
   const state = usePackage(client);
@@ -49,6 +54,10 @@ export function FirmwareRoom({ known, openRound, now }: Props) {
   const show = (file: File) => {
     setHashing(null);
     void open(table.companions(file));
+  };
+  const showAgain = (files: readonly File[]) => {
+    setHashing(null);
+    void open(files);
   };
   return (
     <div
@@ -73,6 +82,7 @@ export function FirmwareRoom({ known, openRound, now }: Props) {
         now={now}
         onChoose={choose}
         onShow={show}
+        onShowAgain={showAgain}
       />
       <div className={styles.body}>
         {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
@@ -82,7 +92,13 @@ export function FirmwareRoom({ known, openRound, now }: Props) {
         {pack ? (
           <OpenedFile state={state} pack={pack} table={table} openRound={openRound} />
         ) : work.kind === 'opening' || error ? null : (
-          <TableOrNothing table={table} onOpen={show} onHash={setHashing} />
+          <TableOrNothing
+            table={table}
+            wanted={wanted}
+            onOpen={show}
+            onOpenAgain={showAgain}
+            onHash={setHashing}
+          />
         )}
         {!pack && hashing ? (
           <HashBench key={hashing.name} file={hashing} stated={table.sums} startsAtOnce />
@@ -124,20 +140,58 @@ function OpenedFile({ state, pack, table, openRound }: OpenedFileProps) {
 
 interface TableOrNothingProps {
   readonly table: Table;
+  readonly wanted: WantedImages | null;
+  readonly onOpenAgain: (files: readonly File[]) => void;
   readonly onOpen: (file: File) => void;
   readonly onHash: (file: File) => void;
 }
 
 /** Of several files, or of one that is no package, the roll-call. */
-function TableOrNothing({ table, onOpen, onHash }: TableOrNothingProps) {
+function TableOrNothing({ table, wanted, onOpen, onOpenAgain, onHash }: TableOrNothingProps) {
   const [only, second] = table.entries;
   if (second || (only?.found && !canOpen(only)))
     return <RollCall {...table} onOpen={onOpen} onHash={onHash} />;
+  if (wanted) return <WantedNote wanted={wanted} onOpenAgain={onOpenAgain} />;
   return (
     <EmptyNote title="Nothing is on the table">
       Drop whatever the maker’s site gave you: a full or incremental update, a factory archive, a set of tars,
       images, checksums, a patch kit. Eterno says what each file is, which build it is of and which handset it
       fits, and takes out the image you need. Nothing leaves this computer.
+    </EmptyNote>
+  );
+}
+
+/** The table is empty, and a round waits for images: which package, and where it is. */
+function WantedNote({
+  wanted: { handset, build, partitions, file, roundId },
+  onOpenAgain,
+}: {
+  readonly wanted: WantedImages;
+  readonly onOpenAgain: (files: readonly File[]) => void;
+}) {
+  const held = file && heldFiles(file.name, file.sizeBytes);
+  const what = partitions === null ? 'every image' : imagesWords(partitions);
+  return (
+    <EmptyNote
+      title={`The round on ${handset} takes ${what} from the package of ${build}`}
+      action={
+        <>
+          {held ? (
+            <Button type="primary" onClick={() => onOpenAgain(held)}>
+              Open {file.name}
+            </Button>
+          ) : null}{' '}
+          <Link href={`/rounds/${roundId}`}>
+            <Button>Back to the round</Button>
+          </Link>
+        </>
+      }
+    >
+      {held
+        ? 'It was opened in this tab before, and can be opened again.'
+        : file
+          ? `It was opened before as ${file.name}: drop that file here again, this browser does not hold it any more.`
+          : 'Drop it here. Eterno says whether it is exactly that build, and takes out what the round needs.'}
     </EmptyNote>
   );
 }
@@ -151,10 +205,11 @@ interface ShelfProps {
   readonly now: number;
   readonly onChoose: (list: FileList | null) => void;
   readonly onShow: (file: File) => void;
+  readonly onShowAgain: (files: readonly File[]) => void;
 }
 
 /** Where files are dropped, what lies on the table, and what was seen before. */
-function Shelf({ input, over, table, pack, known, now, onChoose, onShow }: ShelfProps) {
+function Shelf({ input, over, table, pack, known, now, onChoose, onShow, onShowAgain }: ShelfProps) {
   return (
     <div className={styles.shelf}>
       <label className={styles.drop} data-over={over}>
@@ -202,19 +257,47 @@ function Shelf({ input, over, table, pack, known, now, onChoose, onShow }: Shelf
       ) : null}
       {known.newest.length > 0 ? <b className={styles.shelfHead}>Seen before</b> : null}
       {known.newest.map((one) => (
-        <div key={one.id} className={styles.seen}>
-          <div className="mono small">{one.name}</div>
-          <div className="soft small">
-            {one.incremental ? 'incremental, ' : ''}
-            {one.product ?? 'build not stated'} · {formatBytes(one.sizeBytes)} ·{' '}
-            {formatAge(one.openedAt, now)}
-          </div>
-        </div>
+        <SeenBefore key={one.id} seen={one} now={now} onOpen={onShowAgain} />
       ))}
       {known.older > 0 ? <p className="soft small">and {known.older} older ones</p> : null}
       {known.newest.length === 0 ? (
         <p className="soft small">Packages you open are remembered here; the files stay where they are.</p>
       ) : null}
+    </div>
+  );
+}
+
+/** It opens again where this tab still holds the file, and says what to drop where it doesn’t. */
+function SeenBefore({
+  seen,
+  now,
+  onOpen,
+}: {
+  readonly seen: SeenPackage;
+  readonly now: number;
+  readonly onOpen: (files: readonly File[]) => void;
+}) {
+  const held = heldFiles(seen.fileName, seen.sizeBytes);
+  const lines = (
+    <>
+      <span className="mono small">{seen.name}</span>
+      <span className="soft small">
+        {seen.incremental ? 'incremental, ' : ''}
+        {seen.product ?? 'build not stated'} · {formatBytes(seen.sizeBytes)} · {formatAge(seen.openedAt, now)}
+      </span>
+    </>
+  );
+  if (held)
+    return (
+      <button type="button" className={styles.pack} onClick={() => onOpen(held)}>
+        {lines}
+        <span className="small">Open it again</span>
+      </button>
+    );
+  return (
+    <div className={styles.seen}>
+      {lines}
+      <span className="soft small">To open it, drop {seen.fileName} here again.</span>
     </div>
   );
 }

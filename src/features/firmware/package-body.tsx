@@ -15,6 +15,7 @@ import { PackageWork } from './package-work';
 import { KIND_WORDS } from './role-words';
 import type { OpenPackage, TakenImage, usePackage } from './use-package';
 import { closestFit, verdictWords } from './verdict-words';
+import { imagesWords, leftToTake } from './wanted-words';
 
 type Props = ReturnType<typeof usePackage> & {
   readonly pack: OpenPackage;
@@ -95,13 +96,17 @@ function Verdict({ pack, fit, taken }: VerdictProps) {
         {words.title}
       </h1>
       <p className="soft">
-        {words.follows} It is {report.incremental ? 'the incremental' : 'the'} {KIND_WORDS[report.kind]}{' '}
+        {pack.wanted
+          ? `The round on ${pack.wanted.handset} takes ${imagesWords(leftToTake(pack.wanted, report.images, []).map(({ partition }) => partition))} from it.`
+          : words.follows}{' '}
+        It is {report.incremental ? 'the incremental' : 'the'} {KIND_WORDS[report.kind]}{' '}
         <span className="mono">{pack.fileNames.join(', ')}</span>, {formatBytes(pack.sizeBytes)}.
       </p>
       {taken.length > 0 ? (
         <p role="status" className={styles.taken}>
           <b>
-            ✓ {takenWords(taken)} {taken.length === 1 ? 'is' : 'are'} in the vault
+            ✓ {imagesWords(taken.map(({ partition }) => partition))} {taken.length === 1 ? 'is' : 'are'} in
+            the vault
           </b>
           {taken.every(({ verified }) => verified) ? ', verified by hash.' : ', without a hash to verify by.'}
         </p>
@@ -118,6 +123,21 @@ interface MainButtonProps extends VerdictProps {
 
 /** The one thing to do: take the image out, then on with it. */
 function MainButton({ pack, fit, busy, taken, take, openRound }: MainButtonProps) {
+  const back = pack.wanted ?? null;
+  if (back) {
+    const left = leftToTake(back, pack.report.images, taken).map(({ partition }) => partition);
+    return left.length > 0 ? (
+      <Button type="primary" disabled={busy} onClick={() => void take(left)}>
+        {left.length === 1
+          ? `Take out ${left[0]}`
+          : `Take out the ${left.length} images that the round needs`}
+      </Button>
+    ) : (
+      <Link href={`/rounds/${back.roundId}`}>
+        <Button type="primary">Back to the round</Button>
+      </Link>
+    );
+  }
   const main = mainImage(pack);
   if (!main) return null;
   const { image, ready } = main;
@@ -139,9 +159,6 @@ function MainButton({ pack, fit, busy, taken, take, openRound }: MainButtonProps
     </Button>
   );
 }
-
-const takenWords = (taken: readonly TakenImage[]) =>
-  taken.length > 3 ? `${taken.length} images` : taken.map(({ partition }) => partition).join(', ');
 
 /** What to say of a file that holds no stock image. */
 function nothingIn({ report }: OpenPackage): { title: string; follows: string } {

@@ -9,6 +9,7 @@ import { HashText } from '@/ui/hash-text';
 import type { ContentRow } from './content-rows';
 import { contentRows } from './content-rows';
 import styles from './firmware.module.css';
+import { obstacle } from './takeable';
 import type { OpenPackage, TakenImage } from './use-package';
 
 interface Props {
@@ -19,17 +20,8 @@ interface Props {
   readonly onTake: (partitions: readonly string[]) => void;
 }
 
-const TAKEABLE_BYTES = 512 * 1024 * 1024;
 const ROW_PX = 30;
 const SHOWN_ROWS = 14;
-
-/** Why an image can't be ticked here; null where it can. */
-function obstacle(image: PackageImage, foreign: boolean): string | null {
-  if (foreign) return 'for none of your handsets';
-  if (image.unsupported.length > 0) return `can’t be made here: ${image.unsupported.join(', ')}`;
-  if (image.needsSource) return 'made from the old image, above';
-  return (image.size ?? 0) > TAKEABLE_BYTES ? 'too large for the browser: use the command' : null;
-}
 
 /** What is in the package, as a tree with sizes and hashes; several images can be taken out at once. */
 export function PackageContents({ pack, taken, busy, foreign, onTake }: Props) {

@@ -10,6 +10,7 @@ import { secondsLeft } from '@/ui/format';
 import { fetchFromVault, sendImage } from '@/ui/send';
 import type { FirmwareClient, ReadSoFar } from '@/workers/firmware/firmware-client';
 import { forgetPackageAction } from './actions';
+import { holdFiles } from './held-files';
 import { keepOpened } from './keep-opened';
 
 export interface OpenPackage extends PackageJudgement {
@@ -91,6 +92,7 @@ export function usePackage(client: () => FirmwareClient) {
         setError(judged.error);
         return null;
       }
+      holdFiles(files);
       const fileNames = files.map((one) => one.name);
       setPack({ file, fileNames, sizeBytes, report, contents, ...judged.value });
       return judged.value.fits;

@@ -33,6 +33,7 @@ import {
 import { closePutBackByHand, notePutBack } from '@/server/services/put-back-service';
 import type { RoundWish } from '@/server/rounds/opening';
 import { planStockBack, replan, startRound } from '@/server/rounds/opening';
+import { proveAgainByHand, proveAgainOverLink } from '@/server/rounds/prove-again';
 import {
   answerAgain,
   answerAtStep,
@@ -173,6 +174,14 @@ export async function commandsAction(at: At): Promise<Outcome<readonly HandComma
 }
 export async function planStockBackAction(at: At): Promise<Outcome<void>> {
   return atStep(roundStepSchema, at, ({ roundId, version }) => planStockBack(roundId, version));
+}
+export async function proveAgainAction(at: At, text: string): Promise<Outcome<void>> {
+  return atStep(handShownSchema, { ...at, text } as At, (input) =>
+    proveAgainByHand(input.roundId, input.version, input.text),
+  );
+}
+export async function proveAgainByLinkAction(at: At): Promise<Outcome<JobView>> {
+  return atStep(roundStepSchema, at, ({ roundId, version }) => proveAgainOverLink(roundId, version));
 }
 export async function notePutBackAction(
   handsetId: string,

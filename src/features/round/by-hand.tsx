@@ -66,7 +66,13 @@ function FileLine({ file }: { file: HandFile }) {
 }
 
 /** What the person types, and where; the serial stands in it only when it is asked for. */
-function Commands({ commands, actions }: { commands: readonly HandCommand[]; actions: RoundActions | null }) {
+export function Commands({
+  commands,
+  actions,
+}: {
+  commands: readonly HandCommand[];
+  actions: RoundActions | null;
+}) {
   const { message } = App.useApp();
   const [own, setOwn] = useState<readonly HandCommand[] | null>(null);
   const shown = own ?? commands;

@@ -12,7 +12,9 @@ import { saidToLoopAction } from './actions';
 import { ByHand } from './by-hand';
 import { ComingBack } from './coming-back';
 import styles from './round.module.css';
+import { ChangedForNow } from './changed-for-now';
 import { CloseForm } from './close-form';
+import { ProveAgain } from './prove-again';
 import { SignOff } from './sign-off-table';
 import { StepActions } from './step-actions';
 import type { RoundActions } from './use-round-actions';
@@ -77,12 +79,16 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
           <p>{step.ifItEndsHere}</p>
         </div>
       </div>
+      {step.mode === 'computer' || step.key === 'close' ? null : (
+        <ChangedForNow round={round} actions={actions} />
+      )}
       {(step.stage === 'Flash' || step.key === 'check') && (round.image ?? round.stock) ? (
         <Images round={round} />
       ) : null}
       {step.key === 'close' ? (
         <>
           <SignOff round={round} actions={actions} />
+          <ProveAgain round={round} actions={actions} />
           <CloseForm round={round} actions={actions} />
         </>
       ) : null}

@@ -127,7 +127,13 @@ function lookVerb({ shown, writes }: Deed): CommandVerb | undefined {
 const onComputer = (does: string, command: string | null): HandCommand[] =>
   command === null ? [] : [{ does, where: 'on this computer', command }];
 
-function commandsOf(context: RoundContext, step: RoundStep, own: OwnCommands, serial: string): HandCommand[] {
+/** What a person types at a step, and where. */
+export function commandsOf(
+  context: RoundContext,
+  step: RoundStep,
+  own: OwnCommands,
+  serial: string,
+): HandCommand[] {
   const deed = DEEDS[step.key];
   if (deed.shown?.as === 'prove-root') return rootCommands(context, step);
   if (deed.writes && deed.shown?.mode === 'system') {

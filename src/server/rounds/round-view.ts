@@ -29,6 +29,7 @@ import type { RoundContext } from './round-context';
 import { aboutStep, imageOf, roundContext, stockFor } from './round-context';
 import { gatedStep, gatesOf } from './round-gates';
 import { rescueAt } from './by-hand';
+import { proveAgainView } from './prove-again';
 import { readElsewhere } from './read-elsewhere';
 import { listedNow } from '../services/link-service';
 import { returnView } from './module-return';
@@ -166,6 +167,7 @@ async function standing(context: RoundContext, current: number | null) {
     checks: gated ? (await gatesOf(context, gated, PAGE_MS)).map(checkView) : [],
     hand: step && (await handView(context, step)),
     comingBack: step?.key === 'modules-on' ? await returnView(context) : null,
+    proveAgain: await proveAgainView(context),
   };
 }
 

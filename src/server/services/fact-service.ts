@@ -24,6 +24,7 @@ import { rootedAtBy } from './root-history';
 import type { Dispute } from '@/core/words/dispute';
 import { SPEAKERS } from '@/core/words/dispute';
 import { observe } from '@/core/observe/hold';
+import type { What } from '@/core/words/observe';
 import { otherwiseNext } from '@/core/words/observe';
 
 /** All that is known of a handset: what counts, with its sources, and what they contradict each other in. */
@@ -180,9 +181,9 @@ export function readText(text: string): ReadText {
   return { facts, flat, kind: printed.kind, unread: printed.unread };
 }
 
-/** What the reader of observations finds of another handset in it. */
-function againstHandset(text: string, serial: string | null, product: string | null): string | null {
-  const { differs } = observe(
+/** Whose text it is, by the reader of observations: what of its serial and its code name is told, and how. */
+export function whoseText(text: string, serial: string | null, product: string | null) {
+  const { met, differs } = observe(
     {
       step: 'read-facts',
       ...(serial === null ? {} : { serial }),
@@ -190,13 +191,23 @@ function againstHandset(text: string, serial: string | null, product: string | n
     },
     text,
   );
-  const other = differs.filter(({ what }) => what === 'serial' || what === 'product');
-  return other.length === 0
-    ? null
-    : otherwiseNext(
-        null,
-        other.map(({ what }) => what),
-      );
+  const of = (what: What) => differs.find((one) => one.what === what) ?? null;
+  // a dump that was cut may name its model in its fingerprint alone
+  const { device } = interpretFacts(parsePrinted(text).values);
+  return {
+    ownSerial: met.some(({ what }) => what === 'serial'),
+    otherSerial: of('serial') !== null,
+    otherProduct: of('product')?.seen ?? (product !== null && device !== product ? device : null),
+  };
+}
+
+function againstHandset(text: string, serial: string | null, product: string | null): string | null {
+  const { otherSerial, otherProduct } = whoseText(text, serial, product);
+  const other: What[] = [
+    ...(otherSerial ? ['serial' as const] : []),
+    ...(otherProduct === null ? [] : ['product' as const]),
+  ];
+  return other.length === 0 ? null : otherwiseNext(null, other);
 }
 
 export async function previewFacts(handsetId: string, text: string): Promise<FactPreview> {
@@ -230,14 +241,14 @@ export async function previewFacts(handsetId: string, text: string): Promise<Fac
 export async function applyFacts(handsetId: string, text: string, source: FactSource): Promise<HandsetFacts> {
   const { facts, flat, kind, unread } = readText(text);
   const known = await readSecret(handsetId, 'serial');
-  if (facts.serial !== null && known !== null && known !== facts.serial) {
-    throw new EternoError('refused', 'The serial is another handset’s: nothing of this text was kept.');
-  }
   const { device } = (await knownFacts(handsetId)).typed;
-  if (device !== null && facts.device !== null && facts.device !== device)
+  const { otherSerial, otherProduct } = whoseText(text, known, device);
+  if (otherSerial)
+    throw new EternoError('refused', 'The serial is another handset’s: nothing of this text was kept.');
+  if (otherProduct !== null)
     throw new EternoError(
       'refused',
-      `This is a text of ${facts.device}, and this handset is ${device}: nothing of it was kept.`,
+      `This is a text of ${otherProduct}, and this handset is ${device}: nothing of it was kept.`,
     );
   if (facts.serial !== null && known === null) await writeSecret(handsetId, 'serial', facts.serial);
   await insertFacts(handsetId, flat, { source, witness: witnessOf(kind), at: now() });

@@ -33,6 +33,7 @@ import { installedOf } from './fact-service';
 import { settleRoles } from './image-service';
 import { readSubjects } from './bench-reading';
 import { settleRounds } from '../rounds/settling';
+import { wantedImages } from '../rounds/wanted';
 
 /** A package's build held against every handset on the bench. */
 export async function fitAll(report: PackageReport, fileName: string | null): Promise<HandsetFit[]> {
@@ -80,7 +81,7 @@ export async function keepPackage({
   const fits = await fitAll(report, fileName);
   const judged = { readBy, ...(await judge(report, fits)) };
   if (report.images.length === 0 || (fits.length > 0 && fits.every(({ fit }) => isForeign(fit.verdict))))
-    return judged;
+    return { ...judged, wanted: null };
   await recordPackage({ fileName, sizeBytes, report, readBy, openedAt: now() });
   if (readBy === 'server') await settleRoles(report);
   const { fingerprint, patchLevel } = report.build;
@@ -96,7 +97,10 @@ export async function keepPackage({
     });
   }
   await settleRounds();
-  return judged;
+  return {
+    ...judged,
+    wanted: fingerprint === null || report.incremental ? null : await wantedImages(fingerprint),
+  };
 }
 
 type FoundPackage = Omit<OpenedPackage, 'id' | 'openedAt'>;
@@ -111,6 +115,7 @@ export async function seenPackages(): Promise<SeenPackages> {
     .map(({ id, fileName, sizeBytes, openedAt, report: { build, incremental } }) => ({
       id,
       name: build.buildId ?? fileName,
+      fileName,
       incremental,
       product: build.fingerprint ? (splitFingerprint(build.fingerprint)?.product ?? null) : null,
       sizeBytes,
@@ -123,7 +128,7 @@ export async function seenPackages(): Promise<SeenPackages> {
 async function judge(
   report: PackageReport,
   fits: readonly HandsetFit[],
-): Promise<Omit<PackageJudgement, 'readBy'>> {
+): Promise<Omit<PackageJudgement, 'readBy' | 'wanted'>> {
   const pristine: PristineView[] = [];
   for (const { partition, source } of report.images)
     if (source)

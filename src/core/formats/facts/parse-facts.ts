@@ -109,14 +109,22 @@ export function parsePrinted(text: string): PrintedText {
   return { kind, values: Object.fromEntries([...variables, ...properties]), unread };
 }
 
+/** A property that stands whole on a line, in brackets or with an equals sign; null where none does. */
+export function propertyOf(line: string): readonly [key: string, value: string] | null {
+  const bracket = BRACKETS.exec(line);
+  return bracket ? [bracket[1]!, bracket[2]!] : keyAndValue(line);
+}
+
 /**
  * `key=value`, where the key has a dot inside: cut at the first equals sign, so that a long line is read
  * once.
  */
 function keyAndValue(line: string): [string, string] | null {
   const at = line.indexOf('=');
-  const key = line.slice(0, Math.max(0, at));
-  return PROPERTY_KEY.test(key) && key.slice(0, -1).includes('.') ? [key, line.slice(at + 1)] : null;
+  const key = line.slice(0, Math.max(0, at)).trimEnd();
+  return PROPERTY_KEY.test(key) && key.slice(0, -1).includes('.')
+    ? [key, line.slice(at + 1).trimStart()]
+    : null;
 }
 
 function readVariable(line: string): [string, string] | null {
@@ -165,7 +173,8 @@ const number = (text: string | undefined): number | null => {
   const value = Number(text.trim());
   return Number.isSafeInteger(value) ? value : null;
 };
-const yes = (text: string | undefined): boolean | null =>
+/** A flag as handsets print it; null for what is none. */
+export const yesOrNo = (text: string | undefined): boolean | null =>
   text === undefined
     ? null
     : /^(yes|true|1)$/i.test(text)
@@ -213,11 +222,14 @@ export function splitFingerprint(text: string): {
   };
 }
 
+/** A slot's letter, from the suffix or the letter that is printed. */
+export const slotOf = (printed: string): string => printed.replace(/^_/, '');
+
 /** Reads the values a handset printed as facts. */
 export function interpretFacts(values: Readonly<Record<string, string>>): HandsetFacts {
   const fingerprint = some(values['ro.build.fingerprint']);
   const parts = fingerprint ? splitFingerprint(fingerprint) : null;
-  const locked = yes(values['ro.boot.flash.locked']);
+  const locked = yesOrNo(values['ro.boot.flash.locked']);
   const state = values['ro.boot.vbmeta.device_state'];
   const slot = some(values['current-slot']) ?? some(values['ro.boot.slot_suffix']);
   const partitions: Record<string, PartitionFacts> = {};
@@ -226,9 +238,9 @@ export function interpretFacts(values: Readonly<Record<string, string>>): Handse
   for (const [key, value] of Object.entries(values)) {
     const [head, name] = key.split(':');
     if (!name || name === '__proto__') continue;
-    if (head === 'has-slot') partition(name).hasSlot = yes(value);
+    if (head === 'has-slot') partition(name).hasSlot = yesOrNo(value);
     if (head === 'partition-size') partition(name).size = number(value);
-    if (head === 'is-logical') partition(name).logical = yes(value);
+    if (head === 'is-logical') partition(name).logical = yesOrNo(value);
   }
   return {
     fingerprint,
@@ -241,14 +253,14 @@ export function interpretFacts(values: Readonly<Record<string, string>>): Handse
     patchLevel: some(values['ro.build.version.security_patch']),
     firstApiLevel: number(values['ro.product.first_api_level']),
     slotCount: number(values['slot-count']) ?? (slot ? 2 : null),
-    currentSlot: slot ? slot.replace(/^_/, '') : null,
+    currentSlot: slot ? slotOf(slot) : null,
     unlocked:
-      yes(values['unlocked']) ??
+      yesOrNo(values['unlocked']) ??
       (locked === null ? (state === 'unlocked' ? true : state === 'locked' ? false : null) : !locked),
     bootloader: some(values['version-bootloader']) ?? some(values['ro.bootloader']),
     baseband: some(values['version-baseband']) ?? some(values['gsm.version.baseband']),
     serial: some(values['serialno']) ?? some(values['ro.serialno']) ?? some(values['ro.boot.serialno']),
-    batteryOk: yes(values['battery-soc-ok']),
+    batteryOk: yesOrNo(values['battery-soc-ok']),
     maxDownloadSize: number(values['max-download-size']),
     partitions,
   };

@@ -163,7 +163,7 @@ const start: Executor = async (running) => {
 /**
  * @throws {EternoError} `handset-refused` where it did not come up in time, or starts over and over
  */
-async function untilStarted(running: StepRun): Promise<void> {
+export async function untilStarted(running: StepRun): Promise<void> {
   let left = false;
   try {
     await until(running, 'start', START_MS, async () => {

@@ -20,6 +20,7 @@ import { ifAnswers } from '@/core/link/if-answers';
 import { onePiece } from '../../services/streams';
 import type { Executor, Executors, StepRun } from './running';
 import { keepSystemFacts, named, readyInside, strong, until, weak, whileWriting } from './running';
+import { untilStarted } from './run-modes';
 import { needImage } from './run-writes';
 
 /* Steps of the running system: its updates, and what root does from inside. */
@@ -201,6 +202,15 @@ const proveRoot: Executor = async (running) => {
   running.tell({ root: { state: 'proven', why: 'granted and read back' } });
   return [granted, strong(`${name} read back: ${sha256}, the image that was written`)];
 };
+
+/** Once more, after a restart that nothing else asked for. */
+export const restartAndProve: Executor = async (running) => {
+  await running.link.restart('system');
+  await untilStarted(running);
+  await until(running, 'read', READ_MS, () => ifAnswers(keepSystemFacts(running)));
+  return proveRoot(running);
+};
+const READ_MS = 60_000;
 
 export const UPDATES = {
   'stock-back': stockBack,

@@ -16,7 +16,7 @@ import { loopWatch } from '@/core/link/loop-watch';
 import type { HandsetLink, Listed, ListedMode, SystemStatus } from '@/core/link/handset-link';
 import { insertFacts, readSecret } from '../../repositories/handset-repository';
 import { now, pause } from '../../services/clock';
-import { applyFacts } from '../../services/fact-service';
+import { applyFacts, whoseText } from '../../services/fact-service';
 import type { JobWatch } from '../../services/jobs';
 import { variablesText } from '../../services/link-facts';
 import { linkOf } from '../../services/link-service';
@@ -123,21 +123,21 @@ export async function readBootloader({
 }: Pick<StepRun, 'link' | 'handset' | 'facts'>): Promise<BootloaderReading> {
   const text = await variablesText(link);
   const facts = interpretFacts(parsePrinted(text).values);
-  const serial = await readSecret(handset.id, 'serial');
-  if (facts.serial === null || serial === null)
-    throw new EternoError(
-      'refused',
-      'The serial could not be read in both modes, so this may be another handset.',
-    );
-  if (facts.serial !== serial)
+  const whose = whoseText(text, await readSecret(handset.id, 'serial'), device);
+  if (whose.otherSerial)
     throw new EternoError(
       'refused',
       'The handset in the bootloader has another serial than the one that was running. Nothing is written.',
     );
-  if (device !== null && facts.device !== device)
+  if (!whose.ownSerial)
     throw new EternoError(
       'refused',
-      `The bootloader says ${facts.device}, the system said ${device}. Nothing is written.`,
+      'The serial could not be read in both modes, so this may be another handset.',
+    );
+  if (whose.otherProduct !== null)
+    throw new EternoError(
+      'refused',
+      `The bootloader says ${whose.otherProduct}, the system said ${device}. Nothing is written.`,
     );
   return {
     text,

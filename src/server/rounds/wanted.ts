@@ -1,0 +1,58 @@
+import 'server-only';
+import type { WantedImages } from '@/contracts/firmware-view';
+import { fullPackageOf, wholeMissing, wholePackage } from '@/core/bench/judgements';
+import { splitFingerprint } from '@/core/formats/facts/parse-facts';
+import type { NewStep } from '@/core/rounds/round';
+import { DEEDS } from '@/core/steps/deeds';
+import { listRounds } from '../repositories/round-repository';
+import type { RoundContext } from './round-context';
+import { roundContext, stockOf } from './round-context';
+
+/* What open rounds still take out of packages. */
+
+/** The build that a step takes images of, and which; every one that is missing where it takes all. */
+function wantedBy(
+  context: RoundContext,
+  { key, planned }: NewStep,
+): { readonly build: string; readonly partitions: readonly string[] | null } | null {
+  const { settledBy } = DEEDS[key];
+  if (settledBy?.what !== 'stock' && settledBy?.what !== 'every image') return null;
+  const { bench, rootPartition, round } = context;
+  const build = settledBy.of === 'its build' ? planned.build : (round.target ?? planned.build);
+  if (settledBy.what === 'every image') return { build, partitions: wholeMissing(bench, build) };
+  if (rootPartition === null || stockOf(context, rootPartition, build)) return null;
+  return { build, partitions: [rootPartition] };
+}
+
+function wantedIn(context: RoundContext, build: string | null): WantedImages | null {
+  const found = context.steps
+    .filter(({ state }) => state !== 'done')
+    .flatMap((step) => wantedBy(context, step) ?? [])
+    .filter((one) => build === null || one.build === build);
+  const [first] = found;
+  if (!first) return null;
+  const own = found.filter((one) => one.build === first.build);
+  const file = wholePackage(context.bench, first.build) ?? fullPackageOf(context.bench, first.build);
+  return {
+    roundId: context.round.id,
+    handset: context.handset.name,
+    build: splitFingerprint(first.build)?.id ?? first.build,
+    partitions: own.some(({ partitions }) => partitions === null)
+      ? null
+      : [...new Set(own.flatMap(({ partitions }) => partitions ?? []))],
+    file: file ? { name: file.fileName, sizeBytes: file.sizeBytes } : null,
+  };
+}
+
+/**
+ * The images that an open round takes from a package of a build, of the newest round that takes any.
+ * @param build fingerprint; null for whatever build a round takes images of first
+ */
+export async function wantedImages(build: string | null): Promise<WantedImages | null> {
+  for (const { id, state } of await listRounds()) {
+    if (state !== 'open') continue;
+    const wanted = wantedIn(await roundContext(id), build);
+    if (wanted && wanted.partitions?.length !== 0) return wanted;
+  }
+  return null;
+}
