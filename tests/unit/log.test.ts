@@ -290,7 +290,15 @@ describe('finding in the log', () => {
       notes: [{ text: 'cable two', picture: null, at: 0 }],
     } as unknown as LogRound['steps'][number];
     const all = [round({ steps: [step], overrides: [{ check: 'room', reason: 'looked myself' }] })];
-    for (const text of ['root again', 'ridge', 'one image', 'looked myself', 'write it', 'back: abc', 'cable two'])
+    for (const text of [
+      'root again',
+      'ridge',
+      'one image',
+      'looked myself',
+      'write it',
+      'back: abc',
+      'cable two',
+    ])
       expect(filterRounds(all, { ...EVERYTHING, text }), text).toHaveLength(1);
     expect(filterRounds(all, { ...EVERYTHING, text: 'nowhere' })).toEqual([]);
   });

@@ -78,9 +78,7 @@ describe('requests', () => {
       toEternoError(thrown).code,
     );
   });
-});
 
-describe('what went wrong here', () => {
   const answerOf = async (thrown: Error) => {
     const failing = guarded<unknown>(async () => {
       throw thrown;

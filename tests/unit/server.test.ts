@@ -27,7 +27,7 @@ import { handsetDetail } from '@/server/services/handset-service';
 import { tellRoot } from '@/server/services/root-history';
 import { slotCells } from '@/server/services/slot-service';
 import { kitViews, storeImage, storeKit } from '@/server/services/image-service';
-import { imageDetail } from '@/server/services/image-view';
+import { imageDetail, imagesBeside } from '@/server/services/image-view';
 import { logRounds } from '@/server/services/log-service';
 import { recover } from '@/server/services/recover';
 import { closeRound, confirmChecks, confirmProtect, giveUpRound, lookAround } from '@/server/rounds/by-hand';
@@ -42,6 +42,7 @@ import { isWhole, openInVault, putInVault, sweepVault, vaultPath, vaultSize } fr
 import { rawRound, rawStep } from '../fixtures/raw-round';
 import { codeOf, errorOf } from '../fixtures/expect-error';
 import { FINGERPRINT, kitZip, seeded, stockImage, zipBytes } from '../fixtures/images';
+import { OTHER_MONTH } from '../fixtures/stand-in-world';
 import { DUMP, freshServer, pieces, sha256, VARIABLES } from '../fixtures/server-world';
 
 let server: Awaited<ReturnType<typeof freshServer>>;
@@ -151,6 +152,16 @@ describe('images', () => {
     const detail = await imageDetail(sha);
     expect(detail.origins[0]!.sentence).toContain('hill.zip');
     expect(detail.report.ramdisk).toMatchObject({ archives: 1, entries: 5 });
+  });
+  it('stand beside each other, those of the same partition first', async () => {
+    const [boot, init] = [
+      await stockImage({ partition: 'boot', kernel: seeded(5, 9000), version: 2 }),
+      await stockImage({ fingerprint: OTHER_MONTH }),
+    ];
+    const { sha } = await keepStock();
+    for (const bytes of [boot, init]) await storeImage(sha256(bytes), pieces(bytes), { from: 'file' });
+    expect((await imagesBeside(sha)).map((one) => one.sha256)).toEqual([sha256(init), sha256(boot)]);
+    expect((await imagesBeside(sha256(boot))).map((one) => one.sha256)).not.toContain(sha256(boot));
   });
   it('that nothing speaks for are not called stock', async () => {
     const bytes = await stockImage({ footer: false });

@@ -79,9 +79,7 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
           <p>{step.ifItEndsHere}</p>
         </div>
       </div>
-      {step.mode === 'computer' || step.key === 'close' ? null : (
-        <ChangedForNow round={round} actions={actions} />
-      )}
+      <ChangedForNow round={round} step={step} actions={actions} />
       {(step.stage === 'Flash' || step.key === 'check') && (round.image ?? round.stock) ? (
         <Images round={round} />
       ) : null}
