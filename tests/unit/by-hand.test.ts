@@ -270,6 +270,8 @@ describe('a handset that does not start after the write', () => {
   });
 });
 
+const GRANTED = 'uid=2000(shell) gid=2000(shell)\nuid=0(root) gid=0(root)';
+
 describe('root by hand', () => {
   const rootClaim = async (round: string) =>
     (await roundView(round)).signOff.find(({ id }) => id === 'root-works')!;
@@ -281,7 +283,7 @@ describe('root by hand', () => {
   }
   it('that was only granted is proved by a read-back that was kept in another room, after the write', async () => {
     const { own, round, patched } = await toProof();
-    await pasteAtStep(round, await version(round), 'uid=0(root) gid=0(root)');
+    await pasteAtStep(round, await version(round), GRANTED);
     expect((await rootClaim(round)).missing).not.toBeNull();
     const keep = (sha256: string) =>
       reportSlot({
@@ -309,7 +311,7 @@ describe('root by hand', () => {
     const show = async (text: string) => proveAgainByHand(round, await version(round), text);
     for (const text of ['it is there', 'uid=2000(shell)', `uid=0(root)\n${'e'.repeat(64)}  -`])
       expect(await codeOf(() => show(text)), text).toBe('refused');
-    await show(`uid=0(root) gid=0(root)\n${patched}  -`);
+    await show(`${GRANTED}\n${patched}  -`);
     const lasts = (await roundView(round)).signOff.find(({ id }) => id === 'root-lasts')!;
     expect(lasts.evidence.filter(({ what }) => what.startsWith('after one more restart'))).toHaveLength(2);
     // once is enough
@@ -317,6 +319,11 @@ describe('root by hand', () => {
     expect(await codeOf(() => show('uid=0(root)'))).toBe('conflict');
     await closeRound(round, await version(round));
     expect(await findRound(round)).toMatchObject({ reached: 'yes' });
+  });
+  it('in a shell that was never another user is weak', async () => {
+    const { round, patched } = await toProof();
+    await pasteAtStep(round, await version(round), `uid=0(root) gid=0(root)\n${patched}  -`);
+    expect(await rootClaim(round)).toMatchObject({ verdict: 'holds', missing: expect.any(String) as string });
   });
   it('read out twice is still one kind, and proves nothing without a grant', async () => {
     const { own, round, patched } = await toProof();

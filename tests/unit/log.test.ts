@@ -2,6 +2,9 @@ import Papa from 'papaparse';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import type { LogRound } from '@/contracts/log-view';
 import { EVERYTHING } from '@/contracts/log-view';
+import { memorySource } from '@/core/bytes/byte-source';
+import { openZip } from '@/platform/any/open-zip';
+import { backupResponse } from '@/server/services/backup-service';
 import { filterRounds, timeByLane } from '@/server/services/log-filter';
 import { appendEvent } from '@/server/repositories/event-repository';
 import { writeSecret } from '@/server/repositories/handset-repository';
@@ -192,6 +195,14 @@ describe('notes and pictures', () => {
     expect(response.headers.get('content-type')).toBe('image/png');
     expect(new Uint8Array(await response.arrayBuffer())).toEqual(PNG);
     expect((await logRounds())[0]!.steps[0]!.notes).toMatchObject([{ text: 'what it showed', picture }]);
+  });
+  it('of one picture twice take it along once', async () => {
+    const { round } = await aLog();
+    for (const text of ['before', 'after'])
+      await addNote({ roundId: round.id, stepId: null, text, picture: PNG });
+    const bytes = new Uint8Array(await (await backupResponse(true)).arrayBuffer());
+    const { entries } = await openZip(memorySource(bytes, 'backup.zip'));
+    expect(entries.filter(({ name }) => name.startsWith('pictures/'))).toHaveLength(1);
   });
   it('are refused empty, for another round’s step, and for what is no picture', async () => {
     const { round } = await aLog();

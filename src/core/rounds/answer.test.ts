@@ -108,7 +108,10 @@ describe('it went as described', () => {
     expect(strengths({ met: met('transfer', 'serial'), witness: 'tool' })).toEqual(['weak', 'strong']);
     expect(strengths({ met: met('transfer', 'hash'), witness: 'tool' })).toEqual(['weak', 'strong']);
     // two kinds: the user that runs, and the bytes
-    expect(strengths({ met: met('root', 'hash') })).toEqual(['strong', 'strong']);
+    const refused = { refusedBefore: true } as Partial<Observation>;
+    expect(strengths({ met: met('root', 'hash'), ...refused })).toEqual(['strong', 'strong']);
+    // who is root in every shell was not granted it
+    expect(strengths({ met: met('root', 'hash') })).toEqual(['weak', 'strong']);
   });
   it('never tells the serial', () => {
     const found = evidenceOf(shown({ met: met('build', 'serial') }));

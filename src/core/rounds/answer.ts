@@ -1,12 +1,12 @@
 import { blocking } from '../gates/check';
-import type { Met, Observation } from '../observe/expectation';
+import type { Met } from '../observe/expectation';
 import { goesToStock } from '../planning/goals';
 import { DEEDS, DONE_HERE } from '../steps/deeds';
 import type { OutcomeId } from '../words/outcomes';
 import { OUTCOMES, outcomesOf } from '../steps/outcomes';
 import type { Refusal } from '../words/refusals';
 import * as say from '../words/step-evidence';
-import type { Answered, Moment } from './command';
+import type { Answered, Moment, ShownAt } from './command';
 import type { Decision } from './decision';
 import { NOTHING_DECIDED } from './decision';
 import type { Evidence } from './evidence';
@@ -22,8 +22,12 @@ import { changed, endStep, inDoubt, planAnewIfOther, seenAs, strong, weak } from
 /** Faults after which nobody knows what lies on the partition. */
 const UNFINISHED: readonly string[] = ['link-lost', 'cut-short'];
 
-/** What was shown as evidence: what the handset itself says is strong, a tool's word is weak. */
-export function evidenceOf({ met, witness }: Observation): Evidence[] {
+/**
+ * What was shown as evidence: what the handset itself says is strong, a tool's word is weak. Root is strong
+ * where the same shell was refused it before, and bytes that were read out always: proofs of different kinds,
+ * whoever typed.
+ */
+export function evidenceOf({ met, witness, refusedBefore = false }: ShownAt): Evidence[] {
   const own = met.some(({ what }) => what === 'serial');
   const rest = met.filter(({ what }) => what !== 'serial');
   const alone = rest.filter(({ what }) => what === 'root' || what === 'hash');
@@ -32,16 +36,19 @@ export function evidenceOf({ met, witness }: Observation): Evidence[] {
     found.length === 0 ? [] : [(sure ? strong : weak)(say.shownMet(found))];
   return [
     ...as(onScreen, own && witness !== 'tool'),
-    // bytes that were read out and the user that runs are proofs of different kinds, whoever typed
-    ...alone.flatMap((one) =>
-      as([one], true).map((told) => (one.what === 'hash' ? { ...told, kind: 'read-back' as const } : told)),
+    ...alone.map((one): Evidence =>
+      one.what === 'hash'
+        ? { ...strong(say.shownMet([one])), kind: 'read-back' }
+        : refusedBefore
+          ? strong(say.shownMet([one]))
+          : weak(`${say.shownMet([one])}, ${say.NOT_REFUSED_BEFORE}`),
     ),
     ...(own ? [{ ...strong(say.OWN_SERIAL), kind: 'identity' as const }] : []),
   ];
 }
 
 /** What of it tells against the step. */
-const against = ({ differs, fault }: Observation): Evidence[] => [
+const against = ({ differs, fault }: ShownAt): Evidence[] => [
   ...differs.map((one): Evidence => ({
     // a serial is private: that it is another one is enough
     ...strong(one.what === 'serial' ? say.OTHER_SERIAL : say.shownDiffers(one)),

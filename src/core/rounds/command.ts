@@ -134,11 +134,17 @@ export type Answer =
   | { readonly how: 'otherwise'; readonly outcome: OutcomeId; readonly note: string }
   | { readonly how: 'cannot-tell'; readonly note: string };
 
+/** What was shown, held against what its step expects. */
+export interface ShownAt extends Observation {
+  /** The shell that is root was another user before. */
+  readonly refusedBefore?: boolean;
+}
+
 /** An answer with what it is judged by. */
 export interface Answered {
   readonly answer: Answer;
   /** What was shown, held against what the step expects; null where nothing was, or nothing can be. */
-  readonly shown: Observation | null;
+  readonly shown: ShownAt | null;
   readonly checks: readonly Check[];
   /** What lies on the partitions of the step if it went as described. */
   readonly slots: readonly SlotReport[];

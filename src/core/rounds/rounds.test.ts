@@ -158,6 +158,12 @@ describe('a plan as a round', () => {
       build: NEXT,
     });
     expect(steps.some((step) => step.planned.pointOfNoReturn)).toBe(true);
+    // nothing merges there, and the newer build opens the data all the same
+    expect(
+      stepsOf('monthly update', 'whole-build-patched', true)
+        .filter(({ planned }) => planned.pointOfNoReturn)
+        .map(({ planned }) => planned.starts),
+    ).toEqual([true]);
   });
   it('knows what erases, and asks for it before', () => {
     const steps = stepsOf('first root', 'one-image-once', false, true);

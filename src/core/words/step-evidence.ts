@@ -82,6 +82,7 @@ export const STILL_SO = 'said: still as it was read before';
 /** What was shown and met the step: "build HC1.260905.007, slot a". */
 export const shownMet = (met: readonly { readonly what: What; readonly seen: string }[]) =>
   `shown: ${met.map(({ what, seen }) => `${WHAT_WORDS[what]} ${seen}`).join(', ')}`;
+export const NOT_REFUSED_BEFORE = 'and not that this shell was another user before';
 /** What was shown and is not as expected. */
 export const shownDiffers = ({
   what,

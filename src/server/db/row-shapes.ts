@@ -1,6 +1,7 @@
 import 'server-only';
 import type { Schema } from 'yup';
 import { array, boolean, lazy, mixed, number, object, string } from 'yup';
+import { EVIDENCE_KINDS } from '@/core/rounds/evidence';
 import type {
   BackupRow,
   ClockRow,
@@ -80,7 +81,7 @@ const STEP_EVIDENCE = array(
     strength: string()
       .oneOf(['strong', 'weak'] as const)
       .defined(),
-    kind: string().oneOf(['read-back'] as const),
+    kind: string().oneOf(EVIDENCE_KINDS),
     says: string().oneOf(['no', 'unknown'] as const),
     nothingKept: string(),
   }).defined(),

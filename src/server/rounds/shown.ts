@@ -1,6 +1,8 @@
 import 'server-only';
-import type { Observation, ObserveExpectation } from '@/core/observe/expectation';
+import type { ObserveExpectation } from '@/core/observe/expectation';
 import { observe } from '@/core/observe/hold';
+import { refusedBefore } from '@/core/observe/refused-before';
+import type { ShownAt } from '@/core/rounds/command';
 import type { RoundStep } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
 import { expectationOf } from '@/core/steps/expectation-of';
@@ -36,12 +38,8 @@ export async function expectationAt(
 }
 
 /** @returns null where nothing was pasted, or nothing can be shown of this step */
-export async function shownAt(
-  context: RoundContext,
-  step: RoundStep,
-  text: string,
-): Promise<Observation | null> {
+export async function shownAt(context: RoundContext, step: RoundStep, text: string): Promise<ShownAt | null> {
   if (text.trim() === '') return null;
   const expectation = await expectationAt(context, step);
-  return expectation && observe(expectation, text);
+  return expectation && { ...observe(expectation, text), refusedBefore: refusedBefore(text) };
 }
