@@ -119,7 +119,7 @@ export const putBackSchema = object({
 export const closePutBackSchema = object({
   handsetId: id,
   putBackId: id,
-  how: string().trim().required('Say how.').max(300),
+  how: string().trim().default('').max(300),
 });
 export const commandsSchema = object({
   shell: string().oneOf(SHELLS).required(),

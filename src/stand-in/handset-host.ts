@@ -70,8 +70,8 @@ export class HandsetHost {
 
   /** The handset as it lies on disk. @throws {EternoError} `not-found` where it was never made */
   static async open(store: StandInStore, clock: Clock): Promise<HandsetHost> {
-    const onCable = await OnTheCable.open(store);
     const [profile, state] = [await store.readProfile(), await store.readState()];
+    const onCable = await OnTheCable.open(store, state);
     const host = new HandsetHost(profile, state, store, onCable, clock);
     host.mail = await store.readMail();
     await host.refresh();

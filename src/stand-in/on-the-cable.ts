@@ -9,12 +9,16 @@ export class OnTheCable {
 
   private constructor(
     private readonly store: StandInStore,
-    /** Null while no system runs, and for a start of before this was kept. */
+    /** Null while no system runs. */
     public bootId: string | null,
   ) {}
 
-  static async open(store: StandInStore): Promise<OnTheCable> {
-    return new OnTheCable(store, await store.readBootId());
+  /** A system that runs already has a name, kept or made now. */
+  static async open(store: StandInStore, { mode }: HandsetState): Promise<OnTheCable> {
+    const kept = mode === 'system' ? await store.readBootId() : null;
+    const cable = new OnTheCable(store, kept);
+    if (mode === 'system' && kept === null) await cable.begin();
+    return cable;
   }
 
   /**
@@ -24,7 +28,11 @@ export class OnTheCable {
   async saw(before: HandsetState, { mode }: HandsetState): Promise<void> {
     if (mode !== before.mode || mode === 'looping') this.comings += 1;
     if (mode === before.mode) return;
-    this.bootId = mode === 'system' ? randomUUID() : null;
+    if (mode === 'system') await this.begin();
+    else this.bootId = null;
+  }
+  private async begin(): Promise<void> {
+    this.bootId = randomUUID();
     await this.store.writeBootId(this.bootId).catch(() => undefined);
   }
 }

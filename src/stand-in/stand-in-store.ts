@@ -136,11 +136,11 @@ export class StandInStore {
     await writeFileWhole(join(this.dir, 'mail.json'), new TextEncoder().encode(JSON.stringify(mail)));
   }
 
-  /** The name of the start that runs; null where none does, and where none was kept. */
+  /** The name of the last start; null where none was kept. */
   readBootId(): Promise<string | null> {
     return this.json<string | null>('boot-id.json').catch(() => null);
   }
-  async writeBootId(bootId: string | null): Promise<void> {
+  async writeBootId(bootId: string): Promise<void> {
     await writeFileWhole(join(this.dir, 'boot-id.json'), new TextEncoder().encode(JSON.stringify(bootId)));
   }
 

@@ -1,4 +1,5 @@
 import { afterEach, describe, expect, it } from 'vitest';
+import { listEvents } from '@/server/repositories/event-repository';
 import { benchRows } from '@/server/services/bench-service';
 import { itRestarted } from '@/server/rounds/over-link';
 import { roundView } from '@/server/rounds/round-view';
@@ -63,6 +64,7 @@ describe('update in place, the other slot patched', () => {
     expect((await see()).state.running?.rooted).toBe(false);
     await itRestarted(round, await version(round));
     expect((await benchRows())[0]!.root).toBe('lost');
+    expect(await listEvents({ kind: 'slip' })).toHaveLength(1);
     expect((await stepNow(round))!.key).not.toBe('patch-other-slot');
     await walk(own, round);
     expect((await see()).state.running).toMatchObject({ build: OCTOBER, rooted: true });

@@ -110,8 +110,16 @@ export type Command =
     }
   | { readonly do: 'settle' }
   | { readonly do: 'plan-anew'; readonly fresh: FreshPlan }
-  /** It restarted before its time; what was seen then, and the way on from there where it is planned already. */
-  | { readonly do: 'slip'; readonly seen: Seen; readonly fresh: FreshPlan | null }
+  /**
+   * It restarted and no step asked for it: early where restarts were held. What was seen then, and the way on
+   * from there where it is planned already.
+   */
+  | {
+      readonly do: 'restarted';
+      readonly early: boolean;
+      readonly seen: Seen;
+      readonly fresh: FreshPlan | null;
+    }
   | {
       readonly do: 'close';
       readonly claims: readonly SignOffClaim[];

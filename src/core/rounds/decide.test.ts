@@ -446,13 +446,28 @@ describe('a plan made anew', () => {
   });
   it('keeps what was seen at a slip before there is a way on', () => {
     const seen = { ...NOTHING_SEEN, root: { state: 'broken', why: 'loops' } } as const;
-    const decision = decided(moment([step('start')]), { do: 'slip', seen, fresh: null });
+    const decision = decided(moment([step('start')]), {
+      do: 'restarted',
+      early: true,
+      seen,
+      fresh: null,
+    });
     expect(decision.events.map(({ kind }) => kind)).toEqual(['root', 'slip']);
     expect(decision.steps).toBeNull();
   });
+  it('of a restart that nothing held back counts no slip', () => {
+    const decision = decided(at, {
+      do: 'restarted',
+      early: false,
+      seen: NOTHING_SEEN,
+      fresh: fresh(['close']),
+    });
+    expect(decision.events.map(({ kind }) => kind)).toEqual(['planned-anew']);
+  });
   it('counts a slip, and tells what was seen of root', () => {
     const decision = decided(at, {
-      do: 'slip',
+      do: 'restarted',
+      early: true,
       seen: { ...NOTHING_SEEN, root: { state: 'lost', why: 'w' } },
       fresh: fresh(['close']),
     });

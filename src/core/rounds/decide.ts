@@ -88,10 +88,13 @@ function overLink(moment: Moment, command: OverLink, now: number): Decision | Re
   }
 }
 
+/** A restart that was held back, and came all the same. */
+const EARLY: RoundEvent = { kind: 'slip', data: { slip: 'early restart' } };
+
 /** Commands about the round as a whole. */
 function aboutRound(
   moment: Moment,
-  command: Of<'settle' | 'plan-anew' | 'slip' | 'prove-again' | 'give-up'>,
+  command: Of<'settle' | 'plan-anew' | 'restarted' | 'prove-again' | 'give-up'>,
   now: number,
 ): Decision | Refusal {
   const { round, steps } = moment;
@@ -102,10 +105,10 @@ function aboutRound(
   switch (command.do) {
     case 'plan-anew':
       return planAnew(NOTHING_DECIDED, moment, steps, command.fresh, now);
-    case 'slip': {
-      const told = seenAs(moment, command.seen, [{ kind: 'slip', data: { slip: 'early restart' } }]);
-      const slipped = { ...NOTHING_DECIDED, ...told };
-      return command.fresh ? planAnew(slipped, moment, steps, command.fresh, now) : slipped;
+    case 'restarted': {
+      const told = seenAs(moment, command.seen, command.early ? [EARLY] : []);
+      const after = { ...NOTHING_DECIDED, ...told };
+      return command.fresh ? planAnew(after, moment, steps, command.fresh, now) : after;
     }
     case 'give-up':
       return {

@@ -291,7 +291,9 @@ function SeenBefore({
     return (
       <button type="button" className={styles.pack} onClick={() => onOpen(held)}>
         {lines}
-        <span className="small">Open it again</span>
+        <span className="small" style={{ textDecoration: 'underline' }}>
+          Open it again
+        </span>
       </button>
     );
   return (

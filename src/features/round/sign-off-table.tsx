@@ -87,10 +87,11 @@ function PutBackRow({ one, close }: { one: PutBackView; close: (how: string) => 
         size="small"
         style={{ width: 220 }}
         aria-label={`How was it put back: ${one.what}`}
+        placeholder="How, if it matters"
         value={how}
         onChange={(event) => setHow(event.target.value)}
       />
-      <Button size="small" disabled={how.trim() === ''} onClick={() => close(how)}>
+      <Button size="small" onClick={() => close(how)}>
         It is put back
       </Button>
     </p>

@@ -6,6 +6,7 @@ import { seenLooping } from '@/core/rounds/answer';
 import type { Command } from '@/core/rounds/command';
 import type { Evidence } from '@/core/rounds/evidence';
 import type { Round, RoundStep, Seen } from '@/core/rounds/round';
+import { interlockOf } from '@/core/rounds/interlock';
 import { currentStep, NOTHING_SEEN } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
 import { isStepKey, STEP_KINDS } from '@/core/steps/step-table';
@@ -199,8 +200,8 @@ export async function touchStandIn(profile: string, id: string): Promise<void> {
 }
 
 /**
- * It restarted where it should not have: what runs now is read, or that nothing does; the slip is counted, and
- * the way on is planned anew.
+ * It restarted and no step asked for it: what runs now is read, or that nothing does; where restarts were held
+ * back it is counted as a slip; and the way on is planned anew.
  */
 export async function itRestarted(roundId: string, version: number): Promise<void> {
   const before = await roundContext(roundId);
@@ -208,21 +209,35 @@ export async function itRestarted(roundId: string, version: number): Promise<voi
   if (round.version !== version || round.state !== 'open')
     throw refusalError({ because: 'changed-elsewhere' });
   if (steps.some(({ state }) => state === 'running')) throw refusalError({ because: 'step-runs' });
+  const early = isHeld(steps);
   if (isLinked(handset) && (await startsOver(before))) {
     const root = { state: 'broken', why: say.LOOPS_SEEN } as const;
     // it is kept that it does not start, whatever way there is from there
-    await carryOut(roundId, version, () => ({ do: 'slip', seen: { ...NOTHING_SEEN, root }, fresh: null }));
+    await carryOut(roundId, version, () => ({
+      do: 'restarted',
+      early,
+      seen: { ...NOTHING_SEEN, root },
+      fresh: null,
+    }));
     return replan(roundId, (await roundContext(roundId)).round.version);
   }
   const root = isLinked(handset)
     ? await rootAfterRestart(handset)
     : ({ state: 'unknown', why: say.RESTARTED_AS_SAID } as const);
   await carryOut(roundId, version, async (context) => ({
-    do: 'slip',
+    do: 'restarted',
+    early,
     seen: { ...NOTHING_SEEN, root },
     fresh: await freshPlan(context),
   }));
 }
+
+/** Nothing may restart where the round stands. */
+const isHeld = (steps: readonly RoundStep[]): boolean => {
+  const current = steps.findIndex(({ state }) => state !== 'done');
+  const held = steps.map(({ key, state, planned }) => ({ key, state, ...planned }));
+  return interlockOf(held, current < 0 ? null : current, 0) !== null;
+};
 
 async function rootAfterRestart(handset: RoundContext['handset']): Promise<Seen['root']> {
   const link = linkOf(handset);

@@ -22,5 +22,5 @@ export async function notePutBack(handsetId: string, roundId: string | null, wha
 export async function closePutBackByHand(handsetId: string, id: string, how: string): Promise<void> {
   if (!(await openPutBacks(handsetId)).some((row) => row.id === id))
     throw new EternoError('not-found', 'Nothing of that is open.');
-  await closePutBack(id, now(), `by hand: ${how}`);
+  await closePutBack(id, now(), how.trim() === '' ? 'by hand' : `by hand: ${how.trim()}`);
 }
