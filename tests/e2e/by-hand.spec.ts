@@ -90,6 +90,9 @@ async function toTheWrite(page: Page, stack: Stack): Promise<void> {
   await expect(heading(page, /Write the patched image to init_boot on slot a/)).toBeVisible();
 }
 
+/** A button that still works takes no press. */
+const ready = (page: Page) => expect(page.locator('.ant-btn-loading')).toHaveCount(0);
+
 /** A file let go over a part of the page. */
 async function drop(page: Page, onto: Locator, file: { name: string; text: string }): Promise<void> {
   const dataTransfer = await page.evaluateHandle(({ name, text }) => {
@@ -155,6 +158,7 @@ test('a first root by hand from an empty store: everything shown, proved, and re
   await page.getByLabel('What it printed after the restart').fill('su: permission denied');
   await button(page, 'Take it as proof').click();
   await expect(page.getByRole('alert').filter({ hasText: /root/i })).toBeVisible();
+  await ready(page);
   await page
     .getByLabel('What it printed after the restart')
     .fill(`uid=2000(shell)\nuid=0(root)\n${met[0]}  -`);
@@ -187,8 +191,7 @@ test('it loops after the write: brought back to stock by hand, and said to be no
     buffer: Buffer.from(DOT, 'base64'),
   });
   await expect(page.getByText('screen.png is kept with this step.')).toBeVisible();
-  // a button that still works takes no press
-  await expect(page.locator('.ant-btn-loading')).toHaveCount(0);
+  await ready(page);
   await button(page, 'Write this down').click();
   await expect(page.getByText('This step did not succeed.')).toBeVisible();
   await button(page, 'Put the stock image back').click();

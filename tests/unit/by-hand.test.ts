@@ -343,6 +343,22 @@ describe('root by hand', () => {
   });
 });
 
+describe('patched on the handset by hand', () => {
+  it('is done when the image is in the vault, and by nobody’s word', async () => {
+    const own = await laneWorld();
+    world = own;
+    await updateHandset(own.handset, { link: 'hand', profile: null });
+    const round = await begin(own, 'first root', { limits: { patchThere: true } });
+    await walkByHand(own, round, { until: 'patch-there' });
+    const { step } = (await now(round))!;
+    expect(step.key).toBe('patch-there');
+    expect(await codeOf(async () => sayAtStep(round, await version(round), 'it made one'))).toBe('refused');
+    expect(await stateOf(round, step.id)).not.toBe('done');
+    await own.keepPatched(SEPTEMBER);
+    expect(await stateOf(round, step.id)).toBe('done');
+  });
+});
+
 describe('after trouble by hand', () => {
   it('what runs is found out first: planned anew, and after a restart too early', async () => {
     const { own, round } = await handRound(LANES[1]!);

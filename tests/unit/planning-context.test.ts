@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { learnPace } from '@/core/planning/pace';
+import type { GoalId } from '@/core/planning/context';
 import { planRound } from '@/core/planning/plan-round';
 import { insertFacts } from '@/server/repositories/handset-repository';
 import { recordBuild } from '@/server/repositories/image-repository';
@@ -77,6 +78,17 @@ describe('a handset as the planner sees it', () => {
     expect(Object.keys(context.profile.partitionBytes)).toEqual(
       expect.arrayContaining(['init_boot', 'boot', 'vendor_boot']),
     );
+  });
+
+  it('is planned to the build that its goal leads to, where no other is wished', async () => {
+    const august = FINGERPRINT.replace('260905', '260805');
+    const targetOf = async (goal: GoalId, target: string | null = null) =>
+      (await seen({ goal, target })).context.target;
+    expect(await targetOf('first root')).toBe(FINGERPRINT);
+    expect(await targetOf('monthly update')).toBe(OTHER_MONTH);
+    expect(await targetOf('downgrade')).toBe(august);
+    expect(await targetOf('return to stock')).toBe(FINGERPRINT);
+    expect(await targetOf('downgrade', OTHER_MONTH)).toBe(OTHER_MONTH);
   });
 
   it('takes a release that is no number for the same platform level', async () => {

@@ -94,7 +94,11 @@ export function answered(
 }
 
 /** Why it can't be done yet; null where nothing stands in the way. */
-function heldUp({ round }: Moment, step: RoundStep, { shown, checks, buildKnown }: Answered): Refusal | null {
+function heldUp(
+  { round, steps, proves }: Moment,
+  step: RoundStep,
+  { shown, checks, buildKnown }: Answered,
+): Refusal | null {
   const open = blocking(checks, round.overrides);
   if (open.length > 0) return { because: 'checks-open', checks: open.map(({ id }) => id) };
   if (shown?.verdict === 'otherwise')
@@ -103,6 +107,9 @@ function heldUp({ round }: Moment, step: RoundStep, { shown, checks, buildKnown 
       fault: shown.fault?.id ?? null,
       differs: shown.differs.map(({ what }) => what),
     };
+  // what has to be in the vault is there, or nobody's word makes it so
+  if (DEEDS[step.key].settledBy !== undefined && proves(step, steps, round.target) === null)
+    return { because: 'not-in-vault' };
   return step.key === 'read-facts' && shown?.verdict !== 'met' && !buildKnown
     ? { because: 'build-unknown' }
     : null;

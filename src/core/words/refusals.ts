@@ -28,7 +28,10 @@ export type Refusal =
       readonly fault: FaultId | null;
       readonly differs: readonly What[];
     }
-  | { readonly because: 'done-here' | 'no-reason' | 'no-rescue-page' | 'build-unknown' | 'not-shown' };
+  | {
+      readonly because:
+        'done-here' | 'no-reason' | 'no-rescue-page' | 'build-unknown' | 'not-shown' | 'not-in-vault';
+    };
 
 export type PlainReason = Exclude<
   Refusal['because'],
@@ -48,6 +51,10 @@ const PLAIN: Readonly<Record<PlainReason, readonly ['conflict' | 'refused', stri
   'build-unknown': [
     'refused',
     'Not yet: its build is not known. Paste the property dump of the running system; if it does not run, put it on the bench with its build typed.',
+  ],
+  'not-in-vault': [
+    'refused',
+    'Not yet: the patched image is not in the vault. Patch the stock image in the Images room, or let Eterno fetch over the link what the handset made.',
   ],
   'not-shown': ['refused', 'This does not show root: paste what the root shell printed.'],
   'no-rescue-page': ['refused', 'Not yet: download the rescue page, or say why you do without.'],

@@ -93,7 +93,8 @@ export async function keepPackage({
       product: parts.product,
       buildId: parts.id,
       patchLevel,
-      publishedAt: Date.parse(patchLevel.length === 7 ? `${patchLevel}-01` : patchLevel),
+      // of a month alone it is the first
+      publishedAt: Date.parse(patchLevel),
     });
   }
   await settleRounds();
