@@ -11,8 +11,8 @@ export default defineConfig({
   test: {
     setupFiles: [here('./tests/setup.ts')],
     include: ['src/**/*.test.ts', 'tests/unit/**/*.test.ts'],
-    testTimeout: 180_000,
-    hookTimeout: 180_000,
+    testTimeout: 600_000,
+    hookTimeout: 600_000,
     pool: 'forks',
     // what a file of tests opens it closes: the modules of one serve the next
     isolate: false,

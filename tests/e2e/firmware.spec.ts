@@ -44,7 +44,7 @@ test('a table full of files: each is called by its content, and last month’s i
     'renamed.bin',
   ]);
   await expect(page.getByRole('heading', { name: '9 files, each by what is in it.' })).toBeVisible({
-    timeout: 60_000,
+    timeout: 180_000,
   });
   const row = (name: string) => page.getByRole('row').filter({ has: page.getByText(name, { exact: true }) });
   await expect(row(NOVEMBER)).toContainText('full package');
@@ -78,7 +78,7 @@ test('several images at once, with the wrong old image and a stop on the way', a
 
   await page.getByLabel('Paste the value it should have').fill('0'.repeat(64));
   await page.getByRole('button', { name: 'Hash the file' }).click();
-  await expect(page.getByText('It is not the file that was published.')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText('It is not the file that was published.')).toBeVisible({ timeout: 180_000 });
 
   await openPackage(page, stack, 'lifeboat-installer-3.8.zip');
   await expect(page.getByRole('heading', { name: 'A package that a recovery installs.' })).toBeVisible();

@@ -83,7 +83,7 @@ test('a monthly update in place: held back from every restart but its own, left 
   await other.keyboard.press('[');
   // read, patched, proved, written and read back: the longest of its jobs
   await expect(page.getByRole('heading', { name: /Start the system from slot a/ })).toBeVisible({
-    timeout: 45_000,
+    timeout: 180_000,
   });
   await elsewhere.close();
 
@@ -103,7 +103,7 @@ test('a monthly update in place: held back from every restart but its own, left 
   await expect(async () => {
     if (await asked.isVisible()) await page.keyboard.press('[');
     await expect(lookAroundNow).toBeVisible({ timeout: 200 });
-  }).toPass({ timeout: 90_000 });
+  }).toPass({ timeout: 240_000 });
   await lookAround(page);
   await button(page, 'Close the round').click();
   await expect(page.getByRole('heading', { name: 'Monthly update: reached and closed.' })).toBeVisible();

@@ -72,7 +72,7 @@ export const test = base.extend<OfATest, OfAWorker>({
       await provide(stack);
       await stack.end();
     },
-    { scope: 'worker', timeout: 120_000 },
+    { scope: 'worker', timeout: 300_000 },
   ],
   /** The handset's own times are this much shorter. */
   speed: ['8', { option: true }],

@@ -84,6 +84,15 @@ describe('over the link', () => {
     expect(await listEvents({ kind: 'slip' })).toEqual([]);
   });
 
+  it('right after the start that a step asked for too', async () => {
+    const { own, round } = await firstRoot();
+    await walk(own, round, { until: 'prove-root' });
+    expect(await sightOf(round)).toBe('fine');
+    await laneLink().restart('system');
+    await seen('the system', isUp);
+    expect(await sightOf(round)).toBe('restarted');
+  });
+
   it('and none that a step is about, or that is read first', async () => {
     const { own, round } = await firstRoot();
     await laneLink().restart('system');

@@ -1,18 +1,27 @@
 import { describe, expect, it } from 'vitest';
 import type { Listed } from './handset-link';
-import { LOOP_COMINGS, loopWatch } from './loop-watch';
+import { LOOP_COMINGS, loopWatch, UNWATCHED_MS } from './loop-watch';
 
 const LISTED = { mode: 'system' } as Listed;
 
-/** Asks a watch along what the link says, a pair a time. */
-async function asked(...said: readonly (readonly [comings: number | null, listed: boolean])[]) {
+/** Asks a watch along what the link says, each so many milliseconds after the one before. */
+async function asked(
+  ...said: readonly (readonly [comings: number | null, listed: boolean, waited?: number])[]
+) {
   let at = 0;
-  const loops = loopWatch({
-    comings: () => Promise.resolve(said[at]![0]),
-    listed: () => Promise.resolve(said[at]![1] ? LISTED : null),
-  });
+  let time = 0;
+  const loops = loopWatch(
+    {
+      comings: () => Promise.resolve(said[at]![0]),
+      listed: () => Promise.resolve(said[at]![1] ? LISTED : null),
+    },
+    () => time,
+  );
   const found: boolean[] = [];
-  for (; at < said.length; at += 1) found.push(await loops());
+  for (; at < said.length; at += 1) {
+    time += said[at]![2] ?? 1000;
+    found.push(await loops());
+  }
   return found;
 }
 
@@ -36,6 +45,15 @@ describe('a watch for loops', () => {
       true,
     ]);
     expect(await asked([40, false], [1, false], [LOOP_COMINGS, false])).toEqual([false, false, false]);
+  });
+  it('forgets what came while nobody looked', async () => {
+    const later = 1 + LOOP_COMINGS;
+    expect(await asked([1, true], [later, false, UNWATCHED_MS])).toEqual([false, true]);
+    expect(await asked([1, true], [later, false, UNWATCHED_MS + 1], [later + 1, false])).toEqual([
+      false,
+      false,
+      false,
+    ]);
   });
   it('says nothing where the link can’t see it', async () => {
     expect(await asked([1, false], [null, false], [LOOP_COMINGS, false])).toEqual([false, false, false]);

@@ -5,6 +5,7 @@ import { loopWatch } from '@/core/link/loop-watch';
 import { currentStep } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
 import type { HandsetLink } from '@/core/link/handset-link';
+import { now } from '../services/clock';
 import { isLinked, linkOf } from '../services/link-service';
 import type { RoundContext } from './round-context';
 import { roundContext } from './round-context';
@@ -16,7 +17,7 @@ const watches = new Map<string, () => Promise<boolean>>();
 /** Whether it starts over and over by now; asked again and again while its round is looked at. */
 export function startsOver({ handset }: Pick<RoundContext, 'handset'>): Promise<boolean> {
   const profile = handset.profile!;
-  const watch = watches.get(profile) ?? loopWatch(linkOf(handset));
+  const watch = watches.get(profile) ?? loopWatch(linkOf(handset), now);
   watches.set(profile, watch);
   return watch();
 }
@@ -30,9 +31,10 @@ async function restarted({ steps, known }: RoundContext, link: HandsetLink): Pro
   if (!step || DEEDS[step.key].readsAnew || DEEDS[step.key].starts) return false;
   const read = known.resolved.find(({ key }) => key === 'bootId');
   const started = steps.findLast(({ key, state }) => DEEDS[key].starts === true && state === 'done');
-  if (!read || (started?.endedAt ?? 0) > read.at) return false;
-  const now = (await ifAnswers(link.status()))?.bootId ?? null;
-  return now !== null && now !== read.value;
+  // a start that a person did and showed by hand left no name
+  if (!read || (started?.startedAt ?? 0) > read.at) return false;
+  const bootId = (await ifAnswers(link.status()))?.bootId ?? null;
+  return bootId !== null && bootId !== read.value;
 }
 
 /** What is seen of the handset at an open round; `fine` where nothing is to be said, or nothing can be seen. */

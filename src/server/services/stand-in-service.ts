@@ -120,7 +120,7 @@ async function startStandIn(): Promise<void> {
   let failed: Error | null = null;
   child.once('error', (error) => (failed = error));
   child.unref();
-  for (let tries = 0; tries < 100; tries += 1) {
+  for (let tries = 0; tries < 300; tries += 1) {
     await new Promise((resolve) => setTimeout(resolve, 100));
     if (failed !== null) throw new EternoError('io', 'the stand-in could not be started', { cause: failed });
     if (await readRun()) return;

@@ -300,7 +300,7 @@ export async function until<T>(
   pollMs = POLL_MS,
 ): Promise<T> {
   const began = now();
-  const startsOver = loopWatch(link);
+  const startsOver = loopWatch(link, now);
   for (let watched = began - WATCH_MS; ;) {
     throwIfAborted(watch.signal);
     const found = await look();
