@@ -10,6 +10,8 @@ import { applyFacts, chooseFact, knownFacts, typeFact } from '@/server/services/
 import { keepPackage } from '@/server/services/firmware-service';
 import { handsetDetail } from '@/server/services/handset-service';
 import { storeImage, storeKit } from '@/server/services/image-service';
+import type { Bench } from '@/core/bench/bench';
+import { recoveryShelf } from '@/server/services/shelf-views';
 import { imageDetail } from '@/server/services/image-view';
 import { passportResponse } from '@/server/services/passport-service';
 import { keepReadBack, recogniseReadBack } from '@/server/services/read-back-service';
@@ -140,6 +142,26 @@ describe('facts', () => {
   it('what could not be read is kept, apart', async () => {
     await applyFacts(handset, `${DUMP}something nobody knows\n`, 'pasted');
     expect((await handsetDetail(handset)).unread).toBe(1);
+  });
+});
+
+describe('the shelf of a handset', () => {
+  it('holds its own images, and counts the others', async () => {
+    await keepStock(await stockImage());
+    await keepStock(await stockImage({ fingerprint: FINGERPRINT.replaceAll('hill', 'dale') }));
+    const { shelf, otherImages } = await handsetDetail(handset);
+    expect([shelf.length, otherImages]).toEqual([1, 1]);
+  });
+  it('tells the platform levels of a recovery, from either end', () => {
+    const levels = (sdkFrom: number | null, sdkTo: number | null) =>
+      recoveryShelf(
+        { recoveries: [{ id: 'r', sdkFrom, sdkTo }], trials: [] } as unknown as Bench,
+        new Map(),
+      )[0]!.supports;
+    expect(levels(null, 36)).toContain('36');
+    expect(levels(28, null)).toContain('28');
+    expect(levels(28, 36)).toMatch(/28.*36/);
+    expect(levels(null, null)).not.toMatch(/\d/);
   });
 });
 

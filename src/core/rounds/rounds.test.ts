@@ -18,6 +18,7 @@ import type { Deed } from '../steps/deed';
 import { DEEDS, undoneBy } from '../steps/deeds';
 import type { SignOffStep } from './sign-off';
 import { signOff, unreached } from './sign-off';
+import { ASK_FOR_ROOT, NO_EVIDENCE, START_ONCE_MORE } from '../words/claims';
 import { wasPaused, workedOn, workedSeconds } from './worked';
 import type { Evidence } from './evidence';
 import { STAGES, STUCK_FACTOR } from '../steps/step-kind';
@@ -208,6 +209,9 @@ describe('the interlock', () => {
     expect(
       interlockOf([step, { ...start, state: 'done' }, { ...step, holds: false }, start], 2, 0),
     ).toBeNull();
+    // held since the first of several: offers count from there
+    const before = { ...step, state: 'done', offers: 2 } as const;
+    expect(interlockOf([before, step, start], 1, 0)).toMatchObject({ offers: 3 });
     expect(interlockOf([], null, 0)).toBeNull();
   });
 });
@@ -358,6 +362,18 @@ describe('sign-off', () => {
     expect(lasts('start', 'write-root', 'prove-root')).toBe('open');
     expect(lasts('prove-root', 'write-root', 'start')).toBe('open');
     expect(lasts('write-root', 'start')).toBe('open');
+  });
+  it('says of an open claim what would show it', () => {
+    const claims = signOff(
+      { kind: 'first root', target: null },
+      [done('start-once'), done('prove-root', [])],
+      [],
+    );
+    expect(find(claims, 'root-lasts').missing).toBe(START_ONCE_MORE);
+    expect(find(claims, 'root-works').missing).toBe(NO_EVIDENCE);
+    const read: Evidence = { what: 'x', strength: 'strong', kind: 'read-back' };
+    const again = signOff({ kind: 'first root', target: null }, [done('prove-root', [read])], []);
+    expect(find(again, 'root-works').missing).toBe(ASK_FOR_ROOT);
   });
   it('and what was seen after one more restart speaks for its lasting alone', () => {
     const again: Evidence = { what: 'uid 0', strength: 'strong', about: 'root-lasts' };
