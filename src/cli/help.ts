@@ -128,6 +128,33 @@ export const HELP = {
     reads:
       'EXPECT.json: { step, mode, serial, product, slot, partition, lock, image: { sha256, size, file }, build: { fingerprint, buildId }, freshWipe }; all but step may be left out',
   },
+  judge: {
+    usage: 'judge PATCHED --stock STOCK [--kit KIT]',
+    does: 'an image patched elsewhere against its stock image: does it belong, how often is it patched, what changed',
+    options: {
+      '--stock STOCK': 'the stock image that it may come from',
+      '--kit KIT': 'the kit that its note names: what that one changes is expected',
+    },
+    example: 'eterno judge brought.img --stock init_boot.img',
+  },
+  'judge-write': {
+    usage:
+      'judge-write IMAGE --to HANDSET.json --partition P [--slot S] --purpose root|stock|recovery|ready-made|bootloader [--stock STOCK] [--kit KIT] [--package FILE…]',
+    does: 'may this image be written there: allowed, refused (exit 4) or can’t tell, with every check',
+    options: {
+      '--to HANDSET.json': 'the handset',
+      '--partition P': 'without its slot',
+      '--slot S': 'a or b, needed where the partition has slots',
+      '--purpose WHAT': 'what it is written for',
+      '--stock STOCK': PROOF['--stock STOCK'],
+      '--kit KIT': PROOF['--kit KIT'],
+      '--package FILE': PROOF['--package FILE'],
+    },
+    example:
+      'eterno judge-write patched.img --to north.json --partition init_boot --slot a --purpose root --stock init_boot.img',
+    reads:
+      'HANDSET.json: what `eterno facts` prints, and { slotContents: { a: { build }, b }, snapshot: none|waiting|merging, mode, batteryPercent, batteryAge (seconds), now, recoveryHome: recovery|boot|vendor_boot, fuse, bootloaderLevel }; unknown = null',
+  },
   plan: {
     usage: 'plan STATE.json',
     does: 'ways and plans for a handset’s state and a goal, and what the handset is if it ends at a step',

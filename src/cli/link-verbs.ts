@@ -45,7 +45,7 @@ export const write: Verb = async (args, { signal, onProgress }) => {
   try {
     return await withClient(to, async (client) => {
       await resolveTarget(client, target);
-      const { sha256, checks, unproved } = await needWritable(client, source, target.partition, parsed);
+      const { sha256, checks, unproved } = await needWritable(client, source, target, parsed);
       const proved = { sha256, digests: nodeDigests };
       const partition = await writeImage(
         client,
@@ -78,7 +78,12 @@ export const startOnce: Verb = async (args, { signal, onProgress }) => {
   try {
     return await withClient(to, async (client) => {
       const serial = await client.variable('serialno');
-      const { sha256, checks, unproved } = await needWritable(client, source, null, parsed);
+      const { sha256, checks, unproved } = await needWritable(
+        client,
+        source,
+        { partition: null, slot: null },
+        parsed,
+      );
       await startFromMemory(
         client,
         source,

@@ -3,6 +3,7 @@ import { EternoError, exitCodeFor, toEternoError } from '@/core/errors';
 import { compare, facts, inspect, list, sparse, unsparse } from './image-verbs';
 import { kit, patch, unpatch } from './kit-verbs';
 import { standIn, startOnce, variables, write } from './link-verbs';
+import { judge, judgeWrite } from './judge-verbs';
 import { observe } from './observe-verb';
 import { pack } from './pack-verb';
 import { fit, identify, repack, take } from './package-verbs';
@@ -11,6 +12,7 @@ import { refuseToReplace } from './files';
 import type { VerbName } from './help';
 import { helpOf, helpOfAll } from './help';
 import type { Verb, VerbContext } from './verb';
+import { RefusedWith } from './verb';
 
 const VERBS: Readonly<Record<VerbName, Verb>> = {
   identify,
@@ -28,6 +30,8 @@ const VERBS: Readonly<Record<VerbName, Verb>> = {
   unsparse,
   facts,
   observe,
+  judge,
+  'judge-write': judgeWrite,
   plan,
   variables,
   write,
@@ -62,6 +66,7 @@ export async function runVerb(argv: readonly string[], context: VerbContext): Pr
     return { exit: 0, out: await VERBS[name](args, { ...context, force }), error: null };
   } catch (thrown) {
     const error = toEternoError(thrown);
-    return { exit: exitCodeFor(error.code), out: null, error: error.toData() };
+    const out = thrown instanceof RefusedWith ? thrown.out : null;
+    return { exit: exitCodeFor(error.code), out, error: error.toData() };
   }
 }

@@ -1,3 +1,4 @@
+import { EternoError } from '@/core/errors';
 import type { Progress, Watch } from '@/core/ports';
 
 /** What a verb is given beside its arguments. */
@@ -13,3 +14,13 @@ export const watchOf = ({ signal, onProgress }: VerbContext): Watch => ({
   signal,
   ...(onProgress ? { onProgress } : {}),
 });
+
+/** A refusal whose answer says all that was looked at. */
+export class RefusedWith extends EternoError {
+  constructor(
+    readonly out: object,
+    message: string,
+  ) {
+    super('refused', message);
+  }
+}

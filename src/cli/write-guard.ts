@@ -1,161 +1,164 @@
-import { sha256OfSource } from '@/core/bytes/digest';
+import { parseHandsetInput } from '@/contracts/handset-input';
 import type { ByteSource } from '@/core/bytes/byte-source';
-import { memorySink } from '@/core/bytes/image-sink';
 import { EternoError } from '@/core/errors';
-import type { UnboundCheck } from '@/core/gates/unbound-write';
-import { blocking } from '@/core/gates/check';
-import type { UnboundWrite } from '@/core/gates/unbound-write';
-import { unboundWriteChecks } from '@/core/gates/unbound-write';
+import { blocking, verdictOf } from '@/core/gates/check';
 import { interpretFacts, parsePrinted } from '@/core/formats/facts/parse-facts';
-import { readKit } from '@/core/kits/read-kit';
+import type { WriteCheck } from '@/core/judge/judge-write';
+import type { WriteTarget } from '@/core/judge/write-question';
+import { judgeWrite } from '@/core/judge/judge-write';
+import { weighWrite } from '@/core/judge/weigh-write';
+import { isSlotted, writeTargetOf } from '@/core/judge/write-target';
+import type { HandsetFacts } from '@/core/judge/write-target';
 import { identifyImage } from '@/core/packages/bare-image';
-import { inspectImage } from '@/core/packages/inspect-image';
-import { openPackageFiles } from '@/core/packages/open-package';
-import { compareImages } from '@/core/patch/compare-images';
-import { judgePatched } from '@/core/patch/judge-patched';
-import { proveAgain } from '@/core/patch/patch-image';
+import { unwrap } from '@/core/packages/unwrap';
+import type { WritePurpose } from '@/core/words/write';
+import { WRITE_CHECK_TITLES, WRITE_PURPOSES, writeSawWords } from '@/core/words/write';
 import type { BootloaderClient } from '@/link/bootloader-client';
 import { pooledPorts } from '@/platform/node/pooled-ports';
 import type { Arguments } from './arguments';
-import { readFacts } from './facts-file';
-import { withFile, withFiles } from './files';
+import { readJson } from './files';
+import { withProofFiles } from './proof-files';
 
-/*
- * Before the command line writes: the same questions as in a round, answered from files that the person
- * names.
- */
+/* Before the command line writes: the judgement of every write, from files that the person names. */
 
-export const PROOF_OPTIONS = ['facts', 'stock', 'kit', 'unproved'] as const;
+export const PROOF_OPTIONS = ['facts', 'stock', 'kit', 'purpose', 'unproved'] as const;
 export const PROOF_LISTS = ['package'] as const;
 
-type Proof = UnboundWrite['proof'];
-const NOTHING: Proof = {
-  holds: null,
-  why: 'Nothing was given that proves it: name its stock image (--stock) or its package (--package).',
-};
-
-/** Holds an image against the stock image of its build. */
-async function provedByStock(
-  image: ByteSource,
-  stock: ByteSource,
-  kitPath: string | undefined,
-  from: string,
-): Promise<Proof> {
-  const [own, of] = [
-    await sha256OfSource(pooledPorts.digests, image),
-    await sha256OfSource(pooledPorts.digests, stock),
-  ];
-  if (own === of) return { holds: true, why: `It is ${from}, byte for byte.` };
-  if (kitPath !== undefined) {
-    const kit = await withFile(kitPath, async (file) => (await readKit(file, pooledPorts)).kit);
-    const lines = await proveAgain(stock, kit, image, pooledPorts);
-    const failed = lines.filter(({ ok }) => !ok);
-    return failed.length === 0
-      ? {
-          holds: true,
-          why: `Patched from ${from} with ${kit.name} ${kit.version}: ${lines.length} checks hold.`,
-        }
-      : {
-          holds: false,
-          why: `It is not ${from} patched with ${kit.name} ${kit.version}: ${failed[0]!.check}.`,
-        };
-  }
-  const reports = [await inspectImage(stock, pooledPorts), await inspectImage(image, pooledPorts)] as const;
-  const { verdict, lines } = judgePatched(...reports, await compareImages(stock, image, pooledPorts));
-  const wrong = lines.find((line) => line.verdict !== 'holds');
-  if (verdict !== 'holds')
-    return { holds: false, why: `It does not belong to ${from}: ${wrong!.check}, ${wrong!.seen}.` };
-  return reports[1].patchedBy === null
-    ? { holds: null, why: `It agrees with ${from}, and bears no note of the stock image it was made from.` }
-    : { holds: true, why: `It names ${from} as its stock, and only what a patch changes is changed.` };
-}
-
-async function provedByPackage(
-  image: ByteSource,
-  partition: string,
-  paths: readonly string[],
-  kit: string | undefined,
-): Promise<Proof & { fingerprint: string | null }> {
-  return withFiles(paths, async (files) => {
-    const opened = await openPackageFiles(files, pooledPorts);
-    const { fingerprint } = opened.report.build;
-    if (!opened.report.images.some((one) => one.partition === partition))
-      return { holds: false, why: `The package holds no image of ${partition}.`, fingerprint };
-    const sink = memorySink(partition);
-    await opened.take(partition, sink);
-    return {
-      ...(await provedByStock(image, await sink.readBack(), kit, `the ${partition} of the package`)),
-      fingerprint,
-    };
-  });
+/** A check as the command prints it. */
+interface PrintedCheck {
+  readonly id: string;
+  readonly holds: boolean | null;
+  readonly evidence: string;
+  readonly overridable: boolean;
 }
 
 export interface GuardedWrite {
   readonly sha256: string;
-  readonly checks: readonly UnboundCheck[];
+  readonly checks: readonly PrintedCheck[];
   /** Why the person went past what is not known; null where nothing had to be. */
   readonly unproved: string | null;
 }
 
+const isPurpose = (word: string): word is WritePurpose =>
+  (WRITE_PURPOSES as readonly string[]).includes(word);
+
+/** @throws {EternoError} `usage` for what is no purpose */
+export function purposeOf(word: string): WritePurpose {
+  if (!isPurpose(word)) throw new EternoError('usage', `--purpose takes ${WRITE_PURPOSES.join(', ')}`);
+  return word;
+}
+
+/** What the bootloader says of itself now, completed by what the person gave. */
+async function handsetNow(
+  client: BootloaderClient,
+  given: HandsetFacts | null,
+): Promise<{ readonly facts: HandsetFacts; readonly serial: string | null }> {
+  const { values } = parsePrinted(
+    (await client.allVariables()).map((line) => `(bootloader) ${line}`).join('\n'),
+  );
+  const now = interpretFacts(values);
+  const known = Object.fromEntries(
+    Object.entries(now).filter(([, value]) => value !== null && value !== undefined),
+  );
+  const fuse = values['anti'];
+  return {
+    serial: now.serial,
+    facts: {
+      ...given,
+      ...known,
+      mode: values['is-userspace'] === 'yes' ? 'userspace' : 'bootloader',
+      snapshot:
+        values['snapshot-update-status'] ?? (now.slotCount === 1 ? 'none' : (given?.snapshot ?? null)),
+      ...(fuse !== undefined && /^\d+$/.test(fuse) ? { fuse: Number(fuse) } : {}),
+      // asked a moment ago
+      batteryPercent: null,
+      batteryAge: 0,
+    },
+  };
+}
+
+const printed = ({ id, holds, saw, overridable }: WriteCheck): PrintedCheck => ({
+  id,
+  holds,
+  evidence: writeSawWords(saw),
+  overridable,
+});
+
+/** With no facts given there is nothing to compare; a serial that one of them leaves out is not known. */
+function serialCheck(given: string | null | undefined, read: string | null): PrintedCheck[] {
+  if (given === undefined) return [];
+  const holds = given === null || read === null ? null : given === read;
+  const evidence =
+    holds === null
+      ? 'No serial was given to compare.'
+      : holds
+        ? 'The same serial.'
+        : 'The serial in the facts is another handset’s.';
+  return [{ id: 'serial', holds, evidence, overridable: holds === null }];
+}
+
+/** What is written, and from where; without a partition it is only started from memory. */
+export interface Place {
+  readonly partition: string | null;
+  readonly slot: string | null;
+}
+
 /**
- * @param partition what is written; null for a start from memory
  * @throws {EternoError} `refused` where a check does not hold, with all of them in `details`; `bad-magic` for
  *   what is no image
  */
 export async function needWritable(
   client: BootloaderClient,
   image: ByteSource,
-  partition: string | null,
+  place: Place,
   parsed: Arguments,
 ): Promise<GuardedWrite> {
-  const identity = await identifyImage(image);
-  const printed = interpretFacts(
-    parsePrinted((await client.allVariables()).map((line) => `(bootloader) ${line}`).join('\n')).values,
-  );
   const factsPath = parsed.option('facts');
-  const given = factsPath === undefined ? null : await readFacts(factsPath);
-  const { proof, fingerprint } = await proofOf(image, partition ?? 'boot', parsed);
-  const checks = unboundWriteChecks({
-    image: { partition: identity.partition, fingerprint: identity.build.fingerprint ?? fingerprint },
-    partition,
-    handset: {
-      device: printed.device ?? given?.device ?? null,
-      fingerprint: given?.fingerprint ?? null,
-      unlocked: printed.unlocked,
-      batteryOk: printed.batteryOk,
-    },
-    serialSame: serialsAgree(given, printed.serial),
-    proof,
-  });
+  const given = factsPath === undefined ? null : await parseHandsetInput(await readJson(factsPath));
+  const { facts, serial } = await handsetNow(client, given);
+  const partition = place.partition ?? 'boot';
+  const slot =
+    place.partition === null && isSlotted(facts, partition) === true
+      ? (facts.currentSlot ?? 'a')
+      : place.slot;
+  const target = writeTargetOf(facts, partition, slot);
+  const { sha256, checks } = await judged(image, target, parsed);
+  const all = [...serialCheck(given === null ? undefined : (given.serial ?? null), serial), ...checks];
   const reason = parsed.option('unproved')?.trim() ?? '';
-  const held = blocking(checks, reason === '' ? [] : checks.map(({ id }) => ({ checkId: id, reason })));
+  const asGates = all.map((check) => ({ ...check, verdict: verdictOf(check.holds) }));
+  const held = blocking(asGates, reason === '' ? [] : asGates.map(({ id }) => ({ checkId: id, reason })));
   if (held.length > 0)
-    throw new EternoError('refused', held.map(({ title, evidence }) => `${title}: ${evidence}`).join(' '), {
-      file: image.name,
-      details: { checks: held.map(({ id, verdict }) => `${id} ${verdict}`).join(', ') },
+    throw new EternoError(
+      'refused',
+      held.map(({ id, evidence }) => `${titleOf(id)}: ${evidence}`).join(' '),
+      {
+        file: image.name,
+        details: { checks: held.map(({ id, verdict }) => `${id} ${verdict}`).join(', ') },
+      },
+    );
+  const open = all.some(({ holds }) => holds !== true);
+  return { sha256, checks: all, unproved: open ? reason : null };
+}
+
+const titleOf = (id: string) =>
+  Object.hasOwn(WRITE_CHECK_TITLES, id)
+    ? WRITE_CHECK_TITLES[id as keyof typeof WRITE_CHECK_TITLES]
+    : 'The facts are this handset’s';
+
+/** Where the person names no purpose, an image that is its stock image is written as that, else as root's. */
+async function judged(image: ByteSource, target: WriteTarget, parsed: Arguments) {
+  const named = parsed.option('purpose');
+  return withProofFiles(parsed, async (files) => {
+    // only a bootloader or a radio may be of a format that nobody knows
+    if (named !== 'bootloader') await identifyImage((await unwrap(image, pooledPorts)).source);
+    const as = async (purpose: WritePurpose) => ({
+      purpose,
+      ...(await weighWrite({ image, ...files }, { purpose, target }, pooledPorts)),
     });
-  const open = checks.some(({ verdict }) => verdict !== 'holds');
-  return { sha256: await sha256OfSource(pooledPorts.digests, image), checks, unproved: open ? reason : null };
-}
-
-/** What the files that were named prove; the build of a package that proves the image. */
-async function proofOf(
-  image: ByteSource,
-  partition: string,
-  parsed: Arguments,
-): Promise<{ readonly proof: Proof; readonly fingerprint: string | null }> {
-  const [stock, kit, packages] = [parsed.option('stock'), parsed.option('kit'), parsed.options('package')];
-  if (packages.length > 0) {
-    const proof = await provedByPackage(image, partition, packages, kit);
-    return { proof, fingerprint: proof.holds === true ? proof.fingerprint : null };
-  }
-  if (stock === undefined) return { proof: NOTHING, fingerprint: null };
-  const proof = await withFile(stock, (file) => provedByStock(image, file, kit, 'the stock image'));
-  return { proof, fingerprint: null };
-}
-
-/** With no facts given there is nothing to compare; a serial that one of them leaves out is not known. */
-function serialsAgree(given: { readonly serial: string | null } | null, read: string | null): boolean | null {
-  if (given === null) return true;
-  return given.serial === null || read === null ? null : given.serial === read;
+    const first = await as(named === undefined ? 'stock' : purposeOf(named));
+    const isStock = first.proof.kind === 'bytes' && first.proof.same;
+    const weighed = named === undefined && !isStock ? await as('root') : first;
+    const { checks } = judgeWrite({ target, ...weighed });
+    return { sha256: weighed.sha256, checks: checks.map(printed) };
+  });
 }

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { runVerb } from '@/cli/run-verb';
 import { memorySource } from '@/core/bytes/byte-source';
+import { TYPE } from '@/core/formats/cpio/cpio-archive';
 import type { HandsetState } from '@/core/handset/state';
 import { readKit } from '@/core/kits/read-kit';
 import { patchImage } from '@/core/patch/patch-image';
@@ -42,6 +43,13 @@ beforeEach(async () => {
     'moor.img': await stockImage({ fingerprint: FINGERPRINT.replace('/hill:', '/moor:') }),
     'other-kernel.img': await stockImage({ kernel: seeded(4, 5000) }),
     'unmarked.img': await stockImage({ entries: [...stockEntries(), entry('su', 'a program')] }),
+    'kept.img': await stockImage({
+      entries: [
+        ...stockEntries().filter(({ name }) => new TextDecoder().decode(name) !== 'init'),
+        entry('init', seeded(31, 9000), { mode: TYPE.file | 0o750 }),
+        entry('wick/init', seeded(7, 20_000), { mode: TYPE.file | 0o750 }),
+      ],
+    }),
     'hill.zip': await zipBytes({ 'init_boot.img': stock, 'android-info.txt': 'require board=hill\n' }),
     'facts.json': JSON.stringify({ fingerprint: FINGERPRINT, device: 'hill', serial: HILL.serial }),
     'others.json': JSON.stringify({ fingerprint: FINGERPRINT, device: 'hill', serial: 'ANOTHER1' }),
@@ -78,14 +86,25 @@ const REASON = { unproved: 'I made it myself' };
 
 describe('eterno write', () => {
   it.each<[string, string, Readonly<Record<string, string>>, string | null]>([
-    ['a patched image with its stock image', 'patched.img', PROVED, null],
+    ['an image that keeps what it replaced, with its stock image', 'kept.img', PROVED, null],
     [
       'a patched image with its stock image and its kit',
       'patched.img',
       { ...PROVED, kit: 'burrow.kit.zip' },
       null,
     ],
-    ['a patched image with its package', 'patched.img', { ...FACTS, package: 'hill.zip' }, null],
+    [
+      'a patched image with its package and its kit',
+      'patched.img',
+      { ...FACTS, package: 'hill.zip', kit: 'burrow.kit.zip' },
+      null,
+    ],
+    [
+      'what the kit changes without a copy, with a reason',
+      'patched.img',
+      { ...PROVED, ...REASON },
+      REASON.unproved,
+    ],
     ['the stock image itself', 'stock.img', PROVED, null],
     ['the stock image of a package', 'stock.img', { ...FACTS, package: 'hill.zip' }, null],
     ['an image that nothing proves, with a reason', 'patched.img', { ...FACTS, ...REASON }, REASON.unproved],
@@ -110,6 +129,7 @@ describe('eterno write', () => {
     ['an image that nothing proves', 'patched.img', FACTS, {}, undefined],
     ['an image for a build that was not given', 'patched.img', { stock: 'stock.img' }, {}, undefined],
     ['an image that bears no note', 'unmarked.img', PROVED, {}, undefined],
+    ['what the kit changes without a copy', 'patched.img', PROVED, {}, undefined],
     ['an image of another build', 'next.img', { ...FACTS, ...REASON }, {}, undefined],
     ['an image of another handset', 'moor.img', { ...FACTS, ...REASON }, {}, undefined],
     ['an image of another partition', 'patched.img', { ...PROVED, ...REASON }, {}, 'boot'],

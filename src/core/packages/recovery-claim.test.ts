@@ -42,7 +42,12 @@ describe('an image that is offered as a recovery', () => {
     ).toBe(false);
   });
 
-  const claim: RecoveryClaim = { partition: 'recovery', program: 'Lifeboat 3.8', fingerprint: FINGERPRINT };
+  const claim: RecoveryClaim = {
+    partition: 'recovery',
+    program: 'Lifeboat 3.8',
+    opensUpTo: 36,
+    fingerprint: FINGERPRINT,
+  };
   const hill = { device: 'hill', fingerprint: FINGERPRINT };
   const word = { devices: ['hill'], reason: 'its maker’s page says so' };
   it.each<

@@ -1,15 +1,13 @@
 import type { ByteSource } from '../bytes/byte-source';
-import { startsWith } from '../bytes/bytes';
 import { EternoError } from '../errors';
 import { imageDescriptor } from '../formats/avb/reader';
-import { BOOT_MAGIC } from '../formats/boot-image/layout';
-import { readBootImage, sectionBytes } from '../formats/boot-image/reader';
 import type { CpioArchive } from '../formats/cpio/cpio-archive';
 import { isKind, nameOf, TYPE } from '../formats/cpio/cpio-archive';
-import { archivesOf, readRamdisk } from '../formats/cpio/ramdisk';
+import { archivesOf } from '../formats/cpio/ramdisk';
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import type { Ports } from '../ports';
 import { identifyImage } from './bare-image';
+import { examineImage } from './inspect-image';
 import type { RecoverySays } from '../words/recovery';
 import { recoveryWords } from '../words/recovery';
 import { recoveryNoteOf } from './recovery-note';
@@ -30,6 +28,8 @@ export interface RecoveryClaim {
    * nothing does.
    */
   readonly program: string | null;
+  /** The newest platform level whose storage it opens, as its note says; null where it has none. */
+  readonly opensUpTo: number | null;
   /** The build that its properties name, for whose handset it was made; null where they name none. */
   readonly fingerprint: string | null;
 }
@@ -50,9 +50,9 @@ function programOf(archives: readonly CpioArchive[]): string | null {
 /** @throws {EternoError} `bad-magic` and what the readers find wrong with it */
 export async function recoveryClaim(source: ByteSource, ports: Ports): Promise<RecoveryClaim> {
   const identity = await identifyImage(source);
-  const isBoot = startsWith(await source.read(0, Math.min(source.size, BOOT_MAGIC.length)), BOOT_MAGIC);
-  const packed = isBoot ? await sectionBytes(await readBootImage(source), 'ramdisk') : new Uint8Array(0);
-  const archives = packed.length > 0 ? archivesOf(await readRamdisk(packed, ports.codecs)) : [];
+  const { report, ramdisks } = await examineImage(source, ports);
+  const isBoot = report.kind === 'boot';
+  const archives = ramdisks.flatMap(archivesOf);
   const named =
     !isBoot ||
     (identity.avb !== null &&
@@ -60,6 +60,7 @@ export async function recoveryClaim(source: ByteSource, ports: Ports): Promise<R
   return {
     partition: named ? identity.partition : null,
     program: programOf(archives),
+    opensUpTo: recoveryNoteOf(archives)?.opensUpTo ?? null,
     fingerprint: identity.build.fingerprint,
   };
 }

@@ -16,7 +16,6 @@ import { readKit } from '../kits/read-kit';
 import { inspectImage } from '../packages/inspect-image';
 import { listRamdisk } from '../packages/list-ramdisk';
 import { compareImages } from './compare-images';
-import { judgePatched } from './judge-patched';
 import { patchImage } from './patch-image';
 import { unpatchImage } from './unpatch-image';
 
@@ -25,13 +24,6 @@ const compare = (a: Uint8Array, b: Uint8Array) => compareImages(source(a), sourc
 const kitOf = async (change: object = {}) => (await readKit(source(await kitZip(change)), nodePorts)).kit;
 const patched = async (stock: Uint8Array, change: object = {}) =>
   (await patchImage(source(stock), await kitOf(change), nodePorts)).bytes;
-const judge = async (stock: Uint8Array, other: Uint8Array) =>
-  judgePatched(
-    await inspectImage(source(stock), nodePorts),
-    await inspectImage(source(other), nodePorts),
-    await compare(stock, other),
-  );
-
 describe('two images side by side', () => {
   it('that are the same say so', async () => {
     const stock = await stockImage();
@@ -92,115 +84,6 @@ describe('two images side by side', () => {
         ({ name }) => name === 'kernel',
       )?.verdict,
     ).toBe('changed');
-  });
-});
-
-describe('an image patched elsewhere', () => {
-  it('belongs to its stock image where only the ramdisk changed', async () => {
-    const stock = await stockImage();
-    const { verdict, lines } = await judge(stock, await patched(stock));
-    expect(verdict).toBe('holds');
-    expect(lines.map(({ check }) => check).join()).toContain('the note in it names this stock image');
-  });
-
-  it.each([
-    ['another kernel', { kernel: seeded(9, 9000) }, 'another build'],
-    [
-      'another build’s fingerprint',
-      { fingerprint: 'club/hill_eu/hill:16/HC1.261005.001/9002:user/release-keys' },
-      'another build',
-    ],
-    [
-      'hardly any of the stock’s entries',
-      { entries: [entry('a', '1'), entry('b', '2'), entry('init', 'other')] },
-      'another build',
-    ],
-    ['another header version', { version: 3 }, 'unexpected'],
-  ] as const)('with %s does not', async (_what, options, verdict) => {
-    const base: StockOptions = { partition: 'boot', kernel: seeded(1, 9000) };
-    const stock = await stockImage(base);
-    const result = await judge(
-      stock,
-      await stockImage({
-        ...base,
-        ...options,
-        entries: 'entries' in options ? options.entries : [...stockEntries(), entry('extra', 'x')],
-      }),
-    );
-    expect(result.verdict).toBe(verdict);
-    expect(result.lines.filter((line) => line.verdict !== 'holds').every((line) => line.seen !== null)).toBe(
-      true,
-    );
-  });
-
-  it('that names another stock image is told', async () => {
-    const other = await stockImage({ entries: [...stockEntries(), entry('later', 'x')] });
-    const { lines, verdict } = await judge(await stockImage(), await patched(other));
-    expect(verdict).toBe('another build');
-    expect(lines.find(({ check }) => check.includes('note'))?.verdict).toBe('another build');
-  });
-
-  it.each([
-    [4, 4, 'holds'],
-    [3, 4, 'another build'],
-    [0, 0, 'holds'],
-  ] as const)('with %i of the stock’s entries left and %i gone: %s', async (same, gone, verdict) => {
-    const stock = await inspectImage(source(await stockImage()), nodePorts);
-    const removed = Array.from({ length: gone }, (_, i) => ({ name: `e${i}` }) as never);
-    const entries = { same, added: [{ name: 'new' } as never], removed, changed: [], moved: [] };
-    const { lines } = judgePatched(stock, { ...stock, patchedBy: null }, {
-      sections: [],
-      header: [],
-      avb: [],
-      entries,
-    } as never);
-    expect(lines.find(({ check }) => check.startsWith('most of'))?.verdict).toBe(verdict);
-  });
-  it('where entries were changed and moved too, counts each of the stock’s once', async () => {
-    const stock = await inspectImage(source(await stockImage()), nodePorts);
-    const named = (...names: string[]) => names.map((name) => ({ name }) as never);
-    const entries = {
-      same: 2,
-      added: [],
-      removed: named('a'),
-      changed: named('init', 'b'),
-      moved: [
-        { from: 'init', to: 'x' },
-        { from: 'c', to: 'y' },
-      ],
-    };
-    const { lines } = judgePatched(stock, { ...stock, patchedBy: null }, {
-      sections: [],
-      header: [],
-      avb: [],
-      entries,
-    } as never);
-    expect(lines.find(({ check }) => check.startsWith('most of'))).toMatchObject({ verdict: 'holds' });
-    const fewer = judgePatched(stock, { ...stock, patchedBy: null }, {
-      sections: [],
-      header: [],
-      avb: [],
-      entries: { ...entries, same: 1, removed: named('a', 'd') },
-    } as never);
-    expect(fewer.lines.find(({ check }) => check.startsWith('most of'))).toMatchObject({
-      verdict: 'holds',
-      seen: null,
-    });
-    const least = judgePatched(stock, { ...stock, patchedBy: null }, {
-      sections: [],
-      header: [],
-      avb: [],
-      entries: { ...entries, same: 1, removed: named('a', 'd', 'e') },
-    } as never);
-    expect(least.lines.find(({ check }) => check.startsWith('most of'))).toMatchObject({
-      verdict: 'another build',
-      seen: '3 of 7',
-    });
-  });
-
-  it('that is not patched at all is told', async () => {
-    const stock = await stockImage();
-    expect((await judge(stock, stock)).verdict).toBe('unexpected');
   });
 });
 

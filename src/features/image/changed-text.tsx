@@ -11,6 +11,8 @@ import { sideBySide } from './side-by-side';
 interface Props {
   readonly name: string;
   readonly nameHex: string;
+  /** Which of the two stands on the left, and which on the right. */
+  readonly sides: readonly ['own' | 'other', 'own' | 'other'];
   readonly read: (side: 'own' | 'other', nameHex: string) => Promise<EntryBytes | null>;
   readonly onClose: () => void;
 }
@@ -19,27 +21,27 @@ interface Props {
 const MOST_LINES = 4000;
 
 /** One changed file of two ramdisks, line by line side by side. */
-export function ChangedText({ name, nameHex, read, onClose }: Props) {
+export function ChangedText({ name, nameHex, sides: [left, right], read, onClose }: Props) {
   const [texts, setTexts] = useState<readonly [string, string] | null>(null);
   const [why, setWhy] = useState<string | null>(null);
   useEffect(() => {
     let gone = false;
-    void Promise.all([read('own', nameHex), read('other', nameHex)]).then(
+    void Promise.all([read(left, nameHex), read(right, nameHex)]).then(
       ([a, b]) => {
         if (gone) return;
-        const [left, right] = [a && asText(new Uint8Array(a.bytes)), b && asText(new Uint8Array(b.bytes))];
-        if (left === null || right === null)
+        const [before, after] = [a && asText(new Uint8Array(a.bytes)), b && asText(new Uint8Array(b.bytes))];
+        if (before === null || after === null)
           setWhy('It is not text; that it changed shows in its hash and size.');
-        else if (left.split('\n').length + right.split('\n').length > MOST_LINES)
+        else if (before.split('\n').length + after.split('\n').length > MOST_LINES)
           setWhy('It is too long to be shown side by side.');
-        else setTexts([left, right]);
+        else setTexts([before, after]);
       },
       (thrown: unknown) => (gone ? undefined : setWhy(toEternoError(thrown).message)),
     );
     return () => {
       gone = true;
     };
-  }, [nameHex, read]);
+  }, [nameHex, left, right, read]);
   return (
     <section className={styles.viewer} aria-label={`${name}, side by side`}>
       <div className={styles.viewerHead}>

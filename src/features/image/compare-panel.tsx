@@ -91,8 +91,9 @@ export function ComparePanel({
   const [text, setText] = useState<{ name: string; nameHex: string } | null>(null);
   const entries = comparison.entries;
   const sections = comparison.sections.filter((section) => section.verdict !== 'same');
+  // what is held against a stock image, from either side: this one, or the one beside it
   const elsewhere =
-    stock && !comparison.same && (report.patchedBy !== null || (entries?.added.length ?? 0) > 0);
+    !comparison.same && !other.month && (judged.times > 0 || (entries?.added.length ?? 0) > 0);
   return (
     <section className={styles.compare} aria-label="Comparison">
       <div className={styles.viewerHead}>
@@ -106,7 +107,7 @@ export function ComparePanel({
           <b>Since last month:</b> {monthWords(months.says)} {monthMeaningWords(months.says)}
         </p>
       ) : null}
-      {elsewhere ? <JudgedList judged={judged} other={other} stockSha256={sha256} /> : null}
+      {elsewhere ? <JudgedList judged={judged} other={stock ? other : null} stockSha256={sha256} /> : null}
       <div className={styles.columns}>
         <div>
           <h3>Sections</h3>
@@ -120,59 +121,78 @@ export function ComparePanel({
                   )
                   .join(' · ')}
           </p>
-          <Differences title="Header" values={comparison.header} />
-          <Differences title="Verified-boot data" values={comparison.avb} />
+          <Differences title="Header" values={comparison.header} stock={stock} />
+          <Differences title="Verified-boot data" values={comparison.avb} stock={stock} />
         </div>
         <div>
           {entries ? (
-            <>
-              <h3>Entries: {entries.same.toLocaleString('en')} the same</h3>
-              <ul className={styles.changes}>
-                {entries.moved.map(({ from, to }) => (
-                  <li key={`${from}${to}`}>
-                    <b>moved</b> <span className="mono">{from}</span> to <span className="mono">{to}</span>
-                  </li>
-                ))}
-                {entries.changed.map(({ name, what, a, b }) => (
-                  <li key={a.nameHex}>
-                    <b>changed</b>{' '}
-                    <button
-                      type="button"
-                      className={styles.linkButton}
-                      onClick={() => setText({ name, nameHex: a.nameHex })}
-                    >
-                      <span className="mono">{name}</span>
-                    </button>{' '}
-                    <span className="soft small">
-                      {what.join(', ')}
-                      {sizeChange(a.size, b.size)}
-                    </span>
-                  </li>
-                ))}
-                {entries.added.map((entry) => (
-                  <li key={entry.nameHex}>
-                    <b>added</b> <span className="mono">{entry.name}</span>{' '}
-                    <span className="soft small">{formatBytes(entry.size)}</span>
-                  </li>
-                ))}
-                {entries.removed.map((entry) => (
-                  <li key={entry.nameHex}>
-                    <b>removed</b> <span className="mono">{entry.name}</span>{' '}
-                    <span className="soft small">{formatBytes(entry.size)}</span>
-                  </li>
-                ))}
-              </ul>
-            </>
+            <EntryChanges entries={entries} onText={setText} />
           ) : (
             <p className="soft">Neither has a ramdisk.</p>
           )}
         </div>
       </div>
-      {text ? <ChangedText key={text.nameHex} {...text} read={read} onClose={() => setText(null)} /> : null}
+      {text ? (
+        <ChangedText
+          key={text.nameHex}
+          {...text}
+          sides={stock ? ['own', 'other'] : ['other', 'own']}
+          read={read}
+          onClose={() => setText(null)}
+        />
+      ) : null}
       <p className="soft small">
         The other image: {formatBytes(report.size)}, SHA-256 <HashText hash={report.sha256} />
       </p>
     </section>
+  );
+}
+
+interface EntryChangesProps {
+  readonly entries: NonNullable<OtherImage['comparison']['entries']>;
+  readonly onText: (text: { name: string; nameHex: string }) => void;
+}
+
+function EntryChanges({ entries, onText }: EntryChangesProps) {
+  return (
+    <>
+      <h3>Entries: {entries.same.toLocaleString('en')} the same</h3>
+      <ul className={styles.changes}>
+        {entries.moved.map(({ from, to }) => (
+          <li key={`${from}${to}`}>
+            <b>moved</b> <span className="mono">{from}</span> to <span className="mono">{to}</span>
+          </li>
+        ))}
+        {entries.changed.map(({ name, what, a, b }) => (
+          <li key={a.nameHex}>
+            <b>changed</b>{' '}
+            <button
+              type="button"
+              className={styles.linkButton}
+              onClick={() => onText({ name, nameHex: a.nameHex })}
+            >
+              <span className="mono">{name}</span>
+            </button>{' '}
+            <span className="soft small">
+              {what.join(', ')}
+              {sizeChange(a.size, b.size)}
+            </span>
+          </li>
+        ))}
+        {entries.added.map((entry) => (
+          <li key={entry.nameHex}>
+            <b>added</b> <span className="mono">{entry.name}</span>{' '}
+            <span className="soft small">{formatBytes(entry.size)}</span>
+          </li>
+        ))}
+        {entries.removed.map((entry) => (
+          <li key={entry.nameHex}>
+            <b>removed</b> <span className="mono">{entry.name}</span>{' '}
+            <span className="soft small">{formatBytes(entry.size)}</span>
+          </li>
+        ))}
+      </ul>
+    </>
   );
 }
 
@@ -181,7 +201,13 @@ function sizeChange(a: number | undefined, b: number | undefined): string {
   return `, ${formatBytes(Math.abs(b - a))} ${b > a ? 'more' : 'less'}`;
 }
 
-function Differences({ title, values }: { title: string; values: readonly ComparedValue[] }) {
+interface DifferencesProps {
+  readonly title: string;
+  readonly values: readonly ComparedValue[];
+  readonly stock: boolean;
+}
+
+function Differences({ title, values, stock }: DifferencesProps) {
   const different = values.filter((value) => !value.same);
   if (values.length === 0) return null;
   return (
@@ -194,8 +220,8 @@ function Differences({ title, values }: { title: string; values: readonly Compar
           <thead>
             <tr>
               <th />
-              <th>This one</th>
-              <th>The other</th>
+              <th>{stock ? 'This one' : 'The other'}</th>
+              <th>{stock ? 'The other' : 'This one'}</th>
             </tr>
           </thead>
           <tbody>

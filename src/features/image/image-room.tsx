@@ -35,7 +35,7 @@ const title = (image: ImageDetail) => {
 };
 
 export function ImageRoom({ image, kits, others, openRound }: Props) {
-  const state = useImage(image.sha256);
+  const state = useImage(image.sha256, image.role === 'stock' ? 'stock' : 'made');
   const { opened, other, error, setError } = state;
   const report = opened?.report ?? image.report;
   const download = useRef<HTMLAnchorElement>(null);

@@ -19,7 +19,7 @@ export interface OtherImage extends ComparedImage {
 }
 
 /** An image of the vault, taken apart in a worker, with another one beside it on wish. */
-export function useImage(sha256: string) {
+export function useImage(sha256: string, ownIs: 'stock' | 'made') {
   const client = useRef<ImageClient | null>(null);
   const [opened, setOpened] = useState<OpenedImage | null>(null);
   const [rows, setRows] = useState<readonly EntryRow[]>([]);
@@ -53,25 +53,29 @@ export function useImage(sha256: string) {
   }, [sha256]);
 
   /** @param given a file, or the hash of an image in the vault */
-  const compare = useCallback(async (label: string, given: File | string, month = false) => {
-    const mine = client.current;
-    if (!mine) return;
-    setError(null);
-    setOther(null);
-    setComparing(label);
-    try {
-      const file = typeof given === 'string' ? null : given;
-      const result = await mine.compare(
-        typeof given === 'string' ? await fetchFromVault('images', given) : given,
-      );
-      if (client.current !== mine) return;
-      if (result.ok) setOther({ ...result.value, label, file, month });
-      else setError(result.error);
-    } catch (thrown) {
-      setError(toEternoError(thrown).toData());
-    }
-    setComparing(null);
-  }, []);
+  const compare = useCallback(
+    async (label: string, given: File | string, month = false) => {
+      const mine = client.current;
+      if (!mine) return;
+      setError(null);
+      setOther(null);
+      setComparing(label);
+      try {
+        const file = typeof given === 'string' ? null : given;
+        const result = await mine.compare(
+          typeof given === 'string' ? await fetchFromVault('images', given) : given,
+          ownIs,
+        );
+        if (client.current !== mine) return;
+        if (result.ok) setOther({ ...result.value, label, file, month });
+        else setError(result.error);
+      } catch (thrown) {
+        setError(toEternoError(thrown).toData());
+      }
+      setComparing(null);
+    },
+    [ownIs],
+  );
 
   const read = useCallback(async (side: 'own' | 'other', nameHex: string): Promise<EntryBytes | null> => {
     const result = await client.current?.read(side, nameHex);

@@ -17,8 +17,8 @@ export class ImageClient {
   rows(start: number, end: number): Promise<readonly EntryRow[]> {
     return this.api.rows(start, end);
   }
-  compare(image: Blob): Promise<Outcome<ComparedImage>> {
-    return this.api.compare(image);
+  compare(image: Blob, ownIs: 'stock' | 'made'): Promise<Outcome<ComparedImage>> {
+    return this.api.compare(image, ownIs);
   }
   read(side: 'own' | 'other', nameHex: string): Promise<Outcome<EntryBytes | null>> {
     return this.api.read(side, nameHex);

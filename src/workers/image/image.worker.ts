@@ -12,10 +12,13 @@ import type { ImageReport } from '@/core/packages/inspect-image';
 import { examineImage } from '@/core/packages/inspect-image';
 import type { RamdiskReport } from '@/core/packages/list-ramdisk';
 import { describeRamdisks } from '@/core/packages/list-ramdisk';
+import { identifyImage } from '@/core/packages/bare-image';
+import type { JudgedSide } from '@/core/judge/judged-side';
+import { textsOf } from '@/core/judge/judged-side';
 import { unwrap } from '@/core/packages/unwrap';
 import { monthToMonth } from '@/core/lineage/month-to-month';
 import { compareReports } from '@/core/patch/compare-images';
-import { judgePatched } from '@/core/patch/judge-patched';
+import { judgePatched } from '@/core/judge/judge-patched';
 import { blobSource } from '@/platform/browser/blob-source';
 import { pooledPorts } from '../codec/pooled-ports';
 import type { ImageWorkerApi } from './protocol';
@@ -24,6 +27,7 @@ interface Side {
   readonly source: ByteSource;
   readonly report: ImageReport;
   readonly ramdisk: RamdiskReport | null;
+  readonly judged: JudgedSide;
   /** The entry in force by its name. */
   readonly entries: ReadonlyMap<string, CpioEntry>;
 }
@@ -35,17 +39,20 @@ const sides: { own: Side | null; other: Side | null } = { own: null, other: null
 async function take(image: Blob, name: string): Promise<Side> {
   const { source } = await unwrap(blobSource(image, name), pooledPorts);
   const { report, ramdisks } = await examineImage(source, pooledPorts);
-  if (ramdisks.length === 0) return { source, report, ramdisk: null, entries: new Map() };
+  const ramdisk = ramdisks.length > 0 ? await describeRamdisks(ramdisks, pooledPorts) : null;
   const entries = new Map(
     ramdisks
       .flatMap(archivesOf)
       .flatMap((archive) => archive.entries.map((entry) => [toHex(entry.name), entry] as const)),
   );
-  return { source, report, ramdisk: await describeRamdisks(ramdisks, pooledPorts), entries };
+  const judged = {
+    report,
+    identity: await identifyImage(source),
+    entries: ramdisk && ramdisk.archives.flatMap((archive) => archive.entries),
+    texts: textsOf(ramdisks),
+  };
+  return { source, report, ramdisk, judged, entries };
 }
-
-const listed = ({ ramdisk }: Side) =>
-  ramdisk ? ramdisk.archives.flatMap((archive) => archive.entries) : null;
 
 const api: ImageWorkerApi = {
   open: (image) =>
@@ -60,27 +67,18 @@ const api: ImageWorkerApi = {
       };
     }),
   rows: async (start, end) => rows.slice(start, end),
-  compare: (image) =>
+  compare: (image, ownIs) =>
     outcome(async () => {
       const { own } = sides;
       if (!own) throw new EternoError('internal', 'no image is open');
       const other = await take(image, 'the other image');
       sides.other = other;
-      const comparison = compareReports(
-        { report: own.report, entries: listed(own) },
-        { report: other.report, entries: listed(other) },
-      );
-      const months = monthToMonth(
-        compareReports(
-          { report: other.report, entries: listed(other) },
-          { report: own.report, entries: listed(own) },
-        ),
-      );
+      const [stock, made] = ownIs === 'stock' ? [own.judged, other.judged] : [other.judged, own.judged];
       return {
         report: other.report,
-        comparison,
-        judged: judgePatched(own.report, other.report, comparison),
-        months,
+        comparison: compareReports(stock, made),
+        judged: judgePatched(stock, made),
+        months: monthToMonth(compareReports(other.judged, own.judged)),
       };
     }),
   async read(side, nameHex) {

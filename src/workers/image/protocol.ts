@@ -4,7 +4,7 @@ import type { ImageReport } from '@/core/packages/inspect-image';
 import type { EntryRow } from '@/core/packages/entry-rows';
 import type { MonthToMonth } from '@/core/lineage/month-to-month';
 import type { ImageComparison } from '@/core/patch/compare-images';
-import type { JudgedPatch } from '@/core/patch/judge-patched';
+import type { JudgedPatch } from '@/core/judge/judge-patched';
 
 export interface OpenedImage {
   readonly report: ImageReport;
@@ -34,8 +34,11 @@ export interface ImageWorkerApi {
   open(image: Blob): Promise<Outcome<OpenedImage>>;
   /** Rows of the entry list, half-open: so many at once as a page takes in without standing still. */
   rows(start: number, end: number): Promise<readonly EntryRow[]>;
-  /** Opens an image beside the first one. */
-  compare(image: Blob): Promise<Outcome<ComparedImage>>;
+  /**
+   * Opens an image beside the first one. The stock image comes first, and what was made of it is held against
+   * it: `ownIs` says which of the two the first one is.
+   */
+  compare(image: Blob, ownIs: 'stock' | 'made'): Promise<Outcome<ComparedImage>>;
   /**
    * The entry in force under a name, in the first image or in the one beside it; null where there is none.
    */
