@@ -1,3 +1,4 @@
+import type { KeptJudgement } from '@/core/bench/bench';
 import type { ImageReport } from '@/core/packages/inspect-image';
 import type { Lineage } from '@/core/lineage/judge-lineage';
 import type { ProofLine } from '@/core/patch/prove-patch';
@@ -25,6 +26,10 @@ export interface ImageDetail extends ImageSummary {
   readonly origins: readonly ImageOriginView[];
   readonly proof: readonly ProofLine[] | null;
   readonly stockSha256: string | null;
+  /** What it was found to be against the vault's stock image, where it was patched elsewhere. */
+  readonly judged: KeptJudgement | null;
+  /** Why the person trusts whoever made it; null where they never said so. */
+  readonly trust: string | null;
   /** Images in the vault that were patched from this one. */
   readonly patchedFromIt: readonly ImageSummary[];
   /** What it is by its content, and what does not go together. */
@@ -37,6 +42,8 @@ export interface ImageDetail extends ImageSummary {
 
 export interface KitView {
   readonly sha256: string;
+  /** As notes in images name it: `id version`. */
+  readonly item: string;
   readonly name: string;
   readonly version: string;
   readonly channel: string;

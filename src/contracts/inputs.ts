@@ -46,6 +46,10 @@ export const packageNameSchema = object({
   sizeBytes: number().integer().min(0).max(Number.MAX_SAFE_INTEGER).required(),
 });
 export const fileSourceSchema = packageNameSchema.shape({ source: string().oneOf(FILE_SOURCES).required() });
+export const trustImageSchema = object({
+  sha256,
+  reason: string().trim().required('Say why you trust whoever made it.').max(300),
+});
 export const fileHashSchema = packageNameSchema.shape({ sha256 });
 export const recordPackageSchema = packageNameSchema.shape({
   report: mixed<object>()
@@ -108,6 +112,7 @@ export const startRoundSchema = object({
     oneSlot: maybe,
     imageBackup: maybe,
     patchThere: maybe,
+    patchedElsewhere: maybe,
     modules: string().oneOf(CAUTIONS).default('by chance'),
     modulesLimit: chanceLimit,
   }).required(),

@@ -164,6 +164,8 @@ export interface RoundView {
   readonly image: ImageBrief | null;
   /** The way back of the slot it is about. */
   readonly stock: ImageBrief | null;
+  /** The stock image that the step at hand works from; null where the vault has not got it. */
+  readonly stockOfStep: ImageBrief | null;
   readonly checks: readonly CheckView[];
   readonly overrides: readonly Override[];
   readonly interlock: Interlock | null;

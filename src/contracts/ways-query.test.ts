@@ -12,6 +12,7 @@ const NOTHING: Limits = {
   oneSlot: false,
   imageBackup: false,
   patchThere: false,
+  patchedElsewhere: false,
   modules: 'none',
   modulesLimit: 0.02,
 };
@@ -32,6 +33,7 @@ describe('a wish in an address', () => {
     'oneSlot',
     'imageBackup',
     'patchThere',
+    'patchedElsewhere',
   ] as const)('comes back as it went, with %s and without', async (key) => {
     expect(await there(NOTHING)).toEqual({ goal: 'downgrade', target: 'a/b/c', limits: NOTHING });
     expect((await there({ ...NOTHING, [key]: true })).limits).toEqual({ ...NOTHING, [key]: true });

@@ -20,6 +20,7 @@ const FLAGS = {
   oneSlot: ['slots', 'one', 'both'],
   imageBackup: ['image', 'first', 'no'],
   patchThere: ['patch', 'there', 'here'],
+  patchedElsewhere: ['brought', 'yes', 'no'],
 } as const satisfies Record<LimitKey, readonly [string, string, string]>;
 const KEYS = Object.keys(FLAGS) as LimitKey[];
 /** A computer is there unless it is said otherwise. */

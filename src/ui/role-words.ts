@@ -2,4 +2,10 @@ import type { ImageSummary } from '@/contracts/image-view';
 
 /** What an image is, in a word or two. */
 export const roleWords = ({ role, kit }: Pick<ImageSummary, 'role' | 'kit'>): string =>
-  role === 'patched' ? `patched by ${kit ?? 'a kit'}` : role === 'unknown' ? 'origin not proved' : role;
+  role === 'patched'
+    ? kit === null
+      ? 'patched elsewhere'
+      : `patched by ${kit}`
+    : role === 'unknown'
+      ? 'origin not proved'
+      : role;

@@ -1,7 +1,7 @@
 import { afterEach, describe, expect, it } from 'vitest';
 import type { WantedImages } from '@/contracts/firmware-view';
 import type { PackageImage } from '@/core/packages/package-report';
-import { imagesWords, leftToTake } from '@/features/firmware/wanted-words';
+import { imagesWords, leftToTake, notToTake, takesWords } from '@/features/firmware/wanted-words';
 import { wantedImages } from '@/server/rounds/wanted';
 import { begin, walk } from '../fixtures/lane-walk';
 import type { LaneWorld } from '../fixtures/lane-world';
@@ -76,6 +76,14 @@ describe('the button that takes them', () => {
     expect(names(leftToTake(wanted(null), images, []))).toEqual(['boot', 'init_boot']);
     expect(names(leftToTake(wanted(null), images, [{ partition: 'boot' }]))).toEqual(['init_boot']);
     expect(leftToTake(wanted(['vendor_boot']), images, [])).toEqual([]);
+  });
+  it('says what can’t be taken here, and why', () => {
+    const images = [image('boot'), image('super', { size: 1e10 })];
+    expect(notToTake(wanted(null), images)).toMatchObject([{ partition: 'super' }]);
+    expect(notToTake(wanted(['boot']), images)).toEqual([]);
+    expect(takesWords(wanted(null), images)).toMatch(/takes boot from it\. Not here: super \(too large/);
+    expect(takesWords(wanted(['super']), images)).toMatch(/none of them can be taken out here/);
+    expect(takesWords(wanted(['boot']), images)).not.toContain('Not here');
   });
   it('names few, and counts many', () => {
     expect(imagesWords(['boot', 'init_boot'])).toBe('boot, init_boot');

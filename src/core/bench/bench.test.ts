@@ -53,6 +53,8 @@ const image = (
   kit: null,
   stockSha256: null,
   proof: null,
+  judged: null,
+  trust: null,
   report: {
     ramdisk: change.ramdisk === true ? { compression: 'lz4', size: 1 } : null,
     avb: change.index === undefined ? null : { rollbackIndex: change.index },

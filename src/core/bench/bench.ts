@@ -1,5 +1,6 @@
 import type { HandsetFacts } from '../formats/facts/parse-facts';
 import type { ModuleFacts } from '../modules/read-module';
+import type { JudgedPatch } from '../judge/judge-patched';
 import type { ImageReport } from '../packages/inspect-image';
 import type { PackageReport } from '../packages/package-report';
 import type { ProofLine } from '../patch/prove-patch';
@@ -31,8 +32,21 @@ export interface KeptImage {
   readonly kit: string | null;
   readonly stockSha256: string | null;
   readonly proof: readonly ProofLine[] | null;
+  /** What it was found to be against the vault's stock image; null where it was not judged. */
+  readonly judged: KeptJudgement | null;
+  /** Why the person trusts whoever made it, where it came ready-made; null where they never said so. */
+  readonly trust: string | null;
   readonly report: ImageReport;
   readonly addedAt: number;
+}
+
+/** An image patched elsewhere, as the server judged it. */
+export interface KeptJudgement extends Pick<
+  JudgedPatch,
+  'belongs' | 'times' | 'by' | 'unexpected' | 'lines' | 'changes'
+> {
+  /** The stock image that it was held against. */
+  readonly stockSha256: string;
 }
 
 export interface OpenedPackage {

@@ -230,6 +230,10 @@ export function wholeMissing(
   return whole.report.images.map(({ partition }) => partition).filter((partition) => !there(partition));
 }
 
+/** Whether writing all of a build writes a bootloader; so it counts where no package of it was opened. */
+export const bringsBootloader = (bench: Pick<Bench, 'packages'>, fingerprint: string): boolean =>
+  wholePackage(bench, fingerprint)?.report.images.some((one) => one.partition === 'bootloader') ?? true;
+
 /** The level that a build's bootloader brings, from its image in the vault. */
 export function bootloaderLevel({ images }: Pick<Bench, 'images'>, fingerprint: string): number | null {
   const image = images.find(

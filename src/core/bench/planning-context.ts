@@ -9,6 +9,7 @@ import { PLAIN_WEIGHTS } from '../planning/context';
 import { isUpdate } from '../planning/goals';
 import type { RootState } from '../schedule/continuity';
 import type { Bench, KnownBuild, NotedEdge, Subject } from './bench';
+import { rootImageOf, stockImageOf } from './root-image';
 import {
   bootloaderLevel,
   kitFor,
@@ -304,23 +305,20 @@ function releaseStep(from: string, to: string): number {
 
 /** What is in the vault already, as the planner says it. */
 function keptOf(bench: Bench, partition: string): string[] {
-  const own = bench.images.filter(
-    (image) =>
-      image.partition === partition &&
-      image.fingerprint !== null &&
-      (image.role === 'stock' || image.proof !== null),
+  const builds = new Set(
+    bench.images.flatMap((image) => (image.partition === partition ? (image.fingerprint ?? []) : [])),
   );
+  const own = [...builds].flatMap((build) => [
+    ...(stockImageOf(bench, partition, build) ? [`stock ${build}`] : []),
+    ...(rootImageOf(bench, partition, build) ? [`patched ${build}`] : []),
+  ]);
   const whole = bench.builds
     .filter((build) => wholeMissing(bench, build.fingerprint)?.length === 0)
     .map((build) => `whole ${build.fingerprint}`);
   const opened = bench.packages.flatMap(({ report }) =>
     !report.incremental && report.build.fingerprint !== null ? [`package ${report.build.fingerprint}`] : [],
   );
-  return [
-    ...own.map((image) => `${image.role === 'stock' ? 'stock' : 'patched'} ${image.fingerprint}`),
-    ...whole,
-    ...opened,
-  ];
+  return [...own, ...whole, ...opened];
 }
 
 /**

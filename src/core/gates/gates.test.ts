@@ -103,7 +103,7 @@ describe('the gates of each step', () => {
   it.each<[StepKey, Partial<StepGateInput>, string]>([
     ['write-build', { fuse: 4 }, 'fuse'],
     ['write-build-patched', { fuse: null }, 'fuse'],
-    ['write-set', { buildLevel: null }, 'fuse'],
+    ['write-set', { fuse: null, bootloader: { level: null, versions: [], running: 'tb-1' } }, 'fuse'],
     ['write-set-wipe', { wholeMissing: ['radio'] }, 'whole'],
     ['take-update', { snapshot: 'merging' }, 'snapshot'],
     ['write-build', { snapshot: 'snapshotted' }, 'snapshot'],

@@ -33,6 +33,8 @@ const GATES: Readonly<Record<StepKey, string>> = {
   'take-target-stock': '',
   patch: '',
   'patch-target': '',
+  'bring-patched': '',
+  'bring-target-patched': '',
   'take-whole': '',
   'ask-code': '',
   bootloader: '',
@@ -111,6 +113,11 @@ const own = (change: object) => image({ recovery: { ...GOOD_WRITE.image!.recover
 const root = (change: object): Change => ({ write: { root: { ...GOOD_WRITE.root, ...change } } });
 const kit = (sdk: number | null, range: readonly [number, number] | null = [28, 37]): Change => ({
   write: { sdk, kitSupports: { name: 'Burrow 7.3', sdk: range } },
+});
+
+const loader = (change: object): Change => ({
+  fuse: null,
+  bootloader: { ...GOOD_STEP.bootloader!, ...change },
 });
 
 /** A gate at a step, what is given, what it says, and whether a person may go on with a reason. */
@@ -217,11 +224,14 @@ const BOUNDARIES: readonly (readonly [StepKey, string, Change, Check['verdict'],
   ['recovery-inside', 'recovery-home', { write: { recoveryHome: 'boot' } }, 'fails', false],
   ['recovery-inside', 'room', { write: { partitionBytes: 8191 } }, 'fails', false],
   ['write-build', 'whole', { wholeMissing: ['radio'] }, 'fails', false],
-  ['write-build', 'fuse', { fuse: 3, buildLevel: 3 }, 'holds', false],
-  ['write-build', 'fuse', { fuse: 4, buildLevel: 3 }, 'fails', false],
-  ['older-bootloader', 'fuse', { fuse: 4, buildLevel: 3 }, 'fails', false],
+  ['write-build', 'fuse', { fuse: 3 }, 'holds', false],
+  ['write-build', 'fuse', { fuse: 4 }, 'fails', false],
+  ['older-bootloader', 'fuse', { fuse: 4 }, 'fails', false],
   ['write-build', 'fuse', { fuse: null }, 'unknown', false],
-  ['write-build', 'fuse', { buildLevel: null }, 'unknown', false],
+  ['write-build', 'fuse', { fuse: null, bootloader: null }, 'holds', false],
+  ['write-build', 'fuse', loader({ level: null }), 'unknown', false],
+  ['write-build', 'fuse', loader({ level: null, versions: ['tb-1-4'], running: 'tb-1-4' }), 'holds', false],
+  ['write-build', 'fuse', loader({ level: null, versions: ['tb-1-3'], running: 'tb-1-4' }), 'fails', false],
   ['write-build', 'snapshot', { snapshot: 'snapshotted' }, 'fails', false],
   ['write-build', 'snapshot', { snapshot: 'merging' }, 'fails', false],
   ['write-build', 'snapshot', { snapshot: null }, 'unknown', true],

@@ -1,5 +1,6 @@
 import type { Fit } from '../fit/fit-package';
 import type { GateId, NotStock } from '../words/gates';
+import { floorOf } from '../judge/write-rules';
 import { DEEDS } from '../steps/deeds';
 import type { HostTool } from '../steps/host-tool';
 import { hostToolWords } from '../steps/host-tool';
@@ -15,9 +16,14 @@ export interface StepGateInput {
   readonly write: WriteGateInput;
   /** `none`, `snapshotted`, `merging`, or null where it was never read. */
   readonly snapshot: string | null;
-  /** (a) The bootloader's fuse on the handset, and the level that the build brings; null where not known. */
+  /** (a) The bootloader's fuse on the handset; null where it was not read. */
   readonly fuse: number | null;
-  readonly buildLevel: number | null;
+  /** The bootloader that the build brings, and the version that runs; null where the build brings none. */
+  readonly bootloader: {
+    readonly level: number | null;
+    readonly versions: readonly string[];
+    readonly running: string | null;
+  } | null;
   /** Images of the whole build that are not in the vault. */
   readonly wholeMissing: readonly string[];
   readonly backupDays: number | null;
@@ -67,10 +73,11 @@ export const GATES: Readonly<Record<GateId, Gate>> = {
       state: snapshot,
       asked: 'merging',
     }),
-  fuse: ({ fuse, buildLevel }) =>
-    fuse === null || buildLevel === null
-      ? checkOf('fuse', null, { code: 'fuse-unread' })
-      : checkOf('fuse', buildLevel >= fuse, { code: 'fuse', fuse, build: buildLevel }),
+  fuse: ({ fuse, bootloader }) => {
+    if (bootloader === null) return checkOf('fuse', true, { code: 'write', says: { code: 'no-bootloader' } });
+    const [holds, says] = floorOf({ ...bootloader, fuse, runningLevel: null });
+    return checkOf('fuse', holds, { code: 'write', says });
+  },
   whole: ({ wholeMissing }) =>
     checkOf('whole', wholeMissing.length === 0, { code: 'missing-images', partitions: wholeMissing }),
   backup: ({ backupDays, backupMaxDays, nothingToKeep }) => {

@@ -1,5 +1,8 @@
 import type { GateId } from '../words/gates';
-import { fitPackage } from '../fit/fit-package';
+import type { WriteCheckId, WritePurpose } from '../words/write';
+import type { WriteCheck } from '../judge/judge-write';
+import { judgeOne } from '../judge/judge-write';
+import type { WriteProof, WriteQuestion, WrittenImage } from '../judge/write-question';
 import type { Judged } from '../packages/recovery-claim';
 import type { Check } from './check';
 import { checkOf } from './check';
@@ -19,6 +22,8 @@ export interface WriteImageFacts {
    * every other.
    */
   readonly recovery: { readonly is: Judged; readonly forHandset: Judged } | null;
+  /** For an image patched elsewhere: what it was found to be against the stock image of the slot's build. */
+  readonly judged: Extract<WriteProof, { kind: 'judged' }> | null;
 }
 
 export interface WriteGateInput {
@@ -39,6 +44,7 @@ export interface WriteGateInput {
   readonly contradictions: readonly Dispute[];
   /** The partition that its recovery lives in; null where that was never read. */
   readonly recoveryHome: string | null;
+  /** What lies on the slot that is written. */
   readonly installed: {
     readonly fingerprint: string | null;
     readonly device: string | null;
@@ -54,30 +60,88 @@ export interface WriteGateInput {
   readonly sdk: number | null;
 }
 
+function proofOf({ role, proof, recovery, judged, fingerprint }: WriteImageFacts): WriteProof {
+  // a whole recovery image: only a partition of its own is its home
+  if (recovery) return { kind: 'recovery', ...recovery, opensUpTo: null, onlyFragment: false };
+  if (role === 'stock') return { kind: 'bytes', same: true, as: 'stock', patched: false };
+  if (proof === null) return judged ?? { kind: 'nothing' };
+  const failed = proof.held === proof.of ? null : `${proof.of - proof.held} of its checks`;
+  return { kind: 'patch', ...proof, failed, stockBuild: fingerprint };
+}
+
+function purposeOf(image: WriteImageFacts | null): WritePurpose {
+  if (image?.recovery) return 'recovery';
+  if (image?.role === 'stock') return 'stock';
+  return (image?.judged?.trust ?? null) === null ? 'root' : 'ready-made';
+}
+
+const imageOf = (image: WriteImageFacts | null): WrittenImage => ({
+  partition: image?.partition ?? null,
+  fingerprints: image?.fingerprint ? [image.fingerprint] : [],
+  patchLevel: image?.patchLevel ?? null,
+  sizeBytes: image?.sizeBytes ?? 0,
+  level: null,
+  package: null,
+});
+
+/** What a round knows of a write, as the judgement of every write asks it. */
+function questionOf(input: WriteGateInput, image: WriteImageFacts | null): WriteQuestion {
+  const { installed, partition, unlocked, batteryOk, partitionBytes, recoveryHome, sdk, slotCount } = input;
+  return {
+    purpose: purposeOf(image),
+    image: imageOf(image),
+    target: {
+      partition: partition ?? '',
+      slot: input.activeSlot,
+      slotted: slotCount === null ? null : slotCount === 2,
+      slotBuild: installed.fingerprint,
+      slotPatchLevel: installed.patchLevel,
+      device: installed.device,
+      installed: installed.fingerprint,
+      sdk,
+      partitionBytes,
+      unlocked,
+      battery: { percent: null, fit: batteryOk, ageSeconds: batteryOk === null ? null : 0 },
+      recoveryHome,
+      ...ASKED_ELSEWHERE,
+    },
+    proof: image === null ? { kind: 'nothing' } : proofOf(image),
+  };
+}
+
+/** What gates of their own ask: mode, update, fuse. */
+const ASKED_ELSEWHERE = {
+  runningSlot: null,
+  exists: null,
+  logical: null,
+  mode: null,
+  snapshot: null,
+  fuse: null,
+  bootloader: null,
+  bootloaderLevel: null,
+};
+
+const asked = (input: WriteGateInput, id: WriteCheckId): WriteCheck =>
+  judgeOne(id, questionOf(input, input.image));
+/** The same of the image of a build, which a recovery of the person's own is not. */
+const askedOfBuild = (input: WriteGateInput, id: WriteCheckId): WriteCheck =>
+  asked({ ...input, image: input.image && { ...input.image, recovery: null } }, id);
+/** A check of the judgement of every write, as a gate of a round. */
+const gateOf = (id: GateId, { holds, saw }: WriteCheck): Check =>
+  checkOf(id, holds, { code: 'write', says: saw });
+
 /** The checks of one image, of where it goes and of the handset it goes to (docs/method.md, "Gates"). */
 export const WRITE_GATES = {
-  'image-build': ({ image, installed }) => {
-    if (image === null) return checkOf('image-build', false, { code: 'no-image' });
-    const claim = {
-      fingerprint: image.fingerprint,
-      incrementalVersion: null,
-      patchLevel: image.patchLevel,
-      devices: [],
-    };
-    const { verdict, reason } = fitPackage(claim, installed);
-    return checkOf('image-build', verdict === "can't tell" ? null : verdict === 'exact', {
-      code: 'fit',
-      reason,
-    });
+  'image-build': (input) => {
+    if (input.image === null) return checkOf('image-build', false, { code: 'no-image' });
+    // for whom it is made is part of the same question: a look-alike's image names another build
+    const handset = askedOfBuild(input, 'handset');
+    return gateOf('image-build', handset.holds === false ? handset : askedOfBuild(input, 'build'));
   },
-  'image-partition': ({ image, partition }) =>
-    checkOf(
-      'image-partition',
-      image === null || partition === null ? null : image.partition === partition,
-      image === null
-        ? { code: 'no-image' }
-        : { code: 'partitions', image: image.partition, wanted: partition },
-    ),
+  'image-partition': (input) =>
+    input.image === null || input.partition === null
+      ? checkOf('image-partition', null, { code: input.image === null ? 'no-image' : 'no-partition' })
+      : gateOf('image-partition', asked(input, 'partition')),
   'root-sources': ({ root, rootPartition }) =>
     checkOf(
       'root-sources',
@@ -94,58 +158,47 @@ export const WRITE_GATES = {
       code: 'contradiction',
       contradiction: contradictions[0] ?? null,
     }),
-  'image-proof': ({ image }) => {
+  'image-proof': (input) => {
+    const { image } = input;
     if (image === null) return checkOf('image-proof', null, { code: 'no-image' });
-    const { role, proof } = image;
-    const stock = role === 'stock';
-    return checkOf('image-proof', stock || (proof !== null && proof.held === proof.of), {
-      code: 'proof',
-      stock,
-      proof,
-    });
+    const check = askedOfBuild(input, 'proof');
+    // the vault can be asked: what it never proved is not proved
+    return gateOf(
+      'image-proof',
+      image.proof === null && image.judged === null ? { ...check, holds: check.holds ?? false } : check,
+    );
   },
   'stock-kept': ({ stockKept }) => checkOf('stock-kept', stockKept, { code: 'stock-kept', kept: stockKept }),
-  unlocked: ({ unlocked }) => checkOf('unlocked', unlocked, { code: 'lock-state', unlocked }),
+  unlocked: (input) => gateOf('unlocked', asked(input, 'lock')),
   slot: ({ activeSlot, slotCount }) =>
     checkOf('slot', slotCount === 1 || activeSlot !== null ? true : null, {
       code: 'active-slot',
       slot: activeSlot,
       slotCount,
     }),
-  room: ({ image, partitionBytes }) =>
-    image === null || partitionBytes === null
-      ? checkOf('room', null, { code: 'room-unread' })
-      : checkOf('room', image.sizeBytes <= partitionBytes, {
-          code: 'room',
-          image: image.sizeBytes,
-          partition: partitionBytes,
-        }),
-  kit: ({ kitSupports, sdk }) => {
+  room: (input) =>
+    input.image === null ? checkOf('room', null, { code: 'no-image' }) : gateOf('room', asked(input, 'size')),
+  kit: ({ kitSupports, sdk, image }) => {
+    if (kitSupports === null && image?.judged) return checkOf('kit', true, { code: 'patched-elsewhere' });
     if (kitSupports === null) return checkOf('kit', null, { code: 'no-kit' });
     const { name, sdk: levels } = kitSupports;
     const fits = levels === null || sdk === null ? null : sdk >= levels[0] && sdk <= levels[1];
     return checkOf('kit', fits, { code: 'kit-levels', kit: name, levels, sdk });
   },
-  battery: ({ batteryOk }) => checkOf('battery', batteryOk, { code: 'battery', enough: batteryOk }),
-  'recovery-image': ({ image }) => {
+  battery: (input) => gateOf('battery', asked(input, 'battery')),
+  'recovery-image': (input) => {
+    const { image } = input;
     if (image === null) return checkOf('recovery-image', false, { code: 'no-recovery' });
-    const { recovery } = image;
-    return recovery === null
+    return image.recovery === null
       ? checkOf('recovery-image', null, { code: 'never-looked-at' })
-      : checkOf('recovery-image', recovery.is.holds, { code: 'recovery', says: recovery.is.says });
+      : gateOf('recovery-image', asked(input, 'proof'));
   },
-  'recovery-handset': ({ image }) =>
-    image?.recovery
-      ? checkOf('recovery-handset', image.recovery.forHandset.holds, {
-          code: 'recovery',
-          says: image.recovery.forHandset.says,
-        })
+  'recovery-handset': (input) =>
+    input.image?.recovery
+      ? gateOf('recovery-handset', asked(input, 'handset'))
       : checkOf('recovery-handset', null, { code: 'made-for-nobody' }),
-  'recovery-home': ({ recoveryHome }) =>
-    checkOf('recovery-home', recoveryHome === null ? null : recoveryHome === 'recovery', {
-      code: 'recovery-home',
-      home: recoveryHome,
-    }),
+  'recovery-home': (input) =>
+    gateOf('recovery-home', asked({ ...input, partition: input.recoveryHome ?? 'recovery' }, 'home')),
 } satisfies Partial<Record<GateId, (input: WriteGateInput) => Check>>;
 
 export const writeGates = (input: WriteGateInput): Check[] =>

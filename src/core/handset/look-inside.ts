@@ -8,6 +8,7 @@ import { readBootImage, sectionBytes } from '../formats/boot-image/reader';
 import { archivesOf, readRamdisk } from '../formats/cpio/ramdisk';
 import { identifyImage } from '../packages/bare-image';
 import { recoveryNoteOf } from '../packages/recovery-note';
+import { fingerprintIn } from '../judge/judged-side';
 import { provenanceOf } from '../packages/provenance';
 import type { Ports } from '../ports';
 import type { ImageFacts } from './state';
@@ -31,7 +32,12 @@ export async function lookInside(source: ByteSource, partition: string, ports: P
         : facts;
     const packed = await sectionBytes(await readBootImage(source), 'ramdisk');
     const archives = packed.length > 0 ? archivesOf(await readRamdisk(packed, ports.codecs)) : [];
-    return { ...facts, patchedBy: provenanceOf(archives), recovery: recoveryNoteOf(archives) };
+    return {
+      ...facts,
+      fingerprint: facts.fingerprint ?? fingerprintIn(archives),
+      patchedBy: provenanceOf(archives),
+      recovery: recoveryNoteOf(archives),
+    };
   } catch (thrown) {
     return { ...nothing, broken: toEternoError(thrown).message };
   }

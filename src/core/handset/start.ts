@@ -36,8 +36,9 @@ export function startFault(profile: HandsetProfile, state: HandsetState, slot: S
     if (own && own.fingerprint !== null && own.fingerprint !== build)
       return `${partition} on slot ${slot} belongs to ${own.fingerprint}, the system on it is ${build}`;
   }
-  if (strictAbout(profile) && image.fingerprint !== build)
-    return `${name} belongs to ${image.fingerprint ?? 'no build that it names'}, the system on this slot is ${build}`;
+  // an image that names no build, and holds nothing that does, is no other build's
+  if (strictAbout(profile) && image.fingerprint !== null && image.fingerprint !== build)
+    return `${name} belongs to ${image.fingerprint}, the system on this slot is ${build}`;
   return dataFault(profile, state, build) ?? moduleFault(profile, state, slot, image);
 }
 

@@ -438,7 +438,7 @@ describe('a write', () => {
     expect(writeSawWords(check.saw)).not.toBe('');
   });
 
-  it.each<[string, Parameters<typeof floorOf>[0], boolean]>([
+  it.each<[string, Parameters<typeof floorOf>[0], boolean | null]>([
     ['at the fuse', { level: 4, versions: [], fuse: 4, running: null, runningLevel: null }, true],
     [
       'below the fuse, though its name is newer',
@@ -473,14 +473,14 @@ describe('a write', () => {
     [
       'of another line',
       { level: null, versions: ['xc-9'], fuse: null, running: 'tb-1.4-12', runningLevel: null },
-      false,
+      null,
     ],
     [
       'of two versions',
       { level: null, versions: ['tb-9', 'tb-10'], fuse: null, running: 'tb-1', runningLevel: null },
-      false,
+      null,
     ],
-    ['of no version', { level: null, versions: [], fuse: null, running: 'tb-1', runningLevel: null }, false],
+    ['of no version', { level: null, versions: [], fuse: null, running: 'tb-1', runningLevel: null }, null],
   ])('of a bootloader %s', (_what, question, holds) => {
     expect(floorOf(question)[0]).toBe(holds);
   });

@@ -1,4 +1,5 @@
 import type { ByteSource } from '../bytes/byte-source';
+import type { CpioArchive } from '../formats/cpio/cpio-archive';
 import { isKind, nameOf, TYPE } from '../formats/cpio/cpio-archive';
 import type { Ramdisk } from '../formats/cpio/ramdisk';
 import { archivesOf } from '../formats/cpio/ramdisk';
@@ -39,9 +40,11 @@ export async function readSide(source: ByteSource, ports: Ports): Promise<Judged
 }
 
 /** The small texts of ramdisks, in the order they are unpacked. */
-export function textsOf(ramdisks: readonly Ramdisk[]): SmallText[] {
+export const textsOf = (ramdisks: readonly Ramdisk[]): SmallText[] => textsIn(ramdisks.flatMap(archivesOf));
+
+function textsIn(archives: readonly CpioArchive[]): SmallText[] {
   const texts: SmallText[] = [];
-  for (const { entries } of ramdisks.flatMap(archivesOf))
+  for (const { entries } of archives)
     for (const entry of entries) {
       if (!isKind(entry, TYPE.file) || entry.data.length === 0 || entry.data.length > LIMITS.markerBytes)
         continue;
@@ -75,6 +78,12 @@ export function ramdiskProperties({ texts }: Pick<JudgedSide, 'texts'>): Readonl
     }
   return found;
 }
+
+/** The fingerprint that a property file in these archives names; null where none does. */
+export const fingerprintIn = (archives: readonly CpioArchive[]): string | null =>
+  Object.entries(ramdiskProperties({ texts: textsIn(archives) })).find(
+    ([key, value]) => key.endsWith('.fingerprint') && value !== '',
+  )?.[1] ?? null;
 
 /** Every fingerprint that the image's own bytes name: its verified-boot data first, then its ramdisk. */
 export function fingerprintsOf(side: JudgedSide): string[] {

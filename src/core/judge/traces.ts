@@ -73,11 +73,16 @@ export const byName = (entries: readonly EntryReport[] | null): ReadonlyMap<stri
   new Map((entries ?? []).map((entry) => [entry.name, entry]));
 
 /**
+ * @param stock null where it is not at hand: then only notes and names speak
  * @param sameBuild whether both sides name the same build: only then a kept `init` that is not the stock's is
  *   one that was patched before, and not another build's
  */
-export function tracesOf(stock: JudgedSide, patched: JudgedSide, sameBuild: boolean): PatchTraces {
-  const [before, now] = [byName(stock.entries), byName(patched.entries)];
+export function tracesOf(
+  stock: Pick<JudgedSide, 'entries'> | null,
+  patched: JudgedSide,
+  sameBuild: boolean,
+): PatchTraces {
+  const [before, now] = [byName(stock?.entries ?? null), byName(patched.entries)];
   const isNew = (name: string) => before.get(name)?.sha256 !== now.get(name)?.sha256;
   const notes = distinct(
     patched.texts
@@ -103,6 +108,12 @@ export function tracesOf(stock: JudgedSide, patched: JudgedSide, sameBuild: bool
     kept: [...new Set([...kept, ...inits].map(({ name }) => name))],
     times: Math.max(notes.length, layers.size + underneath),
   };
+}
+
+/** How often an image was patched and by whom, by what it shows of itself. */
+export function signsOfPatch(side: JudgedSide): { readonly by: readonly string[]; readonly times: number } {
+  const { notes, times } = tracesOf(null, side, false);
+  return { by: [...new Set(notes.flatMap(({ kit }) => kit ?? []))], times };
 }
 
 /** Whether an image holds the note of a patch: then it is no stock image, whatever it is held against. */

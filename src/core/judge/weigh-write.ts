@@ -155,7 +155,13 @@ async function patchProof({ own, stock, build, kit }: PatchQuestion, ports: Port
 
 /** What a judgement of an image patched elsewhere comes to as the proof of a write. */
 export function judgedProof(
-  { belongs, times, unexpected, lines, same }: JudgedPatch,
+  {
+    belongs,
+    times,
+    unexpected,
+    lines,
+    same,
+  }: Pick<JudgedPatch, 'belongs' | 'times' | 'unexpected' | 'lines' | 'same'>,
   stockBuild: string | null,
   trust: string | null,
 ): Extract<WriteProof, { kind: 'judged' }> {

@@ -151,13 +151,15 @@ const snapshot: Rule = ({
 /** (a) At least the fuse, or at least what runs; nothing else keeps the handset from never starting again. */
 const floor: Rule = ({ image, target }) => {
   if (target.partition !== 'bootloader') return [true, { code: 'no-bootloader' }];
-  return floorOf({
+  const [holds, saw] = floorOf({
     level: image.level,
     versions: image.package?.bootloaders ?? [],
     fuse: target.fuse,
     running: target.bootloader,
     runningLevel: target.bootloaderLevel,
   });
+  // what nothing shows stays shut: a bootloader below the fuse never starts again
+  return [holds ?? false, saw];
 };
 
 export interface FloorQuestion {
@@ -169,14 +171,14 @@ export interface FloorQuestion {
   readonly runningLevel: number | null;
 }
 
-/** Whether a bootloader is known not to be below the fuse; false too where nothing shows it. */
+/** Whether a bootloader is known not to be below the fuse; null where nothing shows it. */
 export function floorOf({ level, versions, fuse, running, runningLevel }: FloorQuestion): Finding {
   if (level !== null && fuse !== null) return [level >= fuse, { code: 'fuse', fuse, image: level }];
   if (level !== null && runningLevel !== null && level >= runningLevel)
     return [true, { code: 'fuse', fuse: runningLevel, image: level }];
   const version = versions.length === 1 ? versions[0]! : null;
   const order = version !== null && running !== null ? compareVersions(version, running) : null;
-  if (order === null) return [false, { code: 'floor-unknown' }];
+  if (order === null) return [null, { code: 'floor-unknown' }];
   return [order >= 0, { code: 'runs', image: version!, running: running!, older: order < 0 }];
 }
 
@@ -185,8 +187,10 @@ function judgedProof(proof: Extract<WriteProof, { kind: 'judged' }>, purpose: Wr
   const saw: WriteSaw = { code: 'judged', belongs, times, unexpected, against };
   if (belongs === 'no' || times > 1) return [false, saw];
   if (same) return [false, { code: 'not-patched' }];
-  if (belongs === "can't tell" || unexpected > 0) return [null, saw];
+  if (belongs === "can't tell") return [null, saw];
+  // whoever trusts it has seen what differs
   if (purpose === 'ready-made') return [trust === null ? null : true, { code: 'trust', reason: trust }];
+  if (unexpected > 0) return [null, saw];
   return [times === 0 ? null : true, saw];
 }
 

@@ -113,6 +113,7 @@ function memberOf(
     name: file.name,
     size: file.size,
     packedBytes: file.size,
+    crc32: file.crc32,
     slots: target.slots,
     hashStated: step.md5 !== null,
     async open({ signal }) {

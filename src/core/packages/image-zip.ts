@@ -46,6 +46,7 @@ export function imageMembers(
         name: file.name,
         size: file.size,
         packedBytes: file.size,
+        crc32: file.crc32,
         slots: null,
         hashStated: false,
         open: ({ signal }: Watch) => file.open(signal),

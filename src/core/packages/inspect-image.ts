@@ -225,24 +225,34 @@ export interface ExaminedImage {
   readonly ramdisks: readonly Ramdisk[];
 }
 
+const EMPTY = {
+  headerVersion: null,
+  pageSize: null,
+  name: null,
+  cmdline: null,
+  osVersion: null,
+  patchLevel: null,
+  sections: [],
+  kernelPresent: false,
+  idValid: null,
+  ramdisk: null,
+  patchedBy: null,
+};
+
+/** The report of a container that nobody here can read: a bootloader or radio, carried whole by its hash. */
+export const containerReport = (size: number, sha256: string): ImageReport => ({
+  ...EMPTY,
+  kind: 'other',
+  size,
+  sha256,
+  avb: null,
+});
+
 /** The same with the ramdisks, for those who go on with them. */
 export async function examineImage(source: ByteSource, ports: Ports): Promise<ExaminedImage> {
   if (source.size === 0)
     throw new EternoError('truncated', 'the file is empty', { file: source.name, offset: 0 });
   const head = await source.read(0, Math.min(source.size, MAGIC_BYTES));
-  const empty = {
-    headerVersion: null,
-    pageSize: null,
-    name: null,
-    cmdline: null,
-    osVersion: null,
-    patchLevel: null,
-    sections: [],
-    kernelPresent: false,
-    idValid: null,
-    ramdisk: null,
-    patchedBy: null,
-  };
   if (startsWith(head, BOOT_MAGIC)) {
     const image = await readBootImage(source);
     return bootReport(image, await avbReport(source, await readAvbFooter(source), ports), ports);
@@ -251,14 +261,14 @@ export async function examineImage(source: ByteSource, ports: Ports): Promise<Ex
     const image = await readVendorBoot(source);
     const { report, ramdisks } = await vendorReport(image, ports);
     return {
-      report: { ...empty, ...report, avb: await avbReport(source, await readAvbFooter(source), ports) },
+      report: { ...EMPTY, ...report, avb: await avbReport(source, await readAvbFooter(source), ports) },
       ramdisks,
     };
   }
   if (isSparse(head)) {
     await readSparse(source);
     const report: ImageReport = {
-      ...empty,
+      ...EMPTY,
       kind: 'sparse',
       size: source.size,
       sha256: await sha256OfSource(ports.digests, source),
@@ -274,7 +284,7 @@ export async function examineImage(source: ByteSource, ports: Ports): Promise<Ex
       offset: 0,
     });
   const report: ImageReport = {
-    ...empty,
+    ...EMPTY,
     kind: isVbmeta ? 'vbmeta' : 'other',
     size: source.size,
     sha256: await sha256OfSource(ports.digests, source),

@@ -17,12 +17,15 @@ export interface ImageMember {
   readonly size: number | null;
   /** Of the file as it stands. */
   readonly packedBytes: number;
+  /** Of the file as it stands, as its archive states it; null where none does. */
+  readonly crc32: number | null;
   readonly slots: PackageImage['slots'];
   /** Whether `check` holds the file against a hash that the package states. */
   readonly hashStated: boolean;
   open(watch: Watch): Promise<CheckedSource>;
 }
 
+const hex8 = (value: number) => value.toString(16).padStart(8, '0');
 /** Where a build is named, in the order in which it is cheapest to find. */
 const SPEAKING = ['vbmeta', 'init_boot', 'vbmeta_system', 'boot', 'vendor_boot', 'recovery'];
 
@@ -66,8 +69,8 @@ export function memberPackage(
     (name) => members.filter((member) => member.partition === name).length > 1,
   );
   const images = [...names].map((name) => {
-    const { size, slots, name: member } = members.find((one) => one.partition === name)!;
-    return plainImage(name, size, { slots, member });
+    const { size, slots, name: member, crc32 } = members.find((one) => one.partition === name)!;
+    return plainImage(name, size, { slots, member, crc32: crc32 === null ? null : hex8(crc32) });
   });
   return {
     contents: contentsOf([], images),

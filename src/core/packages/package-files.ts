@@ -7,6 +7,8 @@ import { LIMITS } from '../limits';
 export interface PackageFile {
   readonly name: string;
   readonly size: number;
+  /** As its archive states it; null for a loose file. */
+  readonly crc32: number | null;
   open(signal?: AbortSignal): Promise<CheckedSource>;
 }
 
@@ -16,6 +18,7 @@ export function filesOfZip(archive: ZipArchive): PackageFile[] {
     .map((entry) => ({
       name: entry.name,
       size: entry.size,
+      crc32: entry.crc32,
       open: (signal) => archive.openEntry(entry, signal),
     }));
 }
@@ -24,6 +27,7 @@ export function looseFiles(sources: readonly ByteSource[]): PackageFile[] {
   return sources.map((source) => ({
     name: source.name,
     size: source.size,
+    crc32: null,
     open: async () => ({ source, check: async () => undefined }),
   }));
 }

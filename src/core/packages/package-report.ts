@@ -42,6 +42,8 @@ export interface PackageImage {
   readonly size: number | null;
   /** As the package states it. */
   readonly sha256: string | null;
+  /** Of the file that holds it, as an archive states it: eight digits in hex; null where none does. */
+  readonly crc32: string | null;
   readonly needsSource: boolean;
   /** The old image that an incremental package must find, untouched, in the partition. */
   readonly source: { readonly size: number | null; readonly sha256: string } | null;
@@ -70,6 +72,7 @@ export function plainImage(
     partition,
     size,
     sha256: null,
+    crc32: null,
     needsSource: false,
     source: null,
     unsupported: [],

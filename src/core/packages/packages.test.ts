@@ -72,6 +72,7 @@ describe('update packages', () => {
     expect(report.images).toEqual([
       {
         partition: 'init_boot',
+        crc32: null,
         size: image.length,
         sha256: await sha256Hex(nodePorts.digests, image),
         needsSource: false,

@@ -88,6 +88,7 @@ async function imageMember(tar: OpenTar, member: TarMember, ports: Ports): Promi
           ? lz4FrameContentBytes(head)
           : null,
     packedBytes: member.size,
+    crc32: null,
     slots: null,
     hashStated: tar.archive.md5Line !== null,
     open: async (watch) => ({

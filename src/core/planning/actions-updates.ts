@@ -146,14 +146,10 @@ function wholeWrite(
   patched: boolean,
   both = false,
 ): readonly HandsetOperation[] | string {
-  const { target, kit } = context;
+  const { target } = context;
   const missing = needWhole(state, target) ?? needWayBack(context, state) ?? belowOrUnknown(context, state);
   if (missing !== null) return missing;
-  const unpatched = patched
-    ? kit === null
-      ? 'no kit supports this release and partition'
-      : needPatched(context, state, target)
-    : null;
+  const unpatched = patched ? needPatched(context, state, target) : null;
   return unpatched ?? [{ do: 'write-build', whole: wholeBuild(context, target, patched), both, wipe: false }];
 }
 

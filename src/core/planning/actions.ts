@@ -47,7 +47,23 @@ const made = (kind: 'stock' | 'patched', which: 'active' | 'target') =>
       if (kind === 'stock')
         return hasMade(state, `package ${build}`) ? { make: `stock ${build}` } : 'its package is not open';
       if (context.limits.patchThere) return 'it is patched on the handset';
+      if (context.limits.patchedElsewhere) return 'it comes patched from elsewhere';
       if (context.kit === null) return 'no kit supports this release and partition';
+      return hasMade(state, `stock ${build}`)
+        ? { make: `patched ${build}` }
+        : 'its stock image is not in the vault';
+    },
+  );
+
+/** A provider's own app patched it: it is judged here against the stock image, whether or not a kit is at hand. */
+const brought = (which: 'active' | 'target') =>
+  onComputer(
+    { title: 'Bring the image that your provider’s app patched', minutes: [3, 15], fileTrips: 1 },
+    (context, state) => {
+      const build = which === 'active' ? buildAtActive(state) : context.target;
+      if (hasMade(state, `patched ${build}`)) return 'it is made already';
+      if (context.limits.patchThere) return 'it is patched on the handset';
+      if (context.kit !== null && !context.limits.patchedElsewhere) return 'it is patched here';
       return hasMade(state, `stock ${build}`)
         ? { make: `patched ${build}` }
         : 'its stock image is not in the vault';
@@ -69,6 +85,8 @@ export const ACTIONS = {
   'take-target-stock': made('stock', 'target'),
   patch: made('patched', 'active'),
   'patch-target': made('patched', 'target'),
+  'bring-patched': brought('active'),
+  'bring-target-patched': brought('target'),
   'take-whole': onComputer(
     { title: 'Take every image of the build', minutes: [2, 10] },
     ({ target }, state) => {

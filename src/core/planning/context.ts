@@ -40,6 +40,8 @@ export interface Limits {
   readonly modulesLimit?: number;
   /** Images are patched on the handset and fetched back, not here. */
   readonly patchThere?: boolean;
+  /** Images come patched, by a provider's own app, and are judged here. */
+  readonly patchedElsewhere?: boolean;
 }
 
 /** How much each thing counts, in minutes. */

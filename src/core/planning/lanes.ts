@@ -29,12 +29,14 @@ const IMAGE_HERE = [
   'take-stock',
   'patch',
   'patch-there',
+  'bring-patched',
 ] as const satisfies readonly ActionId[];
 const TARGET_IMAGE_HERE = [
   'open-target-package',
   'take-target-stock',
   'patch-target',
   'patch-target-there',
+  'bring-target-patched',
 ] as const satisfies readonly ActionId[];
 /** With it comes the one that carries root. */
 const WHOLE_HERE = [
@@ -44,6 +46,7 @@ const WHOLE_HERE = [
   'take-whole',
   'patch-target',
   'patch-target-there',
+  'bring-target-patched',
 ] as const satisfies readonly ActionId[];
 const UNLOCKING = ['unlock-switch', 'ask-code', 'download', 'unlock'] as const satisfies readonly ActionId[];
 const PROVING = [
@@ -64,7 +67,7 @@ export const LANES: readonly Lane[] = [
     decisive: ['write-root'],
     forIt: 'fewest writes',
     againstIt: 'no trial start',
-    ruledOut: first(needComputer, needKit, needInstalledTarget, noSuchImageAgain),
+    ruledOut: first(needComputer, needInstalledTarget, noSuchImageAgain),
     trialStart: false,
   },
   {
@@ -84,7 +87,7 @@ export const LANES: readonly Lane[] = [
     forIt: 'a bad image costs one restart',
     againstIt:
       'not for init_boot; what is made lasting may be other bytes than those tried, so it is proved again',
-    ruledOut: first(needComputer, needKit, needInstalledTarget),
+    ruledOut: first(needComputer, needInstalledTarget),
     trialStart: true,
   },
   {
@@ -148,7 +151,7 @@ export const LANES: readonly Lane[] = [
     decisive: ['write-build-patched'],
     forIt: 'root from the first start; works after a refused update',
     againstIt: 'big download; bootloader and radio are written too',
-    ruledOut: first(needComputer, needKit, needOtherTarget),
+    ruledOut: first(needComputer, needOtherTarget),
     trialStart: false,
   },
   {
@@ -159,6 +162,7 @@ export const LANES: readonly Lane[] = [
       'auto-update-off',
       ...WHOLE_HERE,
       'patch',
+      'bring-patched',
       'prove-root',
       'modules-off',
       'cancel-update',
@@ -173,7 +177,7 @@ export const LANES: readonly Lane[] = [
     decisive: ['write-build'],
     forIt: 'simplest to follow',
     againstIt: 'it starts without root once; root is put back by hand',
-    ruledOut: first(needComputer, needKit, needOtherTarget),
+    ruledOut: first(needComputer, needOtherTarget),
     trialStart: false,
   },
   {
@@ -197,7 +201,7 @@ export const LANES: readonly Lane[] = [
     decisive: ['write-set-patched', 'write-set-wipe'],
     forIt: 'one matched set',
     againstIt: 'long write; the fuse is blown; the first root erases everything',
-    ruledOut: first(needComputer, needKit, ({ profile }) =>
+    ruledOut: first(needComputer, ({ profile }) =>
       profile.hasDownload ? null : 'This handset has no download mode.',
     ),
     trialStart: false,
@@ -305,7 +309,7 @@ export const LANES: readonly Lane[] = [
     decisive: ['write-stock'],
     forIt: 'the only way on some handsets',
     againstIt: 'most restarts; without root in between',
-    ruledOut: first(needComputer, needKit, needOtherTarget),
+    ruledOut: first(needComputer, needOtherTarget),
     trialStart: false,
   },
   {
@@ -316,6 +320,7 @@ export const LANES: readonly Lane[] = [
       'auto-update-off',
       ...TARGET_IMAGE_HERE,
       'patch',
+      'bring-patched',
       'prove-root',
       'modules-off',
       'recovery',

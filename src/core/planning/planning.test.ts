@@ -79,8 +79,18 @@ describe('a first root', () => {
     expect(steps(allowed)).toContain('unlock-switch');
     expect(allowed.lost).toContain('data');
   });
+  it('without a kit takes the image that a provider’s own app patched', () => {
+    const plan = planOf(world({ context: { kit: null } }), 'one-image-once')!;
+    expect(steps(plan)).toContain('bring-patched');
+    expect(steps(plan)).not.toContain('patch');
+    const wished = { computer: true, wipeAllowed: false, keepFuse: false, patchedElsewhere: true };
+    expect(steps(planOf(world({ context: { limits: wished } }), 'one-image-once')!)).toContain(
+      'bring-patched',
+    );
+    expect(steps(planOf(world(), 'one-image-once')!)).not.toContain('bring-patched');
+  });
   it.each<[string, World, string, RegExp]>([
-    ['without a kit', { context: { kit: null } }, 'one-image-once', /No kit supports/],
+    ['without a kit', { context: { kit: null } }, 'start-once-kit-inside', /No kit supports/],
     [
       'without a computer',
       { context: { limits: { computer: false, wipeAllowed: true, keepFuse: false } } },

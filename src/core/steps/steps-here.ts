@@ -1,3 +1,4 @@
+import type { Deed, OfBuild } from './deed';
 import { NONE } from './gate-sets';
 import type { StepAbout, StepKind, StepText, StepWords } from './step-kind';
 
@@ -42,6 +43,33 @@ const patch = (text: (about: StepAbout) => StepText): StepWords => ({
   seconds: [5, 60],
   button: ({ partition }) => `Patch ${partition}`,
   text,
+});
+
+const bringText = (partition: string, build: string): StepText => ({
+  title: `Bring the patched ${partition} of ${build}`,
+  todo: `Take the stock ${partition} of this build to your provider’s app, patch it there, and bring the result here: on the page of the stock image choose “Bring a patched image”.`,
+  see: '“It belongs to this stock image: only what a patch changes is changed.” Then keep it in the vault.',
+  dont: 'Bring one that was made for another month, or patch an image that is patched already.',
+  otherwise:
+    'It says that the image does not come from this stock image: look for the newest result of the app, its name is often the old one.',
+});
+
+const bring = (text: (about: StepAbout) => StepText): StepWords => ({
+  stage: 'Patch',
+  seconds: [120, 900],
+  button: 'Bring the patched image',
+  text,
+});
+/** No word makes it done: the image in the vault does. */
+const broughtDeed = (of: OfBuild): Deed => ({
+  writes: null,
+  gates: NONE,
+  changes: false,
+  here: true,
+  room: 'images',
+  proves: ['image-proved'],
+  settledBy: { what: 'patched', of },
+  keeps: 'one image',
 });
 
 export const HERE = {
@@ -140,6 +168,14 @@ export const HERE = {
       settledBy: { what: 'patched', of: 'the target' },
       keeps: 'one image',
     },
+  },
+  'bring-patched': {
+    ...bring(({ partition, build }) => bringText(partition, build)),
+    deed: broughtDeed('its build'),
+  },
+  'bring-target-patched': {
+    ...bring(({ partition, target }) => bringText(partition, target)),
+    deed: broughtDeed('the target'),
   },
   'ask-code': {
     deed: { writes: null, gates: NONE, changes: false, here: true, waits: true },

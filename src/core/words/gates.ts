@@ -1,7 +1,7 @@
 import type { FitReason } from './fit';
 import { fitWords } from './fit';
-import type { RecoverySays } from './recovery';
-import { recoveryWords } from './recovery';
+import type { WriteSaw } from './write';
+import { writeSawWords } from './write';
 import { wordsBy } from './words-by';
 import type { Dispute } from './dispute';
 import { disputeWords } from './dispute';
@@ -23,37 +23,34 @@ export interface NotStock {
 
 /** What a check saw. */
 export type Saw =
-  | { readonly code: 'no-image' | 'no-recovery' | 'never-looked-at' | 'no-package' | 'no-kit' }
+  | {
+      readonly code:
+        | 'no-image'
+        | 'no-recovery'
+        | 'never-looked-at'
+        | 'no-package'
+        | 'no-kit'
+        | 'no-partition'
+        | 'patched-elsewhere';
+    }
   | { readonly code: 'fit'; readonly reason: FitReason }
-  | { readonly code: 'recovery'; readonly says: RecoverySays }
-  | { readonly code: 'partitions'; readonly image: string; readonly wanted: string | null }
+  /** What the judgement of every write saw. */
+  | { readonly code: 'write'; readonly says: WriteSaw }
   | {
       readonly code: 'root-opinions';
       readonly opinions: readonly { readonly witness: string; readonly partition: string | null }[];
     }
   | { readonly code: 'contradiction'; readonly contradiction: Dispute | null }
-  | {
-      readonly code: 'proof';
-      readonly stock: boolean;
-      readonly proof: { readonly held: number; readonly of: number } | null;
-    }
   | { readonly code: 'stock-kept'; readonly kept: boolean }
-  | { readonly code: 'lock-state'; readonly unlocked: boolean | null }
   | { readonly code: 'active-slot'; readonly slot: string | null; readonly slotCount: number | null }
-  | { readonly code: 'room'; readonly image: number; readonly partition: number }
-  | { readonly code: 'room-unread' }
   | {
       readonly code: 'kit-levels';
       readonly kit: string;
       readonly levels: readonly [number, number] | null;
       readonly sdk: number | null;
     }
-  | { readonly code: 'battery'; readonly enough: boolean | null }
   | { readonly code: 'made-for-nobody' }
-  | { readonly code: 'recovery-home'; readonly home: string | null }
   | { readonly code: 'snapshot'; readonly state: string | null; readonly asked: 'any' | 'merging' }
-  | { readonly code: 'fuse'; readonly fuse: number; readonly build: number }
-  | { readonly code: 'fuse-unread' }
   | { readonly code: 'missing-images'; readonly partitions: readonly string[] }
   | {
       readonly code: 'backup';
@@ -135,12 +132,6 @@ function slotWords({ slot, slotCount }: Extract<Saw, { code: 'active-slot' }>): 
 const notStockWords = ({ partition, slot, why }: NotStock) =>
   `${partition}${slot === null ? '' : ` on slot ${slot}`} ${why === 'never-seen' ? 'was never read or written' : 'is not stock of this build'}`;
 
-function homeWords({ home }: Extract<Saw, { code: 'recovery-home' }>): string {
-  if (home === null) return 'Where its recovery lives was never read: paste its bootloader variables.';
-  if (home === 'recovery') return 'It has a partition recovery.';
-  return `Its recovery lives in ${home}, with other things in it: a whole recovery image is never written over that.`;
-}
-
 /** What a check saw, in one sentence. */
 export const sawWords = wordsBy<Saw>({
   'no-image': () => 'No image is chosen.',
@@ -149,50 +140,24 @@ export const sawWords = wordsBy<Saw>({
   'no-package': () => 'No package was opened yet.',
   'no-kit': () => 'No kit was used.',
   fit: ({ reason }) => fitWords(reason),
-  recovery: ({ says }) => recoveryWords(says),
-  partitions: ({ image, wanted }) =>
-    `The image is for ${image}; this step writes ${wanted ?? 'a partition that is not known yet'}.`,
+  write: ({ says }) => writeSawWords(says),
+  'no-partition': () => 'Which partition is written is not known yet.',
+  'patched-elsewhere': () => 'It was patched elsewhere: whoever did it knows what their kit supports.',
   'root-opinions': ({ opinions }) =>
     opinions.length === 0
       ? 'Nothing says where root sits.'
       : `${opinions.map(({ witness, partition }) => `${witness}: ${partition ?? 'none'}`).join('; ')}.`,
   contradiction: ({ contradiction }) =>
     contradiction ? disputeWords(contradiction) : 'System, bootloader and images say the same.',
-  proof: ({ stock, proof }) =>
-    stock
-      ? 'A stock image: nothing was patched.'
-      : proof
-        ? `${proof.held} of ${proof.of} checks held when the server proved it.`
-        : 'The server has not proved it.',
   'stock-kept': ({ kept }) =>
     kept
       ? 'The stock image of the installed build is in the vault.'
       : 'The stock image of the installed build is not in the vault.',
-  'lock-state': ({ unlocked }) =>
-    unlocked === null
-      ? 'The lock state was never read.'
-      : unlocked
-        ? 'It says it is unlocked.'
-        : 'It says it is locked: nothing can be written.',
   'active-slot': slotWords,
-  room: ({ image, partition }) =>
-    `The image has ${image.toLocaleString('en')} bytes, the partition ${partition.toLocaleString('en')}.`,
-  'room-unread': () => 'The partition’s size was never read; the write itself asks for it.',
   'kit-levels': ({ kit, levels, sdk }) =>
     `${kit} ${levels ? `is for platform levels ${levels.join(' to ')}` : 'names no platform levels'}; the handset runs ${sdk ?? 'a level that was not read yet'}.`,
-  battery: ({ enough }) =>
-    enough === null
-      ? 'Its battery was not read within the last hour: look at the handset, half full or more.'
-      : enough
-        ? 'The handset said within the last hour that its battery is fit for a write.'
-        : 'The handset says its battery is too low for a write: under 30 % nothing is written. Charge it first.',
   'made-for-nobody': () => 'Nothing says for which handset it is made.',
-  'recovery-home': homeWords,
   snapshot: snapshotWords,
-  fuse: ({ fuse, build }) =>
-    `The handset is at ${fuse}, the build at ${build}${build >= fuse ? '.' : ': it would never start again.'}`,
-  'fuse-unread': () =>
-    'It has to be read before a bootloader is written: with one below its fuse the handset never starts again.',
   'missing-images': ({ partitions }) =>
     partitions.length === 0 ? 'All of one build, each with its hash.' : `Missing: ${partitions.join(', ')}.`,
   backup: backupWords,

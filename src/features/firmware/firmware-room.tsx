@@ -190,7 +190,7 @@ function WantedNote({
       {held
         ? 'It was opened in this tab before, and can be opened again.'
         : file
-          ? `It was opened before as ${file.name}: drop that file here again, this browser does not hold it any more.`
+          ? `It was opened before as ${file.name}: drop that file here again. A page can’t open a file of yours by itself.`
           : 'Drop it here. Eterno says whether it is exactly that build, and takes out what the round needs.'}
     </EmptyNote>
   );

@@ -15,7 +15,7 @@ import { PackageWork } from './package-work';
 import { KIND_WORDS } from './role-words';
 import type { OpenPackage, TakenImage, usePackage } from './use-package';
 import { closestFit, verdictWords } from './verdict-words';
-import { imagesWords, leftToTake } from './wanted-words';
+import { imagesWords, leftToTake, notToTake, takesWords } from './wanted-words';
 
 type Props = ReturnType<typeof usePackage> & {
   readonly pack: OpenPackage;
@@ -87,19 +87,19 @@ function Verdict({ pack, fit, taken }: VerdictProps) {
   const words =
     report.images.length === 0
       ? nothingIn(pack)
-      : fit
-        ? verdictWords(fit)
-        : { title: 'No handset is on the bench to hold it against.', follows: '' };
+      : pack.signs && pack.signs.times > 0
+        ? patchedWords(report.images[0]!.partition, pack.signs)
+        : fit
+          ? verdictWords(fit)
+          : { title: 'No handset is on the bench to hold it against.', follows: '' };
   return (
     <div>
       <h1 className={fit?.fit.verdict === 'other variant' && report.images.length > 0 ? 'bad' : ''}>
         {words.title}
       </h1>
       <p className="soft">
-        {pack.wanted
-          ? `The round on ${pack.wanted.handset} takes ${imagesWords(leftToTake(pack.wanted, report.images, []).map(({ partition }) => partition))} from it.`
-          : words.follows}{' '}
-        It is {report.incremental ? 'the incremental' : 'the'} {KIND_WORDS[report.kind]}{' '}
+        {pack.wanted ? takesWords(pack.wanted, report.images) : words.follows} It is{' '}
+        {report.incremental ? 'the incremental' : 'the'} {KIND_WORDS[report.kind]}{' '}
         <span className="mono">{pack.fileNames.join(', ')}</span>, {formatBytes(pack.sizeBytes)}.
       </p>
       {taken.length > 0 ? (
@@ -122,22 +122,9 @@ interface MainButtonProps extends VerdictProps {
 }
 
 /** The one thing to do: take the image out, then on with it. */
-function MainButton({ pack, fit, busy, taken, take, openRound }: MainButtonProps) {
-  const back = pack.wanted ?? null;
-  if (back) {
-    const left = leftToTake(back, pack.report.images, taken).map(({ partition }) => partition);
-    return left.length > 0 ? (
-      <Button type="primary" disabled={busy} onClick={() => void take(left)}>
-        {left.length === 1
-          ? `Take out ${left[0]}`
-          : `Take out the ${left.length} images that the round needs`}
-      </Button>
-    ) : (
-      <Link href={`/rounds/${back.roundId}`}>
-        <Button type="primary">Back to the round</Button>
-      </Link>
-    );
-  }
+function MainButton(props: MainButtonProps) {
+  const { pack, fit, busy, taken, take, openRound } = props;
+  if (pack.wanted) return <RoundButton {...props} wanted={pack.wanted} />;
   const main = mainImage(pack);
   if (!main) return null;
   const { image, ready } = main;
@@ -149,15 +136,54 @@ function MainButton({ pack, fit, busy, taken, take, openRound }: MainButtonProps
       </Link>
     );
   if (isForeignToAll(pack) || !ready) return null;
+  const patched = (pack.signs?.times ?? 0) > 0;
   return (
     <Button
-      type={fit?.fit.verdict === 'exact' ? 'primary' : 'default'}
+      type={fit?.fit.verdict === 'exact' || patched ? 'primary' : 'default'}
       disabled={busy}
       onClick={() => void take([image.partition])}
     >
-      {image.needsSource ? 'Make' : 'Take out'} {image.partition}
+      {patched ? 'Keep' : image.needsSource ? 'Make' : 'Take out'} {image.partition}
     </Button>
   );
+}
+
+type RoundButtonProps = Pick<MainButtonProps, 'pack' | 'busy' | 'taken' | 'take'> & {
+  readonly wanted: NonNullable<OpenPackage['wanted']>;
+};
+
+/** What a round needs of the package; when all that can be taken is there, back to it. */
+function RoundButton({ pack, busy, taken, take, wanted }: RoundButtonProps) {
+  const { images } = pack.report;
+  const left = leftToTake(wanted, images, taken).map(({ partition }) => partition);
+  if (left.length > 0)
+    return (
+      <Button type="primary" disabled={busy} onClick={() => void take(left)}>
+        {left.length === 1
+          ? `Take out ${left[0]}`
+          : `Take out the ${left.length} images that the round needs`}
+      </Button>
+    );
+  const missing = notToTake(wanted, images).length;
+  return (
+    <Link href={`/rounds/${wanted.roundId}`}>
+      <Button type={missing > 0 ? 'default' : 'primary'}>
+        {missing > 0 ? `Back to the round, ${missing} still missing` : 'Back to the round'}
+      </Button>
+    </Link>
+  );
+}
+
+/** An image that was patched is told as that first: whatever build it names, it is not the maker's own. */
+function patchedWords(partition: string, { by, times }: NonNullable<OpenPackage['signs']>) {
+  const who = by.length === 0 ? '' : ` by ${by.join(', then ')}`;
+  return {
+    title: `A patched ${partition}, ${times === 1 ? 'patched once' : `patched ${times} times`}${who}.`,
+    follows:
+      times === 1
+        ? 'Keep it in the vault: Eterno holds it against the stock image of its build before anything writes it.'
+        : 'A patched image is never patched again. Patch the stock image once instead.',
+  };
 }
 
 /** What to say of a file that holds no stock image. */

@@ -8,7 +8,7 @@ import type { PackageContent, PackageReport } from '@/core/packages/package-repo
 import type { Progress } from '@/core/ports';
 import { secondsLeft } from '@/ui/format';
 import { fetchFromVault, sendImage } from '@/ui/send';
-import type { FirmwareClient, ReadSoFar } from '@/workers/firmware/firmware-client';
+import type { FirmwareClient, PatchSigns, ReadSoFar } from '@/workers/firmware/firmware-client';
 import { forgetPackageAction } from './actions';
 import { holdFiles } from './held-files';
 import { keepOpened } from './keep-opened';
@@ -20,6 +20,7 @@ export interface OpenPackage extends PackageJudgement {
   readonly sizeBytes: number;
   readonly report: PackageReport;
   readonly contents: readonly PackageContent[];
+  readonly signs: PatchSigns | null;
 }
 
 export interface TakenImage {
@@ -84,7 +85,7 @@ export function usePackage(client: () => FirmwareClient) {
         return null;
       }
       setRead(opened.value);
-      const { report, contents, opening } = opened.value;
+      const { report, contents, opening, signs } = opened.value;
       const judged = await keepOpened({ files, opening, sizeBytes, report });
       if (turn.current !== mine) return null;
       setWork({ kind: 'idle' });
@@ -94,7 +95,7 @@ export function usePackage(client: () => FirmwareClient) {
       }
       holdFiles(files);
       const fileNames = files.map((one) => one.name);
-      setPack({ file, fileNames, sizeBytes, report, contents, ...judged.value });
+      setPack({ file, fileNames, sizeBytes, report, contents, signs, ...judged.value });
       return judged.value.fits;
     },
     [client, close],

@@ -1,5 +1,6 @@
 'use client';
 import { Button, Select } from 'antd';
+import type { ReactNode } from 'react';
 import { useRef, useState } from 'react';
 import type { ImageSummary } from '@/contracts/image-view';
 import type { ComparedValue } from '@/core/patch/compare-images';
@@ -8,7 +9,7 @@ import { HashText } from '@/ui/hash-text';
 import { roleWords } from '@/ui/role-words';
 import { ChangedText } from './changed-text';
 import styles from './image.module.css';
-import { JudgedList } from './judged-list';
+import { JudgedList, KeepIt } from './judged-list';
 import type { OtherImage, useImage } from './use-image';
 import { monthMeaningWords, monthWords } from '@/core/words/lineage';
 
@@ -34,7 +35,6 @@ export function CompareChooser({
   compare,
   before,
 }: Pick<Props, 'others' | 'comparing' | 'compare' | 'before'>) {
-  const input = useRef<HTMLInputElement>(null);
   return (
     <span className={styles.chooser}>
       {before ? (
@@ -60,14 +60,31 @@ export function CompareChooser({
         }}
         options={others.map((image) => ({ value: image.sha256, label: labelOf(image) }))}
       />
-      <Button size="small" disabled={comparing !== null} onClick={() => input.current?.click()}>
+      <FileButton label="Choose a file to compare with" comparing={comparing} compare={compare}>
         or a file
+      </FileButton>
+    </span>
+  );
+}
+
+interface FileButtonProps extends Pick<Props, 'comparing' | 'compare'> {
+  readonly label: string;
+  readonly children: ReactNode;
+}
+
+/** A file of the person's, held against this image. */
+function FileButton({ label, comparing, compare, children }: FileButtonProps) {
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <>
+      <Button size="small" disabled={comparing !== null} onClick={() => input.current?.click()}>
+        {children}
       </Button>
       <input
         ref={input}
         type="file"
         className="visually-hidden"
-        aria-label="Choose a file to compare with"
+        aria-label={label}
         tabIndex={-1}
         onChange={(event) => {
           const file = event.target.files?.[0];
@@ -75,7 +92,19 @@ export function CompareChooser({
           event.target.value = '';
         }}
       />
-    </span>
+    </>
+  );
+}
+
+/** An image that a provider's own app patched is held against this stock image, then kept. */
+export function BringPatched({ comparing, compare }: Pick<Props, 'comparing' | 'compare'>) {
+  return (
+    <p className={styles.bring}>
+      <span>Patched by your provider’s own app? Eterno holds the result against this stock image.</span>{' '}
+      <FileButton label="Choose a patched image" comparing={comparing} compare={compare}>
+        Bring a patched image
+      </FileButton>
+    </p>
   );
 }
 
@@ -87,13 +116,10 @@ export function ComparePanel({
   stock,
   sha256,
 }: Omit<Props, 'other' | 'others' | 'comparing' | 'compare' | 'before'> & { other: OtherImage }) {
-  const { comparison, judged, report, months } = other;
+  const { comparison, report, months } = other;
   const [text, setText] = useState<{ name: string; nameHex: string } | null>(null);
   const entries = comparison.entries;
   const sections = comparison.sections.filter((section) => section.verdict !== 'same');
-  // what is held against a stock image, from either side: this one, or the one beside it
-  const elsewhere =
-    !comparison.same && !other.month && (judged.times > 0 || (entries?.added.length ?? 0) > 0);
   return (
     <section className={styles.compare} aria-label="Comparison">
       <div className={styles.viewerHead}>
@@ -107,7 +133,7 @@ export function ComparePanel({
           <b>Since last month:</b> {monthWords(months.says)} {monthMeaningWords(months.says)}
         </p>
       ) : null}
-      {elsewhere ? <JudgedList judged={judged} other={stock ? other : null} stockSha256={sha256} /> : null}
+      <Elsewhere other={other} stock={stock} sha256={sha256} />
       <div className={styles.columns}>
         <div>
           <h3>Sections</h3>
@@ -146,6 +172,18 @@ export function ComparePanel({
       </p>
     </section>
   );
+}
+
+/** What is held against a stock image, from either side: this one, or the one beside it. */
+function Elsewhere({ other, stock, sha256 }: { other: OtherImage } & Pick<Props, 'stock' | 'sha256'>) {
+  const { comparison, judged, month, file } = other;
+  const patched = judged.times > 0 || (comparison.entries?.added.length ?? 0) > 0;
+  if (comparison.same || month || !patched) return null;
+  const keep =
+    stock && file && judged.belongs !== 'no' ? (
+      <KeepIt file={file} other={other} stockSha256={sha256} />
+    ) : null;
+  return <JudgedList judged={judged} build={judged.build.patched} deed={keep} />;
 }
 
 interface EntryChangesProps {

@@ -6,14 +6,16 @@ import type { ImageDetail, ImageSummary, KitView } from '@/contracts/image-view'
 import { ErrorNote } from '@/ui/error-note';
 import { formatBytes } from '@/ui/format';
 import { useKeys } from '@/ui/frame/keys';
+import { roleWords } from '@/ui/role-words';
 import { HashText } from '@/ui/hash-text';
 import { ByteMap } from './byte-map';
-import { CompareChooser, ComparePanel } from './compare-panel';
+import { BringPatched, CompareChooser, ComparePanel } from './compare-panel';
 import { EntryList } from './entry-list';
 import type { EntryRow } from '@/core/packages/entry-rows';
 import { EntryViewer } from './entry-viewer';
 import styles from './image.module.css';
 import { AvbWords, HeaderWords, OriginChain } from './image-words';
+import { KeptJudgement } from './kept-judgement';
 import { PatchPanel } from './patch-panel';
 import { ProofList } from './proof-list';
 import { useImage } from './use-image';
@@ -30,12 +32,15 @@ interface Props {
 const title = (image: ImageDetail) => {
   const build = image.build ?? 'a build it does not name';
   if (image.role === 'stock') return `Stock ${image.partition} of ${build}`;
-  if (image.role === 'patched') return `${image.partition} of ${build}, patched by ${image.kit}`;
+  if (image.role === 'patched') {
+    const often = (image.judged?.times ?? 1) > 1 ? `patched ${image.judged!.times} times` : roleWords(image);
+    return `${image.partition} of ${build}, ${often}`;
+  }
   return `${image.partition} of ${build}, origin not proved`;
 };
 
 export function ImageRoom({ image, kits, others, openRound }: Props) {
-  const state = useImage(image.sha256, image.role === 'stock' ? 'stock' : 'made');
+  const state = useImage(image.sha256, image.role === 'stock' ? 'stock' : 'made', kits);
   const { opened, other, error, setError } = state;
   const report = opened?.report ?? image.report;
   const download = useRef<HTMLAnchorElement>(null);
@@ -59,14 +64,18 @@ export function ImageRoom({ image, kits, others, openRound }: Props) {
       </div>
       {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
       {image.role === 'stock' && report.ramdisk ? (
-        <PatchPanel sha256={image.sha256} partition={image.partition} kits={kits} openRound={openRound} />
+        <>
+          <PatchPanel sha256={image.sha256} partition={image.partition} kits={kits} openRound={openRound} />
+          <BringPatched {...state} />
+        </>
       ) : null}
+      <KeptJudgement image={image} openRound={openRound} />
       {image.lineage.notes.map((note) => (
         <p key={note.code} className="bad" style={{ marginTop: 8 }}>
           <b>{LINEAGE_NOTE_TITLES[note.code]}</b>: {lineageNoteWords(note)}
         </p>
       ))}
-      {image.role === 'patched' ? <MadeFrom image={image} openRound={openRound} /> : null}
+      {image.role === 'patched' && !image.judged ? <MadeFrom image={image} openRound={openRound} /> : null}
       {other ? (
         <ComparePanel
           key={other.report.sha256}

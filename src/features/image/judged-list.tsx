@@ -1,6 +1,7 @@
 'use client';
 import { Button } from 'antd';
 import { useRouter } from 'next/navigation';
+import type { ReactNode } from 'react';
 import { useState } from 'react';
 import type { ErrorData } from '@/core/errors';
 import { toEternoError } from '@/core/errors';
@@ -12,7 +13,7 @@ import styles from './image.module.css';
 import type { OtherImage } from './use-image';
 
 /** What was found, the worst first. */
-function verdictOf({ belongs, times, unexpected }: JudgedPatch): string {
+function verdictOf({ belongs, times, unexpected }: Judged): string {
   if (belongs === 'no') return 'It does not come from this stock image.';
   if (times > 1)
     return `It was patched ${times} times. Patch the stock image once instead: it is in the vault.`;
@@ -22,34 +23,34 @@ function verdictOf({ belongs, times, unexpected }: JudgedPatch): string {
 }
 
 /** Only what holds in every way may be kept as a root image. */
-export const isGood = ({ belongs, times, unexpected }: JudgedPatch) =>
+export const isGood = ({ belongs, times, unexpected }: Judged) =>
   belongs === 'yes' && times <= 1 && unexpected.length === 0;
 
 const MARKS = { true: '✓ holds', false: '✗ no', null: '? can’t tell' } as const;
 
-/** An image patched elsewhere, judged line by line; kept in the vault only on the person's word. */
-export function JudgedList({
-  judged,
-  other,
-  stockSha256,
-}: {
-  judged: JudgedPatch;
-  /** The image that is judged, where it stands beside the stock image; null where it is the page's own. */
-  other: OtherImage | null;
-  stockSha256: string;
-}) {
+type Judged = Pick<JudgedPatch, 'belongs' | 'times' | 'by' | 'unexpected' | 'lines'>;
+
+interface Props {
+  readonly judged: Judged;
+  /** The build that it names; null where it names none. */
+  readonly build: string | null;
+  /** What can be done with it, beside the verdict and below what is not expected. */
+  readonly deed?: ReactNode;
+  readonly after?: ReactNode;
+}
+
+/** An image patched elsewhere, judged line by line. */
+export function JudgedList({ judged, build, deed, after }: Props) {
   const odd = judged.lines.filter(({ ok }) => ok !== true);
   return (
     <div className={styles.judged} data-belongs={judged.belongs} data-good={isGood(judged)}>
       <div className={styles.viewerHead}>
         <b>{verdictOf(judged)}</b>
-        {other?.file && judged.belongs !== 'no' ? (
-          <KeepIt file={other.file} other={other} stockSha256={stockSha256} />
-        ) : null}
+        {deed}
       </div>
       <p className="small soft">
         {judged.by.length > 0 ? `Patched by ${judged.by.join(', then ')}. ` : ''}
-        {judged.build.patched ? `It names ${judged.build.patched}.` : 'It names no build.'}
+        {build ? `It names ${build}.` : 'It names no build.'}
       </p>
       {judged.unexpected.length > 0 ? (
         <ul className={styles.changes}>
@@ -60,6 +61,7 @@ export function JudgedList({
           ))}
         </ul>
       ) : null}
+      {after}
       <ol className={styles.proof}>
         {(odd.length > 0 ? odd : judged.lines).map(({ point, ok }, i) => (
           <li key={JSON.stringify(point)}>
@@ -80,7 +82,8 @@ export function JudgedList({
   );
 }
 
-function KeepIt({ file, other, stockSha256 }: { file: Blob; other: OtherImage; stockSha256: string }) {
+/** Keeps the image that stands beside the stock image; kept on the person's word only. */
+export function KeepIt({ file, other, stockSha256 }: { file: Blob; other: OtherImage; stockSha256: string }) {
   const router = useRouter();
   const [state, setState] = useState<'open' | 'keeping' | 'kept'>('open');
   const [error, setError] = useState<ErrorData | null>(null);

@@ -1,5 +1,6 @@
 'use client';
 import { useCallback, useEffect, useRef, useState } from 'react';
+import type { KitView } from '@/contracts/image-view';
 import type { ErrorData } from '@/core/errors';
 import type { EntryRow } from '@/core/packages/entry-rows';
 import { EternoError, toEternoError } from '@/core/errors';
@@ -18,8 +19,20 @@ export interface OtherImage extends ComparedImage {
   readonly month: boolean;
 }
 
+/** What the kit that its note names changes is expected, where the vault has that kit. */
+async function withItsKit(
+  client: ImageClient,
+  judged: ComparedImage['judged'],
+  kits: readonly KitView[],
+): Promise<ComparedImage['judged']> {
+  const kit = judged.unexpected.length > 0 ? kits.find(({ item }) => judged.by.includes(item)) : undefined;
+  if (!kit) return judged;
+  const again = await client.judgeWithKit(await fetchFromVault('kits', kit.sha256));
+  return again.ok ? again.value : judged;
+}
+
 /** An image of the vault, taken apart in a worker, with another one beside it on wish. */
-export function useImage(sha256: string, ownIs: 'stock' | 'made') {
+export function useImage(sha256: string, ownIs: 'stock' | 'made', kits: readonly KitView[]) {
   const client = useRef<ImageClient | null>(null);
   const [opened, setOpened] = useState<OpenedImage | null>(null);
   const [rows, setRows] = useState<readonly EntryRow[]>([]);

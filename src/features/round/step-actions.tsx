@@ -59,7 +59,7 @@ export function StepActions(props: Props) {
   const Form = OWN_FORMS[step.key];
   if (Form) return <Form {...props} />;
   if (room === undefined) return <Deeds {...props} />;
-  const image = room === 'images' && step.key === 'patch' ? round.stock : null;
+  const image = room === 'images' ? round.stockOfStep : null;
   return (
     <div className={styles.actions}>
       <Link href={image ? `/images/${image.sha256}` : `/${room}`}>

@@ -50,6 +50,8 @@ export const COLUMNS = {
     kit: maybeText,
     stockSha256: maybeText,
     proof: maybeText,
+    judged: maybeText,
+    trust: maybeText,
     report: text,
     addedAt: number,
   },

@@ -116,15 +116,17 @@ export const stepColumns = ({
 
 const parsed = <T>(text: string): T => JSON.parse(text) as T;
 
-export const decodeImage = ({ report, proof, ...row }: Readonly<ImageRow>): KeptImage => ({
+export const decodeImage = ({ report, proof, judged, ...row }: Readonly<ImageRow>): KeptImage => ({
   ...row,
   report: parsed(report),
   proof: proof === null ? null : parsed(proof),
+  judged: judged === null ? null : parsed(judged),
 });
-export const imageColumns = ({ report, proof, ...image }: KeptImage): ImageRow => ({
+export const imageColumns = ({ report, proof, judged, ...image }: KeptImage): ImageRow => ({
   ...image,
   report: JSON.stringify(report),
   proof: proof === null ? null : JSON.stringify(proof),
+  judged: judged === null ? null : JSON.stringify(judged),
 });
 
 export const decodePackage = ({ report, ...row }: Readonly<PackageRow>): OpenedPackage => ({

@@ -17,6 +17,7 @@ import * as oneOpenRound from './migrations/0008-one-open-round';
 import * as reportBy from './migrations/0009-report-by';
 import * as reached from './migrations/0010-reached';
 import * as putAway from './migrations/0011-put-away';
+import * as judgedImages from './migrations/0012-judged-images';
 
 /** Every migration in order; an explicit list, so that a bundler sees them. */
 const MIGRATIONS = [
@@ -31,6 +32,7 @@ const MIGRATIONS = [
   { name: '0009-report-by', up: reportBy.up },
   { name: '0010-reached', up: reached.up },
   { name: '0011-put-away', up: putAway.up },
+  { name: '0012-judged-images', up: judgedImages.up },
 ] as const;
 
 /**

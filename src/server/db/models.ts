@@ -82,6 +82,8 @@ export interface ImageRow {
   kit: string | null;
   stockSha256: string | null;
   proof: string | null;
+  judged: string | null;
+  trust: string | null;
   report: string;
   addedAt: number;
 }

@@ -93,6 +93,15 @@ const JSON_COLUMNS: Readonly<Record<string, Readonly<Record<string, Schema>>>> =
   images: {
     report: IMAGE.defined(),
     proof: array(object({ check: text, ok: boolean().defined() }).defined()).defined(),
+    judged: object({
+      stockSha256: text,
+      belongs: string()
+        .oneOf(['yes', 'no', "can't tell"] as const)
+        .defined(),
+      times: number().defined(),
+      by: texts,
+      unexpected: array(object({ code: text }).defined()).defined(),
+    }).defined(),
   },
   image_origins: {
     detail: object({ package: string(), name: string(), partition: string(), stock: string() }).defined(),

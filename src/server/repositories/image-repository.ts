@@ -36,9 +36,16 @@ export async function recordImage(
   });
 }
 
-export async function changeRole(sha256: string, role: KeptImage['role']): Promise<void> {
+/** What is known of an image once more of it can be told; its bytes never change. */
+export async function changeImage(
+  sha256: string,
+  change: Partial<Omit<KeptImage, 'sha256' | 'report' | 'proof'>>,
+): Promise<void> {
   const { models } = await database();
-  await models.Image.update({ role }, { where: { sha256 } });
+  const { judged, ...plainly } = change;
+  const columns =
+    judged === undefined ? plainly : { ...plainly, judged: judged === null ? null : JSON.stringify(judged) };
+  await models.Image.update(columns, { where: { sha256 } });
 }
 
 /** Takes the record away; its origins go with it. */

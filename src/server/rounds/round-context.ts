@@ -13,6 +13,7 @@ import type { KnownFacts } from '../services/fact-service';
 import type { Bench } from '@/core/bench/bench';
 import type { KnownHandset } from '../services/bench-reading';
 import { recoveriesShelved, recoveryOf, rootOf } from '@/core/bench/judgements';
+import { rootImageOf, stockImageOf } from '@/core/bench/root-image';
 import { stepAbout } from './step-about';
 
 export async function needRound(id: string): Promise<Round> {
@@ -82,24 +83,11 @@ export function aboutStep(context: RoundContext, { planned }: Pick<NewStep, 'pla
 }
 
 export const stockOf = ({ bench }: RoundContext, partition: string | null, build: string) =>
-  bench.images.find(
-    (image) => image.role === 'stock' && image.partition === partition && image.fingerprint === build,
-  ) ?? null;
+  stockImageOf(bench, partition, build);
 
-/** A proved patched image of a build whose stock image is in the vault too. */
-export function patchedOf(context: RoundContext, build: string): KeptImage | null {
-  const stock = stockOf(context, context.rootPartition, build);
-  return (
-    context.bench.images.find(
-      (image) =>
-        image.role === 'patched' &&
-        image.proof !== null &&
-        image.partition === context.rootPartition &&
-        image.fingerprint === build &&
-        image.stockSha256 === stock?.sha256,
-    ) ?? null
-  );
-}
+/** Root's image of a build: proved here, or judged against its stock image. */
+export const patchedOf = ({ bench, rootPartition }: RoundContext, build: string): KeptImage | null =>
+  rootImageOf(bench, rootPartition, build);
 
 /** The stock image that a step's slot goes back to. */
 export const stockFor = (context: RoundContext, step: Pick<NewStep, 'planned'>) =>

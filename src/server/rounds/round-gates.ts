@@ -18,8 +18,11 @@ import {
   kitItem,
   rootOf,
   wholeMissing,
+  bringsBootloader,
+  wholePackage,
 } from '@/core/bench/judgements';
 import type { WriteGateInput, WriteImageFacts } from '@/core/gates/write-gates';
+import { judgedProof } from '@/core/judge/weigh-write';
 import type { StepKey } from '@/core/steps/step-key';
 import { judgedRecovery } from '../services/recovery-judgement';
 import type { NewStep, RoundStep } from '@/core/rounds/round';
@@ -93,7 +96,10 @@ async function imageFacts(context: RoundContext, step: NewStep, image: KeptImage
   // a custom recovery belongs to no build: it is judged by its own bytes
   const recovery = CUSTOM_RECOVERY.includes(step.key) ? await judgedRecovery(context, image) : null;
   const held = proof && { held: proof.filter((line) => line.ok).length, of: proof.length };
-  return { partition, role, fingerprint, recovery, patchLevel, sizeBytes, proof: held };
+  const stock = image.judged && context.bench.images.find((one) => one.sha256 === image.judged!.stockSha256);
+  const judged =
+    image.judged && judgedProof({ ...image.judged, same: false }, stock?.fingerprint ?? null, image.trust);
+  return { partition, role, fingerprint, recovery, patchLevel, sizeBytes, proof: held, judged };
 }
 
 /** What lies on the slot when the step begins: the installed build, or the one that this round has put there. */
@@ -134,13 +140,19 @@ async function writeInput(
 }
 
 /** What is known of the build that the round is about. */
-function targetInput({ bench, known, rootPartition }: RoundContext, target: string) {
+function targetInput({ bench, facts, known, rootPartition }: RoundContext, target: string) {
   const system = bench.images.find(
     (one) => one.role === 'stock' && one.partition === rootPartition && one.fingerprint === target,
   );
   const packaged = fullPackageOf(bench, target);
   return {
-    buildLevel: bootloaderLevel(bench, target),
+    bootloader: bringsBootloader(bench, target)
+      ? {
+          level: bootloaderLevel(bench, target),
+          versions: wholePackage(bench, target)?.report.build.requiredBootloader ?? [],
+          running: facts.bootloader,
+        }
+      : null,
     wholeMissing: wholeMissing(bench, target) ?? ['a package of all of it'],
     buildIndex: system?.report.avb?.rollbackIndex ?? null,
     packageFits: packaged

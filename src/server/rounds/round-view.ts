@@ -26,7 +26,7 @@ import { partitionName } from '@/core/words/step-evidence';
 import { mayHaveWritten } from './step-writes';
 import { executorOf, isByHand } from './executors/executors';
 import type { RoundContext } from './round-context';
-import { aboutStep, imageOf, roundContext, stockFor } from './round-context';
+import { aboutStep, buildOfStep, imageOf, roundContext, stockFor, stockOf } from './round-context';
 import { gatedStep, gatesOf } from './round-gates';
 import { rescueAt } from './by-hand';
 import { proveAgainView } from './prove-again';
@@ -156,6 +156,12 @@ async function beforeTouching(context: RoundContext) {
   };
 }
 
+/** The stock image that a step works from: of its own build, or of the one that the round leads to. */
+function stockOfStep(context: RoundContext, step: RoundStep) {
+  const { settledBy } = DEEDS[step.key];
+  return settledBy ? stockOf(context, context.rootPartition, buildOfStep(context, step, settledBy.of)) : null;
+}
+
 /** The step to do now, its checks, and the images that it is about. */
 async function standing(context: RoundContext, current: number | null) {
   const step = current === null ? null : context.steps[current]!;
@@ -164,6 +170,7 @@ async function standing(context: RoundContext, current: number | null) {
   return {
     image: about && brief(imageOf(context, about)),
     stock: about && brief(stockFor(context, about)),
+    stockOfStep: step && brief(stockOfStep(context, step)),
     checks: gated ? (await gatesOf(context, gated, PAGE_MS)).map(checkView) : [],
     hand: step && (await handView(context, step)),
     comingBack: step?.key === 'modules-on' ? await returnView(context) : null,

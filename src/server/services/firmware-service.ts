@@ -30,7 +30,7 @@ import {
 } from '../repositories/image-repository';
 import { now } from './clock';
 import { installedOf } from './fact-service';
-import { settleRoles } from './image-service';
+import { settleAfterPackage } from './image-judgement';
 import { readSubjects } from './bench-reading';
 import { settleRounds } from '../rounds/settling';
 import { wantedImages } from '../rounds/wanted';
@@ -83,7 +83,7 @@ export async function keepPackage({
   if (report.images.length === 0 || (fits.length > 0 && fits.every(({ fit }) => isForeign(fit.verdict))))
     return { ...judged, wanted: null };
   await recordPackage({ fileName, sizeBytes, report, readBy, openedAt: now() });
-  if (readBy === 'server') await settleRoles(report);
+  if (readBy === 'server') await settleAfterPackage(report);
   const { fingerprint, patchLevel } = report.build;
   const parts = fingerprint ? splitFingerprint(fingerprint) : null;
   if (fingerprint && parts && patchLevel) {

@@ -1,5 +1,6 @@
 import 'server-only';
-import type { KeptImage, KeptKit, OpenedPackage } from '@/core/bench/bench';
+import { kitItem } from '@/core/bench/judgements';
+import type { KeptImage, KeptKit } from '@/core/bench/bench';
 import type { ImageOrigin } from '../db/decode';
 import { rm } from 'node:fs/promises';
 import type { KitView } from '@/contracts/image-view';
@@ -8,28 +9,17 @@ import { EternoError } from '@/core/errors';
 import { lookInside } from '@/core/handset/look-inside';
 import { readKit } from '@/core/kits/read-kit';
 import { LIMITS } from '@/core/limits';
-import type { ImageIdentity } from '@/core/packages/bare-image';
-import { identifyImage } from '@/core/packages/bare-image';
-import type { ImageReport } from '@/core/packages/inspect-image';
-import { inspectImage } from '@/core/packages/inspect-image';
-import type { PackageReport } from '@/core/packages/package-report';
+import { containerReport } from '@/core/packages/inspect-image';
 import { proveAgain } from '@/core/patch/patch-image';
 import type { ProofLine } from '@/core/patch/prove-patch';
 import { nodePorts } from '@/platform/node/node-ports';
 import type { ImageRow } from '../db/models';
 import { appendEvent } from '../repositories/event-repository';
-import {
-  changeRole,
-  findImage,
-  findKit,
-  listKits,
-  recordImage,
-  recordKit,
-  listPackages,
-} from '../repositories/image-repository';
+import { findImage, findKit, listKits, recordImage, recordKit } from '../repositories/image-repository';
 import { openInVault, putInVault, vaultPath } from '../vault/vault';
 
 import { now } from './clock';
+import { placeInVault, settleAfterImage, sideInVault } from './image-judgement';
 import { oneAtATime } from './one-at-a-time';
 import { settleRounds } from '../rounds/settling';
 
@@ -54,9 +44,11 @@ export async function storeImage(
   origin: ImageOriginInput,
 ): Promise<StoredImage> {
   const stored = await oneAtATime(`image ${sha256}`, () => keepImage(sha256, body, origin));
+  // it may be what others are judged by, or be judged itself
+  await settleAfterImage(stored);
   // what follows from it is worked out again whenever something is kept: it never undoes what was
   await settleRounds();
-  return stored;
+  return { ...stored, role: (await findImage(sha256))?.role ?? stored.role };
 }
 
 /** Row and file agree whatever happens: a file whose image is on record is never taken away. */
@@ -112,67 +104,34 @@ async function describe(
 ): Promise<{ row: KeptImage; proof: readonly ProofLine[] | null }> {
   const source = await openInVault('images', sha256);
   try {
-    const [identity, report] = [await identifyImage(source), await inspectImage(source, nodePorts)];
+    const side = await sideInVault(source);
+    const placed = await placeInVault(sha256, source, side, origin.partition ?? null);
+    if (placed.partition === null)
+      throw new EternoError('bad-magic', 'its bytes are of no known format, and no opened package has them', {
+        file: origin.name ?? sha256,
+        offset: 0,
+      });
     const proof = origin.from === 'patch' ? await proveStored(sha256, origin) : null;
-    const inside = report.ramdisk ? await lookInside(source, identity.partition, nodePorts) : null;
-    const role = report.patchedBy
-      ? 'patched'
-      : inside?.recovery
-        ? 'recovery'
-        : roleOf(sha256, identity, report, await listPackages());
+    const report = side?.report ?? containerReport(sizeBytes, sha256);
+    const inside = report.ramdisk ? await lookInside(source, placed.partition, nodePorts) : null;
     const row: KeptImage = {
       sha256,
       sizeBytes,
-      partition: identity.partition,
-      role,
-      fingerprint: identity.build.fingerprint,
-      patchLevel: identity.build.patchLevel,
+      partition: placed.partition,
+      role: report.patchedBy ? 'patched' : inside?.recovery ? 'recovery' : placed.role,
+      fingerprint: placed.fingerprint,
+      patchLevel: placed.patchLevel,
       kit: report.patchedBy?.kit ?? null,
       stockSha256: report.patchedBy?.stockSha256 ?? null,
       proof,
+      judged: null,
+      trust: null,
       report,
       addedAt: now(),
     };
     return { row, proof };
   } finally {
     await source.close();
-  }
-}
-
-type StatedImage = Pick<PackageReport['images'][number], 'partition' | 'sha256'>;
-
-/**
- * Stock only with something that the server itself knows: the hash that a package which it opened states for
- * this partition, else the maker's own digest in an image that names its build, as long as no package of that
- * build states another hash. What the sender says counts for nothing.
- */
-function roleOf(
-  sha256: string,
-  { partition, build }: ImageIdentity,
-  report: ImageReport,
-  packages: readonly OpenedPackage[],
-): KeptImage['role'] {
-  const stated = packages
-    .filter(({ readBy }) => readBy === 'server')
-    .flatMap((one) =>
-      one.report.images.map((image): StatedImage & { of: string | null } => ({
-        ...image,
-        of: one.report.build.fingerprint,
-      })),
-    );
-  const here = stated.filter((image) => image.partition === partition && image.sha256 !== null);
-  if (here.some((image) => image.sha256 === sha256)) return 'stock';
-  const contradicted = here.some((image) => image.of !== null && image.of === build.fingerprint);
-  return !contradicted && build.fingerprint !== null && report.avb?.digestValid === true
-    ? 'stock'
-    : 'unknown';
-}
-
-/** Images that came before their package did: what it states makes them stock. */
-export async function settleRoles({ images }: PackageReport): Promise<void> {
-  for (const { partition, sha256 } of images) {
-    const row = sha256 === null ? null : await findImage(sha256);
-    if (row?.role === 'unknown' && row.partition === partition) await changeRole(row.sha256, 'stock');
   }
 }
 
@@ -245,8 +204,9 @@ async function keepKit(sha256: string, body: AsyncIterable<Uint8Array>, fileName
 }
 
 export async function kitViews(): Promise<KitView[]> {
-  return (await listKits()).map(({ sha256, name, version, channel, supports }) => ({
+  return (await listKits()).map(({ sha256, kitId, name, version, channel, supports }) => ({
     sha256,
+    item: kitItem({ kitId, version }),
     name,
     version,
     channel,

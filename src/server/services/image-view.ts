@@ -118,6 +118,8 @@ export async function imageDetail(sha256: string): Promise<ImageDetail> {
     origins: (await originsOf(sha256)).map(originView),
     proof: row.proof,
     stockSha256: row.stockSha256,
+    judged: row.judged,
+    trust: row.trust,
     patchedFromIt: (await listImages()).filter((image) => image.stockSha256 === sha256).map(imageSummary),
     lineage: await lineageOf(row),
     before: await imageBefore(row),

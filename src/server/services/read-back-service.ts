@@ -3,16 +3,16 @@ import type { KeptImage } from '@/core/bench/bench';
 import type { RecognisedFile } from '@/contracts/handset-view';
 import type { JobView } from '@/contracts/job-view';
 import { memorySource } from '@/core/bytes/byte-source';
-import { sha256Hex } from '@/core/bytes/digest';
 import { EternoError, throwIfAborted, toEternoError } from '@/core/errors';
 import type { FlatFact } from '@/core/facts/catalogue';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { identifyImage } from '@/core/packages/bare-image';
+import { heldImage } from '@/core/slots/held-image';
 import { READ_BACK_PARTITIONS } from '@/core/slots/read-back';
 import type { SlotCell } from '@/core/slots/slot-map';
 import { nodeDigests } from '@/platform/node/node-digests';
 import { appendEvent } from '../repositories/event-repository';
-import { findImage } from '../repositories/image-repository';
+import { findImage, listImages } from '../repositories/image-repository';
 import { needHandset, readBench, readSubject } from './bench-reading';
 import { now } from './clock';
 import { knownFacts, tellFromImage } from './fact-service';
@@ -24,6 +24,9 @@ import { rootOf } from '@/core/bench/judgements';
 import { slotCells, reportSlot } from './slot-service';
 import { linkOf, needRoot } from './link-service';
 import { onePiece } from './streams';
+
+const imagesOf = async (partition: string) =>
+  (await listImages()).filter((image) => image.partition === partition);
 
 /** A file as the browser described it; it is hashed again when it is kept. */
 export interface DescribedFile {
@@ -212,7 +215,7 @@ export async function readBackOverLink(handsetId: string): Promise<JobView> {
           throw error;
         });
         if (!bytes) continue;
-        const sha256 = await sha256Hex(nodeDigests, bytes);
+        const sha256 = await heldImage(bytes, await imagesOf(partition), nodeDigests);
         await keepUnknown(sha256, bytes, `${partition}${slot}`);
         read.push({ partition, slot: slot === '' ? '-' : slot.slice(1), sha256 });
       }

@@ -5,6 +5,9 @@ import { readPieces } from '@/core/bytes/byte-source';
 import { toHex } from '@/core/bytes/bytes';
 import { memorySink } from '@/core/bytes/image-sink';
 import { EternoError, throwIfAborted } from '@/core/errors';
+import { readSide } from '@/core/judge/judged-side';
+import { signsOfPatch } from '@/core/judge/traces';
+import { unwrap } from '@/core/packages/unwrap';
 import { roleOfOpened } from '@/core/table/roll-call';
 import { openReadBack } from '@/core/slots/read-back';
 import { blobSource } from '@/platform/browser/blob-source';
@@ -28,6 +31,17 @@ const readSoFar = (sources: readonly CountingSource[]): ReadSoFar => ({
 
 const DIGEST_PIECE_BYTES = 4 << 20;
 
+/** What a single image says of having been patched; nothing where its ramdisk can't be read. */
+async function signsOf(file: File) {
+  try {
+    const { source } = await unwrap(blobSource(file, file.name), pooledPorts);
+    return signsOfPatch(await readSide(source, pooledPorts));
+  } catch (thrown) {
+    if (thrown instanceof EternoError) return null;
+    throw thrown;
+  }
+}
+
 const api: FirmwareWorkerApi = {
   call: (file) =>
     outcome(async () => {
@@ -45,7 +59,9 @@ const api: FirmwareWorkerApi = {
       });
       const { pack, sources, opening } = opened;
       if (pack.report.images.length > 0) void pooledPorts.codecs.warmUp().catch(() => undefined);
-      return { report: pack.report, contents: pack.contents, opening, ...readSoFar(sources) };
+      const { report, contents } = pack;
+      const signs = report.kind === 'bare-image' ? await signsOf(files[0]!) : null;
+      return { report, contents, opening, signs, ...readSoFar(sources) };
     }),
   take: (partition, old, onProgress) =>
     outcome(async () => {

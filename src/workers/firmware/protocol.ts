@@ -2,9 +2,12 @@ import type { Outcome } from '@/contracts/outcome';
 import type { ChecksumName } from '@/core/table/checksum-list';
 import type { ByteRange } from '@/core/packages/partial-source';
 import type { PackageContent, PackageReport } from '@/core/packages/package-report';
+import type { signsOfPatch } from '@/core/judge/traces';
 import type { FileOnTable } from '@/core/table/roll-call';
 import type { Progress } from '@/core/ports';
 import type { OpenedReadBack } from '@/core/slots/read-back';
+
+export type PatchSigns = ReturnType<typeof signsOfPatch>;
 
 /** Bytes of the files that were read, as ranges of the first; shown as where in the file they lie. */
 export interface ReadSoFar {
@@ -17,6 +20,8 @@ export interface OpenedInWorker extends ReadSoFar {
   readonly opening: readonly (readonly ByteRange[])[];
   readonly report: PackageReport;
   readonly contents: readonly PackageContent[];
+  /** Of a single image: how often it was patched and by whom, by what it shows; null for every other file. */
+  readonly signs: PatchSigns | null;
 }
 
 export interface TakenInWorker extends ReadSoFar {

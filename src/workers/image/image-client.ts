@@ -1,6 +1,7 @@
 import type { Remote } from 'comlink';
 import { wrap } from 'comlink';
 import type { Outcome } from '@/contracts/outcome';
+import type { JudgedPatch } from '@/core/judge/judge-patched';
 import type { EntryRow } from '@/core/packages/entry-rows';
 import type { ComparedImage, EntryBytes, ImageWorkerApi, OpenedImage } from './protocol';
 
@@ -19,6 +20,9 @@ export class ImageClient {
   }
   compare(image: Blob, ownIs: 'stock' | 'made'): Promise<Outcome<ComparedImage>> {
     return this.api.compare(image, ownIs);
+  }
+  judgeWithKit(kit: Blob): Promise<Outcome<JudgedPatch>> {
+    return this.api.judgeWithKit(kit);
   }
   read(side: 'own' | 'other', nameHex: string): Promise<Outcome<EntryBytes | null>> {
     return this.api.read(side, nameHex);

@@ -16,6 +16,7 @@ import { identifyImage } from '@/core/packages/bare-image';
 import type { JudgedSide } from '@/core/judge/judged-side';
 import { textsOf } from '@/core/judge/judged-side';
 import { unwrap } from '@/core/packages/unwrap';
+import { readKit } from '@/core/kits/read-kit';
 import { monthToMonth } from '@/core/lineage/month-to-month';
 import { compareReports } from '@/core/patch/compare-images';
 import { judgePatched } from '@/core/judge/judge-patched';
@@ -33,6 +34,8 @@ interface Side {
 }
 
 const LONGEST_SHOWN_BYTES = 2 * 1024 * 1024;
+/** What was compared last. */
+let held: { readonly stock: JudgedSide; readonly made: JudgedSide } | null = null;
 let rows: readonly EntryRow[] = [];
 const sides: { own: Side | null; other: Side | null } = { own: null, other: null };
 
@@ -74,12 +77,19 @@ const api: ImageWorkerApi = {
       const other = await take(image, 'the other image');
       sides.other = other;
       const [stock, made] = ownIs === 'stock' ? [own.judged, other.judged] : [other.judged, own.judged];
+      held = { stock, made };
       return {
         report: other.report,
         comparison: compareReports(stock, made),
         judged: judgePatched(stock, made),
         months: monthToMonth(compareReports(other.judged, own.judged)),
       };
+    }),
+  judgeWithKit: (kit) =>
+    outcome(async () => {
+      if (!held) throw new EternoError('internal', 'no image stands beside the open one');
+      const read = await readKit(blobSource(kit, 'the kit'), pooledPorts);
+      return judgePatched(held.stock, held.made, read.kit);
     }),
   async read(side, nameHex) {
     const result = await outcome(async () => {

@@ -39,6 +39,8 @@ export interface ImageWorkerApi {
    * it: `ownIs` says which of the two the first one is.
    */
   compare(image: Blob, ownIs: 'stock' | 'made'): Promise<Outcome<ComparedImage>>;
+  /** The same judgement, with the kit that its note names at hand: what that one changes is expected. */
+  judgeWithKit(kit: Blob): Promise<Outcome<JudgedPatch>>;
   /**
    * The entry in force under a name, in the first image or in the one beside it; null where there is none.
    */

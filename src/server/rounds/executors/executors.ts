@@ -25,6 +25,8 @@ const BY_HAND = [
   'take-target-stock',
   'patch',
   'patch-target',
+  'bring-patched',
+  'bring-target-patched',
   'take-whole',
   'ask-code',
   'erase-cache',

@@ -22,6 +22,7 @@ import {
   until,
   untilListed,
   whileWriting,
+  readBackOf,
 } from './running';
 import { writeInside } from './run-updates';
 import {
@@ -104,7 +105,7 @@ const zipInside: Executor = async (running) => {
   running.began(rootPartition, slot);
   watch.onProgress({ phase: 'write', doneBytes: 1, totalBytes: 2 });
   await whileWriting(running, named(rootPartition, slot), () => link.installKit(path));
-  const sha256 = await sha256Hex(nodeDigests, await link.read(named(rootPartition, slot)));
+  const sha256 = await readBackOf(running, named(rootPartition, slot));
   running.wrote(rootPartition, slot, sha256, 'read', 'installed from inside and read back');
   if (sha256 !== image.sha256)
     throw new EternoError(

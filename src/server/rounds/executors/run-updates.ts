@@ -1,6 +1,7 @@
 import 'server-only';
 import type { KeptImage } from '@/core/bench/bench';
 import { memorySource } from '@/core/bytes/byte-source';
+import { heldImage } from '@/core/slots/held-image';
 import { sha256Hex } from '@/core/bytes/digest';
 import { EternoError } from '@/core/errors';
 import { lookInside } from '@/core/handset/look-inside';
@@ -19,7 +20,16 @@ import { needRoot } from '../../services/link-service';
 import { ifAnswers } from '@/core/link/if-answers';
 import { onePiece } from '../../services/streams';
 import type { Executor, Executors, StepRun } from './running';
-import { keepSystemFacts, named, readyInside, strong, until, weak, whileWriting } from './running';
+import {
+  keepSystemFacts,
+  named,
+  readyInside,
+  strong,
+  until,
+  weak,
+  whileWriting,
+  readBackOf,
+} from './running';
 import { untilStarted } from './run-modes';
 import { needImage } from './run-writes';
 
@@ -40,7 +50,11 @@ export async function writeInside(
   running.watch.onProgress({ phase: 'write', doneBytes: 0, totalBytes: bytes.length });
   await whileWriting(running, name, () => running.link.writeInside(name, bytes));
   running.watch.onProgress({ phase: 'read back', doneBytes: bytes.length, totalBytes: bytes.length });
-  const read = await sha256Hex(nodeDigests, await running.link.read(name));
+  const read = await heldImage(
+    await running.link.read(name),
+    [{ sha256, sizeBytes: bytes.length }],
+    nodeDigests,
+  );
   if (read !== sha256)
     throw new EternoError('bad-hash', `${name} read back is ${read}, not the image that was written.`);
   running.wrote(partition, slot, sha256, 'read', 'written from inside and read back');
@@ -188,7 +202,7 @@ const proveRoot: Executor = async (running) => {
   const granted = strong(`root granted with user id ${uid}, after the prompt on the handset`);
   if (rootPartition === null) return [granted];
   const name = named(rootPartition, slot);
-  const sha256 = await sha256Hex(nodeDigests, await link.read(name));
+  const sha256 = await readBackOf(running, name);
   running.wrote(rootPartition, slot, sha256, 'read', 'read back with root');
   const expected = patchedOf(running, step.planned.build);
   const done = running.steps.filter(({ state }) => state === 'done');

@@ -1,6 +1,5 @@
 import 'server-only';
 import type { KeptImage, KeptKit } from '@/core/bench/bench';
-import { sha256Hex } from '@/core/bytes/digest';
 import type { Proved } from '@/core/bytes/hashed-source';
 import { EternoError } from '@/core/errors';
 import { DEEDS } from '@/core/steps/deeds';
@@ -10,7 +9,16 @@ import { wholePackage } from '@/core/bench/judgements';
 import { imageOf, partitionFor, patchedOf, slotOf } from '../round-context';
 import { untilStartedFromMemory } from './run-modes';
 import type { Executor, Executors, StepRun } from './running';
-import { named, readyListed, readyToWrite, stillWriting, strong, until, untilListed } from './running';
+import {
+  named,
+  readyListed,
+  readyToWrite,
+  stillWriting,
+  strong,
+  until,
+  untilListed,
+  readBackOf,
+} from './running';
 
 /* Steps that write to the handset from outside. */
 
@@ -209,7 +217,7 @@ const READ_EVERY_MS = 3000;
 
 /** The kit goes onto the handset; the recovery installs it; what came of it is read back. */
 const rootZip: Executor = async (running) => {
-  const { handset, rootPartition, link } = running;
+  const { handset, rootPartition } = running;
   const image = needImage(imageOf(running, running.step));
   if (rootPartition === null) throw new EternoError('refused', 'Where root sits is not known.');
   const { evidence } = await readyListed(running, 'recovery');
@@ -217,7 +225,7 @@ const rootZip: Executor = async (running) => {
   const slot = slotOf(running, running.step);
   const name = named(rootPartition, slot);
   running.began(rootPartition, slot);
-  const read = async () => sha256Hex(nodeDigests, await link.read(name));
+  const read = () => readBackOf(running, name);
   const before = await read();
   // half of it may be written when it is read: it has to read the same twice
   let last = before;

@@ -20,6 +20,8 @@ import { applyFacts, whoseText } from '../../services/fact-service';
 import type { JobWatch } from '../../services/jobs';
 import { variablesText } from '../../services/link-facts';
 import { linkOf } from '../../services/link-service';
+import { heldImage } from '@/core/slots/held-image';
+import { nodeDigests } from '@/platform/node/node-digests';
 import { inTransaction } from '../../db/connection';
 import type { RoundContext } from '../round-context';
 
@@ -328,3 +330,11 @@ export const modeNow = async ({ link }: Pick<StepRun, 'link'>): Promise<ListedMo
 /** Waits until it is listed so. */
 export const untilListed = (running: StepRun, phase: string, timeoutMs: number, mode: ListedMode) =>
   until(running, phase, timeoutMs, async () => ((await modeNow(running)) === mode ? true : null));
+
+/**
+ * What a partition holds, read out now: the hash of an image of the vault where it begins with exactly that
+ * one, else of all of it.
+ */
+export async function readBackOf({ link, bench }: StepRun, name: string): Promise<string> {
+  return heldImage(await link.read(name), bench.images, nodeDigests);
+}
