@@ -80,14 +80,17 @@ export function useImage(sha256: string, ownIs: 'stock' | 'made', kits: readonly
           ownIs,
         );
         if (client.current !== mine) return;
-        if (result.ok) setOther({ ...result.value, label, file, month });
-        else setError(result.error);
+        if (!result.ok) setError(result.error);
+        else {
+          const judged = await withItsKit(mine, result.value.judged, kits);
+          if (client.current === mine) setOther({ ...result.value, judged, label, file, month });
+        }
       } catch (thrown) {
         setError(toEternoError(thrown).toData());
       }
       setComparing(null);
     },
-    [ownIs],
+    [ownIs, kits],
   );
 
   const read = useCallback(async (side: 'own' | 'other', nameHex: string): Promise<EntryBytes | null> => {

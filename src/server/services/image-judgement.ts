@@ -4,6 +4,10 @@ import { crc32 } from '@/core/bytes/bytes';
 import type { ByteSource } from '@/core/bytes/byte-source';
 import { readPieces } from '@/core/bytes/byte-source';
 import { EternoError } from '@/core/errors';
+import { kitItem } from '@/core/bench/judgements';
+import type { Kit } from '@/core/kits/kit';
+import { readKit } from '@/core/kits/read-kit';
+import { signsOfPatch } from '@/core/judge/traces';
 import { judgePatched } from '@/core/judge/judge-patched';
 import type { JudgedSide } from '@/core/judge/judged-side';
 import { fingerprintsOf, readSide } from '@/core/judge/judged-side';
@@ -11,7 +15,7 @@ import type { PlacedImage } from '@/core/vault/place-image';
 import { placeImage } from '@/core/vault/place-image';
 import type { PackageReport } from '@/core/packages/package-report';
 import { nodePorts } from '@/platform/node/node-ports';
-import { changeImage, findImage, listImages, listPackages } from '../repositories/image-repository';
+import { changeImage, findImage, listImages, listKits, listPackages } from '../repositories/image-repository';
 import { appendEvent } from '../repositories/event-repository';
 import { settleRounds } from '../rounds/settling';
 import { openInVault } from '../vault/vault';
@@ -80,10 +84,28 @@ function candidates(image: KeptImage, side: JudgedSide, images: readonly KeptIma
     .map(({ stock }) => stock);
 }
 
+/** The kit that a note in the image names, where the vault has it. */
+async function itsKit(side: JudgedSide): Promise<Kit | null> {
+  const { by } = signsOfPatch(side);
+  const kept = by.length === 0 ? undefined : (await listKits()).find((row) => by.includes(kitItem(row)));
+  return kept ? loadKit(kept.sha256) : null;
+}
+
+/** A kit of the vault, read whole. */
+export async function loadKit(sha256: string): Promise<Kit> {
+  const source = await openInVault('kits', sha256);
+  try {
+    return (await readKit(source, nodePorts)).kit;
+  } finally {
+    await source.close();
+  }
+}
+
 const ORDER = { yes: 0, "can't tell": 1, no: 2 } as const;
 
 /** Held against every stock image that it may come from: the one it fits best. */
 async function judgeAgainst(side: JudgedSide, stocks: readonly KeptImage[]): Promise<KeptJudgement | null> {
+  const kit = await itsKit(side);
   let best: KeptJudgement | null = null;
   for (const { sha256 } of stocks) {
     const source = await openInVault('images', sha256);
@@ -91,6 +113,7 @@ async function judgeAgainst(side: JudgedSide, stocks: readonly KeptImage[]): Pro
       const { belongs, times, by, unexpected, lines, changes } = judgePatched(
         await readSide(source, nodePorts),
         side,
+        kit,
       );
       if (best === null || ORDER[belongs] < ORDER[best.belongs])
         best = { stockSha256: sha256, belongs, times, by, unexpected, lines, changes };

@@ -7,7 +7,6 @@ import type { KitView } from '@/contracts/image-view';
 import type { ImageOriginInput } from '@/contracts/inputs';
 import { EternoError } from '@/core/errors';
 import { lookInside } from '@/core/handset/look-inside';
-import { readKit } from '@/core/kits/read-kit';
 import { LIMITS } from '@/core/limits';
 import { containerReport } from '@/core/packages/inspect-image';
 import { proveAgain } from '@/core/patch/patch-image';
@@ -19,7 +18,7 @@ import { findImage, findKit, listKits, recordImage, recordKit } from '../reposit
 import { openInVault, putInVault, vaultPath } from '../vault/vault';
 
 import { now } from './clock';
-import { placeInVault, settleAfterImage, sideInVault } from './image-judgement';
+import { loadKit, placeInVault, settleAfterImage, sideInVault } from './image-judgement';
 import { oneAtATime } from './one-at-a-time';
 import { settleRounds } from '../rounds/settling';
 
@@ -157,15 +156,6 @@ async function proveStored(
   } finally {
     await stockSource.close();
     await result.close();
-  }
-}
-
-async function loadKit(sha256: string) {
-  const source = await openInVault('kits', sha256);
-  try {
-    return (await readKit(source, nodePorts)).kit;
-  } finally {
-    await source.close();
   }
 }
 
