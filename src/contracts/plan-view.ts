@@ -17,6 +17,8 @@ export interface WaysView {
   /** Builds of this handset that are known, the oldest first. */
   readonly builds: readonly { readonly fingerprint: string; readonly buildId: string }[];
   readonly limits: Limits;
+  /** The kit that would patch, as `id version`; null where none in the vault supports it, or nothing was planned. */
+  readonly kit: string | null;
   /** Fingerprint of the build that runs in the end. */
   readonly target: string | null;
   readonly plans: readonly LanePlanView[];

@@ -173,7 +173,7 @@ export interface RoundView {
   readonly wipeLedger: readonly WipeLine[];
   readonly budgets: readonly Budget[];
   /** When the rescue page was downloaded last; null where it was not. */
-  readonly rescueAt: number | null;
+  readonly rescue: { readonly at: number | null; readonly stale: boolean };
   readonly putBacks: readonly PutBackView[];
   readonly signOff: readonly SignOffClaim[];
   /** The step to do now, done by hand; null where none is. */

@@ -59,7 +59,7 @@ export async function takeAndPatch(page: Page, stack: Stack): Promise<void> {
 export async function protect(page: Page): Promise<void> {
   const download = page.waitForEvent('download');
   await page.getByRole('link', { name: 'Download the rescue page' }).click();
-  expect((await download).suggestedFilename()).toBe('rescue.md');
+  expect((await download).suggestedFilename()).toBe('rescue.zip');
   await page.getByRole('button', { name: 'It is kept, go on' }).click();
 }
 

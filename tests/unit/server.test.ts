@@ -335,8 +335,8 @@ describe('packages', () => {
 });
 
 const LIMITS_OF = { computer: true, wipeAllowed: false, keepFuse: false };
-const open = (handsetId: string) =>
-  startRound({ handsetId, goal: 'first root', target: null, lane: 'one-image-once', limits: LIMITS_OF });
+const open = (handsetId: string, lane = 'one-image-once') =>
+  startRound({ handsetId, goal: 'first root', target: null, lane, limits: LIMITS_OF });
 
 describe('a round by hand', () => {
   const at = async (id: string) => (await findRound(id))!.version;
@@ -448,7 +448,7 @@ describe('a round by hand', () => {
 
   it('is no round where no way leads there, and says why', async () => {
     const handset = await addHandset('North', DUMP);
-    const error = await errorOf(() => open(handset));
+    const error = await errorOf(() => open(handset, 'start-once-kit-inside'));
     expect(error).toMatchObject({ code: 'refused' });
     expect(error.message).toContain('No kit');
   });

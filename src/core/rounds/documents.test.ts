@@ -15,8 +15,14 @@ const INPUT: PageInput = {
   madeAt: '5 Sep 2026',
   wayBack: '3 steps, about 3 min',
   images: [
-    { what: 'stock', partition: 'init_boot', sha256: 'a'.repeat(64), sizeBytes: 8192 },
-    { what: 'patched', partition: 'init_boot', sha256: 'b'.repeat(64), sizeBytes: 8193 },
+    {
+      what: 'stock image',
+      partition: 'init_boot',
+      slot: 'a',
+      build: 'HC1.260905.007',
+      file: { name: 'init_boot-HC1.260905.007.img', sha256: 'a'.repeat(64), sizeBytes: 8192 },
+    },
+    { what: 'stock image', partition: 'init_boot', slot: 'b', build: 'HC1.261005.001', file: null },
   ],
   commands: [
     { what: 'write', command: 'tool write {file}' },
@@ -34,10 +40,20 @@ describe('the rescue page', () => {
   const page = rescuePage(INPUT);
   it('has each image with its hash and size, and each of the person’s own commands', () => {
     wholeTables(page);
-    expect(section(page, 'Files').table!.rows).toEqual(
-      INPUT.images.map(({ what, partition, sizeBytes, sha256 }) => [what, partition, `${sizeBytes}`, sha256]),
-    );
-    expect(section(page, 'In your own words').table!.rows).toEqual([['write', 'tool write {file}']]);
+    const [here, missing] = section(page, 'Files').table!.rows;
+    expect(here).toEqual([
+      'stock image',
+      'init_boot on slot a',
+      'HC1.260905.007',
+      'init_boot-HC1.260905.007.img',
+      '8192',
+      'a'.repeat(64),
+    ]);
+    expect(missing!.slice(1, 3)).toEqual(['init_boot on slot b', 'HC1.261005.001']);
+    expect(missing![3]).toMatch(/^missing/);
+    expect(section(page, 'In your own words').commands).toEqual([
+      { what: 'write', command: 'tool write {file}' },
+    ]);
     const silent = rescuePage({ ...INPUT, commands: [INPUT.commands[1]!] });
     expect(section(silent, 'In your own words')).toBeUndefined();
   });
@@ -46,6 +62,7 @@ describe('the rescue page', () => {
     expect(steps!.filter((step) => step.includes('init_boot on slot a'))).toHaveLength(1);
     expect(steps!.at(-1)).toMatch(/^Start/);
     // into the bootloader, whose it is, the write, the start
+    expect(steps!.join(' ')).toContain('init_boot-HC1.260905.007.img');
     const order = [/bootloader/, /serial/, /stock image/, /^Start/].map((words) =>
       steps!.findIndex((one) => words.test(one)),
     );
@@ -105,6 +122,16 @@ describe('the sheet and the report', () => {
 });
 
 describe('Markdown', () => {
+  it('leaves a command as it is copied, whatever stands in it', () => {
+    const command = 'tool -s SERIAL write init_boot_a "my `odd` *file*.img"';
+    const text = toMarkdown(rescuePage({ ...INPUT, commands: [{ what: 'Write', command }] }));
+    expect(text.split('\n')).toContain(command);
+    const lines = text.split('\n');
+    expect(lines[lines.indexOf(command) - 1]).toMatch(/^`{3,}$/);
+    const ticks = toMarkdown(rescuePage({ ...INPUT, commands: [{ what: 'W', command: 'a ````b' }] }));
+    expect(ticks).toContain('\n`````\na ````b\n`````\n');
+  });
+
   it('takes nothing that was handed in for markup', () => {
     const text = toMarkdown(rescuePage({ ...INPUT, handset: '# *North* | [x](y)\n## two' }));
     expect(text.split('\n').filter((line) => /^#+ /.test(line))).toHaveLength(

@@ -4,6 +4,8 @@ export interface DocumentSection {
   readonly heading: string;
   readonly lines?: readonly string[];
   readonly steps?: readonly string[];
+  /** To be copied: nothing in them is marked up. */
+  readonly commands?: readonly { readonly what: string; readonly command: string }[];
   readonly table?: { readonly head: readonly string[]; readonly rows: readonly (readonly string[])[] };
 }
 
@@ -17,12 +19,20 @@ export interface PlainDocument {
 const plain = (text: string) => text.replace(/\s+/g, ' ').replace(/[\\`*_[\]<>|#]/g, (mark) => `\\${mark}`);
 const row = (cells: readonly string[]) => `| ${cells.map(plain).join(' | ')} |`;
 
+/** A command as it stands, in a fence that is longer than any run of ticks in it. */
+function fenced(command: string): string[] {
+  const ticks = Math.max(2, ...[...command.matchAll(/`+/g)].map(([run]) => run.length));
+  const fence = '`'.repeat(ticks + 1);
+  return [fence, ...command.split(/\r\n|\n|\r/), fence];
+}
+
 export function toMarkdown({ title, about, sections }: PlainDocument): string {
   const out = [`# ${plain(title)}`, '', ...about.map((line) => `${plain(line)}  `)];
-  for (const { heading, lines, steps, table } of sections) {
+  for (const { heading, lines, steps, commands, table } of sections) {
     out.push('', `## ${plain(heading)}`, '');
     for (const line of lines ?? []) out.push(`- ${plain(line)}`);
     (steps ?? []).forEach((step, i) => out.push(`${i + 1}. ${plain(step)}`));
+    for (const { what, command } of commands ?? []) out.push(`${plain(what)}:`, '', ...fenced(command), '');
     if (table)
       out.push(
         row(table.head),
@@ -36,8 +46,11 @@ export function toMarkdown({ title, about, sections }: PlainDocument): string {
 export interface PageImage {
   readonly what: string;
   readonly partition: string;
-  readonly sha256: string;
-  readonly sizeBytes: number;
+  /** Empty on a handset with one. */
+  readonly slot: string;
+  readonly build: string;
+  /** The name of the file as it is handed out, its hash and size; null where the vault has not got it. */
+  readonly file: { readonly name: string; readonly sha256: string; readonly sizeBytes: number } | null;
 }
 
 export interface PageInput {
@@ -65,6 +78,8 @@ const headOf = ({ handset, model, build, slot, lane, madeAt }: PageInput) => [
 export function rescuePage(input: PageInput): PlainDocument {
   const { partition, slot, images, commands, wayBack } = input;
   const target = slot === '' ? partition : `${partition} on slot ${slot}`;
+  const file = images.find((one) => one.partition === partition && one.slot === slot)?.file?.name;
+  const stock = file === undefined ? `the stock image of ${partition}` : `the stock image (${file})`;
   return {
     title: `Rescue page: ${input.handset}`,
     about: [...headOf(input), 'Keep it on something that is not this handset.'],
@@ -73,8 +88,15 @@ export function rescuePage(input: PageInput): PlainDocument {
       {
         heading: 'Files',
         table: {
-          head: ['What', 'Partition', 'Bytes', 'SHA-256'],
-          rows: images.map((image) => [image.what, image.partition, String(image.sizeBytes), image.sha256]),
+          head: ['What', 'Goes to', 'Build', 'File', 'Bytes', 'SHA-256'],
+          rows: images.map((image) => [
+            image.what,
+            image.slot === '' ? image.partition : `${image.partition} on slot ${image.slot}`,
+            image.build,
+            image.file?.name ?? 'missing: take it out of the package of this build',
+            String(image.file?.sizeBytes ?? ''),
+            image.file?.sha256 ?? '',
+          ]),
         },
       },
       {
@@ -82,7 +104,7 @@ export function rescuePage(input: PageInput): PlainDocument {
         steps: [
           'Hold Power until the screen is dark, then Volume down and Power for two seconds: the bootloader.',
           'Read product and serial there: is it this handset?',
-          `Write the stock image above to ${target}. Its hash first.`,
+          `Write ${stock} to ${target}. Its hash first.`,
           'Start the system.',
         ],
       },
@@ -91,7 +113,7 @@ export function rescuePage(input: PageInput): PlainDocument {
         steps: [
           'Wait for two minutes: a first start after a change takes long.',
           'Hold Volume down and Power for three seconds, until the bootloader shows.',
-          `Write the stock image to ${target}, and start: root and modules are off then, data is as it was.`,
+          `Write ${stock} to ${target}, and start: root and modules are off then, data is as it was.`,
           'Still looping, two slots, and the other one never gave way to a newer build: select the other slot, once.',
           'The same or a newer whole build without wiping.',
           'Asked for a wipe: refuse. The newer build can still read the data.',
@@ -102,10 +124,7 @@ export function rescuePage(input: PageInput): PlainDocument {
         ? [
             {
               heading: 'In your own words',
-              table: {
-                head: ['What', 'Command'],
-                rows: commands.flatMap(({ what, command }) => (command ? [[what, command]] : [])),
-              },
+              commands: commands.flatMap(({ what, command }) => (command ? [{ what, command }] : [])),
             },
           ]
         : []),

@@ -442,7 +442,15 @@ describe('pages', () => {
     lane: 'one image',
     madeAt: 'today',
     wayBack: 'open',
-    images: [{ what: 'stock image', partition: 'init_boot', sha256: 'a'.repeat(64), sizeBytes: 5 }],
+    images: [
+      {
+        what: 'stock image',
+        partition: 'init_boot',
+        slot: 'a',
+        build: 'B',
+        file: { name: 'stock.img', sha256: 'a'.repeat(64), sizeBytes: 5 },
+      },
+    ],
     commands: [{ what: 'Write', command: 'write `it`' }],
   };
   it('hold files with hashes, the way back and the ladder out of a loop', () => {

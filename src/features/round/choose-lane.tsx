@@ -74,6 +74,7 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
       {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
       <Wanted ways={ways} onChange={(goal, target) => go(goal, limits, target)} />
       <LimitsForm limits={limits} onChange={(wanted) => go(ways.goal, wanted, ways.target)} />
+      <WhoPatches ways={ways} plan={plan} />
       <Ways ways={ways} chosen={plan?.lane.id ?? null} onChoose={setPicked} />
       {plan ? <LaneDetail plan={plan} before={ways.last?.keys ?? null} /> : null}
       {ways.assumptions.length > 0 ? (
@@ -113,6 +114,24 @@ function Wanted({
         />
       ) : null}
     </div>
+  );
+}
+
+/** Who patches the image, where it is not a kit of the vault. */
+function WhoPatches({ ways, plan }: { readonly ways: WaysView; readonly plan: LanePlanView | undefined }) {
+  const brings = plan?.steps.some(({ key }) => key === 'bring-patched' || key === 'bring-target-patched');
+  if (!brings) return null;
+  return (
+    <p className={styles.whoPatches}>
+      <b>Patched by your provider’s own app: bring it here.</b> Eterno holds the image against the stock image
+      of its build before anything writes it.{' '}
+      {ways.kit === null ? (
+        <>
+          No kit in the vault supports this release. If your provider ships one,{' '}
+          <Link href="/firmware">bring the kit</Link>, and Eterno patches here.
+        </>
+      ) : null}
+    </p>
   );
 }
 

@@ -19,6 +19,7 @@ export function PrintPage({
       <div className={styles.notOnPaper}>
         <Link href={`/rounds/${roundId}`}>Back to the round</Link>
         <a href={`/api/rounds/${roundId}/pages/${page}`}>As a Markdown file</a>
+        {page === 'rescue' ? <a href={`/api/rounds/${roundId}/rescue`}>With its files, as one ZIP</a> : null}
         <Button type="primary" onClick={() => window.print()}>
           Print it
         </Button>
@@ -29,7 +30,7 @@ export function PrintPage({
           {line}
         </p>
       ))}
-      {document.sections.map(({ heading, lines, steps, table }) => (
+      {document.sections.map(({ heading, lines, steps, commands, table }) => (
         <section key={heading}>
           <h2>{heading}</h2>
           {lines ? (
@@ -46,6 +47,12 @@ export function PrintPage({
               ))}
             </ol>
           ) : null}
+          {commands?.map(({ what, command }) => (
+            <div key={what}>
+              <p>{what}:</p>
+              <pre className={styles.paperCommand}>{command}</pre>
+            </div>
+          ))}
           {table ? (
             <table className="ledger">
               <thead>

@@ -60,33 +60,35 @@ export function ProtectPanel({
           ))}
           <tr>
             <td>
-              <b className={round.rescueAt === null ? 'wait' : ''}>Rescue page</b>
+              <b className={round.rescue.at === null ? 'wait' : ''}>Rescue page</b>
             </td>
             <td>
-              {round.rescueAt === null
-                ? 'Not downloaded yet: files, hashes, the way back, and what to do when it loops. Keep it off the handset.'
-                : `✓ downloaded ${formatTime(round.rescueAt)}.`}
+              {round.rescue.at === null
+                ? 'Not downloaded yet: one ZIP with the page (the way back, and what to do when it loops) and the files that it names. Keep it off the handset.'
+                : round.rescue.stale
+                  ? 'The way back has changed since you downloaded it: download it again.'
+                  : `✓ downloaded ${formatTime(round.rescue.at)}.`}
             </td>
           </tr>
         </tbody>
       </table>
       <div className={styles.actions}>
         <Button
-          type={round.rescueAt === null ? 'primary' : 'default'}
-          href={`/api/rounds/${round.id}/pages/rescue`}
+          type={round.rescue.at === null ? 'primary' : 'default'}
+          href={`/api/rounds/${round.id}/rescue`}
           download
         >
           Download the rescue page
         </Button>
         <Button
-          type={round.rescueAt === null ? 'default' : 'primary'}
+          type={round.rescue.at === null ? 'default' : 'primary'}
           loading={actions.busy}
-          disabled={round.rescueAt === null && reason.trim() === ''}
+          disabled={round.rescue.at === null && reason.trim() === ''}
           onClick={() => actions.run((at) => protectAction(at, reason))}
         >
           It is kept, go on
         </Button>
-        {round.rescueAt === null ? (
+        {round.rescue.at === null ? (
           <Input
             style={{ width: 260 }}
             placeholder="Or why you do without it"

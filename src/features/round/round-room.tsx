@@ -102,6 +102,14 @@ function Pages({ round }: { round: RoundView }) {
       <b>On paper</b>
       <br />
       <Link href={`/rounds/${round.id}/print/rescue`}>Rescue page</Link>
+      {round.rescue.stale ? (
+        <div className="wait">
+          Out of date: the way back has changed.{' '}
+          <a href={`/api/rounds/${round.id}/rescue`} download>
+            Download it again
+          </a>
+        </div>
+      ) : null}
       <br />
       <Link href={`/rounds/${round.id}/print/run-sheet`}>Run sheet</Link>
       <br />

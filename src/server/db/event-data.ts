@@ -20,6 +20,8 @@ export interface EventData {
     readonly missing: readonly string[];
     readonly strays: number;
   };
+  /** What the page was made of, as one word; pages of before do not say it. */
+  readonly 'rescue-page': { readonly signature?: string };
   readonly 'file-hashed': { readonly fileName: string; readonly sha256: string };
   readonly 'file-source': {
     readonly fileName: string;

@@ -10,7 +10,6 @@ import { signOff } from '@/core/rounds/sign-off';
 import { refusalError } from '@/core/words/refusals';
 import * as say from '@/core/words/step-evidence';
 import { inTransaction } from '../db/connection';
-import { listEvents } from '../repositories/event-repository';
 import type { ReadText } from '../services/fact-service';
 import { applyFacts, readText } from '../services/fact-service';
 import { openPutBacks } from '../services/put-back-service';
@@ -18,6 +17,7 @@ import { carryOut } from './carry-out';
 import { batchNow, returnState } from './module-return';
 import { freshPlanIfAny } from './opening';
 import type { RoundContext } from './round-context';
+import { rescueState } from './rescue';
 import { imageOf, partitionFor, roundContext, wholeOf } from './round-context';
 import { commandsWithSerial, shownView } from './hand-view';
 import { readElsewhere } from './read-elsewhere';
@@ -149,14 +149,9 @@ export async function backUp(
 export async function confirmProtect(roundId: string, version: number, reason: string): Promise<void> {
   await carryOut(roundId, version, async () => ({
     do: 'protect',
-    rescuePage: (await rescueAt(roundId)) !== null,
+    rescuePage: (await rescueState(await roundContext(roundId))).at !== null,
     reason,
   }));
-}
-
-/** When the rescue page of a round was downloaded last. */
-export async function rescueAt(roundId: string): Promise<number | null> {
-  return (await listEvents({ kind: 'rescue-page', roundId })).at(-1)?.at ?? null;
 }
 
 /** What only the person can see: one line each for data, calls, payments. */

@@ -28,7 +28,7 @@ import { executorOf, isByHand } from './executors/executors';
 import type { RoundContext } from './round-context';
 import { aboutStep, buildOfStep, imageOf, roundContext, stockFor, stockOf } from './round-context';
 import { gatedStep, gatesOf } from './round-gates';
-import { rescueAt } from './by-hand';
+import { rescueState } from './rescue';
 import { proveAgainView } from './prove-again';
 import { readElsewhere } from './read-elsewhere';
 import { listedNow } from '../services/link-service';
@@ -219,7 +219,7 @@ export async function roundView(id: string): Promise<RoundView> {
     interlock: interlockOf(steps, current, await refusedOffers(context)),
     compared,
     ...(await beforeTouching(context)),
-    rescueAt: await rescueAt(id),
+    rescue: await rescueState(context),
     putBacks,
     signOff: signOff(
       round,

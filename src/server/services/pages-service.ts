@@ -1,4 +1,5 @@
 import 'server-only';
+import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { blankIn } from '@/core/sharing/blank-private';
 import type { PageInput, PlainDocument } from '@/core/rounds/documents';
 import { rescuePage, roundReport, runSheet, toMarkdown } from '@/core/rounds/documents';
@@ -10,7 +11,11 @@ import { publish } from './message-bus';
 import type { RoundContext } from '../rounds/round-context';
 import { imageFileName } from './image-view';
 import { privateValuesOf } from './private-values';
-import { roundContext, stockFor } from '../rounds/round-context';
+import { rescueFiles, rescueSignature } from '../rounds/rescue';
+import { roundContext } from '../rounds/round-context';
+import { openInVault, openProved } from '../vault/vault';
+import type { ZipMember } from '@/platform/node/zip-stream';
+import { zipStream } from '@/platform/node/zip-stream';
 import { roundView } from '../rounds/round-view';
 import { commandOf, ownCommands } from './vocabulary-service';
 
@@ -21,6 +26,7 @@ export type PageKind = (typeof PAGE_KINDS)[number];
 export const isPageKind = (text: string): text is PageKind =>
   (PAGE_KINDS as readonly string[]).includes(text);
 
+const utf8 = (text: string) => new TextEncoder().encode(text);
 const minutes = ([expected, slow]: readonly [number, number]) =>
   `${Math.max(1, Math.round(expected))} to ${Math.max(1, Math.round(slow))} min`;
 const said = ({ evidence }: Pick<RoundStepView, 'evidence'>) =>
@@ -30,27 +36,13 @@ async function inputOf(context: RoundContext, view: RoundView): Promise<PageInpu
   const { handset, bench } = context;
   const own = await ownCommands();
   const slot = view.handset.slot;
-  const stock = context.steps.map((step) => stockFor(context, step)).filter((image) => image !== null);
-  const kept = [...new Set(stock)].map((image) => ({
-    what: 'stock image',
-    partition: image.partition,
-    sha256: image.sha256,
-    sizeBytes: image.sizeBytes,
+  const images = rescueFiles(context).map(({ what, partition, slot: on, build, image }) => ({
+    what,
+    partition,
+    slot: on,
+    build: splitFingerprint(build)?.id ?? build,
+    file: image && { name: imageFileName(image), sha256: image.sha256, sizeBytes: image.sizeBytes },
   }));
-  const recovery = bench.images
-    .filter(
-      (image) =>
-        image.role === 'stock' &&
-        image.partition === context.recoveryHome &&
-        image.fingerprint === context.facts.fingerprint &&
-        !stock.includes(image),
-    )
-    .map((image) => ({
-      what: 'stock image with the recovery',
-      partition: image.partition,
-      sha256: image.sha256,
-      sizeBytes: image.sizeBytes,
-    }));
   const back = bench.images.find(
     ({ role, partition, fingerprint }) =>
       role === 'stock' && partition === view.partition && fingerprint === context.facts.fingerprint,
@@ -75,7 +67,7 @@ async function inputOf(context: RoundContext, view: RoundView): Promise<PageInpu
     lane: view.lane,
     madeAt: `${new Date(now()).toISOString().slice(0, 16).replace('T', ' ')} UTC`,
     wayBack: wayBackWords(view.wayBack.says),
-    images: [...kept, ...recovery],
+    images,
     commands: [
       { what: 'Into the bootloader', command: commandOf(own, 'enter bootloader', values) },
       { what: 'What it is', command: commandOf(own, 'read variables', values) },
@@ -129,22 +121,57 @@ export async function roundPage(roundId: string, kind: PageKind): Promise<PlainD
 /** The page as a Markdown file; fetching the rescue page is written down. */
 export async function pageResponse(roundId: string, kind: PageKind): Promise<Response> {
   const text = toMarkdown(await roundPage(roundId, kind));
-  if (kind === 'rescue') {
-    const { round } = await roundContext(roundId);
-    await appendEvent({
-      at: now(),
-      handsetId: round.handsetId,
-      roundId,
-      kind: 'rescue-page',
-      data: { version: 1, characters: text.length },
-    });
-    // the page that waits for it learns of it when it is written down, not when it was clicked
-    publish({ type: 'round', roundId, version: round.version });
-  }
+  if (kind === 'rescue') await noteRescue(roundId, text);
   return new Response(text, {
     headers: {
       'content-type': 'text/markdown; charset=utf-8',
       'content-disposition': `attachment; filename="${kind}.md"`,
+      'cache-control': 'no-store',
+    },
+  });
+}
+
+async function noteRescue(roundId: string, text: string): Promise<void> {
+  const context = await roundContext(roundId);
+  const { round } = context;
+  await appendEvent({
+    at: now(),
+    handsetId: round.handsetId,
+    roundId,
+    kind: 'rescue-page',
+    data: { version: 1, characters: text.length, signature: rescueSignature(context) },
+  });
+  // the page that waits for it learns of it when it is written down, not when it was clicked
+  publish({ type: 'round', roundId, version: round.version });
+}
+
+/**
+ * The rescue page and every file that it names, as one ZIP: what helps when nothing else opens.
+ * @throws {EternoError} `not-found`, `bad-hash` where a file of the vault was damaged or is gone
+ */
+export async function rescueResponse(roundId: string): Promise<Response> {
+  const text = toMarkdown(await roundPage(roundId, 'rescue'));
+  const found = rescueFiles(await roundContext(roundId)).flatMap(({ image }) => image ?? []);
+  const images = [...new Map(found.map((image) => [image.sha256, image])).values()];
+  for (const { sha256 } of images) await (await openProved('images', sha256)).close();
+  const members = async function* (): AsyncGenerator<ZipMember> {
+    yield { name: 'rescue.md', bytes: utf8(text), stored: false };
+    const sums = images.map((image) => `${image.sha256}  ${imageFileName(image)}\n`).join('');
+    yield { name: 'SHA256SUMS', bytes: utf8(sums), stored: false };
+    for (const image of images) {
+      const source = await openInVault('images', image.sha256);
+      try {
+        yield { name: imageFileName(image), bytes: source, stored: true };
+      } finally {
+        await source.close();
+      }
+    }
+  };
+  await noteRescue(roundId, text);
+  return new Response(zipStream(members()), {
+    headers: {
+      'content-type': 'application/zip',
+      'content-disposition': 'attachment; filename="rescue.zip"',
       'cache-control': 'no-store',
     },
   });

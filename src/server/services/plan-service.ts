@@ -128,6 +128,7 @@ export async function waysOf(handsetId: string, wish: WaysWish): Promise<WaysVie
   const none = {
     ...about,
     limits: wish.limits,
+    kit: null,
     target: null,
     plans: [],
     others: [],
@@ -144,6 +145,7 @@ export async function waysOf(handsetId: string, wish: WaysWish): Promise<WaysVie
     ...about,
     goal: context.goal,
     limits: context.limits,
+    kit: context.kit,
     target: context.target,
     plans: found.plans.map((plan) => planView(handset, planned, plan)),
     others: found.others,
