@@ -33,7 +33,7 @@ export const ERROR_WORDS: Readonly<Record<ErrorCode, ErrorWords>> = {
   duplicate: {
     what: 'It names the same thing twice.',
     safe: FILE_SAFE,
-    next: 'Do not trust this file; fetch it from its maker.',
+    next: 'Read which two below. Take away the one that does not belong, or fetch the file again.',
   },
   overlap: {
     what: 'It writes the same place twice.',

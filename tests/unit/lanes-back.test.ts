@@ -119,6 +119,22 @@ describe('back to stock and locked', () => {
     expect((await roundView(round)).state).toBe('closed');
   });
 
+  it('on one slot it writes stock, starts, is seen, and only then locks', async () => {
+    world = await laneWorld({
+      rooted: ['a'],
+      profile: { slotCount: 1, mergesUpdates: false },
+      facts: { unlockAllowed: 'on' },
+    });
+    await backup(world);
+    const round = await begin(world, 'lock again', { wipe: true });
+    const walked = await walk(world, round, { reasons: ['index'] });
+    const order = [/^write-/, /^start$/, /^lock$/].map((key) => walked.findIndex((one) => key.test(one)));
+    expect(order).toEqual([...order].sort((a, b) => a - b));
+    expect(order).not.toContain(-1);
+    expect((await see()).state).toMatchObject({ locked: true });
+    expect((await roundView(round)).state).toBe('closed');
+  }, 120_000);
+
   it('stays refused while one partition is not stock, by the checks and by the handset itself', async () => {
     world = await laneWorld({ rooted: ['a'], facts: { unlockAllowed: 'on' } });
     await backup(world);

@@ -9,11 +9,14 @@ import { PLAIN_WEIGHTS } from '../planning/context';
 import { isUpdate } from '../planning/goals';
 import type { RootState } from '../schedule/continuity';
 import type { Bench, KnownBuild, NotedEdge, Subject } from './bench';
+import { floorOf } from '../judge/write-rules';
 import { rootImageOf, stockImageOf } from './root-image';
 import {
   bootloaderLevel,
   kitFor,
+  bringsBootloader,
   kitItem,
+  wholePackage,
   nextBuild,
   recoveriesShelved,
   recoveryOf,
@@ -279,10 +282,18 @@ function planOf(
     limits: wish.limits,
     weights: PLAIN_WEIGHTS,
     recoveryHomeRead: recoveryHomeOf(known) !== null,
-    fuseKnown: fuse !== null,
+    fuseKnown: fuse !== null || keepsFuse(subject, bench, target),
     pace: learnt.pace,
     modulesOff: isUpdate(goal) ? modulesOffFor(known, target, wish.limits) : [],
   };
+}
+
+/** Writing all of a build is known not to go below the fuse: it brings no bootloader, or none that is older. */
+function keepsFuse({ facts }: Pick<Subject, 'facts'>, bench: Bench, target: string): boolean {
+  if (!bringsBootloader(bench, target)) return true;
+  const versions = wholePackage(bench, target)?.report.build.requiredBootloader ?? [];
+  const running = facts.typed.bootloader;
+  return floorOf({ level: null, versions, fuse: null, running, runningLevel: null })[0] === true;
 }
 
 const modulesOffFor = ({ subject, bench, fingerprint }: Known, target: string, limits: Limits) =>

@@ -69,6 +69,16 @@ export interface CountingSource extends ByteSource {
 }
 
 /** Passes reads on and counts them; `onRead` sees every range. */
+/** How many bytes ranges cover, each byte once however often it was read. */
+export function coveredBytes(ranges: readonly (readonly [start: number, end: number])[]): number {
+  let [covered, reached] = [0, 0];
+  for (const [start, end] of [...ranges].sort((a, b) => a[0] - b[0])) {
+    covered += Math.max(0, end - Math.max(start, reached));
+    reached = Math.max(reached, end);
+  }
+  return covered;
+}
+
 export function countingSource(
   parent: ByteSource,
   onRead?: (bytesRead: number, start: number, end: number) => void,

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { codeOf } from '../../../tests/fixtures/expect-error';
 import { ByteCursor } from './byte-cursor';
-import { countingSource, memorySource, readPieces, subSource } from './byte-source';
+import { countingSource, coveredBytes, memorySource, readPieces, subSource } from './byte-source';
 import { ByteWriter } from './byte-writer';
 import {
   alignUp,
@@ -142,4 +142,40 @@ describe('bytes', () => {
     ['a lone high byte', [0x61, 0xff, 0x62], 'a\\xffb'],
     ['a cut character', [0x61, 0xc3], 'a\\xc3'],
   ])('shows a name of %s', (_what, bytes, shown) => expect(displayName(Uint8Array.from(bytes))).toBe(shown));
+});
+
+describe('the bytes that ranges cover', () => {
+  it.each<[readonly (readonly [number, number])[], number]>([
+    [[], 0],
+    [[[0, 10]], 10],
+    [
+      [
+        [0, 10],
+        [0, 10],
+      ],
+      10,
+    ],
+    [
+      [
+        [5, 15],
+        [0, 10],
+      ],
+      15,
+    ],
+    [
+      [
+        [0, 10],
+        [10, 20],
+      ],
+      20,
+    ],
+    [
+      [
+        [0, 30],
+        [5, 10],
+        [40, 41],
+      ],
+      31,
+    ],
+  ])('%j are %i', (ranges, bytes) => expect(coveredBytes(ranges)).toBe(bytes));
 });

@@ -91,7 +91,8 @@ export function lock(profile: HandsetProfile, state: HandsetState): Operated {
       );
     if (new Set(slots.map((slot) => state.builds[slot])).size > 1)
       return refused('the two slots hold different builds');
-    if (!state.slots[state.active].proven) return refused('it was not started once while unlocked');
+    if (!state.slots[state.active].proven || state.writtenSinceStart)
+      return refused('it was not started once while unlocked');
     return done({ ...wiped(state), ...notRunning, locked: true, mode: 'bootloader' });
   });
 }

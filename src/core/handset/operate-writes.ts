@@ -19,6 +19,10 @@ const fuseOf = (state: HandsetState, image: ImageFacts): HandsetState['record'] 
   writes: state.record.writes + 1,
 });
 
+/** A write to the other slot does not undo what was seen of the active one. */
+const onActive = ({ active }: HandsetState, partition: string) =>
+  !/_[ab]$/.test(partition) || partition.endsWith(`_${active}`);
+
 export function write(
   profile: HandsetProfile,
   state: HandsetState,
@@ -42,6 +46,7 @@ export function write(
     const written = {
       ...state,
       images: { ...state.images, [partition]: image },
+      ...(onActive(state, partition) ? { writtenSinceStart: true } : {}),
       record: fuseOf(state, image),
     };
     return done({ ...written, ...whatItBrings(profile, state, partition, image) });
@@ -87,6 +92,7 @@ function onSlots(
       if (onSlot(partition, slot) in state.images) put[onSlot(partition, slot)] = image;
   return {
     images: { ...state.images, ...put },
+    ...(Object.keys(put).some((name) => onActive(state, name)) ? { writtenSinceStart: true } : {}),
     builds: { ...state.builds, ...Object.fromEntries(slots.map((slot) => [slot, build])) },
   };
 }

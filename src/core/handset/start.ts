@@ -127,6 +127,7 @@ function succeed(
     mode: 'system',
     active: slot,
     slots: { ...state.slots, [slot]: { bootable: true, proven: true, triesLeft: profile.triesPerSlot } },
+    ...(state.writtenSinceStart ? { writtenSinceStart: false } : {}),
     ...notRunning,
     running: { slot, build, rooted },
     loops: 0,

@@ -88,6 +88,8 @@ export interface HandsetState {
   readonly locked: boolean;
   readonly active: Slot;
   readonly slots: Readonly<Record<Slot, SlotState>>;
+  /** The active slot was written since its system was last seen to start: nothing proves that it does. */
+  readonly writtenSinceStart?: boolean;
   /** Fingerprint of the system build on each slot. */
   readonly builds: Readonly<Record<Slot, string>>;
   /** Images by partition with its slot, such as `init_boot_a`. On a handset with one slot it is slot a. */

@@ -150,9 +150,10 @@ function headerLines({ header }: ImageComparison, { commandLine }: Expected): Ju
   const okOf = (field: string, a: string | null, b: string | null) => {
     if (a === b) return true;
     if (BUILD_FIELDS.has(field)) return same(a, b);
-    return FREE_FIELDS.has(field) || (commandLine && field === 'command line') ? null : false;
+    return FREE_FIELDS.has(field) ? null : false;
   };
   return header
+    .filter(({ field, same: equal }) => equal || !commandLine || field !== 'command line')
     .filter(({ field, a, same: equal }) =>
       equal ? BUILD_FIELDS.has(field) && a !== null : !GROWS.has(field),
     )

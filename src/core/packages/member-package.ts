@@ -1,5 +1,6 @@
 import { EternoError } from '../errors';
 import type { CheckedSource } from '../formats/zip/zip-archive';
+import { sha256OfSource } from '../bytes/digest';
 import { LIMITS } from '../limits';
 import type { Ports, Watch } from '../ports';
 import { identifyImage } from './bare-image';
@@ -54,6 +55,25 @@ export async function buildOfMembers(
   return second;
 }
 
+/** Parts of a set may carry one image twice; only where they differ nobody knows which is meant. */
+async function needAllTheSame(
+  found: readonly ImageMember[],
+  partition: string,
+  ports: Ports,
+  watch: Watch,
+): Promise<void> {
+  const hashes = new Set<string>();
+  for (const member of found) {
+    const { source } = await member.open(watch);
+    hashes.add(await sha256OfSource(ports.digests, source, watch.signal));
+  }
+  if (hashes.size > 1)
+    throw new EternoError(
+      'duplicate',
+      `the package has ${found.length} different images of ${partition}: ${found.map(({ name }) => name).join(' and ')}`,
+    );
+}
+
 export type MemberFindings = Pick<PackageReport, 'kind' | 'evidence' | 'warnings' | 'missing'> & {
   readonly build?: Partial<PackageBuild>;
 };
@@ -83,15 +103,20 @@ export function memberPackage(
       ...(missing.length > 0 ? { missing } : {}),
       warnings: [
         ...warnings,
-        ...doubled.map((name) => `${name} stands in it more than once, so it can't be taken out`),
+        ...doubled.map(
+          (name) =>
+            `${name} stands in it more than once: ${members
+              .filter((member) => member.partition === name)
+              .map((member) => member.name)
+              .join(' and ')}; it is taken out only where both are the same`,
+        ),
       ],
       writes: [],
     },
     async take(partition, sink, watch = {}) {
       const found = members.filter((member) => member.partition === partition);
       if (found.length === 0) throw new EternoError('not-found', `the package has no image of ${partition}`);
-      if (found.length > 1)
-        throw new EternoError('duplicate', `the package has ${found.length} images of ${partition}`);
+      if (found.length > 1) await needAllTheSame(found, partition, ports, watch);
       const { source, check } = await found[0]!.open(watch);
       const taken = await copyImage(await unwrap(source, ports), sink, ports, watch, found[0]!.hashStated);
       await check(watch.signal);

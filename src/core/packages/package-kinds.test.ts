@@ -74,7 +74,19 @@ describe('image ZIPs', () => {
       }),
     );
     expect(pack.report.warnings.join()).toContain('more than once');
-    expect(await codeOf(() => take(pack, 'boot'))).toBe('duplicate');
+    const error = await errorOf(() => take(pack, 'boot'));
+    expect(error.code).toBe('duplicate');
+    for (const name of ['a/boot.img', 'b/boot.img']) expect(error.message).toContain(name);
+  });
+  it('with one image twice, the same both times, give it', async () => {
+    const pack = await open(
+      await zipBytes({
+        'android-info.txt': INFO,
+        'a/boot.img': seeded(1, 100),
+        'b/boot.img': seeded(1, 100),
+      }),
+    );
+    expect((await take(pack, 'boot')).bytes).toEqual(seeded(1, 100));
   });
 
   it('notice a damaged image when it is taken', async () => {

@@ -84,7 +84,10 @@ export interface PlanContext {
   readonly weights: Weights;
   /** Where its recovery lives was read; while it was not, no recovery is written. */
   readonly recoveryHomeRead: boolean;
-  /** The bootloader's fuse was read; while it was not, nothing that writes a bootloader is a way. */
+  /**
+   * The bootloader's fuse was read, or the wanted build is known not to go below it; else nothing that writes a
+   * bootloader is a way.
+   */
   readonly fuseKnown: boolean;
   /**
    * Minutes an action takes, expected and slow, as the person's own log has it; the action's own where it

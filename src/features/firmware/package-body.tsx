@@ -178,7 +178,10 @@ function RoundButton({ pack, busy, taken, take, wanted }: RoundButtonProps) {
 function patchedWords(partition: string, { by, times }: NonNullable<OpenPackage['signs']>) {
   const who = by.length === 0 ? '' : ` by ${by.join(', then ')}`;
   return {
-    title: `A patched ${partition}, ${times === 1 ? 'patched once' : `patched ${times} times`}${who}.`,
+    title:
+      times === 1
+        ? `A patched ${partition}${by.length === 0 ? '' : ','}${who}.`
+        : `${partition}, patched ${times} times${who}.`,
     follows:
       times === 1
         ? 'Keep it in the vault: Eterno holds it against the stock image of its build before anything writes it.'

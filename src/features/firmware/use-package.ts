@@ -101,7 +101,7 @@ export function usePackage(client: () => FirmwareClient) {
     [client, close],
   );
 
-  /** Takes one image out and keeps it; whether it worked. */
+  /** Takes one image out and keeps it. */
   const takeOne = useCallback(
     async (
       mine: number,
@@ -109,7 +109,7 @@ export function usePackage(client: () => FirmwareClient) {
       partition: string,
       left: number,
       given: Blob | null,
-    ): Promise<boolean> => {
+    ): Promise<void> => {
       const beganAt = performance.now();
       setWork({ kind: 'taking', partition, progress: null, secondsLeft: null, left });
       try {
@@ -124,17 +124,17 @@ export function usePackage(client: () => FirmwareClient) {
           setWork((now) => (now.kind === 'taking' ? { ...now, progress, secondsLeft: seconds } : now));
           setRead(soFar);
         });
-        if (turn.current !== mine) return false;
+        if (turn.current !== mine) return;
         if (!result.ok) {
           // a package that turned out damaged is not remembered as if it were whole
           if (
-            !['cancelled', 'not-found', 'wrong-source', 'unsupported', 'too-large'].includes(
+            !['cancelled', 'not-found', 'wrong-source', 'unsupported', 'too-large', 'duplicate'].includes(
               result.error.code,
             )
           )
             await forgetPackageAction({ fileName: from.file.name, sizeBytes: from.sizeBytes });
-          setError(result.error);
-          return false;
+          setError((first) => first ?? result.error);
+          return;
         }
         const { sha256, size, verified, bytesRead, image } = result.value;
         setRead(result.value);
@@ -145,16 +145,14 @@ export function usePackage(client: () => FirmwareClient) {
           partition,
           verified: verified ? 'yes' : 'no',
         });
-        if (turn.current !== mine) return false;
+        if (turn.current !== mine) return;
         const seconds = (performance.now() - beganAt) / 1000;
         setTaken((known) => [
           ...known.filter((one) => one.partition !== partition),
           { partition, sha256, size, verified, bytesRead, seconds },
         ]);
-        return true;
       } catch (thrown) {
-        setError(toEternoError(thrown).toData());
-        return false;
+        setError((first) => first ?? toEternoError(thrown).toData());
       }
     },
     [client],
@@ -166,9 +164,10 @@ export function usePackage(client: () => FirmwareClient) {
       if (!pack) return;
       setError(null);
       stopped.current = false;
+      // one that can't be taken out keeps no other back; the first error is the one that is shown
       for (const [i, partition] of partitions.entries()) {
-        if (stopped.current || !(await takeOne(mine, pack, partition, partitions.length - 1 - i, given)))
-          break;
+        if (stopped.current || turn.current !== mine) break;
+        await takeOne(mine, pack, partition, partitions.length - 1 - i, given);
       }
       if (turn.current !== mine) return;
       setWork({ kind: 'idle' });

@@ -63,6 +63,17 @@ function nothingToKeep({ steps }: RoundContext): string | null {
   return said?.evidence[0]?.nothingKept ?? null;
 }
 
+/**
+ * The system was seen to start, unlocked, after the last write of the round; where the round has written nothing,
+ * the one that runs was.
+ */
+function startedSinceWrite({ steps, facts }: RoundContext): boolean {
+  const done = steps.filter(({ state }) => state === 'done');
+  const written = done.findLastIndex(({ key }) => DEEDS[key].writes !== null);
+  if (done.slice(written + 1).some(({ key }) => STARTING.includes(key))) return true;
+  return written === -1 && facts.fingerprint !== null && done.some(({ key }) => key === 'read-facts');
+}
+
 /** What of the slots is not known to be the maker's own of the wanted build. */
 function notStock({ subject, bench, round, slotCount }: RoundContext): NotStock[] {
   const whole = bench.images.filter((image) => image.role === 'stock' && image.fingerprint === round.target);
@@ -183,7 +194,7 @@ export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0
     nothingToKeep: nothingToKeep(context),
     unlockSwitch: known.value('unlockAllowed'),
     notStock: step.key === 'lock' ? notStock(context) : [],
-    startedUnlocked: isDone(STARTING),
+    startedUnlocked: startedSinceWrite(context),
     storedIndex: number('storedIndex'),
     tool: handset.link === 'stand-in' ? 'own' : hostToolOf(await ownCommands()),
     listed: isDone(LISTING) || standsThere(line),

@@ -1,7 +1,7 @@
 import { expose } from 'comlink';
 import { outcome } from '@/contracts/outcome';
 import type { CountingSource } from '@/core/bytes/byte-source';
-import { readPieces } from '@/core/bytes/byte-source';
+import { coveredBytes, readPieces } from '@/core/bytes/byte-source';
 import { toHex } from '@/core/bytes/bytes';
 import { memorySink } from '@/core/bytes/image-sink';
 import { EternoError, throwIfAborted } from '@/core/errors';
@@ -25,7 +25,7 @@ function begin(what: keyof typeof aborts): AbortSignal {
 }
 
 const readSoFar = (sources: readonly CountingSource[]): ReadSoFar => ({
-  bytesRead: sources.reduce((sum, source) => sum + source.bytesRead, 0),
+  bytesRead: sources.reduce((sum, { ranges }) => sum + coveredBytes(ranges), 0),
   ranges: (sources[0]?.ranges ?? []).map(([start, end]) => [start, end] as const),
 });
 
