@@ -70,7 +70,8 @@ async function handsetNow(
       snapshot:
         values['snapshot-update-status'] ?? (now.slotCount === 1 ? 'none' : (given?.snapshot ?? null)),
       ...(fuse !== undefined && /^\d+$/.test(fuse) ? { fuse: Number(fuse) } : {}),
-      // asked a moment ago
+      // asked a moment ago: what a file says of it is older than that
+      batteryOk: now.batteryOk,
       batteryPercent: null,
       batteryAge: 0,
     },

@@ -21,47 +21,15 @@ export interface WriteJudgement {
   readonly checks: readonly WriteCheck[];
 }
 
+const PLACE = ['slot', 'size', 'mode', 'lock', 'battery', 'snapshot'] as const;
+const OF_BUILD = ['build', 'handset', 'partition', ...PLACE] as const;
 /** A recovery belongs to no build, a bootloader to whatever build brings it; only recoveries have a home. */
 const ASKED: Readonly<Record<WritePurpose, readonly WriteCheckId[]>> = {
-  root: ['build', 'handset', 'partition', 'slot', 'size', 'mode', 'lock', 'battery', 'snapshot', 'proof'],
-  stock: [
-    'build',
-    'handset',
-    'partition',
-    'slot',
-    'size',
-    'mode',
-    'lock',
-    'battery',
-    'snapshot',
-    'floor',
-    'proof',
-  ],
-  'ready-made': [
-    'build',
-    'handset',
-    'partition',
-    'slot',
-    'size',
-    'mode',
-    'lock',
-    'battery',
-    'snapshot',
-    'proof',
-  ],
-  recovery: ['handset', 'partition', 'home', 'slot', 'size', 'mode', 'lock', 'battery', 'snapshot', 'proof'],
-  bootloader: [
-    'handset',
-    'partition',
-    'slot',
-    'size',
-    'mode',
-    'lock',
-    'battery',
-    'snapshot',
-    'floor',
-    'proof',
-  ],
+  root: [...OF_BUILD, 'proof'],
+  stock: [...OF_BUILD, 'floor', 'proof'],
+  'ready-made': [...OF_BUILD, 'proof'],
+  recovery: ['handset', 'partition', 'home', ...PLACE, 'proof'],
+  bootloader: ['handset', 'partition', ...PLACE, 'floor', 'proof'],
 };
 
 /** One check of a write. */
