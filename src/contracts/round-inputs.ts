@@ -56,6 +56,24 @@ export const sideloadSchema = roundStepSchema.shape({
   name: string().trim().required().max(255),
 });
 
+export const buildPackageSchema = roundStepSchema.shape({
+  /** Bytes of the list of files in front of them. */
+  head: number()
+    .integer()
+    .min(2)
+    .max(64 * 1024)
+    .required(),
+});
+export const sentFilesSchema = array(
+  object({
+    name: string().trim().required().max(255),
+    size: number().integer().min(1).max(LIMITS.sideloadBytes).required(),
+  }).required(),
+)
+  .min(1)
+  .max(LIMITS.packageFiles)
+  .required();
+
 export const protectSchema = roundStepSchema.shape({ reason: string().trim().max(500).default('') });
 
 export const backUpSchema = roundStepSchema.shape({

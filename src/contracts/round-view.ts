@@ -77,6 +77,16 @@ export interface HandView {
   readonly readAt: number | null;
 }
 
+/** The package that has to be sent for a step that writes a whole build. */
+export interface BuildPackageNeeded {
+  readonly file: { readonly name: string; readonly sizeBytes: number };
+  /** The images that pass through, and their size together; null where only unpacking tells. */
+  readonly partitions: readonly string[];
+  readonly sizeBytes: number | null;
+  /** The package lies here from an earlier try. */
+  readonly held: boolean;
+}
+
 /** Root proved once more after a second restart: what is typed for it, and what has to show. */
 export interface ProveAgainView {
   readonly commands: readonly HandCommand[];
@@ -166,6 +176,8 @@ export interface RoundView {
   readonly stock: ImageBrief | null;
   /** The stock image that the step at hand works from; null where the vault has not got it. */
   readonly stockOfStep: ImageBrief | null;
+  /** What has to be sent for the step at hand, where it writes a build that is not kept whole. */
+  readonly passes: BuildPackageNeeded | null;
   readonly checks: readonly CheckView[];
   readonly overrides: readonly Override[];
   readonly interlock: Interlock | null;

@@ -2,6 +2,8 @@
 export const LIMITS = {
   /** Largest image held in memory at once. */
   imageBytes: 512 * 1024 * 1024,
+  /** A larger image of a whole build is not kept: it passes through from the package's file to the handset. */
+  keptImageBytes: 128 * 1024 * 1024,
   /** What opening a package may read of it and be sent on, so that the server opens it too. */
   openingBytes: 64 * 1024 * 1024,
   /** A package that is sent to a handset by sideload. */

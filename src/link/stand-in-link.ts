@@ -108,11 +108,13 @@ export function standInLink(where: () => Promise<StandInAddress>, signal?: Abort
 
     writeSet: (parts, keepData, onWrite) =>
       system(async (client) => {
-        for await (const [partition, bytes] of parts) await client.send({ do: 'set-part', partition }, bytes);
+        for await (const { partition, sizeBytes, pieces, onSent } of parts)
+          await client.sendPieces({ do: 'set-part', partition, length: sizeBytes }, pieces, onSent);
         onWrite();
         await client.ask<'set-end'>({ do: 'set-end', keepData });
       }),
-    sideload: (size, pieces, onSent) => system((client) => client.sideload(size, pieces, onSent)),
+    sideload: (size, pieces, onSent) =>
+      system((client) => client.sendPieces({ do: 'sideload', length: size }, pieces, onSent)),
 
     async restart(to) {
       const listed = await this.listed();

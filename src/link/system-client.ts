@@ -10,7 +10,7 @@ import { openSocket, unlessSilent } from './tcp-transport';
 
 const ANSWER_BYTES = LIMITS.factsTextBytes;
 
-type Carrying = 'write' | 'force' | 'set-part' | 'push';
+type Carrying = 'write' | 'force' | 'push';
 type Answering = 'read' | 'pull' | 'image-data';
 type WithoutLength<T> = T extends unknown ? Omit<T, 'length'> : never;
 
@@ -63,26 +63,27 @@ export class SystemClient {
   }
 
   /**
-   * A package of any size, piece by piece as it comes.
+   * A request followed by bytes of any size, piece by piece as they come.
    * @throws {EternoError} what the handset says of it, `link-lost`
    */
-  async sideload(
-    length: number,
+  async sendPieces(
+    request: SystemAsk<'sideload' | 'set-part'>,
     pieces: AsyncIterable<Uint8Array>,
     onSent: (doneBytes: number) => void,
   ): Promise<void> {
-    this.socket.write(`${JSON.stringify({ do: 'sideload', length, token: this.token })}\n`);
+    const { length, do: word } = request;
+    this.socket.write(`${JSON.stringify({ ...request, token: this.token })}\n`);
     let done = 0;
     for await (const piece of pieces) {
       if (done + piece.length > length)
         throw new EternoError('bad-field', 'more bytes came than were announced');
-      await this.within('sideload', () => this.drained(piece));
+      await this.within(word, () => this.drained(piece));
       done += piece.length;
       onSent(done);
     }
     if (done !== length)
-      throw new EternoError('truncated', `the package ended after ${done} of ${length} bytes`);
-    await this.within('sideload', () => this.answer());
+      throw new EternoError('truncated', `the file ended after ${done} of ${length} bytes`);
+    await this.within(word, () => this.answer());
   }
 
   private async drained(piece: Uint8Array): Promise<void> {

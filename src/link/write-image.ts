@@ -1,9 +1,8 @@
 import type { ByteSource } from '@/core/bytes/byte-source';
-import { memorySource } from '@/core/bytes/byte-source';
 import { sha256OfSource } from '@/core/bytes/digest';
 import type { Proved } from '@/core/bytes/hashed-source';
 import { hashedSource, notWhatWasProved } from '@/core/bytes/hashed-source';
-import { EternoError } from '@/core/errors';
+import { EternoError, throwIfAborted } from '@/core/errors';
 import { splitSparse } from '@/core/formats/sparse/split';
 import type { Watch } from '@/core/ports';
 import type { BootloaderClient } from './bootloader-client';
@@ -44,8 +43,9 @@ async function writeInParts(
   watch: Watch,
 ): Promise<void> {
   let doneBytes = 0;
-  for await (const part of splitSparse(source, mostBytes, watch.signal)) {
-    await client.download(memorySource(part, source.name), {
+  for (const part of splitSparse(source, mostBytes)) {
+    throwIfAborted(watch.signal);
+    await client.download(part, {
       ...(watch.signal ? { signal: watch.signal } : {}),
       onProgress: (progress) =>
         watch.onProgress?.({
@@ -56,11 +56,11 @@ async function writeInParts(
     });
     watch.onProgress?.({
       phase: 'write',
-      doneBytes: Math.min(source.size, doneBytes + part.length),
+      doneBytes: Math.min(source.size, doneBytes + part.size),
       totalBytes: source.size,
     });
     await client.command(`flash:${name}`);
-    doneBytes += part.length;
+    doneBytes += part.size;
   }
 }
 

@@ -1,3 +1,4 @@
+import { memorySource } from '@/core/bytes/byte-source';
 import type { Clock } from '@/core/clock';
 import { EternoError, toEternoError } from '@/core/errors';
 import type { HeldKeys, Key, KeyAction } from '@/core/handset/keys';
@@ -15,7 +16,7 @@ import { installZip, offerOf, patchFile, takeUpdate } from './on-disk';
 import { OnTheCable } from './on-the-cable';
 import { OwnTime } from './own-time';
 import type { Mail, StandInStore } from './stand-in-store';
-import type { Stretch } from './write-image';
+import type { ImageWrite } from './write-image';
 import { writeImage } from './write-image';
 
 /** How long the simulated handset takes, in milliseconds of its clock. */
@@ -357,13 +358,8 @@ export class HandsetHost {
   }
 
   /** As `writeImage` does it. @throws {EternoError} `handset-refused`, `link-lost` */
-  write(
-    partition: string,
-    bytes: Uint8Array,
-    stillLinked: () => boolean,
-    place?: readonly Stretch[],
-  ): Promise<void> {
-    return writeImage(this, { partition, bytes, stillLinked, place: place ?? null });
+  write(write: ImageWrite): Promise<void> {
+    return writeImage(this, write);
   }
   get ended(): boolean {
     return this.closed;
@@ -377,7 +373,8 @@ export class HandsetHost {
   /** Fills a partition with zeros. @throws {EternoError} `handset-refused` */
   async erase(partition: string): Promise<void> {
     const room = this.profile.partitionBytes[partition.replace(/_[ab]$/, '')] ?? 0;
-    await this.write(partition, new Uint8Array(room), () => true);
+    const source = memorySource(new Uint8Array(room));
+    await this.write({ partition, source, stillLinked: () => true, place: null });
   }
 
   /** Puts an image in place in any mode and lock state; only the stand-in's own panel can do that. */

@@ -1,4 +1,6 @@
+import { rm } from 'node:fs/promises';
 import { memorySink } from '@/core/bytes/image-sink';
+import type { ByteSource } from '@/core/bytes/byte-source';
 import { memorySource } from '@/core/bytes/byte-source';
 import { EternoError } from '@/core/errors';
 import { compareBuilds, onSlot } from '@/core/handset/builds';
@@ -13,6 +15,7 @@ import { writeTar } from '@/core/formats/tar/writer';
 import { readKit } from '@/core/kits/read-kit';
 import { openPackage } from '@/core/packages/open-package';
 import { patchImage } from '@/core/patch/patch-image';
+import type { FileSource } from '@/platform/node/file-source';
 import { openFile } from '@/platform/node/file-source';
 import { nodePorts } from '@/platform/node/node-ports';
 import type { OwnTime } from './own-time';
@@ -165,7 +168,7 @@ export async function imageOfData(disk: OnDisk): Promise<Uint8Array<ArrayBuffer>
 async function imagesOf(
   profile: HandsetProfile,
   path: string,
-): Promise<{ build: string; images: ReadonlyMap<string, Uint8Array> }> {
+): Promise<{ build: string; images: ReadonlyMap<string, ByteSource> }> {
   const source = await openFile(path);
   try {
     const opened = await openPackage(source, nodePorts);
@@ -174,12 +177,12 @@ async function imagesOf(
       throw new EternoError('handset-refused', 'this is no whole package of a build');
     if (!build.devices.includes(profile.product))
       throw new EternoError('handset-refused', 'this package is for another handset');
-    const taken = new Map<string, Uint8Array>();
+    const taken = new Map<string, ByteSource>();
     for (const { partition } of images) {
       if (!(partition in profile.partitionBytes)) continue;
       const sink = memorySink(partition);
       await opened.take(partition, sink);
-      taken.set(partition, sink.bytes);
+      taken.set(partition, memorySource(sink.bytes, partition));
     }
     return { build: build.fingerprint, images: taken };
   } finally {
@@ -207,42 +210,57 @@ export async function sideload(disk: OnDisk, path: string): Promise<void> {
 /** Images that arrived in download mode, written as one set. @throws {EternoError} `handset-refused` */
 export async function writeSet(
   disk: OnDisk,
-  images: ReadonlyMap<string, Uint8Array>,
+  partitions: readonly string[],
   keepData: boolean,
 ): Promise<void> {
   const { profile, state, store } = disk;
-  for (const partition of images.keys())
+  const images = new Map<string, FileSource>();
+  for (const partition of partitions)
     if (!(partition in profile.partitionBytes))
       throw new EternoError('handset-refused', `there is no partition ${partition}`);
+  try {
+    for (const partition of partitions) images.set(partition, await openFile(store.setPartPath(partition)));
+    const build = await buildOfSet(disk, images);
+    await writeWhole(disk, build, images, state.active, (whole) => ({ do: 'write-set', whole, keepData }));
+  } finally {
+    disk.show({ busy: null });
+    for (const [partition, source] of images) {
+      await source.close();
+      await rm(store.setPartPath(partition), { force: true });
+    }
+  }
+}
+
+/** @throws {EternoError} `handset-refused` */
+async function buildOfSet(
+  { profile, store }: OnDisk,
+  images: ReadonlyMap<string, ByteSource>,
+): Promise<string> {
   const system = images.get('system') ?? images.get(profile.rootPartition);
   if (!system) throw new EternoError('handset-refused', 'the set holds no system');
   const build = (await store.lookAt(system, images.has('system') ? 'system' : profile.rootPartition))
     .fingerprint;
   if (build === null) throw new EternoError('handset-refused', 'the set does not name its build');
-  try {
-    await writeWhole(disk, build, images, state.active, (whole) => ({ do: 'write-set', whole, keepData }));
-  } finally {
-    disk.show({ busy: null });
-  }
+  return build;
 }
 
 async function writeWhole(
   { profile, state, store, time, run, show }: OnDisk,
   build: string,
-  images: ReadonlyMap<string, Uint8Array>,
+  images: ReadonlyMap<string, ByteSource>,
   slot: Slot,
   operation: (whole: WholeBuild) => HandsetOperation,
 ): Promise<void> {
   const facts: Record<string, ImageFacts> = {};
-  for (const [partition, bytes] of images) facts[partition] = await store.lookAt(bytes, partition);
+  for (const [partition, source] of images) facts[partition] = await store.lookAt(source, partition);
   const wrong = Object.entries(facts).find(([, image]) => image.broken !== null);
   if (wrong) throw new EternoError('handset-refused', `${wrong[0]}: ${wrong[1].broken}`);
   const whole = operation({ build, images: facts });
   check({ profile, state }, whole);
-  for (const [partition, bytes] of images) {
+  for (const [partition, source] of images) {
     show({ busy: `writing ${partition}` });
     await time.sleep(UPDATE_MS / images.size);
-    await store.writeImage(onSlot(partition, slot), bytes);
+    await store.placeImage(onSlot(partition, slot), source);
   }
   run(whole);
 }

@@ -1,11 +1,12 @@
-import { copyFile, mkdir, readFile, readdir, rm, stat } from 'node:fs/promises';
+import { constants, copyFile, mkdir, open, readFile, rename, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { memorySource } from '@/core/bytes/byte-source';
+import type { ByteSource } from '@/core/bytes/byte-source';
+import { memorySource, readPieces } from '@/core/bytes/byte-source';
 import { EternoError } from '@/core/errors';
 import { lookInside } from '@/core/handset/look-inside';
 import type { UpdateOffer } from '@/core/handset/menus';
 import type { HandsetProfile, HandsetState, ImageFacts } from '@/core/handset/state';
-import { writeFileWhole } from '@/platform/node/file-sink';
+import { fileSink, writeFileWhole } from '@/platform/node/file-sink';
 import { openFile } from '@/platform/node/file-source';
 import { nodePorts } from '@/platform/node/node-ports';
 
@@ -30,6 +31,16 @@ function encodePath(path: string): string {
     throw new EternoError('unsafe-path', 'a path on the handset is absolute, short and plain');
   }
   return encodeURIComponent(path);
+}
+
+/** A partition that is being written: its old content under the new, put in its place when it is done. */
+export interface PartitionDraft {
+  writeAt(offset: number, bytes: Uint8Array): Promise<void>;
+  /** Zeros from there to its end. */
+  clearFrom(offset: number): Promise<void>;
+  commit(): Promise<void>;
+  /** Leaves what lay there; harmless after `commit`. */
+  discard(): Promise<void>;
 }
 
 /**
@@ -75,6 +86,52 @@ export class StandInStore {
     await writeFileWhole(this.imagePath(partition), bytes);
     return this.look(partition);
   }
+  /** Puts an image of any size on a partition that it need not fill. */
+  async placeImage(partition: string, source: ByteSource): Promise<void> {
+    const sink = fileSink(this.imagePath(partition));
+    try {
+      await sink.begin(source.size);
+      let at = 0;
+      for await (const piece of readPieces(source)) {
+        await sink.writeAt(at, piece);
+        at += piece.length;
+      }
+      await sink.commit();
+    } finally {
+      await sink.discard();
+    }
+  }
+  /** Where an image of a firmware set waits until all of it is there. */
+  setPartPath(partition: string): string {
+    return `${this.imagePath(partition)}.set.part`;
+  }
+  /** @param roomBytes the partition's size; what its image does not fill is zeros */
+  async draft(partition: string, roomBytes: number): Promise<PartitionDraft> {
+    const path = this.imagePath(partition);
+    const temporary = `${path}.part`;
+    await copyFile(path, temporary, constants.COPYFILE_FICLONE);
+    const file = await open(/*turbopackIgnore: true*/ temporary, 'r+');
+    const size = Math.max(roomBytes, (await file.stat()).size);
+    await file.truncate(size);
+    return {
+      async writeAt(offset, bytes) {
+        for (let at = 0; at < bytes.length;)
+          at += (await file.write(bytes, at, bytes.length - at, offset + at)).bytesWritten;
+      },
+      async clearFrom(offset) {
+        await file.truncate(Math.min(offset, size));
+        await file.truncate(size);
+      },
+      async commit() {
+        await file.close();
+        await rename(/*turbopackIgnore: true*/ temporary, path);
+      },
+      async discard() {
+        await file.close().catch(() => undefined);
+        await rm(/*turbopackIgnore: true*/ temporary, { force: true });
+      },
+    };
+  }
   /** Looks inside what lies on a partition now. */
   async look(partition: string): Promise<ImageFacts> {
     const source = await openFile(this.imagePath(partition));
@@ -103,8 +160,8 @@ export class StandInStore {
     await store.writeState({ ...state, images: facts });
   }
   /** What an image would be on `partition`, before it lies there. */
-  lookAt(bytes: Uint8Array, partition: string): Promise<ImageFacts> {
-    return lookInside(memorySource(bytes, partition), partition, nodePorts);
+  lookAt(source: ByteSource, partition: string): Promise<ImageFacts> {
+    return lookInside(source, partition, nodePorts);
   }
 
   /** The update its maker has out for it, in the folder `offer`; null where there is none. */
@@ -114,7 +171,7 @@ export class StandInStore {
   private offerPath = (partition: string) => join(this.dir, 'offer', `${partition}.img`);
   async lookAtOffer(partition: string): Promise<ImageFacts | null> {
     const bytes = await readFile(this.offerPath(partition)).catch(() => null);
-    return bytes && this.lookAt(bytes, partition);
+    return bytes && this.lookAt(memorySource(bytes, partition), partition);
   }
   async copyOffer(partition: string, to: string): Promise<void> {
     await copyFile(this.offerPath(partition), this.imagePath(to));

@@ -2,6 +2,7 @@ import { timingSafeEqual } from 'node:crypto';
 import { open } from 'node:fs/promises';
 import type { Server, Socket } from 'node:net';
 import { createServer } from 'node:net';
+import { memorySource } from '@/core/bytes/byte-source';
 import { EternoError, toEternoError } from '@/core/errors';
 import type { Key } from '@/core/handset/keys';
 import { KEYS } from '@/core/handset/keys';
@@ -22,7 +23,7 @@ const LINE_BYTES = 64 * 1024;
 /** How long the handset waits for somebody to answer a root prompt. */
 const PROMPT_MS = 60_000;
 
-const CARRIES_BYTES: readonly SystemWord[] = ['write', 'push', 'force', 'set-part'];
+const CARRIES_BYTES: readonly SystemWord[] = ['write', 'push', 'force'];
 const RESTARTS: Readonly<Record<string, HandsetOperation>> = {
   system: { do: 'restart' },
   bootloader: { do: 'enter-bootloader' },
@@ -139,8 +140,7 @@ class SystemSession {
         return this.sendBytes(await imageOfData(this.host.onDisk));
       case 'set-part':
         this.needMode('download');
-        this.set.set(request.partition, payload!);
-        return this.send('set-part', {});
+        return this.setPart(request);
       case 'set-end':
         this.needMode('download');
         return this.endSet(request.keepData);
@@ -233,7 +233,12 @@ class SystemSession {
       case 'write': {
         this.needRoot();
         const partition = this.partition(request);
-        await this.host.write(partition, payload!, () => !this.socket.destroyed && this.host.state.cable);
+        await this.host.write({
+          partition,
+          source: memorySource(payload!),
+          stillLinked: () => !this.socket.destroyed && this.host.state.cable,
+          place: null,
+        });
         this.host.wroteFromInside(partition);
         return this.send('write', {});
       }
@@ -256,7 +261,14 @@ class SystemSession {
   private async sideload(request: SystemAsk<'sideload'>): Promise<void> {
     const length = this.length(request, LIMITS.sideloadBytes);
     this.needMode('sideload');
-    const file = await open(this.host.store.incomingPath, 'w');
+    await this.toDisk(this.host.store.incomingPath, length);
+    await sideload(this.host.onDisk, this.host.store.incomingPath);
+    this.send('sideload', {});
+  }
+
+  /** Takes what comes to disk, piece by piece. */
+  private async toDisk(path: string, length: number): Promise<void> {
+    const file = await open(path, 'w');
     try {
       for (let at = 0; at < length;) {
         const piece = await this.queue.take(Math.min(1 << 20, length - at));
@@ -266,14 +278,20 @@ class SystemSession {
     } finally {
       await file.close();
     }
-    await sideload(this.host.onDisk, this.host.store.incomingPath);
-    this.send('sideload', {});
   }
 
-  /** What arrived of a firmware set in this connection. */
-  private readonly set = new Map<string, Uint8Array>();
+  /** Partitions of which an image of a firmware set arrived in this connection. */
+  private readonly set = new Set<string>();
+  private async setPart(request: SystemAsk<'set-part'>): Promise<void> {
+    await this.toDisk(
+      this.host.store.setPartPath(request.partition),
+      this.length(request, LIMITS.sideloadBytes),
+    );
+    this.set.add(request.partition);
+    this.send('set-part', {});
+  }
   private async endSet(keepData: boolean): Promise<void> {
-    await writeSet(this.host.onDisk, this.set, keepData);
+    await writeSet(this.host.onDisk, [...this.set], keepData);
     this.set.clear();
     this.send('set-end', {});
   }

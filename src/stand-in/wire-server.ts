@@ -145,10 +145,10 @@ class WireSession {
   private async startOnce(): Promise<void> {
     if (!this.downloaded) throw new EternoError('handset-refused', 'nothing was downloaded');
     const { store, profile } = this.host;
-    const recovery = await store.lookAt(this.downloaded, profile.recoveryHome);
+    const recovery = await store.lookAt(memorySource(this.downloaded), profile.recoveryHome);
     if (recovery.broken === null && recovery.recovery)
       return this.leaveFor({ do: 'start-recovery-once', image: recovery });
-    const image = await store.lookAt(this.downloaded, profile.rootPartition);
+    const image = await store.lookAt(memorySource(this.downloaded), profile.rootPartition);
     this.wouldBeDone({ do: 'start-once', image });
     this.send('OKAY');
     this.afterAnswer(() => this.host.startOnce(image));
@@ -190,17 +190,12 @@ class WireSession {
     const bytes = this.downloaded;
     this.downloaded = null;
     const linked = () => !this.socket.destroyed && this.host.state.cable;
-    const name = this.host.partitionName(partition);
+    const write = { partition: this.host.partitionName(partition), stillLinked: linked };
     if (new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true) === SPARSE_MAGIC) {
       const { output, said } = await readSparse(memorySource(bytes, partition));
-      const whole = await output.read(0, output.size);
-      await this.host.write(
-        name,
-        whole,
-        linked,
-        said.map(({ start, end }) => ({ from: start, at: start, length: end - start })),
-      );
-    } else await this.host.write(name, bytes, linked);
+      const place = said.map(({ start, end }) => ({ from: start, at: start, length: end - start }));
+      await this.host.write({ ...write, source: output, place });
+    } else await this.host.write({ ...write, source: memorySource(bytes), place: null });
     this.send('OKAY');
   }
 }

@@ -1,10 +1,11 @@
+import type { ByteSource } from '@/core/bytes/byte-source';
 import { EternoError } from '@/core/errors';
 import type { HandsetOperation } from '@/core/handset/operate';
 import { operate } from '@/core/handset/operate';
 import type { Panel } from '@/core/handset/screen';
 import type { HandsetProfile, HandsetState } from '@/core/handset/state';
 import type { OwnTime } from './own-time';
-import type { StandInStore } from './stand-in-store';
+import type { PartitionDraft, StandInStore } from './stand-in-store';
 
 /** A write takes this long a mebibyte, so that a cable can be lost in the middle of it. */
 const WRITE_MS_PER_MIB = 150;
@@ -32,17 +33,16 @@ interface Writer {
 
 export interface ImageWrite {
   readonly partition: string;
-  readonly bytes: Uint8Array;
+  readonly source: ByteSource;
   readonly stillLinked: () => boolean;
   /** Lays the bytes over what was there; null from the front, zeros behind. */
   readonly place: readonly Stretch[] | null;
 }
 
 /** The size of the partition. @throws {EternoError} `handset-refused` where the handset does not let it be written */
-function needRoom({ profile, state }: Writer, { partition, bytes, place }: ImageWrite): number {
+function needRoom({ profile, state }: Writer, { partition, source, place }: ImageWrite): number {
   const room = profile.partitionBytes[partition.replace(/_[ab]$/, '')];
-  const sizeBytes =
-    place === null ? bytes.length : Math.max(0, ...place.map(({ at, length }) => at + length));
+  const sizeBytes = place === null ? source.size : Math.max(0, ...place.map(({ at, length }) => at + length));
   const image = {
     sha256: '',
     sizeBytes,
@@ -60,16 +60,16 @@ function needRoom({ profile, state }: Writer, { partition, bytes, place }: Image
 /** Lays the bytes down piece by piece, until the cable is lost. @returns how many it laid */
 async function layDown(
   writer: Writer,
-  { bytes, stillLinked }: ImageWrite,
+  { source, stillLinked }: ImageWrite,
   stretches: readonly Stretch[],
-  content: Uint8Array,
+  draft: PartitionDraft,
 ): Promise<number> {
   let done = 0;
   for (const { from, at, length } of stretches)
     for (let offset = 0; offset < length && stillLinked() && !writer.ended; offset += PIECE_BYTES) {
       const size = Math.min(length - offset, PIECE_BYTES);
       await writer.time.sleep((WRITE_MS_PER_MIB * size) / PIECE_BYTES);
-      content.set(bytes.subarray(from + offset, from + offset + size), at + offset);
+      await draft.writeAt(at + offset, await source.read(from + offset, from + offset + size));
       done += size;
     }
   return done;
@@ -81,21 +81,25 @@ async function layDown(
  * @throws {EternoError} `handset-refused`, `link-lost`
  */
 export async function writeImage(writer: Writer, write: ImageWrite): Promise<void> {
-  const { partition, bytes, place } = write;
-  const room = needRoom(writer, write);
-  const old = await writer.store.readImage(partition);
-  const content = new Uint8Array(Math.max(room, old.length));
-  content.set(old);
-  writer.show({ busy: `writing ${partition}` });
-  const stretches = place ?? [{ from: 0, at: 0, length: bytes.length }];
-  const total = stretches.reduce((sum, { length }) => sum + length, 0);
-  const done = await layDown(writer, write, stretches, content).finally(() => writer.show({ busy: null }));
-  // a handset that ended in the middle of a write keeps what lay there
-  if (writer.ended) throw new EternoError('link-lost', 'the handset ended');
-  if (place === null && done === total) content.fill(0, bytes.length);
-  const image = await writer.store.writeImage(partition, content);
-  writer.run({ do: 'write', partition, image });
-  await writer.saved();
-  if (done < total)
-    throw new EternoError('link-lost', `the cable was lost after ${done} of ${total} bytes of ${partition}`);
+  const { partition, source, place } = write;
+  const draft = await writer.store.draft(partition, needRoom(writer, write));
+  try {
+    writer.show({ busy: `writing ${partition}` });
+    const stretches = place ?? [{ from: 0, at: 0, length: source.size }];
+    const total = stretches.reduce((sum, { length }) => sum + length, 0);
+    const done = await layDown(writer, write, stretches, draft).finally(() => writer.show({ busy: null }));
+    // a handset that ended in the middle of a write keeps what lay there
+    if (writer.ended) throw new EternoError('link-lost', 'the handset ended');
+    if (place === null && done === total) await draft.clearFrom(source.size);
+    await draft.commit();
+    writer.run({ do: 'write', partition, image: await writer.store.look(partition) });
+    await writer.saved();
+    if (done < total)
+      throw new EternoError(
+        'link-lost',
+        `the cable was lost after ${done} of ${total} bytes of ${partition}`,
+      );
+  } finally {
+    await draft.discard();
+  }
 }

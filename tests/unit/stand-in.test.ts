@@ -308,17 +308,15 @@ describe('commands that are not for every handset', () => {
   });
   it('a sparse image lays its stretches over what is there', async () => {
     await begin();
-    const parts: Uint8Array[] = [];
-    for await (const part of splitSparse(memorySource(patched), 9_000)) parts.push(part);
+    const parts = splitSparse(memorySource(patched), 9_000);
     expect(parts.length).toBeGreaterThan(3);
     const client = await wire();
-    await writeImage(client, { partition: 'init_boot', slot: 'a' }, memorySource(parts[0]!));
+    await writeImage(client, { partition: 'init_boot', slot: 'a' }, parts[0]!);
     expect(
       (await view()).images['init_boot_a']!.patchedBy === null ||
         (await view()).images['init_boot_a']!.broken !== null,
     ).toBe(true);
-    for (const part of parts.slice(1))
-      await writeImage(client, { partition: 'init_boot', slot: 'a' }, memorySource(part));
+    for (const part of parts.slice(1)) await writeImage(client, { partition: 'init_boot', slot: 'a' }, part);
     client.close();
     expect((await view()).images['init_boot_a']).toMatchObject({
       broken: null,

@@ -5,7 +5,6 @@ import type { ImageReport } from '../packages/inspect-image';
 import { UNKNOWN_BUILD } from '../packages/package-report';
 import type { Bench, KeptImage, KeptKit, KeptRecovery, KnownBuild, OpenedPackage, Subject } from './bench';
 import {
-  bootloaderLevel,
   dataFor,
   feasibilityOf,
   floorsFor,
@@ -18,8 +17,6 @@ import {
   recoveryOf,
   rootOf,
   slotsToWrite,
-  wholeMissing,
-  wholePackage,
 } from './judgements';
 import { contextOf, knownBuilds, likelyGoal } from './planning-context';
 import { dataIsAtFault } from './start-state';
@@ -218,48 +215,6 @@ describe('slots to write', () => {
     expect(slotsToWrite(subject(), { ...NOTHING, packages: [foreign] }, root)).toEqual(
       slotsToWrite(subject(), NOTHING, root),
     );
-  });
-});
-
-describe('a whole build', () => {
-  const all = ['bootloader', 'boot'];
-  it('is the package with its bootloader, then the one with most images, never an incremental one', () => {
-    const packages = [
-      pack(NOW, ['boot', 'system', 'vendor'], { fileName: 'most' }),
-      pack(NOW, all, { fileName: 'whole' }),
-      pack(NOW, [...all, 'x', 'y'], { fileName: 'inc', incremental: true }),
-      pack(NOW, [], { fileName: 'empty' }),
-    ];
-    expect(wholePackage({ packages }, NOW)?.fileName).toBe('whole');
-    expect(
-      wholePackage({ packages: packages.filter(({ fileName }) => fileName !== 'whole') }, NOW)?.fileName,
-    ).toBe('most');
-    expect(wholePackage({ packages: packages.slice(2) }, NOW)).toBeNull();
-    expect(wholePackage({ packages }, NEXT)).toBeNull();
-  });
-  it('misses what is not in the vault in stock of that very build', () => {
-    const packages = [pack(NOW, all)];
-    expect(wholeMissing({ packages, images: [] }, NOW)).toEqual(all);
-    expect(wholeMissing({ packages, images: [image('boot')] }, NOW)).toEqual(['bootloader']);
-    expect(
-      wholeMissing(
-        { packages, images: [image('boot', { role: 'patched' }), image('bootloader', { fingerprint: OLD })] },
-        NOW,
-      ),
-    ).toEqual(all);
-    expect(wholeMissing({ packages: [], images: [image('boot')] }, NOW)).toBeNull();
-  });
-  it('tells the level of its bootloader by the stock image', () => {
-    const images = [
-      image('bootloader', { index: 4 }),
-      image('bootloader', { index: 9, fingerprint: NEXT }),
-      image('boot', { index: 2 }),
-    ];
-    expect(bootloaderLevel({ images }, NOW)).toBe(4);
-    expect(
-      bootloaderLevel({ images: images.map((one) => ({ ...one, role: 'unknown' as const })) }, NOW),
-    ).toBeNull();
-    expect(bootloaderLevel({ images }, OLD)).toBeNull();
   });
 });
 
@@ -557,8 +512,8 @@ describe('before a wipe', () => {
 
 describe('what is kept of a whole build', () => {
   it('is told to the planner only where no image of it is missing', () => {
-    const package_ = pack(NOW, ['bootloader', 'boot']);
-    const images = [image('bootloader'), image('boot', { ramdisk: true })];
+    const package_ = pack(NOW, ['bootloader', 'boot', 'system']);
+    const images = [image('bootloader'), image('boot', { ramdisk: true }), image('system')];
     const kept = (bench: Partial<Bench>) => {
       const found = contextOf(
         subject(),

@@ -9,6 +9,7 @@ import type { RamdiskWitness, RecoveryHome, RootPartition } from '../fit/root-pa
 import { recoveryHomeOf, rootPartitionOf } from '../fit/root-partition';
 import type { WriteSlots } from '../fit/write-slots';
 import { writeSlotsOf } from '../fit/write-slots';
+import { unslotted } from '../fit/partition-names';
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import type { WayBackInput } from '../vault/way-back';
 import { stockOf } from '../vault/way-back';
@@ -20,7 +21,7 @@ const DAY_MS = 86_400_000;
 /** A backup older than this does not count before something is wiped. */
 export const BACKUP_MAX_DAYS = 14;
 
-const unslotted = (names: readonly string[]) => [...new Set(names.map((name) => name.replace(/_[ab]$/, '')))];
+const namesOf = (names: readonly string[]) => [...new Set(names.map(unslotted))];
 
 /** Stock images of the installed build in the vault, as witnesses of where ramdisks are. */
 function witnesses(images: readonly KeptImage[], fingerprint: string | null): RamdiskWitness[] {
@@ -41,7 +42,7 @@ export function rootOf(
     report.images.map(({ partition }) => ({ partition, hasRamdisk: null })),
   );
   return rootPartitionOf({
-    partitions: unslotted(Object.keys(partitions)),
+    partitions: namesOf(Object.keys(partitions)),
     firstApiLevel,
     images: witnesses(images, fingerprint),
     packaged,
@@ -62,7 +63,7 @@ export function recoveryOf(
       image.partition === 'vendor_boot' && image.role === 'stock' && image.fingerprint === fingerprint,
   );
   return recoveryHomeOf({
-    partitions: unslotted(Object.keys(partitions)),
+    partitions: namesOf(Object.keys(partitions)),
     packaged: own.flatMap(({ report }) => report.images.map(({ partition }) => partition)),
     images: witnesses(images, fingerprint),
     vendorRamdisks: vendor ? (vendor.report.ramdisks ?? []).map((one) => one.type) : [],
@@ -196,51 +197,6 @@ export const fullPackageOf = (
   fingerprint: string,
 ): OpenedPackage | undefined =>
   packages.find(({ report }) => !report.incremental && report.build.fingerprint === fingerprint);
-
-/**
- * The package that holds all of a build: one with its bootloader where there is one, else the one with most
- * images.
- */
-export function wholePackage(
-  { packages }: Pick<Bench, 'packages'>,
-  fingerprint: string,
-): OpenedPackage | null {
-  const own = packages.filter(
-    ({ report }) =>
-      !report.incremental && report.build.fingerprint === fingerprint && report.images.length > 0,
-  );
-  const size = ({ report }: OpenedPackage) =>
-    report.images.length + (report.images.some((one) => one.partition === 'bootloader') ? 1000 : 0);
-  return [...own].sort((a, b) => size(b) - size(a))[0] ?? null;
-}
-
-/**
- * Partitions of a whole build whose stock image is not in the vault; null where no package of it was opened.
- */
-export function wholeMissing(
-  { packages, images }: Pick<Bench, 'packages' | 'images'>,
-  fingerprint: string,
-): string[] | null {
-  const whole = wholePackage({ packages }, fingerprint);
-  if (!whole) return null;
-  const there = (partition: string) =>
-    images.some(
-      (image) => image.role === 'stock' && image.fingerprint === fingerprint && image.partition === partition,
-    );
-  return whole.report.images.map(({ partition }) => partition).filter((partition) => !there(partition));
-}
-
-/** Whether writing all of a build writes a bootloader; so it counts where no package of it was opened. */
-export const bringsBootloader = (bench: Pick<Bench, 'packages'>, fingerprint: string): boolean =>
-  wholePackage(bench, fingerprint)?.report.images.some((one) => one.partition === 'bootloader') ?? true;
-
-/** The level that a build's bootloader brings, from its image in the vault. */
-export function bootloaderLevel({ images }: Pick<Bench, 'images'>, fingerprint: string): number | null {
-  const image = images.find(
-    (one) => one.partition === 'bootloader' && one.role === 'stock' && one.fingerprint === fingerprint,
-  );
-  return image ? (image.report.avb?.rollbackIndex ?? null) : null;
-}
 
 export interface Notes {
   readonly clocks: readonly {

@@ -11,19 +11,9 @@ import type { RootState } from '../schedule/continuity';
 import type { Bench, KnownBuild, NotedEdge, Subject } from './bench';
 import { floorOf } from '../judge/write-rules';
 import { rootImageOf, stockImageOf } from './root-image';
-import {
-  bootloaderLevel,
-  kitFor,
-  bringsBootloader,
-  kitItem,
-  wholePackage,
-  nextBuild,
-  recoveriesShelved,
-  recoveryOf,
-  rootOf,
-  wholeMissing,
-} from './judgements';
+import { kitFor, kitItem, nextBuild, recoveriesShelved, recoveryOf, rootOf } from './judgements';
 import { judgeModules, modulesOf } from './modules-judged';
+import { bootloaderLevel, bringsBootloader, wholeMissing, wholePackage } from './whole-build';
 import { dataIsAtFault, startState } from './start-state';
 
 /*
@@ -278,7 +268,7 @@ function planOf(
     recovery: own ? { name: `${own.name} ${own.version}`, opensUpTo: own.sdkTo ?? platform } : null,
     fullPackages: [...new Set([...knownBuilds(subject, bench), fingerprint])],
     incrementalTo: next ? [next.fingerprint] : [],
-    kept: keptOf(bench, profile.rootPartition),
+    kept: keptOf(known, profile.rootPartition),
     limits: wish.limits,
     weights: PLAIN_WEIGHTS,
     recoveryHomeRead: recoveryHomeOf(known) !== null,
@@ -315,7 +305,7 @@ function releaseStep(from: string, to: string): number {
 }
 
 /** What is in the vault already, as the planner says it. */
-function keptOf(bench: Bench, partition: string): string[] {
+function keptOf({ bench, subject }: Pick<Known, 'bench' | 'subject'>, partition: string): string[] {
   const builds = new Set(
     bench.images.flatMap((image) => (image.partition === partition ? (image.fingerprint ?? []) : [])),
   );
@@ -324,7 +314,7 @@ function keptOf(bench: Bench, partition: string): string[] {
     ...(rootImageOf(bench, partition, build) ? [`patched ${build}`] : []),
   ]);
   const whole = bench.builds
-    .filter((build) => wholeMissing(bench, build.fingerprint)?.length === 0)
+    .filter((build) => wholeMissing(bench, build.fingerprint, subject.facts.typed.partitions)?.length === 0)
     .map((build) => `whole ${build.fingerprint}`);
   const opened = bench.packages.flatMap(({ report }) =>
     !report.incremental && report.build.fingerprint !== null ? [`package ${report.build.fingerprint}`] : [],

@@ -4,7 +4,7 @@ import { otherSlot, PLAIN_STATE } from '../handset/state';
 import type { PlanContext } from '../planning/context';
 import { patchedImage, customRecovery, stockImage } from '../planning/context';
 import type { Bench, KeptImage, Subject } from './bench';
-import { bootloaderLevel } from './judgements';
+import { bootloaderLevel } from './whole-build';
 import { moduleIdsOf } from './modules-judged';
 
 /* Where a handset stands when a plan begins, as the machine has it. */

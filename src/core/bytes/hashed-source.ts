@@ -1,5 +1,6 @@
 import { EternoError } from '../errors';
 import type { ByteSource } from './byte-source';
+import { readPieces } from './byte-source';
 import { toHex } from './bytes';
 import type { Digests } from './digest';
 
@@ -50,4 +51,23 @@ export async function hashedSource(source: ByteSource, { sha256, digests }: Prov
       if (got !== sha256) throw notWhatWasProved(source.name, sha256, got);
     },
   };
+}
+
+/**
+ * A source in pieces from the front to the end; the last goes only when all of them are what was proved.
+ * @throws {EternoError} `bad-hash` in place of the last piece
+ */
+export async function* provedPieces(
+  source: ByteSource,
+  proved: Proved,
+  signal?: AbortSignal,
+): AsyncGenerator<Uint8Array> {
+  const hashed = await hashedSource(source, proved);
+  let held: Uint8Array | null = null;
+  for await (const piece of readPieces(hashed, 1 << 20, signal)) {
+    if (held) yield held;
+    held = piece;
+  }
+  hashed.prove();
+  if (held) yield held;
 }

@@ -1,3 +1,4 @@
+import { ALWAYS_PHYSICAL, USUALLY_LOGICAL } from '../fit/partition-names';
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import { compareVersions } from '../text/versions';
 import type { WriteCheckId, WritePurpose, WriteSaw } from '../words/write';
@@ -9,11 +10,6 @@ const BATTERY_SECONDS = 3600;
 const LEAST_PERCENT = 30;
 /** Written in the bootloader only. */
 const BOOTLOADER_PARTS = new Set(['bootloader', 'radio', 'modem', 'baseband']);
-/** In the super partition on every handset that has one, unless it was read otherwise. */
-const USUALLY_LOGICAL =
-  /^(?:system|system_ext|product|vendor|odm|system_dlkm|vendor_dlkm|odm_dlkm|my_[a-z]+)$/;
-const ALWAYS_PHYSICAL =
-  /^(?:boot|init_boot|vendor_boot|vendor_kernel_boot|recovery|dtbo|pvmfw|vbmeta(?:_[a-z]+)?|super|userdata|metadata|misc)$/;
 /** Nothing of an update is left to disturb. */
 const SETTLED = new Set(['none', 'done', 'cancelled']);
 /** Modes in which a partition is written at all. */

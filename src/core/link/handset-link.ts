@@ -71,6 +71,14 @@ export interface LinkTarget {
 
 export type RestartTo = 'system' | 'bootloader' | 'recovery' | 'userspace';
 
+/** An image of a firmware set on its way, piece by piece. */
+export interface SetPart {
+  readonly partition: string;
+  readonly sizeBytes: number;
+  readonly pieces: AsyncIterable<Uint8Array>;
+  readonly onSent: (doneBytes: number) => void;
+}
+
 export interface HandsetLink {
   /** Null where no handset is listed. */
   listed(): Promise<Listed | null>;
@@ -122,11 +130,7 @@ export interface HandsetLink {
    * A matched set in download mode: all parts are sent, then judged as a whole, then written. `onWrite` is
    * told before the first write.
    */
-  writeSet(
-    parts: AsyncIterable<readonly [string, Uint8Array]>,
-    keepData: boolean,
-    onWrite: () => void,
-  ): Promise<void>;
+  writeSet(parts: AsyncIterable<SetPart>, keepData: boolean, onWrite: () => void): Promise<void>;
   /** A package for a recovery that waits for one. */
   sideload(
     size: number,

@@ -8,6 +8,7 @@ import type { StepKey } from '@/core/steps/step-key';
 import { useStandIn } from '@/ui/frame/live';
 import { planStockBackAction, replanAction, runStepAction, sendAction, stockBackAction } from './actions';
 import { BackUpForm } from './back-up-form';
+import { BuildPackageForm } from './build-package-form';
 import { CheckList } from './check-list';
 import { CodeForm } from './code-form';
 import { LookAround } from './look-around';
@@ -81,10 +82,13 @@ const canRescue = (round: RoundView, step: RoundStepView) =>
   isLinked(round) && round.stock !== null && isBroken(step) && step.key !== 'prove-root';
 
 /** The button that does the step, or says that it was done. */
-function Main({ round, step, actions: { run, busy } }: FormProps) {
+function Main({ round, step, actions }: FormProps) {
+  const { run, busy } = actions;
   const mode = useStandIn(round.handset.profile)?.state.mode;
   // what the person does is answered for below
   if (!step.byLink || !isLinked(round)) return null;
+  if (round.passes && !round.passes.held)
+    return <BuildPackageForm round={round} step={step} needs={round.passes} actions={actions} />;
   return (
     <Button
       type={canRescue(round, step) && step.starts ? 'default' : 'primary'}

@@ -17,6 +17,7 @@ import { carryOut } from './carry-out';
 import { batchNow, returnState } from './module-return';
 import { freshPlanIfAny } from './opening';
 import type { RoundContext } from './round-context';
+import { forgetHeld } from './held-package';
 import { rescueState } from './rescue';
 import { imageOf, partitionFor, roundContext, wholeOf } from './round-context';
 import { commandsWithSerial, shownView } from './hand-view';
@@ -226,4 +227,5 @@ export async function answerAgain(
 /** Ends the round where it stands; the log keeps what was done. */
 export async function giveUpRound(roundId: string, version: number): Promise<void> {
   await carryOut(roundId, version, () => ({ do: 'give-up' }));
+  await forgetHeld(roundId);
 }

@@ -4,7 +4,8 @@ import type { NewStep } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
 import * as say from '@/core/words/step-evidence';
 import type { KeptImage } from '@/core/bench/bench';
-import { fullPackageOf, wholeMissing, wholePackage } from '@/core/bench/judgements';
+import { fullPackageOf } from '@/core/bench/judgements';
+import { wholeMissing, wholePackage } from '@/core/bench/whole-build';
 import type { RoundContext } from './round-context';
 import { patchedOf, stockOf } from './round-context';
 
@@ -31,7 +32,7 @@ export function provedOf(
 ): readonly Evidence[] | null {
   const { settledBy } = DEEDS[key];
   if (settledBy === undefined) return null;
-  const { bench, rootPartition } = context;
+  const { bench, facts, rootPartition } = context;
   const build = settledBy.of === 'its build' ? planned.build : (target ?? planned.build);
   const stock = stockOf(context, rootPartition, build);
   switch (settledBy.what) {
@@ -43,7 +44,7 @@ export function provedOf(
     case 'stock':
       return stock && seen(say.imageInVault(stock.partition, stock.sha256));
     case 'every image':
-      return wholeMissing(bench, build)?.length === 0 ? seen(say.EVERY_IMAGE) : null;
+      return wholeMissing(bench, build, facts.partitions)?.length === 0 ? seen(say.EVERY_IMAGE) : null;
     case 'patched': {
       const patched = patchedOf(context, build);
       return patched && seen(say.patchedBy(patched.kit ?? '', patched.sha256));

@@ -1,7 +1,7 @@
 import 'server-only';
 import { createHash } from 'node:crypto';
 import type { KeptImage } from '@/core/bench/bench';
-import { bringsBootloader } from '@/core/bench/judgements';
+import { bringsBootloader } from '@/core/bench/whole-build';
 import { stockImageOf } from '@/core/bench/root-image';
 import { DEEDS } from '@/core/steps/deeds';
 import { eventsOf } from '../repositories/event-repository';

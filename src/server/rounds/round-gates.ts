@@ -10,17 +10,8 @@ import { isWhole } from '../vault/vault';
 import { now } from '../services/clock';
 import { installedOf } from '../services/fact-service';
 import type { KeptImage, KeptKit } from '@/core/bench/bench';
-import {
-  BACKUP_MAX_DAYS,
-  bootloaderLevel,
-  fullPackageOf,
-  kitFits,
-  kitItem,
-  rootOf,
-  wholeMissing,
-  bringsBootloader,
-  wholePackage,
-} from '@/core/bench/judgements';
+import { BACKUP_MAX_DAYS, fullPackageOf, kitFits, kitItem, rootOf } from '@/core/bench/judgements';
+import { bootloaderLevel, bringsBootloader, wholeMissing, wholePackage } from '@/core/bench/whole-build';
 import type { WriteGateInput, WriteImageFacts } from '@/core/gates/write-gates';
 import { judgedProof } from '@/core/judge/weigh-write';
 import type { StepKey } from '@/core/steps/step-key';
@@ -164,7 +155,7 @@ function targetInput({ bench, facts, known, rootPartition }: RoundContext, targe
           running: facts.bootloader,
         }
       : null,
-    wholeMissing: wholeMissing(bench, target) ?? ['a package of all of it'],
+    wholeMissing: wholeMissing(bench, target, facts.partitions) ?? ['a package of all of it'],
     buildIndex: system?.report.avb?.rollbackIndex ?? null,
     packageFits: packaged
       ? fitPackage(packageClaim(packaged.report, packaged.fileName), installedOf(known))

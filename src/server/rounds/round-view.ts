@@ -1,6 +1,5 @@
 import 'server-only';
 import type { KeptImage } from '@/core/bench/bench';
-import { statfs } from 'node:fs/promises';
 import type { Check } from '@/core/gates/check';
 import { GATE_TITLES, sawWords } from '@/core/words/gates';
 import type { Again, CheckView, ImageBrief, RoundView, RoundStepView } from '@/contracts/round-view';
@@ -11,10 +10,10 @@ import { signOff } from '@/core/rounds/sign-off';
 import { workedOn, workedSeconds } from '@/core/rounds/worked';
 import { STEP_KINDS } from '@/core/steps/step-table';
 import { wayBackOf } from '@/core/vault/way-back';
-import { dataDir } from '../db/data-dir';
 import { listEvents } from '../repositories/event-repository';
 import { stepsOf } from '../repositories/round-repository';
 import { rootOf, wayBackInput } from '@/core/bench/judgements';
+import { freeBytes } from '../services/incoming';
 import { listJobs } from '../services/jobs';
 import { openPutBacks } from '../services/put-back-service';
 import type { Round, RoundStep } from '@/core/rounds/round';
@@ -35,6 +34,7 @@ import { listedNow } from '../services/link-service';
 import { returnView } from './module-return';
 import { ownCommands } from '../services/vocabulary-service';
 import { handView, stepCommand } from './hand-view';
+import { packageNeeded } from './held-package';
 
 function brief(image: KeptImage | null): ImageBrief | null {
   if (!image) return null;
@@ -121,11 +121,6 @@ const checkView = ({ id, verdict, overridable, saw }: Check): CheckView => ({
   evidence: sawWords(saw),
 });
 
-async function freeBytes(): Promise<number | null> {
-  const disk = await statfs(dataDir()).catch(() => null);
-  return disk && disk.bavail * disk.bsize;
-}
-
 /** A whole build is at most so many times the partition that carries root. */
 const PARTS_OF_BUILD = 16;
 
@@ -172,6 +167,7 @@ async function standing(context: RoundContext, current: number | null) {
     stock: about && brief(stockFor(context, about)),
     stockOfStep: step && brief(stockOfStep(context, step)),
     checks: gated ? (await gatesOf(context, gated, PAGE_MS)).map(checkView) : [],
+    passes: step && (await packageNeeded(context, step)),
     hand: step && (await handView(context, step)),
     comingBack: step?.key === 'modules-on' ? await returnView(context) : null,
     proveAgain: await proveAgainView(context),

@@ -1,9 +1,8 @@
 import 'server-only';
 import { randomUUID } from 'node:crypto';
-import { readPieces } from '@/core/bytes/byte-source';
 import { sha256OfSource } from '@/core/bytes/digest';
-import { hashedSource } from '@/core/bytes/hashed-source';
-import { EternoError, throwIfAborted } from '@/core/errors';
+import { provedPieces } from '@/core/bytes/hashed-source';
+import { EternoError } from '@/core/errors';
 import { whyNotSideload } from '@/core/gates/sideload-package';
 import { sideloadWords } from '@/core/words/sideload';
 import { LIMITS } from '@/core/limits';
@@ -16,6 +15,7 @@ import { listEdges } from '../repositories/record-repository';
 import { installedOf } from '../services/fact-service';
 import { forgetIncoming, incomingPath, receiveFile } from '../services/incoming';
 import { jobEnded } from '../services/jobs';
+import { stoppable } from '../services/streams';
 import { atStep, runStepJob, titleOf } from './over-link';
 import { refusalError } from '@/core/words/refusals';
 import type { Executor, StepRun } from './executors/running';
@@ -75,44 +75,6 @@ const send = async (running: StepRun, { size, pieces, fileName }: SentPackage): 
   }
 };
 
-/** @throws {EternoError} `cancelled`, `truncated` */
-function orStopped<T>(work: Promise<T>, signal: AbortSignal): Promise<T> {
-  let over = () => undefined as void;
-  return new Promise<T>((resolve, reject) => {
-    const stop = () => reject(new EternoError('cancelled', 'Stopped on request.'));
-    const silent = setTimeout(
-      () => reject(new EternoError('truncated', 'the package stopped coming')),
-      SILENT_MS,
-    );
-    signal.addEventListener('abort', stop, { once: true });
-    over = () => {
-      clearTimeout(silent);
-      signal.removeEventListener('abort', stop);
-    };
-    work.then(resolve, reject);
-  }).finally(() => over());
-}
-
-/** A browser that sends nothing for so long sends nothing any more. */
-const SILENT_MS = 60_000;
-
-/**
- * Pieces as they come, until the job is stopped or the sender falls silent.
- * @throws {EternoError} `cancelled`, `truncated`
- */
-async function* stoppable(
-  pieces: AsyncIterable<Uint8Array>,
-  signal: AbortSignal,
-): AsyncGenerator<Uint8Array> {
-  const iterator = pieces[Symbol.asyncIterator]();
-  for (;;) {
-    throwIfAborted(signal);
-    const next = await orStopped(iterator.next(), signal);
-    if (next.done === true) return;
-    yield next.value;
-  }
-}
-
 /**
  * @returns the hash of what was judged
  * @throws {EternoError} `does-not-fit` with the reason, and of the package's readers
@@ -137,17 +99,8 @@ async function judge(running: StepRun, source: FileSource, fileName: string): Pr
 }
 
 async function sendJudged({ link, watch }: StepRun, source: FileSource, sha256: string): Promise<void> {
-  const hashed = await hashedSource(source, { sha256, digests: nodeDigests });
-  const pieces = async function* (): AsyncGenerator<Uint8Array> {
-    let held: Uint8Array | null = null;
-    for await (const piece of readPieces(hashed)) {
-      if (held) yield held;
-      held = piece;
-    }
-    hashed.prove();
-    if (held) yield held;
-  };
-  await link.sideload(source.size, pieces(), (doneBytes) =>
+  const pieces = provedPieces(source, { sha256, digests: nodeDigests }, watch.signal);
+  await link.sideload(source.size, pieces, (doneBytes) =>
     watch.onProgress({ phase: 'send', doneBytes, totalBytes: source.size }),
   );
 }

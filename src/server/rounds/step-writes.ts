@@ -1,6 +1,6 @@
 import 'server-only';
 import { DEEDS } from '@/core/steps/deeds';
-import { wholePackage } from '@/core/bench/judgements';
+import { wholePackage } from '@/core/bench/whole-build';
 import type { NewStep } from '@/core/rounds/round';
 import type { RoundContext } from './round-context';
 

@@ -1,6 +1,7 @@
 import 'server-only';
 import type { WantedImages } from '@/contracts/firmware-view';
-import { fullPackageOf, wholeMissing, wholePackage } from '@/core/bench/judgements';
+import { fullPackageOf } from '@/core/bench/judgements';
+import { stillToKeep, wholePackage, wholeParts } from '@/core/bench/whole-build';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { NewStep } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
@@ -19,7 +20,10 @@ function wantedBy(
   if (settledBy?.what !== 'stock' && settledBy?.what !== 'every image') return null;
   const { bench, rootPartition, round } = context;
   const build = settledBy.of === 'its build' ? planned.build : (round.target ?? planned.build);
-  if (settledBy.what === 'every image') return { build, partitions: wholeMissing(bench, build) };
+  if (settledBy.what === 'every image') {
+    const parts = wholeParts(bench, build);
+    return { build, partitions: parts && stillToKeep(parts) };
+  }
   if (rootPartition === null || stockOf(context, rootPartition, build)) return null;
   return { build, partitions: [rootPartition] };
 }

@@ -1,5 +1,5 @@
 import 'server-only';
-import { mkdir, readdir, rm, stat } from 'node:fs/promises';
+import { mkdir, readdir, rm, stat, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import { EternoError } from '@/core/errors';
 import { fileSink } from '@/platform/node/file-sink';
@@ -67,4 +67,10 @@ export async function sweepIncoming(olderThanMs = 0): Promise<void> {
       ));
     if (age >= olderThanMs) await rm(/*turbopackIgnore: true*/ path, { force: true });
   }
+}
+
+/** Room on the disk that the store lies on; null where the system does not say. Bytes. */
+export async function freeBytes(): Promise<number | null> {
+  const disk = await statfs(dataDir()).catch(() => null);
+  return disk && disk.bavail * disk.bsize;
 }

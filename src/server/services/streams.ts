@@ -1,5 +1,5 @@
 import 'server-only';
-import { EternoError } from '@/core/errors';
+import { EternoError, throwIfAborted } from '@/core/errors';
 import type { FileSource } from '@/platform/node/file-source';
 import { readPieces } from '@/core/bytes/byte-source';
 
@@ -16,6 +16,13 @@ export async function* bodyPieces(request: Request): AsyncGenerator<Uint8Array> 
   } finally {
     reader.releaseLock();
   }
+}
+
+/** A few pieces as one. */
+export async function joined(pieces: AsyncIterable<Uint8Array>): Promise<Uint8Array> {
+  const all: Uint8Array[] = [];
+  for await (const piece of pieces) all.push(piece);
+  return Buffer.concat(all);
 }
 
 /** A small body, whole. @throws {EternoError} `too-large` */
@@ -133,4 +140,64 @@ export function eventStream(
       'x-accel-buffering': 'no',
     },
   });
+}
+
+/** @throws {EternoError} `cancelled`, `truncated` */
+function orStopped<T>(work: Promise<T>, signal: AbortSignal): Promise<T> {
+  let over = () => undefined as void;
+  return new Promise<T>((resolve, reject) => {
+    const stop = () => reject(new EternoError('cancelled', 'Stopped on request.'));
+    const silent = setTimeout(
+      () => reject(new EternoError('truncated', 'the package stopped coming')),
+      SILENT_MS,
+    );
+    signal.addEventListener('abort', stop, { once: true });
+    over = () => {
+      clearTimeout(silent);
+      signal.removeEventListener('abort', stop);
+    };
+    work.then(resolve, reject);
+  }).finally(() => over());
+}
+
+/** A browser that sends nothing for so long sends nothing any more. */
+const SILENT_MS = 60_000;
+
+/**
+ * Pieces as they come, until the job is stopped or the sender falls silent.
+ * @throws {EternoError} `cancelled`, `truncated`
+ */
+export async function* stoppable(
+  pieces: AsyncIterable<Uint8Array>,
+  signal: AbortSignal,
+): AsyncGenerator<Uint8Array> {
+  const iterator = pieces[Symbol.asyncIterator]();
+  for (;;) {
+    throwIfAborted(signal);
+    const next = await orStopped(iterator.next(), signal);
+    if (next.done === true) return;
+    yield next.value;
+  }
+}
+
+/**
+ * Cuts what comes into files of known sizes, one after another: each has to be read to its end before the
+ * next.
+ */
+export function cutPieces(pieces: AsyncIterable<Uint8Array>): (bytes: number) => AsyncGenerator<Uint8Array> {
+  const iterator = pieces[Symbol.asyncIterator]();
+  let rest = new Uint8Array(0) as Uint8Array;
+  return async function* (bytes) {
+    for (let left = bytes; left > 0;) {
+      if (rest.length === 0) {
+        const next = await iterator.next();
+        if (next.done === true) return;
+        rest = next.value;
+      }
+      const piece = rest.subarray(0, left);
+      rest = rest.subarray(piece.length);
+      left -= piece.length;
+      yield piece;
+    }
+  };
 }

@@ -3,6 +3,7 @@ import type { RoundStep } from '@/core/rounds/round';
 import { trustsNobody } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
 import type { StepKey } from '@/core/steps/step-key';
+import { BUILDS } from './run-builds';
 import { MODES } from './run-modes';
 import { MODULES } from './run-modules';
 import { THROUGH_RECOVERY } from './run-recovery';
@@ -43,6 +44,7 @@ const BY_HAND = [
 const EXECUTORS: Readonly<Record<StepKey, Executor | 'by hand'>> = {
   ...MODES,
   ...WRITES,
+  ...BUILDS,
   ...UPDATES,
   ...THROUGH_RECOVERY,
   ...MODULES,

@@ -1,12 +1,13 @@
 import 'server-only';
 import type { KeptImage, KeptKit } from '@/core/bench/bench';
+import type { ByteSource } from '@/core/bytes/byte-source';
 import type { Proved } from '@/core/bytes/hashed-source';
 import { EternoError } from '@/core/errors';
-import { DEEDS } from '@/core/steps/deeds';
+import type { LinkTarget } from '@/core/link/handset-link';
+import type { Evidence } from '@/core/rounds/evidence';
 import { nodeDigests } from '@/platform/node/node-digests';
 import { openInVault, readProved } from '../../vault/vault';
-import { wholePackage } from '@/core/bench/judgements';
-import { imageOf, partitionFor, patchedOf, slotOf } from '../round-context';
+import { imageOf, partitionFor, slotOf } from '../round-context';
 import { untilStartedFromMemory } from './run-modes';
 import type { Executor, Executors, StepRun } from './running';
 import {
@@ -44,23 +45,31 @@ export function needImage(image: KeptImage | null): KeptImage {
   return image;
 }
 
-export async function writeOne(running: StepRun, image: KeptImage, partition: string, slot: string | null) {
-  const { watch, link } = running;
-  const target = await withImage(image, (source) =>
-    link.write({ partition, slot }, source, provedAs(image), {
+/** Writes what `source` holds to one partition, if it is what was proved. */
+export async function writeSource(
+  { link, watch, began, wrote }: StepRun,
+  source: ByteSource,
+  proved: Proved,
+  { partition, slot }: LinkTarget,
+): Promise<Evidence> {
+  const target = await link
+    .write({ partition, slot }, source, proved, {
       signal: watch.signal,
       onProgress(progress) {
         if (progress.phase === 'write') {
-          running.began(partition, slot);
+          began(partition, slot);
           watch.hold(stillWriting(named(partition, slot)));
         }
         watch.onProgress({ ...progress, phase: progress.phase === 'write' ? 'write' : 'send' });
       },
-    }),
-  ).finally(() => watch.hold(null));
-  running.wrote(partition, slot, image.sha256, 'predicted', 'written over the link');
-  return strong(`${target}: ${image.sizeBytes} bytes written, ${image.sha256}`);
+    })
+    .finally(() => watch.hold(null));
+  wrote(partition, slot, proved.sha256, 'predicted', 'written over the link');
+  return strong(`${target}: ${source.size} bytes written, ${proved.sha256}`);
 }
+
+export const writeOne = (running: StepRun, image: KeptImage, partition: string, slot: string | null) =>
+  withImage(image, (source) => writeSource(running, source, provedAs(image), { partition, slot }));
 
 /** Writes one image of the vault to the slot of the step. */
 export const writeSingle: Executor = async (running) => {
@@ -74,109 +83,11 @@ export const writeSingle: Executor = async (running) => {
   return [...evidence, written];
 };
 
-/** The images of a whole build from the vault, the patched one in its place where that is wanted. */
-function imagesOf(running: StepRun): ReadonlyMap<string, KeptImage> {
-  const { bench, round, step, rootPartition } = running;
-  const patched = DEEDS[step.key].writes?.parts?.patched === true;
-  const build = round.target ?? step.planned.build;
-  const whole = wholePackage(bench, build);
-  if (!whole) throw new EternoError('refused', 'No package of all of this build was opened.');
-  const images = new Map<string, KeptImage>();
-  for (const { partition } of whole.report.images) {
-    const stock = bench.images.find(
-      (image) => image.role === 'stock' && image.fingerprint === build && image.partition === partition,
-    );
-    images.set(
-      partition,
-      needImage(patched && partition === rootPartition ? patchedOf(running, build) : (stock ?? null)),
-    );
-  }
-  return images;
-}
-
-const FIRST = ['bootloader', 'radio'];
 const RESTART_MS = 2 * MINUTE;
 
 /** After it left the list it comes back by itself. */
 export const backInReach = (running: StepRun, mode: 'bootloader' | 'userspace') =>
   untilListed(running, 'wait for it to come back', RESTART_MS, mode);
-
-async function restartInto(running: StepRun, mode: 'bootloader' | 'userspace'): Promise<void> {
-  await running.link.restart(mode);
-  await backInReach(running, mode);
-}
-
-/**
- * Bootloader, restart into it, radio, restart into it, then the rest held: what is logical from user-space
- * flashing.
- */
-const writeBuild: Executor = async (running) => {
-  const { link, step, slotCount } = running;
-  const { writes } = DEEDS[step.key];
-  const images = imagesOf(running);
-  const slots: readonly (string | null)[] =
-    slotCount === 1 ? [null] : writes?.slot === 'both' ? ['a', 'b'] : [step.planned.slot];
-  const evidence = [...(await readyToWrite(running)).evidence];
-  const write = async (partition: string, image: KeptImage) => {
-    for (const slot of slots) evidence.push(await writeOne(running, image, partition, slot));
-  };
-  for (const partition of FIRST) {
-    const image = images.get(partition);
-    if (!image) continue;
-    await write(partition, image);
-    await restartInto(running, 'bootloader');
-  }
-  const logical: (readonly [string, KeptImage])[] = [];
-  for (const [partition, image] of images) {
-    if (FIRST.includes(partition)) continue;
-    if ((await link.variable(`is-logical:${named(partition, slots[0] ?? null)}`)) === 'yes')
-      logical.push([partition, image]);
-    else await write(partition, image);
-  }
-  if (logical.length > 0) {
-    await restartInto(running, 'userspace');
-    for (const [partition, image] of logical) await write(partition, image);
-    await restartInto(running, 'bootloader');
-  }
-  return evidence;
-};
-
-/** A matched set in download mode; its region part keeps or erases. */
-const writeSet: Executor = async (running) => {
-  const { link, step, watch } = running;
-  const keepData = DEEDS[step.key].writes?.parts?.wipes !== true;
-  const images = imagesOf(running);
-  const { evidence } = await readyListed(running, 'download');
-  const slot = slotOf(running, step);
-  const totalBytes = [...images.values()].reduce((sum, image) => sum + image.sizeBytes, 0);
-  let doneBytes = 0;
-  const parts = async function* (): AsyncGenerator<readonly [string, Uint8Array]> {
-    for (const [partition, image] of images) {
-      yield [partition, await readProved('images', image.sha256)];
-      doneBytes += image.sizeBytes;
-      watch.onProgress({ phase: 'send', doneBytes, totalBytes });
-    }
-  };
-  const began = () => {
-    watch.onProgress({ phase: 'write', doneBytes, totalBytes });
-    for (const partition of images.keys()) running.began(partition, slot);
-    watch.hold(stillWriting('The set'));
-  };
-  await link
-    .writeSet(parts(), keepData, began)
-    .catch((thrown: unknown) => {
-      // it judges the whole set before its first write
-      if (thrown instanceof EternoError && thrown.code === 'handset-refused') running.refused();
-      throw thrown;
-    })
-    .finally(() => watch.hold(null));
-  for (const [partition, image] of images)
-    running.wrote(partition, slot, image.sha256, 'predicted', 'written as part of a set');
-  return [
-    ...evidence,
-    strong(`${images.size} images written as one set, ${keepData ? 'data kept' : 'data erased'}`),
-  ];
-};
 
 const startOnce: Executor = async (running) => {
   const image = needImage(imageOf(running, running.step));
@@ -258,12 +169,6 @@ export const WRITES = {
   'write-stock': writeSingle,
   'write-recovery': writeSingle,
   'write-stock-recovery': writeSingle,
-  'write-build': writeBuild,
-  'write-build-both': writeBuild,
-  'write-build-patched': writeBuild,
-  'write-set': writeSet,
-  'write-set-patched': writeSet,
-  'write-set-wipe': writeSet,
   'start-once': startOnce,
   'root-zip': rootZip,
 } as const satisfies Executors;

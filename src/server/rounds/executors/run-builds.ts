@@ -1,0 +1,238 @@
+import 'server-only';
+import { randomUUID } from 'node:crypto';
+import type { KeptImage } from '@/core/bench/bench';
+import type { WholePart } from '@/core/bench/whole-build';
+import { wholePackage, wholeParts, writeTurns } from '@/core/bench/whole-build';
+import type { ByteSource } from '@/core/bytes/byte-source';
+import type { Proved } from '@/core/bytes/hashed-source';
+import { provedPieces } from '@/core/bytes/hashed-source';
+import { EternoError } from '@/core/errors';
+import type { SetPart } from '@/core/link/handset-link';
+import type { OpenedPackage, TakenImage } from '@/core/packages/package-report';
+import type { Evidence } from '@/core/rounds/evidence';
+import { DEEDS } from '@/core/steps/deeds';
+import { fileSink } from '@/platform/node/file-sink';
+import { nodeDigests } from '@/platform/node/node-digests';
+import { recordPackage } from '../../repositories/image-repository';
+import { incomingPath } from '../../services/incoming';
+import { forgetHeld, withBuildPackage } from '../held-package';
+import { patchedOf, slotOf } from '../round-context';
+import type { Executor, Executors, StepRun } from './running';
+import { modeNow, named, readyListed, readyToWrite, stillWriting, strong } from './running';
+import { backInReach, needImage, provedAs, writeSource } from './run-writes';
+import { openInVault } from '../../vault/vault';
+
+/*
+ * Whole builds, partition by partition or as a set. What the vault keeps is sent from there; what is too
+ * large to keep is taken out of the package into one file on this computer's disk, verified, sent and thrown
+ * away, one image at a time (docs/architecture.md, "A whole build").
+ */
+
+/** An image of the build, and where it comes from: the vault, or the package. */
+interface Part {
+  readonly partition: string;
+  /** Null where it passes through. */
+  readonly kept: KeptImage | null;
+  /** Null where only taking it out tells. */
+  readonly sha256: string | null;
+}
+
+const targetOf = ({ round, step }: StepRun) => round.target ?? step.planned.build;
+
+/**
+ * The images of the build, the patched one in its place where that is wanted.
+ * @throws {EternoError} `refused` where one is missing
+ */
+function partsOf(running: StepRun): Part[] {
+  const { bench, step, rootPartition } = running;
+  const build = targetOf(running);
+  const patched = DEEDS[step.key].writes?.parts?.patched === true;
+  const parts = wholeParts(bench, build);
+  if (!parts) throw new EternoError('refused', 'No package of all of this build was opened.');
+  return parts.map(({ partition, kept, sha256, passes }: WholePart): Part => {
+    if (patched && partition === rootPartition) {
+      const image = needImage(patchedOf(running, build));
+      return { partition, kept: image, sha256: image.sha256 };
+    }
+    return { partition, kept: passes ? null : needImage(kept), sha256 };
+  });
+}
+
+/** An image ready to be read, wherever it comes from. */
+interface OpenPart {
+  readonly source: ByteSource;
+  readonly proved: Proved;
+  readonly close: () => Promise<void>;
+}
+type OpenEach = (part: Part) => Promise<OpenPart>;
+
+async function fromVault(image: KeptImage): Promise<OpenPart> {
+  const source = await openInVault('images', image.sha256);
+  return { source, proved: provedAs(image), close: () => source.close() };
+}
+
+/** Takes one image out of the package, verified; it lies on disk until it is closed. */
+async function fromPackage(running: StepRun, opened: OpenedPackage, partition: string): Promise<OpenPart> {
+  const sink = fileSink(incomingPath(randomUUID()));
+  try {
+    const taken = await opened.take(partition, sink, running.watch);
+    await learnHash(running, partition, taken);
+    const source = { ...(await sink.readBack()), name: partition };
+    const proved = { sha256: taken.sha256, digests: nodeDigests };
+    return { source, proved, close: () => sink.discard() };
+  } catch (thrown) {
+    await sink.discard();
+    throw thrown;
+  }
+}
+
+/** Works with images of the vault, and with those that pass through from the package that is held. */
+async function withParts<T>(
+  running: StepRun,
+  parts: readonly Part[],
+  work: (open: OpenEach) => Promise<T>,
+): Promise<T> {
+  if (parts.every(({ kept }) => kept !== null)) return work(({ kept }) => fromVault(kept!));
+  const whole = wholePackage(running.bench, targetOf(running))!;
+  return withBuildPackage(running, whole, (opened) =>
+    work(({ kept, partition }) => (kept ? fromVault(kept) : fromPackage(running, opened, partition))),
+  );
+}
+
+/** A package that does not state an image's hash is told it once the image was taken out whole. */
+async function learnHash(running: StepRun, partition: string, { sha256 }: TakenImage): Promise<void> {
+  const whole = wholePackage(running.bench, targetOf(running));
+  if (!whole || whole.report.images.every((one) => one.partition !== partition || one.sha256 !== null))
+    return;
+  const images = whole.report.images.map((one) => (one.partition === partition ? { ...one, sha256 } : one));
+  await recordPackage({ ...whole, report: { ...whole.report, images } });
+}
+
+/** Whether this round has written the image there already: a step that was stopped goes on behind it. */
+const liesThere = ({ subject, round }: StepRun, { partition, sha256 }: Part, slot: string | null): boolean =>
+  sha256 !== null &&
+  subject.cells.some(
+    (cell) =>
+      cell.partition === partition &&
+      cell.slot === (slot ?? '-') &&
+      cell.sha256 === sha256 &&
+      cell.at >= round.openedAt,
+  );
+
+/** From user-space flashing, where a stopped write left it, there is nothing to restart for. */
+async function restartInto(running: StepRun, mode: 'bootloader' | 'userspace'): Promise<void> {
+  if (mode === 'userspace' && (await modeNow(running)) === mode) return;
+  await running.link.restart(mode);
+  await backInReach(running, mode);
+}
+
+async function logicalOf(
+  { link }: StepRun,
+  parts: readonly Part[],
+  slot: string | null,
+): Promise<ReadonlySet<string>> {
+  const logical = new Set<string>();
+  for (const { partition } of parts)
+    if ((await link.variable(`is-logical:${named(partition, slot)}`)) === 'yes') logical.add(partition);
+  return logical;
+}
+
+/** Partition by partition, in the order of `writeTurns`; what was written before it was stopped is left. */
+const writeBuild: Executor = async (running) => {
+  const { step, slotCount } = running;
+  const { writes } = DEEDS[step.key];
+  const all = partsOf(running);
+  const slots: readonly (string | null)[] =
+    slotCount === 1 ? [null] : writes?.slot === 'both' ? ['a', 'b'] : [step.planned.slot];
+  const missing = (part: Part) => slots.filter((slot) => !liesThere(running, part, slot));
+  const parts = all.filter((part) => missing(part).length > 0);
+  const evidence: Evidence[] = [...(await readyToWrite(running)).evidence];
+  if (parts.length < all.length)
+    evidence.push(
+      strong(
+        `written before it was stopped: ${all
+          .filter((part) => !parts.includes(part))
+          .map(({ partition }) => partition)
+          .join(', ')}`,
+      ),
+    );
+  const logical = await logicalOf(running, parts, slots[0] ?? null);
+  await withParts(running, parts, async (open) => {
+    for (const turn of writeTurns(parts, (partition) => logical.has(partition))) {
+      if (turn.do === 'restart') await restartInto(running, turn.into);
+      else evidence.push(...(await writePart(running, await open(turn.part), turn.part, missing(turn.part))));
+    }
+  });
+  await forgetHeld(running.round.id);
+  return evidence;
+};
+
+async function writePart(
+  running: StepRun,
+  { source, proved, close }: OpenPart,
+  { partition }: Part,
+  slots: readonly (string | null)[],
+): Promise<Evidence[]> {
+  const evidence: Evidence[] = [];
+  try {
+    for (const slot of slots) evidence.push(await writeSource(running, source, proved, { partition, slot }));
+  } finally {
+    await close();
+  }
+  return evidence;
+}
+
+/** A matched set in download mode; its region part keeps or erases. */
+const writeSet: Executor = async (running) => {
+  const { link, step, watch } = running;
+  const keepData = DEEDS[step.key].writes?.parts?.wipes !== true;
+  const parts = partsOf(running);
+  const { evidence } = await readyListed(running, 'download');
+  const slot = slotOf(running, step);
+  const sent = new Map<string, string>();
+  const began = () => {
+    watch.onProgress({ phase: 'write', doneBytes: 0, totalBytes: 0 });
+    for (const { partition } of parts) running.began(partition, slot);
+    watch.hold(stillWriting('The set'));
+  };
+  const sending = async function* (open: OpenEach): AsyncGenerator<SetPart> {
+    for (const part of parts) {
+      const { source, proved, close } = await open(part);
+      const { partition } = part;
+      try {
+        yield {
+          partition,
+          sizeBytes: source.size,
+          pieces: provedPieces(source, proved, watch.signal),
+          onSent: (doneBytes) => watch.onProgress({ phase: 'send', doneBytes, totalBytes: source.size }),
+        };
+        sent.set(partition, proved.sha256);
+      } finally {
+        await close();
+      }
+    }
+  };
+  await withParts(running, parts, (open) => link.writeSet(sending(open), keepData, began))
+    .catch((thrown: unknown) => {
+      // it judges the whole set before its first write
+      if (thrown instanceof EternoError && thrown.code === 'handset-refused') running.refused();
+      throw thrown;
+    })
+    .finally(() => watch.hold(null));
+  await forgetHeld(running.round.id);
+  for (const [partition, sha256] of sent)
+    running.wrote(partition, slot, sha256, 'predicted', 'written as part of a set');
+  return [
+    ...evidence,
+    strong(`${sent.size} images written as one set, ${keepData ? 'data kept' : 'data erased'}`),
+  ];
+};
+
+export const BUILDS = {
+  'write-build': writeBuild,
+  'write-build-both': writeBuild,
+  'write-build-patched': writeBuild,
+  'write-set': writeSet,
+  'write-set-patched': writeSet,
+  'write-set-wipe': writeSet,
+} as const satisfies Executors;

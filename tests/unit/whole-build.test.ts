@@ -1,0 +1,183 @@
+import { readdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { afterEach, describe, expect, it } from 'vitest';
+import { EternoError } from '@/core/errors';
+import { LIMITS } from '@/core/limits';
+import { writeBuildFrom } from '@/server/rounds/build-package';
+import { giveUpRound } from '@/server/rounds/by-hand';
+import { runStep } from '@/server/rounds/over-link';
+import { roundView } from '@/server/rounds/round-view';
+import { listJobs, stopJob } from '@/server/services/jobs';
+import { slotCells } from '@/server/services/slot-service';
+import { cutPieces } from '@/server/services/streams';
+import { ended } from '../fixtures/ended-job';
+import type { LaneOptions, LaneWorld } from '../fixtures/lane-world';
+import { LANE_PROFILE, laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
+import { begin, see, stepNow, version, walk } from '../fixtures/lane-walk';
+import { pieces, sha256 } from '../fixtures/server-world';
+import { StandInStore } from '@/stand-in/stand-in-store';
+
+/*
+ * A whole build whose system is too large to be kept: it goes from the package's file to the handset, on a
+ * real stand-in, with a real database and disk.
+ */
+
+const SYSTEM = LIMITS.keptImageBytes + 1024 * 1024;
+
+let world: LaneWorld | null = null;
+afterEach(async () => {
+  await world?.end();
+  world = null;
+});
+
+/** At the step that writes all of October. */
+async function atTheWrite(lane: string, until: string, options: LaneOptions = {}) {
+  world = await laneWorld({
+    rooted: ['a'],
+    offer: OCTOBER,
+    systemBytes: SYSTEM,
+    ...options,
+    profile: { maxDownloadBytes: 48 * 1024 * 1024, ...options.profile },
+  });
+  await world.keepPatched(SEPTEMBER);
+  const round = await begin(world, 'monthly update', { lane });
+  await walk(world, round, { until: until as never });
+  return { own: world, round };
+}
+
+const send = async (round: string, files: Readonly<Record<string, Uint8Array>>, cut = 0) => {
+  const all = Object.entries(files);
+  const bytes = Buffer.concat(all.map(([, one]) => one));
+  await writeBuildFrom(round, await version(round), {
+    files: all.map(([name, { length }]) => ({ name, size: length })),
+    cut: cutPieces(pieces(bytes.subarray(0, bytes.length - cut), 1 << 20)),
+  });
+};
+const incoming = async (own: LaneWorld) => readdir(join(own.dir, 'incoming')).catch(() => []);
+const cell = async (own: LaneWorld, partition: string) =>
+  (await slotCells(own.handset)).find((one) => one.partition === partition && one.slot === 'a');
+const onHandset = async (own: LaneWorld, name: string) =>
+  sha256(await new StandInStore(join(own.dir, 'stand-in', LANE_PROFILE)).readImage(name));
+
+describe('a system that is too large to be kept', () => {
+  it('passes through: nothing is missing without it, and all of the build is written', async () => {
+    const { own, round } = await atTheWrite('whole-build-then-root', 'write-build');
+    const stock = (await own.imagesOf(OCTOBER)).get('system')!;
+    const { passes, checks } = await roundView(round);
+    expect(passes).toEqual({
+      file: { name: `${OCTOBER.split('/')[3]}.zip`, sizeBytes: expect.any(Number) },
+      partitions: ['system'],
+      sizeBytes: SYSTEM,
+      held: false,
+    });
+    expect(checks.find(({ id }) => id === 'whole')?.verdict).toBe('holds');
+    // without its package nothing of it is written
+    const tried = await ended(await runStep(round, await version(round)));
+    expect(tried).toMatchObject({ state: 'failed', error: { code: 'refused' } });
+    expect((await see()).state.record.writes).toBe(0);
+    await send(round, { 'october.zip': await own.packageOf(OCTOBER) });
+    expect((await roundView(round)).steps.find(({ key }) => key === 'write-build')?.state).toBe('done');
+    expect(await cell(own, 'system')).toMatchObject({ sha256: sha256(stock), verdict: 'predicted' });
+    expect(await onHandset(own, 'system_a')).toBe(sha256(stock));
+    expect((await see()).state.builds.a).toBe(OCTOBER);
+    expect(await incoming(own)).toEqual([]);
+    await walk(own, round);
+    expect((await see()).state).toMatchObject({ running: { slot: 'a', build: OCTOBER, rooted: true } });
+    expect((await roundView(round)).state).toBe('closed');
+  });
+
+  it('is taken from no other package, nor from half of one, and nothing of them stays', async () => {
+    const { own, round } = await atTheWrite('whole-build-then-root', 'write-build');
+    const october = await own.packageOf(OCTOBER);
+    for (const [files, cut, code] of [
+      [{ 'september.zip': await own.packageOf(SEPTEMBER) }, 0, 'does-not-fit'],
+      [{ 'odd.zip': new Uint8Array([1, 2, 3]) }, 0, 'does-not-fit'],
+      [{ 'october.zip': october }, 1, 'truncated'],
+    ] as const) {
+      await send(round, files, cut);
+      const job = (await listJobs()).find((one) => one.roundId === round);
+      expect(job).toMatchObject({ state: 'failed', error: { code } });
+      expect(await incoming(own)).toEqual([]);
+      expect((await roundView(round)).passes?.held).toBe(false);
+    }
+    expect((await see()).state.record.writes).toBe(0);
+    expect((await see()).state.builds.a).toBe(SEPTEMBER);
+    // a round that is given up keeps no package either
+    const sending = send(round, { 'october.zip': october });
+    const running = await runningJob(round);
+    stopJob(running.id, new EternoError('cancelled', 'Stopped on request.'));
+    await sending;
+    await giveUpRound(round, await version(round));
+    expect(await incoming(own)).toEqual([]);
+  });
+
+  it('stopped in the middle it goes on behind what was written, without being sent again', async () => {
+    const { own, round } = await atTheWrite('whole-build-then-root', 'write-build');
+    const sending = send(round, { 'october.zip': await own.packageOf(OCTOBER) });
+    const { id } = await runningJob(round);
+    await until(
+      async () =>
+        (await cell(own, 'radio'))?.sha256 === sha256((await own.imagesOf(OCTOBER)).get('radio')!) ||
+        (await see()).state.mode === 'userspace',
+    );
+    stopJob(id, new EternoError('cancelled', 'Stopped on request.'));
+    await sending;
+    expect((await stepNow(round))?.state).toBe('failed');
+    const { passes } = await roundView(round);
+    expect(passes?.held).toBe(true);
+    const before = (await see()).state.record.writes;
+    expect(before).toBeGreaterThan(0);
+    const again = await ended(await runStep(round, await version(round)));
+    expect(again.state).toBe('done');
+    const done = (await roundView(round)).steps.find(({ key }) => key === 'write-build')!;
+    expect(done.evidence.some(({ what }) => what.includes('written before it was stopped'))).toBe(true);
+    expect(await onHandset(own, 'system_a')).toBe(sha256((await own.imagesOf(OCTOBER)).get('system')!));
+    expect(await onHandset(own, 'bootloader_a')).toBe(
+      sha256((await own.imagesOf(OCTOBER)).get('bootloader')!),
+    );
+    expect(await incoming(own)).toEqual([]);
+  });
+});
+
+describe('a firmware set with such a system', () => {
+  it('is sent part by part, and written as one', async () => {
+    world = await laneWorld({
+      profile: {
+        slotCount: 1,
+        rootPartition: 'boot',
+        hasDownload: true,
+        hasUserspace: false,
+        recoveryHome: 'recovery',
+      },
+      facts: { downloadMode: 'true' },
+      systemBytes: SYSTEM,
+    });
+    const round = await begin(world, 'monthly update', { lane: 'firmware-set-patched', target: OCTOBER });
+    await walk(world, round, { until: 'write-set-patched' });
+    expect((await roundView(round)).passes?.partitions).toEqual(['system']);
+    await send(round, { 'october.zip': await world.packageOf(OCTOBER) });
+    expect((await roundView(round)).steps.find(({ key }) => key === 'write-set-patched')?.state).toBe('done');
+    const stock = (await world.imagesOf(OCTOBER)).get('system')!;
+    expect(await onHandset(world, 'system_a')).toBe(sha256(stock));
+    expect(
+      (await slotCells(world.handset)).find((one) => one.partition === 'system' && one.slot === '-'),
+    ).toMatchObject({ sha256: sha256(stock) });
+    expect(await incoming(world)).toEqual([]);
+    await walk(world, round);
+    expect((await see()).state).toMatchObject({
+      data: { wipes: 0 },
+      running: { build: OCTOBER, rooted: true },
+    });
+  });
+});
+
+async function until(look: () => Promise<boolean>): Promise<void> {
+  while (!(await look())) await new Promise((resolve) => setTimeout(resolve, 5));
+}
+async function runningJob(round: string) {
+  for (;;) {
+    const job = (await listJobs()).find((one) => one.roundId === round && one.state === 'running');
+    if (job) return job;
+    await new Promise((resolve) => setTimeout(resolve, 5));
+  }
+}
