@@ -56,10 +56,34 @@ export interface HandFile {
   readonly hashCommand: string;
 }
 
+/** One turn of a whole build that is written by hand: a file onto its partitions, or a restart in between. */
+export type HandTurn =
+  | {
+      readonly do: 'write';
+      readonly partition: string;
+      /** Names with their slots, in the order in which they are written. */
+      readonly targets: readonly string[];
+      /** The file in the vault; null where it comes out of the package. */
+      readonly file: HandFile | null;
+      /** The file as the commands name it. */
+      readonly fileName: string;
+      /** Takes it out of the package; null where it is in the vault. */
+      readonly take: string | null;
+      /** As the package states them; null where it does not. */
+      readonly sizeBytes: number | null;
+      readonly sha256: string | null;
+      readonly hashCommand: string;
+      /** One a target; empty where the person has given no words for it. */
+      readonly commands: readonly string[];
+    }
+  | { readonly do: 'restart'; readonly into: 'bootloader' | 'userspace'; readonly command: string | null };
+
 /** A step done by hand: what it takes, and what can be said of it. */
 export interface HandView {
   readonly file: HandFile | null;
   readonly commands: readonly HandCommand[];
+  /** Of a whole build: its files in the order in which they are written; empty elsewhere. */
+  readonly turns: readonly HandTurn[];
   /** They are Eterno's own, which reach only a stand-in: the person has given no words of their tool yet. */
   readonly ownWordsMissing: boolean;
   /** What is written right after this step: to have ready; null where nothing is. */
@@ -102,6 +126,8 @@ export interface ShownView {
     readonly mark: 'met' | 'differs' | 'fault' | 'harmless' | 'unknown';
     readonly says: string;
   }[];
+  /** Of a whole build: the partitions that were said to be written, with their slots. */
+  readonly written: readonly string[];
   /** How what is missing is seen. */
   readonly missing: readonly string[];
   readonly next: string;

@@ -51,6 +51,13 @@ const LANES: readonly Lane[] = [
     root: 'proven',
   },
   {
+    goal: 'monthly update',
+    lane: 'whole-build-patched',
+    world: { rooted: ['a'] },
+    written: ['a', OCTOBER],
+    root: 'proven',
+  },
+  {
     goal: 'return to stock',
     lane: null,
     world: { rooted: ['a'] },
@@ -128,7 +135,7 @@ const cellOf = async ({ handset }: LaneWorld, slot: string) =>
 
 const imageOn = async (own: LaneWorld, slot: string) => findImage((await cellOf(own, slot))!.sha256!);
 
-describe.each(LANES)('$goal by hand', (lane) => {
+describe.each(LANES)('$goal ($lane) by hand', (lane) => {
   it('shown at every step, reaches its goal, and what was written stands on its own slot', async () => {
     const { own, round } = await handRound(lane);
     await walkByHand(own, round);
@@ -219,6 +226,15 @@ const WRONG: readonly ((expectation: ObserveExpectation) => ObserveExpectation)[
     one.slot === undefined || one.step === 'prove-root'
       ? one
       : { ...one, slot: one.slot === 'a' ? 'b' : 'a' },
+  (one) =>
+    one.parts
+      ? {
+          ...one,
+          parts: one.parts.map((part) => ({ ...part, slots: part.slots.map((slot) => slot && 'b') })),
+        }
+      : one,
+  (one) => (one.parts ? { ...one, parts: [...one.parts, { ...one.parts[0]!, partition: 'persist' }] } : one),
+  (one) => (one.parts ? { ...one, parts: one.parts.map((part) => ({ ...part, size: 7 * 1024 })) } : one),
   (one) => (one.step === 'write' && one.partition ? { ...one, partition: 'dtbo' } : one),
   (one) =>
     one.build && one.step === 'start'

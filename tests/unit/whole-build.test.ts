@@ -4,7 +4,12 @@ import { afterEach, describe, expect, it } from 'vitest';
 import { EternoError } from '@/core/errors';
 import { LIMITS } from '@/core/limits';
 import { writeBuildFrom } from '@/server/rounds/build-package';
-import { giveUpRound } from '@/server/rounds/by-hand';
+import { giveUpRound, showAtStep } from '@/server/rounds/by-hand';
+import { updateHandset } from '@/server/repositories/handset-repository';
+import { listImages } from '@/server/repositories/image-repository';
+import { imageFileName } from '@/server/services/image-view';
+import { saveCommands } from '@/server/services/vocabulary-service';
+import { pasteAtStep } from '../fixtures/at-step';
 import { runStep } from '@/server/rounds/over-link';
 import { roundView } from '@/server/rounds/round-view';
 import { listJobs, stopJob } from '@/server/services/jobs';
@@ -136,6 +141,56 @@ describe('a system that is too large to be kept', () => {
       sha256((await own.imagesOf(OCTOBER)).get('bootloader')!),
     );
     expect(await incoming(own)).toEqual([]);
+  });
+});
+
+describe('the same by hand', () => {
+  it('is a list of files in the order of their writes, ticked off by what is pasted', async () => {
+    const { own, round } = await atTheWrite('whole-build-patched', 'write-build-patched');
+    await updateHandset(own.handset, { link: 'hand', profile: null });
+    await saveCommands('posix', { write: 'put {target} {file}', 'enter bootloader': 'again {serial}' }, 'mytool 1.2');
+    const { hand, passes, steps, current } = await roundView(round);
+    expect(steps[current!]!.key).toBe('write-build-patched');
+    expect(passes?.partitions).toEqual(['system']);
+    const patched = (await listImages()).find(
+      (one) => one.role === 'patched' && one.fingerprint === OCTOBER,
+    )!;
+    const turns = hand!.turns.map((turn) =>
+      turn.do === 'write'
+        ? [turn.targets.join(' '), turn.commands.join(' '), turn.take, turn.sizeBytes, turn.sha256]
+        : [turn.into, turn.command],
+    );
+    const images = await own.imagesOf(OCTOBER);
+    const kept = (name: string, file = `${name}-${OCTOBER.split('/')[3]}.img`) => [
+      `${name}_a`,
+      `put ${name}_a ${file}`,
+      null,
+      images.get(name)!.length,
+      sha256(images.get(name)!),
+    ];
+    expect(turns).toEqual([
+      kept('bootloader'),
+      ['bootloader', 'again SERIAL'],
+      kept('radio'),
+      ['bootloader', 'again SERIAL'],
+      ['init_boot_a', `put init_boot_a ${imageFileName(patched)}`, null, patched.sizeBytes, patched.sha256],
+      kept('boot'),
+      ['userspace', null],
+      [
+        'system_a',
+        'put system_a system.img',
+        `eterno take ${OCTOBER.split('/')[3]}.zip --image system --out system.img`,
+        SYSTEM,
+        null,
+      ],
+      ['bootloader', 'again SERIAL'],
+    ]);
+    const some = await showAtStep(round, "Writing 'bootloader_a' OKAY\nWriting 'radio_a' OKAY");
+    expect(some).toMatchObject({ verdict: 'not-enough', written: ['bootloader_a', 'radio_a'] });
+    const all = ['bootloader', 'radio', 'init_boot', 'boot', 'system'];
+    await pasteAtStep(round, await version(round), all.map((one) => `Writing '${one}_a' OKAY`).join('\n'));
+    expect((await cell(own, 'init_boot'))?.sha256).toBe(patched.sha256);
+    expect((await cell(own, 'boot'))?.sha256).toBe(sha256(images.get('boot')!));
   });
 });
 

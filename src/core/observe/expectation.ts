@@ -42,12 +42,28 @@ export interface ObserveExpectation {
   /** Without its slot. */
   readonly partition?: string;
   readonly lock?: 'unlocked' | 'locked';
+  /** The images that a step writes one after another, where it writes all of a build. */
+  readonly parts?: readonly WantedPart[];
   readonly image?: { readonly sha256?: string; readonly size?: number; readonly file?: string };
   readonly build?: { readonly fingerprint?: string; readonly buildId?: string };
   /** Its data was erased in this round: the recovery can't mount it yet. */
   readonly freshWipe?: boolean;
   /** Has to be seen besides what every step of its kind needs. */
   readonly also?: readonly What[];
+}
+
+/** An image of a whole build: its partition, the slots that it goes to (null on a handset with one), bytes. */
+export interface WantedPart {
+  readonly partition: string;
+  readonly slots: readonly ('a' | 'b' | null)[];
+  readonly size: number | null;
+}
+
+/** An image that was said to be written, and the line that says so. */
+export interface WrittenPart {
+  readonly partition: string;
+  readonly slot: 'a' | 'b' | null;
+  readonly line: number;
 }
 
 export type Witness = 'system' | 'bootloader' | 'recovery' | 'tool' | 'person';
@@ -78,6 +94,8 @@ export interface Observation {
   readonly missing: readonly What[];
   readonly harmless: readonly { readonly line: number; readonly why: string }[];
   readonly fault: Fault | null;
+  /** Of a whole build: the images that were said to be written. */
+  readonly written?: readonly WrittenPart[];
   /** Lines that were not understood. */
   readonly unknown: readonly number[];
   /** What to do now. */

@@ -14,6 +14,7 @@ import type {
 import { faultOf } from './faults';
 import type { Found, Of, Seen } from './found';
 import { both, NOTHING, Sights } from './found';
+import { writtenParts } from './parts';
 import { hashFound, namedHashFound, rootFound } from './proofs';
 import type { Sight } from './sights';
 import { sightsOf } from './sights';
@@ -124,6 +125,7 @@ export function observe(expectation: ObserveExpectation, text: string): Observat
     missing: verdict === 'met' ? [] : missing,
     harmless,
     fault,
+    ...(expectation.parts ? { written: writtenParts(sights, expectation.parts) } : {}),
     unknown: unknownIn(lines, sightsAt, allFaults, harmless),
     next: nextOf(verdict, fault, differs, missing),
   };

@@ -23,6 +23,8 @@ export type Sight =
       readonly deed: 'send' | 'write' | 'erase' | 'start';
       readonly name: string;
       readonly kib: number | null;
+      /** Parts of the same image that are still to come. */
+      readonly left: number;
       readonly ok: boolean | null;
     }
   | { readonly kind: 'result'; readonly ok: boolean }
@@ -145,12 +147,12 @@ function deedSights(text: string): Sight[] | null {
     const [, verb, name, part, kib, rest] = match;
     const ok = resultOf(rest!);
     const deed = DEEDS[verb!.toLowerCase()]!;
-    return [
-      { kind: 'deed', deed, name: name ?? '', kib: part || kib === undefined ? null : Number(kib), ok },
-    ];
+    const [n, of] = (part ?? '1/1').split('/').map(Number);
+    const whole = part === undefined && kib !== undefined;
+    return [{ kind: 'deed', deed, name: name ?? '', kib: whole ? Number(kib) : null, left: of! - n!, ok }];
   }
   const done = DONE_BY_WORDS.exec(text);
-  if (done) return [{ kind: 'deed', deed: 'write', name: done[1]!, kib: null, ok: true }];
+  if (done) return [{ kind: 'deed', deed: 'write', name: done[1]!, kib: null, left: 0, ok: true }];
   const result = resultOf(text);
   return result === null ? null : [{ kind: 'result', ok: result }];
 }

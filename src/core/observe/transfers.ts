@@ -1,10 +1,10 @@
 import type { ObserveExpectation } from './expectation';
-import type { Found, Of, Seen, Sights } from './found';
+import { deedsOf, isOfSize, writesDone } from './deeds';
+import type { Found, Sights } from './found';
 import { both, held, NOTHING, splitName } from './found';
+import { partsFound } from './parts';
 
 /* What was sent, written, erased, copied, pushed and sideloaded. */
-
-const KIB = 1024;
 
 /** What a name of a partition says against the expected one. */
 function nameFound(name: string, line: number, { partition, slot }: ObserveExpectation): Found {
@@ -17,36 +17,24 @@ function nameFound(name: string, line: number, { partition, slot }: ObserveExpec
   ]);
 }
 
-/** Deeds of a bootloader’s tool; a result on a line of its own belongs to the deed before it. */
-function deedsOf(sights: Sights): Seen<Of<'deed'>>[] {
-  const deeds: Seen<Of<'deed'>>[] = [];
-  for (const one of sights.of('deed', 'result')) {
-    if (one.sight.kind === 'deed') deeds.push(one as Seen<Of<'deed'>>);
-    else {
-      const open = deeds.findLastIndex(({ sight }) => sight.ok === null);
-      if (open >= 0) deeds[open] = { ...deeds[open]!, sight: { ...deeds[open]!.sight, ok: one.sight.ok } };
-    }
-  }
-  return deeds;
-}
-
 export function writeFound(sights: Sights, expectation: ObserveExpectation): Found {
+  if (expectation.parts !== undefined) return partsFound(sights, expectation.parts);
   const wanted = expectation.step === 'erase' ? 'erase' : 'write';
-  const deeds = deedsOf(sights);
-  const done = deeds.filter(({ sight }) => sight.deed === wanted && sight.ok === true);
-  const named = both(done.map(({ sight, line }) => nameFound(sight.name, line, expectation)));
+  const done = writesDone(sights, wanted);
+  const named = both(done.map(({ name, line }) => nameFound(name, line, expectation)));
   const size = expectation.image?.size;
-  const sent = deeds.filter(({ sight }) => sight.deed === 'send' && sight.kib !== null);
+  const sent = deedsOf(sights).filter(({ sight }) => sight.deed === 'send' && sight.kib !== null);
   const sizes = both(
     size === undefined
       ? []
       : sent.map(({ sight, line }) =>
-          Math.ceil(size / KIB) === sight.kib || Math.floor(size / KIB) === sight.kib
-            ? NOTHING
-            : held('size', `${sight.kib} KiB`, line, `${size}`, false),
+          isOfSize(size, sight.kib!) ? NOTHING : held('size', `${sight.kib} KiB`, line, `${size}`, false),
         ),
   );
-  const own = done.filter(({ sight, line }) => nameFound(sight.name, line, expectation).differs.length === 0);
+  // a part of an image is not yet the image
+  const own = done.filter(
+    ({ name, line, left }) => left === 0 && nameFound(name, line, expectation).differs.length === 0,
+  );
   const last = own.at(-1);
   return both([
     dedup(named),

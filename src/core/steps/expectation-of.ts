@@ -1,4 +1,4 @@
-import type { ObserveExpectation } from '../observe/expectation';
+import type { ObserveExpectation, WantedPart } from '../observe/expectation';
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import type { Slot } from '../handset/state';
 import { otherSlot } from '../handset/state';
@@ -22,6 +22,8 @@ export interface Observing {
   /** Its data was erased in this round. */
   readonly freshWipe: boolean;
   /** The image of the vault that `wanted` names; bytes. */
+  /** The images of a whole build; empty at a step that writes none. */
+  readonly parts: readonly WantedPart[];
   readonly image: (wanted: SentImage) => {
     readonly sha256: string;
     readonly size: number;
@@ -59,14 +61,16 @@ const known = <K extends string, V>(key: K, value: V | null | undefined): Partia
 export function expectationOf(deed: Deed, about: Observing): ObserveExpectation | null {
   const { shown } = deed;
   if (!shown) return null;
-  const { serial, product, freshWipe, target } = about;
+  const { serial, product, freshWipe, target, parts } = about;
   const build = shown.build === undefined ? null : shown.build === 'its build' ? about.build : target;
   const wanted = deed.image ?? shown.image;
   const buildId = build === null ? undefined : splitFingerprint(build)?.id;
   return {
     step: shown.as,
     freshWipe,
-    ...known('mode', shown.mode),
+    // its logical partitions are written from user-space flashing
+    ...known('mode', parts.length > 0 && shown.mode === 'bootloader' ? null : shown.mode),
+    ...known('parts', parts.length > 0 ? parts : null),
     ...known('lock', shown.lock),
     ...known('also', shown.also),
     ...known('serial', serial),

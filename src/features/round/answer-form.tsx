@@ -9,6 +9,7 @@ import { formatTime } from '@/ui/format';
 import { sendNote } from '@/ui/send';
 import type { HandAnswer } from './actions';
 import { answerAction, showAction } from './actions';
+import { HandTurns } from './hand-turns';
 import styles from './round.module.css';
 import type { RoundActions } from './use-round-actions';
 
@@ -28,6 +29,7 @@ export function AnswerForm({ hand, step, actions }: Props) {
   const readBefore = hand.readAt !== null && text.trim() === '';
   return (
     <>
+      {hand.turns.length > 0 ? <HandTurns turns={hand.turns} written={shown?.written ?? []} /> : null}
       <ShowBox hand={hand} text={text} setText={setText} shown={shown} />
       {readBefore ? (
         <p className="small soft">

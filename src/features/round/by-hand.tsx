@@ -1,5 +1,5 @@
 'use client';
-import { App, Button } from 'antd';
+import { Button } from 'antd';
 import { useState } from 'react';
 import type { HandCommand, HandFile, HandView, RoundStepView } from '@/contracts/round-view';
 import { formatBytes } from '@/ui/format';
@@ -8,6 +8,7 @@ import { Link } from '@/ui/link';
 import { lowerFirst } from '@/core/words/sentence';
 import { commandsAction } from './actions';
 import { AnswerForm } from './answer-form';
+import { CommandLine } from './command-line';
 import styles from './round.module.css';
 import type { RoundActions } from './use-round-actions';
 
@@ -73,26 +74,15 @@ export function Commands({
   commands: readonly HandCommand[];
   actions: RoundActions | null;
 }) {
-  const { message } = App.useApp();
   const [own, setOwn] = useState<readonly HandCommand[] | null>(null);
   const shown = own ?? commands;
   const hasSerial = shown.some(({ command }) => command.includes('SERIAL'));
-  const copy = (command: string) =>
-    void navigator.clipboard.writeText(command).then(
-      () => message.info('Copied'),
-      () => message.warning('The browser did not let it be copied'),
-    );
   return (
     <>
       {shown.map(({ does, where, command }) => (
         <div key={does} className="small">
           {does}, <span className="soft">{where}</span>
-          <div className={styles.command}>
-            <code className="mono small">{command}</code>
-            <Button size="small" type="text" aria-label={`Copy: ${does}`} onClick={() => copy(command)}>
-              Copy
-            </Button>
-          </div>
+          <CommandLine does={does} command={command} />
         </div>
       ))}
       {hasSerial && actions ? (

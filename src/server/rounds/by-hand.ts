@@ -13,13 +13,14 @@ import { inTransaction } from '../db/connection';
 import type { ReadText } from '../services/fact-service';
 import { applyFacts, readText } from '../services/fact-service';
 import { openPutBacks } from '../services/put-back-service';
+import { buildParts } from './build-parts';
 import { carryOut } from './carry-out';
 import { batchNow, returnState } from './module-return';
 import { freshPlanIfAny } from './opening';
 import type { RoundContext } from './round-context';
 import { forgetHeld } from './held-package';
 import { rescueState } from './rescue';
-import { imageOf, partitionFor, roundContext, wholeOf } from './round-context';
+import { imageOf, partitionFor, roundContext } from './round-context';
 import { commandsWithSerial, shownView } from './hand-view';
 import { readElsewhere } from './read-elsewhere';
 import { shownAt } from './shown';
@@ -108,11 +109,11 @@ export async function commandsAtStep(roundId: string): Promise<HandCommand[]> {
 /** What lies on the partitions of a step if it went as described: one image, or those of its build. */
 function expectedOnSlots(context: RoundContext, step: RoundStep): SlotReport[] {
   const image = imageOf(context, step);
-  const parts = new Map(wholeOf(context, step).map((one) => [one.partition, one]));
+  const parts = new Map(buildParts(context, step).map((one) => [one.partition, one]));
   const only = image && partitionFor(context, step, image);
   return mayHaveWritten(context, step).flatMap(({ partition, slot }): SlotReport[] => {
     const lies = partition === only ? image : parts.get(partition);
-    return lies
+    return lies?.sha256
       ? [{ partition, slot, sha256: lies.sha256, certainty: 'predicted', reason: say.SAID_TO_BE_WRITTEN }]
       : [];
   });

@@ -21,6 +21,7 @@ import { imageFileName } from '../services/image-view';
 import type { OwnCommands } from '../services/vocabulary-service';
 import { commandOf, hostToolOf, ownCommands } from '../services/vocabulary-service';
 import type { RoundContext } from './round-context';
+import { handTurns } from './hand-turns';
 import { aboutStep, imageOf, sentImage, stockFor } from './round-context';
 import { expectationAt } from './shown';
 import { mayHaveWritten } from './step-writes';
@@ -136,6 +137,7 @@ export function commandsOf(
 ): HandCommand[] {
   const deed = DEEDS[step.key];
   if (deed.shown?.as === 'prove-root') return rootCommands(context, step);
+  if (deed.writes?.what === 'whole build') return [];
   if (deed.writes && deed.shown?.mode === 'system') {
     const image = imageOf(context, step);
     return image ? insideCommands(context, step, image, own, serial) : [];
@@ -183,6 +185,7 @@ export async function handView(
   return {
     file: fileOf(imageOf(context, step), own),
     commands: commandsOf(context, step, own, serial),
+    turns: handTurns(context, step, own, serial),
     ownWordsMissing: context.handset.link === 'hand' && hostToolOf(own) === 'own',
     ahead: aheadOf(context, step, own, serial),
     shows: expectation ? [...new Set(needsOf(expectation).map((what) => MISSING_NEXT[what]))] : [],
@@ -203,7 +206,7 @@ const shortSerial = (serial: string) => `…${serial.slice(-3)}`;
 
 /** What was pasted, line by line, with what each line was understood as. */
 export function shownView(observation: Observation, text: string): ShownView {
-  const { verdict, met, differs, fault, harmless, unknown, missing, next } = observation;
+  const { verdict, met, differs, fault, harmless, unknown, missing, next, written = [] } = observation;
   const printed = new Map(cleanLines(text).map((line) => [line.n, line.text]));
   const line = (n: number, mark: ShownView['lines'][number]['mark'], says: string) => ({
     line: n,
@@ -215,6 +218,7 @@ export function shownView(observation: Observation, text: string): ShownView {
     `${upperFirst(WHAT_WORDS[what])} ${what === 'serial' ? shortSerial(seen) : seen}`;
   const lines = [
     ...met.map((one) => line(one.line, 'met', named(one.what, one.seen))),
+    ...written.map((one) => line(one.line, 'met', `${partitionName(one)} is written`)),
     ...differs.map((one) =>
       line(
         one.line,
@@ -229,6 +233,7 @@ export function shownView(observation: Observation, text: string): ShownView {
   return {
     verdict,
     lines: lines.sort((a, b) => a.line - b.line),
+    written: written.map(partitionName),
     missing: missing.map((what) => MISSING_NEXT[what]),
     next,
   };

@@ -4,7 +4,7 @@ import { EternoError } from '@/core/errors';
 import type { HandsetFacts } from '@/core/formats/facts/parse-facts';
 import type { NewStep, Round, RoundStep } from '@/core/rounds/round';
 import type { OfBuild, SentImage } from '@/core/steps/deed';
-import { DEEDS, CUSTOM_RECOVERY, PARTS_WRITES } from '@/core/steps/deeds';
+import { DEEDS, CUSTOM_RECOVERY } from '@/core/steps/deeds';
 import type { StepAbout } from '@/core/steps/step-kind';
 import type { HandsetRow } from '../db/models';
 import { findRound, stepsOf } from '../repositories/round-repository';
@@ -136,17 +136,6 @@ export function sentImage(
       return context.bench.images.find(({ sha256 }) => sha256 === own?.sha256) ?? null;
     }
   }
-}
-
-/** The images that a step writes as parts of a whole build, as far as the vault has them. */
-export function wholeOf(context: RoundContext, step: NewStep): KeptImage[] {
-  if (!PARTS_WRITES.includes(step.key)) return [];
-  const build = context.round.target ?? step.planned.build;
-  const patched = patchedOf(context, build);
-  return [
-    ...context.bench.images.filter((image) => image.role === 'stock' && image.fingerprint === build),
-    ...(patched ? [patched] : []),
-  ];
 }
 
 /**

@@ -8,8 +8,10 @@ import { DEEDS } from '@/core/steps/deeds';
 import { expectationOf } from '@/core/steps/expectation-of';
 import { readSecret } from '../repositories/handset-repository';
 import { imageFileName } from '../services/image-view';
+import { buildParts } from './build-parts';
 import type { RoundContext } from './round-context';
 import { before, sentImage } from './round-context';
+import { slotsWritten } from './step-writes';
 
 /* What has to be seen of a step at the handset of a round, and what a person showed of it. */
 
@@ -30,6 +32,11 @@ export async function expectationAt(
     build,
     target: round.target ?? build,
     freshWipe: before(context, step).some(({ planned }) => planned.erases),
+    parts: buildParts(context, step).map(({ partition, size }) => ({
+      partition,
+      slots: slotsWritten(context, step),
+      size,
+    })),
     image(wanted) {
       const image = sentImage(context, step, wanted);
       return image && { sha256: image.sha256, size: image.sizeBytes, file: imageFileName(image) };

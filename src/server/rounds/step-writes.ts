@@ -1,7 +1,7 @@
 import 'server-only';
 import { DEEDS } from '@/core/steps/deeds';
-import { wholePackage } from '@/core/bench/whole-build';
 import type { NewStep } from '@/core/rounds/round';
+import { buildParts } from './build-parts';
 import type { RoundContext } from './round-context';
 
 /** A partition, and its slot where the handset has two. */
@@ -10,18 +10,12 @@ export interface Written {
   readonly slot: string | null;
 }
 
-function partitionsOf(
-  { bench, round, rootPartition, recoveryHome }: RoundContext,
-  { key, planned }: NewStep,
-): readonly string[] {
+function partitionsOf(context: RoundContext, step: NewStep): readonly string[] {
+  const { rootPartition, recoveryHome } = context;
   const root = rootPartition === null ? [] : [rootPartition];
-  switch (DEEDS[key].writes?.what) {
-    case 'whole build': {
-      const whole =
-        wholePackage(bench, round.target ?? planned.build)?.report.images.map(({ partition }) => partition) ??
-        [];
-      return [...new Set([...whole, ...root])];
-    }
+  switch (DEEDS[step.key].writes?.what) {
+    case 'whole build':
+      return [...new Set([...buildParts(context, step).map(({ partition }) => partition), ...root])];
     case 'root':
       return root;
     case 'recovery':
@@ -33,21 +27,22 @@ function partitionsOf(
   }
 }
 
+/** The slots that a step writes to: null alone on a handset with one. */
+export function slotsWritten(
+  { facts, slotCount }: RoundContext,
+  { key, planned: { slot } }: NewStep,
+): readonly ('a' | 'b' | null)[] {
+  if (slotCount !== 2) return [null];
+  const where = DEEDS[key].writes?.slot;
+  if (where === 'both') return ['a', 'b'];
+  return where === 'the other' ? [(facts.currentSlot ?? slot) === 'a' ? 'b' : 'a'] : [slot];
+}
+
 /**
  * Everything that a step may have changed on the handset when it ends in its middle, and nobody saw how far
  * it came.
  */
-export function mayHaveWritten(context: RoundContext, step: NewStep): Written[] {
-  const { slot } = step.planned;
-  const other = (context.facts.currentSlot ?? slot) === 'a' ? 'b' : 'a';
-  const where = DEEDS[step.key].writes?.slot;
-  const slots =
-    context.slotCount !== 2
-      ? [null]
-      : where === 'both'
-        ? ['a', 'b']
-        : where === 'the other'
-          ? [other]
-          : [slot];
-  return partitionsOf(context, step).flatMap((partition) => slots.map((one) => ({ partition, slot: one })));
-}
+export const mayHaveWritten = (context: RoundContext, step: NewStep): Written[] =>
+  partitionsOf(context, step).flatMap((partition) =>
+    slotsWritten(context, step).map((slot) => ({ partition, slot })),
+  );

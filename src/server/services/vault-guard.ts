@@ -3,7 +3,8 @@ import type { GuardedHandset } from '@/core/vault/way-back';
 import { readAllSubjects } from './bench-reading';
 import { listRounds } from '../repositories/round-repository';
 import type { Bench } from '@/core/bench/bench';
-import { imageOf, roundContext, stockFor, wholeOf } from '../rounds/round-context';
+import { keptOfBuild } from '../rounds/build-parts';
+import { imageOf, roundContext, stockFor } from '../rounds/round-context';
 import { rootOf, wayBackInput } from '@/core/bench/judgements';
 
 /** Every handset with what its slots hold, for telling which images are somebody's way back. */
@@ -36,7 +37,7 @@ async function neededByRounds(): Promise<ReadonlyMap<string, readonly string[]>>
     const images = steps.flatMap((step) => [
       imageOf(context, step),
       stockFor(context, step),
-      ...wholeOf(context, step),
+      ...keptOfBuild(context, step),
     ]);
     needed.set(handsetId, [
       ...new Set(

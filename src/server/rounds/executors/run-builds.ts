@@ -2,7 +2,7 @@ import 'server-only';
 import { randomUUID } from 'node:crypto';
 import type { KeptImage } from '@/core/bench/bench';
 import type { WholePart } from '@/core/bench/whole-build';
-import { wholePackage, wholeParts, writeTurns } from '@/core/bench/whole-build';
+import { wholePackage, writeTurns } from '@/core/bench/whole-build';
 import type { ByteSource } from '@/core/bytes/byte-source';
 import type { Proved } from '@/core/bytes/hashed-source';
 import { provedPieces } from '@/core/bytes/hashed-source';
@@ -16,7 +16,9 @@ import { nodeDigests } from '@/platform/node/node-digests';
 import { recordPackage } from '../../repositories/image-repository';
 import { incomingPath } from '../../services/incoming';
 import { forgetHeld, withBuildPackage } from '../held-package';
-import { patchedOf, slotOf } from '../round-context';
+import { buildParts } from '../build-parts';
+import { slotOf } from '../round-context';
+import { slotsWritten } from '../step-writes';
 import type { Executor, Executors, StepRun } from './running';
 import { modeNow, named, readyListed, readyToWrite, stillWriting, strong } from './running';
 import { backInReach, needImage, provedAs, writeSource } from './run-writes';
@@ -28,34 +30,14 @@ import { openInVault } from '../../vault/vault';
  * away, one image at a time (docs/architecture.md, "A whole build").
  */
 
-/** An image of the build, and where it comes from: the vault, or the package. */
-interface Part {
-  readonly partition: string;
-  /** Null where it passes through. */
-  readonly kept: KeptImage | null;
-  /** Null where only taking it out tells. */
-  readonly sha256: string | null;
-}
-
 const targetOf = ({ round, step }: StepRun) => round.target ?? step.planned.build;
 
-/**
- * The images of the build, the patched one in its place where that is wanted.
- * @throws {EternoError} `refused` where one is missing
- */
-function partsOf(running: StepRun): Part[] {
-  const { bench, step, rootPartition } = running;
-  const build = targetOf(running);
-  const patched = DEEDS[step.key].writes?.parts?.patched === true;
-  const parts = wholeParts(bench, build);
-  if (!parts) throw new EternoError('refused', 'No package of all of this build was opened.');
-  return parts.map(({ partition, kept, sha256, passes }: WholePart): Part => {
-    if (patched && partition === rootPartition) {
-      const image = needImage(patchedOf(running, build));
-      return { partition, kept: image, sha256: image.sha256 };
-    }
-    return { partition, kept: passes ? null : needImage(kept), sha256 };
-  });
+/** @throws {EternoError} `refused` where an image is missing */
+function partsOf(running: StepRun): WholePart[] {
+  const parts = buildParts(running, running.step);
+  if (parts.length === 0) throw new EternoError('refused', 'No package of all of this build was opened.');
+  for (const { kept, passes } of parts) if (!passes) needImage(kept);
+  return parts;
 }
 
 /** An image ready to be read, wherever it comes from. */
@@ -64,7 +46,7 @@ interface OpenPart {
   readonly proved: Proved;
   readonly close: () => Promise<void>;
 }
-type OpenEach = (part: Part) => Promise<OpenPart>;
+type OpenEach = (part: WholePart) => Promise<OpenPart>;
 
 async function fromVault(image: KeptImage): Promise<OpenPart> {
   const source = await openInVault('images', image.sha256);
@@ -89,7 +71,7 @@ async function fromPackage(running: StepRun, opened: OpenedPackage, partition: s
 /** Works with images of the vault, and with those that pass through from the package that is held. */
 async function withParts<T>(
   running: StepRun,
-  parts: readonly Part[],
+  parts: readonly WholePart[],
   work: (open: OpenEach) => Promise<T>,
 ): Promise<T> {
   if (parts.every(({ kept }) => kept !== null)) return work(({ kept }) => fromVault(kept!));
@@ -109,7 +91,11 @@ async function learnHash(running: StepRun, partition: string, { sha256 }: TakenI
 }
 
 /** Whether this round has written the image there already: a step that was stopped goes on behind it. */
-const liesThere = ({ subject, round }: StepRun, { partition, sha256 }: Part, slot: string | null): boolean =>
+const liesThere = (
+  { subject, round }: StepRun,
+  { partition, sha256 }: WholePart,
+  slot: string | null,
+): boolean =>
   sha256 !== null &&
   subject.cells.some(
     (cell) =>
@@ -128,7 +114,7 @@ async function restartInto(running: StepRun, mode: 'bootloader' | 'userspace'): 
 
 async function logicalOf(
   { link }: StepRun,
-  parts: readonly Part[],
+  parts: readonly WholePart[],
   slot: string | null,
 ): Promise<ReadonlySet<string>> {
   const logical = new Set<string>();
@@ -139,12 +125,10 @@ async function logicalOf(
 
 /** Partition by partition, in the order of `writeTurns`; what was written before it was stopped is left. */
 const writeBuild: Executor = async (running) => {
-  const { step, slotCount } = running;
-  const { writes } = DEEDS[step.key];
+  const { step } = running;
   const all = partsOf(running);
-  const slots: readonly (string | null)[] =
-    slotCount === 1 ? [null] : writes?.slot === 'both' ? ['a', 'b'] : [step.planned.slot];
-  const missing = (part: Part) => slots.filter((slot) => !liesThere(running, part, slot));
+  const slots = slotsWritten(running, step);
+  const missing = (part: WholePart) => slots.filter((slot) => !liesThere(running, part, slot));
   const parts = all.filter((part) => missing(part).length > 0);
   const evidence: Evidence[] = [...(await readyToWrite(running)).evidence];
   if (parts.length < all.length)
@@ -170,7 +154,7 @@ const writeBuild: Executor = async (running) => {
 async function writePart(
   running: StepRun,
   { source, proved, close }: OpenPart,
-  { partition }: Part,
+  { partition }: WholePart,
   slots: readonly (string | null)[],
 ): Promise<Evidence[]> {
   const evidence: Evidence[] = [];

@@ -1,0 +1,101 @@
+import 'server-only';
+import type { HandTurn } from '@/contracts/round-view';
+import type { WholePart } from '@/core/bench/whole-build';
+import { wholePackage, writeTurns } from '@/core/bench/whole-build';
+import { USUALLY_LOGICAL } from '@/core/fit/partition-names';
+import type { RoundStep } from '@/core/rounds/round';
+import { hashCommand, quoteFor } from '@/core/steps/commands';
+import { DEEDS } from '@/core/steps/deeds';
+import { partitionName } from '@/core/words/step-evidence';
+import { imageFileName } from '../services/image-view';
+import type { OwnCommands } from '../services/vocabulary-service';
+import { commandOf } from '../services/vocabulary-service';
+import { buildParts } from './build-parts';
+import type { RoundContext } from './round-context';
+import { slotsWritten } from './step-writes';
+
+/* A whole build as it is written by hand: its files, one after another, with the restarts in between. */
+
+/** As it was read in the bootloader; where it never was, as it usually is on handsets with user-space flashing. */
+function isLogical({ facts }: RoundContext, partition: string): boolean {
+  const read = ['', '_a', '_b'].flatMap((end) => facts.partitions[`${partition}${end}`]?.logical ?? []);
+  return read[0] ?? (facts.slotCount === 2 && USUALLY_LOGICAL.test(partition));
+}
+
+/** What a file is called on the person's computer: as it is downloaded, or as it is taken out. */
+const fileNameOf = ({ partition, kept }: WholePart) => (kept ? imageFileName(kept) : `${partition}.img`);
+
+function writeTurn(
+  context: RoundContext,
+  step: RoundStep,
+  part: WholePart,
+  own: OwnCommands,
+  serial: string,
+): HandTurn {
+  const { partition, kept, size, sha256 } = part;
+  const fileName = fileNameOf(part);
+  const build = context.round.target ?? step.planned.build;
+  const whole = wholePackage(context.bench, build);
+  const slots = slotsWritten(context, step);
+  // a patched image is proved against the stock image that it was made of
+  const stock = context.bench.images.find(({ sha256: one }) => one === kept?.stockSha256);
+  const stockName = stock ? imageFileName(stock) : fileName;
+  const byPartition = DEEDS[step.key].shown?.mode === 'bootloader';
+  return {
+    do: 'write',
+    partition,
+    targets: slots.map((slot) => partitionName({ partition, slot })),
+    file: kept && {
+      sha256: kept.sha256,
+      name: fileName,
+      sizeBytes: kept.sizeBytes,
+      hashCommand: hashCommand(own.shell, fileName),
+    },
+    fileName,
+    take: kept
+      ? null
+      : `eterno take ${quoteFor(own.shell, whole?.fileName ?? 'PACKAGE')} --image ${partition} --out ${fileName}`,
+    sizeBytes: size,
+    sha256,
+    hashCommand: hashCommand(own.shell, fileName),
+    commands: byPartition
+      ? slots.flatMap(
+          (slot) =>
+            commandOf(own, 'write', {
+              partition,
+              slot: slot ?? '',
+              target: partitionName({ partition, slot }),
+              file: fileName,
+              stock: stockName,
+              facts: 'facts.json',
+              serial,
+              address: 'HOST:PORT',
+            }) ?? [],
+        )
+      : [],
+  };
+}
+
+/** Empty at a step that writes no whole build. */
+export function handTurns(
+  context: RoundContext,
+  step: RoundStep,
+  own: OwnCommands,
+  serial: string,
+): HandTurn[] {
+  const parts = buildParts(context, step);
+  const restart = (into: 'bootloader' | 'userspace'): HandTurn => ({
+    do: 'restart',
+    into,
+    command:
+      into === 'bootloader' ? commandOf(own, 'enter bootloader', { serial, address: 'HOST:PORT' }) : null,
+  });
+  // a set is written as a whole, by one press of its tool
+  const turns =
+    DEEDS[step.key].shown?.mode === 'bootloader'
+      ? writeTurns(parts, (partition) => isLogical(context, partition))
+      : parts.map((part) => ({ do: 'write', part }) as const);
+  return turns.map((turn) =>
+    turn.do === 'restart' ? restart(turn.into) : writeTurn(context, step, turn.part, own, serial),
+  );
+}
