@@ -19,6 +19,7 @@ import { burrowKit } from '@/demo/demo-kit';
 import type { Handset } from '../tests/fixtures/bring-back-rivals';
 import { halving, inBatches, oneByOne, seededCases } from '../tests/fixtures/bring-back-rivals';
 import { measureInBrowser } from './bench-browser';
+import { measureWholeBuild } from './bench-whole-build';
 import { measureFullBench } from './bench-full-bench';
 import { largeBoot, writeLargePackage, xzRuns } from './bench-world';
 
@@ -179,6 +180,10 @@ try {
       1.5,
     );
     say('longest main-thread task while it works', seen.longestTaskMs, 50, ' ms');
+    const build = await measureWholeBuild();
+    const gigabytes = (build.imagesBytes / 1e9).toFixed(1);
+    say(`peak memory of the server while it writes a build of ${gigabytes} GB`, build.peakMb, 350, ' MB');
+    say('bytes that it reads for it, of the package and its images together', build.readRatio, 3);
     const full = await measureFullBench();
     say('page of the bench with 40 handsets × 48 months / with one and a month', full.pageRatio, 40);
     say('a frame while it scrolls over four years, median', full.frameMedianMs, 17, ' ms');

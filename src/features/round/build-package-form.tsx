@@ -55,11 +55,11 @@ export function BuildPackageForm({
         aria-label="Choose the package of the build"
         onChange={(event) => setFiles([...(event.target.files ?? [])])}
       />
-      <Button onClick={() => input.current?.click()}>
+      <Button type={files.length === 0 ? 'primary' : 'default'} onClick={() => input.current?.click()}>
         {files.length === 0 ? 'Choose the package' : files.map(({ name }) => name).join(', ')}
       </Button>
       <Button
-        type="primary"
+        type={files.length === 0 ? 'default' : 'primary'}
         danger={step.erases}
         disabled={files.length === 0}
         loading={sending || step.state === 'running'}

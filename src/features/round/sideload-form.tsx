@@ -52,9 +52,11 @@ export function SideloadForm({
           aria-label="Choose the package to send"
           onChange={(event) => setFile(event.target.files?.[0] ?? null)}
         />
-        <Button onClick={() => input.current?.click()}>{file ? file.name : 'Choose the package'}</Button>
+        <Button type={file ? 'default' : 'primary'} onClick={() => input.current?.click()}>
+          {file ? file.name : 'Choose the package'}
+        </Button>
         <Button
-          type="primary"
+          type={file ? 'primary' : 'default'}
           disabled={file === null}
           loading={sending || step.state === 'running'}
           onClick={() => void send()}
