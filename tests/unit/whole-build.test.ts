@@ -148,7 +148,11 @@ describe('the same by hand', () => {
   it('is a list of files in the order of their writes, ticked off by what is pasted', async () => {
     const { own, round } = await atTheWrite('whole-build-patched', 'write-build-patched');
     await updateHandset(own.handset, { link: 'hand', profile: null });
-    await saveCommands('posix', { write: 'put {target} {file}', 'enter bootloader': 'again {serial}' }, 'mytool 1.2');
+    await saveCommands(
+      'posix',
+      { write: 'put {target} {file}', 'enter bootloader': 'again {serial}' },
+      'mytool 1.2',
+    );
     const { hand, passes, steps, current } = await roundView(round);
     expect(steps[current!]!.key).toBe('write-build-patched');
     expect(passes?.partitions).toEqual(['system']);

@@ -27,6 +27,7 @@ export interface Override {
  */
 export const MAY_BE_UNKNOWN: readonly GateId[] = [
   'root-sources',
+  'parts-kept',
   'unlocked',
   'slot',
   'room',

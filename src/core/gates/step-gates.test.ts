@@ -16,7 +16,7 @@ const IMAGE =
   'image-build image-partition root-sources sources image-proof stock-kept unlocked slot room battery tool listed kit';
 const STOCK_RECOVERY =
   'image-build image-partition sources stock-kept unlocked slot room battery tool listed';
-const WHOLE = 'sources stock-kept unlocked slot battery whole fuse snapshot tool listed';
+const WHOLE = 'sources stock-kept parts-kept unlocked slot battery whole fuse snapshot tool listed';
 
 /** Every step that there is, with its gates in the order in which a person reads them. */
 const GATES: Readonly<Record<StepKey, string>> = {
@@ -62,11 +62,12 @@ const GATES: Readonly<Record<StepKey, string>> = {
   'write-stock':
     'image-build image-partition root-sources sources image-proof stock-kept unlocked slot room battery tool listed',
   'write-recovery':
-    'sources stock-kept unlocked slot room battery recovery-image recovery-handset recovery-home tool listed',
+    'sources stock-kept parts-kept unlocked slot room battery recovery-image recovery-handset recovery-home tool listed',
   'write-stock-recovery': STOCK_RECOVERY,
-  'recovery-inside': 'sources stock-kept room battery recovery-image recovery-handset recovery-home',
+  'recovery-inside':
+    'sources stock-kept parts-kept room battery recovery-image recovery-handset recovery-home',
   'recovery-once': 'sources unlocked battery recovery-image recovery-handset tool listed',
-  'older-bootloader': 'sources unlocked battery whole fuse snapshot tool listed',
+  'older-bootloader': 'sources parts-kept unlocked battery whole fuse snapshot tool listed',
   'wipe-keep-storage': 'backup snapshot',
   'factory-reset': 'backup snapshot',
   'format-data': 'backup snapshot',
@@ -82,7 +83,8 @@ const GATES: Readonly<Record<StepKey, string>> = {
   'write-build-patched': WHOLE,
   'write-set': WHOLE,
   'write-set-patched': WHOLE,
-  'write-set-wipe': 'sources stock-kept unlocked slot battery whole fuse snapshot backup tool listed',
+  'write-set-wipe':
+    'sources stock-kept parts-kept unlocked slot battery whole fuse snapshot backup tool listed',
   sideload: 'sources battery package snapshot',
   unlock: 'battery backup snapshot switch',
   lock: 'battery makers-own started switch-seen index snapshot backup',
@@ -223,6 +225,8 @@ const BOUNDARIES: readonly (readonly [StepKey, string, Change, Check['verdict'],
   ['write-recovery', 'recovery-home', { write: { recoveryHome: null } }, 'unknown', false],
   ['recovery-inside', 'recovery-home', { write: { recoveryHome: 'boot' } }, 'fails', false],
   ['recovery-inside', 'room', { write: { partitionBytes: 8191 } }, 'fails', false],
+  ['write-build', 'parts-kept', {}, 'holds', false],
+  ['write-build', 'parts-kept', { partsMissing: ['radio'] }, 'unknown', true],
   ['write-build', 'whole', { wholeMissing: ['radio'] }, 'fails', false],
   ['write-build', 'fuse', { fuse: 3 }, 'holds', false],
   ['write-build', 'fuse', { fuse: 4 }, 'fails', false],

@@ -24,6 +24,8 @@ export interface StepGateInput {
     readonly versions: readonly string[];
     readonly running: string | null;
   } | null;
+  /** Bootloader, radio and recovery that are overwritten, and whose stock images are not in the vault. */
+  readonly partsMissing: readonly string[];
   /** Images of the whole build that are not in the vault. */
   readonly wholeMissing: readonly string[];
   readonly backupDays: number | null;
@@ -78,6 +80,12 @@ export const GATES: Readonly<Record<GateId, Gate>> = {
     const [holds, says] = floorOf({ ...bootloader, fuse, runningLevel: null });
     return checkOf('fuse', holds, { code: 'write', says });
   },
+  // an owner may know that they have its package, or never want to go back
+  'parts-kept': ({ partsMissing }) =>
+    checkOf('parts-kept', partsMissing.length === 0 ? true : null, {
+      code: 'parts-kept',
+      missing: partsMissing,
+    }),
   whole: ({ wholeMissing }) =>
     checkOf('whole', wholeMissing.length === 0, { code: 'missing-images', partitions: wholeMissing }),
   backup: ({ backupDays, backupMaxDays, nothingToKeep }) => {

@@ -36,6 +36,7 @@ export const STOCK_RECOVERY = [
 export const WHOLE = [
   'sources',
   'stock-kept',
+  'parts-kept',
   'unlocked',
   'slot',
   'battery',

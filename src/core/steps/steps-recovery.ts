@@ -102,6 +102,7 @@ export const THROUGH_RECOVERY = {
       gates: [
         'sources',
         'stock-kept',
+        'parts-kept',
         'room',
         'battery',
         'recovery-image',
@@ -158,7 +159,7 @@ export const THROUGH_RECOVERY = {
     deed: {
       writes: { what: 'bootloader', slot: 'its own' },
       expects: [{ see: 'partition', holds: 'its image' }],
-      gates: ['sources', 'unlocked', 'battery', 'whole', 'fuse', 'snapshot', 'tool', 'listed'],
+      gates: ['sources', 'parts-kept', 'unlocked', 'battery', 'whole', 'fuse', 'snapshot', 'tool', 'listed'],
       changes: true,
       shown: { as: 'write', mode: 'bootloader' },
       proves: ['written'],

@@ -87,6 +87,7 @@ export const WRITES = {
       gates: [
         'sources',
         'stock-kept',
+        'parts-kept',
         'unlocked',
         'slot',
         'room',
@@ -262,6 +263,7 @@ export const WRITES = {
       gates: [
         'sources',
         'stock-kept',
+        'parts-kept',
         'unlocked',
         'slot',
         'battery',

@@ -42,6 +42,7 @@ export type Saw =
     }
   | { readonly code: 'contradiction'; readonly contradiction: Dispute | null }
   | { readonly code: 'stock-kept'; readonly kept: boolean }
+  | { readonly code: 'parts-kept'; readonly missing: readonly string[] }
   | { readonly code: 'active-slot'; readonly slot: string | null; readonly slotCount: number | null }
   | {
       readonly code: 'kit-levels';
@@ -74,6 +75,7 @@ export const GATE_TITLES = {
   sources: 'Nothing that is known contradicts itself',
   'image-proof': 'The patched image passed its proof',
   'stock-kept': 'The way back is kept',
+  'parts-kept': 'What else is overwritten is kept in stock',
   unlocked: 'The bootloader is unlocked',
   slot: 'The slot to write is known',
   room: 'The image fits the partition',
@@ -153,6 +155,10 @@ export const sawWords = wordsBy<Saw>({
     kept
       ? 'The stock image of the installed build is in the vault.'
       : 'The stock image of the installed build is not in the vault.',
+  'parts-kept': ({ missing }) =>
+    missing.length === 0
+      ? 'Bootloader, radio and recovery of the installed build, as far as they are overwritten, are in the vault.'
+      : `Not in the vault: ${missing.join(', ')} of the installed build. Once overwritten, only its package brings them back.`,
   'active-slot': slotWords,
   'kit-levels': ({ kit, levels, sdk }) =>
     `${kit} ${levels ? `is for platform levels ${levels.join(' to ')}` : 'names no platform levels'}; the handset runs ${sdk ?? 'a level that was not read yet'}.`,

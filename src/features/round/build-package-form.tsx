@@ -44,8 +44,9 @@ export function BuildPackageForm({
       <p className="small" style={{ flexBasis: '100%', margin: 0 }}>
         Choose <b className="mono">{file.name}</b> once more: {partitions.join(', ')}
         {sizeBytes === null ? '' : ` (${formatBytes(sizeBytes)})`}{' '}
-        {partitions.length === 1 ? 'is too large to be kept and goes' : 'are too large to be kept and go'}{' '}
-        from the file to the handset. Each is checked before it is written.
+        {partitions.length === 1
+          ? 'is too large to be kept: it goes from the file to the handset, and is checked before it is written.'
+          : 'are too large to be kept: they go from the file to the handset, and each is checked before it is written.'}
       </p>
       <input
         ref={input}

@@ -18,7 +18,8 @@ import type { StepKey } from '@/core/steps/step-key';
 import { judgedRecovery } from '../services/recovery-judgement';
 import type { NewStep, RoundStep } from '@/core/rounds/round';
 import type { RoundContext } from './round-context';
-import { imageOf, stockFor } from './round-context';
+import { imageOf, stockFor, stockOf } from './round-context';
+import { mayHaveWritten } from './step-writes';
 import { batteryEnough } from './executors/running';
 import type { Listed } from '@/core/link/handset-link';
 import { listedNow } from '../services/link-service';
@@ -63,6 +64,20 @@ function startedSinceWrite({ steps, facts }: RoundContext): boolean {
   const written = done.findLastIndex(({ key }) => DEEDS[key].writes !== null);
   if (done.slice(written + 1).some(({ key }) => STARTING.includes(key))) return true;
   return written === -1 && facts.fingerprint !== null && done.some(({ key }) => key === 'read-facts');
+}
+
+/** What a step overwrites beside root, and the vault has not got of what lies there. */
+export function partsMissing(context: RoundContext, step: NewStep): string[] {
+  const { recoveryHome, rootPartition } = context;
+  const written = new Set(mayHaveWritten(context, step).map(({ partition }) => partition));
+  return ['bootloader', 'radio', recoveryHome].flatMap((partition) =>
+    partition !== null &&
+    partition !== rootPartition &&
+    written.has(partition) &&
+    stockOf(context, partition, step.planned.build) === null
+      ? [partition]
+      : [],
+  );
 }
 
 /** What of the slots is not known to be the maker's own of the wanted build. */
@@ -178,6 +193,7 @@ export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0
   return stepGates(step.key, {
     write: await writeInput(context, step, line),
     ...targetInput(context, round.target ?? step.planned.build),
+    partsMissing: partsMissing(context, step),
     snapshot: known.value('snapshot') ?? (slotCount === 1 ? 'none' : null),
     fuse: number('antiRollback'),
     backupDays: last ? Math.floor((now() - last.at) / DAY_MS) : null,

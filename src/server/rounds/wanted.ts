@@ -8,6 +8,7 @@ import { DEEDS } from '@/core/steps/deeds';
 import { listRounds } from '../repositories/round-repository';
 import type { RoundContext } from './round-context';
 import { roundContext, stockOf } from './round-context';
+import { partsMissing } from './round-gates';
 
 /* What open rounds still take out of packages. */
 
@@ -28,11 +29,27 @@ function wantedBy(
   return { build, partitions: [rootPartition] };
 }
 
+/**
+ * What a step overwrites besides, of the build that lies there: kept first where a package of that build is at
+ * hand.
+ */
+function savedBefore(
+  context: RoundContext,
+  step: NewStep,
+): { readonly build: string; readonly partitions: readonly string[] } | null {
+  if (!DEEDS[step.key].gates.includes('parts-kept')) return null;
+  const { build } = step.planned;
+  const brought = wholePackage(context.bench, build)?.report.images.map(({ partition }) => partition) ?? [];
+  const partitions = partsMissing(context, step).filter((partition) => brought.includes(partition));
+  return partitions.length === 0 ? null : { build, partitions };
+}
+
 function wantedIn(context: RoundContext, build: string | null): WantedImages | null {
-  const found = context.steps
-    .filter(({ state }) => state !== 'done')
-    .flatMap((step) => wantedBy(context, step) ?? [])
-    .filter((one) => build === null || one.build === build);
+  const open = context.steps.filter(({ state }) => state !== 'done');
+  const found = [
+    ...open.flatMap((step) => wantedBy(context, step) ?? []),
+    ...open.flatMap((step) => savedBefore(context, step) ?? []),
+  ].filter((one) => build === null || one.build === build);
   const [first] = found;
   if (!first) return null;
   const own = found.filter((one) => one.build === first.build);
