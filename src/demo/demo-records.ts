@@ -149,6 +149,7 @@ async function recordPastRound({
     recoveryHome: 'recovery',
     slot: 'a',
     otherSlot: 'b',
+    bothSlots: false,
     build: 'the build of that day',
     target: 'the build of that day',
     unlockPath: 'command',

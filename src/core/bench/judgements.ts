@@ -11,6 +11,8 @@ import type { WriteSlots } from '../fit/write-slots';
 import { writeSlotsOf } from '../fit/write-slots';
 import { unslotted } from '../fit/partition-names';
 import { splitFingerprint } from '../formats/facts/parse-facts';
+import type { Slot } from '../handset/state';
+import { otherSlot } from '../handset/state';
 import type { WayBackInput } from '../vault/way-back';
 import { stockOf } from '../vault/way-back';
 import type { Bench, KeptImage, KeptKit, KnownBuild, OpenedPackage, Subject } from './bench';
@@ -86,6 +88,30 @@ export function slotsToWrite(
     hasSlot: null,
     packageSlots: listed?.slots ?? null,
   });
+}
+
+/**
+ * Whether root's image of a build goes to both slots: the package's own list writes both, and the other slot
+ * is known to hold that build too.
+ * @param slot the one that is written in any case
+ */
+export function rootToBothSlots(
+  { facts, cells }: Pick<Subject, 'facts' | 'cells'>,
+  { packages, images }: Pick<Bench, 'packages' | 'images'>,
+  { partition }: Pick<RootPartition, 'partition'>,
+  build: string,
+  slot: Slot,
+): boolean {
+  if (facts.typed.slotCount !== 2 || partition === null) return false;
+  const listed = packages.some(
+    ({ report }) =>
+      report.build.fingerprint === build &&
+      report.images.some((image) => image.partition === partition && image.slots === 'both'),
+  );
+  const other = cells.find((cell) => cell.partition === partition && cell.slot === otherSlot(slot));
+  return (
+    listed && images.some(({ sha256, fingerprint }) => sha256 === other?.sha256 && fingerprint === build)
+  );
 }
 
 /** Whether the stock image of the installed build is in the vault, and whole as last looked at. */

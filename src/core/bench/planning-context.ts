@@ -11,7 +11,15 @@ import type { RootState } from '../schedule/continuity';
 import type { Bench, KnownBuild, NotedEdge, Subject } from './bench';
 import { floorOf } from '../judge/write-rules';
 import { rootImageOf, stockImageOf } from './root-image';
-import { kitFor, kitItem, nextBuild, recoveriesShelved, recoveryOf, rootOf } from './judgements';
+import {
+  kitFor,
+  kitItem,
+  nextBuild,
+  recoveriesShelved,
+  recoveryOf,
+  rootOf,
+  rootToBothSlots,
+} from './judgements';
 import { judgeModules, modulesOf } from './modules-judged';
 import { bootloaderLevel, bringsBootloader, wholeMissing, wholePackage } from './whole-build';
 import { dataIsAtFault, startState } from './start-state';
@@ -272,6 +280,15 @@ function planOf(
     limits: wish.limits,
     weights: PLAIN_WEIGHTS,
     recoveryHomeRead: recoveryHomeOf(known) !== null,
+    bothSlots: rootToBothSlots(
+      subject,
+      bench,
+      { partition: profile.rootPartition },
+      fingerprint,
+      subject.facts.typed.currentSlot === 'b' ? 'b' : 'a',
+    )
+      ? [fingerprint]
+      : [],
     fuseKnown: fuse !== null || keepsFuse(subject, bench, target),
     pace: learnt.pace,
     modulesOff: isUpdate(goal) ? modulesOffFor(known, target, wish.limits) : [],

@@ -122,9 +122,25 @@ describe('an image of it', () => {
     const kept = image('boot');
     const parts = wholeParts({ packages, images: [kept, image('dtbo', { fingerprint: OLD })] }, NOW)!;
     expect(parts).toEqual([
-      { partition: 'system', size: LARGE, sha256: 'aa', member: 'system.img', kept: null, passes: true },
-      { partition: 'boot', size: 10, sha256: kept.sha256, member: 'boot.img', kept, passes: false },
-      { partition: 'dtbo', size: 4096, sha256: null, member: null, kept: null, passes: false },
+      {
+        partition: 'system',
+        size: LARGE,
+        sha256: 'aa',
+        member: 'system.img',
+        both: false,
+        kept: null,
+        passes: true,
+      },
+      {
+        partition: 'boot',
+        size: 10,
+        sha256: kept.sha256,
+        member: 'boot.img',
+        both: false,
+        kept,
+        passes: false,
+      },
+      { partition: 'dtbo', size: 4096, sha256: null, member: null, both: false, kept: null, passes: false },
     ]);
     expect(stillToKeep(parts)).toEqual(['dtbo']);
     // a large one that somebody kept all the same comes from the vault

@@ -38,6 +38,8 @@ export interface WholePart {
   readonly sha256: string | null;
   /** The file in the package that is this image, where it is made of files. */
   readonly member: string | null;
+  /** The package's own list writes it to both slots. */
+  readonly both: boolean;
   /** Its image in the vault; null where it passes through, or is missing. */
   readonly kept: KeptImage | null;
   readonly passes: boolean;
@@ -61,6 +63,7 @@ export function wholeParts(
         size: kept?.sizeBytes ?? size,
         sha256: kept?.sha256 ?? sha256,
         member,
+        both: image.slots === 'both',
         kept: kept ?? null,
         passes: !kept && passesThrough(image),
       };

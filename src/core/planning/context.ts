@@ -96,6 +96,8 @@ export interface PlanContext {
   readonly pace: Readonly<Record<string, readonly [number, number]>>;
   /** Modules to switch off before the update; where it is missing, any may be. */
   readonly modulesOff?: readonly string[];
+  /** Builds whose root image goes to both slots: their package's own list writes both, and both hold them. */
+  readonly bothSlots?: readonly string[];
 }
 
 /** The handset, and what was made on the computer. */

@@ -113,6 +113,7 @@ const about: StepAbout = {
   recoveryHome: 'recovery',
   slot: 'a',
   otherSlot: 'b',
+  bothSlots: false,
   build: 'B.1',
   target: 'B.2',
   unlockPath: 'command',

@@ -53,6 +53,8 @@ export interface StepAbout {
   /** Slot the step is about; empty on a handset with one slot. */
   readonly slot: string;
   readonly otherSlot: string;
+  /** Root's image goes to both. */
+  readonly bothSlots: boolean;
   /** Build number the step is about, and the one that runs in the end. */
   readonly build: string;
   readonly target: string;

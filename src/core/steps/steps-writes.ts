@@ -17,6 +17,10 @@ const imageText = (what: string, target: string, see: string): StepText => ({
 });
 const STAYS = 'The handset says it is writing, then that it is done. It stays in its bootloader.';
 
+/** Both slots where the package's own list writes both. */
+const rootTarget = ({ partition, slot, otherSlot, bothSlots }: StepAbout): string =>
+  bothSlots ? `${partition} on slots ${slot} and ${otherSlot}` : onSlotWords(partition, slot);
+
 const write = (text: (about: StepAbout) => StepText): StepWords => ({
   stage: 'Flash',
   seconds: [5, 60],
@@ -52,7 +56,7 @@ const set = (title: (about: StepAbout) => string, region: string): StepWords => 
 
 export const WRITES = {
   'write-root': {
-    ...write(({ partition, slot }) => imageText('the patched image', onSlotWords(partition, slot), STAYS)),
+    ...write((about) => imageText('the patched image', rootTarget(about), STAYS)),
     deed: {
       writes: { what: 'root', slot: 'its own' },
       expects: [{ see: 'partition', holds: 'its image' }],
@@ -65,7 +69,7 @@ export const WRITES = {
     },
   },
   'write-stock': {
-    ...write(({ partition, slot }) => imageText('the stock image', onSlotWords(partition, slot), STAYS)),
+    ...write((about) => imageText('the stock image', rootTarget(about), STAYS)),
     deed: {
       writes: { what: 'root', slot: 'its own' },
       expects: [{ see: 'partition', holds: 'its image' }],

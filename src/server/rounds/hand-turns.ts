@@ -12,7 +12,7 @@ import type { OwnCommands } from '../services/vocabulary-service';
 import { commandOf } from '../services/vocabulary-service';
 import { buildParts } from './build-parts';
 import type { RoundContext } from './round-context';
-import { slotsWritten } from './step-writes';
+import { slotsOfPart } from './step-writes';
 
 /* A whole build as it is written by hand: its files, one after another, with the restarts in between. */
 
@@ -36,7 +36,7 @@ function writeTurn(
   const fileName = fileNameOf(part);
   const build = context.round.target ?? step.planned.build;
   const whole = wholePackage(context.bench, build);
-  const slots = slotsWritten(context, step);
+  const slots = slotsOfPart(context, step, part);
   // a patched image is proved against the stock image that it was made of
   const stock = context.bench.images.find(({ sha256: one }) => one === kept?.stockSha256);
   const stockName = stock ? imageFileName(stock) : fileName;

@@ -30,6 +30,7 @@ import { mayHaveWritten } from './step-writes';
 
 /**
  * The person's own command for a step.
+ * @param onSlot the one it writes to, where a step writes several
  * @param serial by default a word in its place: the serial is never put into what may be shown to others
  */
 export function stepCommand(
@@ -37,8 +38,10 @@ export function stepCommand(
   step: RoundStep,
   own: OwnCommands,
   serial = 'SERIAL',
+  onSlot: string | null = null,
 ): string | null {
   const about = aboutStep(context, step);
+  const slot = onSlot ?? about.slot;
   const image = imageOf(context, step);
   const stock = stockFor(context, step);
   const partition = CUSTOM_RECOVERY.includes(step.key)
@@ -46,8 +49,8 @@ export function stepCommand(
     : (image?.partition ?? about.partition);
   return commandOf(own, STEP_KINDS[step.key].verb, {
     partition,
-    slot: step.key === 'other-slot' ? about.otherSlot : about.slot,
-    target: about.slot === '' ? partition : `${partition}_${about.slot}`,
+    slot: step.key === 'other-slot' ? about.otherSlot : slot,
+    target: slot === '' ? partition : `${partition}_${slot}`,
     file: image ? imageFileName(image) : 'IMAGE',
     stock: stock ? imageFileName(stock) : 'STOCK.img',
     facts: 'facts.json',
@@ -128,6 +131,16 @@ function lookVerb({ shown, writes }: Deed): CommandVerb | undefined {
 const onComputer = (does: string, command: string | null): HandCommand[] =>
   command === null ? [] : [{ does, where: 'on this computer', command }];
 
+/** The command of a step; one a slot where it writes to both. */
+function doIt(context: RoundContext, step: RoundStep, own: OwnCommands, serial: string): HandCommand[] {
+  const writes = DEEDS[step.key].writes ? mayHaveWritten(context, step) : [];
+  return writes.length < 2
+    ? onComputer('Do it', stepCommand(context, step, own, serial))
+    : writes.flatMap((one) =>
+        onComputer(`Write ${partitionName(one)}`, stepCommand(context, step, own, serial, one.slot)),
+      );
+}
+
 /** What a person types at a step, and where. */
 export function commandsOf(
   context: RoundContext,
@@ -143,7 +156,7 @@ export function commandsOf(
     return image ? insideCommands(context, step, image, own, serial) : [];
   }
   return [
-    ...onComputer('Do it', stepCommand(context, step, own, serial)),
+    ...doIt(context, step, own, serial),
     ...onComputer(
       'Show what it says there',
       commandOf(own, lookVerb(deed), { serial, address: 'HOST:PORT' }),

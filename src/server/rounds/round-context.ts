@@ -12,7 +12,7 @@ import { needHandset, readBench, readSubject } from '../services/bench-reading';
 import type { KnownFacts } from '../services/fact-service';
 import type { Bench } from '@/core/bench/bench';
 import type { KnownHandset } from '../services/bench-reading';
-import { recoveriesShelved, recoveryOf, rootOf } from '@/core/bench/judgements';
+import { recoveriesShelved, recoveryOf, rootOf, rootToBothSlots } from '@/core/bench/judgements';
 import { rootImageOf, stockImageOf } from '@/core/bench/root-image';
 import { stepAbout } from './step-about';
 
@@ -65,12 +65,21 @@ const withKnown = (step: RoundStep, build: string, slot: string | null): RoundSt
     ? { ...step, planned: { ...step.planned, build, slot: slot === 'b' ? 'b' : 'a' } }
     : step;
 
-export function aboutStep(context: RoundContext, { planned }: Pick<NewStep, 'planned'>): StepAbout {
+export function aboutStep(
+  context: RoundContext,
+  { key, planned }: Pick<NewStep, 'key' | 'planned'>,
+): StepAbout {
   const told = context.known.value('unlockPath');
   const { facts, recoveryHome, rootPartition, handset, round } = context;
   const unlockPath: StepAbout['unlockPath'] =
     told === 'mailed code' || told === 'key chord' || told === 'none' ? told : 'command';
-  const parts = { rootPartition, recoveryHome, slotCount: facts.slotCount, unlockPath };
+  const parts = {
+    rootPartition,
+    recoveryHome,
+    slotCount: facts.slotCount,
+    unlockPath,
+    rootOnBoth: rootOnBoth(context, { key, planned }),
+  };
   const own = recoveriesShelved(context.subject, context.bench)[0];
   return stepAbout(
     handset.name,
@@ -92,6 +101,14 @@ export const patchedOf = ({ bench, rootPartition }: RoundContext, build: string)
 /** The stock image that a step's slot goes back to. */
 export const stockFor = (context: RoundContext, step: Pick<NewStep, 'planned'>) =>
   stockOf(context, context.rootPartition, step.planned.build);
+
+/** Whether a step that writes root's partition from outside writes it on both slots. */
+export const rootOnBoth = (
+  { subject, bench, rootPartition }: RoundContext,
+  { key, planned }: Pick<NewStep, 'key' | 'planned'>,
+): boolean =>
+  (key === 'write-root' || key === 'write-stock') &&
+  rootToBothSlots(subject, bench, { partition: rootPartition }, planned.build, planned.slot);
 
 /** The slot that a step is about, as the slot map has it: null on a handset with one. */
 export const slotOf = (

@@ -1,4 +1,5 @@
 import 'server-only';
+import type { WholePart } from '@/core/bench/whole-build';
 import type { ObserveExpectation } from '@/core/observe/expectation';
 import { observe } from '@/core/observe/hold';
 import { refusedBefore } from '@/core/observe/refused-before';
@@ -10,10 +11,21 @@ import { readSecret } from '../repositories/handset-repository';
 import { imageFileName } from '../services/image-view';
 import { buildParts } from './build-parts';
 import type { RoundContext } from './round-context';
-import { before, sentImage } from './round-context';
-import { slotsWritten } from './step-writes';
+import { before, imageOf, sentImage } from './round-context';
+import { slotsOfPart, slotsWritten } from './step-writes';
 
 /* What has to be seen of a step at the handset of a round, and what a person showed of it. */
+
+/** What a step writes one after another: the images of a whole build, or one to both slots. */
+function partsShown(
+  context: RoundContext,
+  step: RoundStep,
+): readonly Pick<WholePart, 'partition' | 'size' | 'both'>[] {
+  const image = imageOf(context, step);
+  return image && slotsWritten(context, step).length > 1 && DEEDS[step.key].shown?.mode === 'bootloader'
+    ? [{ partition: image.partition, size: image.sizeBytes, both: true }]
+    : buildParts(context, step);
+}
 
 /** @returns null at a step of which nothing can be shown */
 export async function expectationAt(
@@ -32,9 +44,9 @@ export async function expectationAt(
     build,
     target: round.target ?? build,
     freshWipe: before(context, step).some(({ planned }) => planned.erases),
-    parts: buildParts(context, step).map(({ partition, size }) => ({
+    parts: partsShown(context, step).map(({ partition, size, both }) => ({
       partition,
-      slots: slotsWritten(context, step),
+      slots: slotsOfPart(context, step, { both }),
       size,
     })),
     image(wanted) {

@@ -15,6 +15,8 @@ export interface KnownParts {
   readonly recoveryHome: string | null;
   readonly slotCount: number | null;
   readonly unlockPath: StepAbout['unlockPath'] | null;
+  /** Root's image goes to both slots. */
+  readonly rootOnBoth?: boolean;
 }
 
 /** What a step's texts are filled in with. */
@@ -33,6 +35,7 @@ export function stepAbout(
     recoveryHome: known.recoveryHome ?? 'the partition that holds its recovery',
     slot: two ? slot : '',
     otherSlot: two ? otherSlot(slot) : '',
+    bothSlots: two && known.rootOnBoth === true,
     build: idOf(build),
     target: idOf(target ?? build),
     unlockPath: known.unlockPath ?? 'command',

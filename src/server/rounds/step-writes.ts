@@ -1,8 +1,10 @@
 import 'server-only';
 import { DEEDS } from '@/core/steps/deeds';
 import type { NewStep } from '@/core/rounds/round';
+import type { WholePart } from '@/core/bench/whole-build';
 import { buildParts } from './build-parts';
 import type { RoundContext } from './round-context';
+import { rootOnBoth } from './round-context';
 
 /** A partition, and its slot where the handset has two. */
 export interface Written {
@@ -27,22 +29,35 @@ function partitionsOf(context: RoundContext, step: NewStep): readonly string[] {
   }
 }
 
+const TWO = ['a', 'b'] as const;
+
 /** The slots that a step writes to: null alone on a handset with one. */
-export function slotsWritten(
-  { facts, slotCount }: RoundContext,
-  { key, planned: { slot } }: NewStep,
-): readonly ('a' | 'b' | null)[] {
-  if (slotCount !== 2) return [null];
+export function slotsWritten(context: RoundContext, step: NewStep): readonly ('a' | 'b' | null)[] {
+  if (context.slotCount !== 2) return [null];
+  const { key, planned } = step;
   const where = DEEDS[key].writes?.slot;
-  if (where === 'both') return ['a', 'b'];
-  return where === 'the other' ? [(facts.currentSlot ?? slot) === 'a' ? 'b' : 'a'] : [slot];
+  if (where === 'both') return TWO;
+  if (where === 'the other') return [(context.facts.currentSlot ?? planned.slot) === 'a' ? 'b' : 'a'];
+  return rootOnBoth(context, step) ? [planned.slot, planned.slot === 'a' ? 'b' : 'a'] : [planned.slot];
 }
+
+/** Those that one image of a whole build goes to: both where the package's own list says so. */
+export const slotsOfPart = (
+  context: RoundContext,
+  step: NewStep,
+  { both }: Pick<WholePart, 'both'>,
+): readonly ('a' | 'b' | null)[] =>
+  both && context.slotCount === 2 && DEEDS[step.key].shown?.mode === 'bootloader'
+    ? TWO
+    : slotsWritten(context, step);
 
 /**
  * Everything that a step may have changed on the handset when it ends in its middle, and nobody saw how far
  * it came.
  */
-export const mayHaveWritten = (context: RoundContext, step: NewStep): Written[] =>
-  partitionsOf(context, step).flatMap((partition) =>
-    slotsWritten(context, step).map((slot) => ({ partition, slot })),
+export function mayHaveWritten(context: RoundContext, step: NewStep): Written[] {
+  const parts = new Map(buildParts(context, step).map((part) => [part.partition, part]));
+  return partitionsOf(context, step).flatMap((partition) =>
+    slotsOfPart(context, step, parts.get(partition) ?? { both: false }).map((slot) => ({ partition, slot })),
   );
+}

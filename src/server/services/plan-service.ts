@@ -59,11 +59,17 @@ export const planFor = async (handsetId: string, wish: WaysWish): Promise<Planne
 
 function stepView(
   handset: { readonly name: string },
-  { profile, recovery, target }: PlanContext,
+  { profile, recovery, target, bothSlots = [] }: PlanContext,
   { key, planned }: NewStep,
 ): StepView {
   const { title } = STEP_KINDS[key].text(
-    stepAbout(handset.name, profile, recovery?.name ?? null, target, planned),
+    stepAbout(
+      handset.name,
+      { ...profile, rootOnBoth: bothSlots.includes(planned.build) },
+      recovery?.name ?? null,
+      target,
+      planned,
+    ),
   );
   return { ...planned, key, title, state: 'waiting' };
 }

@@ -18,7 +18,7 @@ import { incomingPath } from '../../services/incoming';
 import { forgetHeld, withBuildPackage } from '../held-package';
 import { buildParts } from '../build-parts';
 import { slotOf } from '../round-context';
-import { slotsWritten } from '../step-writes';
+import { slotsOfPart } from '../step-writes';
 import type { Executor, Executors, StepRun } from './running';
 import { modeNow, named, readyListed, readyToWrite, stillWriting, strong } from './running';
 import { backInReach, needImage, provedAs, writeSource } from './run-writes';
@@ -127,8 +127,8 @@ async function logicalOf(
 const writeBuild: Executor = async (running) => {
   const { step } = running;
   const all = partsOf(running);
-  const slots = slotsWritten(running, step);
-  const missing = (part: WholePart) => slots.filter((slot) => !liesThere(running, part, slot));
+  const missing = (part: WholePart) =>
+    slotsOfPart(running, step, part).filter((slot) => !liesThere(running, part, slot));
   const parts = all.filter((part) => missing(part).length > 0);
   const evidence: Evidence[] = [...(await readyToWrite(running)).evidence];
   if (parts.length < all.length)
@@ -140,7 +140,7 @@ const writeBuild: Executor = async (running) => {
           .join(', ')}`,
       ),
     );
-  const logical = await logicalOf(running, parts, slots[0] ?? null);
+  const logical = await logicalOf(running, parts, slotOf(running, step));
   await withParts(running, parts, async (open) => {
     for (const turn of writeTurns(parts, (partition) => logical.has(partition))) {
       if (turn.do === 'restart') await restartInto(running, turn.into);

@@ -8,6 +8,7 @@ import type { Evidence } from '@/core/rounds/evidence';
 import { nodeDigests } from '@/platform/node/node-digests';
 import { openInVault, readProved } from '../../vault/vault';
 import { imageOf, partitionFor, slotOf } from '../round-context';
+import { slotsWritten } from '../step-writes';
 import { untilStartedFromMemory } from './run-modes';
 import type { Executor, Executors, StepRun } from './running';
 import {
@@ -78,9 +79,11 @@ export const writeSingle: Executor = async (running) => {
   const partition = partitionFor(running, running.step, image);
   if (partition === null) throw new EternoError('refused', 'Where its recovery lives was never read.');
   const { evidence } = await readyToWrite(running);
-  const written = await writeOne(running, image, partition, slotOf(running, running.step));
+  const written: Evidence[] = [];
+  for (const slot of slotsWritten(running, running.step))
+    written.push(await writeOne(running, image, partition, slot));
   if (key === 'write-stock') running.tell({ root: { state: 'stock', why: 'stock image written back' } });
-  return [...evidence, written];
+  return [...evidence, ...written];
 };
 
 const RESTART_MS = 2 * MINUTE;
