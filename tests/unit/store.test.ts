@@ -223,6 +223,21 @@ describe('a backup', () => {
     expect(await incoming()).toEqual([]);
   });
 
+  it('that lists a member twice is refused by type', async () => {
+    await makeWorld();
+    const bytes = Buffer.from(await backupBytes(true));
+    // another table gets the name of the first, in its own header and in the directory
+    const [one, other] = ['tables/facts.json', 'tables/steps.json'];
+    for (let at = bytes.indexOf(other!); at >= 0; at = bytes.indexOf(other!, at + 1)) bytes.write(one!, at);
+    await elsewhere();
+    const code = await receiveBackup(pieces(bytes)).then(
+      () => null,
+      (thrown: { code: string }) => thrown.code,
+    );
+    expect(code).toBe('duplicate');
+    expect(await incoming()).toEqual([]);
+  });
+
   it('can be stopped in the middle, and leaves the store as it was', async () => {
     await makeWorld();
     const bytes = await backupBytes(true);

@@ -316,6 +316,62 @@ describe('floors and data', () => {
   });
 });
 
+describe('the floors of a handset', () => {
+  it.each([
+    ['locked', false, '8', 'below'],
+    ['locked', false, '7', 'above'],
+    ['unlocked', true, '8', 'does not count'],
+    ['unlocked', true, '7', 'does not count'],
+    ['nobody knows which', null, '8', 'below'],
+    ['nobody knows which', null, '7', 'above'],
+    ['locked, its index never read', false, null, 'unknown'],
+  ] as const)('%s: the stored index (unlocked %s, %s) is %s', (_, unlocked, stored, verdict) => {
+    const bench = { ...NOTHING, images: [image('boot', { ramdisk: true, index: 7 })] };
+    const who = subject({ unlocked }, stored === null ? {} : { storedIndex: stored });
+    const floors = floorsFor(who, bench, rootOf(who, bench));
+    expect(floors.find(({ id }) => id === 'stored index')?.verdict).toBe(verdict);
+    // root alone writes no bootloader
+    expect(floors.find(({ id }) => id === 'fuse')?.verdict).toBe('does not count');
+  });
+  it('are those of the stock image of root, and of no other', () => {
+    const foreign = [
+      image('boot', { index: 7, role: 'patched' }),
+      image('boot', { index: 7, fingerprint: OLD }),
+      image('dtbo', { index: 7 }),
+    ];
+    const who = subject({ unlocked: false }, { storedIndex: '8' });
+    const root = rootOf(who, { ...NOTHING, images: [image('boot', { ramdisk: true })] });
+    for (const one of foreign)
+      expect(
+        floorsFor(who, { ...NOTHING, images: [one] }, root).find(({ id }) => id === 'stored index')?.verdict,
+        one.sha256,
+      ).toBe('unknown');
+  });
+});
+
+describe('a backup before a wipe', () => {
+  const DAY = 86_400_000;
+  it.each([
+    [null, 'unknown'],
+    [15 * DAY, 'no'],
+    [14 * DAY, 'yes'],
+    [14 * DAY + DAY - 1, 'yes'],
+    [0, 'yes'],
+  ])('%s ms old', (age, answer) => {
+    const who = subject();
+    const now = 100 * DAY;
+    const lastBackupAt = age === null ? null : now - age;
+    const { questions } = feasibilityOf(
+      who,
+      NOTHING,
+      rootOf(who, NOTHING),
+      { dependencies: [], clocks: [], lastBackupAt },
+      now,
+    );
+    expect(questions.find(({ id }) => id === 'backup')?.answer).toBe(answer);
+  });
+});
+
 describe('a plan’s context', () => {
   const wish = { goal: null, target: null, limits: { computer: true, wipeAllowed: false, keepFuse: false } };
   const learnt = { pace: {}, edges: [] };

@@ -112,6 +112,17 @@ const told = (key: StepKey, id: string, { write: inWrite, ...rest }: Change): Ch
   )!;
 const image = (change: object): Change => ({ write: { image: { ...GOOD_WRITE.image!, ...change } } });
 const own = (change: object) => image({ recovery: { ...GOOD_WRITE.image!.recovery!, ...change } });
+/** Patched elsewhere, and held against the stock image of the slot's build. */
+const judged = (belongs: 'yes' | 'no' | "can't tell") => ({
+  kind: 'judged',
+  belongs,
+  times: 1,
+  unexpected: 0,
+  against: 'f'.repeat(64),
+  same: false,
+  stockBuild: FINGERPRINT,
+  trust: null,
+});
 const root = (change: object): Change => ({ write: { root: { ...GOOD_WRITE.root, ...change } } });
 const kit = (sdk: number | null, range: readonly [number, number] | null = [28, 37]): Change => ({
   write: { sdk, kitSupports: { name: 'Burrow 7.3', sdk: range } },
@@ -148,6 +159,9 @@ const BOUNDARIES: readonly (readonly [StepKey, string, Change, Check['verdict'],
   ['write-root', 'image-proof', image({ proof: { held: 7, of: 8 } }), 'fails', false],
   ['write-root', 'image-proof', image({ proof: null }), 'fails', false],
   ['write-root', 'image-proof', { write: { image: null } }, 'unknown', false],
+  ['write-root', 'image-proof', image({ proof: null, judged: judged('yes') }), 'holds', false],
+  ['write-root', 'image-proof', image({ proof: null, judged: judged('no') }), 'fails', false],
+  ['write-root', 'image-proof', image({ proof: null, judged: judged("can't tell") }), 'unknown', false],
   ['write-stock', 'image-proof', image({ role: 'stock', proof: null }), 'holds', false],
   ['write-root', 'stock-kept', { write: { stockKept: false } }, 'fails', false],
   ['write-root', 'unlocked', {}, 'holds', false],

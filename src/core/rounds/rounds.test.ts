@@ -334,6 +334,22 @@ describe('sign-off', () => {
     expect(ids('downgrade')).toEqual(['goal-build']);
     expect(ids('repair')).toEqual([]);
   });
+  it.each<[GoalId, string]>([
+    ['first root', 'goal-build starts root-works root-lasts'],
+    ['root again', 'goal-build starts root-works root-lasts'],
+    ['monthly update', 'goal-build starts root-works root-lasts'],
+    ['major upgrade', 'goal-build starts root-works root-lasts'],
+    ['downgrade', 'goal-build starts'],
+    ['return to stock', 'goal-build starts no-root'],
+    ['lock again', 'goal-build starts no-root locked'],
+    ['keep a recovery', 'recovery-opens'],
+    ['root without unlocking', 'root-works'],
+    ['prove root', 'root-works'],
+    ['repair', 'starts'],
+  ])('claims for %s: %s', (kind, ids) => {
+    const claims = signOff({ kind, target: null }, [], []).map(({ id }) => id);
+    expect([...claims].sort()).toEqual([...ids.split(' '), 'put-back'].sort());
+  });
   it('takes the last look at what runs for the build of the round', () => {
     const looks = (...builds: string[]) =>
       find(
