@@ -31,7 +31,7 @@ const SPECIAL: Readonly<Record<string, Partial<HandsetProfile>>> = {
   spare: { ...TWO_SLOTS, unlockPath: 'mailed code', unlockCode: 'TARN-5518-KESTREL' },
 };
 
-function profileOf(handset: DemoHandset): HandsetProfile {
+export function profileOf(handset: DemoHandset): HandsetProfile {
   return {
     ...PLAIN_PROFILE,
     id: handset.profile,

@@ -9,6 +9,8 @@ import { forceImage } from '@/server/services/stand-in-service';
 import type { LaneWorld } from '../fixtures/lane-world';
 import { AUGUST, LANE_PROFILE, laneWorld, SEPTEMBER } from '../fixtures/lane-world';
 import { begin, choose, hold, see, seen, stepNow, version, walk, laneLink } from '../fixtures/lane-walk';
+import { demoHandset, profileOf } from '@/demo/demo-stand-in';
+import { HANDSETS } from '@/demo/world';
 import { ended } from '../fixtures/ended-job';
 import { codeOf, errorOf } from '../fixtures/expect-error';
 import { lifeboat } from '../fixtures/lifeboat';
@@ -119,21 +121,34 @@ describe('back to stock and locked', () => {
     expect((await roundView(round)).state).toBe('closed');
   });
 
-  it('on one slot it writes stock, starts, is seen, and only then locks', async () => {
-    world = await laneWorld({
-      rooted: ['a'],
-      profile: { slotCount: 1, mergesUpdates: false },
-      facts: { unlockAllowed: 'on' },
-    });
-    await backup(world);
-    const round = await begin(world, 'lock again', { wipe: true });
-    const walked = await walk(world, round, { reasons: ['index'] });
-    const order = [/^write-/, /^start$/, /^lock$/].map((key) => walked.findIndex((one) => key.test(one)));
-    expect(order).toEqual([...order].sort((a, b) => a - b));
-    expect(order).not.toContain(-1);
-    expect((await see()).state).toMatchObject({ locked: true });
-    expect((await roundView(round)).state).toBe('closed');
-  }, 120_000);
+  it.each(HANDSETS.map((one) => [one.name, one.profile] as const))(
+    'as %s of the demo it writes stock, starts, is seen, and only then locks',
+    async (_, name) => {
+      const { slotCount, rootPartition, recoveryHome, hasDownload, hasUserspace, ...own } = profileOf(
+        demoHandset(name),
+      );
+      const { mergesUpdates, restoresRecovery, startsOnce, unlockPath, unlockCode } = own;
+      world = await laneWorld({
+        rooted: slotCount === 1 ? ['a'] : ['a', 'b'],
+        profile: {
+          ...{ slotCount, rootPartition, recoveryHome, hasDownload, hasUserspace },
+          ...{ mergesUpdates, restoresRecovery, startsOnce, unlockPath, unlockCode },
+        },
+        facts: { unlockAllowed: 'on' },
+      });
+      await backup(world);
+      const round = await begin(world, 'lock again', { wipe: true });
+      const walked = await walk(world, round, { reasons: ['index'] });
+      const order = [/^write-/, /^start$/, /^lock$/].map((key) => walked.findIndex((one) => key.test(one)));
+      expect(order).toEqual([...order].sort((x, y) => x - y));
+      expect(order).not.toContain(-1);
+      const { locked, images } = (await see()).state;
+      expect(locked).toBe(true);
+      expect(Object.values(images).filter(({ patchedBy }) => patchedBy !== null)).toEqual([]);
+      expect((await roundView(round)).state).toBe('closed');
+    },
+    120_000,
+  );
 
   it('stays refused while one partition is not stock, by the checks and by the handset itself', async () => {
     world = await laneWorld({ rooted: ['a'], facts: { unlockAllowed: 'on' } });

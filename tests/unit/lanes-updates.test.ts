@@ -5,7 +5,9 @@ import { itRestarted } from '@/server/rounds/over-link';
 import { roundView } from '@/server/rounds/round-view';
 import { slotCells } from '@/server/services/slot-service';
 import type { LaneWorld } from '../fixtures/lane-world';
-import { laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
+import { AUGUST, LANE_PROFILE, laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
+import { sha256 } from '../fixtures/server-world';
+import { forceImage } from '@/server/services/stand-in-service';
 import { begin, see, seen, stepNow, touch, version, walk } from '../fixtures/lane-walk';
 
 /* Whole lanes of updates, walked on a real stand-in with a real database, vault and real images. */
@@ -48,6 +50,36 @@ describe('update in place, the other slot patched', () => {
       (await slotCells(own.handset)).find((cell) => cell.slot === 'b' && cell.partition === 'init_boot')
         ?.verdict,
     ).toBe('read');
+  });
+
+  it.each([
+    ['patched by somebody already', async (own: LaneWorld) => own.keepBrought(OCTOBER)],
+    [
+      'of another build',
+      async (own: LaneWorld) => {
+        await own.keepImagesOf(AUGUST, ['init_boot']);
+        return sha256((await own.imagesOf(AUGUST)).get('init_boot')!);
+      },
+    ],
+    [
+      'no image that starts',
+      async (own: LaneWorld) => {
+        const bytes = (await own.imagesOf(OCTOBER)).get('radio')!;
+        await own.keepImagesOf(OCTOBER, ['radio']);
+        return sha256(bytes);
+      },
+    ],
+  ])('writes nothing over a waiting slot whose image is %s', async (_, keep) => {
+    const own = await rooted();
+    const round = await begin(own, 'monthly update', { lane: 'update-in-place-other-slot' });
+    await walk(own, round, { until: 'patch-other-slot' });
+    const lies = await keep(own);
+    await forceImage(LANE_PROFILE, lies, 'init_boot_b');
+    const before = (await see()).state.images['init_boot_b']!.sha256;
+    await walk(own, round, { until: 'other-slot' });
+    const step = (await roundView(round)).steps.find(({ key }) => key === 'patch-other-slot')!;
+    expect(step.state).toBe('failed');
+    expect((await see()).state.images['init_boot_b']!.sha256).toBe(before);
   });
 
   it('a restart one tap too early loses root; the round is planned anew and ends with root all the same', async () => {
