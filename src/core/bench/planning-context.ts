@@ -276,7 +276,7 @@ function planOf(
     recovery: own ? { name: `${own.name} ${own.version}`, opensUpTo: own.sdkTo ?? platform } : null,
     fullPackages: [...new Set([...knownBuilds(subject, bench), fingerprint])],
     incrementalTo: next ? [next.fingerprint] : [],
-    kept: keptOf(known, profile.rootPartition),
+    kept: keptOf(known, profile),
     limits: wish.limits,
     weights: PLAIN_WEIGHTS,
     recoveryHomeRead: recoveryHomeOf(known) !== null,
@@ -322,7 +322,10 @@ function releaseStep(from: string, to: string): number {
 }
 
 /** What is in the vault already, as the planner says it. */
-function keptOf({ bench, subject }: Pick<Known, 'bench' | 'subject'>, partition: string): string[] {
+function keptOf(
+  { bench, subject }: Pick<Known, 'bench' | 'subject'>,
+  { rootPartition: partition, recoveryHome }: Pick<HandsetProfile, 'rootPartition' | 'recoveryHome'>,
+): string[] {
   const builds = new Set(
     bench.images.flatMap((image) => (image.partition === partition ? (image.fingerprint ?? []) : [])),
   );
@@ -330,13 +333,16 @@ function keptOf({ bench, subject }: Pick<Known, 'bench' | 'subject'>, partition:
     ...(stockImageOf(bench, partition, build) ? [`stock ${build}`] : []),
     ...(rootImageOf(bench, partition, build) ? [`patched ${build}`] : []),
   ]);
+  const recovery = bench.builds
+    .filter(({ fingerprint }) => stockImageOf(bench, recoveryHome, fingerprint))
+    .map(({ fingerprint }) => `stock recovery ${fingerprint}`);
   const whole = bench.builds
     .filter((build) => wholeMissing(bench, build.fingerprint, subject.facts.typed.partitions)?.length === 0)
     .map((build) => `whole ${build.fingerprint}`);
   const opened = bench.packages.flatMap(({ report }) =>
     !report.incremental && report.build.fingerprint !== null ? [`package ${report.build.fingerprint}`] : [],
   );
-  return [...own, ...whole, ...opened];
+  return [...own, ...recovery, ...whole, ...opened];
 }
 
 /**

@@ -30,6 +30,7 @@ const GATES: Readonly<Record<StepKey, string>> = {
   'open-installed-package': '',
   'open-target-package': '',
   'take-stock': '',
+  'take-stock-recovery': '',
   'take-target-stock': '',
   patch: '',
   'patch-target': '',

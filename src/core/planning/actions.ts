@@ -75,6 +75,13 @@ const START: Effect = (_context, { handset }) => [
   { do: 'finish-start' },
 ];
 
+/** Where recovery shares root's partition, the one stock image is that of both. */
+const hasStockRecovery = ({ profile }: PlanContext, state: PlanState, build: string): boolean =>
+  hasMade(
+    state,
+    profile.recoveryHome === profile.rootPartition ? `stock ${build}` : `stock recovery ${build}`,
+  );
+
 /** Made by switching modules off. */
 export const MODULES_OFF = 'modules were off';
 
@@ -82,6 +89,17 @@ export const ACTIONS = {
   'open-installed-package': packageFor('installed'),
   'open-target-package': packageFor('target'),
   'take-stock': made('stock', 'active'),
+  'take-stock-recovery': onComputer(
+    { title: 'Take out the stock recovery', minutes: [0.5, 2] },
+    (context, state) => {
+      const build = buildAtActive(state);
+      if (!context.recoveryHomeRead) return 'where its recovery lives was never read';
+      if (hasStockRecovery(context, state, build)) return 'it is in the vault already';
+      return hasMade(state, `package ${build}`)
+        ? { make: `stock recovery ${build}` }
+        : 'its package is not open';
+    },
+  ),
   'take-target-stock': made('stock', 'target'),
   patch: made('patched', 'active'),
   'patch-target': made('patched', 'target'),
@@ -218,8 +236,7 @@ export const ACTIONS = {
     (context, state) => {
       const build = buildAtActive(state);
       if (!context.recoveryHomeRead) return 'where its recovery lives was never read';
-      if (!hasMade(state, `package ${build}`) && !hasMade(state, `stock ${build}`))
-        return 'its package is not open';
+      if (!hasStockRecovery(context, state, build)) return 'its stock image is not in the vault';
       return fromBootloader(state, [
         {
           do: 'write',

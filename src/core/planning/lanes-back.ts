@@ -23,6 +23,7 @@ export const BACK_LANES: readonly Lane[] = [
     actions: [
       'open-installed-package',
       'take-stock',
+      'take-stock-recovery',
       'bootloader',
       'write-stock',
       'write-stock-recovery',
@@ -42,6 +43,7 @@ export const BACK_LANES: readonly Lane[] = [
     actions: [
       'open-installed-package',
       'take-stock',
+      'take-stock-recovery',
       'take-whole',
       'bootloader',
       'write-stock',

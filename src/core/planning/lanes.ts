@@ -294,6 +294,7 @@ export const LANES: readonly Lane[] = [
     actions: [
       ...IMAGE_HERE,
       ...TARGET_IMAGE_HERE,
+      'take-stock-recovery',
       'bootloader',
       'write-stock',
       'write-stock-recovery',

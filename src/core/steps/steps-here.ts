@@ -107,6 +107,19 @@ export const HERE = {
       keeps: 'one image',
     },
   },
+  'take-stock-recovery': {
+    ...take(({ recoveryHome, build }) => takeText(recoveryHome, build)),
+    button: ({ recoveryHome }) => `Take out ${recoveryHome}`,
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      here: true,
+      room: 'firmware',
+      settledBy: { what: 'stock recovery', of: 'its build' },
+      keeps: 'one image',
+    },
+  },
   'take-target-stock': {
     ...take(({ partition, target }) => takeText(partition, target)),
     deed: {

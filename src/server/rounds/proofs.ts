@@ -39,7 +39,16 @@ export function provedOf(
     case 'package': {
       const whole =
         settledBy.of === 'the target' && steps.some((step) => DEEDS[step.key].wholeBuild === true);
-      return packageProved(context, build, stock, whole);
+      // more is taken out of it than root's image
+      const more =
+        settledBy.of === 'its build' &&
+        steps.some((step) => step.key === 'take-stock-recovery') &&
+        stockOf(context, context.recoveryHome, build) === null;
+      return packageProved(context, build, stock, whole || more);
+    }
+    case 'stock recovery': {
+      const own = stockOf(context, context.recoveryHome, build);
+      return own && seen(say.imageInVault(own.partition, own.sha256));
     }
     case 'stock':
       return stock && seen(say.imageInVault(stock.partition, stock.sha256));

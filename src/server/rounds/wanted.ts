@@ -18,15 +18,15 @@ function wantedBy(
   { key, planned }: NewStep,
 ): { readonly build: string; readonly partitions: readonly string[] | null } | null {
   const { settledBy } = DEEDS[key];
-  if (settledBy?.what !== 'stock' && settledBy?.what !== 'every image') return null;
-  const { bench, rootPartition, round } = context;
+  if (settledBy === undefined || settledBy.what === 'package' || settledBy.what === 'patched') return null;
+  const { bench, rootPartition, recoveryHome, round } = context;
   const build = settledBy.of === 'its build' ? planned.build : (round.target ?? planned.build);
   if (settledBy.what === 'every image') {
     const parts = wholeParts(bench, build);
     return { build, partitions: parts && stillToKeep(parts) };
   }
-  if (rootPartition === null || stockOf(context, rootPartition, build)) return null;
-  return { build, partitions: [rootPartition] };
+  const partition = settledBy.what === 'stock recovery' ? recoveryHome : rootPartition;
+  return partition === null || stockOf(context, partition, build) ? null : { build, partitions: [partition] };
 }
 
 /**

@@ -23,6 +23,7 @@ const BY_HAND = [
   'open-installed-package',
   'open-target-package',
   'take-stock',
+  'take-stock-recovery',
   'take-target-stock',
   'patch',
   'patch-target',
