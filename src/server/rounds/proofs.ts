@@ -1,6 +1,7 @@
 import 'server-only';
 import type { Evidence } from '@/core/rounds/evidence';
 import type { NewStep } from '@/core/rounds/round';
+import type { OfBuild } from '@/core/steps/deed';
 import { DEEDS } from '@/core/steps/deeds';
 import * as say from '@/core/words/step-evidence';
 import type { KeptImage } from '@/core/bench/bench';
@@ -23,6 +24,15 @@ function packageProved(
   return packaged ? seen(say.exactlyThisBuild(packaged.fileName)) : null;
 }
 
+/** Whether more is taken out of a package than root's stock image. */
+function takesMore(context: RoundContext, of: OfBuild, build: string, steps: readonly NewStep[]): boolean {
+  if (of === 'the target') return steps.some(({ key }) => DEEDS[key].wholeBuild === true);
+  return (
+    steps.some(({ key }) => key === 'take-stock-recovery') &&
+    stockOf(context, context.recoveryHome, build) === null
+  );
+}
+
 /** What the vault and the shelf of packages already prove of a step in a round of `steps`, or null. */
 export function provedOf(
   context: RoundContext,
@@ -36,16 +46,8 @@ export function provedOf(
   const build = settledBy.of === 'its build' ? planned.build : (target ?? planned.build);
   const stock = stockOf(context, rootPartition, build);
   switch (settledBy.what) {
-    case 'package': {
-      const whole =
-        settledBy.of === 'the target' && steps.some((step) => DEEDS[step.key].wholeBuild === true);
-      // more is taken out of it than root's image
-      const more =
-        settledBy.of === 'its build' &&
-        steps.some((step) => step.key === 'take-stock-recovery') &&
-        stockOf(context, context.recoveryHome, build) === null;
-      return packageProved(context, build, stock, whole || more);
-    }
+    case 'package':
+      return packageProved(context, build, stock, takesMore(context, settledBy.of, build, steps));
     case 'stock recovery': {
       const own = stockOf(context, context.recoveryHome, build);
       return own && seen(say.imageInVault(own.partition, own.sha256));
