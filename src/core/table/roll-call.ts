@@ -92,6 +92,30 @@ export async function roleOfOpened(
   return { ...base, role, says: report.evidence[0] ?? '', report };
 }
 
+/** Parts on the table that make one firmware set. */
+export interface SetOnTable {
+  readonly parts: readonly FileOnTable[];
+  /** Build numbers that the parts name; more than one is a mixture. */
+  readonly builds: readonly string[];
+  readonly devices: readonly string[];
+  readonly partitions: readonly string[];
+}
+
+/** The set that its parts on the table make together; null where fewer than two lie there. */
+export function setOnTable(files: readonly FileOnTable[]): SetOnTable | null {
+  const parts = files.filter(({ role }) => role === 'part of a set');
+  if (parts.length < 2) return null;
+  const all = <T>(of: (report: PackageReport) => readonly T[]) => [
+    ...new Set(parts.flatMap(({ report }) => (report ? of(report) : []))),
+  ];
+  return {
+    parts,
+    builds: all(({ build }) => (build.buildId === null ? [] : [build.buildId])),
+    devices: all(({ build }) => build.devices),
+    partitions: all(({ images }) => images.map(({ partition }) => partition)),
+  };
+}
+
 const LEVEL = (file: FileOnTable) => file.report?.build.patchLevel ?? null;
 const DEVICE = (file: FileOnTable) => file.report?.build.devices.join('|') ?? '';
 

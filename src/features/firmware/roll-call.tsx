@@ -1,5 +1,6 @@
 import { Button, Select } from 'antd';
-import { FILE_SOURCES } from '@/core/table/roll-call';
+import type { SetOnTable } from '@/core/table/roll-call';
+import { FILE_SOURCES, setOnTable } from '@/core/table/roll-call';
 import { formatBytes } from '@/ui/format';
 import styles from './firmware.module.css';
 import { ROLE_WORDS, SOURCE_WORDS } from './role-words';
@@ -30,6 +31,9 @@ function bestOf(entries: readonly TableEntry[]): TableEntry | null {
 /** Every file on the table: what it is by its content, for whom it speaks, and what is odd about it. */
 export function RollCall({ entries, notes, calling, stop, tellSource, onOpen, onHash }: Props) {
   const done = entries.filter((entry) => entry.found !== null || entry.error !== null).length;
+  const set = setOnTable(entries.flatMap(({ found }) => found ?? []));
+  // parts of one set stand under it
+  const inOrder = set ? [...partsOf(entries), ...entries.filter((one) => !isPart(one))] : entries;
   const best = calling === null ? bestOf(entries) : null;
   const fit = best && closestFit(best.fits);
   return (
@@ -70,10 +74,12 @@ export function RollCall({ entries, notes, calling, stop, tellSource, onOpen, on
           </tr>
         </thead>
         <tbody>
-          {entries.map((entry) => (
+          {set ? <SetRow set={set} first={partsOf(entries)[0]!} onOpen={onOpen} /> : null}
+          {inOrder.map((entry) => (
             <Row
               key={`${entry.file.name}${entry.file.size}`}
               entry={entry}
+              inSet={set !== null && entry.found?.role === 'part of a set'}
               notes={notes.get(entry.file) ?? []}
               onOpen={onOpen}
               onHash={onHash}
@@ -86,17 +92,64 @@ export function RollCall({ entries, notes, calling, stop, tellSource, onOpen, on
   );
 }
 
+const isPart = ({ found }: TableEntry) => found?.role === 'part of a set';
+const partsOf = (entries: readonly TableEntry[]) => entries.filter(isPart);
+
+/** Parts that make one set: told, judged and opened together. */
+function SetRow({
+  set,
+  first,
+  onOpen,
+}: {
+  readonly set: SetOnTable;
+  readonly first: TableEntry;
+  readonly onOpen: Props['onOpen'];
+}) {
+  const { parts, builds, devices, partitions } = set;
+  return (
+    <tr>
+      <td>
+        <b>One firmware set in {parts.length} parts</b>
+        <div className="soft small">{formatBytes(parts.reduce((sum, { size }) => sum + size, 0))}</div>
+      </td>
+      <td className="small">{partitions.join(', ')}</td>
+      <td>
+        {builds.length === 0 ? (
+          <span className="soft">names no build</span>
+        ) : (
+          <span className="mono">{builds.join(', ')}</span>
+        )}
+        <div className="soft small">{devices.join(', ')}</div>
+      </td>
+      <td>
+        {builds.length > 1 ? (
+          <div className="small">
+            <b className="bad">Mixed</b> Its parts name {builds.length} builds. Take all parts of one build.
+          </div>
+        ) : null}
+      </td>
+      <td style={{ textAlign: 'right', whiteSpace: 'nowrap' }}>
+        <Button size="small" disabled={builds.length > 1} onClick={() => onOpen(first.file)}>
+          Open all parts
+        </Button>
+      </td>
+    </tr>
+  );
+}
+
 interface RowProps extends Pick<Props, 'onOpen' | 'onHash'> {
   readonly entry: TableEntry;
+  /** It is told of with its set. */
+  readonly inSet: boolean;
   readonly notes: readonly TableNote[];
   readonly onSource: Props['tellSource'];
 }
 
-function Row({ entry, notes, onOpen, onHash, onSource }: RowProps) {
+function Row({ entry, inSet, notes, onOpen, onHash, onSource }: RowProps) {
   const { file, found, fits, error } = entry;
   return (
     <tr>
-      <td className={styles.fileCell}>
+      <td className={styles.fileCell} style={inSet ? { paddingLeft: 22 } : undefined}>
         <span className="mono small">{file.name}</span>
         <div className="soft small">
           {formatBytes(file.size)}{' '}
@@ -118,7 +171,11 @@ function Row({ entry, notes, onOpen, onHash, onSource }: RowProps) {
         <div className="soft small">{error?.message ?? found?.says ?? ''}</div>
       </td>
       <td>
-        <SpeaksFor found={found} fits={fits} />
+        {inSet ? (
+          <span className="mono small soft">{found?.report?.build.buildId ?? ''}</span>
+        ) : (
+          <SpeaksFor found={found} fits={fits} />
+        )}
       </td>
       <td>
         {notes.map((note) => (
@@ -131,7 +188,7 @@ function Row({ entry, notes, onOpen, onHash, onSource }: RowProps) {
         <Button size="small" type="text" onClick={() => onHash(file)}>
           Hash
         </Button>
-        {canOpen(entry) ? (
+        {canOpen(entry) && !inSet ? (
           <Button size="small" onClick={() => onOpen(file)}>
             Open
           </Button>
