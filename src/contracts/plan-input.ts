@@ -46,6 +46,7 @@ const inputSchema = object({
       .oneOf(['command', 'mailed code', 'key chord', 'none'] as const)
       .default('command'),
     hasDownload: boolean().default(false),
+    bootloaderWrites: boolean().default(true),
     startsOnce: boolean().default(false),
     restoresRecovery: boolean().default(false),
     mergesUpdates: boolean().default(true),

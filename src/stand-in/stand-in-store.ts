@@ -6,6 +6,7 @@ import { EternoError } from '@/core/errors';
 import { lookInside } from '@/core/handset/look-inside';
 import type { UpdateOffer } from '@/core/handset/menus';
 import type { HandsetProfile, HandsetState, ImageFacts } from '@/core/handset/state';
+import { PLAIN_PROFILE } from '@/core/handset/state';
 import { fileSink, writeFileWhole } from '@/platform/node/file-sink';
 import { openFile } from '@/platform/node/file-source';
 import { nodePorts } from '@/platform/node/node-ports';
@@ -61,8 +62,9 @@ export class StandInStore {
     }
   }
 
-  readProfile(): Promise<HandsetProfile> {
-    return this.json('profile.json');
+  /** What an older Eterno did not ask of a handset is as it commonly is. */
+  async readProfile(): Promise<HandsetProfile> {
+    return { ...PLAIN_PROFILE, ...(await this.json<HandsetProfile>('profile.json')) };
   }
   readState(): Promise<HandsetState> {
     return this.json('state.json');

@@ -80,6 +80,22 @@ describe('a handset as the planner sees it', () => {
     );
   });
 
+  it.each<[Readonly<Record<string, string>>, boolean, boolean]>([
+    [{}, true, false],
+    [{ downloadMode: 'no' }, true, false],
+    [{ downloadMode: 'yes' }, false, true],
+    [{ downloadMode: 'true', bootloaderWrites: 'yes' }, true, false],
+    [{ downloadMode: 'true', bootloaderWrites: 'no' }, false, false],
+    [{ bootloaderWrites: 'no' }, false, false],
+    [{ downloadMode: 'true', maxDownloadSize: '268435456' }, true, false],
+    [{ downloadMode: 'true', 'partition-size:boot': '4096' }, true, false],
+  ])('with %j its bootloader writes: %s, taken for granted: %s', async (facts, writes, assumed) => {
+    await tell(facts);
+    const { assumptions, context } = await seen();
+    expect(context.profile.bootloaderWrites).toBe(writes);
+    expect(assumptions.some((one) => one.includes('write nothing'))).toBe(assumed);
+  });
+
   it('is planned to the build that its goal leads to, where no other is wished', async () => {
     const august = FINGERPRINT.replace('260905', '260805');
     const targetOf = async (goal: GoalId, target: string | null = null) =>

@@ -159,6 +159,13 @@ function recoveryHomeOf({ subject, bench, seat }: Known): HandsetProfile['recove
   return home === 'own partition' ? 'recovery' : home;
 }
 
+/** As somebody said, or because it was read as one that lists partitions; null where nothing tells. */
+function bootloaderWritesOf({ facts: { typed, value } }: Subject): boolean | null {
+  const told = value('bootloaderWrites');
+  if (told !== null) return told === 'true' || told === 'yes';
+  return typed.maxDownloadSize !== null || Object.keys(typed.partitions).length > 0 ? true : null;
+}
+
 /** The handset's own properties, apart from what state it is in. */
 function profileOf(known: Known, assumed: Assumptions): HandsetProfile {
   const { subject, bench, seat, platform } = known;
@@ -194,6 +201,11 @@ function profileOf(known: Known, assumed: Assumptions): HandsetProfile {
     startsOnce:
       seat.partition === 'boot' && flagOrAssume('startsOnce', 'Its bootloader starts nothing from memory.'),
     hasDownload: flagOrAssume('downloadMode', 'It has no download mode.'),
+    bootloaderWrites: assumed.take(
+      bootloaderWritesOf(subject) ?? (flag('downloadMode') ? null : true),
+      false,
+      'Its bootloader is taken to write nothing: it was never read.',
+    ),
     restoresRecovery: flag('restoresRecovery'),
     unlockPath: unlockPathOf(value('unlockPath')),
     makerFloor: value('makerFloor'),

@@ -28,6 +28,7 @@ export interface Override {
 export const MAY_BE_UNKNOWN: readonly GateId[] = [
   'root-sources',
   'parts-kept',
+  'maker-floor',
   'unlocked',
   'slot',
   'room',

@@ -16,7 +16,8 @@ const IMAGE =
   'image-build image-partition root-sources sources image-proof stock-kept unlocked slot room battery tool listed kit';
 const STOCK_RECOVERY =
   'image-build image-partition sources stock-kept unlocked slot room battery tool listed';
-const WHOLE = 'sources stock-kept parts-kept unlocked slot battery whole fuse snapshot tool listed';
+const WHOLE =
+  'sources stock-kept parts-kept unlocked slot battery whole fuse maker-floor snapshot tool listed';
 
 /** Every step that there is, with its gates in the order in which a person reads them. */
 const GATES: Readonly<Record<StepKey, string>> = {
@@ -85,7 +86,7 @@ const GATES: Readonly<Record<StepKey, string>> = {
   'write-set': WHOLE,
   'write-set-patched': WHOLE,
   'write-set-wipe':
-    'sources stock-kept parts-kept unlocked slot battery whole fuse snapshot backup tool listed',
+    'sources stock-kept parts-kept unlocked slot battery whole fuse maker-floor snapshot backup tool listed',
   sideload: 'sources battery package snapshot',
   unlock: 'battery backup snapshot switch',
   lock: 'battery makers-own started switch-seen index snapshot backup',
@@ -240,6 +241,11 @@ const BOUNDARIES: readonly (readonly [StepKey, string, Change, Check['verdict'],
   ['write-recovery', 'recovery-home', { write: { recoveryHome: null } }, 'unknown', false],
   ['recovery-inside', 'recovery-home', { write: { recoveryHome: 'boot' } }, 'fails', false],
   ['recovery-inside', 'room', { write: { partitionBytes: 8191 } }, 'fails', false],
+  ['write-build', 'maker-floor', {}, 'holds', false],
+  ['write-build', 'maker-floor', { makerFloor: '2026-10' }, 'fails', false],
+  ['write-build', 'maker-floor', { makerFloor: null }, 'holds', false],
+  ['write-build', 'maker-floor', { makerFloor: null, buildLevel: null }, 'holds', false],
+  ['write-build', 'maker-floor', { buildLevel: null }, 'unknown', true],
   ['write-build', 'parts-kept', {}, 'holds', false],
   ['write-build', 'parts-kept', { partsMissing: ['radio'] }, 'unknown', true],
   ['write-build', 'whole', { wholeMissing: ['radio'] }, 'fails', false],

@@ -1,3 +1,4 @@
+import { monthOf } from '../feasibility/patch-levels';
 import type { Fit } from '../fit/fit-package';
 import type { GateId, NotStock } from '../words/gates';
 import { floorOf } from '../judge/write-rules';
@@ -24,6 +25,9 @@ export interface StepGateInput {
     readonly versions: readonly string[];
     readonly running: string | null;
   } | null;
+  /** (c) The oldest patch level that the maker still lets in, and the build's own; null where not known. */
+  readonly makerFloor: string | null;
+  readonly buildLevel: string | null;
   /** Bootloader, radio and recovery that are overwritten, and whose stock images are not in the vault. */
   readonly partsMissing: readonly string[];
   /** Images of the whole build that are not in the vault. */
@@ -79,6 +83,14 @@ export const GATES: Readonly<Record<GateId, Gate>> = {
     if (bootloader === null) return checkOf('fuse', true, { code: 'write', says: { code: 'no-bootloader' } });
     const [holds, says] = floorOf({ ...bootloader, fuse, runningLevel: null });
     return checkOf('fuse', holds, { code: 'write', says });
+  },
+  'maker-floor': ({ makerFloor, buildLevel }) => {
+    const [least, own] = [monthOf(makerFloor), monthOf(buildLevel)];
+    return checkOf('maker-floor', least === null ? true : own === null ? null : own >= least, {
+      code: 'maker-floor',
+      level: makerFloor,
+      build: buildLevel,
+    });
   },
   // an owner may know that they have its package, or never want to go back
   'parts-kept': ({ partsMissing }) =>

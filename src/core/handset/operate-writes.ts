@@ -14,6 +14,15 @@ export interface WholeBuild {
   readonly images: Readonly<Record<string, ImageFacts>>;
 }
 
+const WRITES_NOTHING = 'its bootloader writes nothing: it is written in download mode';
+
+/** (c) What the maker’s tools still write, whichever way they do. */
+const belowMaker = (profile: HandsetProfile, build: string): string | null =>
+  profile.makerFloor !== null &&
+  buildFacts(profile, build).patchLevel.slice(0, 7) < profile.makerFloor.slice(0, 7)
+    ? 'below the maker’s floor for writes'
+    : null;
+
 const fuseOf = (state: HandsetState, image: ImageFacts): HandsetState['record'] => ({
   fuseBlown: state.record.fuseBlown || image.patchedBy !== null || (image.recovery ?? null) !== null,
   writes: state.record.writes + 1,
@@ -30,6 +39,7 @@ export function write(
   image: ImageFacts,
 ): Operated {
   return needMode(state, ['bootloader', 'system', 'userspace', 'recovery'], () => {
+    if (state.mode === 'bootloader' && !profile.bootloaderWrites) return refused(WRITES_NOTHING);
     if (state.mode !== 'system' && state.locked) return refused('the bootloader is locked');
     if (state.mode === 'system' && state.rootRequest !== 'granted') return refused('root was not granted');
     if (state.mode === 'recovery' && !recoveryImage(profile, state)?.recovery)
@@ -111,7 +121,10 @@ export function writeBuild(
   options: { readonly both: boolean; readonly wipe: boolean },
 ): Operated {
   return needMode(state, ['bootloader'], () => {
+    if (!profile.bootloaderWrites) return refused(WRITES_NOTHING);
     if (state.locked) return refused('the bootloader is locked');
+    const low = belowMaker(profile, whole.build);
+    if (low !== null) return refused(low);
     if (state.snapshot !== 'none') return refused(`an update is ${state.snapshot}`);
     const slots = options.both && profile.slotCount === 2 ? SLOTS : [state.active];
     const level = buildFacts(profile, whole.build).bootloader;
@@ -142,8 +155,8 @@ export function writeSet(
     const patched = Object.values(whole.images).some((image) => image.patchedBy !== null);
     if (state.locked && patched) return refused('the bootloader is locked and takes the maker’s own only');
     const facts = buildFacts(profile, whole.build);
-    if (profile.makerFloor !== null && facts.patchLevel.slice(0, 7) < profile.makerFloor.slice(0, 7))
-      return refused('below the maker’s floor for writes');
+    const low = belowMaker(profile, whole.build);
+    if (low !== null) return refused(low);
     if (facts.bootloader < state.floors.fuse) return refused('its bootloader is below the fuse');
     const written: HandsetState = {
       ...state,

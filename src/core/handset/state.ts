@@ -191,6 +191,8 @@ export interface HandsetProfile {
   readonly hasUserspace: boolean;
   readonly hasDownload: boolean;
   readonly recoveryHome: 'recovery' | 'boot' | 'vendor_boot';
+  /** False where its bootloader writes nothing, and download mode is the only way from outside. */
+  readonly bootloaderWrites: boolean;
   /** Its bootloader starts an image from memory. */
   readonly startsOnce: boolean;
   /** Its system puts the stock recovery back at every start. */
@@ -221,6 +223,7 @@ export const PLAIN_PROFILE = {
   hasUserspace: true,
   hasDownload: false,
   recoveryHome: 'vendor_boot',
+  bootloaderWrites: true,
   startsOnce: false,
   restoresRecovery: false,
   bindsKeys: true,

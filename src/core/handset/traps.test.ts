@@ -420,6 +420,40 @@ describe('other ways', () => {
   });
 });
 
+describe('what the maker lets in', () => {
+  const at = state({ mode: 'bootloader', running: null });
+  const write = (build: string, makerFloor: string | null) =>
+    operate({ ...profile, makerFloor }, at, {
+      do: 'write-build',
+      whole: whole(build),
+      both: false,
+      wipe: false,
+    });
+  it.each([
+    [SEPTEMBER, '2026-09', true],
+    [SEPTEMBER, '2026-10-01', false],
+    [AUGUST, '2026-09-05', false],
+    [AUGUST, null, true],
+  ] as const)('holds for a whole build from the bootloader too: %s over %s', (build, floor, goes) =>
+    expect(write(build, floor).ok).toBe(goes),
+  );
+});
+
+describe('a bootloader that writes nothing', () => {
+  const mute = { ...profile, slotCount: 1 as const, hasDownload: true, bootloaderWrites: false };
+  const at = state({ mode: 'bootloader', running: null });
+  it('takes no image and no build; download mode does, and root from inside', () => {
+    const image = { do: 'write', partition: 'init_boot_a', image: patched(SEPTEMBER) } as const;
+    const build = { do: 'write-build', whole: whole(OCTOBER), both: false, wipe: false } as const;
+    expect(why(at, image, mute)).toMatch(/writes nothing/);
+    expect(why(at, build, mute)).toMatch(/writes nothing/);
+    expect(operate({ ...mute, bootloaderWrites: true }, at, image).ok).toBe(true);
+    expect(operate({ ...mute, bootloaderWrites: true }, at, build).ok).toBe(true);
+    const set = { do: 'write-set', whole: whole(OCTOBER), keepData: true } as const;
+    expect(operate(mute, { ...at, mode: 'download' }, set).ok).toBe(true);
+  });
+});
+
 describe('the four wipes are four different things', () => {
   const lifeboat = image(SEPTEMBER, { recovery: { name: 'Lifeboat', opensUpTo: 36 } });
   const there = (change: Partial<HandsetState> = {}) =>

@@ -193,6 +193,34 @@ describe('a first root', () => {
   });
 });
 
+describe('a handset whose bootloader writes nothing', () => {
+  const plans = (bootloaderWrites: boolean) =>
+    planRound(
+      world({
+        profile: {
+          slotCount: 1,
+          hasDownload: true,
+          bootloaderWrites,
+          rootPartition: 'boot',
+          recoveryHome: 'recovery',
+          partitionBytes: { boot: 8192, recovery: 8192 },
+        },
+      }),
+    ).plans;
+  it('is led through download mode only', () => {
+    const writes = (id: string) => /^write-(root|stock|recovery|stock-recovery|build)/.test(id);
+    const mute = plans(false).map((plan) => steps(plan)!);
+    expect(mute.length).toBeGreaterThan(0);
+    expect(mute.flat().filter(writes)).toEqual([]);
+    expect(mute.flat()).toContain('write-set-patched');
+    expect(
+      plans(true)
+        .flatMap((plan) => steps(plan)!)
+        .filter(writes),
+    ).not.toEqual([]);
+  });
+});
+
 describe('a monthly update', () => {
   it('in place patches the other slot before the one restart, and takes modules along', () => {
     const context = world({

@@ -42,6 +42,7 @@ export const WHOLE = [
   'battery',
   'whole',
   'fuse',
+  'maker-floor',
   'snapshot',
   'tool',
   'listed',

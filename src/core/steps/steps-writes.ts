@@ -273,6 +273,7 @@ export const WRITES = {
         'battery',
         'whole',
         'fuse',
+        'maker-floor',
         'snapshot',
         'backup',
         'tool',

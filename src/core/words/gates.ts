@@ -64,6 +64,7 @@ export type Saw =
   | { readonly code: 'unlock-switch'; readonly state: string | null; readonly seen: boolean }
   | { readonly code: 'index'; readonly build: number; readonly stored: number }
   | { readonly code: 'index-unread' }
+  | { readonly code: 'maker-floor'; readonly level: string | null; readonly build: string | null }
   | { readonly code: 'tool'; readonly tool: 'own' | string | null }
   | { readonly code: 'listed'; readonly seen: boolean };
 
@@ -88,6 +89,7 @@ export const GATE_TITLES = {
   'recovery-home': 'Its recovery has a partition of its own',
   whole: 'Every image of the build is in the vault',
   fuse: 'The bootloader it writes is not below the fuse',
+  'maker-floor': 'The build is not older than its maker still lets in',
   snapshot: 'No update waits or merges',
   merging: 'No update is merging',
   backup: 'What it holds lies somewhere else',
@@ -175,6 +177,10 @@ export const sawWords = wordsBy<Saw>({
     seen ? 'Seen in this round.' : 'Not seen: a build that does not start could not be mended once locked.',
   'unlock-switch': switchWords,
   index: ({ build, stored }) => `The build is at ${build}, the handset at ${stored}.`,
+  'maker-floor': ({ level, build }) =>
+    level === null
+      ? 'No oldest build is known that its maker still lets in.'
+      : `Its maker lets in ${level} and newer; the build is of ${build ?? 'a month that was not read yet'}.`,
   'index-unread': () =>
     'The stored index was never read; a build that was started from this handset while locked is not below it.',
   tool: ({ tool }) =>

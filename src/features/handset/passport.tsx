@@ -179,6 +179,8 @@ function ContradictionNote({ handsetId, fact }: { handsetId: string; fact: FactV
   );
 }
 
+const YES_NO = ['yes', 'no'] as const;
+
 /** For what no dump says. */
 function TypeFact({ handsetId }: { handsetId: string }) {
   const { act, busy, error, dismiss } = useAct();
@@ -186,6 +188,10 @@ function TypeFact({ handsetId }: { handsetId: string }) {
   const [value, setValue] = useState('');
   const choices: Readonly<Record<string, readonly string[]>> = {
     unlockAllowed: ['on', 'off', 'greyed', 'absent'],
+    startsOnce: YES_NO,
+    downloadMode: YES_NO,
+    bootloaderWrites: YES_NO,
+    restoresRecovery: YES_NO,
   };
   return (
     <>

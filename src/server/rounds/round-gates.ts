@@ -170,6 +170,7 @@ function targetInput({ bench, facts, known, rootPartition }: RoundContext, targe
           running: facts.bootloader,
         }
       : null,
+    buildLevel: bench.builds.find(({ fingerprint }) => fingerprint === target)?.patchLevel ?? null,
     wholeMissing: wholeMissing(bench, target, facts.partitions) ?? ['a package of all of it'],
     buildIndex: system?.report.avb?.rollbackIndex ?? null,
     packageFits: packaged
@@ -194,6 +195,7 @@ export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0
     write: await writeInput(context, step, line),
     ...targetInput(context, round.target ?? step.planned.build),
     partsMissing: partsMissing(context, step),
+    makerFloor: known.value('makerFloor'),
     snapshot: known.value('snapshot') ?? (slotCount === 1 ? 'none' : null),
     fuse: number('antiRollback'),
     backupDays: last ? Math.floor((now() - last.at) / DAY_MS) : null,
