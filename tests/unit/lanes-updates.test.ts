@@ -52,6 +52,31 @@ describe('update in place, the other slot patched', () => {
     ).toBe('read');
   });
 
+  it('of a handset that runs slot b patches slot a, and ends there', async () => {
+    world = await laneWorld({
+      slot: 'b',
+      builds: { a: AUGUST, b: SEPTEMBER },
+      rooted: ['b'],
+      offer: OCTOBER,
+    });
+    await world.keepPatched(SEPTEMBER);
+    const round = await begin(world, 'monthly update', { lane: 'update-in-place-other-slot' });
+    await walk(world, round);
+    const { state } = await see();
+    expect(state).toMatchObject({
+      active: 'a',
+      running: { slot: 'a', build: OCTOBER, rooted: true },
+      builds: { a: OCTOBER, b: SEPTEMBER },
+    });
+    expect(state.images['init_boot_a']!.patchedBy).not.toBeNull();
+    expect((await roundView(round)).state).toBe('closed');
+    const cells = (await slotCells(world.handset)).filter(({ partition }) => partition === 'init_boot');
+    expect(cells.map(({ slot, sha256: lies }) => [slot, lies])).toEqual([
+      ['a', state.images['init_boot_a']!.sha256],
+      ['b', state.images['init_boot_b']!.sha256],
+    ]);
+  });
+
   it.each([
     ['patched by somebody already', async (own: LaneWorld) => own.keepBrought(OCTOBER)],
     [
@@ -125,6 +150,21 @@ describe('whole builds from the computer', () => {
       running: { slot: 'a', build: OCTOBER, rooted: true },
       data: { wipes: 0 },
     });
+    expect((await roundView(round)).state).toBe('closed');
+  });
+});
+
+describe('whole builds on a handset that runs slot b', () => {
+  it.each(['whole-build-patched', 'whole-build-then-root'])('%s go to slot b', async (lane) => {
+    world = await laneWorld({ slot: 'b', builds: { a: AUGUST, b: SEPTEMBER }, rooted: ['b'] });
+    await world.keepPatched(SEPTEMBER);
+    const before = (await see()).state.images;
+    const round = await begin(world, 'monthly update', { lane });
+    await walk(world, round);
+    const { state } = await see();
+    expect(state).toMatchObject({ active: 'b', running: { slot: 'b', build: OCTOBER, rooted: true } });
+    for (const name of ['init_boot_a', 'system_a', 'radio_a'])
+      expect(state.images[name]!.sha256, name).toBe(before[name]!.sha256);
     expect((await roundView(round)).state).toBe('closed');
   });
 });
