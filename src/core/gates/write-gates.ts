@@ -60,7 +60,8 @@ export interface WriteGateInput {
   readonly sdk: number | null;
 }
 
-function proofOf({ role, proof, recovery, judged, fingerprint }: WriteImageFacts): WriteProof {
+/** What an image was held against, as the judgement of every write asks it. */
+export function proofOf({ role, proof, recovery, judged, fingerprint }: WriteImageFacts): WriteProof {
   // a whole recovery image: only a partition of its own is its home
   if (recovery) return { kind: 'recovery', ...recovery, opensUpTo: null, onlyFragment: false };
   if (role === 'stock') return { kind: 'bytes', same: true, as: 'stock', patched: false };
@@ -69,7 +70,7 @@ function proofOf({ role, proof, recovery, judged, fingerprint }: WriteImageFacts
   return { kind: 'patch', ...proof, failed, stockBuild: fingerprint };
 }
 
-function purposeOf(image: WriteImageFacts | null): WritePurpose {
+export function purposeOf(image: WriteImageFacts | null): WritePurpose {
   if (image?.recovery) return 'recovery';
   if (image?.role === 'stock') return 'stock';
   return (image?.judged?.trust ?? null) === null ? 'root' : 'ready-made';

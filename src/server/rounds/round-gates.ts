@@ -108,7 +108,11 @@ function kitOf(
 }
 
 /** What the gates ask of the image of a step. */
-async function imageFacts(context: RoundContext, step: NewStep, image: KeptImage): Promise<WriteImageFacts> {
+export async function imageFacts(
+  context: RoundContext,
+  step: NewStep,
+  image: KeptImage,
+): Promise<WriteImageFacts> {
   const { partition, role, fingerprint, patchLevel, sizeBytes, proof } = image;
   // a custom recovery belongs to no build: it is judged by its own bytes
   const recovery = CUSTOM_RECOVERY.includes(step.key) ? await judgedRecovery(context, image) : null;

@@ -18,6 +18,7 @@ import { incomingPath } from '../../services/incoming';
 import { forgetHeld, withBuildPackage } from '../held-package';
 import { buildParts } from '../build-parts';
 import { slotOf } from '../round-context';
+import { needJudged } from './judged-write';
 import { slotsOfPart } from '../step-writes';
 import type { Executor, Executors, StepRun } from './running';
 import { modeNow, named, readyListed, readyToWrite, stillWriting, strong } from './running';
@@ -144,7 +145,13 @@ const writeBuild: Executor = async (running) => {
   await withParts(running, parts, async (open) => {
     for (const turn of writeTurns(parts, (partition) => logical.has(partition))) {
       if (turn.do === 'restart') await restartInto(running, turn.into);
-      else evidence.push(...(await writePart(running, await open(turn.part), turn.part, missing(turn.part))));
+      else
+        evidence.push(
+          ...(await writePart(running, await open(turn.part), turn.part, {
+            slots: missing(turn.part),
+            logical: logical.has(turn.part.partition),
+          })),
+        );
     }
   });
   await forgetHeld(running.round.id);
@@ -154,12 +161,13 @@ const writeBuild: Executor = async (running) => {
 async function writePart(
   running: StepRun,
   { source, proved, close }: OpenPart,
-  { partition }: WholePart,
-  slots: readonly (string | null)[],
+  { partition, kept }: WholePart,
+  { slots, logical }: { readonly slots: readonly (string | null)[]; readonly logical: boolean },
 ): Promise<Evidence[]> {
   const evidence: Evidence[] = [];
   try {
-    for (const slot of slots) evidence.push(await writeSource(running, source, proved, { partition, slot }));
+    for (const slot of slots)
+      evidence.push(await writeSource(running, source, proved, { partition, slot, logical }, kept));
   } finally {
     await close();
   }
@@ -182,8 +190,13 @@ const writeSet: Executor = async (running) => {
   const sending = async function* (open: OpenEach): AsyncGenerator<SetPart> {
     for (const part of parts) {
       const { source, proved, close } = await open(part);
-      const { partition } = part;
+      const { partition, kept } = part;
       try {
+        await needJudged(
+          running,
+          { image: kept, sizeBytes: source.size },
+          { partition, slot, mode: 'download' },
+        );
         yield {
           partition,
           sizeBytes: source.size,

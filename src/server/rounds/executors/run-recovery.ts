@@ -90,7 +90,7 @@ const recoveryInside: Executor = async (running) => {
   const slot = running.slotCount === 2 ? (update?.slot ?? slotOf(running, running.step)) : null;
   const bytes = await readProved('images', image.sha256);
   await needRoot(running.link);
-  return [await writeInside(running, partition, slot, bytes, image.sha256)];
+  return [await writeInside(running, { partition, slot }, bytes, image.sha256, update?.build)];
 };
 
 /** The kit installs itself from the running system; what it made has to be the image that was proved here. */

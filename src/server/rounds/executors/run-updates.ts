@@ -8,11 +8,12 @@ import { lookInside } from '@/core/handset/look-inside';
 import { readKit } from '@/core/kits/read-kit';
 import { patchImage } from '@/core/patch/patch-image';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
-import type { UpdateRefusal } from '@/core/link/handset-link';
+import type { LinkTarget, UpdateRefusal } from '@/core/link/handset-link';
 import { DEEDS } from '@/core/steps/deeds';
 import { nodeDigests } from '@/platform/node/node-digests';
 import { nodePorts } from '@/platform/node/node-ports';
 import { openInVault, readProved } from '../../vault/vault';
+import { findImage } from '../../repositories/image-repository';
 import { storeImage } from '../../services/image-service';
 import { kitFor } from '@/core/bench/judgements';
 import { imageOf, patchedOf, slotOf } from '../round-context';
@@ -30,6 +31,7 @@ import {
   whileWriting,
   readBackOf,
 } from './running';
+import { needJudged } from './judged-write';
 import { untilStarted } from './run-modes';
 import { needImage } from './run-writes';
 
@@ -37,15 +39,26 @@ import { needImage } from './run-writes';
 
 const MINUTE = 60_000;
 
-/** Root writes bytes and they are read back; another hash is an error and the partition is in doubt. */
+/**
+ * Root writes an image of the vault that may be written there, and it is read back; another hash is an error and
+ * the partition is in doubt.
+ * @param build what is to lie on that slot then; by default what the step is about
+ */
 export async function writeInside(
   running: StepRun,
-  partition: string,
-  slot: string | null,
+  { partition, slot }: LinkTarget,
   bytes: Uint8Array,
   sha256: string,
+  build?: string,
 ) {
   const name = named(partition, slot);
+  const image = await findImage(sha256);
+  if (!image) throw new EternoError('refused', 'The image is not in the vault any more.');
+  await needJudged(
+    running,
+    { image, sizeBytes: bytes.length },
+    { partition, slot, mode: 'system', ...(build === undefined ? {} : { build }) },
+  );
   running.began(partition, slot);
   running.watch.onProgress({ phase: 'write', doneBytes: 0, totalBytes: bytes.length });
   await whileWriting(running, name, () => running.link.writeInside(name, bytes));
@@ -65,7 +78,8 @@ async function writeFromVault(running: StepRun, image: KeptImage) {
   const bytes = await readProved('images', image.sha256);
   await readyInside(running);
   await needRoot(running.link);
-  return [await writeInside(running, image.partition, slotOf(running, running.step), bytes, image.sha256)];
+  const { partition, sha256 } = image;
+  return [await writeInside(running, { partition, slot: slotOf(running, running.step) }, bytes, sha256)];
 }
 
 const stockBack: Executor = (running) => writeFromVault(running, needImage(imageOf(running, running.step)));
@@ -154,7 +168,13 @@ const patchOtherSlot: Executor = async (running) => {
     return [
       strong(`the stock image of the update was read from ${name}: ${stockSha}`),
       strong(`patched by ${kit.kitId} ${kit.version}, proved by the server`),
-      await writeInside(running, rootPartition, update.slot, made.bytes, made.sha256),
+      await writeInside(
+        running,
+        { partition: rootPartition, slot: update.slot },
+        made.bytes,
+        made.sha256,
+        update.build,
+      ),
     ];
   } finally {
     await kitSource.close();

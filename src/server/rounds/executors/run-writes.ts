@@ -9,9 +9,11 @@ import { nodeDigests } from '@/platform/node/node-digests';
 import { openInVault, readProved } from '../../vault/vault';
 import { imageOf, partitionFor, slotOf } from '../round-context';
 import { slotsWritten } from '../step-writes';
+import { needJudged } from './judged-write';
 import { untilStartedFromMemory } from './run-modes';
 import type { Executor, Executors, StepRun } from './running';
 import {
+  modeNow,
   named,
   readyListed,
   readyToWrite,
@@ -46,13 +48,21 @@ export function needImage(image: KeptImage | null): KeptImage {
   return image;
 }
 
-/** Writes what `source` holds to one partition, if it is what was proved. */
+/**
+ * Writes what `source` holds to one partition, if it is what was proved and may be written there.
+ * @param image its row in the vault; null where it passes through from its package
+ */
 export async function writeSource(
-  { link, watch, began, wrote }: StepRun,
+  running: StepRun,
   source: ByteSource,
   proved: Proved,
-  { partition, slot }: LinkTarget,
+  { partition, slot, logical = null }: LinkTarget & { readonly logical?: boolean | null },
+  image: KeptImage | null,
 ): Promise<Evidence> {
+  const { link, watch, began, wrote } = running;
+  const mode = await modeNow(running);
+  if (mode === null) throw new EternoError('link-lost', 'No handset is listed any more.');
+  await needJudged(running, { image, sizeBytes: source.size }, { partition, slot, mode, logical });
   const target = await link
     .write({ partition, slot }, source, proved, {
       signal: watch.signal,
@@ -70,7 +80,7 @@ export async function writeSource(
 }
 
 export const writeOne = (running: StepRun, image: KeptImage, partition: string, slot: string | null) =>
-  withImage(image, (source) => writeSource(running, source, provedAs(image), { partition, slot }));
+  withImage(image, (source) => writeSource(running, source, provedAs(image), { partition, slot }, image));
 
 /** Writes one image of the vault to the slot of the step. */
 export const writeSingle: Executor = async (running) => {
@@ -95,6 +105,9 @@ export const backInReach = (running: StepRun, mode: 'bootloader' | 'userspace') 
 const startOnce: Executor = async (running) => {
   const image = needImage(imageOf(running, running.step));
   const { evidence } = await readyToWrite(running);
+  const { partition, sizeBytes } = image;
+  const slot = slotOf(running, running.step);
+  await needJudged(running, { image, sizeBytes }, { partition, slot, mode: 'bootloader' });
   await withImage(image, (source) => running.link.startOnce(source, provedAs(image), running.watch));
   await untilStartedFromMemory(running);
   return [...evidence, strong(`started from memory: ${image.sha256}; nothing was written`)];
