@@ -122,7 +122,7 @@ export async function openTarSet(
   const spoken = await buildOfMembers(members, ports, watch);
   const evidence = tars.map(
     ({ source, archive }) =>
-      `${source.name} is a tar of ${archive.members.length} members${archive.md5Line ? ' with an MD5 line behind it, checked when something is taken out' : ''}`,
+      `${source.name} is a tar of ${archive.members.length} ${archive.members.length === 1 ? 'member' : 'members'}${archive.md5Line ? ' with an MD5 line behind it, checked when something is taken out' : ''}`,
   );
   if (spoken) evidence.push(`${spoken.from} names the build in its verified-boot data`);
   else warnings.push('no image in it names the build');

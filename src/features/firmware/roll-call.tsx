@@ -28,6 +28,13 @@ function bestOf(entries: readonly TableEntry[]): TableEntry | null {
   );
 }
 
+function bestWords(best: TableEntry | null, inSets: boolean): string {
+  const fit = best && closestFit(best.fits);
+  if (!best || !fit) return 'Nothing on the table is a package for a handset on the bench.';
+  const what = inSets && isPart(best) ? 'The firmware set' : best.file.name;
+  return `${what} fits ${fit.name} best: ${fit.fit.verdict}.`;
+}
+
 /** Every file on the table: what it is by its content, for whom it speaks, and what is odd about it. */
 export function RollCall({ entries, notes, calling, stop, tellSource, onOpen, onHash }: Props) {
   const done = entries.filter((entry) => entry.found !== null || entry.error !== null).length;
@@ -35,7 +42,6 @@ export function RollCall({ entries, notes, calling, stop, tellSource, onOpen, on
   // parts of one set stand under it
   const inOrder = set ? [...partsOf(entries), ...entries.filter((one) => !isPart(one))] : entries;
   const best = calling === null ? bestOf(entries) : null;
-  const fit = best && closestFit(best.fits);
   return (
     <section aria-label="Roll-call">
       <div className={styles.verdict}>
@@ -48,11 +54,7 @@ export function RollCall({ entries, notes, calling, stop, tellSource, onOpen, on
                 : `${entries.length} files, each by what is in it.`}
           </h1>
           <p className="soft" aria-live="polite">
-            {calling !== null
-              ? `${done} of ${entries.length} are read.`
-              : best && fit
-                ? `${best.file.name} fits ${fit.name} best: ${fit.fit.verdict}.`
-                : 'Nothing on the table is a package for a handset on the bench.'}
+            {calling !== null ? `${done} of ${entries.length} are read.` : bestWords(best, set !== null)}
           </p>
         </div>
         {calling !== null ? (

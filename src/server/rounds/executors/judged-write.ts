@@ -4,12 +4,13 @@ import { wholePackage } from '@/core/bench/whole-build';
 import { EternoError } from '@/core/errors';
 import { purposeOf, proofOf } from '@/core/gates/write-gates';
 import { judgeWrite } from '@/core/judge/judge-write';
-import type { PackageOfImage, WriteQuestion, WriteTarget } from '@/core/judge/write-question';
+import type { PackageOfImage, WriteQuestion, WriteTarget, WrittenImage } from '@/core/judge/write-question';
 import type { ListedMode } from '@/core/link/handset-link';
 import { writeSawWords } from '@/core/words/write';
 import { DEEDS } from '@/core/steps/deeds';
 import { imageFacts } from '../round-gates';
 import type { StepRun } from './running';
+import { named } from './running';
 
 /*
  * The judgement of every write, asked once more by whoever sends the bytes: link, download mode and root from
@@ -41,75 +42,91 @@ function packageOf({ bench, round, step }: StepRun): PackageOfImage | null {
   return { fingerprint, devices, bootloaders: requiredBootloader };
 }
 
-function targetOf(running: StepRun, about: AboutToWrite): WriteTarget {
-  const { facts, known, recoveryHome, round, step, slotCount } = running;
-  const { partition, slot, mode } = about;
-  const number = (key: string) => (known.value(key) === null ? null : Number(known.value(key)));
+/** The build that is to lie on the slot when the write is done. */
+function buildThere({ round, step }: StepRun, { build }: AboutToWrite): string | null {
   const whole = DEEDS[step.key].writes?.what === 'whole build';
-  const build = about.build ?? (whole ? (round.target ?? step.planned.build) : step.planned.build);
-  const read =
-    facts.partitions[slot === null ? partition : `${partition}_${slot}`] ?? facts.partitions[partition];
+  return (build ?? (whole ? (round.target ?? step.planned.build) : step.planned.build)) || null;
+}
+
+const runsFrom = ({ facts, slotCount }: StepRun, slot: string | null): boolean | null =>
+  slotCount === 1 ? true : facts.currentSlot === null ? null : facts.currentSlot === slot;
+
+/** What is known of the handset, wherever on it is written. */
+function handsetOf({ facts, known, recoveryHome }: StepRun) {
+  const fuse = known.value('antiRollback');
   return {
-    partition,
-    slot,
-    slotted: facts.slotCount === null ? null : slotCount === 2,
-    runningSlot: slotCount === 1 ? true : facts.currentSlot === null ? null : facts.currentSlot === slot,
-    slotBuild: build === '' ? null : build,
-    slotPatchLevel: build === facts.fingerprint ? facts.patchLevel : null,
     device: facts.device,
     installed: facts.fingerprint,
     sdk: facts.sdk,
-    exists: null,
-    partitionBytes: read?.size ?? null,
-    logical: about.logical ?? read?.logical ?? null,
-    mode,
-    // from inside root writes whatever the bootloader is; elsewhere it was read a moment ago
-    unlocked: mode === 'system' || mode === 'recovery' ? true : facts.unlocked,
+    // the gates asked it, and the handset says it at its own end
     battery: { percent: null, fit: null, ageSeconds: null },
-    snapshot: about.snapshot ?? known.value('snapshot'),
     recoveryHome,
-    fuse: number('antiRollback'),
+    fuse: fuse === null ? null : Number(fuse),
     bootloader: facts.bootloader,
     bootloaderLevel: null,
   };
 }
 
-async function questionOf(
-  running: StepRun,
-  sent: { readonly image: KeptImage | null; readonly sizeBytes: number },
-  about: AboutToWrite,
-): Promise<WriteQuestion> {
-  const target = targetOf(running, about);
-  const packaged = packageOf(running);
-  const facts = sent.image && (await imageFacts(running, running.step, sent.image));
-  const image = {
-    partition: sent.image?.partition ?? null,
-    fingerprints: sent.image?.fingerprint ? [sent.image.fingerprint] : [],
-    patchLevel: sent.image?.patchLevel ?? null,
-    sizeBytes: sent.sizeBytes,
-    level: sent.image?.report.avb?.rollbackIndex ?? null,
-    package: facts?.role === 'patched' || facts?.recovery ? null : packaged,
+function targetOf(running: StepRun, about: AboutToWrite): WriteTarget {
+  const { facts, known, slotCount } = running;
+  const { partition, slot, mode } = about;
+  const slotBuild = buildThere(running, about);
+  const read = facts.partitions[named(partition, slot)] ?? facts.partitions[partition];
+  const inside = mode === 'system' || mode === 'recovery';
+  return {
+    ...handsetOf(running),
+    partition,
+    slot,
+    slotted: facts.slotCount === null ? null : slotCount === 2,
+    runningSlot: runsFrom(running, slot),
+    slotBuild,
+    slotPatchLevel: slotBuild === facts.fingerprint ? facts.patchLevel : null,
+    exists: null,
+    partitionBytes: read?.size ?? null,
+    logical: about.logical ?? read?.logical ?? null,
+    mode,
+    // from inside root writes whatever the bootloader is; elsewhere it was read a moment ago
+    unlocked: inside ? true : facts.unlocked,
+    snapshot: about.snapshot ?? known.value('snapshot'),
   };
-  if (facts === null || facts.role === 'stock')
-    return {
-      purpose: isBootloaderPart(about.partition) ? 'bootloader' : 'stock',
-      image,
-      target,
-      proof: { kind: 'bytes', same: true, as: facts ? 'stock' : 'package', patched: false },
-    };
-  return { purpose: purposeOf(facts), image, target, proof: proofOf(facts) };
+}
+
+interface Sent {
+  /** Its row in the vault; null for one that was taken out of the build's package just now. */
+  readonly image: KeptImage | null;
+  readonly sizeBytes: number;
+}
+
+const writtenImage = ({ image, sizeBytes }: Sent, packaged: PackageOfImage | null): WrittenImage =>
+  image === null
+    ? { partition: null, fingerprints: [], patchLevel: null, level: null, sizeBytes, package: packaged }
+    : {
+        partition: image.partition,
+        fingerprints: image.fingerprint === null ? [] : [image.fingerprint],
+        patchLevel: image.patchLevel,
+        level: image.report.avb?.rollbackIndex ?? null,
+        sizeBytes,
+        package: packaged,
+      };
+
+async function questionOf(running: StepRun, sent: Sent, about: AboutToWrite): Promise<WriteQuestion> {
+  const target = targetOf(running, about);
+  const facts = sent.image && (await imageFacts(running, running.step, sent.image));
+  if (facts !== null && facts.role !== 'stock')
+    return { purpose: purposeOf(facts), image: writtenImage(sent, null), target, proof: proofOf(facts) };
+  return {
+    purpose: isBootloaderPart(about.partition) ? 'bootloader' : 'stock',
+    image: writtenImage(sent, packageOf(running)),
+    target,
+    proof: { kind: 'bytes', same: true, as: facts ? 'stock' : 'package', patched: false },
+  };
 }
 
 /**
  * Looks at a write once more before its first byte.
- * @param sent the image of the vault, or null for one that was taken out of the build's package just now
  * @throws {EternoError} `refused` for what is wrong; nothing was sent
  */
-export async function needJudged(
-  running: StepRun,
-  sent: { readonly image: KeptImage | null; readonly sizeBytes: number },
-  about: AboutToWrite,
-): Promise<void> {
+export async function needJudged(running: StepRun, sent: Sent, about: AboutToWrite): Promise<void> {
   const wrong = judgeWrite(await questionOf(running, sent, about)).checks.find(
     ({ holds }) => holds === false,
   );
