@@ -8,6 +8,7 @@ import {
   dataFor,
   feasibilityOf,
   floorsFor,
+  fullPackageOf,
   kitFits,
   kitFor,
   nextBuild,
@@ -313,6 +314,17 @@ describe('floors and data', () => {
       system: '2026-09-05',
       data: '2026-09-05',
     });
+  });
+});
+
+describe('a full package of a build', () => {
+  it('is one of that build that starts from nothing', () => {
+    const incremental = pack(NOW, ['boot'], { incremental: true, fileName: 'inc' });
+    const full = pack(NOW, ['boot'], { fileName: 'full' });
+    const packages = [incremental, pack(NEXT, ['boot'], { fileName: 'next' }), full];
+    expect(fullPackageOf({ packages }, NOW)?.fileName).toBe('full');
+    expect(fullPackageOf({ packages: packages.slice(0, 2) }, NOW)).toBeUndefined();
+    expect(fullPackageOf({ packages }, OLD)).toBeUndefined();
   });
 });
 

@@ -9,6 +9,7 @@ import type { StepGateInput } from './step-gates';
 import { GATED } from '../steps/deeds';
 import { stepGates } from './step-gates';
 import type { WriteGateInput } from './write-gates';
+import { purposeOf } from './write-gates';
 
 /* Which gates stand before which step, and what each says on either side of its boundary. */
 
@@ -92,6 +93,20 @@ const GATES: Readonly<Record<StepKey, string>> = {
   lock: 'battery makers-own started switch-seen index snapshot backup',
   'other-slot': 'merging',
 };
+
+describe('the purpose of a write', () => {
+  const of = (change: object) => purposeOf({ ...GOOD_WRITE.image!, recovery: null, ...change });
+  it('follows from what the image is', () => {
+    expect(of({})).toBe('root');
+    expect(of({ role: 'stock' })).toBe('stock');
+    expect(of({ role: 'unknown', judged: judged('yes') })).toBe('root');
+    expect(of({ role: 'unknown', judged: { ...judged('yes'), trust: 'the club makes it' } })).toBe(
+      'ready-made',
+    );
+    expect(of({ role: 'recovery', recovery: GOOD_WRITE.image!.recovery })).toBe('recovery');
+    expect(purposeOf(null)).toBe('root');
+  });
+});
 
 describe('the gates before each step', () => {
   it.each(Object.entries(GATES) as [StepKey, string][])('%s: %s', (key, ids) =>
