@@ -1,6 +1,7 @@
 import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { afterEach, describe, expect, it } from 'vitest';
+import { PUT } from '@/app/api/rounds/[id]/build/route';
 import { EternoError } from '@/core/errors';
 import { LIMITS } from '@/core/limits';
 import { writeBuildFrom } from '@/server/rounds/build-package';
@@ -141,6 +142,44 @@ describe('a system that is too large to be kept', () => {
       sha256((await own.imagesOf(OCTOBER)).get('bootloader')!),
     );
     expect(await incoming(own)).toEqual([]);
+  });
+});
+
+describe('its request', () => {
+  const put = async (round: string, version: number, head: string, length: number | string, rest = '') => {
+    const url = `http://127.0.0.1:3210/api/rounds/${round}/build?version=${version}&head=${length}`;
+    const request = new Request(url, {
+      method: 'PUT',
+      headers: { host: '127.0.0.1:3210', origin: 'http://127.0.0.1:3210' },
+      body: head + rest,
+    });
+    const response = await PUT(request, { params: Promise.resolve({ id: round }) });
+    const told = (await response.json()) as { ok?: true; error?: { code: string } };
+    return told.error?.code ?? 'ok';
+  };
+  const NOBODY = '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0001';
+  const one = JSON.stringify([{ name: 'a.zip', size: 3 }]);
+  it.each([
+    ['no JSON', '[oops', 5, 'bad-field'],
+    ['no list', '{}', 2, 'bad-field'],
+    ['a list of nothing', '[]', 2, 'bad-field'],
+    ['a file without a size', '[{"name":"a.zip"}]', 18, 'bad-field'],
+    ['more of it than there may be', one, 64 * 1024 + 1, 'bad-field'],
+    ['no length of it', one, 'x', 'bad-field'],
+    ['a round that nobody began', one, one.length, 'not-found'],
+  ])('with %s is refused by type', async (_, head, length, code) => {
+    world = await laneWorld();
+    expect(await put(NOBODY, 0, head, length, 'abc')).toBe(code);
+    expect(await incoming(world)).toEqual([]);
+  });
+  it('at another step, or of an older version, changes nothing', async () => {
+    world = await laneWorld();
+    const round = await begin(world, 'first root');
+    const at = await version(round);
+    expect(await put(round, at, one, one.length, 'abc')).toBe('conflict');
+    expect(await put(round, at + 1, one, one.length, 'abc')).toBe('conflict');
+    expect(await version(round)).toBe(at);
+    expect(await incoming(world)).toEqual([]);
   });
 });
 

@@ -64,7 +64,9 @@ async function fromPackage(
   partition: string,
   ports: Ports,
 ): Promise<Opened | null> {
-  if (!opened?.report.images.some((one) => one.partition === partition)) return null;
+  const listed = opened?.report.images.find((one) => one.partition === partition);
+  // what starts from an old image, or can't be done here, tells nothing
+  if (!opened || !listed || listed.needsSource || listed.unsupported.length > 0) return null;
   const sink = memorySink(partition);
   await opened.take(partition, sink);
   return open(await sink.readBack(), ports);
