@@ -9,6 +9,7 @@ import { forgetIncoming, freeBytes, receiveFile } from '../services/incoming';
 import { jobEnded } from '../services/jobs';
 import { stoppable } from '../services/streams';
 import { executorOf } from './executors/executors';
+import { buildOfStep } from './round-context';
 import type { StepRun } from './executors/running';
 import { readyListed, readyToWrite } from './executors/running';
 import type { HeldFile } from './held-package';
@@ -27,7 +28,7 @@ export interface SentFiles {
 /** @throws {EternoError} `refused` where the disk has no room for the package and its largest image */
 async function needDisk({ bench, round, step }: StepRun, files: SentFiles['files']): Promise<void> {
   const sent = files.reduce((sum, { size }) => sum + size, 0);
-  const parts = wholeParts(bench, round.target ?? step.planned.build) ?? [];
+  const parts = wholeParts(bench, buildOfStep({ round }, step, 'the target')) ?? [];
   const largest = Math.max(0, ...parts.flatMap(({ passes, size }) => (passes ? (size ?? 0) : [])));
   const free = await freeBytes();
   if (free !== null && free < sent + largest)

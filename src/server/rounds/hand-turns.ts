@@ -12,6 +12,7 @@ import type { OwnCommands } from '../services/vocabulary-service';
 import { commandOf } from '../services/vocabulary-service';
 import { buildParts } from './build-parts';
 import type { RoundContext } from './round-context';
+import { buildOfStep } from './round-context';
 import { slotsOfPart } from './step-writes';
 
 /* A whole build as it is written by hand: its files, one after another, with the restarts in between. */
@@ -34,7 +35,7 @@ function writeTurn(
 ): HandTurn {
   const { partition, kept, size, sha256 } = part;
   const fileName = fileNameOf(part);
-  const build = context.round.target ?? step.planned.build;
+  const build = buildOfStep(context, step, 'the target');
   const whole = wholePackage(context.bench, build);
   const slots = slotsOfPart(context, step, part);
   // a patched image is proved against the stock image that it was made of

@@ -15,6 +15,7 @@ import { nodePorts } from '@/platform/node/node-ports';
 import { forgetIncoming, incomingPath } from '../services/incoming';
 import type { StepRun } from './executors/running';
 import type { RoundContext } from './round-context';
+import { buildOfStep } from './round-context';
 
 /*
  * The package of a whole build while its step writes it. Images too large to be kept pass through from here
@@ -128,7 +129,7 @@ export async function packageNeeded(
   step: RoundContext['steps'][number],
 ): Promise<BuildPackageNeeded | null> {
   if (DEEDS[step.key].writes?.what !== 'whole build') return null;
-  const build = round.target ?? step.planned.build;
+  const build = buildOfStep({ round }, step, 'the target');
   const whole = wholePackage(bench, build);
   const passing = (wholeParts(bench, build) ?? []).filter(({ passes }) => passes);
   if (!whole || passing.length === 0) return null;

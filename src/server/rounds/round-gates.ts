@@ -18,7 +18,7 @@ import type { StepKey } from '@/core/steps/step-key';
 import { judgedRecovery } from '../services/recovery-judgement';
 import type { NewStep, RoundStep } from '@/core/rounds/round';
 import type { RoundContext } from './round-context';
-import { imageOf, stockFor, stockOf } from './round-context';
+import { buildOfStep, imageOf, stockFor, stockOf } from './round-context';
 import { mayHaveWritten } from './step-writes';
 import { batteryEnough } from './executors/running';
 import type { Listed } from '@/core/link/handset-link';
@@ -188,7 +188,7 @@ function targetInput({ bench, facts, known, rootPartition }: RoundContext, targe
  * @param maxAgeMs how old what the handset says may be: a page may be a little behind, a command may not
  */
 export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0): Promise<Check[]> {
-  const { handset, known, round, slotCount, steps } = context;
+  const { handset, known, slotCount, steps } = context;
   // a step that runs has the link to itself
   const line = steps.some(({ state }) => state === 'running') ? null : await listedNow(handset, maxAgeMs);
   const last = (await backupsOf(handset.id)).find((row) => row.place === 'off the handset');
@@ -197,7 +197,7 @@ export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0
     steps.some((one) => keys.includes(one.key) && one.state === 'done');
   return stepGates(step.key, {
     write: await writeInput(context, step, line),
-    ...targetInput(context, round.target ?? step.planned.build),
+    ...targetInput(context, buildOfStep(context, step, 'the target')),
     partsMissing: partsMissing(context, step),
     makerFloor: known.value('makerFloor'),
     snapshot: known.value('snapshot') ?? (slotCount === 1 ? 'none' : null),

@@ -17,6 +17,7 @@ import { forgetIncoming, incomingPath, receiveFile } from '../services/incoming'
 import { jobEnded } from '../services/jobs';
 import { stoppable } from '../services/streams';
 import { atStep, runStepJob, titleOf } from './over-link';
+import { buildOfStep } from './round-context';
 import { refusalError } from '@/core/words/refusals';
 import type { Executor, StepRun } from './executors/running';
 import { readyListed, strong } from './executors/running';
@@ -80,7 +81,7 @@ const send = async (running: StepRun, { size, pieces, fileName }: SentPackage): 
  * @throws {EternoError} `does-not-fit` with the reason, and of the package's readers
  */
 async function judge(running: StepRun, source: FileSource, fileName: string): Promise<string> {
-  const { round, step, known, facts, watch } = running;
+  const { step, known, facts, watch } = running;
   watch.onProgress({ phase: 'judge', doneBytes: 0, totalBytes: source.size });
   const { report } = await openPackageFiles([source], nodePorts, { signal: watch.signal });
   const edges = (await listEdges())
@@ -88,7 +89,7 @@ async function judge(running: StepRun, source: FileSource, fileName: string): Pr
     .map(({ allowed, ...edge }) => ({ ...edge, allowed: allowed === 'yes' }));
   const why = whyNotSideload(report, fileName, {
     installed: installedOf(known),
-    target: round.target ?? step.planned.build,
+    target: buildOfStep(running, step, 'the target'),
     edges,
   });
   if (why !== null)

@@ -7,7 +7,7 @@ import type { NewStep } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
 import { listRounds } from '../repositories/round-repository';
 import type { RoundContext } from './round-context';
-import { roundContext, stockOf } from './round-context';
+import { buildOfStep, roundContext, stockOf } from './round-context';
 import { partsMissing } from './round-gates';
 
 /* What open rounds still take out of packages. */
@@ -20,7 +20,7 @@ function wantedBy(
   const { settledBy } = DEEDS[key];
   if (settledBy === undefined || settledBy.what === 'package' || settledBy.what === 'patched') return null;
   const { bench, rootPartition, recoveryHome, round } = context;
-  const build = settledBy.of === 'its build' ? planned.build : (round.target ?? planned.build);
+  const build = buildOfStep({ round }, { planned }, settledBy.of);
   if (settledBy.what === 'every image') {
     const parts = wholeParts(bench, build);
     return { build, partitions: parts && stillToKeep(parts) };

@@ -8,6 +8,7 @@ import type { PackageOfImage, WriteQuestion, WriteTarget, WrittenImage } from '@
 import type { ListedMode } from '@/core/link/handset-link';
 import { writeSawWords } from '@/core/words/write';
 import { DEEDS } from '@/core/steps/deeds';
+import { buildOfStep } from '../round-context';
 import { imageFacts } from '../round-gates';
 import type { StepRun } from './running';
 import { named } from './running';
@@ -27,25 +28,23 @@ export interface AboutToWrite {
   readonly logical?: boolean | null;
   /** The build that is to lie there then; by default the one that the step is about. */
   readonly build?: string;
-  /** The update that waits or merges, as the running system says it. */
-  readonly snapshot?: string | null;
 }
 
 const isBootloaderPart = (partition: string) => partition === 'bootloader' || partition === 'radio';
 
 /** The package that an image of a whole build comes out of; null where the server did not open it itself. */
-function packageOf({ bench, round, step }: StepRun): PackageOfImage | null {
-  if (DEEDS[step.key].writes?.what !== 'whole build') return null;
-  const whole = wholePackage(bench, round.target ?? step.planned.build);
+function packageOf({ bench, ...about }: StepRun): PackageOfImage | null {
+  if (DEEDS[about.step.key].writes?.what !== 'whole build') return null;
+  const whole = wholePackage(bench, buildOfStep(about, about.step, 'the target'));
   if (whole?.readBy !== 'server') return null;
   const { fingerprint, devices, requiredBootloader } = whole.report.build;
   return { fingerprint, devices, bootloaders: requiredBootloader };
 }
 
 /** The build that is to lie on the slot when the write is done. */
-function buildThere({ round, step }: StepRun, { build }: AboutToWrite): string | null {
-  const whole = DEEDS[step.key].writes?.what === 'whole build';
-  return (build ?? (whole ? (round.target ?? step.planned.build) : step.planned.build)) || null;
+function buildThere(running: StepRun, { build }: AboutToWrite): string | null {
+  const whole = DEEDS[running.step.key].writes?.what === 'whole build';
+  return (build ?? buildOfStep(running, running.step, whole ? 'the target' : 'its build')) || null;
 }
 
 const runsFrom = ({ facts, slotCount }: StepRun, slot: string | null): boolean | null =>
@@ -87,7 +86,7 @@ function targetOf(running: StepRun, about: AboutToWrite): WriteTarget {
     mode,
     // from inside root writes whatever the bootloader is; elsewhere it was read a moment ago
     unlocked: inside ? true : facts.unlocked,
-    snapshot: about.snapshot ?? known.value('snapshot'),
+    snapshot: known.value('snapshot'),
   };
 }
 

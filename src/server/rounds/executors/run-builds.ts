@@ -2,7 +2,7 @@ import 'server-only';
 import { randomUUID } from 'node:crypto';
 import type { KeptImage } from '@/core/bench/bench';
 import type { WholePart } from '@/core/bench/whole-build';
-import { wholePackage, writeTurns } from '@/core/bench/whole-build';
+import { turnsLeft, wholePackage, writeTurns } from '@/core/bench/whole-build';
 import type { ByteSource } from '@/core/bytes/byte-source';
 import type { Proved } from '@/core/bytes/hashed-source';
 import { provedPieces } from '@/core/bytes/hashed-source';
@@ -17,7 +17,7 @@ import { recordPackage } from '../../repositories/image-repository';
 import { incomingPath } from '../../services/incoming';
 import { forgetHeld, withBuildPackage } from '../held-package';
 import { buildParts } from '../build-parts';
-import { slotOf } from '../round-context';
+import { buildOfStep, slotOf } from '../round-context';
 import { needJudged } from './judged-write';
 import { slotsOfPart } from '../step-writes';
 import type { Executor, Executors, StepRun } from './running';
@@ -31,7 +31,7 @@ import { openInVault } from '../../vault/vault';
  * away, one image at a time (docs/architecture.md, "A whole build").
  */
 
-const targetOf = ({ round, step }: StepRun) => round.target ?? step.planned.build;
+const targetOf = (running: StepRun) => buildOfStep(running, running.step, 'the target');
 
 /** @throws {EternoError} `refused` where an image is missing */
 function partsOf(running: StepRun): WholePart[] {
@@ -113,14 +113,13 @@ async function restartInto(running: StepRun, mode: 'bootloader' | 'userspace'): 
   await backInReach(running, mode);
 }
 
-async function logicalOf(
-  { link }: StepRun,
-  parts: readonly WholePart[],
-  slot: string | null,
-): Promise<ReadonlySet<string>> {
+/** What the handset says is logical, on any slot that the part goes to. */
+async function logicalOf(running: StepRun, parts: readonly WholePart[]): Promise<ReadonlySet<string>> {
   const logical = new Set<string>();
-  for (const { partition } of parts)
-    if ((await link.variable(`is-logical:${named(partition, slot)}`)) === 'yes') logical.add(partition);
+  for (const part of parts)
+    for (const slot of slotsOfPart(running, running.step, part))
+      if ((await running.link.variable(`is-logical:${named(part.partition, slot)}`)) === 'yes')
+        logical.add(part.partition);
   return logical;
 }
 
@@ -141,9 +140,13 @@ const writeBuild: Executor = async (running) => {
           .join(', ')}`,
       ),
     );
-  const logical = await logicalOf(running, parts, slotOf(running, step));
+  const logical = await logicalOf(running, all);
+  const turns = turnsLeft(
+    writeTurns(all, (partition) => logical.has(partition)),
+    (part) => !parts.includes(part),
+  );
   await withParts(running, parts, async (open) => {
-    for (const turn of writeTurns(parts, (partition) => logical.has(partition))) {
+    for (const turn of turns) {
       if (turn.do === 'restart') await restartInto(running, turn.into);
       else
         evidence.push(

@@ -24,6 +24,7 @@ import {
   whileWriting,
   readBackOf,
 } from './running';
+import { needJudged } from './judged-write';
 import { writeInside } from './run-updates';
 import {
   backInReach,
@@ -43,6 +44,12 @@ const MINUTE = 60_000;
 const recoveryOnce: Executor = async (running) => {
   const image = needImage(imageOf(running, running.step));
   const { evidence } = await readyToWrite(running);
+  if (running.recoveryHome !== null)
+    await needJudged(
+      running,
+      { image, sizeBytes: image.sizeBytes },
+      { partition: running.recoveryHome, slot: slotOf(running, running.step), mode: 'bootloader' },
+    );
   await withImage(image, (source) => running.link.startOnce(source, provedAs(image), running.watch));
   await untilListed(running, 'start', 5 * MINUTE, 'recovery');
   const listed = await keepListed(running, 'recovery');
@@ -102,6 +109,11 @@ const zipInside: Executor = async (running) => {
   const path = await pushKit(running, kitOf(running, image));
   const slot = slotOf(running, running.step);
   await needRoot(link);
+  await needJudged(
+    running,
+    { image, sizeBytes: image.sizeBytes },
+    { partition: rootPartition, slot, mode: 'system' },
+  );
   running.began(rootPartition, slot);
   watch.onProgress({ phase: 'write', doneBytes: 1, totalBytes: 2 });
   await whileWriting(running, named(rootPartition, slot), () => link.installKit(path));
