@@ -2,15 +2,56 @@ import { parsePlanInput } from '@/contracts/plan-input';
 import { planRound } from '@/core/planning/plan-round';
 import { lintPlan } from '@/core/planning/lint';
 import { riskOf } from '@/core/planning/slips';
-import { stopHere } from '@/core/planning/stop-here';
+import type { StopHere } from '@/core/planning/stop-here';
+import type { LaidOut } from '@/core/rounds/expand-plan';
+import { layOut } from '@/core/rounds/expand-plan';
+import { endsWords, LINT_WORDS } from '@/core/words/plan';
 import { parseArguments } from './arguments';
 import { readJson } from './files';
 import type { Verb } from './verb';
-import { endsWords, LINT_WORDS } from '@/core/words/plan';
+
+/** Steps that stand around every plan, as the command names them. */
+const AROUND: Readonly<Record<string, string>> = {
+  'read-facts': 'Read what the handset says of itself',
+  'find-out': 'Find out what nobody has read of it',
+  'back-up': 'Keep what is only on the handset somewhere else',
+  'guard-off': 'Sign out of accounts, take the theft guard off',
+  protect: 'Keep the way back off the handset',
+  check: 'Look at files, battery and serial once more',
+  'look-around': 'Look around on the handset',
+  close: 'Sign off',
+};
+
+const ended = (end: StopHere) => ({
+  starts: end.starts,
+  slot: end.slot,
+  build: end.build,
+  rooted: end.runningRoot,
+  rootedOnDisk: end.rootOnDisk,
+  mode: end.mode,
+  wiped: end.wiped,
+  wayBack: end.wayBack
+    ? `${end.wayBack.lane}: ${end.wayBack.steps} steps, ${end.wayBack.minutes} min`
+    : end.starts
+      ? 'It starts by itself.'
+      : 'None was found.',
+  sentence: endsWords(end.says),
+});
+
+const stepOf = ({ step, planned, does, ends }: LaidOut) => ({
+  action: step.key,
+  title: planned?.title ?? AROUND[step.key] ?? step.key,
+  who: planned?.who ?? 'person',
+  minutes: step.planned.minutes,
+  writes: step.planned.writes,
+  does,
+  ifItEndsHere: ended(ends.asItStays),
+  ifPowerIsLost: ended(ends.powerLost),
+});
 
 /**
- * `plan STATE.json`: lanes and plans for a handset's state and a goal, each step with what the handset is if
- * it ends there.
+ * `plan STATE.json`: lanes and plans for a handset's state and a goal, each step with what it really does, and
+ * what the handset is if it ends there.
  */
 export const plan: Verb = async (args) => {
   const { positionals } = parseArguments(args, [], [1, 1]);
@@ -19,24 +60,16 @@ export const plan: Verb = async (args) => {
   return {
     pick,
     why,
+    unknown: context.unknown ?? [],
     plans: plans.map((one) => {
-      const ends = stopHere(context, one);
       const { lane, figures, score, survives, lost } = one;
-      const steps = one.steps.map(({ action, title, who, minutes, writes }, i) => ({
-        action,
-        title,
-        who,
-        minutes,
-        writes,
-        ifItEndsHere: { ...ends[i]!, sentence: endsWords(ends[i]!.says) },
-      }));
       return {
         lane,
         figures,
         score,
         survives,
         lost,
-        steps,
+        steps: layOut(context, one).map(stepOf),
         notes: lintPlan(context, one).map(({ step, code }) => ({ step, sentence: LINT_WORDS[code] })),
         risk: riskOf(context, one),
       };

@@ -113,6 +113,7 @@ export const startRoundSchema = object({
     imageBackup: maybe,
     patchThere: maybe,
     patchedElsewhere: maybe,
+    seenFirst: maybe,
     modules: string().oneOf(CAUTIONS).default('by chance'),
     modulesLimit: chanceLimit,
   }).required(),

@@ -21,6 +21,7 @@ const FLAGS = {
   imageBackup: ['image', 'first', 'no'],
   patchThere: ['patch', 'there', 'here'],
   patchedElsewhere: ['brought', 'yes', 'no'],
+  seenFirst: ['seen', 'first', 'no'],
 } as const satisfies Record<LimitKey, readonly [string, string, string]>;
 const KEYS = Object.keys(FLAGS) as LimitKey[];
 /** A computer is there unless it is said otherwise. */

@@ -155,6 +155,7 @@ async function recordPastRound({
     unlockPath: 'command',
     recovery: 'Lifeboat',
     modulesOff: [],
+    unknown: [],
   };
   const steps = PAST_STEPS.slice(0, seconds.length).map((key, i) => {
     const startedAt = time;

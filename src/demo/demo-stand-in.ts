@@ -44,6 +44,8 @@ export function profileOf(handset: DemoHandset): HandsetProfile {
     sdk: handset.sdk,
     release: handset.installed.release,
     maxDownloadBytes: 256 * 1024 * 1024,
+    // what the kit of the demo does
+    restsModulesAfter: 3,
     rootPartition: handset.rootPartition,
     partitionBytes: {},
     builds: Object.fromEntries(

@@ -88,6 +88,18 @@ export class StandInStore {
     await writeFileWhole(this.imagePath(partition), bytes);
     return this.look(partition);
   }
+  /** The maker's recovery as its system keeps it, to put it back over any other. */
+  private stockPath = (partition: string) => `${this.imagePath(partition)}.stock`;
+  /** Keeps what lies on a recovery partition, where it is the maker's. */
+  async keepStock(partition: string, { recovery, patchedBy, broken }: ImageFacts): Promise<void> {
+    if (!/^recovery_[ab]$/.test(partition) || recovery || patchedBy !== null || broken !== null) return;
+    await copyFile(this.imagePath(partition), this.stockPath(partition));
+  }
+  /** Puts the maker's recovery back; null where its system keeps none. */
+  async restoreStock(partition: string): Promise<ImageFacts | null> {
+    const bytes = await readFile(this.stockPath(partition)).catch(() => null);
+    return bytes && this.writeImage(partition, bytes);
+  }
   /** Puts an image of any size on a partition that it need not fill. */
   async placeImage(partition: string, source: ByteSource): Promise<void> {
     const sink = fileSink(this.imagePath(partition));
@@ -154,7 +166,10 @@ export class StandInStore {
     await mkdir(dir, { recursive: true });
     const store = new StandInStore(dir);
     const facts: Record<string, ImageFacts> = {};
-    for (const [partition, bytes] of images) facts[partition] = await store.writeImage(partition, bytes);
+    for (const [partition, bytes] of images) {
+      facts[partition] = await store.writeImage(partition, bytes);
+      await store.keepStock(partition, facts[partition]);
+    }
     await writeFileWhole(
       join(dir, 'profile.json'),
       new TextEncoder().encode(`${JSON.stringify(profile, null, 1)}\n`),

@@ -127,7 +127,10 @@ export type WriteTurn<P> =
  * What is left of the turns once some were carried out, in their order: a restart that follows what was
  * written last belongs to what is left, one before it was made.
  */
-export function turnsLeft<P>(turns: readonly WriteTurn<P>[], isWritten: (part: P) => boolean): WriteTurn<P>[] {
+export function turnsLeft<P>(
+  turns: readonly WriteTurn<P>[],
+  isWritten: (part: P) => boolean,
+): WriteTurn<P>[] {
   const last = turns.findLastIndex((turn) => turn.do === 'write' && isWritten(turn.part));
   return turns.filter((turn, at) => (turn.do === 'write' ? !isWritten(turn.part) : at > last));
 }

@@ -23,6 +23,7 @@ const WHOLE =
 /** Every step that there is, with its gates in the order in which a person reads them. */
 const GATES: Readonly<Record<StepKey, string>> = {
   'read-facts': '',
+  'find-out': '',
   'back-up': '',
   'guard-off': '',
   protect: '',
@@ -33,6 +34,8 @@ const GATES: Readonly<Record<StepKey, string>> = {
   'open-target-package': '',
   'take-stock': '',
   'take-stock-recovery': '',
+  'open-other-package': '',
+  'take-other-stock': '',
   'take-target-stock': '',
   patch: '',
   'patch-target': '',
@@ -49,6 +52,7 @@ const GATES: Readonly<Record<StepKey, string>> = {
   'auto-update-off': '',
   start: '',
   'finish-start': '',
+  'start-with-recovery-keys': '',
   'prove-root': '',
   'finish-root-app': '',
   merge: '',
@@ -64,6 +68,8 @@ const GATES: Readonly<Record<StepKey, string>> = {
   'start-once': IMAGE,
   'write-stock':
     'image-build image-partition root-sources sources image-proof stock-kept unlocked slot room battery tool listed',
+  'write-other-stock':
+    'image-build image-partition root-sources sources image-proof stock-kept unlocked slot room battery tool listed',
   'write-recovery':
     'sources stock-kept parts-kept unlocked slot room battery recovery-image recovery-handset recovery-home tool listed',
   'write-stock-recovery': STOCK_RECOVERY,
@@ -78,6 +84,7 @@ const GATES: Readonly<Record<StepKey, string>> = {
   'zip-inside': 'root-sources sources stock-kept kit battery',
   'make-lasting': 'image-build image-partition root-sources sources image-proof stock-kept kit battery',
   'stock-back': 'image-build image-partition root-sources sources image-proof stock-kept battery',
+  'stock-recovery-back': 'image-build image-partition sources stock-kept battery',
   'patch-other-slot': 'root-sources sources kit battery',
   'take-update': 'sources stock-kept battery snapshot',
   'take-full-update': 'sources stock-kept battery snapshot',

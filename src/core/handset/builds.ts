@@ -11,10 +11,24 @@ export function buildFacts(profile: HandsetProfile, fingerprint: string): BuildF
   return { patchLevel, sdk: profile.sdk, index: 0, bootloader: 0 };
 }
 
-/** Which of two builds is the newer one: above 0 where the first is. */
+/** The date in a build's name as a number, then its own number; 0 for what it does not say. */
+function named(fingerprint: string): readonly [number, number] {
+  const parts = splitFingerprint(fingerprint);
+  return [Number(/\.(\d{6})\./.exec(parts?.id ?? '')?.[1] ?? 0), Number(parts?.incremental ?? 0) || 0];
+}
+
+/**
+ * Which of two builds is the newer one: above 0 where the first is. By the time they were made where that is
+ * told of both; else by patch level and, within one, by what their names say.
+ */
 export function compareBuilds(profile: HandsetProfile, a: string, b: string): number {
-  const [x, y] = [buildFacts(profile, a).patchLevel, buildFacts(profile, b).patchLevel];
-  return x === y ? 0 : x > y ? 1 : -1;
+  if (a === b) return 0;
+  const [x, y] = [buildFacts(profile, a), buildFacts(profile, b)];
+  if (x.timestamp !== undefined && y.timestamp !== undefined && x.timestamp !== y.timestamp)
+    return Math.sign(x.timestamp - y.timestamp);
+  if (x.patchLevel !== y.patchLevel) return x.patchLevel > y.patchLevel ? 1 : -1;
+  const [[day, number], [otherDay, otherNumber]] = [named(a), named(b)];
+  return Math.sign(day - otherDay || number - otherNumber);
 }
 
 /** Whether keys that were opened under `level` open under a build. */

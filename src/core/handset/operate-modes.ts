@@ -1,6 +1,7 @@
 import { buildFacts, onSlot } from './builds';
 import type { Operated } from './operated';
-import { done, needMode, notRunning, refused, wiped } from './operated';
+import { done, needMode, notRunning, refused, settled, wiped } from './operated';
+import { recoveryFault } from './start';
 import type { HandsetProfile, HandsetState, Slot } from './state';
 import { SLOTS } from './state';
 
@@ -16,20 +17,26 @@ export function recoveryImage(profile: HandsetProfile, state: HandsetState) {
 
 export function enterRecovery(profile: HandsetProfile, state: HandsetState): Operated {
   return needMode(state, ['off', 'system', 'bootloader', 'userspace', 'looping', 'sideload'], () => {
-    const image = recoveryImage(profile, state);
-    if (image?.broken) return refused(`its recovery cannot start: ${image.broken}`);
-    return inMode(state, 'recovery');
+    const fault = state.fromMemory === null ? recoveryFault(profile, state) : null;
+    if (fault !== null) return refused(`its recovery cannot start: ${fault}`);
+    const own = state.images[onSlot(profile.recoveryHome, state.active)]?.recovery ?? null;
+    const entered = inMode(state, 'recovery');
+    // a recovery of one's own, once it runs, keeps the system from putting the maker's back
+    return entered.ok && profile.restoresRecovery && own !== null && state.fromMemory === null
+      ? done({ ...entered.state, keepsRecovery: true })
+      : entered;
   });
 }
 
 /** It runs from recovery's ramdisk. */
 export function enterUserspace(profile: HandsetProfile, state: HandsetState): Operated {
   if (!profile.hasUserspace) return refused('this handset has no user-space flashing');
-  return needMode(state, ['bootloader', 'recovery'], () =>
-    recoveryImage(profile, state)?.broken
-      ? refused('user-space flashing runs from recovery, and that cannot start')
-      : inMode(state, 'userspace'),
-  );
+  return needMode(state, ['bootloader', 'recovery'], () => {
+    const fault = recoveryFault(profile, state);
+    return fault === null
+      ? inMode(state, 'userspace')
+      : refused(`user-space flashing runs from recovery, and that cannot start: ${fault}`);
+  });
 }
 
 export function enterDownload(profile: HandsetProfile, state: HandsetState): Operated {
@@ -45,9 +52,13 @@ export function enterSideload(profile: HandsetProfile, state: HandsetState): Ope
   );
 }
 
+/** Where a chord of keys asks to unlock: in download mode, or in the bootloader where there is none. */
+const unlocksIn = ({ unlockPath, hasDownload }: HandsetProfile) =>
+  unlockPath === 'key chord' && hasDownload ? 'download' : 'bootloader';
+
 /** Erases everything; afterwards nothing trusts this computer any more. */
 export function unlock(profile: HandsetProfile, state: HandsetState, code: string | null): Operated {
-  return needMode(state, profile.unlockPath === 'key chord' ? ['download'] : ['bootloader'], () => {
+  return needMode(state, [unlocksIn(profile)], () => {
     if (!state.locked) return refused('it is unlocked already');
     if (profile.unlockPath === 'none')
       return refused('its maker, carrier or country does not let it be unlocked');
@@ -58,7 +69,7 @@ export function unlock(profile: HandsetProfile, state: HandsetState, code: strin
       ...wiped(state),
       ...notRunning,
       locked: false,
-      mode: profile.unlockPath === 'key chord' ? 'off' : 'bootloader',
+      mode: unlocksIn(profile) === 'download' ? 'off' : 'bootloader',
     });
   });
 }
@@ -79,22 +90,29 @@ function makersOwn(profile: HandsetProfile, state: HandsetState, slot: Slot): bo
   );
 }
 
-/** Relocking wipes, then signature and index count again. */
-export function lock(profile: HandsetProfile, state: HandsetState): Operated {
-  return needMode(state, ['bootloader'], () => {
-    if (state.locked) return refused('it is locked already');
-    const slots = profile.slotCount === 2 ? SLOTS : (['a'] as const);
-    const bad = slots.find((slot) => !makersOwn(profile, state, slot));
-    if (bad !== undefined)
-      return refused(
-        `slot ${bad} does not hold the maker's own images of one build: locked, it would never start again`,
-      );
-    if (new Set(slots.map((slot) => state.builds[slot])).size > 1)
-      return refused('the two slots hold different builds');
-    if (!state.slots[state.active].proven || state.writtenSinceStart)
-      return refused('it was not started once while unlocked');
-    return done({ ...wiped(state), ...notRunning, locked: true, mode: 'bootloader' });
-  });
+/** Why a handset that is locked as it is would not start again; null where it would. */
+export function lockHarm(profile: HandsetProfile, state: HandsetState): string | null {
+  if (state.snapshot !== 'none') return `an update is ${state.snapshot}`;
+  const slots = profile.slotCount === 2 ? SLOTS : (['a'] as const);
+  const bad = slots.find((slot) => !makersOwn(profile, state, slot));
+  if (bad !== undefined)
+    return `slot ${bad} does not hold the maker's own images of one build: locked, it would never start again`;
+  if (new Set(slots.map((slot) => state.builds[slot])).size > 1) return 'the two slots hold different builds';
+  if (!state.slots[state.active].proven || state.writtenSinceStart)
+    return 'it was not started once while unlocked';
+  return null;
+}
+
+/**
+ * Relocking wipes, then signature and index count again. The bootloader asks nothing: over what is not the
+ * maker's it locks too, and then it does not start.
+ */
+export function lock(state: HandsetState): Operated {
+  return needMode(state, ['bootloader'], () =>
+    state.locked
+      ? refused('it is locked already')
+      : done({ ...wiped(state), ...notRunning, locked: true, mode: 'bootloader' }),
+  );
 }
 
 export function setUnlockSwitch(state: HandsetState): Operated {
@@ -120,13 +138,12 @@ export function opensData(profile: HandsetProfile, state: HandsetState): string 
     : null;
 }
 
-/** From the bootloader nothing is erased while an update waits or merges. */
+/** A stock recovery settles an update that waits or merges first; everything else tears it. */
 export function wipe(profile: HandsetProfile, state: HandsetState, kind: WipeKind): Operated {
   return needMode(state, ['recovery', 'bootloader'], () => {
-    if (state.mode === 'bootloader' && state.snapshot !== 'none')
-      return refused(`an update is ${state.snapshot}: erasing now would leave no system`);
     if (kind === 'cache') return done(state);
-    const after = wiped(state);
+    const settles = state.mode === 'recovery' && !recoveryImage(profile, state)?.recovery;
+    const after = wiped(settles ? settled(state) : state);
     if (kind === 'factory') return done(after);
     if (kind === 'format') return done({ ...after, data: { ...after.data, encrypted: false } });
     const shut =

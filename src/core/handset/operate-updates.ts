@@ -1,7 +1,7 @@
 import { compareBuilds, onSlot } from './builds';
 import type { WholeBuild } from './operate-writes';
 import type { Operated } from './operated';
-import { done, needMode, refused } from './operated';
+import { done, needMode, refused, SPENT, withoutSystem } from './operated';
 import type { HandsetProfile, HandsetState, ImageFacts, Slot } from './state';
 import { otherSlot } from './state';
 
@@ -17,6 +17,7 @@ const isStock = (image: ImageFacts | undefined, build: string) =>
   image.broken === null &&
   image.patchedBy === null &&
   !image.recovery &&
+  image.digestValid !== false &&
   (image.fingerprint === null || image.fingerprint === build);
 
 /**
@@ -72,6 +73,7 @@ function toOtherSlot(profile: HandsetProfile, state: HandsetState, whole: WholeB
     ...state,
     ...replaced(state, whole, slot),
     active: slot,
+    keepsRecovery: false,
     slots: { ...state.slots, [slot]: { bootable: true, proven: false, triesLeft: profile.triesPerSlot } },
     update: { slot, build: whole.build },
     snapshot: profile.mergesUpdates ? 'waiting' : 'none',
@@ -84,6 +86,7 @@ function overItself(profile: HandsetProfile, state: HandsetState, whole: WholeBu
     ...state,
     ...replaced(state, whole, slot),
     mode: 'starting',
+    keepsRecovery: false,
     running: null,
     rootRequest: 'none',
     slots: { ...state.slots, [slot]: { bootable: true, proven: false, triesLeft: profile.triesPerSlot } },
@@ -101,7 +104,7 @@ export function cancelUpdate(state: HandsetState): Operated {
       update: null,
       snapshot: 'none',
       active: otherSlot(slot),
-      slots: { ...state.slots, [slot]: { bootable: false, proven: false, triesLeft: 0 } },
+      slots: { ...state.slots, [slot]: SPENT },
     });
   });
 }
@@ -114,7 +117,7 @@ export function waitForMerge(state: HandsetState): Operated {
     return done({
       ...state,
       snapshot: 'none',
-      slots: { ...state.slots, [old]: { bootable: false, proven: false, triesLeft: 0 } },
+      slots: withoutSystem({ ...state.slots, [old]: SPENT }, old),
     });
   });
 }
@@ -128,7 +131,16 @@ export function setActive(profile: HandsetProfile, state: HandsetState, slot: Sl
     return done({
       ...state,
       active: slot,
-      slots: { ...state.slots, [slot]: { bootable: true, proven: false, triesLeft: profile.triesPerSlot } },
+      slots: {
+        ...state.slots,
+        // its tries are armed again; a system that is gone does not come back by that
+        [slot]: {
+          ...state.slots[slot],
+          bootable: true,
+          proven: false,
+          triesLeft: profile.triesPerSlot,
+        },
+      },
     });
   });
 }

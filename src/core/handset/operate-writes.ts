@@ -132,6 +132,7 @@ export function writeBuild(
       ...state,
       ...onSlots(state, whole, slots),
       update: null,
+      keepsRecovery: false,
       slots: { ...state.slots, ...Object.fromEntries(slots.map((slot) => [slot, fresh(profile)])) },
       floors: { ...state.floors, bootloader: level },
       record: {
@@ -163,6 +164,7 @@ export function writeSet(
       ...notRunning,
       ...onSlots(state, whole, [state.active]),
       mode: 'starting',
+      keepsRecovery: false,
       slots: { ...state.slots, [state.active]: fresh(profile) },
       floors: { ...state.floors, bootloader: facts.bootloader },
       record: { fuseBlown: state.record.fuseBlown || patched, writes: state.record.writes + 1 },
@@ -189,7 +191,12 @@ export function sideload(profile: HandsetProfile, state: HandsetState, whole: Wh
       ...onSlots(state, whole, [slot]),
       mode: 'recovery',
       active: slot,
+      keepsRecovery: false,
       slots: { ...state.slots, [slot]: fresh(profile) },
+      // what the update overwrites goes with its merge; over fresh data there is nothing to go back to
+      ...(profile.slotCount === 2 && profile.mergesUpdates && !down
+        ? { update: { slot, build: whole.build }, snapshot: 'waiting' as const }
+        : {}),
     };
     // the maker lets an older build in only over fresh data
     return done(down ? wiped(written) : written);

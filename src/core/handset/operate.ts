@@ -25,7 +25,7 @@ import {
 } from './operate-writes';
 import type { Operated } from './operated';
 import { done, needMode, needRoot, notRunning, refused } from './operated';
-import { start } from './start';
+import { start, startWithRecoveryKeys } from './start';
 import type { HandsetProfile, HandsetState, ImageFacts, Settings, Slot } from './state';
 
 /** What can be done to a handset; who does it (keys, link, screen, the person) is the caller's business. */
@@ -40,6 +40,8 @@ export type HandsetOperation =
   | { readonly do: 'restart' }
   /** The start that `power-on` or `restart` began is over. */
   | { readonly do: 'finish-start' }
+  /** A start of the system with the keys of the recovery, to its end. */
+  | { readonly do: 'start-with-recovery-keys' }
   | { readonly do: 'unlock-switch' }
   | { readonly do: 'unlock'; readonly code?: string }
   | { readonly do: 'lock' }
@@ -102,12 +104,18 @@ export function operate(profile: HandsetProfile, state: HandsetState, operation:
       );
     case 'finish-start':
       return needMode(state, ['starting', 'looping'], () => done(start(profile, state).state));
+    case 'start-with-recovery-keys':
+      return needMode(state, ['off', 'system', 'bootloader', 'looping'], () =>
+        profile.recoveryHome === 'recovery' && profile.rootPartition === 'recovery'
+          ? done(startWithRecoveryKeys(profile, { ...state, ...notRunning, mode: 'starting', loops: 0 }))
+          : refused('those keys lead into its recovery'),
+      );
     case 'unlock-switch':
       return setUnlockSwitch(state);
     case 'unlock':
       return unlock(profile, state, operation.code ?? null);
     case 'lock':
-      return lock(profile, state);
+      return lock(state);
     case 'wipe':
       return wipe(profile, state, operation.kind);
     case 'set':

@@ -1,4 +1,5 @@
-import type { HandsetState, Mode } from './state';
+import type { HandsetState, Mode, Slot, SlotState } from './state';
+import { otherSlot } from './state';
 
 /** What an operation comes to: the state after it, or why it can't be done. */
 export type Operated =
@@ -44,11 +45,36 @@ export function needRoot(state: HandsetState, work: () => Operated): Operated {
   );
 }
 
+type Slots = Readonly<Record<Slot, SlotState>>;
+export const SPENT: SlotState = { bootable: false, proven: false, triesLeft: 0 };
+export const withoutSystem = (slots: Slots, slot: Slot): Slots => ({
+  ...slots,
+  [slot]: { ...slots[slot], gone: true },
+});
+
+/** A stock recovery settles an update before it erases: one that waits is called off, one that merges ends. */
+export function settled(state: HandsetState): HandsetState {
+  if (state.snapshot === 'none') return state;
+  const quiet = { ...state, snapshot: 'none', update: null } as const;
+  if (state.snapshot === 'merging')
+    return { ...quiet, slots: withoutSystem(state.slots, otherSlot(state.active)) };
+  const slot = state.update?.slot ?? state.active;
+  return { ...quiet, active: otherSlot(slot), slots: { ...state.slots, [slot]: SPENT } };
+}
+
+/** A part of an update lies on data until it has merged: erased before that, its system is gone for good. */
+function torn(state: HandsetState): HandsetState {
+  if (state.snapshot === 'none') return state;
+  const slot = state.snapshot === 'waiting' ? (state.update?.slot ?? state.active) : state.active;
+  return { ...state, snapshot: 'none', update: null, slots: withoutSystem(state.slots, slot) };
+}
+
 /**
- * Everything on the data partition gone: settings, trust, modules, the root app. It always shows in
- * `data.wipes`.
+ * Everything on the data partition gone: settings, trust, modules, the root app, and what an update that waits
+ * or merges had laid there. It always shows in `data.wipes`.
  */
-export function wiped(state: HandsetState): HandsetState {
+export function wiped(before: HandsetState): HandsetState {
+  const state = torn(before);
   return {
     ...state,
     data: { ...state.data, keyLevel: null, committedBy: null, wipes: state.data.wipes + 1 },

@@ -1,5 +1,5 @@
 import { buildFacts, compareBuilds, keysOpen, onSlot } from './builds';
-import { notRunning } from './operated';
+import { notRunning, withoutSystem } from './operated';
 import type { DataState, HandsetProfile, HandsetState, ImageFacts, Slot } from './state';
 import { modulesLoaded, otherSlot } from './state';
 
@@ -8,42 +8,102 @@ export type StartOutcome =
   | { readonly result: 'loops'; readonly slot: Slot }
   | { readonly result: 'dead' };
 
-/**
- * Images that have to be of the system's own build, whatever the handset tolerates in its generic ramdisk.
- */
-const OWN_BUILD = ['boot', 'vendor_boot'] as const;
+/** What an ordinary start runs from, where the handset has it. */
+const CHAIN = ['boot', 'init_boot', 'vendor_boot'] as const;
+/** Nothing of an ordinary start: a broken one is seen only where it is needed. */
+const BESIDE = new Set(['recovery', 'radio']);
+
+const onThatSlot = ({ images }: HandsetState, slot: Slot): [partition: string, image: ImageFacts][] =>
+  Object.entries(images).flatMap(([name, image]) =>
+    name.endsWith(`_${slot}`) ? [[name.slice(0, -2), image]] : [],
+  );
+const isChanged = ({ patchedBy, recovery, digestValid }: ImageFacts) =>
+  patchedBy !== null || (recovery ?? null) !== null || digestValid === false;
+/** A container of no known format says nothing of its build. */
+const isOfOther = ({ fingerprint }: ImageFacts, build: string) =>
+  fingerprint !== null && fingerprint !== build;
 
 /**
  * Why a slot keeps the handset from starting, or null when it starts. In the order of the rule
  * (docs/method.md, "What a start does").
  */
 export function startFault(profile: HandsetProfile, state: HandsetState, slot: Slot): string | null {
-  const build = state.builds[slot];
-  if (!state.slots[slot].bootable) return `slot ${slot} is marked as not bootable`;
-  const image = state.images[onSlot(profile.rootPartition, slot)];
-  const name = `${profile.rootPartition} on slot ${slot}`;
-  if (!image) return `${name} is empty`;
-  if (image.broken !== null) return `${name}: ${image.broken}`;
-  if (state.locked) {
-    if (image.digestValid !== true || image.patchedBy !== null)
-      return `${name} is not the maker's, and the bootloader is locked`;
-    if (buildFacts(profile, build).index < state.floors.index)
-      return `the build on slot ${slot} is below the stored rollback index, and the bootloader is locked`;
-  }
-  for (const partition of OWN_BUILD) {
-    const own = partition === profile.rootPartition ? undefined : state.images[onSlot(partition, slot)];
-    if (own && own.broken !== null) return `${partition} on slot ${slot}: ${own.broken}`;
-    if (own && own.fingerprint !== null && own.fingerprint !== build)
-      return `${partition} on slot ${slot} belongs to ${own.fingerprint}, the system on it is ${build}`;
-  }
-  // an image that names no build, and holds nothing that does, is no other build's
-  if (strictAbout(profile) && image.fingerprint !== null && image.fingerprint !== build)
-    return `${name} belongs to ${image.fingerprint}, the system on this slot is ${build}`;
-  return dataFault(profile, state, build) ?? moduleFault(profile, state, slot, image);
+  const { bootable, proven, triesLeft, gone } = state.slots[slot];
+  if (!bootable) return `slot ${slot} is marked as not bootable`;
+  if (!proven && triesLeft <= 0 && profile.slotCount === 2) return `slot ${slot} has no tries left`;
+  if (gone === true) return `slot ${slot} holds no system any more`;
+  return (
+    (state.locked ? lockFault(profile, state, slot) : null) ??
+    imageFault(profile, state, slot) ??
+    flagsFault(profile, state, slot) ??
+    dataFault(profile, state, state.builds[slot]) ??
+    moduleFault(profile, state, slot)
+  );
 }
 
-/** A generic ramdisk may be of another build; a boot image with its kernel may not. */
-const strictAbout = (profile: HandsetProfile) => profile.strictRamdisk || profile.rootPartition === 'boot';
+/** Locked, everything that is verified has to be the maker's, of this build, at or above the stored index. */
+function lockFault(profile: HandsetProfile, state: HandsetState, slot: Slot): string | null {
+  const build = state.builds[slot];
+  const foreign = onThatSlot(state, slot).find(
+    ([partition, image]) =>
+      isChanged(image) ||
+      isOfOther(image, build) ||
+      (partition === profile.rootPartition && image.digestValid !== true),
+  );
+  if (foreign) return `${foreign[0]} on slot ${slot} is not the maker's, and the bootloader is locked`;
+  return buildFacts(profile, build).index < state.floors.index
+    ? `the build on slot ${slot} is below the stored rollback index, and the bootloader is locked`
+    : null;
+}
+
+function imageFault(profile: HandsetProfile, state: HandsetState, slot: Slot): string | null {
+  const { rootPartition } = profile;
+  const build = state.builds[slot];
+  if (!['recovery', 'none'].includes(rootPartition) && !state.images[onSlot(rootPartition, slot)])
+    return `${rootPartition} on slot ${slot} is empty`;
+  const broken = onThatSlot(state, slot).find(
+    ([partition, image]) => image.broken !== null && !BESIDE.has(partition),
+  );
+  if (broken) return `${broken[0]} on slot ${slot}: ${broken[1].broken}`;
+  // a generic ramdisk may be of another build; a kernel, and the maker's own ramdisk, may not
+  const strict = profile.strictRamdisk ? CHAIN : CHAIN.filter((partition) => partition !== 'init_boot');
+  for (const partition of strict) {
+    const image = state.images[onSlot(partition, slot)];
+    if (image && isOfOther(image, build))
+      return `${partition} on slot ${slot} belongs to ${image.fingerprint}, the system on it is ${build}`;
+  }
+  return null;
+}
+
+/** Some handsets start a changed image only where the flags of their verified-boot data allow it. */
+function flagsFault({ needsVbmetaFlags }: HandsetProfile, state: HandsetState, slot: Slot): string | null {
+  if (!needsVbmetaFlags || state.locked || (state.images[onSlot('vbmeta', slot)]?.flags ?? 0) !== 0)
+    return null;
+  const changed = CHAIN.find((partition) => {
+    const image = state.images[onSlot(partition, slot)];
+    return image !== undefined && isChanged(image);
+  });
+  return changed === undefined
+    ? null
+    : `${changed} on slot ${slot} is changed, and the flags of its verified-boot data do not allow that`;
+}
+
+/**
+ * Why nothing runs from its recovery: it starts from boot's kernel, the first stage and the recovery's own
+ * ramdisk, wherever that lives. In a partition of its own on a handset with one slot it brings all of these.
+ */
+export function recoveryFault(
+  { recoveryHome, slotCount }: HandsetProfile,
+  state: HandsetState,
+): string | null {
+  const alone = recoveryHome === 'recovery' && slotCount === 1;
+  for (const partition of alone ? [recoveryHome] : [...CHAIN, recoveryHome]) {
+    const broken = state.images[onSlot(partition, state.active)]?.broken ?? null;
+    if (broken !== null) return `${partition}: ${broken}`;
+  }
+  const home = state.images[onSlot(recoveryHome, state.active)];
+  return state.locked && home?.recovery ? 'it is not the maker’s, and the bootloader is locked' : null;
+}
 
 function dataFault(profile: HandsetProfile, { data }: HandsetState, build: string): string | null {
   if (data.committedBy !== null && compareBuilds(profile, build, data.committedBy) < 0)
@@ -54,20 +114,28 @@ function dataFault(profile: HandsetProfile, { data }: HandsetState, build: strin
 }
 
 const MODULE_FAULT = 'it starts to load its modules, and starts over';
-/** After so many failed starts in a row the kit rests all modules. */
-export const RESTS_AFTER = 3;
 
 function moduleFault(
   profile: HandsetProfile,
-  { modules, builds }: HandsetState,
+  { modules, builds, images }: HandsetState,
   slot: Slot,
-  image: ImageFacts,
 ): string | null {
-  if (image.patchedBy === null) return null;
+  if (!startsRooted(profile, images, slot)) return null;
   const bad = modulesLoaded(modules).find((id) =>
     profile.badModules.some((one) => one.id === id && one.build === builds[slot]),
   );
   return bad === undefined ? null : MODULE_FAULT;
+}
+
+/** Root comes up with an ordinary start: it sits in what such a start runs from. */
+const startsRooted = ({ rootPartition }: HandsetProfile, images: HandsetState['images'], slot: Slot) =>
+  rootPartition !== 'recovery' && (images[onSlot(rootPartition, slot)]?.patchedBy ?? null) !== null;
+
+/** Below its fuse, or with a bootloader whose write was cut short: no screen, no way in. */
+function deadBy({ floors, images, active }: HandsetState): string | null {
+  if (floors.bootloader < floors.fuse) return 'the bootloader is below its fuse';
+  const broken = images[onSlot('bootloader', active)]?.broken ?? null;
+  return broken === null ? null : `its bootloader: ${broken}`;
 }
 
 /**
@@ -79,15 +147,9 @@ export function start(
   profile: HandsetProfile,
   state: HandsetState,
 ): { state: HandsetState; outcome: StartOutcome } {
-  if (state.floors.bootloader < state.floors.fuse) {
-    const dead: HandsetState = {
-      ...state,
-      mode: 'dead',
-      ...notRunning,
-      lastStart: 'the bootloader is below its fuse',
-    };
-    return { state: dead, outcome: { result: 'dead' } };
-  }
+  const dead = deadBy(state);
+  if (dead !== null)
+    return { state: { ...state, mode: 'dead', ...notRunning, lastStart: dead }, outcome: { result: 'dead' } };
   const slot = state.active;
   const fault = startFault(profile, state, slot);
   if (fault === null) return succeed(profile, state, slot, false);
@@ -101,7 +163,7 @@ export function start(
       return succeed(profile, calledOff(spent, slot), other, true);
     return loop(spent, slot, fault);
   }
-  if (fault === MODULE_FAULT && state.loops >= RESTS_AFTER)
+  if (fault === MODULE_FAULT && state.loops >= (profile.restsModulesAfter ?? Infinity))
     return succeed(profile, { ...state, modules: { ...state.modules, on: false } }, slot, false);
   return loop(state, slot, fault);
 }
@@ -118,33 +180,63 @@ function succeed(
   fellBack: boolean,
 ): { state: HandsetState; outcome: StartOutcome } {
   const build = state.builds[slot];
-  const rooted = (state.images[onSlot(profile.rootPartition, slot)]?.patchedBy ?? null) !== null;
+  const rooted = startsRooted(profile, state.images, slot);
   const wasProven = state.slots[slot].proven;
   const begun = state.update?.slot === slot;
+  const merges = begun && state.snapshot === 'waiting';
   const facts = buildFacts(profile, build);
   const after: HandsetState = {
     ...state,
     mode: 'system',
     active: slot,
-    slots: { ...state.slots, [slot]: { bootable: true, proven: true, triesLeft: profile.triesPerSlot } },
+    slots: begunSlots(profile, state, slot, merges),
     ...(state.writtenSinceStart ? { writtenSinceStart: false } : {}),
     ...notRunning,
     running: { slot, build, rooted },
     loops: 0,
     lastStart: fellBack ? `fell back to slot ${slot}` : `started from slot ${slot}`,
     update: begun ? null : state.update,
-    snapshot: begun && state.snapshot === 'waiting' ? 'merging' : state.snapshot,
-    // the index is raised at a later start of a slot that had been proven, never at its first
+    snapshot: merges ? 'merging' : state.snapshot,
+    // the index is raised at a later start of a slot that had been proven, never at its first; unlocked too
     floors: {
       ...state.floors,
       fuse: Math.max(state.floors.fuse, state.floors.bootloader),
-      index: wasProven && state.locked ? Math.max(state.floors.index, facts.index) : state.floors.index,
+      index: wasProven ? Math.max(state.floors.index, facts.index) : state.floors.index,
     },
     data: opened(profile, state.data, build, facts.patchLevel),
     rootApp: rooted && state.rootApp === 'absent' ? 'unfinished' : state.rootApp,
     images: profile.restoresRecovery ? stockRecoveryBack(profile, state, slot) : state.images,
   };
   return { state: after, outcome: { result: 'started', slot, rooted, fellBack } };
+}
+
+/** Merging begins with the first start of the new slot, and from then on the old one holds no system. */
+function begunSlots(
+  { triesPerSlot }: HandsetProfile,
+  { slots }: HandsetState,
+  slot: Slot,
+  merges: boolean,
+): HandsetState['slots'] {
+  const after = { ...slots, [slot]: { bootable: true, proven: true, triesLeft: triesPerSlot } };
+  return merges ? withoutSystem(after, otherSlot(slot)) : after;
+}
+
+/**
+ * The start with the keys of the recovery, where root sits in its ramdisk: the system comes up with root, until
+ * it is left.
+ */
+export function startWithRecoveryKeys(profile: HandsetProfile, state: HandsetState): HandsetState {
+  const image = state.images[onSlot('recovery', state.active)];
+  const broken = image === undefined ? 'it is empty' : image.broken;
+  if (broken !== null) return loop(state, state.active, `recovery: ${broken}`).state;
+  const started = start(profile, state).state;
+  return started.running === null || image?.patchedBy == null
+    ? started
+    : {
+        ...started,
+        running: { ...started.running, rooted: true },
+        rootApp: started.rootApp === 'absent' ? 'unfinished' : started.rootApp,
+      };
 }
 
 function opened(profile: HandsetProfile, data: DataState, build: string, patchLevel: string): DataState {
@@ -156,21 +248,25 @@ function opened(profile: HandsetProfile, data: DataState, build: string, patchLe
   };
 }
 
+/** What a recovery that the system put back is called until its bytes are read. */
+export const stockRecoveryOf = (build: string) => `stock recovery of ${build}`;
+
 /** Some systems write the stock recovery over any other at their start. */
 function stockRecoveryBack(
   profile: HandsetProfile,
-  { images, builds }: HandsetState,
+  { images, builds, keepsRecovery }: HandsetState,
   slot: Slot,
 ): HandsetState['images'] {
   const key = onSlot('recovery', slot);
-  const image = profile.recoveryHome === 'recovery' ? images[key] : undefined;
+  const image = profile.recoveryHome === 'recovery' && keepsRecovery !== true ? images[key] : undefined;
   if (!image?.recovery) return images;
   return {
     ...images,
     [key]: {
       ...image,
-      sha256: `stock recovery of ${builds[slot]}`,
+      sha256: stockRecoveryOf(builds[slot]),
       fingerprint: builds[slot],
+      patchedBy: null,
       recovery: null,
       digestValid: true,
     },

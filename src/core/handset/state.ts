@@ -25,6 +25,11 @@ export interface SlotState {
   /** A start of this slot has succeeded since it was last selected: no way out any more if it fails later. */
   readonly proven: boolean;
   readonly triesLeft: number;
+  /**
+   * No system lies there any more: an update has merged over it, or the data that held a part of it was
+   * erased. Only another whole build makes it one again.
+   */
+  readonly gone?: boolean;
 }
 
 /** What looking inside an image tells the handset. */
@@ -38,6 +43,8 @@ export interface ImageFacts {
   readonly patchedBy: { readonly kit: string; readonly stockSha256: string } | null;
   /** Whether its verified-boot digest still speaks for it; null without one. */
   readonly digestValid: boolean | null;
+  /** Flags of verified-boot data; none where it has none. They count only unlocked. */
+  readonly flags?: number;
   /** A recovery that is not the maker's: its name, and the newest platform level whose storage it opens. */
   readonly recovery?: { readonly name: string; readonly opensUpTo: number } | null;
 }
@@ -90,6 +97,8 @@ export interface HandsetState {
   readonly slots: Readonly<Record<Slot, SlotState>>;
   /** The active slot was written since its system was last seen to start: nothing proves that it does. */
   readonly writtenSinceStart?: boolean;
+  /** The system was kept from putting the maker's recovery back: its own recovery was entered once. */
+  readonly keepsRecovery?: boolean;
   /** Fingerprint of the system build on each slot. */
   readonly builds: Readonly<Record<Slot, string>>;
   /** Images by partition with its slot, such as `init_boot_a`. On a handset with one slot it is slot a. */
@@ -147,6 +156,8 @@ export const PLAIN_STATE = {
 /** What the machine has to know of a build. */
 export interface BuildFacts {
   readonly patchLevel: string;
+  /** When it was made, in seconds; what its own name says where it is not told. */
+  readonly timestamp?: number;
   readonly sdk: number;
   /** Its images' rollback index, and the level its bootloader brings. */
   readonly index: number;
@@ -173,7 +184,10 @@ export interface HandsetProfile {
   readonly sdk: number;
   readonly release: string;
   readonly maxDownloadBytes: number;
-  /** The partition whose ramdisk carries root. */
+  /**
+   * The partition whose ramdisk carries root. `recovery`: root runs only after a start with the keys of the
+   * recovery. `none`: nowhere.
+   */
   readonly rootPartition: string;
   readonly partitionBytes: Readonly<Record<string, number>>;
   /** A generic ramdisk of another build loops on it. */
@@ -197,6 +211,10 @@ export interface HandsetProfile {
   readonly startsOnce: boolean;
   /** Its system puts the stock recovery back at every start. */
   readonly restoresRecovery: boolean;
+  /** A changed image starts only under verified-boot data whose flags allow it. */
+  readonly needsVbmetaFlags: boolean;
+  /** After so many failed starts in a row its kit rests all modules; null where none says so. */
+  readonly restsModulesAfter: number | null;
   /** Its keys do not open under an older patch level than the newest that opened them. */
   readonly bindsKeys: boolean;
   /** Updates go into snapshots that are merged after their first start. */
@@ -226,6 +244,8 @@ export const PLAIN_PROFILE = {
   bootloaderWrites: true,
   startsOnce: false,
   restoresRecovery: false,
+  needsVbmetaFlags: false,
+  restsModulesAfter: null,
   bindsKeys: true,
   mergesUpdates: true,
   builds: {},

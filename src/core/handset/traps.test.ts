@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { buildFacts } from './builds';
 import type { HandsetOperation } from './operate';
+import { lockHarm } from './operate-modes';
 import { operate } from './operate';
 import type { WholeBuild } from './operate-writes';
 import { start, startFault } from './start';
@@ -154,7 +155,7 @@ describe('an update in place', () => {
       slots: { b: { bootable: false } },
     });
   });
-  it('that waits can be called off; one that merges can not, nor can anything be erased or switched meanwhile', () => {
+  it('that waits can be called off; one that merges can not, nor can the slot be switched meanwhile', () => {
     const waiting = apply(rooted(), UPDATE);
     expect(apply(waiting, { do: 'cancel-update' })).toMatchObject({
       update: null,
@@ -166,7 +167,6 @@ describe('an update in place', () => {
     expect(why(merging, { do: 'cancel-update' })).toMatch(/merging/);
     expect(why(merging, UPDATE)).toMatch(/merging/);
     const boot = apply(merging, { do: 'enter-bootloader' });
-    expect(why(boot, { do: 'wipe', kind: 'factory' })).toMatch(/no system/);
     expect(why(boot, { do: 'set-active', slot: 'a' })).toMatch(/merging/);
   });
   it('that has merged leaves no way back by the other slot', () => {
@@ -183,8 +183,10 @@ describe('an update in place', () => {
 
 describe('data', () => {
   it('opened by a newer build keeps the older slot from starting', () => {
-    const newer = apply(rooted(), UPDATE, ...RESTART);
-    expect(startFault(profile, { ...newer, snapshot: 'none' }, 'a')).toMatch(/newer build/);
+    const plain = { ...profile, mergesUpdates: false };
+    const waiting = operate(plain, rooted(), UPDATE);
+    const newer = waiting.ok && start(plain, { ...waiting.state, mode: 'starting' }).state;
+    expect(newer && startFault(plain, newer, 'a')).toMatch(/newer build/);
   });
   it('unlocking, locking and the wipes always show', () => {
     const locked = state({ locked: true, mode: 'bootloader', running: null });
@@ -267,9 +269,18 @@ describe('locking again', () => {
       boot({ slots: { a: { ...proven, proven: false }, b: proven } }),
       /not started once/,
     ],
-  ])('is refused %s', (_what, from, words) => expect(why(from, { do: 'lock' })).toMatch(words));
-  it('wipes where it is allowed', () =>
-    expect(apply(boot(), { do: 'lock' })).toMatchObject({ locked: true, data: { wipes: 1 } }));
+  ])('would harm %s, and the bootloader locks all the same', (_what, from, words) => {
+    expect(lockHarm(profile, from)).toMatch(words);
+    expect(apply(from, { do: 'lock' })).toMatchObject({ locked: true, data: { wipes: 1 } });
+  });
+  it('harms nothing over the maker’s own, started once; then it starts', () => {
+    expect(lockHarm(profile, boot())).toBeNull();
+    expect(apply(boot(), { do: 'lock' }, ...RESTART)).toMatchObject({
+      locked: true,
+      mode: 'system',
+      data: { wipes: 1 },
+    });
+  });
 });
 
 describe('recoveries', () => {
@@ -388,7 +399,10 @@ describe('other ways', () => {
     expect(start(bad, at).outcome.result).toBe('loops');
     expect(start(bad, { ...at, modules: { on: false, ids: ['lantern'] } }).outcome.result).toBe('started');
     expect(start(bad, { ...at, loops: 2 }).outcome.result).toBe('loops');
-    const rested = start(bad, { ...at, loops: 3 });
+    expect(start(bad, { ...at, loops: 99 }).outcome.result).toBe('loops');
+    const kit = { ...bad, restsModulesAfter: 3 };
+    expect(start(kit, { ...at, loops: 2 }).outcome.result).toBe('loops');
+    const rested = start(kit, { ...at, loops: 3 });
     expect(rested.outcome.result).toBe('started');
     expect(rested.state.modules).toEqual({ on: false, ids: ['lantern'] });
   });

@@ -1,8 +1,9 @@
-import { buildFacts } from '../handset/builds';
+import { buildFacts, onSlot } from '../handset/builds';
 import type { HandsetOperation } from '../handset/operate';
 import { operate } from '../handset/operate';
+import type { Slot } from '../handset/state';
 import type { PlanContext, PlanState } from './context';
-import { hasMade, runsNow, withMade } from './context';
+import { flaggedVbmeta, hasMade, runsNow, stockImage, withMade } from './context';
 
 /*
  * What actions of a plan are built from: operations of the machine with what they need, how long they take,
@@ -25,6 +26,10 @@ export interface ActionFacts {
 export type Applied =
   { readonly ok: true; readonly state: PlanState } | { readonly ok: false; readonly reason: string };
 export type Effect = (context: PlanContext, state: PlanState) => readonly HandsetOperation[] | string;
+
+/** A computer, or a second handset in its place. */
+export const hasHost = ({ limits }: Pick<PlanContext, 'limits'>) =>
+  limits.computer || limits.secondHandset === true;
 
 const no = (reason: string) => ({ ok: false as const, reason });
 const yes = (state: PlanState) => ({ ok: true as const, state });
@@ -71,7 +76,7 @@ export function onComputer(
     downloads: 0,
     ...facts,
     apply: (context: PlanContext, state: PlanState): Applied => {
-      if (!context.limits.computer) return no('no computer is at hand');
+      if (!hasHost(context)) return no('no computer is at hand');
       const made = makes(context, state);
       return typeof made === 'string' ? no(made) : yes(withMade(state, ...[made.make].flat()));
     },
@@ -86,6 +91,29 @@ export const fromBootloader = ({ handset }: PlanState, operations: readonly Hand
   typeof operations === 'string' || handset.mode === 'bootloader'
     ? operations
     : 'it is written from the bootloader';
+
+/** Erasing, or a second update, over one that waits or merges loses the new system: that gate can't be overridden. */
+export const overAnUpdate = ({ handset }: PlanState): string | null =>
+  handset.snapshot === 'none' ? null : `an update is ${handset.snapshot}`;
+
+/** What else has to be written so that a changed image starts: the flags of the verified-boot data. */
+export function flagsFor(
+  { profile }: PlanContext,
+  { handset }: PlanState,
+  slot: Slot,
+  build: string,
+): readonly HandsetOperation[] {
+  const partition = onSlot('vbmeta', slot);
+  return profile.needsVbmetaFlags && (handset.images[partition]?.flags ?? 0) === 0
+    ? [{ do: 'write', partition, image: flaggedVbmeta(build) }]
+    : [];
+}
+
+/** The maker's verified-boot data again, where its flags were set. */
+export const flagsBack = ({ handset }: PlanState, slot: Slot, build: string): readonly HandsetOperation[] =>
+  (handset.images[onSlot('vbmeta', slot)]?.flags ?? 0) === 0
+    ? []
+    : [{ do: 'write', partition: onSlot('vbmeta', slot), image: stockImage('vbmeta', build) }];
 
 /** A build whose bootloader is below the fuse is never written: that gate can't be overridden. */
 const BELOW_FUSE = 'its bootloader is below the fuse: it would never start again';
@@ -117,3 +145,16 @@ export function belowOrUnknown(context: PlanContext, state: PlanState): string |
   if (!context.fuseKnown) return 'its bootloader fuse was never read, and this writes a bootloader';
   return belowFuse(context, state, context.target) ? BELOW_FUSE : null;
 }
+
+/** Where recovery shares root's partition, the one stock image is that of both. */
+export const hasStockRecovery = ({ profile }: PlanContext, state: PlanState, build: string): boolean =>
+  hasMade(
+    state,
+    profile.recoveryHome === profile.rootPartition ? `stock ${build}` : `stock recovery ${build}`,
+  );
+
+/** A recovery that shares its partition is rebuilt over this build's stock image, so that has to be there. */
+export const needRecoveryStock = (context: PlanContext, state: PlanState, build: string): string | null =>
+  context.profile.recoveryHome === 'recovery' || hasStockRecovery(context, state, build)
+    ? null
+    : `the stock ${context.profile.recoveryHome} that it is rebuilt into is not in the vault`;

@@ -1,11 +1,15 @@
 import { onSlot } from '../handset/builds';
+import { recoveryImage } from '../handset/operate-modes';
 import {
   belowOrUnknown,
   buildAtActive,
+  flagsFor,
   fromBootloader,
   needPatched,
+  needRecoveryStock,
   needWhole,
   onHandset,
+  overAnUpdate,
 } from './action-kit';
 import type { PlanContext, PlanState } from './context';
 import {
@@ -80,7 +84,8 @@ export const RECOVERY_ACTIONS = {
       writes: true,
       who: 'root',
     },
-    (context, { handset }) => {
+    (context, state) => {
+      const { handset } = state;
       const { recovery, limits, profile } = context;
       if (!recovery) return NO_RECOVERY;
       if (limits.keepFuse) return 'writing a recovery blows the fuse';
@@ -90,7 +95,14 @@ export const RECOVERY_ACTIONS = {
       const slot = handset.update?.slot ?? handset.running.slot;
       const partition = onSlot(profile.recoveryHome, slot);
       if (handset.images[partition]?.recovery) return 'it is there already';
-      return [{ do: 'write', partition, image: customRecovery(context, handset.builds[slot]) }];
+      // the stock image that it is rebuilt into is read out of the slot that waits
+      const missing =
+        handset.update === null ? needRecoveryStock(context, state, handset.builds[slot]) : null;
+      if (missing !== null) return missing;
+      return [
+        ...flagsFor(context, state, slot, handset.builds[slot]),
+        { do: 'write', partition, image: customRecovery(context, handset.builds[slot]) },
+      ];
     },
   ),
   'zip-inside': onHandset(
@@ -107,6 +119,7 @@ export const RECOVERY_ACTIONS = {
       if (running === null) return 'nothing runs';
       return (
         needPatched(context, state, running.build) ?? [
+          ...flagsFor(context, state, running.slot, running.build),
           { do: 'patch-from-inside', which: 'running slot', image: patchedImage(context, running.build) },
         ]
       );
@@ -121,7 +134,7 @@ export const RECOVERY_ACTIONS = {
       );
       if (edge?.bootloader === undefined) return 'no way down is known that wants an older bootloader';
       if (state.handset.floors.bootloader <= edge.bootloader) return 'its bootloader is old enough';
-      const missing = needWhole(state, target) ?? belowOrUnknown(context, state);
+      const missing = overAnUpdate(state) ?? needWhole(state, target) ?? belowOrUnknown(context, state);
       const slot = state.handset.active;
       return fromBootloader(
         state,
@@ -160,7 +173,7 @@ const CACHE_ERASED = 'cache erased';
 export const IMAGE_OF_DATA = 'image of the data';
 
 function wiping(kind: 'keep storage' | 'factory' | 'format') {
-  return ({ limits, goal, start }: PlanContext, state: PlanState) => {
+  return ({ limits, goal, start, profile }: PlanContext, state: PlanState) => {
     const { handset } = state;
     if (!limits.wipeAllowed) return 'it erases, and nothing may be erased';
     if (goal !== 'repair' && goal !== 'downgrade') return 'nothing has to be erased for it';
@@ -168,6 +181,9 @@ function wiping(kind: 'keep storage' | 'factory' | 'format') {
       return 'it is empty already';
     // the smallest first
     if (goal === 'repair' && !hasMade(state, CACHE_ERASED)) return 'the cache is erased first';
-    return handset.mode === 'recovery' ? [{ do: 'wipe' as const, kind }] : 'it is erased in the recovery';
+    if (handset.mode !== 'recovery') return 'it is erased in the recovery';
+    // a stock recovery settles the update first, another does not
+    const own = recoveryImage(profile, handset)?.recovery ?? null;
+    return (own === null ? null : overAnUpdate(state)) ?? [{ do: 'wipe' as const, kind }];
   };
 }

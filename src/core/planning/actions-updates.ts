@@ -1,7 +1,17 @@
-import { buildFacts } from '../handset/builds';
+import { compareBuilds } from '../handset/builds';
 import type { HandsetOperation } from '../handset/operate';
 import { otherSlot } from '../handset/state';
-import { belowOrUnknown, buildAtActive, needPatched, needWayBack, needWhole, onHandset } from './action-kit';
+import {
+  belowOrUnknown,
+  buildAtActive,
+  flagsFor,
+  hasHost,
+  needPatched,
+  needWayBack,
+  needWhole,
+  onHandset,
+  overAnUpdate,
+} from './action-kit';
 import type { PlanContext, PlanState } from './context';
 import { hasMade, patchedImage, wholeBuild } from './context';
 
@@ -48,11 +58,13 @@ export const UPDATE_ACTIONS = {
       offers: 2,
       who: 'root',
     },
-    (context, { handset }) => {
+    (context, state) => {
+      const { handset } = state;
       if (context.kit === null) return 'no kit supports this release and partition';
       if (context.limits.keepFuse) return 'writing a patched image blows the fuse';
       return handset.update
         ? [
+            ...flagsFor(context, state, handset.update.slot, handset.update.build),
             {
               do: 'patch-from-inside',
               which: 'other slot',
@@ -129,11 +141,10 @@ export const UPDATE_ACTIONS = {
   sideload: onHandset(
     { title: 'Send the package by sideload', minutes: [12, 25], risk: 1, writes: true, fileTrips: 1 },
     (context, state) => {
-      if (!context.limits.computer) return 'no computer is at hand';
+      if (!hasHost(context)) return 'no computer is at hand';
       if (!hasMade(state, `package ${context.target}`)) return 'its package is not open';
       const { profile, limits } = context;
-      const down =
-        buildFacts(profile, context.target).patchLevel < buildFacts(profile, buildAtActive(state)).patchLevel;
+      const down = compareBuilds(profile, context.target, buildAtActive(state)) < 0;
       if (down && !limits.wipeAllowed) return 'going down erases everything, and nothing may be erased';
       return [{ do: 'sideload', whole: wholeBuild(context, context.target, false) }];
     },
@@ -147,7 +158,11 @@ function wholeWrite(
   both = false,
 ): readonly HandsetOperation[] | string {
   const { target } = context;
-  const missing = needWhole(state, target) ?? needWayBack(context, state) ?? belowOrUnknown(context, state);
+  const missing =
+    overAnUpdate(state) ??
+    needWhole(state, target) ??
+    needWayBack(context, state) ??
+    belowOrUnknown(context, state);
   if (missing !== null) return missing;
   const unpatched = patched ? needPatched(context, state, target) : null;
   return unpatched ?? [{ do: 'write-build', whole: wholeBuild(context, target, patched), both, wipe: false }];
@@ -160,7 +175,11 @@ function setWrite(
   wipe = false,
 ): readonly HandsetOperation[] | string {
   const { target } = context;
-  const missing = needWhole(state, target) ?? needWayBack(context, state) ?? belowOrUnknown(context, state);
+  const missing =
+    overAnUpdate(state) ??
+    needWhole(state, target) ??
+    needWayBack(context, state) ??
+    belowOrUnknown(context, state);
   if (missing !== null) return missing;
   const unpatched = patched ? needPatched(context, state, target) : null;
   return unpatched ?? [{ do: 'write-set', whole: wholeBuild(context, target, patched), keepData: !wipe }];

@@ -1,11 +1,26 @@
 import { onSlot } from '../handset/builds';
 import type { ActionFacts, Applied, Effect } from './action-kit';
-import { buildAtActive, fromBootloader, needPatched, onComputer, onHandset } from './action-kit';
+import {
+  buildAtActive,
+  flagsBack,
+  flagsFor,
+  fromBootloader,
+  hasHost,
+  hasStockRecovery,
+  needPatched,
+  needRecoveryStock,
+  onComputer,
+  onHandset,
+  overAnUpdate,
+} from './action-kit';
+import { lockHarm } from '../handset/operate-modes';
+import type { ImageFacts } from '../handset/state';
+import { otherSlot } from '../handset/state';
 import { RECOVERY_ACTIONS } from './actions-recovery';
 import { UPDATE_ACTIONS } from './actions-updates';
 import type { PlanContext, PlanState } from './context';
 import { hasMade, noRecoveryPlace, runsNow, patchedImage, customRecovery, stockImage } from './context';
-import { isUpdate } from './goals';
+import { goesToStock, isUpdate } from './goals';
 
 /* What a plan can be made of. */
 
@@ -17,32 +32,38 @@ export interface PlanAction extends ActionFacts {
 
 export type ActionId = keyof typeof ACTIONS;
 
-const packageFor = (which: 'installed' | 'target') =>
+const buildAtOther = ({ handset }: PlanState) => handset.builds[otherSlot(handset.active)];
+
+const packageFor = (which: 'installed' | 'target' | 'other') =>
   onComputer(
     {
       title:
         which === 'installed'
           ? 'Open the package of the installed build'
-          : 'Open the package of the new build',
+          : which === 'target'
+            ? 'Open the package of the new build'
+            : 'Open the package of the build on the other slot',
       minutes: [10, 60],
       downloads: 1,
     },
     (context, state) => {
-      const build = which === 'installed' ? runsNow(context) : context.target;
-      if (which === 'target' && build === runsNow(context)) return 'it is the installed build';
+      const build =
+        which === 'installed' ? runsNow(context) : which === 'target' ? context.target : buildAtOther(state);
+      if (which !== 'installed' && build === runsNow(context)) return 'it is the installed build';
       if (!context.fullPackages.includes(build)) return 'no full package of this build can be had';
       return hasMade(state, `package ${build}`) ? 'it is open already' : { make: `package ${build}` };
     },
   );
 
-const made = (kind: 'stock' | 'patched', which: 'active' | 'target') =>
+const made = (kind: 'stock' | 'patched', which: 'active' | 'target' | 'other') =>
   onComputer(
     {
       title: kind === 'stock' ? 'Take out the stock image' : 'Patch the image',
       minutes: kind === 'stock' ? [0.5, 2] : [1, 2],
     },
     (context, state) => {
-      const build = which === 'active' ? buildAtActive(state) : context.target;
+      const build =
+        which === 'active' ? buildAtActive(state) : which === 'target' ? context.target : buildAtOther(state);
       if (hasMade(state, `${kind} ${build}`)) return 'it is made already';
       if (kind === 'stock')
         return hasMade(state, `package ${build}`) ? { make: `stock ${build}` } : 'its package is not open';
@@ -70,17 +91,21 @@ const brought = (which: 'active' | 'target') =>
     },
   );
 
+/** Where root and a recovery share a ramdisk, root goes into the image that holds the recovery, and both stay. */
+function withRecoveryThere(
+  { profile, rebuildsRecovery }: PlanContext,
+  { handset }: PlanState,
+  image: ImageFacts,
+): ImageFacts {
+  if (profile.recoveryHome !== profile.rootPartition || rebuildsRecovery !== true) return image;
+  const { recovery } = handset.images[onSlot(profile.recoveryHome, handset.active)] ?? {};
+  return recovery ? { ...image, sha256: `${image.sha256} with ${recovery.name}`, recovery } : image;
+}
+
 const START: Effect = (_context, { handset }) => [
   handset.mode === 'off' ? { do: 'power-on' } : { do: 'restart' },
   { do: 'finish-start' },
 ];
-
-/** Where recovery shares root's partition, the one stock image is that of both. */
-const hasStockRecovery = ({ profile }: PlanContext, state: PlanState, build: string): boolean =>
-  hasMade(
-    state,
-    profile.recoveryHome === profile.rootPartition ? `stock ${build}` : `stock recovery ${build}`,
-  );
 
 /** Made by switching modules off. */
 export const MODULES_OFF = 'modules were off';
@@ -100,6 +125,8 @@ export const ACTIONS = {
         : 'its package is not open';
     },
   ),
+  'open-other-package': packageFor('other'),
+  'take-other-stock': made('stock', 'other'),
   'take-target-stock': made('stock', 'target'),
   patch: made('patched', 'active'),
   'patch-target': made('patched', 'target'),
@@ -144,6 +171,8 @@ export const ACTIONS = {
     { title: 'Unlock the bootloader; this erases everything', minutes: [0.5, 5], risk: 2, who: 'handset' },
     ({ limits, profile }, state) => {
       if (!limits.wipeAllowed) return 'unlocking erases everything, and nothing may be erased';
+      const over = overAnUpdate(state);
+      if (over !== null) return over;
       return profile.unlockPath === 'mailed code' && !hasMade(state, 'code')
         ? 'its code has not come'
         : [{ do: 'unlock' }];
@@ -151,19 +180,23 @@ export const ACTIONS = {
   ),
   lock: onHandset(
     { title: 'Lock the bootloader; this erases everything', minutes: [0.5, 5], risk: 5, who: 'handset' },
-    ({ limits }) =>
-      limits.wipeAllowed ? [{ do: 'lock' }] : 'locking erases everything, and nothing may be erased',
+    ({ limits, profile }, { handset }) => {
+      if (!limits.wipeAllowed) return 'locking erases everything, and nothing may be erased';
+      // once locked, the switch is the only way out again
+      if (handset.unlockSwitch !== 'on') return `its unlock switch is ${handset.unlockSwitch}`;
+      return lockHarm(profile, handset) ?? [{ do: 'lock' }];
+    },
   ),
   bootloader: onHandset(
     { title: 'Bring it into its bootloader', minutes: [0.5, 1.5], who: 'handset' },
-    ({ limits }) => (limits.computer ? [{ do: 'enter-bootloader' }] : 'no computer is at hand'),
+    (context) => (hasHost(context) ? [{ do: 'enter-bootloader' }] : 'no computer is at hand'),
   ),
   recovery: onHandset({ title: 'Bring it into its recovery', minutes: [0.5, 1.5], who: 'handset' }, () => [
     { do: 'enter-recovery' },
   ]),
   download: onHandset(
     { title: 'Bring it into download mode', minutes: [0.5, 1.5], who: 'handset' },
-    ({ limits }) => (limits.computer ? [{ do: 'enter-download' }] : 'no computer is at hand'),
+    (context) => (hasHost(context) ? [{ do: 'enter-download' }] : 'no computer is at hand'),
   ),
   'sideload-mode': onHandset(
     { title: 'Choose the sideload in its recovery', minutes: [0.5, 1], who: 'handset' },
@@ -173,6 +206,13 @@ export const ACTIONS = {
   'finish-start': onHandset({ title: 'Let it start', minutes: [2, 6], risk: 1, who: 'handset' }, () => [
     { do: 'finish-start' },
   ]),
+  'start-with-recovery-keys': onHandset(
+    { title: 'Start it with the keys of its recovery', minutes: [1, 4], risk: 1, who: 'handset' },
+    ({ profile }) =>
+      profile.rootPartition === 'recovery'
+        ? [{ do: 'start-with-recovery-keys' }]
+        : 'root comes up with every start',
+  ),
   'prove-root': onHandset(
     { title: 'Ask for root and read the image back', minutes: [0.5, 1], who: 'handset' },
     (_context, { handset }) =>
@@ -192,10 +232,11 @@ export const ACTIONS = {
       return fromBootloader(
         state,
         needPatched(context, state, build) ?? [
+          ...flagsFor(context, state, state.handset.active, build),
           {
             do: 'write',
             partition: onSlot(context.profile.rootPartition, state.handset.active),
-            image: patchedImage(context, build),
+            image: withRecoveryThere(context, state, patchedImage(context, build)),
           },
         ],
       );
@@ -207,10 +248,31 @@ export const ACTIONS = {
       const build = buildAtActive(state);
       if (!hasMade(state, `stock ${build}`)) return 'its stock image is not in the vault';
       return fromBootloader(state, [
+        ...flagsBack(state, state.handset.active, build),
         {
           do: 'write',
           partition: onSlot(context.profile.rootPartition, state.handset.active),
           image: stockImage(context.profile.rootPartition, build),
+        },
+      ]);
+    },
+  ),
+  'write-other-stock': onHandset(
+    { title: 'Write the stock image to the other slot', minutes: [1, 2], risk: 0.5, writes: true },
+    (context, state) => {
+      const { profile, goal, unknown = [] } = context;
+      const build = buildAtOther(state);
+      if (profile.slotCount === 1) return 'it has one slot';
+      if (!goesToStock(goal)) return 'only what goes back to stock touches the other slot';
+      if (unknown.includes('other-slot')) return 'what lies on the other slot was never read';
+      if (!hasMade(state, `stock ${build}`)) return 'its stock image is not in the vault';
+      const slot = otherSlot(state.handset.active);
+      return fromBootloader(state, [
+        ...flagsBack(state, slot, build),
+        {
+          do: 'write',
+          partition: onSlot(profile.rootPartition, slot),
+          image: stockImage(profile.rootPartition, build),
         },
       ]);
     },
@@ -220,9 +282,10 @@ export const ACTIONS = {
     (context, state) => {
       if (!context.recovery) return 'no recovery is made for this variant';
       if (context.limits.keepFuse) return 'writing a recovery blows the fuse';
-      const shut = noRecoveryPlace(context);
+      const shut = noRecoveryPlace(context) ?? needRecoveryStock(context, state, buildAtActive(state));
       if (shut !== null) return shut;
       return fromBootloader(state, [
+        ...flagsFor(context, state, state.handset.active, buildAtActive(state)),
         {
           do: 'write',
           partition: onSlot(context.profile.recoveryHome, state.handset.active),
@@ -257,14 +320,10 @@ export const ACTIONS = {
     },
     (context, state) => {
       const build = buildAtActive(state);
-      const shared = context.profile.recoveryHome === context.profile.rootPartition;
-      // sharing a ramdisk, root goes into the image that holds the recovery, and both stay
-      const recovery = shared
-        ? state.handset.images[onSlot(context.profile.recoveryHome, state.handset.active)]?.recovery
-        : null;
-      const image = { ...patchedImage(context, build), recovery: recovery ?? null };
+      const image = withRecoveryThere(context, state, patchedImage(context, build));
       return (
         needPatched(context, state, build) ?? [
+          ...flagsFor(context, state, state.handset.active, build),
           { do: 'install-zip', partition: context.profile.rootPartition, image },
         ]
       );
@@ -285,7 +344,10 @@ export const ACTIONS = {
       const { running } = state.handset;
       if (context.limits.keepFuse) return 'writing a patched image blows the fuse';
       return running
-        ? [{ do: 'patch-from-inside', which: 'running slot', image: patchedImage(context, running.build) }]
+        ? [
+            ...flagsFor(context, state, running.slot, running.build),
+            { do: 'patch-from-inside', which: 'running slot', image: patchedImage(context, running.build) },
+          ]
         : 'nothing runs';
     },
   ),
@@ -308,6 +370,25 @@ export const ACTIONS = {
           image: stockImage(context.profile.rootPartition, running.build),
         },
       ];
+    },
+  ),
+  'stock-recovery-back': onHandset(
+    {
+      title: 'Put the stock recovery back on disk, without a restart',
+      minutes: [1, 2],
+      risk: 0.5,
+      writes: true,
+      who: 'root',
+    },
+    (context, state) => {
+      const { running, images } = state.handset;
+      if (!running) return 'nothing runs';
+      const { recoveryHome: home, rootPartition } = context.profile;
+      if (home === rootPartition) return 'it goes back with the stock image that carries root';
+      const partition = onSlot(home, running.slot);
+      if (!images[partition]?.recovery) return 'the stock recovery lies there';
+      if (!hasStockRecovery(context, state, running.build)) return 'its stock image is not in the vault';
+      return [{ do: 'write', partition, image: stockImage(home, running.build) }];
     },
   ),
   ...UPDATE_ACTIONS,

@@ -42,7 +42,13 @@ export interface Limits {
   readonly patchThere?: boolean;
   /** Images come patched, by a provider's own app, and are judged here. */
   readonly patchedElsewhere?: boolean;
+  /** A new build is seen to start before it is rooted. */
+  readonly seenFirst?: boolean;
 }
+
+/** What nobody has read, and a plan depends on: it is found out before the first change. */
+export const UNKNOWNS = ['root', 'recovery-home', 'fuse', 'battery', 'snapshot', 'other-slot'] as const;
+export type Unknown = (typeof UNKNOWNS)[number];
 
 /** How much each thing counts, in minutes. */
 export interface Weights {
@@ -71,6 +77,8 @@ export interface PlanContext {
   readonly goal: GoalId;
   /** The build that has to run in the end; the installed one where the goal asks for none. */
   readonly target: string;
+  /** Another build that will do as well: an update waits, and nobody said which of the two is wanted. */
+  readonly orTarget?: string;
   /** Null where no kit supports the target's release and the root partition. */
   readonly kit: string | null;
   /** Custom recovery for this variant. */
@@ -94,6 +102,10 @@ export interface PlanContext {
    * says nothing.
    */
   readonly pace: Readonly<Record<string, readonly [number, number]>>;
+  /** What a plan depends on and nobody has read, in the order of `UNKNOWNS`. */
+  readonly unknown?: readonly Unknown[];
+  /** A recovery that shares its partition with other things can be rebuilt into this build's stock image. */
+  readonly rebuildsRecovery?: boolean;
   /** Modules to switch off before the update; where it is missing, any may be. */
   readonly modulesOff?: readonly string[];
   /** Builds whose root image goes to both slots: their package's own list writes both, and both hold them. */
@@ -111,9 +123,10 @@ export interface PlanState {
 export function noRecoveryPlace({
   profile,
   recoveryHomeRead,
-}: Pick<PlanContext, 'profile' | 'recoveryHomeRead'>): string | null {
+  rebuildsRecovery,
+}: Pick<PlanContext, 'profile' | 'recoveryHomeRead' | 'rebuildsRecovery'>): string | null {
   if (!recoveryHomeRead) return 'where its recovery lives was never read';
-  return profile.recoveryHome === 'recovery'
+  return profile.recoveryHome === 'recovery' || rebuildsRecovery === true
     ? null
     : `its recovery lives in ${profile.recoveryHome}, with other things in it, and a whole recovery image is never written over that`;
 }
@@ -162,6 +175,16 @@ export function patchedImage(
   };
 }
 
+/** Verified-boot data of a build whose flags let a changed image start. */
+export const flaggedVbmeta = (build: string): ImageFacts => ({
+  ...stockImage('vbmeta', build),
+  sha256: `flagged vbmeta ${build}`,
+  digestValid: false,
+  flags: VERIFY_NOTHING,
+});
+/** Neither the tree of hashes nor what is verified by it is looked at (docs/formats.md, "Verified boot"). */
+const VERIFY_NOTHING = 3;
+
 export function customRecovery(
   { profile, recovery }: Pick<PlanContext, 'profile' | 'recovery'>,
   build: string,
@@ -183,6 +206,7 @@ export function wholeBuild(context: PlanContext, build: string, patched: boolean
   for (const partition of Object.keys(context.profile.partitionBytes))
     images[partition] = stockImage(partition, build);
   if (patched) images[context.profile.rootPartition] = patchedImage(context, build);
+  if (patched && context.profile.needsVbmetaFlags) images['vbmeta'] = flaggedVbmeta(build);
   return { build, images };
 }
 

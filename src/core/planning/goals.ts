@@ -1,6 +1,7 @@
 import { onSlot } from '../handset/builds';
 import { start } from '../handset/start';
-import type { HandsetState } from '../handset/state';
+import type { HandsetState, ImageFacts } from '../handset/state';
+import { otherSlot } from '../handset/state';
 import { IMAGE_OF_DATA } from './actions-recovery';
 import type { GoalId, PlanContext, PlanState } from './context';
 import { noRecoveryPlace } from './context';
@@ -58,11 +59,20 @@ function kept(context: PlanContext, handset: HandsetState): boolean {
   return wipes && (handset.data.wipes > first.data.wipes || modules) && recovery;
 }
 
-function stockEverywhere(handset: HandsetState): boolean {
-  const suffix = `_${handset.active}`;
-  return Object.entries(handset.images).every(
-    ([name, image]) =>
-      !name.endsWith(suffix) || (image.broken === null && image.patchedBy === null && !image.recovery),
+const isStock = (image: ImageFacts | undefined): boolean =>
+  image === undefined ||
+  (image.broken === null && image.patchedBy === null && !image.recovery && image.digestValid !== false);
+
+/** Everything on the active slot is the maker's, and on the other one what carries root. */
+function stockEverywhere({ profile, unknown = [] }: PlanContext, { images, active }: HandsetState): boolean {
+  const suffix = `_${active}`;
+  const other = unknown.includes('other-slot')
+    ? undefined
+    : images[onSlot(profile.rootPartition, otherSlot(active))];
+  return (
+    Object.entries(images).every(([name, image]) => !name.endsWith(suffix) || isStock(image)) &&
+    // what was cut short there, or never read, is no root
+    (profile.slotCount === 1 || other?.broken != null || isStock(other))
   );
 }
 
@@ -80,19 +90,21 @@ export const wantsImage = ({ limits, goal }: PlanContext) => limits.imageBackup 
 /** A handset whose system runs, with nothing of an update under way. */
 type Settled = HandsetState & { readonly running: NonNullable<HandsetState['running']> };
 
+const runs = (handset: HandsetState): handset is Settled =>
+  handset.mode === 'system' && handset.running !== null;
+
 const isSettled = (handset: HandsetState): handset is Settled =>
-  handset.mode === 'system' &&
-  handset.running !== null &&
-  handset.snapshot === 'none' &&
-  handset.update === null;
+  runs(handset) && handset.snapshot === 'none' && handset.update === null;
 
 const autoUpdateAsBefore = ({ goal, start: first }: PlanContext, { data, settings }: HandsetState) =>
   goal === 'downgrade' || data.wipes > first.data.wipes || settings.autoUpdate === first.settings.autoUpdate;
 
-const onTarget = ({ target }: PlanContext, { running }: Settled) => running.build === target;
+const onTarget = ({ target, orTarget }: PlanContext, { running }: Settled) =>
+  running.build === target || running.build === orTarget;
 const rootedOnTarget = (context: PlanContext, handset: Settled) =>
   onTarget(context, handset) && lastingRoot(context, handset) && kept(context, handset);
-const unrootedStock = (handset: Settled) => stockEverywhere(handset) && !handset.running.rooted;
+const unrootedStock = (context: PlanContext, handset: Settled) =>
+  stockEverywhere(context, handset) && !handset.running.rooted;
 
 function recoveryKept(context: PlanContext, handset: Settled): boolean {
   const { start: first, profile, limits } = context;
@@ -113,8 +125,8 @@ const REACHED: Readonly<Record<GoalId, (context: PlanContext, handset: Settled) 
   // left on, the system takes the newer build again over the next Wi-Fi
   downgrade: (context, handset) => onTarget(context, handset) && !handset.settings.autoUpdate,
   'keep a recovery': recoveryKept,
-  'return to stock': (_context, handset) => unrootedStock(handset),
-  'lock again': (_context, handset) => handset.locked && unrootedStock(handset),
+  'return to stock': unrootedStock,
+  'lock again': (context, handset) => handset.locked && unrootedStock(context, handset),
   'root without unlocking': (_context, handset) =>
     handset.locked && handset.running.rooted && handset.rootRequest === 'granted',
   repair: () => true,
@@ -124,6 +136,9 @@ const REACHED: Readonly<Record<GoalId, (context: PlanContext, handset: Settled) 
 /** Whether a plan may end here. Updates have merged, and everything temporary is put back. */
 export function reached(context: PlanContext, { handset, made }: PlanState): boolean {
   if (wantsImage(context) && !made.includes(IMAGE_OF_DATA)) return false;
+  // what runs is repaired, and root is proved, whether or not an update merges behind it
+  if (context.goal === 'repair' || context.goal === 'prove root')
+    return runs(handset) && REACHED[context.goal](context, handset);
   return (
     isSettled(handset) && autoUpdateAsBefore(context, handset) && REACHED[context.goal](context, handset)
   );

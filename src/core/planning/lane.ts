@@ -3,7 +3,8 @@ import { upperFirst } from '../words/sentence';
 import type { ActionId } from './actions';
 import type { GoalId, PlanContext } from './context';
 import { noRecoveryPlace, onlyBootFromMemory, runsNow } from './context';
-import { lastingRoot } from './goals';
+import { hasHost } from './action-kit';
+import { lastingRoot, wantsRoot } from './goals';
 
 /* A lane and what rules it out before any search (docs/method.md, "Lanes"). */
 
@@ -23,17 +24,28 @@ export interface Lane {
   readonly ruledOut: (context: PlanContext) => string | null;
   /** Trial starts: a bad image costs one restart. */
   readonly trialStart: boolean;
+  /** The new build is seen to start, without root, before it is rooted. */
+  readonly seenFirst?: true;
 }
 
 export const needTwoSlots = ({ profile }: PlanContext) =>
   profile.slotCount === 2 ? null : 'It needs two slots, and this handset has one.';
 export const needInstalledTarget = (context: PlanContext) =>
-  context.target === runsNow(context) ? null : 'It does not change the build, and another one is wanted.';
+  context.target === runsNow(context) || context.orTarget === runsNow(context)
+    ? null
+    : 'It does not change the build, and another one is wanted.';
 export const needOtherTarget = (context: PlanContext) =>
   context.target === runsNow(context) ? 'The build that is wanted is installed already.' : null;
-export const needComputer = ({ limits }: PlanContext) => (limits.computer ? null : 'It needs a computer.');
+export const needComputer = (context: PlanContext) => (hasHost(context) ? null : 'It needs a computer.');
+export const needWaitingUpdate = ({ start }: PlanContext) =>
+  start.update !== null ? null : 'No update waits on the other slot.';
 export const needRoot = ({ start }: PlanContext) =>
   start.running?.rooted === true ? null : 'There is no root that could be proved.';
+/** Where root sits nowhere, no lane leads to it. */
+export const needRootPlace = ({ profile, goal }: PlanContext) =>
+  profile.rootPartition === 'none' && (wantsRoot(goal) || goal === 'prove root')
+    ? 'No partition of this handset carries root: its boot image has no ramdisk, and there is no init_boot and no recovery that could.'
+    : null;
 export const needKit = ({ kit }: PlanContext) =>
   kit === null ? 'No kit supports this release and the partition that carries root.' : null;
 /** A repair never writes once more what was seen not to start. */

@@ -1,3 +1,4 @@
+import { onSlot } from '../handset/builds';
 import { lowerFirst } from '../words/sentence';
 import { search } from '../plan/search';
 import type { Move } from '../plan/search';
@@ -8,8 +9,10 @@ import type { PlanContext, PlanState } from './context';
 import { hasMade, withMade } from './context';
 import { isUpdate, reached, wantsImage, wantsModulesOff } from './goals';
 import type { Lane } from './lane';
+import { needRootPlace } from './lane';
 import { extraTrips, forbidden } from './limits';
 import { LANES } from './lanes';
+import { relaxed } from './nearest';
 
 /*
  * For each lane its best plan, each played on the machine; why the others are impossible; which one and why
@@ -73,8 +76,13 @@ const WAITING = 0.3;
 /** Set once a lane's own step was taken: a plan without it would be another lane's. */
 const THIS_LANE = '#lane';
 
+/** Set once the new build was seen to start, without root. */
+const SEEN = '#seen';
+
 /** States that one lane's search looks at before it gives up. */
 const BUDGET = 6000;
+/** What root that is off the disk while it still runs counts, of root that is gone. */
+const OFF_DISK = 0.5;
 
 /** Everything of a state that decides what can still be done: no clock, battery or words. */
 function keyOf({ handset, made }: PlanState): string {
@@ -88,11 +96,26 @@ function keyOf({ handset, made }: PlanState): string {
     record: _record,
     ...rest
   } = handset;
-  const looks = Object.entries(images).map(
-    ([name, image]) => `${name}:${image.broken ? 'broken' : image.sha256}`,
-  );
-  return JSON.stringify([rest, looks, made]);
+  return JSON.stringify([rest, looksOf(images), made]);
 }
+
+const looksOf = (images: HandsetState['images']) =>
+  Object.entries(images)
+    .map(([name, image]) => `${name}:${image.broken ? 'broken' : image.sha256}`)
+    .join(' ');
+
+/** Nothing that lasts, and nothing that was asked, differs: a step that does not change anything decides nothing. */
+const isSame = ({ handset: a }: PlanState, { handset: b }: PlanState): boolean =>
+  a.images === b.images || looksOf(a.images) === looksOf(b.images)
+    ? a.active === b.active &&
+      a.locked === b.locked &&
+      a.rootRequest === b.rootRequest &&
+      a.running?.rooted === b.running?.rooted &&
+      a.data.wipes === b.data.wipes &&
+      a.data.encrypted === b.data.encrypted &&
+      a.fromMemory === b.fromMemory &&
+      JSON.stringify([a.builds, a.slots, a.update]) === JSON.stringify([b.builds, b.slots, b.update])
+    : false;
 
 /** A first start after a wipe takes longer. */
 function minutesOf(
@@ -111,7 +134,7 @@ function costOf(context: PlanContext, action: PlanAction, before: PlanState, aft
   const { weights } = context;
   const wipes = after.handset.data.wipes - before.handset.data.wipes;
   const minutes = minutesOf(context, action, before)[0];
-  const unrooted = after.handset.running?.rooted ? 0 : minutes * weights.minuteWithoutRoot;
+  const unrooted = minutes * weights.minuteWithoutRoot * rootGone(context, after);
   // what can be made beforehand is: a handset that waits in another mode drains, and times out
   const waiting =
     action.who === 'computer' && before.handset.mode !== 'system' && before.handset.mode !== 'off'
@@ -132,6 +155,12 @@ function costOf(context: PlanContext, action: PlanAction, before: PlanState, aft
   );
 }
 
+/** How much of root is gone: all of it, or what a restart would take. */
+function rootGone({ profile }: PlanContext, { handset }: PlanState): number {
+  if (!handset.running?.rooted) return 1;
+  return handset.images[onSlot(profile.rootPartition, handset.active)]?.patchedBy ? 0 : OFF_DISK;
+}
+
 type Attempt =
   { readonly kind: 'plan'; readonly plan: LanePlan } | { readonly kind: 'out'; readonly out: RuledOutLane };
 
@@ -140,7 +169,7 @@ function planLane(context: PlanContext, lane: Lane, from: PlanState): Attempt {
     kind: 'out',
     out: { lane: { id: lane.id, title: lane.title }, verdict, reason },
   });
-  const ruledOut = lane.ruledOut(context);
+  const ruledOut = needRootPlace(context) ?? lane.ruledOut(context);
   if (ruledOut !== null) return out('impossible', ruledOut);
   if (wantsImage(context) && !lane.actions.includes('back-up-image'))
     return out('impossible', 'It passes no recovery that could take an image of the data first.');
@@ -148,12 +177,16 @@ function planLane(context: PlanContext, lane: Lane, from: PlanState): Attempt {
   const off = wantsModulesOff(context) && lane.actions.includes('modules-off');
   const refusals = new Map<ActionId, string>();
   let decided = false;
+  const seenFirst = lane.seenFirst === true || (context.limits.seenFirst === true && isUpdate(context.goal));
   const result = search<PlanState, PlanAction>(
     {
       start: from,
       key: keyOf,
       isGoal: (state) =>
-        hasMade(state, THIS_LANE) && reached(context, state) && (!off || hasMade(state, MODULES_OFF)),
+        hasMade(state, THIS_LANE) &&
+        reached(context, state) &&
+        (!off || hasMade(state, MODULES_OFF)) &&
+        (!seenFirst || hasMade(state, SEEN)),
       *moves(state) {
         for (const action of actions) {
           const bar = forbidden(context, action.id);
@@ -162,9 +195,13 @@ function planLane(context: PlanContext, lane: Lane, from: PlanState): Attempt {
             refusals.set(action.id, tried.reason);
             continue;
           }
-          const decisive = lane.decisive.includes(action.id);
+          const decisive = lane.decisive.includes(action.id) && !isSame(state, tried.state);
           if (decisive) decided = true;
-          const next = decisive ? withMade(tried.state, THIS_LANE) : tried.state;
+          const next = withMade(
+            tried.state,
+            ...(decisive ? [THIS_LANE] : []),
+            ...(seenFirst && isSeen(context, tried.state) ? [SEEN] : []),
+          );
           yield { action, state: next, cost: costOf(context, action, state, next) };
         }
       },
@@ -187,6 +224,13 @@ function planLane(context: PlanContext, lane: Lane, from: PlanState): Attempt {
   }
   return { kind: 'plan', plan: describe(context, lane, from, result.moves) };
 }
+
+/** The wanted build runs, and nothing of it is changed. */
+const isSeen = ({ target, profile }: PlanContext, { handset: { running, images } }: PlanState): boolean =>
+  running !== null &&
+  running.build === target &&
+  !running.rooted &&
+  images[onSlot(profile.rootPartition, running.slot)]?.patchedBy === null;
 
 function describe(
   context: PlanContext,
@@ -277,7 +321,25 @@ export function planRound(context: PlanContext): RoundPlans {
   }
   plans.sort((a, b) => a.score - b.score);
   const [best, second] = plans;
-  return { plans, others, pick: best?.lane.id ?? null, why: whyOf(best, second) };
+  return {
+    plans,
+    others: plans.length > 0 ? others : others.map((out) => nearest(context, from, out)),
+    pick: best?.lane.id ?? null,
+    why: whyOf(best, second),
+  };
+}
+
+/**
+ * Where no lane leads there, each that was searched in vain says what would open it; what rules one out from
+ * the beginning stays as it is said.
+ */
+function nearest(context: PlanContext, from: PlanState, out: RuledOutLane): RuledOutLane {
+  const lane = LANES.find(({ id }) => id === out.lane.id)!;
+  if (needRootPlace(context) !== null || lane.ruledOut(context) !== null) return out;
+  const opens = relaxed(context).find(
+    (one) => planLane(one.context, lane, { ...from, handset: one.context.start }).kind === 'plan',
+  );
+  return opens ? { ...out, reason: opens.reason } : out;
 }
 
 function whyOf(best: LanePlan | undefined, second: LanePlan | undefined): string {

@@ -126,8 +126,13 @@ describe('stop here', () => {
     const { given, plan } = await planOf('whole-build-then-root');
     const ends = stopHere(given, plan);
     expect(ends).toHaveLength(plan.steps.length);
-    expect(ends.every((end) => end.starts || end.wayBack !== null)).toBe(true);
+    expect(
+      ends
+        .flatMap((one) => [one.asItStays, one.powerLost])
+        .every((end) => end.starts || end.wayBack !== null),
+    ).toBe(true);
     const written = ends[plan.steps.findIndex((step) => step.action === 'write-build')]!;
-    expect(written).toMatchObject({ starts: true, rootOnDisk: false, runningRoot: false });
+    expect(written.asItStays).toMatchObject({ starts: true, rootOnDisk: false, runningRoot: false });
+    expect(written.powerLost).toEqual(written.asItStays);
   });
 });

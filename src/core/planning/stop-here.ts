@@ -1,48 +1,81 @@
 import { onSlot } from '../handset/builds';
 import { start } from '../handset/start';
-import type { HandsetState } from '../handset/state';
+import type { HandsetState, Mode } from '../handset/state';
 import type { EndsSays } from '../words/plan';
 import type { PlanContext } from './context';
 import type { LanePlan } from './plan-round';
 import { planRound } from './plan-round';
 
-/* What the handset is if a plan ends at a step, and the cheapest way back (docs/method.md, "Stop here"). */
+/*
+ * What the handset is if a plan ends at a step, as it stays and after its power was lost, and the cheapest way
+ * back (docs/method.md, "Stop here").
+ */
+
+export interface WayBack {
+  readonly lane: string;
+  readonly steps: number;
+  readonly minutes: number;
+}
 
 export interface StopHere {
   /** Whether it starts when somebody presses power, and from which slot. */
   readonly starts: boolean;
   readonly slot: string | null;
+  /** Fingerprint of what runs then; null where nothing does. */
+  readonly build: string | null;
+  readonly mode: Mode;
   readonly runningRoot: boolean;
   readonly rootOnDisk: boolean;
   readonly wiped: boolean;
   readonly says: EndsSays;
   /** Cheapest way to a system that runs; null where none is needed or none was found. */
-  readonly wayBack: { readonly lane: string; readonly steps: number; readonly minutes: number } | null;
+  readonly wayBack: WayBack | null;
+}
+
+export interface Ends {
+  /** Nothing restarts it: a system that runs goes on running, anything else is started. */
+  readonly asItStays: StopHere;
+  /** Its power is lost, and it is started again. */
+  readonly powerLost: StopHere;
 }
 
 /** For each step of a plan, in its order. */
-export function stopHere(context: PlanContext, plan: LanePlan): StopHere[] {
-  return plan.steps.map((step) => ifItEnds(context, step.after, step.made));
+export function stopHere(context: PlanContext, plan: LanePlan): Ends[] {
+  return plan.steps.map((step) => endsAt(context, step.after, step.made));
 }
 
-function ifItEnds(context: PlanContext, handset: HandsetState, made: readonly string[]): StopHere {
+/** What becomes of a handset that is left here; `made` is what lies on the computer. */
+export function endsAt(context: PlanContext, handset: HandsetState, made: readonly string[]): Ends {
+  const runs = handset.mode === 'system' && handset.running !== null;
+  const powerLost = told(context, handset, afterPowerLoss(context, handset), made);
+  return { asItStays: runs ? told(context, handset, handset, made) : powerLost, powerLost };
+}
+
+/** One start, with what only lived in memory gone. */
+const afterPowerLoss = ({ profile }: PlanContext, handset: HandsetState): HandsetState =>
+  start(profile, { ...handset, mode: 'starting', fromMemory: null, loops: 0 }).state;
+
+function told(
+  context: PlanContext,
+  before: HandsetState,
+  after: HandsetState,
+  made: readonly string[],
+): StopHere {
   const { profile } = context;
-  const running = handset.mode === 'system' ? handset.running : null;
-  const outcome = running ? null : start(profile, { ...handset, mode: 'starting' });
-  const after = running ? handset : outcome!.state;
   const starts = after.mode === 'system';
-  const slot = starts ? after.running!.slot : null;
+  const { running } = after;
   const rootOnDisk = (after.images[onSlot(profile.rootPartition, after.active)]?.patchedBy ?? null) !== null;
-  const wiped = handset.data.wipes > context.start.data.wipes;
-  const back = starts ? null : cheapestRepair(context, after, made);
+  const wiped = after.data.wipes > context.start.data.wipes;
   return {
     starts,
-    slot,
-    runningRoot: starts && after.running!.rooted,
+    slot: starts ? running!.slot : null,
+    build: starts ? running!.build : null,
+    mode: after.mode,
+    runningRoot: starts && running!.rooted,
     rootOnDisk,
     wiped,
-    says: endsAs(context, after, handset, rootOnDisk, wiped),
-    wayBack: back,
+    says: endsAs(context, after, before, rootOnDisk, wiped),
+    wayBack: starts ? null : cheapestRepair(context, after, made),
   };
 }
 
@@ -72,11 +105,8 @@ function endsAs(
   };
 }
 
-function cheapestRepair(
-  context: PlanContext,
-  from: HandsetState,
-  made: readonly string[],
-): StopHere['wayBack'] {
+function cheapestRepair(context: PlanContext, from: HandsetState, made: readonly string[]): WayBack | null {
+  if (from.mode === 'dead') return null;
   const { plans } = planRound({
     ...context,
     goal: 'repair',

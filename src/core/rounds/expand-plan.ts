@@ -1,10 +1,12 @@
 import { buildFacts } from '../handset/builds';
 import type { HandsetState } from '../handset/state';
+import { otherSlot } from '../handset/state';
 import type { PlanContext } from '../planning/context';
-import { wantsRoot } from '../planning/goals';
+import { goesToStock, wantsRoot } from '../planning/goals';
 import type { LanePlan, PlannedStep } from '../planning/plan-round';
-import type { StopHere } from '../planning/stop-here';
-import { stopHere } from '../planning/stop-here';
+import { tagsOf } from '../planning/does';
+import type { Ends, StopHere } from '../planning/stop-here';
+import { endsAt, stopHere } from '../planning/stop-here';
 import { DEEDS } from '../steps/deeds';
 import type { NewStep, RouteMode } from './round';
 import type { StepKey } from '../steps/step-key';
@@ -68,11 +70,26 @@ const beforeTheFirst = (wipes: boolean, at: HandsetState): NewStep[] => [
   ...(at.mode === 'looping' && !wipes ? [] : [quiet('protect', 'computer', at, [1, 10])]),
 ];
 
+/** A step of a round with what the plan knows of it. */
+export interface LaidOut {
+  readonly step: NewStep;
+  /** The plan's own step that it is; null for one that stands around every plan. */
+  readonly planned: PlannedStep | null;
+  readonly ends: Ends;
+  /** What it really does, as tags. */
+  readonly does: readonly string[];
+}
+
 /** The steps of a round in a lane, in order. */
-export function expandPlan(context: PlanContext, plan: LanePlan): NewStep[] {
+export const expandPlan = (context: PlanContext, plan: LanePlan): NewStep[] =>
+  layOut(context, plan).map(({ step }) => step);
+
+/** The same with the ends and the effects of each. */
+export function layOut(context: PlanContext, plan: LanePlan): LaidOut[] {
   const ends = stopHere(context, plan);
   const wipes = plan.steps.some((one) => one.after.data.wipes > context.start.data.wipes);
   const before = (i: number) => (i === 0 ? context.start : plan.steps[i - 1]!.after);
+  const madeBefore = (i: number) => (i === 0 ? context.kept : plan.steps[i - 1]!.made);
   const firstChange = plan.steps.findIndex(changesIt);
   const firstLeave = plan.steps.findIndex(
     (step, i) =>
@@ -81,38 +98,88 @@ export function expandPlan(context: PlanContext, plan: LanePlan): NewStep[] {
       (step.who !== 'computer' && step.after.mode !== before(i).mode),
   );
   const last = plan.steps.at(-1)?.after ?? context.start;
+  const first = endsAt(context, context.start, context.kept);
   // by then the plan is done: what it leaves is what the handset is
   const lastEnd = ends.at(-1);
   const afterIt = firstChange < 0 || !lastEnd ? NOTHING_CHANGED : endWords(lastEnd);
+  const around = (steps: readonly NewStep[], end: Ends): LaidOut[] =>
+    steps.map((step) => ({ step, planned: null, ends: end, does: tagsAround(context, step.key) }));
   return [
     // a handset that does not run says nothing yet: its bootloader is read on the way
-    ...(context.start.mode === 'system' ? [quiet('read-facts', 'system', context.start, [0.1, 0.5])] : []),
-    ...plan.steps.flatMap((_step, i) => [
-      ...(i === firstLeave ? beforeTheFirst(wipes, before(i)) : []),
-      ...(i === firstChange ? [quiet('check', before(i).mode, before(i), [0.2, 2])] : []),
-      asStep(context, plan, i, before(i), ends[i]!),
+    ...around(
+      context.start.mode === 'system' ? [quiet('read-facts', 'system', context.start, [0.1, 0.5])] : [],
+      first,
+    ),
+    ...around(toFindOut(context), first),
+    ...plan.steps.flatMap((planned, i) => [
+      ...around(i === firstLeave ? beforeTheFirst(wipes, before(i)) : [], i === 0 ? first : ends[i - 1]!),
+      ...around(
+        i === firstChange ? [quiet('check', before(i).mode, before(i), [0.2, 2])] : [],
+        i === 0 ? first : ends[i - 1]!,
+      ),
+      {
+        step: asStep(context, plan, i, before(i), ends[i]!),
+        planned,
+        ends: ends[i]!,
+        does: tagsOf(context, {
+          action: planned.action,
+          before: before(i),
+          after: planned.after,
+          madeBefore: madeBefore(i),
+          made: planned.made,
+        }),
+      },
     ]),
-    ...(wantsRoot(context.goal) ? [quiet('look-around', 'system', last, [1, 5], afterIt)] : []),
-    quiet('close', 'system', last, [0.2, 1], afterIt),
+    ...around(
+      [
+        ...(wantsRoot(context.goal) ? [quiet('look-around', 'system', last, [1, 5], afterIt)] : []),
+        quiet('close', 'system', last, [0.2, 1], afterIt),
+      ],
+      lastEnd ?? first,
+    ),
   ];
 }
 
-const endWords = ({ says, wayBack }: StopHere): string =>
-  endsWords(says) +
-  (wayBack ? ` Cheapest way back: ${lowerFirst(wayBack.lane)}, ${wayBack.minutes} min.` : '');
+/** What the plan depends on and nobody has read comes before everything that changes the handset. */
+const toFindOut = ({ unknown = [], start: at }: PlanContext): NewStep[] =>
+  unknown.length === 0
+    ? []
+    : [quiet('find-out', at.mode === 'system' ? 'system' : 'bootloader', at, [0.5, 5])];
 
-function asStep(
-  context: PlanContext,
-  plan: LanePlan,
-  i: number,
-  before: HandsetState,
-  end: StopHere,
-): NewStep {
+/** What the steps around a plan do. */
+function tagsAround({ unknown = [], goal }: PlanContext, key: StepKey): readonly string[] {
+  switch (key) {
+    case 'read-facts':
+      return ['read:build', 'read:slot', 'read:lock', 'read:battery', 'read:snapshot'];
+    case 'find-out':
+      return unknown.map((what) => `read:${what}`);
+    case 'back-up':
+      return ['backup:data'];
+    case 'check':
+      return ['read:battery'];
+    case 'close':
+      // root is asked for once more before the round is signed off, and has to be refused
+      return goesToStock(goal) ? ['prove:no-root'] : [];
+    default:
+      return [];
+  }
+}
+
+/** What is so after a power loss is said only where it differs. */
+function endWords({ asItStays, powerLost }: Ends): string {
+  const back = ({ wayBack }: StopHere) =>
+    wayBack ? ` Cheapest way back: ${lowerFirst(wayBack.lane)}, ${wayBack.minutes} min.` : '';
+  const [stays, lost] = [asItStays, powerLost].map((end) => endsWords(end.says) + back(end));
+  return stays === lost ? stays! : `${stays} If its power is lost: ${lowerFirst(lost!)}`;
+}
+
+function asStep(context: PlanContext, plan: LanePlan, i: number, before: HandsetState, end: Ends): NewStep {
   const step = plan.steps[i]!;
   const { after } = step;
   const starts = DEEDS[step.action].starts === true;
   // an update makes the other slot the active one while this one still runs
-  const slot = starts ? before.active : (before.running?.slot ?? before.active);
+  const own = starts ? before.active : (before.running?.slot ?? before.active);
+  const slot = DEEDS[step.action].onOther === true ? otherSlot(own) : own;
   return {
     key: step.action,
     planned: {

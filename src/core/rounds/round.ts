@@ -1,7 +1,7 @@
 import type { RootState } from '../schedule/continuity';
 import type { Override } from '../gates/check';
 import type { Mode, Slot } from '../handset/state';
-import type { GoalId, Limits } from '../planning/context';
+import type { GoalId, Limits, Unknown } from '../planning/context';
 import type { StepKey } from '../steps/step-key';
 import type { Evidence } from './evidence';
 
@@ -73,6 +73,8 @@ export interface KeptPlan {
   readonly why?: string;
   /** Modules that were judged too risky to stay on. */
   readonly modulesOff?: readonly string[];
+  /** What the plan depends on and nobody had read when it was made. */
+  readonly unknown?: readonly Unknown[];
 }
 
 export interface Round {

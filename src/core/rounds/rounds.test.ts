@@ -118,6 +118,7 @@ const about: StepAbout = {
   target: 'B.2',
   unlockPath: 'command',
   modulesOff: [],
+  unknown: [],
   recovery: 'Lifeboat',
 };
 

@@ -74,6 +74,8 @@ interface Marks {
   readonly holds?: { readonly why: string; readonly cost: string };
   /** It ends a hold without a start, in these words. */
   readonly letsGo?: string;
+  /** It is about the slot that does not run, and the build that lies there. */
+  readonly onOther?: true;
   /** It starts the system. */
   readonly starts?: true;
   /** What runs is read anew by it, so a restart before it changes nothing. */

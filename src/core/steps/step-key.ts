@@ -2,4 +2,12 @@ import type { ActionId } from '../planning/actions';
 
 /** Every step there is: what the planner can take, and what stands around every plan. */
 export type StepKey =
-  ActionId | 'read-facts' | 'back-up' | 'guard-off' | 'protect' | 'check' | 'look-around' | 'close';
+  | ActionId
+  | 'read-facts'
+  | 'find-out'
+  | 'back-up'
+  | 'guard-off'
+  | 'protect'
+  | 'check'
+  | 'look-around'
+  | 'close';

@@ -1,3 +1,4 @@
+import type { Unknown } from '../planning/context';
 import type { Deed } from './deed';
 import type { CommandVerb } from './commands';
 
@@ -60,6 +61,8 @@ export interface StepAbout {
   readonly target: string;
   readonly unlockPath: 'command' | 'mailed code' | 'key chord' | 'none';
   readonly recovery: string;
+  /** What the plan depends on and nobody has read. */
+  readonly unknown: readonly Unknown[];
   /** Modules that are switched off during the round; empty where that is all of them. */
   readonly modulesOff: readonly string[];
 }

@@ -60,6 +60,27 @@ const bring = (text: (about: StepAbout) => StepText): StepWords => ({
   button: 'Bring the patched image',
   text,
 });
+/** Found in another room than the round's; no word makes it done: the package on the shelf does. */
+const openedDeed = (of: OfBuild, onOther: boolean = false): Deed => ({
+  writes: null,
+  gates: NONE,
+  changes: false,
+  here: true,
+  room: 'firmware',
+  settledBy: { what: 'package', of },
+  ...(onOther ? { onOther } : {}),
+});
+/** No word makes it done: the image in the vault does. */
+const takenDeed = (what: 'stock' | 'stock recovery', of: OfBuild, onOther: boolean = false): Deed => ({
+  writes: null,
+  gates: NONE,
+  changes: false,
+  here: true,
+  room: 'firmware',
+  settledBy: { what, of },
+  keeps: 'one image',
+  ...(onOther ? { onOther } : {}),
+});
 /** No word makes it done: the image in the vault does. */
 const broughtDeed = (of: OfBuild): Deed => ({
   writes: null,
@@ -75,62 +96,32 @@ const broughtDeed = (of: OfBuild): Deed => ({
 export const HERE = {
   'open-installed-package': {
     ...fetch(({ build }) => packageText(build)),
-    deed: {
-      writes: null,
-      gates: NONE,
-      changes: false,
-      here: true,
-      room: 'firmware',
-      settledBy: { what: 'package', of: 'its build' },
-    },
+    deed: openedDeed('its build'),
   },
   'open-target-package': {
     ...fetch(({ target }) => packageText(target)),
-    deed: {
-      writes: null,
-      gates: NONE,
-      changes: false,
-      here: true,
-      room: 'firmware',
-      settledBy: { what: 'package', of: 'the target' },
-    },
+    deed: openedDeed('the target'),
   },
   'take-stock': {
     ...take(({ partition, build }) => takeText(partition, build)),
-    deed: {
-      writes: null,
-      gates: NONE,
-      changes: false,
-      here: true,
-      room: 'firmware',
-      settledBy: { what: 'stock', of: 'its build' },
-      keeps: 'one image',
-    },
+    deed: takenDeed('stock', 'its build'),
   },
   'take-stock-recovery': {
     ...take(({ recoveryHome, build }) => takeText(recoveryHome, build)),
     button: ({ recoveryHome }) => `Take out ${recoveryHome}`,
-    deed: {
-      writes: null,
-      gates: NONE,
-      changes: false,
-      here: true,
-      room: 'firmware',
-      settledBy: { what: 'stock recovery', of: 'its build' },
-      keeps: 'one image',
-    },
+    deed: takenDeed('stock recovery', 'its build'),
+  },
+  'open-other-package': {
+    ...fetch(({ build }) => packageText(build)),
+    deed: openedDeed('its build', true),
+  },
+  'take-other-stock': {
+    ...take(({ partition, build }) => takeText(partition, build)),
+    deed: takenDeed('stock', 'its build', true),
   },
   'take-target-stock': {
     ...take(({ partition, target }) => takeText(partition, target)),
-    deed: {
-      writes: null,
-      gates: NONE,
-      changes: false,
-      here: true,
-      room: 'firmware',
-      settledBy: { what: 'stock', of: 'the target' },
-      keeps: 'one image',
-    },
+    deed: takenDeed('stock', 'the target'),
   },
   'take-whole': {
     deed: {

@@ -1,3 +1,4 @@
+import type { Unknown } from '../planning/context';
 import { NONE } from './gate-sets';
 import type { KeyCard, StepAbout, StepKind } from './step-kind';
 
@@ -10,6 +11,17 @@ const BOOTLOADER_KEYS: KeyCard = {
   hold: '2 s, from dark',
   shows: 'a plain screen that lists product, serial and lock state',
   wrong: 'Power alone from dark starts the system: nothing is lost, hold Power until dark again.',
+};
+
+/** How each is found out. */
+const FIND_OUT: Readonly<Record<Unknown, string>> = {
+  root: 'Root: ask for it on the handset, and see whether it is granted.',
+  'recovery-home':
+    'Where its recovery lives: list its partitions, or open the package of its build: a partition named recovery, else the ramdisk of vendor_boot or of boot.',
+  fuse: 'The fuse of its bootloader: read the variables of the bootloader; until one says it, no older bootloader is written.',
+  battery: 'The battery: read its percentage and write it down.',
+  snapshot: 'An update under way: look whether one waits or still merges.',
+  'other-slot': 'The other slot: read what lies on it, or open the package of the build it ran last.',
 };
 
 const unlockText = (about: StepAbout) =>
@@ -43,6 +55,19 @@ export const MODES = {
       see: 'Build, slot, lock state and serial, each with its source.',
       dont: 'Type a build number from memory: one wrong character is another build.',
       otherwise: 'Nothing answers: the system must be running, trusted and on its cable.',
+    }),
+  },
+  'find-out': {
+    deed: { writes: null, gates: NONE, changes: false, readsAnew: true },
+
+    stage: 'Know',
+    seconds: [30, 300],
+    text: ({ handset, unknown }) => ({
+      title: `Find out what nobody has read of ${handset}`,
+      todo: unknown.map((what) => FIND_OUT[what]).join(' '),
+      see: 'An answer to each, in the handset’s own words.',
+      dont: 'Guess: the rest of this plan depends on it.',
+      otherwise: 'It differs from what the plan takes for granted: plan anew with what you found.',
     }),
   },
   debugging: {
@@ -312,6 +337,34 @@ export const MODES = {
       see: 'The system, or its first questions.',
       dont: 'Hold Power because it takes long: twice the expected time is still normal.',
       otherwise: 'It asks for a wipe: do not. The newer build can still read the data.',
+    }),
+  },
+  'start-with-recovery-keys': {
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: true,
+      shown: { as: 'start', mode: 'system', build: 'its build', slot: 'its own' },
+      proves: ['build-known', 'starts'],
+      starts: true,
+    },
+
+    sureness: 'only said',
+    stage: 'Prove',
+    seconds: [60, 240],
+    button: 'I hold the keys, watch it start',
+    text: ({ handset }) => ({
+      title: `Start ${handset} with the keys of its recovery`,
+      todo: 'Root sits in the recovery here, so it runs only after this start. From dark: press the keys of the recovery, and let go as soon as the first logo shows.',
+      see: 'The system, with root until the handset is next restarted or switched off.',
+      dont: 'Start it with Power alone and take it for lost root: an ordinary start is without root here, and nothing is wrong.',
+      otherwise: 'The menu of the recovery shows: the keys were held too long. Switch it off and try again.',
+    }),
+    keyCard: () => ({
+      keys: ['Volume up', 'Power'],
+      hold: '2 s, from dark, then let go',
+      shows: 'the logo, then the system',
+      wrong: 'Power alone starts the system without root: nothing is lost, switch it off and try again.',
     }),
   },
   'other-slot': {

@@ -73,6 +73,29 @@ export const UPDATES = {
         'The hash differs: write once more before the update is taken, an incremental one would refuse.',
     }),
   },
+  'stock-recovery-back': {
+    deed: {
+      writes: { what: 'recovery', slot: 'its own' },
+      expects: [{ see: 'partition', holds: 'its image' }],
+      gates: ['image-build', 'image-partition', 'sources', 'stock-kept', 'battery'],
+      changes: true,
+      shown: { as: 'write', mode: 'system' },
+      asksForRoot: true,
+      proves: ['written'],
+      image: { what: 'stock recovery', of: 'its build' },
+    },
+
+    stage: 'Prepare',
+    seconds: [30, 120],
+    button: 'Write it from inside',
+    text: ({ recoveryHome, slot }) => ({
+      title: `Put the stock ${onSlotWords(recoveryHome, slot)} back on disk, without a restart`,
+      todo: 'Root on the running system writes the stock recovery of the installed build: an incremental update refuses any other.',
+      see: `${onSlotWords(recoveryHome, slot)} read back with the hash of the stock image.`,
+      dont: 'Restart: where the stock root image is back on disk too, the next start would be without root.',
+      otherwise: 'The hash differs: write once more before the update is taken.',
+    }),
+  },
   'take-update': {
     deed: {
       writes: { what: 'whole build', slot: 'the other' },

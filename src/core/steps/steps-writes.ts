@@ -80,6 +80,22 @@ export const WRITES = {
       image: { what: 'stock', of: 'its build' },
     },
   },
+  'write-other-stock': {
+    ...write(({ partition, slot }) => ({
+      ...imageText('the stock image', onSlotWords(partition, slot), STAYS),
+      dont: `${HANDS_OFF} The slot that runs stays as it is: look at the slot in the command.`,
+    })),
+    deed: {
+      writes: { what: 'root', slot: 'its own' },
+      expects: [{ see: 'partition', holds: 'its image' }],
+      gates: STOCK,
+      changes: true,
+      shown: { as: 'write', mode: 'bootloader' },
+      proves: ['written'],
+      image: { what: 'stock', of: 'its build' },
+      onOther: true,
+    },
+  },
   'write-recovery': {
     ...write(({ recoveryHome, slot, recovery }) => ({
       ...imageText(recovery, onSlotWords(recoveryHome, slot), STAYS),

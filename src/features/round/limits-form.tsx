@@ -28,6 +28,7 @@ const LIMITS: readonly Tick[] = [
 const WISHES: readonly Tick[] = [
   { key: 'imageBackup', words: 'an image of its data first, through a recovery' },
   { key: 'patchThere', words: 'patch on the handset, fetch it back' },
+  { key: 'seenFirst', words: 'see the new build start before it is rooted' },
   { key: 'patchedElsewhere', words: 'patched by your provider’s own app: bring it here' },
 ];
 

@@ -125,6 +125,7 @@ const JSON_COLUMNS: Readonly<Record<string, Readonly<Record<string, Schema>>>> =
   rounds: {
     plan: object({
       modulesOff: array(text),
+      unknown: array(text),
       compared: array(object({ title: text, minutes: array(number().defined()).length(2) }).defined()),
       why: string(),
     }).defined(),

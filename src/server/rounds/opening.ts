@@ -72,7 +72,14 @@ function keptPlan(
     restarts: figures.restarts,
     chosen: lane.id === plan.lane.id,
   }));
-  return { version: 1, limits, compared, why, ...(modulesOff ? { modulesOff } : {}) };
+  return {
+    version: 1,
+    limits,
+    compared,
+    why,
+    ...(modulesOff ? { modulesOff } : {}),
+    ...(context.unknown?.length ? { unknown: context.unknown } : {}),
+  };
 }
 
 /**

@@ -87,7 +87,7 @@ export function aboutStep(
     own ? `${own.name} ${own.version}` : null,
     round.target,
     planned,
-    context.round.plan.modulesOff ?? [],
+    context.round.plan,
   );
 }
 

@@ -26,7 +26,7 @@ export function stepAbout(
   recovery: string | null,
   target: string | null,
   { slot, build }: Pick<PlannedAbout, 'slot' | 'build'>,
-  modulesOff: readonly string[] = [],
+  { modulesOff = [], unknown = [] }: Partial<Pick<StepAbout, 'modulesOff' | 'unknown'>> = {},
 ): StepAbout {
   const two = known.slotCount === 2;
   return {
@@ -41,5 +41,6 @@ export function stepAbout(
     unlockPath: known.unlockPath ?? 'command',
     recovery: recovery ?? 'your recovery',
     modulesOff,
+    unknown,
   };
 }

@@ -14,6 +14,7 @@ import type { Executor } from './running';
 const BY_HAND = [
   // its bytes come from the browser: `sideload.ts`
   'sideload',
+  'find-out',
   'back-up',
   'guard-off',
   'protect',
@@ -24,6 +25,8 @@ const BY_HAND = [
   'open-target-package',
   'take-stock',
   'take-stock-recovery',
+  'open-other-package',
+  'take-other-stock',
   'take-target-stock',
   'patch',
   'patch-target',

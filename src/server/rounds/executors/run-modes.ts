@@ -160,6 +160,17 @@ const start: Executor = async (running) => {
   return started(running);
 };
 
+/** Its keys are the person's: it is seen to leave its system, and to come up again. */
+const startWithKeys: Executor = async (running) => {
+  let left = false;
+  await until(running, 'start it with its keys', START_MS, async () => {
+    const mode = await modeNow(running);
+    left ||= mode !== 'system';
+    return left && mode === 'system' ? true : null;
+  });
+  return started(running);
+};
+
 /**
  * @throws {EternoError} `handset-refused` where it did not come up in time, or starts over and over
  */
@@ -231,5 +242,6 @@ export const MODES = {
   'sideload-mode': sideloadMode,
   start: start,
   'finish-start': start,
+  'start-with-recovery-keys': startWithKeys,
   'other-slot': otherSlot,
 } as const satisfies Executors;

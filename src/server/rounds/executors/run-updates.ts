@@ -248,6 +248,7 @@ const READ_MS = 60_000;
 
 export const UPDATES = {
   'stock-back': stockBack,
+  'stock-recovery-back': stockBack,
   'make-lasting': makeLasting,
   'take-update': takeUpdate,
   'take-full-update': takeUpdate,

@@ -183,6 +183,7 @@ const rootZip: Executor = async (running) => {
 export const WRITES = {
   'write-root': writeSingle,
   'write-stock': writeSingle,
+  'write-other-stock': writeSingle,
   'write-recovery': writeSingle,
   'write-stock-recovery': writeSingle,
   'start-once': startOnce,

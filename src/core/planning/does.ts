@@ -1,0 +1,225 @@
+import { onSlot } from '../handset/builds';
+import type { HandsetState, ImageFacts, Slot } from '../handset/state';
+import { otherSlot } from '../handset/state';
+import type { ActionId } from './actions';
+import { IMAGE_OF_DATA } from './actions-recovery';
+import type { PlanContext } from './context';
+
+/*
+ * What a step really does, as tags of a closed vocabulary, one an effect, in order (docs/method.md, "Tags").
+ * They are read from the states before and after it, not from its name, wherever a state shows the effect.
+ */
+
+export interface DidStep {
+  readonly action: ActionId;
+  readonly before: HandsetState;
+  readonly after: HandsetState;
+  /** What lay on the computer before it and after it. */
+  readonly madeBefore: readonly string[];
+  readonly made: readonly string[];
+}
+
+type Tags = readonly string[];
+type Of = (context: PlanContext, step: DidStep) => Tags;
+
+/** Of something that was made on the computer: `package BUILD`, `stock BUILD` and so on. */
+function ofMade({ profile, limits, kit }: PlanContext, what: string): Tags {
+  const [kind, build] = [what.slice(0, what.lastIndexOf(' ')), what.slice(what.lastIndexOf(' ') + 1)];
+  const { rootPartition, recoveryHome, partitionBytes } = profile;
+  const elsewhere = limits.patchedElsewhere === true || kit === null;
+  switch (kind) {
+    case 'package':
+      return [`fetch:package:${build}`];
+    case 'stock':
+      return [`take:${rootPartition}:${build}`];
+    case 'stock recovery':
+      return [`take:${recoveryHome}:${build}`];
+    case 'whole':
+      return Object.keys(partitionBytes).map((partition) => `take:${partition}:${build}`);
+    case 'patched':
+      return [`${elsewhere ? 'judge' : 'patch'}:${rootPartition}:${build}`];
+    default:
+      return what === IMAGE_OF_DATA ? ['backup:image'] : what === 'code' ? ['ask:code'] : [];
+  }
+}
+
+function onComputer(context: PlanContext, { madeBefore, made }: DidStep): Tags {
+  const fresh = made.filter((what) => !madeBefore.includes(what));
+  // all images of a build hold the one that carries root
+  const whole = fresh.find((what) => what.startsWith('whole '));
+  return fresh
+    .filter((what) => whole === undefined || what !== whole.replace('whole', 'stock'))
+    .flatMap((what) => ofMade(context, what));
+}
+
+const kindOf = ({ patchedBy, recovery, flags = 0 }: ImageFacts, partition: string, home: string) =>
+  partition === home && recovery && patchedBy === null
+    ? 'recovery'
+    : patchedBy !== null || flags !== 0
+      ? 'patched'
+      : 'stock';
+
+interface Written {
+  readonly partition: string;
+  readonly name: string;
+  readonly kind: 'recovery' | 'patched' | 'stock';
+  readonly build: string;
+}
+
+/** Every image that lies there now and did not before, in the order of the partitions. */
+function written({ profile }: PlanContext, { before, after }: DidStep): Written[] {
+  return Object.entries(after.images).flatMap(([name, image]) => {
+    const was = before.images[name];
+    if (image === was || (image.sha256 === was?.sha256 && image.broken === was.broken)) return [];
+    const [partition, slot] = [name.slice(0, -2), name.slice(-1) as Slot];
+    const kind = kindOf(image, partition, profile.recoveryHome);
+    const build = image.fingerprint ?? after.builds[slot];
+    return [{ partition, name, kind, build }];
+  });
+}
+
+const asWrite = ({ name, kind, build }: Written) => `write:${name}:${kind}:${build}`;
+
+/** Written one by one, the verified-boot data first; a recovery that shares its partition is rebuilt before. */
+const singly: Of = (context, step) =>
+  [...written(context, step)]
+    .sort((a, b) => Number(b.partition === 'vbmeta') - Number(a.partition === 'vbmeta'))
+    .flatMap((one) => {
+      const rebuilt = one.kind === 'recovery' && one.partition !== 'recovery';
+      const flagged = one.partition === 'vbmeta' && one.kind === 'patched';
+      return [
+        ...(rebuilt ? [`judge:${one.partition}:${one.build}`] : []),
+        ...(flagged ? [`take:vbmeta:${one.build}`, `patch:vbmeta:${one.build}`] : []),
+        asWrite(one),
+      ];
+    });
+
+/** What root reads out of the slot that waits before it writes it there again, changed. */
+const readOutFirst: Of = (context, step) => {
+  const done = written(context, step);
+  const waits = step.before.update !== null;
+  return done.flatMap((one) => [
+    ...(waits || one.partition === 'vbmeta' ? [`take:${one.partition}:${one.build}`] : []),
+    ...(one.kind === 'recovery'
+      ? one.partition === 'recovery'
+        ? []
+        : [`judge:${one.partition}:${one.build}`]
+      : one.kind === 'patched' && (waits || one.partition === 'vbmeta')
+        ? [`patch:${one.partition}:${one.build}`]
+        : []),
+    asWrite(one),
+  ]);
+};
+
+const patchedOf: Of = (context, step) =>
+  written(context, step)
+    .filter(({ kind }) => kind === 'patched')
+    .map(asWrite);
+
+const wholeBuild =
+  (both: boolean): Of =>
+  (context, step) => {
+    const slots = both ? [step.before.active, otherSlot(step.before.active)] : [step.before.active];
+    return [
+      ...slots.map((slot) => `write-build:${slot}:${step.after.builds[slot]}`),
+      ...patchedOf(context, step),
+    ];
+  };
+
+const set =
+  (region: 'keep' | 'wipe'): Of =>
+  (context, step) => [
+    `write-set:${region}:${step.after.builds[step.after.active]}`,
+    ...patchedOf(context, step),
+  ];
+
+/** A start is seen to its end: the build that runs then is read. */
+const started: Of = (_context, { after }) => [
+  `start:${after.running?.slot ?? after.active}`,
+  ...(after.mode === 'system' ? ['prove:build'] : []),
+];
+
+const always =
+  (...tags: Tags): Of =>
+  () =>
+    tags;
+
+const ownRecoveryRuns: Of = ({ profile }, { after }) =>
+  after.fromMemory?.recovery || after.images[onSlot(profile.recoveryHome, after.active)]?.recovery
+    ? ['mode:recovery', 'prove:recovery']
+    : ['mode:recovery'];
+
+const DOES: Readonly<Record<ActionId, Of>> = {
+  'open-installed-package': onComputer,
+  'open-target-package': onComputer,
+  'open-other-package': onComputer,
+  'take-stock': onComputer,
+  'take-stock-recovery': onComputer,
+  'take-other-stock': onComputer,
+  'take-target-stock': onComputer,
+  'take-whole': onComputer,
+  patch: onComputer,
+  'patch-target': onComputer,
+  'bring-patched': onComputer,
+  'bring-target-patched': onComputer,
+  'patch-there': onComputer,
+  'patch-target-there': onComputer,
+  'ask-code': onComputer,
+  'back-up-image': onComputer,
+  debugging: always('switch:debugging-on'),
+  'auto-update-off': always('switch:auto-update-off'),
+  'unlock-switch': always('switch:unlock-on'),
+  // after a chord of keys in download mode it is dark
+  unlock: (_context, { after }) => (after.mode === 'off' ? ['unlock', 'mode:off'] : ['unlock']),
+  lock: always('lock'),
+  bootloader: always('mode:bootloader'),
+  recovery: ownRecoveryRuns,
+  download: always('mode:download'),
+  'sideload-mode': always('mode:sideload'),
+  start: started,
+  'finish-start': started,
+  'start-with-recovery-keys': always('start-once:root', 'prove:build'),
+  'start-once': always('start-once:root'),
+  'recovery-once': always('start-once:recovery', 'prove:recovery'),
+  'prove-root': always('prove:root'),
+  'finish-root-app': always(),
+  'write-root': singly,
+  'write-stock': singly,
+  'write-other-stock': singly,
+  'write-recovery': singly,
+  'write-stock-recovery': singly,
+  'root-zip': singly,
+  'make-lasting': singly,
+  'zip-inside': singly,
+  'stock-back': singly,
+  'stock-recovery-back': singly,
+  'patch-other-slot': readOutFirst,
+  'recovery-inside': readOutFirst,
+  'older-bootloader': ({ target }) => [`write-bootloader:${target}`],
+  'write-build': wholeBuild(false),
+  'write-build-both': wholeBuild(true),
+  'write-build-patched': wholeBuild(false),
+  'write-set': set('keep'),
+  'write-set-patched': set('keep'),
+  'write-set-wipe': set('wipe'),
+  sideload: (_context, { before, after }) => [
+    `sideload:${after.builds[after.active]}`,
+    ...(after.data.wipes > before.data.wipes ? ['wipe:everything'] : []),
+  ],
+  'take-update': ({ target }) => [`update:take:${target}`],
+  'take-full-update': ({ target }) => [`update:take:${target}`],
+  merge: always('update:merge'),
+  'cancel-update': always('update:cancel'),
+  'other-slot': (_context, { after }) => [`select:${after.active}`],
+  'open-root': always('root:inside'),
+  'modules-off': always('modules:off'),
+  'modules-on': always('modules:on'),
+  'erase-cache': always('wipe:cache'),
+  'wipe-keep-storage': always('wipe:keep-storage'),
+  'factory-reset': always('wipe:everything'),
+  'format-data': always('wipe:format'),
+};
+
+/** The tags of one step. */
+export const tagsOf = (context: PlanContext, step: DidStep): readonly string[] =>
+  DOES[step.action](context, step);

@@ -1,0 +1,120 @@
+import { splitFingerprint } from '../formats/facts/parse-facts';
+import type { PlanContext } from './context';
+import { runsNow } from './context';
+
+/*
+ * What stands in the way of a lane: the nearest thing that, were it otherwise, would open it (docs/method.md,
+ * "The planner"). Each is tried by planning once more as if it were otherwise.
+ */
+
+export interface Relaxed {
+  readonly reason: string;
+  readonly context: PlanContext;
+}
+
+const nameOf = (build: string) => splitFingerprint(build)?.id ?? build;
+
+const withLimits = (context: PlanContext, limits: Partial<PlanContext['limits']>): PlanContext => ({
+  ...context,
+  limits: { ...context.limits, ...limits },
+});
+const withStart = (context: PlanContext, start: Partial<PlanContext['start']>): PlanContext => ({
+  ...context,
+  start: { ...context.start, ...start },
+});
+
+/** What the person said or has: they can change it today. */
+function ofThePerson(context: PlanContext): (Relaxed | false)[] {
+  const { limits, goal, kit, fullPackages, target } = context;
+  const builds = [...new Set([runsNow(context), target])].filter((build) => !fullPackages.includes(build));
+  return [
+    ...builds.map((build) => ({
+      reason: `No full package of ${nameOf(build)} is at hand.`,
+      context: { ...context, fullPackages: [...fullPackages, build] },
+    })),
+    limits.keepFuse && {
+      reason: 'It would blow the warranty fuse, and that is to stay whole.',
+      context: withLimits(context, { keepFuse: false }),
+    },
+    limits.seenFirst === true && {
+      reason: 'It roots the new build before it was seen to start.',
+      context: withLimits(context, { seenFirst: false }),
+    },
+    limits.imageBackup === true && {
+      reason: 'It passes no recovery that could take an image of the data first.',
+      context: withLimits(context, { imageBackup: false }),
+    },
+    limits.oneSlot === true && {
+      reason: 'It changes the other slot, and only the one that runs may be changed.',
+      context: withLimits(context, { oneSlot: false }),
+    },
+    kit === null && {
+      reason: 'No kit supports this release and the partition that carries root.',
+      context: { ...context, kit: 'a kit' },
+    },
+    context.recovery === null &&
+      goal === 'keep a recovery' && {
+        reason: 'No recovery for this variant is at hand.',
+        context: { ...context, recovery: { name: 'a recovery', opensUpTo: Number.MAX_SAFE_INTEGER } },
+      },
+    !limits.computer &&
+      limits.secondHandset !== true && {
+        reason: 'It needs a computer.',
+        context: withLimits(context, { computer: true }),
+      },
+    limits.secondHandset === true && {
+      reason: 'A second handset as host holds no whole build.',
+      context: withLimits(context, { computer: true, secondHandset: false }),
+    },
+    !limits.wipeAllowed && {
+      reason: 'It erases everything, and nothing may be erased.',
+      context: withLimits(context, { wipeAllowed: true }),
+    },
+  ];
+}
+
+/** What the handset is: some of it can be waited for, some of it never changes. */
+function ofTheHandset(context: PlanContext): (Relaxed | false)[] {
+  const { start, profile, fuseKnown } = context;
+  const { unlockSwitch } = start;
+  return [
+    start.locked &&
+      unlockSwitch !== 'on' && {
+        reason: `Its unlock switch is ${unlockSwitch}, so its bootloader stays locked.`,
+        context: withStart(context, { unlockSwitch: 'on' }),
+      },
+    start.locked &&
+      profile.unlockPath === 'none' && {
+        reason: 'Its maker, carrier or country does not let it be unlocked.',
+        context: { ...context, profile: { ...profile, unlockPath: 'command' } },
+      },
+    !fuseKnown && {
+      reason: 'Its bootloader fuse was never read, and this writes a bootloader.',
+      context: { ...context, fuseKnown: true },
+    },
+    start.floors.fuse > 0 && {
+      reason: 'The bootloader of that build is older than the fuse allows: it would never start again.',
+      context: withStart(context, { floors: { ...start.floors, fuse: 0 } }),
+    },
+    profile.makerFloor !== null && {
+      reason: 'That build is below the maker’s floor for writes.',
+      context: { ...context, profile: { ...profile, makerFloor: null } },
+    },
+    start.snapshot !== 'none' && {
+      reason: `An update is ${start.snapshot}; it has to end first.`,
+      context: withStart(context, { snapshot: 'none', update: null }),
+    },
+    !profile.bootloaderWrites && {
+      reason: 'Its bootloader writes nothing: it is written in download mode only.',
+      context: { ...context, profile: { ...profile, bootloaderWrites: true } },
+    },
+    start.locked && {
+      reason: 'Its bootloader is locked.',
+      context: withStart(context, { locked: false }),
+    },
+  ];
+}
+
+/** The nearest first. */
+export const relaxed = (context: PlanContext): Relaxed[] =>
+  [...ofThePerson(context), ...ofTheHandset(context)].filter((one) => one !== false);
