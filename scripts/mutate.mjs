@@ -132,7 +132,7 @@ function copyFor(row) {
   return dir;
 }
 
-/** @returns {Promise<boolean>} whether the tests are green, in time */
+/** @returns {Promise<'green' | 'red' | 'late'>} how the tests end; `late` says nothing of the fault */
 function green(dir, tests, workers = 1, mostSeconds = MOST_SECONDS) {
   return new Promise((done) => {
     const child = spawn(
@@ -145,11 +145,15 @@ function green(dir, tests, workers = 1, mostSeconds = MOST_SECONDS) {
       },
     );
     running.add(child);
-    const late = setTimeout(() => process.kill(-child.pid, 'SIGKILL'), mostSeconds * 1000);
+    let isLate = false;
+    const late = setTimeout(() => {
+      isLate = true;
+      process.kill(-child.pid, 'SIGKILL');
+    }, mostSeconds * 1000);
     child.on('close', (status) => {
       clearTimeout(late);
       running.delete(child);
-      done(status === 0);
+      done(isLate ? 'late' : status === 0 ? 'green' : 'red');
     });
   });
 }
@@ -181,18 +185,19 @@ await Promise.all(
       const content = readFileSync(path, 'utf8');
       const since = performance.now();
       writeFileSync(path, planted(content, mutant));
-      const unseen = await green(dir, mutant.tests);
+      const ended = await green(dir, mutant.tests);
+      const unseen = ended !== 'red';
       writeFileSync(path, content);
       (unseen ? survivors : caught).push(mutant);
       process.stdout.write(
-        `${unseen ? 'NOT SEEN' : 'caught  '} ${((performance.now() - since) / 1000).toFixed(0).padStart(4)} s  ${where(mutant)}\n`,
+        `${{ green: 'NOT SEEN', late: 'TOO LATE', red: 'caught  ' }[ended]} ${((performance.now() - since) / 1000).toFixed(0).padStart(4)} s  ${where(mutant)}\n`,
       );
     }
   }),
 );
 // a catch means something only where the same tests are green without the fault
 const all = [...new Set(mutants.flatMap(({ tests }) => tests))];
-const sound = all.length === 0 || (await green(join(folder, '0'), all, ROWS, 900));
+const sound = all.length === 0 || (await green(join(folder, '0'), all, ROWS, 900)) === 'green';
 process.stdout.write(`\n${((performance.now() - began) / 60_000).toFixed(1)} min\n`);
 for (const [area] of Object.entries(AREAS)) {
   const [seen, missed] = [caught, survivors].map((list) => list.filter((one) => one.area === area).length);

@@ -173,6 +173,9 @@ const inputSchema = only({
 
 type PlanInput = InferType<typeof inputSchema>;
 
+/** A schema with names of its own fills nothing in. */
+const toldBuilds = ({ builds: told }: PlanInput['handset']) => (told ?? {}) as HandsetProfile['builds'];
+
 function profileOf({ handset }: PlanInput): HandsetProfile {
   const { recoveryHome, partitions, edges: down, sideloadsDown, systemAsRoot: _legacy, ...rest } = handset;
   return {
@@ -181,7 +184,7 @@ function profileOf({ handset }: PlanInput): HandsetProfile {
     slotCount: handset.slotCount === 1 ? 1 : 2,
     mergesUpdates: handset.mergesUpdates && handset.slotCount === 2,
     recoveryHome: recoveryHome ?? likelyHome(partitions),
-    builds: handset.builds as HandsetProfile['builds'],
+    builds: toldBuilds(handset),
     sideloadsDown: [...down, ...sideloadsDown],
     id: 'plan',
     product: 'plan',
@@ -278,7 +281,7 @@ function slotsOf({ state, handset }: PlanInput, triesPerSlot: number): Readonly<
 }
 
 function floorsOf({ state, handset }: PlanInput, installed: string): HandsetState['floors'] {
-  const facts = (handset.builds as HandsetProfile['builds'])[installed];
+  const facts = toldBuilds(handset)[installed];
   const bootloader = state.floors?.bootloader ?? facts?.bootloader ?? 0;
   // a fuse that nobody has read is not above what runs; below that nothing is known
   return { bootloader, fuse: state.floors?.fuse ?? bootloader, index: state.floors?.index ?? 0 };

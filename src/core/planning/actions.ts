@@ -19,7 +19,15 @@ import { otherSlot } from '../handset/state';
 import { RECOVERY_ACTIONS } from './actions-recovery';
 import { UPDATE_ACTIONS } from './actions-updates';
 import type { PlanContext, PlanState } from './context';
-import { hasMade, noRecoveryPlace, runsNow, patchedImage, customRecovery, stockImage } from './context';
+import {
+  RECOVERY_OPENED,
+  hasMade,
+  noRecoveryPlace,
+  runsNow,
+  patchedImage,
+  customRecovery,
+  stockImage,
+} from './context';
 import { goesToStock, isUpdate } from './goals';
 
 /* What a plan can be made of. */
@@ -191,9 +199,12 @@ export const ACTIONS = {
     { title: 'Bring it into its bootloader', minutes: [0.5, 1.5], who: 'handset' },
     (context) => (hasHost(context) ? [{ do: 'enter-bootloader' }] : 'no computer is at hand'),
   ),
-  recovery: onHandset({ title: 'Bring it into its recovery', minutes: [0.5, 1.5], who: 'handset' }, () => [
-    { do: 'enter-recovery' },
-  ]),
+  recovery: onHandset(
+    { title: 'Bring it into its recovery', minutes: [0.5, 1.5], who: 'handset' },
+    () => [{ do: 'enter-recovery' }],
+    ({ profile }, { handset }) =>
+      handset.images[onSlot(profile.recoveryHome, handset.active)]?.recovery ? [RECOVERY_OPENED] : [],
+  ),
   download: onHandset(
     { title: 'Bring it into download mode', minutes: [0.5, 1.5], who: 'handset' },
     (context) => (hasHost(context) ? [{ do: 'enter-download' }] : 'no computer is at hand'),

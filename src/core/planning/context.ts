@@ -210,7 +210,11 @@ export function wholeBuild(context: PlanContext, build: string, patched: boolean
   return { build, images };
 }
 
+/** Made by going into a recovery of one's own that lies on disk. */
+export const RECOVERY_OPENED = 'recovery opened';
+
 export const hasMade = (state: PlanState, what: string) => state.made.includes(what);
 export function withMade(state: PlanState, ...what: readonly string[]): PlanState {
-  return { ...state, made: [...new Set([...state.made, ...what])].sort() };
+  const fresh = what.filter((one) => !state.made.includes(one));
+  return fresh.length === 0 ? state : { ...state, made: [...state.made, ...fresh].sort() };
 }

@@ -1,7 +1,7 @@
 import { onSlot } from '../handset/builds';
 import { upperFirst } from '../words/sentence';
 import type { ActionId } from './actions';
-import type { GoalId, PlanContext } from './context';
+import type { GoalId, PlanContext, PlanState } from './context';
 import { noRecoveryPlace, onlyBootFromMemory, runsNow } from './context';
 import { hasHost } from './action-kit';
 import { lastingRoot, wantsRoot } from './goals';
@@ -18,6 +18,8 @@ export interface Lane {
    * it is impossible.
    */
   readonly decisive: readonly ActionId[];
+  /** Whether it decides where it is taken; everywhere where this is absent. */
+  readonly decidesAt?: (context: PlanContext, before: PlanState) => boolean;
   readonly forIt: string;
   readonly againstIt: string;
   /** What rules it out before any search, in one sentence; null where nothing does. */

@@ -43,7 +43,7 @@ const PLANS: Readonly<Record<keyof typeof WORLDS, readonly (readonly [string, st
   'first root, boot, with a recovery at hand': [
     [
       'start-once-make-lasting',
-      'open-installed-package take-stock patch bootloader start-once prove-root finish-root-app make-lasting',
+      'open-installed-package take-stock patch bootloader start-once prove-root make-lasting finish-root-app',
       '15.5 to 74.5 min, 12 without root, 0 restarts, 0 offers, 0 trips, 1 downloads, 1 writes, 0 wipes',
       'data | warranty fuse',
     ],
@@ -55,7 +55,7 @@ const PLANS: Readonly<Record<keyof typeof WORLDS, readonly (readonly [string, st
     ],
     [
       'start-once-kit-inside',
-      'open-installed-package take-stock patch bootloader start-once prove-root finish-root-app zip-inside',
+      'open-installed-package take-stock patch bootloader start-once prove-root zip-inside finish-root-app',
       '16.5 to 76.5 min, 12 without root, 0 restarts, 0 offers, 1 trips, 1 downloads, 1 writes, 0 wipes',
       'data | warranty fuse',
     ],
@@ -138,21 +138,15 @@ const PLANS: Readonly<Record<keyof typeof WORLDS, readonly (readonly [string, st
       'data,root,modules | warranty fuse',
     ],
     [
-      'sideload',
-      'open-target-package take-target-stock patch-target recovery sideload-mode sideload bootloader write-root start prove-root',
-      '27.5 to 99 min, 14.5 without root, 1 restarts, 0 offers, 1 trips, 1 downloads, 2 writes, 0 wipes',
-      'data,root,modules | warranty fuse',
-    ],
-    [
       'whole-build-patched',
       'open-installed-package take-stock open-target-package take-whole patch-target bootloader write-build-patched start prove-root',
       '33.5 to 159.5 min, 8.5 without root, 1 restarts, 0 offers, 1 trips, 2 downloads, 1 writes, 0 wipes',
       'data,root,modules | warranty fuse',
     ],
     [
-      'stock-update-start-over',
-      'open-target-package take-target-stock patch-target take-full-update bootloader write-stock write-root start prove-root merge',
-      '33.5 to 123.5 min, 2.5 without root, 1 restarts, 2 offers, 0 trips, 2 downloads, 2 writes, 0 wipes',
+      'sideload',
+      'open-target-package take-target-stock patch-target recovery sideload-mode sideload bootloader write-root start prove-root merge',
+      '37.5 to 129 min, 14.5 without root, 1 restarts, 0 offers, 1 trips, 1 downloads, 2 writes, 0 wipes',
       'data,root,modules | warranty fuse',
     ],
     [
@@ -161,11 +155,23 @@ const PLANS: Readonly<Record<keyof typeof WORLDS, readonly (readonly [string, st
       '34.5 to 161.5 min, 9.5 without root, 1 restarts, 0 offers, 1 trips, 2 downloads, 2 writes, 0 wipes',
       'data,root,modules | warranty fuse',
     ],
+    [
+      'whole-build-seen-then-root',
+      'open-installed-package take-stock open-target-package take-whole patch-target bootloader write-build start bootloader write-root start prove-root',
+      '36 to 166 min, 11 without root, 2 restarts, 0 offers, 1 trips, 2 downloads, 2 writes, 0 wipes',
+      'data,root,modules | warranty fuse',
+    ],
+    [
+      'stock-update-start-over',
+      'open-installed-package take-stock open-target-package take-target-stock patch-target bootloader write-stock start take-update bootloader write-root start prove-root merge',
+      '43.5 to 185 min, 10 without root, 2 restarts, 2 offers, 0 trips, 2 downloads, 2 writes, 0 wipes',
+      'data,root,modules | warranty fuse',
+    ],
   ],
   'monthly update, incremental only': [
     [
       'update-in-place-other-slot',
-      'prove-root open-installed-package take-stock stock-back take-update patch-other-slot start prove-root merge',
+      'open-installed-package take-stock prove-root stock-back take-update patch-other-slot start prove-root merge',
       '30.5 to 116 min, 0 without root, 1 restarts, 4 offers, 0 trips, 1 downloads, 2 writes, 0 wipes',
       'data,root | warranty fuse',
     ],
@@ -178,41 +184,65 @@ const PLANS: Readonly<Record<keyof typeof WORLDS, readonly (readonly [string, st
       'data,root,modules | warranty fuse',
     ],
     [
-      'sideload',
-      'prove-root open-target-package take-target-stock patch-target modules-off recovery sideload-mode sideload bootloader write-root start prove-root modules-on',
-      '32 to 117 min, 14.5 without root, 1 restarts, 0 offers, 1 trips, 1 downloads, 2 writes, 0 wipes',
-      'data,root,modules | warranty fuse',
-    ],
-    [
       'whole-build-patched',
-      'prove-root open-installed-package take-stock modules-off open-target-package take-whole patch-target bootloader write-build-patched start prove-root modules-on',
+      'open-installed-package take-stock open-target-package take-whole patch-target prove-root modules-off bootloader write-build-patched start prove-root modules-on',
       '38 to 177.5 min, 8.5 without root, 1 restarts, 0 offers, 1 trips, 2 downloads, 1 writes, 0 wipes',
       'data,root,modules | warranty fuse',
     ],
     [
-      'stock-update-start-over',
-      'prove-root open-target-package take-target-stock patch-target modules-off take-full-update bootloader write-stock write-root start prove-root merge modules-on',
-      '38 to 141.5 min, 2.5 without root, 1 restarts, 2 offers, 0 trips, 2 downloads, 2 writes, 0 wipes',
+      'sideload',
+      'open-target-package take-target-stock patch-target prove-root modules-off recovery sideload-mode sideload bootloader write-root start prove-root merge modules-on',
+      '42 to 147 min, 14.5 without root, 1 restarts, 0 offers, 1 trips, 1 downloads, 2 writes, 0 wipes',
       'data,root,modules | warranty fuse',
     ],
     [
       'whole-build-then-root',
-      'prove-root open-installed-package take-stock modules-off open-target-package take-whole patch-target bootloader write-build write-root start prove-root modules-on',
+      'open-installed-package take-stock open-target-package take-whole patch-target prove-root modules-off bootloader write-build write-root start prove-root modules-on',
       '39 to 179.5 min, 9.5 without root, 1 restarts, 0 offers, 1 trips, 2 downloads, 2 writes, 0 wipes',
+      'data,root,modules | warranty fuse',
+    ],
+    [
+      'whole-build-seen-then-root',
+      'open-installed-package take-stock open-target-package take-whole patch-target prove-root modules-off bootloader write-build start bootloader write-root start prove-root modules-on',
+      '40.5 to 184 min, 11 without root, 2 restarts, 0 offers, 1 trips, 2 downloads, 2 writes, 0 wipes',
+      'data,root,modules | warranty fuse',
+    ],
+    [
+      'stock-update-start-over',
+      'open-installed-package take-stock open-target-package take-target-stock patch-target prove-root modules-off bootloader write-stock start take-update bootloader write-root start prove-root merge modules-on',
+      '48 to 203 min, 10 without root, 2 restarts, 2 offers, 0 trips, 2 downloads, 2 writes, 0 wipes',
       'data,root,modules | warranty fuse',
     ],
   ],
   'monthly update, its update waits': [
     [
+      'update-in-place-other-slot',
+      'prove-root patch-other-slot start prove-root merge',
+      '13 to 37 min, 0 without root, 1 restarts, 2 offers, 0 trips, 0 downloads, 1 writes, 0 wipes',
+      'data,root | warranty fuse',
+    ],
+    [
+      'patch-the-waiting-slot',
+      'open-target-package take-target-stock patch-target bootloader write-root start prove-root merge',
+      '24.5 to 101.5 min, 1.5 without root, 1 restarts, 0 offers, 0 trips, 1 downloads, 1 writes, 0 wipes',
+      'data,root | warranty fuse',
+    ],
+    [
       'whole-build-patched',
-      'cancel-update open-installed-package take-stock open-target-package take-whole patch-target bootloader write-build-patched start prove-root',
+      'open-installed-package open-target-package take-whole patch-target cancel-update take-stock bootloader write-build-patched start prove-root',
       '34.5 to 161.5 min, 8.5 without root, 1 restarts, 0 offers, 1 trips, 2 downloads, 1 writes, 0 wipes',
       'data,root | warranty fuse',
     ],
     [
       'whole-build-then-root',
-      'cancel-update open-installed-package take-stock open-target-package take-whole patch-target bootloader write-build write-root start prove-root',
+      'open-installed-package open-target-package take-whole patch-target cancel-update take-stock bootloader write-build write-root start prove-root',
       '35.5 to 163.5 min, 9.5 without root, 1 restarts, 0 offers, 1 trips, 2 downloads, 2 writes, 0 wipes',
+      'data,root | warranty fuse',
+    ],
+    [
+      'whole-build-seen-then-root',
+      'open-installed-package open-target-package take-whole patch-target cancel-update take-stock bootloader write-build start bootloader write-root start prove-root',
+      '37 to 168 min, 11 without root, 2 restarts, 0 offers, 1 trips, 2 downloads, 2 writes, 0 wipes',
       'data,root | warranty fuse',
     ],
   ],
@@ -251,6 +281,12 @@ const PLANS: Readonly<Record<keyof typeof WORLDS, readonly (readonly [string, st
       '34.5 to 161.5 min, 9.5 without root, 1 restarts, 0 offers, 1 trips, 2 downloads, 2 writes, 0 wipes',
       'data,root | warranty fuse',
     ],
+    [
+      'whole-build-seen-then-root',
+      'open-installed-package take-stock open-target-package take-whole patch-target bootloader write-build start bootloader write-root start prove-root',
+      '36 to 166 min, 11 without root, 2 restarts, 0 offers, 1 trips, 2 downloads, 2 writes, 0 wipes',
+      'data,root | warranty fuse',
+    ],
   ],
   'a second handset as host': [
     [
@@ -261,8 +297,8 @@ const PLANS: Readonly<Record<keyof typeof WORLDS, readonly (readonly [string, st
     ],
     [
       'stock-update-start-over',
-      'open-target-package take-target-stock patch-target take-full-update bootloader write-stock write-root start prove-root merge',
-      '33.5 to 123.5 min, 2.5 without root, 1 restarts, 2 offers, 2 trips, 2 downloads, 2 writes, 0 wipes',
+      'open-installed-package take-stock open-target-package take-target-stock patch-target bootloader write-stock start take-update bootloader write-root start prove-root merge',
+      '43.5 to 185 min, 10 without root, 2 restarts, 2 offers, 2 trips, 2 downloads, 2 writes, 0 wipes',
       'data,root | warranty fuse',
     ],
   ],
@@ -275,28 +311,28 @@ const PLANS: Readonly<Record<keyof typeof WORLDS, readonly (readonly [string, st
     ],
     [
       'sideload',
-      'open-target-package take-target-stock patch-target recovery sideload-mode sideload bootloader write-root start prove-root',
-      '27.5 to 99 min, 14.5 without root, 1 restarts, 0 offers, 1 trips, 1 downloads, 2 writes, 0 wipes',
+      'open-target-package take-target-stock patch-target recovery sideload-mode sideload bootloader write-root start prove-root merge',
+      '37.5 to 129 min, 14.5 without root, 1 restarts, 0 offers, 1 trips, 1 downloads, 2 writes, 0 wipes',
       'data,root | warranty fuse',
     ],
     [
       'stock-update-start-over',
-      'open-target-package take-target-stock patch-target take-full-update bootloader write-stock write-root start prove-root merge',
-      '33.5 to 123.5 min, 2.5 without root, 1 restarts, 2 offers, 0 trips, 2 downloads, 2 writes, 0 wipes',
+      'open-installed-package take-stock open-target-package take-target-stock patch-target bootloader write-stock start take-update bootloader write-root start prove-root merge',
+      '43.5 to 185 min, 10 without root, 2 restarts, 2 offers, 0 trips, 2 downloads, 2 writes, 0 wipes',
       'data,root | warranty fuse',
     ],
   ],
   'keep a recovery, rooted': [
     [
       'recovery-through-root',
-      'prove-root recovery-inside',
-      '1.5 to 3 min, 0 without root, 0 restarts, 0 offers, 0 trips, 0 downloads, 1 writes, 0 wipes',
+      'prove-root recovery-inside recovery start',
+      '3 to 7.5 min, 0.5 without root, 1 restarts, 0 offers, 0 trips, 0 downloads, 1 writes, 0 wipes',
       'data,root | warranty fuse',
     ],
     [
       'write-a-recovery',
-      'bootloader write-recovery start',
-      '2.5 to 6.5 min, 1.5 without root, 1 restarts, 0 offers, 0 trips, 0 downloads, 1 writes, 0 wipes',
+      'bootloader write-recovery recovery start',
+      '3 to 8 min, 2 without root, 1 restarts, 0 offers, 0 trips, 0 downloads, 1 writes, 0 wipes',
       'data,root | warranty fuse',
     ],
   ],
@@ -326,19 +362,19 @@ const PLANS: Readonly<Record<keyof typeof WORLDS, readonly (readonly [string, st
   'repair a broken image': [
     [
       'stock-images-back',
-      'bootloader open-installed-package take-stock write-stock start',
+      'open-installed-package take-stock bootloader write-stock start',
       '13 to 68.5 min, 13 without root, 1 restarts, 0 offers, 0 trips, 1 downloads, 1 writes, 0 wipes',
       'data,warranty fuse | ',
     ],
     [
       'one-image-once',
-      'bootloader open-installed-package take-stock patch write-root start',
+      'open-installed-package take-stock patch bootloader write-root start',
       '14 to 70.5 min, 13 without root, 1 restarts, 0 offers, 0 trips, 1 downloads, 1 writes, 0 wipes',
       'data | warranty fuse',
     ],
     [
       'whole-build-repair',
-      'bootloader open-installed-package take-whole write-build start',
+      'open-installed-package take-whole bootloader write-build start',
       '21.5 to 94.5 min, 21.5 without root, 1 restarts, 0 offers, 1 trips, 1 downloads, 1 writes, 0 wipes',
       'data,warranty fuse | ',
     ],
@@ -427,7 +463,7 @@ function costOf({ steps, figures }: LanePlan, { start }: PlanContext, weights: W
     figures.minutes[0] +
     rest +
     figures.wipes * weights.wipe +
-    figures.minutesWithoutRoot * weights.minuteWithoutRoot +
+    (figures.minutesWithoutRoot + figures.minutesOffDisk / 2) * weights.minuteWithoutRoot +
     figures.restarts * weights.restart +
     figures.offers * weights.offer +
     figures.fileTrips * weights.fileTrip +
@@ -501,11 +537,11 @@ describe('why a lane is the pick', () => {
     ],
     [
       'monthly update',
-      'Compared with “Sideload through the stock recovery”: 15 min less without root, 7 min shorter, fewer writes.',
+      'Compared with “Whole build from the computer, patched before its first start”: 9 min less without root, 13 min shorter, fewer downloads.',
     ],
     [
       'monthly update, its update waits',
-      'Compared with “Whole build without wiping, then root again”: 1 min less without root, 1 min shorter, fewer writes.',
+      'Compared with “Patch the slot that waits, from the bootloader”: 2 min less without root, 12 min shorter, fewer downloads.',
     ],
     [
       'return to stock with a recovery',
@@ -526,7 +562,7 @@ describe('why a lane is the pick', () => {
       }),
     );
     expect(wipes.plans[0]!.figures.offers).toBe(0);
-    expect(wipes.pick).toBe('sideload');
+    expect(wipes.pick).toBe('whole-build-patched');
   });
 });
 

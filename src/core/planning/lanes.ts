@@ -60,6 +60,10 @@ const PROVING = [
   'merge',
 ] as const satisfies readonly ActionId[];
 
+/** It brings the wanted build: where that lies there already, it changes nothing. */
+const beforeTheTarget: Lane['decidesAt'] = ({ target }, { handset }) =>
+  handset.builds[handset.active] !== target;
+
 export const LANES: readonly Lane[] = [
   {
     id: 'one-image-once',
@@ -183,6 +187,7 @@ export const LANES: readonly Lane[] = [
       'modules-on',
     ],
     decisive: ['write-build-patched'],
+    decidesAt: beforeTheTarget,
     forIt: 'root from the first start; works after a refused update',
     againstIt: 'big download; bootloader and radio are written too',
     ruledOut: first(needComputer, needOtherTarget),
@@ -209,6 +214,7 @@ export const LANES: readonly Lane[] = [
       'modules-on',
     ],
     decisive: ['write-build'],
+    decidesAt: beforeTheTarget,
     forIt: 'simplest to follow',
     againstIt: 'it starts without root once; root is put back by hand',
     ruledOut: first(needComputer, needOtherTarget),
@@ -233,6 +239,7 @@ export const LANES: readonly Lane[] = [
       'modules-on',
     ],
     decisive: ['write-build'],
+    decidesAt: beforeTheTarget,
     forIt: 'the new build is seen to start before anything of it is changed',
     againstIt: 'one more start, and without root in between',
     ruledOut: first(needComputer, needOtherTarget),
@@ -375,6 +382,8 @@ export const LANES: readonly Lane[] = [
       'modules-on',
     ],
     decisive: ['write-stock'],
+    // it is the installed build that goes back to stock, before the update
+    decidesAt: beforeTheTarget,
     forIt: 'the only way on some handsets',
     againstIt: 'most restarts; without root in between',
     ruledOut: first(needComputer, needOtherTarget),
@@ -402,6 +411,7 @@ export const LANES: readonly Lane[] = [
       'modules-on',
     ],
     decisive: ['sideload'],
+    decidesAt: beforeTheTarget,
     forIt: 'the system itself needs no unlocking',
     againstIt: 'only what the maker allows; going down erases',
     ruledOut: first(needComputer, needOtherTarget),

@@ -4,7 +4,7 @@ import { codeOf } from '../../../tests/fixtures/expect-error';
 import { PLAIN_PROFILE, PLAIN_STATE } from '../handset/state';
 import type { HandsetProfile, HandsetState } from '../handset/state';
 import type { GoalId, PlanContext } from '../planning/context';
-import { patchedImage, PLAIN_WEIGHTS, stockImage } from '../planning/context';
+import { patchedImage, PLAIN_WEIGHTS, stockImage, UNKNOWNS } from '../planning/context';
 import { planRound } from '../planning/plan-round';
 import { ACTIONS } from '../planning/actions';
 import { batteryBudget, roomBudget, wipeLedger } from './budget';
@@ -118,7 +118,7 @@ const about: StepAbout = {
   target: 'B.2',
   unlockPath: 'command',
   modulesOff: [],
-  unknown: [],
+  unknown: UNKNOWNS,
   recovery: 'Lifeboat',
 };
 

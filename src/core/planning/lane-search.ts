@@ -1,0 +1,164 @@
+import { EternoError } from '../errors';
+import { onSlot } from '../handset/builds';
+import type { Move } from '../plan/search';
+import { search } from '../plan/search';
+import { lowerFirst } from '../words/sentence';
+import type { ActionId, PlanAction } from './actions';
+import { ACTIONS, MODULES_OFF } from './actions';
+import type { PlanContext, PlanState } from './context';
+import { hasMade, withMade } from './context';
+import { costOf } from './cost';
+import { isUpdate, reached, wantsImage, wantsModulesOff } from './goals';
+import type { Lane } from './lane';
+import { needRootPlace } from './lane';
+import { forbidden } from './limits';
+import type { Applying } from './make-first';
+import { MADE_HERE, makeFirst, makeEarly } from './make-first';
+import { leavesAsItWas, stateKeys } from './state-key';
+
+/*
+ * The cheapest plan of one lane. What is made on the computer is not a move of its own: each step of the handset
+ * brings along what it needs, and the whole plan has it done as early as it can be.
+ */
+
+export type LaneMove = Move<PlanState, PlanAction>;
+export type SearchedLane =
+  | { readonly kind: 'found'; readonly moves: readonly LaneMove[] }
+  | { readonly kind: 'out'; readonly verdict: 'impossible' | 'not found'; readonly reason: string };
+
+/** Set once a lane's own step was taken: a plan without it would be another lane's. */
+const THIS_LANE = '#lane';
+/** Set once the new build was seen to start, without root. */
+const SEEN = '#seen';
+/** States that one lane's search looks at before it gives up. */
+const BUDGET = 6000;
+
+const actionOf = (id: ActionId): PlanAction => ({ id, ...ACTIONS[id] });
+
+/** The wanted build runs, and nothing of it is changed. */
+const isSeen = ({ target, profile }: PlanContext, { handset: { running, images } }: PlanState): boolean =>
+  running !== null &&
+  running.build === target &&
+  !running.rooted &&
+  images[onSlot(profile.rootPartition, running.slot)]?.patchedBy === null;
+
+const seesFirst = ({ limits, goal }: PlanContext, lane: Lane) =>
+  lane.seenFirst === true || (limits.seenFirst === true && isUpdate(goal));
+
+/** An action within the person's limits and this lane's marks. */
+const applyIn =
+  (context: PlanContext, lane: Lane): Applying =>
+  (action, state) => {
+    const bar = forbidden(context, action.id);
+    if (bar !== null) return { ok: false, reason: bar };
+    const tried = action.apply(context, state);
+    if (!tried.ok) return tried;
+    const decisive =
+      lane.decisive.includes(action.id) &&
+      (lane.decidesAt?.(context, state) ?? true) &&
+      !leavesAsItWas(state, tried.state);
+    return {
+      ok: true,
+      state: withMade(
+        tried.state,
+        ...(decisive ? [THIS_LANE] : []),
+        ...(seesFirst(context, lane) && isSeen(context, tried.state) ? [SEEN] : []),
+      ),
+    };
+  };
+
+function isGoalOf(context: PlanContext, lane: Lane): (state: PlanState) => boolean {
+  const off = wantsModulesOff(context) && lane.actions.includes('modules-off');
+  const marks = [THIS_LANE, ...(off ? [MODULES_OFF] : []), ...(seesFirst(context, lane) ? [SEEN] : [])];
+  return (state) => marks.every((mark) => hasMade(state, mark)) && reached(context, state);
+}
+
+/** Why nothing leads there: the last refusal of the lane's own step, or that there is no order. */
+function whyNot(
+  context: PlanContext,
+  lane: Lane,
+  refusals: ReadonlyMap<ActionId, string>,
+  decided: boolean,
+): string {
+  // a locked handset is shut out by its lock, whatever the lane's own step says
+  const shut = context.start.locked && !decided && refusals.has('unlock') && lane.actions.includes('unlock');
+  const decisive = shut ? 'unlock' : lane.decisive[0]!;
+  const reason = decided ? undefined : refusals.get(decisive);
+  return reason
+    ? `It cannot ${lowerFirst(ACTIONS[decisive].title)}: ${reason}.`
+    : 'No order of its steps leads there.';
+}
+
+/** A move with what has to be made before it. */
+type Composite = { readonly made: readonly PlanAction[]; readonly action: PlanAction };
+
+export function searchLane(context: PlanContext, lane: Lane, from: PlanState): SearchedLane {
+  const ruledOut = needRootPlace(context) ?? lane.ruledOut(context);
+  if (ruledOut !== null) return { kind: 'out', verdict: 'impossible', reason: ruledOut };
+  if (wantsImage(context) && !lane.actions.includes('back-up-image'))
+    return {
+      kind: 'out',
+      verdict: 'impossible',
+      reason: 'It passes no recovery that could take an image of the data first.',
+    };
+  const all = [...new Set(lane.actions)].map(actionOf);
+  const here = all.filter(({ id }) => MADE_HERE.includes(id));
+  const onHandset = all.filter(({ id }) => !MADE_HERE.includes(id));
+  const apply = applyIn(context, lane);
+  const first = makeFirst(here, apply);
+  const refusals = new Map<ActionId, string>();
+  let decided = false;
+  const result = search<PlanState, Composite>(
+    {
+      start: from,
+      key: stateKeys(),
+      isGoal: isGoalOf(context, lane),
+      *moves(state) {
+        for (const action of onHandset) {
+          const tried = first(action, state);
+          if (!tried.ok) {
+            refusals.set(action.id, tried.reason);
+            continue;
+          }
+          if (lane.decisive.includes(action.id) && hasMade(tried.state, THIS_LANE)) decided = true;
+          // what is made before is made at the beginning, where it can be
+          const made = tried.made.reduce((sum, one) => sum + costOf(context, one, from, from), 0);
+          const cost = made + costOf(context, action, tried.before, tried.state);
+          yield { action: { made: tried.made, action }, state: tried.state, cost };
+        }
+      },
+    },
+    BUDGET,
+  );
+  if (result.kind === 'out of budget')
+    return {
+      kind: 'out',
+      verdict: 'not found',
+      reason: `No way was found among the first ${BUDGET} states.`,
+    };
+  if (result.kind === 'exhausted')
+    return { kind: 'out', verdict: 'impossible', reason: whyNot(context, lane, refusals, decided) };
+  const order = makeEarly(
+    from,
+    result.moves.flatMap(({ action: { made, action } }) => [...made, action]),
+    apply,
+  );
+  return { kind: 'found', moves: played(context, from, order, apply) };
+}
+
+/** The steps in their order, each with the state that it leads to and what it costs there. */
+function played(
+  context: PlanContext,
+  from: PlanState,
+  order: readonly PlanAction[],
+  apply: Applying,
+): LaneMove[] {
+  let before = from;
+  return order.map((action) => {
+    const done = apply(action, before);
+    if (!done.ok) throw new EternoError('internal', `a plan does not play: ${action.id}: ${done.reason}`);
+    const move = { action, state: done.state, cost: costOf(context, action, before, done.state) };
+    before = done.state;
+    return move;
+  });
+}

@@ -1,0 +1,132 @@
+import type { Applied } from './action-kit';
+import type { ActionId, PlanAction } from './actions';
+import type { PlanState } from './context';
+
+/*
+ * What is made on the computer for a step of the handset: only what it needs, and in the whole plan as early as
+ * it can be.
+ */
+
+/** Steps that need nothing of the handset but the builds on it. */
+export const MADE_HERE: readonly ActionId[] = [
+  'open-installed-package',
+  'open-target-package',
+  'open-other-package',
+  'take-stock',
+  'take-stock-recovery',
+  'take-other-stock',
+  'take-target-stock',
+  'take-whole',
+  'patch',
+  'patch-target',
+  'bring-patched',
+  'bring-target-patched',
+];
+
+export type Applying = (action: PlanAction, state: PlanState) => Applied;
+
+export type MadeFirst =
+  | {
+      readonly ok: true;
+      readonly state: PlanState;
+      /** What was made for it, and the state with that. */
+      readonly made: readonly PlanAction[];
+      readonly before: PlanState;
+    }
+  | { readonly ok: false; readonly reason: string };
+
+/** The state after these, leaving out what is not possible or makes nothing. */
+function after(state: PlanState, actions: readonly PlanAction[], apply: Applying) {
+  let now = state;
+  const done: PlanAction[] = [];
+  for (const action of actions) {
+    const tried = apply(action, now);
+    if (!tried.ok || tried.state.made === now.made) continue;
+    now = tried.state;
+    done.push(action);
+  }
+  return { state: now, done };
+}
+
+/** Everything that can be made from here, in an order in which it can. */
+function everything(state: PlanState, here: readonly PlanAction[], apply: Applying): readonly PlanAction[] {
+  let order: readonly PlanAction[] = [];
+  for (let now = state; ;) {
+    const round = after(now, here, apply);
+    if (round.done.length === 0) return order;
+    order = [...order, ...round.done];
+    now = round.state;
+  }
+}
+
+/**
+ * An action of the handset, with the least that has to be made on the computer before it.
+ * @param here the lane's steps on the computer
+ */
+export function makeFirst(here: readonly PlanAction[], apply: Applying) {
+  const orders = new Map<string, readonly PlanAction[]>();
+  const orderAt = (state: PlanState) => {
+    const { builds, active } = state.handset;
+    const key = [active, builds.a, builds.b, ...state.made].join('|');
+    let order = orders.get(key);
+    if (order === undefined) orders.set(key, (order = everything(state, here, apply)));
+    return order;
+  };
+  return (action: PlanAction, state: PlanState): MadeFirst => {
+    const plain = apply(action, state);
+    if (plain.ok) return { ...plain, made: [], before: state };
+    let needed = orderAt(state);
+    if (needed.length === 0) return plain;
+    const whole = apply(action, after(state, needed, apply).state);
+    if (!whole.ok) return whole;
+    for (const one of [...needed].reverse()) {
+      const fewer = needed.filter((other) => other !== one);
+      const { state: there, done } = after(state, fewer, apply);
+      if (apply(action, there).ok) needed = done;
+    }
+    const before = after(state, needed, apply).state;
+    const done = apply(action, before);
+    return done.ok ? { ...done, made: needed, before } : done;
+  };
+}
+
+const added = (before: PlanState, { made }: PlanState) =>
+  made.filter((what) => !before.made.includes(what)).join('|');
+
+/** The same steps, with what is made on the computer as early as it makes the same. */
+export function makeEarly(
+  from: PlanState,
+  order: readonly PlanAction[],
+  apply: Applying,
+): readonly PlanAction[] {
+  let done: readonly PlanAction[] = [];
+  let now = from;
+  for (const action of order) {
+    const here = apply(action, now);
+    if (!here.ok) continue;
+    const at = MADE_HERE.includes(action.id)
+      ? earliest(from, done, { action, makes: added(now, here.state) }, apply)
+      : done.length;
+    done = [...done.slice(0, at), action, ...done.slice(at)];
+    now = here.state;
+  }
+  return done;
+}
+
+/** The first place among the steps so far at which it makes the same. */
+function earliest(
+  from: PlanState,
+  done: readonly PlanAction[],
+  { action, makes }: { readonly action: PlanAction; readonly makes: string },
+  apply: Applying,
+): number {
+  let now = from;
+  for (const [at, step] of done.entries()) {
+    const there = apply(action, now);
+    // what is on the computer comes in the order in which it was wanted
+    if (there.ok && added(now, there.state) === makes && !MADE_HERE.includes(step.id)) return at;
+    const next = apply(step, now);
+    if (next.ok) now = next.state;
+  }
+  return done.length;
+}

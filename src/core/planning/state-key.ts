@@ -1,0 +1,60 @@
+import type { HandsetState } from '../handset/state';
+import type { PlanState } from './context';
+
+/*
+ * When two states of a plan are one. Most states share most of their parts, so each part is put into words once
+ * and is a number from then on.
+ */
+
+/** The words of a part. */
+const wordsOf = (part: object): string => JSON.stringify(part);
+/** What lies there, and what of it a later step can tell: its recovery, its flags, whether it can be read. */
+const looksOf = (images: HandsetState['images']): string =>
+  Object.entries(images)
+    .map(([name, { broken, sha256, recovery, flags }]) =>
+      [name, broken === null ? sha256 : 'broken', recovery?.name, flags].join(':'),
+    )
+    .join(' ');
+
+/**
+ * Everything of a state that decides what can still be done: no clock, battery or words. One function a search,
+ * because it remembers every part that it has seen.
+ */
+export function stateKeys(): (state: PlanState) => string {
+  const numbers = new Map<string, number>();
+  const seen = new Map<object, number>();
+  function numberOf<T extends object>(part: T, words: (part: T) => string): number {
+    const before = seen.get(part);
+    if (before !== undefined) return before;
+    const text = words(part);
+    let number = numbers.get(text);
+    if (number === undefined) numbers.set(text, (number = numbers.size));
+    seen.set(part, number);
+    return number;
+  }
+  const part = (one: object | null): number => (one === null ? -1 : numberOf(one, wordsOf));
+  return ({ handset, made }) => {
+    const { slots, builds, running, update, floors, data, modules, settings, fromMemory } = handset;
+    const plain = `${handset.mode}|${handset.locked}|${handset.active}|${handset.writtenSinceStart === true}|${handset.keepsRecovery === true}`;
+    const asked = `${handset.rootRequest}|${handset.unlockSwitch}|${handset.snapshot}|${handset.rootApp}`;
+    const lies = `${numberOf(handset.images, looksOf)}|${part(slots)}|${part(builds)}|${part(running)}|${part(update)}`;
+    return `${plain}|${asked}|${lies}|${part(fromMemory)}|${part(floors)}|${part(data)}|${part(modules)}|${part(settings)}|${part(made)}`;
+  };
+}
+
+/** Two parts that say the same. */
+const isAlike = <T extends object>(a: T | null, b: T | null, words: (part: T) => string = wordsOf) =>
+  a === b || (a !== null && b !== null && words(a) === words(b));
+
+/** Nothing that lasts, and nothing that was asked, differs: a step like that decides nothing. */
+export const leavesAsItWas = ({ handset: a }: PlanState, { handset: b }: PlanState): boolean =>
+  a.active === b.active &&
+  a.locked === b.locked &&
+  a.rootRequest === b.rootRequest &&
+  a.running?.rooted === b.running?.rooted &&
+  a.fromMemory === b.fromMemory &&
+  isAlike(a.images, b.images, looksOf) &&
+  isAlike(a.data, b.data) &&
+  isAlike(a.builds, b.builds) &&
+  isAlike(a.slots, b.slots) &&
+  isAlike(a.update, b.update);
