@@ -13,6 +13,7 @@ const NOTHING: Limits = {
   imageBackup: false,
   patchThere: false,
   patchedElsewhere: false,
+  seenFirst: false,
   modules: 'none',
   modulesLimit: 0.02,
 };
@@ -34,6 +35,7 @@ describe('a wish in an address', () => {
     'imageBackup',
     'patchThere',
     'patchedElsewhere',
+    'seenFirst',
   ] as const)('comes back as it went, with %s and without', async (key) => {
     expect(await there(NOTHING)).toEqual({ goal: 'downgrade', target: 'a/b/c', limits: NOTHING });
     expect((await there({ ...NOTHING, [key]: true })).limits).toEqual({ ...NOTHING, [key]: true });

@@ -5,19 +5,17 @@ import type { HeldKeys, Key, KeyAction } from '@/core/handset/keys';
 import { heldAction, pressAction } from '@/core/handset/keys';
 import type { Asked, Choice, TouchId } from '@/core/handset/menus';
 import { menuOf, touchesOf } from '@/core/handset/menus';
-import { onSlot } from '@/core/handset/builds';
 import type { HandsetOperation } from '@/core/handset/operate';
 import { operate } from '@/core/handset/operate';
 import type { Panel, ScreenModel } from '@/core/handset/screen';
 import { PLAIN_PANEL, screenOf } from '@/core/handset/screen';
-import { stockRecoveryOf } from '@/core/handset/start';
 import type { HandsetProfile, HandsetState, ImageFacts } from '@/core/handset/state';
-import { SLOTS } from '@/core/handset/state';
 import type { SystemStatus, UpdateRefusal } from '@/core/link/handset-link';
 import type { OnDisk } from './on-disk';
 import { installZip, offerOf, patchFile, takeUpdate } from './on-disk';
 import { OnTheCable } from './on-the-cable';
 import { OwnTime } from './own-time';
+import { settledRecoveries, whatKeysDo, WIPES } from './own-recovery';
 import type { Mail, StandInStore } from './stand-in-store';
 import type { ImageWrite } from './write-image';
 import { writeImage } from './write-image';
@@ -29,12 +27,6 @@ const MERGE_MS = 12_000;
 const MAIL_MS = 20_000;
 const OFFER_MS = 3000;
 const TICK_MS = 50;
-
-const WIPES = {
-  erase: ['factory', 'Everything is erased.'],
-  'keep storage': ['keep storage', 'Apps and settings are gone, the storage is kept.'],
-  format: ['format', 'The data is formatted.'],
-} as const;
 
 export interface StandInView {
   readonly profile: Pick<
@@ -113,32 +105,14 @@ export class HandsetHost {
     const before = this.current;
     this.current = result.state;
     this.saving = Promise.all([this.saving, this.onCable.saw(before, this.current)]).then(() => undefined);
-    this.settleRecovery(before);
+    this.saving = this.saving.then(async () => {
+      const images = await settledRecoveries(this.store, this.profile, before, this.current);
+      this.current = { ...this.current, images: { ...this.current.images, ...images } };
+    });
     if (before.mode !== this.current.mode)
       this.panel = { ...this.panel, chosen: 0, asked: null, said: null, restartOffered: false };
     this.save();
     this.afterChange();
-  }
-  /**
-   * The system keeps the maker's recovery beside itself. What the machine says that it put back is put onto the
-   * partition, byte by byte.
-   */
-  private settleRecovery(before: HandsetState): void {
-    if (!this.profile.restoresRecovery) return;
-    for (const slot of SLOTS) {
-      const key = onSlot('recovery', slot);
-      const image = this.current.images[key];
-      if (image === undefined || image.sha256 === before.images[key]?.sha256) continue;
-      this.saving = this.saving.then(() =>
-        image.sha256 === stockRecoveryOf(this.current.builds[slot])
-          ? this.putStockBack(key)
-          : this.store.keepStock(key, image),
-      );
-    }
-  }
-  private async putStockBack(key: string): Promise<void> {
-    const image = await this.store.restoreStock(key);
-    if (image) this.current = { ...this.current, images: { ...this.current.images, [key]: image } };
   }
   /** The state as last saved is on disk. */
   saved = (): Promise<void> => this.saving;
@@ -226,14 +200,6 @@ export class HandsetHost {
       this.act(action);
     }
   }
-  /** The keys of the recovery start the system, with root, where root sits in the recovery. */
-  private startsWithRecoveryKeys(): boolean {
-    const { rootPartition } = this.profile;
-    return (
-      rootPartition === 'recovery' &&
-      this.current.images[onSlot('recovery', this.current.active)]?.patchedBy != null
-    );
-  }
   private act(action: KeyAction | null): void {
     const menu = menuOf(this.profile, this.current, this.panel.asked, this.panel.zips);
     switch (action) {
@@ -256,12 +222,8 @@ export class HandsetHost {
       case 'allow-root':
       case 'deny-root':
         return this.attempt(() => this.run({ do: 'answer-root', allow: action === 'allow-root' }));
-      case 'enter-recovery':
-        return this.attempt(() =>
-          this.run({ do: this.startsWithRecoveryKeys() ? 'start-with-recovery-keys' : action }),
-        );
       default:
-        return this.attempt(() => this.run({ do: action }));
+        return this.attempt(() => this.run({ do: whatKeysDo(this.profile, this.current, action) }));
     }
   }
   /** Asks once more on its own screen before something is erased. */

@@ -48,6 +48,8 @@ async function withModules(options: LaneOptions = {}): Promise<LaneWorld> {
     rooted: ['a'],
     offer: OCTOBER,
     ...options,
+    // its kit rests all modules after so many failed starts
+    profile: { restsModulesAfter: 3, ...options.profile },
     state: { modules: { on: true, ids: IDS }, ...options.state },
   });
   await insertFacts(made.handset, [{ key: 'modules', value: IDS.join(', ') }], {

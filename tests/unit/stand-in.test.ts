@@ -292,13 +292,7 @@ describe('commands that are not for every handset', () => {
   it('answer with the machine’s reason, and erasing has its consequence', async () => {
     await begin();
     const client = await wire();
-    for (const command of [
-      'boot',
-      'flashing unlock',
-      'flashing lock',
-      'snapshot-update:cancel',
-      'snapshot-update:merge',
-    ]) {
+    for (const command of ['boot', 'flashing unlock', 'snapshot-update:cancel', 'snapshot-update:merge']) {
       expect(await codeOf(() => client.command(command)), command).toBe('handset-refused');
     }
     expect((await client.command('flashing get_unlock_ability')).text).toBe('1');

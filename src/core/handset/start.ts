@@ -230,7 +230,7 @@ export function startWithRecoveryKeys(profile: HandsetProfile, state: HandsetSta
   const broken = image === undefined ? 'it is empty' : image.broken;
   if (broken !== null) return loop(state, state.active, `recovery: ${broken}`).state;
   const started = start(profile, state).state;
-  return started.running === null || image?.patchedBy == null
+  return started.running === null || (image?.patchedBy ?? null) === null
     ? started
     : {
         ...started,

@@ -72,7 +72,7 @@ function stockEverywhere({ profile, unknown = [] }: PlanContext, { images, activ
   return (
     Object.entries(images).every(([name, image]) => !name.endsWith(suffix) || isStock(image)) &&
     // what was cut short there, or never read, is no root
-    (profile.slotCount === 1 || other?.broken != null || isStock(other))
+    (profile.slotCount === 1 || (other !== undefined && other.broken !== null) || isStock(other))
   );
 }
 

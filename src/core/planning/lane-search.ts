@@ -5,7 +5,7 @@ import { search } from '../plan/search';
 import { lowerFirst } from '../words/sentence';
 import type { ActionId, PlanAction } from './actions';
 import { ACTIONS, MODULES_OFF } from './actions';
-import type { PlanContext, PlanState } from './context';
+import type { GoalId, PlanContext, PlanState } from './context';
 import { hasMade, withMade } from './context';
 import { costOf } from './cost';
 import { isUpdate, reached, wantsImage, wantsModulesOff } from './goals';
@@ -33,6 +33,9 @@ const SEEN = '#seen';
 /** States that one lane's search looks at before it gives up. */
 const BUDGET = 6000;
 
+/** What is believed to lie there was not enough: it is written once more. */
+const WRITTEN_AGAIN: readonly GoalId[] = ['first root', 'root again'];
+
 const actionOf = (id: ActionId): PlanAction => ({ id, ...ACTIONS[id] });
 
 /** The wanted build runs, and nothing of it is changed. */
@@ -56,7 +59,7 @@ const applyIn =
     const decisive =
       lane.decisive.includes(action.id) &&
       (lane.decidesAt?.(context, state) ?? true) &&
-      !leavesAsItWas(state, tried.state);
+      (WRITTEN_AGAIN.includes(context.goal) || !leavesAsItWas(state, tried.state));
     return {
       ok: true,
       state: withMade(

@@ -1,11 +1,6 @@
-import type { ActionId } from './actions';
-import type { GoalId } from './context';
 import type { Lane } from './lane';
 import {
-  needTwoSlots,
   needInstalledTarget,
-  needWaitingUpdate,
-  needOtherTarget,
   needComputer,
   needKit,
   needRecovery,
@@ -16,53 +11,14 @@ import {
   runsRooted,
   noSuchImageAgain,
 } from './lane';
+import { EVERY_ROOT, IMAGE_HERE, PROVING, ROOT_GOALS, UNLOCKING, WHOLE_HERE } from './lane-parts';
 import { BACK_LANES } from './lanes-back';
+import { UPDATE_LANES } from './lanes-updates';
 
 /*
  * The schools: ways of doing a round, each with its steps, its needs and its arguments (docs/method.md,
  * "Lanes").
  */
-
-const ROOT_GOALS: readonly GoalId[] = ['first root', 'root again'];
-const EVERY_ROOT: readonly GoalId[] = [...ROOT_GOALS, 'monthly update'];
-const IMAGE_HERE = [
-  'open-installed-package',
-  'take-stock',
-  'patch',
-  'patch-there',
-  'bring-patched',
-] as const satisfies readonly ActionId[];
-const TARGET_IMAGE_HERE = [
-  'open-target-package',
-  'take-target-stock',
-  'patch-target',
-  'patch-target-there',
-  'bring-target-patched',
-] as const satisfies readonly ActionId[];
-/** With it comes the one that carries root. */
-const WHOLE_HERE = [
-  'open-installed-package',
-  'take-stock',
-  'open-target-package',
-  'take-whole',
-  'patch-target',
-  'patch-target-there',
-  'bring-target-patched',
-] as const satisfies readonly ActionId[];
-const UNLOCKING = ['unlock-switch', 'ask-code', 'download', 'unlock'] as const satisfies readonly ActionId[];
-const PROVING = [
-  'start',
-  'finish-start',
-  'start-with-recovery-keys',
-  'debugging',
-  'prove-root',
-  'finish-root-app',
-  'merge',
-] as const satisfies readonly ActionId[];
-
-/** It brings the wanted build: where that lies there already, it changes nothing. */
-const beforeTheTarget: Lane['decidesAt'] = ({ target }, { handset }) =>
-  handset.builds[handset.active] !== target;
 
 export const LANES: readonly Lane[] = [
   {
@@ -123,154 +79,6 @@ export const LANES: readonly Lane[] = [
       'not for init_boot; one more file to carry over; what it writes is read back and held against what was proved here',
     ruledOut: first(needComputer, needKit, needInstalledTarget, needStartsOnce),
     trialStart: true,
-  },
-  {
-    id: 'patch-the-waiting-slot',
-    title: 'Patch the slot that waits, from the bootloader',
-    goals: EVERY_ROOT,
-    actions: [
-      ...TARGET_IMAGE_HERE,
-      ...UNLOCKING,
-      'prove-root',
-      'modules-off',
-      'bootloader',
-      'write-root',
-      ...PROVING,
-      'modules-on',
-    ],
-    decisive: ['write-root'],
-    forIt: 'the update that waits starts with root; nothing of it is taken again',
-    againstIt: 'it needs the image of that build beforehand, and no start in between',
-    ruledOut: first(needWaitingUpdate, needComputer),
-    trialStart: true,
-  },
-  {
-    id: 'update-in-place-other-slot',
-    title: 'Update in place and patch the other slot',
-    goals: ['monthly update'],
-    actions: [
-      ...IMAGE_HERE,
-      'prove-root',
-      'modules-off',
-      'take-stock-recovery',
-      'recovery',
-      'back-up-image',
-      'merge',
-      'stock-back',
-      'stock-recovery-back',
-      'take-update',
-      'take-full-update',
-      'patch-other-slot',
-      'recovery-inside',
-      'start',
-      'finish-root-app',
-      'modules-on',
-    ],
-    decisive: ['patch-other-slot'],
-    forIt: 'no computer for the update itself; keeps root, modules and data',
-    againstIt: 'the order matters: refuse four offers to restart, take one',
-    ruledOut: first(needTwoSlots, needKit, needOtherTarget, runsRooted),
-    trialStart: true,
-  },
-  {
-    id: 'whole-build-patched',
-    title: 'Whole build from the computer, patched before its first start',
-    goals: ['monthly update'],
-    actions: [
-      ...WHOLE_HERE,
-      'prove-root',
-      'modules-off',
-      'cancel-update',
-      'bootloader',
-      'write-build-patched',
-      ...PROVING,
-      'modules-on',
-    ],
-    decisive: ['write-build-patched'],
-    decidesAt: beforeTheTarget,
-    forIt: 'root from the first start; works after a refused update',
-    againstIt: 'big download; bootloader and radio are written too',
-    ruledOut: first(needComputer, needOtherTarget),
-    trialStart: false,
-  },
-  {
-    id: 'whole-build-then-root',
-    title: 'Whole build without wiping, then root again',
-    goals: ['monthly update', 'downgrade'],
-    actions: [
-      'auto-update-off',
-      ...WHOLE_HERE,
-      'patch',
-      'bring-patched',
-      'prove-root',
-      'modules-off',
-      'cancel-update',
-      'bootloader',
-      'write-build',
-      'write-root',
-      'recovery',
-      'factory-reset',
-      ...PROVING,
-      'modules-on',
-    ],
-    decisive: ['write-build'],
-    decidesAt: beforeTheTarget,
-    forIt: 'simplest to follow',
-    againstIt: 'it starts without root once; root is put back by hand',
-    ruledOut: first(needComputer, needOtherTarget),
-    trialStart: false,
-  },
-  {
-    id: 'whole-build-seen-then-root',
-    title: 'Whole build without wiping, seen to start, then root',
-    goals: ['monthly update'],
-    actions: [
-      ...WHOLE_HERE,
-      'patch',
-      'bring-patched',
-      'prove-root',
-      'modules-off',
-      'cancel-update',
-      'merge',
-      'bootloader',
-      'write-build',
-      'write-root',
-      ...PROVING,
-      'modules-on',
-    ],
-    decisive: ['write-build'],
-    decidesAt: beforeTheTarget,
-    forIt: 'the new build is seen to start before anything of it is changed',
-    againstIt: 'one more start, and without root in between',
-    ruledOut: first(needComputer, needOtherTarget),
-    trialStart: true,
-    seenFirst: true,
-  },
-  {
-    id: 'firmware-set-patched',
-    title: 'Firmware set with the patched archive',
-    goals: [...EVERY_ROOT, 'downgrade'],
-    actions: [
-      'auto-update-off',
-      ...WHOLE_HERE,
-      ...IMAGE_HERE,
-      ...UNLOCKING,
-      'prove-root',
-      'modules-off',
-      'bootloader',
-      'download',
-      'write-set-patched',
-      'write-set-wipe',
-      ...PROVING,
-      'modules-on',
-    ],
-    decisive: ['write-set-patched', 'write-set-wipe'],
-    forIt: 'one matched set',
-    againstIt: 'long write; the fuse is blown; the first root erases everything',
-    ruledOut: first(needComputer, ({ profile }) =>
-      profile.hasDownload ? null : 'This handset has no download mode.',
-    ),
-    trialStart: false,
   },
   {
     id: 'through-the-recovery',
@@ -362,62 +170,6 @@ export const LANES: readonly Lane[] = [
     trialStart: false,
   },
   {
-    id: 'stock-update-start-over',
-    title: 'Back to stock, take the update, root again',
-    goals: ['monthly update'],
-    actions: [
-      ...IMAGE_HERE,
-      ...TARGET_IMAGE_HERE,
-      'take-stock-recovery',
-      'bootloader',
-      'write-stock',
-      'write-stock-recovery',
-      'take-update',
-      'take-full-update',
-      'merge',
-      'write-root',
-      ...PROVING,
-      'prove-root',
-      'modules-off',
-      'modules-on',
-    ],
-    decisive: ['write-stock'],
-    // it is the installed build that goes back to stock, before the update
-    decidesAt: beforeTheTarget,
-    forIt: 'the only way on some handsets',
-    againstIt: 'most restarts; without root in between',
-    ruledOut: first(needComputer, needOtherTarget),
-    trialStart: false,
-  },
-  {
-    id: 'sideload',
-    title: 'Sideload through the stock recovery',
-    goals: ['monthly update', 'downgrade'],
-    actions: [
-      'auto-update-off',
-      ...TARGET_IMAGE_HERE,
-      'patch',
-      'bring-patched',
-      'prove-root',
-      'modules-off',
-      'recovery',
-      'sideload-mode',
-      'take-whole',
-      'older-bootloader',
-      'sideload',
-      'bootloader',
-      'write-root',
-      ...PROVING,
-      'modules-on',
-    ],
-    decisive: ['sideload'],
-    decidesAt: beforeTheTarget,
-    forIt: 'the system itself needs no unlocking',
-    againstIt: 'only what the maker allows; going down erases',
-    ruledOut: first(needComputer, needOtherTarget),
-    trialStart: true,
-  },
-  {
     id: 'in-system-root',
     title: 'Root in the running system',
     goals: ['root without unlocking'],
@@ -431,5 +183,6 @@ export const LANES: readonly Lane[] = [
         : 'Nobody has noted that the installed build is open to it.',
     trialStart: true,
   },
+  ...UPDATE_LANES,
   ...BACK_LANES,
 ];

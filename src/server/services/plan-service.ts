@@ -59,7 +59,7 @@ export const planFor = async (handsetId: string, wish: WaysWish): Promise<Planne
 
 function stepView(
   handset: { readonly name: string },
-  { profile, recovery, target, bothSlots = [] }: PlanContext,
+  { profile, recovery, target, bothSlots = [], unknown = [] }: PlanContext,
   { key, planned }: NewStep,
 ): StepView {
   const { title } = STEP_KINDS[key].text(
@@ -69,6 +69,7 @@ function stepView(
       recovery?.name ?? null,
       target,
       planned,
+      { unknown },
     ),
   );
   return { ...planned, key, title, state: 'waiting' };
