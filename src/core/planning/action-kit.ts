@@ -109,11 +109,35 @@ export function flagsFor(
     : [];
 }
 
-/** The maker's verified-boot data again, where its flags were set. */
-export const flagsBack = ({ handset }: PlanState, slot: Slot, build: string): readonly HandsetOperation[] =>
-  (handset.images[onSlot('vbmeta', slot)]?.flags ?? 0) === 0
-    ? []
-    : [{ do: 'write', partition: onSlot('vbmeta', slot), image: stockImage('vbmeta', build) }];
+/** The verified-boot data of a build comes out of its package, or root reads it from inside. */
+export const needFlags = (
+  context: PlanContext,
+  state: PlanState,
+  slot: Slot,
+  build: string,
+): string | null =>
+  flagsFor(context, state, slot, build).length === 0 ||
+  state.handset.mode === 'system' ||
+  hasMade(state, `package ${build}`)
+    ? null
+    : 'the flags of its verified-boot data have to be set, and the package that holds it is not open';
+
+/**
+ * The maker's verified-boot data again, where its flags were set. A repair goes without it where the package is
+ * not open; what goes back to stock does not.
+ */
+export function flagsBack(
+  { goal }: PlanContext,
+  state: PlanState,
+  slot: Slot,
+  build: string,
+): readonly HandsetOperation[] | string {
+  const partition = onSlot('vbmeta', slot);
+  if ((state.handset.images[partition]?.flags ?? 0) === 0) return [];
+  if (hasMade(state, `package ${build}`))
+    return [{ do: 'write', partition, image: stockImage('vbmeta', build) }];
+  return goal === 'repair' ? [] : 'its package is not open, and the flags of its verified-boot data are set';
+}
 
 /** A build whose bootloader is below the fuse is never written: that gate can't be overridden. */
 const BELOW_FUSE = 'its bootloader is below the fuse: it would never start again';

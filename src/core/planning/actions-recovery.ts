@@ -1,5 +1,4 @@
 import { onSlot } from '../handset/builds';
-import { recoveryImage } from '../handset/operate-modes';
 import {
   belowOrUnknown,
   buildAtActive,
@@ -100,7 +99,7 @@ export const RECOVERY_ACTIONS = {
         handset.update === null ? needRecoveryStock(context, state, handset.builds[slot]) : null;
       if (missing !== null) return missing;
       return [
-        ...flagsFor(context, state, slot, handset.builds[slot]),
+        ...(profile.recoveryHome === 'recovery' ? [] : flagsFor(context, state, slot, handset.builds[slot])),
         { do: 'write', partition, image: customRecovery(context, handset.builds[slot]) },
       ];
     },
@@ -173,7 +172,7 @@ const CACHE_ERASED = 'cache erased';
 export const IMAGE_OF_DATA = 'image of the data';
 
 function wiping(kind: 'keep storage' | 'factory' | 'format') {
-  return ({ limits, goal, start, profile }: PlanContext, state: PlanState) => {
+  return ({ limits, goal, start }: PlanContext, state: PlanState) => {
     const { handset } = state;
     if (!limits.wipeAllowed) return 'it erases, and nothing may be erased';
     if (goal !== 'repair' && goal !== 'downgrade') return 'nothing has to be erased for it';
@@ -182,8 +181,6 @@ function wiping(kind: 'keep storage' | 'factory' | 'format') {
     // the smallest first
     if (goal === 'repair' && !hasMade(state, CACHE_ERASED)) return 'the cache is erased first';
     if (handset.mode !== 'recovery') return 'it is erased in the recovery';
-    // a stock recovery settles the update first, another does not
-    const own = recoveryImage(profile, handset)?.recovery ?? null;
-    return (own === null ? null : overAnUpdate(state)) ?? [{ do: 'wipe' as const, kind }];
+    return overAnUpdate(state) ?? [{ do: 'wipe' as const, kind }];
   };
 }

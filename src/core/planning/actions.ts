@@ -7,6 +7,7 @@ import {
   fromBootloader,
   hasHost,
   hasStockRecovery,
+  needFlags,
   needPatched,
   needRecoveryStock,
   onHandset,
@@ -147,14 +148,15 @@ export const ACTIONS = {
       const build = buildAtActive(state);
       return fromBootloader(
         state,
-        needPatched(context, state, build) ?? [
-          ...flagsFor(context, state, state.handset.active, build),
-          {
-            do: 'write',
-            partition: onSlot(context.profile.rootPartition, state.handset.active),
-            image: withRecoveryThere(context, state, patchedImage(context, build)),
-          },
-        ],
+        needPatched(context, state, build) ??
+          needFlags(context, state, state.handset.active, build) ?? [
+            ...flagsFor(context, state, state.handset.active, build),
+            {
+              do: 'write',
+              partition: onSlot(context.profile.rootPartition, state.handset.active),
+              image: withRecoveryThere(context, state, patchedImage(context, build)),
+            },
+          ],
       );
     },
   ),
@@ -163,8 +165,10 @@ export const ACTIONS = {
     (context, state) => {
       const build = buildAtActive(state);
       if (!hasMade(state, `stock ${build}`)) return 'its stock image is not in the vault';
+      const flags = flagsBack(context, state, state.handset.active, build);
+      if (typeof flags === 'string') return flags;
       return fromBootloader(state, [
-        ...flagsBack(state, state.handset.active, build),
+        ...flags,
         {
           do: 'write',
           partition: onSlot(context.profile.rootPartition, state.handset.active),
@@ -180,11 +184,14 @@ export const ACTIONS = {
       const build = buildAtOther(state);
       if (profile.slotCount === 1) return 'it has one slot';
       if (!goesToStock(goal)) return 'only what goes back to stock touches the other slot';
+      if (state.handset.snapshot === 'merging') return 'an update is merging over the other slot';
       if (unknown.includes('other-slot')) return 'what lies on the other slot was never read';
       if (!hasMade(state, `stock ${build}`)) return 'its stock image is not in the vault';
       const slot = otherSlot(state.handset.active);
+      const flags = flagsBack(context, state, slot, build);
+      if (typeof flags === 'string') return flags;
       return fromBootloader(state, [
-        ...flagsBack(state, slot, build),
+        ...flags,
         {
           do: 'write',
           partition: onSlot(profile.rootPartition, slot),
@@ -198,14 +205,21 @@ export const ACTIONS = {
     (context, state) => {
       if (!context.recovery) return 'no recovery is made for this variant';
       if (context.limits.keepFuse) return 'writing a recovery blows the fuse';
-      const shut = noRecoveryPlace(context) ?? needRecoveryStock(context, state, buildAtActive(state));
+      const build = buildAtActive(state);
+      const { active } = state.handset;
+      const alone = context.profile.recoveryHome === 'recovery';
+      const shut =
+        noRecoveryPlace(context) ??
+        needRecoveryStock(context, state, build) ??
+        (alone ? null : needFlags(context, state, active, build));
       if (shut !== null) return shut;
       return fromBootloader(state, [
-        ...flagsFor(context, state, state.handset.active, buildAtActive(state)),
+        // an ordinary start does not look at a partition of its own
+        ...(alone ? [] : flagsFor(context, state, active, build)),
         {
           do: 'write',
-          partition: onSlot(context.profile.recoveryHome, state.handset.active),
-          image: customRecovery(context, buildAtActive(state)),
+          partition: onSlot(context.profile.recoveryHome, active),
+          image: customRecovery(context, build),
         },
       ]);
     },
@@ -238,7 +252,8 @@ export const ACTIONS = {
       const build = buildAtActive(state);
       const image = withRecoveryThere(context, state, patchedImage(context, build));
       return (
-        needPatched(context, state, build) ?? [
+        needPatched(context, state, build) ??
+        needFlags(context, state, state.handset.active, build) ?? [
           ...flagsFor(context, state, state.handset.active, build),
           { do: 'install-zip', partition: context.profile.rootPartition, image },
         ]

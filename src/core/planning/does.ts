@@ -66,11 +66,32 @@ interface Written {
   readonly build: string;
 }
 
-/** Every image that lies there now and did not before, in the order of the partitions. */
-function written({ profile }: PlanContext, { before, after }: DidStep): Written[] {
+type Where = (context: PlanContext, before: HandsetState) => string;
+const rootOn =
+  (slot: (before: HandsetState) => Slot): Where =>
+  ({ profile }, before) =>
+    onSlot(profile.rootPartition, slot(before));
+const homeOn =
+  (slot: (before: HandsetState) => Slot): Where =>
+  ({ profile }, before) =>
+    onSlot(profile.recoveryHome, slot(before));
+const active = (before: HandsetState) => before.active;
+const runs = (before: HandsetState) => before.running?.slot ?? before.active;
+const waits = (before: HandsetState) => before.update?.slot ?? runs(before);
+
+/**
+ * Every image that lies there now and did not before, in the order of the partitions, and the one that the step
+ * is about, though the same lay there.
+ */
+function written(
+  { profile }: PlanContext,
+  { before, after }: DidStep,
+  about: (name: string, image: ImageFacts) => boolean,
+): Written[] {
   return Object.entries(after.images).flatMap(([name, image]) => {
     const was = before.images[name];
-    if (image === was || (image.sha256 === was?.sha256 && image.broken === was.broken)) return [];
+    const same = image === was || (image.sha256 === was?.sha256 && image.broken === was.broken);
+    if (same && !about(name, image)) return [];
     const [partition, slot] = [name.slice(0, -2), name.slice(-1) as Slot];
     const kind = kindOf(image, partition, profile.recoveryHome);
     const build = image.fingerprint ?? after.builds[slot];
@@ -81,46 +102,59 @@ function written({ profile }: PlanContext, { before, after }: DidStep): Written[
 const asWrite = ({ name, kind, build }: Written) => `write:${name}:${kind}:${build}`;
 
 /** Written one by one, the verified-boot data first; a recovery that shares its partition is rebuilt before. */
-const singly: Of = (context, step) =>
-  [...written(context, step)]
-    .sort((a, b) => Number(b.partition === 'vbmeta') - Number(a.partition === 'vbmeta'))
-    .flatMap((one) => {
-      const rebuilt = one.kind === 'recovery' && one.partition !== 'recovery';
-      const flagged = one.partition === 'vbmeta' && one.kind === 'patched';
-      return [
-        ...(rebuilt ? [`judge:${one.partition}:${one.build}`] : []),
-        ...(flagged ? [`take:vbmeta:${one.build}`, `patch:vbmeta:${one.build}`] : []),
-        asWrite(one),
-      ];
-    });
+const singly =
+  (where: Where): Of =>
+  (context, step) =>
+    written(context, step, (name) => name === where(context, step.before))
+      .sort((a, b) => Number(b.partition === 'vbmeta') - Number(a.partition === 'vbmeta'))
+      .flatMap((one) => {
+        const rebuilt = one.kind === 'recovery' && one.partition !== 'recovery';
+        const isVbmeta = one.partition === 'vbmeta';
+        return [
+          ...(rebuilt ? [`judge:${one.partition}:${one.build}`] : []),
+          ...(isVbmeta ? [`take:vbmeta:${one.build}`] : []),
+          ...(isVbmeta && one.kind === 'patched' ? [`patch:vbmeta:${one.build}`] : []),
+          asWrite(one),
+        ];
+      });
 
 /** What root reads out of the slot that waits before it writes it there again, changed. */
-const readOutFirst: Of = (context, step) => {
-  const done = written(context, step);
-  const waits = step.before.update !== null;
-  return done.flatMap((one) => [
-    ...(waits || one.partition === 'vbmeta' ? [`take:${one.partition}:${one.build}`] : []),
-    ...(one.kind === 'recovery'
-      ? one.partition === 'recovery'
-        ? []
-        : [`judge:${one.partition}:${one.build}`]
-      : one.kind === 'patched' && (waits || one.partition === 'vbmeta')
-        ? [`patch:${one.partition}:${one.build}`]
-        : []),
-    asWrite(one),
-  ]);
-};
+const readOutFirst =
+  (where: Where): Of =>
+  (context, step) => {
+    const done = written(context, step, (name) => name === where(context, step.before));
+    const isWaiting = step.before.update !== null;
+    return done.flatMap((one) => [
+      ...(isWaiting || one.partition === 'vbmeta' ? [`take:${one.partition}:${one.build}`] : []),
+      ...(one.kind === 'recovery'
+        ? one.partition === 'recovery'
+          ? []
+          : [`judge:${one.partition}:${one.build}`]
+        : one.kind === 'patched' && (isWaiting || one.partition === 'vbmeta')
+          ? [`patch:${one.partition}:${one.build}`]
+          : []),
+      asWrite(one),
+    ]);
+  };
 
+/** What of a whole build is not the maker's. */
 const patchedOf: Of = (context, step) =>
-  written(context, step)
-    .filter(({ kind }) => kind === 'patched')
+  written(context, step, (name) => name.endsWith(`_${step.after.active}`))
+    .filter(({ kind, name }) => kind === 'patched' && name.endsWith(`_${step.after.active}`))
     .map(asWrite);
+
+/** Its flags are set before the build is written with it. */
+const flagged: Of = (_context, { after }) => {
+  const image = after.images[onSlot('vbmeta', after.active)];
+  return (image?.flags ?? 0) === 0 ? [] : [`patch:vbmeta:${image!.fingerprint}`];
+};
 
 const wholeBuild =
   (both: boolean): Of =>
   (context, step) => {
     const slots = both ? [step.before.active, otherSlot(step.before.active)] : [step.before.active];
     return [
+      ...flagged(context, step),
       ...slots.map((slot) => `write-build:${slot}:${step.after.builds[slot]}`),
       ...patchedOf(context, step),
     ];
@@ -129,6 +163,7 @@ const wholeBuild =
 const set =
   (region: 'keep' | 'wipe'): Of =>
   (context, step) => [
+    ...flagged(context, step),
     `write-set:${region}:${step.after.builds[step.after.active]}`,
     ...patchedOf(context, step),
   ];
@@ -183,18 +218,18 @@ const DOES: Readonly<Record<ActionId, Of>> = {
   'recovery-once': always('start-once:recovery', 'prove:recovery'),
   'prove-root': always('prove:root'),
   'finish-root-app': always(),
-  'write-root': singly,
-  'write-stock': singly,
-  'write-other-stock': singly,
-  'write-recovery': singly,
-  'write-stock-recovery': singly,
-  'root-zip': singly,
-  'make-lasting': singly,
-  'zip-inside': singly,
-  'stock-back': singly,
-  'stock-recovery-back': singly,
-  'patch-other-slot': readOutFirst,
-  'recovery-inside': readOutFirst,
+  'write-root': singly(rootOn(active)),
+  'write-stock': singly(rootOn(active)),
+  'write-other-stock': singly(rootOn((before) => otherSlot(before.active))),
+  'write-recovery': singly(homeOn(active)),
+  'write-stock-recovery': singly(homeOn(active)),
+  'root-zip': singly(rootOn(active)),
+  'make-lasting': singly(rootOn(runs)),
+  'zip-inside': singly(rootOn(runs)),
+  'stock-back': singly(rootOn(runs)),
+  'stock-recovery-back': singly(homeOn(runs)),
+  'patch-other-slot': readOutFirst(rootOn(waits)),
+  'recovery-inside': readOutFirst(homeOn(waits)),
   'older-bootloader': ({ target }) => [`write-bootloader:${target}`],
   'write-build': wholeBuild(false),
   'write-build-both': wholeBuild(true),
