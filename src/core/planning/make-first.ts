@@ -1,3 +1,4 @@
+import type { Slot } from '../handset/state';
 import type { Applied } from './action-kit';
 import type { ActionId, PlanAction } from './actions';
 import type { PlanState } from './context';
@@ -64,21 +65,27 @@ function everything(state: PlanState, here: readonly PlanAction[], apply: Applyi
  * @param here the lane's steps on the computer
  */
 export function makeFirst(here: readonly PlanAction[], apply: Applying) {
-  const orders = new Map<string, readonly PlanAction[]>();
-  const orderAt = (state: PlanState) => {
-    const { builds, active } = state.handset;
-    const key = [active, builds.a, builds.b, ...state.made].join('|');
-    let order = orders.get(key);
-    if (order === undefined) orders.set(key, (order = everything(state, here, apply)));
-    return order;
-  };
+  const closures = new Map<readonly string[], Map<object, Closure>>();
+  function closureAt({ handset, made }: PlanState): Closure {
+    let byBuilds = closures.get(made);
+    if (byBuilds === undefined) closures.set(made, (byBuilds = new Map()));
+    // what is made is of the builds on the slots, and of the one that is active
+    let closure = byBuilds.get(handset.builds);
+    if (closure === undefined || closure.active !== handset.active) {
+      const order = everything({ handset, made }, here, apply);
+      closure = { active: handset.active, order, made: after({ handset, made }, order, apply).state.made };
+      byBuilds.set(handset.builds, closure);
+    }
+    return closure;
+  }
   return (action: PlanAction, state: PlanState): MadeFirst => {
     const plain = apply(action, state);
     if (plain.ok) return { ...plain, made: [], before: state };
-    let needed = orderAt(state);
-    if (needed.length === 0) return plain;
-    const whole = apply(action, after(state, needed, apply).state);
+    const closure = closureAt(state);
+    if (closure.order.length === 0) return plain;
+    const whole = apply(action, { handset: state.handset, made: closure.made });
     if (!whole.ok) return whole;
+    let needed = closure.order;
     for (const one of [...needed].reverse()) {
       const fewer = needed.filter((other) => other !== one);
       const { state: there, done } = after(state, fewer, apply);
@@ -88,6 +95,13 @@ export function makeFirst(here: readonly PlanAction[], apply: Applying) {
     const done = apply(action, before);
     return done.ok ? { ...done, made: needed, before } : done;
   };
+}
+
+/** Everything that can be made with what is made already. */
+interface Closure {
+  readonly active: Slot;
+  readonly order: readonly PlanAction[];
+  readonly made: readonly string[];
 }
 
 const added = (before: PlanState, { made }: PlanState) =>

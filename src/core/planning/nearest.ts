@@ -9,19 +9,24 @@ import { runsNow } from './context';
 
 export interface Relaxed {
   readonly reason: string;
-  readonly context: PlanContext;
+  readonly relax: (context: PlanContext) => PlanContext;
 }
 
 const nameOf = (build: string) => splitFingerprint(build)?.id ?? build;
 
-const withLimits = (context: PlanContext, limits: Partial<PlanContext['limits']>): PlanContext => ({
-  ...context,
-  limits: { ...context.limits, ...limits },
-});
-const withStart = (context: PlanContext, start: Partial<PlanContext['start']>): PlanContext => ({
-  ...context,
-  start: { ...context.start, ...start },
-});
+type Relax = Relaxed['relax'];
+const withContext =
+  (change: Partial<PlanContext>): Relax =>
+  (context) => ({ ...context, ...change });
+const withLimits =
+  (limits: Partial<PlanContext['limits']>): Relax =>
+  (context) => ({ ...context, limits: { ...context.limits, ...limits } });
+const withStart =
+  (start: Partial<PlanContext['start']>): Relax =>
+  (context) => ({ ...context, start: { ...context.start, ...start } });
+const withProfile =
+  (profile: Partial<PlanContext['profile']>): Relax =>
+  (context) => ({ ...context, profile: { ...context.profile, ...profile } });
 
 /** What the person said or has: they can change it today. */
 function ofThePerson(context: PlanContext): (Relaxed | false)[] {
@@ -30,45 +35,45 @@ function ofThePerson(context: PlanContext): (Relaxed | false)[] {
   return [
     ...builds.map((build) => ({
       reason: `No full package of ${nameOf(build)} is at hand.`,
-      context: { ...context, fullPackages: [...fullPackages, build] },
+      relax: (one: PlanContext) => ({ ...one, fullPackages: [...one.fullPackages, build] }),
     })),
     limits.keepFuse && {
       reason: 'It would blow the warranty fuse, and that is to stay whole.',
-      context: withLimits(context, { keepFuse: false }),
+      relax: withLimits({ keepFuse: false }),
     },
     limits.seenFirst === true && {
       reason: 'It roots the new build before it was seen to start.',
-      context: withLimits(context, { seenFirst: false }),
+      relax: withLimits({ seenFirst: false }),
     },
     limits.imageBackup === true && {
       reason: 'It passes no recovery that could take an image of the data first.',
-      context: withLimits(context, { imageBackup: false }),
+      relax: withLimits({ imageBackup: false }),
     },
     limits.oneSlot === true && {
       reason: 'It changes the other slot, and only the one that runs may be changed.',
-      context: withLimits(context, { oneSlot: false }),
+      relax: withLimits({ oneSlot: false }),
     },
     kit === null && {
       reason: 'No kit supports this release and the partition that carries root.',
-      context: { ...context, kit: 'a kit' },
+      relax: withContext({ kit: 'a kit' }),
     },
     context.recovery === null &&
       goal === 'keep a recovery' && {
         reason: 'No recovery for this variant is at hand.',
-        context: { ...context, recovery: { name: 'a recovery', opensUpTo: Number.MAX_SAFE_INTEGER } },
+        relax: withContext({ recovery: { name: 'a recovery', opensUpTo: Number.MAX_SAFE_INTEGER } }),
       },
     !limits.computer &&
       limits.secondHandset !== true && {
         reason: 'It needs a computer.',
-        context: withLimits(context, { computer: true }),
+        relax: withLimits({ computer: true }),
       },
     limits.secondHandset === true && {
       reason: 'A second handset as host holds no whole build.',
-      context: withLimits(context, { computer: true, secondHandset: false }),
+      relax: withLimits({ computer: true, secondHandset: false }),
     },
     !limits.wipeAllowed && {
       reason: 'It erases everything, and nothing may be erased.',
-      context: withLimits(context, { wipeAllowed: true }),
+      relax: withLimits({ wipeAllowed: true }),
     },
   ];
 }
@@ -81,36 +86,36 @@ function ofTheHandset(context: PlanContext): (Relaxed | false)[] {
     start.locked &&
       unlockSwitch !== 'on' && {
         reason: `Its unlock switch is ${unlockSwitch}, so its bootloader stays locked.`,
-        context: withStart(context, { unlockSwitch: 'on' }),
+        relax: withStart({ unlockSwitch: 'on' }),
       },
     start.locked &&
       profile.unlockPath === 'none' && {
         reason: 'Its maker, carrier or country does not let it be unlocked.',
-        context: { ...context, profile: { ...profile, unlockPath: 'command' } },
+        relax: withProfile({ unlockPath: 'command' }),
       },
     !fuseKnown && {
       reason: 'Its bootloader fuse was never read, and this writes a bootloader.',
-      context: { ...context, fuseKnown: true },
+      relax: withContext({ fuseKnown: true }),
     },
     start.floors.fuse > 0 && {
       reason: 'The bootloader of that build is older than the fuse allows: it would never start again.',
-      context: withStart(context, { floors: { ...start.floors, fuse: 0 } }),
+      relax: withStart({ floors: { ...start.floors, fuse: 0 } }),
     },
     profile.makerFloor !== null && {
       reason: 'That build is below the maker’s floor for writes.',
-      context: { ...context, profile: { ...profile, makerFloor: null } },
+      relax: withProfile({ makerFloor: null }),
     },
     start.snapshot !== 'none' && {
       reason: `An update is ${start.snapshot}; it has to end first.`,
-      context: withStart(context, { snapshot: 'none', update: null }),
+      relax: withStart({ snapshot: 'none', update: null }),
     },
     !profile.bootloaderWrites && {
       reason: 'Its bootloader writes nothing: it is written in download mode only.',
-      context: { ...context, profile: { ...profile, bootloaderWrites: true } },
+      relax: withProfile({ bootloaderWrites: true }),
     },
     start.locked && {
       reason: 'Its bootloader is locked.',
-      context: withStart(context, { locked: false }),
+      relax: withStart({ locked: false }),
     },
   ];
 }

@@ -9,6 +9,7 @@ import type { LaneMove } from './lane-search';
 import { searchLane } from './lane-search';
 import { LANES } from './lanes';
 import { extraTrips } from './limits';
+import type { Relaxed } from './nearest';
 import { relaxed } from './nearest';
 
 /*
@@ -181,9 +182,13 @@ export function planRound(context: PlanContext): RoundPlans {
 function nearest(context: PlanContext, from: PlanState, out: RuledOutLane): RuledOutLane {
   const lane = LANES.find(({ id }) => id === out.lane.id)!;
   if (needRootPlace(context) !== null || lane.ruledOut(context) !== null) return out;
-  const opens = relaxed(context).find(
-    (one) => planLane(one.context, lane, { ...from, handset: one.context.start }).kind === 'plan',
-  );
+  const open = (relaxes: readonly Relaxed[]) => {
+    const otherwise = relaxes.reduce((now, { relax }) => relax(now), context);
+    return searchLane(otherwise, lane, { ...from, handset: otherwise.start }).kind === 'found';
+  };
+  const all = relaxed(context);
+  // what not even all of them together open is tried no further
+  const opens = open(all) ? all.find((one) => open([one])) : undefined;
   return opens ? { ...out, reason: opens.reason } : out;
 }
 
