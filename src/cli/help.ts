@@ -157,10 +157,10 @@ export const HELP = {
   },
   plan: {
     usage: 'plan STATE.json',
-    does: 'ways and plans for a handset’s state and a goal, and what the handset is if it ends at a step',
+    does: 'ways and plans for a handset’s state and a goal; each step with what it really does, and what the handset is if it ends there or loses its power',
     example: 'eterno plan state.json',
     reads:
-      'STATE.json: { goal, target, handset: { rootPartition, slotCount, … }, state: { locked, builds, images, … }, kit, fullPackages, limits, weights }',
+      'STATE.json: { goal, target, handset: { sdk, partitions, recoveryHome, slotCount, rootPartition, unlockPath, hasDownload, bootloaderWrites, startsOnce, strictRamdisk, restoresRecovery, mergesUpdates, needsVbmetaFlags, openBuilds, edges, builds, makerFloor }, state: { builds, active, locked, unlockSwitch, mode, modules, images, slots, snapshot, update, floors, data, record, batteryPercent, rooted, vbmetaFlags, rootApp, settings }, kit, recovery, fullPackages, limits, wishes, weights }; unknown = null, and a key that is not known is refused',
   },
   variables: {
     usage: 'variables --to HOST:PORT',

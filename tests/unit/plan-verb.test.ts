@@ -36,6 +36,8 @@ interface Out {
     readonly lane: { readonly id: string };
     readonly steps: readonly {
       readonly action: string;
+      readonly does: readonly string[];
+      readonly ifPowerIsLost: object;
       readonly ifItEndsHere: { readonly sentence: string; readonly starts: boolean };
     }[];
   }[];
@@ -84,7 +86,64 @@ describe('eterno plan', () => {
     const taken = inPlace.steps.find((step) => step.action === 'take-full-update')!;
     expect(taken.ifItEndsHere.sentence).toMatch(/starts with any restart/);
   });
+  it('says what each step really does, in order, and finds out first what nobody has read', async () => {
+    const { out } = (await plan({
+      ...STATE,
+      handset: { ...STATE.handset, recoveryHome: null },
+      state: { ...STATE.state, rooted: null, batteryPercent: null },
+      goal: 'return to stock',
+    })) as { out: Out & { unknown: string[] } };
+    expect(out.unknown).toEqual(['root', 'recovery-home', 'battery', 'other-slot']);
+    const tags = out.plans[0]!.steps.flatMap(({ does }) => does);
+    expect(tags).toEqual([
+      ...['read:build', 'read:slot', 'read:lock', 'read:battery', 'read:snapshot'],
+      ...['read:root', 'read:recovery-home', 'read:battery', 'read:other-slot'],
+      `fetch:package:${FINGERPRINT}`,
+      `take:init_boot:${FINGERPRINT}`,
+      'mode:bootloader',
+      'read:battery',
+      `write:init_boot_a:stock:${FINGERPRINT}`,
+      'start:a',
+      'prove:build',
+      'prove:no-root',
+    ]);
+  });
+  it('tells what is left after a power loss apart from what stays', async () => {
+    const { out } = (await plan({
+      ...STATE,
+      goal: 'monthly update',
+      target: OTHER_MONTH,
+      fullPackages: [FINGERPRINT, OTHER_MONTH],
+      state: { ...STATE.state, images: { init_boot_a: { patched: true } } },
+    })) as { out: Out };
+    const inPlace = out.plans.find((one) => one.lane.id === 'update-in-place-other-slot')!;
+    const taken = inPlace.steps.find((step) => step.does.includes(`update:take:${OTHER_MONTH}`))!;
+    expect(taken.ifItEndsHere).toMatchObject({ slot: 'a', build: FINGERPRINT, rooted: true });
+    expect(taken.ifPowerIsLost).toMatchObject({ slot: 'b', build: OTHER_MONTH, rooted: false });
+  });
+  it('says the nearest thing that would open a way', async () => {
+    const reason = async (change: object, state: object = {}) => {
+      const { out } = (await plan({ ...STATE, ...change, state: { ...STATE.state, ...state } })) as {
+        out: Out;
+      };
+      expect(out.plans).toEqual([]);
+      return out.others.find(({ lane }) => lane.id === 'one-image-once')!.reason;
+    };
+    expect(await reason({}, { locked: true })).toMatch(/erases everything/);
+    expect(await reason({}, { locked: true, unlockSwitch: 'greyed' })).toMatch(/locked/);
+    expect(await reason({ limits: { wipeAllowed: true } }, { locked: true, unlockSwitch: 'greyed' })).toMatch(
+      /switch is greyed/,
+    );
+    expect(await reason({ limits: { keepFuse: true } })).toMatch(/warranty fuse/);
+    expect(await reason({ limits: { computer: false } })).toMatch(/computer/);
+    expect(await reason({ handset: { ...STATE.handset, rootPartition: 'none' } })).toMatch(/carries root/);
+  });
   it.each<[string, unknown]>([
+    ['a key that nobody knows', { ...STATE, colour: 'red' }],
+    ['such a key in the state', { ...STATE, state: { ...STATE.state, snapshots: 'none' } }],
+    ['such a key of an image', { ...STATE, state: { ...STATE.state, images: { boot_a: { patch: true } } } }],
+    ['an image of no slot', { ...STATE, state: { ...STATE.state, images: { boot: {} } } }],
+    ['a wish that nobody knows', { ...STATE, wishes: ['luck'] }],
     ['no JSON', '{'],
     ['no object', '[]'],
     ['another goal', { ...STATE, goal: 'win' }],

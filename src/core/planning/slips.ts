@@ -69,16 +69,23 @@ export const SLIPS: Readonly<Record<SlipId, Slip>> = {
   'cable lost': {
     title: 'the cable comes loose or the battery dies during a write',
     prior: { yes: 1, no: 59 },
-    at: (context, before, step) => {
+    at: (_context, before, step) => {
       if (!step.writes || step.who !== 'link') return null;
-      const name = onSlot(context.profile.rootPartition, before.active);
-      const image = step.after.images[name];
-      return image
-        ? {
-            ...step.after,
-            images: { ...step.after.images, [name]: { ...image, broken: 'its write was cut short' } },
-          }
-        : null;
+      const cut = Object.keys(step.after.images).filter(
+        (name) => step.after.images[name]!.sha256 !== before.images[name]?.sha256,
+      );
+      const [name] = cut;
+      if (name === undefined) return null;
+      // written alone, a bootloader that is cut short may be the end; in a whole build it is written again
+      if (cut.length === 1 && name.startsWith('bootloader_'))
+        return { ...before, mode: 'dead', running: null, lastStart: 'its bootloader was cut short' };
+      return {
+        ...before,
+        images: {
+          ...before.images,
+          [name]: { ...before.images[name]!, broken: 'its write was cut short' },
+        },
+      };
     },
   },
 };
