@@ -1,5 +1,5 @@
 import { splitFingerprint } from '../formats/facts/parse-facts';
-import type { PlanContext } from './context';
+import type { Limits, PlanContext } from './context';
 import { runsNow } from './context';
 
 /*
@@ -7,12 +7,23 @@ import { runsNow } from './context';
  * "The planner"). Each is tried by planning once more as if it were otherwise.
  */
 
+/** What a person can do about it from the page: change a limit or a wish, or bring something. */
+export type Opens =
+  | { readonly by: 'limit'; readonly limit: OpenLimit; readonly value: boolean }
+  | { readonly by: 'package' | 'kit' | 'recovery' };
+export type OpenLimit = Exclude<keyof Limits, 'modules' | 'modulesLimit'>;
+
 export interface Relaxed {
   readonly reason: string;
+  /** Null where nothing on the page changes it. */
+  readonly opens: Opens | null;
   readonly relax: (context: PlanContext) => PlanContext;
 }
 
 const nameOf = (build: string) => splitFingerprint(build)?.id ?? build;
+
+const set = (limit: OpenLimit, value: boolean): Opens => ({ by: 'limit', limit, value });
+const bring = (by: 'package' | 'kit' | 'recovery'): Opens => ({ by });
 
 type Relax = Relaxed['relax'];
 const withContext =
@@ -35,44 +46,54 @@ function ofThePerson(context: PlanContext): (Relaxed | false)[] {
   return [
     ...builds.map((build) => ({
       reason: `No full package of ${nameOf(build)} is at hand.`,
+      opens: bring('package'),
       relax: (one: PlanContext) => ({ ...one, fullPackages: [...one.fullPackages, build] }),
     })),
     limits.keepFuse && {
       reason: 'It would blow the warranty fuse, and that is to stay whole.',
+      opens: set('keepFuse', false),
       relax: withLimits({ keepFuse: false }),
     },
     limits.seenFirst === true && {
       reason: 'It roots the new build before it was seen to start.',
+      opens: set('seenFirst', false),
       relax: withLimits({ seenFirst: false }),
     },
     limits.imageBackup === true && {
       reason: 'It passes no recovery that could take an image of the data first.',
+      opens: set('imageBackup', false),
       relax: withLimits({ imageBackup: false }),
     },
     limits.oneSlot === true && {
       reason: 'It changes the other slot, and only the one that runs may be changed.',
+      opens: set('oneSlot', false),
       relax: withLimits({ oneSlot: false }),
     },
     kit === null && {
       reason: 'No kit supports this release and the partition that carries root.',
+      opens: bring('kit'),
       relax: withContext({ kit: 'a kit' }),
     },
     context.recovery === null &&
       goal === 'keep a recovery' && {
         reason: 'No recovery for this variant is at hand.',
+        opens: bring('recovery'),
         relax: withContext({ recovery: { name: 'a recovery', opensUpTo: Number.MAX_SAFE_INTEGER } }),
       },
     !limits.computer &&
       limits.secondHandset !== true && {
         reason: 'It needs a computer.',
+        opens: set('computer', true),
         relax: withLimits({ computer: true }),
       },
     limits.secondHandset === true && {
       reason: 'A second handset as host holds no whole build.',
+      opens: set('secondHandset', false),
       relax: withLimits({ computer: true, secondHandset: false }),
     },
     !limits.wipeAllowed && {
       reason: 'It erases everything, and nothing may be erased.',
+      opens: set('wipeAllowed', true),
       relax: withLimits({ wipeAllowed: true }),
     },
   ];
@@ -86,35 +107,43 @@ function ofTheHandset(context: PlanContext): (Relaxed | false)[] {
     start.locked &&
       unlockSwitch !== 'on' && {
         reason: `Its unlock switch is ${unlockSwitch}, so its bootloader stays locked.`,
+        opens: null,
         relax: withStart({ unlockSwitch: 'on' }),
       },
     start.locked &&
       profile.unlockPath === 'none' && {
         reason: 'Its maker, carrier or country does not let it be unlocked.',
+        opens: null,
         relax: withProfile({ unlockPath: 'command' }),
       },
     !fuseKnown && {
       reason: 'Its bootloader fuse was never read, and this writes a bootloader.',
+      opens: null,
       relax: withContext({ fuseKnown: true }),
     },
     start.floors.fuse > 0 && {
       reason: 'The bootloader of that build is older than the fuse allows: it would never start again.',
+      opens: null,
       relax: withStart({ floors: { ...start.floors, fuse: 0 } }),
     },
     profile.makerFloor !== null && {
       reason: 'That build is below the maker’s floor for writes.',
+      opens: null,
       relax: withProfile({ makerFloor: null }),
     },
     start.snapshot !== 'none' && {
       reason: `An update is ${start.snapshot}; it has to end first.`,
+      opens: null,
       relax: withStart({ snapshot: 'none', update: null }),
     },
     !profile.bootloaderWrites && {
       reason: 'Its bootloader writes nothing: it is written in download mode only.',
+      opens: null,
       relax: withProfile({ bootloaderWrites: true }),
     },
     start.locked && {
       reason: 'Its bootloader is locked.',
+      opens: null,
       relax: withStart({ locked: false }),
     },
   ];

@@ -9,7 +9,7 @@ import type { LaneMove } from './lane-search';
 import { searchLane } from './lane-search';
 import { LANES } from './lanes';
 import { extraTrips } from './limits';
-import type { Relaxed } from './nearest';
+import type { Opens, Relaxed } from './nearest';
 import { relaxed } from './nearest';
 
 /*
@@ -60,6 +60,8 @@ export interface RuledOutLane {
   /** `impossible` only where everything reachable was looked at. */
   readonly verdict: 'impossible' | 'not found';
   readonly reason: string;
+  /** What on the page would open it; null where nothing does, or that is not known. */
+  readonly opens: Opens | null;
 }
 
 export interface RoundPlans {
@@ -77,7 +79,7 @@ function planLane(context: PlanContext, lane: Lane, from: PlanState): Attempt {
   const found = searchLane(context, lane, from);
   if (found.kind === 'found') return { kind: 'plan', plan: describe(context, lane, from, found.moves) };
   const { verdict, reason } = found;
-  return { kind: 'out', out: { lane: { id: lane.id, title: lane.title }, verdict, reason } };
+  return { kind: 'out', out: { lane: { id: lane.id, title: lane.title }, verdict, reason, opens: null } };
 }
 
 function describe(context: PlanContext, lane: Lane, from: PlanState, moves: readonly LaneMove[]): LanePlan {
@@ -169,19 +171,25 @@ export function planRound(context: PlanContext): RoundPlans {
   const [best, second] = plans;
   return {
     plans,
-    others: plans.length > 0 ? others : others.map((out) => nearest(context, from, out)),
+    others: others.map((out) => nearest(context, from, out, plans.length === 0)),
     pick: best?.lane.id ?? null,
     why: whyOf(best, second),
   };
 }
 
+/** What rules a lane out from the beginning may be a limit: then changing it opens the lane. */
+const barredBy = (context: PlanContext, lane: Lane): Opens | null =>
+  relaxed(context).find(({ relax }) => lane.ruledOut(relax(context)) === null)?.opens ?? null;
+
 /**
  * Where no lane leads there, each that was searched in vain says what would open it; what rules one out from
  * the beginning stays as it is said.
  */
-function nearest(context: PlanContext, from: PlanState, out: RuledOutLane): RuledOutLane {
+function nearest(context: PlanContext, from: PlanState, out: RuledOutLane, none: boolean): RuledOutLane {
   const lane = LANES.find(({ id }) => id === out.lane.id)!;
-  if (needRootPlace(context) !== null || lane.ruledOut(context) !== null) return out;
+  if (needRootPlace(context) !== null) return out;
+  if (lane.ruledOut(context) !== null) return { ...out, opens: barredBy(context, lane) };
+  if (!none) return out;
   const open = (relaxes: readonly Relaxed[]) => {
     const otherwise = relaxes.reduce((now, { relax }) => relax(now), context);
     return searchLane(otherwise, lane, { ...from, handset: otherwise.start }).kind === 'found';
@@ -189,7 +197,7 @@ function nearest(context: PlanContext, from: PlanState, out: RuledOutLane): Rule
   const all = relaxed(context);
   // what not even all of them together open is tried no further
   const opens = open(all) ? all.find((one) => open([one])) : undefined;
-  return opens ? { ...out, reason: opens.reason } : out;
+  return opens ? { ...out, reason: opens.reason, opens: opens.opens } : out;
 }
 
 function whyOf(best: LanePlan | undefined, second: LanePlan | undefined): string {

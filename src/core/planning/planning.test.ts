@@ -294,6 +294,39 @@ describe('a monthly update', () => {
   });
 });
 
+describe('what would open a lane', () => {
+  const opens = (given: World, lane: string) => outOf(world(given), lane)!.opens;
+  const limits = { computer: true, wipeAllowed: false, keepFuse: false };
+  it.each<[string, World, string, unknown]>([
+    [
+      'a computer',
+      { context: { limits: { ...limits, computer: false } } },
+      'one-image-once',
+      { by: 'limit', limit: 'computer', value: true },
+    ],
+    [
+      'that it may be erased',
+      { locked: true },
+      'one-image-once',
+      { by: 'limit', limit: 'wipeAllowed', value: true },
+    ],
+    [
+      'that the fuse may blow',
+      { context: { limits: { ...limits, keepFuse: true } } },
+      'one-image-once',
+      { by: 'limit', limit: 'keepFuse', value: false },
+    ],
+    ['a package', { context: { fullPackages: [] } }, 'one-image-once', { by: 'package' }],
+    [
+      'a kit',
+      { profile: { startsOnce: true, rootPartition: 'boot' }, context: { kit: null } },
+      'start-once-kit-inside',
+      { by: 'kit' },
+    ],
+    ['nothing on the page', {}, 'firmware-set-patched', null],
+  ])('%s', (_what, given, lane, expected) => expect(opens(given, lane)).toEqual(expected));
+});
+
 describe('other goals', () => {
   it('a recovery that the system puts back is gone into at once, which keeps it', () => {
     const own = { recovery: { name: 'Lifeboat', opensUpTo: 36 }, goal: 'keep a recovery' as const };

@@ -47,20 +47,15 @@ export function stopHere(context: PlanContext, plan: LanePlan): Ends[] {
 /** What becomes of a handset that is left here; `made` is what lies on the computer. */
 export function endsAt(context: PlanContext, handset: HandsetState, made: readonly string[]): Ends {
   const runs = handset.mode === 'system' && handset.running !== null;
-  const powerLost = told(context, handset, afterPowerLoss(context, handset), made);
-  return { asItStays: runs ? told(context, handset, handset, made) : powerLost, powerLost };
+  const powerLost = told(context, afterPowerLoss(context, handset), made);
+  return { asItStays: runs ? told(context, handset, made) : powerLost, powerLost };
 }
 
 /** One start, with what only lived in memory gone. */
 const afterPowerLoss = ({ profile }: PlanContext, handset: HandsetState): HandsetState =>
   start(profile, { ...handset, mode: 'starting', fromMemory: null, loops: 0 }).state;
 
-function told(
-  context: PlanContext,
-  before: HandsetState,
-  after: HandsetState,
-  made: readonly string[],
-): StopHere {
+function told(context: PlanContext, after: HandsetState, made: readonly string[]): StopHere {
   const { profile } = context;
   const starts = after.mode === 'system';
   const { running } = after;
@@ -74,7 +69,7 @@ function told(
     runningRoot: starts && running!.rooted,
     rootOnDisk,
     wiped,
-    says: endsAs(context, after, before, rootOnDisk, wiped),
+    says: endsAs(context, after, rootOnDisk, wiped),
     wayBack: starts ? null : cheapestRepair(context, after, made),
   };
 }
@@ -82,7 +77,6 @@ function told(
 function endsAs(
   { profile }: PlanContext,
   after: HandsetState,
-  before: HandsetState,
   rootOnDisk: boolean,
   wiped: boolean,
 ): EndsSays {
@@ -100,7 +94,7 @@ function endsAs(
       : rootOnDisk
         ? 'on disk only'
         : 'none',
-    updateWaits: before.update !== null,
+    updateWaits: after.update !== null,
     wiped,
   };
 }

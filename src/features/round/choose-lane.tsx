@@ -6,6 +6,7 @@ import { useState } from 'react';
 import type { LanePlanView, WaysView } from '@/contracts/plan-view';
 import { waysQuery } from '@/contracts/ways-query';
 import type { Limits } from '@/core/planning/context';
+import type { OpenLimit, Opens } from '@/core/planning/nearest';
 import { ErrorNote } from '@/ui/error-note';
 import { formatDay } from '@/ui/format';
 import { useCurrentHandset } from '@/ui/frame/shelf';
@@ -82,7 +83,7 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
           Taken for granted, because nothing says otherwise: {ways.assumptions.join(' ')}
         </p>
       ) : null}
-      <RuledOut ways={ways} />
+      <RuledOut ways={ways} onLimits={(wanted) => go(ways.goal, wanted, ways.target)} />
     </div>
   );
 }
@@ -179,20 +180,76 @@ function NotAgain({ ways: { plans, others, notAgain } }: { readonly ways: WaysVi
   );
 }
 
-function RuledOut({ ways: { others } }: { readonly ways: WaysView }) {
+/** What is offered where a limit or a wish is all that stands in the way. */
+const LIMIT_BUTTONS: Readonly<Record<OpenLimit, string>> = {
+  computer: 'I have a computer',
+  wipeAllowed: 'It may be erased',
+  keepFuse: 'The fuse may blow',
+  secondHandset: 'The host is a computer',
+  oneSlot: 'Both slots may change',
+  imageBackup: 'Without the image of its data',
+  patchThere: 'Patch here',
+  patchedElsewhere: 'Patch here',
+  seenFirst: 'Root it before its first start',
+};
+const ROOMS = {
+  package: ['/firmware', 'Open a package'],
+  kit: ['/store', 'Bring a kit'],
+  recovery: ['/store', 'Bring a recovery'],
+} as const;
+
+function Opening({
+  opens,
+  limits,
+  onLimits,
+}: {
+  readonly opens: Opens | null;
+  readonly limits: Limits;
+  readonly onLimits: (limits: Limits) => void;
+}) {
+  if (opens === null) return null;
+  if (opens.by === 'limit')
+    return (
+      <Button size="small" onClick={() => onLimits({ ...limits, [opens.limit]: opens.value })}>
+        {LIMIT_BUTTONS[opens.limit]}
+      </Button>
+    );
+  const [href, words] = ROOMS[opens.by];
+  return <Link href={href}>{words}</Link>;
+}
+
+/** Lanes with one reason stand together, with what would open them. */
+function RuledOut({
+  ways: { others, limits },
+  onLimits,
+}: {
+  readonly ways: WaysView;
+  readonly onLimits: (limits: Limits) => void;
+}) {
   if (others.length === 0) return null;
+  const reasons = [...new Set(others.map(({ reason }) => reason))];
   return (
     <>
       <h2 style={{ marginTop: 18 }}>Why not the others</h2>
       <table className="ledger">
         <tbody>
-          {others.map((out) => (
-            <tr key={out.lane.id}>
-              <td style={{ width: 360 }}>{out.lane.title}</td>
-              <td style={{ width: 110 }}>{out.verdict}</td>
-              <td className="small">{out.reason}</td>
-            </tr>
-          ))}
+          {reasons.map((reason) => {
+            const out = others.filter((one) => one.reason === reason);
+            return (
+              <tr key={reason}>
+                <td style={{ width: 360 }}>
+                  {out.map(({ lane }) => (
+                    <div key={lane.id}>{lane.title}</div>
+                  ))}
+                </td>
+                <td style={{ width: 110 }}>{out[0]!.verdict}</td>
+                <td className="small">{reason}</td>
+                <td style={{ width: 190 }}>
+                  <Opening opens={out[0]!.opens} limits={limits} onLimits={onLimits} />
+                </td>
+              </tr>
+            );
+          })}
         </tbody>
       </table>
     </>
