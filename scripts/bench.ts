@@ -19,6 +19,7 @@ import { burrowKit } from '@/demo/demo-kit';
 import type { Handset } from '../tests/fixtures/bring-back-rivals';
 import { halving, inBatches, oneByOne, seededCases } from '../tests/fixtures/bring-back-rivals';
 import { measureInBrowser } from './bench-browser';
+import { measurePlans } from './bench-plans';
 import { measureWholeBuild } from './bench-whole-build';
 import { measureFullBench } from './bench-full-bench';
 import { largeBoot, writeLargePackage, xzRuns } from './bench-world';
@@ -169,6 +170,12 @@ try {
       ' MB',
     );
   } else rows.push({ what: 'peak memory of `take`', figure: 'no /usr/bin/time here', target: '', ok: false });
+
+  // the planner
+  const plans = await measurePlans();
+  say('planning the slowest of the usual situations', plans.slowestMs, 1000, ' ms');
+  say('what is left at each of its steps, power lost too, and its slips', plans.comparedMs, 600, ' ms');
+  say('planning 1,000 seeded states', plans.thousandSeconds, 15, ' s');
 
   // the browser
   if (!process.argv.includes('--no-browser')) {

@@ -50,7 +50,7 @@ export function startState(subject: Subject, bench: Bench, plan: Plan, at: Stand
     locked: at.locked,
     active: waits ? otherSlot(active) : active,
     slots: { a: proven, b: proven },
-    builds: waits ? { ...builds, [otherSlot(active)]: target } : builds,
+    builds,
     images,
     running: root === 'broken' ? null : { slot: active, build: fingerprint, rooted },
     rootApp: rootAppOf(subject, rooted),
@@ -89,6 +89,14 @@ const dataOf = (
   keyLevel: dataIsAtFault(subject, bench, profile.rootPartition) ? UNOPENED : subject.facts.dataPatchLevel,
 });
 
+/** What waits there is what the update brought, whatever was read before it; null where nothing tells. */
+const buildOnOther = (
+  { facts }: Subject,
+  { target }: Plan,
+  read: readonly (string | null)[],
+): string | null =>
+  facts.value('snapshot') === 'snapshotted' ? target : (read.find((one) => one !== null) ?? null);
+
 /** Builds and images of both slots, from what was told of each partition. */
 function onItsSlots(
   subject: Subject,
@@ -102,7 +110,7 @@ function onItsSlots(
   const onOther = cells
     .filter(({ slot }) => slot !== active && slot !== '-')
     .map(({ sha256 }) => held(sha256)?.fingerprint ?? null);
-  const other = onOther.find((one) => one !== null) ?? fingerprint;
+  const other = buildOnOther(subject, plan, onOther) ?? fingerprint;
   const builds = { a: active === 'a' ? fingerprint : other, b: active === 'b' ? fingerprint : other };
   const lost = otherIsLost(subject, plan, onOther);
   const images: Record<string, ImageFacts> = {};

@@ -125,6 +125,17 @@ describe('resolveFacts', () => {
       );
       expect(fact).toMatchObject({ value: '2026-09-05', contradiction: { kind: 'claim against evidence' } });
     });
+    it('of the slot is none while an update waits: that has selected its slot already', () => {
+      const told = (snapshot: string) =>
+        openContradictions(
+          resolveFacts(
+            [tell('currentSlot', 'a'), tell('currentSlot', 'b', boot), tell('snapshot', snapshot)],
+            { now: NOW, rootedAt: () => true, choices: [] },
+          ),
+        ).map(({ key }) => key);
+      expect(told('snapshotted')).toEqual([]);
+      expect(told('none')).toEqual(['currentSlot']);
+    });
     it('is outdated by newer evidence', () => {
       const fact = one(
         [tell('currentSlot', 'a', { at: NOW - 5 * DAY }), tell('currentSlot', 'b', boot)],

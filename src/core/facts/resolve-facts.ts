@@ -134,8 +134,10 @@ function resolveOne(
 
 /** What keeps a round from a write: facts whose sources contradict each other and that nobody settled. */
 export function openContradictions(facts: readonly ResolvedFact[]): Dispute[] {
+  // an update that waits has selected its slot already, while the other one still runs
+  const waits = facts.some(({ key, value }) => key === 'snapshot' && value === 'snapshotted');
   return facts.flatMap(({ key, value, witness, contradiction }) => {
-    if (!contradiction || contradiction.chosen) return [];
+    if (!contradiction || contradiction.chosen || (waits && key === 'currentSlot')) return [];
     const other = contradiction.others[0]!;
     return [
       {

@@ -79,7 +79,8 @@ export const UPDATE_ACTIONS = {
   ]),
   'cancel-update': onHandset(
     { title: 'Call the waiting update off', minutes: [1, 2], who: 'handset' },
-    () => [{ do: 'cancel-update' }],
+    (_context, { handset }) =>
+      handset.mode === 'system' ? [{ do: 'cancel-update' }] : 'it is called off in its running system',
   ),
   'other-slot': onHandset(
     { title: 'Select the other slot', minutes: [0.5, 1], risk: 1 },
