@@ -1,7 +1,7 @@
 import { buildFacts, onSlot } from '../handset/builds';
 import type { HandsetOperation } from '../handset/operate';
 import { operate } from '../handset/operate';
-import type { Slot } from '../handset/state';
+import type { ImageFacts, Slot } from '../handset/state';
 import type { PlanContext, PlanState } from './context';
 import { flaggedVbmeta, hasMade, runsNow, stockImage, withMade } from './context';
 
@@ -182,3 +182,14 @@ export const needRecoveryStock = (context: PlanContext, state: PlanState, build:
   context.profile.recoveryHome === 'recovery' || hasStockRecovery(context, state, build)
     ? null
     : `the stock ${context.profile.recoveryHome} that it is rebuilt into is not in the vault`;
+
+/** Where root and a recovery share a ramdisk, root goes into the image that holds the recovery, and both stay. */
+export function withRecoveryThere(
+  { profile, rebuildsRecovery }: PlanContext,
+  there: ImageFacts | undefined,
+  image: ImageFacts,
+): ImageFacts {
+  const recovery = there?.recovery ?? null;
+  const shared = profile.recoveryHome === profile.rootPartition && rebuildsRecovery === true;
+  return shared && recovery ? { ...image, sha256: `${image.sha256} with ${recovery.name}`, recovery } : image;
+}

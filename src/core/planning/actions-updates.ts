@@ -1,4 +1,4 @@
-import { compareBuilds } from '../handset/builds';
+import { compareBuilds, onSlot } from '../handset/builds';
 import type { HandsetOperation } from '../handset/operate';
 import { otherSlot } from '../handset/state';
 import {
@@ -11,6 +11,7 @@ import {
   needWhole,
   onHandset,
   overAnUpdate,
+  withRecoveryThere,
 } from './action-kit';
 import type { PlanContext, PlanState } from './context';
 import { hasMade, patchedImage, wholeBuild } from './context';
@@ -68,7 +69,11 @@ export const UPDATE_ACTIONS = {
             {
               do: 'patch-from-inside',
               which: 'other slot',
-              image: patchedImage(context, handset.update.build),
+              image: withRecoveryThere(
+                context,
+                handset.images[onSlot(context.profile.recoveryHome, handset.update.slot)],
+                patchedImage(context, handset.update.build),
+              ),
             },
           ]
         : 'no update waits';

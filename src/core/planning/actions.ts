@@ -12,9 +12,9 @@ import {
   needRecoveryStock,
   onHandset,
   overAnUpdate,
+  withRecoveryThere,
 } from './action-kit';
 import { lockHarm } from '../handset/operate-modes';
-import type { ImageFacts } from '../handset/state';
 import { otherSlot } from '../handset/state';
 import { COMPUTER_ACTIONS } from './actions-computer';
 import { RECOVERY_ACTIONS } from './actions-recovery';
@@ -39,17 +39,6 @@ export interface PlanAction extends ActionFacts {
 }
 
 export type ActionId = keyof typeof ACTIONS;
-
-/** Where root and a recovery share a ramdisk, root goes into the image that holds the recovery, and both stay. */
-function withRecoveryThere(
-  { profile, rebuildsRecovery }: PlanContext,
-  { handset }: PlanState,
-  image: ImageFacts,
-): ImageFacts {
-  if (profile.recoveryHome !== profile.rootPartition || rebuildsRecovery !== true) return image;
-  const { recovery } = handset.images[onSlot(profile.recoveryHome, handset.active)] ?? {};
-  return recovery ? { ...image, sha256: `${image.sha256} with ${recovery.name}`, recovery } : image;
-}
 
 const START: Effect = (_context, { handset }) => [
   handset.mode === 'off' ? { do: 'power-on' } : { do: 'restart' },
@@ -154,7 +143,11 @@ export const ACTIONS = {
             {
               do: 'write',
               partition: onSlot(context.profile.rootPartition, state.handset.active),
-              image: withRecoveryThere(context, state, patchedImage(context, build)),
+              image: withRecoveryThere(
+                context,
+                state.handset.images[onSlot(context.profile.recoveryHome, state.handset.active)],
+                patchedImage(context, build),
+              ),
             },
           ],
       );
@@ -250,7 +243,11 @@ export const ACTIONS = {
     },
     (context, state) => {
       const build = buildAtActive(state);
-      const image = withRecoveryThere(context, state, patchedImage(context, build));
+      const image = withRecoveryThere(
+        context,
+        state.handset.images[onSlot(context.profile.recoveryHome, state.handset.active)],
+        patchedImage(context, build),
+      );
       return (
         needPatched(context, state, build) ??
         needFlags(context, state, state.handset.active, build) ?? [

@@ -39,6 +39,8 @@ export const needInstalledTarget = (context: PlanContext) =>
 export const needOtherTarget = (context: PlanContext) =>
   context.target === runsNow(context) ? 'The build that is wanted is installed already.' : null;
 export const needComputer = (context: PlanContext) => (hasHost(context) ? null : 'It needs a computer.');
+export const needDownloadMode = ({ profile }: PlanContext) =>
+  profile.hasDownload ? null : 'This handset has no download mode.';
 export const needWaitingUpdate = ({ start }: PlanContext) =>
   start.update !== null ? null : 'No update waits on the other slot.';
 export const needRoot = ({ start }: PlanContext) =>
@@ -79,4 +81,4 @@ export const first =
 export const runsRooted = (context: PlanContext) =>
   lastingRoot(context, { ...context.start, rootRequest: 'granted', rootApp: 'ready' })
     ? null
-    : 'Root has to run already, because root itself patches the other slot.';
+    : 'Root has to run already, because root itself does the writing.';

@@ -1,6 +1,6 @@
 import { onSlot } from '../handset/builds';
 import type { Lane } from './lane';
-import { needRoot, needTwoSlots, needComputer, nothing, first } from './lane';
+import { needRoot, needDownloadMode, needTwoSlots, needComputer, nothing, first } from './lane';
 
 /* Schools that lead back: to stock, to a lock, to a handset that starts again; and the one that only looks. */
 
@@ -105,6 +105,29 @@ export const BACK_LANES: readonly Lane[] = [
         ? null
         : 'The other slot is empty.';
     }),
+    trialStart: false,
+  },
+  {
+    id: 'firmware-set-plain',
+    title: 'The maker’s plain firmware set, keeping data',
+    goals: ['repair', 'return to stock', 'downgrade'],
+    actions: [
+      'auto-update-off',
+      'open-installed-package',
+      'take-stock',
+      'open-target-package',
+      'take-whole',
+      'download',
+      'write-set',
+      'recovery',
+      'factory-reset',
+      'start',
+      'finish-start',
+    ],
+    decisive: ['write-set'],
+    forIt: 'one matched set, and everything is the maker’s again',
+    againstIt: 'long write; root and custom recovery are gone afterwards',
+    ruledOut: first(needComputer, needDownloadMode),
     trialStart: false,
   },
   {

@@ -2,6 +2,7 @@ import type { Lane } from './lane';
 import {
   first,
   needComputer,
+  needDownloadMode,
   needKit,
   needOtherTarget,
   needTwoSlots,
@@ -159,14 +160,14 @@ export const UPDATE_LANES: readonly Lane[] = [
       'write-set-patched',
       'write-set-wipe',
       ...PROVING,
+      'recovery-inside',
+      'recovery',
       'modules-on',
     ],
     decisive: ['write-set-patched', 'write-set-wipe'],
     forIt: 'one matched set',
     againstIt: 'long write; the fuse is blown; the first root erases everything',
-    ruledOut: first(needComputer, ({ profile }) =>
-      profile.hasDownload ? null : 'This handset has no download mode.',
-    ),
+    ruledOut: first(needComputer, needDownloadMode),
     trialStart: false,
   },
   {

@@ -262,6 +262,12 @@ const PLANS: Readonly<Record<keyof typeof WORLDS, readonly (readonly [string, st
   ],
   'monthly update of a tablet': [
     [
+      'firmware-set-patched',
+      'open-installed-package take-stock open-target-package take-whole patch-target download write-set-patched finish-start prove-root recovery-inside',
+      '33.5 to 159.5 min, 6.5 without root, 1 restarts, 0 offers, 1 trips, 2 downloads, 2 writes, 0 wipes',
+      'data,root,recovery Lifeboat | warranty fuse',
+    ],
+    [
       'through-the-recovery',
       'open-installed-package take-stock open-target-package take-whole patch-target bootloader write-build write-recovery recovery root-zip start prove-root',
       '36 to 166 min, 11 without root, 1 restarts, 0 offers, 2 trips, 2 downloads, 3 writes, 0 wipes',
