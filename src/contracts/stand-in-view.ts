@@ -24,3 +24,8 @@ export interface StandInView {
 /** `null` profile: no stand-in runs. */
 export type StandInMessage =
   { readonly profile: string; readonly view: StandInView } | { readonly profile: null; readonly view: null };
+
+/** What the judgement of a write says to an image that was forced on a stand-in, each in one sentence. */
+export interface ForcedAnswer {
+  readonly wrong: readonly string[];
+}

@@ -70,14 +70,19 @@ export function sendModule(sha256: string, bytes: ArrayBuffer, name: string): Pr
 /** Longer than any key or touch takes: one that hangs must not hold back those after it. */
 const TOUCH_MS = 20_000;
 
-/** What its panel does to a stand-in: a key, a touch, a fault. @throws {EternoError} what it refused, `io` */
-export async function tellStandIn(path: string, body: object): Promise<void> {
+/**
+ * What its panel does to a stand-in: a key, a touch, a fault.
+ * @returns what it answers
+ * @throws {EternoError} what it refused, `io`
+ */
+export async function tellStandIn(path: string, body: object): Promise<unknown> {
   const request = {
     method: 'POST',
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify(body),
   };
-  await answer(fetch(`/api/stand-in/${path}`, { ...request, signal: AbortSignal.timeout(TOUCH_MS) }));
+  const signal = AbortSignal.timeout(TOUCH_MS);
+  return (await answer(fetch(`/api/stand-in/${path}`, { ...request, signal }))).json();
 }
 
 /**

@@ -6,9 +6,10 @@ import type { AboutToWrite } from '@/server/rounds/executors/judged-write';
 import { needJudged } from '@/server/rounds/executors/judged-write';
 import { startRunning } from '@/server/rounds/executors/running';
 import { roundContext } from '@/server/rounds/round-context';
+import { forceJudged } from '@/server/services/forced-write';
 import type { LaneOptions, LaneWorld } from '../fixtures/lane-world';
-import { AUGUST, laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
-import { begin, walk } from '../fixtures/lane-walk';
+import { AUGUST, LANE_PROFILE, laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
+import { begin, see, walk } from '../fixtures/lane-walk';
 
 /* The judgement of every write, as whoever sends the bytes asks it: right before the first of them. */
 
@@ -60,6 +61,29 @@ async function wrong(
     },
   );
 }
+
+describe('an image that is forced on a stand-in', () => {
+  it('lies there then, and is told why no round would have written it', async () => {
+    const own = (world = await laneWorld());
+    await own.keepImagesOf(SEPTEMBER, ['init_boot', 'boot']);
+    const held = async (role: string, fingerprint: string, partition = 'init_boot') =>
+      (await listImages()).find(
+        (one) => one.role === role && one.fingerprint === fingerprint && one.partition === partition,
+      )!.sha256;
+    const force = async (sha256: string) => {
+      const wrong = await forceJudged(LANE_PROFILE, sha256, 'init_boot_a');
+      return [(await see()).state.images['init_boot_a']?.sha256, wrong.length] as const;
+    };
+    const [stock, boot, foreign] = [
+      await held('stock', SEPTEMBER),
+      await held('stock', SEPTEMBER, 'boot'),
+      await own.keepPatched(AUGUST),
+    ];
+    expect(await force(stock)).toEqual([stock, 0]);
+    expect(await force(boot)).toEqual([boot, 1]);
+    expect((await force(foreign))[1]).toBeGreaterThan(0);
+  });
+});
 
 describe('an image of the vault', () => {
   it('goes where it belongs, and nowhere else', async () => {

@@ -223,6 +223,22 @@ describe('the roll-call', () => {
       ['wrong-shelf'],
     ]);
   });
+  it('names a file whose name speaks of another build than its content', () => {
+    const of = (name: string, buildId: string | null): FileOnTable => {
+      const one = file(name, '2026-11-05', name.length);
+      return { ...one, report: { ...one.report!, build: { ...one.report!.build, buildId } } };
+    };
+    const files = [
+      of('HC1.261005.001.zip', 'HC1.260905.007'),
+      of('init_boot-HC1.260905.007.zip', 'HC1.260905.007'),
+      of('HC1.261005.001-again.zip', null),
+    ];
+    expect(rollCall(files, [[], [], []])).toEqual([
+      [{ code: 'renamed', name: 'HC1.261005.001', content: 'HC1.260905.007' }],
+      [],
+      [],
+    ]);
+  });
 });
 
 describe('what an incremental update must find', () => {

@@ -1,5 +1,5 @@
 import type { GateId } from '../words/gates';
-import type { WriteCheckId, WritePurpose } from '../words/write';
+import type { ImageCheckId, WritePurpose } from '../words/write';
 import type { WriteCheck } from '../judge/judge-write';
 import { judgeOne } from '../judge/judge-write';
 import type { WriteProof, WriteQuestion, WrittenImage } from '../judge/write-question';
@@ -122,10 +122,10 @@ const ASKED_ELSEWHERE = {
   bootloaderLevel: null,
 };
 
-const asked = (input: WriteGateInput, id: WriteCheckId): WriteCheck =>
+const asked = (input: WriteGateInput, id: ImageCheckId): WriteCheck =>
   judgeOne(id, questionOf(input, input.image));
 /** The same of the image of a build, which a recovery of the person's own is not. */
-const askedOfBuild = (input: WriteGateInput, id: WriteCheckId): WriteCheck =>
+const askedOfBuild = (input: WriteGateInput, id: ImageCheckId): WriteCheck =>
   asked({ ...input, image: input.image && { ...input.image, recovery: null } }, id);
 /** A check of the judgement of every write, as a gate of a round. */
 const gateOf = (id: GateId, { holds, saw }: WriteCheck): Check =>

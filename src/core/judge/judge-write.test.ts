@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { writeSawWords } from '../words/write';
-import type { WriteCheckId, WritePurpose } from '../words/write';
+import type { ImageCheckId, WritePurpose } from '../words/write';
 import type { WriteProof, WriteQuestion, WriteTarget, WrittenImage } from './write-question';
 import { judgeOne, judgeWrite } from './judge-write';
 import { floorOf } from './write-rules';
@@ -82,7 +82,7 @@ describe('a write', () => {
     expect(checks.every(({ holds, overridable }) => holds === true && !overridable)).toBe(true);
   });
 
-  it.each<[string, WriteCheckId, Change, boolean | null]>([
+  it.each<[string, ImageCheckId, Change, boolean | null]>([
     ['another build on the slot', 'build', { target: { slotBuild: NEXT } }, false],
     ['an unknown build on the slot', 'build', { target: { slotBuild: null } }, null],
     ['bytes that name two builds', 'build', { image: { fingerprints: [HERE, NEXT] } }, false],

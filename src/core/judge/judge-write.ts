@@ -1,4 +1,4 @@
-import type { WriteCheckId, WritePurpose, WriteSaw } from '../words/write';
+import type { ImageCheckId, WriteCheckId, WritePurpose, WriteSaw } from '../words/write';
 import type { WriteQuestion } from './write-question';
 import { RULES } from './write-rules';
 
@@ -24,7 +24,7 @@ export interface WriteJudgement {
 const PLACE = ['slot', 'size', 'mode', 'lock', 'battery', 'snapshot'] as const;
 const OF_BUILD = ['build', 'handset', 'partition', ...PLACE] as const;
 /** A recovery belongs to no build, a bootloader to whatever build brings it; only recoveries have a home. */
-const ASKED: Readonly<Record<WritePurpose, readonly WriteCheckId[]>> = {
+const ASKED: Readonly<Record<WritePurpose, readonly ImageCheckId[]>> = {
   root: [...OF_BUILD, 'proof'],
   stock: [...OF_BUILD, 'floor', 'proof'],
   'ready-made': [...OF_BUILD, 'proof'],
@@ -33,14 +33,17 @@ const ASKED: Readonly<Record<WritePurpose, readonly WriteCheckId[]>> = {
 };
 
 /** One check of a write. */
-export function judgeOne(id: WriteCheckId, question: WriteQuestion): WriteCheck {
+export function judgeOne(id: ImageCheckId, question: WriteQuestion): WriteCheck {
   const [holds, saw] = RULES[id](question);
   return { id, holds, saw, overridable: holds === null };
 }
 
 /** Every check that the purpose asks for, and what follows from them. */
-export function judgeWrite(question: WriteQuestion): WriteJudgement {
-  const checks = ASKED[question.purpose].map((id) => judgeOne(id, question));
+export const judgeWrite = (question: WriteQuestion): WriteJudgement =>
+  judgementOf(ASKED[question.purpose].map((id) => judgeOne(id, question)));
+
+/** What follows from checks. */
+export function judgementOf(checks: readonly WriteCheck[]): WriteJudgement {
   const refused = checks.some(({ holds }) => holds === false);
   const open = checks.some(({ holds }) => holds === null);
   return { verdict: refused ? 'refused' : open ? "can't tell" : 'allowed', checks };

@@ -1,8 +1,8 @@
 import { ALWAYS_PHYSICAL, USUALLY_LOGICAL } from '../fit/partition-names';
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import { compareVersions } from '../text/versions';
-import type { WriteCheckId, WritePurpose, WriteSaw } from '../words/write';
-import type { WriteProof, WriteQuestion } from './write-question';
+import type { ImageCheckId, WritePurpose, WriteSaw } from '../words/write';
+import type { WriteProof, WriteQuestion, WriteTarget } from './write-question';
 
 /* The rules of a write, one a check (docs/method.md, "What may be written where"). */
 
@@ -15,7 +15,7 @@ const SETTLED = new Set(['none', 'done', 'cancelled']);
 /** Modes in which a partition is written at all. */
 const PHYSICAL_MODES = new Set(['bootloader', 'userspace', 'download', 'recovery', 'system']);
 
-type Finding = readonly [holds: boolean | null, saw: WriteSaw];
+export type Finding = readonly [holds: boolean | null, saw: WriteSaw];
 type Rule = (question: WriteQuestion) => Finding;
 
 /** Builds that the image is known to be of, and by what. */
@@ -120,13 +120,14 @@ const mode: Rule = ({ purpose, target: { partition: wanted, mode: now, logical }
 
 const lock: Rule = ({ target: { unlocked } }) => [unlocked, { code: 'lock', unlocked }];
 
-const battery: Rule = ({ target: { battery: read } }) => {
+const battery: Rule = ({ target }) => batteryFinding(target.battery);
+export function batteryFinding(read: WriteTarget['battery']): Finding {
   const saw: WriteSaw = { code: 'battery', ...read };
   const { percent, fit, ageSeconds } = read;
   if ((percent === null && fit === null) || ageSeconds === null || ageSeconds > BATTERY_SECONDS)
     return [null, saw];
   return [percent === null ? fit : percent >= LEAST_PERCENT && fit !== false, saw];
-};
+}
 
 const snapshot: Rule = ({
   purpose,
@@ -136,13 +137,17 @@ const snapshot: Rule = ({
     purpose === 'bootloader' ||
     BOOTLOADER_PARTS.has(wanted) ||
     (!ALWAYS_PHYSICAL.test(wanted) && (logical === true || USUALLY_LOGICAL.test(wanted)));
-  const otherSlot = runningSlot === null ? null : !runningSlot;
+  return snapshotFinding(state, runningSlot === null ? null : !runningSlot, update);
+};
+
+/** @param update it is a build, or a part that only a build brings: it counts as a second update */
+export function snapshotFinding(state: string | null, otherSlot: boolean | null, update: boolean): Finding {
   const saw: WriteSaw = { code: 'snapshot', state, otherSlot, update };
   if (SETTLED.has(state ?? '') || (!update && otherSlot === false)) return [true, saw];
   if (state === null) return [null, saw];
   if (update) return [false, saw];
   return [state === 'merging' ? (otherSlot === null ? null : false) : true, saw];
-};
+}
 
 /** (a) At least the fuse, or at least what runs; nothing else keeps the handset from never starting again. */
 const floor: Rule = ({ image, target }) => {
@@ -219,8 +224,8 @@ const home: Rule = ({ proof: given, target: { partition: wanted, recoveryHome } 
   return [only, { code: 'fragment', home: recoveryHome, only }];
 };
 
-/** Every check of a write by its id. */
-export const RULES: Readonly<Record<WriteCheckId, Rule>> = {
+/** Every check of an image by its id. */
+export const RULES: Readonly<Record<ImageCheckId, Rule>> = {
   build,
   handset,
   partition,

@@ -1,3 +1,4 @@
+import { otherBuildNamed } from '../fit/named-build';
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import type { LineageNote, LineageSays } from '../words/lineage';
 
@@ -34,9 +35,6 @@ export interface Lineage {
 
 const buildIdOf = (fingerprint: string | null) =>
   fingerprint === null ? null : (splitFingerprint(fingerprint)?.id ?? null);
-
-/** A build number anywhere in a name, such as `OPA2.261105.009`. */
-const BUILD_IN_NAME = /[A-Z][A-Z0-9]{1,7}\.\d{6}\.\d{3}[A-Za-z0-9.]*/;
 
 const PARTITION_IN_NAME = /(init_boot|vendor_boot|recovery|vbmeta|boot)/;
 
@@ -80,10 +78,10 @@ export function judgeLineage(image: KnownImage, context: LineageContext): Lineag
 /** What its file's name says otherwise than its content. */
 function nameNotes(image: KnownImage, fileName: string): LineageNote[] {
   const build = buildIdOf(image.fingerprint);
-  const named = BUILD_IN_NAME.exec(fileName)?.[0].replace(/\.(img|zip|tar).*$/i, '') ?? null;
+  const named = build === null ? null : otherBuildNamed(fileName, build);
   const partition = PARTITION_IN_NAME.exec(fileName.toLowerCase())?.[1] ?? null;
   return [
-    ...(named !== null && build !== null && named !== build
+    ...(named !== null && build !== null
       ? [{ code: 'build-renamed', name: named, content: build } as const]
       : []),
     ...(partition !== null && partition !== image.partition

@@ -2,6 +2,7 @@ import type { ByteSource } from '../bytes/byte-source';
 import { fromLatin1, startsWith } from '../bytes/bytes';
 import type { FitVerdict } from '../fit/fit-package';
 import { isForeign } from '../fit/fit-package';
+import { otherBuildNamed } from '../fit/named-build';
 import { parsePrinted } from '../formats/facts/parse-facts';
 import { parseFlashList } from '../formats/flash-list/parse-flash-list';
 import { LIMITS } from '../limits';
@@ -149,6 +150,9 @@ export function rollCall(
     if (newer && level) notes.push({ code: 'stale', other: newer.name });
     const own = verdicts[i] ?? [];
     if (own.length > 0 && own.every(isForeign)) notes.push({ code: 'wrong-shelf' });
+    const buildId = file.report?.build.buildId ?? null;
+    const named = buildId === null ? null : otherBuildNamed(file.name, buildId);
+    if (buildId !== null && named !== null) notes.push({ code: 'renamed', name: named, content: buildId });
     for (const { partition, file: name } of file.report?.missing ?? [])
       notes.push({ code: 'missing', partition, file: name });
     return notes;

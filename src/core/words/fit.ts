@@ -38,12 +38,15 @@ export const pristineWords = (refusedFor: readonly string[]): string =>
 export type TableNote =
   | { readonly code: 'doubled' | 'stale'; readonly other: string }
   | { readonly code: 'wrong-shelf' }
+  /** Build numbers. */
+  | { readonly code: 'renamed'; readonly name: string; readonly content: string }
   | { readonly code: 'missing'; readonly partition: string; readonly file: string };
 
 export const TABLE_NOTE_TITLES: Readonly<Record<TableNote['code'], string>> = {
   doubled: 'doubled',
   stale: 'stale',
   'wrong-shelf': 'not yours',
+  renamed: 'renamed',
   missing: 'missing',
 };
 
@@ -51,5 +54,6 @@ export const tableNoteWords = wordsBy<TableNote>({
   doubled: ({ other }) => `the same as ${other}, by size and content`,
   stale: ({ other }) => `${other} is a later build for the same handset`,
   'wrong-shelf': () => 'for none of the handsets on the bench',
+  renamed: ({ name, content }) => `its name says ${name}, its content is of ${content}`,
   missing: ({ partition, file }) => `${partition}: the list names ${file}, which is not there`,
 });

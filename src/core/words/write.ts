@@ -1,3 +1,5 @@
+import type { FitReason } from './fit';
+import { fitWords } from './fit';
 import type { RecoverySays } from './recovery';
 import { recoveryWords } from './recovery';
 import { wordsBy } from './words-by';
@@ -22,8 +24,11 @@ export const WRITE_CHECK_TITLES = {
   floor: 'The bootloader it writes is not below the fuse',
   proof: 'The image is proved',
   home: 'The recovery goes where this handset keeps its recovery',
+  source: 'The package starts from what is installed',
 } as const;
 export type WriteCheckId = keyof typeof WRITE_CHECK_TITLES;
+/** Those of one image; `source` is asked of a package only. */
+export type ImageCheckId = Exclude<WriteCheckId, 'source'>;
 
 /** What a check of a write saw. */
 export type WriteSaw =
@@ -86,7 +91,19 @@ export type WriteSaw =
   | { readonly code: 'trust'; readonly reason: string | null }
   | { readonly code: 'opens-up-to'; readonly sdk: number; readonly handset: number }
   | { readonly code: 'home'; readonly home: string | null; readonly wanted: string }
-  | { readonly code: 'fragment'; readonly home: string; readonly only: boolean | null };
+  | { readonly code: 'fragment'; readonly home: string; readonly only: boolean | null }
+  /** Builds of a package are build numbers; `brings` is null where it names none. */
+  | { readonly code: 'package-build'; readonly brings: string | null; readonly wanted: string }
+  | { readonly code: 'package-fits'; readonly reason: FitReason }
+  | { readonly code: 'package-whole' | 'no-way-down' }
+  | { readonly code: 'package-source'; readonly source: string | null; readonly installed: string | null }
+  | {
+      readonly code: 'way-down';
+      readonly from: string;
+      readonly to: string;
+      readonly noted: 'never' | 'works' | 'refused';
+    }
+  | { readonly code: 'package-mode'; readonly mode: string | null };
 
 const BY = {
   'own bytes': 'by its own bytes',
@@ -226,4 +243,27 @@ export const writeSawWords = wordsBy<WriteSaw>({
       : only
         ? `It is this build’s own ${home}, with only the recovery replaced.`
         : `It is not this build’s own ${home} with only the recovery replaced.`,
+  'package-build': ({ brings, wanted }) =>
+    brings === null
+      ? 'This package does not say which build it brings.'
+      : brings === wanted
+        ? `This package brings ${brings}.`
+        : `This package brings ${brings}, and wanted is ${wanted}.`,
+  'package-fits': ({ reason }) => fitWords(reason),
+  'package-whole': () => 'It is a whole package, and starts from nothing.',
+  'package-source': ({ source, installed }) =>
+    `This package only changes ${source ?? 'a build that it does not name'}, and the handset has ${installed ?? 'a build that was not read'}.`,
+  'no-way-down': () => 'It does not go down to an older build.',
+  'way-down': ({ from, to, noted }) =>
+    ({
+      never: `Nobody has noted that going down from ${from} to ${to} works.`,
+      works: `Going down from ${from} to ${to} is noted as working.`,
+      refused: `Going down from ${from} to ${to} was refused before.`,
+    })[noted],
+  'package-mode': ({ mode }) =>
+    mode === null
+      ? 'In which mode the handset is was not read.'
+      : mode === 'sideload'
+        ? 'Its recovery waits for a package.'
+        : `It is in ${mode}: choose the sideload in its recovery first.`,
 });

@@ -2,7 +2,7 @@
 import { Button, Select } from 'antd';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ImageSummary } from '@/contracts/image-view';
-import type { StandInView } from '@/contracts/stand-in-view';
+import type { ForcedAnswer, StandInView } from '@/contracts/stand-in-view';
 import type { ErrorData } from '@/core/errors';
 import { toEternoError } from '@/core/errors';
 import { ErrorNote } from '@/ui/error-note';
@@ -121,7 +121,7 @@ export function StandInPanel({ profile, images }: Props) {
       <ForceWrite
         images={images}
         target={about.slotCount === 2 ? `${about.rootPartition}_${state.active}` : `${about.rootPartition}_a`}
-        force={(body) => told('force', { profile, ...body })}
+        profile={profile}
         onError={setError}
       />
       {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
@@ -191,19 +191,26 @@ function useHeldKeys(press: (key: Key, down: boolean) => void): void {
 interface ForceProps {
   readonly images: readonly ImageSummary[];
   readonly target: string;
-  readonly force: (body: { sha256: string | null; partition: string }) => Promise<ErrorData | null>;
+  readonly profile: string;
   readonly onError: (error: ErrorData | null) => void;
 }
 
 /** Past every check, on the stand-in only: to see what a wrong image does. */
-function ForceWrite({ images, target, force, onError }: ForceProps) {
+function ForceWrite({ images, target, profile, onError }: ForceProps) {
   const [chosen, setChosen] = useState<string | null>(null);
   const [said, setSaid] = useState('');
+  const [wrong, setWrong] = useState<readonly string[]>([]);
   if (images.length === 0) return null;
   const write = async () => {
-    const error = await force({ sha256: chosen, partition: target });
-    onError(error);
-    setSaid(error ? '' : `It lies on ${target} now. Restart the stand-in to see what becomes of it.`);
+    try {
+      const answer = await tellStandIn('force', { profile, sha256: chosen, partition: target });
+      setWrong((answer as ForcedAnswer).wrong);
+      onError(null);
+      setSaid(`It lies on ${target} now. Restart the stand-in to see what becomes of it.`);
+    } catch (thrown) {
+      onError(toEternoError(thrown).toData());
+      setSaid('');
+    }
   };
   return (
     <details className={styles.panel}>
@@ -233,6 +240,14 @@ function ForceWrite({ images, target, force, onError }: ForceProps) {
         Force it onto {target}
       </Button>
       {said ? <p className="small">{said}</p> : null}
+      {said && wrong.length > 0 ? (
+        <div className="small" role="note" aria-label="Why no round would write it">
+          <b>No round would have written it there:</b>
+          {wrong.map((line) => (
+            <div key={line}>{line}</div>
+          ))}
+        </div>
+      ) : null}
     </details>
   );
 }

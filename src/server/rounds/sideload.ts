@@ -3,8 +3,8 @@ import { randomUUID } from 'node:crypto';
 import { sha256OfSource } from '@/core/bytes/digest';
 import { provedPieces } from '@/core/bytes/hashed-source';
 import { EternoError } from '@/core/errors';
-import { whyNotSideload } from '@/core/gates/sideload-package';
-import { sideloadWords } from '@/core/words/sideload';
+import { judgePackage } from '@/core/judge/judge-package';
+import { writeSawWords } from '@/core/words/write';
 import { LIMITS } from '@/core/limits';
 import { openPackageFiles } from '@/core/packages/open-package';
 import type { FileSource } from '@/platform/node/file-source';
@@ -87,14 +87,23 @@ async function judge(running: StepRun, source: FileSource, fileName: string): Pr
   const edges = (await listEdges())
     .filter(({ device }) => device === facts.device)
     .map(({ allowed, ...edge }) => ({ ...edge, allowed: allowed === 'yes' }));
-  const why = whyNotSideload(report, fileName, {
+  const wrong = judgePackage({
+    report,
+    fileName,
     installed: installedOf(known),
-    target: buildOfStep(running, step, 'the target'),
+    wanted: buildOfStep(running, step, 'the target'),
     edges,
-  });
-  if (why !== null)
-    throw new EternoError('does-not-fit', `${sideloadWords(why)} Nothing was sent to the handset.`, {
+    handset: {
+      mode: 'sideload',
+      // the gates asked it, and nothing reads it in this mode
+      battery: { percent: null, fit: null, ageSeconds: null },
+      snapshot: known.value('snapshot'),
+    },
+  }).checks.find(({ holds }) => holds === false);
+  if (wrong)
+    throw new EternoError('does-not-fit', `${writeSawWords(wrong.saw)} Nothing was sent to the handset.`, {
       file: fileName,
+      details: { check: wrong.id },
     });
   return sha256OfSource(nodeDigests, source, watch.signal);
 }

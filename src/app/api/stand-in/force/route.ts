@@ -1,10 +1,10 @@
 import { forceImageSchema } from '@/contracts/inputs';
+import type { ForcedAnswer } from '@/contracts/stand-in-view';
 import { guarded } from '@/server/services/request-guard';
 import { bodyJson } from '@/server/services/streams';
-import { forceImage } from '@/server/services/stand-in-service';
+import { forceJudged } from '@/server/services/forced-write';
 
 export const POST = guarded<unknown>(async (request) => {
   const { profile, sha256, partition } = await forceImageSchema.validate(await bodyJson(request));
-  await forceImage(profile, sha256, partition);
-  return Response.json({ ok: true });
+  return Response.json({ wrong: await forceJudged(profile, sha256, partition) } satisfies ForcedAnswer);
 });
