@@ -53,6 +53,33 @@ describe('what a browser sends', () => {
       overrides: Array.from({ length: 21 }, () => ({ checkId: 'a', reason: 'b' })),
     });
   });
+  it('says how each thing is that only a person can look at', async () => {
+    const at = { roundId: ID, version: 1, data: 'works', calls: 'does not work', payments: 'not used here' };
+    await holds(roundInputs.lookAroundSchema, at);
+    for (const what of ['data', 'calls', 'payments']) {
+      for (const how of ['works', 'does not work', 'not used here'])
+        await holds(roundInputs.lookAroundSchema, { ...at, [what]: how });
+      for (const how of ['', 'fine', undefined, null])
+        await fails(roundInputs.lookAroundSchema, { ...at, [what]: how });
+    }
+    await holds(roundInputs.lookAroundSchema, { ...at, note: 'x'.repeat(200) });
+    await fails(roundInputs.lookAroundSchema, { ...at, note: 'x'.repeat(201) });
+  });
+  it('says why it would not do it the same way again', async () => {
+    const said = { roundId: ID, version: 1, again: 'no', note: 'too slow' };
+    await holds(roundInputs.againSchema, said);
+    await holds(roundInputs.againSchema, { ...said, again: 'yes', note: '' });
+    await fails(roundInputs.againSchema, { ...said, note: ' ' });
+    await fails(roundInputs.againSchema, { ...said, again: 'perhaps' });
+    await holds(roundInputs.againSchema, { ...said, note: 'x'.repeat(500) });
+    await fails(roundInputs.againSchema, { ...said, note: 'x'.repeat(501) });
+  });
+  it('gives a code that is one', async () => {
+    const given = { roundId: ID, version: 1, code: 'x'.repeat(200) };
+    await holds(roundInputs.codeSchema, given);
+    for (const code of ['', ' ', 'x'.repeat(201), undefined])
+      await fails(roundInputs.codeSchema, { ...given, code });
+  });
   it('begins a round with a known goal, limits and a plain lane', async () => {
     const wish = {
       handsetId: ID,

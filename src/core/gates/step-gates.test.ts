@@ -328,6 +328,13 @@ describe('each gate on either side of its boundary', () => {
   it.each(BOUNDARIES)('%s, %s, given %j: %s, to be gone past: %s', (key, id, change, verdict, overridable) =>
     expect(told(key, id, change)).toMatchObject({ verdict, overridable }),
   );
+  it('says what is missing of an image: the image itself, or where it goes', () => {
+    const says = (change: Partial<WriteGateInput>) =>
+      told('write-root', 'image-partition', { write: change }).saw.code;
+    expect(says({ image: null })).toBe('no-image');
+    expect(says({ partition: null })).toBe('no-partition');
+    expect(says({})).toBe('write');
+  });
   it('is gone past only where nobody knows, and only in the list', () => {
     for (const [, id, , verdict, overridable] of BOUNDARIES)
       expect(overridable, id).toBe(

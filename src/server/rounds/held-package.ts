@@ -7,7 +7,8 @@ import { wholePackage, wholeParts } from '@/core/bench/whole-build';
 import type { ByteSource } from '@/core/bytes/byte-source';
 import { EternoError } from '@/core/errors';
 import { openPackageFiles } from '@/core/packages/open-package';
-import type { OpenedPackage, PackageReport } from '@/core/packages/package-report';
+import type { OpenedPackage } from '@/core/packages/package-report';
+import { isSamePackage } from '@/core/packages/same-package';
 import { DEEDS } from '@/core/steps/deeds';
 import { writeFileWhole } from '@/platform/node/file-sink';
 import { openFile } from '@/platform/node/file-source';
@@ -79,19 +80,6 @@ async function openHeld(
   return null;
 }
 
-/** What makes a package the one that was opened before: its build, and every image it states. */
-const identityOf = ({ build, images, incremental }: PackageReport) =>
-  JSON.stringify([
-    build.fingerprint,
-    incremental,
-    images.map(({ partition, size, crc32, member }) => [partition, size, crc32, member]),
-  ]);
-const sameHashes = (a: PackageReport, b: PackageReport) =>
-  a.images.every(({ sha256 }, i) => {
-    const other = b.images[i]?.sha256 ?? null;
-    return sha256 === null || other === null || sha256 === other;
-  });
-
 /**
  * The package of a round's build, opened from the files that are held.
  * @throws {EternoError} `refused` where none is held, `does-not-fit` where it is another, and of the readers
@@ -110,7 +98,7 @@ export async function withBuildPackage<T>(
   try {
     const opened = await openPackageFiles(held.sources, nodePorts, { signal: watch.signal });
     const { report } = opened;
-    if (identityOf(report) !== identityOf(whole.report) || !sameHashes(report, whole.report)) {
+    if (!isSamePackage(report, whole.report)) {
       await forgetHeld(round.id);
       throw new EternoError(
         'does-not-fit',
