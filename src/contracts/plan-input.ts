@@ -192,6 +192,7 @@ function believed(profile: HandsetProfile, state: HandsetState): readonly [Hands
 function unknownOf(input: PlanInput, profile: HandsetProfile): Unknown[] {
   const { handset, state, goal } = input;
   const matters: Readonly<Record<Unknown, boolean>> = {
+    switch: false,
     root: state.rooted === null,
     'recovery-home': handset.recoveryHome === null,
     fuse: state.floors?.fuse === null,

@@ -26,7 +26,8 @@ export interface WaysView {
   readonly pick: string | null;
   readonly why: string;
   /** What is not known and was taken for granted. */
-  readonly assumptions: readonly string[];
+  /** What is taken for granted, and what finds it out. */
+  readonly assumptions: readonly { readonly words: string; readonly foundBy: string }[];
   /** The last good round of this kind; only what changed since is lit up. */
   readonly last: {
     readonly id: string;

@@ -178,6 +178,15 @@ export const againWords = ({ answer, note }: Again): string =>
 /** What the link sees of the handset while its round waits for the person. */
 export type RoundSight = 'fine' | 'loops' | 'restarted';
 
+/** Something of the handset that the person looks up and says. */
+export interface AskedFact {
+  readonly key: string;
+  readonly label: string;
+  readonly choices: readonly { readonly value: string; readonly label: string }[];
+  /** What is known of it by now. */
+  readonly said: string | null;
+}
+
 export interface RoundView {
   readonly id: string;
   readonly version: number;
@@ -204,6 +213,8 @@ export interface RoundView {
   readonly stockOfStep: ImageBrief | null;
   /** What has to be sent for the step at hand, where it writes a build that is not kept whole. */
   readonly passes: BuildPackageNeeded | null;
+  /** At the step that finds out what nobody has read: what the person says in a word. */
+  readonly asks: readonly AskedFact[];
   readonly checks: readonly CheckView[];
   readonly overrides: readonly Override[];
   readonly interlock: Interlock | null;

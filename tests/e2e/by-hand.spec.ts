@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import type { Locator, Page } from '@playwright/test';
 import { HANDSETS, fingerprintOf } from '@/demo/world';
-import { lookAround, NOVEMBER, protect, ROUND } from './steps';
+import { lookAround, NOVEMBER, protect, ROUND, sayNoUpdateWaits } from './steps';
 import type { Stack } from './stack';
 import { expect, test } from './stack';
 import { WORLD_DIR } from './world-dir';
@@ -80,6 +80,8 @@ async function toTheWrite(page: Page, stack: Stack): Promise<void> {
   await page.waitForURL(ROUND);
   // it was read a moment ago: it is not asked for again
   await button(page, 'It is still so').click();
+  // what no dump says is looked up and said, before anything is changed
+  await sayNoUpdateWaits(page);
   await protect(page);
   await expect(heading(page, /into its bootloader/)).toBeVisible();
   await show(page, variables.replace(SERIAL, 'OTHER99'), OTHERWISE);

@@ -55,6 +55,15 @@ export async function takeAndPatch(page: Page, stack: Stack): Promise<void> {
   await expect(page.getByRole('heading', { name: /Step 5 of 12/ })).toBeVisible();
 }
 
+/** Looks up what no dump says, and says it. */
+export async function sayNoUpdateWaits(page: Page): Promise<void> {
+  await expect(page.getByRole('heading', { name: /Find out what nobody has read/ })).toBeVisible();
+  await page.getByLabel('Waiting update').click();
+  await page.getByTitle('no update waits').click();
+  await expect(page.locator('.ant-select-loading')).toHaveCount(0);
+  await page.getByRole('button', { name: 'It went as described' }).click();
+}
+
 /** The rescue page is fetched before the handset is touched. */
 export async function protect(page: Page): Promise<void> {
   const download = page.waitForEvent('download');

@@ -6,7 +6,16 @@ import { PARTS } from '@/features/handset/parts';
 import type { Stack } from './stack';
 import { expect, test } from './stack';
 import { WORLD_DIR } from './world-dir';
-import { lookAround, openPackage, NOVEMBER, prepare, ROUND, startRound, takeAndPatch } from './steps';
+import {
+  lookAround,
+  openPackage,
+  NOVEMBER,
+  prepare,
+  ROUND,
+  sayNoUpdateWaits,
+  startRound,
+  takeAndPatch,
+} from './steps';
 
 const RIDGE = '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0002';
 
@@ -208,7 +217,8 @@ test('an empty bench: a handset is put on it by what it prints, and its round go
   await page.waitForURL(ROUND);
   await page.getByLabel('Show it: paste what was printed').fill(dump);
   await page.getByRole('button', { name: 'It went as described' }).click();
+  await sayNoUpdateWaits(page);
   await expect(
-    page.getByRole('heading', { name: /Step 2 of \d+: Find the package of HC1\.260905\.007/ }),
+    page.getByRole('heading', { name: /Step 3 of \d+: Find the package of HC1\.260905\.007/ }),
   ).toBeVisible();
 });

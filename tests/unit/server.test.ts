@@ -351,9 +351,15 @@ describe('a round by hand', () => {
     return { id: await open(handset), handset };
   }
 
+  /** What it prints of itself, and what no dump says. */
+  async function know(id: string): Promise<void> {
+    await pasteAtStep(id, await at(id), DUMP);
+    await sayAtStep(id, await at(id), 'no update waits');
+  }
+
   async function toWrite(): Promise<{ id: string; handset: string; sha: string }> {
     const { id, handset } = await begin();
-    await pasteAtStep(id, await at(id), DUMP);
+    await know(id);
     expect(await current(id)).toBe('open-installed-package');
     const { sha } = await keepPatched();
     expect(await current(id)).toBe('protect');
@@ -443,6 +449,7 @@ describe('a round by hand', () => {
     const silent = await rawRound(other, {}, [rawStep('read-facts')]);
     await pasteAtStep(silent.id, 0, DUMP.replace('[ro.serialno]: [SERIAL42]\n', ''));
     expect(await strengths(silent.id)).toEqual(['weak']);
+    await sayAtStep(id, await at(id), 'no update waits');
     expect(await codeOf(async () => sayAtStep(id, await at(id), 'found'))).toBe('refused');
   });
 
@@ -469,7 +476,7 @@ describe('a round by hand', () => {
 
   it('stops at the checks for a locked handset, and no reason helps', async () => {
     const { id } = await begin();
-    await pasteAtStep(id, await at(id), DUMP);
+    await know(id);
     await keepPatched();
     await confirmProtect(id, await at(id), 'no printer');
     await pasteAtStep(id, await at(id), VARIABLES.replace('unlocked:yes', 'unlocked:no'));
@@ -492,7 +499,7 @@ describe('a round by hand', () => {
 
   it('is not served by images of another build', async () => {
     const { id } = await begin();
-    await pasteAtStep(id, await at(id), DUMP);
+    await know(id);
     await keepStock({ fingerprint: FINGERPRINT.replace('260905', '261005') });
     expect(await current(id)).toBe('open-installed-package');
     expect(await roundView(id)).toMatchObject({ stock: null, image: null });

@@ -1,8 +1,9 @@
 import { afterEach, describe, expect, it } from 'vitest';
+import { findRound } from '@/server/repositories/round-repository';
 import { roundView } from '@/server/rounds/round-view';
 import { begin, see, seen, touch, walk } from '../fixtures/lane-walk';
 import type { LaneWorld } from '../fixtures/lane-world';
-import { laneWorld, OCTOBER } from '../fixtures/lane-world';
+import { laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
 
 /* An update that the handset took by itself waits for its start, and root is not there. */
 
@@ -39,6 +40,28 @@ describe('a waiting update without root', () => {
       slots: { a: { gone: true } },
     });
     expect((await roundView(round)).state).toBe('closed');
+  });
+
+  it.each([
+    ['one-image-once', SEPTEMBER],
+    ['patch-the-waiting-slot', OCTOBER],
+  ])('is a first root of either build where nobody said which: %s ends at %s', async (lane, target) => {
+    const own = await waiting();
+    const round = await begin(own, 'first root', { lane });
+    expect((await findRound(round))!.target).toBe(target);
+    const walked = await walk(own, round);
+    expect(walked.includes('cancel-update')).toBe(target === SEPTEMBER);
+    expect((await see()).state.running).toMatchObject({ build: target, rooted: true });
+    expect((await findRound(round))!.target).toBe(target);
+    expect((await roundView(round)).state).toBe('closed');
+  });
+
+  it('is called off by a round about the build that runs', async () => {
+    const own = await waiting();
+    const round = await begin(own, 'first root', { target: SEPTEMBER });
+    expect((await findRound(round))!.target).toBe(SEPTEMBER);
+    await walk(own, round);
+    expect((await see()).state.running).toMatchObject({ build: SEPTEMBER, rooted: true });
   });
 
   it('is called off where the whole build is written in its place', async () => {

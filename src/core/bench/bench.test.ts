@@ -19,7 +19,8 @@ import {
   rootOf,
   slotsToWrite,
 } from './judgements';
-import { contextOf, knownBuilds, likelyGoal } from './planning-context';
+import { knownBuilds } from './known-builds';
+import { contextOf, likelyGoal } from './planning-context';
 import { dataIsAtFault } from './start-state';
 import { judgeModules } from './modules-judged';
 
@@ -132,7 +133,7 @@ const subject = (
   told: Readonly<Record<string, string>> = {},
   change: Partial<Subject> = {},
 ): Subject => ({
-  handset: { id: 'h', name: 'North', model: 'Hill 2' },
+  handset: { id: 'h', name: 'North', model: 'Hill 2', link: 'stand-in' },
   facts: {
     typed: { ...interpretFacts(PRINTED), slotCount: 2, ...facts },
     value: (key) => told[key] ?? null,
@@ -314,6 +315,15 @@ describe('floors and data', () => {
       system: '2026-09-05',
       data: '2026-09-05',
     });
+    // the level of the image that lies there, and of none beside it
+    const images = [
+      image('dtbo', { patchLevel: '2026-07-05' }),
+      image('boot', { ramdisk: true, patchLevel: '2026-08-05' }),
+      image('boot', { fingerprint: OLD, patchLevel: '2026-06-05' }),
+    ];
+    const sits = rootOf(subject(), { ...NOTHING, images });
+    expect(dataFor(subject(), { ...NOTHING, images }, sits).image).toBe('2026-08-05');
+    expect(dataFor(subject(), { ...NOTHING, images }, { ...sits, partition: null }).image).toBe('2026-09-05');
   });
 });
 
@@ -427,13 +437,13 @@ describe('a plan’s context', () => {
   });
   it('says what it takes for granted, each once, and no more of what is known', () => {
     const { assumptions } = made(subject({ slotCount: null, unlocked: null }));
-    expect(assumptions).toContain('It has two slots.');
-    expect(assumptions).toContain('It is unlocked.');
-    expect(new Set(assumptions).size).toBe(assumptions.length);
-    const known = made(subject({ unlocked: true }, { downloadMode: 'false' })).assumptions;
-    expect(known).not.toContain('It has two slots.');
-    expect(known).not.toContain('It is unlocked.');
-    expect(known).not.toContain('It has no download mode.');
+    const codes = assumptions.map(({ code }) => code);
+    expect(codes).toEqual(expect.arrayContaining(['two-slots', 'unlocked']));
+    expect(new Set(codes).size).toBe(codes.length);
+    const known = made(subject({ unlocked: true }, { downloadMode: 'false' })).assumptions.map(
+      ({ code }) => code,
+    );
+    for (const code of ['two-slots', 'unlocked', 'no-download']) expect(known).not.toContain(code);
   });
   it('counts what is in the vault by its build: no image that names none, and none of another partition', () => {
     const images = [
@@ -455,7 +465,7 @@ describe('a plan’s context', () => {
   });
   it('takes the bootloader of a build for one above a fuse that was read, and says nothing of a fuse that was not', () => {
     const ofFuse = (told: Readonly<Record<string, string>>, where: Bench = bench) =>
-      made(subject({}, told), where).assumptions.filter((one) => one.includes('fuse')).length;
+      made(subject({}, told), where).assumptions.filter(({ code }) => code === 'target-fuse').length;
     expect(ofFuse({})).toBe(0);
     expect(ofFuse({ antiRollback: '2' })).toBe(1);
     const known = { ...bench, images: [image('bootloader', { index: 3 })] };

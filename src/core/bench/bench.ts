@@ -157,7 +157,13 @@ export interface Bench {
 
 /** One handset, as far as it is known. */
 export interface Subject {
-  readonly handset: { readonly id: string; readonly name: string; readonly model: string };
+  readonly handset: {
+    readonly id: string;
+    readonly name: string;
+    readonly model: string;
+    /** `hand`: the person does each step and says what they saw. */
+    readonly link: 'hand' | 'stand-in';
+  };
   readonly facts: {
     readonly typed: HandsetFacts;
     readonly value: (key: string) => string | null;

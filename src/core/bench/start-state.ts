@@ -1,9 +1,11 @@
 import { onSlot } from '../handset/builds';
-import type { HandsetState, ImageFacts, Slot } from '../handset/state';
+import { SPENT, withoutSystem } from '../handset/operated';
+import type { HandsetProfile, HandsetState, ImageFacts, Slot, SlotState } from '../handset/state';
 import { otherSlot, PLAIN_STATE } from '../handset/state';
 import type { PlanContext } from '../planning/context';
 import { patchedImage, customRecovery, stockImage } from '../planning/context';
 import type { Bench, KeptImage, Subject } from './bench';
+import { otherSlotRead } from './unknowns';
 import { bootloaderLevel } from './whole-build';
 import { moduleIdsOf } from './modules-judged';
 
@@ -15,6 +17,8 @@ export interface StandsAt {
   readonly rooted: boolean;
   /** Of the installed build. */
   readonly fingerprint: string;
+  /** Of the build that an update brings, where one waits. */
+  readonly waiting: string;
 }
 
 type Plan = Omit<PlanContext, 'start'>;
@@ -39,23 +43,22 @@ const UNOPENED = '9999-12-31';
 export function startState(subject: Subject, bench: Bench, plan: Plan, at: StandsAt): HandsetState {
   const { root, facts } = subject;
   const { active, fingerprint, rooted } = at;
-  const { profile, target } = plan;
+  const { profile } = plan;
   const waits = facts.value('snapshot') === 'snapshotted';
   const fuse = Number(facts.value('antiRollback') ?? 0);
-  const proven = { bootable: true, proven: true, triesLeft: profile.triesPerSlot };
   const { builds, images } = onItsSlots(subject, bench, plan, at);
   return {
     ...PLAIN_STATE,
     mode: root === 'broken' ? 'looping' : 'system',
     locked: at.locked,
     active: waits ? otherSlot(active) : active,
-    slots: { a: proven, b: proven },
+    slots: slotsOf(subject, profile, active),
     builds,
     images,
     running: root === 'broken' ? null : { slot: active, build: fingerprint, rooted },
     rootApp: rootAppOf(subject, rooted),
     unlockSwitch: unlockSwitchOf(facts.value('unlockAllowed')),
-    update: waits ? { slot: otherSlot(active), build: target } : null,
+    update: waits ? { slot: otherSlot(active), build: at.waiting } : null,
     snapshot: facts.value('snapshot') === 'merging' ? 'merging' : waits ? 'waiting' : 'none',
     modules: {
       on: !subject.history.openPutBacks.some(({ kind }) => kind === 'modules-off'),
@@ -67,6 +70,26 @@ export function startState(subject: Subject, bench: Bench, plan: Plan, at: Stand
     record: { fuseBlown: root !== 'stock' && root !== 'unknown', writes: 0 },
     data: dataOf(subject, bench, plan, fingerprint),
   };
+}
+
+/** The slot that runs starts; of the other what was read, and where nothing was, nothing falls back to it. */
+function slotsOf(subject: Subject, profile: HandsetProfile, active: Slot): HandsetState['slots'] {
+  const { value } = subject.facts;
+  const other = otherSlot(active);
+  const starts = { bootable: true, proven: true, triesLeft: profile.triesPerSlot };
+  const there = (): SlotState => {
+    if (value('snapshot') === 'snapshotted') return { ...starts, proven: false };
+    if (!otherSlotRead(subject) || value(`slot-unbootable:${other}`) === 'true') return SPENT;
+    return value(`slot-successful:${other}`) === 'false'
+      ? {
+          ...starts,
+          proven: false,
+          triesLeft: Number(value(`slot-retry-count:${other}`) ?? profile.triesPerSlot),
+        }
+      : starts;
+  };
+  const slots = active === 'a' ? { a: starts, b: there() } : { a: there(), b: starts };
+  return value('snapshot') === 'merging' && profile.mergesUpdates ? withoutSystem(slots, other) : slots;
 }
 
 function rootAppOf({ root, facts }: Subject, rooted: boolean): HandsetState['rootApp'] {
@@ -92,25 +115,26 @@ const dataOf = (
 /** What waits there is what the update brought, whatever was read before it; null where nothing tells. */
 const buildOnOther = (
   { facts }: Subject,
-  { target }: Plan,
+  { waiting }: StandsAt,
   read: readonly (string | null)[],
 ): string | null =>
-  facts.value('snapshot') === 'snapshotted' ? target : (read.find((one) => one !== null) ?? null);
+  facts.value('snapshot') === 'snapshotted' ? waiting : (read.find((one) => one !== null) ?? null);
 
 /** Builds and images of both slots, from what was told of each partition. */
 function onItsSlots(
   subject: Subject,
   bench: Bench,
   plan: Plan,
-  { active, fingerprint, rooted }: StandsAt,
+  at: StandsAt,
 ): Pick<HandsetState, 'builds' | 'images'> {
+  const { active, fingerprint, rooted } = at;
   const { cells, root } = subject;
   const { profile } = plan;
   const held = (sha256: string | null) => bench.images.find((image) => image.sha256 === sha256);
   const onOther = cells
     .filter(({ slot }) => slot !== active && slot !== '-')
     .map(({ sha256 }) => held(sha256)?.fingerprint ?? null);
-  const other = buildOnOther(subject, plan, onOther) ?? fingerprint;
+  const other = buildOnOther(subject, at, onOther) ?? fingerprint;
   const builds = { a: active === 'a' ? fingerprint : other, b: active === 'b' ? fingerprint : other };
   const lost = otherIsLost(subject, plan, onOther);
   const images: Record<string, ImageFacts> = {};

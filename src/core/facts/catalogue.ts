@@ -113,6 +113,7 @@ export const TYPED_FACTS: readonly FactKey[] = [
   'downloadMode',
   'bootloaderWrites',
   'restoresRecovery',
+  'snapshot',
   'storedIndex',
   'makerFloor',
   'antiRollback',
@@ -120,6 +121,24 @@ export const TYPED_FACTS: readonly FactKey[] = [
   'fuse',
   'writeCounter',
 ];
+
+const YES_NO = ['yes', 'no'].map((value) => ({ value, label: value }));
+
+/** What a typed fact can be, and how it is said; any text where nothing stands here. */
+export const FACT_CHOICES: Readonly<
+  Partial<Record<FactKey, readonly { readonly value: string; readonly label: string }[]>>
+> = {
+  unlockAllowed: ['on', 'off', 'greyed', 'absent'].map((value) => ({ value, label: value })),
+  startsOnce: YES_NO,
+  downloadMode: YES_NO,
+  bootloaderWrites: YES_NO,
+  restoresRecovery: YES_NO,
+  snapshot: [
+    { value: 'none', label: 'no update waits' },
+    { value: 'snapshotted', label: 'one waits for its restart' },
+    { value: 'merging', label: 'one is still being finished' },
+  ],
+};
 
 /** A kept fact as a person says it. */
 export const factWord = (value: string) => (value === 'true' ? 'yes' : value === 'false' ? 'no' : value);

@@ -328,6 +328,14 @@ describe('each gate on either side of its boundary', () => {
   it.each(BOUNDARIES)('%s, %s, given %j: %s, to be gone past: %s', (key, id, change, verdict, overridable) =>
     expect(told(key, id, change)).toMatchObject({ verdict, overridable }),
   );
+  it('shuts where nothing tells which partition carries root, whatever the round began with', () => {
+    for (const rootPartition of [null, GOOD_WRITE.rootPartition])
+      expect(
+        told('write-root', 'root-sources', {
+          write: { rootPartition, root: { ...GOOD_WRITE.root, partition: null } },
+        }).verdict,
+      ).toBe('fails');
+  });
   it('says what is missing of an image: the image itself, or where it goes', () => {
     const says = (change: Partial<WriteGateInput>) =>
       told('write-root', 'image-partition', { write: change }).saw.code;

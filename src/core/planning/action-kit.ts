@@ -24,7 +24,13 @@ export interface ActionFacts {
 }
 
 export type Applied =
-  { readonly ok: true; readonly state: PlanState } | { readonly ok: false; readonly reason: string };
+  | { readonly ok: true; readonly state: PlanState }
+  | {
+      readonly ok: false;
+      readonly reason: string;
+      /** The handset itself refuses: nothing that could be made on the computer changes that. */
+      readonly byHandset?: true;
+    };
 export type Effect = (context: PlanContext, state: PlanState) => readonly HandsetOperation[] | string;
 
 /** A computer, or a second handset in its place. */
@@ -54,7 +60,7 @@ export function onHandset(
       let { handset } = state;
       for (const operation of operations) {
         const result = operate(context.profile, handset, operation);
-        if (!result.ok) return no(result.reason);
+        if (!result.ok) return { ...no(result.reason), byHandset: true };
         handset = result.state;
       }
       return yes(withMade({ ...state, handset }, ...makes(context, state)));

@@ -47,7 +47,15 @@ export interface Limits {
 }
 
 /** What nobody has read, and a plan depends on: it is found out before the first change. */
-export const UNKNOWNS = ['root', 'recovery-home', 'fuse', 'battery', 'snapshot', 'other-slot'] as const;
+export const UNKNOWNS = [
+  'switch',
+  'root',
+  'recovery-home',
+  'fuse',
+  'battery',
+  'snapshot',
+  'other-slot',
+] as const;
 export type Unknown = (typeof UNKNOWNS)[number];
 
 /** How much each thing counts, in minutes. */

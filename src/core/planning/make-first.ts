@@ -81,6 +81,7 @@ export function makeFirst(here: readonly PlanAction[], apply: Applying) {
   return (action: PlanAction, state: PlanState): MadeFirst => {
     const plain = apply(action, state);
     if (plain.ok) return { ...plain, made: [], before: state };
+    if (plain.byHandset) return plain;
     const closure = closureAt(state);
     if (closure.order.length === 0) return plain;
     const whole = apply(action, { handset: state.handset, made: closure.made });

@@ -134,7 +134,8 @@ function ofTheHandset(context: PlanContext): (Relaxed | false)[] {
     start.snapshot !== 'none' && {
       reason: `An update is ${start.snapshot}; it has to end first.`,
       opens: null,
-      relax: withStart({ snapshot: 'none', update: null }),
+      // an update that waits has made its slot the one that is started
+      relax: withStart({ snapshot: 'none', update: null, active: start.running?.slot ?? start.active }),
     },
     !profile.bootloaderWrites && {
       reason: 'Its bootloader writes nothing: it is written in download mode only.',

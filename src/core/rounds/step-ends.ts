@@ -1,6 +1,7 @@
 import type { FreshPlan, Moment, Partition } from './command';
 import { GOAL_WORDS } from '../planning/goals';
 import { DEEDS, undoneBy } from '../steps/deeds';
+import type { StepKey } from '../steps/step-key';
 import type { DecidedStep, Decision, RoundChange, RoundEvent } from './decision';
 import { NOTHING_DECIDED, waiting } from './decision';
 import type { Evidence } from './evidence';
@@ -89,12 +90,13 @@ export function planAnewIfOther(
   now: number,
 ): Decision {
   const { steps, round } = moment;
-  if (fresh === null || steps.find(({ id }) => id === stepId)?.key !== 'read-facts') return decision;
+  const step = steps.find(({ id }) => id === stepId);
+  if (fresh === null || !step || !DEEDS[step.key].plansAnew) return decision;
   const waitingNow = (decision.steps ?? []).filter(({ state }) => state !== 'done');
   const listed = (ids: readonly string[] = []) => [...ids].sort().join();
   const same =
     listed(fresh.plan.modulesOff) === listed(round.plan.modulesOff) &&
-    steps.find(({ id }) => id === stepId)?.planned.build === fresh.installed &&
+    step.planned.build === fresh.installed &&
     // what the vault has settled since is in neither
     waitingNow.every(({ key }) => fresh.steps.some((one) => one.key === key)) &&
     fresh.steps.every(({ key }) => steps.some((one) => one.key === key));
@@ -102,6 +104,9 @@ export function planAnewIfOther(
   const known = { ...fresh, findOut: false };
   return same ? decision : planAnew(decision, moment, decision.steps ?? [], known, now);
 }
+
+/** What a person did or said once in a round is not asked again. */
+const ONCE: readonly StepKey[] = ['protect', 'find-out'];
 
 /** The steps that are done stay, all others are replaced. */
 export function planAnew(
@@ -114,7 +119,7 @@ export function planAnew(
   const done = steps.filter(({ state }) => state === 'done');
   const told = new Set(done.map(({ key }) => key));
   const next = fresh.steps.filter(
-    ({ key }) => !((key === 'protect' || (key === 'read-facts' && !fresh.findOut)) && told.has(key)),
+    ({ key }) => !((ONCE.includes(key) || (key === 'read-facts' && !fresh.findOut)) && told.has(key)),
   );
   const change: RoundChange = { lane: fresh.lane, plan: fresh.plan, target: fresh.target };
   return withSettled(

@@ -80,6 +80,8 @@ interface Marks {
   readonly starts?: true;
   /** What runs is read anew by it, so a restart before it changes nothing. */
   readonly readsAnew?: true;
+  /** What it found out may ask for another plan. */
+  readonly plansAnew?: true;
   /** Root runs after it from memory, or lies on disk again. */
   readonly root?: 'from memory' | 'lasting';
   readonly image?: SentImage;

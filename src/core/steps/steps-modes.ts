@@ -15,12 +15,14 @@ const BOOTLOADER_KEYS: KeyCard = {
 
 /** How each is found out. */
 const FIND_OUT: Readonly<Record<Unknown, string>> = {
+  switch: 'Its unlock switch: look at its developer options, and say how the switch stands.',
   root: 'Root: ask for it on the handset, and see whether it is granted.',
   'recovery-home':
     'Where its recovery lives: list its partitions, or open the package of its build: a partition named recovery, else the ramdisk of vendor_boot or of boot.',
   fuse: 'The fuse of its bootloader: read the variables of the bootloader; until one says it, no older bootloader is written.',
   battery: 'The battery: read its percentage and write it down.',
-  snapshot: 'An update under way: look whether one waits or still merges.',
+  snapshot:
+    'An update under way: look at the update page of its settings, and say whether one waits for its restart.',
   'other-slot': 'The other slot: read what lies on it, or open the package of the build it ran last.',
 };
 
@@ -42,6 +44,7 @@ export const MODES = {
       gates: NONE,
       changes: false,
       readsAnew: true,
+      plansAnew: true,
       shown: { as: 'read-facts' },
       proves: ['build-known'],
     },
@@ -58,7 +61,7 @@ export const MODES = {
     }),
   },
   'find-out': {
-    deed: { writes: null, gates: NONE, changes: false, readsAnew: true },
+    deed: { writes: null, gates: NONE, changes: false, readsAnew: true, plansAnew: true },
 
     stage: 'Know',
     seconds: [30, 300],

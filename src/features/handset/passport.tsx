@@ -2,7 +2,7 @@
 import { Button, Input, Radio, Select } from 'antd';
 import { useState } from 'react';
 import type { FactView, HandsetDetail } from '@/contracts/handset-view';
-import { FACT_KINDS, factWord, TYPED_FACTS } from '@/core/facts/catalogue';
+import { FACT_CHOICES, FACT_KINDS, factWord, isFactKey, TYPED_FACTS } from '@/core/facts/catalogue';
 import type { FactGroup } from '@/core/facts/catalogue';
 import { ErrorNote } from '@/ui/error-note';
 import { formatAge, formatTime } from '@/ui/format';
@@ -179,20 +179,12 @@ function ContradictionNote({ handsetId, fact }: { handsetId: string; fact: FactV
   );
 }
 
-const YES_NO = ['yes', 'no'] as const;
-
 /** For what no dump says. */
 function TypeFact({ handsetId }: { handsetId: string }) {
   const { act, busy, error, dismiss } = useAct();
   const [key, setKey] = useState<string>(TYPED_FACTS[0]!);
   const [value, setValue] = useState('');
-  const choices: Readonly<Record<string, readonly string[]>> = {
-    unlockAllowed: ['on', 'off', 'greyed', 'absent'],
-    startsOnce: YES_NO,
-    downloadMode: YES_NO,
-    bootloaderWrites: YES_NO,
-    restoresRecovery: YES_NO,
-  };
+  const choices = isFactKey(key) ? FACT_CHOICES[key] : undefined;
   return (
     <>
       <h3>Say what it does not print</h3>
@@ -207,14 +199,14 @@ function TypeFact({ handsetId }: { handsetId: string }) {
           }}
           options={TYPED_FACTS.map((one) => ({ value: one, label: FACT_KINDS[one].label }))}
         />
-        {choices[key] ? (
+        {choices ? (
           <Select
             aria-label="What it is"
             style={{ width: 160 }}
             value={value || null}
             placeholder="what you see"
             onChange={(next: string | null) => setValue(next ?? '')}
-            options={choices[key].map((one) => ({ value: one, label: one }))}
+            options={[...choices]}
           />
         ) : (
           <Input

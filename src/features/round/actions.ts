@@ -1,7 +1,7 @@
 'use server';
 import { revalidatePath } from 'next/cache';
 import type { InferType, Schema } from 'yup';
-import { closePutBackSchema, putBackSchema, startRoundSchema } from '@/contracts/inputs';
+import { closePutBackSchema, putBackSchema, startRoundSchema, typeFactSchema } from '@/contracts/inputs';
 import {
   againSchema,
   backUpSchema,
@@ -30,6 +30,7 @@ import {
   saidToLoop,
   sendToStepMode,
 } from '@/server/rounds/over-link';
+import { typeFact } from '@/server/services/fact-service';
 import { closePutBackByHand, notePutBack } from '@/server/services/put-back-service';
 import type { RoundWish } from '@/server/rounds/opening';
 import { planStockBack, replan, startRound } from '@/server/rounds/opening';
@@ -72,6 +73,17 @@ export async function startRoundAction(wish: RoundWish): Promise<Outcome<string>
 }
 export async function runStepAction(at: At): Promise<Outcome<JobView>> {
   return atStep(roundStepSchema, at, ({ roundId, version }) => runStep(roundId, version));
+}
+/** Keeps what a person says of the handset, at the step that asks for it. */
+export async function sayFactAction(
+  roundId: string,
+  input: InferType<typeof typeFactSchema>,
+): Promise<Outcome<void>> {
+  const result = await checked(typeFactSchema, input, ({ handsetId, key, value }) =>
+    typeFact(handsetId, key, value),
+  );
+  revalidatePath(`/rounds/${roundId}`);
+  return result;
 }
 export async function answerAgainAction(at: At, again: 'yes' | 'no', note: string): Promise<Outcome<void>> {
   const input = { ...at, again, note };

@@ -78,13 +78,35 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
       <WhoPatches ways={ways} plan={plan} />
       <Ways ways={ways} chosen={plan?.lane.id ?? null} onChoose={setPicked} />
       {plan ? <LaneDetail plan={plan} before={ways.last?.keys ?? null} /> : null}
-      {ways.assumptions.length > 0 ? (
-        <p className="soft small" style={{ marginTop: 12 }}>
-          Taken for granted, because nothing says otherwise: {ways.assumptions.join(' ')}
-        </p>
-      ) : null}
+      <TakenForGranted assumptions={ways.assumptions} />
       <RuledOut ways={ways} onLimits={(wanted) => go(ways.goal, wanted, ways.target)} />
     </div>
+  );
+}
+
+/** What the plans rest on and nobody has read, each with what finds it out. */
+function TakenForGranted({ assumptions }: Pick<WaysView, 'assumptions'>) {
+  if (assumptions.length === 0) return null;
+  return (
+    <section aria-label="Taken for granted" style={{ marginTop: 14 }}>
+      <h2>Taken for granted, because nobody has read it</h2>
+      <table className="ledger">
+        <thead>
+          <tr>
+            <th style={{ width: '50%' }}>What these plans rest on</th>
+            <th>How to find it out</th>
+          </tr>
+        </thead>
+        <tbody>
+          {assumptions.map(({ words, foundBy }) => (
+            <tr key={words}>
+              <td>{words}</td>
+              <td className="soft small">{foundBy}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
   );
 }
 

@@ -9,6 +9,7 @@ import { StopButton } from '@/ui/stop-button';
 import { useJob } from '@/ui/frame/live';
 import { HashText } from '@/ui/hash-text';
 import { saidToLoopAction } from './actions';
+import { AskedFacts } from './asked-facts';
 import { ByHand } from './by-hand';
 import { ComingBack } from './coming-back';
 import styles from './round.module.css';
@@ -57,6 +58,7 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
       <RunningJob jobId={round.runningJob} />
       {isTimed ? <WatchLine step={step} now={now} /> : null}
       {round.handset.link === 'stand-in' ? <Loops step={step} actions={actions} /> : null}
+      <AskedFacts round={round} />
       {hand && round.hand ? (
         <ByHand key={`${step.id} ${step.state}`} hand={round.hand} step={step} actions={actions} />
       ) : null}

@@ -6,6 +6,7 @@ import { afterBatch } from '@/core/modules/bring-back';
 import type { Answer, Looked, LookedAnswer } from '@/core/rounds/command';
 import type { BackupNote, RoundStep, SlotReport } from '@/core/rounds/round';
 import { currentStep } from '@/core/rounds/round';
+import { DEEDS } from '@/core/steps/deeds';
 import { signOff } from '@/core/rounds/sign-off';
 import { refusalError } from '@/core/words/refusals';
 import * as say from '@/core/words/step-evidence';
@@ -65,7 +66,7 @@ export async function answerAtStep(
       const shown = step && (await shownAt(context, step, text));
       const isFacts = text.trim() !== '' && factsIn(text) !== null;
       if (isFacts) await applyFacts(context.handset.id, text, 'pasted');
-      const reads = step?.key === 'read-facts' && answer.how !== 'otherwise';
+      const reads = step !== null && DEEDS[step.key].plansAnew === true && answer.how !== 'otherwise';
       return {
         do: 'answer',
         answer,

@@ -82,6 +82,13 @@ function keptPlan(
   };
 }
 
+/** The build that runs when a plan is done: of two that would do, the one that it leads to. */
+function endBuild({ target, orTarget }: PlanContext, { steps }: LanePlan): string {
+  const last = steps.at(-1)?.after;
+  const runs = last && (last.running?.build ?? last.builds[last.active]);
+  return runs !== undefined && runs === orTarget ? orTarget : target;
+}
+
 /**
  * Opens a round in a lane, or gives the one that is open.
  * @throws {EternoError} `refused` where no way leads there, with the reason
@@ -101,7 +108,7 @@ export async function startRound({ handsetId, goal, target, lane, limits }: Roun
       kind: goal,
       lane: plan.lane.id,
       title,
-      target: planned.context.target,
+      target: endBuild(planned.context, plan),
       plan: keptPlan(planned.plans, plan, limits, planned.context),
       basedOn: (await lastGood(handsetId, goal))?.id ?? null,
       state: 'open',
@@ -149,7 +156,7 @@ export async function freshPlan(context: RoundContext, goal = goalNow(context)):
     goal,
     lane: plan.lane.id,
     // a repair on the way changes nothing of what the round is for
-    target: goal === round.kind ? planned.context.target : (round.target ?? planned.context.target),
+    target: goal === round.kind ? endBuild(planned.context, plan) : (round.target ?? planned.context.target),
     findOut: handset.link === 'hand',
     plan: keptPlan(planned.plans, plan, limits, planned.context, round.plan),
     steps: expandPlan(planned.context, plan),

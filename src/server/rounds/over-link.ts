@@ -100,7 +100,7 @@ export async function runStepJob(
               stepId: step.id,
               evidence,
               seen: running.seen(),
-              fresh: step.key === 'read-facts' ? await freshPlanIfAny(after) : null,
+              fresh: DEEDS[step.key].plansAnew ? await freshPlanIfAny(after) : null,
             },
       );
     } catch (thrown) {

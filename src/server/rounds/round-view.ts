@@ -2,7 +2,17 @@ import 'server-only';
 import type { KeptImage } from '@/core/bench/bench';
 import type { Check } from '@/core/gates/check';
 import { GATE_TITLES, sawWords } from '@/core/words/gates';
-import type { Again, CheckView, ImageBrief, RoundView, RoundStepView } from '@/contracts/round-view';
+import type {
+  Again,
+  AskedFact,
+  CheckView,
+  ImageBrief,
+  RoundView,
+  RoundStepView,
+} from '@/contracts/round-view';
+import type { FactKey } from '@/core/facts/catalogue';
+import { FACT_CHOICES, FACT_KINDS } from '@/core/facts/catalogue';
+import type { Unknown } from '@/core/planning/context';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { batteryBudget, roomBudget, wipeLedger } from '@/core/rounds/budget';
 import { interlockOf } from '@/core/rounds/interlock';
@@ -157,6 +167,18 @@ function stockOfStep(context: RoundContext, step: RoundStep) {
   return settledBy ? stockOf(context, context.rootPartition, buildOfStep(context, step, settledBy.of)) : null;
 }
 
+/** What a person says of the handset in a word, of what the plan depends on and nobody has read. */
+const SAID: Readonly<Partial<Record<Unknown, FactKey>>> = { switch: 'unlockAllowed', snapshot: 'snapshot' };
+
+function asksOf({ round, known }: RoundContext, step: RoundStep | null): AskedFact[] {
+  if (step?.key !== 'find-out') return [];
+  return (round.plan.unknown ?? []).flatMap((what): AskedFact[] => {
+    const key = SAID[what];
+    const choices = key && FACT_CHOICES[key];
+    return key && choices ? [{ key, label: FACT_KINDS[key].label, choices, said: known.value(key) }] : [];
+  });
+}
+
 /** The step to do now, its checks, and the images that it is about. */
 async function standing(context: RoundContext, current: number | null) {
   const step = current === null ? null : context.steps[current]!;
@@ -168,6 +190,7 @@ async function standing(context: RoundContext, current: number | null) {
     stockOfStep: step && brief(stockOfStep(context, step)),
     checks: gated ? (await gatesOf(context, gated, PAGE_MS)).map(checkView) : [],
     passes: step && (await packageNeeded(context, step)),
+    asks: asksOf(context, step),
     hand: step && (await handView(context, step)),
     comingBack: step?.key === 'modules-on' ? await returnView(context) : null,
     proveAgain: await proveAgainView(context),

@@ -10,7 +10,7 @@ import type { StepKey } from '@/core/steps/step-key';
 import { eventsOf } from '../repositories/event-repository';
 import { listEdges } from '../repositories/record-repository';
 import { listRounds, stepsOf } from '../repositories/round-repository';
-import type { Learnt } from '@/core/bench/planning-context';
+import type { Learnt } from '@/core/bench/handset-profile';
 
 /* What the log teaches the planner: how long steps take here, and how often the usual slips happen. */
 

@@ -20,7 +20,9 @@ import type { KnownHandset } from './bench-reading';
 import { needHandset, readBench, readSubject } from './bench-reading';
 import { learnt } from './learnt-service';
 import type { Assumed, WaysWish } from '@/core/bench/planning-context';
-import { contextOf, knownBuilds } from '@/core/bench/planning-context';
+import { contextOf } from '@/core/bench/planning-context';
+import { knownBuilds } from '@/core/bench/known-builds';
+import { assumptionFoundBy, assumptionWords } from '@/core/words/assumptions';
 import { stepAbout } from '../rounds/step-about';
 
 export interface Planned extends Assumed {
@@ -158,7 +160,10 @@ export async function waysOf(handsetId: string, wish: WaysWish): Promise<WaysVie
     others: found.others,
     pick: found.pick,
     why: found.why,
-    assumptions,
+    assumptions: assumptions.map((one) => ({
+      words: assumptionWords(one),
+      foundBy: assumptionFoundBy(one),
+    })),
     notAgain: await lastBad(handsetId, context.goal),
     last: last && {
       id: last.id,
