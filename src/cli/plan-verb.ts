@@ -1,26 +1,18 @@
 import { parsePlanInput } from '@/contracts/plan-input';
+import type { PlanContext } from '@/core/planning/context';
 import { planRound } from '@/core/planning/plan-round';
 import { lintPlan } from '@/core/planning/lint';
 import { riskOf } from '@/core/planning/slips';
 import type { StopHere } from '@/core/planning/stop-here';
 import type { LaidOut } from '@/core/rounds/expand-plan';
 import { layOut } from '@/core/rounds/expand-plan';
+import type { NewStep } from '@/core/rounds/round';
+import { stepAbout } from '@/core/steps/step-about';
+import { STEP_KINDS } from '@/core/steps/step-table';
 import { endsWords, LINT_WORDS } from '@/core/words/plan';
 import { parseArguments } from './arguments';
 import { readJson } from './files';
 import type { Verb } from './verb';
-
-/** Steps that stand around every plan, as the command names them. */
-const AROUND: Readonly<Record<string, string>> = {
-  'read-facts': 'Read what the handset says of itself',
-  'find-out': 'Find out what nobody has read of it',
-  'back-up': 'Keep what is only on the handset somewhere else',
-  'guard-off': 'Sign out of accounts, take the theft guard off',
-  protect: 'Keep the way back off the handset',
-  check: 'Look at files, battery and serial once more',
-  'look-around': 'Look around on the handset',
-  close: 'Sign off',
-};
 
 const ended = (end: StopHere) => ({
   starts: end.starts,
@@ -38,9 +30,18 @@ const ended = (end: StopHere) => ({
   sentence: endsWords(end.says),
 });
 
-const stepOf = ({ step, planned, does, ends }: LaidOut) => ({
+/** Steps around a plan are called what they are called on a page. */
+const titleOf = (
+  { profile, recovery, target, unknown = [] }: PlanContext,
+  { key, planned }: NewStep,
+): string =>
+  STEP_KINDS[key].text(
+    stepAbout('the handset', profile, recovery?.name ?? null, target, planned, { unknown }),
+  ).title;
+
+const stepOf = (context: PlanContext, { step, planned, does, ends }: LaidOut) => ({
   action: step.key,
-  title: planned?.title ?? AROUND[step.key] ?? step.key,
+  title: planned?.title ?? titleOf(context, step),
   who: planned?.who ?? 'person',
   minutes: step.planned.minutes,
   writes: step.planned.writes,
@@ -69,7 +70,7 @@ export const plan: Verb = async (args) => {
         score,
         survives,
         lost,
-        steps: layOut(context, one).map(stepOf),
+        steps: layOut(context, one).map((step) => stepOf(context, step)),
         notes: lintPlan(context, one).map(({ step, code }) => ({ step, sentence: LINT_WORDS[code] })),
         risk: riskOf(context, one),
       };

@@ -1,8 +1,8 @@
 import { compareBuilds, onSlot } from '@/core/handset/builds';
-import { SPENT, withoutSystem } from '@/core/handset/operated';
+import { SPENT, untried, withoutSystem } from '@/core/handset/operated';
 import { startFault } from '@/core/handset/start';
 import type { HandsetProfile, HandsetState, ImageFacts, Slot, SlotState } from '@/core/handset/state';
-import { otherSlot, PLAIN_PROFILE, PLAIN_STATE } from '@/core/handset/state';
+import { otherSlot, PLAIN_PROFILE, PLAIN_STATE, UNOPENED } from '@/core/handset/state';
 import type { PlanContext, Unknown } from '@/core/planning/context';
 import { PLAIN_WEIGHTS, UNKNOWNS } from '@/core/planning/context';
 import { goesToStock, wantsRoot } from '@/core/planning/goals';
@@ -18,13 +18,14 @@ import { readPlanInput, WISHES } from './plan-schema';
 const toldBuilds = ({ builds: told }: PlanInput['handset']) => (told ?? {}) as HandsetProfile['builds'];
 
 function profileOf({ handset }: PlanInput): HandsetProfile {
-  const { recoveryHome, partitions, edges: down, sideloadsDown, systemAsRoot: _legacy, ...rest } = handset;
+  // where the system is root, boot's ramdisk is the recovery's; that root can sit there is the kit's word
+  const { recoveryHome, partitions, edges: down, sideloadsDown, systemAsRoot, ...rest } = handset;
   return {
     ...PLAIN_PROFILE,
     ...rest,
     slotCount: handset.slotCount === 1 ? 1 : 2,
     mergesUpdates: handset.mergesUpdates && handset.slotCount === 2,
-    recoveryHome: recoveryHome ?? likelyHome(partitions),
+    recoveryHome: recoveryHome ?? (systemAsRoot ? 'boot' : likelyHome(partitions)),
     builds: toldBuilds(handset),
     sideloadsDown: [...down, ...sideloadsDown],
     id: 'plan',
@@ -113,7 +114,7 @@ function slotsOf({ state, handset }: PlanInput, triesPerSlot: number): Readonly<
     slot === state.active || handset.slotCount === 1
       ? { bootable: true, proven: true, triesLeft: triesPerSlot }
       : slot === waits
-        ? { bootable: true, proven: false, triesLeft: triesPerSlot }
+        ? untried({ triesPerSlot })
         : SPENT;
   const of = (slot: Slot) => state.slots?.[slot] ?? unread(slot);
   const slots = { a: of('a'), b: of('b') };
@@ -165,9 +166,6 @@ function startOf(input: PlanInput, { triesPerSlot }: HandsetProfile): HandsetSta
     settings: { ...PLAIN_STATE.settings, ...state.settings },
   };
 }
-
-/** Newer than any build: keys that nothing here opens. */
-const UNOPENED = '9999-12-31';
 
 /**
  * One that loops though nothing that was told keeps it from starting: something does. With modules on root it is

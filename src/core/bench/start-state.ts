@@ -1,7 +1,7 @@
 import { onSlot } from '../handset/builds';
-import { SPENT, withoutSystem } from '../handset/operated';
+import { SPENT, untried, withoutSystem } from '../handset/operated';
 import type { HandsetProfile, HandsetState, ImageFacts, Slot, SlotState } from '../handset/state';
-import { otherSlot, PLAIN_STATE } from '../handset/state';
+import { otherSlot, PLAIN_STATE, UNOPENED } from '../handset/state';
 import type { PlanContext } from '../planning/context';
 import { patchedImage, customRecovery, stockImage } from '../planning/context';
 import type { Bench, KeptImage, Subject } from './bench';
@@ -36,9 +36,6 @@ export function dataIsAtFault(
   const image = images.find((one) => one.sha256 === cell?.sha256);
   return root === 'broken' && image?.role === 'stock' && image.fingerprint === fingerprint;
 }
-
-/** Newer than any build: keys that nothing here opens. */
-const UNOPENED = '9999-12-31';
 
 export function startState(subject: Subject, bench: Bench, plan: Plan, at: StandsAt): HandsetState {
   const { root, facts } = subject;
@@ -78,7 +75,7 @@ function slotsOf(subject: Subject, profile: HandsetProfile, active: Slot): Hands
   const other = otherSlot(active);
   const starts = { bootable: true, proven: true, triesLeft: profile.triesPerSlot };
   const there = (): SlotState => {
-    if (value('snapshot') === 'snapshotted') return { ...starts, proven: false };
+    if (value('snapshot') === 'snapshotted') return untried(profile);
     if (!otherSlotRead(subject) || value(`slot-unbootable:${other}`) === 'true') return SPENT;
     return value(`slot-successful:${other}`) === 'false'
       ? {

@@ -1,7 +1,7 @@
 import { compareBuilds, onSlot } from './builds';
 import type { WholeBuild } from './operate-writes';
 import type { Operated } from './operated';
-import { done, needMode, refused, SPENT, withoutSystem } from './operated';
+import { done, needMode, refused, SPENT, untried, withoutSystem } from './operated';
 import type { HandsetProfile, HandsetState, ImageFacts, Slot } from './state';
 import { otherSlot } from './state';
 
@@ -74,7 +74,7 @@ function toOtherSlot(profile: HandsetProfile, state: HandsetState, whole: WholeB
     ...replaced(state, whole, slot),
     active: slot,
     keepsRecovery: false,
-    slots: { ...state.slots, [slot]: { bootable: true, proven: false, triesLeft: profile.triesPerSlot } },
+    slots: { ...state.slots, [slot]: untried(profile) },
     update: { slot, build: whole.build },
     snapshot: profile.mergesUpdates ? 'waiting' : 'none',
   };
@@ -89,7 +89,7 @@ function overItself(profile: HandsetProfile, state: HandsetState, whole: WholeBu
     keepsRecovery: false,
     running: null,
     rootRequest: 'none',
-    slots: { ...state.slots, [slot]: { bootable: true, proven: false, triesLeft: profile.triesPerSlot } },
+    slots: { ...state.slots, [slot]: untried(profile) },
   };
 }
 
@@ -134,12 +134,7 @@ export function setActive(profile: HandsetProfile, state: HandsetState, slot: Sl
       slots: {
         ...state.slots,
         // its tries are armed again; a system that is gone does not come back by that
-        [slot]: {
-          ...state.slots[slot],
-          bootable: true,
-          proven: false,
-          triesLeft: profile.triesPerSlot,
-        },
+        [slot]: { ...state.slots[slot], ...untried(profile) },
       },
     });
   });

@@ -1,7 +1,7 @@
 import { buildFacts, compareBuilds, onSlot } from './builds';
 import { opensData, recoveryImage } from './operate-modes';
 import type { Operated } from './operated';
-import { done, needMode, needRoot, notRunning, refused, wiped } from './operated';
+import { done, needMode, needRoot, notRunning, refused, untried, wiped } from './operated';
 import { start } from './start';
 import type { HandsetProfile, HandsetState, ImageFacts, Slot } from './state';
 import { otherSlot, SLOTS } from './state';
@@ -85,7 +85,7 @@ function whatItBrings(
   const [base, slot] = [partition.slice(0, -2), partition.slice(-1) as Slot];
   if (fingerprint === null) return {};
   if (base === 'system')
-    return { builds: { ...builds, [slot]: fingerprint }, slots: { ...slots, [slot]: fresh(profile) } };
+    return { builds: { ...builds, [slot]: fingerprint }, slots: { ...slots, [slot]: untried(profile) } };
   return base === 'bootloader'
     ? { floors: { ...floors, bootloader: buildFacts(profile, fingerprint).bootloader } }
     : {};
@@ -107,12 +107,6 @@ function onSlots(
   };
 }
 
-const fresh = (profile: HandsetProfile) => ({
-  bootable: true,
-  proven: false,
-  triesLeft: profile.triesPerSlot,
-});
-
 /** Every partition of a build from the computer, bootloader and radio too. */
 export function writeBuild(
   profile: HandsetProfile,
@@ -133,7 +127,7 @@ export function writeBuild(
       ...onSlots(state, whole, slots),
       update: null,
       keepsRecovery: false,
-      slots: { ...state.slots, ...Object.fromEntries(slots.map((slot) => [slot, fresh(profile)])) },
+      slots: { ...state.slots, ...Object.fromEntries(slots.map((slot) => [slot, untried(profile)])) },
       floors: { ...state.floors, bootloader: level },
       record: {
         fuseBlown:
@@ -165,7 +159,7 @@ export function writeSet(
       ...onSlots(state, whole, [state.active]),
       mode: 'starting',
       keepsRecovery: false,
-      slots: { ...state.slots, [state.active]: fresh(profile) },
+      slots: { ...state.slots, [state.active]: untried(profile) },
       floors: { ...state.floors, bootloader: facts.bootloader },
       record: { fuseBlown: state.record.fuseBlown || patched, writes: state.record.writes + 1 },
     };
@@ -192,7 +186,7 @@ export function sideload(profile: HandsetProfile, state: HandsetState, whole: Wh
       mode: 'recovery',
       active: slot,
       keepsRecovery: false,
-      slots: { ...state.slots, [slot]: fresh(profile) },
+      slots: { ...state.slots, [slot]: untried(profile) },
       // what the update overwrites goes with its merge; over fresh data there is nothing to go back to
       ...(profile.slotCount === 2 && profile.mergesUpdates && !down
         ? { update: { slot, build: whole.build }, snapshot: 'waiting' as const }

@@ -1,4 +1,4 @@
-import type { HandsetState, Mode, Slot, SlotState } from './state';
+import type { HandsetProfile, HandsetState, Mode, Slot, SlotState } from './state';
 import { otherSlot } from './state';
 
 /** What an operation comes to: the state after it, or why it can't be done. */
@@ -47,6 +47,12 @@ export function needRoot(state: HandsetState, work: () => Operated): Operated {
 
 type Slots = Readonly<Record<Slot, SlotState>>;
 export const SPENT: SlotState = { bootable: false, proven: false, triesLeft: 0 };
+/** A slot with its tries armed, whose system was not started yet. */
+export const untried = ({ triesPerSlot }: Pick<HandsetProfile, 'triesPerSlot'>): SlotState => ({
+  bootable: true,
+  proven: false,
+  triesLeft: triesPerSlot,
+});
 export const withoutSystem = (slots: Slots, slot: Slot): Slots => ({
   ...slots,
   [slot]: { ...slots[slot], gone: true },

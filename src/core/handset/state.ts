@@ -254,3 +254,6 @@ export const PLAIN_PROFILE = {
   makerFloor: null,
   badModules: [],
 } as const satisfies Partial<HandsetProfile>;
+
+/** A patch level newer than any build's: keys of data that nothing here opens. */
+export const UNOPENED = '9999-12-31';

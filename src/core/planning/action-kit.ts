@@ -115,6 +115,15 @@ export function flagsFor(
     : [];
 }
 
+/** Those that a recovery needs: an ordinary start does not look at a partition of its own. */
+export const recoveryFlagsFor = (
+  context: PlanContext,
+  state: PlanState,
+  slot: Slot,
+  build: string,
+): readonly HandsetOperation[] =>
+  context.profile.recoveryHome === 'recovery' ? [] : flagsFor(context, state, slot, build);
+
 /** The verified-boot data of a build comes out of its package, or root reads it from inside. */
 export const needFlags = (
   context: PlanContext,

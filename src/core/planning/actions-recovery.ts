@@ -9,6 +9,7 @@ import {
   needWhole,
   onHandset,
   overAnUpdate,
+  recoveryFlagsFor,
 } from './action-kit';
 import type { PlanContext, PlanState } from './context';
 import {
@@ -99,7 +100,7 @@ export const RECOVERY_ACTIONS = {
         handset.update === null ? needRecoveryStock(context, state, handset.builds[slot]) : null;
       if (missing !== null) return missing;
       return [
-        ...(profile.recoveryHome === 'recovery' ? [] : flagsFor(context, state, slot, handset.builds[slot])),
+        ...recoveryFlagsFor(context, state, slot, handset.builds[slot]),
         { do: 'write', partition, image: customRecovery(context, handset.builds[slot]) },
       ];
     },

@@ -13,6 +13,7 @@ import {
   onHandset,
   overAnUpdate,
   withRecoveryThere,
+  recoveryFlagsFor,
 } from './action-kit';
 import { lockHarm } from '../handset/operate-modes';
 import { otherSlot } from '../handset/state';
@@ -207,8 +208,7 @@ export const ACTIONS = {
         (alone ? null : needFlags(context, state, active, build));
       if (shut !== null) return shut;
       return fromBootloader(state, [
-        // an ordinary start does not look at a partition of its own
-        ...(alone ? [] : flagsFor(context, state, active, build)),
+        ...recoveryFlagsFor(context, state, active, build),
         {
           do: 'write',
           partition: onSlot(context.profile.recoveryHome, active),

@@ -24,7 +24,18 @@ import { leavesAsItWas, stateKeys } from './state-key';
 export type LaneMove = Move<PlanState, PlanAction>;
 export type SearchedLane =
   | { readonly kind: 'found'; readonly moves: readonly LaneMove[] }
-  | { readonly kind: 'out'; readonly verdict: 'impossible' | 'not found'; readonly reason: string };
+  | {
+      readonly kind: 'out';
+      readonly verdict: 'impossible' | 'not found';
+      readonly reason: string;
+      /** Every step that was refused and why, at the first state where it was; none where nothing was searched. */
+      readonly refused: readonly Refused[];
+    };
+export interface Refused {
+  readonly action: PlanAction;
+  readonly at: PlanState;
+  readonly reason: string;
+}
 
 /** Set once a lane's own step was taken: a plan without it would be another lane's. */
 const THIS_LANE = '#lane';
@@ -92,24 +103,43 @@ function whyNot(
     : 'No order of its steps leads there.';
 }
 
+/** The lane's steps as they go in a context, and each with what is made on the computer before it. */
+function stepsIn(context: PlanContext, lane: Lane) {
+  const apply = applyIn(context, lane);
+  const here = [...new Set(lane.actions)].filter((id) => MADE_HERE.includes(id)).map(actionOf);
+  return { apply, first: makeFirst(here, apply) };
+}
+
+/** Whether anything that was refused would be taken, or refused for another reason, if it were otherwise. */
+export function changesARefusal(
+  refused: readonly Refused[],
+  lane: Lane,
+  contextAt: (at: PlanState) => PlanContext,
+): boolean {
+  return refused.some(({ action, at, reason }) => {
+    const context = contextAt(at);
+    const tried = stepsIn(context, lane).first(action, { handset: context.start, made: at.made });
+    return tried.ok || tried.reason !== reason;
+  });
+}
+
 /** A move with what has to be made before it. */
 type Composite = { readonly made: readonly PlanAction[]; readonly action: PlanAction };
 
 export function searchLane(context: PlanContext, lane: Lane, from: PlanState): SearchedLane {
   const ruledOut = needRootPlace(context) ?? lane.ruledOut(context);
-  if (ruledOut !== null) return { kind: 'out', verdict: 'impossible', reason: ruledOut };
+  if (ruledOut !== null) return { kind: 'out', verdict: 'impossible', reason: ruledOut, refused: [] };
   if (wantsImage(context) && !lane.actions.includes('back-up-image'))
     return {
       kind: 'out',
       verdict: 'impossible',
       reason: 'It passes no recovery that could take an image of the data first.',
+      refused: [],
     };
-  const all = [...new Set(lane.actions)].map(actionOf);
-  const here = all.filter(({ id }) => MADE_HERE.includes(id));
-  const onHandset = all.filter(({ id }) => !MADE_HERE.includes(id));
-  const apply = applyIn(context, lane);
-  const first = makeFirst(here, apply);
+  const moves = [...new Set(lane.actions)].filter((id) => !MADE_HERE.includes(id)).map(actionOf);
+  const { apply, first } = stepsIn(context, lane);
   const refusals = new Map<ActionId, string>();
+  const refused = new Map<string, Refused>();
   let decided = false;
   const result = search<PlanState, Composite>(
     {
@@ -117,10 +147,13 @@ export function searchLane(context: PlanContext, lane: Lane, from: PlanState): S
       key: stateKeys(),
       isGoal: isGoalOf(context, lane),
       *moves(state) {
-        for (const action of onHandset) {
+        for (const action of moves) {
           const tried = first(action, state);
           if (!tried.ok) {
-            refusals.set(action.id, tried.reason);
+            const { reason } = tried;
+            refusals.set(action.id, reason);
+            const one = `${action.id} ${reason}`;
+            if (!refused.has(one)) refused.set(one, { action, at: state, reason });
             continue;
           }
           if (lane.decisive.includes(action.id) && hasMade(tried.state, THIS_LANE)) decided = true;
@@ -138,9 +171,15 @@ export function searchLane(context: PlanContext, lane: Lane, from: PlanState): S
       kind: 'out',
       verdict: 'not found',
       reason: `No way was found among the first ${BUDGET} states.`,
+      refused: [...refused.values()],
     };
   if (result.kind === 'exhausted')
-    return { kind: 'out', verdict: 'impossible', reason: whyNot(context, lane, refusals, decided) };
+    return {
+      kind: 'out',
+      verdict: 'impossible',
+      reason: whyNot(context, lane, refusals, decided),
+      refused: [...refused.values()],
+    };
   const order = makeEarly(
     from,
     result.moves.flatMap(({ action: { made, action } }) => [...made, action]),

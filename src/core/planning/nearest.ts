@@ -18,6 +18,8 @@ export interface Relaxed {
   /** Null where nothing on the page changes it. */
   readonly opens: Opens | null;
   readonly relax: (context: PlanContext) => PlanContext;
+  /** It changes what has to be reached, and not only what is refused on the way. */
+  readonly ofTheGoal?: true;
 }
 
 const nameOf = (build: string) => splitFingerprint(build)?.id ?? build;
@@ -58,11 +60,13 @@ function ofThePerson(context: PlanContext): (Relaxed | false)[] {
       reason: 'It roots the new build before it was seen to start.',
       opens: set('seenFirst', false),
       relax: withLimits({ seenFirst: false }),
+      ofTheGoal: true,
     },
     limits.imageBackup === true && {
       reason: 'It passes no recovery that could take an image of the data first.',
       opens: set('imageBackup', false),
       relax: withLimits({ imageBackup: false }),
+      ofTheGoal: true,
     },
     limits.oneSlot === true && {
       reason: 'It changes the other slot, and only the one that runs may be changed.',

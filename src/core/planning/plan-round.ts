@@ -5,8 +5,8 @@ import { isStart, minutesOf, rootGone } from './cost';
 import { isUpdate, reached } from './goals';
 import type { Lane } from './lane';
 import { needRootPlace } from './lane';
-import type { LaneMove } from './lane-search';
-import { searchLane } from './lane-search';
+import type { LaneMove, Refused } from './lane-search';
+import { changesARefusal, searchLane } from './lane-search';
 import { LANES } from './lanes';
 import { extraTrips } from './limits';
 import type { Opens, Relaxed } from './nearest';
@@ -72,14 +72,19 @@ export interface RoundPlans {
   readonly why: string;
 }
 
-type Attempt =
-  { readonly kind: 'plan'; readonly plan: LanePlan } | { readonly kind: 'out'; readonly out: RuledOutLane };
+interface Out {
+  readonly lane: Lane;
+  readonly out: RuledOutLane;
+  readonly refused: readonly Refused[];
+}
+type Attempt = { readonly kind: 'plan'; readonly plan: LanePlan } | ({ readonly kind: 'out' } & Out);
 
 function planLane(context: PlanContext, lane: Lane, from: PlanState): Attempt {
   const found = searchLane(context, lane, from);
   if (found.kind === 'found') return { kind: 'plan', plan: describe(context, lane, from, found.moves) };
-  const { verdict, reason } = found;
-  return { kind: 'out', out: { lane: { id: lane.id, title: lane.title }, verdict, reason, opens: null } };
+  const { verdict, reason, refused } = found;
+  const out = { lane: { id: lane.id, title: lane.title }, verdict, reason, opens: null };
+  return { kind: 'out', lane, out, refused };
 }
 
 function describe(context: PlanContext, lane: Lane, from: PlanState, moves: readonly LaneMove[]): LanePlan {
@@ -160,12 +165,12 @@ export function planRound(context: PlanContext): RoundPlans {
   if (reached(context, from))
     return { plans: [], others: [], pick: null, why: 'It is there already: nothing has to be done.' };
   const plans: LanePlan[] = [];
-  const others: RuledOutLane[] = [];
+  const others: Out[] = [];
   const wanted = isUpdate(context.goal) ? 'monthly update' : context.goal;
   for (const lane of LANES.filter((one) => one.goals.includes(wanted))) {
     const attempt = planLane(context, lane, from);
     if (attempt.kind === 'plan') plans.push(attempt.plan);
-    else others.push(attempt.out);
+    else others.push(attempt);
   }
   plans.sort((a, b) => a.score - b.score);
   const [best, second] = plans;
@@ -185,18 +190,26 @@ const barredBy = (context: PlanContext, lane: Lane): Opens | null =>
  * Where no lane leads there, each that was searched in vain says what would open it; what rules one out from
  * the beginning stays as it is said.
  */
-function nearest(context: PlanContext, from: PlanState, out: RuledOutLane, none: boolean): RuledOutLane {
-  const lane = LANES.find(({ id }) => id === out.lane.id)!;
+function nearest(
+  context: PlanContext,
+  from: PlanState,
+  { lane, out, refused }: Out,
+  none: boolean,
+): RuledOutLane {
   if (needRootPlace(context) !== null) return out;
   if (lane.ruledOut(context) !== null) return { ...out, opens: barredBy(context, lane) };
   if (!none) return out;
+  // what would be refused all the same opens nothing
+  const could = relaxed(context).filter(
+    ({ relax, ofTheGoal }) =>
+      ofTheGoal || changesARefusal(refused, lane, ({ handset }) => relax({ ...context, start: handset })),
+  );
   const open = (relaxes: readonly Relaxed[]) => {
     const otherwise = relaxes.reduce((now, { relax }) => relax(now), context);
     return searchLane(otherwise, lane, { ...from, handset: otherwise.start }).kind === 'found';
   };
-  const all = relaxed(context);
   // what not even all of them together open is tried no further
-  const opens = open(all) ? all.find((one) => open([one])) : undefined;
+  const opens = could.length < 2 || open(could) ? could.find((one) => open([one])) : undefined;
   return opens ? { ...out, reason: opens.reason, opens: opens.opens } : out;
 }
 

@@ -95,7 +95,11 @@ describe('what is known of root at the end', () => {
 
 describe('closing', () => {
   it('needs every claim that decides, or the word that it is not reached', () => {
-    const open = [claim('root-works', 'open'), claim('starts', 'no'), claim('data-there', 'open', null, false)];
+    const open = [
+      claim('root-works', 'open'),
+      claim('starts', 'no'),
+      claim('data-there', 'open', null, false),
+    ];
     expect(close(moment(), step, { do: 'close', claims: open, notReached: false, carryOver: [] }, 9)).toEqual(
       {
         because: 'claims-open',

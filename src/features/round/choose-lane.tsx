@@ -242,7 +242,7 @@ function Opening({
 
 /** Lanes with one reason stand together, with what would open them. */
 function RuledOut({
-  ways: { others, limits },
+  ways: { others, limits, plans },
   onLimits,
 }: {
   readonly ways: WaysView;
@@ -252,7 +252,7 @@ function RuledOut({
   const reasons = [...new Set(others.map(({ reason }) => reason))];
   return (
     <>
-      <h2 style={{ marginTop: 18 }}>Why not the others</h2>
+      <h2 style={{ marginTop: 18 }}>{plans.length > 0 ? 'Why not the others' : 'Why not'}</h2>
       <table className="ledger">
         <tbody>
           {reasons.map((reason) => {

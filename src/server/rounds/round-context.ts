@@ -14,7 +14,7 @@ import type { Bench } from '@/core/bench/bench';
 import type { KnownHandset } from '../services/bench-reading';
 import { recoveriesShelved, recoveryOf, rootOf, rootToBothSlots } from '@/core/bench/judgements';
 import { rootImageOf, stockImageOf } from '@/core/bench/root-image';
-import { stepAbout } from './step-about';
+import { stepAbout } from '@/core/steps/step-about';
 
 export async function needRound(id: string): Promise<Round> {
   const round = await findRound(id);

@@ -25,7 +25,7 @@ import type { Bench } from '@/core/bench/bench';
 import type { KnownHandset } from './bench-reading';
 import { nextBuild, readinessOf, rootOf, wayBackInput } from '@/core/bench/judgements';
 import { tellRoot } from './root-history';
-import { stepAbout } from '../rounds/step-about';
+import { stepAbout } from '@/core/steps/step-about';
 
 export function benchRow(subject: KnownHandset, bench: Bench): BenchRow {
   const wait = waitOf(subject, bench);

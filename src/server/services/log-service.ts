@@ -13,7 +13,7 @@ import { listRounds, stepsOf } from '../repositories/round-repository';
 import { now } from './clock';
 import { historiesOfAll } from './handset-history';
 import { againOf } from '../rounds/round-view';
-import { stepAbout } from '../rounds/step-about';
+import { stepAbout } from '@/core/steps/step-about';
 
 const noteOf = ({ text, picture, at }: Readonly<StepNoteRow>): LogNote => ({ text, picture, at });
 

@@ -23,7 +23,7 @@ import type { Assumed, WaysWish } from '@/core/bench/planning-context';
 import { contextOf } from '@/core/bench/planning-context';
 import { knownBuilds } from '@/core/bench/known-builds';
 import { assumptionFoundBy, assumptionWords } from '@/core/words/assumptions';
-import { stepAbout } from '../rounds/step-about';
+import { stepAbout } from '@/core/steps/step-about';
 
 export interface Planned extends Assumed {
   readonly plans: RoundPlans;

@@ -1,8 +1,9 @@
-import 'server-only';
-import { splitFingerprint } from '@/core/formats/facts/parse-facts';
-import { otherSlot } from '@/core/handset/state';
-import type { PlannedAbout } from '@/core/rounds/round';
-import type { StepAbout } from '@/core/steps/step-kind';
+import { splitFingerprint } from '../formats/facts/parse-facts';
+import type { Slot } from '../handset/state';
+import { otherSlot } from '../handset/state';
+import type { StepAbout } from './step-kind';
+
+/* What a step's texts are filled in with. */
 
 const idOf = (fingerprint: string) => splitFingerprint(fingerprint)?.id ?? 'the installed build';
 
@@ -25,7 +26,7 @@ export function stepAbout(
   known: KnownParts,
   recovery: string | null,
   target: string | null,
-  { slot, build }: Pick<PlannedAbout, 'slot' | 'build'>,
+  { slot, build }: { readonly slot: Slot; readonly build: string },
   { modulesOff = [], unknown = [] }: Partial<Pick<StepAbout, 'modulesOff' | 'unknown'>> = {},
 ): StepAbout {
   const two = known.slotCount === 2;
