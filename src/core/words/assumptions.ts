@@ -63,8 +63,7 @@ export const assumptionFoundBy = wordsBy<Assumption>({
   'target-fuse': () => 'Take the bootloader out of that build’s package in Firmware.',
   'data-at-fault': () => 'The repair itself finds it out: each of its steps ends with a start.',
   offered: () => 'Look at the update page of its settings.',
-  'no-update': () =>
-    `Look at the update page of its settings, and say in its room what it says. Or: ${VARIABLES}`,
+  'no-update': () => 'Look at the update page of its settings, and say in its room what it says.',
   unrooted: () => 'Ask for root on the handset, and see whether it is granted.',
   'other-slot': () => 'Read what lies on it, or say in its room which image it is.',
   'waiting-build': () => 'Look at the update page of its settings: it names the build.',

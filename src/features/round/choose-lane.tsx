@@ -78,8 +78,9 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
       <WhoPatches ways={ways} plan={plan} />
       <Ways ways={ways} chosen={plan?.lane.id ?? null} onChoose={setPicked} />
       {plan ? <LaneDetail plan={plan} before={ways.last?.keys ?? null} /> : null}
-      <TakenForGranted assumptions={ways.assumptions} />
+      {plan ? <TakenForGranted assumptions={ways.assumptions} /> : null}
       <RuledOut ways={ways} onLimits={(wanted) => go(ways.goal, wanted, ways.target)} />
+      {plan ? null : <TakenForGranted assumptions={ways.assumptions} />}
     </div>
   );
 }

@@ -125,7 +125,9 @@ export async function waysOf(handsetId: string, wish: WaysWish): Promise<WaysVie
   const { handset } = subject;
   const goals = (Object.keys(GOAL_WORDS) as GoalId[]).map((id) => ({ id, words: GOAL_WORDS[id] }));
   const planned = await planWith(matter, wish);
-  const builds = knownBuilds(subject, bench).map((fingerprint) => ({
+  const installed = subject.facts.typed.fingerprint;
+  const known = knownBuilds(subject, bench);
+  const builds = [...new Set([...known, ...(installed === null ? [] : [installed])])].map((fingerprint) => ({
     fingerprint,
     buildId: splitFingerprint(fingerprint)?.id ?? fingerprint,
   }));
