@@ -25,6 +25,7 @@ function profileOf({ handset }: PlanInput): HandsetProfile {
     ...rest,
     slotCount: handset.slotCount === 1 ? 1 : 2,
     mergesUpdates: handset.mergesUpdates && handset.slotCount === 2,
+    systemAsRoot,
     recoveryHome: recoveryHome ?? (systemAsRoot ? 'boot' : likelyHome(partitions)),
     builds: toldBuilds(handset),
     sideloadsDown: [...down, ...sideloadsDown],
@@ -61,6 +62,7 @@ function imageOf(partition: string, slotBuild: string, told: ToldImage, kit: str
     broken,
     fingerprint: of,
     patchedBy: patched ? { kit, stockSha256 } : null,
+    choosesRamdisk: patched,
     digestValid: !patched && !recovery,
     recovery,
   };

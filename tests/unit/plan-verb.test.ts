@@ -49,6 +49,25 @@ interface Out {
 }
 
 describe('eterno plan', () => {
+  it('takes boot for the home of the recovery where the system is root, and the kit’s word that root starts there', async () => {
+    const handset = { ...STATE.handset, rootPartition: 'boot', recoveryHome: null, startsOnce: true };
+    const of = async (systemAsRoot: boolean) =>
+      ((await plan({ ...STATE, handset: { ...handset, systemAsRoot } })) as { exit: number; out: Out }).out;
+    const legacy = await of(true);
+    expect(legacy.pick).toBe((await of(false)).pick);
+    expect(legacy.plans[0]!.steps.at(-1)!.ifItEndsHere).toMatchObject({ rooted: true });
+    const kept = (
+      (await plan({
+        ...STATE,
+        goal: 'keep a recovery',
+        handset: { ...handset, systemAsRoot: true },
+        recovery: { name: 'Lifeboat', opensUpTo: 36 },
+      })) as { out: Out }
+    ).out.plans.flatMap(({ steps }) => steps.flatMap(({ does }) => does));
+    expect(kept.some((tag) => tag.startsWith('write:boot_a:recovery'))).toBe(true);
+    expect(kept.some((tag) => tag.startsWith('write:vendor_boot'))).toBe(false);
+  });
+
   it('gives the best plan of every lane, each step with what the handset is if it ends there', async () => {
     const { exit, out } = (await plan(STATE)) as { exit: number; out: Out };
     expect(exit).toBe(0);

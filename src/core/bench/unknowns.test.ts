@@ -53,6 +53,7 @@ describe('what is asked before the first change', () => {
     ['nothing where all is known', { told: SETTLED }, 'first root', []],
     ['an update under way', {}, 'first root', ['snapshot']],
     ['nothing where nothing is changed', {}, 'prove root', []],
+    ['nothing of one that does not run', { root: 'broken' }, 'return to stock', []],
     ['the switch of a locked one', { told: SETTLED, typed: { unlocked: false } }, 'first root', ['switch']],
     [
       'no switch that was read',

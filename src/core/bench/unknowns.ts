@@ -33,13 +33,13 @@ export function unknownOf(
   { goal, locked }: { readonly goal: GoalId; readonly locked: boolean },
 ): Unknown[] {
   const { facts, root, handset } = subject;
-  // it changes nothing
-  if (goal === 'prove root') return [];
+  // it changes nothing; and one that does not run shows nothing
+  if (goal === 'prove root' || root === 'broken') return [];
   const byHand = handset.link === 'hand';
   const matters: Readonly<Record<Unknown, boolean>> = {
     switch: byHand && locked && facts.value('unlockAllowed') === null,
     // who asks for a first root says that there is none; a locked bootloader starts no changed image
-    root: byHand && root === 'unknown' && !locked && !['first root', 'repair'].includes(goal),
+    root: byHand && root === 'unknown' && !locked && goal !== 'first root' && goal !== 'repair',
     'recovery-home': false,
     fuse: false,
     battery: false,

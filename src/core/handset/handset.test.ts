@@ -167,6 +167,15 @@ describe('operations', () => {
     expect(result.ok ? '' : result.reason).not.toBe('');
   });
 
+  it('whose system is root runs without root, unless the kernel was changed to take that ramdisk', () => {
+    const legacy = { ...profile, systemAsRoot: true };
+    const runs = (of: typeof profile, image_: typeof PATCHED) => start(of, withImage(image_)).state.running;
+    const chosen = { ...PATCHED, choosesRamdisk: true };
+    expect(runs(legacy, PATCHED)).toMatchObject({ rooted: false });
+    expect(runs(legacy, chosen)).toMatchObject({ rooted: true });
+    expect(runs(profile, PATCHED)).toMatchObject({ rooted: true });
+    expect(runs(profile, chosen)).toMatchObject({ rooted: true });
+  });
   it('grant root only where the running image is patched, and only after the prompt', () => {
     const stock = start(profile, state()).state;
     expect(must(stock, { do: 'ask-root' }).rootRequest).toBe('denied');

@@ -128,8 +128,15 @@ function moduleFault(
 }
 
 /** Root comes up with an ordinary start: it sits in what such a start runs from. */
-const startsRooted = ({ rootPartition }: HandsetProfile, images: HandsetState['images'], slot: Slot) =>
-  rootPartition !== 'recovery' && (images[onSlot(rootPartition, slot)]?.patchedBy ?? null) !== null;
+function startsRooted(
+  { rootPartition, systemAsRoot }: HandsetProfile,
+  images: HandsetState['images'],
+  slot: Slot,
+): boolean {
+  const image = images[onSlot(rootPartition, slot)];
+  if (rootPartition === 'recovery' || (image?.patchedBy ?? null) === null) return false;
+  return !systemAsRoot || image?.choosesRamdisk === true;
+}
 
 /** Below its fuse, or with a bootloader whose write was cut short: no screen, no way in. */
 function deadBy({ floors, images, active }: HandsetState): string | null {

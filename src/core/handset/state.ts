@@ -41,6 +41,8 @@ export interface ImageFacts {
   /** The build it says it belongs to. */
   readonly fingerprint: string | null;
   readonly patchedBy: { readonly kit: string; readonly stockSha256: string } | null;
+  /** Its kernel was changed so that an ordinary start takes boot's ramdisk, on handsets whose system is root. */
+  readonly choosesRamdisk?: boolean;
   /** Whether its verified-boot digest still speaks for it; null without one. */
   readonly digestValid: boolean | null;
   /** Flags of verified-boot data; none where it has none. They count only unlocked. */
@@ -213,6 +215,8 @@ export interface HandsetProfile {
   readonly restoresRecovery: boolean;
   /** A changed image starts only under verified-boot data whose flags allow it. */
   readonly needsVbmetaFlags: boolean;
+  /** Boot's ramdisk is the recovery's: an ordinary start skips it, unless the kernel was changed. */
+  readonly systemAsRoot: boolean;
   /** After so many failed starts in a row its kit rests all modules; null where none says so. */
   readonly restsModulesAfter: number | null;
   /** Its keys do not open under an older patch level than the newest that opened them. */
@@ -245,6 +249,7 @@ export const PLAIN_PROFILE = {
   startsOnce: false,
   restoresRecovery: false,
   needsVbmetaFlags: false,
+  systemAsRoot: false,
   restsModulesAfter: null,
   bindsKeys: true,
   mergesUpdates: true,

@@ -180,6 +180,8 @@ export function patchedImage(
     sha256: `patched ${build}`,
     digestValid: false,
     patchedBy: { kit: kit ?? 'no kit', stockSha256: stock.sha256 },
+    // that its root starts there is the kit's own word
+    ...(profile.systemAsRoot ? { choosesRamdisk: true } : {}),
   };
 }
 
