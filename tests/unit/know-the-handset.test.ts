@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { memorySource } from '@/core/bytes/byte-source';
+import { concatBytes } from '@/core/bytes/bytes';
 import { readKit } from '@/core/kits/read-kit';
 import { openReadBack } from '@/core/slots/read-back';
 import { patchImage } from '@/core/patch/patch-image';
@@ -14,7 +15,7 @@ import type { Bench } from '@/core/bench/bench';
 import { recoveryShelf } from '@/server/services/shelf-views';
 import { imageDetail } from '@/server/services/image-view';
 import { passportResponse } from '@/server/services/passport-service';
-import { keepReadBack, recogniseReadBack } from '@/server/services/read-back-service';
+import { imagesOnHandsets, keepReadBack, recogniseReadBack } from '@/server/services/read-back-service';
 import {
   keepSecret,
   noteBackup,
@@ -30,11 +31,12 @@ import { gatesOf } from '@/server/rounds/round-gates';
 import { setSlotByHand, slotCells } from '@/server/services/slot-service';
 import { openBareImage } from '@/core/packages/bare-image';
 import { codeOf } from '../fixtures/expect-error';
-import { FINGERPRINT, kitZip, stockImage } from '../fixtures/images';
+import { FINGERPRINT, kitZip, seeded, stockImage } from '../fixtures/images';
 import { DUMP, freshServer, pieces, sha256, VARIABLES } from '../fixtures/server-world';
 import { rawRound, rawStep } from '../fixtures/raw-round';
 import { OTHER_MONTH } from '../fixtures/stand-in-world';
 import { eventsOf } from '@/server/repositories/event-repository';
+import { readProved } from '@/server/vault/vault';
 
 let server: Awaited<ReturnType<typeof freshServer>>;
 let handset: string;
@@ -76,6 +78,7 @@ async function keepPatched(stock: Uint8Array): Promise<string> {
 async function describeFiles(...files: (readonly [string, Uint8Array])[]) {
   const opened = await openReadBack(
     files.map(([name, bytes]) => memorySource(bytes, name)),
+    await imagesOnHandsets(),
     nodePorts,
   );
   return opened.map(({ file: { named, ...file } }) => ({
@@ -226,6 +229,26 @@ describe('read-back', () => {
     ]);
     expect(slots[0]!.history.map(({ certainty }) => certainty)).toEqual(['read', 'predicted']);
     expect(wayBack.files.map((file) => file.sha256)).toEqual([stockSha]);
+  });
+
+  it('holds the part of a partition that an image fills', async () => {
+    const stock = await stockImage();
+    await keepStock(stock);
+    const patchedSha = await keepPatched(stock);
+    await setSlotByHand(handset, 'a', 'init_boot', patchedSha, 'written');
+    const bytes = await readProved('images', patchedSha);
+    const read = concatBytes([bytes, seeded(3, 4096)]);
+    const [found] = await recogniseReadBack(handset, await describeFiles(['init_boot_a.img', read]));
+    expect(found).toMatchObject({
+      sha256: patchedSha,
+      sizeBytes: bytes.length,
+      inVault: true,
+      role: 'patched',
+    });
+    // one byte of the image itself is another: then it is that partition, and nobody's image
+    read[bytes.length - 1]! ^= 1;
+    const [other] = await recogniseReadBack(handset, await describeFiles(['init_boot_a.img', read]));
+    expect(other).toMatchObject({ sha256: sha256(read), sizeBytes: read.length, inVault: false, role: null });
   });
 
   it('says when what lies there is not what was written', async () => {

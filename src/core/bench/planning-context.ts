@@ -46,19 +46,38 @@ export function likelyGoal({ root }: Pick<Subject, 'root'>, behind: boolean): Go
   return root === 'lost' ? 'root again' : 'first root';
 }
 
-function targetOf(
-  subject: Subject,
-  bench: Bench,
+/** The build that is wanted. Where a newer one waits and nobody said which of the two, root on either will do. */
+function targetsOf(
+  known: Known,
   goal: GoalId,
   wanted: string | null,
-  installed: string,
-): string {
-  if (wanted !== null) return wanted;
-  if (isUpdate(goal)) return nextBuild(subject, bench)?.fingerprint ?? installed;
-  if (goal !== 'downgrade') return installed;
-  const known = knownBuilds(subject, bench);
-  return known[known.indexOf(installed) - 1] ?? installed;
+): Pick<PlanContext, 'target' | 'orTarget'> {
+  const { subject, bench, fingerprint } = known;
+  if (wanted !== null) return { target: wanted };
+  const next = nextBuild(subject, bench)?.fingerprint ?? fingerprint;
+  if (isUpdate(goal)) return { target: next };
+  if (goal === 'downgrade') {
+    const builds = knownBuilds(subject, bench);
+    return { target: builds[builds.indexOf(fingerprint) - 1] ?? fingerprint };
+  }
+  return next !== fingerprint && updateWaits(subject) && wantsRoot(goal)
+    ? eitherOf(known, next)
+    : { target: fingerprint };
 }
+
+/** A plan has one kit: where each build wants its own, the newer build is the one, unless only the other has a kit. */
+function eitherOf(known: Known, next: string): Pick<PlanContext, 'target' | 'orTarget'> {
+  const [one, other] = [kitForBuild(known, next), kitForBuild(known, known.fingerprint)];
+  if (one === other) return { target: next, orTarget: known.fingerprint };
+  return { target: one ? next : known.fingerprint };
+}
+
+const kitForBuild = (known: Known, build: string) =>
+  kitFor(known.bench, known.seat.partition, known.platform === 0 ? null : levelOf(known, build));
+
+/** The platform level of a build; a release raises it by one, as a rule of thumb. */
+const levelOf = ({ platform, fingerprint }: Known, build: string) =>
+  platform + releaseStep(fingerprint, build);
 
 /** @returns the context, or what has to be known before there can be one */
 export function contextOf(subject: Subject, bench: Bench, wish: WaysWish, learnt: Learnt): Assumed | string {
@@ -75,7 +94,7 @@ export function contextOf(subject: Subject, bench: Bench, wish: WaysWish, learnt
   const profile = profileOf(known, assumed);
   assumed.note(sdk === null, { code: 'platform' });
   assumed.note(locked && subject.facts.value('unlockAllowed') === null, { code: 'switch-on' });
-  const plan = { ...planOf(known, wish, profile, assumed), ...waitingTargets(known, wish) };
+  const plan = planOf(known, wish, profile, assumed);
   noteWhereItStands(known, plan, { locked }, assumed);
   const start = startState(subject, bench, plan, {
     active: activeOf(currentSlot),
@@ -110,18 +129,6 @@ function noteWhereItStands(
   );
 }
 
-/** A newer build waits, and nobody said which of the two is wanted: root on either will do. */
-function waitingTargets(
-  { subject, bench, fingerprint }: Known,
-  { goal, target }: WaysWish,
-): Pick<PlanContext, 'target' | 'orTarget'> | null {
-  const next = nextBuild(subject, bench)?.fingerprint ?? null;
-  const wanted = goal ?? likelyGoal(subject, next !== null);
-  return updateWaits(subject) && next !== null && target === null && wantsRoot(wanted) && !isUpdate(wanted)
-    ? { target: next, orTarget: fingerprint }
-    : null;
-}
-
 /** The build of the update that waits: the one that the goal is about, else the newest that is known. */
 function waitingBuild(
   { subject, bench, fingerprint }: Known,
@@ -144,17 +151,18 @@ function planOf(
   const { subject, bench, learnt, fingerprint, platform } = known;
   const next = nextBuild(subject, bench);
   const goal = wish.goal ?? likelyGoal(subject, next !== null);
-  const target = targetOf(subject, bench, goal, wish.target, fingerprint);
+  const targets = targetsOf(known, goal, wish.target);
+  const { target } = targets;
   const fuse = subject.facts.value('antiRollback');
   assumed.note(fuse !== null && bootloaderLevel(bench, target) === null, { code: 'target-fuse' });
-  const wantedSdk = platform + releaseStep(fingerprint, target);
+  const wantedSdk = levelOf(known, target);
   assumed.note(wantedSdk !== platform, { code: 'target-level', sdk: wantedSdk });
-  const kit = kitFor(bench, profile.rootPartition, platform === 0 ? null : wantedSdk);
+  const kit = kitForBuild(known, target);
   const own = recoveriesShelved(subject, bench)[0];
   return {
     profile,
     goal,
-    target,
+    ...targets,
     kit: kit && kitItem(kit),
     recovery: own ? { name: `${own.name} ${own.version}`, opensUpTo: own.sdkTo ?? platform } : null,
     fullPackages: [...new Set([...knownBuilds(subject, bench), fingerprint])],
@@ -195,10 +203,7 @@ const modulesOffFor = ({ subject, bench, fingerprint }: Known, target: string, l
     .filter(({ off }) => off)
     .map(({ id }) => id);
 
-/**
- * How many releases a build is on from another; a release raises the platform level by one, as a rule of
- * thumb.
- */
+/** How many releases a build is on from another. */
 function releaseStep(from: string, to: string): number {
   const step = Number(splitFingerprint(to)?.release) - Number(splitFingerprint(from)?.release);
   return Number.isInteger(step) ? step : 0;

@@ -123,9 +123,10 @@ describe('where a plan begins', () => {
     damaged: new Set<string>(),
     quiet: [],
   };
+  const LEARNT = { pace: {}, edges: [] };
   const limits = { computer: true, wipeAllowed: false, keepFuse: false };
   const made = (told: Told, goal: GoalId = 'first root', target: string | null = null) => {
-    const found = contextOf(subject(told), bench, { goal, target, limits }, { pace: {}, edges: [] });
+    const found = contextOf(subject(told), bench, { goal, target, limits }, LEARNT);
     if (typeof found === 'string') throw new Error(found);
     return found;
   };
@@ -161,6 +162,49 @@ describe('where a plan begins', () => {
       start: { update: { build: NEXT } },
     });
     expect(made({ told: SETTLED }).context.orTarget).toBeUndefined();
+  });
+  it('takes the kit, and says what it takes for granted, of the build that waits', () => {
+    const later = 'club/hill_eu/hill:17/HC1.261105.003/9101:user/release-keys';
+    const kit = (version: string, levels: [number, number]) => ({
+      sha256: version.repeat(64),
+      kitId: 'burrow',
+      version,
+      versionCode: 1,
+      channel: 'stable',
+      name: 'Burrow',
+      fileName: 'burrow.kit.zip',
+      sizeBytes: 1,
+      addedAt: 1,
+      supports: { sdk: levels, partitions: null },
+    });
+    const [first, second] = [kit('1', [30, 36]), kit('2', [37, 37])];
+    const benchOf = (waits: string, kits: readonly (typeof first)[]) => ({
+      ...bench,
+      builds: [build(NOW, 1), build(waits, 2)],
+      kits,
+    });
+    const at = (waits: string, target: string | null = null, kits = [first, second]) => {
+      const told = subject({ told: { snapshot: 'snapshotted', antiRollback: '1' }, typed: { sdk: 36 } });
+      const found = contextOf(told, benchOf(waits, kits), { goal: 'first root', target, limits }, LEARNT);
+      if (typeof found === 'string') throw new Error(found);
+      return {
+        kit: found.context.kit,
+        builds: [found.context.target, found.context.orTarget],
+        codes: found.assumptions.map(({ code }) => code).filter((code) => code.startsWith('target-')),
+      };
+    };
+    const fuse = ['target-fuse'];
+    expect(at(NEXT)).toEqual({ kit: 'burrow 1', builds: [NEXT, NOW], codes: fuse });
+    expect(at(later)).toEqual({
+      kit: 'burrow 2',
+      builds: [later, undefined],
+      codes: [...fuse, 'target-level'],
+    });
+    // the installed build is the one where it is asked for, and where only it has a kit
+    const installed = { kit: 'burrow 1', builds: [NOW, undefined], codes: fuse };
+    expect(at(later, NOW)).toEqual(installed);
+    expect(at(later, null, [first])).toEqual(installed);
+    expect(at(later, null, [])).toMatchObject({ kit: null, builds: [later, NOW] });
   });
   it('says what it takes for granted of its state', () => {
     const codes = (told: Told, goal: GoalId = 'first root') =>

@@ -1,13 +1,14 @@
 import { describe, expect, it } from 'vitest';
 import { seeded } from '../../../tests/fixtures/images';
 import { nodePorts } from '../../platform/node/node-ports';
+import { memorySource } from '../bytes/byte-source';
 import { sha256Hex } from '../bytes/digest';
 import { concatBytes } from '../bytes/bytes';
 import { heldImage } from './held-image';
 
 const hash = (bytes: Uint8Array<ArrayBuffer>) => sha256Hex(nodePorts.digests, bytes);
 const held = (bytes: Uint8Array<ArrayBuffer>, images: Parameters<typeof heldImage>[1]) =>
-  heldImage(bytes, images, nodePorts.digests);
+  heldImage(memorySource(bytes, 'boot_a.img'), images, nodePorts.digests).then(({ sha256 }) => sha256);
 
 describe('the image that a partition holds', () => {
   it('is the one that fills its beginning, whatever lies behind it', async () => {

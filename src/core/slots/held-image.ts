@@ -1,4 +1,6 @@
-import { sha256Hex } from '../bytes/digest';
+import type { ByteSource } from '../bytes/byte-source';
+import { subSource } from '../bytes/byte-source';
+import { sha256OfSource } from '../bytes/digest';
 import type { Ports } from '../ports';
 
 /*
@@ -12,23 +14,27 @@ export interface SizedImage {
 }
 
 /**
- * The hash by which a partition's content is known: of one of these images where it begins with exactly that
- * one, else of all of it.
- * @param bytes the whole partition as it was read
+ * What a partition's content is known by: one of these images where it begins with exactly that one, else all
+ * of it.
+ * @param partition all of it, as it was read
+ * @throws {EternoError} `cancelled`
  */
 export async function heldImage(
-  bytes: Uint8Array,
+  partition: ByteSource,
   images: readonly SizedImage[],
   digests: Ports['digests'],
-): Promise<string> {
-  const whole = await sha256Hex(digests, bytes);
-  if (images.some(({ sha256 }) => sha256 === whole)) return whole;
+  signal?: AbortSignal,
+): Promise<SizedImage> {
+  const sha256 = await sha256OfSource(digests, partition, signal);
+  const whole = { sha256, sizeBytes: partition.size };
+  if (images.some((image) => image.sha256 === sha256)) return whole;
   const sizes = [...new Set(images.map(({ sizeBytes }) => sizeBytes))]
-    .filter((size) => size > 0 && size < bytes.length)
+    .filter((size) => size > 0 && size < partition.size)
     .sort((a, b) => b - a);
   for (const size of sizes) {
-    const own = await sha256Hex(digests, bytes.subarray(0, size));
-    if (images.some(({ sha256, sizeBytes }) => sizeBytes === size && sha256 === own)) return own;
+    const own = await sha256OfSource(digests, subSource(partition, 0, size, partition.name), signal);
+    if (images.some((image) => image.sizeBytes === size && image.sha256 === own))
+      return { sha256: own, sizeBytes: size };
   }
   return whole;
 }

@@ -1,11 +1,12 @@
 import type { ByteSource } from '../bytes/byte-source';
 import { subSource } from '../bytes/byte-source';
-import { sha256OfSource } from '../bytes/digest';
 import { EternoError, throwIfAborted } from '../errors';
 import { isTar, readTar } from '../formats/tar/reader';
 import { LIMITS } from '../limits';
 import { identifyImage } from '../packages/bare-image';
 import type { Ports, Watch } from '../ports';
+import type { SizedImage } from './held-image';
+import { heldImage } from './held-image';
 
 /* Partitions read out of a rooted handset, as files or as one tar (docs/method.md, "Read-back"). */
 
@@ -26,7 +27,7 @@ export function readBackName(name: string): ReadBackName | null {
   return match ? { partition: match[1]!, slot: match[2] ?? null } : null;
 }
 
-/** One partition as it was read out. */
+/** One partition as it was read out; of the part that a known image fills, where it begins with one. */
 export interface ReadBackFile {
   readonly fileName: string;
   readonly sizeBytes: number;
@@ -42,7 +43,7 @@ export interface ReadBackFile {
 
 export interface OpenedReadBack {
   readonly file: ReadBackFile;
-  /** Where its bytes lie: which of the given sources, and the half-open range in it. */
+  /** Where those bytes lie: which of the given sources, and the half-open range in it. */
   readonly place: { readonly index: number; readonly start: number; readonly end: number };
 }
 
@@ -66,10 +67,12 @@ async function membersOf(source: ByteSource, index: number): Promise<Member[]> {
 
 /**
  * Hashes and looks into everything that was read out; tars are opened in place.
+ * @param known images that a partition may begin with: what lies behind one counts for nothing
  * @throws {EternoError} `not-found` where no file is given, `too-large`, and of the tar reader
  */
 export async function openReadBack(
   sources: readonly ByteSource[],
+  known: readonly SizedImage[],
   ports: Ports,
   { signal, onProgress }: Watch = {},
 ): Promise<OpenedReadBack[]> {
@@ -84,21 +87,19 @@ export async function openReadBack(
     throwIfAborted(signal);
     if (source.size > LIMITS.imageBytes)
       throw new EternoError('too-large', `${name} is larger than any of these partitions`, { file: name });
-    out.push({ file: await describe(name, source, ports), place });
+    const held = await heldImage(source, known, ports.digests, signal);
+    const image = subSource(source, 0, held.sizeBytes, name);
+    const end = place.start + held.sizeBytes;
+    out.push({ file: await describe(name, image, held), place: { ...place, end } });
     doneBytes += source.size;
     onProgress?.({ phase: 'hash', doneBytes, totalBytes });
   }
   return out;
 }
 
-async function describe(name: string, source: ByteSource, ports: Ports): Promise<ReadBackFile> {
+async function describe(name: string, source: ByteSource, held: SizedImage): Promise<ReadBackFile> {
   const named = readBackName(name);
-  const base = {
-    fileName: name,
-    sizeBytes: source.size,
-    sha256: await sha256OfSource(ports.digests, source),
-    named,
-  };
+  const base = { fileName: name, ...held, named };
   try {
     const { partition, build, avb } = await identifyImage(source);
     // a boot image's header alone does not tell boot from recovery

@@ -1,9 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { memorySource } from '../bytes/byte-source';
+import { concatBytes } from '../bytes/bytes';
 import { nodePorts } from '@/platform/node/node-ports';
 import { codeOf } from '../../../tests/fixtures/expect-error';
-import { FINGERPRINT, stockImage } from '../../../tests/fixtures/images';
+import { FINGERPRINT, seeded, stockImage } from '../../../tests/fixtures/images';
 import { sha256 } from '../../../tests/fixtures/server-world';
 import { tarBytes } from '../../../tests/fixtures/tars';
 import { openReadBack, readBackName } from './read-back';
@@ -113,6 +114,7 @@ describe('openReadBack', () => {
   const open = (...files: (readonly [string, Uint8Array])[]) =>
     openReadBack(
       files.map(([name, bytes]) => memorySource(bytes, name)),
+      [],
       nodePorts,
     );
 
@@ -132,6 +134,18 @@ describe('openReadBack', () => {
     ]);
     const { index, start, end } = opened[1]!.place;
     expect(sha256([initBoot, tar][index]!.slice(start, end))).toBe(sha256(boot));
+  });
+  it('takes the part that a known image fills, in a tar too', async () => {
+    const boot = await stockImage({ partition: 'boot' });
+    const bytes = concatBytes([boot, seeded(5, 777)]);
+    const sources = [memorySource(tarBytes([{ name: 'boot_a.img', bytes }]), 'all.tar')];
+    const known = [{ sha256: sha256(boot), sizeBytes: boot.length }];
+    const [part] = await openReadBack(sources, known, nodePorts);
+    expect(part!.file).toMatchObject({ sha256: sha256(boot), sizeBytes: boot.length, holds: 'boot' });
+    expect(part!.place.end - part!.place.start).toBe(boot.length);
+    const [whole] = await openReadBack(sources, [], nodePorts);
+    expect(whole!.file).toMatchObject({ sha256: sha256(bytes), sizeBytes: bytes.length });
+    expect(whole!.place.end - whole!.place.start).toBe(bytes.length);
   });
   it('names what is not what it is called', async () => {
     const [opened] = await open(['boot_a.img', await stockImage()]);

@@ -18,11 +18,17 @@ import {
 } from '@/contracts/inputs';
 import type { JobView } from '@/contracts/job-view';
 import type { Outcome } from '@/contracts/outcome';
-import { checked } from '@/contracts/outcome';
+import { checked, outcome } from '@/contracts/outcome';
+import type { SizedImage } from '@/core/slots/held-image';
 import { applyFacts, chooseFact, previewFacts, typeFact } from '@/server/services/fact-service';
 import { putAway, removeHandset, renameHandset } from '@/server/services/handset-life';
 import { readFactsFromLink } from '@/server/services/link-facts';
-import { keepReadBack, readBackOverLink, recogniseReadBack } from '@/server/services/read-back-service';
+import {
+  imagesOnHandsets,
+  keepReadBack,
+  readBackOverLink,
+  recogniseReadBack,
+} from '@/server/services/read-back-service';
 import type { DescribedFile } from '@/server/services/read-back-service';
 import {
   keepSecret,
@@ -71,6 +77,10 @@ export async function slotByHandAction(input: InferType<typeof slotByHandSchema>
   return checked(slotByHandSchema, input, ({ handsetId, slot, partition, sha256, reason }) =>
     setSlotByHand(handsetId, slot, partition, sha256, reason),
   );
+}
+
+export async function imagesOnHandsetsAction(): Promise<Outcome<SizedImage[]>> {
+  return outcome(imagesOnHandsets);
 }
 
 export async function recogniseAction(input: {

@@ -9,7 +9,7 @@ import type { Progress } from '@/core/ports';
 import type { OpenedReadBack } from '@/core/slots/read-back';
 import { sendImage } from '@/ui/send';
 import { FirmwareClient } from '@/workers/firmware/firmware-client';
-import { keepReadBackAction, recogniseAction } from './actions';
+import { imagesOnHandsetsAction, keepReadBackAction, recogniseAction } from './actions';
 
 /** A file of the table: what was found, and where the person says it was read from. */
 export interface ReadBackRow {
@@ -45,7 +45,8 @@ export function useReadBack(handsetId: string, oneSlot: boolean) {
     guarded(async () => {
       setWork({ phase: 'hash', doneBytes: 0, totalBytes: files.reduce((sum, file) => sum + file.size, 0) });
       client.current ??= new FirmwareClient();
-      const opened = unsettle(await client.current.readBack(files, setWork));
+      const known = unsettle(await imagesOnHandsetsAction());
+      const opened = unsettle(await client.current.readBack(files, known, setWork));
       const described = opened.map(({ file: { named, ...file } }) => ({
         ...file,
         partition: named?.partition ?? file.holds,

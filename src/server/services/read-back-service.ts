@@ -8,6 +8,7 @@ import type { FlatFact } from '@/core/facts/catalogue';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { identifyImage } from '@/core/packages/bare-image';
 import { heldImage } from '@/core/slots/held-image';
+import type { SizedImage } from '@/core/slots/held-image';
 import { READ_BACK_PARTITIONS } from '@/core/slots/read-back';
 import type { SlotCell } from '@/core/slots/slot-map';
 import { nodeDigests } from '@/platform/node/node-digests';
@@ -42,6 +43,19 @@ export interface DescribedFile {
 
 const buildOf = (fingerprint: string | null) =>
   fingerprint === null ? null : (splitFingerprint(fingerprint)?.id ?? null);
+
+/** What a partition that is read out may begin with: images of the vault, and those that packages state. */
+export async function imagesOnHandsets(): Promise<SizedImage[]> {
+  const { images, packages } = await readBench();
+  const stated = packages.flatMap(({ report }) =>
+    report.images.flatMap(({ partition, size, sha256 }) =>
+      sha256 === null || size === null ? [] : [{ partition, sizeBytes: size, sha256 }],
+    ),
+  );
+  return [...images, ...stated]
+    .filter(({ partition }) => READ_BACK_PARTITIONS.some((one) => one === partition))
+    .map(({ sha256, sizeBytes }) => ({ sha256, sizeBytes }));
+}
 
 /** Holds what was read out against vault, packages and what was predicted. */
 export async function recogniseReadBack(
@@ -215,7 +229,8 @@ export async function readBackOverLink(handsetId: string): Promise<JobView> {
           throw error;
         });
         if (!bytes) continue;
-        const sha256 = await heldImage(bytes, await imagesOf(partition), nodeDigests);
+        const source = memorySource(bytes, `${partition}${slot}`);
+        const { sha256 } = await heldImage(source, await imagesOf(partition), nodeDigests, signal);
         await keepUnknown(sha256, bytes, `${partition}${slot}`);
         read.push({ partition, slot: slot === '' ? '-' : slot.slice(1), sha256 });
       }

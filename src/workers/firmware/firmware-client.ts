@@ -3,6 +3,7 @@ import { proxy, wrap } from 'comlink';
 import type { Outcome } from '@/contracts/outcome';
 import type { FileOnTable } from '@/core/table/roll-call';
 import type { Progress } from '@/core/ports';
+import type { SizedImage } from '@/core/slots/held-image';
 import type { OpenedReadBack } from '@/core/slots/read-back';
 import type {
   Digested,
@@ -42,9 +43,10 @@ export class FirmwareClient {
   }
   readBack(
     files: readonly File[],
+    known: readonly SizedImage[],
     onProgress: (progress: Progress) => void,
   ): Promise<Outcome<OpenedReadBack[]>> {
-    return this.api.readBack(files, proxy(onProgress));
+    return this.api.readBack(files, known, proxy(onProgress));
   }
   cancel(what: 'calls' | 'work'): Promise<void> {
     return this.api.cancel(what);

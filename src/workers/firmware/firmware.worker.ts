@@ -91,11 +91,11 @@ const api: FirmwareWorkerApi = {
       }
       return Object.fromEntries(names.map((name, i) => [name, toHex(digests[i]!.finish())]));
     }),
-  readBack: (files, onProgress) =>
+  readBack: (files, known, onProgress) =>
     outcome(() => {
       const signal = begin('work');
       const sources = files.map((file) => blobSource(file, file.name));
-      return openReadBack(sources, pooledPorts, { signal, onProgress: nowAndThen(onProgress) });
+      return openReadBack(sources, known, pooledPorts, { signal, onProgress: nowAndThen(onProgress) });
     }),
   async cancel(what) {
     aborts[what].abort();

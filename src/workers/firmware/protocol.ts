@@ -5,6 +5,7 @@ import type { PackageContent, PackageReport } from '@/core/packages/package-repo
 import type { signsOfPatch } from '@/core/judge/traces';
 import type { FileOnTable } from '@/core/table/roll-call';
 import type { Progress } from '@/core/ports';
+import type { SizedImage } from '@/core/slots/held-image';
 import type { OpenedReadBack } from '@/core/slots/read-back';
 
 export type PatchSigns = ReturnType<typeof signsOfPatch>;
@@ -56,6 +57,7 @@ export interface FirmwareWorkerApi {
   /** Hashes and recognises partitions that were read out of a handset, tars opened in place. */
   readBack(
     files: readonly File[],
+    known: readonly SizedImage[],
     onProgress: (progress: Progress) => void,
   ): Promise<Outcome<OpenedReadBack[]>>;
   /** Stops what is under way at its next await: calling files, or all the rest. */

@@ -64,12 +64,12 @@ export async function writeInside(
   await whileWriting(running, name, () => running.link.writeInside(name, bytes));
   running.watch.onProgress({ phase: 'read back', doneBytes: bytes.length, totalBytes: bytes.length });
   const read = await heldImage(
-    await running.link.read(name),
+    memorySource(await running.link.read(name), name),
     [{ sha256, sizeBytes: bytes.length }],
     nodeDigests,
   );
-  if (read !== sha256)
-    throw new EternoError('bad-hash', `${name} read back is ${read}, not the image that was written.`);
+  if (read.sha256 !== sha256)
+    throw new EternoError('bad-hash', `${name} read back is ${read.sha256}, not the image that was written.`);
   running.wrote(partition, slot, sha256, 'read', 'written from inside and read back');
   return strong(`${name} read back: ${sha256}`);
 }

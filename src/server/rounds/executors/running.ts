@@ -20,6 +20,7 @@ import { applyFacts, whoseText } from '../../services/fact-service';
 import type { JobWatch } from '../../services/jobs';
 import { variablesText } from '../../services/link-facts';
 import { linkOf } from '../../services/link-service';
+import { memorySource } from '@/core/bytes/byte-source';
 import { heldImage } from '@/core/slots/held-image';
 import { nodeDigests } from '@/platform/node/node-digests';
 import { inTransaction } from '../../db/connection';
@@ -336,5 +337,5 @@ export const untilListed = (running: StepRun, phase: string, timeoutMs: number, 
  * one, else of all of it.
  */
 export async function readBackOf({ link, bench }: StepRun, name: string): Promise<string> {
-  return heldImage(await link.read(name), bench.images, nodeDigests);
+  return (await heldImage(memorySource(await link.read(name), name), bench.images, nodeDigests)).sha256;
 }
