@@ -1,3 +1,4 @@
+import { slotOf, unslotted } from '@/core/text/partition-names';
 import { memorySource } from '@/core/bytes/byte-source';
 import type { Clock } from '@/core/clock';
 import { EternoError, toEternoError } from '@/core/errors';
@@ -369,12 +370,12 @@ export class HandsetHost {
 
   /** On a handset with one slot partitions have no slot in their names. */
   partitionName(name: string): string {
-    return this.profile.slotCount === 1 && !/_[ab]$/.test(name) ? `${name}_a` : name;
+    return this.profile.slotCount === 1 && slotOf(name) === null ? `${name}_a` : name;
   }
 
   /** Fills a partition with zeros. @throws {EternoError} `handset-refused` */
   async erase(partition: string): Promise<void> {
-    const room = this.profile.partitionBytes[partition.replace(/_[ab]$/, '')] ?? 0;
+    const room = this.profile.partitionBytes[unslotted(partition)] ?? 0;
     const source = memorySource(new Uint8Array(room));
     await this.write({ partition, source, stillLinked: () => true, place: null });
   }

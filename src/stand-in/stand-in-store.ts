@@ -1,3 +1,4 @@
+import { unslotted } from '@/core/text/partition-names';
 import { constants, copyFile, mkdir, open, readFile, rename, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { ByteSource } from '@/core/bytes/byte-source';
@@ -150,7 +151,7 @@ export class StandInStore {
   async look(partition: string): Promise<ImageFacts> {
     const source = await openFile(this.imagePath(partition));
     try {
-      return await lookInside(source, partition.replace(/_[ab]$/, ''), nodePorts);
+      return await lookInside(source, unslotted(partition), nodePorts);
     } finally {
       await source.close();
     }

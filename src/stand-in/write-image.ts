@@ -1,3 +1,4 @@
+import { unslotted } from '@/core/text/partition-names';
 import type { ByteSource } from '@/core/bytes/byte-source';
 import { EternoError } from '@/core/errors';
 import type { HandsetOperation } from '@/core/handset/operate';
@@ -41,7 +42,7 @@ export interface ImageWrite {
 
 /** The size of the partition. @throws {EternoError} `handset-refused` where the handset does not let it be written */
 function needRoom({ profile, state }: Writer, { partition, source, place }: ImageWrite): number {
-  const room = profile.partitionBytes[partition.replace(/_[ab]$/, '')];
+  const room = profile.partitionBytes[unslotted(partition)];
   const sizeBytes = place === null ? source.size : Math.max(0, ...place.map(({ at, length }) => at + length));
   const image = {
     sha256: '',

@@ -1,8 +1,11 @@
 import { afterEach, describe, expect, it } from 'vitest';
 import { newestFacts, updateHandset } from '@/server/repositories/handset-repository';
 import { findRound, stepsOf } from '@/server/repositories/round-repository';
+import { handView } from '@/server/rounds/hand-view';
+import { roundContext } from '@/server/rounds/round-context';
 import { roundView } from '@/server/rounds/round-view';
 import { typeFact } from '@/server/services/fact-service';
+import { saveCommands } from '@/server/services/vocabulary-service';
 import { waysOf } from '@/server/services/plan-service';
 import { sayAtStep } from '../fixtures/at-step';
 import { begin, version } from '../fixtures/lane-walk';
@@ -48,6 +51,22 @@ describe('a round by hand', () => {
     await sayAtStep(round, await version(round), 'nothing waits');
     expect((await keys(round)).slice(2)).toEqual(before);
     expect(await current(round)).not.toBe('find-out');
+  });
+
+  it('wants words of the person’s own tool only where a step takes a command on the computer', async () => {
+    const { round } = await byHand();
+    const context = await roundContext(round);
+    const missing = async (wanted: string) =>
+      (
+        await handView(
+          context,
+          context.steps.find(({ key }) => key === wanted)!,
+        )
+      )?.ownWordsMissing;
+    for (const key of ['read-facts', 'find-out', 'prove-root']) expect(await missing(key), key).toBe(false);
+    for (const key of ['bootloader', 'write-root']) expect(await missing(key), key).toBe(true);
+    await saveCommands('posix', { write: 'tool put {partition} {file}' }, '');
+    expect(await missing('bootloader')).toBe(false);
   });
 
   it('is planned anew where an update turns out to wait', async () => {

@@ -154,6 +154,15 @@ describe('the shelf of a handset', () => {
     await keepStock(await stockImage({ fingerprint: FINGERPRINT.replaceAll('hill', 'dale') }));
     const { shelf, otherImages } = await handsetDetail(handset);
     expect([shelf.length, otherImages]).toEqual([1, 1]);
+    // what names no build is nobody's, until it lies on one
+    const silent = await stockImage({ footer: false });
+    await keepStock(silent);
+    expect(await handsetDetail(handset)).toMatchObject({ shelf: { length: 1 }, otherImages: 2 });
+    await setSlotByHand(handset, 'b', 'init_boot', sha256(silent), 'read elsewhere');
+    expect(await handsetDetail(handset)).toMatchObject({ shelf: { length: 2 }, otherImages: 1 });
+    // nor is it that of a handset that says nothing of what it is
+    const quiet = await addHandset('Quiet', '[ro.boot.slot_suffix]: [_a]\n');
+    expect(await handsetDetail(quiet)).toMatchObject({ shelf: { length: 0 }, otherImages: 3 });
   });
   it('tells the platform levels of a recovery, from either end', () => {
     const levels = (sdkFrom: number | null, sdkTo: number | null) =>

@@ -1,5 +1,7 @@
 import { readdir, readFile, stat, truncate, utimes, writeFile } from 'node:fs/promises';
+import { randomUUID } from 'node:crypto';
 import { join } from 'node:path';
+import { Readable } from 'node:stream';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { BACKUP_FORMAT, BACKUP_MANIFEST, BACKUP_VERSION } from '@/contracts/backup-manifest';
 import { boundedJson } from '@/core/bounded-json';
@@ -15,7 +17,7 @@ import { backupResponse, receiveBackup } from '@/server/services/backup-service'
 import { bringInCalendar, calendarText } from '@/server/services/calendar-file';
 import { saveWaitingRule } from '@/server/services/calendar-service';
 import { storeImage } from '@/server/services/image-service';
-import { sweepIncoming } from '@/server/services/incoming';
+import { receiveFile, sweepIncoming } from '@/server/services/incoming';
 import { jobEnded } from '@/server/services/jobs';
 import { logFile } from '@/server/services/log-export';
 import { importLog } from '@/server/services/log-import';
@@ -259,6 +261,21 @@ describe('small files that unfold', () => {
     expect(boundedJson(bytesOf([{ a: '[[{"\\"{[' }]), { depth: 2, structures: 2 })).toEqual([
       { a: '[[{"\\"{[' },
     ]);
+  });
+
+  it('a file may be as large as it may be, in however many pieces, and not a byte larger', async () => {
+    const token = randomUUID();
+    const sizes: number[] = [];
+    const come = (...lengths: number[]) =>
+      receiveFile(token, Readable.from(lengths.map((length) => new Uint8Array(length))), 10, (size) =>
+        sizes.push(size),
+      );
+    expect(await come(4, 6)).toBe(10);
+    expect(sizes).toEqual([4, 10]);
+    expect(await readdir(join(server.dir, 'incoming'))).toEqual([`${token}.zip`]);
+    await sweepIncoming();
+    for (const lengths of [[4, 7], [11]]) expect(await codeOf(() => come(...lengths))).toBe('too-large');
+    expect(await readdir(join(server.dir, 'incoming'))).toEqual([]);
   });
 
   it('previews that nobody answered go when the next one comes', async () => {

@@ -9,7 +9,7 @@ import type { RamdiskWitness, RecoveryHome, RootPartition } from '../fit/root-pa
 import { recoveryHomeOf, rootPartitionOf } from '../fit/root-partition';
 import type { WriteSlots } from '../fit/write-slots';
 import { writeSlotsOf } from '../fit/write-slots';
-import { unslotted } from '../fit/partition-names';
+import { unslotted } from '../text/partition-names';
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import type { Slot } from '../handset/state';
 import { otherSlot } from '../handset/state';
@@ -102,7 +102,7 @@ export function rootToBothSlots(
   build: string,
   slot: Slot,
 ): boolean {
-  if (facts.typed.slotCount !== 2 || partition === null) return false;
+  if (facts.typed.slotCount !== 2) return false;
   const listed = packages.some(
     ({ report }) =>
       report.build.fingerprint === build &&

@@ -1,4 +1,4 @@
-import { isOfBuild, unslotted, USUALLY_LOGICAL } from '../fit/partition-names';
+import { isOfBuild, unslotted, USUALLY_LOGICAL } from '../text/partition-names';
 import type { HandsetFacts } from '../formats/facts/parse-facts';
 import { LIMITS } from '../limits';
 import type { PackageImage } from '../packages/package-report';

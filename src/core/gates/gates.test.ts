@@ -74,6 +74,8 @@ describe('overriding', () => {
     const checks = writeGates({ ...GOOD_WRITE, batteryOk: null });
     expect(blocking(checks, reason('battery'))).toEqual([]);
     expect(blocking(checks, reason('battery', '  ')).map((c) => c.id)).toEqual(['battery']);
+    // one given for another check opens nothing
+    expect(blocking(checks, reason('room')).map((c) => c.id)).toEqual(['battery']);
   });
   it.each([
     [

@@ -1,3 +1,4 @@
+import { slotOf, unslotted } from '../text/partition-names';
 import { buildFacts, compareBuilds, onSlot } from './builds';
 import { opensData, recoveryImage } from './operate-modes';
 import type { Operated } from './operated';
@@ -29,8 +30,7 @@ const fuseOf = (state: HandsetState, image: ImageFacts): HandsetState['record'] 
 });
 
 /** A write to the other slot does not undo what was seen of the active one. */
-const onActive = ({ active }: HandsetState, partition: string) =>
-  !/_[ab]$/.test(partition) || partition.endsWith(`_${active}`);
+const onActive = ({ active }: HandsetState, partition: string) => [null, active].includes(slotOf(partition));
 
 export function write(
   profile: HandsetProfile,
@@ -44,7 +44,7 @@ export function write(
     if (state.mode === 'system' && state.rootRequest !== 'granted') return refused('root was not granted');
     if (state.mode === 'recovery' && !recoveryImage(profile, state)?.recovery)
       return refused('the stock recovery writes no images');
-    const base = partition.replace(/_[ab]$/, '');
+    const base = unslotted(partition);
     const room = profile.partitionBytes[base];
     const place = wrongPlace(profile, state, base);
     if (place !== null) return refused(place);

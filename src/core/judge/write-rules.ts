@@ -1,4 +1,4 @@
-import { ALWAYS_PHYSICAL, USUALLY_LOGICAL } from '../fit/partition-names';
+import { ALWAYS_PHYSICAL, USUALLY_LOGICAL } from '../text/partition-names';
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import { compareVersions } from '../text/versions';
 import type { ImageCheckId, WritePurpose, WriteSaw } from '../words/write';

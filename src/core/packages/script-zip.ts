@@ -1,3 +1,4 @@
+import { unslotted } from '../text/partition-names';
 import { LIMITS } from '../limits';
 import type { PackageFile } from './package-files';
 import { baseName, findFile, parseKeyValues, readTextFile } from './package-files';
@@ -32,7 +33,7 @@ export function partitionsWritten(script: string): string[] {
     if (/^\s*#/.test(line)) continue;
     for (const [, read, path] of line.matchAll(/(if=|<\s*)?["']?(\/dev\/block\/[^\s"',;)]*)/g)) {
       const name = /by-name\/([A-Za-z0-9_-]{1,63})/.exec(path!)?.[1];
-      if (!read && name) found.add(name.replace(/_[ab]$/, ''));
+      if (!read && name) found.add(unslotted(name));
     }
   }
   return [...found].sort();

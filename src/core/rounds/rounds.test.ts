@@ -11,7 +11,8 @@ import { batteryBudget, roomBudget, wipeLedger } from './budget';
 import type { Shell } from '../steps/commands';
 import { checkTemplate, COMMAND_VERBS, fillCommand, OWN_VOCABULARY, quoteFor } from '../steps/commands';
 import { rescuePage, roundReport, runSheet, toMarkdown } from './documents';
-import type { NewStep } from './round';
+import type { NewStep, RoundStep } from './round';
+import { trustsNobody } from './round';
 import { expandPlan } from './expand-plan';
 import { interlockOf } from './interlock';
 import type { Deed } from '../steps/deed';
@@ -23,6 +24,7 @@ import { wasPaused, workedOn, workedSeconds } from './worked';
 import type { Evidence } from './evidence';
 import { STAGES, STUCK_FACTOR } from '../steps/step-kind';
 import type { StepAbout } from '../steps/step-kind';
+import type { StepKey } from '../steps/step-key';
 import { isStepKey, STEP_KINDS } from '../steps/step-table';
 import { tries } from '../../../tests/fixtures/soak';
 
@@ -122,6 +124,28 @@ const about: StepAbout = {
   recovery: 'Lifeboat',
 };
 
+describe('a computer’s link after the system was erased', () => {
+  const step = (id: string, key: StepKey, erases = false) => ({ id, key, planned: { erases } }) as RoundStep;
+  const [before, wipe, start, debugging, after] = [
+    step('1', 'read-facts'),
+    step('2', 'unlock', true),
+    step('3', 'start'),
+    step('4', 'debugging'),
+    step('5', 'close'),
+  ];
+  const steps = [before, wipe, start, debugging, after];
+  it.each([
+    [before, false],
+    [wipe, true],
+    [start, true],
+    // the step at which it is told to trust the computer again
+    [debugging, false],
+    [after, false],
+  ])('at %j: trusts nobody: %s', (at, nobody) => expect(trustsNobody(steps, at)).toBe(nobody));
+  it('is not trusted again by what was before a second time', () =>
+    expect(trustsNobody([...steps, step('6', 'unlock', true)], { id: '6' })).toBe(true));
+});
+
 describe('every kind of step', () => {
   it('is there for each action of the planner', () => {
     for (const action of Object.keys(ACTIONS)) expect(isStepKey(action), action).toBe(true);
@@ -150,6 +174,13 @@ describe('a plan as a round', () => {
     expect(found.indexOf('protect')).toBeLessThan(found.indexOf('bootloader'));
     expect(found.indexOf('check')).toBe(found.indexOf('write-root') - 1);
     expect(found).toContain('look-around');
+  });
+  it('protects before the first change also where the system itself makes it, with no step out of it', () => {
+    const found = keys(stepsOf('monthly update', 'update-in-place-other-slot', true));
+    const inside = found.indexOf('stock-back');
+    expect(inside).toBeGreaterThan(0);
+    expect(found.indexOf('protect')).toBe(inside - 2);
+    expect(found.indexOf('check')).toBe(inside - 1);
   });
   it('holds every restart from the first change of the update to its own start', () => {
     const steps = stepsOf('monthly update', 'update-in-place-other-slot', true);

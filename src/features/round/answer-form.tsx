@@ -1,7 +1,7 @@
 'use client';
 import { Button, Input, Radio, Upload } from 'antd';
 import { useEffect, useState } from 'react';
-import type { HandView, RoundStepView, ShownView } from '@/contracts/round-view';
+import type { AskedFact, HandView, RoundStepView, ShownView } from '@/contracts/round-view';
 import { toEternoError } from '@/core/errors';
 import type { OutcomeId } from '@/core/words/outcomes';
 import { askServer } from '@/ui/ask-server';
@@ -13,20 +13,32 @@ import { HandTurns } from './hand-turns';
 import styles from './round.module.css';
 import type { RoundActions } from './use-round-actions';
 
-interface Props {
+interface FormProps {
   readonly hand: HandView;
   readonly step: RoundStepView;
   readonly actions: RoundActions;
 }
 
+interface Props extends FormProps {
+  /** What is asked of the person in a word at this step; each is said above. */
+  readonly asks: readonly AskedFact[];
+}
+
+function wentWords(asks: readonly AskedFact[], readBefore: boolean): string {
+  if (asks.length > 0) return 'That is what I found';
+  return readBefore ? 'It is still so' : 'It went as described';
+}
+
 /** How it went, in one of three answers, and one box for whatever shows it. */
-export function AnswerForm({ hand, step, actions }: Props) {
+export function AnswerForm({ hand, asks, step, actions }: Props) {
   const [asked, setAsked] = useState<'otherwise' | 'cannot-tell' | null>(null);
   const [text, setText] = useState('');
   const shown = useShown(actions, text);
   const answer = (said: Omit<HandAnswer, 'text'>) => actions.run((at) => answerAction(at, { ...said, text }));
   const isAgainst = shown?.verdict === 'otherwise';
   const readBefore = hand.readAt !== null && text.trim() === '';
+  // what was neither said in a word nor pasted was not found out
+  const notFound = text.trim() === '' && asks.some(({ said }) => said === null);
   return (
     <>
       {hand.turns.length > 0 ? <HandTurns turns={hand.turns} written={shown?.written ?? []} /> : null}
@@ -39,12 +51,12 @@ export function AnswerForm({ hand, step, actions }: Props) {
       <div className={styles.answers} role="group" aria-label="How did it go?">
         <Button
           type={isAgainst || asked !== null || step.state === 'failed' ? 'default' : 'primary'}
-          disabled={isAgainst}
+          disabled={isAgainst || notFound}
           danger={step.erases}
           loading={actions.busy}
           onClick={() => answer({ how: 'as-described', note: '' })}
         >
-          {readBefore ? 'It is still so' : 'It went as described'}
+          {wentWords(asks, readBefore)}
         </Button>
         <Button aria-expanded={asked === 'otherwise'} onClick={() => setAsked('otherwise')}>
           It went otherwise

@@ -1,7 +1,7 @@
 'use client';
 import { Button } from 'antd';
 import { useState } from 'react';
-import type { HandCommand, HandFile, HandView, RoundStepView } from '@/contracts/round-view';
+import type { AskedFact, HandCommand, HandFile, HandView, RoundStepView } from '@/contracts/round-view';
 import { formatBytes } from '@/ui/format';
 import { HashText } from '@/ui/hash-text';
 import { Link } from '@/ui/link';
@@ -14,12 +14,13 @@ import type { RoundActions } from './use-round-actions';
 
 interface Props {
   readonly hand: HandView;
+  readonly asks: readonly AskedFact[];
   readonly step: RoundStepView;
   readonly actions: RoundActions;
 }
 
 /** The same step on a real handset: its file, the commands for it, and what is said and shown of it. */
-export function ByHand({ hand, step, actions }: Props) {
+export function ByHand({ hand, asks, step, actions }: Props) {
   return (
     <div className={styles.hand}>
       {hand.file ? <FileLine file={hand.file} /> : null}
@@ -30,7 +31,7 @@ export function ByHand({ hand, step, actions }: Props) {
           <Link href="/store">given them</Link>.
         </p>
       ) : null}
-      <AnswerForm hand={hand} step={step} actions={actions} />
+      <AnswerForm hand={hand} asks={asks} step={step} actions={actions} />
       {hand.ahead ? <Ahead ahead={hand.ahead} /> : null}
     </div>
   );

@@ -60,7 +60,13 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
       {round.handset.link === 'stand-in' ? <Loops step={step} actions={actions} /> : null}
       <AskedFacts round={round} />
       {hand && round.hand ? (
-        <ByHand key={`${step.id} ${step.state}`} hand={round.hand} step={step} actions={actions} />
+        <ByHand
+          key={`${step.id} ${step.state}`}
+          hand={round.hand}
+          asks={round.asks}
+          step={step}
+          actions={actions}
+        />
       ) : null}
       <Prompts step={step} />
       <div className={styles.cols}>

@@ -2,7 +2,7 @@ import 'server-only';
 import type { HandTurn } from '@/contracts/round-view';
 import type { WholePart } from '@/core/bench/whole-build';
 import { wholePackage, writeTurns } from '@/core/bench/whole-build';
-import { USUALLY_LOGICAL } from '@/core/fit/partition-names';
+import { USUALLY_LOGICAL } from '@/core/text/partition-names';
 import type { RoundStep } from '@/core/rounds/round';
 import { hashCommand, quoteFor } from '@/core/steps/commands';
 import { DEEDS } from '@/core/steps/deeds';

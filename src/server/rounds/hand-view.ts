@@ -128,8 +128,9 @@ function lookVerb({ shown, writes }: Deed): CommandVerb | undefined {
   return shown?.as === 'enter' || shown?.as === 'list' ? 'list' : undefined;
 }
 
+const ON_COMPUTER = 'on this computer';
 const onComputer = (does: string, command: string | null): HandCommand[] =>
-  command === null ? [] : [{ does, where: 'on this computer', command }];
+  command === null ? [] : [{ does, where: ON_COMPUTER, command }];
 
 /** The command of a step; one a slot where it writes to both. */
 function doIt(context: RoundContext, step: RoundStep, own: OwnCommands, serial: string): HandCommand[] {
@@ -195,11 +196,14 @@ export async function handView(
 ): Promise<HandView | null> {
   if (DONE_HERE.includes(step.key)) return null;
   const [own, expectation] = [await ownCommands(), await expectationAt(context, step)];
+  const commands = commandsOf(context, step, own, serial);
+  const turns = handTurns(context, step, own, serial);
+  const onHost = turns.length > 0 || commands.some(({ where }) => where === ON_COMPUTER);
   return {
     file: fileOf(imageOf(context, step), own),
-    commands: commandsOf(context, step, own, serial),
-    turns: handTurns(context, step, own, serial),
-    ownWordsMissing: context.handset.link === 'hand' && hostToolOf(own) === 'own',
+    commands,
+    turns,
+    ownWordsMissing: onHost && context.handset.link === 'hand' && hostToolOf(own) === 'own',
     ahead: aheadOf(context, step, own, serial),
     shows: expectation ? [...new Set(needsOf(expectation).map((what) => MISSING_NEXT[what]))] : [],
     outcomes: outcomesOf(DEEDS[step.key]).map((id) => ({ id, words: OUTCOME_WORDS[id] })),

@@ -1,6 +1,7 @@
 import 'server-only';
 import { stockImageOf } from '@/core/bench/root-image';
 import { EternoError } from '@/core/errors';
+import { slotOf, unslotted } from '@/core/text/partition-names';
 import { judgeWrite } from '@/core/judge/judge-write';
 import { weighWrite } from '@/core/judge/weigh-write';
 import { isSlotted, writeTargetOf } from '@/core/judge/write-target';
@@ -15,18 +16,12 @@ import { forceImage } from './stand-in-service';
 
 const PURPOSE = { patched: 'root', recovery: 'recovery', stock: 'stock', unknown: 'stock' } as const;
 
-/** `init_boot_b` as its partition and slot. */
-function placeOf(name: string): { readonly partition: string; readonly slot: 'a' | 'b' | null } {
-  const slot = name.endsWith('_a') ? 'a' : name.endsWith('_b') ? 'b' : null;
-  return { partition: slot === null ? name : name.slice(0, -2), slot };
-}
-
 /** What is wrong with writing an image there, each in one sentence; empty where nothing is known to be wrong. */
 async function wrongWith({ facts }: KnownHandset, sha256: string, name: string): Promise<string[]> {
   const bench = await readBench();
   const row = bench.images.find((image) => image.sha256 === sha256);
   if (!row) throw new EternoError('not-found', 'This image is not in the vault.');
-  const { partition, slot } = placeOf(name);
+  const partition = unslotted(name);
   const fuse = facts.value('antiRollback');
   const target = writeTargetOf(
     {
@@ -36,7 +31,7 @@ async function wrongWith({ facts }: KnownHandset, sha256: string, name: string):
       fuse: fuse === null ? null : Number(fuse),
     },
     partition,
-    isSlotted(facts.typed, partition) === false ? null : slot,
+    isSlotted(facts.typed, partition) === false ? null : slotOf(name),
   );
   const purpose = PURPOSE[row.role];
   const stockOf =

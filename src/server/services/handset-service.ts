@@ -21,8 +21,8 @@ import { dataFor, feasibilityOf, floorsFor, recoveryOf, rootOf, slotsToWrite } f
 import { slotViews } from './slot-service';
 import { guardedHandsets } from './vault-guard';
 
-const deviceOf = (fingerprint: string | null) =>
-  fingerprint === null ? null : (splitFingerprint(fingerprint)?.device ?? null);
+const isOf = (fingerprint: string | null, device: string | null) =>
+  fingerprint !== null && splitFingerprint(fingerprint)?.device === device;
 
 /** Images of the vault that are of this handset's code name, or lie on it. */
 async function shelfOf(
@@ -32,7 +32,7 @@ async function shelfOf(
 ): Promise<ShelvedImage[]> {
   const own = bench.images.filter(
     (image) =>
-      deviceOf(image.fingerprint) === subject.facts.typed.device ||
+      isOf(image.fingerprint, subject.facts.typed.device) ||
       subject.cells.some((cell) => cell.sha256 === image.sha256),
   );
   const guarded = await guardedHandsets(bench);

@@ -1,4 +1,5 @@
 import 'server-only';
+import { unslotted } from '@/core/text/partition-names';
 import type { KeptImage } from '@/core/bench/bench';
 import type { RecognisedFile } from '@/contracts/handset-view';
 import type { JobView } from '@/contracts/job-view';
@@ -198,7 +199,7 @@ async function keepUnknown(sha256: string, bytes: Uint8Array, name: string): Pro
     throw thrown;
   });
   if (!identified) return false;
-  await storeImage(sha256, onePiece(bytes), { from: 'read-back', partition: name.replace(/_[ab]$/, '') });
+  await storeImage(sha256, onePiece(bytes), { from: 'read-back', partition: unslotted(name) });
   return true;
 }
 

@@ -12,5 +12,9 @@ const ITS_OWN = new Set(['super', 'userdata', 'metadata', 'misc']);
 export const isOfBuild = (partition: string): boolean =>
   USUALLY_LOGICAL.test(partition) || (ALWAYS_PHYSICAL.test(partition) && !ITS_OWN.has(partition));
 
+/** `a` of `boot_a`; null of `metadata`. */
+export const slotOf = (name: string): 'a' | 'b' | null =>
+  name.endsWith('_a') ? 'a' : name.endsWith('_b') ? 'b' : null;
+
 /** `boot` of `boot_a`. */
 export const unslotted = (name: string): string => name.replace(/_[ab]$/, '');
