@@ -34,7 +34,11 @@ interface OptionWords {
 }
 export type KitOption =
   | (OptionWords & { readonly kind: 'bool'; readonly default: boolean })
-  | (OptionWords & { readonly kind: 'choice'; readonly choices: readonly string[]; readonly default: string });
+  | (OptionWords & {
+      readonly kind: 'choice';
+      readonly choices: readonly string[];
+      readonly default: string;
+    });
 export type OptionValue = boolean | string;
 
 /** One condition of a step; ranges are inclusive. */
@@ -100,10 +104,7 @@ export type RamdiskStep = Extract<KitStep, InRamdisk>;
 
 const VARIABLES_1 = ['stock.sha256', 'kit.id', 'kit.version', 'build.fingerprint'] as const;
 const VARIABLES_2 = ['stock.sha1', 'image.partition', 'image.headerVersion', 'seed.hex16'] as const;
-export type KitVariable =
-  | (typeof VARIABLES_1)[number]
-  | (typeof VARIABLES_2)[number]
-  | `option.${string}`;
+export type KitVariable = (typeof VARIABLES_1)[number] | (typeof VARIABLES_2)[number] | `option.${string}`;
 
 /** Every variable that texts of a kit may hold. */
 export const variablesOf = ({

@@ -214,7 +214,9 @@ export function applySteps(
 
 const globPattern = (path: string): RegExp =>
   new RegExp(
-    `^${fromLatin1(utf8(path)).replace(/[.+?^${}()|[\]\\]/g, '\\$&').replaceAll('*', '[^/]*')}$`,
+    `^${fromLatin1(utf8(path))
+      .replace(/[.+?^${}()|[\]\\]/g, '\\$&')
+      .replaceAll('*', '[^/]*')}$`,
     's',
   );
 

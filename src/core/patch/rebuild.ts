@@ -223,12 +223,7 @@ async function headerChange(
     change.recoveryDtboOffset = layout.sections.find((section) => section.name === 'recovery_dtbo')!.offset;
   const rule = header.id ? await idRuleOf(image, ports.digests) : null;
   if (rule)
-    change.id = await computeId(
-      header,
-      (name) => sectionNow(image, name, fresh),
-      ports.digests,
-      rule,
-    );
+    change.id = await computeId(header, (name) => sectionNow(image, name, fresh), ports.digests, rule);
   else if (header.id) notes.push("the stock image's own id fits no rule, so it is left as it is");
   if (header.sizes.signature > 0)
     notes.push('the boot signature section is left as it was, and does not match the changed image');

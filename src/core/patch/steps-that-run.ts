@@ -42,11 +42,9 @@ export function optionsOf(kit: Pick<Kit, 'id' | 'options'>, chosen: OptionValues
 }
 
 const notKnown = (step: number, what: string) =>
-  new EternoError(
-    'does-not-fit',
-    `step ${step} depends on ${what}, and the image does not say it`,
-    { details: { step } },
-  );
+  new EternoError('does-not-fit', `step ${step} depends on ${what}, and the image does not say it`, {
+    details: { step },
+  });
 
 /** `6.1` begins 6.1.57 and not 6.12. */
 const beginsVersion = (version: string, prefix: string) =>
@@ -70,7 +68,9 @@ function missed(
       return inRange(facts.header, condition.range) ? null : `the header version is ${facts.header}`;
     case 'architecture': {
       if (facts.architecture === null) throw notKnown(step, 'the architecture');
-      return condition.oneOf.includes(facts.architecture) ? null : `the architecture is ${facts.architecture}`;
+      return condition.oneOf.includes(facts.architecture)
+        ? null
+        : `the architecture is ${facts.architecture}`;
     }
     case 'partition':
       return condition.oneOf.includes(facts.partition) ? null : `it is an image of ${facts.partition}`;
@@ -89,7 +89,11 @@ function missed(
 }
 
 /** @throws {EternoError} `does-not-fit`, naming a fact that a step depends on and the image does not state */
-export function stepsThatRun(kit: Pick<Kit, 'steps'>, facts: StockFacts, options: OptionValues): StepsThatRun {
+export function stepsThatRun(
+  kit: Pick<Kit, 'steps'>,
+  facts: StockFacts,
+  options: OptionValues,
+): StepsThatRun {
   const steps: RunningStep[] = [];
   const notes: string[] = [];
   for (const [i, step] of kit.steps.entries()) {

@@ -45,11 +45,8 @@ const SDK_OF: Readonly<Record<number, number>> = {
 /** The release as verified-boot data states it, else the fingerprint, else the header. */
 function releaseOf({ properties, fingerprint, osVersionField, partition }: StockSays): string | null {
   const stated = properties[`com.android.build.${partition}.os_version`];
-  return (
-    stated ??
-    (fingerprint === null ? null : (splitFingerprint(fingerprint)?.release ?? null)) ??
-    osVersionOf(osVersionField)
-  );
+  const named = fingerprint === null ? undefined : splitFingerprint(fingerprint)?.release;
+  return stated ?? named ?? osVersionOf(osVersionField);
 }
 
 const sdkOf = (release: string | null): number | null =>
@@ -65,7 +62,8 @@ function architectureOfInit(archives: readonly CpioArchive[]): string | null {
     .flatMap(({ entries }) => entries)
     .filter((entry) => nameOf(entry) === 'init' && isKind(entry, TYPE.file))
     .at(-1);
-  if (!init || init.data.length < MACHINE_AT + 2 || !ELF.every((byte, i) => init.data[i] === byte)) return null;
+  if (!init || init.data.length < MACHINE_AT + 2 || !ELF.every((byte, i) => init.data[i] === byte))
+    return null;
   return MACHINES[init.data[MACHINE_AT]! | (init.data[MACHINE_AT + 1]! << 8)] ?? null;
 }
 

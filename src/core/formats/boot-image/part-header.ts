@@ -20,7 +20,10 @@ export interface PartOfSection {
 export function splitPartHeader(section: Uint8Array): PartOfSection {
   if (!startsWith(section, MAGIC)) return { header: new Uint8Array(0), body: section };
   if (section.length < PART_HEADER_BYTES)
-    throw new EternoError('truncated', `a part header has ${PART_HEADER_BYTES} bytes, and ${section.length} are there`);
+    throw new EternoError(
+      'truncated',
+      `a part header has ${PART_HEADER_BYTES} bytes, and ${section.length} are there`,
+    );
   const [header, body] = [section.subarray(0, PART_HEADER_BYTES), section.subarray(PART_HEADER_BYTES)];
   const size = new DataView(header.buffer, header.byteOffset).getUint32(SIZE_AT, true);
   if (size !== body.length)
@@ -31,7 +34,10 @@ export function splitPartHeader(section: Uint8Array): PartOfSection {
 }
 
 /** The section with another body; its header states the new size. */
-export function withPartHeader({ header }: Pick<PartOfSection, 'header'>, body: Uint8Array): Uint8Array<ArrayBuffer> {
+export function withPartHeader(
+  { header }: Pick<PartOfSection, 'header'>,
+  body: Uint8Array,
+): Uint8Array<ArrayBuffer> {
   const section = new Uint8Array(header.length + body.length);
   section.set(header);
   section.set(body, header.length);
