@@ -69,7 +69,7 @@ export interface PackOptions {
 }
 
 /** Kinds a ramdisk can be packed in here. */
-const WRITABLE: readonly string[] = ['gzip', 'lz4-legacy', 'lz4-frame', 'xz', 'none'];
+const WRITABLE: readonly string[] = ['gzip', 'lz4-legacy', 'lz4-frame', 'xz', 'lzma', 'zstd', 'none'];
 
 /** One stream packed again in the kind it came in; untouched streams stay byte for byte. */
 async function repackStream(
