@@ -1,7 +1,9 @@
 import { EternoError } from '@/core/errors';
+import type { Kit } from '@/core/kits/kit';
 import { examineKit, readKit } from '@/core/kits/read-kit';
 import type { PatchOptions } from '@/core/patch/patch-image';
 import { patchImage } from '@/core/patch/patch-image';
+import type { OptionValues } from '@/core/patch/steps-that-run';
 import { unpatchImage } from '@/core/patch/unpatch-image';
 import { writeFileWhole } from '@/platform/node/file-sink';
 import { pooledPorts } from '@/platform/node/pooled-ports';
@@ -22,8 +24,33 @@ async function avbChoice(
   return { mode, key: await readSigningKey(keyPath) };
 }
 
+/**
+ * `NAME=VALUE` of each option as the kit takes it; the last of one name counts.
+ * @throws {EternoError} `usage`
+ */
+function chosenOf({ id, options }: Kit, given: readonly string[]): OptionValues {
+  return Object.fromEntries(
+    given.map((text) => {
+      const at = text.indexOf('=');
+      if (at < 1) throw new EternoError('usage', '--option takes NAME=VALUE');
+      const [name, value] = [text.slice(0, at), text.slice(at + 1)];
+      const option = Object.hasOwn(options, name) ? options[name]! : null;
+      if (option === null) throw new EternoError('usage', `${id} has no option "${name}"`);
+      if (option.kind === 'choice') return [name, value];
+      if (value !== 'true' && value !== 'false')
+        throw new EternoError('usage', `the option "${name}" takes true or false`);
+      return [name, value === 'true'];
+    }),
+  );
+}
+
 export const patch: Verb = async (args, context) => {
-  const parsed = parseArguments(args, ['kit', 'out', 'avb', 'key', 'fingerprint', 'ramdisk'], [1, 1]);
+  const parsed = parseArguments(
+    args,
+    ['kit', 'out', 'avb', 'key', 'fingerprint', 'ramdisk'],
+    [1, 1],
+    ['option'],
+  );
   const [kitPath, out, fingerprint] = [
     parsed.required('kit'),
     parsed.required('out'),
@@ -36,7 +63,12 @@ export const patch: Verb = async (args, context) => {
   return withFile(parsed.positionals[0]!, (stock) =>
     withFile(kitPath, async (kitFile) => {
       const { kit } = await readKit(kitFile, pooledPorts);
-      const options = { avb, gzipInstead, ...(fingerprint === undefined ? {} : { fingerprint }) };
+      const options = {
+        avb,
+        gzipInstead,
+        chosen: chosenOf(kit, parsed.options('option')),
+        ...(fingerprint === undefined ? {} : { fingerprint }),
+      };
       const {
         bytes,
         sha256,

@@ -65,6 +65,29 @@ export function startsWith(bytes: Uint8Array, head: Uint8Array, at = 0): boolean
 }
 
 /** One byte a character, for magics and fixed ASCII fields. */
+/** The first place of some bytes at or after `from`; -1 where there is none. */
+export function indexOfBytes(bytes: Uint8Array, find: Uint8Array, from = 0): number {
+  const last = bytes.length - find.length;
+  for (let at = bytes.indexOf(find[0]!, from); at >= 0 && at <= last; at = bytes.indexOf(find[0]!, at + 1))
+    if (startsWith(bytes, find, at)) return at;
+  return -1;
+}
+
+/** Every occurrence from left to right without overlap; null where there is none. @param find not empty */
+export function replaceAllBytes(
+  bytes: Uint8Array,
+  find: Uint8Array,
+  replacement: Uint8Array,
+): Uint8Array<ArrayBuffer> | null {
+  const parts: Uint8Array[] = [];
+  let from = 0;
+  for (let at = indexOfBytes(bytes, find); at >= 0; at = indexOfBytes(bytes, find, from)) {
+    parts.push(bytes.subarray(from, at), replacement);
+    from = at + find.length;
+  }
+  return parts.length === 0 ? null : concatBytes([...parts, bytes.subarray(from)]);
+}
+
 export function latin1(text: string): Uint8Array<ArrayBuffer> {
   return Uint8Array.from(text, (c) => c.charCodeAt(0) & 0xff);
 }

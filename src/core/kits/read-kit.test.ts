@@ -35,7 +35,8 @@ describe('kits', () => {
 
   it.each([
     ['another format', { format: 'other' }],
-    ['another format version', { formatVersion: 2 }],
+    ['another format version', { formatVersion: 3 }],
+    ['half a format version', { formatVersion: 1.5 }],
     ['a format version in words', { formatVersion: '1' }],
     ['no id', { id: undefined }],
     ['an empty name', { name: '' }],

@@ -10,7 +10,16 @@ import { sameEntries, undoAll } from './journal';
 import { tries } from '../../../tests/fixtures/soak';
 
 const owned = { uid: null, gid: null, replace: false } as const;
-const kit = (...steps: KitStep[]): Kit => ({
+/** A step of version 1: what it does not say is as it was before there was more. */
+type Without<T> = T extends KitStep ? Omit<T, 'when' | 'fragment' | 'glob' | 'ifFound'> : never;
+type Short = Without<KitStep>;
+const whole = (step: Short): KitStep =>
+  ({ when: [], fragment: null, glob: false, ifFound: false, ...step }) as unknown as KitStep;
+const kit = (...steps: Short[]): Kit => ({
+  formatVersion: 1,
+  options: {},
+  afterFailedStarts: null,
+  companion: null,
   id: 'k',
   name: 'K',
   version: '1',
@@ -18,7 +27,7 @@ const kit = (...steps: KitStep[]): Kit => ({
   channel: 'stable',
   supports: { sdk: null, partitions: null, architectures: null },
   marker: null,
-  steps,
+  steps: steps.map(whole),
   files: new Map([['f', utf8('a file')]]),
 });
 const variables = {
@@ -27,11 +36,23 @@ const variables = {
   'kit.version': '1',
   'build.fingerprint': 'b/p/d:1/i/2:user/keys',
 };
-const apply = (archives: CpioArchive[], ...steps: KitStep[]) =>
-  applySteps(kit(...steps), archives, 'one two', variables);
+const applied = (
+  of: Kit,
+  archives: CpioArchive[],
+  line: string,
+  values: Parameters<typeof applySteps>[4] = variables,
+) =>
+  applySteps(
+    of,
+    of.steps.map((step, i) => ({ step, number: i + 1 })),
+    archives,
+    line,
+    values,
+  );
+const apply = (archives: CpioArchive[], ...steps: Short[]) => applied(kit(...steps), archives, 'one two');
 const names = (entries: readonly CpioEntry[]) => entries.map(nameOf);
 const stock = () => [archive(...stockEntries())];
-const failing = async (archives: CpioArchive[], ...steps: KitStep[]) =>
+const failing = async (archives: CpioArchive[], ...steps: Short[]) =>
   errorOf(() => apply(archives, ...steps));
 
 describe('new entries', () => {
@@ -121,7 +142,7 @@ describe('new entries', () => {
       '{"s":"abc","b":"b/p/d:1/i/2:user/keys"}',
     );
     const error = await errorOf(() =>
-      applySteps(kit({ do: 'write', path: 'p', text, mode: 0o640, ...owned }), stock(), '', {
+      applied(kit({ do: 'write', path: 'p', text, mode: 0o640, ...owned }), stock(), '', {
         ...variables,
         'build.fingerprint': 'x"y',
       }),
@@ -193,7 +214,7 @@ describe('replaceText', () => {
 });
 
 describe('what is absent', () => {
-  const steps: KitStep[] = [
+  const steps: Short[] = [
     { do: 'keep', path: 'gone', as: 'x', ifPresent: true },
     { do: 'remove', path: 'gone', ifPresent: true },
     { do: 'replaceText', path: 'gone', find: 'a', with: 'b', ifPresent: true },
@@ -213,7 +234,7 @@ describe('what is absent', () => {
 
 describe('cmdline', () => {
   const line = (before: string, append: string) =>
-    applySteps(kit({ do: 'cmdline', append }), stock(), before, variables).cmdline;
+    applied(kit({ do: 'cmdline', append }), stock(), before).cmdline;
   it.each([
     ['one two', 'x=1', 'one two x=1'],
     ['one two', 'two', 'one two'],
@@ -227,22 +248,22 @@ describe('cmdline', () => {
 });
 
 describe('inverse edits', () => {
-  const anyStep: fc.Arbitrary<KitStep> = fc.oneof(
+  const anyStep: fc.Arbitrary<Short> = fc.oneof(
     fc
       .constantFrom('a', 'b', 'd/c', 'dev/x')
-      .map((path): KitStep => ({ do: 'write', path, text: 'text', mode: 0o644, ...owned, replace: true })),
+      .map((path): Short => ({ do: 'write', path, text: 'text', mode: 0o644, ...owned, replace: true })),
     fc
       .constantFrom('init', 'a', 'verity_key')
-      .map((path): KitStep => ({ do: 'keep', path, as: `dev/${path}.kept`, ifPresent: true })),
-    fc.constantFrom('a', 'verity_key', 'b').map((path): KitStep => ({ do: 'remove', path, ifPresent: true })),
-    fc.constant<KitStep>({
+      .map((path): Short => ({ do: 'keep', path, as: `dev/${path}.kept`, ifPresent: true })),
+    fc.constantFrom('a', 'verity_key', 'b').map((path): Short => ({ do: 'remove', path, ifPresent: true })),
+    fc.constant<Short>({
       do: 'replaceText',
       path: 'first_stage_ramdisk/fstab.demo',
       find: 'verify',
       with: 'verify',
       ifPresent: true,
     }),
-    fc.constant<KitStep>({ do: 'mkdir', path: 'd', mode: 0o755, ...owned, replace: true }),
+    fc.constant<Short>({ do: 'mkdir', path: 'd', mode: 0o755, ...owned, replace: true }),
   );
   it('give the stock entries back, whatever the steps did', () => {
     fc.assert(

@@ -1,10 +1,11 @@
-import { equalBytes, startsWith } from '../bytes/bytes';
+import { fromLatin1, replaceAllBytes, startsWith } from '../bytes/bytes';
 import { EternoError } from '../errors';
 import type { CpioArchive, CpioEntry } from '../formats/cpio/cpio-archive';
 import { FILE_TYPE_MASK, isKind, makeEntry, nameOf, TYPE } from '../formats/cpio/cpio-archive';
 import type { Kit, KitStep, KitVariable } from '../kits/kit';
 import { VARIABLE_PATTERN } from '../kits/kit';
 import { LIMITS } from '../limits';
+import type { RunningStep } from './steps-that-run';
 import type { Inverse, Position } from './journal';
 import { EntryJournal } from './journal';
 
@@ -23,6 +24,9 @@ export interface AppliedSteps {
   readonly changes: EntryChanges;
 }
 
+/** Values for `{{name}}` in written texts. */
+export type Variables = Readonly<Partial<Record<KitVariable, string>>>;
+
 const utf8 = (text: string) => new TextEncoder().encode(text);
 const failed = (step: number, message: string) =>
   new EternoError('kit-step-failed', `step ${step}: ${message}`, { details: { step } });
@@ -30,14 +34,15 @@ const failed = (step: number, message: string) =>
 /**
  * Runs a kit's steps over the entries of all archives (docs/formats.md, "Patch kit"). Pure: the archives
  * given stay as they are.
- * @param variables values for `{{name}}` in written texts
+ * @param steps those that run, with their numbers in the kit
  * @throws {EternoError} `kit-step-failed` with the step's number, counted from 1
  */
 export function applySteps(
-  kit: Kit,
+  kit: Pick<Kit, 'files'>,
+  steps: readonly RunningStep[],
   archives: readonly CpioArchive[],
   cmdline: string,
-  variables: Readonly<Record<KitVariable, string>>,
+  variables: Variables,
 ): AppliedSteps {
   const journal = new EntryJournal(archives.map((archive) => archive.entries));
   const { trailer, entries: last } = archives.at(-1)!;
@@ -63,6 +68,19 @@ export function applySteps(
     const position = journal.inForce(utf8(path));
     if (!position && !ifPresent) throw failed(step, `"${path}" is not in this ramdisk`);
     return position;
+  };
+  /** Names of the entries that a step works on, in archive order. */
+  const named = (
+    number: number,
+    { path, glob, ifPresent }: Extract<KitStep, { do: 'remove' | 'replaceText' }>,
+  ): Uint8Array[] => {
+    if (!glob) return find(number, path, ifPresent) ? [utf8(path)] : [];
+    const pattern = globPattern(path);
+    const names = journal
+      .matching((name) => pattern.test(fromLatin1(name)))
+      .map((position) => journal.at(position).name);
+    if (names.length === 0 && !ifPresent) throw failed(number, `nothing in this ramdisk is called "${path}"`);
+    return names;
   };
   const refuseHardLink = (step: number, entry: CpioEntry) => {
     if (!isKind(entry, TYPE.directory) && entry.fields.nlink > 1)
@@ -156,60 +174,58 @@ export function applySteps(
         return;
       }
       case 'remove': {
-        const position = find(number, step.path, step.ifPresent);
-        if (!position) return;
-        const copies = journal.copies(utf8(step.path));
-        for (const copy of copies) {
-          refuseHardLink(number, journal.at(copy));
-          refuseParent(number, journal.at(copy));
+        for (const name of named(number, step)) {
+          const copies = journal.copies(name);
+          for (const copy of copies) {
+            refuseHardLink(number, journal.at(copy));
+            refuseParent(number, journal.at(copy));
+          }
+          const said = nameOf(journal.at(copies[0]!));
+          journal.deleteAll(copies);
+          changes.removed.push(said);
         }
-        journal.deleteAll(copies);
-        changes.removed.push(step.path);
         return;
       }
       case 'replaceText': {
-        const position = find(number, step.path, step.ifPresent);
-        if (!position) return;
-        const entry = journal.at(position);
-        refuseHardLink(number, entry);
-        const data = replaceBytes(entry.data, utf8(step.find), utf8(step.with));
-        if (!data) throw failed(number, `"${step.path}" does not hold "${step.find}"`);
-        journal.set(position, makeEntry(entry.magic, entry.upperCase, entry.fields, entry.name, data));
-        if (!changes.changed.includes(step.path)) changes.changed.push(step.path);
+        for (const name of named(number, step)) {
+          const position = journal.inForce(name)!;
+          const entry = journal.at(position);
+          refuseHardLink(number, entry);
+          const data = replaceAllBytes(entry.data, utf8(step.find), utf8(step.with));
+          if (data === null && step.ifFound) continue;
+          if (data === null) throw failed(number, `"${nameOf(entry)}" does not hold "${step.find}"`);
+          journal.set(position, makeEntry(entry.magic, entry.upperCase, entry.fields, entry.name, data));
+          if (!changes.changed.includes(nameOf(entry))) changes.changed.push(nameOf(entry));
+        }
         return;
       }
       case 'cmdline':
         line = appendToCmdline(line, step.append, number);
+        return;
+      case 'replaceBytes':
+      case 'kernel':
+        // of sections: `apply-sections.ts`
+        return;
     }
   };
-  kit.steps.forEach((step, i) => run(step, i + 1));
+  for (const { step, number } of steps) run(step, number);
   return { archives: journal.archives, inverses: journal.inverses, cmdline: line, changes };
 }
 
-function fillIn(text: string, variables: Readonly<Record<KitVariable, string>>, step: number): string {
+const globPattern = (path: string): RegExp =>
+  new RegExp(
+    `^${fromLatin1(utf8(path))
+      .replace(/[.+?^${}()|[\]\\]/g, '\\$&')
+      .replaceAll('*', '[^/]*')}$`,
+    's',
+  );
+
+function fillIn(text: string, variables: Variables, step: number): string {
   return text.replace(VARIABLE_PATTERN, (_, name: KitVariable) => {
-    const value = variables[name];
+    const value = variables[name]!;
     if (/["'\r\n]/.test(value)) throw failed(step, `the value of {{${name}}} holds a quote or a line break`);
     return value;
   });
-}
-
-/** Every occurrence from left to right without overlap; null where there is none. */
-function replaceBytes(
-  data: Uint8Array,
-  find: Uint8Array,
-  replacement: Uint8Array,
-): Uint8Array<ArrayBuffer> | null {
-  const out: number[] = [];
-  let found = false;
-  for (let i = 0; i < data.length;) {
-    if (i + find.length <= data.length && equalBytes(data.subarray(i, i + find.length), find)) {
-      for (const byte of replacement) out.push(byte);
-      i += find.length;
-      found = true;
-    } else out.push(data[i++]!);
-  }
-  return found ? Uint8Array.from(out) : null;
 }
 
 /** A command line is one byte a character; texts of kits go in as UTF-8. */

@@ -38,6 +38,17 @@ export class EntryJournal {
     return this.copies(name).at(-1) ?? null;
   }
 
+  /** The copies in force of all names that a test takes, in the order in which they stand. */
+  matching(takes: (name: Uint8Array) => boolean): Position[] {
+    return this.archives.flatMap((entries, archive) =>
+      entries.flatMap(({ name }, index) => {
+        if (!takes(name)) return [];
+        const last = this.inForce(name)!;
+        return last.archive === archive && last.index === index ? [last] : [];
+      }),
+    );
+  }
+
   append(entry: CpioEntry): void {
     const archive = this.archives.length - 1;
     this.archives[archive]!.push(entry);

@@ -2,26 +2,23 @@ import type { ByteSource } from '../bytes/byte-source';
 import { equalBytes, isZero } from '../bytes/bytes';
 import type { AvbData } from '../formats/avb/reader';
 import { checkDigest, checkSignature, readAvbFooter } from '../formats/avb/reader';
+import { readKernel } from '../formats/boot-image/kernel';
+import { withPartHeader } from '../formats/boot-image/part-header';
 import type { BootImage } from '../formats/boot-image/reader';
 import { readBootImage, sectionBytes } from '../formats/boot-image/reader';
 import type { Ramdisk } from '../formats/cpio/ramdisk';
 import { archivesOf, readRamdisk } from '../formats/cpio/ramdisk';
 import type { Ports } from '../ports';
+import { takenBack } from './apply-sections';
 import type { AppliedSteps } from './apply-steps';
 import { sameEntries, undoAll } from './journal';
+import type { Prepared } from './prepare-patch';
 import type { AvbChoice } from './rebuild';
 import { headerDifferences, packedAs, readTail } from './rebuild';
 
 export interface ProofLine {
   readonly check: string;
   readonly ok: boolean;
-}
-
-/** The stock image as it was read for the patch. */
-export interface StockSide {
-  readonly image: BootImage;
-  readonly avb: AvbData | null;
-  readonly ramdisk: Ramdisk;
 }
 
 /**
@@ -39,24 +36,23 @@ const OTHER_SECTIONS = ['kernel', 'second', 'recovery_dtbo', 'dtb', 'dt', 'signa
 /**
  * Reads a patched image afresh and holds it against its stock, check by check (docs/method.md, "Proof of a
  * patch").
- * @param applied what the kit's steps made of the stock's entries, computed from the stock
+ * @param stock the stock image, and what the kit's steps make of it
  * @throws {EternoError} where the result can't be read at all
  */
 export async function provePatch(
-  stock: StockSide,
+  stock: Prepared,
   result: ByteSource,
-  applied: AppliedSteps,
   ports: Ports,
   promised: Promised = {},
 ): Promise<ProofLine[]> {
   const [patched, patchedAvb] = [await readBootImage(result), await readAvbFooter(result)];
-  const ramdisk = await readRamdisk(await sectionBytes(patched, 'ramdisk'), ports.codecs);
   return [
     lengthLine(stock, result, promised.partitionSize),
-    ...(await sectionLines(stock.image, patched)),
-    ...(await headerLines(stock.image, patched, result, applied)),
-    kindLine(stock.ramdisk, ramdisk, promised.gzipInstead ?? false),
-    ...entryLines(stock.ramdisk, ramdisk, applied),
+    ...(await sectionLines(stock, patched)),
+    ...(await kernelLines(stock, patched, ports)),
+    ...(await dtbLines(stock, patched)),
+    ...(await headerLines(stock, patched, result)),
+    ...(await ramdiskLines(stock, patched, ports, promised.gzipInstead ?? false)),
     ...(await tailLines(stock, { image: patched, avb: patchedAvb })),
     ...(await avbLines(stock.avb, patchedAvb, result, promised.avb?.mode ?? 'carry', ports)),
   ];
@@ -64,37 +60,93 @@ export async function provePatch(
 
 const line = (check: string, ok: boolean): ProofLine => ({ check, ok });
 
-function lengthLine({ image, avb }: StockSide, result: ByteSource, room: number | undefined): ProofLine {
+function lengthLine({ image, avb }: Prepared, result: ByteSource, room: number | undefined): ProofLine {
   const stockSize = image.source.size;
   return !avb?.footer && room !== undefined && result.size > stockSize
     ? line('the file is longer than the stock file and no longer than its partition', result.size <= room)
     : line('the file is as long as the stock file', result.size === stockSize);
 }
 
-async function sectionLines(stock: BootImage, patched: BootImage): Promise<ProofLine[]> {
+/** Sections that no step changed. */
+async function sectionLines({ image, changed }: Prepared, patched: BootImage): Promise<ProofLine[]> {
   const lines: ProofLine[] = [];
   for (const name of OTHER_SECTIONS) {
-    const [a, b] = [await sectionBytes(stock, name), await sectionBytes(patched, name)];
+    if ((name === 'kernel' || name === 'dtb') && changed[name] !== null) continue;
+    const [a, b] = [await sectionBytes(image, name), await sectionBytes(patched, name)];
     if (a.length > 0 || b.length > 0)
       lines.push(line(`${name} is byte for byte the stock's`, equalBytes(a, b)));
   }
   return lines;
 }
 
+/** A kernel that the steps changed, unpacked again. */
+async function kernelLines(
+  { sections, changed }: Prepared,
+  patched: BootImage,
+  { codecs }: Ports,
+): Promise<ProofLine[]> {
+  const [own, now] = [sections.kernel, changed.kernel];
+  if (own === null || now === null) return [];
+  const section = await sectionBytes(patched, 'kernel');
+  if (now.isWhole)
+    return [
+      line('the kernel is the kit’s, byte for byte', equalBytes(section, withPartHeader(own, now.bytes))),
+    ];
+  const fresh = await readKernel(section, codecs);
+  return [
+    line('the kernel is the stock’s with exactly the kit’s changes', equalBytes(fresh.plain, now.bytes)),
+    line(
+      'taken back, they give the stock’s kernel byte for byte',
+      equalBytes(takenBack(fresh.plain, now.edits), own.plain),
+    ),
+    line(
+      'the kernel is packed in the kind it came in, and what follows it is carried',
+      fresh.compression === own.compression &&
+        equalBytes(fresh.tail, own.tail) &&
+        fresh.header.length === own.header.length,
+    ),
+  ];
+}
+
+async function dtbLines({ sections, changed: { dtb } }: Prepared, patched: BootImage): Promise<ProofLine[]> {
+  if (dtb === null || sections.dtb === null) return [];
+  const fresh = await sectionBytes(patched, 'dtb');
+  return [
+    line('the dtb is the stock’s with exactly the kit’s changes', equalBytes(fresh, dtb.bytes)),
+    line(
+      'taken back, they give the stock’s dtb byte for byte',
+      fresh.length === sections.dtb.length && equalBytes(takenBack(fresh, dtb.edits), sections.dtb),
+    ),
+  ];
+}
+
 async function headerLines(
-  stock: BootImage,
+  { image: stock, applied, changed }: Prepared,
   patched: BootImage,
   result: ByteSource,
-  applied: AppliedSteps,
 ): Promise<ProofLine[]> {
+  const kernelChanged = changed.kernel !== null;
   const page = (source: ByteSource) => source.read(0, Math.min(stock.header.pageSize, source.size));
   return [
     line(
       'the header differs in nothing but what the patch may change',
-      headerDifferences(await page(stock.source), await page(result), stock.header.version).length === 0,
+      headerDifferences(await page(stock.source), await page(result), stock.header.version, kernelChanged)
+        .length === 0,
     ),
     line('the command line is the stock’s with the kit’s words', patched.header.cmdline === applied.cmdline),
   ];
+}
+
+async function ramdiskLines(
+  { ramdisk: stock, applied }: Prepared,
+  patched: BootImage,
+  { codecs }: Ports,
+  gzipInstead: boolean,
+): Promise<ProofLine[]> {
+  const section = await sectionBytes(patched, 'ramdisk');
+  if (stock === null) return [line('there is no ramdisk, as in the stock image', section.length === 0)];
+  const fresh = await readRamdisk(section, codecs);
+  return [kindLine(stock, fresh, gzipInstead), ...entryLines(stock, fresh, applied)];
 }
 
 function kindLine(stock: Ramdisk, patched: Ramdisk, gzipInstead: boolean): ProofLine {
@@ -134,7 +186,7 @@ function entryLines(stock: Ramdisk, patched: Ramdisk, applied: AppliedSteps): Pr
 }
 
 async function tailLines(
-  stock: StockSide,
+  stock: Pick<Prepared, 'image' | 'avb'>,
   patched: { readonly image: BootImage; readonly avb: AvbData | null },
 ): Promise<ProofLine[]> {
   const own = await readTail(stock.image, stock.avb);

@@ -5,7 +5,7 @@ import { FOOTER_BYTES, footerBytes } from '../formats/avb/layout';
 import type { AvbData } from '../formats/avb/reader';
 import type { SigningKey } from '../formats/avb/rewrite';
 import { renewVbmeta } from '../formats/avb/rewrite';
-import type { HeaderChange } from '../formats/boot-image/layout';
+import type { BootSectionName, HeaderChange } from '../formats/boot-image/layout';
 import { layOutSections, recoveryDtboOffsetOf, rewriteHeader } from '../formats/boot-image/layout';
 import type { BootImage } from '../formats/boot-image/reader';
 import { computeId, idRuleOf, sectionBytes, sectionOf } from '../formats/boot-image/reader';
@@ -69,7 +69,7 @@ export interface PackOptions {
 }
 
 /** Kinds a ramdisk can be packed in here. */
-const WRITABLE: readonly string[] = ['gzip', 'lz4-legacy', 'lz4-frame', 'xz', 'none'];
+const WRITABLE: readonly string[] = ['gzip', 'lz4-legacy', 'lz4-frame', 'xz', 'lzma', 'zstd', 'none'];
 
 /** One stream packed again in the kind it came in; untouched streams stay byte for byte. */
 async function repackStream(
@@ -119,22 +119,27 @@ export async function packRamdisk(
   return concatBytes(parts);
 }
 
+/** Sections as they are to be; all others stay as they are. */
+export type NewSections = Readonly<Partial<Record<'ramdisk' | 'kernel' | 'dtb', Uint8Array>>>;
+
 /**
- * The image with another ramdisk and command line; everything else byte for byte, AVB data carried along.
+ * The image with other sections and another command line; everything else byte for byte, AVB data carried
+ * along.
  * @throws {EternoError} `does-not-fit` with the bytes over, `unsupported` ramdisk kind
  */
 export async function rebuildImage(
   image: BootImage,
   avb: AvbData | null,
-  ramdisk: Uint8Array,
+  fresh: NewSections,
   cmdline: string,
   ports: Ports,
   options: RebuildOptions = {},
 ): Promise<RebuiltImage> {
   const { header, source } = image;
-  const layout = layOutSections({ ...header, sizes: { ...header.sizes, ramdisk: ramdisk.length } });
+  const sizes = Object.fromEntries(Object.entries(fresh).map(([name, bytes]) => [name, bytes.length]));
+  const layout = layOutSections({ ...header, sizes: { ...header.sizes, ...sizes } });
   const page = await source.read(0, Math.min(header.pageSize, source.size));
-  const { change, notes } = await headerChange(image, page, layout, ramdisk, cmdline, ports);
+  const { change, notes } = await headerChange(image, page, layout, fresh, cmdline, ports);
   const tail = await readTail(image, avb);
   const contentEnd = contentEndOf(layout, tail, avb);
   const choice = options.avb ?? { mode: 'carry' };
@@ -151,7 +156,7 @@ export async function rebuildImage(
   out.set(rewriteHeader(page, header, change));
   for (const section of layout.sections) {
     if (section.name === 'header') continue;
-    out.set(section.name === 'ramdisk' ? ramdisk : await sectionBytes(image, section.name), section.offset);
+    out.set(await sectionNow(image, section.name, fresh), section.offset);
   }
   if (tail.bytes.length > 0) out.set(tail.bytes, contentEnd - tail.bytes.length);
   if (avb?.footer) {
@@ -160,6 +165,10 @@ export async function rebuildImage(
   }
   return { bytes: out, notes };
 }
+
+const sectionNow = async (image: BootImage, name: BootSectionName, fresh: NewSections): Promise<Uint8Array> =>
+  (name === 'ramdisk' || name === 'kernel' || name === 'dtb' ? fresh[name] : undefined) ??
+  sectionBytes(image, name);
 
 /** Where the last section and what stands behind it end. */
 const contentEndOf = (
@@ -193,13 +202,16 @@ async function headerChange(
   image: BootImage,
   page: Uint8Array,
   layout: ReturnType<typeof layOutSections>,
-  ramdisk: Uint8Array,
+  fresh: NewSections,
   cmdline: string,
   ports: Ports,
 ): Promise<{ readonly change: HeaderChange; readonly notes: string[] }> {
   const { header } = image;
   const notes: string[] = [];
-  const change: { -readonly [K in keyof HeaderChange]: HeaderChange[K] } = { ramdiskSize: ramdisk.length };
+  const change: { -readonly [K in keyof HeaderChange]: HeaderChange[K] } = {
+    ramdiskSize: fresh.ramdisk?.length ?? header.sizes.ramdisk,
+    ...(fresh.kernel ? { kernelSize: fresh.kernel.length } : {}),
+  };
   if (cmdline !== header.cmdline)
     change.cmdline = {
       text: cmdline,
@@ -211,12 +223,7 @@ async function headerChange(
     change.recoveryDtboOffset = layout.sections.find((section) => section.name === 'recovery_dtbo')!.offset;
   const rule = header.id ? await idRuleOf(image, ports.digests) : null;
   if (rule)
-    change.id = await computeId(
-      header,
-      async (name) => (name === 'ramdisk' ? ramdisk : sectionBytes(image, name)),
-      ports.digests,
-      rule,
-    );
+    change.id = await computeId(header, (name) => sectionNow(image, name, fresh), ports.digests, rule);
   else if (header.id) notes.push("the stock image's own id fits no rule, so it is left as it is");
   if (header.sizes.signature > 0)
     notes.push('the boot signature section is left as it was, and does not match the changed image');
@@ -272,14 +279,21 @@ function doesNotFit(over: number, room: number): EternoError {
 }
 
 /** Header bytes that may differ between a stock image and its patched one, by version. */
-export function headerDifferences(stock: Uint8Array, patched: Uint8Array, version: number): string[] {
-  const allowed: readonly (readonly [number, number])[] =
-    version >= 3
-      ? [
+export function headerDifferences(
+  stock: Uint8Array,
+  patched: Uint8Array,
+  version: number,
+  kernelChanged = false,
+): string[] {
+  const allowed: readonly (readonly [number, number])[] = [
+    ...(kernelChanged ? ([[8, 12]] as const) : []),
+    ...(version >= 3
+      ? ([
           [12, 16],
           [44, 1580],
-        ]
-      : [[16, 20], [64, 1632], ...(version >= 1 ? ([[1636, 1644]] as const) : [])];
+        ] as const)
+      : [[16, 20] as const, [64, 1632] as const, ...(version >= 1 ? ([[1636, 1644]] as const) : [])]),
+  ];
   const found: string[] = [];
   for (let i = 0; i < Math.max(stock.length, patched.length); i += 1) {
     if (stock[i] !== patched[i] && !allowed.some(([from, to]) => i >= from && i < to))

@@ -51,7 +51,9 @@ export async function unpatchImage(
   const rebuilt = await rebuildImage(
     image,
     await readAvbFooter(patched),
-    await packRamdisk(ramdisk, journal.archives, ports, { strong: false, gzipInstead: false }),
+    {
+      ramdisk: await packRamdisk(ramdisk, journal.archives, ports, { strong: false, gzipInstead: false }),
+    },
     undone.cmdline,
     ports,
   );
@@ -115,6 +117,7 @@ function takeBack(
     );
   for (let index = kit.steps.length - 1; index >= 0; index -= 1) {
     const step = kit.steps[index]!;
+    if (step.when.length > 0) throw lost(index, 'whether it ran on that image was not kept');
     switch (step.do) {
       case 'mkdir':
       case 'add':
@@ -151,6 +154,10 @@ function takeBack(
         throw lost(index, `whether "${step.path}" was there, and what it held, is gone`);
       case 'replaceText':
         throw lost(index, `which places in "${step.path}" it changed was not kept`);
+      case 'replaceBytes':
+        throw lost(index, `which places in the ${step.in} it changed was not kept`);
+      case 'kernel':
+        throw lost(index, 'the kernel that it replaced is gone');
     }
   }
   return { cmdline: line, notes };

@@ -16,8 +16,9 @@ import { decodeLz4Frame, encodeLz4Frame } from '@/core/codecs/lz4-frame';
 import { decodeLz4Legacy, encodeLz4Legacy } from '@/core/codecs/lz4-legacy';
 import { EternoError } from '@/core/errors';
 import { xzStreamBytes, zstdFrameBytes } from '@/core/codecs/stream-end';
+import { encodeZstdStored } from '@/core/codecs/zstd-stored';
 import { concatBytes } from '@/core/bytes/bytes';
-import { decodeLzma } from './lzma';
+import { decodeLzma, encodeLzma } from './lzma';
 
 /** Loads the xz encoder's WebAssembly where its own way does not work. */
 export type XzModuleLoader = NonNullable<Parameters<typeof initModule>[0]>;
@@ -63,6 +64,10 @@ export function createCodecs({ loadXzModule, brotli }: CodecParts): Codecs {
           return encodeLz4Frame(bytes, strong ? 64 : 8, await xxh32());
         case 'xz':
           return encodeXz(bytes, strong ? 6 : 1, loadXzModule);
+        case 'lzma':
+          return encodeLzma(bytes, strong);
+        case 'zstd':
+          return encodeZstdStored(bytes);
         default:
           throw new EternoError('unsupported', `${name} can be read but not written here`);
       }

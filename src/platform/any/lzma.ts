@@ -1,4 +1,4 @@
-import { decompress } from './lzma1.mjs';
+import { compress, decompress } from './lzma1.mjs';
 import { EternoError } from '@/core/errors';
 
 /*
@@ -61,3 +61,7 @@ export function decodeLzma(input: Uint8Array, limitBytes: number): Uint8Array<Ar
     Math.min(bytes.length, stated === UNSTATED ? bytes.length : Number(stated)),
   );
 }
+
+/** Packs into one stream that states its size. @param strong more time for a smaller result */
+export const encodeLzma = (bytes: Uint8Array, strong: boolean): Uint8Array<ArrayBuffer> =>
+  new Uint8Array(compress(bytes, strong ? 6 : 3));

@@ -1,2 +1,2 @@
 // the package's types are its sources, which our compiler settings refuse; here they are ours (lzma1.d.mts)
-export { decompress } from 'lzma1';
+export { compress, decompress } from 'lzma1';

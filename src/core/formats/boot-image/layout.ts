@@ -184,6 +184,7 @@ export function packOsVersion(
 /** What a patch may change in a header; all other bytes stay. */
 export interface HeaderChange {
   readonly ramdiskSize: number;
+  readonly kernelSize?: number;
   /** The joined line; `cmdlineBreak` of it stands in the first field in versions 0 to 2. */
   readonly cmdline?: { readonly text: string; readonly breakAt: number };
   readonly recoveryDtboOffset?: number;
@@ -200,6 +201,7 @@ export function rewriteHeader(
   const view = new DataView(out.buffer);
   const modern = header.version >= 3;
   view.setUint32(modern ? FIELD.ramdiskSizeNew : FIELD.ramdiskSizeOld, change.ramdiskSize, true);
+  if (change.kernelSize !== undefined) view.setUint32(FIELD.kernelSize, change.kernelSize, true);
   if (change.cmdline) {
     const { text, breakAt } = change.cmdline;
     if (modern)
