@@ -65,7 +65,7 @@ export const HELP = {
   },
   patch: {
     usage:
-      'patch STOCK --kit KIT --out PATH [--avb carry|rehash|sign] [--key PEM] [--fingerprint F] [--ramdisk gzip]',
+      'patch STOCK --kit KIT --out PATH [--avb carry|rehash|sign] [--key PEM] [--fingerprint F] [--ramdisk gzip] [--option NAME=VALUE]…',
     does: 'patches a stock image with a kit and proves the result',
     options: {
       '--kit KIT': 'the kit’s package',
@@ -73,9 +73,22 @@ export const HELP = {
       '--key PEM': 'your own RSA key, for sign',
       '--fingerprint F': 'the build, where the image does not name it',
       '--ramdisk gzip': 'pack as gzip where its own kind cannot be written here',
+      '--option NAME=VALUE': 'a choice that the kit offers, one each; its own default where it is not named',
       ...OUT,
     },
     example: 'eterno patch init_boot.img --kit burrow-7.3.kit.zip --out patched.img',
+  },
+  fragment: {
+    usage: 'fragment VENDOR_BOOT --replace WHICH=RAMDISK --out PATH [--avb carry|rehash|sign] [--key PEM]',
+    does: 'replaces one ramdisk of a vendor_boot, such as its recovery, and proves the result',
+    options: {
+      '--replace WHICH=RAMDISK':
+        'which one, by its type (platform, recovery, dlkm, none) where one is of it, else by its name; and the file that goes in as it is',
+      '--avb WAY': 'what becomes of verified-boot data: carry (as it was), rehash, or sign with --key',
+      '--key PEM': 'your own RSA key, for sign',
+      ...OUT,
+    },
+    example: 'eterno fragment vendor_boot.img --replace recovery=lifeboat.cpio.gz --out changed.img',
   },
   unpatch: {
     usage: 'unpatch PATCHED --kit KIT [--stock STOCK] --out PATH',

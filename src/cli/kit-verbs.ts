@@ -4,6 +4,7 @@ import { examineKit, readKit } from '@/core/kits/read-kit';
 import type { PatchOptions } from '@/core/patch/patch-image';
 import { patchImage } from '@/core/patch/patch-image';
 import type { OptionValues } from '@/core/patch/steps-that-run';
+import { replaceFragment } from '@/core/patch/replace-fragment';
 import { unpatchImage } from '@/core/patch/unpatch-image';
 import { writeFileWhole } from '@/platform/node/file-sink';
 import { pooledPorts } from '@/platform/node/pooled-ports';
@@ -90,6 +91,31 @@ export const patch: Verb = async (args, context) => {
         proof,
         notes,
       };
+    }),
+  );
+};
+
+/** `fragment VENDOR_BOOT --replace WHICH=FILE`: one ramdisk of vendor_boot replaced, rebuilt and proved. */
+export const fragment: Verb = async (args, context) => {
+  const parsed = parseArguments(args, ['replace', 'out', 'avb', 'key'], [1, 1]);
+  const [replace, out] = [parsed.required('replace'), parsed.required('out')];
+  const at = replace.indexOf('=');
+  if (at < 1 || at === replace.length - 1)
+    throw new EternoError('usage', '--replace takes WHICH=FILE, such as recovery=recovery.cpio.gz');
+  const avb = await avbChoice(parsed.option('avb') ?? 'carry', parsed.option('key'));
+  return withFile(parsed.positionals[0]!, (stock) =>
+    withFile(replace.slice(at + 1), async (file) => {
+      const which = replace.slice(0, at);
+      const { bytes, ...rest } = await replaceFragment(
+        stock,
+        which,
+        file,
+        pooledPorts,
+        { avb },
+        watchOf(context),
+      );
+      await writeFileWhole(out, bytes);
+      return { out, size: bytes.length, ...rest, avb: avb.mode };
     }),
   );
 };

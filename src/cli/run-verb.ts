@@ -1,7 +1,7 @@
 import type { ErrorData } from '@/core/errors';
 import { EternoError, exitCodeFor, toEternoError } from '@/core/errors';
 import { compare, facts, inspect, list, sparse, unsparse } from './image-verbs';
-import { kit, patch, unpatch } from './kit-verbs';
+import { fragment, kit, patch, unpatch } from './kit-verbs';
 import { standIn, startOnce, variables, write } from './link-verbs';
 import { judge, judgeWrite } from './judge-verbs';
 import { observe } from './observe-verb';
@@ -23,6 +23,7 @@ const VERBS: Readonly<Record<VerbName, Verb>> = {
   compare,
   patch,
   unpatch,
+  fragment,
   kit,
   pack,
   repack,

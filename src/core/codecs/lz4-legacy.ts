@@ -1,5 +1,5 @@
 import { EternoError } from '../errors';
-import { concatBytes } from '../bytes/bytes';
+import { concatBytes, startsWith } from '../bytes/bytes';
 import type { Decoded } from './codec';
 import { guessCompression } from './codec';
 import { decodeLz4Block, encodeLz4Block } from './lz4-block';
@@ -19,9 +19,23 @@ const MOST_BLOCKS = 4096;
 const u32 = (bytes: Uint8Array, at: number) =>
   (bytes[at]! | (bytes[at + 1]! << 8) | (bytes[at + 2]! << 16) | (bytes[at + 3]! << 24)) >>> 0;
 
+const DEVICE_TREE_MAGIC = Uint8Array.of(0xd0, 0x0d, 0xfe, 0xed);
+/** Kernels come with device trees behind them. */
+const isDeviceTree = (input: Uint8Array, at: number) => startsWith(input.subarray(at), DEVICE_TREE_MAGIC);
+
 /**
- * The stream ends at the end of the data, at another stream's magic, or at a zero size. A last u32 that
- * repeats the whole size, which some writers append, is taken as part of it.
+ * Where the blocks of a stream end: before a u32 that repeats the whole size.
+ * @param consumed bytes of the stream, as `decodeLz4Legacy` gives them
+ */
+export function lz4LegacyBlocksEnd(input: Uint8Array, consumed: number): number {
+  let at = 4;
+  while (at + 4 < consumed) at += 4 + u32(input, at);
+  return at;
+}
+
+/**
+ * The stream ends at the end of the data, at another stream's magic, at a device tree, or at a zero size. A u32
+ * behind the last block that repeats the whole size, which some writers append, is taken as part of it.
  * @throws {EternoError} `truncated`, `corrupt`, `too-large`; offsets count in `input`
  */
 export function decodeLz4Legacy(input: Uint8Array, limitBytes: number): Decoded {
@@ -33,12 +47,12 @@ export function decodeLz4Legacy(input: Uint8Array, limitBytes: number): Decoded 
     if (size === 0) break;
     if (blocks.length >= MOST_BLOCKS)
       throw new EternoError('too-large', `an lz4 stream of more than ${MOST_BLOCKS} blocks`, { offset: at });
-    if (at + 4 === input.length && size === total) {
+    if (size === total && (at + 4 === input.length || isDeviceTree(input, at + 4))) {
       at += 4;
       break;
     }
     if (size > WORST_BLOCK_BYTES) {
-      if (guessCompression(input, at) !== null) break;
+      if (guessCompression(input, at) !== null || isDeviceTree(input, at)) break;
       throw new EternoError('corrupt', `an lz4 block claims ${size} packed bytes`, { offset: at });
     }
     if (at + 4 + size > input.length)

@@ -3,7 +3,7 @@ import { equalBytes } from '../bytes/bytes';
 import { sha256OfSource } from '../bytes/digest';
 import { memorySink } from '../bytes/image-sink';
 import { EternoError } from '../errors';
-import { readVendorBoot, vendorRamdiskBytes } from '../formats/vendor-boot/reader';
+import { readVendorBoot, vendorRamdiskBytes, vendorSectionBytes } from '../formats/vendor-boot/reader';
 import type { Kit } from '../kits/kit';
 import type { OpenedPackage } from '../packages/package-report';
 import { isRecovery, recoveryClaim, recoveryIsFor } from '../packages/recovery-claim';
@@ -226,8 +226,7 @@ async function sameButRecovery(stock: ByteSource, own: ByteSource): Promise<bool
     JSON.stringify([header.version, header.pageSize, header.name, header.cmdline]);
   if (plain(a) !== plain(b) || a.ramdisks.length !== b.ramdisks.length) return false;
   for (const name of ['dtb', 'bootconfig'] as const) {
-    const [left, right] = [sectionOf(a, name), sectionOf(b, name)];
-    if (!equalBytes(await left, await right)) return false;
+    if (!equalBytes(await vendorSectionBytes(a, name), await vendorSectionBytes(b, name))) return false;
   }
   for (const [i, fragment] of a.ramdisks.entries()) {
     const other = b.ramdisks[i]!;
@@ -236,12 +235,4 @@ async function sameButRecovery(stock: ByteSource, own: ByteSource): Promise<bool
     if (!equalBytes(await vendorRamdiskBytes(a, fragment), await vendorRamdiskBytes(b, other))) return false;
   }
   return a.ramdisks.some(({ type }) => type === 'recovery');
-}
-
-async function sectionOf(
-  { source, sections }: Awaited<ReturnType<typeof readVendorBoot>>,
-  name: string,
-): Promise<Uint8Array> {
-  const section = sections.find((one) => one.name === name);
-  return section ? source.read(section.offset, section.offset + section.size) : new Uint8Array(0);
 }

@@ -21,9 +21,8 @@ function refuseNewer(step: Json, where: string): void {
   if (newer) throw invalid(`${where}: ${newer} needs format version 2, and this kit says version 1`);
 }
 
-/** @throws {EternoError} `kit-invalid` */
-export function checkStep(step: Json, where: string, head: Head): KitStep {
-  if (head.formatVersion === 1) refuseNewer(step, where);
+/** Fields that several steps have, each read when it is asked for. */
+function fieldsOf(step: Json, where: string, head: Head) {
   const path = (field: string) => {
     const value = text(step, field, where);
     checkPath(value, where);
@@ -48,9 +47,6 @@ export function checkStep(step: Json, where: string, head: Head): KitStep {
       throw invalid(`${where}: the mode "${value}" is not 3 or 4 octal digits`);
     return Number.parseInt(value, 8);
   };
-  const kind = step['do'];
-  if (step['match'] !== undefined && (step['match'] !== 'glob' || !WITH_GLOB.includes(kind)))
-    throw invalid(`${where}: "match" may be "glob", on replaceText and remove`);
   const when = () => ({ when: checkWhen(step['when'], where, head) });
   const inRamdisk = () => ({
     ...when(),
@@ -63,6 +59,16 @@ export function checkStep(step: Json, where: string, head: Head): KitStep {
     ifPresent: flag('ifPresent'),
     glob: step['match'] === 'glob',
   });
+  return { path, flag, mode, when, inRamdisk, owned, onEntries };
+}
+
+/** @throws {EternoError} `kit-invalid` */
+export function checkStep(step: Json, where: string, head: Head): KitStep {
+  if (head.formatVersion === 1) refuseNewer(step, where);
+  const kind = step['do'];
+  if (step['match'] !== undefined && (step['match'] !== 'glob' || !WITH_GLOB.includes(kind)))
+    throw invalid(`${where}: "match" may be "glob", on replaceText and remove`);
+  const { path, flag, mode, when, inRamdisk, owned, onEntries } = fieldsOf(step, where, head);
   switch (kind) {
     case 'mkdir':
       return { do: kind, path: path('path'), mode: mode(), ...owned() };

@@ -4,9 +4,9 @@ import { EternoError } from '../errors';
 import { VBMETA_MAGIC } from '../formats/avb/layout';
 import type { AvbData } from '../formats/avb/reader';
 import { imageDescriptor, readAvbFooter, readVbmetaImage } from '../formats/avb/reader';
-import { BOOT_MAGIC, patchLevelOf } from '../formats/boot-image/layout';
+import { patchLevelOf } from '../formats/boot-image/layout';
 import type { BootImage } from '../formats/boot-image/reader';
-import { readBootImage } from '../formats/boot-image/reader';
+import { bootPrefixOf, readBootImage } from '../formats/boot-image/reader';
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import { VENDOR_BOOT_MAGIC } from '../formats/vendor-boot/layout';
 import type { Ports } from '../ports';
@@ -35,10 +35,11 @@ function propertyPartition(properties: Readonly<Record<string, string>>): string
 /** What the first bytes say of an image. */
 type Begins = 'boot' | 'vendor_boot' | 'vbmeta' | null;
 
-function beginsAs(head: Uint8Array): Begins {
-  if (startsWith(head, BOOT_MAGIC)) return 'boot';
+async function beginsAs(source: ByteSource): Promise<Begins> {
+  const head = await source.read(0, Math.min(source.size, 8));
   if (startsWith(head, VENDOR_BOOT_MAGIC)) return 'vendor_boot';
-  return startsWith(head, VBMETA_MAGIC) ? 'vbmeta' : null;
+  if (startsWith(head, VBMETA_MAGIC)) return 'vbmeta';
+  return (await bootPrefixOf(source)) === null ? null : 'boot';
 }
 
 interface Parts {
@@ -61,7 +62,10 @@ function partitionOf({ begins, boot, described, prefixed }: Parts): string | nul
 
 function evidenceOf({ begins, boot, avb, described, prefixed }: Parts, partition: string): string[] {
   const evidence: string[] = [];
-  if (boot) evidence.push(`begins with ANDROID!: a boot image, header version ${boot.header.version}`);
+  if (boot)
+    evidence.push(
+      `${boot.prefix === 0 ? 'begins with' : `after ${boot.prefix} bytes comes`} ANDROID!: a boot image, header version ${boot.header.version}`,
+    );
   if (begins === 'vendor_boot') evidence.push('begins with VNDRBOOT: a vendor_boot image');
   if (begins === 'vbmeta') evidence.push('begins with AVB0: a vbmeta image');
   if (avb?.footer) evidence.push('ends with a verified-boot footer');
@@ -90,7 +94,7 @@ function buildOf({ begins, boot, avb, prefixed }: Parts, partition: string): Pac
 
 /** @throws {EternoError} `bad-magic` where nothing is known, and all of the readers */
 export async function identifyImage(source: ByteSource): Promise<ImageIdentity & { avb: AvbData | null }> {
-  const begins = beginsAs(await source.read(0, Math.min(source.size, 8)));
+  const begins = await beginsAs(source);
   const boot = begins === 'boot' ? await readBootImage(source) : null;
   const avb = begins === 'vbmeta' ? await readVbmetaImage(source) : await readAvbFooter(source);
   const unknown = (why: string) => new EternoError('bad-magic', why, { file: source.name, offset: 0 });

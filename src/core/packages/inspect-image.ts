@@ -7,10 +7,10 @@ import { VBMETA_MAGIC } from '../formats/avb/layout';
 import type { AvbFooter } from '../formats/avb/layout';
 import type { AvbData } from '../formats/avb/reader';
 import { checkDigest, checkSignature, readAvbFooter, readVbmetaImage } from '../formats/avb/reader';
-import { BOOT_MAGIC, osVersionOf, patchLevelOf } from '../formats/boot-image/layout';
+import { osVersionOf, patchLevelOf } from '../formats/boot-image/layout';
 import type { BootSectionName } from '../formats/boot-image/layout';
 import type { BootImage } from '../formats/boot-image/reader';
-import { idRuleOf, readBootImage, sectionBytes } from '../formats/boot-image/reader';
+import { idRuleOf, readBootImage, sectionBytes, bootPrefixOf } from '../formats/boot-image/reader';
 import { isSparse } from '../formats/sparse/layout';
 import { readSparse } from '../formats/sparse/reader';
 import type { CpioArchive } from '../formats/cpio/cpio-archive';
@@ -159,6 +159,10 @@ async function vendorReport(
   const ramdisks: VendorRamdiskReport[] = [];
   const read: Ramdisk[] = [];
   for (const entry of image.ramdisks) {
+    if (entry.size === 0) {
+      ramdisks.push({ ...entry, compression: 'none', archives: 0, entries: 0 });
+      continue;
+    }
     const ramdisk = await readRamdisk(await vendorRamdiskBytes(image, entry), ports.codecs);
     const archives = archivesOf(ramdisk);
     read.push(ramdisk);
@@ -253,10 +257,6 @@ export async function examineImage(source: ByteSource, ports: Ports): Promise<Ex
   if (source.size === 0)
     throw new EternoError('truncated', 'the file is empty', { file: source.name, offset: 0 });
   const head = await source.read(0, Math.min(source.size, MAGIC_BYTES));
-  if (startsWith(head, BOOT_MAGIC)) {
-    const image = await readBootImage(source);
-    return bootReport(image, await avbReport(source, await readAvbFooter(source), ports), ports);
-  }
   if (startsWith(head, VENDOR_BOOT_MAGIC)) {
     const image = await readVendorBoot(source);
     const { report, ramdisks } = await vendorReport(image, ports);
@@ -264,6 +264,10 @@ export async function examineImage(source: ByteSource, ports: Ports): Promise<Ex
       report: { ...EMPTY, ...report, avb: await avbReport(source, await readAvbFooter(source), ports) },
       ramdisks,
     };
+  }
+  if ((await bootPrefixOf(source)) !== null) {
+    const image = await readBootImage(source);
+    return bootReport(image, await avbReport(source, await readAvbFooter(source), ports), ports);
   }
   if (isSparse(head)) {
     await readSparse(source);

@@ -48,7 +48,9 @@ async function packedRamdisks(source: ByteSource): Promise<Uint8Array[]> {
   const head = await source.read(0, Math.min(source.size, VENDOR_BOOT_MAGIC.length));
   if (startsWith(head, VENDOR_BOOT_MAGIC)) {
     const image = await readVendorBoot(source);
-    return Promise.all(image.ramdisks.map((entry) => vendorRamdiskBytes(image, entry)));
+    return Promise.all(
+      image.ramdisks.filter(({ size }) => size > 0).map((entry) => vendorRamdiskBytes(image, entry)),
+    );
   }
   const packed = await sectionBytes(await readBootImage(source), 'ramdisk');
   return packed.length > 0 ? [packed] : [];

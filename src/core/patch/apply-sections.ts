@@ -2,7 +2,7 @@ import { indexOfBytes } from '../bytes/bytes';
 import { EternoError } from '../errors';
 import type { Kernel } from '../formats/boot-image/kernel';
 import { kernelSection } from '../formats/boot-image/kernel';
-import { withPartHeader } from '../formats/boot-image/part-header';
+import { withPartHeader } from '../bytes/part-header';
 import type { Kit } from '../kits/kit';
 import type { Ports } from '../ports';
 import type { RunningStep } from './steps-that-run';

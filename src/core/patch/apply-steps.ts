@@ -1,7 +1,7 @@
 import { fromLatin1, replaceAllBytes, startsWith } from '../bytes/bytes';
 import { EternoError } from '../errors';
 import type { CpioArchive, CpioEntry } from '../formats/cpio/cpio-archive';
-import { FILE_TYPE_MASK, isKind, makeEntry, nameOf, TYPE } from '../formats/cpio/cpio-archive';
+import { FILE_TYPE_MASK, isKind, makeEntry, makeTrailer, nameOf, TYPE } from '../formats/cpio/cpio-archive';
 import type { Kit, KitStep, KitVariable } from '../kits/kit';
 import { VARIABLE_PATTERN } from '../kits/kit';
 import { LIMITS } from '../limits';
@@ -27,6 +27,7 @@ export interface AppliedSteps {
 /** Values for `{{name}}` in written texts. */
 export type Variables = Readonly<Partial<Record<KitVariable, string>>>;
 
+const NO_ARCHIVE: CpioArchive = { entries: [], trailer: makeTrailer() };
 const utf8 = (text: string) => new TextEncoder().encode(text);
 const failed = (step: number, message: string) =>
   new EternoError('kit-step-failed', `step ${step}: ${message}`, { details: { step } });
@@ -35,6 +36,7 @@ const failed = (step: number, message: string) =>
  * Runs a kit's steps over the entries of all archives (docs/formats.md, "Patch kit"). Pure: the archives
  * given stay as they are.
  * @param steps those that run, with their numbers in the kit
+ * @param archives none where only the command line is left to change
  * @throws {EternoError} `kit-step-failed` with the step's number, counted from 1
  */
 export function applySteps(
@@ -45,9 +47,9 @@ export function applySteps(
   variables: Variables,
 ): AppliedSteps {
   const journal = new EntryJournal(archives.map((archive) => archive.entries));
-  const { trailer, entries: last } = archives.at(-1)!;
+  const last = archives.at(-1) ?? NO_ARCHIVE;
   // some writers give the trailer the plain magic and everything else its checksum
-  const magic = last.some((entry) => entry.magic === '070702') ? '070702' : trailer.magic;
+  const magic = last.entries.some((entry) => entry.magic === '070702') ? '070702' : last.trailer.magic;
   const changes = {
     added: [] as string[],
     removed: [] as string[],
@@ -145,7 +147,7 @@ export function applySteps(
       rdevmajor: 0,
       rdevminor: 0,
     };
-    journal.append(makeEntry(magic, trailer.upperCase, fields, name, data));
+    journal.append(makeEntry(magic, last.trailer.upperCase, fields, name, data));
     changes.added.push(step.path);
   };
 
@@ -169,7 +171,7 @@ export function applySteps(
         if (journal.inForce(utf8(step.as))) throw failed(number, `"${step.as}" is in this ramdisk already`);
         requireDirectory(number, step.as);
         journal.deleteAll(journal.copies(utf8(step.path)));
-        journal.append(makeEntry(magic, trailer.upperCase, entry.fields, utf8(step.as), entry.data));
+        journal.append(makeEntry(magic, last.trailer.upperCase, entry.fields, utf8(step.as), entry.data));
         changes.moved.push(`${step.path} -> ${step.as}`);
         return;
       }

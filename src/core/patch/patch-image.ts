@@ -2,14 +2,20 @@ import type { ByteSource } from '../bytes/byte-source';
 import { memorySource } from '../bytes/byte-source';
 import { sha256Hex } from '../bytes/digest';
 import { EternoError, throwIfAborted } from '../errors';
+import { isVendorBoot } from '../formats/vendor-boot/reader';
 import type { Kit } from '../kits/kit';
 import type { Ports, Watch } from '../ports';
 import type { EntryChanges } from './apply-steps';
 import type { PatchOptions } from './prepare-patch';
+import { needProof } from './need-proof';
+import type { RebuiltImage } from './place-content';
 import { prepare, sectionsOf } from './prepare-patch';
+import { prepareVendor, vendorPartsOf } from './prepare-vendor';
 import type { ProofLine } from './prove-patch';
 import { provePatch } from './prove-patch';
+import { proveVendorBoot } from './prove-vendor';
 import { rebuildImage } from './rebuild';
+import { rebuildVendorBoot } from './rebuild-vendor';
 
 export type { PatchOptions } from './prepare-patch';
 
@@ -22,6 +28,53 @@ export interface PatchedImage {
   readonly changes: EntryChanges;
   readonly proof: readonly ProofLine[];
   readonly notes: readonly string[];
+}
+
+/** A stock image with what a kit makes of it: how it is built, and proved. */
+interface Patching {
+  readonly partition: string;
+  readonly stockSha256: string;
+  readonly changes: EntryChanges;
+  readonly notes: readonly string[];
+  /** @param strong more time for a smaller result */
+  readonly build: (strong: boolean) => Promise<RebuiltImage>;
+  readonly prove: (result: ByteSource) => Promise<readonly ProofLine[]>;
+}
+
+async function patching(
+  stock: ByteSource,
+  kit: Kit,
+  ports: Ports,
+  options: PatchOptions,
+  watch: Watch,
+): Promise<Patching> {
+  if (await isVendorBoot(stock)) {
+    const prepared = await prepareVendor(stock, kit, ports, options, watch);
+    const { image, avb } = prepared;
+    return {
+      partition: 'vendor_boot',
+      ...prepared,
+      build: async (strong) =>
+        rebuildVendorBoot(image, avb, await vendorPartsOf(prepared, ports, options, strong), ports, options),
+      prove: (result) => proveVendorBoot(prepared, result, ports, options),
+    };
+  }
+  const prepared = await prepare(stock, kit, ports, options, watch);
+  const { image, avb, applied } = prepared;
+  return {
+    ...prepared,
+    changes: applied.changes,
+    build: async (strong) =>
+      rebuildImage(
+        image,
+        avb,
+        await sectionsOf(prepared, ports, options, strong),
+        applied.cmdline,
+        ports,
+        options,
+      ),
+    prove: (result) => provePatch(prepared, result, ports, options),
+  };
 }
 
 /**
@@ -41,19 +94,10 @@ export async function patchImage(
   const progress = (phase: string, doneBytes: number) =>
     watch.onProgress?.({ phase, doneBytes, totalBytes: stock.size });
   progress('read', 0);
-  const prepared = await prepare(stock, kit, ports, options, watch);
-  const { image, avb, applied, partition, stockSha256 } = prepared;
+  const work = await patching(stock, kit, ports, options, watch);
+  const { partition, stockSha256, changes, build } = work;
   progress('pack', stock.size / 3);
   throwIfAborted(watch.signal);
-  const build = async (strong: boolean) =>
-    rebuildImage(
-      image,
-      avb,
-      await sectionsOf(prepared, ports, options, strong),
-      applied.cmdline,
-      ports,
-      options,
-    );
   let rebuilt;
   try {
     rebuilt = await build(false);
@@ -64,16 +108,10 @@ export async function patchImage(
   progress('prove', (2 * stock.size) / 3);
   throwIfAborted(watch.signal);
   const [proof, sha256] = await Promise.all([
-    provePatch(prepared, memorySource(rebuilt.bytes, 'patched image'), ports, options),
+    work.prove(memorySource(rebuilt.bytes, 'patched image')),
     sha256Hex(ports.digests, rebuilt.bytes),
   ]);
-  const failed = proof.filter((line) => !line.ok);
-  if (failed.length > 0)
-    throw new EternoError(
-      'bad-hash',
-      `the patched image failed its proof: ${failed.map((line) => line.check).join('; ')}`,
-      { file: stock.name },
-    );
+  needProof(proof, stock.name);
   progress('done', stock.size);
   return {
     bytes: rebuilt.bytes,
@@ -81,9 +119,9 @@ export async function patchImage(
     sha256,
     stockSha256,
     kit: `${kit.id} ${kit.version}`,
-    changes: applied.changes,
+    changes,
     proof,
-    notes: [...prepared.notes, ...rebuilt.notes],
+    notes: [...work.notes, ...rebuilt.notes],
   };
 }
 
@@ -97,7 +135,7 @@ export async function proveAgain(
   result: ByteSource,
   ports: Ports,
   options: PatchOptions = {},
-): Promise<ProofLine[]> {
-  const prepared = await prepare(stock, kit, ports, options, {});
-  return provePatch(prepared, result, ports, options);
+): Promise<readonly ProofLine[]> {
+  const { prove } = await patching(stock, kit, ports, options, {});
+  return prove(result);
 }

@@ -7,6 +7,7 @@ import { readAvbFooter } from '../formats/avb/reader';
 import { readKernel } from '../formats/boot-image/kernel';
 import type { BootImage } from '../formats/boot-image/reader';
 import { readBootImage, sectionBytes } from '../formats/boot-image/reader';
+import type { CpioArchive } from '../formats/cpio/cpio-archive';
 import { nameOf } from '../formats/cpio/cpio-archive';
 import type { Ramdisk } from '../formats/cpio/ramdisk';
 import { archivesOf, readRamdisk } from '../formats/cpio/ramdisk';
@@ -19,7 +20,8 @@ import type { AppliedSections, StockSections } from './apply-sections';
 import { applySections, packSections } from './apply-sections';
 import type { AppliedSteps, Variables } from './apply-steps';
 import { applySteps } from './apply-steps';
-import type { AvbChoice, NewSections } from './rebuild';
+import type { AvbChoice } from './place-content';
+import type { NewSections } from './rebuild';
 import { packRamdisk } from './rebuild';
 import { headerFactsOf, stockFacts } from './stock-facts';
 import type { OptionValues, RunningStep } from './steps-that-run';
@@ -60,7 +62,7 @@ export interface Prepared {
   readonly notes: readonly string[];
 }
 
-const needsRamdisk = ({ do: kind }: KitStep) =>
+export const needsRamdisk = ({ do: kind }: KitStep) =>
   kind !== 'cmdline' && kind !== 'replaceBytes' && kind !== 'kernel';
 /** Unpacking a kernel takes its time: it is done where a step or a condition asks for it. */
 const asksForKernel = ({ steps }: Pick<Kit, 'steps'>) =>
@@ -82,6 +84,12 @@ export async function prepare(
   const identity = await identifyImage(stock);
   const { partition } = identity;
   const image = await readBootImage(stock);
+  if (image.prefix > 0)
+    throw new EternoError(
+      'unsupported',
+      `${image.prefix} bytes of nobody known stand before this boot image: it can be read, and not changed, because nobody knows what they say of it`,
+      { file: stock.name },
+    );
   const packed = await sectionBytes(image, 'ramdisk');
   checkSupport(kit, partition, options);
   const chosen = optionsOf(kit, options.chosen);
@@ -95,7 +103,7 @@ export async function prepare(
     sha256OfSource(ports.digests, stock, watch.signal),
   ]);
   throwIfAborted(watch.signal);
-  if (ramdisk) refusePatched(kit, ramdisk, stock.name);
+  if (ramdisk) refusePatched(kit, archivesOf(ramdisk), stock.name);
   const sections = await sectionsIn(image, kit, ports);
   const avb = await readAvbFooter(stock);
   const { steps, notes } = stepsThatRun(
@@ -114,21 +122,16 @@ export async function prepare(
     throw new EternoError('unsupported', 'the image has no ramdisk, so root cannot sit in it', {
       file: stock.name,
     });
-  const variables = await variablesFor(kit, { stock, stockSha256, identity, image, chosen, options }, ports);
-  const applied = ramdisk
-    ? applySteps(kit, steps, archivesOf(ramdisk), image.header.cmdline, variables)
-    : withoutRamdisk(kit, steps, image.header.cmdline, variables);
+  const { version: headerVersion } = image.header;
+  const variables = await variablesFor(
+    kit,
+    { stock, stockSha256, identity, headerVersion, chosen, options },
+    ports,
+  );
+  const applied = applySteps(kit, steps, ramdisk ? archivesOf(ramdisk) : [], image.header.cmdline, variables);
   const changed = applySections(kit, steps, sections);
   return { image, avb, ramdisk, sections, partition, stockSha256, steps, applied, changed, notes };
 }
-
-/** Only the command line is left to change. */
-const withoutRamdisk = (
-  kit: Kit,
-  steps: readonly RunningStep[],
-  cmdline: string,
-  variables: Variables,
-): AppliedSteps => ({ ...applySteps(kit, steps, [], cmdline, variables), archives: [] });
 
 async function sectionsIn(image: BootImage, kit: Kit, { codecs }: Ports): Promise<StockSections> {
   const [kernel, dtb] = [await sectionBytes(image, 'kernel'), await sectionBytes(image, 'dtb')];
@@ -158,16 +161,16 @@ interface VariableSources {
   readonly stock: ByteSource;
   readonly stockSha256: string;
   readonly identity: ImageIdentity;
-  readonly image: BootImage;
+  readonly headerVersion: number;
   readonly chosen: OptionValues;
   readonly options: PatchOptions;
 }
 
 const SEED_DIGITS = 16;
 
-async function variablesFor(
+export async function variablesFor(
   kit: Kit,
-  { stock, stockSha256, identity, image, chosen, options }: VariableSources,
+  { stock, stockSha256, identity, headerVersion, chosen, options }: VariableSources,
   { digests }: Ports,
 ): Promise<Variables> {
   const own = {
@@ -185,7 +188,7 @@ async function variablesFor(
     ...own,
     'stock.sha1': toHex(sha1.finish()),
     'image.partition': identity.partition,
-    'image.headerVersion': String(image.header.version),
+    'image.headerVersion': String(headerVersion),
     'seed.hex16': toHex(seed.finish()).slice(0, SEED_DIGITS),
     ...Object.fromEntries(
       Object.entries(chosen).map(([name, value]) => [`option.${name}` as const, String(value)]),
@@ -193,7 +196,8 @@ async function variablesFor(
   };
 }
 
-function checkSupport(kit: Kit, partition: string, { sdk, architecture }: PatchOptions): void {
+/** @throws {EternoError} `refused` where kit and image or handset do not go together */
+export function checkSupport(kit: Kit, partition: string, { sdk, architecture }: PatchOptions): void {
   const { supports } = kit;
   if (supports.partitions && !supports.partitions.includes(partition)) {
     throw new EternoError(
@@ -219,8 +223,8 @@ function checkSupport(kit: Kit, partition: string, { sdk, architecture }: PatchO
   }
 }
 
-function refusePatched(kit: Kit, ramdisk: Ramdisk, file: string): void {
-  const archives = archivesOf(ramdisk);
+/** @throws {EternoError} `already-patched` */
+export function refusePatched(kit: Kit, archives: readonly CpioArchive[], file: string): void {
   const note = provenanceOf(archives);
   const marked =
     kit.marker !== null &&

@@ -3,7 +3,7 @@ import { equalBytes, isZero } from '../bytes/bytes';
 import type { AvbData } from '../formats/avb/reader';
 import { checkDigest, checkSignature, readAvbFooter } from '../formats/avb/reader';
 import { readKernel } from '../formats/boot-image/kernel';
-import { withPartHeader } from '../formats/boot-image/part-header';
+import { withPartHeader } from '../bytes/part-header';
 import type { BootImage } from '../formats/boot-image/reader';
 import { readBootImage, sectionBytes } from '../formats/boot-image/reader';
 import type { Ramdisk } from '../formats/cpio/ramdisk';
@@ -13,8 +13,9 @@ import { takenBack } from './apply-sections';
 import type { AppliedSteps } from './apply-steps';
 import { sameEntries, undoAll } from './journal';
 import type { Prepared } from './prepare-patch';
-import type { AvbChoice } from './rebuild';
-import { headerDifferences, packedAs, readTail } from './rebuild';
+import type { AvbChoice, Sectioned } from './place-content';
+import { readTail } from './place-content';
+import { headerDifferences, packedAs } from './rebuild';
 
 export interface ProofLine {
   readonly check: string;
@@ -25,7 +26,7 @@ export interface ProofLine {
  * What was to become of the verified-boot data, and of a ramdisk whose kind can't be written; the partition's
  * bytes, where known: an image without a footer may grow up to them.
  */
-interface Promised {
+export interface Promised {
   readonly avb?: AvbChoice;
   readonly gzipInstead?: boolean;
   readonly partitionSize?: number;
@@ -58,9 +59,9 @@ export async function provePatch(
   ];
 }
 
-const line = (check: string, ok: boolean): ProofLine => ({ check, ok });
+export const line = (check: string, ok: boolean): ProofLine => ({ check, ok });
 
-function lengthLine({ image, avb }: Prepared, result: ByteSource, room: number | undefined): ProofLine {
+export function lengthLine({ image, avb }: WithAvb, result: ByteSource, room: number | undefined): ProofLine {
   const stockSize = image.source.size;
   return !avb?.footer && room !== undefined && result.size > stockSize
     ? line('the file is longer than the stock file and no longer than its partition', result.size <= room)
@@ -149,19 +150,27 @@ async function ramdiskLines(
   return [kindLine(stock, fresh, gzipInstead), ...entryLines(stock, fresh, applied)];
 }
 
-function kindLine(stock: Ramdisk, patched: Ramdisk, gzipInstead: boolean): ProofLine {
+export function kindLine(stock: Ramdisk, patched: Ramdisk, gzipInstead: boolean): ProofLine {
   const kinds = (ramdisk: Ramdisk) => ramdisk.streams.map((stream) => stream.compression);
   const [own, made] = [kinds(stock), kinds(patched)];
   return line(
     gzipInstead
       ? 'the ramdisk is packed in the kind it came in, or in gzip as you said'
       : 'the ramdisk is packed in the kind it came in',
-    own.length === made.length &&
+    samePartHeader(stock.header, patched.header) &&
+      own.length === made.length &&
       own.every((kind, i) => [kind, gzipInstead ? packedAs(kind, true) : kind].includes(made[i]!)),
   );
 }
 
-function entryLines(stock: Ramdisk, patched: Ramdisk, applied: AppliedSteps): ProofLine[] {
+/** Whether two part headers are the same but for the size that they state, which the reader checks. */
+const samePartHeader = (a: Uint8Array, b: Uint8Array): boolean =>
+  equalBytes(
+    withPartHeader({ header: a }, new Uint8Array(0)),
+    withPartHeader({ header: b }, new Uint8Array(0)),
+  );
+
+export function entryLines(stock: Ramdisk, patched: Ramdisk, applied: AppliedSteps): ProofLine[] {
   const [original, fresh] = [archivesOf(stock), archivesOf(patched)];
   const sameCount = fresh.length === applied.archives.length;
   const undone = sameCount
@@ -185,17 +194,19 @@ function entryLines(stock: Ramdisk, patched: Ramdisk, applied: AppliedSteps): Pr
   ];
 }
 
-async function tailLines(
-  stock: Pick<Prepared, 'image' | 'avb'>,
-  patched: { readonly image: BootImage; readonly avb: AvbData | null },
-): Promise<ProofLine[]> {
+interface WithAvb {
+  readonly image: Sectioned;
+  readonly avb: AvbData | null;
+}
+
+export async function tailLines(stock: WithAvb, patched: WithAvb): Promise<ProofLine[]> {
   const own = await readTail(stock.image, stock.avb);
   if (own.bytes.length === 0) return [];
   const made = await readTail(patched.image, patched.avb);
   return [line('what stands behind the last section is carried', equalBytes(own.bytes, made.bytes))];
 }
 
-async function avbLines(
+export async function avbLines(
   stock: AvbData | null,
   patched: AvbData | null,
   result: ByteSource,

@@ -52,6 +52,12 @@ const beginsVersion = (version: string, prefix: string) =>
 
 const inRange = (value: number, [from, to]: readonly [number, number]) => value >= from && value <= to;
 
+/** What of the stock image a condition asks for. @throws {EternoError} `does-not-fit` where it does not say it */
+function asked<T>(fact: T | null, step: number, what: string): T {
+  if (fact === null) throw notKnown(step, what);
+  return fact;
+}
+
 /** Null where the condition holds, else what is there instead. @throws {EternoError} `does-not-fit` */
 function missed(
   condition: KitCondition,
@@ -59,31 +65,28 @@ function missed(
   options: OptionValues,
   step: number,
 ): string | null {
+  const unless = (holds: boolean, there: string) => (holds ? null : there);
   switch (condition.of) {
     case 'sdk': {
-      if (facts.sdk === null) throw notKnown(step, 'the platform level (sdk)');
-      return inRange(facts.sdk, condition.range) ? null : `the platform level is ${facts.sdk}`;
+      const sdk = asked(facts.sdk, step, 'the platform level (sdk)');
+      return unless(inRange(sdk, condition.range), `the platform level is ${sdk}`);
     }
     case 'header':
-      return inRange(facts.header, condition.range) ? null : `the header version is ${facts.header}`;
+      return unless(inRange(facts.header, condition.range), `the header version is ${facts.header}`);
     case 'architecture': {
-      if (facts.architecture === null) throw notKnown(step, 'the architecture');
-      return condition.oneOf.includes(facts.architecture)
-        ? null
-        : `the architecture is ${facts.architecture}`;
+      const own = asked(facts.architecture, step, 'the architecture');
+      return unless(condition.oneOf.includes(own), `the architecture is ${own}`);
     }
     case 'partition':
-      return condition.oneOf.includes(facts.partition) ? null : `it is an image of ${facts.partition}`;
+      return unless(condition.oneOf.includes(facts.partition), `it is an image of ${facts.partition}`);
     case 'kernel': {
       if (facts.kernel === null) return 'the image has no kernel';
-      if (facts.kernel.version === null) throw notKnown(step, 'the version of the kernel');
-      return beginsVersion(facts.kernel.version, condition.prefix)
-        ? null
-        : `the kernel is ${facts.kernel.version}`;
+      const version = asked(facts.kernel.version, step, 'the version of the kernel');
+      return unless(beginsVersion(version, condition.prefix), `the kernel is ${version}`);
     }
     case 'option': {
       const value = options[condition.name]!;
-      return value === condition.value ? null : `the option "${condition.name}" is ${String(value)}`;
+      return unless(value === condition.value, `the option "${condition.name}" is ${String(value)}`);
     }
   }
 }

@@ -1,9 +1,10 @@
 import { concatBytes, fromLatin1, indexOfBytes } from '../../bytes/bytes';
 import type { Codecs, StreamCodec } from '../../codecs/codec';
 import { guessCompression } from '../../codecs/codec';
+import { lz4LegacyBlocksEnd } from '../../codecs/lz4-legacy';
 import { LIMITS } from '../../limits';
-import type { PartOfSection } from './part-header';
-import { splitPartHeader, withPartHeader } from './part-header';
+import type { PartOfSection } from '../../bytes/part-header';
+import { splitPartHeader, withPartHeader } from '../../bytes/part-header';
 
 /* The kernel of a boot image: raw or packed, perhaps behind a part header, perhaps with something appended. */
 
@@ -22,7 +23,9 @@ export async function readKernel(section: Uint8Array, codecs: Codecs): Promise<K
   if (kind === null || kind === 'none')
     return { ...part, compression: 'none', plain: part.body, tail: new Uint8Array(0) };
   const { bytes, consumed } = await codecs.decode(kind, part.body, LIMITS.imageBytes);
-  return { ...part, compression: kind, plain: bytes, tail: part.body.subarray(consumed) };
+  // the size that some writers append stays as it is: it is of the unpacked kernel, whose length no step changes
+  const end = kind === 'lz4-legacy' ? lz4LegacyBlocksEnd(part.body, consumed) : consumed;
+  return { ...part, compression: kind, plain: bytes, tail: part.body.subarray(end) };
 }
 
 /** The section with another unpacked kernel in it, packed in the kind it came in. @throws {EternoError} `unsupported` */

@@ -1,13 +1,15 @@
 import type { ByteSource } from '../../bytes/byte-source';
-import { equalBytes } from '../../bytes/bytes';
+import { equalBytes, startsWith } from '../../bytes/bytes';
 import type { Digests } from '../../bytes/digest';
 import { EternoError } from '../../errors';
 import { LIMITS } from '../../limits';
 import type { BootHeader, BootSection, BootSectionName } from './layout';
-import { layOutSections, LONGEST_HEADER_BYTES, parseBootHeader } from './layout';
+import { BOOT_MAGIC, layOutSections, LONGEST_HEADER_BYTES, parseBootHeader } from './layout';
 
 export interface BootImage {
   readonly source: ByteSource;
+  /** Bytes of nobody known before the magic; sections lie so much further on. */
+  readonly prefix: number;
   readonly header: BootHeader;
   readonly sections: readonly BootSection[];
   /** End of the last section's own bytes, and the next page after it. */
@@ -15,16 +17,29 @@ export interface BootImage {
   readonly alignedEnd: number;
 }
 
+const PREFIX_STEP = 512;
+const LONGEST_PREFIX = 4096;
+
+/** How many bytes stand before the magic, a multiple of 512 up to 4,096; null where it is no boot image. */
+export async function bootPrefixOf(source: ByteSource): Promise<number | null> {
+  const head = await source.read(0, Math.min(source.size, LONGEST_PREFIX + BOOT_MAGIC.length));
+  for (let at = 0; at <= LONGEST_PREFIX; at += PREFIX_STEP)
+    if (startsWith(head.subarray(at), BOOT_MAGIC)) return at;
+  return null;
+}
+
 /**
  * Reads a boot image's header and checks that all its sections lie in the file.
  * @throws {EternoError} `bad-magic`, `truncated`, `bad-field`, `too-large`
  */
 export async function readBootImage(source: ByteSource): Promise<BootImage> {
-  const head = await source.read(0, Math.min(source.size, LONGEST_HEADER_BYTES));
+  const prefix = (await bootPrefixOf(source)) ?? 0;
+  const head = await source.read(prefix, Math.min(source.size, prefix + LONGEST_HEADER_BYTES));
   const header = parseBootHeader(head, source.name);
   if (source.size > LIMITS.imageBytes)
     throw new EternoError('too-large', `a boot image of ${source.size} bytes`, { file: source.name });
-  const { sections, end, alignedEnd } = layOutSections(header);
+  const laid = layOutSections(header);
+  const sections = laid.sections.map((section) => ({ ...section, offset: section.offset + prefix }));
   for (const section of sections) {
     if (section.offset + section.size > source.size) {
       throw new EternoError(
@@ -37,7 +52,7 @@ export async function readBootImage(source: ByteSource): Promise<BootImage> {
       );
     }
   }
-  return { source, header, sections, end, alignedEnd };
+  return { source, prefix, header, sections, end: laid.end + prefix, alignedEnd: laid.alignedEnd + prefix };
 }
 
 export function sectionOf(image: BootImage, name: BootSectionName): BootSection | undefined {

@@ -3,6 +3,7 @@ import { guessCompression } from '../../codecs/codec';
 import { concatBytes, isZero } from '../../bytes/bytes';
 import { EternoError } from '../../errors';
 import { LIMITS } from '../../limits';
+import { splitPartHeader } from '../../bytes/part-header';
 import type { CpioArchive } from './cpio-archive';
 import { archiveBytes, readCpioArchive } from './cpio-archive';
 
@@ -27,6 +28,8 @@ export interface RamdiskStream {
 
 /** A ramdisk section taken apart; the pieces put together again are the section, byte for byte. */
 export interface Ramdisk {
+  /** A maker's part header before it; empty where there is none. */
+  readonly header: Uint8Array;
   readonly lead: Uint8Array;
   readonly streams: readonly RamdiskStream[];
 }
@@ -74,9 +77,10 @@ function readArchives(
  * Takes a ramdisk section apart: one or more streams, each perhaps compressed, each with one or more
  * archives.
  * @throws {EternoError} `unsupported` kind, `corrupt` stream, `truncated`, `bad-field`, `too-large`; offsets
- *   count in the section or in the unpacked stream
+ *   count behind a part header or in the unpacked stream
  */
-export async function readRamdisk(section: Uint8Array, codecs: Codecs): Promise<Ramdisk> {
+export async function readRamdisk(packed: Uint8Array, codecs: Codecs): Promise<Ramdisk> {
+  const { header, body: section } = splitPartHeader(packed);
   let at = zeroRun(section, 0);
   const lead = section.subarray(0, at);
   const streams: RamdiskStream[] = [];
@@ -133,7 +137,7 @@ export async function readRamdisk(section: Uint8Array, codecs: Codecs): Promise<
     );
   if (streams.every((stream) => stream.archives.length === 0))
     throw new EternoError('bad-field', 'the ramdisk holds no archive', { offset: 0 });
-  return { lead, streams };
+  return { header, lead, streams };
 }
 
 /** The archives of all streams in the order the kernel unpacks them. */

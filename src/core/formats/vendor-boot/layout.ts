@@ -31,6 +31,39 @@ export interface VendorRamdiskEntry {
   readonly size: number;
 }
 
+/** Fields of the header that a rebuilt image changes, and of a row of the table. */
+const RAMDISK_SIZE_AT = 24;
+const CMDLINE_AT = 28;
+export const CMDLINE_BYTES = 2048;
+
+/** The header with another vendor ramdisk size and command line; everything else as it was. */
+export function rewriteVendorHeader(
+  header: Uint8Array,
+  { ramdiskBytes, cmdline }: { readonly ramdiskBytes: number; readonly cmdline: string | null },
+): Uint8Array<ArrayBuffer> {
+  const out = header.slice();
+  new DataView(out.buffer).setUint32(RAMDISK_SIZE_AT, ramdiskBytes, true);
+  if (cmdline !== null) {
+    out.fill(0, CMDLINE_AT, CMDLINE_AT + CMDLINE_BYTES);
+    out.set(latin1(cmdline), CMDLINE_AT);
+  }
+  return out;
+}
+
+/** The table with other sizes and offsets; types, names and board ids as they were. */
+export function rewriteRamdiskTable(
+  table: Uint8Array,
+  ramdisks: readonly Pick<VendorRamdiskEntry, 'offset' | 'size'>[],
+): Uint8Array<ArrayBuffer> {
+  const out = table.slice();
+  const view = new DataView(out.buffer);
+  for (const [i, { offset, size }] of ramdisks.entries()) {
+    view.setUint32(i * TABLE_ENTRY_BYTES, size, true);
+    view.setUint32(i * TABLE_ENTRY_BYTES + 4, offset, true);
+  }
+  return out;
+}
+
 const bad = (what: string, file: string, offset: number) =>
   new EternoError('bad-field', `vendor_boot header: ${what}`, { file, offset });
 
@@ -84,20 +117,30 @@ export function parseVendorBootHeader(bytes: Uint8Array, file: string): VendorBo
 
 const ORDER = ['vendor_ramdisk', 'dtb', 'ramdisk_table', 'bootconfig'] as const;
 
-/** Where every section lies; absent ones are left out. Bytes without padding. */
-export function layOutVendorSections(
-  header: VendorBootHeader,
-): { name: VendorSectionName; offset: number; size: number }[] {
-  const sections: { name: VendorSectionName; offset: number; size: number }[] = [
-    { name: 'header', offset: 0, size: header.headerSize },
-  ];
-  let offset = alignUp(header.headerSize, header.pageSize);
+export interface VendorSection {
+  readonly name: VendorSectionName;
+  readonly offset: number;
+  /** Without padding. */
+  readonly size: number;
+}
+
+/** Where every section lies; absent ones are left out. */
+export function layOutVendorSections(header: Pick<VendorBootHeader, 'headerSize' | 'pageSize' | 'sizes'>): {
+  readonly sections: readonly VendorSection[];
+  readonly end: number;
+  readonly alignedEnd: number;
+} {
+  const sections: VendorSection[] = [{ name: 'header', offset: 0, size: header.headerSize }];
+  let end = header.headerSize;
+  let offset = alignUp(end, header.pageSize);
   for (const name of ORDER) {
     const size = header.sizes[name];
-    if (size > 0) sections.push({ name, offset, size });
-    offset = alignUp(offset + size, header.pageSize);
+    if (size === 0) continue;
+    sections.push({ name, offset, size });
+    end = offset + size;
+    offset = alignUp(end, header.pageSize);
   }
-  return sections;
+  return { sections, end, alignedEnd: offset };
 }
 
 /** @throws {EternoError} `bad-field` type, `truncated` past the vendor ramdisk, `overlap` */
@@ -115,11 +158,12 @@ export function parseRamdiskTable(
     if (type === undefined) throw bad(`a ramdisk of the unknown type ${typeNumber}`, file, at + 8);
     const name = cString(cursor.take(32));
     cursor.skip(64);
-    if (offset + size > header.sizes.vendor_ramdisk)
+    // an empty one may be said to lie anywhere
+    if (size > 0 && offset + size > header.sizes.vendor_ramdisk)
       throw new EternoError('truncated', `the ramdisk "${name}" runs past its section`, { file, offset: at });
     return { type, name, offset, size };
   });
-  const sorted = [...entries].sort((a, b) => a.offset - b.offset);
+  const sorted = entries.filter(({ size }) => size > 0).sort((a, b) => a.offset - b.offset);
   sorted.forEach((entry, i) => {
     const before = sorted[i - 1];
     if (before && before.offset + before.size > entry.offset)

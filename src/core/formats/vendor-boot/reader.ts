@@ -1,25 +1,30 @@
 import type { ByteSource } from '../../bytes/byte-source';
+import { startsWith } from '../../bytes/bytes';
 import { EternoError } from '../../errors';
 import { LIMITS } from '../../limits';
-import type { VendorBootHeader, VendorRamdiskEntry, VendorSectionName } from './layout';
+import type { VendorBootHeader, VendorRamdiskEntry, VendorSection, VendorSectionName } from './layout';
 import {
   layOutVendorSections,
   parseRamdiskTable,
   parseVendorBootHeader,
+  VENDOR_BOOT_MAGIC,
   VENDOR_HEADER_BYTES,
 } from './layout';
 
 export interface VendorBootImage {
   readonly source: ByteSource;
   readonly header: VendorBootHeader;
-  readonly sections: readonly {
-    readonly name: VendorSectionName;
-    readonly offset: number;
-    readonly size: number;
-  }[];
+  readonly sections: readonly VendorSection[];
+  /** End of the last section's own bytes, and the next page after it. */
+  readonly end: number;
+  readonly alignedEnd: number;
   /** As the table of version 4 lists them; version 3 has one without a name. */
   readonly ramdisks: readonly VendorRamdiskEntry[];
 }
+
+/** By its first bytes. */
+export const isVendorBoot = async (source: ByteSource): Promise<boolean> =>
+  startsWith(await source.read(0, Math.min(source.size, VENDOR_BOOT_MAGIC.length)), VENDOR_BOOT_MAGIC);
 
 /** @throws {EternoError} of the layout, `truncated` where a section runs past the end */
 export async function readVendorBoot(source: ByteSource): Promise<VendorBootImage> {
@@ -29,7 +34,7 @@ export async function readVendorBoot(source: ByteSource): Promise<VendorBootImag
     await source.read(0, Math.min(source.size, VENDOR_HEADER_BYTES)),
     source.name,
   );
-  const sections = layOutVendorSections(header);
+  const { sections, end, alignedEnd } = layOutVendorSections(header);
   for (const { name, offset, size } of sections) {
     if (offset + size > source.size)
       throw new EternoError(
@@ -59,14 +64,24 @@ export async function readVendorBoot(source: ByteSource): Promise<VendorBootImag
     : header.sizes.vendor_ramdisk > 0
       ? [whole]
       : [];
-  return { source, header, sections, ramdisks };
+  return { source, header, sections, end, alignedEnd, ramdisks };
 }
 
-/** One ramdisk's bytes as they stand, packed. */
+/** A section's bytes without padding; empty where the image has none. */
+export async function vendorSectionBytes(
+  { source, sections }: VendorBootImage,
+  name: VendorSectionName,
+): Promise<Uint8Array<ArrayBuffer>> {
+  const section = sections.find((one) => one.name === name);
+  return section ? source.read(section.offset, section.offset + section.size) : new Uint8Array(0);
+}
+
+/** One ramdisk's bytes as they stand, packed; none of an empty one. */
 export async function vendorRamdiskBytes(
   image: VendorBootImage,
   { offset, size }: VendorRamdiskEntry,
 ): Promise<Uint8Array<ArrayBuffer>> {
-  const section = image.sections.find((one) => one.name === 'vendor_ramdisk')!;
+  const section = image.sections.find((one) => one.name === 'vendor_ramdisk');
+  if (!section || size === 0) return new Uint8Array(0);
   return image.source.read(section.offset + offset, section.offset + offset + size);
 }

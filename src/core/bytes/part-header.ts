@@ -1,5 +1,5 @@
-import { startsWith } from '../../bytes/bytes';
-import { EternoError } from '../../errors';
+import { startsWith } from './bytes';
+import { EternoError } from '../errors';
 
 /*
  * Some makers put a header of 512 bytes before a section's own content (docs/formats.md, "Boot image"): magic,
