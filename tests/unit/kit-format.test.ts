@@ -1,25 +1,27 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { memorySource } from '@/core/bytes/byte-source';
+import { readBootImage, sectionBytes } from '@/core/formats/boot-image/reader';
+import { variablesOf } from '@/core/kits/kit';
 import { examineKit, readKit } from '@/core/kits/read-kit';
-import { listRamdisk } from '@/core/packages/list-ramdisk';
+import { listRamdisk, readRamdiskFile } from '@/core/packages/list-ramdisk';
 import { patchImage } from '@/core/patch/patch-image';
 import { nodePorts } from '@/platform/node/node-ports';
-import { kitManifest, stockImage, zipBytes } from '../fixtures/images';
+import { FINGERPRINT, kitManifest, seeded, stockImage, utf8, zipBytes } from '../fixtures/images';
 
 const PAGE = readFileSync('docs/kit-format.md', 'utf8');
 const source = (bytes: Uint8Array) => memorySource(bytes, 'candle.kit.zip');
 
-/** The one JSON block of the page that is a whole manifest. */
-function exampleOf(page: string): string {
+/** The JSON blocks of the page: whole manifests, of version 1 and of version 2. */
+function exampleOf(page: string, version: 1 | 2): string {
   const blocks = [...page.matchAll(/```json\n([\s\S]*?)```/g)].map((match) => match[1]!);
-  expect(blocks).toHaveLength(1);
-  return blocks[0]!;
+  expect(blocks).toHaveLength(2);
+  return blocks[version - 1]!;
 }
 
 describe('the page on the kit format', () => {
   it('has a worked example that can be built and applied as it says', async () => {
-    const zip = await zipBytes({ 'kit.json': exampleOf(PAGE), 'files/init': 'a program\n' });
+    const zip = await zipBytes({ 'kit.json': exampleOf(PAGE, 1), 'files/init': 'a program\n' });
     const { kit, warnings } = await readKit(source(zip), nodePorts);
     expect(warnings).toEqual([]);
     const stock = await stockImage();
@@ -32,11 +34,42 @@ describe('the page on the kit format', () => {
     expect(names).not.toContain('verity_key');
   });
 
+  it('has one of version 2, whose choices and conditions do as it says', async () => {
+    const zip = await zipBytes({ 'kit.json': exampleOf(PAGE, 2), 'files/init': 'a program\n' });
+    const { kit, warnings } = await readKit(source(zip), nodePorts);
+    expect(warnings).toEqual([]);
+    const stock = memorySource(await stockImage());
+    const { bytes, proof, notes } = await patchImage(stock, kit, nodePorts, {
+      chosen: { home: 'metadata' },
+    });
+    expect(proof.every((line) => line.ok)).toBe(true);
+    const made = memorySource(bytes);
+    const entries = (await listRamdisk(made, nodePorts)).archives.at(-1)!.entries.map(({ name }) => name);
+    expect(entries).toContain('.lantern/settings');
+    expect(entries).not.toContain('.lantern/loud');
+    expect(new TextDecoder().decode(await readRamdiskFile(made, '.lantern/settings', nodePorts))).toMatch(
+      /^home=metadata seed=[0-9a-f]{16}\n$/,
+    );
+    // the quiet start, and a kernel that an init_boot has not got
+    expect(notes.filter((note) => note.includes('is skipped'))).toHaveLength(2);
+    const kernel = seeded(3, 3000);
+    kernel.set(utf8('skipin'), 900);
+    const boot = await stockImage({
+      version: 1,
+      partition: 'boot',
+      kernel,
+      fingerprint: FINGERPRINT.replace(':16/', ':10/'),
+    });
+    const changed = await patchImage(memorySource(boot), kit, nodePorts);
+    const image = await readBootImage(memorySource(changed.bytes));
+    const now = await sectionBytes(image, 'kernel');
+    expect(new TextDecoder().decode(now.subarray(900, 906))).toBe('wantin');
+  });
+
   it('names every step that can be taken, and every variable', () => {
-    for (const step of ['mkdir', 'add', 'write', 'link', 'keep', 'remove', 'replaceText', 'cmdline'])
-      expect(PAGE).toContain(`\`${step}\``);
-    for (const name of ['stock.sha256', 'kit.id', 'kit.version', 'build.fingerprint'])
-      expect(PAGE).toContain(`{{${name}}}`);
+    const steps = ['mkdir', 'add', 'write', 'link', 'keep', 'remove', 'replaceText', 'cmdline'];
+    for (const step of [...steps, 'replaceBytes', 'kernel']) expect(PAGE).toContain(`\`${step}\``);
+    for (const name of variablesOf({ formatVersion: 2, options: {} })) expect(PAGE).toContain(`{{${name}}}`);
   });
 });
 
