@@ -1,11 +1,14 @@
 import { afterEach, describe, expect, it } from 'vitest';
+import { OWN_VOCABULARY } from '@/core/steps/commands';
+import { readHostTool } from '@/core/steps/host-tool';
 import { newestFacts, updateHandset } from '@/server/repositories/handset-repository';
 import { findRound, stepsOf } from '@/server/repositories/round-repository';
 import { handView } from '@/server/rounds/hand-view';
 import { roundContext } from '@/server/rounds/round-context';
 import { roundView } from '@/server/rounds/round-view';
 import { typeFact } from '@/server/services/fact-service';
-import { saveCommands } from '@/server/services/vocabulary-service';
+import type { OwnCommands } from '@/server/services/vocabulary-service';
+import { hostToolOf, saveCommands } from '@/server/services/vocabulary-service';
 import { waysOf } from '@/server/services/plan-service';
 import { sayAtStep } from '../fixtures/at-step';
 import { begin, version } from '../fixtures/lane-walk';
@@ -33,6 +36,17 @@ const current = async (round: string) => {
   const { steps, current: at } = await roundView(round);
   return at === null ? null : steps[at]!.key;
 };
+
+describe('who writes by hand', () => {
+  it('is Eterno’s own command until the person has given theirs', () => {
+    const tool = 'tool version 31.0.2\nInstalled as /opt/tool\n';
+    const of = (vocabulary: OwnCommands['vocabulary']) => hostToolOf({ shell: 'posix', vocabulary, tool });
+    expect(of({})).toBe('own');
+    expect(of({ restart: 'tool restart' })).toBe('own');
+    expect(of({ write: OWN_VOCABULARY.write })).toBe('own');
+    expect(of({ write: 'tool put {partition} {file}' })).toEqual(readHostTool(tool));
+  });
+});
 
 describe('a round by hand', () => {
   it('asks for what nobody has read before it changes anything, and only for that', async () => {

@@ -186,8 +186,13 @@ describe('the image of the build before', () => {
       });
     const [july, august, september] = [await of('07'), await of('08'), await of('09')];
     for (const image of [july, august, september]) await keepStock(image);
-    await keepPatched(august);
+    const patched = await keepPatched(august);
     expect((await imageDetail(sha256(september))).before?.sha256).toBe(sha256(august));
+    // one that is patched, or names no build, or no month, has none before it
+    expect((await imageDetail(patched)).before).toBeNull();
+    const silent = await stockImage({ footer: false, fingerprint: 'none' });
+    await keepStock(silent);
+    expect((await imageDetail(sha256(silent))).before).toBeNull();
     expect((await imageDetail(sha256(august))).before?.sha256).toBe(sha256(july));
     expect((await imageDetail(sha256(july))).before).toBeNull();
   });

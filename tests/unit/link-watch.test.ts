@@ -2,6 +2,7 @@ import { afterEach, describe, expect, it } from 'vitest';
 import { LOOP_COMINGS } from '@/core/link/loop-watch';
 import { listEvents } from '@/server/repositories/event-repository';
 import { findRound } from '@/server/repositories/round-repository';
+import { until } from '@/server/rounds/executors/running';
 import { itRestarted, runStep } from '@/server/rounds/over-link';
 import { proveAgainOverLink } from '@/server/rounds/prove-again';
 import { roundView } from '@/server/rounds/round-view';
@@ -9,6 +10,7 @@ import { sightOf } from '@/server/rounds/sight';
 import { benchRows } from '@/server/services/bench-service';
 import { factViews, knownFacts } from '@/server/services/fact-service';
 import { forceImage } from '@/server/services/stand-in-service';
+import { codeOf } from '../fixtures/expect-error';
 import { ended } from '../fixtures/ended-job';
 import { allowRoot, begin, laneLink, rest, seen, stepNow, version, walk } from '../fixtures/lane-walk';
 import type { LaneWorld } from '../fixtures/lane-world';
@@ -37,6 +39,28 @@ const breakIt = async ({ imagesOf }: LaneWorld) =>
   forceImage(LANE_PROFILE, sha256((await imagesOf(OCTOBER)).get('boot')!), 'boot_a');
 
 const comings = async () => (await laneLink().comings())!;
+
+describe('waiting for something on the handset', () => {
+  it('looks often, and asks less often whether it starts over', async () => {
+    let [looks, asked] = [0, 0];
+    const link = {
+      comings: () => {
+        asked += 1;
+        return Promise.resolve(null);
+      },
+      listed: () => Promise.resolve(null),
+    };
+    const watch = { signal: new AbortController().signal, onProgress: () => undefined };
+    const look = () => {
+      looks += 1;
+      return Promise.resolve(looks === 8 ? 'there' : null);
+    };
+    expect(await until({ link, watch }, 'wait', 60_000, look, 1)).toBe('there');
+    expect(asked).toBe(1);
+    const never = until({ link, watch }, 'wait', 5, () => Promise.resolve(null), 1);
+    expect(await codeOf(() => never)).toBe('handset-refused');
+  });
+});
 
 describe('over the link', () => {
   it('a start that loops is seen from its comings, not after the time that a start may take', async () => {

@@ -3,7 +3,7 @@ import { GOOD_STEP, GOOD_WRITE } from '../../../tests/fixtures/gate-input';
 import { FINGERPRINT } from '../../../tests/fixtures/images';
 import { blocking } from './check';
 import type { WriteGateInput } from './write-gates';
-import { writeGates } from './write-gates';
+import { proofOf, writeGates } from './write-gates';
 import type { StepKey } from '../steps/step-key';
 import type { StepGateInput } from './step-gates';
 import { sawWords } from '../words/gates';
@@ -56,6 +56,15 @@ describe('the gates before a write', () => {
       ...writeGates({ ...GOOD_WRITE, image: null, unlocked: null }),
     ])
       expect(sawWords(check.saw)).toMatch(/\.$/);
+  });
+});
+
+describe('what an image was held against', () => {
+  const facts = { ...GOOD_WRITE.image!, recovery: null, judged: null };
+  it('says how many checks of its patch failed', () => {
+    expect(proofOf({ ...facts, proof: { held: 8, of: 8 } })).toMatchObject({ kind: 'patch', failed: null });
+    expect(proofOf({ ...facts, proof: { held: 1, of: 8 } })).toMatchObject({ failed: '7 of its checks' });
+    expect(proofOf({ ...facts, proof: null })).toEqual({ kind: 'nothing' });
   });
 });
 

@@ -5,6 +5,7 @@ import { DEEDS, DONE_HERE } from '../steps/deeds';
 import { OUTCOMES, outcomesOf } from '../steps/outcomes';
 import type { OutcomeId } from '../words/outcomes';
 import { OUTCOME_WORDS } from '../words/outcomes';
+import { COULD_NOT_TELL } from '../words/step-evidence';
 import type { Answer, Answered, Moment } from './command';
 import { answered, evidenceOf, isLasting, rootAfterStart } from './answer';
 import type { Decision } from './decision';
@@ -287,6 +288,10 @@ describe('it went otherwise', () => {
 describe('it can’t be told', () => {
   it('passes over what changes nothing for good, and no claim rests on it', () => {
     const { steps, slots } = decided('bootloader', answer(UNKNOWN));
+    const whatIsSaid = (note: string) =>
+      decided('bootloader', answer({ ...UNKNOWN, note })).steps![0]!.evidence.map(({ what }) => what);
+    expect(whatIsSaid(' ')).toEqual([COULD_NOT_TELL]);
+    expect(whatIsSaid('dark')).toEqual([`${COULD_NOT_TELL}, “dark”`]);
     expect(steps![0]).toMatchObject({ state: 'done', evidence: [{ says: 'unknown' }] });
     expect(slots).toEqual([]);
   });

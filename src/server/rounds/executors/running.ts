@@ -291,12 +291,17 @@ export async function keepListed(
 const POLL_MS = 150;
 const WATCH_MS = 1000;
 
+interface Waiting {
+  readonly watch: Pick<StepRun['watch'], 'signal' | 'onProgress'>;
+  readonly link: Pick<HandsetLink, 'listed' | 'comings'>;
+}
+
 /**
  * Waits for something on the handset, until the step is stopped, the time is over, or it is seen to start over
  * and over.
  */
 export async function until<T>(
-  { watch, link }: Pick<StepRun, 'watch' | 'link'>,
+  { watch, link }: Waiting,
   phase: string,
   timeoutMs: number,
   look: () => Promise<T | null>,
