@@ -50,6 +50,8 @@ export interface BeforeUpdate {
   readonly isUpdate: boolean;
   readonly size: StepSize;
   readonly kernelChanged: boolean | null;
+  /** After so many failed starts its kit rests all modules; null where no kit of it says so. */
+  readonly restsAfter: number | null;
   readonly modules: readonly (Chance &
     SwitchOff & {
       readonly name: string;

@@ -161,6 +161,8 @@ export interface ReturnView {
   readonly waiting: readonly string[];
   readonly suspects: readonly { readonly name: string; readonly chance: number }[];
   readonly next: NextBatch | null;
+  /** After so many failed starts its kit rests all modules; null where no kit of it says so. */
+  readonly restsAfter: number | null;
   readonly nextNames: readonly string[];
 }
 

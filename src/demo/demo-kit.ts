@@ -3,7 +3,7 @@ import { writeZip } from '@/platform/any/write-zip';
 
 const KIT = {
   format: 'eterno-kit',
-  formatVersion: 1,
+  formatVersion: 2,
   id: 'burrow',
   name: 'Burrow',
   version: '7.3',
@@ -11,6 +11,8 @@ const KIT = {
   channel: 'stable',
   supports: { sdk: [28, 37], partitions: ['init_boot', 'boot', 'recovery'], architectures: ['arm64'] },
   marker: '.burrow/provenance.json',
+  afterFailedStarts: { starts: 3, does: 'rest-modules' },
+  companion: { name: 'Burrow', minimumVersionCode: 700 },
   steps: [
     { do: 'mkdir', path: '.burrow', mode: '0750' },
     { do: 'keep', path: 'init', as: '.burrow/init.stock' },

@@ -164,6 +164,24 @@ describe('the shelf of a handset', () => {
     const quiet = await addHandset('Quiet', '[ro.boot.slot_suffix]: [_a]\n');
     expect(await handsetDetail(quiet)).toMatchObject({ shelf: { length: 0 }, otherImages: 3 });
   });
+  it('keeps of a kit what it does by itself, and whether it changes the kernel', async () => {
+    const kept = async (change: object) => {
+      const bytes = await kitZip(change);
+      const { restsAfter, changesKernel } = await storeKit(sha256(bytes), pieces(bytes), 'x.kit.zip');
+      return [restsAfter, changesKernel];
+    };
+    const rests = (does: string) => ({ formatVersion: 2, afterFailedStarts: { starts: 2, does } });
+    expect(await kept({})).toEqual([null, false]);
+    expect(await kept(rests('rest-modules'))).toEqual([2, false]);
+    expect(await kept(rests('nothing'))).toEqual([null, false]);
+    const bytes = (section: string) => ({ do: 'replaceBytes', in: section, find: '00', with: '01' });
+    expect(await kept({ formatVersion: 2, steps: [bytes('dtb')] })).toEqual([null, false]);
+    expect(await kept({ formatVersion: 2, steps: [bytes('kernel')] })).toEqual([null, true]);
+    expect(await kept({ formatVersion: 2, steps: [{ do: 'kernel', from: 'files/su' }] })).toEqual([
+      null,
+      true,
+    ]);
+  });
   it('tells the platform levels of a recovery, from either end', () => {
     const levels = (sdkFrom: number | null, sdkTo: number | null) =>
       recoveryShelf(

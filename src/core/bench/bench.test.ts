@@ -11,6 +11,7 @@ import {
   fullPackageOf,
   kitFits,
   kitFor,
+  kitOnIt,
   nextBuild,
   readinessOf,
   recoveriesFor,
@@ -90,10 +91,35 @@ const kit = (supports: KeptKit['supports']): KeptKit => ({
   versionCode: 73,
   channel: 'stable',
   supports,
+  restsAfter: null,
+  changesKernel: false,
   fileName: 'k.zip',
   sizeBytes: 1,
   addedAt: 0,
 });
+describe('the kit that runs on it', () => {
+  const images = [
+    { sha256: 'ours', kit: 'burrow 7.3' },
+    { sha256: 'stock', kit: null },
+    { sha256: 'gone', kit: 'burrow 6' },
+  ] as never;
+  const on = (lies: string | null, slot = 'a', partition = 'init_boot') =>
+    kitOnIt(
+      {
+        facts: { typed: { currentSlot: 'a' } } as never,
+        cells: [{ partition, slot, sha256: lies }] as never,
+      },
+      { images, kits: [kit({ sdk: null, partitions: null })] },
+      'init_boot',
+    )?.version;
+  it('is the one that patched what lies on the running slot', () => {
+    expect(on('ours')).toBe('7.3');
+    expect(on('ours', '-')).toBe('7.3');
+    for (const other of [on('ours', 'b'), on('ours', 'a', 'boot'), on('stock'), on('gone'), on(null)])
+      expect(other).toBeUndefined();
+  });
+});
+
 const recovery = (change: Partial<KeptRecovery> = {}): KeptRecovery => ({
   id: 'r',
   name: 'Lifeboat',

@@ -74,6 +74,10 @@ export interface KeptKit {
   readonly versionCode: number;
   readonly channel: string;
   readonly supports: Supports;
+  /** After so many failed starts in a row it rests all modules; null where it does not, or says nothing. */
+  readonly restsAfter: number | null;
+  /** Some step of it changes the kernel, as root needs where the system brings its own ramdisk. */
+  readonly changesKernel: boolean;
   readonly fileName: string;
   readonly sizeBytes: number;
   readonly addedAt: number;

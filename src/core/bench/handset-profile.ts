@@ -1,3 +1,4 @@
+import { unslotted } from '../text/partition-names';
 import { downgradeEdge } from '../feasibility/floors';
 import type { RootPartition } from '../fit/root-partition';
 import { splitFingerprint } from '../formats/facts/parse-facts';
@@ -76,6 +77,7 @@ export function profileOf(known: Known, assumed: Assumptions): HandsetProfile {
     partitionBytes: Object.fromEntries(partitions.map((name) => [name, Number.MAX_SAFE_INTEGER])),
     slotCount,
     recoveryHome,
+    systemAsRoot: isSystemAsRoot(subject, slotCount),
     startsOnce: seat.partition === 'boot' && flagOrAssume('startsOnce', { code: 'starts-nothing' }),
     hasDownload: flagOrAssume('downloadMode', { code: 'no-download' }),
     bootloaderWrites: assumed.take(
@@ -96,6 +98,27 @@ export function profileOf(known: Known, assumed: Assumptions): HandsetProfile {
     sideloadsDown: edges,
   };
 }
+
+/**
+ * Whether the system brings the ramdisk of an ordinary start, and boot's is the recovery's: handsets with two slots
+ * and no recovery partition that came out with release 8 or 9 (docs/method.md, "Which partition carries root").
+ */
+function isSystemAsRoot({ facts: { typed } }: Pick<Subject, 'facts'>, slotCount: number): boolean {
+  const names = Object.keys(typed.partitions).map(unslotted);
+  const [from, to] = SYSTEM_AS_ROOT;
+  const level = typed.firstApiLevel;
+  return (
+    slotCount === 2 &&
+    level !== null &&
+    level >= from &&
+    level <= to &&
+    names.includes('boot') &&
+    !names.includes('recovery') &&
+    !names.includes('init_boot')
+  );
+}
+/** Platform levels of releases 8 and 9. */
+const SYSTEM_AS_ROOT = [26, 28] as const;
 
 /** Names and levels as it tells them; the machine needs no serial to plan. */
 function named({ facts: { typed }, handset: { model } }: Subject, platform: number) {

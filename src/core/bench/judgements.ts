@@ -165,6 +165,20 @@ function kitsFor({ facts }: Subject, { kits }: Bench, partition: string | null) 
 export const kitFor = ({ kits }: Pick<Bench, 'kits'>, partition: string, sdk: number | null) =>
   kits.find((kit) => kitFits(kit, partition, sdk)) ?? null;
 
+/** The kit whose root runs on it, as far as its slot is known; null where none is known. */
+export function kitOnIt(
+  { facts, cells }: Pick<Subject, 'facts' | 'cells'>,
+  { images, kits }: Pick<Bench, 'images' | 'kits'>,
+  partition: string | null,
+) {
+  const { currentSlot } = facts.typed;
+  const lies = cells.find(
+    (cell) => cell.partition === partition && (cell.slot === currentSlot || cell.slot === '-'),
+  );
+  const by = images.find(({ sha256 }) => sha256 === lies?.sha256)?.kit ?? null;
+  return kits.find((kit) => kitItem(kit) === by) ?? null;
+}
+
 export function recoveriesFor({ facts }: Subject, { recoveries }: Bench) {
   const { device, sdk } = facts.typed;
   return recoveries.filter(

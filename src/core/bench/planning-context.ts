@@ -160,10 +160,11 @@ function planOf(
   const kit = kitForBuild(known, target);
   const own = recoveriesShelved(subject, bench)[0];
   return {
-    profile,
+    profile: { ...profile, restsModulesAfter: kit?.restsAfter ?? null },
     goal,
     ...targets,
     kit: kit && kitItem(kit),
+    ...(kit ? { kitChangesKernel: kit.changesKernel } : {}),
     recovery: own ? { name: `${own.name} ${own.version}`, opensUpTo: own.sdkTo ?? platform } : null,
     fullPackages: [...new Set([...knownBuilds(subject, bench), fingerprint])],
     incrementalTo: next ? [next.fingerprint] : [],

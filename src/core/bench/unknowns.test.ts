@@ -176,6 +176,8 @@ describe('where a plan begins', () => {
       sizeBytes: 1,
       addedAt: 1,
       supports: { sdk: levels, partitions: null },
+      restsAfter: null,
+      changesKernel: false,
     });
     const [first, second] = [kit('1', [30, 36]), kit('2', [37, 37])];
     const benchOf = (waits: string, kits: readonly (typeof first)[]) => ({
@@ -205,6 +207,38 @@ describe('where a plan begins', () => {
     expect(at(later, NOW)).toEqual(installed);
     expect(at(later, null, [first])).toEqual(installed);
     expect(at(later, null, [])).toMatchObject({ kit: null, builds: [later, NOW] });
+  });
+  it('knows what its kit does by itself, and where an ordinary start passes boot by', () => {
+    const kit = { restsAfter: 2, changesKernel: true, supports: { sdk: null, partitions: null } };
+    const of = (kits: readonly unknown[]) => {
+      const found = contextOf(
+        subject({ told: SETTLED }),
+        { ...bench, kits: kits as never },
+        { goal: 'first root', target: null, limits },
+        LEARNT,
+      );
+      if (typeof found === 'string') throw new Error(found);
+      return [found.context.profile.restsModulesAfter, found.context.kitChangesKernel];
+    };
+    expect(of([kit])).toEqual([2, true]);
+    expect(of([{ ...kit, restsAfter: null, changesKernel: false }])).toEqual([null, false]);
+    expect(of([])).toEqual([null, undefined]);
+    const legacy = (firstApiLevel: number, slotCount: number, ...names: string[]) =>
+      made({
+        told: SETTLED,
+        typed: {
+          firstApiLevel,
+          slotCount,
+          partitions: Object.fromEntries(names.map((name) => [name, {}])) as never,
+        },
+      }).context.profile.systemAsRoot;
+    const names = ['boot_a', 'boot_b', 'system_a'];
+    expect([25, 26, 28, 29].map((level) => legacy(level, 2, ...names))).toEqual([false, true, true, false]);
+    expect(legacy(28, 1, 'boot', 'system')).toBe(false);
+    expect(legacy(28, 2, ...names, 'recovery_a')).toBe(false);
+    expect(legacy(28, 2, ...names, 'init_boot_a')).toBe(false);
+    // nothing was read of its partitions
+    expect(legacy(28, 2)).toBe(false);
   });
   it('says what it takes for granted of its state', () => {
     const codes = (told: Told, goal: GoalId = 'first root') =>

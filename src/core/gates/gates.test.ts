@@ -68,6 +68,25 @@ describe('what an image was held against', () => {
   });
 });
 
+describe('the kit of an image', () => {
+  const kit = (change: Partial<WriteGateInput>) =>
+    writeGates({ ...GOOD_WRITE, ...change }).find(({ id }) => id === 'kit')!;
+  const judged = { kind: 'nothing' } as never;
+  const elsewhere = { image: { ...GOOD_WRITE.image!, judged } };
+  it('is not asked of one that was patched elsewhere, and is open where none is known', () => {
+    expect(kit({ kitSupports: null, ...elsewhere })).toMatchObject({
+      verdict: 'holds',
+      saw: { code: 'patched-elsewhere' },
+    });
+    expect(kit({ kitSupports: null, image: { ...GOOD_WRITE.image!, judged: null } })).toMatchObject({
+      verdict: 'unknown',
+      saw: { code: 'no-kit' },
+    });
+    const kitSupports = { name: 'Burrow 7', sdk: [28, 30] as const };
+    expect(kit({ kitSupports, sdk: 36, ...elsewhere })).toMatchObject({ saw: { code: 'kit-levels' } });
+  });
+});
+
 describe('overriding', () => {
   const reason = (checkId: string, text = 'I looked at it') => [{ checkId, reason: text }];
   it('is possible for what was never read, not for what was read and is wrong', () => {

@@ -116,6 +116,10 @@ export const variablesOf = ({
     : [...VARIABLES_1, ...VARIABLES_2, ...Object.keys(options).map((name) => `option.${name}` as const)];
 export const VARIABLE_PATTERN = /\{\{(.*?)\}\}/gs;
 
+/** Whether any of its steps changes the kernel. */
+export const changesKernel = ({ steps }: Pick<Kit, 'steps'>): boolean =>
+  steps.some((step) => step.do === 'kernel' || (step.do === 'replaceBytes' && step.in === 'kernel'));
+
 /** Paths of entries that a step puts there or changes. */
 export function pathsWritten(kit: Pick<Kit, 'steps'>): string[] {
   return kit.steps.flatMap((step) => {

@@ -2,23 +2,36 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { Counted, Handset } from '../../../tests/fixtures/bring-back-rivals';
 import { halving, inBatches, oneByOne, seededCases } from '../../../tests/fixtures/bring-back-rivals';
-import { afterBatch, beginBringBack, isDone, nextBatch, suspectsOf } from './bring-back';
+import { afterBatch, beginBringBack, costsWith, isDone, nextBatch, suspectsOf } from './bring-back';
 import { tries } from '../../../tests/fixtures/soak';
 
+const COSTS = costsWith(3);
 const modules = (...chances: readonly number[]) => chances.map((chance, i) => ({ id: `m${i}`, chance }));
+
+describe('what a loop costs', () => {
+  it('is as many starts as its kit lets fail, else the way back by the stock image', () => {
+    expect([costsWith(3), costsWith(1)].map(({ loop, restart }) => loop / restart)).toEqual([3, 1]);
+    expect(costsWith(null).loop).toBeGreaterThan(costsWith(3).loop);
+  });
+  it('makes batches smaller the more it costs', () => {
+    const state = beginBringBack(modules(...Array.from({ length: 9 }, () => 0.12)));
+    const taken = (costs: ReturnType<typeof costsWith>) => nextBatch(state, costs)!.batch.length;
+    expect(taken(costsWith(null))).toBeLessThan(taken(costsWith(1)));
+  });
+});
 
 describe('the next batch', () => {
   it('takes all at once where hardly any of them breaks anything', () =>
-    expect(nextBatch(beginBringBack(modules(0.01, 0.01, 0.02)))!.batch).toHaveLength(3));
+    expect(nextBatch(beginBringBack(modules(0.01, 0.01, 0.02)), COSTS)!.batch).toHaveLength(3));
   it('names the one that surely breaks it without trying it alone', () => {
     const looped = afterBatch(beginBringBack(modules(0.01, 0.9, 0.02)), ['m0', 'm1', 'm2'], 'looped');
-    const { batch } = nextBatch(looped)!;
+    const { batch } = nextBatch(looped, COSTS)!;
     expect([...batch].sort()).toEqual(['m0', 'm2']);
     expect(afterBatch(looped, batch, 'started')).toMatchObject({ bad: ['m1'], good: ['m0', 'm2'] });
   });
   it('goes one by one where each is as likely to break it as not', () =>
-    expect(nextBatch(beginBringBack(modules(0.6, 0.6, 0.6)))!.batch).toHaveLength(1));
-  it('is none where nothing is left', () => expect(nextBatch(beginBringBack([]))).toBeNull());
+    expect(nextBatch(beginBringBack(modules(0.6, 0.6, 0.6)), COSTS)!.batch).toHaveLength(1));
+  it('is none where nothing is left', () => expect(nextBatch(beginBringBack([]), COSTS)).toBeNull());
   it('expects no more restarts than one by one would take on average, loops counted', () =>
     fc.assert(
       fc.property(
@@ -33,7 +46,7 @@ describe('the next batch', () => {
     ));
   it('of two hundred is found', () => {
     const many = Array.from({ length: 200 }, (_one, i) => ({ id: `m${i}`, chance: 0.002 + (i % 7) / 100 }));
-    expect(nextBatch(beginBringBack(many))!.batch.length).toBeGreaterThan(5);
+    expect(nextBatch(beginBringBack(many), COSTS)!.batch.length).toBeGreaterThan(5);
   });
 });
 
@@ -90,7 +103,7 @@ describe('on a thousand seeded cases', () => {
           let state = beginBringBack(all);
           for (let i = 0; !isDone(state); i += 1) {
             expect(i).toBeLessThan(4 * all.length + 4);
-            const { batch } = nextBatch(state)!;
+            const { batch } = nextBatch(state, COSTS)!;
             for (const id of batch) expect([...state.good, ...state.bad]).not.toContain(id);
             state = afterBatch(
               state,

@@ -15,8 +15,19 @@ export interface BringBackCosts {
   /** What a loop costs beyond that: the way out of it. */
   readonly loop: number;
 }
-/** Minutes. A loop is over when the kit has rested its modules after three failed starts. */
-export const PLAIN_COSTS: BringBackCosts = { restart: 3, loop: 9 };
+const START_MINUTES = 3;
+/** The stock image written back from the bootloader, and root again after it. */
+const WRITE_BACK_MINUTES = 15;
+
+/**
+ * Minutes. A loop is over when the kit has rested its modules, where it does so, else when the stock image is
+ * written back.
+ * @param restsAfter failed starts in a row; null where the kit says nothing
+ */
+export const costsWith = (restsAfter: number | null): BringBackCosts => ({
+  restart: START_MINUTES,
+  loop: restsAfter === null ? WRITE_BACK_MINUTES : restsAfter * START_MINUTES,
+});
 
 export interface BringBack {
   /** Known to be good on this build, on. */
@@ -111,10 +122,7 @@ const byChance = (direction: 1 | -1) => (a: Candidate, b: Candidate) =>
  * The next batch of least expected cost; null where nothing is left to try. The safest first or the riskiest
  * first, whichever is cheaper.
  */
-export function nextBatch(
-  { free, suspects }: BringBack,
-  costs: BringBackCosts = PLAIN_COSTS,
-): NextBatch | null {
+export function nextBatch({ free, suspects }: BringBack, costs: BringBackCosts): NextBatch | null {
   let best: { readonly value: Value; readonly list: readonly Candidate[] } | null = null;
   for (const one of [1, -1] as const)
     for (const other of [1, -1] as const) {

@@ -89,6 +89,8 @@ export interface PlanContext {
   readonly orTarget?: string;
   /** Null where no kit supports the target's release and the root partition. */
   readonly kit: string | null;
+  /** Whether it changes the kernel's choice of ramdisk; where nobody says so, its root is taken to start. */
+  readonly kitChangesKernel?: boolean;
   /** Custom recovery for this variant. */
   readonly recovery: { readonly name: string; readonly opensUpTo: number } | null;
   /** Builds of which a full package can be had, and those that come as an update from the installed one. */
@@ -171,7 +173,7 @@ export function stockImage(partition: string, build: string): ImageFacts {
 }
 
 export function patchedImage(
-  { profile, kit }: Pick<PlanContext, 'profile' | 'kit'>,
+  { profile, kit, kitChangesKernel = true }: Pick<PlanContext, 'profile' | 'kit' | 'kitChangesKernel'>,
   build: string,
 ): ImageFacts {
   const stock = stockImage(profile.rootPartition, build);
@@ -180,8 +182,7 @@ export function patchedImage(
     sha256: `patched ${build}`,
     digestValid: false,
     patchedBy: { kit: kit ?? 'no kit', stockSha256: stock.sha256 },
-    // that its root starts there is the kit's own word
-    ...(profile.systemAsRoot ? { choosesRamdisk: true } : {}),
+    ...(profile.systemAsRoot && kitChangesKernel ? { choosesRamdisk: true } : {}),
   };
 }
 

@@ -18,7 +18,7 @@ export interface Relaxed {
   /** Null where nothing on the page changes it. */
   readonly opens: Opens | null;
   readonly relax: (context: PlanContext) => PlanContext;
-  /** It changes what has to be reached, and not only what is refused on the way. */
+  /** It changes what has to be reached, or what the steps come to, and not only what is refused on the way. */
   readonly ofTheGoal?: true;
 }
 
@@ -78,6 +78,14 @@ function ofThePerson(context: PlanContext): (Relaxed | false)[] {
       opens: bring('kit'),
       relax: withContext({ kit: 'a kit' }),
     },
+    context.profile.systemAsRoot &&
+      context.kitChangesKernel === false && {
+        reason:
+          'An ordinary start of it passes boot’s ramdisk by, and this kit does not change that in the kernel.',
+        opens: bring('kit'),
+        relax: withContext({ kitChangesKernel: true }),
+        ofTheGoal: true,
+      },
     context.recovery === null &&
       goal === 'keep a recovery' && {
         reason: 'No recovery for this variant is at hand.',

@@ -323,6 +323,15 @@ describe('what would open a lane', () => {
       'start-once-kit-inside',
       { by: 'kit' },
     ],
+    [
+      'a kit that changes the kernel too, where the system brings the ramdisk',
+      {
+        profile: { systemAsRoot: true, rootPartition: 'boot', recoveryHome: 'boot' },
+        context: { kitChangesKernel: false },
+      },
+      'one-image-once',
+      { by: 'kit' },
+    ],
     ['nothing on the page', {}, 'firmware-set-patched', null],
   ])('%s', (_what, given, lane, expected) => expect(opens(given, lane)).toEqual(expected));
 });

@@ -1,3 +1,4 @@
+import { loopWayOut } from '@/core/words/loops';
 import { Button, Select, Slider } from 'antd';
 import { Link } from '@/ui/link';
 import { useRouter } from 'next/navigation';
@@ -53,10 +54,7 @@ export function BeforeUpdate({ view }: { readonly view: ModulesView }) {
             <Advice before={before} />
           </NextStrip>
           <ModuleTable before={before} limit={caution === 'by chance' ? limit : null} />
-          <p className="soft small">
-            The way out of a loop: after three failed starts the kit starts without any module. If it does
-            not, write the stock image back from the bootloader: without root no module is loaded.
-          </p>
+          <p className="soft small">{loopWayOut(before.restsAfter)}</p>
         </>
       )}
     </section>

@@ -1,3 +1,4 @@
+import { loopWayOut } from '@/core/words/loops';
 import { Button } from 'antd';
 import type { ReturnView } from '@/contracts/round-view';
 import { reportBatchAction } from './actions';
@@ -55,11 +56,7 @@ export function ComingBack({ back, byHand, actions }: Props) {
           </tr>
           <tr>
             <td className="soft">If it loops</td>
-            <td>
-              Hold no keys: after three failed starts the kit starts without any module. If it does not, the
-              stock image in the vault, written from the bootloader, starts it without root, and without root
-              no module is loaded.
-            </td>
+            <td>{loopWayOut(back.restsAfter)}</td>
           </tr>
         </tbody>
       </table>

@@ -74,6 +74,8 @@ export const COLUMNS = {
     versionCode: number,
     channel: text,
     supports: text,
+    restsAfter: maybeNumber,
+    changesKernel: maybeText,
     fileName: text,
     sizeBytes: number,
     addedAt: number,

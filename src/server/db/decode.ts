@@ -134,13 +134,15 @@ export const decodePackage = ({ report, ...row }: Readonly<PackageRow>): OpenedP
   report: parsed(report),
 });
 
-export const decodeKit = ({ supports, ...row }: Readonly<KitRow>): KeptKit => ({
+export const decodeKit = ({ supports, changesKernel, ...row }: Readonly<KitRow>): KeptKit => ({
   ...row,
   supports: parsed(supports),
+  changesKernel: changesKernel === 'yes',
 });
-export const kitColumns = ({ supports, ...kit }: KeptKit): KitRow => ({
+export const kitColumns = ({ supports, changesKernel, ...kit }: KeptKit): KitRow => ({
   ...kit,
   supports: JSON.stringify(supports),
+  changesKernel: changesKernel ? 'yes' : 'no',
 });
 
 export const decodeRecovery = ({ devices, ...row }: Readonly<RecoveryRow>): KeptRecovery => ({

@@ -18,6 +18,7 @@ import * as reportBy from './migrations/0009-report-by';
 import * as reached from './migrations/0010-reached';
 import * as putAway from './migrations/0011-put-away';
 import * as judgedImages from './migrations/0012-judged-images';
+import * as whatKitsDo from './migrations/0013-what-kits-do';
 
 /** Every migration in order; an explicit list, so that a bundler sees them. */
 const MIGRATIONS = [
@@ -33,6 +34,7 @@ const MIGRATIONS = [
   { name: '0010-reached', up: reached.up },
   { name: '0011-put-away', up: putAway.up },
   { name: '0012-judged-images', up: judgedImages.up },
+  { name: '0013-what-kits-do', up: whatKitsDo.up },
 ] as const;
 
 /**

@@ -112,6 +112,8 @@ export interface KitRow {
   versionCode: number;
   channel: string;
   supports: string;
+  restsAfter: number | null;
+  changesKernel: 'yes' | 'no' | null;
   fileName: string;
   sizeBytes: number;
   addedAt: number;

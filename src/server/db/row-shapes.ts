@@ -189,7 +189,10 @@ const WORDS: Readonly<Record<string, Readonly<Record<string, readonly string[]>>
   images: { role: words<ImageRow['role']>(['stock', 'patched', 'recovery', 'unknown']) },
   image_origins: { kind: words<ImageOriginRow['kind']>(['package', 'patch', 'file', 'read-back']) },
   slot_contents: { certainty: words<SlotContentRow['certainty']>(['predicted', 'read', 'unknown']) },
-  kits: { channel: words<KitRow['channel']>(['stable', 'preview', 'unofficial']) },
+  kits: {
+    channel: words<KitRow['channel']>(['stable', 'preview', 'unofficial']),
+    changesKernel: words<'yes' | 'no'>(['yes', 'no']),
+  },
   recoveries: { channel: words<KitRow['channel']>(['stable', 'preview', 'unofficial']) },
   trials: {
     shelf: words<TrialRow['shelf']>(['kit', 'recovery']),

@@ -174,8 +174,8 @@ export async function reportBatch(
   outcome: 'started' | 'looped',
 ): Promise<void> {
   await carryOut(roundId, version, async (context) => {
-    const { state: before, stays } = await returnState(context);
-    const batch = batchNow(before);
+    const { state: before, stays, next } = await returnState(context);
+    const batch = batchNow({ next });
     return {
       do: 'batch',
       batch,

@@ -1,5 +1,6 @@
 import 'server-only';
 import { kitItem } from '@/core/bench/judgements';
+import { changesKernel } from '@/core/kits/kit';
 import type { KeptImage, KeptKit } from '@/core/bench/bench';
 import type { ImageOrigin } from '../db/decode';
 import { rm } from 'node:fs/promises';
@@ -172,7 +173,7 @@ async function keepKit(sha256: string, body: AsyncIterable<Uint8Array>, fileName
   const sizeBytes = await putInVault('kits', sha256, body, LIMITS.kitBytes);
   try {
     const kit = await loadKit(sha256);
-    const { id, name, version, versionCode, channel, supports } = kit;
+    const { id, name, version, versionCode, channel, supports, afterFailedStarts } = kit;
     await recordKit({
       sha256,
       kitId: id,
@@ -181,6 +182,8 @@ async function keepKit(sha256: string, body: AsyncIterable<Uint8Array>, fileName
       versionCode,
       channel,
       supports,
+      restsAfter: afterFailedStarts?.does === 'rest-modules' ? afterFailedStarts.starts : null,
+      changesKernel: changesKernel(kit),
       fileName,
       sizeBytes,
       addedAt: now(),

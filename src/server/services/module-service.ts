@@ -4,7 +4,7 @@ import { rm } from 'node:fs/promises';
 import type { ModulesView, ModuleView } from '@/contracts/module-view';
 import { EternoError } from '@/core/errors';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
-import { beginBringBack, nextBatch } from '@/core/modules/bring-back';
+import { beginBringBack, costsWith, nextBatch } from '@/core/modules/bring-back';
 import { clashesOf } from '@/core/modules/clashes';
 import { MODULE_LIMITS, readModule } from '@/core/modules/read-module';
 import type { Caution } from '@/core/modules/switch-off';
@@ -17,7 +17,7 @@ import { needHandset, readBench, readSubject, readSubjects } from './bench-readi
 import { now } from './clock';
 import type { Bench } from '@/core/bench/bench';
 import type { KnownHandset } from './bench-reading';
-import { kitItem, nextBuild } from '@/core/bench/judgements';
+import { kitItem, kitOnIt, nextBuild, rootOf } from '@/core/bench/judgements';
 import { oneAtATime } from './one-at-a-time';
 import { judgeModules, moduleIdsOf, modulesOf, shelvedModule } from '@/core/bench/modules-judged';
 
@@ -156,13 +156,19 @@ function beforeUpdate(
   const coming = modules.filter(
     ({ id, chance }) => !chance.loopedHere && off.some((one) => one.id === id && one.off),
   );
-  const first = nextBatch(beginBringBack(coming.map(({ id, chance }) => ({ id, chance: chance.mean }))));
+  const { partition } = rootOf(subject, bench);
+  const restsAfter = kitOnIt(subject, bench, partition)?.restsAfter ?? null;
+  const first = nextBatch(
+    beginBringBack(coming.map(({ id, chance }) => ({ id, chance: chance.mean }))),
+    costsWith(restsAfter),
+  );
   return {
     from: splitFingerprint(installed)?.id ?? installed,
     to: splitFingerprint(to)?.id ?? to,
     isUpdate: next !== null,
     size,
     kernelChanged,
+    restsAfter,
     modules: modules
       .map(({ id, chance }) => {
         const version = own.find((one) => one.id === id)?.version ?? null;

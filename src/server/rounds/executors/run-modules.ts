@@ -66,7 +66,7 @@ const modulesOn: Executor = async (running) => {
   const evidence = [];
   for (;;) {
     const context = await roundContext(round.id);
-    const { state, stays, on } = await returnState(context);
+    const { state, stays, on, next } = await returnState(context);
     const { modules } = await link.status();
     const have = modules.ids;
     if (isDone(state)) {
@@ -81,7 +81,8 @@ const modulesOn: Executor = async (running) => {
         ...(off.length > 0 ? [strong(`stays off, because it loops on this build: ${off.join(', ')}`)] : []),
       ];
     }
-    const batch = batchNow(state).filter((id) => have.includes(id));
+    const tried = batchNow({ next });
+    const batch = tried.filter((id) => have.includes(id));
     const outcome =
       batch.length === 0
         ? 'started'
@@ -89,7 +90,6 @@ const modulesOn: Executor = async (running) => {
             running,
             [...on, ...state.good, ...batch].filter((id) => have.includes(id)),
           );
-    const tried = batchNow(state);
     const after = afterBatch(state, tried, outcome);
     await carryOut(round.id, null, () => ({
       do: 'batch',
