@@ -16,7 +16,7 @@ import { knownBuilds } from './known-builds';
 import { judgeModules, modulesOf } from './modules-judged';
 import { rootImageOf, stockImageOf } from './root-image';
 import { dataIsAtFault, startState } from './start-state';
-import { otherSlotRead, readsSnapshot, unknownOf } from './unknowns';
+import { otherSlotRead, snapshotKnown, unknownOf } from './unknowns';
 import { bootloaderLevel, bringsBootloader, wholeMissing, wholePackage } from './whole-build';
 
 /*
@@ -120,7 +120,7 @@ function noteWhereItStands(
   const { profile, goal, incrementalTo } = plan;
   assumed.note(dataIsAtFault(subject, bench, profile.rootPartition), { code: 'data-at-fault' });
   assumed.note(incrementalTo.length > 0 && isUpdate(goal), { code: 'offered' });
-  assumed.note(!readsSnapshot(subject, profile), { code: 'no-update' });
+  assumed.note(!snapshotKnown(subject, profile), { code: 'no-update' });
   assumed.note(updateWaits(subject) && fingerprint !== plan.target, { code: 'waiting-build' });
   assumed.note(subject.root === 'unknown' && !locked, { code: 'unrooted' });
   assumed.note(

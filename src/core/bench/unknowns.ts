@@ -19,7 +19,8 @@ export function otherSlotRead({ cells, facts: { typed, value } }: Subject): bool
 
 type Slots = Pick<HandsetProfile, 'slotCount' | 'mergesUpdates'>;
 
-export const readsSnapshot = ({ facts }: Pick<Subject, 'facts'>, profile: Slots) =>
+/** Whether its update's state was read or told, or there is none to read. */
+export const snapshotKnown = ({ facts }: Pick<Subject, 'facts'>, profile: Slots) =>
   !profile.mergesUpdates || facts.value('snapshot') !== null;
 
 /**
@@ -36,15 +37,12 @@ export function unknownOf(
   // it changes nothing; and one that does not run shows nothing
   if (goal === 'prove root' || root === 'broken') return [];
   const byHand = handset.link === 'hand';
-  const matters: Readonly<Record<Unknown, boolean>> = {
+  const matters: Readonly<Partial<Record<Unknown, boolean>>> = {
     switch: byHand && locked && facts.value('unlockAllowed') === null,
     // who asks for a first root says that there is none; a locked bootloader starts no changed image
     root: byHand && root === 'unknown' && !locked && goal !== 'first root' && goal !== 'repair',
-    'recovery-home': false,
-    fuse: false,
-    battery: false,
-    snapshot: byHand && !readsSnapshot(subject, profile),
+    snapshot: byHand && !snapshotKnown(subject, profile),
     'other-slot': profile.slotCount === 2 && goesToStock(goal) && !otherSlotRead(subject),
   };
-  return UNKNOWNS.filter((what) => matters[what]);
+  return UNKNOWNS.filter((what) => matters[what] === true);
 }

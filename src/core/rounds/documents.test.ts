@@ -67,6 +67,15 @@ describe('the rescue page', () => {
       steps!.findIndex((one) => words.test(one)),
     );
     expect(order).toEqual([0, 1, 2, 3]);
+    // the file of another slot or partition is never the one, wherever it stands in the list
+    const others = [...INPUT.images, { ...INPUT.images[0]!, partition: 'vendor_boot' }].map((image) => ({
+      ...image,
+      file: { name: `${image.partition}-of-${image.slot}.img`, sha256: 'b'.repeat(64), sizeBytes: 1 },
+    }));
+    for (const images of [others, others.toReversed()]) {
+      const said = section(rescuePage({ ...INPUT, images }), 'Back to stock').steps!.join(' ');
+      expect(said.match(/\w+-of-\w\.img/g)).toEqual(['init_boot-of-a.img']);
+    }
     const one = rescuePage({ ...INPUT, slot: '' });
     expect(section(one, 'Back to stock').steps!.join(' ')).not.toContain('slot');
     expect(toMarkdown(one)).not.toMatch(/, slot $/m);

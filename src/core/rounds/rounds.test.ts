@@ -209,7 +209,10 @@ describe('a plan as a round', () => {
     ).toEqual([]);
     const ledger = wipeLedger(steps, (step) => step.key, true);
     expect(ledger[0]).toMatchObject({ step: 'unlock' });
-    expect(ledger[0]!.erases.join()).toContain('modules');
+    // each thing that has to be made or brought back afterwards is named
+    for (const lost of ['apps', 'files', 'accounts', 'debugging', 'modules', 'card'])
+      expect(ledger[0]!.erases.join(), lost).toContain(lost);
+    expect(wipeLedger(steps, (step) => step.key, false)[0]!.erases.join()).not.toContain('modules');
     expect(ledger[0]!.keeps).toContain('what lies in the vault');
     expect(keys(steps).indexOf('debugging')).toBeGreaterThan(keys(steps).indexOf('unlock'));
   });

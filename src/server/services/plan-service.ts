@@ -22,7 +22,7 @@ import { learnt } from './learnt-service';
 import type { Assumed, WaysWish } from '@/core/bench/planning-context';
 import { contextOf } from '@/core/bench/planning-context';
 import { knownBuilds } from '@/core/bench/known-builds';
-import { assumptionFoundBy, assumptionWords } from '@/core/words/assumptions';
+import { assumptionWords } from '@/core/words/assumptions';
 import { stepAbout } from '@/core/steps/step-about';
 
 export interface Planned extends Assumed {
@@ -162,10 +162,7 @@ export async function waysOf(handsetId: string, wish: WaysWish): Promise<WaysVie
     others: found.others,
     pick: found.pick,
     why: found.why,
-    assumptions: assumptions.map((one) => ({
-      words: assumptionWords(one),
-      foundBy: assumptionFoundBy(one),
-    })),
+    assumptions: assumptions.map(assumptionWords),
     notAgain: await lastBad(handsetId, context.goal),
     last: last && {
       id: last.id,
