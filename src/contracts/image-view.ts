@@ -1,3 +1,5 @@
+import type { OptionValues } from '@/core/patch/steps-that-run';
+import type { Kit } from '@/core/kits/kit';
 import type { KeptJudgement } from '@/core/bench/bench';
 import type { ImageReport } from '@/core/packages/inspect-image';
 import type { Lineage } from '@/core/lineage/judge-lineage';
@@ -48,4 +50,8 @@ export interface KitView {
   readonly version: string;
   readonly channel: string;
   readonly partitions: readonly string[] | null;
+  /** What the person chooses, by name. */
+  readonly options: Kit['options'];
+  /** What was chosen the last time, as far as this version takes it. */
+  readonly chosen: OptionValues;
 }

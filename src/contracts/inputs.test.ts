@@ -112,6 +112,11 @@ describe('what a browser sends', () => {
       verified: 'yes',
     });
     await holds(inputs.imageOriginSchema, { from: 'patch', stock: SHA, kit: SHA });
+    const options = (text: string) => ({ from: 'patch', stock: SHA, kit: SHA, options: text });
+    for (const good of ['{}', '{"quiet":true,"home":"data"}'])
+      await holds(inputs.imageOriginSchema, options(good));
+    for (const bad of ['', 'x', '[]', 'null', '{"a":1}', '{"a":{}}', `{"a":"${'x'.repeat(4000)}"}`])
+      await fails(inputs.imageOriginSchema, options(bad));
     await fails(inputs.imageOriginSchema, { from: 'elsewhere' });
     await fails(inputs.imageOriginSchema, { from: 'patch', stock: 'x', kit: SHA });
   });

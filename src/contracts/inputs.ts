@@ -1,3 +1,4 @@
+import type { OptionValues } from '@/core/patch/steps-that-run';
 import { LIMIT_FIELDS } from './ways-query';
 import { array, mixed, number, object, string, tuple } from 'yup';
 import type { InferType } from 'yup';
@@ -210,6 +211,22 @@ export const standInCableSchema = standIn.shape({
 export const standInBatterySchema = standIn.shape({ percent: number().min(0).max(100).required() });
 export const standInTouchSchema = standIn.shape({ id: string().max(40).required() });
 
+/** Chosen options as they come with an image; null where the text is none. */
+export function readOptions(text: string): OptionValues | null {
+  try {
+    const value: unknown = JSON.parse(text);
+    const isOne = (one: unknown) => typeof one === 'string' || typeof one === 'boolean';
+    return typeof value === 'object' &&
+      value !== null &&
+      !Array.isArray(value) &&
+      Object.values(value).every(isOne)
+      ? (value as OptionValues)
+      : null;
+  } catch {
+    return null;
+  }
+}
+
 /** Where an image that arrives by `PUT /api/images/SHA` comes from. */
 export const imageOriginSchema = object({
   from: string()
@@ -224,6 +241,14 @@ export const imageOriginSchema = object({
   kit: string().matches(/^[0-9a-f]{64}$/),
   avb: string().oneOf(['carry', 'rehash'] as const),
   ramdisk: string().oneOf(['gzip'] as const),
+  /** What was chosen of the kit's options: a JSON object of texts and yes or no. */
+  options: string()
+    .max(4000)
+    .test(
+      'options',
+      'These are no options of a kit.',
+      (text) => text === undefined || readOptions(text) !== null,
+    ),
 });
 export type ImageOriginInput = InferType<typeof imageOriginSchema>;
 

@@ -11,6 +11,14 @@ const KIT = {
   channel: 'stable',
   supports: { sdk: [28, 37], partitions: ['init_boot', 'boot', 'recovery'], architectures: ['arm64'] },
   marker: '.burrow/provenance.json',
+  options: {
+    quiet: {
+      title: 'Write no start log',
+      kind: 'bool',
+      default: true,
+      explain: 'Off, it notes each start in .burrow/starts, which helps to find out what a loop came from.',
+    },
+  },
   afterFailedStarts: { starts: 3, does: 'rest-modules' },
   companion: { name: 'Burrow', minimumVersionCode: 700 },
   steps: [
@@ -23,6 +31,13 @@ const KIT = {
       path: '.burrow/provenance.json',
       mode: '0640',
       text: '{"stock":"{{stock.sha256}}","kit":"{{kit.id}} {{kit.version}}","build":"{{build.fingerprint}}"}\n',
+    },
+    {
+      do: 'write',
+      path: '.burrow/starts',
+      mode: '0640',
+      text: 'quiet={{option.quiet}}\n',
+      when: { option: { quiet: false } },
     },
     { do: 'link', path: 'sbin-su', to: '.burrow/su' },
     { do: 'remove', path: 'verity_key', ifPresent: true },

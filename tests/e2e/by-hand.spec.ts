@@ -66,8 +66,13 @@ async function toTheWrite(page: Page, stack: Stack): Promise<void> {
   await page.getByRole('button', { name: 'Take out init_boot' }).click();
   await page.getByRole('link', { name: 'in the vault' }).click();
   await page.waitForURL(/\/images\//);
+  // what the kit leaves to the person: the server proves it with that choice
+  const quiet = page.getByRole('switch', { name: 'Write no start log' });
+  await expect(quiet).toBeChecked();
+  await quiet.click();
   await page.getByRole('button', { name: 'Patch init_boot' }).click();
   await expect(page.getByText('the server proved it again')).toBeVisible();
+  await expect(page.getByText('8 of 8 checks hold')).toBeVisible();
   // what was opened in this tab opens again without being chosen again
   await page.getByRole('link', { name: 'Firmware', exact: true }).click();
   await button(page, /Open it again/).click();

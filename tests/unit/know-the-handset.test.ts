@@ -10,7 +10,7 @@ import { addHandset, benchRows } from '@/server/services/bench-service';
 import { applyFacts, chooseFact, knownFacts, typeFact } from '@/server/services/fact-service';
 import { keepPackage } from '@/server/services/firmware-service';
 import { handsetDetail } from '@/server/services/handset-service';
-import { storeImage, storeKit } from '@/server/services/image-service';
+import { kitViews, storeImage, storeKit } from '@/server/services/image-service';
 import type { Bench } from '@/core/bench/bench';
 import { recoveryShelf } from '@/server/services/shelf-views';
 import { imageDetail } from '@/server/services/image-view';
@@ -31,7 +31,7 @@ import { gatesOf } from '@/server/rounds/round-gates';
 import { setSlotByHand, slotCells } from '@/server/services/slot-service';
 import { openBareImage } from '@/core/packages/bare-image';
 import { codeOf } from '../fixtures/expect-error';
-import { FINGERPRINT, kitZip, seeded, stockImage } from '../fixtures/images';
+import { FINGERPRINT, KIT_STEPS, kitZip, seeded, stockImage } from '../fixtures/images';
 import { DUMP, freshServer, pieces, sha256, VARIABLES } from '../fixtures/server-world';
 import { rawRound, rawStep } from '../fixtures/raw-round';
 import { OTHER_MONTH } from '../fixtures/stand-in-world';
@@ -180,6 +180,44 @@ describe('the shelf of a handset', () => {
     expect(await kept({ formatVersion: 2, steps: [{ do: 'kernel', from: 'files/su' }] })).toEqual([
       null,
       true,
+    ]);
+  });
+  it('keeps with an image what was chosen of its kit, proves it with that, and offers it for the next one', async () => {
+    const change = {
+      formatVersion: 2,
+      options: {
+        home: { title: 't', explain: 'e', kind: 'choice', choices: ['data', 'metadata'], default: 'data' },
+      },
+      steps: [...KIT_STEPS, { do: 'write', path: '.burrow/home', mode: '0640', text: '{{option.home}}' }],
+    };
+    const kitBytes = await kitZip(change);
+    await storeKit(sha256(kitBytes), pieces(kitBytes), 'burrow.kit.zip');
+    expect(await kitViews()).toMatchObject([{ options: change.options, chosen: {} }]);
+    const stock = await stockImage();
+    await keepStock(stock);
+    const { kit } = await readKit(memorySource(kitBytes), nodePorts);
+    const chosen = { home: 'metadata' };
+    const made = await patchImage(memorySource(stock), kit, nodePorts, { chosen });
+    const keep = (options: object) =>
+      storeImage(made.sha256, pieces(made.bytes), {
+        from: 'patch',
+        stock: sha256(stock),
+        kit: sha256(kitBytes),
+        options: JSON.stringify(options),
+      });
+    // with another choice it is not what that choice makes
+    expect(await codeOf(() => keep({ home: 'data' }))).toBe('bad-hash');
+    expect(await codeOf(() => keep({ attic: true }))).toBe('usage');
+    await keep(chosen);
+    const { origins } = await imageDetail(made.sha256);
+    expect(origins[0]!.sentence).toContain('home=metadata');
+    expect((await kitViews())[0]!.chosen).toEqual(chosen);
+    // a version without that choice has nothing of it to offer
+    const newer = await kitZip({ ...change, version: '7.4', options: {}, steps: KIT_STEPS });
+    await storeKit(sha256(newer), pieces(newer), 'burrow.kit.zip');
+    expect((await kitViews()).map(({ version, chosen: last }) => [version, last]).sort()).toEqual([
+      ['7.3', chosen],
+      ['7.4', {}],
     ]);
   });
   it('tells the platform levels of a recovery, from either end', () => {

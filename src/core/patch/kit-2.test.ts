@@ -22,6 +22,8 @@ import { archiveBytes } from '../formats/cpio/cpio-archive';
 import { readKit } from '../kits/read-kit';
 import { listRamdisk, readRamdiskFile } from '../packages/list-ramdisk';
 import { patchImage, proveAgain } from './patch-image';
+import { choicesOf, proveWithAnyOptions } from './prove-options';
+import { optionsThatFit } from './steps-that-run';
 import { unpatchImage } from './unpatch-image';
 
 /* Kits of version 2 on images: conditions, choices, patterns, the kernel. */
@@ -157,6 +159,43 @@ describe('a step with conditions', () => {
         await proveAgain(source(stock), await kitOf(change), source(bytes), nodePorts, { chosen: { quiet } })
       ).every(({ ok }) => ok);
     expect([await holds(true), await holds(false)]).toEqual([true, false]);
+  });
+});
+
+describe('what was chosen', () => {
+  const words = { title: 't', explain: 'e' };
+  const options = {
+    quiet: { ...words, kind: 'bool', default: false } as const,
+    home: { ...words, kind: 'choice', choices: ['a', 'b', 'c'], default: 'b' } as const,
+  };
+  it('of another version is taken along as far as this one takes it', () => {
+    expect(optionsThatFit({ options }, { quiet: true, home: 'c' })).toEqual({ quiet: true, home: 'c' });
+    expect(optionsThatFit({ options }, { quiet: 'true', home: 'gone', loud: true })).toEqual({});
+  });
+  it('is tried in every way, the kit’s own first', () => {
+    expect(choicesOf({ options: {} })).toEqual([{}]);
+    const all = choicesOf({ options });
+    expect(all[0]).toEqual({ quiet: false, home: 'b' });
+    expect(new Set(all.map((one) => JSON.stringify(one))).size).toBe(6);
+    const many = Object.fromEntries(Array.from({ length: 20 }, (_, i) => [`o${i}`, options.quiet]));
+    expect(choicesOf({ options: many }).length).toBeLessThanOrEqual(64);
+  });
+  it('and nobody wrote down is found by the proof', async () => {
+    const change = {
+      options,
+      steps: [
+        write('.burrow-h', { text: '{{option.home}}' }),
+        write('q', { when: { option: { quiet: true } } }),
+      ],
+    };
+    const stock = await stockImage();
+    const kit = await kitOf(change);
+    const { bytes } = await patch(stock, change, { chosen: { quiet: true, home: 'c' } });
+    const holds = async (made: Uint8Array) =>
+      (await proveWithAnyOptions(source(stock), kit, source(made), nodePorts)).every(({ ok }) => ok);
+    expect(await holds(bytes)).toBe(true);
+    expect(await holds((await patch(stock, change)).bytes)).toBe(true);
+    expect(await holds((await patch(stock, { ...change, steps: [write('other')] })).bytes)).toBe(false);
   });
 });
 

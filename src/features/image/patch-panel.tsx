@@ -10,9 +10,11 @@ import type { KitView } from '@/contracts/image-view';
 import { ErrorNote } from '@/ui/error-note';
 import { fetchFromVault, sendImage } from '@/ui/send';
 import { formatSeconds } from '@/ui/format';
-import type { PatchedInWorker } from '@/workers/patch/patch-client';
+import type { OptionValues } from '@/core/patch/steps-that-run';
+import type { PatchChoice, PatchedInWorker } from '@/workers/patch/patch-client';
 import { PatchClient } from '@/workers/patch/patch-client';
 import styles from './image.module.css';
+import { KitOptions } from './kit-options';
 import { ProofList } from './proof-list';
 
 interface Props {
@@ -35,7 +37,7 @@ function usePatch(stock: string) {
   const client = useRef<PatchClient | null>(null);
   useEffect(() => () => client.current?.end(), []);
 
-  const run = async (kit: string, avb: Avb, gzipInstead: boolean) => {
+  const run = async (kit: string, { avb, gzipInstead, options }: PatchChoice) => {
     const mine = new PatchClient();
     client.current = mine;
     setError(null);
@@ -47,7 +49,7 @@ function usePatch(stock: string) {
       const result = await mine.patch(
         await fetchFromVault('images', stock),
         await fetchFromVault('kits', kit),
-        { avb, gzipInstead },
+        { avb, gzipInstead, options },
         setProgress,
       );
       if (!result.ok) throw EternoError.fromData(result.error);
@@ -59,6 +61,7 @@ function usePatch(stock: string) {
         kit,
         avb,
         ...(gzipInstead ? { ramdisk: 'gzip' } : {}),
+        ...(Object.keys(options).length > 0 ? { options: JSON.stringify(options) } : {}),
       });
       setKept(true);
       router.refresh();
@@ -88,7 +91,10 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
   const [avb, setAvb] = useState<Avb>('carry');
   const state = usePatch(sha256);
   const { progress, patched, error } = state;
-  const run = (gzipInstead = false) => (kit === null ? undefined : void state.run(kit, avb, gzipInstead));
+  const [chosen, setChosen] = useState<OptionValues>(usable[0]?.chosen ?? {});
+  const declared = usable.find((one) => one.sha256 === kit)?.options ?? {};
+  const run = (gzipInstead = false) =>
+    kit === null ? undefined : void state.run(kit, { avb, gzipInstead, options: chosen });
 
   if (usable.length === 0) return <p className="soft">No kit in the vault is for {partition}.</p>;
   return (
@@ -100,7 +106,10 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
             aria-label="Kit"
             size="small"
             value={kit}
-            onChange={setKit}
+            onChange={(wanted: string) => {
+              setKit(wanted);
+              setChosen(usable.find((one) => one.sha256 === wanted)?.chosen ?? {});
+            }}
             options={usable.map((one) => ({
               value: one.sha256,
               label: `${one.name} ${one.version}, ${one.channel}`,
@@ -120,6 +129,7 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
         </span>
         <PatchButton {...state} partition={partition} openRound={openRound} onRun={() => run()} />
       </div>
+      <KitOptions options={declared} chosen={chosen} onChange={setChosen} />
       {progress ? (
         <Progress
           percent={Math.round((100 * progress.doneBytes) / progress.totalBytes)}

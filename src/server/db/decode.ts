@@ -161,6 +161,8 @@ export const moduleColumns = ({ facts, ...module }: KeptModule): ModuleRow => ({
 /** Where an image came from. */
 export interface ImageOrigin extends Omit<ImageOriginRow, 'detail'> {
   readonly detail: {
+    /** What was chosen of the kit's options. */
+    readonly options?: Readonly<Record<string, boolean | string>>;
     readonly version: 1;
     readonly from: string;
     readonly package?: string;

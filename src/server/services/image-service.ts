@@ -6,6 +6,7 @@ import type { ImageOrigin } from '../db/decode';
 import { rm } from 'node:fs/promises';
 import type { KitView } from '@/contracts/image-view';
 import type { ImageOriginInput } from '@/contracts/inputs';
+import { readOptions } from '@/contracts/inputs';
 import { EternoError } from '@/core/errors';
 import { lookInside } from '@/core/handset/look-inside';
 import { LIMITS } from '@/core/limits';
@@ -15,10 +16,18 @@ import type { ProofLine } from '@/core/patch/prove-patch';
 import { nodePorts } from '@/platform/node/node-ports';
 import type { ImageRow } from '../db/models';
 import { appendEvent } from '../repositories/event-repository';
-import { findImage, findKit, listKits, recordImage, recordKit } from '../repositories/image-repository';
+import {
+  findImage,
+  findKit,
+  listImages,
+  listKits,
+  recordImage,
+  recordKit,
+} from '../repositories/image-repository';
 import { openInVault, putInVault, vaultPath } from '../vault/vault';
 
 import { now } from './clock';
+import { chosenLast } from './chosen-options';
 import { loadKit, placeInVault, settleAfterImage, sideInVault } from './image-judgement';
 import { oneAtATime } from './one-at-a-time';
 import { settleRounds } from '../rounds/settling';
@@ -87,6 +96,7 @@ function originDetail({
   verified,
   stock,
   kit,
+  options,
 }: ImageOriginInput): ImageOrigin['detail'] {
   return {
     version: 1,
@@ -94,6 +104,7 @@ function originDetail({
     ...(name ? { name } : {}),
     ...(packageName ? { package: packageName, partition, verified: verified === 'yes' } : {}),
     ...(stock ? { stock, ...(kit ? { kit } : {}) } : {}),
+    ...(options ? { options: readOptions(options) ?? {} } : {}),
   };
 }
 
@@ -137,7 +148,7 @@ async function describe(
 
 async function proveStored(
   sha256: string,
-  { stock, kit, avb, ramdisk }: ImageOriginInput,
+  { stock, kit, avb, ramdisk, options }: ImageOriginInput,
 ): Promise<readonly ProofLine[]> {
   if (!stock || !kit)
     throw new EternoError('bad-field', 'a patched image comes with its stock image and its kit');
@@ -146,6 +157,7 @@ async function proveStored(
     const proof = await proveAgain(stockSource, await loadKit(kit), result, nodePorts, {
       avb: { mode: avb ?? 'carry' },
       gzipInstead: ramdisk === 'gzip',
+      chosen: options ? (readOptions(options) ?? {}) : {},
     });
     const failed = proof.filter((line) => !line.ok);
     if (failed.length > 0)
@@ -197,12 +209,19 @@ async function keepKit(sha256: string, body: AsyncIterable<Uint8Array>, fileName
 }
 
 export async function kitViews(): Promise<KitView[]> {
-  return (await listKits()).map(({ sha256, kitId, name, version, channel, supports }) => ({
+  const images = await listImages();
+  const views = (await listKits()).map(async ({ sha256, kitId, name, version, channel, supports }) => ({
     sha256,
     item: kitItem({ kitId, version }),
     name,
     version,
     channel,
     partitions: supports.partitions,
+    // a kit that is damaged or gone is still told of; patching with it says what is wrong
+    ...(await loadKit(sha256).then(
+      async (kit) => ({ options: kit.options, chosen: await chosenLast(kit, images) }),
+      () => ({ options: {}, chosen: {} }),
+    )),
   }));
+  return Promise.all(views);
 }

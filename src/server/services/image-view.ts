@@ -50,12 +50,18 @@ export function imageFileName({
   return safeFileName(`${name.replaceAll(' ', '-')}.img`);
 }
 
+/** `, with home=metadata and quiet=true`. */
+const chosenWords = (options: ImageOrigin['detail']['options'] = {}): string => {
+  const chosen = Object.entries(options).map(([name, value]) => `${name}=${String(value)}`);
+  return chosen.length === 0 ? '' : `, with ${chosen.join(' and ')}`;
+};
+
 function originView({ kind, detail: data, at }: ImageOrigin): ImageOriginView {
   const sentence =
     kind === 'package'
       ? `taken out of ${data.package}${data.verified ? ', its hash verified' : ''}`
       : kind === 'patch'
-        ? `patched here from ${data.stock}, proved again by the server`
+        ? `patched here from ${data.stock}${chosenWords(data.options)}, proved again by the server`
         : kind === 'read-back'
           ? `read back from a handset${data.name ? ` as ${data.name}` : ''}`
           : `brought as a file${data.name ? `, ${data.name}` : ''}`;

@@ -3,7 +3,7 @@ import type { Outcome } from '@/contracts/outcome';
 import type { Progress } from '@/core/ports';
 import type { PatchChoice, PatchedInWorker, PatchWorkerApi } from './protocol';
 
-export type { PatchedInWorker } from './protocol';
+export type { PatchChoice, PatchedInWorker } from './protocol';
 
 /** Patches in a worker made for it; stopping ends the worker, so nothing goes on behind. */
 export class PatchClient {

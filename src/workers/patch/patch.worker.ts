@@ -7,14 +7,14 @@ import { pooledPorts } from '../codec/pooled-ports';
 import type { PatchWorkerApi } from './protocol';
 
 const api: PatchWorkerApi = {
-  patch: (stock, kitFile, { avb, gzipInstead }, onProgress) =>
+  patch: (stock, kitFile, { avb, gzipInstead, options }, onProgress) =>
     outcome(async () => {
       const { kit } = await readKit(blobSource(kitFile, 'kit'), pooledPorts);
       const { bytes, partition, ...patched } = await patchImage(
         blobSource(stock, 'stock image'),
         kit,
         pooledPorts,
-        { avb: { mode: avb }, gzipInstead },
+        { avb: { mode: avb }, gzipInstead, chosen: options },
         { onProgress },
       );
       return { ...patched, image: new Blob([bytes]) };

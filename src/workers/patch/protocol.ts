@@ -1,4 +1,5 @@
 import type { Outcome } from '@/contracts/outcome';
+import type { OptionValues } from '@/core/patch/steps-that-run';
 import type { PatchedImage } from '@/core/patch/patch-image';
 import type { Progress } from '@/core/ports';
 
@@ -9,6 +10,8 @@ export interface PatchChoice {
   /** What becomes of verified-boot data; signing needs a key, which no browser is given. */
   readonly avb: 'carry' | 'rehash';
   readonly gzipInstead: boolean;
+  /** Of the kit's options; its own choice where nothing is said. */
+  readonly options: OptionValues;
 }
 
 export interface PatchWorkerApi {

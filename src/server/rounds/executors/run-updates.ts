@@ -31,6 +31,7 @@ import {
   whileWriting,
   readBackOf,
 } from './running';
+import { chosenLast } from '../../services/chosen-options';
 import { needJudged } from './judged-write';
 import { untilStarted } from './run-modes';
 import { needImage } from './run-writes';
@@ -156,14 +157,22 @@ const patchOtherSlot: Executor = async (running) => {
   watch.onProgress({ phase: 'patch', doneBytes: 1, totalBytes: 4 });
   const kitSource = await openInVault('kits', kit.sha256);
   try {
+    const own = (await readKit(kitSource, nodePorts)).kit;
+    // the way it was chosen before
+    const chosen = await chosenLast(own, bench.images);
     const made = await patchImage(
       memorySource(stock, rootPartition),
-      (await readKit(kitSource, nodePorts)).kit,
+      own,
       nodePorts,
-      {},
+      { chosen },
       { signal: watch.signal },
     );
-    await storeImage(made.sha256, onePiece(made.bytes), { from: 'patch', stock: stockSha, kit: kit.sha256 });
+    await storeImage(made.sha256, onePiece(made.bytes), {
+      from: 'patch',
+      stock: stockSha,
+      kit: kit.sha256,
+      options: JSON.stringify(chosen),
+    });
     patched = { sha256: made.sha256 } as KeptImage;
     return [
       strong(`the stock image of the update was read from ${name}: ${stockSha}`),
