@@ -1,5 +1,6 @@
 import { EternoError } from '@/core/errors';
 import type { Kit } from '@/core/kits/kit';
+import { optionOf } from '@/core/kits/kit';
 import { examineKit, readKit } from '@/core/kits/read-kit';
 import type { PatchOptions } from '@/core/patch/patch-image';
 import { patchImage } from '@/core/patch/patch-image';
@@ -29,18 +30,15 @@ async function avbChoice(
  * `NAME=VALUE` of each option as the kit takes it; the last of one name counts.
  * @throws {EternoError} `usage`
  */
-function chosenOf({ id, options }: Kit, given: readonly string[]): OptionValues {
+function chosenOf(kit: Kit, given: readonly string[]): OptionValues {
   return Object.fromEntries(
     given.map((text) => {
       const at = text.indexOf('=');
       if (at < 1) throw new EternoError('usage', '--option takes NAME=VALUE');
       const [name, value] = [text.slice(0, at), text.slice(at + 1)];
-      const option = Object.hasOwn(options, name) ? options[name]! : null;
-      if (option === null) throw new EternoError('usage', `${id} has no option "${name}"`);
-      if (option.kind === 'choice') return [name, value];
-      if (value !== 'true' && value !== 'false')
-        throw new EternoError('usage', `the option "${name}" takes true or false`);
-      return [name, value === 'true'];
+      // what the kit does not declare, or does not take, is refused where it is patched
+      const isBool = optionOf(kit, name)?.kind === 'bool' && ['true', 'false'].includes(value);
+      return [name, isBool ? value === 'true' : value];
     }),
   );
 }

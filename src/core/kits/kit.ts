@@ -41,6 +41,16 @@ export type KitOption =
     });
 export type OptionValue = boolean | string;
 
+/** An option by its name; null where the kit declares none of that name. */
+export const optionOf = ({ options }: Pick<Kit, 'options'>, name: string): KitOption | null =>
+  Object.hasOwn(options, name) ? options[name]! : null;
+
+/** Whether a value is one that an option takes. */
+export const takesValue = (option: KitOption, value: unknown): value is OptionValue =>
+  option.kind === 'bool'
+    ? typeof value === 'boolean'
+    : typeof value === 'string' && option.choices.includes(value);
+
 /** One condition of a step; ranges are inclusive. */
 export type KitCondition =
   | { readonly of: 'sdk' | 'header'; readonly range: readonly [number, number] }

@@ -1,6 +1,6 @@
 import { fromHex } from '../bytes/bytes';
 import type { Kit, KitCondition, KitStep, KitVariable } from './kit';
-import { VARIABLE_PATTERN, variablesOf } from './kit';
+import { optionOf, takesValue, VARIABLE_PATTERN, variablesOf } from './kit';
 import type { Json } from './kit-json';
 import { checkPath, invalid, isObject, range, text, texts } from './kit-json';
 
@@ -163,12 +163,9 @@ function checkWhen(value: unknown, where: string, { options }: Head): KitConditi
 }
 
 function wantedOption(name: string, value: unknown, at: string, options: Kit['options']): KitCondition {
-  const option = Object.hasOwn(options, name) ? options[name]! : null;
+  const option = optionOf({ options }, name);
   if (option === null) throw invalid(`${at}: the kit declares no option "${name}"`);
-  const fits =
-    option.kind === 'bool'
-      ? typeof value === 'boolean'
-      : typeof value === 'string' && option.choices.includes(value);
-  if (!fits) throw invalid(`${at}: ${JSON.stringify(value)} is no value of the option "${name}"`);
-  return { of: 'option', name, value: value as boolean | string };
+  if (!takesValue(option, value))
+    throw invalid(`${at}: ${JSON.stringify(value)} is no value of the option "${name}"`);
+  return { of: 'option', name, value };
 }

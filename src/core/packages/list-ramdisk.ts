@@ -1,5 +1,5 @@
 import type { ByteSource } from '../bytes/byte-source';
-import { startsWith, toHex } from '../bytes/bytes';
+import { toHex } from '../bytes/bytes';
 import { sha256Hex } from '../bytes/digest';
 import type { Compression } from '../codecs/codec';
 import { EternoError } from '../errors';
@@ -8,8 +8,7 @@ import type { CpioEntry } from '../formats/cpio/cpio-archive';
 import { nameOf } from '../formats/cpio/cpio-archive';
 import type { Ramdisk } from '../formats/cpio/ramdisk';
 import { archivesOf, readRamdisk } from '../formats/cpio/ramdisk';
-import { VENDOR_BOOT_MAGIC } from '../formats/vendor-boot/layout';
-import { readVendorBoot, vendorRamdiskBytes } from '../formats/vendor-boot/reader';
+import { isVendorBoot, readVendorBoot, vendorRamdiskBytes } from '../formats/vendor-boot/reader';
 import type { Ports } from '../ports';
 
 export interface EntryReport {
@@ -45,8 +44,7 @@ async function readImageRamdisks(source: ByteSource, ports: Ports): Promise<Ramd
 }
 
 async function packedRamdisks(source: ByteSource): Promise<Uint8Array[]> {
-  const head = await source.read(0, Math.min(source.size, VENDOR_BOOT_MAGIC.length));
-  if (startsWith(head, VENDOR_BOOT_MAGIC)) {
+  if (await isVendorBoot(source)) {
     const image = await readVendorBoot(source);
     return Promise.all(
       image.ramdisks.filter(({ size }) => size > 0).map((entry) => vendorRamdiskBytes(image, entry)),

@@ -1,5 +1,6 @@
 import { EternoError } from '../errors';
-import type { Kit, KitCondition, KitOption, KitStep, OptionValue } from '../kits/kit';
+import type { Kit, KitCondition, KitStep, OptionValue } from '../kits/kit';
+import { optionOf, takesValue } from '../kits/kit';
 import type { StockFacts } from './stock-facts';
 
 /* Which steps of a kit run on a stock image, with what the person chose. */
@@ -17,19 +18,12 @@ export interface StepsThatRun {
   readonly notes: readonly string[];
 }
 
-const declared = ({ options }: Pick<Kit, 'options'>, name: string): KitOption | null =>
-  Object.hasOwn(options, name) ? options[name]! : null;
-const takes = (option: KitOption, value: OptionValue): boolean =>
-  option.kind === 'bool'
-    ? typeof value === 'boolean'
-    : typeof value === 'string' && option.choices.includes(value);
-
 /** Of values that were chosen for another version of the kit those that this one takes. */
 export const optionsThatFit = (kit: Pick<Kit, 'options'>, chosen: OptionValues): OptionValues =>
   Object.fromEntries(
     Object.entries(chosen).filter(([name, value]) => {
-      const option = declared(kit, name);
-      return option !== null && takes(option, value);
+      const option = optionOf(kit, name);
+      return option !== null && takesValue(option, value);
     }),
   );
 
@@ -39,9 +33,9 @@ export const optionsThatFit = (kit: Pick<Kit, 'options'>, chosen: OptionValues):
  */
 export function optionsOf(kit: Pick<Kit, 'id' | 'options'>, chosen: OptionValues = {}): OptionValues {
   for (const [name, value] of Object.entries(chosen)) {
-    const option = declared(kit, name);
+    const option = optionOf(kit, name);
     if (option === null) throw new EternoError('usage', `${kit.id} has no option "${name}"`);
-    if (!takes(option, value))
+    if (!takesValue(option, value))
       throw new EternoError(
         'usage',
         `the option "${name}" takes ${option.kind === 'bool' ? 'true or false' : option.choices.join(', ')}`,

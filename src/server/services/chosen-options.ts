@@ -9,7 +9,7 @@ import { originsOf } from '../repositories/image-repository';
 /* What the person chose of a kit's options the last time: the next month's image is patched the same way. */
 
 /** What was chosen for an image that was patched here; nothing where that is not known. */
-export async function chosenFor(sha256: string): Promise<OptionValues> {
+async function chosenFor(sha256: string): Promise<OptionValues> {
   const patches = (await originsOf(sha256)).filter(({ kind }) => kind === 'patch');
   return patches.sort((a, b) => b.at - a.at)[0]?.detail.options ?? {};
 }

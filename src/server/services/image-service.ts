@@ -27,6 +27,7 @@ import {
 import { openInVault, putInVault, vaultPath } from '../vault/vault';
 
 import { now } from './clock';
+import type { OptionValues } from '@/core/patch/steps-that-run';
 import { chosenLast } from './chosen-options';
 import { loadKit, placeInVault, settleAfterImage, sideInVault } from './image-judgement';
 import { oneAtATime } from './one-at-a-time';
@@ -88,6 +89,10 @@ async function keepImage(
   }
 }
 
+/** What was chosen of the kit's options, as it came with the image. */
+const chosenIn = ({ options }: Pick<ImageOriginInput, 'options'>): OptionValues =>
+  (options === undefined ? null : readOptions(options)) ?? {};
+
 function originDetail({
   from,
   name,
@@ -104,7 +109,7 @@ function originDetail({
     ...(name ? { name } : {}),
     ...(packageName ? { package: packageName, partition, verified: verified === 'yes' } : {}),
     ...(stock ? { stock, ...(kit ? { kit } : {}) } : {}),
-    ...(options ? { options: readOptions(options) ?? {} } : {}),
+    ...(options ? { options: chosenIn({ options }) } : {}),
   };
 }
 
@@ -157,7 +162,7 @@ async function proveStored(
     const proof = await proveAgain(stockSource, await loadKit(kit), result, nodePorts, {
       avb: { mode: avb ?? 'carry' },
       gzipInstead: ramdisk === 'gzip',
-      chosen: options ? (readOptions(options) ?? {}) : {},
+      chosen: chosenIn({ options }),
     });
     const failed = proof.filter((line) => !line.ok);
     if (failed.length > 0)
