@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import type { HandsetProfile } from '@/core/handset/state';
 import { PLAIN_STATE } from '@/core/handset/state';
 import { StandInStore } from '@/stand-in/stand-in-store';
-import { FINGERPRINT, stockImage } from '../tests/fixtures/images';
+import { FINGERPRINT, seeded, stockImage } from '../tests/fixtures/images';
 import { HILL, OTHER_MONTH } from '../tests/fixtures/stand-in-world';
 
 /* The handset of the bench of whole builds: partitions of real size. */
@@ -20,7 +20,8 @@ const MIB = 1024 * 1024;
 async function rootsOf(fingerprint: string): Promise<Map<string, Uint8Array>> {
   return new Map([
     ['init_boot', await stockImage({ partition: 'init_boot', fingerprint })],
-    ['boot', await stockImage({ partition: 'boot', fingerprint, version: 2 })],
+    // user-space flashing runs from its kernel
+    ['boot', await stockImage({ partition: 'boot', fingerprint, version: 2, kernel: seeded(4, 9000) })],
   ]);
 }
 
