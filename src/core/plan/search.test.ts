@@ -74,4 +74,40 @@ describe('search', () => {
   });
   it('needs no step where it is there already', () =>
     expect(search(problem([[]], 0), 10)).toEqual({ kind: 'found', moves: [], cost: 0, expanded: 0 }));
+  it('for any way finds one wherever there is one, whatever each state is said to lack', () => {
+    fc.assert(
+      fc.property(
+        anyGraph,
+        fc.nat(SIZE - 1),
+        fc.array(fc.nat(3), { minLength: SIZE, maxLength: SIZE }),
+        (graph, goal, lacking) => {
+          const result = search({ ...problem(graph, goal), lacks: (state) => lacking[state]! }, 1000);
+          expect(result.kind === 'found').toBe(cheapest(graph, goal) < Number.POSITIVE_INFINITY);
+          const moves = result.kind === 'found' ? result.moves : [];
+          let at = 0;
+          for (const { action, state, cost } of moves) {
+            expect(action).toBe(`${at}→${state}`);
+            expect(graph[at]!.some(([to, step]) => to === state && step === cost)).toBe(true);
+            at = state;
+          }
+        },
+      ),
+      tries(),
+    );
+  });
+  it('for any way looks first at what lacks least', () => {
+    const fork: Graph = [
+      [
+        [1, 1],
+        [2, 9],
+      ],
+      [[4, 1]],
+      [[3, 9]],
+      [],
+      [],
+    ];
+    const near = search({ ...problem(fork, 3), lacks: (state) => (state === 2 || state === 3 ? 0 : 1) }, 100);
+    expect(near).toMatchObject({ kind: 'found', expanded: 2 });
+    expect(search(problem(fork, 3), 100)).toMatchObject({ kind: 'found', expanded: 4 });
+  });
 });

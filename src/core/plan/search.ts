@@ -13,6 +13,11 @@ export interface Problem<S, A> {
   readonly key: (state: S) => string;
   readonly isGoal: (state: S) => boolean;
   readonly moves: (state: S) => Iterable<Move<S, A>>;
+  /**
+   * What a state lacks of its goal; states that lack less are looked at first, and the way that is found is any,
+   * not the cheapest. Without it the cheapest is found.
+   */
+  readonly lacks?: (state: S) => number;
 }
 
 /**
@@ -32,6 +37,7 @@ interface Node<S, A> {
   readonly state: S;
   readonly key: string;
   readonly cost: number;
+  readonly lacks: number;
   /**
    * Order of discovery: of two equal costs the first found goes first, so that the same problem gives the
    * same plan.
@@ -42,7 +48,7 @@ interface Node<S, A> {
 }
 
 const before = <S, A>(a: Node<S, A>, b: Node<S, A>) =>
-  a.cost < b.cost || (a.cost === b.cost && a.order < b.order);
+  a.lacks !== b.lacks ? a.lacks < b.lacks : a.cost < b.cost || (a.cost === b.cost && a.order < b.order);
 
 /** A binary heap, the cheapest on top. */
 class Frontier<S, A> {
@@ -79,29 +85,47 @@ class Frontier<S, A> {
   }
 }
 
-/** The cheapest way to a goal. @param maxExpanded states that are looked at before it gives up */
+const LOOKED_AT = Number.NEGATIVE_INFINITY;
+
+/** The cheapest way to a goal, or any. @param maxExpanded states that are looked at before it gives up */
 export function search<S, A>(
-  { start, key, isGoal, moves }: Problem<S, A>,
+  { start, key, isGoal, moves, lacks = () => 0 }: Problem<S, A>,
   maxExpanded: number,
 ): Searched<S, A> {
   const frontier = new Frontier<S, A>();
+  /** The least that each state was reached for; once it was looked at, nothing is less. */
   const best = new Map<string, number>([[key(start), 0]]);
-  const closed = new Set<string>();
   let order = 0;
   let expanded = 0;
-  frontier.push({ state: start, key: key(start), cost: 0, order, from: null, move: null });
+  frontier.push({
+    state: start,
+    key: key(start),
+    cost: 0,
+    lacks: lacks(start),
+    order,
+    from: null,
+    move: null,
+  });
   for (let node = frontier.pop(); node; node = frontier.pop()) {
-    if (closed.has(node.key)) continue;
-    closed.add(node.key);
+    if (best.get(node.key) === LOOKED_AT) continue;
+    best.set(node.key, LOOKED_AT);
     if (isGoal(node.state)) return { kind: 'found', moves: trail(node), cost: node.cost, expanded };
     if (expanded >= maxExpanded) return { kind: 'out of budget', expanded };
     expanded += 1;
     for (const move of moves(node.state)) {
       const next = key(move.state);
       const cost = node.cost + move.cost;
-      if (closed.has(next) || (best.get(next) ?? Number.POSITIVE_INFINITY) <= cost) continue;
+      if ((best.get(next) ?? Number.POSITIVE_INFINITY) <= cost) continue;
       best.set(next, cost);
-      frontier.push({ state: move.state, key: next, cost, order: (order += 1), from: node, move });
+      frontier.push({
+        state: move.state,
+        key: next,
+        cost,
+        lacks: lacks(move.state),
+        order: (order += 1),
+        from: node,
+        move,
+      });
     }
   }
   return { kind: 'exhausted', expanded };

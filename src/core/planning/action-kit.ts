@@ -55,9 +55,9 @@ export function onHandset(
     downloads: 0,
     ...facts,
     apply: (context: PlanContext, state: PlanState): Applied => {
+      let { handset } = state;
       const operations = effect(context, state);
       if (typeof operations === 'string') return no(operations);
-      let { handset } = state;
       for (const operation of operations) {
         const result = operate(context.profile, handset, operation);
         if (!result.ok) return { ...no(result.reason), byHandset: true };

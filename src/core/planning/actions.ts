@@ -68,8 +68,12 @@ export const ACTIONS = {
   ),
   'unlock-switch': onHandset(
     { title: 'Turn the unlock switch on', minutes: [1, 5], who: 'handset' },
-    (_context, { handset }) =>
-      handset.unlockSwitch === 'on' ? 'it is on already' : [{ do: 'unlock-switch' }],
+    ({ goal }, { handset }) => {
+      if (handset.unlockSwitch === 'on') return 'it is on already';
+      return handset.locked || goal === 'lock again'
+        ? [{ do: 'unlock-switch' }]
+        : 'its bootloader is unlocked, and stays so';
+    },
   ),
   unlock: onHandset(
     { title: 'Unlock the bootloader; this erases everything', minutes: [0.5, 5], risk: 2, who: 'handset' },

@@ -12,7 +12,7 @@ import { isUpdate, reached, wantsImage, wantsModulesOff } from './goals';
 import type { Lane } from './lane';
 import { needRootPlace } from './lane';
 import { forbidden } from './limits';
-import type { Applying } from './make-first';
+import type { Applying, Made } from './make-first';
 import { MADE_HERE, makeFirst, makeEarly } from './make-first';
 import { leavesAsItWas, stateKeys } from './state-key';
 
@@ -81,19 +81,14 @@ const applyIn =
     };
   };
 
-function isGoalOf(context: PlanContext, lane: Lane): (state: PlanState) => boolean {
+/** What a lane has to pass by its end. */
+function marksOf(context: PlanContext, lane: Lane): readonly string[] {
   const off = wantsModulesOff(context) && lane.actions.includes('modules-off');
-  const marks = [THIS_LANE, ...(off ? [MODULES_OFF] : []), ...(seesFirst(context, lane) ? [SEEN] : [])];
-  return (state) => marks.every((mark) => hasMade(state, mark)) && reached(context, state);
+  return [THIS_LANE, ...(off ? [MODULES_OFF] : []), ...(seesFirst(context, lane) ? [SEEN] : [])];
 }
 
 /** Why nothing leads there: the last refusal of the lane's own step, or that there is no order. */
-function whyNot(
-  context: PlanContext,
-  lane: Lane,
-  refusals: ReadonlyMap<ActionId, string>,
-  decided: boolean,
-): string {
+function whyNot(context: PlanContext, lane: Lane, { refusals, decided }: Seen): string {
   // a locked handset is shut out by its lock, whatever the lane's own step says
   const shut = context.start.locked && !decided && refusals.has('unlock') && lane.actions.includes('unlock');
   const decisive = shut ? 'unlock' : lane.decisive[0]!;
@@ -123,40 +118,63 @@ export function changesARefusal(
   });
 }
 
+/** What lies there already is written once more, and that is not what the lane is about. */
+const writesNothingNew = (key: (state: PlanState) => string, from: PlanState, { before, state }: Made) =>
+  state.made === before.made && key({ handset: state.handset, made: from.made }) === key(from);
+
 /** A move with what has to be made before it. */
 type Composite = { readonly made: readonly PlanAction[]; readonly action: PlanAction };
 
-export function searchLane(context: PlanContext, lane: Lane, from: PlanState): SearchedLane {
+/** What rules a lane out before any step is looked at. */
+function ruledOutAtOnce(context: PlanContext, lane: Lane): string | null {
   const ruledOut = needRootPlace(context) ?? lane.ruledOut(context);
-  if (ruledOut !== null) return { kind: 'out', verdict: 'impossible', reason: ruledOut, refused: [] };
-  if (wantsImage(context) && !lane.actions.includes('back-up-image'))
-    return {
-      kind: 'out',
-      verdict: 'impossible',
-      reason: 'It passes no recovery that could take an image of the data first.',
-      refused: [],
-    };
+  if (ruledOut !== null) return ruledOut;
+  return wantsImage(context) && !lane.actions.includes('back-up-image')
+    ? 'It passes no recovery that could take an image of the data first.'
+    : null;
+}
+
+/** What a search of a lane comes upon. */
+interface Seen {
+  /** Whether the lane's own step was ever taken. */
+  decided: boolean;
+  /** Every reason of each step, at the first state where it was refused for that. */
+  readonly refused: Map<ActionId, Map<string, Refused>>;
+  /** The last reason of each. */
+  readonly refusals: Map<ActionId, string>;
+}
+
+function noteRefusal({ refused, refusals }: Seen, one: Refused): void {
+  const { id } = one.action;
+  refusals.set(id, one.reason);
+  const ofAction = refused.get(id);
+  if (ofAction === undefined) refused.set(id, new Map([[one.reason, one]]));
+  else if (!ofAction.has(one.reason)) ofAction.set(one.reason, one);
+}
+
+/** @param any whether any way there will do, which is found sooner than the cheapest */
+function explore(context: PlanContext, lane: Lane, from: PlanState, any: boolean) {
   const moves = [...new Set(lane.actions)].filter((id) => !MADE_HERE.includes(id)).map(actionOf);
-  const { apply, first } = stepsIn(context, lane);
-  const refusals = new Map<ActionId, string>();
-  const refused = new Map<string, Refused>();
-  let decided = false;
+  const { first } = stepsIn(context, lane);
+  const key = stateKeys(lane.actions.includes('lock'));
+  const marks = marksOf(context, lane);
+  const lacks = (state: PlanState) => marks.reduce((sum, mark) => sum + (hasMade(state, mark) ? 0 : 1), 0);
+  const seen: Seen = { decided: false, refused: new Map(), refusals: new Map() };
   const result = search<PlanState, Composite>(
     {
       start: from,
-      key: stateKeys(),
-      isGoal: isGoalOf(context, lane),
+      key,
+      isGoal: (state) => lacks(state) === 0 && reached(context, state),
+      ...(any ? { lacks } : {}),
       *moves(state) {
         for (const action of moves) {
           const tried = first(action, state);
           if (!tried.ok) {
-            const { reason } = tried;
-            refusals.set(action.id, reason);
-            const one = `${action.id} ${reason}`;
-            if (!refused.has(one)) refused.set(one, { action, at: state, reason });
+            noteRefusal(seen, { action, at: state, reason: tried.reason });
             continue;
           }
-          if (lane.decisive.includes(action.id) && hasMade(tried.state, THIS_LANE)) decided = true;
+          if (lane.decisive.includes(action.id) && hasMade(tried.state, THIS_LANE)) seen.decided = true;
+          if (action.writes && writesNothingNew(key, state, tried)) continue;
           // what is made before is made at the beginning, where it can be
           const made = tried.made.reduce((sum, one) => sum + costOf(context, one, from, from), 0);
           const cost = made + costOf(context, action, tried.before, tried.state);
@@ -166,27 +184,57 @@ export function searchLane(context: PlanContext, lane: Lane, from: PlanState): S
     },
     BUDGET,
   );
-  if (result.kind === 'out of budget')
-    return {
-      kind: 'out',
-      verdict: 'not found',
-      reason: `No way was found among the first ${BUDGET} states.`,
-      refused: [...refused.values()],
-    };
-  if (result.kind === 'exhausted')
-    return {
-      kind: 'out',
-      verdict: 'impossible',
-      reason: whyNot(context, lane, refusals, decided),
-      refused: [...refused.values()],
-    };
-  const order = makeEarly(
-    from,
-    result.moves.flatMap(({ action: { made, action } }) => [...made, action]),
-    apply,
-  );
-  return { kind: 'found', moves: played(context, from, order, apply) };
+  return { result, seen };
 }
+
+const stepsOf = (moves: readonly Move<PlanState, Composite>[]): readonly PlanAction[] =>
+  moves.flatMap(({ action: { made, action } }) => [...made, action]);
+
+export function searchLane(context: PlanContext, lane: Lane, from: PlanState): SearchedLane {
+  const ruledOut = ruledOutAtOnce(context, lane);
+  if (ruledOut !== null) return { kind: 'out', verdict: 'impossible', reason: ruledOut, refused: [] };
+  const { result, seen } = explore(context, lane, from, false);
+  if (result.kind === 'found') {
+    const { apply } = stepsIn(context, lane);
+    const order = makeEarly(from, stepsOf(result.moves), apply);
+    return { kind: 'found', moves: played(context, from, order, apply) };
+  }
+  const refused = [...seen.refused.values()].flatMap((one) => [...one.values()]);
+  return result.kind === 'exhausted'
+    ? { kind: 'out', verdict: 'impossible', reason: whyNot(context, lane, seen), refused }
+    : {
+        kind: 'out',
+        verdict: 'not found',
+        reason: `No way was found among the first ${BUDGET} states.`,
+        refused,
+      };
+}
+
+/** Some way there, whatever it costs; null where none was found. */
+export function anyWay(context: PlanContext, lane: Lane): readonly PlanAction[] | null {
+  if (ruledOutAtOnce(context, lane) !== null) return null;
+  const { result } = explore(context, lane, startOf(context), true);
+  return result.kind === 'found' ? stepsOf(result.moves) : null;
+}
+
+/** Whether these very steps lead there too. */
+export function leadsThere(context: PlanContext, lane: Lane, steps: readonly PlanAction[]): boolean {
+  if (ruledOutAtOnce(context, lane) !== null) return false;
+  const { apply } = stepsIn(context, lane);
+  let state = startOf(context);
+  for (const action of steps) {
+    const done = apply(action, state);
+    if (!done.ok) return false;
+    ({ state } = done);
+  }
+  return marksOf(context, lane).every((mark) => hasMade(state, mark)) && reached(context, state);
+}
+
+/** The handset as it is, with what is in the vault. */
+export const startOf = ({ start, kept }: PlanContext): PlanState => ({
+  handset: start,
+  made: [...kept].sort(),
+});
 
 /** The steps in their order, each with the state that it leads to and what it costs there. */
 function played(

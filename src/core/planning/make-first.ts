@@ -1,7 +1,7 @@
-import type { Slot } from '../handset/state';
 import type { Applied } from './action-kit';
 import type { ActionId, PlanAction } from './actions';
 import type { PlanState } from './context';
+import { numbering, wordsOf } from './state-key';
 
 /*
  * What is made on the computer for a step of the handset: only what it needs, and in the whole plan as early as
@@ -24,17 +24,40 @@ export const MADE_HERE: readonly ActionId[] = [
   'bring-target-patched',
 ];
 
+/** Steps of the handset that never need anything made on the computer. */
+export const NEED_NOTHING_MADE: ReadonlySet<ActionId> = new Set([
+  'start',
+  'finish-start',
+  'start-with-recovery-keys',
+  'bootloader',
+  'recovery',
+  'download',
+  'sideload-mode',
+  'merge',
+  'cancel-update',
+  'other-slot',
+  'prove-root',
+  'finish-root-app',
+  'open-root',
+  'debugging',
+  'auto-update-off',
+  'unlock-switch',
+  'lock',
+  'modules-on',
+  'modules-off',
+  'back-up-image',
+]);
+
 export type Applying = (action: PlanAction, state: PlanState) => Applied;
 
-export type MadeFirst =
-  | {
-      readonly ok: true;
-      readonly state: PlanState;
-      /** What was made for it, and the state with that. */
-      readonly made: readonly PlanAction[];
-      readonly before: PlanState;
-    }
-  | { readonly ok: false; readonly reason: string };
+export interface Made {
+  readonly ok: true;
+  readonly state: PlanState;
+  /** What was made for it, and the state with that. */
+  readonly made: readonly PlanAction[];
+  readonly before: PlanState;
+}
+export type MadeFirst = Made | { readonly ok: false; readonly reason: string };
 
 /** The state after these, leaving out what is not possible or makes nothing. */
 function after(state: PlanState, actions: readonly PlanAction[], apply: Applying) {
@@ -65,23 +88,24 @@ function everything(state: PlanState, here: readonly PlanAction[], apply: Applyi
  * @param here the lane's steps on the computer
  */
 export function makeFirst(here: readonly PlanAction[], apply: Applying) {
-  const closures = new Map<readonly string[], Map<object, Closure>>();
+  const closures = new Map<number, Closure>();
+  const numberOf = numbering(wordsOf);
   function closureAt({ handset, made }: PlanState): Closure {
-    let byBuilds = closures.get(made);
-    if (byBuilds === undefined) closures.set(made, (byBuilds = new Map()));
     // what is made is of the builds on the slots, and of the one that is active
-    let closure = byBuilds.get(handset.builds);
-    if (closure === undefined || closure.active !== handset.active) {
+    const builds = numberOf(handset.builds) * 2 + (handset.active === 'a' ? 0 : 1);
+    const at = numberOf(made) * MANY + builds;
+    let closure = closures.get(at);
+    if (closure === undefined) {
       const order = everything({ handset, made }, here, apply);
-      closure = { active: handset.active, order, made: after({ handset, made }, order, apply).state.made };
-      byBuilds.set(handset.builds, closure);
+      closure = { order, made: after({ handset, made }, order, apply).state.made };
+      closures.set(at, closure);
     }
     return closure;
   }
   return (action: PlanAction, state: PlanState): MadeFirst => {
     const plain = apply(action, state);
     if (plain.ok) return { ...plain, made: [], before: state };
-    if (plain.byHandset) return plain;
+    if (plain.byHandset || NEED_NOTHING_MADE.has(action.id)) return plain;
     const closure = closureAt(state);
     if (closure.order.length === 0) return plain;
     const whole = apply(action, { handset: state.handset, made: closure.made });
@@ -98,9 +122,11 @@ export function makeFirst(here: readonly PlanAction[], apply: Applying) {
   };
 }
 
+/** More than there are builds and slots in one search. */
+const MANY = 2 ** 20;
+
 /** Everything that can be made with what is made already. */
 interface Closure {
-  readonly active: Slot;
   readonly order: readonly PlanAction[];
   readonly made: readonly string[];
 }

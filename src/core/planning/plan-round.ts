@@ -6,7 +6,7 @@ import { isUpdate, reached } from './goals';
 import type { Lane } from './lane';
 import { needRootPlace } from './lane';
 import type { LaneMove, Refused } from './lane-search';
-import { changesARefusal, searchLane } from './lane-search';
+import { anyWay, changesARefusal, leadsThere, searchLane, startOf } from './lane-search';
 import { LANES } from './lanes';
 import { extraTrips } from './limits';
 import type { Opens, Relaxed } from './nearest';
@@ -161,7 +161,7 @@ function survival({ start, profile }: PlanContext, end: HandsetState): Pick<Lane
 
 /** Plans for a goal, ranked by the owner's weights. Pure, and the same every time. */
 export function planRound(context: PlanContext): RoundPlans {
-  const from: PlanState = { handset: context.start, made: [...context.kept].sort() };
+  const from = startOf(context);
   if (reached(context, from))
     return { plans: [], others: [], pick: null, why: 'It is there already: nothing has to be done.' };
   const plans: LanePlan[] = [];
@@ -176,7 +176,7 @@ export function planRound(context: PlanContext): RoundPlans {
   const [best, second] = plans;
   return {
     plans,
-    others: others.map((out) => nearest(context, from, out, plans.length === 0)),
+    others: others.map((out) => nearest(context, out, plans.length === 0)),
     pick: best?.lane.id ?? null,
     why: whyOf(best, second),
   };
@@ -190,12 +190,7 @@ const barredBy = (context: PlanContext, lane: Lane): Opens | null =>
  * Where no lane leads there, each that was searched in vain says what would open it; what rules one out from
  * the beginning stays as it is said.
  */
-function nearest(
-  context: PlanContext,
-  from: PlanState,
-  { lane, out, refused }: Out,
-  none: boolean,
-): RuledOutLane {
+function nearest(context: PlanContext, { lane, out, refused }: Out, none: boolean): RuledOutLane {
   if (needRootPlace(context) !== null) return out;
   if (lane.ruledOut(context) !== null) return { ...out, opens: barredBy(context, lane) };
   if (!none) return out;
@@ -204,13 +199,23 @@ function nearest(
     ({ relax, ofTheGoal }) =>
       ofTheGoal || changesARefusal(refused, lane, ({ handset }) => relax({ ...context, start: handset })),
   );
-  const open = (relaxes: readonly Relaxed[]) => {
-    const otherwise = relaxes.reduce((now, { relax }) => relax(now), context);
-    return searchLane(otherwise, lane, { ...from, handset: otherwise.start }).kind === 'found';
-  };
-  // what not even all of them together open is tried no further
-  const opens = could.length < 2 || open(could) ? could.find((one) => open([one])) : undefined;
+  const opens = opener(context, lane, could);
   return opens ? { ...out, reason: opens.reason, opens: opens.opens } : out;
+}
+
+const otherwise = (context: PlanContext, relaxes: readonly Relaxed[]) =>
+  relaxes.reduce((now, { relax }) => relax(now), context);
+
+/** The first of these that opens the lane by itself. */
+function opener(context: PlanContext, lane: Lane, could: readonly Relaxed[]): Relaxed | undefined {
+  if (could.length === 0) return undefined;
+  const steps = anyWay(otherwise(context, could), lane);
+  // what not even all of them together open is tried no further
+  if (steps === null || could.length < 2) return steps === null ? undefined : could[0];
+  return could.find((one) => {
+    const alone = otherwise(context, [one]);
+    return leadsThere(alone, lane, steps) || anyWay(alone, lane) !== null;
+  });
 }
 
 function whyOf(best: LanePlan | undefined, second: LanePlan | undefined): string {

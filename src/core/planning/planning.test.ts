@@ -536,6 +536,8 @@ describe('whatever the handset', () => {
               expect(end.handset.record.fuseBlown).toBe(context.start.record.fuseBlown);
             expect(plan.steps.every((step) => step.after.mode !== 'dead')).toBe(true);
             const actions = plan.steps.map((step) => step.action);
+            // what is unlocked and stays so needs no switch
+            if (!context.start.locked) expect(actions).not.toContain('unlock-switch');
             if (context.limits.patchThere)
               expect(actions.some((action) => action === 'patch' || action === 'patch-target')).toBe(false);
             if (context.limits.imageBackup && context.goal !== 'repair')

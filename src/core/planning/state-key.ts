@@ -7,7 +7,7 @@ import type { PlanState } from './context';
  */
 
 /** The words of a part. */
-const wordsOf = (part: object): string => JSON.stringify(part);
+export const wordsOf = (part: object): string => JSON.stringify(part);
 /** What lies there, and what of it a later step can tell: its recovery, its flags, whether it can be read. */
 const looksOf = (images: HandsetState['images']): string =>
   Object.entries(images)
@@ -16,29 +16,39 @@ const looksOf = (images: HandsetState['images']): string =>
     )
     .join(' ');
 
+const modulesOf = ({ on, ids, off = [] }: HandsetState['modules']) => `${on}|${ids.join()}|${off.join()}`;
+
+/** A number for each that says something else; what was seen once is known by itself. */
+export function numbering<T extends object>(words: (one: T) => string): (one: T) => number {
+  const numbers = new Map<string, number>();
+  const seen = new Map<T, number>();
+  return (one) => {
+    const before = seen.get(one);
+    if (before !== undefined) return before;
+    const text = words(one);
+    let number = numbers.get(text);
+    if (number === undefined) numbers.set(text, (number = numbers.size));
+    seen.set(one, number);
+    return number;
+  };
+}
+
 /**
  * Everything of a state that decides what can still be done: no clock, battery or words. One function a search,
  * because it remembers every part that it has seen.
+ * @param locks whether the lane may lock: only that asks whether anything was written since the last start
  */
-export function stateKeys(): (state: PlanState) => string {
-  const numbers = new Map<string, number>();
-  const seen = new Map<object, number>();
-  function numberOf<T extends object>(part: T, words: (part: T) => string): number {
-    const before = seen.get(part);
-    if (before !== undefined) return before;
-    const text = words(part);
-    let number = numbers.get(text);
-    if (number === undefined) numbers.set(text, (number = numbers.size));
-    seen.set(part, number);
-    return number;
-  }
-  const part = (one: object | null): number => (one === null ? -1 : numberOf(one, wordsOf));
+export function stateKeys(locks: boolean): (state: PlanState) => string {
+  const parts = numbering(wordsOf);
+  const images = numbering(looksOf);
+  const modulesThere = numbering(modulesOf);
+  const part = (one: object | null): number => (one === null ? -1 : parts(one));
   return ({ handset, made }) => {
     const { slots, builds, running, update, floors, data, modules, settings, fromMemory } = handset;
-    const plain = `${handset.mode}|${handset.locked}|${handset.active}|${handset.writtenSinceStart === true}|${handset.keepsRecovery === true}`;
+    const plain = `${handset.mode}|${handset.locked}|${handset.active}|${locks && handset.writtenSinceStart === true}|${handset.keepsRecovery === true}`;
     const asked = `${handset.rootRequest}|${handset.unlockSwitch}|${handset.snapshot}|${handset.rootApp}`;
-    const lies = `${numberOf(handset.images, looksOf)}|${part(slots)}|${part(builds)}|${part(running)}|${part(update)}`;
-    return `${plain}|${asked}|${lies}|${part(fromMemory)}|${part(floors)}|${part(data)}|${part(modules)}|${part(settings)}|${part(made)}`;
+    const lies = `${images(handset.images)}|${part(slots)}|${part(builds)}|${part(running)}|${part(update)}`;
+    return `${plain}|${asked}|${lies}|${part(fromMemory)}|${part(floors)}|${part(data)}|${modulesThere(modules)}|${part(settings)}|${part(made)}`;
   };
 }
 
