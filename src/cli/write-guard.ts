@@ -151,7 +151,7 @@ async function judged(image: ByteSource, target: WriteTarget, parsed: Arguments)
   const named = parsed.option('purpose');
   return withProofFiles(parsed, async (files) => {
     // only a bootloader or a radio may be of a format that nobody knows
-    if (named !== 'bootloader') await identifyImage((await unwrap(image, pooledPorts)).source);
+    if (named !== 'bootloader') await identifyImage((await unwrap(image, pooledPorts)).source, pooledPorts);
     const as = async (purpose: WritePurpose) => ({
       purpose,
       ...(await weighWrite({ image, ...files }, { purpose, target }, pooledPorts)),

@@ -6,7 +6,7 @@ import { checkDigest } from '../formats/avb/reader';
 import { BOOT_MAGIC } from '../formats/boot-image/layout';
 import { readBootImage, sectionBytes } from '../formats/boot-image/reader';
 import { archivesOf, readRamdisk } from '../formats/cpio/ramdisk';
-import { identifyImage } from '../packages/bare-image';
+import { identifyImage, mayBeOf } from '../packages/bare-image';
 import { recoveryNoteOf } from '../packages/recovery-note';
 import { fingerprintIn } from '../judge/judged-side';
 import { provenanceOf } from '../packages/provenance';
@@ -21,8 +21,8 @@ export async function lookInside(source: ByteSource, partition: string, ports: P
   const sha256 = await sha256OfSource(ports.digests, source);
   const nothing = { sha256, sizeBytes: source.size, fingerprint: null, patchedBy: null, digestValid: null };
   try {
-    const identity = await identifyImage(source);
-    if (identity.partition !== partition)
+    const identity = await identifyImage(source, ports);
+    if (!mayBeOf(identity, partition))
       return { ...nothing, broken: `this is an image of ${identity.partition}` };
     const digestValid = identity.avb?.footer ? await checkDigest(source, identity.avb, ports.digests) : null;
     const facts = { ...nothing, broken: null, fingerprint: identity.build.fingerprint, digestValid };

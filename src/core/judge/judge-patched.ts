@@ -2,6 +2,7 @@ import type { Kit } from '../kits/kit';
 import type { ChangedEntry, ImageComparison } from '../patch/compare-images';
 import { compareReports } from '../patch/compare-images';
 import type { JudgedPoint, Unexpected } from '../words/judged';
+import { mayBeOfOne } from '../packages/bare-image';
 import type { JudgedSide } from './judged-side';
 import { buildNamed, fingerprintsOf, ramdiskProperties } from './judged-side';
 import type { PatchTraces } from './traces';
@@ -64,7 +65,7 @@ export function judgePatched(stock: JudgedSide, patched: JudgedSide, kit: Kit | 
   const entries = judgedEntries(comparison, traces);
   const expected = expectedOf(kit, traces);
   const lines = [
-    line(stock.identity.partition === patched.identity.partition, {
+    line(mayBeOfOne(stock.identity, patched.identity), {
       code: 'partition',
       stock: stock.identity.partition,
       patched: patched.identity.partition,

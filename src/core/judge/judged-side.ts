@@ -36,7 +36,7 @@ export async function readSide(source: ByteSource, ports: Ports): Promise<Judged
     ramdisks.length > 0
       ? (await describeRamdisks(ramdisks, ports)).archives.flatMap((archive) => archive.entries)
       : null;
-  return { report, identity: await identifyImage(source), entries, texts: textsOf(ramdisks) };
+  return { report, identity: await identifyImage(source, ports), entries, texts: textsOf(ramdisks) };
 }
 
 /** The small texts of ramdisks, in the order they are unpacked. */

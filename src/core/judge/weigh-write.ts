@@ -14,6 +14,7 @@ import { pointSeen, pointWords } from '../words/judged';
 import type { WritePurpose } from '../words/write';
 import { judgePatched } from './judge-patched';
 import type { JudgedPatch } from './judge-patched';
+import { knownPartition } from '../packages/bare-image';
 import type { JudgedSide } from './judged-side';
 import { fingerprintsOf, readSide } from './judged-side';
 import { traceOfPatch } from './traces';
@@ -102,7 +103,7 @@ export async function weighWrite(
 function imageOf({ source, side }: Opened, packaged: PackageOfImage | null): WrittenImage {
   const unread = { partition: null, fingerprints: [], patchLevel: null, level: null };
   const said = side && {
-    partition: side.identity.partition,
+    partition: knownPartition(side.identity),
     fingerprints: fingerprintsOf(side),
     patchLevel: side.identity.build.patchLevel,
     level: side.report.avb?.rollbackIndex ?? null,

@@ -6,23 +6,41 @@ import type { AvbData } from '../formats/avb/reader';
 import { imageDescriptor, readAvbFooter, readVbmetaImage } from '../formats/avb/reader';
 import { patchLevelOf } from '../formats/boot-image/layout';
 import type { BootImage } from '../formats/boot-image/reader';
-import { bootPrefixOf, readBootImage } from '../formats/boot-image/reader';
+import { bootPrefixOf, readBootImage, sectionBytes } from '../formats/boot-image/reader';
+import { archivesOf, readRamdisk } from '../formats/cpio/ramdisk';
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import { VENDOR_BOOT_MAGIC } from '../formats/vendor-boot/layout';
 import type { Ports } from '../ports';
 import { copyImage } from './copy-image';
 import type { OpenedPackage, PackageBuild } from './package-report';
 import { plainImage, UNKNOWN_BUILD } from './package-report';
+import { recoveryProgramOf } from './recovery-program';
 import { unwrap } from './unwrap';
 
 const PROPERTY = /^com\.android\.build\.([a-z0-9_]+)\.(fingerprint|os_version|security_patch)$/;
 
+/** A boot image without a kernel that does not say which of the two it is. */
+export const INIT_BOOT_OR_RECOVERY = 'init_boot or recovery';
+
 /** What an image says of itself: which partition it belongs to and which build. */
 export interface ImageIdentity {
+  /** `INIT_BOOT_OR_RECOVERY` where it may be of either. */
   readonly partition: string;
   readonly build: PackageBuild;
   readonly evidence: readonly string[];
 }
+
+/** The one partition that it is of; null where that is not known. */
+export const knownPartition = ({ partition }: ImageIdentity): string | null =>
+  partition === INIT_BOOT_OR_RECOVERY ? null : partition;
+
+/** Whether nothing speaks against its being an image of this partition. */
+export const mayBeOf = ({ partition }: ImageIdentity, wanted: string): boolean =>
+  partition === INIT_BOOT_OR_RECOVERY ? ['init_boot', 'recovery'].includes(wanted) : partition === wanted;
+
+/** Whether nothing speaks against two images being of one partition. */
+export const mayBeOfOne = (a: ImageIdentity, b: ImageIdentity): boolean =>
+  a.partition === b.partition || mayBeOf(a, b.partition) || mayBeOf(b, a.partition);
 
 function propertyPartition(properties: Readonly<Record<string, string>>): string | null {
   for (const key of Object.keys(properties)) {
@@ -49,18 +67,32 @@ interface Parts {
   /** What its hash descriptor and its properties name. */
   readonly described: string | undefined;
   readonly prefixed: string | null;
+  /** The path of a recovery's program, where nothing else tells what an image without a kernel is. */
+  readonly program: string | null;
+}
+
+/** What is in its ramdisk tells a recovery from init_boot; one that can't be read tells nothing. */
+async function programIn(boot: BootImage, ports: Ports): Promise<string | null> {
+  try {
+    const packed = await sectionBytes(boot, 'ramdisk');
+    return packed.length > 0 ? recoveryProgramOf(archivesOf(await readRamdisk(packed, ports.codecs))) : null;
+  } catch (thrown) {
+    if (thrown instanceof EternoError && thrown.code !== 'cancelled' && thrown.code !== 'io') return null;
+    throw thrown;
+  }
 }
 
 /** By its own data, else by its header; null where neither says it. */
-function partitionOf({ begins, boot, described, prefixed }: Parts): string | null {
+function partitionOf({ begins, boot, described, prefixed, program }: Parts): string | null {
   // a vbmeta image describes other partitions, so its descriptors do not name it
   if (begins === 'vbmeta') return 'vbmeta';
   const named = described || prefixed;
   if (named) return named;
-  return begins === 'boot' && boot?.header.sizes.kernel === 0 ? 'init_boot' : begins;
+  if (begins !== 'boot' || boot?.header.sizes.kernel !== 0) return begins;
+  return program === null ? INIT_BOOT_OR_RECOVERY : 'recovery';
 }
 
-function evidenceOf({ begins, boot, avb, described, prefixed }: Parts, partition: string): string[] {
+function evidenceOf({ begins, boot, avb, described, prefixed, program }: Parts, partition: string): string[] {
   const evidence: string[] = [];
   if (boot)
     evidence.push(
@@ -71,7 +103,9 @@ function evidenceOf({ begins, boot, avb, described, prefixed }: Parts, partition
   if (avb?.footer) evidence.push('ends with a verified-boot footer');
   if (described && begins !== 'vbmeta') evidence.push(`its hash descriptor names ${described}`);
   else if (prefixed) evidence.push(`its properties speak of ${prefixed}`);
-  else if (partition === 'init_boot') evidence.push('a boot image without a kernel: init_boot');
+  else if (program !== null) evidence.push(`without a kernel, and with ${program}: a recovery`);
+  else if (partition === INIT_BOOT_OR_RECOVERY)
+    evidence.push('without a kernel, and nothing in it says whether it is of init_boot or of recovery');
   return evidence;
 }
 
@@ -93,19 +127,20 @@ function buildOf({ begins, boot, avb, prefixed }: Parts, partition: string): Pac
 }
 
 /** @throws {EternoError} `bad-magic` where nothing is known, and all of the readers */
-export async function identifyImage(source: ByteSource): Promise<ImageIdentity & { avb: AvbData | null }> {
+export async function identifyImage(
+  source: ByteSource,
+  ports: Ports,
+): Promise<ImageIdentity & { avb: AvbData | null }> {
   const begins = await beginsAs(source);
   const boot = begins === 'boot' ? await readBootImage(source) : null;
   const avb = begins === 'vbmeta' ? await readVbmetaImage(source) : await readAvbFooter(source);
   const unknown = (why: string) => new EternoError('bad-magic', why, { file: source.name, offset: 0 });
   if (begins === null && !avb) throw unknown('nothing known: neither an image nor verified-boot data');
-  const parts: Parts = {
-    begins,
-    boot,
-    avb,
-    described: avb ? imageDescriptor(avb)?.partition : undefined,
-    prefixed: propertyPartition(avb?.vbmeta.properties ?? {}),
-  };
+  const described = avb ? imageDescriptor(avb)?.partition : undefined;
+  const prefixed = propertyPartition(avb?.vbmeta.properties ?? {});
+  const untold = boot?.header.sizes.kernel === 0 && !described && prefixed === null ? boot : null;
+  const program = untold && (await programIn(untold, ports));
+  const parts: Parts = { begins, boot, avb, described, prefixed, program };
   const partition = partitionOf(parts);
   if (partition === null) throw unknown('the image does not say which partition it belongs to');
   const build = buildOf(parts, partition);
@@ -120,7 +155,7 @@ export async function identifyImage(source: ByteSource): Promise<ImageIdentity &
  */
 export async function openBareImage(file: ByteSource, ports: Ports): Promise<OpenedPackage> {
   const unwrapped = await unwrap(file, ports);
-  const { partition, build, evidence } = await identifyImage(unwrapped.source);
+  const { partition, build, evidence } = await identifyImage(unwrapped.source, ports);
   return {
     contents: [],
     report: {

@@ -44,7 +44,10 @@ export async function buildOfMembers(
     const member = members.find((one) => one.partition === partition);
     if (!member || member.packedBytes > LIMITS.peekBytes) continue;
     try {
-      const { build } = await identifyImage((await unwrap((await member.open(watch)).source, ports)).source);
+      const { build } = await identifyImage(
+        (await unwrap((await member.open(watch)).source, ports)).source,
+        ports,
+      );
       if (build.fingerprint) return { build, from: member.name };
       if (build.patchLevel) second ??= { build, from: member.name };
     } catch (thrown) {

@@ -1,6 +1,14 @@
 import { describe, expect, it } from 'vitest';
 import { answersProperly, codeOf, errorOf } from '../../../tests/fixtures/expect-error';
-import { FINGERPRINT, kitZip, seeded, stockImage, utf8, zipBytes } from '../../../tests/fixtures/images';
+import {
+  entry,
+  FINGERPRINT,
+  kitZip,
+  seeded,
+  stockImage,
+  utf8,
+  zipBytes,
+} from '../../../tests/fixtures/images';
 import { nodePorts } from '../../platform/node/node-ports';
 import { countingSource, memorySource } from '../bytes/byte-source';
 import { concatBytes } from '../bytes/bytes';
@@ -193,10 +201,44 @@ describe('opening', () => {
 describe('identifyImage', () => {
   it.each([
     ['its hash descriptor', { partition: 'recovery' }, 'recovery'],
-    ['no kernel and no footer', { footer: false }, 'init_boot'],
+    ['no kernel and no footer', { footer: false }, 'init_boot or recovery'],
+    [
+      'the recovery’s program in its ramdisk',
+      {
+        footer: false,
+        entries: [
+          entry('sbin', '', { mode: 0o40755 }),
+          entry('sbin/recovery', 'program', { mode: 0o100755 }),
+        ],
+      },
+      'recovery',
+    ],
+    [
+      'a link to that program',
+      { footer: false, entries: [entry('system/bin/recovery', '/sbin/init', { mode: 0o120777 })] },
+      'recovery',
+    ],
+    [
+      'its hash descriptor before any program',
+      { partition: 'init_boot', entries: [entry('system/bin/recovery', 'program', { mode: 0o100755 })] },
+      'init_boot',
+    ],
+    [
+      'nothing, where only a name looks like one',
+      {
+        footer: false,
+        entries: [
+          entry('sbin/recovery.sh', '', { mode: 0o100755 }),
+          entry('recovery', '', { mode: 0o40755 }),
+        ],
+      },
+      'init_boot or recovery',
+    ],
     ['a kernel and no footer', { footer: false, kernel: seeded(1, 5000) }, 'boot'],
   ] as const)('goes by %s', async (_what, options, partition) =>
-    expect((await identifyImage(memorySource(await stockImage(options)))).partition).toBe(partition),
+    expect((await identifyImage(memorySource(await stockImage(options)), nodePorts)).partition).toBe(
+      partition,
+    ),
   );
 });
 

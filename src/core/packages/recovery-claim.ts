@@ -1,8 +1,6 @@
 import type { ByteSource } from '../bytes/byte-source';
 import { EternoError } from '../errors';
 import { imageDescriptor } from '../formats/avb/reader';
-import type { CpioArchive } from '../formats/cpio/cpio-archive';
-import { isKind, nameOf, TYPE } from '../formats/cpio/cpio-archive';
 import { archivesOf } from '../formats/cpio/ramdisk';
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import type { Ports } from '../ports';
@@ -11,6 +9,7 @@ import { examineImage } from './inspect-image';
 import type { RecoverySays } from '../words/recovery';
 import { recoveryWords } from '../words/recovery';
 import { recoveryNoteOf } from './recovery-note';
+import { recoveryProgramOf } from './recovery-program';
 
 /*
  * What an image that is offered as a recovery says of itself, by its own bytes (docs/method.md, "What may be
@@ -34,22 +33,9 @@ export interface RecoveryClaim {
   readonly fingerprint: string | null;
 }
 
-/** Where a recovery's program lies: `sbin/recovery`, `system/bin/recovery`, `bin/recovery`. */
-const PROGRAM = /^(sbin|bin|system\/bin)\/recovery$/;
-
-function programOf(archives: readonly CpioArchive[]): string | null {
-  const note = recoveryNoteOf(archives);
-  if (note) return note.name;
-  for (const { entries } of archives)
-    for (const entry of entries)
-      if ((isKind(entry, TYPE.file) || isKind(entry, TYPE.link)) && PROGRAM.test(nameOf(entry)))
-        return nameOf(entry);
-  return null;
-}
-
 /** @throws {EternoError} `bad-magic` and what the readers find wrong with it */
 export async function recoveryClaim(source: ByteSource, ports: Ports): Promise<RecoveryClaim> {
-  const identity = await identifyImage(source);
+  const identity = await identifyImage(source, ports);
   const { report, ramdisks } = await examineImage(source, ports);
   const isBoot = report.kind === 'boot';
   const archives = ramdisks.flatMap(archivesOf);
@@ -59,7 +45,7 @@ export async function recoveryClaim(source: ByteSource, ports: Ports): Promise<R
       (imageDescriptor(identity.avb) !== null || identity.build.fingerprint !== null));
   return {
     partition: named ? identity.partition : null,
-    program: programOf(archives),
+    program: recoveryNoteOf(archives)?.name ?? recoveryProgramOf(archives),
     opensUpTo: recoveryNoteOf(archives)?.opensUpTo ?? null,
     fingerprint: identity.build.fingerprint,
   };

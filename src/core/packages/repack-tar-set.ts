@@ -8,7 +8,7 @@ import { resizedTarHeader, TAR_BLOCK_BYTES } from '../formats/tar/layout';
 import type { TarMember } from '../formats/tar/reader';
 import { readTar } from '../formats/tar/reader';
 import type { Ports, Watch } from '../ports';
-import { identifyImage } from './bare-image';
+import { identifyImage, mayBeOfOne } from './bare-image';
 import type { OpenTar } from './tar-set';
 import { checkMd5Line, isUserData, md5OfTar, memberSource, openTars } from './tar-set';
 import { unwrap } from './unwrap';
@@ -60,9 +60,9 @@ async function refuseMixture(
     throw new EternoError('refused', `the parts are of different builds: ${words.join(', ')}`);
   const spoken = new Map<string, string>();
   const note = async (label: string, source: ByteSource) => {
-    const { build, partition } = await identifyImage((await unwrap(source, ports)).source);
-    if (build.fingerprint) spoken.set(label, build.fingerprint);
-    return partition;
+    const identity = await identifyImage((await unwrap(source, ports)).source, ports);
+    if (identity.build.fingerprint) spoken.set(label, identity.build.fingerprint);
+    return identity;
   };
   for (const tar of tars) {
     for (const member of tar.archive.members) {
@@ -72,10 +72,12 @@ async function refuseMixture(
         await note(member.name, memberSource(tar, member)),
         await note(`the new ${member.name}`, wanted),
       ];
-      if (was !== is)
-        throw new EternoError('refused', `${member.name} is an image of ${was}, and the new one of ${is}`, {
-          file: wanted.name,
-        });
+      if (!mayBeOfOne(was, is))
+        throw new EternoError(
+          'refused',
+          `${member.name} is an image of ${was.partition}, and the new one of ${is.partition}`,
+          { file: wanted.name },
+        );
     }
   }
   const builds = [...new Set(spoken.values())];

@@ -13,7 +13,7 @@ import type { Ramdisk } from '../formats/cpio/ramdisk';
 import { archivesOf, readRamdisk } from '../formats/cpio/ramdisk';
 import type { Kit, KitStep } from '../kits/kit';
 import type { ImageIdentity } from '../packages/bare-image';
-import { identifyImage } from '../packages/bare-image';
+import { identifyImage, mayBeOf } from '../packages/bare-image';
 import { provenanceOf } from '../packages/provenance';
 import type { Ports, Watch } from '../ports';
 import type { AppliedSections, StockSections } from './apply-sections';
@@ -81,7 +81,7 @@ export async function prepare(
   options: PatchOptions,
   watch: Watch,
 ): Promise<Prepared> {
-  const identity = await identifyImage(stock);
+  const identity = partitionFor(kit, await identifyImage(stock, ports));
   const { partition } = identity;
   const image = await readBootImage(stock);
   if (image.prefix > 0)
@@ -195,6 +195,12 @@ export async function variablesFor(
     ),
   };
 }
+
+/** Where an image does not tell whether it is of init_boot or of recovery, the one that the kit is for. */
+const partitionFor = <T extends ImageIdentity>(kit: Kit, identity: T): T => ({
+  ...identity,
+  partition: kit.supports.partitions?.find((partition) => mayBeOf(identity, partition)) ?? identity.partition,
+});
 
 /** @throws {EternoError} `refused` where kit and image or handset do not go together */
 export function checkSupport(kit: Kit, partition: string, { sdk, architecture }: PatchOptions): void {

@@ -41,7 +41,7 @@ export async function prepareVendor(
   options: PatchOptions,
   { signal }: Watch,
 ): Promise<PreparedVendor> {
-  const identity = await identifyImage(stock);
+  const identity = await identifyImage(stock, ports);
   checkSupport(kit, identity.partition, options);
   const chosen = optionsOf(kit, options.chosen);
   const [image, avb] = [await readVendorBoot(stock), await readAvbFooter(stock)];

@@ -3,7 +3,7 @@ import { subSource } from '../bytes/byte-source';
 import { EternoError, throwIfAborted } from '../errors';
 import { isTar, readTar } from '../formats/tar/reader';
 import { LIMITS } from '../limits';
-import { identifyImage } from '../packages/bare-image';
+import { identifyImage, INIT_BOOT_OR_RECOVERY, mayBeOf } from '../packages/bare-image';
 import type { Ports, Watch } from '../ports';
 import type { SizedImage } from './held-image';
 import { heldImage } from './held-image';
@@ -90,27 +90,37 @@ export async function openReadBack(
     const held = await heldImage(source, known, ports.digests, signal);
     const image = subSource(source, 0, held.sizeBytes, name);
     const end = place.start + held.sizeBytes;
-    out.push({ file: await describe(name, image, held), place: { ...place, end } });
+    out.push({ file: await describe(name, image, held, ports), place: { ...place, end } });
     doneBytes += source.size;
     onProgress?.({ phase: 'hash', doneBytes, totalBytes });
   }
   return out;
 }
 
-async function describe(name: string, source: ByteSource, held: SizedImage): Promise<ReadBackFile> {
+async function describe(
+  name: string,
+  source: ByteSource,
+  held: SizedImage,
+  ports: Ports,
+): Promise<ReadBackFile> {
   const named = readBackName(name);
   const base = { fileName: name, ...held, named };
   try {
-    const { partition, build, avb } = await identifyImage(source);
-    // a boot image's header alone does not tell boot from recovery
-    const vague = avb === null && partition === 'boot' && named?.partition === 'recovery';
+    const identity = await identifyImage(source, ports);
+    const { partition, build, avb } = identity;
+    // a boot image's header alone does not tell boot from recovery, nor always init_boot from it
+    const vague =
+      named !== null &&
+      (partition === INIT_BOOT_OR_RECOVERY
+        ? mayBeOf(identity, named.partition)
+        : avb === null && partition === 'boot' && named.partition === 'recovery');
     const other =
       named !== null &&
       !vague &&
       named.partition !== partition &&
       !(named.partition.startsWith('vbmeta') && partition === 'vbmeta');
     const problem = other ? `It is named ${named.partition} and holds an image of ${partition}.` : null;
-    return { ...base, holds: vague ? 'recovery' : partition, fingerprint: build.fingerprint, problem };
+    return { ...base, holds: vague ? named.partition : partition, fingerprint: build.fingerprint, problem };
   } catch (thrown) {
     const what = thrown instanceof EternoError ? thrown.message : 'it cannot be read';
     return { ...base, holds: null, fingerprint: null, problem: `Its content says nothing: ${what}.` };

@@ -9,6 +9,7 @@ import type { Kit } from '@/core/kits/kit';
 import { readKit } from '@/core/kits/read-kit';
 import { signsOfPatch } from '@/core/judge/traces';
 import { judgePatched } from '@/core/judge/judge-patched';
+import { knownPartition } from '@/core/packages/bare-image';
 import type { JudgedSide } from '@/core/judge/judged-side';
 import { fingerprintsOf, readSide } from '@/core/judge/judged-side';
 import type { PlacedImage } from '@/core/vault/place-image';
@@ -54,7 +55,7 @@ export async function placeInVault(
       sha256,
       sizeBytes: source.size,
       crc32: () => crcOf(source),
-      partition: side?.identity.partition ?? null,
+      partition: side && knownPartition(side.identity),
       fingerprints: side ? fingerprintsOf(side) : [],
       patchLevel: side?.identity.build.patchLevel ?? null,
       digestValid: side?.report.avb?.digestValid ?? null,

@@ -8,6 +8,7 @@ import { EternoError, throwIfAborted, toEternoError } from '@/core/errors';
 import type { FlatFact } from '@/core/facts/catalogue';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { identifyImage } from '@/core/packages/bare-image';
+import { nodePorts } from '@/platform/node/node-ports';
 import { heldImage } from '@/core/slots/held-image';
 import type { SizedImage } from '@/core/slots/held-image';
 import { READ_BACK_PARTITIONS } from '@/core/slots/read-back';
@@ -194,7 +195,7 @@ async function tellOwnBuild(
 /** Keeps a partition's bytes where they are an image that is not here yet. @returns whether they were new */
 async function keepUnknown(sha256: string, bytes: Uint8Array, name: string): Promise<boolean> {
   if (await findImage(sha256)) return false;
-  const identified = await identifyImage(memorySource(bytes, name)).catch((thrown: unknown) => {
+  const identified = await identifyImage(memorySource(bytes, name), nodePorts).catch((thrown: unknown) => {
     if (thrown instanceof EternoError) return null;
     throw thrown;
   });

@@ -50,7 +50,7 @@ async function take(image: Blob, name: string): Promise<Side> {
   );
   const judged = {
     report,
-    identity: await identifyImage(source),
+    identity: await identifyImage(source, pooledPorts),
     entries: ramdisk && ramdisk.archives.flatMap((archive) => archive.entries),
     texts: textsOf(ramdisks),
   };
