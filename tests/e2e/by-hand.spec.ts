@@ -73,6 +73,10 @@ async function toTheWrite(page: Page, stack: Stack): Promise<void> {
   await page.getByRole('button', { name: 'Patch init_boot' }).click();
   await expect(page.getByText('the server proved it again')).toBeVisible();
   await expect(page.getByText('8 of 8 checks hold')).toBeVisible();
+  await page.getByRole('button', { name: 'Open the comparison' }).click();
+  await expect(page.getByRole('region', { name: 'Comparison' })).toContainText(
+    'moved init to .burrow/init.stock',
+  );
   // what was opened in this tab opens again without being chosen again
   await page.getByRole('link', { name: 'Firmware', exact: true }).click();
   await button(page, /Open it again/).click();

@@ -49,6 +49,7 @@ export async function takeAndPatch(page: Page, stack: Stack): Promise<void> {
   await page.waitForURL(/\/images\//);
   await page.getByRole('button', { name: 'Patch init_boot' }).click();
   await expect(page.getByText('8 of 8 checks hold')).toBeVisible();
+  await expect(page.getByRole('region', { name: 'What changed' })).toContainText('added .burrow/su');
   await expect(page.getByText('the server proved it again')).toBeVisible();
   await page.getByRole('button', { name: 'Back to the round' }).click();
   await page.waitForURL(ROUND);

@@ -18,6 +18,7 @@ import { listRamdisk } from '../packages/list-ramdisk';
 import { compareImages } from './compare-images';
 import { patchImage } from './patch-image';
 import { unpatchImage } from './unpatch-image';
+import { whatChanged } from './what-changed';
 
 const source = (bytes: Uint8Array) => memorySource(bytes, 'image');
 const compare = (a: Uint8Array, b: Uint8Array) => compareImages(source(a), source(b), nodePorts);
@@ -55,6 +56,42 @@ describe('two images side by side', () => {
       ['first_stage_ramdisk/fstab.demo', 'content'],
     ]);
     expect(sections.find(({ name }) => name === 'ramdisk')?.verdict).toBe('changed');
+  });
+
+  it('say in a few lines what a patch did, and nothing of what follows from it', async () => {
+    const stock = await stockImage();
+    const own = whatChanged(await compare(stock, await patched(stock)));
+    expect(own).toEqual([
+      { code: 'replaced', entry: 'init' },
+      { code: 'replaced', entry: 'first_stage_ramdisk/fstab.demo' },
+      { code: 'moved', entry: 'init', to: '.burrow/init.stock' },
+      { code: 'added', entry: '.burrow' },
+      { code: 'added', entry: '.burrow/su' },
+      { code: 'added', entry: '.burrow/provenance.json' },
+      { code: 'added', entry: 'sbin-su' },
+      { code: 'removed', entry: 'verity_key' },
+      { code: 'field', field: 'command line' },
+    ]);
+    expect(whatChanged(await compare(stock, stock))).toEqual([]);
+  });
+  it('say what changed in the kernel, of the command line and of rights alone', async () => {
+    const kernel = seeded(3, 9000);
+    const before = await stockImage({ kernel, entries: [entry('init', 'x')] });
+    const after = await stockImage({
+      kernel: kernel.map((byte, i) => (i === 8000 ? byte ^ 1 : byte)),
+      entries: [entry('init', 'x', { mode: 0o100755 })],
+    });
+    const longer = await stockImage({ kernel: seeded(3, 9100), entries: [entry('init', 'x')] });
+    expect(whatChanged(await compare(before, after))).toEqual([
+      { code: 'marked', entry: 'init', differs: ['mode'] },
+      { code: 'section', section: 'kernel', verdict: 'changed', grewBytes: 0 },
+    ]);
+    expect(whatChanged(await compare(before, longer))).toEqual([
+      { code: 'section', section: 'kernel', verdict: 'changed', grewBytes: 100 },
+    ]);
+    const line = { code: 'field', field: 'command line' };
+    const lined = await stockImage({ kernel, entries: [entry('init', 'x')], cmdline: 'quiet=1' });
+    expect(whatChanged(await compare(before, lined))).toEqual([line]);
   });
 
   it('tell mode, owner and kind apart from content', async () => {

@@ -25,7 +25,7 @@ interface Props extends Pick<
   readonly before: ImageSummary | null;
 }
 
-const labelOf = (image: ImageSummary) =>
+export const labelOf = (image: ImageSummary) =>
   `${image.partition} of ${image.build ?? 'no named build'}, ${roleWords(image)}`;
 
 /** Chooses the image to stand beside this one. */
@@ -41,7 +41,7 @@ export function CompareChooser({
         <Button
           size="small"
           disabled={comparing !== null}
-          onClick={() => void compare(labelOf(before), before.sha256, true)}
+          onClick={() => void compare(labelOf(before), before.sha256, { month: true })}
         >
           What changed since {before.build ?? 'last month'}
         </Button>

@@ -1,7 +1,7 @@
 'use client';
 import { Button, Tabs } from 'antd';
 import { Link } from '@/ui/link';
-import { useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import type { ImageDetail, ImageSummary, KitView } from '@/contracts/image-view';
 import { ErrorNote } from '@/ui/error-note';
 import { formatBytes } from '@/ui/format';
@@ -9,7 +9,8 @@ import { useKeys } from '@/ui/frame/keys';
 import { roleWords } from '@/ui/role-words';
 import { HashText } from '@/ui/hash-text';
 import { ByteMap } from './byte-map';
-import { BringPatched, CompareChooser, ComparePanel } from './compare-panel';
+import { ChangesList } from './changes-list';
+import { BringPatched, CompareChooser, ComparePanel, labelOf } from './compare-panel';
 import { EntryList } from './entry-list';
 import type { EntryRow } from '@/core/packages/entry-rows';
 import { EntryViewer } from './entry-viewer';
@@ -43,6 +44,7 @@ export function ImageRoom({ image, kits, others, openRound }: Props) {
   const state = useImage(image.sha256, image.role === 'stock' ? 'stock' : 'made', kits);
   const { opened, other, error, setError } = state;
   const report = opened?.report ?? image.report;
+  useStockBeside(image, others, state);
   const download = useRef<HTMLAnchorElement>(null);
   useKeys(useMemo(() => [{ key: 'd', does: 'download', run: () => download.current?.click() }], []));
   return (
@@ -65,7 +67,7 @@ export function ImageRoom({ image, kits, others, openRound }: Props) {
       {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
       {image.role === 'stock' && report.ramdisk ? (
         <>
-          <PatchPanel sha256={image.sha256} partition={image.partition} kits={kits} openRound={openRound} />
+          <PatchPanel {...state} image={image} kits={kits} openRound={openRound} />
           <BringPatched {...state} />
         </>
       ) : null}
@@ -76,7 +78,7 @@ export function ImageRoom({ image, kits, others, openRound }: Props) {
         </p>
       ))}
       {image.role === 'patched' && !image.judged ? <MadeFrom image={image} openRound={openRound} /> : null}
-      {other ? (
+      {other && !other.folded ? (
         <ComparePanel
           key={other.report.sha256}
           {...state}
@@ -94,7 +96,7 @@ export function ImageRoom({ image, kits, others, openRound }: Props) {
       )}
       <div className={styles.columns}>
         <div>
-          <Facts image={image} report={report} full={opened !== null} />
+          <Facts {...state} image={image} report={report} full={opened !== null} />
         </div>
         <div>
           <h2>{ramdiskTitle(report)}</h2>
@@ -105,20 +107,51 @@ export function ImageRoom({ image, kits, others, openRound }: Props) {
   );
 }
 
-interface FactsProps {
+/** Its stock image, where that is in the vault, is held against a patched one: the list of what changed. */
+function useStockBeside(
+  image: ImageDetail,
+  others: readonly ImageSummary[],
+  { opened, compare }: ReturnType<typeof useImage>,
+) {
+  const stock = image.proof ? others.find(({ sha256 }) => sha256 === image.stockSha256) : undefined;
+  const [hash, label] = stock ? [stock.sha256, labelOf(stock)] : [null, ''];
+  const isOpen = opened !== null;
+  const begun = useRef<string | null>(null);
+  useEffect(() => {
+    if (!isOpen || hash === null || begun.current === hash) return;
+    begun.current = hash;
+    void compare(label, hash, { folded: true });
+  }, [isOpen, hash, label, compare]);
+}
+
+interface FactsProps extends Pick<ReturnType<typeof useImage>, 'other' | 'unfold'> {
   readonly image: ImageDetail;
   readonly report: ImageDetail['report'];
   /** The image was read whole, not only its report. */
   readonly full: boolean;
 }
 
-function Facts({ image, report, full }: FactsProps) {
+function Facts({ image, report, full, other, unfold }: FactsProps) {
+  const against = other && other.report.sha256 === image.stockSha256 ? other : null;
   const facts = [
     { key: 'header', label: 'Header', children: <HeaderWords report={report} /> },
     { key: 'avb', label: 'Verified boot', children: <AvbWords avb={report.avb} full={full} /> },
     { key: 'sections', label: 'Sections', children: <Sections report={report} /> },
     { key: 'origin', label: 'Where it came from', children: <OriginChain image={image} /> },
-    ...(image.proof ? [{ key: 'proof', label: 'Proof', children: <ProofList proof={image.proof} /> }] : []),
+    ...(image.proof
+      ? [
+          {
+            key: 'proof',
+            label: 'Proof',
+            children: (
+              <>
+                <ProofList proof={image.proof} />
+                {against ? <ChangesList other={against} unfold={unfold} /> : null}
+              </>
+            ),
+          },
+        ]
+      : []),
   ];
   return <Tabs size="small" items={facts} defaultActiveKey={image.proof ? 'proof' : 'header'} />;
 }

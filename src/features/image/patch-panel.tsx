@@ -6,20 +6,21 @@ import { useEffect, useRef, useState } from 'react';
 import type { ErrorData } from '@/core/errors';
 import { EternoError, toEternoError } from '@/core/errors';
 import type { Progress as Done } from '@/core/ports';
-import type { KitView } from '@/contracts/image-view';
+import type { ImageSummary, KitView } from '@/contracts/image-view';
 import { ErrorNote } from '@/ui/error-note';
 import { fetchFromVault, sendImage } from '@/ui/send';
 import { formatSeconds } from '@/ui/format';
 import type { OptionValues } from '@/core/patch/steps-that-run';
 import type { PatchChoice, PatchedInWorker } from '@/workers/patch/patch-client';
 import { PatchClient } from '@/workers/patch/patch-client';
+import { ChangesList } from './changes-list';
 import styles from './image.module.css';
 import { KitOptions } from './kit-options';
 import { ProofList } from './proof-list';
+import type { useImage } from './use-image';
 
-interface Props {
-  readonly sha256: string;
-  readonly partition: string;
+interface Props extends Pick<ReturnType<typeof useImage>, 'other' | 'compare' | 'unfold'> {
+  readonly image: ImageSummary;
   readonly kits: readonly KitView[];
   readonly openRound: { readonly id: string; readonly handset: string } | null;
 }
@@ -28,7 +29,7 @@ type Patched = Omit<PatchedInWorker, 'image'> & { readonly seconds: number };
 type Avb = 'carry' | 'rehash';
 
 /** A patch in a worker of its own, then into the vault. */
-function usePatch(stock: string) {
+function usePatch(stock: string, onKept: (sha256: string) => void) {
   const router = useRouter();
   const [progress, setProgress] = useState<Done | null>(null);
   const [patched, setPatched] = useState<Patched | null>(null);
@@ -64,6 +65,7 @@ function usePatch(stock: string) {
         ...(Object.keys(options).length > 0 ? { options: JSON.stringify(options) } : {}),
       });
       setKept(true);
+      onKept(rest.sha256);
       router.refresh();
     } catch (thrown) {
       if (client.current === mine) setError(toEternoError(thrown, 'io').toData());
@@ -85,11 +87,12 @@ function usePatch(stock: string) {
  * Patches a stock image in a worker, shows the proof line by line, and hands it to the vault, where the
  * server proves it again.
  */
-export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
+export function PatchPanel({ image, kits, openRound, other, compare, unfold }: Props) {
+  const { sha256, partition } = image;
   const usable = kits.filter((kit) => kit.partitions === null || kit.partitions.includes(partition));
   const [kit, setKit] = useState(usable[0]?.sha256 ?? null);
   const [avb, setAvb] = useState<Avb>('carry');
-  const state = usePatch(sha256);
+  const state = usePatch(sha256, (made) => void compare('the patched image', made, { folded: true }));
   const { progress, patched, error } = state;
   const [chosen, setChosen] = useState<OptionValues>(usable[0]?.chosen ?? {});
   const declared = usable.find((one) => one.sha256 === kit)?.options ?? {};
@@ -148,7 +151,7 @@ export function PatchPanel({ sha256, partition, kits, openRound }: Props) {
           </Button>
         </p>
       ) : null}
-      {patched ? <PatchProof patched={patched} kept={state.kept} /> : null}
+      {patched ? <PatchProof patched={patched} kept={state.kept} other={other} unfold={unfold} /> : null}
     </section>
   );
 }
@@ -183,7 +186,12 @@ function PatchButton({ progress, patched, kept, stop, partition, openRound, onRu
   );
 }
 
-const PatchProof = ({ patched, kept }: { readonly patched: Patched; readonly kept: boolean }) => (
+interface PatchProofProps extends Pick<Props, 'other' | 'unfold'> {
+  readonly patched: Patched;
+  readonly kept: boolean;
+}
+
+const PatchProof = ({ patched, kept, other, unfold }: PatchProofProps) => (
   <div style={{ marginTop: 10 }}>
     <b>
       {patched.proof.filter((line) => line.ok).length} of {patched.proof.length} checks hold
@@ -192,7 +200,10 @@ const PatchProof = ({ patched, kept }: { readonly patched: Patched; readonly kep
       in {formatSeconds(patched.seconds)};{' '}
       {kept ? 'the server proved it again, and it is in the vault' : 'the server is proving it again'}
     </span>
-    <ProofList proof={patched.proof} />
+    <div className={styles.proved}>
+      <ProofList proof={patched.proof} />
+      {other?.report.sha256 === patched.sha256 ? <ChangesList other={other} unfold={unfold} /> : null}
+    </div>
     {patched.notes.map((note) => (
       <p key={note} className="soft small">
         {note}

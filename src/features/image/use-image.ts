@@ -17,7 +17,12 @@ export interface OtherImage extends ComparedImage {
   readonly file: Blob | null;
   /** It is last month's image of the same partition. */
   readonly month: boolean;
+  /** Only what a patch changed is told, in a few lines; the comparison itself is not open. */
+  readonly folded: boolean;
 }
+
+/** How another image stands beside this one. */
+type Beside = Partial<Pick<OtherImage, 'month' | 'folded'>>;
 
 /** What the kit that its note names changes is expected, where the vault has that kit. */
 async function withItsKit(
@@ -31,12 +36,19 @@ async function withItsKit(
   return again.ok ? again.value : judged;
 }
 
+function useBeside() {
+  const [other, setOther] = useState<OtherImage | null>(null);
+  const putAway = useCallback(() => setOther(null), []);
+  const unfold = useCallback(() => setOther((now) => now && { ...now, folded: false }), []);
+  return { other, setOther, putAway, unfold };
+}
+
 /** An image of the vault, taken apart in a worker, with another one beside it on wish. */
 export function useImage(sha256: string, ownIs: 'stock' | 'made', kits: readonly KitView[]) {
   const client = useRef<ImageClient | null>(null);
   const [opened, setOpened] = useState<OpenedImage | null>(null);
   const [rows, setRows] = useState<readonly EntryRow[]>([]);
-  const [other, setOther] = useState<OtherImage | null>(null);
+  const { setOther, ...beside } = useBeside();
   const [comparing, setComparing] = useState<string | null>(null);
   const [error, setError] = useState<ErrorData | null>(null);
 
@@ -67,7 +79,7 @@ export function useImage(sha256: string, ownIs: 'stock' | 'made', kits: readonly
 
   /** @param given a file, or the hash of an image in the vault */
   const compare = useCallback(
-    async (label: string, given: File | string, month = false) => {
+    async (label: string, given: File | string, { month = false, folded = false }: Beside = {}) => {
       const mine = client.current;
       if (!mine) return;
       setError(null);
@@ -83,14 +95,14 @@ export function useImage(sha256: string, ownIs: 'stock' | 'made', kits: readonly
         if (!result.ok) setError(result.error);
         else {
           const judged = await withItsKit(mine, result.value.judged, kits);
-          if (client.current === mine) setOther({ ...result.value, judged, label, file, month });
+          if (client.current === mine) setOther({ ...result.value, judged, label, file, month, folded });
         }
       } catch (thrown) {
         setError(toEternoError(thrown).toData());
       }
       setComparing(null);
     },
-    [ownIs, kits],
+    [ownIs, kits, setOther],
   );
 
   const read = useCallback(async (side: 'own' | 'other', nameHex: string): Promise<EntryBytes | null> => {
@@ -103,12 +115,11 @@ export function useImage(sha256: string, ownIs: 'stock' | 'made', kits: readonly
   return {
     opened,
     rows,
-    other,
     comparing,
     error,
     setError,
     compare,
     read,
-    putAway: useCallback(() => setOther(null), []),
+    ...beside,
   };
 }
