@@ -2,6 +2,7 @@ import type { OptionValues } from '@/core/patch/steps-that-run';
 import type { Kit } from '@/core/kits/kit';
 import type { KeptJudgement } from '@/core/bench/bench';
 import type { ImageReport } from '@/core/packages/inspect-image';
+import type { FamilyNode, Place } from '@/core/lineage/families';
 import type { Lineage } from '@/core/lineage/judge-lineage';
 import type { ProofLine } from '@/core/patch/prove-patch';
 
@@ -21,6 +22,26 @@ export interface ImageOriginView {
   /** Where it came from, in one sentence. */
   readonly sentence: string;
   readonly at: number;
+}
+
+/** One image among those of its build. */
+export interface FamilyRow extends ImageSummary {
+  readonly origins: readonly ImageOriginView[];
+  readonly places: readonly Place[];
+  /** What it is needed for; null where nothing needs it. */
+  readonly neededFor: string | null;
+  /** Handsets that it brings back to stock. */
+  readonly wayBackOf: readonly string[];
+}
+
+/** All images of one build, with where they came from and where they went. */
+export interface FamilyView {
+  readonly key: string;
+  readonly build: string | null;
+  readonly product: string | null;
+  readonly runsOn: readonly string[];
+  readonly roots: readonly FamilyNode[];
+  readonly images: readonly FamilyRow[];
 }
 
 export interface ImageDetail extends ImageSummary {

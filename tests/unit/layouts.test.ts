@@ -18,6 +18,8 @@ import {
 } from '@/ui/charts/continuity-layout';
 import type { Matrix } from '@/contracts/module-view';
 import { sameRounds } from '@/features/bench/same-rounds';
+import type { FamilyNode } from '@/core/lineage/families';
+import { layOutFamily } from '@/features/image/family-layout';
 import { layOutMatrix } from '@/features/modules/matrix-layout';
 import {
   formatAge,
@@ -352,4 +354,69 @@ describe('formats', () => {
     expect(shortBuild('OPA2.261005.014')).toBe('…261005.014');
     expect(shortBuild('CT.6')).toBe('CT.6');
   });
+});
+
+describe('the picture of a family of images', () => {
+  const sizes = { columnWidth: 26, nodeWidth: 22, rowHeight: 50 };
+  const origin: FamilyNode = {
+    kind: 'origin',
+    id: 'package',
+    origin: { kind: 'package', name: 'p.zip', verified: true, options: {}, at: 1 },
+    children: [],
+  };
+  const image = (id: string, role: 'stock' | 'patched', children: FamilyNode[] = []): FamilyNode => ({
+    kind: 'image',
+    id,
+    image: {
+      sha256: id,
+      partition: 'boot',
+      role,
+      fingerprint: null,
+      patchLevel: null,
+      kit: null,
+      stockSha256: null,
+      origins: [],
+    },
+    children,
+  });
+  const place = (id: string): FamilyNode => ({
+    kind: 'place',
+    id,
+    place: { handset: id, slot: 'a', partition: 'boot', writtenAt: 1, readAt: null, now: true },
+    children: [],
+  });
+  const picture = (...children: FamilyNode[]) => layOutFamily({ roots: [{ ...origin, children }] }, sizes);
+  const at = ({ nodes }: ReturnType<typeof picture>, id: string) => {
+    const { x, y } = nodes.find(({ node }) => node.id === id)!;
+    return [x, y];
+  };
+
+  it('has a column for each stage, wherever in the tree a place hangs', () => {
+    const drawn = picture(image('s', 'stock', [image('p', 'patched', [place('Ridge')]), place('Saddle')]));
+    expect(['package', 's', 'p', 'Ridge', 'Saddle'].map((id) => at(drawn, id)[0])).toEqual([
+      0, 26, 52, 78, 78,
+    ]);
+    expect(drawn.links).toHaveLength(4);
+  });
+  it('gives each end a row of its own and puts what it came from in the middle', () => {
+    const drawn = picture(
+      image('s', 'stock', [image('p', 'patched', [place('Ridge'), place('Saddle')])]),
+      image('t', 'stock'),
+    );
+    const rows = ['Ridge', 'Saddle', 't'].map((id) => at(drawn, id)[1]!);
+    expect(rows).toEqual([25, 75, 125]);
+    expect(at(drawn, 'p')[1]).toBe(50);
+    expect(drawn.height).toBe(150);
+    for (const { from, to } of drawn.links) expect(to.x).toBeGreaterThan(from.x);
+  });
+  it('never lets two places share a row, however deep each hangs', () => {
+    const drawn = picture(
+      image('s', 'stock', [image('p', 'patched', [place('Ridge'), place('Saddle')]), place('Barn')]),
+      image('t', 'stock', [place('Gate')]),
+    );
+    const rows = ['Ridge', 'Saddle', 'Barn', 'Gate'].map((id) => at(drawn, id)[1]!);
+    expect(rows).toEqual([25, 75, 125, 175]);
+  });
+  it('puts a patched image whose stock image is not here among the patched', () =>
+    expect(at(picture(image('p', 'patched')), 'p')[0]).toBe(52));
 });

@@ -1,6 +1,6 @@
-import { ImageList } from '@/features/image/image-list';
-import { imageSummaries } from '@/server/services/image-view';
+import { ImageFamilies } from '@/features/image/image-families';
+import { imageFamilies } from '@/server/services/family-view';
 
 export default async function ImagesPage() {
-  return <ImageList images={await imageSummaries()} />;
+  return <ImageFamilies families={await imageFamilies()} />;
 }

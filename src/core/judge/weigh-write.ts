@@ -14,7 +14,8 @@ import { pointSeen, pointWords } from '../words/judged';
 import type { WritePurpose } from '../words/write';
 import { judgePatched } from './judge-patched';
 import type { JudgedPatch } from './judge-patched';
-import { knownPartition } from '../packages/bare-image';
+import type { ImageIdentity } from '../packages/bare-image';
+import { knownPartition, mayBeOfOne } from '../packages/bare-image';
 import type { JudgedSide } from './judged-side';
 import { fingerprintsOf, readSide } from './judged-side';
 import { traceOfPatch } from './traces';
@@ -85,7 +86,8 @@ export async function weighWrite(
   const own = await open(files.image, ports);
   const packaged = await fromPackage(files.package, target.partition, ports);
   const stock = files.stock ? await open(files.stock, ports) : packaged;
-  const image = imageOf(own, packaged?.sha256 === own.sha256 ? packageOf(files.package!) : null);
+  const fromPackageItself = packaged?.sha256 === own.sha256 ? packageOf(files.package!) : null;
+  const image = imageOf(own, stock, fromPackageItself);
   return { image, proof: await proofOf(purpose), sha256: own.sha256 };
 
   async function proofOf(what: WritePurpose): Promise<WriteProof> {
@@ -99,11 +101,19 @@ export async function weighWrite(
   }
 }
 
+/** Where an image does not tell which of two it is of, the image it is held against does; whether it comes from that is the proof's business. */
+const partitionOf = (own: ImageIdentity, stock: ImageIdentity | null): string | null =>
+  knownPartition(own) ?? (stock && mayBeOfOne(own, stock) ? knownPartition(stock) : null);
+
 /** What its own bytes say of an image; nothing where they are of no known format. */
-function imageOf({ source, side }: Opened, packaged: PackageOfImage | null): WrittenImage {
+function imageOf(
+  { source, side }: Opened,
+  stock: Opened | null,
+  packaged: PackageOfImage | null,
+): WrittenImage {
   const unread = { partition: null, fingerprints: [], patchLevel: null, level: null };
   const said = side && {
-    partition: knownPartition(side.identity),
+    partition: partitionOf(side.identity, stock?.side?.identity ?? null),
     fingerprints: fingerprintsOf(side),
     patchLevel: side.identity.build.patchLevel,
     level: side.report.avb?.rollbackIndex ?? null,

@@ -34,13 +34,14 @@ export interface ImageIdentity {
 export const knownPartition = ({ partition }: ImageIdentity): string | null =>
   partition === INIT_BOOT_OR_RECOVERY ? null : partition;
 
+type OfPartition = Pick<ImageIdentity, 'partition'>;
 /** Whether nothing speaks against its being an image of this partition. */
-export const mayBeOf = ({ partition }: ImageIdentity, wanted: string): boolean =>
-  partition === INIT_BOOT_OR_RECOVERY ? ['init_boot', 'recovery'].includes(wanted) : partition === wanted;
+export const mayBeOf = ({ partition }: OfPartition, wanted: string): boolean =>
+  partition === wanted || (partition === INIT_BOOT_OR_RECOVERY && ['init_boot', 'recovery'].includes(wanted));
 
 /** Whether nothing speaks against two images being of one partition. */
-export const mayBeOfOne = (a: ImageIdentity, b: ImageIdentity): boolean =>
-  a.partition === b.partition || mayBeOf(a, b.partition) || mayBeOf(b, a.partition);
+export const mayBeOfOne = (a: OfPartition, b: OfPartition): boolean =>
+  mayBeOf(a, b.partition) || mayBeOf(b, a.partition);
 
 function propertyPartition(properties: Readonly<Record<string, string>>): string | null {
   for (const key of Object.keys(properties)) {
@@ -72,7 +73,8 @@ interface Parts {
 }
 
 /** What is in its ramdisk tells a recovery from init_boot; one that can't be read tells nothing. */
-async function programIn(boot: BootImage, ports: Ports): Promise<string | null> {
+async function programIn(boot: BootImage | null, ports: Ports): Promise<string | null> {
+  if (boot === null || boot.header.sizes.kernel !== 0) return null;
   try {
     const packed = await sectionBytes(boot, 'ramdisk');
     return packed.length > 0 ? recoveryProgramOf(archivesOf(await readRamdisk(packed, ports.codecs))) : null;
@@ -138,8 +140,7 @@ export async function identifyImage(
   if (begins === null && !avb) throw unknown('nothing known: neither an image nor verified-boot data');
   const described = avb ? imageDescriptor(avb)?.partition : undefined;
   const prefixed = propertyPartition(avb?.vbmeta.properties ?? {});
-  const untold = boot?.header.sizes.kernel === 0 && !described && prefixed === null ? boot : null;
-  const program = untold && (await programIn(untold, ports));
+  const program = described || prefixed ? null : await programIn(boot, ports);
   const parts: Parts = { begins, boot, avb, described, prefixed, program };
   const partition = partitionOf(parts);
   if (partition === null) throw unknown('the image does not say which partition it belongs to');

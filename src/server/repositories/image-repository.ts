@@ -61,6 +61,12 @@ export async function originsOf(sha256: string): Promise<ImageOrigin[]> {
   ).map(decodeOrigin);
 }
 
+/** Of every image, the first first. */
+export async function listOrigins(): Promise<ImageOrigin[]> {
+  const { models } = await database();
+  return (await rowsOf<ImageOriginRow>(models.ImageOrigin, { order: [['at', 'ASC']] })).map(decodeOrigin);
+}
+
 export async function recordKit(kit: KeptKit): Promise<void> {
   const { models } = await database();
   if (!(await models.Kit.findByPk(kit.sha256))) await models.Kit.create(kitColumns(kit));

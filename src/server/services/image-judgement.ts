@@ -9,7 +9,7 @@ import type { Kit } from '@/core/kits/kit';
 import { readKit } from '@/core/kits/read-kit';
 import { signsOfPatch } from '@/core/judge/traces';
 import { judgePatched } from '@/core/judge/judge-patched';
-import { knownPartition } from '@/core/packages/bare-image';
+import { knownPartition, mayBeOf, mayBeOfOne } from '@/core/packages/bare-image';
 import type { JudgedSide } from '@/core/judge/judged-side';
 import { fingerprintsOf, readSide } from '@/core/judge/judged-side';
 import type { PlacedImage } from '@/core/vault/place-image';
@@ -77,7 +77,7 @@ function candidates(image: KeptImage, side: JudgedSide, images: readonly KeptIma
   return images
     .filter(
       ({ role, partition, sha256 }) =>
-        role === 'stock' && partition === image.partition && sha256 !== image.sha256,
+        role === 'stock' && mayBeOfOne(image, { partition }) && sha256 !== image.sha256,
     )
     .map((stock) => ({ stock, rank: rank(stock) }))
     .sort((a, b) => a.rank - b.rank)
@@ -164,6 +164,8 @@ function withJudgement(known: Settled, judged: KeptJudgement | null, images: rea
   return settledAs(
     {
       ...known,
+      // which of the two it is of, its stock image tells
+      partition: stock && mayBeOf(known, stock.partition) ? stock.partition : known.partition,
       fingerprint: known.fingerprint ?? stock?.fingerprint ?? null,
       kit: known.kit ?? judged.by[0] ?? null,
       stockSha256: known.stockSha256 ?? stock?.sha256 ?? null,
@@ -184,7 +186,7 @@ export const settleAfterImage = ({
   role,
   partition,
 }: Pick<KeptImage, 'sha256' | 'role' | 'partition'>) =>
-  settleImages((image) => image.sha256 === sha256 || (role === 'stock' && image.partition === partition));
+  settleImages((image) => image.sha256 === sha256 || (role === 'stock' && mayBeOfOne(image, { partition })));
 
 /** A package was opened: it may tell what its images are. */
 export const settleAfterPackage = ({ images }: PackageReport) =>

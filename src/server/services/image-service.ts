@@ -10,7 +10,9 @@ import { readOptions } from '@/contracts/inputs';
 import { EternoError } from '@/core/errors';
 import { lookInside } from '@/core/handset/look-inside';
 import { LIMITS } from '@/core/limits';
+import { mayBeOf } from '@/core/packages/bare-image';
 import { containerReport } from '@/core/packages/inspect-image';
+import type { JudgedSide } from '@/core/judge/judged-side';
 import { proveAgain } from '@/core/patch/patch-image';
 import type { ProofLine } from '@/core/patch/prove-patch';
 import { nodePorts } from '@/platform/node/node-ports';
@@ -113,6 +115,20 @@ function originDetail({
   };
 }
 
+/**
+ * Of an image that does not tell: its stock image's, else what it says that it may be of.
+ * @throws {EternoError} `bad-magic` where nothing is known of its bytes
+ */
+async function untoldPartition(side: JudgedSide | null, { stock, name }: ImageOriginInput): Promise<string> {
+  if (side === null)
+    throw new EternoError('bad-magic', 'its bytes are of no known format, and no opened package has them', {
+      file: name,
+      offset: 0,
+    });
+  const from = stock === undefined ? null : await findImage(stock);
+  return from && mayBeOf(side.identity, from.partition) ? from.partition : side.identity.partition;
+}
+
 async function describe(
   sha256: string,
   sizeBytes: number,
@@ -122,18 +138,14 @@ async function describe(
   try {
     const side = await sideInVault(source);
     const placed = await placeInVault(sha256, source, side, origin.partition ?? null);
-    if (placed.partition === null)
-      throw new EternoError('bad-magic', 'its bytes are of no known format, and no opened package has them', {
-        file: origin.name ?? sha256,
-        offset: 0,
-      });
+    const partition = placed.partition ?? (await untoldPartition(side, { name: sha256, ...origin }));
     const proof = origin.from === 'patch' ? await proveStored(sha256, origin) : null;
     const report = side?.report ?? containerReport(sizeBytes, sha256);
-    const inside = report.ramdisk ? await lookInside(source, placed.partition, nodePorts) : null;
+    const inside = report.ramdisk ? await lookInside(source, partition, nodePorts) : null;
     const row: KeptImage = {
       sha256,
       sizeBytes,
-      partition: placed.partition,
+      partition,
       role: report.patchedBy ? 'patched' : inside?.recovery ? 'recovery' : placed.role,
       fingerprint: placed.fingerprint,
       patchLevel: placed.patchLevel,

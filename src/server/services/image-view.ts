@@ -56,12 +56,12 @@ const chosenWords = (options: ImageOrigin['detail']['options'] = {}): string => 
   return chosen.length === 0 ? '' : `, with ${chosen.join(' and ')}`;
 };
 
-function originView({ kind, detail: data, at }: ImageOrigin): ImageOriginView {
+export function originView({ kind, detail: data, at }: ImageOrigin): ImageOriginView {
   const sentence =
     kind === 'package'
       ? `taken out of ${data.package}${data.verified ? ', its hash verified' : ''}`
       : kind === 'patch'
-        ? `patched here from ${data.stock}${chosenWords(data.options)}, proved again by the server`
+        ? `patched here from ${data.stock?.slice(0, 8)}…${chosenWords(data.options)}, proved again by the server`
         : kind === 'read-back'
           ? `read back from a handset${data.name ? ` as ${data.name}` : ''}`
           : `brought as a file${data.name ? `, ${data.name}` : ''}`;

@@ -1,0 +1,171 @@
+import { splitFingerprint } from '../formats/facts/parse-facts';
+import type { SlotCell } from '../slots/slot-map';
+import type { KnownImage } from './judge-lineage';
+
+/*
+ * Where the images of a build came from and where they went: package or file, stock, patched, written, read back
+ * (docs/method.md, "Lineage").
+ */
+
+/** How an image came into the vault; `name` is of a package or a file, null where it had none. */
+export interface Origin {
+  readonly kind: 'package' | 'patch' | 'read-back' | 'file';
+  readonly name: string | null;
+  readonly verified: boolean;
+  /** What was chosen of the kit's options; empty where nothing was. */
+  readonly options: Readonly<Record<string, boolean | string>>;
+  readonly at: number;
+}
+
+export interface FamilyImage extends KnownImage {
+  readonly origins: readonly Origin[];
+}
+
+export interface FamilyHandset {
+  readonly id: string;
+  readonly name: string;
+  /** The build that runs; null where it was never read. */
+  readonly fingerprint: string | null;
+  readonly cells: readonly SlotCell[];
+}
+
+/** That an image lies, or lay, in a partition of a slot. */
+export interface Place {
+  readonly handset: string;
+  /** Null where the handset has one slot. */
+  readonly slot: string | null;
+  readonly partition: string;
+  /** When it was written there, and when it was read back; null where it never was. */
+  readonly writtenAt: number | null;
+  readonly readAt: number | null;
+  /** It is what counts there now; else something else does by now. */
+  readonly now: boolean;
+}
+
+export type FamilyNode =
+  | { readonly kind: 'origin'; readonly id: string; readonly origin: Origin; readonly children: FamilyNode[] }
+  | {
+      readonly kind: 'image';
+      readonly id: string;
+      readonly image: FamilyImage;
+      readonly children: FamilyNode[];
+    }
+  | { readonly kind: 'place'; readonly id: string; readonly place: Place; readonly children: FamilyNode[] };
+
+/** All images of one build of one variant. */
+export interface Family {
+  readonly key: string;
+  /** Null where its images name no build. */
+  readonly fingerprint: string | null;
+  /** Handsets that run this build. */
+  readonly runsOn: readonly string[];
+  readonly images: readonly FamilyImage[];
+  /** Each origin once, with what came of it. */
+  readonly roots: readonly FamilyNode[];
+}
+
+/** Where an image lies, handset by handset; what lies there now first. */
+export function placesOf(sha256: string, handsets: readonly FamilyHandset[]): Place[] {
+  const places = handsets.flatMap(({ name, cells }) =>
+    cells.flatMap((cell): Place[] => {
+      const own = cell.history.filter((entry) => entry.sha256 === sha256);
+      if (own.length === 0) return [];
+      const at = (certainty: 'predicted' | 'read') =>
+        own.find((entry) => entry.certainty === certainty)?.at ?? null;
+      return [
+        {
+          handset: name,
+          slot: cell.slot === '-' ? null : cell.slot,
+          partition: cell.partition,
+          writtenAt: at('predicted'),
+          readAt: at('read'),
+          now: cell.sha256 === sha256,
+        },
+      ];
+    }),
+  );
+  return places.sort((a, b) => Number(b.now) - Number(a.now));
+}
+
+/** The origin that says most: a package before a file, a file before what was read back; of two alike the first. */
+const SAYS_MOST: readonly Origin['kind'][] = ['package', 'file', 'read-back'];
+function beganAs({ origins }: FamilyImage): Origin | undefined {
+  const ranked = [...origins].sort((a, b) => a.at - b.at);
+  for (const kind of SAYS_MOST) {
+    const found = ranked.find((origin) => origin.kind === kind);
+    if (found) return found;
+  }
+  return undefined;
+}
+
+const UNKNOWN_ORIGIN: Origin = { kind: 'file', name: null, verified: false, options: {}, at: 0 };
+
+function treeOf(images: readonly FamilyImage[], handsets: readonly FamilyHandset[]): FamilyNode[] {
+  const within = new Set(images.map(({ sha256 }) => sha256));
+  const nodeOf = (image: FamilyImage, above: ReadonlySet<string>): FamilyNode => {
+    const seen = new Set([...above, image.sha256]);
+    const made = images.filter(
+      ({ stockSha256, sha256 }) => stockSha256 === image.sha256 && !seen.has(sha256),
+    );
+    return {
+      kind: 'image',
+      id: image.sha256,
+      image,
+      children: [
+        ...made.map((one) => nodeOf(one, seen)),
+        ...placesOf(image.sha256, handsets).map((place): FamilyNode => ({
+          kind: 'place',
+          id: `${image.sha256} ${place.handset} ${place.partition} ${place.slot ?? ''}`,
+          place,
+          children: [],
+        })),
+      ],
+    };
+  };
+  const roots = new Map<string, FamilyNode>();
+  for (const image of images) {
+    if (image.stockSha256 !== null && image.stockSha256 !== image.sha256 && within.has(image.stockSha256))
+      continue;
+    const origin = beganAs(image) ?? UNKNOWN_ORIGIN;
+    // read back or brought: each by itself; a package gave several
+    const id = origin.kind === 'package' ? `package ${origin.name ?? ''}` : `${origin.kind} ${image.sha256}`;
+    const root = roots.get(id) ?? { kind: 'origin', id, origin, children: [] };
+    root.children.push(nodeOf(image, new Set()));
+    roots.set(id, root);
+  }
+  return [...roots.values()];
+}
+
+/** By the variant and build that an image names; those of a build that runs come first, then the newest. */
+export function familiesOf(
+  images: readonly FamilyImage[],
+  handsets: readonly FamilyHandset[],
+): readonly Family[] {
+  const groups = new Map<string | null, FamilyImage[]>();
+  for (const image of images)
+    groups.set(image.fingerprint, [...(groups.get(image.fingerprint) ?? []), image]);
+  const families = [...groups].map(([fingerprint, members]): Family => ({
+    key: fingerprint ?? '',
+    fingerprint,
+    runsOn: handsets
+      .filter((handset) => fingerprint !== null && handset.fingerprint === fingerprint)
+      .map(({ name }) => name),
+    images: members,
+    roots: treeOf(members, handsets),
+  }));
+  const rank = ({ fingerprint, runsOn }: Family) => (fingerprint === null ? 2 : runsOn.length > 0 ? 0 : 1);
+  const level = ({ images: members }: Family) =>
+    members
+      .map(({ patchLevel }) => patchLevel ?? '')
+      .sort()
+      .at(-1)!;
+  const product = ({ fingerprint }: Family) =>
+    fingerprint === null ? '' : (splitFingerprint(fingerprint)?.product ?? fingerprint);
+  return families.sort(
+    (a, b) =>
+      rank(a) - rank(b) ||
+      product(a).localeCompare(product(b)) ||
+      level(b).localeCompare(level(a)) ||
+      a.key.localeCompare(b.key),
+  );
+}
