@@ -1,7 +1,7 @@
 import type { NextConfig } from 'next';
 
 const config: NextConfig = {
-  serverExternalPackages: ['sequelize', 'sqlite3', 'umzug', 'node-liblzma'],
+  serverExternalPackages: ['sequelize', 'sqlite3', 'umzug', 'node-liblzma', '@bokuweb/zstd-wasm'],
   poweredByHeader: false,
   reactStrictMode: true,
   devIndicators: false,

@@ -167,6 +167,18 @@ describe('codecs', () => {
     }
   });
 
+  it('zstd packs what can be packed, quickly or with more time', async () => {
+    const words = Buffer.from(
+      Array.from({ length: 60_000 }, (_, i) => `entry ${(i * 7919) % 1000}\n`).join(''),
+    );
+    const [quick, strong] = [await codecs.encode('zstd', words), await codecs.encode('zstd', words, true)];
+    for (const packed of [quick, strong]) {
+      expect(packed.length).toBeLessThan(words.length / 8);
+      expect(Buffer.compare((await codecs.decode('zstd', packed, 1 << 20)).bytes, words)).toBe(0);
+    }
+    expect(Buffer.compare(quick, strong)).not.toBe(0);
+  });
+
   it('lzma that claims more than its length can hold is cut off, and takes no time to say so', async () => {
     const tiny = Uint8Array.from('5d00008000ffffffffffffffff003a1c8846321f3e'.match(/../g)!, (two) =>
       parseInt(two, 16),

@@ -16,7 +16,6 @@ import { decodeLz4Frame, encodeLz4Frame } from '@/core/codecs/lz4-frame';
 import { decodeLz4Legacy, encodeLz4Legacy } from '@/core/codecs/lz4-legacy';
 import { EternoError } from '@/core/errors';
 import { xzStreamBytes, zstdFrameBytes } from '@/core/codecs/stream-end';
-import { encodeZstdStored } from '@/core/codecs/zstd-stored';
 import { concatBytes } from '@/core/bytes/bytes';
 import { decodeLzma, encodeLzma } from './lzma';
 
@@ -67,12 +66,22 @@ export function createCodecs({ loadXzModule, brotli }: CodecParts): Codecs {
         case 'lzma':
           return encodeLzma(bytes, strong);
         case 'zstd':
-          return encodeZstdStored(bytes);
+          return encodeZstd(bytes, strong ? 19 : 9);
         default:
           throw new EternoError('unsupported', `${name} can be read but not written here`);
       }
     },
   };
+}
+
+let zstdPacker: Promise<typeof import('@bokuweb/zstd-wasm')> | null = null;
+/** One frame that states its content's size and has no checksum. @param level 1 to 22 */
+async function encodeZstd(bytes: Uint8Array, level: number): Promise<Uint8Array<ArrayBuffer>> {
+  zstdPacker ??= import('@bokuweb/zstd-wasm').then(async (zstd) => {
+    await zstd.init();
+    return zstd;
+  });
+  return new Uint8Array((await zstdPacker).compress(bytes, level));
 }
 
 /** XXH32 with seed 0; loaded once. */
