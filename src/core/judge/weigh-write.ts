@@ -8,7 +8,7 @@ import type { Kit } from '../kits/kit';
 import type { OpenedPackage } from '../packages/package-report';
 import { isRecovery, recoveryClaim, recoveryIsFor } from '../packages/recovery-claim';
 import { unwrap } from '../packages/unwrap';
-import { proveWithAnyOptions } from '../patch/prove-options';
+import { proveHoweverMade } from '../patch/prove-options';
 import type { Ports } from '../ports';
 import { pointSeen, pointWords } from '../words/judged';
 import type { WritePurpose } from '../words/write';
@@ -158,7 +158,7 @@ interface PatchQuestion {
 async function patchProof({ own, stock, build, kit }: PatchQuestion, ports: Ports): Promise<WriteProof> {
   if (!stock?.side || !own.side) return { kind: 'nothing' };
   if (kit && stock.sha256 !== own.sha256) {
-    const lines = await proveWithAnyOptions(stock.source, kit, own.source, ports);
+    const lines = await proveHoweverMade(stock.source, kit, own.source, ports);
     const held = lines.filter(({ ok }) => ok).length;
     const failed = lines.find(({ ok }) => !ok)?.check ?? null;
     return { kind: 'patch', held, of: lines.length, failed, stockBuild: build };

@@ -148,6 +148,13 @@ describe('unpatching', () => {
     expect(result.exact).toBe(true);
   });
 
+  it('with the stock image, whatever became of its verified-boot data', async () => {
+    const stock = await stockImage();
+    const { bytes } = await patchImage(source(stock), await kitOf(), nodePorts, { avb: { mode: 'rehash' } });
+    const result = await unpatchImage(source(bytes), await kitOf(), source(stock), nodePorts);
+    expect(result.bytes).toEqual(stock);
+  });
+
   it('refuses another stock image, and another kit', async () => {
     const stock = await stockImage();
     const image = await patched(stock);

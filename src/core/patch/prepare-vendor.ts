@@ -30,8 +30,8 @@ export interface PreparedVendor extends ChangedVendorBoot {
   readonly notes: readonly string[];
 }
 
-type OnFragment = RunningStep & { readonly step: RamdiskStep };
-const onFragment = (running: RunningStep): running is OnFragment => needsRamdisk(running.step);
+export type OnFragment = RunningStep & { readonly step: RamdiskStep };
+export const onFragment = (running: RunningStep): running is OnFragment => needsRamdisk(running.step);
 
 /** @throws {EternoError} of `patchImage`, `not-found` for a ramdisk that a step names */
 export async function prepareVendor(
@@ -104,7 +104,7 @@ export async function prepareVendor(
 }
 
 /** Ramdisks by their index in the table, without the empty ones. */
-async function ramdisksOf(image: VendorBootImage, { codecs }: Ports): Promise<Map<number, Ramdisk>> {
+export async function ramdisksOf(image: VendorBootImage, { codecs }: Ports): Promise<Map<number, Ramdisk>> {
   const ramdisks = new Map<number, Ramdisk>();
   for (const [i, entry] of image.ramdisks.entries()) {
     if (entry.size === 0) continue;
@@ -118,7 +118,7 @@ async function ramdisksOf(image: VendorBootImage, { codecs }: Ports): Promise<Ma
 }
 
 /** The steps of each ramdisk, in the kit's order; one that names none works on the only one, else the platform's. */
-function byFragment(image: VendorBootImage, steps: readonly OnFragment[]): Map<number, OnFragment[]> {
+export function byFragment(image: VendorBootImage, steps: readonly OnFragment[]): Map<number, OnFragment[]> {
   const found = new Map<number, OnFragment[]>();
   for (const running of steps) {
     const { fragment } = running.step;

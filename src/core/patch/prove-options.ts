@@ -6,7 +6,7 @@ import { proveAgain } from './patch-image';
 import type { ProofLine } from './prove-patch';
 import type { OptionValues } from './steps-that-run';
 
-/* Proving an image of which nobody knows what was chosen of its kit's options. */
+/* Proving an image of which nobody knows how it was made: the kit's options, and what became of its verified-boot data. */
 
 /** So many choices are tried; a kit with more is held against its own choice and the first of the others. */
 const MOST_CHOICES = 64;
@@ -24,22 +24,28 @@ export function choicesOf({ options }: Pick<Kit, 'options'>): OptionValues[] {
   return choices.slice(0, MOST_CHOICES);
 }
 
+/** The kit's own choice with the verified-boot data as it was is the first. */
+const waysOf = (kit: Kit) =>
+  (['carry', 'rehash'] as const).flatMap((mode) =>
+    choicesOf(kit).map((chosen) => ({ chosen, avb: { mode } }) as const),
+  );
+
 /**
- * The proof with the choice that made the image; with the kit's own where none of them did.
+ * The proof with the way that made the image; with the kit's own choice where none of them did.
  * @throws {EternoError} of `proveAgain` with the kit's own choice
  */
-export async function proveWithAnyOptions(
+export async function proveHoweverMade(
   stock: ByteSource,
   kit: Kit,
   result: ByteSource,
   ports: Ports,
 ): Promise<readonly ProofLine[]> {
-  const [own, ...others] = choicesOf(kit);
-  const first = await proveAgain(stock, kit, result, ports, { chosen: own! });
+  const [own, ...others] = waysOf(kit);
+  const first = await proveAgain(stock, kit, result, ports, own!);
   if (first.every(({ ok }) => ok)) return first;
-  for (const chosen of others) {
-    const lines = await proveAgain(stock, kit, result, ports, { chosen }).catch((thrown: unknown) => {
-      // with this choice the kit does not go onto the stock image at all
+  for (const way of others) {
+    const lines = await proveAgain(stock, kit, result, ports, way).catch((thrown: unknown) => {
+      // made this way the kit does not go onto the stock image at all
       if (thrown instanceof EternoError) return null;
       throw thrown;
     });

@@ -8,13 +8,17 @@ import { readBootImage, sectionBytes } from '../formats/boot-image/reader';
 import type { CpioEntry } from '../formats/cpio/cpio-archive';
 import { isKind, makeEntry, TYPE } from '../formats/cpio/cpio-archive';
 import { archivesOf, readRamdisk } from '../formats/cpio/ramdisk';
+import { isVendorBoot, readVendorBoot } from '../formats/vendor-boot/reader';
 import type { Kit, KitStep } from '../kits/kit';
 import type { PatchedBy } from '../packages/provenance';
 import { provenanceOf } from '../packages/provenance';
 import type { Ports, Watch } from '../ports';
 import { EntryJournal } from './journal';
-import { proveAgain } from './patch-image';
+import { byFragment, onFragment, ramdisksOf } from './prepare-vendor';
+import { proveHoweverMade } from './prove-options';
 import { packRamdisk, rebuildImage } from './rebuild';
+import { rebuildVendorBoot } from './rebuild-vendor';
+import type { RunningStep } from './steps-that-run';
 
 export interface UnpatchedImage {
   readonly bytes: Uint8Array<ArrayBuffer>;
@@ -39,6 +43,7 @@ export async function unpatchImage(
   ports: Ports,
   watch: Watch = {},
 ): Promise<UnpatchedImage> {
+  if (await isVendorBoot(patched)) return unpatchVendorBoot(patched, kit, stock, ports, watch);
   const image = await readBootImage(patched);
   const packed = await sectionBytes(image, 'ramdisk');
   if (packed.length === 0)
@@ -47,7 +52,7 @@ export async function unpatchImage(
   const note = provenanceOf(archivesOf(ramdisk));
   if (stock) return fromStock(patched, kit, stock, note, ports, watch);
   const journal = new EntryJournal(archivesOf(ramdisk).map((archive) => archive.entries));
-  const undone = takeBack(kit, journal, image.header.cmdline, note);
+  const undone = takeBack(kit, stepsOf(kit), journal, image.header.cmdline, note);
   const rebuilt = await rebuildImage(
     image,
     await readAvbFooter(patched),
@@ -57,15 +62,62 @@ export async function unpatchImage(
     undone.cmdline,
     ports,
   );
-  const sha256 = await sha256Hex(ports.digests, rebuilt.bytes);
+  return weighed(rebuilt.bytes, note, undone.notes, ports);
+}
+
+/** All steps of a kit, as they are counted. */
+const stepsOf = ({ steps }: Kit): RunningStep[] => steps.map((step, i) => ({ step, number: i + 1 }));
+
+async function weighed(
+  bytes: UnpatchedImage['bytes'],
+  note: PatchedBy | null,
+  took: readonly string[],
+  { digests }: Ports,
+): Promise<UnpatchedImage> {
+  const sha256 = await sha256Hex(digests, bytes);
   const exact = note !== null && note.stockSha256 === sha256;
   const notes = exact
     ? []
-    : [
-        ...undone.notes,
-        'it is not byte for byte the stock image, so keep the maker’s own image as the way back',
-      ];
-  return { bytes: rebuilt.bytes, sha256, exact, notes };
+    : [...took, 'it is not byte for byte the stock image, so keep the maker’s own image as the way back'];
+  return { bytes, sha256, exact, notes };
+}
+
+/** Each of its ramdisks by the steps that worked on it. */
+async function unpatchVendorBoot(
+  patched: ByteSource,
+  kit: Kit,
+  stock: ByteSource | null,
+  ports: Ports,
+  watch: Watch,
+): Promise<UnpatchedImage> {
+  const image = await readVendorBoot(patched);
+  const ramdisks = await ramdisksOf(image, ports);
+  const note = provenanceOf([...ramdisks.values()].flatMap(archivesOf));
+  if (stock) return fromStock(patched, kit, stock, note, ports, watch);
+  const fragments = new Map<number, Uint8Array>();
+  const steps = stepsOf(kit);
+  const outside = steps.filter((running) => !onFragment(running));
+  const undone = takeBack(kit, outside, new EntryJournal([]), image.header.cmdline, note);
+  const took = [...undone.notes];
+  for (const [index, own] of byFragment(image, steps.filter(onFragment))) {
+    const ramdisk = ramdisks.get(index);
+    if (!ramdisk)
+      throw new EternoError('unsupported', 'a step works on a ramdisk of vendor_boot that is empty', {
+        file: patched.name,
+      });
+    const journal = new EntryJournal(archivesOf(ramdisk).map((archive) => archive.entries));
+    took.push(...takeBack(kit, own, journal, '', note).notes);
+    const packing = { strong: false, gzipInstead: false };
+    fragments.set(index, await packRamdisk(ramdisk, journal.archives, ports, packing));
+  }
+  const { cmdline } = undone;
+  const rebuilt = await rebuildVendorBoot(
+    image,
+    await readAvbFooter(patched),
+    { fragments, ...(cmdline === image.header.cmdline ? {} : { cmdline }) },
+    ports,
+  );
+  return weighed(rebuilt.bytes, note, took, ports);
 }
 
 async function fromStock(
@@ -87,7 +139,7 @@ async function fromStock(
         details: { expected: note.stockSha256, got: sha256 },
       },
     );
-  const proof = await proveAgain(memorySource(bytes, stock.name), kit, patched, ports, {});
+  const proof = await proveHoweverMade(memorySource(bytes, stock.name), kit, patched, ports);
   const failed = proof.filter((line) => !line.ok).map((line) => line.check);
   if (failed.length > 0)
     throw new EternoError(
@@ -100,33 +152,34 @@ async function fromStock(
 
 const utf8 = (text: string) => new TextEncoder().encode(text);
 
-/** Takes the kit's steps back, last first. */
+/** Takes steps of a kit back, last first. */
 function takeBack(
   kit: Kit,
+  steps: readonly RunningStep[],
   journal: EntryJournal,
   cmdline: string,
   note: PatchedBy | null,
 ): { cmdline: string; notes: string[] } {
   const notes: string[] = [];
   let line = cmdline;
-  const lost = (index: number, why: string) =>
+  const lost = ({ step, number }: RunningStep, why: string) =>
     new EternoError(
       'not-found',
-      `step ${index + 1} (${kit.steps[index]!.do}) can't be taken back: ${why}; the stock image ${note?.stockSha256 ?? 'it was made from'} is needed`,
-      { details: { stockSha256: note?.stockSha256 ?? null, step: index + 1 } },
+      `step ${number} (${step.do}) can't be taken back: ${why}; the stock image ${note?.stockSha256 ?? 'it was made from'} is needed`,
+      { details: { stockSha256: note?.stockSha256 ?? null, step: number } },
     );
-  for (let index = kit.steps.length - 1; index >= 0; index -= 1) {
-    const step = kit.steps[index]!;
-    if (step.when.length > 0) throw lost(index, 'whether it ran on that image was not kept');
+  for (const running of [...steps].reverse()) {
+    const { step } = running;
+    if (step.when.length > 0) throw lost(running, 'whether it ran on that image was not kept');
     switch (step.do) {
       case 'mkdir':
       case 'add':
       case 'write':
       case 'link': {
-        if (step.replace) throw lost(index, 'what it replaced is gone');
+        if (step.replace) throw lost(running, 'what it replaced is gone');
         const position = journal.inForce(utf8(step.path));
         if (!position || !madeBy(kit, step, journal.at(position)))
-          throw lost(index, `"${step.path}" is not there as the kit makes it`);
+          throw lost(running, `"${step.path}" is not there as the kit makes it`);
         journal.delete(position);
         break;
       }
@@ -134,7 +187,7 @@ function takeBack(
         const position = journal.inForce(utf8(step.as));
         if (!position) {
           if (step.ifPresent) break;
-          throw lost(index, `"${step.as}" is not there`);
+          throw lost(running, `"${step.as}" is not there`);
         }
         const { magic, upperCase, fields, data } = journal.at(position);
         journal.delete(position);
@@ -146,18 +199,19 @@ function takeBack(
       }
       case 'cmdline': {
         const addition = ` ${String.fromCharCode(...utf8(step.append))}`;
-        if (!line.endsWith(addition)) throw lost(index, 'the command line does not end with what it appends');
+        if (!line.endsWith(addition))
+          throw lost(running, 'the command line does not end with what it appends');
         line = line.slice(0, -addition.length);
         break;
       }
       case 'remove':
-        throw lost(index, `whether "${step.path}" was there, and what it held, is gone`);
+        throw lost(running, `whether "${step.path}" was there, and what it held, is gone`);
       case 'replaceText':
-        throw lost(index, `which places in "${step.path}" it changed was not kept`);
+        throw lost(running, `which places in "${step.path}" it changed was not kept`);
       case 'replaceBytes':
-        throw lost(index, `which places in the ${step.in} it changed was not kept`);
+        throw lost(running, `which places in the ${step.in} it changed was not kept`);
       case 'kernel':
-        throw lost(index, 'the kernel that it replaced is gone');
+        throw lost(running, 'the kernel that it replaced is gone');
     }
   }
   return { cmdline: line, notes };

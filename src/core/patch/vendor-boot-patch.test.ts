@@ -15,6 +15,7 @@ import { writeVendorBoot } from '../formats/vendor-boot/writer';
 import { readKit } from '../kits/read-kit';
 import { inspectImage } from '../packages/inspect-image';
 import { patchImage, proveAgain } from './patch-image';
+import { unpatchImage } from './unpatch-image';
 import { proveVendorBoot } from './prove-vendor';
 import { replaceFragment } from './replace-fragment';
 
@@ -323,5 +324,45 @@ describe('a kit on vendor_boot', () => {
     const [, recovery] = await THREE();
     const { bytes } = await patch(await vendorBoot([recovery!]), { steps: [write('a')] });
     expect((await entriesOf(bytes, 0)).at(-1)).toBe('a');
+  });
+
+  describe('is taken back', () => {
+    const NOTE = '{"stock":"{{stock.sha256}}","kit":"{{kit.id}} {{kit.version}}"}';
+    const change = {
+      steps: [
+        write('a', 'recovery'),
+        { do: 'write', path: '.burrow.json', mode: '0640', text: NOTE, fragment: 'platform' },
+        { do: 'cmdline', append: 'burrow=1' },
+      ],
+    };
+    const back = async (image: Uint8Array, stock: Uint8Array | null, kit: object = change) =>
+      unpatchImage(source(image), await kitOf(kit), stock && source(stock), nodePorts);
+
+    it('each ramdisk by its own steps, to the stock image byte for byte', async () => {
+      const stock = await vendorBoot(await THREE());
+      const { bytes } = await patch(stock, change);
+      const result = await back(bytes, null);
+      expect(result.exact).toBe(true);
+      expect(Buffer.compare(result.bytes, stock)).toBe(0);
+    });
+    it('with its stock image, which has to be the one', async () => {
+      const stock = await vendorBoot(await THREE());
+      const { bytes } = await patch(stock, change);
+      expect(Buffer.compare((await back(bytes, stock)).bytes, stock)).toBe(0);
+      const other = await vendorBoot(await THREE(), { marker: utf8('OTHER') });
+      expect(await codeOf(() => back(bytes, other))).toBe('wrong-source');
+      expect(await codeOf(() => back(bytes, stock, { steps: [write('a', 'recovery')] }))).toBe(
+        'wrong-source',
+      );
+    });
+    it('not where a step left too little behind, which is named as the kit counts it', async () => {
+      const stock = await vendorBoot(await THREE());
+      const find = Buffer.from(seeded(5, 3000).subarray(100, 104)).toString('hex');
+      const steps = [...change.steps, { do: 'replaceBytes', in: 'dtb', find, with: '00000000' }];
+      const { bytes } = await patch(stock, { steps });
+      const error = await errorOf(() => back(bytes, null, { steps }));
+      expect(error).toMatchObject({ code: 'not-found', details: { step: 4 } });
+      expect(Buffer.compare((await back(bytes, stock, { steps })).bytes, stock)).toBe(0);
+    });
   });
 });
