@@ -61,7 +61,7 @@ export async function measureInBrowser(packagePath: string, imagePath: string): 
   }
 }
 
-/** The hash bench of the room: SHA-256 in one worker, SHA-1 and MD5 in another; milliseconds. */
+/** The hash bench of the room: SHA-256 in a worker of its own; milliseconds. */
 async function hashIn(page: Page, imagePath: string): Promise<number> {
   await page.reload();
   await page.getByLabel('Choose a firmware package').setInputFiles(imagePath);

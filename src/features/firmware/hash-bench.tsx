@@ -9,7 +9,7 @@ import type { Progress as Done } from '@/core/ports';
 import { ErrorNote } from '@/ui/error-note';
 import { formatBytes, formatSeconds, formatTime, secondsLeft } from '@/ui/format';
 import { HashText } from '@/ui/hash-text';
-import type { Digested } from '@/workers/firmware/firmware-client';
+import type { Digested, DigestedName } from '@/workers/firmware/firmware-client';
 import { FirmwareClient } from '@/workers/firmware/firmware-client';
 import { rememberHashAction } from './actions';
 import styles from './firmware.module.css';
@@ -33,10 +33,13 @@ const NAMES = [
   ['md5', 'MD5'],
 ] as const;
 
-/** A file's digests, made in two workers at once, and what the log knows of the file. */
-function useDigests(file: File, startsAtOnce: boolean) {
+/** The two that few makers publish: made where such a one is given, else on wish. */
+const OTHERS: readonly DigestedName[] = ['sha1', 'md5'];
+
+/** A file's digests, SHA-256 in a worker of its own, and what the log knows of the file. */
+function useDigests(file: File, startsAtOnce: boolean, given: readonly StatedChecksum[]) {
   const [work, setWork] = useState<HashWork | null>(null);
-  const [digests, setDigests] = useState<Required<Digested> | null>(null);
+  const [digests, setDigests] = useState<Digested | null>(null);
   const [memory, setMemory] = useState<FileMemory | null>(null);
   const [error, setError] = useState<ErrorData | null>(null);
   const clients = useRef<readonly FirmwareClient[]>([]);
@@ -44,54 +47,74 @@ function useDigests(file: File, startsAtOnce: boolean) {
     for (const client of clients.current) client.end();
     clients.current = [];
   }, []);
-  const run = useCallback(async () => {
-    end();
-    // the longest takes a thread of its own
-    const mine = [new FirmwareClient(), new FirmwareClient()] as const;
-    clients.current = mine;
-    setError(null);
-    setWork({ progress: null, left: null });
-    const beganAt = performance.now();
-    const tell = (progress: Done) =>
-      setWork({
-        progress,
-        left: secondsLeft(progress.doneBytes, progress.totalBytes, (performance.now() - beganAt) / 1000),
-      });
-    const [long, short] = await Promise.all([
-      mine[0].digest(file, ['sha256'], tell),
-      mine[1].digest(file, ['sha1', 'md5'], () => undefined),
-    ]);
-    if (clients.current !== mine) return;
-    end();
-    setWork(null);
-    if (!long.ok) return setError(long.error);
-    if (!short.ok) return setError(short.error);
-    const found = { ...long.value, ...short.value } as Required<Digested>;
-    setDigests(found);
-    const { sha256 } = found;
-    const seen = await rememberHashAction({ fileName: file.name, sizeBytes: file.size, sha256 });
-    if (seen.ok) setMemory(seen.value);
-  }, [end, file]);
-  useEffect(() => {
-    const begin = startsAtOnce ? setTimeout(() => void run(), 0) : undefined;
-    return () => {
-      clearTimeout(begin);
+  const isGiven = (name: DigestedName) => given.some(({ algorithm }) => algorithm === name);
+  const also = OTHERS.filter(isGiven).join();
+  const make = useCallback(
+    async (rows: readonly (readonly DigestedName[])[]) => {
       end();
-    };
-  }, [end, run, startsAtOnce]);
+      const mine = rows.map(() => new FirmwareClient());
+      clients.current = mine;
+      setError(null);
+      setWork({ progress: null, left: null });
+      const beganAt = performance.now();
+      const tell = (progress: Done) =>
+        setWork({
+          progress,
+          left: secondsLeft(progress.doneBytes, progress.totalBytes, (performance.now() - beganAt) / 1000),
+        });
+      // the first row is the longest
+      const made = await Promise.all(
+        rows.map((names, i) => mine[i]!.digest(file, names, i === 0 ? tell : () => undefined)),
+      );
+      if (clients.current !== mine) return;
+      end();
+      setWork(null);
+      const found: Partial<Record<DigestedName, string>> = {};
+      for (const one of made) {
+        if (!one.ok) return setError(one.error);
+        Object.assign(found, one.value);
+      }
+      setDigests((before) => ({ ...before, ...found }));
+      const { sha256 } = found;
+      if (sha256 === undefined) return;
+      const seen = await rememberHashAction({ fileName: file.name, sizeBytes: file.size, sha256 });
+      if (seen.ok) setMemory(seen.value);
+    },
+    [end, file],
+  );
+  const run = useCallback(
+    () => make([['sha256'], ...(also === '' ? [] : [also.split(',') as DigestedName[]])]),
+    [make, also],
+  );
+  useEffect(() => end, [end]);
+  const begun = useRef(false);
+  useEffect(() => {
+    if (!startsAtOnce || begun.current) return undefined;
+    const begin = setTimeout(() => {
+      begun.current = true;
+      void run();
+    }, 0);
+    return () => clearTimeout(begin);
+  }, [run, startsAtOnce]);
   const stop = () => {
     end();
     setWork(null);
   };
-  return { work, digests, memory, error, dismiss: () => setError(null), run, stop };
+  const missing = digests === null ? [] : OTHERS.filter((name) => digests[name] === undefined);
+  const more = () => make([missing]);
+  return { work, digests, missing, memory, error, dismiss: () => setError(null), run, more, stop };
 }
 
 /** The whole file's digests, held against a pasted value or a checksum file. */
 export function HashBench({ file, stated, startsAtOnce = false }: Props) {
-  const { work, digests, memory, error, dismiss, run, stop } = useDigests(file, startsAtOnce);
   const [pasted, setPasted] = useState('');
   const fromPasted = pasted.trim() !== '';
   const given = fromPasted ? parseChecksums(pasted) : stated;
+  const { work, digests, missing, memory, error, dismiss, run, more, stop } = useDigests(
+    file,
+    startsAtOnce,
+    given,
+  );
   return (
     <section className={styles.hashBench} aria-label="Hash bench">
       <div className={styles.jobHead}>
@@ -101,7 +124,7 @@ export function HashBench({ file, stated, startsAtOnce = false }: Props) {
             ? progressWords(work)
             : digests
               ? file.name
-              : `${file.name}, ${formatBytes(file.size)}: SHA-256, SHA-1 and MD5 in one reading, to hold against what the maker publishes`}
+              : `${file.name}, ${formatBytes(file.size)}: its SHA-256, to hold against what the maker publishes`}
         </span>
         <Button size="small" onClick={() => (work ? stop() : void run())}>
           {work ? 'Stop' : digests ? 'Hash it again' : 'Hash the file'}
@@ -117,6 +140,7 @@ export function HashBench({ file, stated, startsAtOnce = false }: Props) {
       ) : null}
       {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
       {digests ? <DigestTable digests={digests} /> : null}
+      {work ? null : <MoreDigests missing={missing} onMore={() => void more()} />}
       {memory ? <MemoryNote memory={memory} /> : null}
       <Input
         aria-label="Paste the value it should have"
@@ -126,23 +150,51 @@ export function HashBench({ file, stated, startsAtOnce = false }: Props) {
         style={{ marginTop: 8 }}
       />
       {digests ? (
-        <ChecksumVerdict found={checkAgainst(given, file.name, digests)} fromPasted={fromPasted} />
+        <ChecksumVerdict
+          found={checkAgainst(given, file.name, digests)}
+          fromPasted={fromPasted}
+          notMade={missing.filter((name) => given.some(({ algorithm }) => algorithm === name))}
+        />
       ) : null}
     </section>
   );
 }
 
-const DigestTable = ({ digests }: { readonly digests: Required<Digested> }) => (
+function MoreDigests({
+  missing,
+  onMore,
+}: {
+  readonly missing: readonly DigestedName[];
+  readonly onMore: () => void;
+}) {
+  if (missing.length === 0) return null;
+  return (
+    <p>
+      <Button size="small" onClick={onMore}>
+        {missing.map(labelOf).join(' and ')} too
+      </Button>{' '}
+      <span className="soft small">where the maker publishes no SHA-256</span>
+    </p>
+  );
+}
+
+const labelOf = (name: DigestedName) => NAMES.find(([key]) => key === name)![1];
+
+const DigestTable = ({ digests }: { readonly digests: Digested }) => (
   <table className="ledger">
     <tbody>
-      {NAMES.map(([key, label]) => (
-        <tr key={key}>
-          <td style={{ width: 90 }}>{label}</td>
-          <td style={{ overflowWrap: 'anywhere' }}>
-            <HashText hash={digests[key]} whole />
-          </td>
-        </tr>
-      ))}
+      {NAMES.flatMap(([key, label]) =>
+        digests[key] === undefined
+          ? []
+          : [
+              <tr key={key}>
+                <td style={{ width: 90 }}>{label}</td>
+                <td style={{ overflowWrap: 'anywhere' }}>
+                  <HashText hash={digests[key]} whole />
+                </td>
+              </tr>,
+            ],
+      )}
     </tbody>
   </table>
 );
@@ -161,10 +213,15 @@ function MemoryNote({ memory: { changedFrom, firstSeenAt } }: { readonly memory:
 function ChecksumVerdict({
   found,
   fromPasted,
+  notMade,
 }: {
   readonly found: ReturnType<typeof checkAgainst>;
   readonly fromPasted: boolean;
+  /** What was given needs these, and they were not made yet. */
+  readonly notMade: readonly DigestedName[];
 }) {
+  if (found.verdict === 'silent' && notMade.length > 0)
+    return <p>That is {notMade.map(labelOf).join(' and ')}: have it made too, with the button above.</p>;
   if (found.verdict === 'silent')
     return fromPasted ? <p className="soft">That is no SHA-256, SHA-1 or MD5 for this file.</p> : null;
   const holds = found.verdict === 'holds';

@@ -14,7 +14,14 @@ import type {
   TakenInWorker,
 } from './protocol';
 
-export type { Digested, OpenedInWorker, PatchSigns, ReadSoFar, TakenInWorker } from './protocol';
+export type {
+  Digested,
+  DigestedName,
+  OpenedInWorker,
+  PatchSigns,
+  ReadSoFar,
+  TakenInWorker,
+} from './protocol';
 
 /** Files read in a worker of its own; `end` throws the worker away. */
 export class FirmwareClient {
