@@ -248,6 +248,11 @@ describe('the interlock', () => {
     // held since the first of several: offers count from there
     const before = { ...step, state: 'done', offers: 2 } as const;
     expect(interlockOf([before, step, start], 1, 0)).toMatchObject({ offers: 3 });
+    // what holds says why, not what is done in between
+    const between = { ...step, key: 'look-around', holds: false } as const;
+    expect(interlockOf([{ ...step, state: 'done' }, between, start], 1, 0)!.why).toBe(
+      interlockOf([step, start], 0, 0)!.why,
+    );
     expect(interlockOf([], null, 0)).toBeNull();
   });
 });
@@ -464,6 +469,9 @@ describe('budgets', () => {
     expect(batteryBudget(steps, 80)).toMatchObject({ verdict: 'enough' });
     expect(batteryBudget(steps, 31)).toMatchObject({ verdict: 'short' });
     expect(batteryBudget(steps, null)).toMatchObject({ verdict: 'unknown' });
+    const { need } = batteryBudget(steps, null).says as { readonly need: number };
+    expect(batteryBudget(steps, need).verdict).toBe('enough');
+    expect(batteryBudget(steps, need - 1).verdict).toBe('short');
   });
   it('leave out what only waits, and count what writes', () => {
     const long = (key: NewStep['key']): NewStep => ({
