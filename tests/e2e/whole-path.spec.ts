@@ -70,6 +70,12 @@ test('from a firmware file to a proved, rooted handset', async ({ page, stack })
   const north = page.getByRole('region', { name: 'North gate counter' });
   await expect(north.getByRole('img', { name: 'root proved' })).toBeVisible();
   await expect(north.getByText('Nothing to do')).toBeVisible();
+  // from the package to the slot where it was written and read back
+  await page.goto(`${stack.url}/images`);
+  const family = page.getByRole('region', { name: 'OPA2.261105.009, petrel2_eu' });
+  await expect(family.getByText('Runs on North gate counter.')).toBeVisible();
+  await expect(family.getByText('way back of North gate counter').first()).toBeVisible();
+  await expect(family.getByText(/^written .*, read back /).first()).toBeVisible();
   await page.goto(`${stack.url}/log`);
   await expect(page.getByRole('heading', { name: /^12 rounds/ })).toBeVisible();
   await page.getByText('Steps, times and what was seen').first().click();
