@@ -14,6 +14,10 @@ import { AUGUST, LANE_PROFILE, laneWorld, OCTOBER, SEPTEMBER } from '../fixtures
 import { ended } from '../fixtures/ended-job';
 import { begin, choose, rest, see, seen, stepNow, version, walk } from '../fixtures/lane-walk';
 import { errorOf } from '../fixtures/expect-error';
+import { kitZip } from '../fixtures/images';
+import { pieces, sha256 } from '../fixtures/server-world';
+import { storeKit } from '@/server/services/image-service';
+import { listTrials } from '@/server/repositories/record-repository';
 
 /* Whole lanes that begin from stock, or end there. */
 
@@ -38,9 +42,14 @@ describe('start once, then make lasting', () => {
     expect((await see()).state.running?.rooted).toBe(true);
     expect(await rootOnDisk('boot')).toBeNull();
     expect((await roundView(round)).interlock?.opens).toContain('lasting');
+    // a second kit on the shelf: what was seen is of the one that was used
+    const other = await kitZip({ version: '9.9', versionCode: 990 });
+    await storeKit(sha256(other), pieces(other), 'burrow-9.9.kit.zip');
     await walk(world, round);
     expect(await rootOnDisk('boot')).not.toBeNull();
     expect((await roundView(round)).state).toBe('closed');
+    const trials = (await listTrials()).filter(({ shelf }) => shelf === 'kit');
+    expect(trials.map(({ item, outcome }) => [item, outcome])).toEqual([['burrow 7.3', 'worked']]);
   });
 });
 
