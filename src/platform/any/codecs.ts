@@ -1,3 +1,4 @@
+import type * as Zstd from '@bokuweb/zstd-wasm';
 import { createXXHash32 } from 'hash-wasm';
 import type { initModule } from 'node-liblzma/wasm';
 import {
@@ -74,7 +75,7 @@ export function createCodecs({ loadXzModule, brotli }: CodecParts): Codecs {
   };
 }
 
-let zstdPacker: Promise<typeof import('@bokuweb/zstd-wasm')> | null = null;
+let zstdPacker: Promise<typeof Zstd> | null = null;
 /** One frame that states its content's size and has no checksum. @param level 1 to 22 */
 async function encodeZstd(bytes: Uint8Array, level: number): Promise<Uint8Array<ArrayBuffer>> {
   zstdPacker ??= import('@bokuweb/zstd-wasm').then(async (zstd) => {
