@@ -362,6 +362,7 @@ describe('the picture of a family of images', () => {
     kind: 'origin',
     id: 'package',
     origin: { kind: 'package', name: 'p.zip', verified: true, options: {}, at: 1 },
+    madeFrom: null,
     children: [],
   };
   const image = (id: string, role: 'stock' | 'patched', children: FamilyNode[] = []): FamilyNode => ({

@@ -8,6 +8,7 @@ import type { Kit } from '../kits/kit';
 import type { OpenedPackage } from '../packages/package-report';
 import { isRecovery, recoveryClaim, recoveryIsFor } from '../packages/recovery-claim';
 import { unwrap } from '../packages/unwrap';
+import { onlyRamdiskReplaced } from '../patch/put-recovery';
 import { proveHoweverMade } from '../patch/prove-options';
 import type { Ports } from '../ports';
 import { pointSeen, pointWords } from '../words/judged';
@@ -222,13 +223,8 @@ async function onlyRecoveryReplaced(stock: Opened, own: Opened): Promise<boolean
   if (!stock.side || !own.side) return false;
   if (stock.side.report.kind === 'vendor_boot' && own.side.report.kind === 'vendor_boot')
     return sameButRecovery(stock.source, own.source);
-  const { belongs, lines } = judgePatched(stock.side, own.side);
-  const sections = lines.filter(({ point }) => point.code === 'section');
-  return (
-    belongs === 'yes' &&
-    sections.every(({ ok }) => ok === true) &&
-    stock.side.report.kind === own.side.report.kind
-  );
+  const bothBoot = [stock, own].every(({ side }) => side?.report.kind === 'boot');
+  return bothBoot && onlyRamdiskReplaced(stock.source, own.source);
 }
 
 async function sameButRecovery(stock: ByteSource, own: ByteSource): Promise<boolean> {

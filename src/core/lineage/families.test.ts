@@ -48,7 +48,6 @@ const handset = (
   entries: readonly SlotEntry[],
   fingerprint: string | null = null,
 ): FamilyHandset => ({
-  id: name,
   name,
   fingerprint,
   cells: slotMapOf(entries),
@@ -95,11 +94,27 @@ describe('families of images', () => {
       'september.zip(s t) file(f) file(g)',
     ]);
   });
-  it('hold a patched image whose stock image is not here, and one that says it came of itself', () => {
-    expect(trees([patched('p', 'gone')])).toEqual(['file(p)']);
-    expect(trees([patched('p', 'p')])).toEqual(['file(p)']);
-    // two that name each other have no beginning: neither is lost in a circle
-    expect(() => trees([patched('p', 'q'), patched('q', 'p')])).not.toThrow();
+  it('say what a patched image was made from where that is gone or names another build', () => {
+    const rootOf = (images: readonly FamilyImage[], of: string) => {
+      const roots = familiesOf(images, []).flatMap((family) => family.roots);
+      return roots.find(({ children }) => children.some(({ id }) => id === of));
+    };
+    expect(rootOf([patched('p', 'gone')], 'p')).toMatchObject({
+      origin: { kind: 'patch' },
+      madeFrom: { sha256: 'gone', here: false },
+    });
+    expect(rootOf([image('s', { fingerprint: NEXT }), patched('p', 's')], 'p')).toMatchObject({
+      origin: { kind: 'patch' },
+      madeFrom: { sha256: 's', here: true },
+    });
+    // brought as a file, it was made elsewhere: that stands first there too
+    const brought = patched('p', 'gone', { origins: [origin({ kind: 'file', name: 'made.img' })] });
+    expect(rootOf([brought], 'p')).toMatchObject({ origin: { name: 'made.img' }, madeFrom: null });
+    expect(rootOf([image('s'), patched('p', 's')], 's')).toMatchObject({ madeFrom: null });
+  });
+  it('lose none that says it came of itself, or two that say it of each other', () => {
+    expect(trees([patched('p', 'p')])).toEqual(['patch(p)']);
+    expect(trees([patched('p', 'q'), patched('q', 'p')])).toEqual(['patch(p(q))']);
   });
   it('stand by build: those that run first, then by variant, the newest first, the nameless last', () => {
     const images = [

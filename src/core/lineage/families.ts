@@ -22,7 +22,6 @@ export interface FamilyImage extends KnownImage {
 }
 
 export interface FamilyHandset {
-  readonly id: string;
   readonly name: string;
   /** The build that runs; null where it was never read. */
   readonly fingerprint: string | null;
@@ -42,8 +41,21 @@ export interface Place {
   readonly now: boolean;
 }
 
+/** `here` where it names another build; else it is not in the vault any more. */
+export interface MadeFrom {
+  readonly sha256: string;
+  readonly here: boolean;
+}
+
 export type FamilyNode =
-  | { readonly kind: 'origin'; readonly id: string; readonly origin: Origin; readonly children: FamilyNode[] }
+  | {
+      readonly kind: 'origin';
+      readonly id: string;
+      readonly origin: Origin;
+      /** What an image patched here was made from, where that is not of its family; null for all else. */
+      readonly madeFrom: MadeFrom | null;
+      readonly children: FamilyNode[];
+    }
   | {
       readonly kind: 'image';
       readonly id: string;
@@ -88,31 +100,38 @@ export function placesOf(sha256: string, handsets: readonly FamilyHandset[]): Pl
 }
 
 /** The origin that says most: a package before a file, a file before what was read back; of two alike the first. */
-const SAYS_MOST: readonly Origin['kind'][] = ['package', 'file', 'read-back'];
-function beganAs({ origins }: FamilyImage): Origin | undefined {
+const SAYS_MOST: readonly Origin['kind'][] = ['package', 'patch', 'file', 'read-back'];
+function beganAs({ origins }: FamilyImage): Origin {
   const ranked = [...origins].sort((a, b) => a.at - b.at);
   for (const kind of SAYS_MOST) {
     const found = ranked.find((origin) => origin.kind === kind);
     if (found) return found;
   }
-  return undefined;
+  return UNKNOWN_ORIGIN;
 }
 
 const UNKNOWN_ORIGIN: Origin = { kind: 'file', name: null, verified: false, options: {}, at: 0 };
 
-function treeOf(images: readonly FamilyImage[], handsets: readonly FamilyHandset[]): FamilyNode[] {
+/** A package gave several images; what was read back, brought or made stands by itself. */
+const originId = ({ kind, name }: Origin, { sha256 }: FamilyImage) =>
+  kind === 'package' ? `package ${name ?? ''}` : `${kind} ${sha256}`;
+
+function treeOf(
+  images: readonly FamilyImage[],
+  handsets: readonly FamilyHandset[],
+  vault: ReadonlySet<string>,
+): FamilyNode[] {
   const within = new Set(images.map(({ sha256 }) => sha256));
-  const nodeOf = (image: FamilyImage, above: ReadonlySet<string>): FamilyNode => {
-    const seen = new Set([...above, image.sha256]);
-    const made = images.filter(
-      ({ stockSha256, sha256 }) => stockSha256 === image.sha256 && !seen.has(sha256),
-    );
+  const shown = new Set<string>();
+  const nodeOf = (image: FamilyImage): FamilyNode => {
+    shown.add(image.sha256);
+    const made = images.filter(({ stockSha256, sha256 }) => stockSha256 === image.sha256 && !shown.has(sha256));
     return {
       kind: 'image',
       id: image.sha256,
       image,
       children: [
-        ...made.map((one) => nodeOf(one, seen)),
+        ...made.map(nodeOf),
         ...placesOf(image.sha256, handsets).map((place): FamilyNode => ({
           kind: 'place',
           id: `${image.sha256} ${place.handset} ${place.partition} ${place.slot ?? ''}`,
@@ -123,16 +142,28 @@ function treeOf(images: readonly FamilyImage[], handsets: readonly FamilyHandset
     };
   };
   const roots = new Map<string, FamilyNode>();
-  for (const image of images) {
-    if (image.stockSha256 !== null && image.stockSha256 !== image.sha256 && within.has(image.stockSha256))
-      continue;
-    const origin = beganAs(image) ?? UNKNOWN_ORIGIN;
-    // read back or brought: each by itself; a package gave several
-    const id = origin.kind === 'package' ? `package ${origin.name ?? ''}` : `${origin.kind} ${image.sha256}`;
-    const root = roots.get(id) ?? { kind: 'origin', id, origin, children: [] };
-    root.children.push(nodeOf(image, new Set()));
+  const begin = (image: FamilyImage) => {
+    const { stockSha256 } = image;
+    const origin = beganAs(image);
+    const id = originId(origin, image);
+    const root = roots.get(id) ?? {
+      kind: 'origin',
+      id,
+      origin,
+      madeFrom:
+        origin.kind === 'patch' && stockSha256 !== null
+          ? { sha256: stockSha256, here: vault.has(stockSha256) }
+          : null,
+      children: [],
+    };
+    root.children.push(nodeOf(image));
     roots.set(id, root);
-  }
+  };
+  for (const image of images)
+    if (image.stockSha256 === null || image.stockSha256 === image.sha256 || !within.has(image.stockSha256))
+      begin(image);
+  // images that each say they were made from the other have no beginning
+  for (const image of images) if (!shown.has(image.sha256)) begin(image);
   return [...roots.values()];
 }
 
@@ -141,6 +172,7 @@ export function familiesOf(
   images: readonly FamilyImage[],
   handsets: readonly FamilyHandset[],
 ): readonly Family[] {
+  const vault = new Set(images.map(({ sha256 }) => sha256));
   const groups = new Map<string | null, FamilyImage[]>();
   for (const image of images)
     groups.set(image.fingerprint, [...(groups.get(image.fingerprint) ?? []), image]);
@@ -151,7 +183,7 @@ export function familiesOf(
       .filter((handset) => fingerprint !== null && handset.fingerprint === fingerprint)
       .map(({ name }) => name),
     images: members,
-    roots: treeOf(members, handsets),
+    roots: treeOf(members, handsets, vault),
   }));
   const rank = ({ fingerprint, runsOn }: Family) => (fingerprint === null ? 2 : runsOn.length > 0 ? 0 : 1);
   const level = ({ images: members }: Family) =>

@@ -69,10 +69,22 @@ export function lengthLine({ image, avb }: WithAvb, result: ByteSource, room: nu
 }
 
 /** Sections that no step changed. */
-async function sectionLines({ image, changed }: Prepared, patched: BootImage): Promise<ProofLine[]> {
+const sectionLines = ({ image, changed }: Prepared, patched: BootImage): Promise<ProofLine[]> =>
+  otherSectionLines(
+    image,
+    patched,
+    (['kernel', 'dtb'] as const).filter((name) => changed[name] !== null),
+  );
+
+/** Every section but the ramdisk; those that were changed are held against what they were to become. */
+export async function otherSectionLines(
+  image: BootImage,
+  patched: BootImage,
+  changed: readonly string[] = [],
+): Promise<ProofLine[]> {
   const lines: ProofLine[] = [];
   for (const name of OTHER_SECTIONS) {
-    if ((name === 'kernel' || name === 'dtb') && changed[name] !== null) continue;
+    if (changed.includes(name)) continue;
     const [a, b] = [await sectionBytes(image, name), await sectionBytes(patched, name)];
     if (a.length > 0 || b.length > 0)
       lines.push(line(`${name} is byte for byte the stock's`, equalBytes(a, b)));

@@ -7,7 +7,7 @@ export const COLUMNS = ['Came from', 'As it came', 'Patched', 'On handsets'] as 
 
 export interface PlacedNode {
   readonly node: FamilyNode;
-  /** Left edge and middle, in pixels. */
+  /** Left edge, in the unit of the widths, and middle, in that of the rows. */
   readonly x: number;
   readonly y: number;
 }
@@ -22,6 +22,7 @@ export interface FamilyPicture {
   readonly height: number;
 }
 
+/** Widths in one unit, heights in another: across they may be shares of a room. */
 export interface FamilySizes {
   readonly columnWidth: number;
   readonly nodeWidth: number;
@@ -38,7 +39,7 @@ function columnOf({ data, depth }: { readonly data: FamilyNode | null; readonly 
 type Grown = { readonly node: FamilyNode | null; readonly children: readonly Grown[] };
 const grown = (node: FamilyNode): Grown => ({ node, children: node.children.map(grown) });
 
-/** A row for each end, columns by stage; all in pixels from the top left. */
+/** A row for each end, columns by stage; all from the top left. */
 export function layOutFamily({ roots }: Pick<Family, 'roots'>, sizes: FamilySizes): FamilyPicture {
   const { columnWidth, nodeWidth, rowHeight } = sizes;
   const top = hierarchy<Grown>({ node: null, children: roots.map(grown) }, ({ children }) => [...children]);

@@ -1,7 +1,7 @@
 import { linkHorizontal } from 'd3';
 import type { FamilyRow, FamilyView } from '@/contracts/image-view';
 import type { FamilyNode, Origin, Place } from '@/core/lineage/families';
-import { formatBytes, formatTime, listNames } from '@/ui/format';
+import { formatBytes, formatTime, listNames, shortHash } from '@/ui/format';
 import { Link } from '@/ui/link';
 import type { FamilySizes } from './family-layout';
 import { COLUMNS, layOutFamily } from './family-layout';
@@ -48,7 +48,7 @@ export function FamilyPicture({ family }: { readonly family: FamilyView }) {
 
 function NodeText({ node, images }: { readonly node: FamilyNode; readonly images: readonly FamilyRow[] }) {
   if (node.kind === 'origin') {
-    const { name, how } = originWords(node.origin);
+    const { name, how } = originWords(node);
     return (
       <div className={styles.origin} title={name}>
         <b>{name}</b>
@@ -83,7 +83,17 @@ const needWords = ({ neededFor, wayBackOf }: FamilyRow) => {
   return neededFor === null ? 'nothing needs it' : '';
 };
 
-function originWords({ kind, name, verified }: Origin): { readonly name: string; readonly how: string } {
+type OriginNode = Extract<FamilyNode, { kind: 'origin' }>;
+
+function originWords({ origin, madeFrom }: OriginNode): { readonly name: string; readonly how: string } {
+  const { kind, name, verified } = origin;
+  if (kind === 'patch') {
+    if (madeFrom === null) return { name: 'patched here', how: 'from what, is not recorded' };
+    return {
+      name: `stock image ${shortHash(madeFrom.sha256)}`,
+      how: madeFrom.here ? 'names another build' : 'not in the vault any more',
+    };
+  }
   if (kind === 'package')
     return { name: name ?? 'a package', how: verified ? 'package, its hashes verified' : 'package' };
   if (kind === 'read-back') return { name: name ?? 'a handset', how: 'read back' };

@@ -32,7 +32,6 @@ export async function imageFamilies(): Promise<FamilyView[]> {
   const guarded = await guardedHandsets(bench);
   const origins = await listOrigins();
   const handsets = (await readAllSubjects()).map(({ handset, facts, cells }): FamilyHandset => ({
-    id: handset.id,
     name: handset.name,
     fingerprint: facts.typed.fingerprint,
     cells,
