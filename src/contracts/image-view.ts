@@ -61,6 +61,10 @@ export interface ImageDetail extends ImageSummary {
   readonly before: ImageSummary | null;
   /** Where it lies on handsets. */
   readonly places: readonly string[];
+  /** Recoveries of the shelf that can be put into it; empty where it holds no recovery. */
+  readonly takesRecoveries: readonly { readonly sha256: string; readonly name: string }[];
+  /** The recovery that was put into it here; null for every other image. */
+  readonly recoveryName: string | null;
 }
 
 export interface KitView {

@@ -47,6 +47,15 @@ export const packageNameSchema = object({
   sizeBytes: number().integer().min(0).max(Number.MAX_SAFE_INTEGER).required(),
 });
 export const fileSourceSchema = packageNameSchema.shape({ source: string().oneOf(FILE_SOURCES).required() });
+/** A recovery of the shelf into a stock image, both by their hashes. */
+export const putRecoverySchema = object({
+  stock: string()
+    .matches(/^[0-9a-f]{64}$/)
+    .required(),
+  recovery: string()
+    .matches(/^[0-9a-f]{64}$/)
+    .required('Choose a recovery.'),
+});
 export const trustImageSchema = object({
   sha256,
   reason: string().trim().required('Say why you trust whoever made it.').max(300),

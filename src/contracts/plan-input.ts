@@ -251,7 +251,7 @@ export async function parsePlanInput(value: unknown): Promise<PlanContext> {
     limits: { ...limits, ...Object.fromEntries(wishes.map((wish) => [WISHES[wish], true])) },
     weights: { ...PLAIN_WEIGHTS, ...weights },
     recoveryHomeRead: true,
-    rebuildsRecovery: true,
+    rebuildsRecovery: 'from the slot too',
     fuseKnown: filled.fuseKnown,
     unknown: unknownOf(filled, profile),
     pace: {},

@@ -212,7 +212,7 @@ export interface RoundView {
   /** The way back of the slot it is about. */
   readonly stock: ImageBrief | null;
   /** The stock image that the step at hand works from; null where the vault has not got it. */
-  readonly stockOfStep: ImageBrief | null;
+  readonly baseOfStep: ImageBrief | null;
   /** What has to be sent for the step at hand, where it writes a build that is not kept whole. */
   readonly passes: BuildPackageNeeded | null;
   /** At the step that finds out what nobody has read: what the person says in a word. */

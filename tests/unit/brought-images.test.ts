@@ -62,6 +62,14 @@ describe('an image patched elsewhere', () => {
     });
   });
 
+  it('is none where nothing was patched, though it belongs to a stock image', async () => {
+    world = await laneWorld();
+    await world.keepImagesOf(SEPTEMBER, ['init_boot']);
+    const bare = await bring(await stockImage({ footer: false }));
+    expect(bare).toMatchObject({ role: 'unknown', judged: { belongs: 'yes', times: 0 } });
+    expect(patchedOf(await roundContext(await begin(world, 'first root')), SEPTEMBER)).toBeNull();
+  });
+
   it('with something unexpected is root’s image only once its maker is trusted', async () => {
     world = await laneWorld();
     await world.keepImagesOf(SEPTEMBER, ['init_boot']);

@@ -1,8 +1,14 @@
 import { afterEach, describe, expect, it } from 'vitest';
+import { memorySource } from '@/core/bytes/byte-source';
+import { putRecovery } from '@/core/patch/put-recovery';
+import { nodePorts } from '@/platform/node/node-ports';
+import { readProved } from '@/server/vault/vault';
 import { insertRecovery } from '@/server/repositories/record-repository';
 import { storeImage } from '@/server/services/image-service';
 import { noteBackup, noteEdge, shelveRecovery } from '@/server/services/record-service';
-import { roundContext } from '@/server/rounds/round-context';
+import type { RoundContext } from '@/server/rounds/round-context';
+import { imageOf, roundContext } from '@/server/rounds/round-context';
+import { putIntoStock } from '@/server/services/rebuilt-recovery';
 import { gatesOf } from '@/server/rounds/round-gates';
 import { confirmChecks } from '@/server/rounds/by-hand';
 import { sideloadStep } from '@/server/rounds/sideload';
@@ -94,6 +100,70 @@ describe('an image that is shelved as a recovery', () => {
       ),
     ).toBe('refused');
     expect((await see()).state.images['recovery_a']!.recovery).toBeNull();
+  });
+});
+
+describe('a recovery that shares its partition', () => {
+  const sharing = async () => {
+    world = await laneWorld({ profile: { recoveryHome: 'vendor_boot' }, rooted: ['a'] });
+    await world.keepImagesOf(SEPTEMBER, ['vendor_boot', 'init_boot']);
+    await world.keepPatched(SEPTEMBER);
+    return { own: world, recovery: await lifeboat() };
+  };
+  const stockOf = async (own: LaneWorld, partition = 'vendor_boot', build = SEPTEMBER) =>
+    sha256((await own.imagesOf(build)).get(partition)!);
+
+  it('goes into a stock image only, and only one of its handset', async () => {
+    const { own, recovery } = await sharing();
+    const [stock, made] = [await stockOf(own), await own.putRecoveryIn(SEPTEMBER)];
+    expect(await codeOf(() => putIntoStock(made, recovery))).toBe('refused');
+    expect(await codeOf(() => putIntoStock('0'.repeat(64), recovery))).toBe('not-found');
+    expect(await codeOf(() => putIntoStock(stock, stock))).toBe('refused');
+    // it lies in the vault, and nobody put it on the shelf for this handset
+    const entries = [...stockEntries(), NOTE];
+    const other = await keep({ partition: 'recovery', entries, fingerprint: 'none', cmdline: 'moor' });
+    await insertRecovery({ ...shelf(other, 'for moors', ['moor']), addedAt: 1 });
+    expect(await codeOf(() => putIntoStock(stock, other))).toBe('refused');
+  });
+  it('is never written whole, nor inside the image of another build', async () => {
+    const { own } = await sharing();
+    await own.keepImagesOf(OCTOBER, ['vendor_boot']);
+    const strange = await own.putRecoveryIn(OCTOBER);
+    const round = await begin(own, 'keep a recovery', { lane: 'write-a-recovery' });
+    await walk(own, round, { until: 'write-recovery' });
+    const context = await roundContext(round);
+    const step = context.steps.find(({ key }) => key === 'write-recovery')!;
+    expect(imageOf(context, step)).toMatchObject({ sha256: await own.putRecoveryIn(SEPTEMBER) });
+    const verdictOf = async (change: Partial<RoundContext>) =>
+      (await gatesOf({ ...context, ...change }, step)).find(({ id }) => id === 'recovery-home')!;
+    expect(await verdictOf({})).toMatchObject({ verdict: 'holds' });
+    // what was made for another build lies in the vault too: were it taken for this one’s, it would not pass
+    const images = context.bench.images.map((image) =>
+      image.recoverySha256 !== null && image.sha256 !== strange ? { ...image, fingerprint: OCTOBER } : image,
+    );
+    expect(await verdictOf({ bench: { ...context.bench, images } })).toMatchObject({
+      verdict: 'fails',
+      overridable: false,
+    });
+    const without = context.bench.images.filter(({ recoverySha256 }) => recoverySha256 === null);
+    const none = (await gatesOf({ ...context, bench: { ...context.bench, images: without } }, step)).find(
+      ({ id }) => id === 'recovery-image',
+    );
+    expect(none).toMatchObject({ verdict: 'fails', overridable: false });
+  });
+  it('may come as a whole vendor_boot, of which its recovery fragment is used', async () => {
+    const { own, recovery } = await sharing();
+    const { bytes: other } = await putRecovery(
+      memorySource((await own.imagesOf(AUGUST)).get('vendor_boot')!),
+      memorySource(await readProved('images', recovery)),
+      nodePorts,
+    );
+    const stored = await storeImage(sha256(other), pieces(other), { from: 'file', name: 'theirs.img' });
+    expect(stored.role).toBe('unknown');
+    await shelveRecovery(shelf(stored.sha256));
+    const made = await putIntoStock(await stockOf(own), stored.sha256);
+    expect(made).toMatchObject({ role: 'recovery', partition: 'vendor_boot' });
+    expect(made.proof!.every(({ ok }) => ok)).toBe(true);
   });
 });
 

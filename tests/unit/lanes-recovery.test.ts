@@ -72,6 +72,55 @@ describe('a recovery started once', () => {
   });
 });
 
+describe('a recovery that shares its partition', () => {
+  it('goes into this build’s vendor_boot, from the bootloader and from inside, and opens', async () => {
+    for (const [lane, step] of [
+      ['write-a-recovery', 'write-recovery'],
+      ['recovery-through-root', 'recovery-inside'],
+    ] as const) {
+      await world?.end();
+      world = await laneWorld({ profile: { recoveryHome: 'vendor_boot' }, rooted: ['a'] });
+      // where its recovery lives is read in this build's own image
+      await world.keepImagesOf(SEPTEMBER, ['vendor_boot', 'init_boot']);
+      await world.keepPatched(SEPTEMBER);
+      await lifeboat();
+      const round = await begin(world, 'keep a recovery', { lane });
+      const walked = await walk(world, round);
+      expect(walked.indexOf('rebuild-recovery')).toBeLessThan(walked.indexOf(step));
+      const made = await world.putRecoveryIn(SEPTEMBER);
+      const { state } = await see();
+      expect(state.images['vendor_boot_a'], lane).toMatchObject({
+        sha256: made,
+        broken: null,
+        fingerprint: SEPTEMBER,
+        recovery: { name: 'Lifeboat 3.8' },
+      });
+      expect(state).toMatchObject({ running: { rooted: true }, data: { wipes: 0 } });
+      expect((await roundView(round)).state, lane).toBe('closed');
+    }
+  });
+
+  it('goes into boot, and root into the image that holds it: both are there at the end', async () => {
+    world = await laneWorld({
+      profile: { rootPartition: 'boot', recoveryHome: 'boot', systemAsRoot: false },
+      rooted: ['a'],
+    });
+    await world.keepImagesOf(SEPTEMBER, ['boot']);
+    await world.keepPatched(SEPTEMBER);
+    await lifeboat();
+    const round = await begin(world, 'keep a recovery', { lane: 'write-a-recovery' });
+    const walked = await walk(world, round);
+    expect(walked).toEqual(expect.arrayContaining(['rebuild-recovery', 'patch-with-recovery', 'write-root']));
+    const { state } = await see();
+    expect(state.images['boot_a']!.patchedBy).not.toBeNull();
+    expect(state.images['boot_a']!.recovery).toMatchObject({ name: 'Lifeboat 3.8' });
+    expect(state.images['boot_a']!.sha256).toBe(
+      await world.keepPatchedOver(await world.putRecoveryIn(SEPTEMBER)),
+    );
+    expect((await roundView(round)).state).toBe('closed');
+  });
+});
+
 describe('from inside', () => {
   it('a recovery is written with root and read back, then opened', async () => {
     world = await laneWorld({ profile: SLATE, rooted: ['a'] });

@@ -52,6 +52,7 @@ const image = (
   patchLevel: null,
   kit: null,
   stockSha256: null,
+  recoverySha256: null,
   proof: null,
   judged: null,
   trust: null,

@@ -31,6 +31,8 @@ export interface KeptImage {
   /** The kit that patched it, as `id version`. */
   readonly kit: string | null;
   readonly stockSha256: string | null;
+  /** The recovery that was put into it here, over that stock image; null for every other image. */
+  readonly recoverySha256: string | null;
   readonly proof: readonly ProofLine[] | null;
   /** What it was found to be against the vault's stock image; null where it was not judged. */
   readonly judged: KeptJudgement | null;

@@ -3,17 +3,19 @@ import type { HandsetProfile, Slot } from '../handset/state';
 import { floorOf } from '../judge/write-rules';
 import { switchOff } from '../modules/switch-off';
 import type { GoalId, Limits, PlanContext } from '../planning/context';
+import { patchedWithRecovery, rebuiltRecovery } from '../planning/action-kit';
 import { PLAIN_WEIGHTS } from '../planning/context';
 import { goesToStock, isUpdate, wantsRoot } from '../planning/goals';
 import type { RootState } from '../schedule/continuity';
 import type { Assumption } from '../words/assumptions';
 import { Assumptions } from './assumed';
-import type { Bench, Subject } from './bench';
+import type { Bench, KeptRecovery, Subject } from './bench';
 import type { Known, Learnt } from './handset-profile';
 import { profileOf, recoveryHomeOf } from './handset-profile';
 import { kitFor, kitItem, nextBuild, recoveriesShelved, rootOf, rootToBothSlots } from './judgements';
 import { knownBuilds } from './known-builds';
 import { judgeModules, modulesOf } from './modules-judged';
+import { patchedWithRecoveryOf, rebuiltRecoveryOf } from './recovery-image';
 import { rootImageOf, stockImageOf } from './root-image';
 import { dataIsAtFault, startState } from './start-state';
 import { otherSlotRead, snapshotKnown, unknownOf } from './unknowns';
@@ -158,20 +160,21 @@ function planOf(
   const wantedSdk = levelOf(known, target);
   assumed.note(wantedSdk !== platform, { code: 'target-level', sdk: wantedSdk });
   const kit = kitForBuild(known, target);
-  const own = recoveriesShelved(subject, bench)[0];
+  const own = recoveriesShelved(subject, bench)[0] ?? null;
   return {
     profile: { ...profile, restsModulesAfter: kit?.restsAfter ?? null },
     goal,
     ...targets,
     kit: kit && kitItem(kit),
     ...(kit ? { kitChangesKernel: kit.changesKernel } : {}),
-    recovery: own ? { name: `${own.name} ${own.version}`, opensUpTo: own.sdkTo ?? platform } : null,
+    recovery: own && recoveryOnShelf(own, platform),
     fullPackages: [...new Set([...knownBuilds(subject, bench), fingerprint])],
     incrementalTo: next ? [next.fingerprint] : [],
-    kept: keptOf(known, profile),
+    kept: keptOf(known, profile, own?.sha256 ?? null),
     limits: wish.limits,
     weights: PLAIN_WEIGHTS,
     recoveryHomeRead: recoveryHomeOf(known) !== null,
+    ...rebuildsFor(goal),
     bothSlots: rootToBothSlots(
       subject,
       bench,
@@ -186,6 +189,17 @@ function planOf(
     modulesOff: isUpdate(goal) ? modulesOffFor(known, target, wish.limits) : [],
   };
 }
+
+const rebuildsFor = (goal: GoalId): Pick<PlanContext, 'rebuildsRecovery'> =>
+  PUTS_RECOVERY_IN.includes(goal) ? { rebuildsRecovery: 'from a package' } : {};
+
+const recoveryOnShelf = ({ name, version, sdkTo }: KeptRecovery, platform: number) => ({
+  name: `${name} ${version}`,
+  opensUpTo: sdkTo ?? platform,
+});
+
+/** Rounds that put a recovery into an image that it shares; an update takes it away, and a round of its own brings it back. */
+const PUTS_RECOVERY_IN: readonly GoalId[] = ['keep a recovery', 'first root', 'root again'];
 
 /** Writing all of a build is known not to go below the fuse: it brings no bootloader, or none that is older. */
 function keepsFuse({ facts }: Pick<Subject, 'facts'>, bench: Bench, target: string): boolean {
@@ -214,6 +228,7 @@ function releaseStep(from: string, to: string): number {
 function keptOf(
   { bench, subject }: Pick<Known, 'bench' | 'subject'>,
   { rootPartition: partition, recoveryHome }: Pick<HandsetProfile, 'rootPartition' | 'recoveryHome'>,
+  ownRecovery: string | null,
 ): string[] {
   const builds = new Set(
     bench.images.flatMap((image) => (image.partition === partition ? (image.fingerprint ?? []) : [])),
@@ -225,11 +240,19 @@ function keptOf(
   const recovery = bench.builds
     .filter(({ fingerprint }) => stockImageOf(bench, recoveryHome, fingerprint))
     .map(({ fingerprint }) => `stock recovery ${fingerprint}`);
+  const shared = bench.builds.flatMap(({ fingerprint }) => [
+    ...(rebuiltRecoveryOf(bench, recoveryHome, fingerprint, ownRecovery)
+      ? [rebuiltRecovery(fingerprint)]
+      : []),
+    ...(recoveryHome === partition && patchedWithRecoveryOf(bench, partition, fingerprint, ownRecovery)
+      ? [patchedWithRecovery(fingerprint)]
+      : []),
+  ]);
   const whole = bench.builds
     .filter((build) => wholeMissing(bench, build.fingerprint, subject.facts.typed.partitions)?.length === 0)
     .map((build) => `whole ${build.fingerprint}`);
   const opened = bench.packages.flatMap(({ report }) =>
     !report.incremental && report.build.fingerprint !== null ? [`package ${report.build.fingerprint}`] : [],
   );
-  return [...own, ...recovery, ...whole, ...opened];
+  return [...own, ...recovery, ...shared, ...whole, ...opened];
 }

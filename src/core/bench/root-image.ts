@@ -35,8 +35,17 @@ export function rootImageOf(
   partition: string | null,
   build: string,
 ): KeptImage | null {
-  const stock = stockImageOf(bench, partition, build);
-  const found = bench.images.flatMap((image) => {
+  return rootImageOver(bench, partition, build, stockImageOf(bench, partition, build));
+}
+
+/** The same over one image: stock, or stock with a recovery in it. */
+export function rootImageOver(
+  { images }: Pick<Bench, 'images'>,
+  partition: string | null,
+  build: string,
+  stock: Pick<KeptImage, 'sha256'> | null,
+): KeptImage | null {
+  const found = images.flatMap((image) => {
     const by =
       image.partition === partition && image.fingerprint === build ? rootImageBy(image, stock) : null;
     return by === null ? [] : [{ image, rank: ORDER.indexOf(by) }];

@@ -4,6 +4,7 @@ import type { ImageReport } from '../packages/inspect-image';
 import { plainImage, UNKNOWN_BUILD } from '../packages/package-report';
 import type { KeptImage, OpenedPackage } from './bench';
 import {
+  isLogical,
   bootloaderLevel,
   bringsBootloader,
   passesThrough,
@@ -55,6 +56,7 @@ const image = (partition: string, change: Partial<KeptImage> & { index?: number 
   patchLevel: null,
   kit: null,
   stockSha256: null,
+  recoverySha256: null,
   proof: null,
   judged: null,
   trust: null,
@@ -207,5 +209,28 @@ describe('the order of its writes', () => {
     expect(turns(['system', 'boot'], [])).toEqual(['system', 'boot']);
     expect(turns([], ['system'])).toEqual([]);
     expect(turns(['radio'], [])).toEqual(['radio', '> bootloader']);
+  });
+});
+
+describe('a logical partition', () => {
+  const read = (partitions: Readonly<Record<string, boolean | null>>, slotCount: number | null = 2) => ({
+    slotCount,
+    partitions: Object.fromEntries(
+      Object.entries(partitions).map(([name, logical]) => [name, { size: null, hasSlot: null, logical }]),
+    ),
+  });
+  it('is what the bootloader said it is, under its bare name or one with a slot', () => {
+    for (const name of ['odd', 'odd_a', 'odd_b']) {
+      expect(isLogical(read({ [name]: true }), 'odd'), name).toBe(true);
+      expect(isLogical(read({ [name]: false }), 'odd'), name).toBe(false);
+    }
+    expect(isLogical(read({ system_a: false }), 'system')).toBe(false);
+  });
+  it('is guessed by its name where that was never read, and only where there are two slots', () => {
+    expect(isLogical(read({}), 'system')).toBe(true);
+    expect(isLogical(read({ system_a: null }), 'system')).toBe(true);
+    expect(isLogical(read({}), 'boot')).toBe(false);
+    expect(isLogical(read({}, 1), 'system')).toBe(false);
+    expect(isLogical(read({}, null), 'system')).toBe(false);
   });
 });

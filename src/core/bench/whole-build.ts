@@ -137,6 +137,15 @@ export function turnsLeft<P>(
 
 const FIRST = ['bootloader', 'radio'];
 
+/** As it was read in the bootloader; where it never was, as it usually is on handsets with user-space flashing. */
+export function isLogical(
+  { partitions, slotCount }: Pick<HandsetFacts, 'partitions' | 'slotCount'>,
+  partition: string,
+): boolean {
+  const read = ['', '_a', '_b'].flatMap((end) => partitions[`${partition}${end}`]?.logical ?? []);
+  return read[0] ?? (slotCount === 2 && USUALLY_LOGICAL.test(partition));
+}
+
 /**
  * The order of a whole build: bootloader, restart into it, radio, restart into it, then the rest in the
  * package's own order without a restart between, what is logical last, from user-space flashing.

@@ -39,6 +39,8 @@ const GATES: Readonly<Record<StepKey, string>> = {
   'take-target-stock': '',
   patch: '',
   'patch-target': '',
+  'rebuild-recovery': '',
+  'patch-with-recovery': '',
   'bring-patched': '',
   'bring-target-patched': '',
   'take-whole': '',

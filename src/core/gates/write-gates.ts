@@ -21,7 +21,12 @@ export interface WriteImageFacts {
    * For an image that is offered as a recovery of the person's own: what its own bytes say of it; null for
    * every other.
    */
-  readonly recovery: { readonly is: Judged; readonly forHandset: Judged } | null;
+  readonly recovery: {
+    readonly is: Judged;
+    readonly forHandset: Judged;
+    /** It was put into a stock image here, and proved to be all that differs. */
+    readonly onlyFragment: boolean;
+  } | null;
   /** For an image patched elsewhere: what it was found to be against the stock image of the slot's build. */
   readonly judged: Extract<WriteProof, { kind: 'judged' }> | null;
 }
@@ -63,7 +68,7 @@ export interface WriteGateInput {
 /** What an image was held against, as the judgement of every write asks it. */
 export function proofOf({ role, proof, recovery, judged, fingerprint }: WriteImageFacts): WriteProof {
   // a whole recovery image: only a partition of its own is its home
-  if (recovery) return { kind: 'recovery', ...recovery, opensUpTo: null, onlyFragment: false };
+  if (recovery) return { kind: 'recovery', ...recovery, opensUpTo: null };
   if (role === 'stock') return { kind: 'bytes', same: true, as: 'stock', patched: false };
   if (proof === null) return judged ?? { kind: 'nothing' };
   const failed = proof.held === proof.of ? null : `${proof.of - proof.held} of its checks`;

@@ -1,9 +1,18 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { seeded, stockImage, stockEntries, entry, FINGERPRINT } from '../../../tests/fixtures/images';
+import {
+  archive,
+  seeded,
+  stockImage,
+  stockEntries,
+  entry,
+  FINGERPRINT,
+} from '../../../tests/fixtures/images';
 import { nodePorts } from '../../platform/node/node-ports';
 import { memorySource } from '../bytes/byte-source';
 import { interpretFacts, parsePrinted } from '../formats/facts/parse-facts';
+import { archiveBytes } from '../formats/cpio/cpio-archive';
+import { writeVendorBoot } from '../formats/vendor-boot/writer';
 import { heldAction, HOLD_MS, pressAction } from './keys';
 import { lookInside } from './look-inside';
 import type { HandsetOperation } from './operate';
@@ -331,6 +340,39 @@ describe('lookInside', () => {
         patchedBy: { kit: 'k 1', stockSha256: 'c'.repeat(64) },
       },
     );
+  });
+  it('finds the recovery in vendor_boot in the ramdisk that is for it, and what does not unpack', async () => {
+    const note = entry('lifeboat.json', JSON.stringify({ recovery: 'Lifeboat 3.8', opensUpTo: 36 }));
+    const packed = (...more: ReturnType<typeof entry>[]) =>
+      nodePorts.codecs.encode('gzip', archiveBytes(archive(...stockEntries(), ...more)));
+    const vendor = async (platform: Uint8Array, recovery: Uint8Array) =>
+      lookInside(
+        memorySource(
+          writeVendorBoot({
+            pageSize: 4096,
+            name: '',
+            cmdline: '',
+            ramdisks: [
+              { type: 'platform', name: '', bytes: platform },
+              { type: 'recovery', name: 'recovery', bytes: recovery },
+            ],
+            dtb: seeded(5, 300),
+            bootconfig: new Uint8Array(0),
+          }),
+        ),
+        'vendor_boot',
+        nodePorts,
+      );
+    expect(await vendor(await packed(), await packed(note))).toMatchObject({
+      broken: null,
+      recovery: { name: 'Lifeboat 3.8', opensUpTo: 36 },
+    });
+    expect((await vendor(await packed(note), await packed())).recovery).toBeNull();
+    expect(await vendor(await packed(note), new Uint8Array(0))).toMatchObject({
+      broken: null,
+      recovery: null,
+    });
+    expect((await vendor(await packed(), seeded(4, 900))).broken).not.toBeNull();
   });
   it('calls noise, another partition’s image and a half-written one broken', async () => {
     expect((await look(seeded(1, 9000))).broken).not.toBeNull();

@@ -6,6 +6,7 @@ import { checkDigest } from '../formats/avb/reader';
 import { BOOT_MAGIC } from '../formats/boot-image/layout';
 import { readBootImage, sectionBytes } from '../formats/boot-image/reader';
 import { archivesOf, readRamdisk } from '../formats/cpio/ramdisk';
+import { isVendorBoot, readVendorBoot, vendorRamdiskBytes } from '../formats/vendor-boot/reader';
 import { identifyImage, mayBeOf } from '../packages/bare-image';
 import { recoveryNoteOf } from '../packages/recovery-note';
 import { fingerprintIn } from '../judge/judged-side';
@@ -26,6 +27,7 @@ export async function lookInside(source: ByteSource, partition: string, ports: P
       return { ...nothing, broken: `this is an image of ${identity.partition}` };
     const digestValid = identity.avb?.footer ? await checkDigest(source, identity.avb, ports.digests) : null;
     const facts = { ...nothing, broken: null, fingerprint: identity.build.fingerprint, digestValid };
+    if (await isVendorBoot(source)) return { ...facts, recovery: await recoveryInside(source, ports) };
     if (!startsWith(await source.read(0, BOOT_MAGIC.length), BOOT_MAGIC))
       return digestValid === false
         ? { ...facts, broken: 'its content is not what its own hash says' }
@@ -41,4 +43,16 @@ export async function lookInside(source: ByteSource, partition: string, ports: P
   } catch (thrown) {
     return { ...nothing, broken: toEternoError(thrown).message };
   }
+}
+
+/** Of vendor_boot every ramdisk has to unpack; a recovery of a person's own is in the one for it. */
+async function recoveryInside(source: ByteSource, { codecs }: Ports): Promise<ImageFacts['recovery']> {
+  const image = await readVendorBoot(source);
+  let found: ImageFacts['recovery'] = null;
+  for (const fragment of image.ramdisks) {
+    if (fragment.size === 0) continue;
+    const archives = archivesOf(await readRamdisk(await vendorRamdiskBytes(image, fragment), codecs));
+    if (fragment.type === 'recovery') found = recoveryNoteOf(archives) ?? found;
+  }
+  return found;
 }

@@ -412,6 +412,17 @@ describe('a write', () => {
       true,
     ],
     [
+      'a fragment in the vendor_boot of another build',
+      'home',
+      {
+        purpose: 'recovery',
+        proof: { ...RECOVERY, onlyFragment: true },
+        image: { fingerprints: [NEXT] },
+        target: { partition: 'vendor_boot' },
+      },
+      false,
+    ],
+    [
       'a fragment that was not compared',
       'home',
       { purpose: 'recovery', proof: RECOVERY, target: { partition: 'vendor_boot' } },

@@ -215,12 +215,19 @@ const proof: Rule = ({ purpose, proof: given, target: { sdk } }) => {
   }
 };
 
-const home: Rule = ({ proof: given, target: { partition: wanted, recoveryHome } }) => {
+const home: Rule = (question) => {
+  const {
+    proof: given,
+    target: { partition: wanted, recoveryHome },
+  } = question;
   const saw: WriteSaw = { code: 'home', home: recoveryHome, wanted };
   if (recoveryHome === null) return [wanted === 'recovery' ? null : false, saw];
   if (recoveryHome !== wanted) return [false, saw];
   if (recoveryHome === 'recovery') return [true, saw];
   const only = given.kind === 'recovery' ? given.onlyFragment : null;
+  // everything else in it is of a build, and has to be of the slot's
+  const [ofBuild, sawBuild] = build(question);
+  if (only === true && ofBuild === false) return [false, sawBuild];
   return [only, { code: 'fragment', home: recoveryHome, only }];
 };
 

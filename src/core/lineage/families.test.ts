@@ -112,6 +112,15 @@ describe('families of images', () => {
     expect(rootOf([brought], 'p')).toMatchObject({ origin: { name: 'made.img' }, madeFrom: null });
     expect(rootOf([image('s'), patched('p', 's')], 's')).toMatchObject({ madeFrom: null });
   });
+  it('put what was patched over a stock image with a recovery in it below that stock image', () => {
+    const rebuilt = patched('r', 's', {
+      role: 'recovery',
+      kit: null,
+      origins: [origin({ kind: 'rebuilt', name: null })],
+    });
+    expect(trees([image('s'), rebuilt, patched('p', 'r')])).toEqual(['september.zip(s(r p))']);
+    expect(trees([rebuilt, patched('p', 'r')])).toEqual(['rebuilt(r) patch(p)']);
+  });
   it('lose none that says it came of itself, or two that say it of each other', () => {
     expect(trees([patched('p', 'p')])).toEqual(['patch(p)']);
     expect(trees([patched('p', 'q'), patched('q', 'p')])).toEqual(['patch(p(q))']);

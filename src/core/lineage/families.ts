@@ -9,7 +9,7 @@ import type { KnownImage } from './judge-lineage';
 
 /** How an image came into the vault; `name` is of a package or a file, null where it had none. */
 export interface Origin {
-  readonly kind: 'package' | 'patch' | 'read-back' | 'file';
+  readonly kind: 'package' | 'patch' | 'rebuilt' | 'read-back' | 'file';
   readonly name: string | null;
   readonly verified: boolean;
   /** What was chosen of the kit's options; empty where nothing was. */
@@ -100,7 +100,7 @@ export function placesOf(sha256: string, handsets: readonly FamilyHandset[]): Pl
 }
 
 /** The origin that says most: a package before a file, a file before what was read back; of two alike the first. */
-const SAYS_MOST: readonly Origin['kind'][] = ['package', 'patch', 'file', 'read-back'];
+const SAYS_MOST: readonly Origin['kind'][] = ['package', 'patch', 'rebuilt', 'file', 'read-back'];
 function beganAs({ origins }: FamilyImage): Origin {
   const ranked = [...origins].sort((a, b) => a.at - b.at);
   for (const kind of SAYS_MOST) {
@@ -116,6 +116,12 @@ const UNKNOWN_ORIGIN: Origin = { kind: 'file', name: null, verified: false, opti
 const originId = ({ kind, name }: Origin, { sha256 }: FamilyImage) =>
   kind === 'package' ? `package ${name ?? ''}` : `${kind} ${sha256}`;
 
+/** What was patched over a stock image with a recovery in it stands beside that, below the stock image of both. */
+export function madeFromOf({ stockSha256 }: FamilyImage, images: readonly FamilyImage[]): string | null {
+  const from = images.find(({ sha256 }) => sha256 === stockSha256);
+  return from?.role === 'recovery' && from.stockSha256 !== null ? from.stockSha256 : stockSha256;
+}
+
 function treeOf(
   images: readonly FamilyImage[],
   handsets: readonly FamilyHandset[],
@@ -125,7 +131,7 @@ function treeOf(
   const shown = new Set<string>();
   const nodeOf = (image: FamilyImage): FamilyNode => {
     shown.add(image.sha256);
-    const made = images.filter(({ stockSha256, sha256 }) => stockSha256 === image.sha256 && !shown.has(sha256));
+    const made = images.filter((one) => madeFromOf(one, images) === image.sha256 && !shown.has(one.sha256));
     return {
       kind: 'image',
       id: image.sha256,
@@ -143,7 +149,7 @@ function treeOf(
   };
   const roots = new Map<string, FamilyNode>();
   const begin = (image: FamilyImage) => {
-    const { stockSha256 } = image;
+    const stockSha256 = madeFromOf(image, images);
     const origin = beganAs(image);
     const id = originId(origin, image);
     const root = roots.get(id) ?? {
@@ -151,7 +157,7 @@ function treeOf(
       id,
       origin,
       madeFrom:
-        origin.kind === 'patch' && stockSha256 !== null
+        (origin.kind === 'patch' || origin.kind === 'rebuilt') && stockSha256 !== null
           ? { sha256: stockSha256, here: vault.has(stockSha256) }
           : null,
       children: [],
@@ -159,9 +165,10 @@ function treeOf(
     root.children.push(nodeOf(image));
     roots.set(id, root);
   };
-  for (const image of images)
-    if (image.stockSha256 === null || image.stockSha256 === image.sha256 || !within.has(image.stockSha256))
-      begin(image);
+  for (const image of images) {
+    const from = madeFromOf(image, images);
+    if (from === null || from === image.sha256 || !within.has(from)) begin(image);
+  }
   // images that each say they were made from the other have no beginning
   for (const image of images) if (!shown.has(image.sha256)) begin(image);
   return [...roots.values()];

@@ -51,6 +51,10 @@ export async function recoveryClaim(source: ByteSource, ports: Ports): Promise<R
   };
 }
 
+/** A recovery may come as a whole vendor_boot: of that only its recovery fragment is ever used. */
+export const asFragment = (claim: RecoveryClaim): RecoveryClaim =>
+  claim.partition === 'vendor_boot' ? { ...claim, partition: null } : claim;
+
 /** What is known of an image as a recovery for one handset: null where nobody knows, and why. */
 export interface Judged {
   readonly holds: boolean | null;
@@ -99,7 +103,7 @@ export function recoveryIsFor(
 export function whyNoRecovery(role: string, claim: RecoveryClaim): string | null {
   if (role === 'stock') return 'This is a stock image. It is kept as the way back already.';
   if (role === 'patched') return 'This image was patched with a root kit.';
-  const is = isRecovery(claim);
+  const is = isRecovery(asFragment(claim));
   return is.holds === true ? null : `This image is no recovery. ${recoveryWords(is.says)}`;
 }
 

@@ -62,9 +62,8 @@ describe('two images side by side', () => {
     const stock = await stockImage();
     const own = whatChanged(await compare(stock, await patched(stock)));
     expect(own).toEqual([
-      { code: 'replaced', entry: 'init' },
-      { code: 'replaced', entry: 'first_stage_ramdisk/fstab.demo' },
-      { code: 'moved', entry: 'init', to: '.burrow/init.stock' },
+      { code: 'replaced', entry: 'init', keptAs: '.burrow/init.stock' },
+      { code: 'replaced', entry: 'first_stage_ramdisk/fstab.demo', keptAs: null },
       { code: 'added', entry: '.burrow' },
       { code: 'added', entry: '.burrow/su' },
       { code: 'added', entry: '.burrow/provenance.json' },

@@ -50,31 +50,32 @@ describe('a recovery put into boot', () => {
     [2, false],
     [3, true],
     [4, false],
-  ] as const)('of version %i, footer %s: kernel and all else stay, and it goes back', async (version, footer) => {
-    const stock = await stockImage({
-      partition: 'boot',
-      version,
-      footer,
-      kernel: seeded(1, 30_000),
-      tail: footer ? undefined : new Uint8Array(64 * 1024),
-    });
-    const recovery = await recoveryImage();
-    const made = await putRecovery(source(stock, 'boot.img'), source(recovery, 'r.img'), nodePorts);
-    expect(made.proof.every(({ ok }) => ok)).toBe(true);
-    expect(made.bytes.length).toBe(stock.length);
-    const [own, fresh] = [
-      await readBootImage(source(stock, 'boot.img')),
-      await readBootImage(source(made.bytes, 'made.img')),
-    ];
-    expect(await sectionBytes(fresh, 'kernel')).toEqual(await sectionBytes(own, 'kernel'));
-    expect(await sectionBytes(fresh, 'ramdisk')).toEqual(
-      await recoveryRamdisk(source(recovery, 'r.img')),
-    );
-    expect(isRecovery(await recoveryClaim(source(made.bytes, 'made.img'), nodePorts)).says.code).toBe(
-      footer ? 'image-of' : 'program',
-    );
-    expect(await onlyRamdiskReplaced(source(stock, 'a'), source(made.bytes, 'b'))).toBe(true);
-  });
+  ] as const)(
+    'of version %i, footer %s: kernel and all else stay, and it goes back',
+    async (version, footer) => {
+      const stock = await stockImage({
+        partition: 'boot',
+        version,
+        footer,
+        kernel: seeded(1, 30_000),
+        tail: footer ? undefined : new Uint8Array(64 * 1024),
+      });
+      const recovery = await recoveryImage();
+      const made = await putRecovery(source(stock, 'boot.img'), source(recovery, 'r.img'), nodePorts);
+      expect(made.proof.every(({ ok }) => ok)).toBe(true);
+      expect(made.bytes.length).toBe(stock.length);
+      const [own, fresh] = [
+        await readBootImage(source(stock, 'boot.img')),
+        await readBootImage(source(made.bytes, 'made.img')),
+      ];
+      expect(await sectionBytes(fresh, 'kernel')).toEqual(await sectionBytes(own, 'kernel'));
+      expect(await sectionBytes(fresh, 'ramdisk')).toEqual(await recoveryRamdisk(source(recovery, 'r.img')));
+      expect(isRecovery(await recoveryClaim(source(made.bytes, 'made.img'), nodePorts)).says.code).toBe(
+        footer ? 'image-of' : 'program',
+      );
+      expect(await onlyRamdiskReplaced(source(stock, 'a'), source(made.bytes, 'b'))).toBe(true);
+    },
+  );
   it('is not the only change where the kernel or the command line is another', async () => {
     const base = { partition: 'boot', version: 2, kernel: seeded(1, 30_000) } as const;
     const stock = source(await stockImage(base), 'a');

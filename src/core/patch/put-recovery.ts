@@ -53,9 +53,13 @@ export async function recoveryRamdisk(recovery: ByteSource): Promise<Uint8Array>
   if (await isVendorBoot(recovery)) {
     const image = await readVendorBoot(recovery);
     if (image.header.version === 3)
-      throw new EternoError('unsupported', 'a vendor_boot of version 3 has one ramdisk and no table of them', {
-        file: recovery.name,
-      });
+      throw new EternoError(
+        'unsupported',
+        'a vendor_boot of version 3 has one ramdisk and no table of them',
+        {
+          file: recovery.name,
+        },
+      );
     return vendorRamdiskBytes(image, image.ramdisks[fragmentNamed(image, RECOVERY_FRAGMENT)]!);
   }
   return sectionBytes(await needRamdisk(recovery), 'ramdisk');
@@ -82,7 +86,13 @@ async function replaceRamdisk(
   const { cmdline } = image.header;
   const rebuilt = await rebuildImage(image, avb, { ramdisk: bytes }, cmdline, ports, options);
   throwIfAborted(signal);
-  const proof = await proveReplaced(stock, bytes, memorySource(rebuilt.bytes, 'changed image'), ports, options);
+  const proof = await proveReplaced(
+    stock,
+    bytes,
+    memorySource(rebuilt.bytes, 'changed image'),
+    ports,
+    options,
+  );
   return {
     bytes: rebuilt.bytes,
     partition: 'boot',

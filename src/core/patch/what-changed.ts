@@ -32,10 +32,12 @@ function entryChanges({ changed, moved, added, removed }: EntryComparison): Patc
   return [
     ...changed.map(({ name, what }): PatchChange =>
       what.includes('content') || what.includes('kind')
-        ? { code: 'replaced', entry: name }
+        ? { code: 'replaced', entry: name, keptAs: moved.find(({ from }) => from === name)?.to ?? null }
         : { code: 'marked', entry: name, differs: what },
     ),
-    ...moved.map(({ from, to }): PatchChange => ({ code: 'moved', entry: from, to })),
+    ...moved
+      .filter(({ from }) => !changed.some(({ name }) => name === from))
+      .map(({ from, to }): PatchChange => ({ code: 'moved', entry: from, to })),
     ...added.map(({ name }): PatchChange => ({ code: 'added', entry: name })),
     ...removed.map(({ name }): PatchChange => ({ code: 'removed', entry: name })),
   ];

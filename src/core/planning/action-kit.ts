@@ -3,7 +3,15 @@ import type { HandsetOperation } from '../handset/operate';
 import { operate } from '../handset/operate';
 import type { ImageFacts, Slot } from '../handset/state';
 import type { PlanContext, PlanState } from './context';
-import { flaggedVbmeta, hasMade, runsNow, stockImage, withMade } from './context';
+import {
+  flaggedVbmeta,
+  hasMade,
+  hasOwnPartition,
+  runsNow,
+  sharesWithRoot,
+  stockImage,
+  withMade,
+} from './context';
 
 /*
  * What actions of a plan are built from: operations of the machine with what they need, how long they take,
@@ -156,13 +164,30 @@ export function flagsBack(
 
 /** A build whose bootloader is below the fuse is never written: that gate can't be overridden. */
 const BELOW_FUSE = 'its bootloader is below the fuse: it would never start again';
-/** No image of another build is ever written to a slot. */
-export const needPatched = (context: PlanContext, state: PlanState, build: string) =>
-  context.limits.keepFuse
-    ? 'writing a patched image blows the fuse'
-    : hasMade(state, `patched ${build}`)
+/**
+ * No image of another build is ever written to a slot.
+ * @param there what lies where it goes: a recovery in it has to be in the patched image too
+ */
+export function needPatched(
+  context: PlanContext,
+  state: PlanState,
+  build: string,
+  there?: ImageFacts,
+): string | null {
+  if (context.limits.keepFuse) return 'writing a patched image blows the fuse';
+  if (keepsRecovery(context, there))
+    return hasMade(state, patchedWithRecovery(build))
       ? null
-      : 'its patched image was not made';
+      : 'the image that holds its recovery too was not patched';
+  return hasMade(state, `patched ${build}`) ? null : 'its patched image was not made';
+}
+
+/** What is made on the computer of a recovery that shares its partition. */
+export const rebuiltRecovery = (build: string) => `recovery ${build}`;
+export const patchedWithRecovery = (build: string) => `patched-with-recovery ${build}`;
+
+const keepsRecovery = ({ profile, rebuildsRecovery }: PlanContext, there: ImageFacts | undefined): boolean =>
+  sharesWithRoot(profile) && rebuildsRecovery !== undefined && (there?.recovery ?? null) !== null;
 
 /** Every image of a build, for those who write all of it. */
 export const needWhole = (state: PlanState, build: string) =>
@@ -192,19 +217,26 @@ export const hasStockRecovery = ({ profile }: PlanContext, state: PlanState, bui
     profile.recoveryHome === profile.rootPartition ? `stock ${build}` : `stock recovery ${build}`,
   );
 
-/** A recovery that shares its partition is rebuilt over this build's stock image, so that has to be there. */
+/** A recovery that shares its partition goes into this build's stock image, so that has to be there. */
 export const needRecoveryStock = (context: PlanContext, state: PlanState, build: string): string | null =>
-  context.profile.recoveryHome === 'recovery' || hasStockRecovery(context, state, build)
+  hasOwnPartition(context.profile) || hasStockRecovery(context, state, build)
     ? null
-    : `the stock ${context.profile.recoveryHome} that it is rebuilt into is not in the vault`;
+    : `the stock ${context.profile.recoveryHome} that it is put into is not in the vault`;
+
+/** What is written where a recovery shares its partition. */
+export const needRebuilt = (context: PlanContext, state: PlanState, build: string): string | null =>
+  hasOwnPartition(context.profile) || hasMade(state, rebuiltRecovery(build))
+    ? null
+    : `it was not put into the stock ${context.profile.recoveryHome} of this build`;
 
 /** Where root and a recovery share a ramdisk, root goes into the image that holds the recovery, and both stay. */
 export function withRecoveryThere(
-  { profile, rebuildsRecovery }: PlanContext,
+  context: PlanContext,
   there: ImageFacts | undefined,
   image: ImageFacts,
 ): ImageFacts {
   const recovery = there?.recovery ?? null;
-  const shared = profile.recoveryHome === profile.rootPartition && rebuildsRecovery === true;
-  return shared && recovery ? { ...image, sha256: `${image.sha256} with ${recovery.name}`, recovery } : image;
+  return keepsRecovery(context, there) && recovery
+    ? { ...image, sha256: `${image.sha256} with ${recovery.name}`, recovery }
+    : image;
 }

@@ -1,7 +1,15 @@
 import { otherSlot } from '../handset/state';
-import { buildAtActive, hasStockRecovery, onComputer } from './action-kit';
-import type { PlanState } from './context';
-import { hasMade, runsNow } from './context';
+import {
+  buildAtActive,
+  hasStockRecovery,
+  needRebuilt,
+  needRecoveryStock,
+  onComputer,
+  patchedWithRecovery,
+  rebuiltRecovery,
+} from './action-kit';
+import type { PlanContext, PlanState } from './context';
+import { hasMade, hasOwnPartition, NO_RECOVERY, noRecoveryPlace, runsNow, sharesWithRoot } from './context';
 
 /* What is found, taken out and patched on the computer; nothing of it touches the handset. */
 
@@ -40,14 +48,19 @@ const made = (kind: 'stock' | 'patched', which: 'active' | 'target' | 'other') =
       if (hasMade(state, `${kind} ${build}`)) return 'it is made already';
       if (kind === 'stock')
         return hasMade(state, `package ${build}`) ? { make: `stock ${build}` } : 'its package is not open';
-      if (context.limits.patchThere) return 'it is patched on the handset';
-      if (context.limits.patchedElsewhere) return 'it comes patched from elsewhere';
-      if (context.kit === null) return 'no kit supports this release and partition';
+      const elsewhere = whyNotPatchedHere(context);
+      if (elsewhere !== null) return elsewhere;
       return hasMade(state, `stock ${build}`)
         ? { make: `patched ${build}` }
         : 'its stock image is not in the vault';
     },
   );
+
+function whyNotPatchedHere({ limits, kit }: PlanContext): string | null {
+  if (limits.patchThere) return 'it is patched on the handset';
+  if (limits.patchedElsewhere) return 'it comes patched from elsewhere';
+  return kit === null ? 'no kit supports this release and partition' : null;
+}
 
 /** A provider's own app patched it: it is judged here against the stock image, whether or not a kit is at hand. */
 const brought = (which: 'active' | 'target') =>
@@ -77,6 +90,31 @@ export const COMPUTER_ACTIONS = {
       return hasMade(state, `package ${build}`)
         ? { make: `stock recovery ${build}` }
         : 'its package is not open';
+    },
+  ),
+  'rebuild-recovery': onComputer(
+    { title: 'Put the recovery into the stock image', minutes: [0.5, 2] },
+    (context, state) => {
+      if (!context.recovery) return NO_RECOVERY;
+      if (hasOwnPartition(context.profile)) return 'its recovery has a partition of its own';
+      const build = buildAtActive(state);
+      if (hasMade(state, rebuiltRecovery(build))) return 'it is made already';
+      return (
+        noRecoveryPlace(context) ??
+        needRecoveryStock(context, state, build) ?? { make: rebuiltRecovery(build) }
+      );
+    },
+  ),
+  'patch-with-recovery': onComputer(
+    { title: 'Patch the image that holds the recovery', minutes: [1, 2] },
+    (context, state) => {
+      const build = buildAtActive(state);
+      if (!sharesWithRoot(context.profile)) return 'its recovery shares no ramdisk with root';
+      if (hasMade(state, patchedWithRecovery(build))) return 'it is made already';
+      return (
+        whyNotPatchedHere(context) ??
+        needRebuilt(context, state, build) ?? { make: patchedWithRecovery(build) }
+      );
     },
   ),
   'open-other-package': packageFor('other'),

@@ -5,7 +5,7 @@ import {
   flagsFor,
   fromBootloader,
   needPatched,
-  needRecoveryStock,
+  needRebuilt,
   needWhole,
   onHandset,
   overAnUpdate,
@@ -14,6 +14,7 @@ import {
 import type { PlanContext, PlanState } from './context';
 import {
   hasMade,
+  NO_RECOVERY,
   noRecoveryPlace,
   onlyBootFromMemory,
   patchedImage,
@@ -26,8 +27,6 @@ import {
  * What goes by way of a recovery, what root does with packages and recoveries from inside, and patching on
  * the handset itself.
  */
-
-const NO_RECOVERY = 'no recovery is made for this variant';
 
 const madeThere = (which: 'active' | 'target') =>
   onHandset(
@@ -95,9 +94,8 @@ export const RECOVERY_ACTIONS = {
       const slot = handset.update?.slot ?? handset.running.slot;
       const partition = onSlot(profile.recoveryHome, slot);
       if (handset.images[partition]?.recovery) return 'it is there already';
-      // the stock image that it is rebuilt into is read out of the slot that waits
-      const missing =
-        handset.update === null ? needRecoveryStock(context, state, handset.builds[slot]) : null;
+      const readOut = handset.update !== null && context.rebuildsRecovery === 'from the slot too';
+      const missing = readOut ? null : needRebuilt(context, state, handset.builds[slot]);
       if (missing !== null) return missing;
       return [
         ...recoveryFlagsFor(context, state, slot, handset.builds[slot]),

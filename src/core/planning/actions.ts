@@ -9,7 +9,7 @@ import {
   hasStockRecovery,
   needFlags,
   needPatched,
-  needRecoveryStock,
+  needRebuilt,
   onHandset,
   overAnUpdate,
   withRecoveryThere,
@@ -24,6 +24,8 @@ import type { PlanContext, PlanState } from './context';
 import {
   RECOVERY_OPENED,
   hasMade,
+  hasOwnPartition,
+  NO_RECOVERY,
   noRecoveryPlace,
   patchedImage,
   customRecovery,
@@ -140,19 +142,17 @@ export const ACTIONS = {
     { title: 'Write the patched image', minutes: [1, 2], risk: 1, writes: true },
     (context, state) => {
       const build = buildAtActive(state);
+      const { active, images } = state.handset;
+      const there = images[onSlot(context.profile.recoveryHome, active)];
       return fromBootloader(
         state,
-        needPatched(context, state, build) ??
-          needFlags(context, state, state.handset.active, build) ?? [
-            ...flagsFor(context, state, state.handset.active, build),
+        needPatched(context, state, build, there) ??
+          needFlags(context, state, active, build) ?? [
+            ...flagsFor(context, state, active, build),
             {
               do: 'write',
-              partition: onSlot(context.profile.rootPartition, state.handset.active),
-              image: withRecoveryThere(
-                context,
-                state.handset.images[onSlot(context.profile.recoveryHome, state.handset.active)],
-                patchedImage(context, build),
-              ),
+              partition: onSlot(context.profile.rootPartition, active),
+              image: withRecoveryThere(context, there, patchedImage(context, build)),
             },
           ],
       );
@@ -201,14 +201,14 @@ export const ACTIONS = {
   'write-recovery': onHandset(
     { title: 'Write the recovery', minutes: [1, 2], risk: 1, writes: true },
     (context, state) => {
-      if (!context.recovery) return 'no recovery is made for this variant';
+      if (!context.recovery) return NO_RECOVERY;
       if (context.limits.keepFuse) return 'writing a recovery blows the fuse';
       const build = buildAtActive(state);
       const { active } = state.handset;
-      const alone = context.profile.recoveryHome === 'recovery';
+      const alone = hasOwnPartition(context.profile);
       const shut =
         noRecoveryPlace(context) ??
-        needRecoveryStock(context, state, build) ??
+        needRebuilt(context, state, build) ??
         (alone ? null : needFlags(context, state, active, build));
       if (shut !== null) return shut;
       return fromBootloader(state, [
@@ -247,15 +247,13 @@ export const ACTIONS = {
     },
     (context, state) => {
       const build = buildAtActive(state);
-      const image = withRecoveryThere(
-        context,
-        state.handset.images[onSlot(context.profile.recoveryHome, state.handset.active)],
-        patchedImage(context, build),
-      );
+      const { active, images } = state.handset;
+      const there = images[onSlot(context.profile.recoveryHome, active)];
+      const image = withRecoveryThere(context, there, patchedImage(context, build));
       return (
-        needPatched(context, state, build) ??
-        needFlags(context, state, state.handset.active, build) ?? [
-          ...flagsFor(context, state, state.handset.active, build),
+        needPatched(context, state, build, there) ??
+        needFlags(context, state, active, build) ?? [
+          ...flagsFor(context, state, active, build),
           { do: 'install-zip', partition: context.profile.rootPartition, image },
         ]
       );

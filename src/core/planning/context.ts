@@ -114,8 +114,11 @@ export interface PlanContext {
   readonly pace: Readonly<Record<string, readonly [number, number]>>;
   /** What a plan depends on and nobody has read, in the order of `UNKNOWNS`. */
   readonly unknown?: readonly Unknown[];
-  /** A recovery that shares its partition with other things can be rebuilt into this build's stock image. */
-  readonly rebuildsRecovery?: boolean;
+  /**
+   * Where a recovery that shares its partition with other things can get the stock image that it is put into: out
+   * of a package, or root reads it out of the slot that waits as well; where it is missing, from nowhere.
+   */
+  readonly rebuildsRecovery?: 'from a package' | 'from the slot too';
   /** Modules to switch off before the update; where it is missing, any may be. */
   readonly modulesOff?: readonly string[];
   /** Builds whose root image goes to both slots: their package's own list writes both, and both hold them. */
@@ -129,6 +132,16 @@ export interface PlanState {
   readonly made: readonly string[];
 }
 
+export const NO_RECOVERY = 'no recovery is made for this variant';
+
+/** Nothing but the recovery lies in its partition. */
+export const hasOwnPartition = ({ recoveryHome }: Pick<HandsetProfile, 'recoveryHome'>) =>
+  recoveryHome === 'recovery';
+
+/** Root and recovery live in one ramdisk. */
+export const sharesWithRoot = ({ recoveryHome, rootPartition }: HandsetProfile) =>
+  recoveryHome === rootPartition && recoveryHome !== 'recovery';
+
 /** Why no whole recovery image can be written on this handset; null where one can. */
 export function noRecoveryPlace({
   profile,
@@ -136,7 +149,7 @@ export function noRecoveryPlace({
   rebuildsRecovery,
 }: Pick<PlanContext, 'profile' | 'recoveryHomeRead' | 'rebuildsRecovery'>): string | null {
   if (!recoveryHomeRead) return 'where its recovery lives was never read';
-  return profile.recoveryHome === 'recovery' || rebuildsRecovery === true
+  return hasOwnPartition(profile) || rebuildsRecovery !== undefined
     ? null
     : `its recovery lives in ${profile.recoveryHome}, with other things in it, and a whole recovery image is never written over that`;
 }

@@ -36,7 +36,10 @@ function ofMade({ profile, limits, kit }: PlanContext, what: string): Tags {
       return [`take:${recoveryHome}:${build}`];
     case 'whole':
       return Object.keys(partitionBytes).map((partition) => `take:${partition}:${build}`);
+    case 'recovery':
+      return [`judge:${recoveryHome}:${build}`];
     case 'patched':
+    case 'patched-with-recovery':
       return [`${elsewhere ? 'judge' : 'patch'}:${rootPartition}:${build}`];
     default:
       return what === IMAGE_OF_DATA ? ['backup:image'] : what === 'code' ? ['ask:code'] : [];
@@ -101,17 +104,15 @@ function written(
 
 const asWrite = ({ name, kind, build }: Written) => `write:${name}:${kind}:${build}`;
 
-/** Written one by one, the verified-boot data first; a recovery that shares its partition is rebuilt before. */
+/** Written one by one, the verified-boot data first. */
 const singly =
   (where: Where): Of =>
   (context, step) =>
     written(context, step, (name) => name === where(context, step.before))
       .sort((a, b) => Number(b.partition === 'vbmeta') - Number(a.partition === 'vbmeta'))
       .flatMap((one) => {
-        const rebuilt = one.kind === 'recovery' && one.partition !== 'recovery';
         const isVbmeta = one.partition === 'vbmeta';
         return [
-          ...(rebuilt ? [`judge:${one.partition}:${one.build}`] : []),
           ...(isVbmeta ? [`take:vbmeta:${one.build}`] : []),
           ...(isVbmeta && one.kind === 'patched' ? [`patch:vbmeta:${one.build}`] : []),
           asWrite(one),
@@ -127,7 +128,7 @@ const readOutFirst =
     return done.flatMap((one) => [
       ...(isWaiting || one.partition === 'vbmeta' ? [`take:${one.partition}:${one.build}`] : []),
       ...(one.kind === 'recovery'
-        ? one.partition === 'recovery'
+        ? one.partition === 'recovery' || !isWaiting
           ? []
           : [`judge:${one.partition}:${one.build}`]
         : one.kind === 'patched' && (isWaiting || one.partition === 'vbmeta')
@@ -190,11 +191,13 @@ const DOES: Readonly<Record<ActionId, Of>> = {
   'open-other-package': onComputer,
   'take-stock': onComputer,
   'take-stock-recovery': onComputer,
+  'rebuild-recovery': onComputer,
   'take-other-stock': onComputer,
   'take-target-stock': onComputer,
   'take-whole': onComputer,
   patch: onComputer,
   'patch-target': onComputer,
+  'patch-with-recovery': onComputer,
   'bring-patched': onComputer,
   'bring-target-patched': onComputer,
   'patch-there': onComputer,

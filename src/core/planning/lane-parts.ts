@@ -30,6 +30,11 @@ export const WHOLE_HERE = [
   'patch-target-there',
   'bring-target-patched',
 ] as const satisfies readonly ActionId[];
+/** A recovery that shares its partition. */
+export const RECOVERY_HERE = [
+  'rebuild-recovery',
+  'patch-with-recovery',
+] as const satisfies readonly ActionId[];
 export const UNLOCKING = [
   'unlock-switch',
   'ask-code',

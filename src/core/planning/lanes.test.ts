@@ -343,6 +343,60 @@ const PLANS: Readonly<Record<keyof typeof WORLDS, readonly (readonly [string, st
     ],
   ],
   'keep a recovery in boot': [],
+  'keep a recovery in boot, put in': [
+    [
+      'write-a-recovery',
+      'open-installed-package take-stock rebuild-recovery patch-with-recovery bootloader write-recovery write-root recovery start',
+      '16 to 76 min, 3 without root, 1 restarts, 0 offers, 0 trips, 1 downloads, 2 writes, 0 wipes',
+      'data,root | warranty fuse',
+    ],
+  ],
+  'keep a recovery in vendor_boot, put in': [
+    [
+      'recovery-through-root',
+      'open-installed-package take-stock-recovery rebuild-recovery prove-root recovery-inside recovery start',
+      '14 to 71.5 min, 0.5 without root, 1 restarts, 0 offers, 0 trips, 1 downloads, 1 writes, 0 wipes',
+      'data,root | warranty fuse',
+    ],
+    [
+      'write-a-recovery',
+      'open-installed-package take-stock-recovery rebuild-recovery bootloader write-recovery recovery start',
+      '14 to 72 min, 2 without root, 1 restarts, 0 offers, 0 trips, 1 downloads, 1 writes, 0 wipes',
+      'data,root | warranty fuse',
+    ],
+  ],
+  'first root through a recovery in boot, put in': [
+    [
+      'start-once-make-lasting',
+      'open-installed-package take-stock patch bootloader start-once prove-root make-lasting finish-root-app',
+      '15.5 to 74.5 min, 12 without root, 0 restarts, 0 offers, 0 trips, 1 downloads, 1 writes, 0 wipes',
+      'data | warranty fuse',
+    ],
+    [
+      'one-image-once',
+      'open-installed-package take-stock patch bootloader write-root start prove-root finish-root-app',
+      '15.5 to 74.5 min, 13 without root, 1 restarts, 0 offers, 0 trips, 1 downloads, 1 writes, 0 wipes',
+      'data | warranty fuse',
+    ],
+    [
+      'start-once-kit-inside',
+      'open-installed-package take-stock patch bootloader start-once prove-root zip-inside finish-root-app',
+      '16.5 to 76.5 min, 12 without root, 0 restarts, 0 offers, 1 trips, 1 downloads, 1 writes, 0 wipes',
+      'data | warranty fuse',
+    ],
+    [
+      'recovery-started-once',
+      'open-installed-package take-stock patch-target bootloader recovery-once root-zip start prove-root finish-root-app',
+      '16.5 to 77.5 min, 14 without root, 1 restarts, 0 offers, 1 trips, 1 downloads, 1 writes, 0 wipes',
+      'data | warranty fuse',
+    ],
+    [
+      'through-the-recovery',
+      'open-installed-package take-stock rebuild-recovery patch-with-recovery bootloader write-recovery recovery root-zip start prove-root finish-root-app',
+      '17.5 to 81 min, 15 without root, 1 restarts, 0 offers, 1 trips, 1 downloads, 2 writes, 0 wipes',
+      'data | warranty fuse',
+    ],
+  ],
   'return to stock with a recovery': [
     [
       'stock-images-back',

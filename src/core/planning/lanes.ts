@@ -11,7 +11,15 @@ import {
   runsRooted,
   noSuchImageAgain,
 } from './lane';
-import { EVERY_ROOT, IMAGE_HERE, PROVING, ROOT_GOALS, UNLOCKING, WHOLE_HERE } from './lane-parts';
+import {
+  EVERY_ROOT,
+  IMAGE_HERE,
+  PROVING,
+  RECOVERY_HERE,
+  ROOT_GOALS,
+  UNLOCKING,
+  WHOLE_HERE,
+} from './lane-parts';
 import { BACK_LANES } from './lanes-back';
 import { UPDATE_LANES } from './lanes-updates';
 
@@ -88,6 +96,8 @@ export const LANES: readonly Lane[] = [
       ...WHOLE_HERE,
       ...IMAGE_HERE,
       ...UNLOCKING,
+      'take-stock-recovery',
+      ...RECOVERY_HERE,
       'bootloader',
       'recovery',
       'write-recovery',
@@ -135,6 +145,7 @@ export const LANES: readonly Lane[] = [
     actions: [
       'open-installed-package',
       'take-stock-recovery',
+      ...RECOVERY_HERE,
       'prove-root',
       'recovery-inside',
       'recovery',
@@ -154,6 +165,7 @@ export const LANES: readonly Lane[] = [
     actions: [
       ...IMAGE_HERE,
       'take-stock-recovery',
+      ...RECOVERY_HERE,
       ...UNLOCKING,
       'bootloader',
       'recovery',

@@ -15,11 +15,13 @@ export const MADE_HERE: readonly ActionId[] = [
   'open-other-package',
   'take-stock',
   'take-stock-recovery',
+  'rebuild-recovery',
   'take-other-stock',
   'take-target-stock',
   'take-whole',
   'patch',
   'patch-target',
+  'patch-with-recovery',
   'bring-patched',
   'bring-target-patched',
 ];

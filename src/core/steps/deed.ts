@@ -29,7 +29,14 @@ export interface SentImage {
 
 /** What of a build the vault or the shelf of packages holds when a step is over, without anybody's doing. */
 export interface SettledBy {
-  readonly what: 'package' | 'stock' | 'stock recovery' | 'every image' | 'patched';
+  readonly what:
+    | 'package'
+    | 'stock'
+    | 'stock recovery'
+    | 'every image'
+    | 'rebuilt recovery'
+    | 'patched'
+    | 'patched with recovery';
   readonly of: OfBuild;
 }
 

@@ -82,14 +82,17 @@ const takenDeed = (what: 'stock' | 'stock recovery', of: OfBuild, onOther: boole
   ...(onOther ? { onOther } : {}),
 });
 /** No word makes it done: the image in the vault does. */
-const broughtDeed = (of: OfBuild): Deed => ({
+const patchedDeed = (
+  of: OfBuild,
+  what: 'rebuilt recovery' | 'patched' | 'patched with recovery' = 'patched',
+): Deed => ({
   writes: null,
   gates: NONE,
   changes: false,
   here: true,
   room: 'images',
-  proves: ['image-proved'],
-  settledBy: { what: 'patched', of },
+  ...(what === 'rebuilt recovery' ? {} : { proves: ['image-proved'] }),
+  settledBy: { what, of },
   keeps: 'one image',
 });
 
@@ -149,37 +152,39 @@ export const HERE = {
   },
   patch: {
     ...patch(({ partition, build }) => patchText(partition, build)),
-    deed: {
-      writes: null,
-      gates: NONE,
-      changes: false,
-      here: true,
-      room: 'images',
-      proves: ['image-proved'],
-      settledBy: { what: 'patched', of: 'its build' },
-      keeps: 'one image',
-    },
+    deed: patchedDeed('its build'),
+  },
+  'rebuild-recovery': {
+    ...patch(({ recovery, recoveryHome, build }) => ({
+      title: `Put ${recovery} into ${recoveryHome} of ${build}`,
+      todo: `${recoveryHome} holds more than the recovery. On the page of its stock image choose ${recovery}: only the recovery’s ramdisk is replaced, and the result is proved here.`,
+      see: 'Every check of the proof holds: all else is the stock image’s, byte for byte.',
+      dont: `Write a whole recovery image over ${recoveryHome}: everything else in it would be gone.`,
+      otherwise: 'It does not fit, or has no ramdisk of its own: look for one that is made for this handset.',
+    })),
+    button: ({ recovery }) => `Put ${recovery} in`,
+    deed: patchedDeed('its build', 'rebuilt recovery'),
+  },
+  'patch-with-recovery': {
+    ...patch(({ partition, recovery, build }) => ({
+      ...patchText(partition, build),
+      title: `Patch the ${partition} of ${build} that holds ${recovery}`,
+      todo: `Recovery and root share one ramdisk, so root goes into the image that holds ${recovery}. Patch that one; the result is proved against it.`,
+      dont: `Patch the stock image for this: written over the recovery, it would take it away.`,
+    })),
+    deed: patchedDeed('its build', 'patched with recovery'),
   },
   'patch-target': {
     ...patch(({ partition, target }) => patchText(partition, target)),
-    deed: {
-      writes: null,
-      gates: NONE,
-      changes: false,
-      here: true,
-      room: 'images',
-      proves: ['image-proved'],
-      settledBy: { what: 'patched', of: 'the target' },
-      keeps: 'one image',
-    },
+    deed: patchedDeed('the target'),
   },
   'bring-patched': {
     ...bring(({ partition, build }) => bringText(partition, build)),
-    deed: broughtDeed('its build'),
+    deed: patchedDeed('its build'),
   },
   'bring-target-patched': {
     ...bring(({ partition, target }) => bringText(partition, target)),
-    deed: broughtDeed('the target'),
+    deed: patchedDeed('the target'),
   },
   'ask-code': {
     deed: { writes: null, gates: NONE, changes: false, here: true, waits: true },

@@ -114,6 +114,7 @@ describe('the last way back', () => {
     name: 'North',
     slotFingerprints: [FINGERPRINT],
     neededByRound: ['z'],
+    ownRecovery: 'r',
   };
   const guard = (one: VaultImage, patchedFromIt: readonly string[] = []) =>
     guardiansOf({ ...one, patchedFromIt }, [handset]).map(({ code }) => code);
@@ -128,6 +129,8 @@ describe('the last way back', () => {
     ],
     ['an image of a build that is nowhere', image('x', 'stock', { fingerprint: 'gone' }), [], null],
     ['what the open round works with', image('z', 'patched'), [], 'open-round'],
+    ['the recovery of its rounds', image('r', 'recovery', { fingerprint: null }), [], 'own-recovery'],
+    ['another recovery', image('q', 'recovery', { fingerprint: null }), [], null],
     ['a patched image that lies nowhere', image('y', 'patched'), [], null],
   ])('is protected: %s', (_what, one, from, code) => {
     expect(guard(one, from)).toEqual(code === null ? [] : [code]);

@@ -148,6 +148,8 @@ export interface GuardedHandset extends WayBackInput {
   readonly slotFingerprints: readonly string[];
   /** Hashes of the images that its open round still works with. */
   readonly neededByRound: readonly string[];
+  /** Hash of the recovery of the shelf that its rounds work with; null where there is none. */
+  readonly ownRecovery: string | null;
 }
 
 /**
@@ -159,7 +161,8 @@ export function guardiansOf(
   image: VaultImage & { readonly patchedFromIt: readonly string[] },
   handsets: readonly GuardedHandset[],
 ): Guarding[] {
-  return handsets.flatMap(({ name: handset, slotFingerprints, cells, neededByRound }): Guarding[] => {
+  return handsets.flatMap((guarded): Guarding[] => {
+    const { name: handset, slotFingerprints, cells, neededByRound, ownRecovery } = guarded;
     if (image.role === 'stock' && image.fingerprint !== null && slotFingerprints.includes(image.fingerprint))
       return [{ code: 'way-back', partition: image.partition, handset }];
     const lies = cells.find((cell) => cell.sha256 === image.sha256);
@@ -173,6 +176,7 @@ export function guardiansOf(
         },
       ];
     if (neededByRound.includes(image.sha256)) return [{ code: 'open-round', handset }];
+    if (image.sha256 === ownRecovery) return [{ code: 'own-recovery', handset }];
     const madeFrom = cells.some((cell) => cell.sha256 !== null && image.patchedFromIt.includes(cell.sha256));
     return madeFrom ? [{ code: 'made-from', handset }] : [];
   });

@@ -3,7 +3,9 @@ import { wordsBy } from './words-by';
 /* What a patch changed of a stock image, line by line. */
 
 export type PatchChange =
-  | { readonly code: 'replaced' | 'added' | 'removed'; readonly entry: string }
+  | { readonly code: 'added' | 'removed'; readonly entry: string }
+  /** `keptAs` is where the stock's own went; null where it is gone. */
+  | { readonly code: 'replaced'; readonly entry: string; readonly keptAs: string | null }
   /** Its rights, owner or time, and not its content. */
   | { readonly code: 'marked'; readonly entry: string; readonly differs: readonly string[] }
   | { readonly code: 'moved'; readonly entry: string; readonly to: string }
@@ -26,7 +28,8 @@ export interface ChangeWords {
 const entry = (does: string, name: string, more = ''): ChangeWords => ({ does, name, more });
 
 export const changeWords = wordsBy<PatchChange, ChangeWords>({
-  replaced: (change) => entry('replaced', change.entry),
+  replaced: ({ entry: name, keptAs }) =>
+    entry('replaced', name, keptAs === null ? '' : `the stock’s is kept as ${keptAs}`),
   added: (change) => entry('added', change.entry),
   removed: (change) => entry('removed', change.entry),
   marked: (change) => entry('kept, with another', change.entry, change.differs.join(', ')),

@@ -68,6 +68,8 @@ export const EVERY_IMAGE = 'every image of this build is in the vault';
 export const stockInVault = (partition: string) => `the stock ${partition} of this build is in the vault`;
 export const imageInVault = (partition: string, sha256: string) => `${partition} ${sha256} is in the vault`;
 export const exactlyThisBuild = (fileName: string) => `${fileName} is exactly this build`;
+export const recoveryPutIn = (partition: string, sha256: string) =>
+  `${partition} with the recovery in it: ${sha256}, proved here against its stock image`;
 export const patchedBy = (kit: string, sha256: string) =>
   `patched by ${kit}, proved again by the server: ${sha256}`;
 

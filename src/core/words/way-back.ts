@@ -44,7 +44,7 @@ export type Guarding =
       readonly slot: string | null;
       readonly handset: string;
     }
-  | { readonly code: 'open-round' | 'made-from'; readonly handset: string };
+  | { readonly code: 'open-round' | 'own-recovery' | 'made-from'; readonly handset: string };
 
 export const guardingWords = wordsBy<Guarding>({
   'way-back': ({ partition, handset }) =>
@@ -52,5 +52,6 @@ export const guardingWords = wordsBy<Guarding>({
   'lies-there': ({ partition, slot, handset }) =>
     `It is on ${handset} now (${slot === null ? '' : `slot ${slot}, `}${partition}); Eterno needs it to recognise what it reads there.`,
   'open-round': ({ handset }) => `The open round of ${handset} needs it.`,
+  'own-recovery': ({ handset }) => `It is the recovery of the shelf for ${handset}.`,
   'made-from': ({ handset }) => `The patched image on ${handset} was made from it.`,
 });

@@ -1,6 +1,6 @@
 import { linkHorizontal } from 'd3';
 import type { FamilyRow, FamilyView } from '@/contracts/image-view';
-import type { FamilyNode, Origin, Place } from '@/core/lineage/families';
+import type { FamilyImage, FamilyNode, Place } from '@/core/lineage/families';
 import { formatBytes, formatTime, listNames, shortHash } from '@/ui/format';
 import { Link } from '@/ui/link';
 import type { FamilySizes } from './family-layout';
@@ -66,7 +66,7 @@ function NodeText({ node, images }: { readonly node: FamilyNode; readonly images
     );
   }
   const row = images.find(({ sha256 }) => sha256 === node.image.sha256)!;
-  const { title, how } = imageWords(row, node.image.origins);
+  const { title, how } = imageWords(row, node.image, images);
   return (
     <div
       className={node.image.role === 'patched' ? styles.patched : styles.stock}
@@ -87,8 +87,8 @@ type OriginNode = Extract<FamilyNode, { kind: 'origin' }>;
 
 function originWords({ origin, madeFrom }: OriginNode): { readonly name: string; readonly how: string } {
   const { kind, name, verified } = origin;
-  if (kind === 'patch') {
-    if (madeFrom === null) return { name: 'patched here', how: 'from what, is not recorded' };
+  if (kind === 'patch' || kind === 'rebuilt') {
+    if (madeFrom === null) return { name: 'made here', how: 'from what, is not recorded' };
     return {
       name: `stock image ${shortHash(madeFrom.sha256)}`,
       how: madeFrom.here ? 'names another build' : 'not in the vault any more',
@@ -102,8 +102,11 @@ function originWords({ origin, madeFrom }: OriginNode): { readonly name: string;
 
 function imageWords(
   { partition, role, kit, sizeBytes, wayBackOf }: FamilyRow,
-  origins: readonly Origin[],
+  { origins, stockSha256 }: FamilyImage,
+  images: readonly FamilyRow[],
 ): { readonly title: string; readonly how: string } {
+  if (role === 'recovery' && origins.some(({ kind }) => kind === 'rebuilt'))
+    return { title: `${partition} with a recovery in it`, how: 'put in here' };
   if (role !== 'patched')
     return {
       title: `${role === 'unknown' ? '' : `${role} `}${partition === role ? '' : partition}`.trim(),
@@ -111,7 +114,12 @@ function imageWords(
     };
   const chosen = Object.entries(origins.find(({ kind }) => kind === 'patch')?.options ?? {});
   const options = chosen.map(([name, value]) => `, ${name}=${String(value)}`).join('');
-  return { title: `patched ${partition}`, how: kit === null ? 'patched elsewhere' : `by ${kit}${options}` };
+  const over = images.find(({ sha256 }) => sha256 === stockSha256);
+  const recovery = over?.role === 'recovery' ? ' with a recovery in it' : '';
+  return {
+    title: `patched ${partition}${recovery}`,
+    how: kit === null ? 'patched elsewhere' : `by ${kit}${options}`,
+  };
 }
 
 export function placeWords({ handset, slot, partition, writtenAt, readAt, now }: Place): {

@@ -19,6 +19,7 @@ import { AvbWords, HeaderWords, OriginChain } from './image-words';
 import { KeptJudgement } from './kept-judgement';
 import { PatchPanel } from './patch-panel';
 import { ProofList } from './proof-list';
+import { RecoveryPanel } from './recovery-panel';
 import { useImage } from './use-image';
 import { LINEAGE_NOTE_TITLES, lineageNoteWords } from '@/core/words/lineage';
 
@@ -37,6 +38,7 @@ const title = (image: ImageDetail) => {
     const often = (image.judged?.times ?? 1) > 1 ? `patched ${image.judged!.times} times` : roleWords(image);
     return `${image.partition} of ${build}, ${often}`;
   }
+  if (image.recoveryName !== null) return `${image.partition} of ${build} with ${image.recoveryName} in it`;
   return `${image.partition} of ${build}, origin not proved`;
 };
 
@@ -65,12 +67,7 @@ export function ImageRoom({ image, kits, others, openRound }: Props) {
         </div>
       </div>
       {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
-      {image.role === 'stock' && report.ramdisk ? (
-        <>
-          <PatchPanel {...state} image={image} kits={kits} openRound={openRound} />
-          <BringPatched {...state} />
-        </>
-      ) : null}
+      <Making state={state} image={image} kits={kits} openRound={openRound} />
       <KeptJudgement image={image} openRound={openRound} />
       {image.lineage.notes.map((note) => (
         <p key={note.code} className="bad" style={{ marginTop: 8 }}>
@@ -104,6 +101,26 @@ export function ImageRoom({ image, kits, others, openRound }: Props) {
         </div>
       </div>
     </div>
+  );
+}
+
+/** What can be made of it: patched, with a recovery in it, or held against what was patched elsewhere. */
+function Making({
+  state,
+  image,
+  kits,
+  openRound,
+}: Omit<Props, 'others'> & { readonly state: ReturnType<typeof useImage> }) {
+  const isStock = image.role === 'stock';
+  const ramdisk = (state.opened?.report ?? image.report).ramdisk;
+  return (
+    <>
+      <RecoveryPanel image={image} openRound={openRound} />
+      {(isStock || image.recoveryName !== null) && ramdisk ? (
+        <PatchPanel {...state} image={image} kits={kits} openRound={openRound} />
+      ) : null}
+      {isStock && ramdisk ? <BringPatched {...state} /> : null}
+    </>
   );
 }
 
@@ -216,5 +233,5 @@ function Sections({ report }: { report: ImageDetail['report'] }) {
 function ramdiskTitle({ ramdisk, ramdisks }: ImageDetail['report']): string {
   if (ramdisk) return `Ramdisk, ${ramdisk.compression}, ${formatBytes(ramdisk.unpackedSize)} unpacked`;
   if (!ramdisks || ramdisks.length === 0) return 'No ramdisk';
-  return `Ramdisks: ${ramdisks.map((one) => `${one.type}${one.name ? ` ${one.name}` : ''}, ${one.entries} entries`).join('; ')}`;
+  return `Ramdisks: ${ramdisks.map((one) => `${one.type}${one.name && one.name !== one.type ? ` ${one.name}` : ''}, ${one.entries} entries`).join('; ')}`;
 }

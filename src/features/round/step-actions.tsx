@@ -60,7 +60,7 @@ export function StepActions(props: Props) {
   const Form = OWN_FORMS[step.key];
   if (Form) return <Form {...props} />;
   if (room === undefined) return <Deeds {...props} />;
-  const image = room === 'images' ? round.stockOfStep : null;
+  const image = room === 'images' ? round.baseOfStep : null;
   return (
     <div className={styles.actions}>
       <Link href={image ? `/images/${image.sha256}` : `/${room}`}>

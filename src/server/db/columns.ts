@@ -49,6 +49,7 @@ export const COLUMNS = {
     patchLevel: maybeText,
     kit: maybeText,
     stockSha256: maybeText,
+    recoverySha256: maybeText,
     proof: maybeText,
     judged: maybeText,
     trust: maybeText,

@@ -171,6 +171,8 @@ export interface ImageOrigin extends Omit<ImageOriginRow, 'detail'> {
     readonly verified?: boolean;
     readonly stock?: string;
     readonly kit?: string;
+    /** The recovery that was put into the stock image. */
+    readonly recovery?: string;
   };
 }
 export const decodeOrigin = ({ detail, ...row }: Readonly<ImageOriginRow>): ImageOrigin => ({

@@ -19,6 +19,7 @@ import * as reached from './migrations/0010-reached';
 import * as putAway from './migrations/0011-put-away';
 import * as judgedImages from './migrations/0012-judged-images';
 import * as whatKitsDo from './migrations/0013-what-kits-do';
+import * as recoveryInside from './migrations/0014-recovery-inside';
 
 /** Every migration in order; an explicit list, so that a bundler sees them. */
 const MIGRATIONS = [
@@ -35,6 +36,7 @@ const MIGRATIONS = [
   { name: '0011-put-away', up: putAway.up },
   { name: '0012-judged-images', up: judgedImages.up },
   { name: '0013-what-kits-do', up: whatKitsDo.up },
+  { name: '0014-recovery-inside', up: recoveryInside.up },
 ] as const;
 
 /**

@@ -81,6 +81,7 @@ export interface ImageRow {
   patchLevel: string | null;
   kit: string | null;
   stockSha256: string | null;
+  recoverySha256: string | null;
   proof: string | null;
   judged: string | null;
   trust: string | null;
@@ -90,7 +91,7 @@ export interface ImageRow {
 export interface ImageOriginRow {
   id: string;
   sha256: string;
-  kind: 'package' | 'patch' | 'file' | 'read-back';
+  kind: 'package' | 'patch' | 'rebuilt' | 'file' | 'read-back';
   detail: string;
   at: number;
 }

@@ -187,7 +187,9 @@ const WORDS: Readonly<Record<string, Readonly<Record<string, readonly string[]>>
     witness: words<FactRow['witness']>(['system', 'bootloader', 'image', 'person']),
   },
   images: { role: words<ImageRow['role']>(['stock', 'patched', 'recovery', 'unknown']) },
-  image_origins: { kind: words<ImageOriginRow['kind']>(['package', 'patch', 'file', 'read-back']) },
+  image_origins: {
+    kind: words<ImageOriginRow['kind']>(['package', 'patch', 'rebuilt', 'file', 'read-back']),
+  },
   slot_contents: { certainty: words<SlotContentRow['certainty']>(['predicted', 'read', 'unknown']) },
   kits: {
     channel: words<KitRow['channel']>(['stable', 'preview', 'unofficial']),

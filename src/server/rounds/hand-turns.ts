@@ -1,8 +1,7 @@
 import 'server-only';
 import type { HandTurn } from '@/contracts/round-view';
 import type { WholePart } from '@/core/bench/whole-build';
-import { wholePackage, writeTurns } from '@/core/bench/whole-build';
-import { USUALLY_LOGICAL } from '@/core/text/partition-names';
+import { isLogical, wholePackage, writeTurns } from '@/core/bench/whole-build';
 import type { RoundStep } from '@/core/rounds/round';
 import { hashCommand, quoteFor } from '@/core/steps/commands';
 import { DEEDS } from '@/core/steps/deeds';
@@ -16,12 +15,6 @@ import { buildOfStep } from './round-context';
 import { slotsOfPart } from './step-writes';
 
 /* A whole build as it is written by hand: its files, one after another, with the restarts in between. */
-
-/** As it was read in the bootloader; where it never was, as it usually is on handsets with user-space flashing. */
-function isLogical({ facts }: RoundContext, partition: string): boolean {
-  const read = ['', '_a', '_b'].flatMap((end) => facts.partitions[`${partition}${end}`]?.logical ?? []);
-  return read[0] ?? (facts.slotCount === 2 && USUALLY_LOGICAL.test(partition));
-}
 
 /** What a file is called on the person's computer: as it is downloaded, or as it is taken out. */
 const fileNameOf = ({ partition, kept }: WholePart) => (kept ? imageFileName(kept) : `${partition}.img`);
@@ -94,7 +87,7 @@ export function handTurns(
   // a set is written as a whole, by one press of its tool
   const turns =
     DEEDS[step.key].shown?.mode === 'bootloader'
-      ? writeTurns(parts, (partition) => isLogical(context, partition))
+      ? writeTurns(parts, (partition) => isLogical(context.facts, partition))
       : parts.map((part) => ({ do: 'write', part }) as const);
   return turns.map((turn) =>
     turn.do === 'restart' ? restart(turn.into) : writeTurn(context, step, turn.part, own, serial),

@@ -1,14 +1,15 @@
 import 'server-only';
 import type { Evidence } from '@/core/rounds/evidence';
 import type { NewStep } from '@/core/rounds/round';
-import type { OfBuild } from '@/core/steps/deed';
+import type { OfBuild, SettledBy } from '@/core/steps/deed';
 import { DEEDS } from '@/core/steps/deeds';
 import * as say from '@/core/words/step-evidence';
 import type { KeptImage } from '@/core/bench/bench';
+import { patchedWithRecoveryOf, rebuiltRecoveryOf } from '@/core/bench/recovery-image';
 import { fullPackageOf } from '@/core/bench/judgements';
 import { wholeMissing, wholePackage } from '@/core/bench/whole-build';
 import type { RoundContext } from './round-context';
-import { patchedOf, stockOf } from './round-context';
+import { ownRecovery, patchedOf, stockOf } from './round-context';
 
 const seen = (what: string): readonly Evidence[] => [{ what, strength: 'strong' }];
 
@@ -33,6 +34,25 @@ function takesMore(context: RoundContext, of: OfBuild, build: string, steps: rea
   );
 }
 
+/** The one image that a step makes or takes, where the vault has it: what is said of it. */
+function imageProved(context: RoundContext, what: OneImage, build: string): string | null {
+  const { bench, rootPartition, recoveryHome } = context;
+  const image = {
+    stock: () => stockOf(context, rootPartition, build),
+    'stock recovery': () => stockOf(context, recoveryHome, build),
+    'rebuilt recovery': () => rebuiltRecoveryOf(bench, recoveryHome, build, ownRecovery(context)),
+    patched: () => patchedOf(context, build),
+    'patched with recovery': () => patchedWithRecoveryOf(bench, rootPartition, build, ownRecovery(context)),
+  }[what]();
+  if (image === null) return null;
+  const { partition, sha256, kit } = image;
+  if (what === 'patched' || what === 'patched with recovery') return say.patchedBy(kit ?? '', sha256);
+  return what === 'rebuilt recovery'
+    ? say.recoveryPutIn(partition, sha256)
+    : say.imageInVault(partition, sha256);
+}
+type OneImage = Exclude<SettledBy['what'], 'package' | 'every image'>;
+
 /** What the vault and the shelf of packages already prove of a step in a round of `steps`, or null. */
 export function provedOf(
   context: RoundContext,
@@ -44,21 +64,12 @@ export function provedOf(
   if (settledBy === undefined) return null;
   const { bench, facts, rootPartition } = context;
   const build = settledBy.of === 'its build' ? planned.build : (target ?? planned.build);
-  const stock = stockOf(context, rootPartition, build);
-  switch (settledBy.what) {
-    case 'package':
-      return packageProved(context, build, stock, takesMore(context, settledBy.of, build, steps));
-    case 'stock recovery': {
-      const own = stockOf(context, context.recoveryHome, build);
-      return own && seen(say.imageInVault(own.partition, own.sha256));
-    }
-    case 'stock':
-      return stock && seen(say.imageInVault(stock.partition, stock.sha256));
-    case 'every image':
-      return wholeMissing(bench, build, facts.partitions)?.length === 0 ? seen(say.EVERY_IMAGE) : null;
-    case 'patched': {
-      const patched = patchedOf(context, build);
-      return patched && seen(say.patchedBy(patched.kit ?? '', patched.sha256));
-    }
+  if (settledBy.what === 'package') {
+    const whole = takesMore(context, settledBy.of, build, steps);
+    return packageProved(context, build, stockOf(context, rootPartition, build), whole);
   }
+  if (settledBy.what === 'every image')
+    return wholeMissing(bench, build, facts.partitions)?.length === 0 ? seen(say.EVERY_IMAGE) : null;
+  const said = imageProved(context, settledBy.what, build);
+  return said === null ? null : seen(said);
 }

@@ -13,6 +13,7 @@ import type { KnownFacts } from '../services/fact-service';
 import type { Bench } from '@/core/bench/bench';
 import type { KnownHandset } from '../services/bench-reading';
 import { recoveriesShelved, recoveryOf, rootOf, rootToBothSlots } from '@/core/bench/judgements';
+import { holdsRecovery, patchedWithRecoveryOf, rebuiltRecoveryOf } from '@/core/bench/recovery-image';
 import { rootImageOf, stockImageOf } from '@/core/bench/root-image';
 import { stepAbout } from '@/core/steps/step-about';
 
@@ -133,26 +134,49 @@ export function imageOf(context: RoundContext, step: NewStep): KeptImage | null 
 }
 
 /** The image of the vault that is named at a step; null where the vault has not got it. */
-export function sentImage(
-  context: RoundContext,
-  step: Pick<NewStep, 'planned'>,
-  image: SentImage,
-): KeptImage | null {
+export function sentImage(context: RoundContext, step: NewStep, image: SentImage): KeptImage | null {
   const build = buildOfStep(context, step, image.of);
   switch (image.what) {
     case 'patched':
-      return patchedOf(context, build);
+      return keepsRecoveryAt(context, step)
+        ? patchedWithRecoveryOf(context.bench, context.rootPartition, build, ownRecovery(context))
+        : patchedOf(context, build);
     case 'stock':
       return stockOf(context, context.rootPartition, build);
     case 'stock recovery':
       return stockOf(context, context.recoveryHome, build);
     case 'stock bootloader':
       return stockOf(context, 'bootloader', build);
-    case 'own recovery': {
-      const own = recoveriesShelved(context.subject, context.bench)[0];
-      return context.bench.images.find(({ sha256 }) => sha256 === own?.sha256) ?? null;
-    }
+    case 'own recovery':
+      return recoveryImage(context, step, build);
   }
+}
+
+/** Hash of the recovery of the person's own that the round works with; null where the shelf has none for it. */
+export const ownRecovery = ({ subject, bench }: RoundContext): string | null =>
+  recoveriesShelved(subject, bench)[0]?.sha256 ?? null;
+
+/** From memory it starts as it is; where it shares its partition, it is written inside that build's image. */
+function recoveryImage(context: RoundContext, { key }: NewStep, build: string): KeptImage | null {
+  const { bench, recoveryHome } = context;
+  const own = ownRecovery(context);
+  return DEEDS[key].writes === null || recoveryHome === 'recovery' || recoveryHome === null
+    ? (bench.images.find(({ sha256 }) => sha256 === own) ?? null)
+    : rebuiltRecoveryOf(bench, recoveryHome, build, own);
+}
+
+/** Root and recovery live in one ramdisk, and a recovery of the person's own lies there when the step begins. */
+function keepsRecoveryAt(context: RoundContext, step: NewStep): boolean {
+  const { recoveryHome, rootPartition, steps, subject, bench, slotCount } = context;
+  if (recoveryHome !== rootPartition || recoveryHome === 'recovery' || rootPartition === null) return false;
+  const at = steps.findIndex(({ key, planned }) => key === step.key && planned === step.planned);
+  const last = steps
+    .slice(0, Math.max(at, 0))
+    .findLast(({ key }) => DEEDS[key].writes !== null && DEEDS[key].image?.what !== 'patched');
+  if (last) return DEEDS[last.key].image?.what === 'own recovery';
+  const slot = slotCount === 2 ? step.planned.slot : '-';
+  const lies = subject.cells.find((cell) => cell.partition === rootPartition && cell.slot === slot);
+  return holdsRecovery(bench, lies?.sha256 ?? null);
 }
 
 /**

@@ -26,6 +26,7 @@ import { rootOf, wayBackInput } from '@/core/bench/judgements';
 import { freeBytes } from '../services/incoming';
 import { listJobs } from '../services/jobs';
 import { openPutBacks } from '../services/put-back-service';
+import { rebuiltRecoveryOf } from '@/core/bench/recovery-image';
 import type { Round, RoundStep } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
 import type { StepAbout } from '@/core/steps/step-kind';
@@ -35,7 +36,15 @@ import { partitionName } from '@/core/words/step-evidence';
 import { mayHaveWritten } from './step-writes';
 import { executorOf, isByHand } from './executors/executors';
 import type { RoundContext } from './round-context';
-import { aboutStep, buildOfStep, imageOf, roundContext, stockFor, stockOf } from './round-context';
+import {
+  aboutStep,
+  buildOfStep,
+  imageOf,
+  ownRecovery,
+  roundContext,
+  stockFor,
+  stockOf,
+} from './round-context';
 import { gatedStep, gatesOf } from './round-gates';
 import { rescueState } from './rescue';
 import { proveAgainView } from './prove-again';
@@ -161,10 +170,15 @@ async function beforeTouching(context: RoundContext) {
   };
 }
 
-/** The stock image that a step works from: of its own build, or of the one that the round leads to. */
-function stockOfStep(context: RoundContext, step: RoundStep) {
+/** The image that a step works from: the stock one of its build, or the one that holds the recovery. */
+function baseOfStep(context: RoundContext, step: RoundStep) {
   const { settledBy } = DEEDS[step.key];
-  return settledBy ? stockOf(context, context.rootPartition, buildOfStep(context, step, settledBy.of)) : null;
+  if (!settledBy) return null;
+  const { bench, rootPartition, recoveryHome } = context;
+  const build = buildOfStep(context, step, settledBy.of);
+  if (settledBy.what === 'patched with recovery')
+    return rebuiltRecoveryOf(bench, rootPartition, build, ownRecovery(context));
+  return stockOf(context, settledBy.what === 'rebuilt recovery' ? recoveryHome : rootPartition, build);
 }
 
 /** What a person says of the handset in a word, of what the plan depends on and nobody has read. */
@@ -187,7 +201,7 @@ async function standing(context: RoundContext, current: number | null) {
   return {
     image: about && brief(imageOf(context, about)),
     stock: about && brief(stockFor(context, about)),
-    stockOfStep: step && brief(stockOfStep(context, step)),
+    baseOfStep: step && brief(baseOfStep(context, step)),
     checks: gated ? (await gatesOf(context, gated, PAGE_MS)).map(checkView) : [],
     passes: step && (await packageNeeded(context, step)),
     asks: asksOf(context, step),

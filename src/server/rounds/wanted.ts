@@ -4,6 +4,7 @@ import { fullPackageOf } from '@/core/bench/judgements';
 import { stillToKeep, wholePackage, wholeParts } from '@/core/bench/whole-build';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { NewStep } from '@/core/rounds/round';
+import type { SettledBy } from '@/core/steps/deed';
 import { DEEDS } from '@/core/steps/deeds';
 import { listRounds } from '../repositories/round-repository';
 import type { RoundContext } from './round-context';
@@ -12,13 +13,15 @@ import { partsMissing } from './round-gates';
 
 /* What open rounds still take out of packages. */
 
+const OUT_OF_PACKAGES: readonly SettledBy['what'][] = ['stock', 'stock recovery', 'every image'];
+
 /** The build that a step takes images of, and which; every one that is missing where it takes all. */
 function wantedBy(
   context: RoundContext,
   { key, planned }: NewStep,
 ): { readonly build: string; readonly partitions: readonly string[] | null } | null {
   const { settledBy } = DEEDS[key];
-  if (settledBy === undefined || settledBy.what === 'package' || settledBy.what === 'patched') return null;
+  if (settledBy === undefined || !OUT_OF_PACKAGES.includes(settledBy.what)) return null;
   const { bench, rootPartition, recoveryHome, round } = context;
   const build = buildOfStep({ round }, { planned }, settledBy.of);
   if (settledBy.what === 'every image') {

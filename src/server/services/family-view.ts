@@ -15,6 +15,7 @@ import { guardedHandsets } from './vault-guard';
 const KINDS: Readonly<Record<string, Origin['kind']>> = {
   package: 'package',
   patch: 'patch',
+  rebuilt: 'rebuilt',
   'read-back': 'read-back',
 };
 

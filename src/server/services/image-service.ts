@@ -19,6 +19,7 @@ import { nodePorts } from '@/platform/node/node-ports';
 import type { ImageRow } from '../db/models';
 import { appendEvent } from '../repositories/event-repository';
 import {
+  changeImage,
   findImage,
   findKit,
   listImages,
@@ -63,11 +64,40 @@ export async function storeImage(
   return { ...stored, role: (await findImage(sha256))?.role ?? stored.role };
 }
 
+/** What the server itself made of a stock image and a recovery, and proved; never said by a page. */
+export interface RebuiltOrigin {
+  readonly from: 'rebuilt';
+  readonly stock: string;
+  readonly recovery: string;
+  readonly partition: string;
+  readonly proof: readonly ProofLine[];
+}
+type KeptOrigin = ImageOriginInput | RebuiltOrigin;
+
+/** Takes what `putRecovery` made into the vault. @throws {EternoError} as `storeImage` */
+export async function storeRebuilt(
+  sha256: string,
+  body: AsyncIterable<Uint8Array>,
+  origin: RebuiltOrigin,
+): Promise<StoredImage> {
+  const stored = await oneAtATime(`image ${sha256}`, async () => {
+    const kept = await keepImage(sha256, body, origin);
+    // it may have lain there before, as a file of which nothing was known
+    await changeImage(sha256, rebuiltFields(origin));
+    return kept;
+  });
+  await settleRounds();
+  return { ...stored, role: 'recovery' };
+}
+
+const rebuiltFields = ({ stock, recovery }: RebuiltOrigin) =>
+  ({ role: 'recovery', stockSha256: stock, recoverySha256: recovery }) as const;
+
 /** Row and file agree whatever happens: a file whose image is on record is never taken away. */
 async function keepImage(
   sha256: string,
   body: AsyncIterable<Uint8Array>,
-  origin: ImageOriginInput,
+  origin: KeptOrigin,
 ): Promise<StoredImage> {
   const sizeBytes = await putInVault('images', sha256, body);
   let recorded = false;
@@ -95,16 +125,12 @@ async function keepImage(
 const chosenIn = ({ options }: Pick<ImageOriginInput, 'options'>): OptionValues =>
   (options === undefined ? null : readOptions(options)) ?? {};
 
-function originDetail({
-  from,
-  name,
-  package: packageName,
-  partition,
-  verified,
-  stock,
-  kit,
-  options,
-}: ImageOriginInput): ImageOrigin['detail'] {
+function originDetail(origin: KeptOrigin): ImageOrigin['detail'] {
+  if (origin.from === 'rebuilt') {
+    const { from, stock, recovery } = origin;
+    return { version: 1, from, stock, recovery };
+  }
+  const { from, name, package: packageName, partition, verified, stock, kit, options } = origin;
   return {
     version: 1,
     from,
@@ -119,7 +145,10 @@ function originDetail({
  * Of an image that does not tell: its stock image's, else what it says that it may be of.
  * @throws {EternoError} `bad-magic` where nothing is known of its bytes
  */
-async function untoldPartition(side: JudgedSide | null, { stock, name }: ImageOriginInput): Promise<string> {
+async function untoldPartition(
+  side: JudgedSide | null,
+  { stock, name }: Pick<ImageOriginInput, 'stock' | 'name'>,
+): Promise<string> {
   if (side === null)
     throw new EternoError('bad-magic', 'its bytes are of no known format, and no opened package has them', {
       file: name,
@@ -132,14 +161,19 @@ async function untoldPartition(side: JudgedSide | null, { stock, name }: ImageOr
 async function describe(
   sha256: string,
   sizeBytes: number,
-  origin: ImageOriginInput,
+  origin: KeptOrigin,
 ): Promise<{ row: KeptImage; proof: readonly ProofLine[] | null }> {
   const source = await openInVault('images', sha256);
   try {
     const side = await sideInVault(source);
     const placed = await placeInVault(sha256, source, side, origin.partition ?? null);
     const partition = placed.partition ?? (await untoldPartition(side, { name: sha256, ...origin }));
-    const proof = origin.from === 'patch' ? await proveStored(sha256, origin) : null;
+    const proof =
+      origin.from === 'rebuilt'
+        ? origin.proof
+        : origin.from === 'patch'
+          ? await proveStored(sha256, origin)
+          : null;
     const report = side?.report ?? containerReport(sizeBytes, sha256);
     const inside = report.ramdisk ? await lookInside(source, partition, nodePorts) : null;
     const row: KeptImage = {
@@ -151,6 +185,7 @@ async function describe(
       patchLevel: placed.patchLevel,
       kit: report.patchedBy?.kit ?? null,
       stockSha256: report.patchedBy?.stockSha256 ?? null,
+      recoverySha256: null,
       proof,
       judged: null,
       trust: null,

@@ -1,12 +1,16 @@
 import 'server-only';
 import type { ImageOrigin } from '../db/decode';
-import type { KeptImage } from '@/core/bench/bench';
+import type { Bench, KeptImage, KeptRecovery } from '@/core/bench/bench';
+import { recoveryOf, rootOf } from '@/core/bench/judgements';
+import { recoveriesForImage } from '@/core/bench/recovery-image';
 import type { ImageDetail, ImageOriginView, ImageSummary } from '@/contracts/image-view';
 import { EternoError } from '@/core/errors';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { judgeLineage } from '@/core/lineage/judge-lineage';
 import { listHandsets } from '../repositories/handset-repository';
 import { findImage, listImages, originsOf } from '../repositories/image-repository';
+import type { KnownHandset } from './bench-reading';
+import { readAllSubjects, readBench } from './bench-reading';
 import { slotCells } from './slot-service';
 import { safeFileName } from './streams';
 
@@ -62,9 +66,11 @@ export function originView({ kind, detail: data, at }: ImageOrigin): ImageOrigin
       ? `taken out of ${data.package}${data.verified ? ', its hash verified' : ''}`
       : kind === 'patch'
         ? `patched here from ${data.stock?.slice(0, 8)}…${chosenWords(data.options)}, proved again by the server`
-        : kind === 'read-back'
-          ? `read back from a handset${data.name ? ` as ${data.name}` : ''}`
-          : `brought as a file${data.name ? `, ${data.name}` : ''}`;
+        : kind === 'rebuilt'
+          ? `made here from ${data.stock?.slice(0, 8)}… with the recovery ${data.recovery?.slice(0, 8)}… in it, and proved`
+          : kind === 'read-back'
+            ? `read back from a handset${data.name ? ` as ${data.name}` : ''}`
+            : `brought as a file${data.name ? `, ${data.name}` : ''}`;
   return { kind, sentence, at };
 }
 
@@ -114,6 +120,32 @@ async function imageBefore(row: KeptImage): Promise<ImageSummary | null> {
   return newest ? imageSummary(newest) : null;
 }
 
+/** A vendor_boot with a recovery fragment, or a boot that a handset of the bench keeps its recovery in. */
+function recoveriesOf(
+  bench: Bench,
+  row: KeptImage,
+  subjects: readonly KnownHandset[],
+): Pick<ImageDetail, 'takesRecoveries' | 'recoveryName'> {
+  const holds =
+    row.partition === 'vendor_boot'
+      ? (row.report.ramdisks ?? []).some(({ type }) => type === 'recovery')
+      : row.partition === 'boot' &&
+        row.report.ramdisk !== null &&
+        subjects.some(
+          (subject) =>
+            subject.facts.typed.fingerprint === row.fingerprint &&
+            recoveryOf(subject, bench, rootOf(subject, bench)).home === 'boot',
+        );
+  const nameOf = ({ name, version }: KeptRecovery) => `${name} ${version}`;
+  const inIt = bench.recoveries.find(({ sha256 }) => sha256 !== null && sha256 === row.recoverySha256);
+  return {
+    takesRecoveries: holds
+      ? recoveriesForImage(bench, row).map((one) => ({ sha256: one.sha256, name: nameOf(one) }))
+      : [],
+    recoveryName: row.recoverySha256 === null ? null : inIt ? nameOf(inIt) : 'a recovery',
+  };
+}
+
 /** Everything about one image of the vault. @throws {EternoError} `not-found` */
 export async function imageDetail(sha256: string): Promise<ImageDetail> {
   const row = await findImage(sha256);
@@ -130,6 +162,7 @@ export async function imageDetail(sha256: string): Promise<ImageDetail> {
     lineage: await lineageOf(row),
     before: await imageBefore(row),
     places: await placesOf(sha256),
+    ...recoveriesOf(await readBench(), row, await readAllSubjects()),
   };
 }
 

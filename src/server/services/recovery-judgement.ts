@@ -2,7 +2,13 @@ import 'server-only';
 import type { KeptImage } from '@/core/bench/bench';
 import { EternoError } from '@/core/errors';
 import type { RecoveryClaim } from '@/core/packages/recovery-claim';
-import { isRecovery, needRecoveryImage, recoveryClaim, recoveryIsFor } from '@/core/packages/recovery-claim';
+import {
+  asFragment,
+  isRecovery,
+  needRecoveryImage,
+  recoveryClaim,
+  recoveryIsFor,
+} from '@/core/packages/recovery-claim';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { WriteImageFacts } from '@/core/gates/write-gates';
 import { nodePorts } from '@/platform/node/node-ports';
@@ -34,17 +40,24 @@ export async function claimOf(sha256: string): Promise<RecoveryClaim> {
 /** What the gates ask of a recovery of the person's own; a file that can't be read is none. */
 export async function judgedRecovery(
   { bench, facts }: RoundContext,
-  { sha256 }: Pick<KeptImage, 'sha256'>,
+  { sha256, recoverySha256 }: Pick<KeptImage, 'sha256' | 'recoverySha256'>,
 ): Promise<WriteImageFacts['recovery']> {
-  const shelved = bench.recoveries.find((row) => row.sha256 === sha256);
+  // what was put into a stock image here is judged as it was before
+  const own = recoverySha256 ?? sha256;
+  const onlyFragment = recoverySha256 !== null;
+  const shelved = bench.recoveries.find((row) => row.sha256 === own);
   try {
-    const claim = await claimOf(sha256);
+    const claim = await claimOf(own);
     const word = shelved ? { devices: shelved.devices, reason: shelved.note } : null;
-    return { is: isRecovery(claim), forHandset: recoveryIsFor(claim, facts, word) };
+    return {
+      is: isRecovery(onlyFragment ? asFragment(claim) : claim),
+      forHandset: recoveryIsFor(claim, facts, word),
+      onlyFragment,
+    };
   } catch (thrown) {
     if (!(thrown instanceof EternoError)) throw thrown;
     const says = { code: 'unreadable', error: thrown.message } as const;
-    return { is: { holds: false, says }, forHandset: { holds: null, says } };
+    return { is: { holds: false, says }, forHandset: { holds: null, says }, onlyFragment };
   }
 }
 

@@ -5,7 +5,7 @@ import { listRounds } from '../repositories/round-repository';
 import type { Bench } from '@/core/bench/bench';
 import { keptOfBuild } from '../rounds/build-parts';
 import { imageOf, roundContext, stockFor } from '../rounds/round-context';
-import { rootOf, wayBackInput } from '@/core/bench/judgements';
+import { recoveriesShelved, rootOf, wayBackInput } from '@/core/bench/judgements';
 
 /** Every handset with what its slots hold, for telling which images are somebody's way back. */
 export async function guardedHandsets(bench: Bench): Promise<GuardedHandset[]> {
@@ -24,6 +24,7 @@ export async function guardedHandsets(bench: Bench): Promise<GuardedHandset[]> {
       name: subject.handset.name,
       slotFingerprints,
       neededByRound: needed.get(subject.handset.id) ?? [],
+      ownRecovery: recoveriesShelved(subject, bench)[0]?.sha256 ?? null,
     };
   });
 }

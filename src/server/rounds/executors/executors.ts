@@ -30,6 +30,8 @@ const BY_HAND = [
   'take-target-stock',
   'patch',
   'patch-target',
+  'rebuild-recovery',
+  'patch-with-recovery',
   'bring-patched',
   'bring-target-patched',
   'take-whole',
