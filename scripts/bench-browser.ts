@@ -42,14 +42,8 @@ export async function measureInBrowser(packagePath: string, imagePath: string): 
     await box.check();
     await page.waitForTimeout(2000);
     await page.evaluate(() => (window as unknown as { longTasks: number[] }).longTasks.splice(0));
-    const began = performance.now();
-    await page.getByRole('button', { name: 'Take out boot' }).click();
     // the upload that follows is the server's time, not the worker's
-    await page
-      .getByText(/Into the vault, hashed again there|in the vault/)
-      .first()
-      .waitFor({ timeout: 120_000 });
-    const takeMs = performance.now() - began;
+    const takeMs = await shownAfter(page, 'Take out boot', 'Into the vault, hashed again there|in the vault');
     await page.getByRole('link', { name: 'in the vault' }).waitFor({ timeout: 120_000 });
     const tasks = await page.evaluate(() => (window as unknown as { longTasks: number[] }).longTasks);
     const hashMs = await hashIn(page, imagePath);
@@ -61,6 +55,27 @@ export async function measureInBrowser(packagePath: string, imagePath: string): 
   }
 }
 
+/** From the press of a button to the words that say it is done, as the page itself sees both; milliseconds. */
+const shownAfter = (page: Page, button: string, words: string): Promise<number> =>
+  page.evaluate(
+    ([label, pattern]) =>
+      new Promise<number>((resolve) => {
+        const pressed = [...document.querySelectorAll('button')].find(
+          ({ textContent }) => textContent?.trim() === label,
+        )!;
+        const done = new RegExp(pattern!);
+        const began = performance.now();
+        pressed.click();
+        // no function of a name: what loads this script would wrap it in a helper that the page has not got
+        const timer = setInterval(() => {
+          if (!done.test(document.body.innerText)) return;
+          clearInterval(timer);
+          resolve(performance.now() - began);
+        }, 5);
+      }),
+    [button, words],
+  );
+
 /** The hash bench of the room: SHA-256 in a worker of its own; milliseconds. */
 async function hashIn(page: Page, imagePath: string): Promise<number> {
   await page.reload();
@@ -68,8 +83,5 @@ async function hashIn(page: Page, imagePath: string): Promise<number> {
   const start = page.getByRole('button', { name: 'Hash the file' });
   await start.waitFor({ timeout: 60_000 });
   await page.waitForTimeout(1000);
-  const began = performance.now();
-  await start.click();
-  await page.getByRole('button', { name: 'Hash it again' }).waitFor({ timeout: 60_000 });
-  return performance.now() - began;
+  return shownAfter(page, 'Hash the file', 'Hash it again');
 }

@@ -10,6 +10,8 @@ export interface ImageSink {
   writeAt(offset: number, bytes: Uint8Array): Promise<void>;
   /** What was written, read back from where it lies. */
   readBack(): Promise<ByteSource>;
+  /** Where it all lies in memory: that. */
+  readonly bytes?: Uint8Array<ArrayBuffer>;
 }
 
 export interface MemorySink extends ImageSink {

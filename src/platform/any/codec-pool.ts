@@ -55,11 +55,8 @@ export interface PooledCodecs extends Codecs {
   warmUp(): Promise<void>;
 }
 
-/** An empty xz stream. */
-const EMPTY_XZ = Uint8Array.of(
-  ...[0xfd, 0x37, 0x7a, 0x58, 0x5a, 0, 0, 1, 0x69, 0x22, 0xde, 0x36, 0, 0, 0, 0, 0x1c, 0xdf, 0x44, 0x21],
-  ...[0x90, 0x42, 0x99, 0x0d, 1, 0, 0, 0, 0, 1, 0x59, 0x5a],
-);
+/** Enough that an engine makes its quick code of the decoder. */
+const WARM_BYTES = 2 * 1024 * 1024;
 
 /** Less packed input than this is done where it is asked for: sending it would cost more. */
 const WORTH_BYTES = 64 * 1024;
@@ -97,7 +94,8 @@ export function pooledCodecs(inline: Codecs, width: number, start: () => CodecTh
   return {
     width,
     async warmUp() {
-      await Promise.all(Array.from({ length: width }, () => decodeThere('xz', EMPTY_XZ, 0)));
+      const packed = await inline.encode('xz', new Uint8Array(WARM_BYTES), false);
+      await Promise.all(Array.from({ length: width }, () => decodeThere('xz', packed, WARM_BYTES)));
     },
     async decode(name, input, limitBytes) {
       if (input.length < WORTH_BYTES) return inline.decode(name, input, limitBytes);

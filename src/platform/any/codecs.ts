@@ -1,6 +1,5 @@
 import type * as Zstd from '@bokuweb/zstd-wasm';
 import { createXXHash32 } from 'hash-wasm';
-import type { initModule } from 'node-liblzma/wasm';
 import {
   gzip,
   ZStream,
@@ -19,9 +18,8 @@ import { EternoError } from '@/core/errors';
 import { xzStreamBytes, zstdFrameBytes } from '@/core/codecs/stream-end';
 import { concatBytes } from '@/core/bytes/bytes';
 import { decodeLzma, encodeLzma } from './lzma';
-
-/** Loads the xz encoder's WebAssembly where its own way does not work. */
-export type XzModuleLoader = NonNullable<Parameters<typeof initModule>[0]>;
+import type { XzModuleLoader } from './xz';
+import { decodeXz, encodeXz } from './xz';
 
 /** What the browser and Node do differently. */
 export interface CodecParts {
@@ -43,7 +41,9 @@ export function createCodecs({ loadXzModule, brotli }: CodecParts): Codecs {
         case 'lz4-frame':
           return decodeLz4Frame(input, limitBytes, await xxh32());
         case 'xz':
-          return oneStream(input, xzStreamBytes(input), (stream) => decodeXz(stream, limitBytes));
+          return oneStream(input, xzStreamBytes(input), (stream) =>
+            decodeXz(stream, limitBytes, loadXzModule),
+          );
         case 'lzma':
           return { bytes: decodeLzma(input, limitBytes), consumed: input.length };
         case 'bzip2':
@@ -150,50 +150,6 @@ function decodeGzip(input: Uint8Array, limitBytes: number): Decoded {
     if (stream.avail_in === 0 && stream.avail_out > 0)
       throw new EternoError('truncated', 'the gzip stream is cut off', { offset: input.length });
   }
-}
-
-async function decodeXz(input: Uint8Array, limitBytes: number): Promise<Uint8Array<ArrayBuffer>> {
-  // a CommonJS module: bundlers and loaders disagree on whether its exports stand under `default`
-  const xz = await import('xz-decompress');
-  const XzReadableStream = xz.XzReadableStream ?? xz.default.XzReadableStream;
-  const packed = new ReadableStream<Uint8Array>({
-    start(controller) {
-      controller.enqueue(input);
-      controller.close();
-    },
-  });
-  const reader = new XzReadableStream(packed).getReader();
-  const parts: Uint8Array[] = [];
-  let total = 0;
-  try {
-    for (;;) {
-      const { value, done } = await reader.read();
-      if (done) return concatBytes(parts);
-      total += value.length;
-      if (total > limitBytes) throw tooLarge('xz', limitBytes);
-      parts.push(value);
-    }
-  } catch (thrown) {
-    if (thrown instanceof EternoError) throw thrown;
-    const text = String(thrown);
-    throw new EternoError(
-      /truncat|unexpected end|incomplete/i.test(text) ? 'truncated' : 'corrupt',
-      `xz: ${text}`,
-      { cause: thrown },
-    );
-  } finally {
-    await reader.cancel().catch(() => undefined);
-  }
-}
-
-async function encodeXz(
-  bytes: Uint8Array,
-  preset: number,
-  loadModule: XzModuleLoader | undefined,
-): Promise<Uint8Array<ArrayBuffer>> {
-  const lzma = await import('node-liblzma/wasm');
-  await lzma.initModule(loadModule);
-  return new Uint8Array(await lzma.xzAsync(bytes, { preset, check: lzma.LZMA_CHECK_CRC32 }));
 }
 
 async function decodeBzip2(input: Uint8Array, limitBytes: number): Promise<Decoded> {

@@ -8,14 +8,6 @@ declare module 'seek-bzip' {
   };
   export default bunzip;
 }
-declare module 'xz-decompress' {
-  interface Xz {
-    XzReadableStream: new (stream: ReadableStream<Uint8Array>) => ReadableStream<Uint8Array>;
-  }
-  const xz: Xz;
-  export default xz;
-  export const XzReadableStream: Xz['XzReadableStream'] | undefined;
-}
 declare module 'comlink/dist/esm/node-adapter.mjs' {
   export { default } from 'comlink/dist/esm/node-adapter';
 }

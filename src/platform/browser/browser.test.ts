@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { toHex } from '@/core/bytes/bytes';
 import type { DigestName } from '@/core/bytes/digest';
-import { digestBytes, sha256OfSource } from '@/core/bytes/digest';
+import { digestBytes, digestOfSource, sha256OfSource } from '@/core/bytes/digest';
+import { memorySource } from '@/core/bytes/byte-source';
 import { memorySink } from '@/core/bytes/image-sink';
 import { readKit } from '@/core/kits/read-kit';
 import { openPackage } from '@/core/packages/open-package';
@@ -34,6 +35,25 @@ describe('digests of the browser', () => {
       tries(30),
     );
   });
+  it.each(NAMES)(
+    '%s of much that lies in memory is Node’s, in parts, in a source, behind other bytes',
+    async (name) => {
+      // on both sides of what is hashed as one
+      for (const length of [65_535, 65_536, 300_001]) {
+        const bytes = seeded(length, length);
+        const [head, tail] = [bytes.subarray(0, 1000), bytes.subarray(1000)];
+        const expected = toHex(await digestBytes(nodeDigests, name, bytes));
+        const got = [
+          toHex(await digestBytes(browserDigests, name, bytes)),
+          toHex(await digestBytes(browserDigests, name, head, tail)),
+          await digestOfSource(browserDigests, name, memorySource(bytes)),
+          await digestOfSource(browserDigests, name, memorySource(tail), undefined, undefined, head),
+          await digestOfSource(nodeDigests, name, memorySource(tail), undefined, undefined, head),
+        ];
+        expect(got).toEqual(got.map(() => expected));
+      }
+    },
+  );
   it('do not disturb each other', async () => {
     const [a, b] = [await browserDigests.create('sha256'), await browserDigests.create('sha256')];
     a.update(seeded(1, 100));

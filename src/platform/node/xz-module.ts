@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
-import type { XzModuleLoader } from '@/platform/any/codecs';
+import type { XzModuleLoader } from '@/platform/any/xz';
 
 /** The xz encoder's WebAssembly from disk: its own loader fetches a URL, which Node can't. */
 export const loadXzModule: XzModuleLoader = async () => {

@@ -3,6 +3,7 @@ import { outcome } from '@/contracts/outcome';
 import type { CountingSource } from '@/core/bytes/byte-source';
 import { coveredBytes, readPieces } from '@/core/bytes/byte-source';
 import { toHex } from '@/core/bytes/bytes';
+import { digestOfSource } from '@/core/bytes/digest';
 import { memorySink } from '@/core/bytes/image-sink';
 import { EternoError, throwIfAborted } from '@/core/errors';
 import { readSide } from '@/core/judge/judged-side';
@@ -80,10 +81,16 @@ const api: FirmwareWorkerApi = {
   digest: (file, names, onProgress) =>
     outcome(async () => {
       const signal = begin('work');
-      const digests = await Promise.all(names.map((name) => pooledPorts.digests.create(name)));
       const tell = nowAndThen(onProgress);
+      const [only, ...more] = names;
+      const source = blobSource(file, file.name);
+      if (only !== undefined && more.length === 0) {
+        const progress = (doneBytes: number) => tell({ phase: 'hash', doneBytes, totalBytes: file.size });
+        return { [only]: await digestOfSource(pooledPorts.digests, only, source, signal, progress) };
+      }
+      const digests = await Promise.all(names.map((name) => pooledPorts.digests.create(name)));
       let doneBytes = 0;
-      for await (const piece of readPieces(blobSource(file, file.name), DIGEST_PIECE_BYTES, signal)) {
+      for await (const piece of readPieces(source, DIGEST_PIECE_BYTES, signal)) {
         throwIfAborted(signal);
         for (const digest of digests) digest.update(piece);
         doneBytes += piece.length;

@@ -1,8 +1,8 @@
 import type { ByteSource } from '../../bytes/byte-source';
-import { readPieces, subSource } from '../../bytes/byte-source';
-import { equalBytes } from '../../bytes/bytes';
+import { subSource } from '../../bytes/byte-source';
+import { equalBytes, toHex } from '../../bytes/bytes';
 import type { DigestName, Digests } from '../../bytes/digest';
-import { digestBytes } from '../../bytes/digest';
+import { digestBytes, digestOfSource } from '../../bytes/digest';
 import { EternoError } from '../../errors';
 import { LIMITS } from '../../limits';
 import type { AvbFooter, HashDescriptor, Vbmeta } from './layout';
@@ -66,10 +66,9 @@ export async function checkDigest(
       file: source.name,
     });
   }
-  const digest = await digests.create(descriptor.algorithm);
-  digest.update(descriptor.salt);
-  for await (const piece of readPieces(subSource(source, 0, descriptor.imageSize))) digest.update(piece);
-  return equalBytes(digest.finish(), descriptor.digest);
+  const image = subSource(source, 0, descriptor.imageSize);
+  const { algorithm, salt, digest } = descriptor;
+  return (await digestOfSource(digests, algorithm, image, undefined, undefined, salt)) === toHex(digest);
 }
 
 const ALGORITHMS: Readonly<Record<number, { digest: DigestName; bits: number }>> = {
