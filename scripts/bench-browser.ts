@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { chromium } from '@playwright/test';
+import { peakOfPages } from './bench-large-image';
 import { CHROMIUM, ensureBuilt, ensureChromium } from './prepare.mjs';
 import { environment, makeDemo, startServerSomewhere, stop } from './stack.mjs';
 
@@ -10,6 +11,8 @@ export interface InBrowser {
   readonly takeMs: number;
   readonly hashMsPerMiB: number;
   readonly longestTaskMs: number;
+  /** Most that the page and its workers held at once; MB. */
+  readonly peakMb: number;
 }
 
 /**
@@ -46,8 +49,9 @@ export async function measureInBrowser(packagePath: string, imagePath: string): 
     const takeMs = await shownAfter(page, 'Take out boot', 'Into the vault, hashed again there|in the vault');
     await page.getByRole('link', { name: 'in the vault' }).waitFor({ timeout: 120_000 });
     const tasks = await page.evaluate(() => (window as unknown as { longTasks: number[] }).longTasks);
+    const peakMb = peakOfPages();
     const hashMs = await hashIn(page, imagePath);
-    return { takeMs, hashMsPerMiB: hashMs / 256, longestTaskMs: Math.max(0, ...tasks) };
+    return { takeMs, hashMsPerMiB: hashMs / 256, longestTaskMs: Math.max(0, ...tasks), peakMb };
   } finally {
     await browser.close();
     await stop(server);

@@ -25,7 +25,7 @@ export interface FullBench {
  * Run in the page, and so as text: what the loader adds to functions is not there.
  * @returns milliseconds between frames
  */
-const FRAMES = `new Promise((done) => {
+export const FRAMES = `new Promise((done) => {
   const seen = [];
   const end = performance.now() + 4000;
   let last = performance.now();
