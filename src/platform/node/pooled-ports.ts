@@ -9,9 +9,13 @@ import { pooledCodecs } from '../any/codec-pool';
 import { nodePorts } from './node-ports';
 
 const MOST_THREADS = 4;
+/** A thread's own objects are few and small; its buffers lie elsewhere. */
+const YOUNG_MIB = 4;
 
 function startThread(): CodecThread {
-  const worker = new Worker(new URL('./codec-thread-start.mjs', import.meta.url));
+  const worker = new Worker(new URL('./codec-thread-start.mjs', import.meta.url), {
+    resourceLimits: { maxYoungGenerationSizeMb: YOUNG_MIB },
+  });
   const broken = new Promise<never>((_, reject) => {
     worker.once('error', (thrown) => reject(toEternoError(thrown)));
   });
