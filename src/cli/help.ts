@@ -117,6 +117,11 @@ export const HELP = {
     },
     example: 'eterno repack set/ --replace boot.img.lz4=patched.img --out new/',
   },
+  set: {
+    usage: 'set FILE…',
+    does: 'a firmware set as its parts: what each is for, of which build, what is missing or mixed',
+    example: 'eterno set firmware/',
+  },
   sparse: {
     usage: 'sparse IMAGE --out PATH',
     does: 'to a sparse image',

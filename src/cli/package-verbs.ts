@@ -5,6 +5,7 @@ import { EternoError } from '@/core/errors';
 import { fitPackage } from '@/core/fit/fit-package';
 import { packageClaim } from '@/core/fit/package-claim';
 import { LIMITS } from '@/core/limits';
+import { readFirmwareSet } from '@/core/packages/firmware-set';
 import { openPackageFiles } from '@/core/packages/open-package';
 import { repackTarSet } from '@/core/packages/repack-tar-set';
 import type { FileSink } from '@/platform/node/file-sink';
@@ -22,6 +23,12 @@ export const identify: Verb = async (args, context) => {
     positionals,
     async (sources) => (await openPackageFiles(sources, pooledPorts, watchOf(context))).report,
   );
+};
+
+/** `set FILE…`: the parts of a firmware set, or a folder of them. */
+export const set: Verb = async (args, context) => {
+  const { positionals } = parseArguments(args, [], [1, LIMITS.packageFiles]);
+  return withFiles(positionals, (sources) => readFirmwareSet(sources, pooledPorts, watchOf(context)));
 };
 
 /**

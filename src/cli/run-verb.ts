@@ -6,7 +6,7 @@ import { standIn, startOnce, variables, write } from './link-verbs';
 import { judge, judgeWrite } from './judge-verbs';
 import { observe } from './observe-verb';
 import { pack } from './pack-verb';
-import { fit, identify, repack, take } from './package-verbs';
+import { fit, identify, repack, set, take } from './package-verbs';
 import { plan } from './plan-verb';
 import { refuseToReplace } from './files';
 import type { VerbName } from './help';
@@ -27,6 +27,7 @@ const VERBS: Readonly<Record<VerbName, Verb>> = {
   kit,
   pack,
   repack,
+  set,
   sparse,
   unsparse,
   facts,

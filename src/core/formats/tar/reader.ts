@@ -18,6 +18,8 @@ export interface TarArchive {
   /** Where the archive ends; a line with its MD5 may follow. */
   readonly endBytes: number;
   readonly md5Line: { readonly md5: string; readonly name: string; readonly text: string } | null;
+  /** The empty block that ends an archive stands behind its last member. */
+  readonly ended: boolean;
 }
 
 const LONGEST_LINE_BYTES = 1024;
@@ -47,7 +49,7 @@ export async function readTar(source: ByteSource): Promise<TarArchive> {
   let at = 0;
   while (at + TAR_BLOCK_BYTES <= endBytes) {
     const block = await source.read(at, at + TAR_BLOCK_BYTES);
-    if (isZero(block)) return { members, endBytes, md5Line };
+    if (isZero(block)) return { members, endBytes, md5Line, ended: true };
     const header = parseTarHeader(block, file, at);
     const dataOffset = at + TAR_BLOCK_BYTES;
     if (dataOffset + header.size > endBytes)
@@ -85,7 +87,7 @@ export async function readTar(source: ByteSource): Promise<TarArchive> {
   }
   if (members.length === 0)
     throw new EternoError('truncated', 'the tar holds no whole member', { file, offset: at });
-  return { members, endBytes, md5Line };
+  return { members, endBytes, md5Line, ended: false };
 }
 
 /** The `path` of a pax attribute block: lines of `length key=value`. */
