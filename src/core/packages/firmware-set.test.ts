@@ -4,7 +4,7 @@ import { FINGERPRINT, seeded, stockImage, utf8 } from '../../../tests/fixtures/i
 import { tarBytes } from '../../../tests/fixtures/tars';
 import { nodePorts } from '../../platform/node/node-ports';
 import { memorySource } from '../bytes/byte-source';
-import type { SetHistory } from './firmware-set';
+import type { SetHistory } from './set-manifest';
 import { readFirmwareSet } from './firmware-set';
 import { nameOf } from './set-roles';
 
@@ -22,7 +22,7 @@ const files = (parts: Set, lines = true) =>
     memorySource(tarBytes(members, lines ? name : undefined), name),
   );
 const read = (parts: Set, history: SetHistory = null) =>
-  readFirmwareSet(files(parts), nodePorts, {}, history);
+  readFirmwareSet(files(parts), nodePorts, {}, { history });
 const roles = async (parts: Set) =>
   Object.fromEntries((await read(parts)).parts.map(({ file, role }) => [file, role]));
 
@@ -148,6 +148,17 @@ describe('a firmware set', () => {
     expect(await advised({ sameRegion: true, sameLine: true })).toEqual([false, true]);
     expect(await advised({ sameRegion: false, sameLine: true })).toEqual([true, false]);
     expect(await advised({ sameRegion: true, sameLine: false })).toEqual([true, false]);
+  });
+
+  it('is told by names and one image’s word where nothing is read of it but headers', async () => {
+    const set = files(await whole());
+    const look = async (quick: true | { file: string; incremental: string | null }) =>
+      readFirmwareSet(set, nodePorts, {}, { quick });
+    const quick = await look(true);
+    expect(quick.parts.map(({ role, checksum }) => [role, checksum])[1]).toEqual(['system', 'stated']);
+    expect(quick).toMatchObject({ build: '9001', warnings: [] });
+    const lied = await look({ file: 'AP_9001_user.tar.md5', incremental: '8000' });
+    expect(lied.mixed).toEqual([{ file: 'AP_9001_user.tar.md5', build: '8000' }]);
   });
 
   it('tells a wrong line and none, and refuses what is cut short, no tar, or there twice', async () => {

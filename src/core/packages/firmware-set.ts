@@ -10,11 +10,27 @@ import { isTar } from '../formats/tar/reader';
 import { LIMITS } from '../limits';
 import type { Ports, Watch } from '../ports';
 import { identifyImage } from './bare-image';
-import { baseName } from './package-files';
+import type {
+  DoubledMember,
+  RegionChoice,
+  SetHistory,
+  SetManifest,
+  SetMember,
+  SetPart,
+} from './set-manifest';
 import type { RoleContent, SetRole } from './set-roles';
-import { contentOf, isData, isRegion, isTable, nameOf, roleByContent } from './set-roles';
+import {
+  contentOf,
+  isData,
+  isRegion,
+  isTable,
+  nameOf,
+  ROLE_WORDS,
+  roleByContent,
+  roleMember,
+} from './set-roles';
 import type { OpenTar } from './tar-set';
-import { md5OfTar, memberSource, openTars } from './tar-set';
+import { md5OfTar, memberSource, noLineWarning, openTars, userDataWarning } from './tar-set';
 import { unwrap } from './unwrap';
 
 /*
@@ -22,51 +38,15 @@ import { unwrap } from './unwrap';
  * missing, mixed or there twice, and what the choice between the region parts means.
  */
 
-export interface SetMember {
-  readonly name: string;
-  /** Null where it is no partition's image: a container of the maker's own, a partition table. */
-  readonly partition: string | null;
-  /** Unpacked where its frame says it, else as stored; bytes. */
-  readonly size: number;
-  readonly compression: string;
-}
-
-export interface SetPart {
-  readonly file: string;
-  readonly role: SetRole;
-  /** By its name, else by what its images name; null where neither says one. */
-  readonly build: string | null;
-  readonly evidence: readonly string[];
-  readonly checksum: 'ok' | 'bad' | 'none';
-  readonly members: readonly SetMember[];
-}
-
-export interface DoubledMember {
-  readonly partition: string;
-  readonly files: readonly string[];
-  /** Only region parts hold it, and one of them is chosen. */
-  readonly harmless: boolean;
-}
-
-export interface RegionChoice {
-  readonly file: string;
-  readonly wipes: boolean;
-  readonly advised: boolean;
-  readonly why: string;
-}
-
-/** What is known of the handset's past: nothing, or whether region and build line stay the same. */
-export type SetHistory = { readonly sameRegion: boolean; readonly sameLine: boolean } | null;
-
-export interface SetManifest {
-  readonly kind: 'firmware-set';
-  readonly build: string | null;
-  readonly parts: readonly SetPart[];
-  readonly missing: readonly string[];
-  readonly mixed: readonly { readonly file: string; readonly build: string }[];
-  readonly doubled: readonly DoubledMember[];
-  readonly choice: readonly RegionChoice[];
-  readonly warnings: readonly string[];
+/** How closely a set is looked at. */
+export interface SetLook {
+  /** What is known of the handset; wiping is never advised without it. */
+  readonly history?: SetHistory;
+  /**
+   * Only headers are read, and nothing is hashed or unpacked: the build is what the names say, and what one
+   * image was found to name elsewhere.
+   */
+  readonly quick?: { readonly file: string; readonly incremental: string | null } | true;
 }
 
 interface ReadMember extends SetMember {
@@ -80,14 +60,14 @@ interface ReadPart {
   readonly members: readonly ReadMember[];
   readonly content: RoleContent;
   readonly name: ReturnType<typeof nameOf>;
+  /** The incremental that one of its images was found to name elsewhere. */
+  readonly named: string | null;
   readonly checksum: SetPart['checksum'];
 }
 
-const NAME = /^(.+?)\.([A-Za-z0-9]+(?:\.ext4)?)(\.lz4)?$/;
 const IMAGE_ENDING = /^img(\.ext4)?$/;
 
 /**
- * @param history what is known of the handset; wiping is never advised without it
  * @throws {EternoError} `bad-magic` and `truncated` where a part is no whole tar, `duplicate` where two have one
  *   name, and of `readTar`; a wrong MD5 line is told, not thrown
  */
@@ -95,13 +75,13 @@ export async function readFirmwareSet(
   sources: readonly ByteSource[],
   ports: Ports,
   watch: Watch = {},
-  history: SetHistory = null,
+  look: SetLook = {},
 ): Promise<SetManifest> {
   if (new Set(sources.map(({ name }) => name)).size < sources.length)
     throw new EternoError('duplicate', 'two parts have the same name');
   const parts: ReadPart[] = [];
   for (const source of sources) await needTar(source);
-  for (const tar of await openTars(sources)) parts.push(await readPart(tar, ports, watch));
+  for (const tar of await openTars(sources)) parts.push(await readPart(tar, ports, watch, look));
   const told = parts.map(partOf);
   const build = buildOfSet(parts);
   return {
@@ -111,7 +91,7 @@ export async function readFirmwareSet(
     missing: missingOf(parts, told),
     mixed: mixedIn(parts, build),
     doubled: doubledIn(parts, told),
-    choice: choiceOf(told, history),
+    choice: choiceOf(told, look.history ?? null),
     warnings: parts.flatMap((part, i) => warningsOf(part, told[i]!)),
   };
 }
@@ -123,10 +103,10 @@ async function needTar(source: ByteSource): Promise<void> {
     });
 }
 
-async function readPart(tar: OpenTar, ports: Ports, watch: Watch): Promise<ReadPart> {
+async function readPart(tar: OpenTar, ports: Ports, watch: Watch, { quick }: SetLook): Promise<ReadPart> {
   const { archive, source } = tar;
   // what ends at the end of a member may have lost those behind it
-  if (!archive.ended)
+  if (quick === undefined && !archive.ended)
     throw new EternoError('truncated', 'the end of the archive is missing', {
       file: source.name,
       offset: archive.endBytes,
@@ -134,7 +114,7 @@ async function readPart(tar: OpenTar, ports: Ports, watch: Watch): Promise<ReadP
   const members: ReadMember[] = [];
   for (const member of archive.members) {
     throwIfAborted(watch.signal);
-    if (member.type === '0') members.push(await readMember(tar, member, ports));
+    if (member.type === '0') members.push(await readMember(tar, member, ports, quick === undefined));
   }
   const line = archive.md5Line;
   return {
@@ -142,25 +122,37 @@ async function readPart(tar: OpenTar, ports: Ports, watch: Watch): Promise<ReadP
     members,
     content: contentOf(members),
     name: nameOf(source.name),
-    checksum: line === null ? 'none' : (await md5OfTar(tar, ports, watch)) === line.md5 ? 'ok' : 'bad',
+    named: typeof quick === 'object' && quick.file === source.name ? quick.incremental : null,
+    checksum:
+      line === null
+        ? 'none'
+        : quick !== undefined
+          ? 'stated'
+          : (await md5OfTar(tar, ports, watch)) === line.md5
+            ? 'ok'
+            : 'bad',
   };
 }
 
-async function readMember(tar: OpenTar, member: TarMember, ports: Ports): Promise<ReadMember> {
-  const base = baseName(member.name);
-  const [, stem = base, ending = ''] = NAME.exec(base) ?? [];
+async function readMember(
+  tar: OpenTar,
+  member: TarMember,
+  ports: Ports,
+  inside: boolean,
+): Promise<ReadMember> {
+  const { stem, ending } = roleMember(member.name);
   const source = memberSource(tar, member);
   const head = await source.read(0, Math.min(source.size, 32));
   const kind = isSparse(head) ? null : guessCompression(head);
-  const isImage = IMAGE_ENDING.test(ending.toLowerCase());
+  const isImage = IMAGE_ENDING.test(ending);
   return {
     name: member.name,
     partition: isImage ? stem : null,
     size: (kind === 'lz4-frame' ? lz4FrameContentBytes(head) : null) ?? member.size,
     compression: kind ?? 'none',
     stem,
-    ending: ending.toLowerCase(),
-    build: isImage && !isData({ stem, ending }) ? await buildNamedIn(source, ports) : null,
+    ending,
+    build: inside && isImage && !isData({ stem, ending }) ? await buildNamedIn(source, ports) : null,
   };
 }
 
@@ -176,8 +168,8 @@ async function buildNamedIn(source: ByteSource, ports: Ports): Promise<string | 
   }
 }
 
-const buildsInside = ({ members }: ReadPart): string[] => [
-  ...new Set(members.flatMap(({ build }) => build ?? [])),
+const buildsInside = ({ members, named }: ReadPart): string[] => [
+  ...new Set([...members.flatMap(({ build }) => build ?? []), ...(named === null ? [] : [named])]),
 ];
 const buildOfPart = (part: ReadPart): string | null => part.name.build ?? buildsInside(part)[0] ?? null;
 
@@ -289,7 +281,7 @@ function whyOf(wipes: boolean, history: SetHistory): string {
     ? 'It erases everything that is kept on the handset.'
     : 'It keeps what is on the handset.';
   if (history === null)
-    return `${does} Which of them fits depends on the region and the build line that are installed.`;
+    return `${does} Whether it fits depends on the region and the build line that are installed.`;
   if (history.sameRegion && history.sameLine)
     return wipes ? `${does} Nothing asks for that here.` : `${does} Region and build line stay the same.`;
   const changes = history.sameRegion ? 'The build line changes' : 'The region changes';
@@ -299,33 +291,20 @@ function whyOf(wipes: boolean, history: SetHistory): string {
 }
 
 function warningsOf(part: ReadPart, { file, role, build, checksum }: SetPart): string[] {
-  const { name, content } = part;
+  const { name } = part;
   const inside = buildsInside(part).filter((one) => one !== build);
   return [
     ...(checksum === 'bad'
       ? [`${file} does not have the MD5 that the line behind it states: it is damaged`]
       : []),
-    ...(checksum === 'none' ? [`${file} carries no MD5 line: nothing says whether it is whole`] : []),
+    ...(checksum === 'none' ? [noLineWarning(file)] : []),
     ...(name.role !== null && name.role !== role
       ? [`${file} is called a ${ROLE_WORDS[name.role]}, and what lies in it makes it a ${ROLE_WORDS[role]}`]
       : []),
     ...(inside.length > 0
       ? [`${file} is called ${build ?? 'nothing'}, and holds images of ${inside.join(', ')}`]
       : []),
-    ...(content.data.length > 0
-      ? [`${file} holds ${content.data.join(', ')}: writing that part erases what is kept on the handset`]
-      : []),
+    ...part.members.filter(isData).map((member) => userDataWarning(file, member.name)),
     ...(role === 'unknown' ? [`what ${file} is for is not known`] : []),
   ];
 }
-
-/** As a person reads it, behind "a" or "the". */
-export const ROLE_WORDS: Readonly<Record<SetRole, string>> = {
-  bootloader: 'bootloader part',
-  system: 'system archive',
-  modem: 'modem part',
-  'region-wipe': 'region part that erases',
-  'region-keep': 'region part that keeps',
-  data: 'data part',
-  unknown: 'part of unknown use',
-};

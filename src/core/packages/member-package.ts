@@ -79,17 +79,19 @@ async function needAllTheSame(
 
 export type MemberFindings = Pick<PackageReport, 'kind' | 'evidence' | 'warnings' | 'missing'> & {
   readonly build?: Partial<PackageBuild>;
+  /** Partitions of which several images are no fault: only one of their parts is used. */
+  readonly chosenApart?: ReadonlySet<string>;
 };
 
 /** A package whose images are files: what it says, and how one is taken out. */
 export function memberPackage(
   members: readonly ImageMember[],
-  { kind, build, evidence, warnings, missing = [] }: MemberFindings,
+  { kind, build, evidence, warnings, missing = [], chosenApart = new Set() }: MemberFindings,
   ports: Ports,
 ): OpenedPackage {
   const names = new Set(members.map((member) => member.partition));
   const doubled = [...names].filter(
-    (name) => members.filter((member) => member.partition === name).length > 1,
+    (name) => !chosenApart.has(name) && members.filter((member) => member.partition === name).length > 1,
   );
   const images = [...names].map((name) => {
     const { size, slots, name: member, crc32 } = members.find((one) => one.partition === name)!;

@@ -1,3 +1,4 @@
+import { readFirmwareSet } from './firmware-set';
 import type { ByteSource } from '../bytes/byte-source';
 import { latin1, startsWith } from '../bytes/bytes';
 import { EternoError } from '../errors';
@@ -21,6 +22,7 @@ import type { PackageFile } from './package-files';
 import { filesOfZip, looseFiles } from './package-files';
 import type { OpenedPackage } from './package-report';
 import { openScriptZip } from './script-zip';
+import { nameOf } from './set-roles';
 import { openTarSet } from './tar-set';
 import { unknownPackage } from './unknown-package';
 import { openPayloadFile, openUpdateZip, payloadEntryOf } from './update-package';
@@ -60,7 +62,7 @@ async function openKnownArchive(
   if (tars.length > 0) {
     const sources: ByteSource[] = [];
     for (const entry of tars) sources.push((await archive.openEntry(entry, watch.signal)).source);
-    return openTarSet(sources, ports, watch);
+    return openParts(sources, ports, watch);
   }
   if (transferredPartitions(files).length > 0) return openBlockUpdate(files, ports, watch);
   return (
@@ -103,7 +105,7 @@ export async function openPackageFiles(
   const tars: ByteSource[] = [];
   for (const source of sources) if (await isTar(source)) tars.push(source);
   if (tars.length > 0) {
-    const opened = await openTarSet(tars, ports, watch);
+    const opened = await openParts(tars, ports, watch);
     const others = sources
       .filter((source) => !tars.includes(source))
       .map((source) => `${source.name} is no part of the tar set`);
@@ -136,7 +138,7 @@ export async function openPackage(
     return openBareImage(source, ports);
   const looksZipped = startsWith(head, ZIP_MAGIC) || startsWith(head, ZIP_EMPTY_MAGIC);
   // before archives with leading bytes are looked for: a tar may end with a member that is an archive itself
-  if (!looksZipped && (await isTar(source))) return openTarSet([source], ports, watch);
+  if (!looksZipped && (await isTar(source))) return openParts([source], ports, watch);
   const archive = await archiveIn(source, looksZipped, ports, signal);
   if (archive) return openArchive(source, archive, ports, watch);
   try {
@@ -168,4 +170,15 @@ async function archiveIn(
     if (!(thrown instanceof EternoError) || thrown.code === 'cancelled' || thrown.code === 'io') throw thrown;
     return null;
   }
+}
+
+/** Archives of a firmware set, told as its parts where they are several, or one that is called a part. */
+async function openParts(sources: readonly ByteSource[], ports: Ports, watch: Watch): Promise<OpenedPackage> {
+  const { spoken, ...opened } = await openTarSet(sources, ports, watch);
+  const names = new Set(sources.map(({ name }) => name));
+  if (names.size < sources.length || (names.size === 1 && nameOf([...names][0]!).token === null))
+    return opened;
+  const set = await readFirmwareSet(sources, ports, watch, { quick: spoken ?? true });
+  const warnings = [...new Set([...opened.report.warnings, ...set.warnings])];
+  return { ...opened, report: { ...opened.report, warnings, set } };
 }

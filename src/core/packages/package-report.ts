@@ -1,6 +1,7 @@
 import type { ByteSource } from '../bytes/byte-source';
 import type { ImageSink } from '../bytes/image-sink';
 import type { Watch } from '../ports';
+import type { SetManifest } from './set-manifest';
 import type { PackageKind } from './package-kinds';
 
 /** What a package is and holds. Unknown is null; sizes in bytes; hashes in lower-case hex. */
@@ -14,6 +15,8 @@ export interface PackageReport {
   readonly warnings: readonly string[];
   /** Files that it names and that are not with it; absent where it names none. */
   readonly missing?: readonly MissingFile[];
+  /** The parts of a firmware set of several archives; absent for every other package. */
+  readonly set?: SetManifest;
   /** Partitions that an install script says it writes. */
   readonly writes: readonly string[];
 }

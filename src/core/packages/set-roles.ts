@@ -1,3 +1,5 @@
+import { baseName } from './package-files';
+
 /*
  * What a part of a firmware set is for, by what lies in it and by its name (docs/formats.md, "Tar sets").
  */
@@ -17,6 +19,14 @@ const REGION = new Set(['cache', 'prism', 'optics', 'omr', 'hidden', 'carrier', 
 const MODEM = /^(modem|radio|baseband|cp)([_-]|$)/;
 const BOOTLOADER = /^(bootloader|param|[ax]bl|aboot|lk|preloader|tz|hyp|keystorage|keymaster)([_-]|$)/;
 const DATA = /^(userdata|user_data|data)$/;
+
+const NAME = /^(.+?)\.([A-Za-z0-9]+(?:\.ext4)?)(\.lz4)?$/;
+/** A member by its path in the archive. */
+export function roleMember(path: string): RoleMember {
+  const base = baseName(path);
+  const [, stem = base, ending = ''] = NAME.exec(base) ?? [];
+  return { stem, ending: ending.toLowerCase() };
+}
 
 const stemOf = ({ stem }: RoleMember) => stem.toLowerCase();
 export const isTable = ({ ending }: RoleMember) => ending === 'pit';
@@ -74,7 +84,7 @@ export function nameOf(fileName: string): {
   readonly role: SetRole | null;
   readonly build: string | null;
 } {
-  const match = TOKEN.exec(fileName);
+  const match = TOKEN.exec(baseName(fileName));
   if (!match) return { token: null, role: null, build: null };
   const token = match[1]!.toUpperCase();
   // a browser that finds the name taken adds a number to it
@@ -83,3 +93,14 @@ export function nameOf(fileName: string): {
 }
 
 export const isRegion = (role: SetRole): boolean => role === 'region-wipe' || role === 'region-keep';
+
+/** As a person reads it, behind "a" or "the". */
+export const ROLE_WORDS: Readonly<Record<SetRole, string>> = {
+  bootloader: 'bootloader part',
+  system: 'system archive',
+  modem: 'modem part',
+  'region-wipe': 'region part that erases',
+  'region-keep': 'region part that keeps',
+  data: 'data part',
+  unknown: 'part of unknown use',
+};

@@ -11,6 +11,7 @@ import type { ImageMember } from './member-package';
 import { buildOfMembers, memberPackage } from './member-package';
 import { baseName } from './package-files';
 import { contentsOf } from './contents';
+import { contentOf, isRegion, roleByContent, roleMember } from './set-roles';
 import type { OpenedPackage } from './package-report';
 
 /*
@@ -22,6 +23,11 @@ const MEMBER_NAME = /^([A-Za-z0-9_-]{1,63})\.img(\.lz4)?$/i;
 /** Members that hold what the person keeps on the handset. */
 export const isUserData = (name: string) =>
   /^(userdata|user_data|data)\.img(\.lz4|\.ext4)?/i.test(baseName(name));
+
+export const userDataWarning = (file: string, member: string) =>
+  `${file} holds ${member}: writing that part wipes what is kept on the handset`;
+export const noLineWarning = (file: string) =>
+  `${file} carries no MD5 line: nothing says whether it is whole`;
 
 export interface OpenTar {
   readonly source: ByteSource;
@@ -98,12 +104,29 @@ async function imageMember(tar: OpenTar, member: TarMember, ports: Ports): Promi
   };
 }
 
+export interface OpenedTarSet extends OpenedPackage {
+  /** The archive in which an image names the build, and that build's incremental; null where none does. */
+  readonly spoken: { readonly file: string; readonly incremental: string | null } | null;
+}
+
+/** Partitions that only region parts hold: of those one is chosen. */
+function inRegionPartsOnly(tars: readonly OpenTar[]): ReadonlySet<string> {
+  const holds = (wanted: boolean) =>
+    tars.flatMap(({ archive }) => {
+      const members = archive.members.map(({ name }) => roleMember(name));
+      const role = roleByContent(contentOf(members));
+      return (role !== null && isRegion(role)) === wanted ? members.map(({ stem }) => stem) : [];
+    });
+  const elsewhere = new Set(holds(false));
+  return new Set(holds(true).filter((stem) => !elsewhere.has(stem)));
+}
+
 /** @throws {EternoError} of `readTar` */
 export async function openTarSet(
   sources: readonly ByteSource[],
   ports: Ports,
   watch: Watch,
-): Promise<OpenedPackage> {
+): Promise<OpenedTarSet> {
   const tars = await openTars(sources);
   const members: ImageMember[] = [];
   const warnings: string[] = [];
@@ -111,13 +134,9 @@ export async function openTarSet(
     for (const member of tar.archive.members) {
       const image = await imageMember(tar, member, ports);
       if (image) members.push(image);
-      if (isUserData(member.name))
-        warnings.push(
-          `${tar.source.name} holds ${member.name}: writing that part wipes what is kept on the handset`,
-        );
+      if (isUserData(member.name)) warnings.push(userDataWarning(tar.source.name, member.name));
     }
-    if (!tar.archive.md5Line)
-      warnings.push(`${tar.source.name} carries no MD5 line: nothing says whether it is whole`);
+    if (!tar.archive.md5Line) warnings.push(noLineWarning(tar.source.name));
   }
   const spoken = await buildOfMembers(members, ports, watch);
   const evidence = tars.map(
@@ -128,11 +147,22 @@ export async function openTarSet(
   else warnings.push('no image in it names the build');
   const opened = memberPackage(
     members,
-    { kind: 'tar-set', evidence, warnings, build: spoken?.build ?? {} },
+    {
+      kind: 'tar-set',
+      evidence,
+      warnings,
+      build: spoken?.build ?? {},
+      chosenApart: inRegionPartsOnly(tars),
+    },
     ports,
   );
   const listed = tars.flatMap(({ source, archive }) =>
     archive.members.map(({ name, size }) => ({ name: `${source.name}/${name}`, size })),
   );
-  return { ...opened, contents: contentsOf(listed, opened.report.images) };
+  const from = spoken && tars.find(({ source }) => spoken.from.startsWith(`${source.name}/`));
+  return {
+    ...opened,
+    contents: contentsOf(listed, opened.report.images),
+    spoken: from ? { file: from.source.name, incremental: spoken!.build.incrementalVersion } : null,
+  };
 }

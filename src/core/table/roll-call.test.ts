@@ -1,8 +1,12 @@
 import { describe, expect, it } from 'vitest';
+import { tarBytes } from '../../../tests/fixtures/tars';
+import { nodePorts } from '../../platform/node/node-ports';
+import { memorySource } from '../bytes/byte-source';
+import { openPackage } from '../packages/open-package';
 import type { PackageBuild } from '../packages/package-report';
 import { plainImage, UNKNOWN_BUILD } from '../packages/package-report';
 import type { FileOnTable } from './roll-call';
-import { setOnTable } from './roll-call';
+import { roleOfOpened, setOnTable } from './roll-call';
 
 /* Parts of one firmware set are told together. */
 
@@ -53,5 +57,15 @@ describe('a set in several parts', () => {
       partitions: ['system', 'boot', 'bootloader', 'radio'],
     });
     expect(setOnTable([system, system])?.builds).toEqual(['MS8.1']);
+  });
+  it('is a mixture where they are called so, though no image says it', async () => {
+    const called = async (name: string) => {
+      const source = memorySource(tarBytes([{ name: 'modem.bin', bytes: new Uint8Array(9) }]), name);
+      return roleOfOpened(source, (await openPackage(source, nodePorts)).report, nodePorts);
+    };
+    const [one, other] = [await called('CP_MS81_a.tar'), await called('BL_MS82_a.tar')];
+    expect(one).toMatchObject({ role: 'part of a set', report: { set: { parts: [{ role: 'modem' }] } } });
+    expect(setOnTable([one, other])?.builds).toEqual(['MS81', 'MS82']);
+    expect(setOnTable([one, await called('BL_MS81_a.tar')])?.builds).toEqual([]);
   });
 });

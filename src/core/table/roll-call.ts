@@ -90,7 +90,12 @@ export async function roleOfOpened(
     : report.evidence.includes(UNINSTALLS)
       ? 'uninstaller'
       : PACKAGE_KINDS[report.kind].role;
-  return { ...base, role, says: report.evidence[0] ?? '', report };
+  return {
+    ...base,
+    role,
+    says: report.set?.parts[0]?.evidence.join('; ') ?? report.evidence[0] ?? '',
+    report,
+  };
 }
 
 /** Parts on the table that make one firmware set. */
@@ -109,9 +114,11 @@ export function setOnTable(files: readonly FileOnTable[]): SetOnTable | null {
   const all = <T>(of: (report: PackageReport) => readonly T[]) => [
     ...new Set(parts.flatMap(({ report }) => (report ? of(report) : []))),
   ];
+  // what each part is called and holds; images speak for some parts only
+  const named = all(({ set }) => set?.parts.flatMap(({ build }) => build ?? []) ?? []);
   return {
     parts,
-    builds: all(({ build }) => (build.buildId === null ? [] : [build.buildId])),
+    builds: named.length > 1 ? named : all(({ build }) => (build.buildId === null ? [] : [build.buildId])),
     devices: all(({ build }) => build.devices),
     partitions: all(({ images }) => images.map(({ partition }) => partition)),
   };

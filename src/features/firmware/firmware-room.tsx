@@ -17,7 +17,7 @@ import { KitBody } from './kit-body';
 import { PackageBody } from './package-body';
 import { PackageWork } from './package-work';
 import { RollCall } from './roll-call';
-import { ROLE_WORDS } from './role-words';
+import { roleWordsOf } from './role-words';
 import type { OpenPackage } from './use-package';
 import { useFirmwareClient } from './use-firmware-client';
 import { usePackage } from './use-package';
@@ -248,7 +248,7 @@ function Shelf({ input, over, table, pack, known, now, onChoose, onShow, onShowA
             >
               <span className="mono small">{entry.file.name}</span>
               <span className={entry.error ? 'bad small' : 'soft small'}>
-                {entry.error ? 'can’t be read' : entry.found ? ROLE_WORDS[entry.found.role] : 'being read'} ·{' '}
+                {entry.error ? 'can’t be read' : entry.found ? roleWordsOf(entry.found) : 'being read'} ·{' '}
                 {formatBytes(entry.file.size)}
               </span>
             </button>

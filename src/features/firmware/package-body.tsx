@@ -12,6 +12,7 @@ import { IncrementalPanel } from './incremental-panel';
 import { PackageContents } from './package-contents';
 import { PackageEvidence } from './package-evidence';
 import { PackageWork } from './package-work';
+import { SetParts } from './set-parts';
 import { KIND_WORDS } from './role-words';
 import type { OpenPackage, TakenImage, usePackage } from './use-package';
 import { closestFit, verdictWords } from './verdict-words';
@@ -63,6 +64,7 @@ export function PackageBody({ pack, work, read, taken, take, stop, openRound }: 
         <FitOverview fits={pack.fits} chosen={fit?.handsetId ?? null} onChoose={setChosen} />
       ) : null}
       {fit && holdsImages ? <FitTable facts={fit.fit.facts} name={fit.name} /> : null}
+      {report.set ? <SetParts set={report.set} /> : null}
       <PackageContents
         pack={pack}
         taken={taken}

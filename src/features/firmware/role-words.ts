@@ -1,7 +1,8 @@
-import type { FileRole, FileSource } from '@/core/table/roll-call';
+import { ROLE_WORDS as PART_WORDS } from '@/core/packages/set-roles';
+import type { FileOnTable, FileRole, FileSource } from '@/core/table/roll-call';
 import type { PackageReport } from '@/core/packages/package-report';
 
-export const ROLE_WORDS: Readonly<Record<FileRole, string>> = {
+const ROLE_WORDS: Readonly<Record<FileRole, string>> = {
   package: 'full package',
   'incremental package': 'incremental package',
   'part of a set': 'part of a tar set',
@@ -17,6 +18,12 @@ export const ROLE_WORDS: Readonly<Record<FileRole, string>> = {
   'host tool': 'program for a computer',
   unknown: 'not recognised',
 };
+
+/** What a file is; of a part of a set, what for. */
+export function roleWordsOf({ role, report }: FileOnTable): string {
+  const part = report?.set?.parts[0];
+  return part && part.role !== 'unknown' ? PART_WORDS[part.role] : ROLE_WORDS[role];
+}
 
 export const KIND_WORDS: Readonly<Record<PackageReport['kind'], string>> = {
   'update-zip': 'update package',

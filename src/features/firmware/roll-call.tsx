@@ -3,7 +3,7 @@ import type { SetOnTable } from '@/core/table/roll-call';
 import { FILE_SOURCES, setOnTable } from '@/core/table/roll-call';
 import { formatBytes } from '@/ui/format';
 import styles from './firmware.module.css';
-import { ROLE_WORDS, SOURCE_WORDS } from './role-words';
+import { roleWordsOf, SOURCE_WORDS } from './role-words';
 import type { TableEntry, useTable } from './use-table';
 import { canOpen } from './use-table';
 import { closestFit } from './verdict-words';
@@ -168,7 +168,7 @@ function Row({ entry, inSet, notes, onOpen, onHash, onSource }: RowProps) {
       </td>
       <td>
         <b className={error ? 'bad' : ''}>
-          {error ? 'can’t be read' : found ? ROLE_WORDS[found.role] : 'being read'}
+          {error ? 'can’t be read' : found ? roleWordsOf(found) : 'being read'}
         </b>
         <div className="soft small">{error?.message ?? found?.says ?? ''}</div>
       </td>
