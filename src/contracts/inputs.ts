@@ -14,6 +14,7 @@ import { FILE_SOURCES } from '@/core/table/roll-call';
 /* Shapes of what a browser sends, checked with the same schema on both sides. */
 
 const id = string().uuid().required();
+const hash = string().matches(/^[0-9a-f]{64}$/);
 const sha256 = string()
   .matches(/^[0-9a-f]{64}$/, 'This is no SHA-256.')
   .required();
@@ -47,14 +48,16 @@ export const packageNameSchema = object({
   sizeBytes: number().integer().min(0).max(Number.MAX_SAFE_INTEGER).required(),
 });
 export const fileSourceSchema = packageNameSchema.shape({ source: string().oneOf(FILE_SOURCES).required() });
+/** A maker's list of builds as it was pasted, held against a handset. */
+export const findLineSchema = object({
+  handsetId: id,
+  text: string().required('Paste the list first.').max(1_000_000, 'This is longer than any list of builds.'),
+});
+
 /** A recovery of the shelf into a stock image, both by their hashes. */
 export const putRecoverySchema = object({
-  stock: string()
-    .matches(/^[0-9a-f]{64}$/)
-    .required(),
-  recovery: string()
-    .matches(/^[0-9a-f]{64}$/)
-    .required('Choose a recovery.'),
+  stock: hash.required(),
+  recovery: hash.required('Choose a recovery.'),
 });
 export const trustImageSchema = object({
   sha256,
@@ -246,8 +249,8 @@ export const imageOriginSchema = object({
   name: string().max(255),
   partition: string().matches(/^[a-z][a-z0-9_]{0,62}$/),
   verified: string().oneOf(['yes', 'no'] as const),
-  stock: string().matches(/^[0-9a-f]{64}$/),
-  kit: string().matches(/^[0-9a-f]{64}$/),
+  stock: hash,
+  kit: hash,
   avb: string().oneOf(['carry', 'rehash'] as const),
   ramdisk: string().oneOf(['gzip'] as const),
   /** What was chosen of the kit's options: a JSON object of texts and yes or no. */

@@ -1,6 +1,7 @@
 import { FirmwareRoom } from '@/features/firmware/firmware-room';
 import { now } from '@/server/services/clock';
 import { seenPackages } from '@/server/services/firmware-service';
+import { handsetNames } from '@/server/services/listed-builds';
 import { newestOpenRound } from '@/server/rounds/open-rounds';
 import { wantedImages } from '@/server/rounds/wanted';
 
@@ -11,6 +12,7 @@ export default async function FirmwarePage() {
       openRound={await newestOpenRound()}
       wanted={await wantedImages(null)}
       now={now()}
+      handsets={await handsetNames()}
     />
   );
 }

@@ -1,7 +1,7 @@
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import { differenceInWords, explainDifference } from '../text/align-strings';
 import type { FitReason } from '../words/fit';
-import { judgeRegion, labelInWords, regionOfProduct, regionsOfLabel } from './label-exceptions';
+import { judgeRegion, labelInWords, ownRegion, regionsOfLabel } from './label-exceptions';
 
 export type FactVerdict = 'same' | 'differs' | 'unknown' | 'not needed';
 export type FitVerdict = 'exact' | 'newer' | 'older' | 'other variant' | 'other handset' | "can't tell";
@@ -139,8 +139,9 @@ function launchClass(
 
 function regionFact(label: string | null, product: string | null, installed: InstalledBuild): FactComparison {
   const regions = regionsOfLabel(label ?? '');
-  const own = installed.region ?? regionOfProduct(product);
-  const verdict = judgeRegion(regions, own);
+  const region = ownRegion(installed.region, product);
+  const own = region.value;
+  const verdict = judgeRegion(regions, region);
   const said = labelInWords(regions);
   return {
     ...compare(

@@ -39,11 +39,16 @@ const split = (list: string) =>
     .toLowerCase()
     .split(/\s*(?:,|\/|\+|\band\b|\bor\b|&)\s*/)
     .map((word) => word.trim())
-    .filter((word) => word !== '' && !NO_REGION.has(word));
+    // what has digits is a part of a build
+    .filter((word) => word !== '' && !NO_REGION.has(word) && !/\d/.test(word));
 
 /** What a label says, such as a file's name or the maker's line above a download. */
 export function regionsOfLabel(label: string): LabelRegions {
-  const plain = label.replace(/[_()[\]]/g, ' ').replace(/\.(zip|tar|img|md5)\b/gi, ' ');
+  // a bracket ends what it holds
+  const plain = label
+    .replace(/_/g, ' ')
+    .replace(/[()[\]]/g, ' ; ')
+    .replace(/\.(zip|tar|img|md5)\b/gi, ' ');
   const except = [...plain.matchAll(EXCEPT)].flatMap((match) => split(match[1]!));
   const rest = plain.replace(EXCEPT, ' ');
   const only = ONLY.flatMap((pattern) => [...rest.matchAll(pattern)]).flatMap((match) => split(match[1]!));
@@ -52,13 +57,31 @@ export function regionsOfLabel(label: string): LabelRegions {
 
 export type RegionVerdict = 'let in' | 'shut out' | 'not said' | 'region not known';
 
-/** Whether a label lets a handset's region in. */
-export function judgeRegion({ only, except }: LabelRegions, region: string | null): RegionVerdict {
+/** What is known of where a handset belongs: what a person typed, or only its product's ending. */
+export interface OwnRegion {
+  readonly value: string | null;
+  readonly typed: boolean;
+}
+export const ownRegion = (typed: string | null | undefined, product: string | null): OwnRegion => ({
+  value: typed ?? regionOfProduct(product),
+  typed: (typed ?? null) !== null,
+});
+
+/** Longer words name carriers, and a product's ending says nothing of the carrier. */
+const LONGEST_REGION = 3;
+const isCarrier = (word: string) => word.length > LONGEST_REGION;
+
+/** Whether a label lets a handset in. */
+export function judgeRegion({ only, except }: LabelRegions, { value, typed }: OwnRegion): RegionVerdict {
   if (only.length === 0 && except.length === 0) return 'not said';
-  if (region === null) return 'region not known';
-  const own = region.toLowerCase();
-  if (except.includes(own)) return 'shut out';
-  return only.length === 0 || only.includes(own) ? 'let in' : 'shut out';
+  if (value === null) return 'region not known';
+  // of a name in several words a label is read up to its first
+  const own = value.toLowerCase();
+  const names = (words: readonly string[]) => words.includes(own) || words.includes(own.split(/\s+/)[0]!);
+  if (names(except)) return 'shut out';
+  const open = (words: readonly string[]) => !typed && words.some(isCarrier);
+  if (only.length > 0 && !names(only)) return open(only) ? 'region not known' : 'shut out';
+  return open(except) ? 'region not known' : 'let in';
 }
 
 export function labelInWords({ only, except }: LabelRegions): string | null {
@@ -70,6 +93,6 @@ export function labelInWords({ only, except }: LabelRegions): string | null {
 }
 
 /** The region that a product's name ends in, such as `eu` in `petrel2_eu`. */
-export function regionOfProduct(product: string | null): string | null {
+function regionOfProduct(product: string | null): string | null {
   return product === null ? null : (/[_-]([a-z]{2,8})$/i.exec(product)?.[1]?.toLowerCase() ?? null);
 }

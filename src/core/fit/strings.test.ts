@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { commonEnding, differenceInWords, explainDifference } from '../text/align-strings';
 import type { BuildClaim, FitVerdict, InstalledBuild } from './fit-package';
 import { fitPackage } from './fit-package';
-import { judgeRegion, regionOfProduct, regionsOfLabel } from './label-exceptions';
+import { judgeRegion, ownRegion, regionsOfLabel } from './label-exceptions';
 import { recoveryHomeOf, rootPartitionOf } from './root-partition';
 import { writeSlotsOf } from './write-slots';
 import { tries } from '../../../tests/fixtures/soak';
@@ -71,6 +71,8 @@ describe('regions in labels', () => {
     ['EU only', ['eu'], []],
     ['only for eu, uk', ['eu', 'uk'], []],
     ['excluding carrier-x', [], ['carrier-x']],
+    ['17 (A1, Fernwave only) Link', ['fernwave'], []],
+    ['17 [not for jp] and more', [], ['jp']],
     ['petrel2_eu-OPA2.261105.009-update.zip', [], []],
     ['', [], []],
   ])('%j', (label, only, except) => expect(regionsOfLabel(label)).toEqual({ only, except }));
@@ -82,11 +84,33 @@ describe('regions in labels', () => {
     ['eu only', 'eu', 'let in'],
     ['eu only', null, 'region not known'],
     ['plain', 'eu', 'not said'],
-  ])('%s for %s: %s', (label, region, verdict) =>
-    expect(judgeRegion(regionsOfLabel(label), region)).toBe(verdict),
+    // a carrier's name
+    ['excluding Orchard Mobile', 'Orchard Mobile', 'shut out'],
+    ['excluding Orchard Mobile', 'Fernwave', 'let in'],
+    ['Fernwave only', 'Fernwave', 'let in'],
+    ['Fernwave only', 'eu', 'shut out'],
+  ])('%s for %s as it was typed: %s', (label, region, verdict) =>
+    expect(judgeRegion(regionsOfLabel(label), ownRegion(region, null))).toBe(verdict),
+  );
+  it.each([
+    ['excluding Orchard Mobile', 'petrel2_eu', 'region not known'],
+    ['Fernwave only', 'petrel2_eu', 'region not known'],
+    ['all but eu', 'petrel2_eu', 'shut out'],
+    ['all but us', 'petrel2_eu', 'let in'],
+    ['all but eu and orchard', 'petrel2_eu', 'shut out'],
+    ['eu only, not for orchard', 'petrel2_eu', 'region not known'],
+    ['us only', 'petrel2_eu', 'shut out'],
+    ['us only', 'slate8', 'region not known'],
+  ])('%s for %s, whose carrier nobody typed: %s', (label, product, verdict) =>
+    expect(judgeRegion(regionsOfLabel(label), ownRegion(null, product))).toBe(verdict),
   );
   it('takes a region from a product’s ending', () => {
-    expect(['petrel2_eu', 'hill-am', 'slate8', null].map(regionOfProduct)).toEqual(['eu', 'am', null, null]);
+    expect(['petrel2_eu', 'hill-am', 'slate8', null].map((one) => ownRegion(null, one).value)).toEqual([
+      'eu',
+      'am',
+      null,
+      null,
+    ]);
   });
   it('never fails on any label', () =>
     fc.assert(

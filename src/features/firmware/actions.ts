@@ -1,7 +1,14 @@
 'use server';
-import { fileHashSchema, fileSourceSchema, packageNameSchema, recordPackageSchema } from '@/contracts/inputs';
+import {
+  fileHashSchema,
+  fileSourceSchema,
+  findLineSchema,
+  packageNameSchema,
+  recordPackageSchema,
+} from '@/contracts/inputs';
 import type { Outcome } from '@/contracts/outcome';
 import { outcome } from '@/contracts/outcome';
+import type { JudgedList } from '@/core/finding/listed-builds';
 import type { PackageReport } from '@/core/packages/package-report';
 import type { FileSource } from '@/core/table/roll-call';
 import type { FileMemory, HandsetFit, PackageJudgement } from '@/contracts/firmware-view';
@@ -13,6 +20,7 @@ import {
   sourceOfFile,
   tellSource,
 } from '@/server/services/firmware-service';
+import { findInList } from '@/server/services/listed-builds';
 
 /**
  * Remembers what this page found a package to be, where the server can't open it itself, and holds it against
@@ -82,5 +90,16 @@ export async function tellFileSourceAction(input: {
   return outcome(async () => {
     const { fileName, sizeBytes, source } = await fileSourceSchema.validate(input);
     await tellSource(fileName, sizeBytes, source);
+  });
+}
+
+/** Which line of a maker's list is the build installed on a handset; nothing is remembered. */
+export async function findLineAction(input: {
+  handsetId: string;
+  text: string;
+}): Promise<Outcome<JudgedList>> {
+  return outcome(async () => {
+    const { handsetId, text } = await findLineSchema.validate(input);
+    return findInList(handsetId, text);
   });
 }

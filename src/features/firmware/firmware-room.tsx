@@ -11,6 +11,7 @@ import { formatAge, formatBytes } from '@/ui/format';
 import { useKeys } from '@/ui/frame/keys';
 import { useRoomWhy } from '@/ui/frame/why';
 import styles from './firmware.module.css';
+import { FindLine } from './find-line';
 import { HashBench } from './hash-bench';
 import { heldFiles } from './held-files';
 import { KitBody } from './kit-body';
@@ -30,9 +31,11 @@ interface Props {
   /** What the newest round that takes images waits for. */
   readonly wanted: WantedImages | null;
   readonly now: number;
+  /** Handsets on the bench. */
+  readonly handsets: readonly { readonly id: string; readonly name: string }[];
 }
 
-export function FirmwareRoom({ known, openRound, wanted, now }: Props) {
+export function FirmwareRoom({ known, openRound, wanted, now, handsets }: Props) {
   const client = useFirmwareClient();
   const table = useTable(client);
   const state = usePackage(client);
@@ -100,6 +103,7 @@ export function FirmwareRoom({ known, openRound, wanted, now }: Props) {
             onHash={setHashing}
           />
         )}
+        {!pack && work.kind !== 'opening' ? <FindLine handsets={handsets} /> : null}
         {!pack && hashing ? (
           <HashBench key={hashing.name} file={hashing} stated={table.sums} startsAtOnce />
         ) : null}

@@ -1,12 +1,11 @@
 'use client';
 import { Button, Select } from 'antd';
-import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { ImageDetail } from '@/contracts/image-view';
-import type { ErrorData } from '@/core/errors';
 import type { ProofLine } from '@/core/patch/prove-patch';
 import { ErrorNote } from '@/ui/error-note';
 import { Link } from '@/ui/link';
+import { useAct } from '@/ui/use-act';
 import { putRecoveryAction } from './actions';
 import styles from './image.module.css';
 import { ProofList } from './proof-list';
@@ -24,22 +23,11 @@ interface Made {
 /** Puts a recovery of the shelf into a stock image that holds more than the recovery. */
 export function RecoveryPanel({ image, openRound }: Props) {
   const { sha256: stock, partition, takesRecoveries } = image;
-  const router = useRouter();
   const [recovery, setRecovery] = useState(takesRecoveries[0]?.sha256 ?? null);
-  const [busy, setBusy] = useState(false);
   const [made, setMade] = useState<Made | null>(null);
-  const [error, setError] = useState<ErrorData | null>(null);
+  const { act, busy, error, dismiss } = useAct();
   if (recovery === null) return null;
-  const run = async () => {
-    setBusy(true);
-    setError(null);
-    setMade(null);
-    const result = await putRecoveryAction({ stock, recovery });
-    setBusy(false);
-    if (!result.ok) return setError(result.error);
-    setMade(result.value);
-    router.refresh();
-  };
+  const run = () => act(() => putRecoveryAction({ stock, recovery }), setMade);
   return (
     <section className={styles.patch} aria-label="Put a recovery in">
       <div className={styles.patchHead}>
@@ -57,16 +45,12 @@ export function RecoveryPanel({ image, openRound }: Props) {
         {made ? (
           <Onward made={made} openRound={openRound} />
         ) : (
-          <Button
-            type={image.report.ramdisk ? 'default' : 'primary'}
-            loading={busy}
-            onClick={() => void run()}
-          >
+          <Button type={image.report.ramdisk ? 'default' : 'primary'} loading={busy} onClick={run}>
             Put it in
           </Button>
         )}
       </div>
-      {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
+      {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
       {made ? (
         <div style={{ marginTop: 10 }}>
           <b>
