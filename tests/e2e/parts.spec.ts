@@ -1,10 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { appendAvbFooter } from '@/core/formats/avb/writer';
-import { archiveBytes } from '@/core/formats/cpio/cpio-archive';
-import { writeVendorBoot } from '@/core/formats/vendor-boot/writer';
 import { nodePorts } from '@/platform/node/node-ports';
-import { archive, entry, FINGERPRINT, seeded, stockEntries, stockImage } from '../fixtures/images';
+import { entry, FINGERPRINT, seeded, stockEntries, stockImage, stockVendorBoot } from '../fixtures/images';
 import { tarBytes } from '../fixtures/tars';
 import type { Stack } from './stack';
 import { expect, test } from './stack';
@@ -22,34 +19,6 @@ const file = (stack: Stack, name: string, bytes: Uint8Array) => {
   writeFileSync(path, bytes);
   return path;
 };
-
-/** Two ramdisks, one of them the maker's recovery. */
-async function vendorBoot(): Promise<Uint8Array> {
-  const ramdisk = (name: string) =>
-    nodePorts.codecs.encode('gzip', archiveBytes(archive(...stockEntries(), entry(name, 'x'))));
-  return appendAvbFooter(
-    writeVendorBoot({
-      pageSize: 4096,
-      name: 'hill',
-      cmdline: '',
-      ramdisks: [
-        { type: 'platform', name: '', bytes: await ramdisk('platform') },
-        { type: 'recovery', name: 'recovery', bytes: await ramdisk('system/bin/recovery') },
-      ],
-      dtb: seeded(5, 300),
-      bootconfig: new Uint8Array(0),
-    }),
-    {
-      partition: 'vendor_boot',
-      partitionBytes: 256 * 1024,
-      salt: seeded(3, 32),
-      rollbackIndex: 1,
-      release: 'test 1.0',
-      properties: { 'com.android.build.vendor_boot.fingerprint': FINGERPRINT },
-    },
-    nodePorts.digests,
-  );
-}
 
 test('a firmware set is told as its parts, and a list of builds line by line', async ({
   page,
@@ -123,7 +92,7 @@ test('a recovery is put into the image that it shares, and shown as what came of
     return sha256;
   };
   const note = entry('lifeboat.json', JSON.stringify({ recovery: 'Lifeboat 3.8', opensUpTo: 36 }));
-  const vendor = await put(await vendorBoot(), 'vendor_boot.img');
+  const vendor = await put(await stockVendorBoot(), 'vendor_boot.img');
   const recovery = await put(
     await stockImage({
       partition: 'recovery',

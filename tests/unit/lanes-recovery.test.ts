@@ -100,6 +100,18 @@ describe('a recovery that shares its partition', () => {
     }
   });
 
+  it('is written only when the way back is kept, which the plan sees to', async () => {
+    for (const home of ['vendor_boot', 'recovery'] as const) {
+      await world?.end();
+      world = await laneWorld({ profile: { recoveryHome: home }, rooted: ['a'] });
+      await world.keepImagesOf(SEPTEMBER, [home]);
+      await lifeboat();
+      const round = await begin(world, 'keep a recovery', { lane: 'write-a-recovery' });
+      expect(await walk(world, round), home).toContain('take-stock');
+      expect((await roundView(round)).state, home).toBe('closed');
+    }
+  });
+
   it('goes into boot, and root into the image that holds it: both are there at the end', async () => {
     world = await laneWorld({
       profile: { rootPartition: 'boot', recoveryHome: 'boot', systemAsRoot: false },

@@ -6,6 +6,7 @@ import {
   fromBootloader,
   needPatched,
   needRebuilt,
+  needWayBack,
   needWhole,
   onHandset,
   overAnUpdate,
@@ -88,7 +89,9 @@ export const RECOVERY_ACTIONS = {
       const { recovery, limits, profile } = context;
       if (!recovery) return NO_RECOVERY;
       if (limits.keepFuse) return 'writing a recovery blows the fuse';
-      const shut = noRecoveryPlace(context);
+      // what an update brings is kept as it is read out of the slot that waits
+      const kept = handset.update === null ? needWayBack(context, state) : null;
+      const shut = noRecoveryPlace(context) ?? kept;
       if (shut !== null) return shut;
       if (handset.running === null) return 'nothing runs';
       const slot = handset.update?.slot ?? handset.running.slot;

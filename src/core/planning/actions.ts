@@ -10,6 +10,7 @@ import {
   needFlags,
   needPatched,
   needRebuilt,
+  needWayBack,
   onHandset,
   overAnUpdate,
   withRecoveryThere,
@@ -208,6 +209,7 @@ export const ACTIONS = {
       const alone = hasOwnPartition(context.profile);
       const shut =
         noRecoveryPlace(context) ??
+        needWayBack(context, state) ??
         needRebuilt(context, state, build) ??
         (alone ? null : needFlags(context, state, active, build));
       if (shut !== null) return shut;

@@ -249,7 +249,7 @@ const PLANS: Readonly<Record<keyof typeof WORLDS, readonly (readonly [string, st
   'monthly update with a recovery': [
     [
       'update-in-place-other-slot',
-      'prove-root take-full-update patch-other-slot start prove-root recovery-inside merge',
+      'prove-root take-full-update patch-other-slot recovery-inside start prove-root merge',
       '22 to 59 min, 0 without root, 1 restarts, 4 offers, 0 trips, 1 downloads, 2 writes, 0 wipes',
       'data,root,recovery Lifeboat | warranty fuse',
     ],
@@ -331,14 +331,14 @@ const PLANS: Readonly<Record<keyof typeof WORLDS, readonly (readonly [string, st
   'keep a recovery, rooted': [
     [
       'recovery-through-root',
-      'prove-root recovery-inside recovery start',
-      '3 to 7.5 min, 0.5 without root, 1 restarts, 0 offers, 0 trips, 0 downloads, 1 writes, 0 wipes',
+      'open-installed-package take-stock prove-root recovery-inside recovery start',
+      '13.5 to 69.5 min, 0.5 without root, 1 restarts, 0 offers, 0 trips, 1 downloads, 1 writes, 0 wipes',
       'data,root | warranty fuse',
     ],
     [
       'write-a-recovery',
-      'bootloader write-recovery recovery start',
-      '3 to 8 min, 2 without root, 1 restarts, 0 offers, 0 trips, 0 downloads, 1 writes, 0 wipes',
+      'open-installed-package take-stock bootloader write-recovery recovery start',
+      '13.5 to 70 min, 2 without root, 1 restarts, 0 offers, 0 trips, 1 downloads, 1 writes, 0 wipes',
       'data,root | warranty fuse',
     ],
   ],
@@ -354,14 +354,14 @@ const PLANS: Readonly<Record<keyof typeof WORLDS, readonly (readonly [string, st
   'keep a recovery in vendor_boot, put in': [
     [
       'recovery-through-root',
-      'open-installed-package take-stock-recovery rebuild-recovery prove-root recovery-inside recovery start',
-      '14 to 71.5 min, 0.5 without root, 1 restarts, 0 offers, 0 trips, 1 downloads, 1 writes, 0 wipes',
+      'open-installed-package take-stock take-stock-recovery rebuild-recovery prove-root recovery-inside recovery start',
+      '14.5 to 73.5 min, 0.5 without root, 1 restarts, 0 offers, 0 trips, 1 downloads, 1 writes, 0 wipes',
       'data,root | warranty fuse',
     ],
     [
       'write-a-recovery',
-      'open-installed-package take-stock-recovery rebuild-recovery bootloader write-recovery recovery start',
-      '14 to 72 min, 2 without root, 1 restarts, 0 offers, 0 trips, 1 downloads, 1 writes, 0 wipes',
+      'open-installed-package take-stock take-stock-recovery rebuild-recovery bootloader write-recovery recovery start',
+      '14.5 to 74 min, 2 without root, 1 restarts, 0 offers, 0 trips, 1 downloads, 1 writes, 0 wipes',
       'data,root | warranty fuse',
     ],
   ],

@@ -144,6 +144,7 @@ export const LANES: readonly Lane[] = [
     goals: ['keep a recovery'],
     actions: [
       'open-installed-package',
+      'take-stock',
       'take-stock-recovery',
       ...RECOVERY_HERE,
       'prove-root',

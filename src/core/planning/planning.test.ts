@@ -343,7 +343,14 @@ describe('other goals', () => {
     for (const restoresRecovery of [false, true])
       expect(
         steps(planOf(world({ profile: { ...profile, restoresRecovery }, context: own }), 'write-a-recovery')),
-      ).toEqual(['bootloader', 'write-recovery', 'recovery', 'start']);
+      ).toEqual([
+        'open-installed-package',
+        'take-stock',
+        'bootloader',
+        'write-recovery',
+        'recovery',
+        'start',
+      ]);
   });
   it('back to stock writes the stock image and starts', () => {
     const context = world({ rooted: true, context: { goal: 'return to stock' } });
