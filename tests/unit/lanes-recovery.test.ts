@@ -100,6 +100,18 @@ describe('a recovery that shares its partition', () => {
     }
   });
 
+  it('is written by hand with its own file, and held against the stock image that it went into', async () => {
+    world = await laneWorld({ profile: { recoveryHome: 'vendor_boot' }, rooted: ['a'] });
+    await world.keepImagesOf(SEPTEMBER, ['vendor_boot', 'init_boot']);
+    await world.keepPatched(SEPTEMBER);
+    await lifeboat();
+    const round = await begin(world, 'keep a recovery', { lane: 'write-a-recovery' });
+    await walk(world, round, { until: 'write-recovery' });
+    const { hand } = await roundView(round);
+    expect(hand?.file?.sha256).toBe(await world.putRecoveryIn(SEPTEMBER));
+    expect(hand?.commands[0]?.command).toContain(`--stock vendor_boot-${idOf(SEPTEMBER)}.img`);
+  });
+
   it('is written only when the way back is kept, which the plan sees to', async () => {
     for (const home of ['vendor_boot', 'recovery'] as const) {
       await world?.end();

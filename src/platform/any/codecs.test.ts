@@ -110,6 +110,18 @@ describe('codecs', () => {
     expect(bytes).toEqual((await codecs.decode(name, packed, 1 << 20)).bytes);
   });
 
+  it('xz goes in and comes out in pieces, however large it is', async () => {
+    const large = seeded(6, 7_000_000);
+    const packed = await codecs.encode('xz', large);
+    expect(packed.length).toBeGreaterThan(4 * 1024 * 1024);
+    const { bytes } = await codecs.decode('xz', packed, large.length);
+    expect(Buffer.compare(bytes, large)).toBe(0);
+    expect(await codeOf(() => codecs.decode('xz', packed, large.length - 1))).toBe('too-large');
+    expect(await codeOf(() => codecs.decode('xz', packed.subarray(0, 3_000_000), large.length))).toBe(
+      'truncated',
+    );
+  });
+
   it.each(['xz', 'gzip'] as const)('%s streams behind each other are one file', async (name) => {
     const [a, b] = [
       await codecs.encode(name, plain.subarray(0, 1000)),

@@ -10,7 +10,7 @@ export type XzModuleLoader = NonNullable<Parameters<Lzma['initModule']>[0]>;
 
 /** What a stream may ask for while it is unpacked: its largest dictionary is 64 MiB in every common writer. */
 const MEMORY_BYTES = 128 * 1024 * 1024;
-/** As much as comes out at a time. */
+/** As much goes in, and comes out, at a time: a stream may be larger than the memory that there is for it. */
 const PIECE_BYTES = 2 * 1024 * 1024;
 
 /** The package's own start of a decoder passes a big integer where this build of it takes two halves. */
@@ -30,25 +30,33 @@ export async function decodeXz(
   const lzma = await import('node-liblzma/wasm');
   const wasm = await lzma.initModule(loadModule);
   const stream = new lzma.WasmLzmaStream(wasm);
-  const packed = lzma.copyToWasm(wasm, input);
+  const packed = wasm._malloc(Math.max(1, Math.min(PIECE_BYTES, input.length)));
   // one byte more than is allowed shows that there is more
   const room = Math.min(PIECE_BYTES, limitBytes + 1);
   const piece = wasm._malloc(room);
   try {
     const begun = (wasm as unknown as Halves)._lzma_stream_decoder(stream.ptr, MEMORY_BYTES, 0, 0);
-    if (begun !== lzma.LZMA_OK || piece === 0) throw new EternoError('internal', 'xz: no memory is left');
-    stream.setInput(packed, input.length);
+    if (begun !== lzma.LZMA_OK || piece === 0 || packed === 0)
+      throw new EternoError('internal', 'xz: no memory is left');
+    let taken = 0;
     const parts: Uint8Array<ArrayBuffer>[] = [];
     for (let total = 0; ;) {
+      if (stream.availIn === 0 && taken < input.length) {
+        const next = input.subarray(taken, taken + PIECE_BYTES);
+        wasm.HEAPU8.set(next, packed);
+        stream.setInput(packed, next.length);
+        taken += next.length;
+      }
       stream.setOutput(piece, room);
-      const status = lzma.code(stream, stream.availIn === 0 ? lzma.LZMA_FINISH : lzma.LZMA_RUN);
+      const last = taken === input.length && stream.availIn === 0;
+      const status = lzma.code(stream, last ? lzma.LZMA_FINISH : lzma.LZMA_RUN);
       const bytes = room - stream.availOut;
       total += bytes;
       if (total > limitBytes)
         throw new EternoError('too-large', `the xz stream unpacks to more than ${limitBytes} bytes`);
       if (bytes > 0) parts.push(new Uint8Array(lzma.copyFromWasm(wasm, piece, bytes).buffer as ArrayBuffer));
       if (status === lzma.LZMA_STREAM_END) return parts.length === 1 ? parts[0]! : concatBytes(parts);
-      if (status !== lzma.LZMA_OK) throw faultOf(lzma, status, input.length - stream.availIn);
+      if (status !== lzma.LZMA_OK) throw faultOf(lzma, status, taken - stream.availIn);
     }
   } finally {
     lzma.end(stream);

@@ -22,7 +22,7 @@ import type { OwnCommands } from '../services/vocabulary-service';
 import { commandOf, hostToolOf, ownCommands } from '../services/vocabulary-service';
 import type { RoundContext } from './round-context';
 import { handTurns } from './hand-turns';
-import { aboutStep, imageOf, sentImage, stockFor } from './round-context';
+import { aboutStep, imageOf, sentImage, stockFor, stockOf } from './round-context';
 import { expectationAt } from './shown';
 import { mayHaveWritten } from './step-writes';
 
@@ -43,7 +43,10 @@ export function stepCommand(
   const about = aboutStep(context, step);
   const slot = onSlot ?? about.slot;
   const image = imageOf(context, step);
-  const stock = stockFor(context, step);
+  // what a recovery was put into is another image than root's
+  const stock = image?.recoverySha256
+    ? stockOf(context, image.partition, step.planned.build)
+    : stockFor(context, step);
   const partition = CUSTOM_RECOVERY.includes(step.key)
     ? about.recoveryHome
     : (image?.partition ?? about.partition);

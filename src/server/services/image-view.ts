@@ -162,7 +162,8 @@ export async function imageDetail(sha256: string): Promise<ImageDetail> {
     lineage: await lineageOf(row),
     before: await imageBefore(row),
     places: await placesOf(sha256),
-    ...recoveriesOf(await readBench(), row, await readAllSubjects()),
+    // only boot may or may not hold a recovery: that depends on the handsets
+    ...recoveriesOf(await readBench(), row, row.partition === 'boot' ? await readAllSubjects() : []),
   };
 }
 
