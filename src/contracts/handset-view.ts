@@ -1,5 +1,6 @@
+import type { SheetView } from './way-view';
 import type { FactGroup } from '@/core/facts/catalogue';
-import type { Contradiction, FactSource, Witness } from '@/core/facts/resolve-facts';
+import type { Contradiction, ReportSource, Witness } from '@/core/facts/resolve-facts';
 import type { Feasibility } from '@/core/feasibility/feasibility';
 import type { Floor } from '@/core/feasibility/floors';
 import type { DataVerdict } from '@/core/feasibility/patch-levels';
@@ -22,7 +23,7 @@ export interface FactView {
   readonly label: string;
   readonly group: FactGroup;
   readonly value: string;
-  readonly source: FactSource;
+  readonly source: ReportSource;
   readonly witness: Witness;
   /** Who said it and how, in words. */
   readonly said: string;
@@ -185,6 +186,7 @@ export interface HandsetDetail extends BenchRow {
     readonly data: string | null;
   };
   readonly records: RecordsView;
+  readonly sheet: SheetView;
   readonly rounds: readonly {
     readonly id: string;
     readonly title: string;

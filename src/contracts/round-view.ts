@@ -5,10 +5,12 @@ import type { Evidence } from '@/core/rounds/evidence';
 import type { Actor, ComparedLane } from '@/core/rounds/round';
 import type { Interlock } from '@/core/rounds/interlock';
 import type { SignOffClaim } from '@/core/rounds/sign-off';
-import type { KeyCard, Prompt, Stage, StepText } from '@/core/steps/step-kind';
+import type { Prompt, Stage, StepText } from '@/core/steps/step-kind';
+import type { KeyCard } from '@/core/ways/speak';
 import type { WayBack } from '@/core/vault/way-back';
 import type { OutcomeId } from '@/core/words/outcomes';
 import type { StepView } from './step-view';
+import type { WayView } from './way-view';
 
 export interface RoundStepView extends StepView {
   readonly id: string;
@@ -16,6 +18,8 @@ export interface RoundStepView extends StepView {
   readonly text: StepText;
   readonly prompts: readonly Prompt[];
   readonly keyCard: KeyCard | null;
+  /** What its texts took from the sheet of the model, or would have taken. */
+  readonly ways: readonly WayView[];
   /** The person's own command that does it, filled in; null where there is none. */
   readonly command: string | null;
   readonly seconds: readonly [number, number];

@@ -1,3 +1,5 @@
+import { NO_WAYS } from '@/core/ways/way-kinds';
+import { recordWays } from './demo-ways';
 import { installedText } from '@/core/modules/installed';
 import type { Evidence } from '@/core/rounds/evidence';
 import type { StepKey } from '@/core/steps/step-key';
@@ -156,6 +158,7 @@ async function recordPastRound({
     recovery: 'Lifeboat',
     modulesOff: [],
     unknown: [],
+    ways: NO_WAYS,
   };
   const steps = PAST_STEPS.slice(0, seconds.length).map((key, i) => {
     const startedAt = time;
@@ -299,4 +302,5 @@ export async function recordWorld(hashes: MadeHandsets): Promise<void> {
   await recordShelves(hashes.lifeboat);
   await recordModules();
   await recordDays();
+  await recordWays();
 }

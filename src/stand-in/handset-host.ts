@@ -194,7 +194,7 @@ export class HandsetHost {
   }
   private actOnHeld(): void {
     if (this.acted) return;
-    const action = heldAction(this.current.mode, this.held, this.time.now());
+    const action = heldAction(this.profile, this.current.mode, this.held, this.time.now());
     if (action === 'enter-download' && !(this.profile.hasDownload && this.current.cable)) return;
     if (action) {
       this.acted = true;

@@ -1,3 +1,4 @@
+import { NO_WAYS } from '../ways/way-kinds';
 import { describe, expect, it } from 'vitest';
 import type { HandsetFacts } from '../formats/facts/parse-facts';
 import { interpretFacts } from '../formats/facts/parse-facts';
@@ -167,6 +168,7 @@ const subject = (
     dataPatchLevel: '2026-09-05',
   },
   cells: [],
+  ways: NO_WAYS,
   root: 'stock',
   history: { openPutBacks: [] },
   ...change,

@@ -6,6 +6,7 @@ import type { PackageReport } from '../packages/package-report';
 import type { ProofLine } from '../patch/prove-patch';
 import type { RootState } from '../schedule/continuity';
 import type { SlotCell } from '../slots/slot-map';
+import type { Ways } from '../ways/way-kinds';
 
 /*
  * What is kept, as judgements read it: what lies on the shelves for all handsets, and what is known of one.
@@ -179,4 +180,6 @@ export interface Subject {
   readonly cells: readonly SlotCell[];
   readonly root: RootState;
   readonly history: { readonly openPutBacks: readonly { readonly kind: string }[] };
+  /** Keys, words and habits of its model. */
+  readonly ways: Ways;
 }

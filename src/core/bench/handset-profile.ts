@@ -13,6 +13,7 @@ import { knownBuilds } from './known-builds';
 import { bootloaderLevel } from './whole-build';
 
 /* A handset's own properties as the machine sees them, from all that is known. */
+import { isKnown } from '../ways/speak';
 
 /** What the log adds: the person's own times, and ways down that are known. */
 export interface Learnt {
@@ -66,6 +67,7 @@ export function profileOf(known: Known, assumed: Assumptions): HandsetProfile {
     return flag(key);
   };
   const { edges, alone } = waysDown(known);
+  const fuse = subject.ways('fuse-reacts');
   const partitions = [
     ...new Set([seat.partition, 'boot', recoveryHome, ...alone, ...cells.map((cell) => cell.partition)]),
   ];
@@ -96,6 +98,7 @@ export function profileOf(known: Known, assumed: Assumptions): HandsetProfile {
       ]),
     ),
     sideloadsDown: edges,
+    ownWays: isKnown(fuse) ? { 'fuse-reacts': fuse.value } : {},
   };
 }
 

@@ -63,10 +63,17 @@ export function startState(subject: Subject, bench: Bench, plan: Plan, at: Stand
     },
     // a handset that runs is not below its fuse
     floors: { bootloader: Math.max(bootloaderLevel(bench, fingerprint) ?? 0, fuse), fuse, index: 0 },
-    // what is read as unknown of a fuse is taken as blown where the handset was rooted once
-    record: { fuseBlown: root !== 'stock' && root !== 'unknown', writes: 0 },
+    record: { fuseBlown: fuseBlown(subject), writes: Number(facts.value('writeCounter') ?? 0) || 0 },
     data: dataOf(subject, bench, plan, fingerprint),
   };
+}
+
+/** As it was read or said; where nobody did, it is taken as blown where the handset was rooted once. */
+function fuseBlown({ root, facts }: Pick<Subject, 'root' | 'facts'>): boolean {
+  const told = facts.value('fuse')?.toLowerCase() ?? '';
+  if (/\bblown\b/.test(told)) return true;
+  if (/\b(whole|intact)\b/.test(told)) return false;
+  return root !== 'stock' && root !== 'unknown';
 }
 
 /** The slot that runs starts; of the other what was read, and where nothing was, nothing falls back to it. */

@@ -1,3 +1,4 @@
+import { NO_WAYS } from '../ways/way-kinds';
 import { describe, expect, it } from 'vitest';
 import { interpretFacts } from '../formats/facts/parse-facts';
 import { PLAIN_PROFILE } from '../handset/state';
@@ -41,6 +42,7 @@ const subject = ({
   cells: cells.map((cell) => ({ partition: 'boot', verdict: 'read', ...cell })) as never,
   root,
   history: { openPutBacks: [] },
+  ways: NO_WAYS,
 });
 type Slots = Parameters<typeof unknownOf>[1];
 const TWO: Slots = { slotCount: 2, mergesUpdates: true };

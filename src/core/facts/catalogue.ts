@@ -122,6 +122,15 @@ export const TYPED_FACTS: readonly FactKey[] = [
   'writeCounter',
 ];
 
+/** What is so for every handset of a model: said of one, it is taken for the others until they say otherwise. */
+export const MODEL_FACTS: readonly FactKey[] = [
+  'unlockPath',
+  'startsOnce',
+  'downloadMode',
+  'bootloaderWrites',
+  'restoresRecovery',
+];
+
 const YES_NO = ['yes', 'no'].map((value) => ({ value, label: value }));
 
 /** What a typed fact can be, and how it is said; any text where nothing stands here. */

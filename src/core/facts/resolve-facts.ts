@@ -7,13 +7,15 @@ import type { Dispute } from '../words/dispute';
  */
 
 export type FactSource = 'typed' | 'pasted' | 'link' | 'file';
+/** `model`: nobody said it of this handset, and somebody did of another of its model. */
+export type ReportSource = FactSource | 'model';
 /** Who speaks: the running system, its bootloader, an image's own data, or a person. */
 export type Witness = 'system' | 'bootloader' | 'image' | 'person';
 
 export interface FactReport {
   readonly key: string;
   readonly value: string;
-  readonly source: FactSource;
+  readonly source: ReportSource;
   readonly witness: Witness;
   /** UTC milliseconds. */
   readonly at: number;

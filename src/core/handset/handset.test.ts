@@ -13,7 +13,8 @@ import { memorySource } from '../bytes/byte-source';
 import { interpretFacts, parsePrinted } from '../formats/facts/parse-facts';
 import { archiveBytes } from '../formats/cpio/cpio-archive';
 import { writeVendorBoot } from '../formats/vendor-boot/writer';
-import { heldAction, HOLD_MS, pressAction } from './keys';
+import { heldAction, leastMs, pressAction, START_MS } from './keys';
+import { STAND_IN_WAYS } from './own-ways';
 import { lookInside } from './look-inside';
 import type { HandsetOperation } from './operate';
 import { operate } from './operate';
@@ -243,23 +244,43 @@ describe('operations', () => {
   });
 });
 
+const least = (
+  id: 'keys-bootloader' | 'keys-recovery' | 'keys-download' | 'keys-unlock' | 'keys-off' | 'keys-loop',
+) => leastMs(STAND_IN_WAYS[id]);
+
 describe('keys', () => {
   it.each([
-    ['power alone from off', 'off', { power: 0 }, HOLD_MS.start, 'power-on'],
-    ['power too short', 'off', { power: 0 }, HOLD_MS.start - 1, null],
-    ['the chord from off', 'off', { power: 0, down: 0 }, HOLD_MS.chordFromOff, 'enter-bootloader'],
-    ['the chord counts from the later key', 'off', { power: 0, down: 900 }, HOLD_MS.chordFromOff, null],
+    ['power alone from off', 'off', { power: 0 }, START_MS, 'power-on'],
+    ['power too short', 'off', { power: 0 }, START_MS - 1, null],
+    ['the chord from off', 'off', { power: 0, down: 0 }, least('keys-bootloader'), 'enter-bootloader'],
+    ['the chord counts from the later key', 'off', { power: 0, down: 900 }, least('keys-bootloader'), null],
     ['the chord with a third key', 'off', { power: 0, down: 0, up: 0 }, 9000, null],
     ['volume alone', 'off', { down: 0 }, 9000, null],
-    ['the other chord from off', 'off', { power: 0, up: 0 }, HOLD_MS.chordFromOff, 'enter-recovery'],
-    ['both volume keys from off', 'off', { up: 0, down: 0 }, HOLD_MS.chordFromOff, 'enter-download'],
+    ['the other chord from off', 'off', { power: 0, up: 0 }, least('keys-recovery'), 'enter-recovery'],
+    ['both volume keys from off', 'off', { up: 0, down: 0 }, least('keys-download'), 'enter-download'],
     ['both volume keys out of a loop', 'looping', { up: 0, down: 0 }, 9000, null],
-    ['the long press that unlocks', 'download', { up: 0 }, HOLD_MS.unlock, 'unlock-chord'],
+    ['the long press that unlocks', 'download', { up: 0 }, least('keys-unlock'), 'unlock-chord'],
     ['that press in the bootloader', 'bootloader', { up: 0 }, 9000, null],
-    ['power long in the system', 'system', { power: 0 }, HOLD_MS.off, 'power-off'],
-    ['the chord out of a loop', 'looping', { power: 0, down: 0 }, HOLD_MS.chordFromLoop, 'enter-bootloader'],
+    ['power long in the system', 'system', { power: 0 }, least('keys-off'), 'power-off'],
+    ['the chord out of a loop', 'looping', { power: 0, down: 0 }, least('keys-loop'), 'enter-bootloader'],
     ['the chord while it starts', 'starting', { power: 0, down: 0 }, 9000, null],
-  ] as const)('held: %s', (_what, mode, held, ms, action) => expect(heldAction(mode, held, ms)).toBe(action));
+  ] as const)('held: %s', (_what, mode, held, ms, action) =>
+    expect(heldAction(profile, mode, held, ms)).toBe(action),
+  );
+  it('are those of its own sheet, where it has one', () => {
+    const own = {
+      ownWays: {
+        'keys-bootloader': { keys: ['power', 'up'], seconds: 4 },
+        'keys-recovery': { keys: ['power', 'down'], seconds: 4 },
+      },
+    } as const;
+    const held = { power: 0, up: 0 };
+    expect(heldAction(own, 'off', held, 3000)).toBe('enter-bootloader');
+    expect(heldAction(own, 'off', held, 2999)).toBeNull();
+    expect(heldAction(own, 'off', { power: 0, down: 0 }, 3000)).toBe('enter-recovery');
+    // what other stand-ins have is no way of this one
+    expect(heldAction(profile, 'off', held, 3000)).toBe('enter-recovery');
+  });
   it.each([
     ['bootloader', 'up', false, 'menu-up'],
     ['bootloader', 'power', false, 'menu-choose'],

@@ -1,4 +1,6 @@
-import type { Mode } from './state';
+import type { KeysWay } from '../ways/way-kinds';
+import { ownWay } from './own-ways';
+import type { HandsetProfile, Mode } from './state';
 
 export type Key = 'power' | 'up' | 'down';
 export const KEYS: readonly Key[] = ['power', 'up', 'down'];
@@ -19,57 +21,46 @@ export type KeyAction =
   | 'allow-root'
   | 'deny-root';
 
-/** How long the keys are held, in milliseconds. */
-export const HOLD_MS = {
-  start: 1000,
-  chordFromOff: 1500,
-  off: 3000,
-  chordFromLoop: 3000,
-  unlock: 3000,
-} as const;
+/** How long Power alone is held to start it, in milliseconds. */
+export const START_MS = 1000;
+/** Keys are said with some time to spare: they act after this share of it. */
+const ENOUGH = 0.75;
+export const leastMs = ({ seconds }: KeysWay) => seconds * 1000 * ENOUGH;
 
-/** Chords of two keys: what they mean, whatever third key stays up. */
-const CHORDS: readonly (readonly [Key, Key, Key, KeyAction])[] = [
-  ['power', 'down', 'up', 'enter-bootloader'],
-  ['power', 'up', 'down', 'enter-recovery'],
-  ['up', 'down', 'power', 'enter-download'],
-];
-
-function chordAction(held: HeldKeys, nowMs: number, leastMs: number): KeyAction | null {
-  for (const [first, second, not, action] of CHORDS) {
-    const [a, b] = [held[first], held[second]];
-    if (a !== undefined && b !== undefined && held[not] === undefined && nowMs - Math.max(a, b) >= leastMs)
-      return action;
-  }
-  return null;
+/** How long exactly these keys are held, from the last one that went down; 0 where it is not these. */
+function heldMs(held: HeldKeys, keys: readonly string[], nowMs: number): number {
+  const down = KEYS.filter((key) => held[key] !== undefined);
+  return down.length === keys.length && down.every((key) => keys.includes(key))
+    ? nowMs - Math.max(...down.map((key) => held[key]!))
+    : 0;
 }
 
-/** How long one key is held while no other is; 0 otherwise. */
-function aloneMs(held: HeldKeys, key: Key, nowMs: number): number {
-  const since = held[key];
-  return since === undefined || Object.values(held).filter((value) => value !== undefined).length > 1
-    ? 0
-    : nowMs - since;
-}
+const FROM_DARK = [
+  ['keys-bootloader', 'enter-bootloader'],
+  ['keys-recovery', 'enter-recovery'],
+  ['keys-download', 'enter-download'],
+] as const;
 
 /**
- * What keys that are still held do at `nowMs`, or null. A chord counts from the later key; a key alone only
- * while no other key is held.
+ * What keys that are still held do at `nowMs` on a handset with these ways, or null. Keys count from the one
+ * that went down last, and only while no other is held.
  */
-export function heldAction(mode: Mode, held: HeldKeys, nowMs: number): KeyAction | null {
-  if (mode === 'off')
-    return (
-      chordAction(held, nowMs, HOLD_MS.chordFromOff) ??
-      (aloneMs(held, 'power', nowMs) >= HOLD_MS.start ? 'power-on' : null)
-    );
-  if (mode === 'looping') {
-    const chord = chordAction(held, nowMs, HOLD_MS.chordFromLoop);
-    if (chord !== null && chord !== 'enter-download') return chord;
+export function heldAction(
+  profile: Pick<HandsetProfile, 'ownWays'>,
+  mode: Mode,
+  held: HeldKeys,
+  nowMs: number,
+): KeyAction | null {
+  const holds = (way: KeysWay, least = leastMs(way)) => heldMs(held, way.keys, nowMs) >= least;
+  if (mode === 'off') {
+    const chord = FROM_DARK.find(([id]) => holds(ownWay(profile, id)));
+    return chord?.[1] ?? (heldMs(held, ['power'], nowMs) >= START_MS ? 'power-on' : null);
   }
-  if (mode === 'download' && aloneMs(held, 'up', nowMs) >= HOLD_MS.unlock) return 'unlock-chord';
-  return mode !== 'dead' && mode !== 'starting' && aloneMs(held, 'power', nowMs) >= HOLD_MS.off
-    ? 'power-off'
-    : null;
+  const loop = ownWay(profile, 'keys-loop');
+  if (mode === 'looping' && holds(loop)) return 'enter-bootloader';
+  if (mode === 'looping' && holds(ownWay(profile, 'keys-recovery'), leastMs(loop))) return 'enter-recovery';
+  if (mode === 'download' && holds(ownWay(profile, 'keys-unlock'))) return 'unlock-chord';
+  return mode !== 'dead' && mode !== 'starting' && holds(ownWay(profile, 'keys-off')) ? 'power-off' : null;
 }
 
 /** Modes whose screen is a menu: volume keys move, power chooses. */

@@ -1,4 +1,5 @@
 import { recoveryImage } from './operate-modes';
+import { ownWay } from './own-ways';
 import type { HandsetProfile, HandsetState } from './state';
 
 /*
@@ -31,18 +32,29 @@ export interface MenuItem {
 }
 
 const item = (label: string, choice: Choice): MenuItem => ({ label, choice });
-const START = item('Start the system', { do: 'restart' });
 const BOOTLOADER = item('Bootloader', { do: 'enter-bootloader' });
-const CACHE = item('Erase the cache', { do: 'erase-cache' });
 const OFF = item('Power off', { do: 'power-off' });
 
-const LAST_WORD: Readonly<Record<Asked, readonly [string, string]>> = {
-  unlock: ['Leave it locked', 'Unlock it, erase everything'],
-  lock: ['Leave it unlocked', 'Lock it, erase everything'],
-  erase: ['Erase nothing', 'Erase everything'],
-  'keep storage': ['Erase nothing', 'Erase, keep the storage'],
-  format: ['Erase nothing', 'Format data, drop encryption'],
-};
+type Words = Pick<HandsetProfile, 'ownWays'>;
+const start = (words: Words) => item(ownWay(words, 'line-start'), { do: 'restart' });
+const cache = (words: Words) => item(ownWay(words, 'line-cache'), { do: 'erase-cache' });
+const eraseAll = (words: Words) => item(ownWay(words, 'line-erase'), { do: 'ask', what: 'erase' });
+
+/** The harmless line and the other one. */
+function lastWord(words: Words, what: Asked): readonly [string, string] {
+  switch (what) {
+    case 'unlock':
+      return ['Leave it locked', ownWay(words, 'line-unlock')];
+    case 'lock':
+      return ['Leave it unlocked', ownWay(words, 'line-lock')];
+    case 'erase':
+      return ['Erase nothing', 'Erase everything'];
+    case 'keep storage':
+      return ['Erase nothing', 'Erase, keep the storage'];
+    case 'format':
+      return ['Erase nothing', 'Format data, drop encryption'];
+  }
+}
 
 /**
  * The menu of a mode in order; empty where the mode has none. The first one of a question is always the
@@ -55,16 +67,18 @@ export function menuOf(
   zips: readonly string[],
 ): readonly MenuItem[] {
   if (asked !== null) {
-    const [no, yes] = LAST_WORD[asked];
+    const [no, yes] = lastWord(profile, asked);
     return [item(no, { do: 'leave' }), item(yes, { do: 'agree', what: asked })];
   }
-  const userspace = profile.hasUserspace ? [item('User-space flashing', { do: 'enter-userspace' })] : [];
+  const userspace = profile.hasUserspace
+    ? [item(ownWay(profile, 'line-userspace'), { do: 'enter-userspace' })]
+    : [];
   switch (state.mode) {
     case 'bootloader':
       return [
-        START,
+        start(profile),
         item('Bootloader again', { do: 'enter-bootloader' }),
-        item('Recovery', { do: 'enter-recovery' }),
+        item(ownWay(profile, 'line-recovery'), { do: 'enter-recovery' }),
         ...userspace,
         OFF,
       ];
@@ -72,29 +86,29 @@ export function menuOf(
       const own = recoveryImage(profile, state)?.recovery ?? null;
       return own
         ? [
-            START,
+            start(profile),
             BOOTLOADER,
             ...zips.map((path) => item(`Install ${path.split('/').at(-1)}`, { do: 'install', path })),
-            CACHE,
-            item('Erase, keep the storage', { do: 'ask', what: 'keep storage' }),
-            item('Erase everything', { do: 'ask', what: 'erase' }),
-            item('Format data', { do: 'ask', what: 'format' }),
+            cache(profile),
+            item(ownWay(profile, 'line-keep-storage'), { do: 'ask', what: 'keep storage' }),
+            eraseAll(profile),
+            item(ownWay(profile, 'line-format'), { do: 'ask', what: 'format' }),
             OFF,
           ]
         : [
-            START,
+            start(profile),
             BOOTLOADER,
-            item('Package by sideload', { do: 'enter-sideload' }),
+            item(ownWay(profile, 'line-sideload'), { do: 'enter-sideload' }),
             ...userspace,
-            CACHE,
-            item('Erase everything', { do: 'ask', what: 'erase' }),
+            cache(profile),
+            eraseAll(profile),
             OFF,
           ];
     }
     case 'sideload':
       return [item('Call it off', { do: 'enter-recovery' })];
     case 'userspace':
-      return [START, BOOTLOADER];
+      return [start(profile), BOOTLOADER];
     default:
       return [];
   }
@@ -158,7 +172,7 @@ export function touchesOf(
   add('patch file', 'Patch a file', canPatch);
   add('open root', 'Root in this system', profile.openBuilds.includes(running.build) && !running.rooted);
   add('request code', 'Send the token to its maker', state.locked && profile.unlockPath === 'mailed code');
-  add('unlock switch', 'Allow unlocking', state.locked && unlockSwitch === 'off');
+  add('unlock switch', ownWay(profile, 'setting-unlock'), state.locked && unlockSwitch === 'off');
   add('debugging', settings.debugging ? 'Turn debugging off' : 'Turn debugging on', true);
   add('auto-update', settings.autoUpdate ? 'Turn automatic updates off' : 'Turn automatic updates on', true);
   return out;

@@ -4,6 +4,7 @@ import { done, needMode, notRunning, refused, settled, wiped } from './operated'
 import { recoveryFault } from './start';
 import type { HandsetProfile, HandsetState, Slot } from './state';
 import { SLOTS } from './state';
+import { recordAfterUnlock } from './tamper-record';
 
 /* Modes, lock state and settings. */
 
@@ -68,6 +69,7 @@ export function unlock(profile: HandsetProfile, state: HandsetState, code: strin
     return done({
       ...wiped(state),
       ...notRunning,
+      record: recordAfterUnlock(profile, state.record),
       locked: false,
       mode: unlocksIn(profile) === 'download' ? 'off' : 'bootloader',
     });

@@ -6,6 +6,7 @@ import { done, needMode, needRoot, notRunning, refused, untried, wiped } from '.
 import { start } from './start';
 import type { HandsetProfile, HandsetState, ImageFacts, Slot } from './state';
 import { otherSlot, SLOTS } from './state';
+import { recordAfterWrite } from './tamper-record';
 
 /* Whatever puts bytes on the handset. Physics only: what should not be done is the gates' business. */
 
@@ -24,10 +25,7 @@ const belowMaker = (profile: HandsetProfile, build: string): string | null =>
     ? 'below the maker’s floor for writes'
     : null;
 
-const fuseOf = (state: HandsetState, image: ImageFacts): HandsetState['record'] => ({
-  fuseBlown: state.record.fuseBlown || image.patchedBy !== null || (image.recovery ?? null) !== null,
-  writes: state.record.writes + 1,
-});
+const isForeign = ({ patchedBy, recovery }: ImageFacts) => patchedBy !== null || (recovery ?? null) !== null;
 
 /** A write to the other slot does not undo what was seen of the active one. */
 const onActive = ({ active }: HandsetState, partition: string) => [null, active].includes(slotOf(partition));
@@ -57,7 +55,7 @@ export function write(
       ...state,
       images: { ...state.images, [partition]: image },
       ...(onActive(state, partition) ? { writtenSinceStart: true } : {}),
-      record: fuseOf(state, image),
+      record: recordAfterWrite(profile, state.record, isForeign(image)),
     };
     return done({ ...written, ...whatItBrings(profile, state, partition, image) });
   });
@@ -129,11 +127,11 @@ export function writeBuild(
       keepsRecovery: false,
       slots: { ...state.slots, ...Object.fromEntries(slots.map((slot) => [slot, untried(profile)])) },
       floors: { ...state.floors, bootloader: level },
-      record: {
-        fuseBlown:
-          state.record.fuseBlown || Object.values(whole.images).some((image) => image.patchedBy !== null),
-        writes: state.record.writes + 1,
-      },
+      record: recordAfterWrite(
+        profile,
+        state.record,
+        Object.values(whole.images).some((image) => image.patchedBy !== null),
+      ),
     };
     return done(options.wipe ? wiped(written) : written);
   });
@@ -161,7 +159,7 @@ export function writeSet(
       keepsRecovery: false,
       slots: { ...state.slots, [state.active]: untried(profile) },
       floors: { ...state.floors, bootloader: facts.bootloader },
-      record: { fuseBlown: state.record.fuseBlown || patched, writes: state.record.writes + 1 },
+      record: recordAfterWrite(profile, state.record, patched),
     };
     return done(keepData ? written : wiped(written));
   });
@@ -260,7 +258,7 @@ export function patchFromInside(
     return done({
       ...state,
       images: { ...state.images, [onSlot(profile.rootPartition, slot)]: image },
-      record: fuseOf(state, image),
+      record: recordAfterWrite(profile, state.record, isForeign(image)),
     });
   });
 }

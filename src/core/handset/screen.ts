@@ -2,6 +2,7 @@ import { splitFingerprint } from '../formats/facts/parse-facts';
 import type { Asked, Touch, UpdateOffer } from './menus';
 import { menuOf, touchesOf } from './menus';
 import { recoveryImage } from './operate-modes';
+import { fuseCause } from './tamper-record';
 import type { HandsetProfile, HandsetState } from './state';
 
 /** What the simulated handset's screen shows: plain data, drawn by whoever shows it. */
@@ -73,7 +74,9 @@ function factsOf(profile: HandsetProfile, state: HandsetState): (readonly [strin
     ...(state.mode === 'download'
       ? [
           ['writes', String(state.record.writes)] as const,
-          ['fuse', state.record.fuseBlown ? 'blown' : 'whole'] as const,
+          ...(fuseCause(profile) === 'nothing'
+            ? []
+            : [['fuse', state.record.fuseBlown ? 'blown' : 'whole'] as const]),
         ]
       : []),
     ...(state.mode === 'recovery'

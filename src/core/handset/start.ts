@@ -2,6 +2,7 @@ import { buildFacts, compareBuilds, keysOpen, onSlot } from './builds';
 import { notRunning, withoutSystem } from './operated';
 import type { DataState, HandsetProfile, HandsetState, ImageFacts, Slot } from './state';
 import { modulesLoaded, otherSlot } from './state';
+import { recordAfterStart } from './tamper-record';
 
 export type StartOutcome =
   | { readonly result: 'started'; readonly slot: Slot; readonly rooted: boolean; readonly fellBack: boolean }
@@ -211,11 +212,18 @@ function succeed(
       index: wasProven ? Math.max(state.floors.index, facts.index) : state.floors.index,
     },
     data: opened(profile, state.data, build, facts.patchLevel),
+    record: recordAfterStart(profile, state.record, foreignOn(state.images, slot)),
     rootApp: rooted && state.rootApp === 'absent' ? 'unfinished' : state.rootApp,
     images: profile.restoresRecovery ? stockRecoveryBack(profile, state, slot) : state.images,
   };
   return { state: after, outcome: { result: 'started', slot, rooted, fellBack } };
 }
+
+const foreignOn = (images: HandsetState['images'], slot: Slot) =>
+  Object.entries(images).some(
+    ([name, { patchedBy, recovery }]) =>
+      name.endsWith(`_${slot}`) && (patchedBy !== null || Boolean(recovery)),
+  );
 
 /** Merging begins with the first start of the new slot, and from then on the old one holds no system. */
 function begunSlots(

@@ -1,3 +1,5 @@
+import type { WayValues } from '../ways/way-kinds';
+
 /*
  * The handset as a state machine (docs/method.md, "The handset"). Plain data: what is done to it, and what
  * comes of it, are functions.
@@ -232,6 +234,8 @@ export interface HandsetProfile {
   readonly makerFloor: string | null;
   /** Modules that loop, by build. Nobody who plans may read this. */
   readonly badModules: readonly { readonly id: string; readonly build: string }[];
+  /** Its keys, menu lines and questions, where they are not those of every stand-in. */
+  readonly ownWays: WayValues;
 }
 
 /** What of a profile a common handset has: two slots, its own recovery partition, nothing unusual. */
@@ -258,6 +262,7 @@ export const PLAIN_PROFILE = {
   sideloadsDown: [],
   makerFloor: null,
   badModules: [],
+  ownWays: {},
 } as const satisfies Partial<HandsetProfile>;
 
 /** A patch level newer than any build's: keys of data that nothing here opens. */

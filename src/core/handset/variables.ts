@@ -1,6 +1,7 @@
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import type { HandsetProfile, HandsetState } from './state';
 import { SLOTS } from './state';
+import { fuseCause } from './tamper-record';
 
 /** Under this nothing is written to a handset. */
 export const LEAST_BATTERY_PERCENT = 30;
@@ -46,7 +47,9 @@ export function bootloaderVariables(profile: HandsetProfile, state: HandsetState
     ['snapshot-update-status', state.snapshot === 'waiting' ? 'snapshotted' : state.snapshot],
     ['anti', String(state.floors.fuse)],
     ['write-count', String(state.record.writes)],
-    ['warranty-fuse', state.record.fuseBlown ? 'blown' : 'whole'],
+    ...(fuseCause(profile) === 'nothing'
+      ? []
+      : [['warranty-fuse', state.record.fuseBlown ? 'blown' : 'whole'] as [string, string]]),
   ];
   for (const slot of profile.slotCount === 2 ? SLOTS : []) {
     const { proven, bootable, triesLeft } = state.slots[slot];

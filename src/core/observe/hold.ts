@@ -14,6 +14,7 @@ import type {
 import { faultOf } from './faults';
 import type { Found, Of, Seen } from './found';
 import { both, NOTHING, Sights } from './found';
+import { ownFaults, ownWordsFound } from './own-words';
 import { writtenParts } from './parts';
 import { hashFound, namedHashFound, rootFound } from './proofs';
 import type { Sight } from './sights';
@@ -101,12 +102,13 @@ export function observe(expectation: ObserveExpectation, text: string): Observat
   const sights = new Sights(
     lines.flatMap((line) => (sightsAt.get(line) ?? []).map((sight) => ({ sight, line: line.n }))),
   );
-  const allFaults = faultsIn(lines, sightsAt, expectation);
+  const allFaults = [...faultsIn(lines, sightsAt, expectation), ...ownFaults(lines, expectation)];
   const found = both([
     ...[modeFound, serialFound, productFound, buildFound, slotFound, lockFound].map((look) =>
       look(sights, expectation),
     ),
     ...(FOUND_AT[expectation.step] ?? []).map((look) => look(sights, expectation)),
+    ownWordsFound(lines, expectation),
     rootAt(sights, expectation, allFaults),
   ]);
   const faults = stillFaults(allFaults, sights, expectation, found);
@@ -126,7 +128,7 @@ export function observe(expectation: ObserveExpectation, text: string): Observat
     harmless,
     fault,
     ...(expectation.parts ? { written: writtenParts(sights, expectation.parts) } : {}),
-    unknown: unknownIn(lines, sightsAt, allFaults, harmless),
+    unknown: unknownIn(lines, sightsAt, [...allFaults, ...met], harmless),
     next: nextOf(verdict, fault, differs, missing),
   };
 }
@@ -215,10 +217,10 @@ function harmlessIn(
 function unknownIn(
   lines: readonly PrintedLine[],
   sightsAt: ReadonlyMap<PrintedLine, readonly Sight[] | null>,
-  faults: readonly Fault[],
+  told: readonly { readonly line: number }[],
   harmless: Observation['harmless'],
 ): number[] {
-  const known = new Set([...faults, ...harmless].map(({ line }) => line));
+  const known = new Set([...told, ...harmless].map(({ line }) => line));
   return [
     ...new Set(lines.filter((line) => sightsAt.get(line) === null && !known.has(line.n)).map(({ n }) => n)),
   ];

@@ -568,3 +568,24 @@ describe('any text', () => {
   it('that is too long is refused', async () =>
     expect(await codeOf(() => observe(WRITE, 'x'.repeat(LIMITS.factsTextBytes + 1)))).toBe('too-large'));
 });
+
+describe('what a person said of their model’s tool', () => {
+  const words = { done: ['All is well.'], refused: ['The lamp is red'] };
+  const write = { step: 'write', serial: 'S1', partition: 'boot', words } as const;
+  it.each([
+    ['a line that means done', 'ALL IS  WELL.', 'met'],
+    ['one that means refused', 'the lamp is red', 'otherwise'],
+    ['done, and refused after it', 'All is well.\nThe lamp is red', 'otherwise'],
+    ['the words inside a longer line', 'Perhaps all is well. Perhaps not.', 'not-enough'],
+    ['typed at a prompt', '$ All is well.', 'not-enough'],
+  ])('%s', (_what, text, verdict) => expect(observe(write, text).verdict).toBe(verdict));
+  it('proves no transfer where none is made, and none of several images', () => {
+    const parts = [{ partition: 'boot', slots: [null], size: null }];
+    for (const step of [
+      { ...write, step: 'list' as const },
+      { ...write, parts },
+    ])
+      expect(observe(step, 'All is well.').met.map(({ what }) => what)).not.toContain('transfer');
+    expect(observe({ ...write, words: undefined } as never, 'All is well.').verdict).toBe('not-enough');
+  });
+});

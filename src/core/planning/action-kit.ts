@@ -2,6 +2,7 @@ import { buildFacts, onSlot } from '../handset/builds';
 import type { HandsetOperation } from '../handset/operate';
 import { operate } from '../handset/operate';
 import type { ImageFacts, Slot } from '../handset/state';
+import { fuseCause } from '../handset/tamper-record';
 import type { PlanContext, PlanState } from './context';
 import {
   flaggedVbmeta,
@@ -162,6 +163,10 @@ export function flagsBack(
   return goal === 'repair' ? [] : 'its package is not open, and the flags of its verified-boot data are set';
 }
 
+/** The fuse has to stay whole, and an image that is not the maker's would blow it. */
+export const blowsFuse = ({ limits, profile }: PlanContext): boolean =>
+  limits.keepFuse && !['nothing', 'unlocking'].includes(fuseCause(profile));
+
 /** A build whose bootloader is below the fuse is never written: that gate can't be overridden. */
 const BELOW_FUSE = 'its bootloader is below the fuse: it would never start again';
 /**
@@ -174,7 +179,7 @@ export function needPatched(
   build: string,
   there?: ImageFacts,
 ): string | null {
-  if (context.limits.keepFuse) return 'writing a patched image blows the fuse';
+  if (blowsFuse(context)) return 'writing a patched image blows the fuse';
   if (keepsRecovery(context, there))
     return hasMade(state, patchedWithRecovery(build))
       ? null

@@ -11,6 +11,7 @@ import {
   onHandset,
   overAnUpdate,
   recoveryFlagsFor,
+  blowsFuse,
 } from './action-kit';
 import type { PlanContext, PlanState } from './context';
 import {
@@ -86,9 +87,9 @@ export const RECOVERY_ACTIONS = {
     },
     (context, state) => {
       const { handset } = state;
-      const { recovery, limits, profile } = context;
+      const { recovery, profile } = context;
       if (!recovery) return NO_RECOVERY;
-      if (limits.keepFuse) return 'writing a recovery blows the fuse';
+      if (blowsFuse(context)) return 'writing a recovery blows the fuse';
       // what an update brings is kept as it is read out of the slot that waits
       const kept = handset.update === null ? needWayBack(context, state) : null;
       const shut = noRecoveryPlace(context) ?? kept;

@@ -12,6 +12,7 @@ import {
   onHandset,
   overAnUpdate,
   withRecoveryThere,
+  blowsFuse,
 } from './action-kit';
 import type { PlanContext, PlanState } from './context';
 import { hasMade, patchedImage, wholeBuild } from './context';
@@ -62,7 +63,7 @@ export const UPDATE_ACTIONS = {
     (context, state) => {
       const { handset } = state;
       if (context.kit === null) return 'no kit supports this release and partition';
-      if (context.limits.keepFuse) return 'writing a patched image blows the fuse';
+      if (blowsFuse(context)) return 'writing a patched image blows the fuse';
       return handset.update
         ? [
             ...flagsFor(context, state, handset.update.slot, handset.update.build),

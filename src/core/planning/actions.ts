@@ -1,6 +1,7 @@
 import { onSlot } from '../handset/builds';
 import type { ActionFacts, Applied, Effect } from './action-kit';
 import {
+  blowsFuse,
   buildAtActive,
   flagsBack,
   flagsFor,
@@ -203,7 +204,7 @@ export const ACTIONS = {
     { title: 'Write the recovery', minutes: [1, 2], risk: 1, writes: true },
     (context, state) => {
       if (!context.recovery) return NO_RECOVERY;
-      if (context.limits.keepFuse) return 'writing a recovery blows the fuse';
+      if (blowsFuse(context)) return 'writing a recovery blows the fuse';
       const build = buildAtActive(state);
       const { active } = state.handset;
       const alone = hasOwnPartition(context.profile);
@@ -274,7 +275,7 @@ export const ACTIONS = {
     { title: 'Make it lasting from inside', minutes: [1, 2], risk: 0.5, writes: true, who: 'root' },
     (context, state) => {
       const { running } = state.handset;
-      if (context.limits.keepFuse) return 'writing a patched image blows the fuse';
+      if (blowsFuse(context)) return 'writing a patched image blows the fuse';
       return running
         ? [
             ...flagsFor(context, state, running.slot, running.build),

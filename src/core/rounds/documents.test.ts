@@ -1,4 +1,6 @@
 import { describe, expect, it } from 'vitest';
+import { sheetFrom } from '../ways/sheet';
+import { NO_WAYS } from '../ways/way-kinds';
 import type { PageInput, PlainDocument } from './documents';
 import { rescuePage, roundReport, runSheet, toMarkdown } from './documents';
 
@@ -28,6 +30,8 @@ const INPUT: PageInput = {
     { what: 'write', command: 'tool write {file}' },
     { what: 'erase', command: null },
   ],
+  ways: NO_WAYS,
+  writesIn: 'bootloader',
 };
 const section = ({ sections }: PlainDocument, heading: string) =>
   sections.find((one) => one.heading === heading)!;
@@ -37,6 +41,18 @@ function wholeTables({ sections }: PlainDocument): void {
 }
 
 describe('the rescue page', () => {
+  const backTo = (ways = INPUT.ways, writesIn = INPUT.writesIn) =>
+    section(rescuePage({ ...INPUT, ways, writesIn }), 'Back to stock').steps![0]!;
+  it('names keys only where somebody has seen them on the model', () => {
+    const keys = { 'keys-bootloader': { keys: ['power', 'home'], seconds: 5 } } as const;
+    expect(backTo(sheetFrom(keys, 'seen done', 'you'))).toContain('Home and Power for 5 seconds');
+    for (const ways of [NO_WAYS, sheetFrom(keys, 'guessed', 'its class')])
+      expect(backTo(ways)).not.toMatch(/Home|Power|Volume/);
+    const download = { 'keys-download': { keys: ['up', 'down'], seconds: 2, cable: true } } as const;
+    expect(backTo(sheetFrom(download, 'only said', 'a page'), 'download')).toContain(
+      'with the cable in: download mode',
+    );
+  });
   const page = rescuePage(INPUT);
   it('has each image with its hash and size, and each of the person’s own commands', () => {
     wholeTables(page);

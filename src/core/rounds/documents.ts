@@ -1,3 +1,5 @@
+import { darkFirst, hold, holdFirst } from '../ways/speak';
+import type { Ways } from '../ways/way-kinds';
 /* Pages to print or keep: a plain document, and its Markdown (docs/method.md, "Pages"). */
 
 export interface DocumentSection {
@@ -65,6 +67,10 @@ export interface PageInput {
   readonly wayBack: string;
   readonly images: readonly PageImage[];
   readonly commands: readonly { readonly what: string; readonly command: string | null }[];
+  /** Keys and words of its model, as far as they are known. */
+  readonly ways: Ways;
+  /** The mode in which it is written from outside. */
+  readonly writesIn: 'bootloader' | 'download';
 }
 
 const headOf = ({ handset, model, build, slot, lane, madeAt }: PageInput) => [
@@ -74,9 +80,15 @@ const headOf = ({ handset, model, build, slot, lane, madeAt }: PageInput) => [
   `Made ${madeAt}`,
 ];
 
+const INTO = {
+  bootloader: { keys: 'keys-bootloader', mode: 'the bootloader' },
+  download: { keys: 'keys-download', mode: 'download mode' },
+} as const;
+
 /** What helps when nothing else opens: files with hashes, the steps back, and what to do when it loops. */
 export function rescuePage(input: PageInput): PlainDocument {
-  const { partition, slot, images, commands, wayBack } = input;
+  const { partition, slot, images, commands, wayBack, ways, writesIn } = input;
+  const into = INTO[writesIn];
   const target = slot === '' ? partition : `${partition} on slot ${slot}`;
   const file = images.find((one) => one.partition === partition && one.slot === slot)?.file?.name;
   const stock = file === undefined ? `the stock image of ${partition}` : `the stock image (${file})`;
@@ -102,7 +114,7 @@ export function rescuePage(input: PageInput): PlainDocument {
       {
         heading: 'Back to stock',
         steps: [
-          'Hold Power until the screen is dark, then Volume down and Power for two seconds: the bootloader.',
+          `${darkFirst(ways)} Then ${hold(ways, into.keys)}: ${into.mode}.`,
           'Read product and serial there: is it this handset?',
           `Write ${stock} to ${target}. Its hash first.`,
           'Start the system.',
@@ -112,7 +124,7 @@ export function rescuePage(input: PageInput): PlainDocument {
         heading: 'When it starts over and over',
         steps: [
           'Wait for two minutes: a first start after a change takes long.',
-          'Hold Volume down and Power for three seconds, until the bootloader shows.',
+          `${holdFirst(ways, writesIn === 'bootloader' ? 'keys-loop' : into.keys)}, until ${into.mode} shows.`,
           `Write ${stock} to ${target}, and start: root and modules are off then, data is as it was.`,
           'Still looping, two slots, and the other one never gave way to a newer build: select the other slot, once.',
           'The same or a newer whole build without wiping.',

@@ -1,3 +1,6 @@
+import { STAND_IN_WAYS } from '../handset/own-ways';
+import { sheetFrom } from '../ways/sheet';
+import { NO_WAYS } from '../ways/way-kinds';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { codeOf } from '../../../tests/fixtures/expect-error';
@@ -122,6 +125,7 @@ const about: StepAbout = {
   modulesOff: [],
   unknown: UNKNOWNS,
   recovery: 'Lifeboat',
+  ways: NO_WAYS,
 };
 
 describe('a computer’s link after the system was erased', () => {
@@ -512,6 +516,8 @@ describe('pages', () => {
       },
     ],
     commands: [{ what: 'Write', command: 'write `it`' }],
+    ways: sheetFrom(STAND_IN_WAYS, 'seen done', 'you'),
+    writesIn: 'bootloader' as const,
   };
   it('hold files with hashes, the way back and the ladder out of a loop', () => {
     const text = toMarkdown(rescuePage(input));

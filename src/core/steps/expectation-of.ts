@@ -2,6 +2,8 @@ import type { ObserveExpectation, WantedPart } from '../observe/expectation';
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import type { Slot } from '../handset/state';
 import { otherSlot } from '../handset/state';
+import { isKnown } from '../ways/speak';
+import type { Ways } from '../ways/way-kinds';
 import type { Deed, SentImage } from './deed';
 
 /* What has to be seen of a step at this very handset, as the observations are held against it. */
@@ -21,9 +23,11 @@ export interface Observing {
   readonly target: string;
   /** Its data was erased in this round. */
   readonly freshWipe: boolean;
-  /** The image of the vault that `wanted` names; bytes. */
   /** The images of a whole build; empty at a step that writes none. */
   readonly parts: readonly WantedPart[];
+  /** Its model's own ways: what its tool prints. */
+  readonly ways: Ways;
+  /** The image of the vault that `wanted` names; bytes. */
   readonly image: (wanted: SentImage) => {
     readonly sha256: string;
     readonly size: number;
@@ -54,6 +58,13 @@ function slotOf({ writes, shown }: Deed, { slot, slotCount }: Observing): Slot |
   return which === 'the other' ? otherSlot(slot) : slot;
 }
 
+function wordsOf(ways: Ways): ObserveExpectation['words'] | null {
+  const [done, refused] = [ways('tool-done'), ways('tool-refused')].map((way) =>
+    isKnown(way) ? way.value : [],
+  );
+  return done!.length + refused!.length === 0 ? null : { done: done!, refused: refused! };
+}
+
 const known = <K extends string, V>(key: K, value: V | null | undefined): Partial<Record<K, V>> =>
   value === null || value === undefined ? {} : ({ [key]: value } as Record<K, V>);
 
@@ -78,6 +89,7 @@ export function expectationOf(deed: Deed, about: Observing): ObserveExpectation 
     ...known('slot', slotOf(deed, about)),
     ...known('partition', partitionOf(deed, about)),
     ...known('image', wanted && about.image(wanted)),
+    ...known('words', wordsOf(about.ways)),
     ...known(
       'build',
       build === null || build === '' ? null : { fingerprint: build, ...known('buildId', buildId) },

@@ -1,6 +1,8 @@
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import type { Slot } from '../handset/state';
 import { otherSlot } from '../handset/state';
+import type { Ways } from '../ways/way-kinds';
+import { NO_WAYS } from '../ways/way-kinds';
 import type { StepAbout } from './step-kind';
 
 /* What a step's texts are filled in with. */
@@ -18,6 +20,8 @@ export interface KnownParts {
   readonly unlockPath: StepAbout['unlockPath'] | null;
   /** Root's image goes to both slots. */
   readonly rootOnBoth?: boolean;
+  /** Its model's own ways; none where nobody knows the model. */
+  readonly ways?: Ways;
 }
 
 /** What a step's texts are filled in with. */
@@ -43,5 +47,6 @@ export function stepAbout(
     recovery: recovery ?? 'your recovery',
     modulesOff,
     unknown,
+    ways: known.ways ?? NO_WAYS,
   };
 }

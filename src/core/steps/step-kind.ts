@@ -1,4 +1,6 @@
 import type { Unknown } from '../planning/context';
+import type { KeyCard } from '../ways/speak';
+import type { Ways } from '../ways/way-kinds';
 import type { Deed } from './deed';
 import type { CommandVerb } from './commands';
 
@@ -37,14 +39,6 @@ export interface Prompt {
   readonly wrong: string;
 }
 
-export interface KeyCard {
-  readonly keys: readonly string[];
-  readonly hold: string;
-  readonly shows: string;
-  /** The nearest wrong chord, and what it does. */
-  readonly wrong: string;
-}
-
 export interface StepAbout {
   readonly handset: string;
   /** The partition that carries root. */
@@ -65,6 +59,8 @@ export interface StepAbout {
   readonly unknown: readonly Unknown[];
   /** Modules that are switched off during the round; empty where that is all of them. */
   readonly modulesOff: readonly string[];
+  /** Keys, menu lines and questions of its model, as far as they are known. */
+  readonly ways: Ways;
 }
 
 /** A step as one record: what it does, and what a person reads of it. */

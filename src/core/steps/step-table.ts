@@ -1,5 +1,6 @@
 import { HERE } from './steps-here';
 import { MODES } from './steps-modes';
+import { UNLOCKING } from './steps-unlock';
 import { PROOF } from './steps-proof';
 import { THROUGH_RECOVERY } from './steps-recovery';
 import { UPDATES } from './steps-updates';
@@ -11,6 +12,7 @@ import type { StepKind } from './step-kind';
 export const STEP_KINDS: Readonly<Record<StepKey, StepKind>> = {
   ...HERE,
   ...MODES,
+  ...UNLOCKING,
   ...WRITES,
   ...UPDATES,
   ...THROUGH_RECOVERY,

@@ -1,17 +1,12 @@
 import type { Unknown } from '../planning/context';
+import { upperFirst } from '../words/sentence';
 import { NONE } from './gate-sets';
-import type { KeyCard, StepAbout, StepKind } from './step-kind';
+import { choose, darkFirst, hold, holdFirst, keyCard, line, quoted, told } from '../ways/speak';
+import type { StepKind } from './step-kind';
 
 /* Steps that bring the handset from one mode into another, lock and unlock it. */
 
-const POWER_FIRST = 'Hold Power until the screen is dark.';
-
-const BOOTLOADER_KEYS: KeyCard = {
-  keys: ['Volume down', 'Power'],
-  hold: '2 s, from dark',
-  shows: 'a plain screen that lists product, serial and lock state',
-  wrong: 'Power alone from dark starts the system: nothing is lost, hold Power until dark again.',
-};
+const BOOTLOADER_SHOWS = 'a plain screen of its own, most often with serial and lock state';
 
 /** How each is found out. */
 const FIND_OUT: Readonly<Record<Unknown, string>> = {
@@ -26,16 +21,7 @@ const FIND_OUT: Readonly<Record<Unknown, string>> = {
   'other-slot': 'The other slot: read what lies on it, or open the package of the build it ran last.',
 };
 
-const unlockText = (about: StepAbout) =>
-  ({
-    'mailed code':
-      'Give the code over the link, then choose “Unlock it, erase everything” on the handset: volume keys move, Power chooses.',
-    command:
-      'Unlock over the link, then choose “Unlock it, erase everything” on the handset: volume keys move, Power chooses.',
-    'key chord':
-      'In its download mode hold Volume up for three seconds, then choose “Unlock it, erase everything”: volume keys move, Power chooses.',
-    none: 'This handset cannot be unlocked.',
-  })[about.unlockPath];
+const DOWNLOAD_SHOWS = 'a screen that says download, or that a cable may be connected';
 
 export const MODES = {
   'read-facts': {
@@ -86,17 +72,17 @@ export const MODES = {
     stage: 'Prepare',
     seconds: [60, 180],
     button: 'It is on, read it',
-    text: ({ handset }) => ({
+    text: ({ handset, ways }) => ({
       title: `Turn debugging on, on ${handset}`,
-      todo: 'Open the settings page that describes your phone or tablet and press its build line 7 times: a page for developers appears. Enable debugging there, connect your cable, and allow access when asked.',
+      todo: `Open ${quoted(ways, 'setting-build', 'the settings page that describes your phone or tablet')} and press its build line 7 times: a page for developers appears. Enable ${quoted(ways, 'setting-debugging', 'debugging')} there, connect your cable, and allow access when asked.`,
       see: 'The handset answers over the link, with its own serial.',
       dont: 'Restore a backup or sign in now: finish the round first, then bring your data back.',
       otherwise:
         'It is not listed: replug, another port, another cable, and look at its screen for the question.',
     }),
-    prompts: () => [
+    prompts: ({ ways }) => [
       {
-        asks: 'Trust this computer?',
+        asks: told(ways, 'ask-trust', 'Whether this computer may be trusted'),
         answer: 'Yes, always.',
         wrong: 'Not listed until it is plugged in again.',
       },
@@ -113,88 +99,13 @@ export const MODES = {
     stage: 'Put back',
     seconds: [30, 120],
     button: 'It is off, read it',
-    text: ({ handset }) => ({
+    text: ({ handset, ways }) => ({
       title: `Switch the updates of ${handset} off`,
-      todo: 'On the handset, in the developer options: switch automatic updates off. Stay off Wi-Fi until that is done.',
+      todo: `On the handset, in the developer options: switch ${quoted(ways, 'setting-updates', 'automatic updates')} off. Stay off Wi-Fi until that is done.`,
       see: 'The switch stays off.',
       dont: 'Connect it to Wi-Fi before that: it would install the newer build again by itself, and you would have to begin again.',
       otherwise: 'It updates already: call the update off before it starts.',
     }),
-  },
-  'unlock-switch': {
-    deed: { writes: null, gates: NONE, changes: true, waits: true },
-
-    stage: 'Unlock',
-    seconds: [60, 300],
-    button: 'It is on, read it',
-    text: () => ({
-      title: 'Turn its unlock switch on',
-      todo: 'On the handset, in the developer options: turn the unlock switch on.',
-      see: 'The switch stays on.',
-      dont: 'Turn it off again at the end of a round: a handset that does not start can then not be unlocked any more.',
-      otherwise:
-        'The switch is grey: keep the handset on Wi-Fi for up to 7 days; if it stays grey, the carrier does not allow it. There is no switch: this model cannot be unlocked.',
-    }),
-  },
-  unlock: {
-    deed: {
-      writes: null,
-      gates: ['battery', 'backup', 'snapshot', 'switch'],
-      changes: true,
-      shown: { as: 'unlock', lock: 'unlocked' },
-      touches: true,
-    },
-
-    stage: 'Unlock',
-    seconds: [25, 120],
-    button: 'Ask it to unlock',
-    verb: 'unlock',
-    text: (about) => ({
-      title: 'Unlock the bootloader: this erases everything',
-      todo: unlockText(about),
-      see: 'The bootloader says unlocked. From now on a notice shows at every start.',
-      dont: 'Unlock before everything that is only on the handset has been copied somewhere else. Unlocking also ends debugging and the trust of this computer.',
-      otherwise: 'Refused: the switch is off, or the code is not this handset’s.',
-    }),
-    prompts: () => [
-      {
-        asks: 'Unlock it, erase everything?',
-        answer: 'Yes, if your backup lies off the handset.',
-        wrong: 'The first line leaves it locked; nothing happens.',
-      },
-    ],
-  },
-  lock: {
-    deed: {
-      writes: null,
-      gates: ['battery', 'makers-own', 'started', 'switch-seen', 'index', 'snapshot', 'backup'],
-      changes: true,
-      shown: { as: 'lock', lock: 'locked' },
-      touches: true,
-
-      proves: ['locked'],
-    },
-
-    sureness: 'only said',
-    stage: 'Flash',
-    seconds: [25, 120],
-    button: 'Ask it to lock',
-    verb: 'lock',
-    text: ({ handset }) => ({
-      title: `Lock ${handset} again: this erases everything`,
-      todo: 'Lock over the link, then choose “Lock it, erase everything” on the handset.',
-      see: 'The bootloader says locked; the next start shows no notice.',
-      dont: 'Lock over anything that is not the maker’s: it would never start again, and the unlock switch may be off.',
-      otherwise:
-        'It refuses and says why. Put that right first: locked as it is, the handset may never start again.',
-    }),
-    prompts: () => [
-      {
-        asks: 'Lock it, erase everything?',
-        answer: 'Yes, every check holds.',
-        wrong: 'The first line leaves it unlocked; nothing happens.',
-      },
-    ],
   },
   bootloader: {
     deed: {
@@ -210,14 +121,15 @@ export const MODES = {
     stage: 'Prepare',
     seconds: [20, 90],
     verb: 'enter bootloader',
-    text: ({ handset }) => ({
+    text: ({ handset, ways }) => ({
       title: `Bring ${handset} into its bootloader`,
-      todo: `${POWER_FIRST} Then hold Volume down and Power together for two seconds.`,
-      see: 'A plain screen that lists product, serial, slot and lock state.',
-      dont: 'Hold Power alone from dark: that starts the system.',
-      otherwise: 'It starts as usual: hold Power until dark, and press Volume down first.',
+      todo: `${darkFirst(ways)} Then ${hold(ways, 'keys-bootloader')}.`,
+      see: `${upperFirst(told(ways, 'screen-bootloader', BOOTLOADER_SHOWS))}.`,
+      dont: 'Press Power alone from dark: on most handsets that starts the system.',
+      otherwise: 'It starts as usual: switch it off again, and hold the other keys before Power.',
     }),
-    keyCard: () => BOOTLOADER_KEYS,
+    keyCard: ({ ways }) =>
+      keyCard(ways, 'keys-bootloader', { shows: told(ways, 'screen-bootloader', BOOTLOADER_SHOWS) }),
   },
   recovery: {
     deed: {
@@ -235,20 +147,18 @@ export const MODES = {
     seconds: [20, 90],
     button: 'I see the recovery, read it',
     verb: 'enter recovery',
-    text: ({ handset }) => ({
+    text: ({ handset, ways }) => ({
       title: `Bring ${handset} into its recovery`,
-      todo: `From the bootloader choose “Recovery”. From dark: hold Volume up and Power for two seconds.`,
+      todo: `From its bootloader, where it has one, ${choose(ways, 'line-recovery')}. From dark: ${hold(ways, 'keys-recovery')}.`,
       see: 'The menu of the recovery, and whose it is.',
       dont: 'Let the system start in between: some put the stock recovery back over yours, and a start is an early restart where an update waits.',
       otherwise:
         'It asks for a password it cannot know, or shows no files: this recovery does not open this release’s storage.',
     }),
-    keyCard: () => ({
-      keys: ['Volume up', 'Power'],
-      hold: '2 s, from dark',
-      shows: 'a menu with “Start the system” in its first line',
-      wrong: 'Volume down and Power is the bootloader: choose “Recovery” there.',
-    }),
+    keyCard: ({ ways }) =>
+      keyCard(ways, 'keys-recovery', {
+        shows: told(ways, 'screen-recovery', 'the menu of a recovery, yours or the maker’s'),
+      }),
   },
   download: {
     deed: {
@@ -262,19 +172,15 @@ export const MODES = {
     stage: 'Prepare',
     seconds: [20, 90],
     button: 'I see Download, read it',
-    text: ({ handset }) => ({
+    text: ({ handset, ways }) => ({
       title: `Bring ${handset} into download mode`,
-      todo: `${POWER_FIRST} Hold both volume keys for two seconds with the cable in, then let go.`,
-      see: 'A screen that says Download, with product and serial.',
-      dont: 'Go on holding Volume up: three seconds of it alone ask to unlock, and unlocking erases.',
-      otherwise: 'It charges or starts: unplug, hold Power until dark, both volume keys, then plug in.',
+      todo: `${darkFirst(ways)} ${holdFirst(ways, 'keys-download')}, then let go.`,
+      see: `${upperFirst(told(ways, 'screen-download', DOWNLOAD_SHOWS))}.`,
+      dont: 'Go on holding them once it shows: on some handsets a longer press asks to unlock, and unlocking erases.',
+      otherwise: 'It charges or starts: unplug, switch it off, hold the keys again, then plug in.',
     }),
-    keyCard: () => ({
-      keys: ['Volume up', 'Volume down'],
-      hold: '2 s, from dark, cable in',
-      shows: 'a screen that says Download',
-      wrong: 'Volume up alone for three seconds asks to unlock: choose the first line.',
-    }),
+    keyCard: ({ ways }) =>
+      keyCard(ways, 'keys-download', { shows: told(ways, 'screen-download', DOWNLOAD_SHOWS) }),
   },
   'sideload-mode': {
     deed: {
@@ -288,11 +194,11 @@ export const MODES = {
     stage: 'Prepare',
     seconds: [15, 60],
     button: 'It waits for a package, read it',
-    text: () => ({
+    text: ({ ways }) => ({
       title: 'Choose the sideload in its recovery',
-      todo: 'In the recovery’s menu choose “Package by sideload”.',
-      see: 'It says that it waits for a package, and is listed as such.',
-      dont: 'Choose “Erase everything”: it is the line below.',
+      todo: `In the recovery’s menu ${choose(ways, 'line-sideload')}.`,
+      see: `${upperFirst(told(ways, 'screen-sideload', 'a screen that waits for a package'))}, and it is listed as such.`,
+      dont: `Choose ${line(ways, 'line-erase')}: it stands in the same menu.`,
       otherwise: 'Not listed: replug, and choose it once more.',
     }),
   },
@@ -311,13 +217,12 @@ export const MODES = {
     seconds: [45, 180],
     button: 'Start the system',
     verb: 'restart',
-    text: ({ slot }) => ({
+    text: ({ slot, ways }) => ({
       title: slot === '' ? 'Start the system' : `Start the system from slot ${slot}`,
-      todo: 'Restart from here, or choose “Start the system” on the handset. This is the restart that belongs here.',
+      todo: `Restart from here, or ${choose(ways, 'line-start')} on the handset. This is the restart that belongs here.`,
       see: 'The unlocked notice, then the system.',
       dont: 'Press keys during the notice.',
-      otherwise:
-        'It starts over and over: say so here, hold Volume down and Power for three seconds, and write the stock image back.',
+      otherwise: `It starts over and over: say so here, ${hold(ways, 'keys-loop')}, and write the stock image back.`,
     }),
   },
   'finish-start': {
@@ -338,7 +243,7 @@ export const MODES = {
       title: 'Let it start',
       todo: 'Wait. After a new build or a wipe the first start takes minutes.',
       see: 'The system, or its first questions.',
-      dont: 'Hold Power because it takes long: twice the expected time is still normal.',
+      dont: 'Switch it off because it takes long: twice the expected time is still normal.',
       otherwise: 'It asks for a wipe: do not. The newer build can still read the data.',
     }),
   },
@@ -363,12 +268,12 @@ export const MODES = {
       dont: 'Start it with Power alone and take it for lost root: an ordinary start is without root here, and nothing is wrong.',
       otherwise: 'The menu of the recovery shows: the keys were held too long. Switch it off and try again.',
     }),
-    keyCard: () => ({
-      keys: ['Volume up', 'Power'],
-      hold: '2 s, from dark, then let go',
-      shows: 'the logo, then the system',
-      wrong: 'Power alone starts the system without root: nothing is lost, switch it off and try again.',
-    }),
+    keyCard: ({ ways }) =>
+      keyCard(ways, 'keys-recovery', {
+        shows: 'the logo, then the system',
+        then: ', then let go',
+        wrong: 'Power alone starts the system without root: nothing is lost, switch it off and try again.',
+      }),
   },
   'other-slot': {
     deed: {

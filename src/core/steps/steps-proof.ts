@@ -1,3 +1,4 @@
+import { hold } from '../ways/speak';
 import { NONE } from './gate-sets';
 import type { StepKind } from './step-kind';
 
@@ -56,13 +57,12 @@ export const PROOF = {
     stage: 'Put back',
     seconds: [180, 900],
     button: 'Bring them back, batch by batch',
-    text: () => ({
+    text: ({ ways }) => ({
       title: 'Bring the modules back',
       todo: 'Switch the next batch on and restart. Say how it went: that decides the next batch. A module that breaks it is named and stays off.',
       see: 'It starts, and the modules of the batch are on.',
       dont: 'Hold keys when it loops: some kits start without any module after a few failed starts.',
-      otherwise:
-        'It loops on and on: Volume down and Power for the bootloader, then write the stock image back. Without root no module is loaded.',
+      otherwise: `It loops on and on: ${hold(ways, 'keys-loop')}, then write the stock image back. Without root no module is loaded.`,
     }),
   },
   'look-around': {

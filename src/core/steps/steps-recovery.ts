@@ -1,4 +1,7 @@
+import type { LineId } from '../ways/speak';
+import { choose } from '../ways/speak';
 import { NONE } from './gate-sets';
+import type { Ways } from '../ways/way-kinds';
 import type { StepAbout, StepKind, StepWords } from './step-kind';
 import { onSlotWords } from './step-kind';
 
@@ -29,6 +32,8 @@ const MENU_ASKS = (what: string) => () => [
     wrong: 'The first line erases nothing; choose again.',
   },
 ];
+
+const twice = (ways: Ways, id: LineId) => `In the recovery ${choose(ways, id)}, then say it once more.`;
 
 export const THROUGH_RECOVERY = {
   'patch-there': {
@@ -185,9 +190,9 @@ export const THROUGH_RECOVERY = {
     stage: 'Prepare',
     seconds: [20, 120],
     button: 'The cache is empty',
-    text: () => ({
+    text: ({ ways }) => ({
       title: 'Erase the cache',
-      todo: 'In the recovery’s menu choose “Erase the cache”. Nothing of yours is in it.',
+      todo: `In the recovery’s menu ${choose(ways, 'line-cache')}. Nothing of yours is in it.`,
       see: 'It says that the cache is empty.',
       dont: 'Choose the line below it: that one erases more. Where nothing else is known to be wrong, try a start before you go on.',
       otherwise: 'There is no such line: this handset has no cache of its own, go on.',
@@ -199,9 +204,9 @@ export const THROUGH_RECOVERY = {
     stage: 'Flash',
     seconds: [60, 240],
     button: 'It is erased, the storage is kept',
-    text: ({ handset }) => ({
+    text: ({ handset, ways }) => ({
       title: `Erase everything on ${handset} but its storage`,
-      todo: 'In the recovery choose “Erase, keep the storage”, then say it once more.',
+      todo: twice(ways, 'line-keep-storage'),
       see: 'It says that apps and settings are gone and the storage is kept.',
       dont: 'Expect it to help where the keys belong to a newer patch level: the storage keeps those keys.',
       otherwise: 'It does not open the storage: then only erasing everything, or formatting, is left.',
@@ -214,9 +219,9 @@ export const THROUGH_RECOVERY = {
     stage: 'Flash',
     seconds: [120, 600],
     button: 'Everything is erased',
-    text: ({ handset }) => ({
+    text: ({ handset, ways }) => ({
       title: `Erase everything on ${handset}`,
-      todo: 'In the recovery choose “Erase everything”, then say it once more.',
+      todo: twice(ways, 'line-erase'),
       see: 'It says that everything is erased. Its encryption stays.',
       dont: 'Begin while an account or the theft guard is on: it asks for that account afterwards.',
       otherwise:
@@ -230,9 +235,9 @@ export const THROUGH_RECOVERY = {
     stage: 'Flash',
     seconds: [120, 600],
     button: 'Data is formatted',
-    text: ({ handset }) => ({
+    text: ({ handset, ways }) => ({
       title: `Format the data of ${handset}: its encryption goes too`,
-      todo: 'In the recovery choose “Format data”, then say it once more. This is more than erasing: data is laid out anew, unencrypted.',
+      todo: `${twice(ways, 'line-format')} This is more than erasing: data is laid out anew, unencrypted.`,
       see: 'It says that data is formatted.',
       dont: 'Format where erasing would do.',
       otherwise: 'It fails: start the recovery once more, then format again.',

@@ -1,16 +1,23 @@
+import { told } from '../ways/speak';
 import { NONE } from './gate-sets';
-import type { Prompt, StepKind } from './step-kind';
+import type { Prompt, StepAbout, StepKind } from './step-kind';
 import { onSlotWords } from './step-kind';
 
 /*
  * Steps of an update from inside: between the first and the restart that belongs there, nothing may restart.
  */
 
-const RESTART_OFFER: Prompt = {
-  asks: 'Restart now?',
-  answer: 'Later.',
-  wrong: 'The new build starts without root. The way on is then root again, from the computer.',
-};
+const offers =
+  (asks: string) =>
+  ({ ways }: StepAbout): Prompt[] => {
+    const offer: Prompt = {
+      asks: told(ways, 'ask-restart', 'To restart now'),
+      answer: 'Later.',
+      wrong: 'The new build starts without root. The way on is then root again, from the computer.',
+    };
+    return [offer, { ...offer, asks }];
+  };
+const TONIGHT = offers('The update is ready. Restart tonight?');
 
 export const UPDATES = {
   'modules-off': {
@@ -122,7 +129,7 @@ export const UPDATES = {
       dont: 'Restart, whoever asks. Close no lid, let no battery run down.',
       otherwise: 'It refuses: a partition is not stock. Put that one back, or take the whole build instead.',
     }),
-    prompts: () => [RESTART_OFFER, { ...RESTART_OFFER, asks: 'The update is ready. Restart tonight?' }],
+    prompts: TONIGHT,
   },
   'take-full-update': {
     deed: {
@@ -150,7 +157,7 @@ export const UPDATES = {
       dont: 'Restart, whoever asks.',
       otherwise: 'It refuses: for another handset, older, unfinished merge, or too little room.',
     }),
-    prompts: () => [RESTART_OFFER, { ...RESTART_OFFER, asks: 'The update is ready. Restart tonight?' }],
+    prompts: TONIGHT,
   },
   'patch-other-slot': {
     deed: {
@@ -181,7 +188,7 @@ export const UPDATES = {
       otherwise:
         'The image there is not stock, or not of the new build: nothing is written, and the reason is said.',
     }),
-    prompts: () => [RESTART_OFFER, { ...RESTART_OFFER, asks: 'The root app: restart to finish?' }],
+    prompts: offers('The root app: restart to finish?'),
   },
   merge: {
     deed: { writes: null, gates: NONE, changes: true, waits: true, proves: ['merged'] },

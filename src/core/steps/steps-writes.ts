@@ -1,3 +1,4 @@
+import { choose, hold, told } from '../ways/speak';
 import { STOCK_RECOVERY, STOCK, PATCHED, WHOLE } from './gate-sets';
 import type { StepAbout, StepKind, StepText, StepWords } from './step-kind';
 import { onSlotWords } from './step-kind';
@@ -158,17 +159,17 @@ export const WRITES = {
     seconds: [60, 180],
     button: 'Push the kit and watch',
     verb: 'push',
-    text: ({ recovery }) => ({
+    text: ({ recovery, ways }) => ({
       title: 'Install root through the recovery',
-      todo: `Eterno pushes the kit to the handset and checks what arrived. Then choose “Install …” in the menu of ${recovery}.`,
+      todo: `Eterno pushes the kit to the handset and checks what arrived. Then ${choose(ways, 'line-install')} in the menu of ${recovery}.`,
       see: 'It says that the kit is installed. The partition is read back and held against the image that was proved here.',
       dont: 'Let the recovery install an app of its own when you leave it.',
       otherwise:
         'The package is not in the list: the recovery does not open this storage. Push it again, or start the system and copy it from there.',
     }),
-    prompts: () => [
+    prompts: ({ ways }) => [
       {
-        asks: 'Read-only or change the system?',
+        asks: told(ways, 'ask-changes', 'Whether it may change the system, or only read'),
         answer: 'Change, for this step only.',
         wrong: 'Read-only: the kit cannot write, choose again.',
       },
@@ -195,13 +196,12 @@ export const WRITES = {
     seconds: [60, 180],
     button: 'Send it and start it',
     verb: 'start once',
-    text: ({ partition }) => ({
+    text: ({ partition, ways }) => ({
       title: `Start the patched ${partition} once, from memory`,
       todo: 'Send the image and let it start. Nothing on the handset is written.',
       see: 'The system, with root for as long as it runs.',
       dont: 'Restart before it is made lasting: the disk still holds the stock image.',
-      otherwise:
-        'It loops: hold Volume down and Power. The disk is as it was, so the next start is the old one.',
+      otherwise: `It loops: ${hold(ways, 'keys-loop')}. The disk is as it was, so the next start is the old one.`,
     }),
   },
   'write-build': {

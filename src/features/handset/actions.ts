@@ -17,6 +17,7 @@ import {
   typeFactSchema,
 } from '@/contracts/inputs';
 import type { JobView } from '@/contracts/job-view';
+import { forgetWaySchema, sayWaySchema } from '@/contracts/way-inputs';
 import type { Outcome } from '@/contracts/outcome';
 import { checked, outcome } from '@/contracts/outcome';
 import type { SizedImage } from '@/core/slots/held-image';
@@ -39,6 +40,7 @@ import {
 } from '@/server/services/record-service';
 import { saidNotToStart, saidToBeRooted } from '@/server/rounds/said-state';
 import { setSlotByHand } from '@/server/services/slot-service';
+import { forgetWayAt, sayWayAt } from '@/server/services/say-way';
 
 export async function previewFactsAction(input: {
   handsetId: string;
@@ -113,6 +115,14 @@ export async function noteDependencyAction(
   input: InferType<typeof dependencySchema>,
 ): Promise<Outcome<void>> {
   return checked(dependencySchema, input, noteDependency);
+}
+
+export async function sayWayAction(input: InferType<typeof sayWaySchema>): Promise<Outcome<void>> {
+  return checked(sayWaySchema, input, sayWayAt);
+}
+
+export async function forgetWayAction(input: InferType<typeof forgetWaySchema>): Promise<Outcome<void>> {
+  return checked(forgetWaySchema, input, forgetWayAt);
 }
 
 export async function noteEdgeAction(input: InferType<typeof edgeSchema>): Promise<Outcome<void>> {

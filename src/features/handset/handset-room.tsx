@@ -21,6 +21,7 @@ import styles from './handset.module.css';
 import { PARTS } from './parts';
 import type { Part } from './parts';
 import { OwnHandset } from './own-handset';
+import { OwnWays } from './own-ways';
 import { Passport } from './passport';
 import { PasteFacts } from './paste-facts';
 import { Records } from './records';
@@ -128,6 +129,7 @@ export function HandsetRoom({ handset, part, now }: Props) {
       </nav>
       {part === 'passport' ? <Passport handset={handset} now={now} /> : null}
       {part === 'slots' ? <SlotsAndImages handset={handset} now={now} /> : null}
+      {part === 'ways' ? <OwnWays handset={handset} /> : null}
       {part === 'fits' ? <WhatFits handset={handset} /> : null}
       {part === 'wipe' ? <BeforeWipe handset={handset} now={now} /> : null}
       {part === 'records' ? <Records handset={handset} now={now} /> : null}
@@ -139,6 +141,7 @@ export function HandsetRoom({ handset, part, now }: Props) {
 const PART_WORDS: Readonly<Record<Part, string>> = {
   passport: 'Passport',
   slots: 'Slots and images',
+  ways: 'Its own ways',
   fits: 'What fits',
   wipe: 'Before a wipe',
   records: 'Records',

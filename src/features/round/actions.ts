@@ -16,6 +16,7 @@ import {
   roundStepSchema,
 } from '@/contracts/round-inputs';
 import type { JobView } from '@/contracts/job-view';
+import { sayWaySchema } from '@/contracts/way-inputs';
 import type { Outcome } from '@/contracts/outcome';
 import { checked } from '@/contracts/outcome';
 import type { HandCommand, ShownView } from '@/contracts/round-view';
@@ -31,6 +32,7 @@ import {
   sendToStepMode,
 } from '@/server/rounds/over-link';
 import { typeFact } from '@/server/services/fact-service';
+import { sayWayAt } from '@/server/services/say-way';
 import { closePutBackByHand, notePutBack } from '@/server/services/put-back-service';
 import type { RoundWish } from '@/server/rounds/opening';
 import { planStockBack, replan, startRound } from '@/server/rounds/opening';
@@ -217,4 +219,9 @@ export async function closePutBackAction(
   );
   revalidatePath(`/rounds/${roundId}`);
   return result;
+}
+
+/** How it is done on this model, where a step says it otherwise. */
+export async function sayWayAction(input: InferType<typeof sayWaySchema>): Promise<Outcome<void>> {
+  return checked(sayWaySchema, input, sayWayAt);
 }

@@ -18,6 +18,7 @@ import { CloseForm } from './close-form';
 import { ProveAgain } from './prove-again';
 import { SignOff } from './sign-off-table';
 import { StepActions } from './step-actions';
+import { KeysOfStep, WordsOfStep } from './step-ways';
 import type { RoundActions } from './use-round-actions';
 import { WatchLine } from './watch-line';
 
@@ -46,7 +47,7 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
       <StepTrouble step={step} />
       <p style={{ marginTop: 8 }}>{step.text.todo}</p>
       <Cautions step={step} />
-      <Card step={step} />
+      <KeysOfStep round={round} step={step} />
       {round.comingBack ? (
         <ComingBack
           back={round.comingBack}
@@ -87,6 +88,7 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
           <p>{step.ifItEndsHere}</p>
         </div>
       </div>
+      <WordsOfStep key={`words ${step.id}`} round={round} step={step} />
       <ChangedForNow round={round} step={step} actions={actions} />
       {(step.stage === 'Flash' || step.key === 'check') && (round.image ?? round.stock) ? (
         <Images round={round} />
@@ -142,27 +144,6 @@ function StepTrouble({ step }: { step: RoundStepView }) {
       <span>
         <b>{step.state === 'interrupted' ? 'This step was interrupted.' : 'This step did not succeed.'}</b>
         <EvidenceList evidence={step.evidence} />
-      </span>
-    </div>
-  );
-}
-
-/** Keys, how long, what the screen must show, and the nearest wrong chord. */
-function Card({ step: { keyCard } }: { step: RoundStepView }) {
-  if (!keyCard) return null;
-  return (
-    <div className={styles.card} aria-label="Keys to hold">
-      <span>
-        {keyCard.keys.map((key, i) => (
-          <span key={key}>
-            {i > 0 ? ' + ' : ''}
-            <kbd>{key}</kbd>
-          </span>
-        ))}
-      </span>
-      <span>{keyCard.hold}</span>
-      <span>
-        Until you see {keyCard.shows}. <span className="soft">{keyCard.wrong}</span>
       </span>
     </div>
   );

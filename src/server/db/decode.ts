@@ -5,17 +5,12 @@ import type { Evidence } from '@/core/rounds/evidence';
 import type { KeptPlan, PlannedAbout, Round, RoundStep } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
 import type { StepKey } from '@/core/steps/step-key';
+import { readWay } from '@/core/ways/read-way';
+import type { SaidWay } from '@/core/ways/sheet';
+import { isWayId } from '@/core/ways/way-kinds';
 import { isStepKey } from '@/core/steps/step-table';
-import type {
-  ImageOriginRow,
-  ImageRow,
-  KitRow,
-  ModuleRow,
-  PackageRow,
-  RecoveryRow,
-  RoundRow,
-  StepRow,
-} from './models';
+import type { ImageOriginRow, ImageRow, KitRow, ModuleRow, PackageRow, RoundRow, StepRow } from './models';
+import type { ModelWayRow, RecoveryRow } from './record-rows';
 
 /*
  * What is kept out of its rows and into them: the one place where their JSON is read and written. Every row
@@ -31,6 +26,12 @@ export function decodeRound({ kind, plan, overrides, ...row }: Readonly<RoundRow
     plan: { version: 1, ...(JSON.parse(plan) as Omit<KeptPlan, 'version'>) },
     overrides: JSON.parse(overrides) as Round['overrides'],
   };
+}
+
+/** A way of a model, and which model. */
+export interface KeptWay extends SaidWay {
+  readonly id: string;
+  readonly model: string;
 }
 
 /** A step and the round that it is one of. */
@@ -128,6 +129,10 @@ export const imageColumns = ({ report, proof, judged, ...image }: KeptImage): Im
   proof: proof === null ? null : JSON.stringify(proof),
   judged: judged === null ? null : JSON.stringify(judged),
 });
+
+/** @returns null for a way that this version does not know */
+export const decodeWay = ({ way, value, ...row }: Readonly<ModelWayRow>): KeptWay | null =>
+  isWayId(way) ? { ...row, way, value: readWay(way, parsed(value)) } : null;
 
 export const decodePackage = ({ report, ...row }: Readonly<PackageRow>): OpenedPackage => ({
   ...row,

@@ -20,6 +20,7 @@ import * as putAway from './migrations/0011-put-away';
 import * as judgedImages from './migrations/0012-judged-images';
 import * as whatKitsDo from './migrations/0013-what-kits-do';
 import * as recoveryInside from './migrations/0014-recovery-inside';
+import * as ownWays from './migrations/0015-own-ways';
 
 /** Every migration in order; an explicit list, so that a bundler sees them. */
 const MIGRATIONS = [
@@ -37,6 +38,7 @@ const MIGRATIONS = [
   { name: '0012-judged-images', up: judgedImages.up },
   { name: '0013-what-kits-do', up: whatKitsDo.up },
   { name: '0014-recovery-inside', up: recoveryInside.up },
+  { name: '0015-own-ways', up: ownWays.up },
 ] as const;
 
 /**

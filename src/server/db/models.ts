@@ -11,6 +11,15 @@ import type {
 import { DataTypes } from 'sequelize';
 import { EternoError } from '@/core/errors';
 import { COLUMNS } from './columns';
+import type {
+  BackupRow,
+  ClockRow,
+  DependencyRow,
+  DowngradeEdgeRow,
+  ModelWayRow,
+  RecoveryRow,
+  TrialRow,
+} from './record-rows';
 
 /*
  * Tables as they stand after all migrations. Times are UTC milliseconds; JSON columns hold objects that carry
@@ -118,68 +127,6 @@ export interface KitRow {
   fileName: string;
   sizeBytes: number;
   addedAt: number;
-}
-export interface RecoveryRow {
-  id: string;
-  name: string;
-  version: string;
-  channel: 'stable' | 'preview' | 'unofficial';
-  /** JSON list of code names. */
-  devices: string;
-  sdkFrom: number | null;
-  sdkTo: number | null;
-  /** Its image in the vault, where it is kept. */
-  sha256: string | null;
-  note: string;
-  addedAt: number;
-}
-export interface TrialRow {
-  id: string;
-  shelf: 'kit' | 'recovery';
-  /** `id version` of a kit, the row's id of a recovery. */
-  item: string;
-  fingerprint: string;
-  handsetId: string | null;
-  roundId: string | null;
-  outcome: 'worked' | 'looped' | 'misbehaved';
-  note: string;
-  at: number;
-}
-export interface BackupRow {
-  id: string;
-  handsetId: string;
-  what: 'files' | 'in-system' | 'image-level';
-  place: 'off the handset' | 'on the handset';
-  note: string;
-  at: number;
-}
-export interface ClockRow {
-  id: string;
-  handsetId: string;
-  kind: 'unlock switch' | 'mailed code' | 'return window' | 'tester enrolment';
-  endsAt: number;
-  note: string;
-  doneAt: number | null;
-}
-export interface DependencyRow {
-  id: string;
-  handsetId: string;
-  name: string;
-  effect: 'stops' | 'keeps working' | 'unknown';
-  needed: 'yes' | 'no';
-  note: string;
-  at: number;
-}
-export interface DowngradeEdgeRow {
-  id: string;
-  device: string;
-  fromBuild: string;
-  toBuild: string;
-  allowed: 'yes' | 'no';
-  /** Highest bootloader level with which it went through; null where any will do. */
-  bootloader: number | null;
-  note: string;
-  at: number;
 }
 export interface ModuleRow {
   sha256: string;
@@ -327,6 +274,7 @@ export interface Models {
   readonly Clock: Table<ClockRow>;
   readonly Dependency: Table<DependencyRow>;
   readonly DowngradeEdge: Table<DowngradeEdgeRow>;
+  readonly ModelWay: Table<ModelWayRow>;
   readonly Lease: Table<LeaseRow>;
   readonly Module: Table<ModuleRow>;
   readonly ModuleTrial: Table<ModuleTrialRow>;
@@ -383,6 +331,7 @@ export function defineModels(sequelize: Sequelize): Models {
     Clock: table('clocks'),
     Dependency: table('dependencies'),
     DowngradeEdge: table('downgrade_edges'),
+    ModelWay: table('model_ways'),
     Lease: table('leases'),
     Module: table('modules'),
     ModuleTrial: table('module_trials'),

@@ -2,11 +2,9 @@ import 'server-only';
 import type { Schema } from 'yup';
 import { array, boolean, lazy, mixed, number, object, string } from 'yup';
 import { EVIDENCE_KINDS } from '@/core/rounds/evidence';
+import { readWay } from '@/core/ways/read-way';
+import { isWayId, SURENESS, WAY_IDS } from '@/core/ways/way-kinds';
 import type {
-  BackupRow,
-  ClockRow,
-  DependencyRow,
-  DowngradeEdgeRow,
   FactRow,
   HandsetRow,
   ImageOriginRow,
@@ -15,8 +13,8 @@ import type {
   RoundRow,
   SlotContentRow,
   StepRow,
-  TrialRow,
 } from './models';
+import type { BackupRow, ClockRow, DependencyRow, DowngradeEdgeRow, TrialRow } from './record-rows';
 
 /*
  * What the text columns of a row hold where the rooms rely on it: words of closed lists, and JSON of a shape.
@@ -213,6 +211,7 @@ const WORDS: Readonly<Record<string, Readonly<Record<string, readonly string[]>>
     needed: words<DependencyRow['needed']>(['yes', 'no']),
   },
   downgrade_edges: { allowed: words<DowngradeEdgeRow['allowed']>(['yes', 'no']) },
+  model_ways: { way: WAY_IDS, sureness: SURENESS },
   rounds: {
     state: words<RoundRow['state']>(['open', 'closed', 'given-up']),
     again: words<RoundRow['again']>(['yes', 'no']),
@@ -229,12 +228,25 @@ const WORDS: Readonly<Record<string, Readonly<Record<string, readonly string[]>>
 const LAST_MOMENT = 8.64e15;
 const isTime = (column: string) => /(^|[a-z])At$|^at$/.test(column);
 
+/** What a way of a model may hold is the way's own business. */
+const wayShape = (way: string) =>
+  mixed()
+    .defined()
+    .test('way', (value) => {
+      try {
+        return isWayId(way) && readWay(way, value) !== null;
+      } catch {
+        return false;
+      }
+    });
+
 function schemaOf(
   table: string,
   column: string,
   row: Readonly<Record<string, string | number | null>>,
 ): Schema | null {
   const schema = JSON_COLUMNS[table]?.[column] ?? null;
+  if (table === 'model_ways' && column === 'value') return wayShape(String(row['way']));
   if (table === 'events' && column === 'data') return EVENTS[String(row['kind'])] ?? schema;
   if (table === 'settings' && column === 'value')
     return SETTINGS.find(([key]) => key.test(String(row['key'])))?.[1] ?? null;

@@ -68,6 +68,17 @@ export async function newestFacts(handsetId?: string): Promise<Readonly<FactRow>
   });
 }
 
+/** The newest report of all handsets on each of these facts. */
+export async function newestOf(keys: readonly string[]): Promise<Readonly<FactRow>[]> {
+  const { models } = await database();
+  return rowsOf<FactRow>(models.Fact, {
+    attributes: ['id', 'handsetId', 'key', 'value', 'source', 'witness', [fn('MAX', col('at')), 'at']],
+    where: { key: { [Op.in]: [...keys] } },
+    group: ['handsetId', 'key', 'witness'],
+    order: [[col('at'), 'DESC']],
+  });
+}
+
 /**
  * The newest patch level that each handset ever told of itself; what an image says of itself need never have
  * run.

@@ -8,7 +8,7 @@ import type {
   DowngradeEdgeRow,
   RecoveryRow,
   TrialRow,
-} from '../db/models';
+} from '../db/record-rows';
 import type { KeptRecovery } from '@/core/bench/bench';
 import { decodeRecovery } from '../db/decode';
 import { ofHandset, rowsOf } from './rows';

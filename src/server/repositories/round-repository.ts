@@ -8,7 +8,8 @@ import { Op, UniqueConstraintError } from 'sequelize';
 import { database, inTransaction } from '../db/connection';
 import type { KeptStep } from '../db/decode';
 import { decodeRound, decodeStep, stepColumns } from '../db/decode';
-import type { Models, ModuleTrialRow, RoundRow, StepRow, TrialRow } from '../db/models';
+import type { Models, ModuleTrialRow, RoundRow, StepRow } from '../db/models';
+import type { TrialRow } from '../db/record-rows';
 import { keepSecretIn } from './handset-repository';
 import { ofHandset, plain, rowsOf } from './rows';
 

@@ -80,6 +80,7 @@ export function aboutStep(
     slotCount: facts.slotCount,
     unlockPath,
     rootOnBoth: rootOnBoth(context, { key, planned }),
+    ways: context.subject.ways,
   };
   const own = recoveriesShelved(context.subject, context.bench)[0];
   return stepAbout(

@@ -29,6 +29,8 @@ import { openPutBacks } from '../services/put-back-service';
 import { rebuiltRecoveryOf } from '@/core/bench/recovery-image';
 import type { Round, RoundStep } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
+import { watched } from '@/core/ways/sheet';
+import { wayView } from '../services/way-service';
 import type { StepAbout } from '@/core/steps/step-kind';
 import { NOT_KNOWN_NOW } from '@/core/words/plan';
 import { expectedWords } from '@/core/words/expectations';
@@ -93,9 +95,11 @@ async function stepViews(context: RoundContext): Promise<RoundStepView[]> {
       ? null
       : new Set((await stepsOf([context.round.basedOn])).map((step) => step.key));
   return context.steps.map((row): RoundStepView => {
-    const about = aboutStep(context, row);
+    const seen = watched(context.subject.ways);
+    const about = { ...aboutStep(context, row), ways: seen.ways };
     const kind = STEP_KINDS[row.key];
     const text = kind.text(about);
+    const [prompts, keyCard] = [kind.prompts?.(about) ?? [], kind.keyCard?.(about) ?? null];
     const byLink = executorOf(context.steps, row) !== null;
     const { id, state, startedAt, endedAt, actor } = row;
     return {
@@ -108,8 +112,9 @@ async function stepViews(context: RoundContext): Promise<RoundStepView[]> {
       stage: kind.stage,
       state,
       text,
-      prompts: kind.prompts?.(about) ?? [],
-      keyCard: kind.keyCard?.(about) ?? null,
+      prompts,
+      keyCard,
+      ways: seen.asked().map((way) => wayView(way, context.subject.ways(way))),
       command: stepCommand(context, row, own),
       seconds: kind.seconds,
       // what a button says that does it says nothing of what the person did

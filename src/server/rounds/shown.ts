@@ -49,6 +49,7 @@ export async function expectationAt(
       slots: slotsOfPart(context, step, { both }),
       size,
     })),
+    ways: context.subject.ways,
     image(wanted) {
       const image = sentImage(context, step, wanted);
       return image && { sha256: image.sha256, size: image.sizeBytes, file: imageFileName(image) };

@@ -9,6 +9,10 @@ import { findHandset, listHandsets } from '../repositories/handset-repository';
 import { listBuilds, listImages, listKits, listPackages } from '../repositories/image-repository';
 import { listModules, listModuleTrials } from '../repositories/module-repository';
 import { listRecoveries, listTrials } from '../repositories/record-repository';
+import { listWays } from '../repositories/way-repository';
+import type { KeptWay } from '../db/decode';
+import type { Ways } from '@/core/ways/way-kinds';
+import { waysFrom } from './way-service';
 import type { SlotCell } from '@/core/slots/slot-map';
 import type { RootState } from '@/core/schedule/continuity';
 import type { KnownFacts } from './fact-service';
@@ -26,6 +30,8 @@ export interface KnownHandset {
   readonly cells: readonly SlotCell[];
   readonly root: RootState;
   readonly history: HandsetHistory;
+  /** Keys, words and habits of its model. */
+  readonly ways: Ways;
 }
 
 export async function needHandset(id: string): Promise<Readonly<HandsetRow>> {
@@ -58,21 +64,29 @@ export const readBench = cache(async (): Promise<Bench> => {
   };
 });
 
-const subjectOf = (handset: Readonly<HandsetRow>, history: HandsetHistory): KnownHandset => ({
-  handset,
-  history,
-  facts: knownFrom(history),
-  cells: slotMapOf(history.slots),
-  root: history.rootChanges.at(-1)?.state ?? 'unknown',
-});
+function subjectOf(
+  handset: Readonly<HandsetRow>,
+  history: HandsetHistory,
+  said: readonly KeptWay[],
+): KnownHandset {
+  const facts = knownFrom(history);
+  return {
+    handset,
+    history,
+    facts,
+    cells: slotMapOf(history.slots),
+    root: history.rootChanges.at(-1)?.state ?? 'unknown',
+    ways: waysFrom({ handset, facts }, said),
+  };
+}
 
 export const readSubject = async (handset: Readonly<HandsetRow>): Promise<KnownHandset> =>
-  subjectOf(handset, await historyOf(handset.id));
+  subjectOf(handset, await historyOf(handset.id), await listWays());
 
 /** Every handset, put away or not, in the order in which they came. */
 export const readAllSubjects = cache(async (): Promise<KnownHandset[]> => {
-  const histories = await historiesOfAll();
-  return (await listHandsets()).map((handset) => subjectOf(handset, histories(handset.id)));
+  const [histories, said] = [await historiesOfAll(), await listWays()];
+  return (await listHandsets()).map((handset) => subjectOf(handset, histories(handset.id), said));
 });
 
 /** Those that are not put away. */

@@ -11,7 +11,7 @@ import {
   UNSHOWN_FACTS,
 } from '@/core/facts/catalogue';
 import type { FlatFact } from '@/core/facts/catalogue';
-import type { FactSource, ResolvedFact, Witness } from '@/core/facts/resolve-facts';
+import type { FactSource, ReportSource, ResolvedFact, Witness } from '@/core/facts/resolve-facts';
 import { openContradictions, resolveFacts } from '@/core/facts/resolve-facts';
 import type { InstalledBuild } from '@/core/fit/fit-package';
 import type { HandsetFacts, PrintedText } from '@/core/formats/facts/parse-facts';
@@ -92,15 +92,18 @@ function typedFacts(facts: ReadonlyMap<string, string>): HandsetFacts {
   };
 }
 
-const SOURCE_WORDS: Readonly<Record<FactSource, string>> = {
+const SOURCE_WORDS: Readonly<Record<ReportSource, string>> = {
   link: 'over the link',
   pasted: 'pasted',
   typed: 'typed',
   file: 'from a file',
+  model: 'of another of its model',
 };
 const saidBy = ({ witness, source, claim }: ResolvedFact) =>
   witness === 'person'
-    ? 'typed by you'
+    ? source === 'model'
+      ? 'typed by you for another of its model'
+      : 'typed by you'
     : `${SPEAKERS[witness]}, ${SOURCE_WORDS[source]}${claim ? ', with root on' : ''}`;
 
 /** The installed build with who said what, for holding packages and images against it. */
@@ -118,11 +121,12 @@ const SHORT_WITNESS: Readonly<Record<Witness, string>> = {
   image: 'image',
   person: 'you',
 };
-const SHORT_SOURCES: Readonly<Record<FactSource, string>> = {
+const SHORT_SOURCES: Readonly<Record<ReportSource, string>> = {
   link: 'link',
   pasted: 'pasted',
   typed: 'typed',
   file: 'file',
+  model: 'its model',
 };
 
 export function factViews({ resolved }: KnownFacts): FactView[] {

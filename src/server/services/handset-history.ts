@@ -1,15 +1,19 @@
 import 'server-only';
 import { cache } from 'react';
+import { MODEL_FACTS } from '@/core/facts/catalogue';
+import type { FactReport } from '@/core/facts/resolve-facts';
 import type { RoundStep } from '@/core/rounds/round';
 import { CHANGING } from '@/core/steps/deeds';
 import type { RootChange } from '@/core/schedule/continuity';
 import type { WaitingRule } from '@/core/schedule/waiting-rule';
 import { NO_WAITING } from '@/core/schedule/waiting-rule';
-import type { ClockRow, FactChoiceRow, FactRow, PutBackRow, SlotContentRow } from '../db/models';
+import type { FactChoiceRow, FactRow, PutBackRow, SlotContentRow } from '../db/models';
+import type { ClockRow } from '../db/record-rows';
 import { eventsOf } from '../repositories/event-repository';
 import {
   factChoicesOf,
   newestFacts,
+  newestOf,
   patchLevelsRun,
   slotHistoryOf,
 } from '../repositories/handset-repository';
@@ -22,7 +26,7 @@ import { changeOf } from './root-history';
 /** All that was ever kept of a handset, as its judgements need it. */
 export interface HandsetHistory {
   /** The newest report of each witness on each fact. */
-  readonly reports: readonly Readonly<FactRow>[];
+  readonly reports: readonly FactReport[];
   /** The newest patch level that the handset itself ever told. */
   readonly dataPatchLevel: string | null;
   readonly choices: readonly Readonly<FactChoiceRow>[];
@@ -57,6 +61,35 @@ function byHandset<T extends { readonly handsetId: string | null }>(
 }
 
 /**
+ * What nobody said of a handset and somebody did of another of its code name. A handset that is never unlocked
+ * may be so by its carrier alone: that says nothing of others.
+ */
+function withModel(
+  own: (id: string) => readonly FactReport[],
+  told: readonly Readonly<FactRow>[],
+): (id: string) => readonly FactReport[] {
+  const deviceOf = new Map(
+    told.flatMap(({ key, handsetId, value }) => (key === 'device' ? [[handsetId, value]] : [])),
+  );
+  return (id) => {
+    const mine = own(id);
+    const device = deviceOf.get(id);
+    const missing = MODEL_FACTS.filter((key) => !mine.some((one) => one.key === key));
+    const borrowed = missing.flatMap((key) => {
+      const one = told.find(
+        (row) =>
+          row.key === key &&
+          row.handsetId !== id &&
+          deviceOf.get(row.handsetId) === device &&
+          !(key === 'unlockPath' && row.value === 'none'),
+      );
+      return one ? [{ ...one, source: 'model' as const }] : [];
+    });
+    return device === undefined || borrowed.length === 0 ? mine : [...mine, ...borrowed];
+  };
+}
+
+/**
  * One query a table, whether one handset is asked for or all of them.
  * @returns what was kept of a handset, by its id
  */
@@ -78,7 +111,7 @@ async function readHistories(handsetId?: string): Promise<(id: string) => Handse
     openSteps: byHandset(
       (await stepsOf(open)).map((step) => ({ ...step, handsetId: handsetOf.get(step.roundId) ?? null })),
     ),
-    reports: byHandset(await newestFacts(handsetId)),
+    reports: withModel(byHandset(await newestFacts(handsetId)), await newestOf(['device', ...MODEL_FACTS])),
     levels: byHandset(await patchLevelsRun(handsetId)),
     choices: byHandset(await factChoicesOf(handsetId)),
     roots: byHandset(await eventsOf('root', of)),

@@ -19,6 +19,7 @@ import type { KnownHandset } from './bench-reading';
 import { kitShelf, recoveryShelf } from '@/server/services/shelf-views';
 import { dataFor, feasibilityOf, floorsFor, recoveryOf, rootOf, slotsToWrite } from '@/core/bench/judgements';
 import { slotViews } from './slot-service';
+import { sheetView } from './way-service';
 import { guardedHandsets } from './vault-guard';
 
 const isOf = (fingerprint: string | null, device: string | null) =>
@@ -136,6 +137,7 @@ export async function handsetDetail(id: string): Promise<HandsetDetail> {
     floors: floorsFor(subject, bench, root),
     data: dataFor(subject, bench, root),
     records,
+    sheet: sheetView(subject),
     rounds: subject.history.rounds.map(({ id: roundId, title, state, openedAt, closedAt }) => ({
       id: roundId,
       title,

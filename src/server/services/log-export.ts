@@ -19,6 +19,7 @@ export const LOG_VERSION = 1;
 /** What belongs to the log, parents before children. */
 export const LOG_TABLES = [
   'handsets',
+  'model_ways',
   'builds',
   'trials',
   'module_trials',

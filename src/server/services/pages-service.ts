@@ -18,6 +18,7 @@ import type { ZipMember } from '@/platform/node/zip-stream';
 import { zipStream } from '@/platform/node/zip-stream';
 import { roundView } from '../rounds/round-view';
 import { commandOf, ownCommands } from './vocabulary-service';
+import { handsetClass } from './way-service';
 
 /* Pages of a round to keep, to take along and to show. */
 
@@ -68,6 +69,12 @@ async function inputOf(context: RoundContext, view: RoundView): Promise<PageInpu
     madeAt: `${new Date(now()).toISOString().slice(0, 16).replace('T', ' ')} UTC`,
     wayBack: wayBackWords(view.wayBack.says),
     images,
+    ways: context.subject.ways,
+    writesIn:
+      context.known.value('bootloaderWrites') === 'no' ||
+      handsetClass(context.subject) === 'one-slot-download'
+        ? 'download'
+        : 'bootloader',
     commands: [
       { what: 'Into the bootloader', command: commandOf(own, 'enter bootloader', values) },
       { what: 'What it is', command: commandOf(own, 'read variables', values) },

@@ -7,7 +7,7 @@ import type {
   DowngradeEdgeRow,
   RecoveryRow,
   TrialRow,
-} from '../db/models';
+} from '../db/record-rows';
 import { appendEvent } from '../repositories/event-repository';
 import { writeSecret } from '../repositories/handset-repository';
 import { findImage, listKits } from '../repositories/image-repository';
