@@ -221,6 +221,7 @@ export const standInCableSchema = standIn.shape({
   connected: mixed<boolean>().oneOf([true, false]).required(),
 });
 export const standInBatterySchema = standIn.shape({ percent: number().min(0).max(100).required() });
+export const standInDeskSchema = standIn.shape({ text: string().trim().max(2000).required() });
 export const standInTouchSchema = standIn.shape({ id: string().max(40).required() });
 
 /** Chosen options as they come with an image; null where the text is none. */

@@ -83,6 +83,9 @@ export const backUpSchema = roundStepSchema.shape({
   note: string().trim().max(500).default(''),
 });
 
+export const tokenSchema = roundStepSchema.shape({
+  text: string().max(20_000, 'That is longer than any token.').nullable().default(null),
+});
 export const codeSchema = roundStepSchema.shape({
   code: string().trim().required('Paste the code.').max(200),
 });

@@ -5,11 +5,12 @@ import { EternoError, toEternoError } from '@/core/errors';
 import type { HeldKeys, Key, KeyAction } from '@/core/handset/keys';
 import { heldAction, pressAction } from '@/core/handset/keys';
 import type { Asked, Choice, TouchId } from '@/core/handset/menus';
-import { menuOf, touchesOf } from '@/core/handset/menus';
+import { menuOf, touched, touchesOf } from '@/core/handset/menus';
 import type { HandsetOperation } from '@/core/handset/operate';
 import { operate } from '@/core/handset/operate';
 import type { Panel, ScreenModel } from '@/core/handset/screen';
 import { PLAIN_PANEL, screenOf } from '@/core/handset/screen';
+import { unlockToken } from '@/core/handset/variables';
 import type { HandsetProfile, HandsetState, ImageFacts } from '@/core/handset/state';
 import type { SystemStatus, UpdateRefusal } from '@/core/link/handset-link';
 import type { OnDisk } from './on-disk';
@@ -28,6 +29,19 @@ const MERGE_MS = 12_000;
 const MAIL_MS = 20_000;
 const OFFER_MS = 3000;
 const TICK_MS = 50;
+
+type Answer = Omit<Mail, 'from'>;
+/** It lands among the junk, as such mails do. */
+const CODE_MAIL = ({ serial, unlockCode }: HandsetProfile): Answer => ({
+  folder: 'junk',
+  subject: 'Your code',
+  text: `The code of ${serial}: ${unlockCode ?? ''}`,
+});
+const NO_TOKEN_MAIL: Answer = {
+  folder: 'inbox',
+  subject: 'Your request',
+  text: 'This is no token of ours. Send all its lines as one, without spaces and without what stands before them.',
+};
 
 export interface StandInView {
   readonly profile: Pick<
@@ -279,33 +293,20 @@ export class HandsetHost {
       !touchesOf(this.profile, this.current, this.panel).some((one) => one.id === id)
     )
       throw new EternoError('handset-refused', 'its screen does not offer that now');
-    const { settings } = this.current;
     switch (id) {
       case 'restart now':
         return this.run({ do: 'restart' });
       case 'later':
         this.show({ restartOffered: false, said: 'The restart was put off.' });
         return this.offerAgain();
-      case 'unlock switch':
-        return this.run({ do: 'unlock-switch' });
-      case 'debugging':
-        return this.run({ do: 'set', settings: { debugging: !settings.debugging } });
-      case 'auto-update':
-        return this.run({ do: 'set', settings: { autoUpdate: !settings.autoUpdate } });
       case 'take update':
       case 'take whole update':
         this.offersLeft = 1;
         return this.attempt(() => this.takeUpdate(id === 'take whole update'));
-      case 'call off update':
-        return this.run({ do: 'cancel-update' });
-      case 'finish root app':
-        return this.run({ do: 'finish-root-app' });
-      case 'open root':
-        return this.run({ do: 'open-root' });
       case 'patch file':
         return this.attempt(() => patchFile(this.onDisk));
-      case 'request code':
-        return this.requestCode();
+      default:
+        return this.run(touched(id, this.current.settings));
     }
   }
   /** When and why its updater last would not take an update. */
@@ -335,18 +336,12 @@ export class HandsetHost {
       if (this.current.mode === 'system' && this.current.update !== null) this.show({ restartOffered: true });
     });
   }
-  private requestCode(): void {
-    this.show({ said: 'The token was sent. The code comes by mail.' });
+  /** What is sent to its maker's unlocking desk is answered by mail, after a while. */
+  writeToDesk(text: string): void {
+    const { profile } = this;
+    const answer = text === unlockToken(profile) ? CODE_MAIL(profile) : NO_TOKEN_MAIL;
     this.time.after(MAIL_MS, () => {
-      this.mail = [
-        {
-          from: 'unlocking desk',
-          folder: 'junk',
-          subject: 'Your code',
-          text: `The code of ${this.profile.serial}: ${this.profile.unlockCode ?? ''}`,
-        },
-        ...this.mail,
-      ];
+      this.mail = [{ from: 'unlocking desk', ...answer }, ...this.mail];
       void this.store.writeMail(this.mail);
       this.tell();
     });

@@ -126,6 +126,9 @@ class SystemSession {
           throw new EternoError('bad-field', 'a battery is 0 to 100 percent full');
         this.host.inject({ batteryPercent: Math.round(request.percent) });
         return this.send('battery', {});
+      case 'desk':
+        this.host.writeToDesk(request.text);
+        return this.send('desk', {});
       case 'force':
         return this.force(request, payload!);
       case 'listed':

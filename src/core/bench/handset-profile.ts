@@ -67,7 +67,7 @@ export function profileOf(known: Known, assumed: Assumptions): HandsetProfile {
     return flag(key);
   };
   const { edges, alone } = waysDown(known);
-  const fuse = subject.ways('fuse-reacts');
+  const [fuse, lasts] = [subject.ways('fuse-reacts'), subject.ways('inside-lasts')];
   const partitions = [
     ...new Set([seat.partition, 'boot', recoveryHome, ...alone, ...cells.map((cell) => cell.partition)]),
   ];
@@ -98,7 +98,11 @@ export function profileOf(known: Known, assumed: Assumptions): HandsetProfile {
       ]),
     ),
     sideloadsDown: edges,
-    ownWays: isKnown(fuse) ? { 'fuse-reacts': fuse.value } : {},
+    openBuilds: openBuildsOf(known),
+    ownWays: {
+      ...(isKnown(fuse) ? { 'fuse-reacts': fuse.value } : {}),
+      ...(isKnown(lasts) ? { 'inside-lasts': lasts.value } : {}),
+    },
   };
 }
 
@@ -136,6 +140,15 @@ function named({ facts: { typed }, handset: { model } }: Subject, platform: numb
     sdk: platform,
     maxDownloadBytes: typed.maxDownloadSize ?? Number.MAX_SAFE_INTEGER,
   };
+}
+
+/** Builds of which somebody noted that they can be rooted while they run; of all others nothing is known. */
+function openBuildsOf({ subject, bench, fingerprint }: Known): readonly string[] {
+  const way = subject.ways('open-builds');
+  const noted = isKnown(way) ? way.value : [];
+  return [...new Set([fingerprint, ...knownBuilds(subject, bench)])].filter((build) =>
+    noted.some((one) => one === build || one === splitFingerprint(build)?.id),
+  );
 }
 
 /** Ways to older builds that are known, and the partitions that have to go down before them. */

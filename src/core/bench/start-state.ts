@@ -8,6 +8,7 @@ import type { Bench, KeptImage, Subject } from './bench';
 import { otherSlotRead } from './unknowns';
 import { bootloaderLevel } from './whole-build';
 import { moduleIdsOf } from './modules-judged';
+import { isKnown } from '../ways/speak';
 
 /* Where a handset stands when a plan begins, as the machine has it. */
 
@@ -63,9 +64,20 @@ export function startState(subject: Subject, bench: Bench, plan: Plan, at: Stand
     },
     // a handset that runs is not below its fuse
     floors: { bootloader: Math.max(bootloaderLevel(bench, fingerprint) ?? 0, fuse), fuse, index: 0 },
+    ...insideRootOf(subject, at),
     record: { fuseBlown: fuseBlown(subject), writes: Number(facts.value('writeCounter') ?? 0) || 0 },
     data: dataOf(subject, bench, plan, fingerprint),
   };
+}
+
+/** Root on a handset that is locked can only have been let in from inside. */
+function insideRootOf(
+  { ways }: Pick<Subject, 'ways'>,
+  { locked, rooted }: StandsAt,
+): Pick<HandsetState, 'insideRoot'> {
+  if (!locked || !rooted) return {};
+  const lasts = ways('inside-lasts');
+  return { insideRoot: isKnown(lasts) ? lasts.value : 'until restart' };
 }
 
 /** As it was read or said; where nobody did, it is taken as blown where the handset was rooted once. */

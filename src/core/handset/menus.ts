@@ -1,4 +1,5 @@
 import { recoveryImage } from './operate-modes';
+import type { HandsetOperation } from './operate';
 import { ownWay } from './own-ways';
 import type { HandsetProfile, HandsetState } from './state';
 
@@ -132,7 +133,7 @@ export type TouchId =
   | 'call off update'
   | 'finish root app'
   | 'open root'
-  | 'request code'
+  | 'undo open root'
   | 'patch file';
 
 export interface Touch {
@@ -171,9 +172,34 @@ export function touchesOf(
   add('finish root app', 'Let the root app finish', rootApp === 'unfinished' && running.rooted);
   add('patch file', 'Patch a file', canPatch);
   add('open root', 'Root in this system', profile.openBuilds.includes(running.build) && !running.rooted);
-  add('request code', 'Send the token to its maker', state.locked && profile.unlockPath === 'mailed code');
+  add('undo open root', 'Take root off again', state.insideRoot !== undefined);
   add('unlock switch', ownWay(profile, 'setting-unlock'), state.locked && unlockSwitch === 'off');
   add('debugging', settings.debugging ? 'Turn debugging off' : 'Turn debugging on', true);
   add('auto-update', settings.autoUpdate ? 'Turn automatic updates off' : 'Turn automatic updates on', true);
   return out;
+}
+
+type PlainTouch = Exclude<
+  TouchId,
+  'restart now' | 'later' | 'take update' | 'take whole update' | 'patch file'
+>;
+
+/** What a touch does that needs nothing but the handset itself. */
+export function touched(id: PlainTouch, settings: HandsetState['settings']): HandsetOperation {
+  switch (id) {
+    case 'unlock switch':
+      return { do: 'unlock-switch' };
+    case 'debugging':
+      return { do: 'set', settings: { debugging: !settings.debugging } };
+    case 'auto-update':
+      return { do: 'set', settings: { autoUpdate: !settings.autoUpdate } };
+    case 'call off update':
+      return { do: 'cancel-update' };
+    case 'finish root app':
+      return { do: 'finish-root-app' };
+    case 'open root':
+      return { do: 'open-root' };
+    case 'undo open root':
+      return { do: 'undo-inside' };
+  }
 }

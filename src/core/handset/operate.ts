@@ -70,6 +70,8 @@ export type HandsetOperation =
   | { readonly do: 'finish-root-app' }
   /** Root for as long as the system runs, on builds that are open to it. */
   | { readonly do: 'open-root' }
+  /** What lets root in is taken off; what runs goes on with it until it restarts. */
+  | { readonly do: 'undo-inside' }
   | { readonly do: 'ask-root' }
   | { readonly do: 'answer-root'; readonly allow: boolean }
   | { readonly do: 'cable'; readonly connected: boolean };
@@ -169,9 +171,22 @@ export function operate(profile: HandsetProfile, state: HandsetState, operation:
     case 'open-root':
       return needMode(state, ['system'], () =>
         profile.openBuilds.includes(state.running!.build)
-          ? done({ ...state, running: { ...state.running!, rooted: true }, rootRequest: 'none' })
+          ? done({
+              ...state,
+              running: { ...state.running!, rooted: true },
+              rootRequest: 'none',
+              rootApp: 'ready',
+              insideRoot: profile.ownWays['inside-lasts'] ?? 'until restart',
+            })
           : refused('this build is closed to it'),
       );
+    case 'undo-inside':
+      return needMode(state, ['system'], () => {
+        const { insideRoot, ...rest } = state;
+        return insideRoot === undefined
+          ? refused('root was not let in from inside')
+          : done({ ...rest, rootApp: 'absent' });
+      });
     case 'ask-root':
       return needMode(state, ['system'], () =>
         state.running?.rooted

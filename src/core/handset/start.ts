@@ -188,13 +188,16 @@ function succeed(
   fellBack: boolean,
 ): { state: HandsetState; outcome: StartOutcome } {
   const build = state.builds[slot];
-  const rooted = startsRooted(profile, state.images, slot);
+  const inside = state.insideRoot === 'lasting' && profile.openBuilds.includes(build);
+  const rooted = inside || startsRooted(profile, state.images, slot);
   const wasProven = state.slots[slot].proven;
   const begun = state.update?.slot === slot;
   const merges = begun && state.snapshot === 'waiting';
   const facts = buildFacts(profile, build);
+  const { insideRoot: _inside, ...rest } = state;
   const after: HandsetState = {
-    ...state,
+    ...rest,
+    ...(inside ? { insideRoot: 'lasting' } : {}),
     mode: 'system',
     active: slot,
     slots: begunSlots(profile, state, slot, merges),

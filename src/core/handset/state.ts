@@ -108,6 +108,8 @@ export interface HandsetState {
   /** Images by partition with its slot, such as `init_boot_a`. On a handset with one slot it is slot a. */
   readonly images: Readonly<Record<string, ImageFacts>>;
   readonly running: Running | null;
+  /** Root was let in from inside: it lies in the data, and nothing on its partitions is changed. */
+  readonly insideRoot?: 'until restart' | 'lasting';
   /** A recovery that was started from memory and runs; the disk is as it was. */
   readonly fromMemory: ImageFacts | null;
   /** Why the last start ended as it did, in words. */

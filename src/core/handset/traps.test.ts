@@ -8,6 +8,7 @@ import type { WholeBuild } from './operate-writes';
 import { start, startFault } from './start';
 import type { HandsetProfile, HandsetState, ImageFacts, Slot } from './state';
 import { otherSlot, PLAIN_PROFILE, PLAIN_STATE } from './state';
+import { wiped } from './operated';
 import { tries } from '../../../tests/fixtures/soak';
 
 /* The traps that practice knows, each shown to happen; and what no sequence of operations may ever do. */
@@ -392,6 +393,44 @@ describe('other ways', () => {
     expect(got.ok && got.state.running!.rooted).toBe(true);
     expect(got.ok && start(open, { ...got.state, mode: 'starting' }).state.running!.rooted).toBe(false);
     expect(why(state(), { do: 'open-root' })).toMatch(/closed/);
+  });
+  it('root from inside that lasts is there after a start, until it is taken off or erased', () => {
+    const open = { ...profile, openBuilds: [SEPTEMBER], ownWays: { 'inside-lasts': 'lasting' as const } };
+    const got = operate(open, state({ locked: true }), { do: 'open-root' });
+    const at = got.ok ? got.state : null!;
+    const again = (now: HandsetState, of = open) =>
+      start(of, { ...now, mode: 'starting' }).state.running!.rooted;
+    expect(again(at)).toBe(true);
+    expect(again(at, { ...open, openBuilds: [] })).toBe(false);
+    const off = operate(open, at, { do: 'undo-inside' });
+    // what runs goes on with it
+    expect(off.ok && off.state.running!.rooted).toBe(true);
+    expect(off.ok && again(off.state)).toBe(false);
+    expect(off.ok && operate(open, off.state, { do: 'undo-inside' }).ok).toBe(false);
+    expect(again({ ...wiped(at), mode: 'starting' })).toBe(false);
+  });
+  it.each([
+    ['a foreign write', [false, true, true]],
+    ['a foreign start', [false, false, true]],
+    ['unlocking', [true, true, true]],
+    ['nothing', [false, false, false]],
+  ] as const)('a fuse that reacts to %s', (cause, blown) => {
+    const own = { ...profile, unlockCode: null, ownWays: { 'fuse-reacts': cause } };
+    const after = (result: ReturnType<typeof operate>) => (result.ok ? result.state : null!);
+    const locked = state({ mode: 'bootloader', running: null, locked: true, unlockSwitch: 'on' });
+    const unlocked = after(operate(own, locked, { do: 'unlock' }));
+    const patched = rooted().images['init_boot_a']!;
+    const written = after(operate(own, unlocked, { do: 'write', partition: 'init_boot_a', image: patched }));
+    const started = start(own, { ...written, mode: 'starting' }).state;
+    expect([unlocked, written, started].map(({ record }) => record.fuseBlown)).toEqual(blown);
+    // it never comes back
+    const stock = state().images['init_boot_a']!;
+    const back = operate(
+      own,
+      { ...started, mode: 'bootloader', running: null },
+      { do: 'write', partition: 'init_boot_a', image: stock },
+    );
+    expect(after(back).record).toMatchObject({ fuseBlown: blown[2], writes: 2 });
   });
   it('a bad module loops a proven slot, and with modules off it starts', () => {
     const bad = { ...profile, badModules: [{ id: 'lantern', build: SEPTEMBER }] };

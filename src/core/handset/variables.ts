@@ -10,7 +10,7 @@ const yesNo = (value: boolean) => (value ? 'yes' : 'no');
 const hex = (value: number) => `0x${value.toString(16)}`;
 
 /** The token that its maker wants for the code. */
-function unlockToken({ serial, product }: HandsetProfile): string {
+export function unlockToken({ serial, product }: HandsetProfile): string {
   let hash = 0x811c9dc5;
   let token = '';
   for (let round = 0; token.length < 48; round += 1) {

@@ -329,6 +329,11 @@ export const ACTIONS = {
     { title: 'Get root in the running system', minutes: [2, 10], risk: 3, who: 'handset' },
     (_context, { handset }) => (handset.running?.rooted ? 'it is there already' : [{ do: 'open-root' }]),
   ),
+  'undo-inside': onHandset(
+    { title: 'Take root off from inside', minutes: [1, 4], who: 'handset' },
+    (_context, { handset }) =>
+      handset.insideRoot === undefined ? 'root was not let in from inside' : [{ do: 'undo-inside' }],
+  ),
   'modules-off': onHandset(
     { title: 'Switch modules off', minutes: [1, 2], who: 'root' },
     ({ modulesOff, start }, { handset }) => {

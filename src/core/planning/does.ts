@@ -250,6 +250,7 @@ const DOES: Readonly<Record<ActionId, Of>> = {
   'cancel-update': always('update:cancel'),
   'other-slot': (_context, { after }) => [`select:${after.active}`],
   'open-root': always('root:inside'),
+  'undo-inside': always('root:inside-off'),
   'modules-off': always('modules:off'),
   'modules-on': always('modules:on'),
   'erase-cache': always('wipe:cache'),

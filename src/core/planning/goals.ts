@@ -104,7 +104,7 @@ const onTarget = ({ target, orTarget }: PlanContext, { running }: Settled) =>
 const rootedOnTarget = (context: PlanContext, handset: Settled) =>
   onTarget(context, handset) && lastingRoot(context, handset) && kept(context, handset);
 const unrootedStock = (context: PlanContext, handset: Settled) =>
-  stockEverywhere(context, handset) && !handset.running.rooted;
+  stockEverywhere(context, handset) && !handset.running.rooted && handset.insideRoot === undefined;
 
 function recoveryKept(context: PlanContext, handset: Settled): boolean {
   const { start: first, profile, limits } = context;

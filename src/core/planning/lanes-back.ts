@@ -42,6 +42,17 @@ export const BACK_LANES: readonly Lane[] = [
     trialStart: false,
   },
   {
+    id: 'inside-root-off',
+    title: 'Take root off from inside, then restart',
+    goals: ['return to stock'],
+    actions: ['undo-inside', 'start', 'finish-start'],
+    decisive: ['undo-inside'],
+    forIt: 'nothing is written, nothing is erased',
+    againstIt: 'only for root that was let in from inside',
+    ruledOut: ({ start }) => (start.insideRoot === undefined ? 'Root was not let in from inside.' : null),
+    trialStart: false,
+  },
+  {
     id: 'lock-again',
     title: 'Stock on every slot, started once, then locked',
     goals: ['lock again'],

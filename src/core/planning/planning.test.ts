@@ -413,6 +413,21 @@ describe('other goals', () => {
       'prove-root',
     ]);
   });
+  it('root from inside goes the way it came, with a restart, and only where it came so', () => {
+    const there = (insideRoot?: 'lasting' | 'until restart') =>
+      world({
+        locked: true,
+        profile: { openBuilds: [SEPTEMBER], ownWays: { 'inside-lasts': 'lasting' } },
+        state: {
+          running: { slot: 'a', build: SEPTEMBER, rooted: true },
+          ...(insideRoot ? { insideRoot } : {}),
+        },
+        context: { goal: 'return to stock' },
+      });
+    for (const lasts of ['lasting', 'until restart'] as const)
+      expect(steps(planOf(there(lasts), 'inside-root-off'))).toEqual(['undo-inside', 'start']);
+    expect(outOf(there(), 'inside-root-off')!.reason).toMatch(/not let in from inside/);
+  });
   it('what is there already needs nothing', () => {
     const there = world({ context: { goal: 'repair' } });
     expect(planRound(there).plans).toEqual([]);

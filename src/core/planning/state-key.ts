@@ -45,7 +45,7 @@ export function stateKeys(locks: boolean): (state: PlanState) => string {
   const part = (one: object | null): number => (one === null ? -1 : parts(one));
   return ({ handset, made }) => {
     const { slots, builds, running, update, floors, data, modules, settings, fromMemory } = handset;
-    const plain = `${handset.mode}|${handset.locked}|${handset.active}|${locks && handset.writtenSinceStart === true}|${handset.keepsRecovery === true}`;
+    const plain = `${handset.mode}|${handset.locked}|${handset.active}|${locks && handset.writtenSinceStart === true}|${handset.keepsRecovery === true}|${handset.insideRoot}`;
     const asked = `${handset.rootRequest}|${handset.unlockSwitch}|${handset.snapshot}|${handset.rootApp}`;
     const lies = `${images(handset.images)}|${part(slots)}|${part(builds)}|${part(running)}|${part(update)}`;
     return `${plain}|${asked}|${lies}|${part(fromMemory)}|${part(floors)}|${part(data)}|${modulesThere(modules)}|${part(settings)}|${part(made)}`;
@@ -63,6 +63,7 @@ export const leavesAsItWas = ({ handset: a }: PlanState, { handset: b }: PlanSta
   a.rootRequest === b.rootRequest &&
   a.running?.rooted === b.running?.rooted &&
   a.fromMemory === b.fromMemory &&
+  a.insideRoot === b.insideRoot &&
   isAlike(a.images, b.images, looksOf) &&
   isAlike(a.data, b.data) &&
   isAlike(a.builds, b.builds) &&

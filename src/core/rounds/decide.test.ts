@@ -597,12 +597,16 @@ describe('the end', () => {
     expect(decision.trials).toHaveLength(trials);
     expect(decision.round.reached).toBe(state === undefined ? 'no' : 'yes');
   });
-  it('says stock where that was the goal and was written and started', () => {
-    const claims = signOff(
-      { ...ROUND, kind: 'return to stock' },
-      [told('write-stock', [strong('written')]), told('start', [strong('up')])],
-      [],
-    );
+  it('says stock where that was the goal, it starts, and root was asked for and refused', () => {
+    const back = (...more: Parameters<typeof signOff>[1]) =>
+      signOff(
+        { ...ROUND, kind: 'return to stock' },
+        [told('write-stock', [strong('written')]), told('start', [strong('up')]), ...more],
+        [],
+      );
+    // a stock image that was written proves no more than that
+    expect(back().find(({ id }) => id === 'no-root')).toMatchObject({ verdict: 'open' });
+    const claims = back(told('prove-no-root', [strong('nothing grants it')]));
     const decision = decided(moment([step('close')]), close([], { claims }));
     expect(decision.round.reached).toBe('yes');
     expect(decision.events[0]).toMatchObject({ kind: 'root', data: { state: 'stock' } });

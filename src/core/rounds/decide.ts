@@ -33,12 +33,13 @@ import {
  */
 
 /** Steps that a person may end by hand with one kind of command only. */
-const AT: Readonly<Partial<Record<Command['do'], StepKey>>> = {
-  code: 'ask-code',
-  'back-up': 'back-up',
-  protect: 'protect',
-  'look-around': 'look-around',
-  close: 'close',
+const AT: Readonly<Partial<Record<Command['do'], readonly StepKey[]>>> = {
+  // one that was refused is replaced where it was refused
+  code: ['ask-code', 'unlock'],
+  'back-up': ['back-up'],
+  protect: ['protect'],
+  'look-around': ['look-around'],
+  close: ['close'],
 };
 
 const refuse = (because: PlainReason): Refusal => ({ because });
@@ -131,7 +132,7 @@ interface AtStep {
 function atStep(moment: Moment, command: ByHand, now: number): Decision | Refusal {
   const step = currentStep(moment.steps);
   const wanted = AT[command.do];
-  if (!step || (wanted !== undefined && step.key !== wanted)) return refuse('another-step');
+  if (!step || wanted?.includes(step.key) === false) return refuse('another-step');
   // modules come back in batches while their step runs
   if (step.state === 'running' && command.do !== 'batch') return refuse('step-runs-already');
   const end: AtStep['end'] = (actor, evidence, seen = {}) =>
@@ -150,10 +151,13 @@ const LOOKED_AT: readonly (readonly [Looked, ClaimId])[] = [
 
 const BY_HAND = {
   answer: ({ moment, step, now }: AtStep, command: Of<'answer'>) => answered(moment, step, command, now),
-  code: ({ end }: AtStep, { code }: Of<'code'>): Decision => ({
-    ...end('hand', [weak(say.CODE_CAME)]),
-    secrets: [{ name: 'code', value: code }],
-  }),
+  code({ end, moment, step }: AtStep, { code }: Of<'code'>): Decision | Refusal {
+    const secrets = [{ name: 'code' as const, value: code }];
+    if (step.key === 'ask-code') return { ...end('hand', [weak(say.CODE_CAME)]), secrets };
+    if (!moment.steps.some(({ key }) => key === 'ask-code')) return refuse('another-step');
+    const again = { state: 'waiting' as const, evidence: [weak(say.OTHER_CODE)], endedAt: null };
+    return { ...NOTHING_DECIDED, steps: changed(moment.steps, step.id, again), secrets };
+  },
   confirm: ({ moment, step, now }: AtStep, command: Of<'confirm'>) => confirm(moment, step, command, now),
   'back-up'({ end }: AtStep, { what, note }: Of<'back-up'>): Decision | Refusal {
     const said = note.trim();

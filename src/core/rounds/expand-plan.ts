@@ -70,6 +70,22 @@ const beforeTheFirst = (wipes: boolean, at: HandsetState): NewStep[] => [
   ...(at.mode === 'looping' && !wipes ? [] : [quiet('protect', 'computer', at, [1, 10])]),
 ];
 
+/**
+ * Before which step of the plan root is asked for and has to be refused; null where nothing goes to stock. It is
+ * after the last start that is seen, and before it is locked: that erases, and its debugging is off then.
+ */
+function asksForNoRoot({ goal, start }: PlanContext, { steps }: LanePlan): number | null {
+  if (!goesToStock(goal)) return null;
+  const lockAt = steps.findIndex(({ action }) => action === 'lock');
+  const before = lockAt < 0 ? steps : steps.slice(0, lockAt);
+  const started = before.findLastIndex(
+    ({ action, after }) => DEEDS[action].starts === true && after.mode === 'system',
+  );
+  if (started >= 0) return started + 1;
+  if (lockAt >= 0) return start.mode === 'system' ? 0 : null;
+  return (steps.at(-1)?.after ?? start).mode === 'system' ? steps.length : null;
+}
+
 /** A step of a round with what the plan knows of it. */
 export interface LaidOut {
   readonly step: NewStep;
@@ -97,6 +113,7 @@ export function layOut(context: PlanContext, plan: LanePlan): LaidOut[] {
       step.action === 'modules-off' ||
       (step.who !== 'computer' && step.after.mode !== before(i).mode),
   );
+  const noRootAt = asksForNoRoot(context, plan);
   const last = plan.steps.at(-1)?.after ?? context.start;
   const first = endsAt(context, context.start, context.kept);
   // by then the plan is done: what it leaves is what the handset is
@@ -114,7 +131,13 @@ export function layOut(context: PlanContext, plan: LanePlan): LaidOut[] {
     ...plan.steps.flatMap((planned, i) => [
       ...around(i === firstLeave ? beforeTheFirst(wipes, before(i)) : [], i === 0 ? first : ends[i - 1]!),
       ...around(
-        i === firstChange ? [quiet('check', before(i).mode, before(i), [0.2, 2])] : [],
+        [
+          ...(i === firstChange ? [quiet('check', before(i).mode, before(i), [0.2, 2])] : []),
+          // root that was there before would prove nothing afterwards
+          ...(planned.action === 'open-root' || i === noRootAt
+            ? [quiet('prove-no-root', 'system', before(i), [0.2, 1])]
+            : []),
+        ],
         i === 0 ? first : ends[i - 1]!,
       ),
       {
@@ -132,6 +155,9 @@ export function layOut(context: PlanContext, plan: LanePlan): LaidOut[] {
     ]),
     ...around(
       [
+        ...(noRootAt === plan.steps.length
+          ? [quiet('prove-no-root', 'system', last, [0.2, 1], afterIt)]
+          : []),
         ...(wantsRoot(context.goal) ? [quiet('look-around', 'system', last, [1, 5], afterIt)] : []),
         quiet('close', 'system', last, [0.2, 1], afterIt),
       ],
@@ -157,8 +183,7 @@ function tagsAround({ unknown = [], goal }: PlanContext, key: StepKey): readonly
       return ['backup:data'];
     case 'check':
       return ['read:battery'];
-    case 'close':
-      // root is asked for once more before the round is signed off, and has to be refused
+    case 'prove-no-root':
       return goesToStock(goal) ? ['prove:no-root'] : [];
     default:
       return [];

@@ -387,7 +387,7 @@ describe('sign-off', () => {
     ['return to stock', 'goal-build starts no-root'],
     ['lock again', 'goal-build starts no-root locked'],
     ['keep a recovery', 'recovery-opens'],
-    ['root without unlocking', 'root-works'],
+    ['root without unlocking', 'root-works root-lasts'],
     ['prove root', 'root-works'],
     ['repair', 'starts'],
   ])('claims for %s: %s', (kind, ids) => {

@@ -52,7 +52,8 @@ function claimsOfGoal(goal: GoalId): readonly ClaimId[] {
   if (goesToStock(goal))
     return ['goal-build', 'starts', 'no-root', ...(goal === 'lock again' ? (['locked'] as const) : [])];
   if (goal === 'keep a recovery') return ['recovery-opens'];
-  if (goal === 'root without unlocking' || goal === 'prove root') return ['root-works'];
+  if (goal === 'root without unlocking') return ['root-works', 'root-lasts'];
+  if (goal === 'prove root') return ['root-works'];
   if (goal === 'downgrade') return ['goal-build', 'starts'];
   // rounds of before there were plans had other words for what they were for
   return goal === 'repair' ? ['starts'] : [];

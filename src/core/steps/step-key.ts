@@ -9,5 +9,6 @@ export type StepKey =
   | 'guard-off'
   | 'protect'
   | 'check'
+  | 'prove-no-root'
   | 'look-around'
   | 'close';

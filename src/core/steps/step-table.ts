@@ -1,4 +1,5 @@
 import { HERE } from './steps-here';
+import { INSIDE } from './steps-inside';
 import { MODES } from './steps-modes';
 import { UNLOCKING } from './steps-unlock';
 import { PROOF } from './steps-proof';
@@ -15,6 +16,7 @@ export const STEP_KINDS: Readonly<Record<StepKey, StepKind>> = {
   ...UNLOCKING,
   ...WRITES,
   ...UPDATES,
+  ...INSIDE,
   ...THROUGH_RECOVERY,
   ...PROOF,
 };

@@ -30,6 +30,20 @@ export const PROOF = {
       { asks: 'Somebody asks for root', answer: 'Allow.', wrong: 'Denied: ask again from here.' },
     ],
   },
+  'prove-no-root': {
+    deed: { writes: null, gates: NONE, changes: false, shown: { as: 'prove-stock' }, proves: ['no-root'] },
+
+    stage: 'Prove',
+    seconds: [10, 60],
+    button: 'Ask for root',
+    text: ({ handset }) => ({
+      title: `Ask ${handset} for root: there has to be none`,
+      todo: 'Ask for root on the running system. On a stock system nothing answers, and nothing asks on its screen.',
+      see: 'No such command: nothing on this system grants root.',
+      dont: 'Take a denial for it: where somebody can deny it, root is there.',
+      otherwise: 'It is granted, or its screen asks: the system that runs still carries root.',
+    }),
+  },
   'finish-root-app': {
     deed: { writes: null, gates: NONE, changes: false },
 

@@ -254,19 +254,4 @@ export const UPDATES = {
       otherwise: 'The hash differs: write once more, before any restart.',
     }),
   },
-  'open-root': {
-    deed: { writes: null, gates: NONE, changes: false },
-
-    sureness: 'only said',
-    stage: 'Flash',
-    seconds: [120, 600],
-    button: 'Watch for it',
-    text: () => ({
-      title: 'Get root in the running system',
-      todo: 'On the handset: start it. It lasts as long as the system runs.',
-      see: 'Root is there, and gone after the next restart.',
-      dont: 'Rely on it after an update: few builds have this gap, and the next one usually closes it.',
-      otherwise: 'It restarts by itself: that is a failed try. Try again, or leave it.',
-    }),
-  },
 } as const satisfies Record<string, StepKind>;

@@ -77,7 +77,7 @@ export const WRITES = {
       gates: STOCK,
       changes: true,
       shown: { as: 'write', mode: 'bootloader' },
-      proves: ['written', 'no-root'],
+      proves: ['written'],
       image: { what: 'stock', of: 'its build' },
     },
   },
@@ -215,7 +215,7 @@ export const WRITES = {
       gates: WHOLE,
       changes: true,
       shown: { as: 'write', mode: 'bootloader' },
-      proves: ['written', 'no-root'],
+      proves: ['written'],
     },
   },
   'write-build-both': {
@@ -226,7 +226,7 @@ export const WRITES = {
       gates: WHOLE,
       changes: true,
       shown: { as: 'write', mode: 'bootloader' },
-      proves: ['written', 'no-root'],
+      proves: ['written'],
     },
   },
   'write-build-patched': {
@@ -255,7 +255,7 @@ export const WRITES = {
       gates: WHOLE,
       changes: true,
       shown: { as: 'write', mode: 'download' },
-      proves: ['written', 'no-root'],
+      proves: ['written'],
     },
   },
   'write-set-patched': {

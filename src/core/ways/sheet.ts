@@ -42,6 +42,12 @@ export const sheetFrom =
     return value === undefined ? null : { value, sureness, source, at: null };
   };
 
+/** Root that is let in from inside is noted to be there after restarts. */
+export function staysInside(ways: Ways): boolean {
+  const way = ways('inside-lasts');
+  return way !== null && way.sureness !== 'guessed' && way.value === 'lasting';
+}
+
 /** The same ways, and which of them were asked for. */
 export function watched(ways: Ways): { readonly ways: Ways; readonly asked: () => readonly WayId[] } {
   const seen = new Set<WayId>();

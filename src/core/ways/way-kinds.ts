@@ -110,6 +110,7 @@ export const WAYS = {
   'setting-unlock': setting('The unlock switch'),
   'setting-guard': setting('What hides the unlock switch'),
   'setting-updates': setting('Automatic updates'),
+  'code-form': setting('Its unlock codes look like (A a letter, 0 a digit, ? either)'),
   'ask-trust': question('Trusting a computer'),
   'ask-restart': question('Restarting for an update'),
   'ask-changes': question('Your recovery, before it changes the system'),

@@ -7,6 +7,7 @@ import { lowerFirst } from './sentence';
 /* What the evidence of a round's steps says. Plain English; nothing reads it back. */
 
 export const CODE_CAME = 'the code came by mail and is kept with the private values';
+export const OTHER_CODE = 'another code was given: unlock it again';
 export const RESCUE_PAGE = 'the rescue page was downloaded';
 export const SIGNED_OFF = 'signed off';
 export const CUT_SHORT = 'a write was cut short';
@@ -122,3 +123,5 @@ export const LOOPS_SEEN =
 
 export const readElsewhere = (partition: string, sha256: string) =>
   `${partition} was read back outside this round: ${sha256}`;
+
+export const UNTIL_RESTART = 'it was let in from inside, and nobody has noted that it outlives a restart';

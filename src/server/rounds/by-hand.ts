@@ -27,6 +27,7 @@ import { readElsewhere } from './read-elsewhere';
 import { shownAt } from './shown';
 import { mayHaveWritten } from './step-writes';
 import { gatedStep, gatesOf } from './round-gates';
+import { codeAtStep } from './unlock-token';
 
 /* What a person does at a round, by hand and by word: each is one command. */
 
@@ -122,7 +123,8 @@ function expectedOnSlots(context: RoundContext, step: RoundStep): SlotReport[] {
 
 /** The code that came by mail, kept with the handset's private values. */
 export async function giveCode(roundId: string, version: number, code: string): Promise<void> {
-  await carryOut(roundId, version, () => ({ do: 'code', code: code.trim() }));
+  const read = await codeAtStep(roundId, code);
+  await carryOut(roundId, version, () => ({ do: 'code', code: read }));
 }
 
 /** Lets the round past its checks, if each holds or may be overridden and was, with a reason. */

@@ -117,7 +117,10 @@ function rootCommands(context: RoundContext, step: RoundStep): HandCommand[] {
   return [
     { does: 'Show which user you are', where: 'in a shell on the handset', command: 'id' },
     {
-      does: 'Ask for root, and allow it on the handset; then show which user you are again',
+      does:
+        shown?.as === 'prove-stock'
+          ? 'Ask for root: it has to be refused, without a question on the screen'
+          : 'Ask for root, and allow it on the handset; then show which user you are again',
       where: 'in a shell on the handset',
       command: 'su -c id',
     },
@@ -153,7 +156,7 @@ export function commandsOf(
   serial: string,
 ): HandCommand[] {
   const deed = DEEDS[step.key];
-  if (deed.shown?.as === 'prove-root') return rootCommands(context, step);
+  if (deed.shown?.as === 'prove-root' || deed.shown?.as === 'prove-stock') return rootCommands(context, step);
   if (deed.writes?.what === 'whole build') return [];
   if (deed.writes && deed.shown?.mode === 'system') {
     const image = imageOf(context, step);

@@ -6,6 +6,7 @@ import { evidenceOf } from '@/core/rounds/answer';
 import { provedRoot } from '@/core/rounds/prove-again';
 import type { RoundStep } from '@/core/rounds/round';
 import { currentStep, NOTHING_SEEN } from '@/core/rounds/round';
+import { staysInside } from '@/core/ways/sheet';
 import { MISSING_NEXT } from '@/core/words/observe';
 import { refusalError } from '@/core/words/refusals';
 import { carryOut } from './carry-out';
@@ -20,7 +21,13 @@ import { ownCommands } from '../services/vocabulary-service';
 /* Root once more after a second restart, at the end of a round: by hand, or over the link. */
 
 /** The step to prove once more; null before the end of the round, and where it was done already. */
-function toProve({ steps, round }: Pick<RoundContext, 'steps' | 'round'>): RoundStep | null {
+function toProve({
+  steps,
+  round,
+  subject,
+}: Pick<RoundContext, 'steps' | 'round' | 'subject'>): RoundStep | null {
+  // a restart would end root that was let in for a while, and show nothing else
+  if (round.kind === 'root without unlocking' && !staysInside(subject.ways)) return null;
   const step = round.state === 'open' && currentStep(steps)?.key === 'close' ? provedRoot(steps) : null;
   return step?.evidence.some(({ about }) => about === 'root-lasts') ? null : step;
 }

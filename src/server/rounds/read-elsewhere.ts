@@ -1,6 +1,7 @@
 import 'server-only';
 import type { Evidence } from '@/core/rounds/evidence';
 import { DEEDS } from '@/core/steps/deeds';
+import { staysInside } from '@/core/ways/sheet';
 import * as say from '@/core/words/step-evidence';
 import type { RoundContext } from './round-context';
 import { patchedOf, slotOf } from './round-context';
@@ -10,6 +11,16 @@ import { patchedOf, slotOf } from './round-context';
  * slot, read after everything that was written there.
  */
 export function readElsewhere(context: RoundContext): readonly Evidence[] {
+  return [...readBackThere(context), ...untilRestart(context)];
+}
+
+/** Root that was let in from inside, and is noted to end with the next restart. */
+const untilRestart = ({ round, subject }: RoundContext): readonly Evidence[] =>
+  round.kind === 'root without unlocking' && !staysInside(subject.ways)
+    ? [{ what: say.UNTIL_RESTART, strength: 'weak', about: 'root-lasts', says: 'no' }]
+    : [];
+
+function readBackThere(context: RoundContext): readonly Evidence[] {
   const { steps, subject, rootPartition, round } = context;
   const prove = steps.find(({ key }) => DEEDS[key].proves?.includes('root-works') === true);
   if (!prove || rootPartition === null) return [];

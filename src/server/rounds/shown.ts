@@ -61,5 +61,8 @@ export async function expectationAt(
 export async function shownAt(context: RoundContext, step: RoundStep, text: string): Promise<ShownAt | null> {
   if (text.trim() === '') return null;
   const expectation = await expectationAt(context, step);
-  return expectation && { ...observe(expectation, text), refusedBefore: refusedBefore(text) };
+  if (!expectation) return null;
+  // where there has to be no root, the refusal is what was asked for
+  const refused = expectation.step === 'prove-stock' || refusedBefore(text);
+  return { ...observe(expectation, text), refusedBefore: refused };
 }

@@ -93,6 +93,10 @@ export const setCable = (profile: string, connected: boolean) =>
 export const setBattery = (profile: string, percent: number) =>
   onPanel(profile, (client) => client.ask<'battery'>({ do: 'battery', percent }));
 
+/** Sends something to the unlocking desk of the stand-in's maker; the answer comes by its mail. */
+export const writeToDesk = (profile: string, text: string) =>
+  onPanel(profile, (client) => client.ask<'desk'>({ do: 'desk', text }));
+
 /** Puts an image of the vault on the stand-in past every check, to see what becomes of it. */
 export async function forceImage(profile: string, sha256: string, partition: string): Promise<void> {
   const source = await openInVault('images', sha256);

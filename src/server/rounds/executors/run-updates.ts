@@ -213,6 +213,13 @@ const openRoot: Executor = async (running) => {
   return [weak('the running system has a command that gives root, until its next restart')];
 };
 
+const undoInside: Executor = async (running) => {
+  await until(running, 'take it off on the handset', 30 * MINUTE, async () =>
+    (await ifAnswers(running.link.status()))?.rootApp === 'absent' ? true : null,
+  );
+  return [strong('the app that let root in is gone')];
+};
+
 const finishRootApp: Executor = async (running) => {
   await until(running, 'let the root app finish', 30 * MINUTE, async () =>
     (await ifAnswers(running.link.status()))?.rootApp === 'ready' ? true : null,
@@ -246,6 +253,19 @@ const proveRoot: Executor = async (running) => {
   return [granted, strong(`${name} read back: ${sha256}, the image that was written`)];
 };
 
+/** Nothing may grant root; that somebody denied it shows that something could have. */
+const proveNoRoot: Executor = async ({ link, handset, tell }) => {
+  const { granted, reason } = await link.root();
+  if (granted) throw new EternoError('handset-refused', `Root is still there: ${handset.name} granted it.`);
+  if (reason !== 'no-root')
+    throw new EternoError(
+      'handset-refused',
+      'Root was denied on the handset: it is there, and was not granted.',
+    );
+  tell({ root: { state: 'stock', why: 'asked for, and nothing grants it' } });
+  return [strong('root was asked for, and nothing on this system grants it')];
+};
+
 /** Once more, after a restart that nothing else asked for. */
 export const restartAndProve: Executor = async (running) => {
   await running.link.restart('system');
@@ -265,6 +285,8 @@ export const UPDATES = {
   merge: merge,
   'cancel-update': cancelUpdate,
   'open-root': openRoot,
+  'undo-inside': undoInside,
   'finish-root-app': finishRootApp,
   'prove-root': proveRoot,
+  'prove-no-root': proveNoRoot,
 } as const satisfies Executors;
