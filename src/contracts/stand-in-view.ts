@@ -9,6 +9,8 @@ export interface StandInView {
     readonly serial: string;
     readonly rootPartition: string;
     readonly slotCount: number;
+    /** Its maker mails a code for it. */
+    readonly mails: boolean;
   };
   readonly state: HandsetState;
   readonly screen: ScreenModel;

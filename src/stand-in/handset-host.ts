@@ -47,7 +47,10 @@ export interface StandInView {
   readonly profile: Pick<
     HandsetProfile,
     'id' | 'product' | 'model' | 'serial' | 'rootPartition' | 'slotCount'
-  >;
+  > & {
+    /** Its maker mails a code for it. */
+    readonly mails: boolean;
+  };
   readonly state: HandsetState;
   readonly screen: ScreenModel;
   readonly mail: readonly Mail[];
@@ -94,9 +97,10 @@ export class HandsetHost {
     return this.current;
   }
   view(): StandInView {
-    const { id, product, model, serial, rootPartition, slotCount } = this.profile;
+    const { id, product, model, serial, rootPartition, slotCount, unlockPath } = this.profile;
+    const mails = unlockPath === 'mailed code' && this.current.locked;
     return {
-      profile: { id, product, model, serial, rootPartition, slotCount },
+      profile: { id, product, model, serial, rootPartition, slotCount, mails },
       state: this.current,
       screen: screenOf(this.profile, this.current, this.panel),
       mail: this.mail,

@@ -193,7 +193,7 @@ export const HERE = {
     seconds: [300, 3600],
     text: () => ({
       title: 'Send the token, wait for the code',
-      todo: 'Read the token in the bootloader: its lines belong together without spaces and prefixes. Send it to the maker, then paste the code.',
+      todo: 'Read the token in the bootloader; it is joined and checked here. Give it to the maker on the maker’s own page, then paste the code that comes back.',
       see: 'A mail with the code, after minutes. It often lands among the junk.',
       dont: 'Tick anything on the maker’s page that you did not read; never send the token anywhere else: it is private.',
       otherwise: 'No mail after an hour: look among the junk, then send the token again, all lines joined.',

@@ -21,8 +21,7 @@ export function OwnWays({ handset }: { handset: HandsetDetail }) {
   const known = sheet.ways.filter(({ sureness }) => sureness !== null && sureness !== 'guessed').length;
   const say: Say = (way, { value, ...said }, then) =>
     act(
-      () =>
-        sayWayAction({ handsetId: id, way: way.id, value: value as object | string, ...said, where: '' }),
+      () => sayWayAction({ handsetId: id, way: way.id, value: value as object | string, ...said, where: '' }),
       then,
     );
   return (

@@ -14,6 +14,7 @@ import {
   lookAroundSchema,
   protectSchema,
   roundStepSchema,
+  tokenSchema,
 } from '@/contracts/round-inputs';
 import type { JobView } from '@/contracts/job-view';
 import { sayWaySchema } from '@/contracts/way-inputs';
@@ -22,6 +23,7 @@ import { checked } from '@/contracts/outcome';
 import type { HandCommand, ShownView } from '@/contracts/round-view';
 import type { Override } from '@/core/gates/check';
 import type { Looked, LookedAnswer } from '@/core/rounds/command';
+import type { UnlockToken } from '@/core/unlocking/token';
 import type { OutcomeId } from '@/core/words/outcomes';
 import {
   itRestarted,
@@ -31,6 +33,7 @@ import {
   saidToLoop,
   sendToStepMode,
 } from '@/server/rounds/over-link';
+import { tokenAtStep } from '@/server/rounds/unlock-token';
 import { typeFact } from '@/server/services/fact-service';
 import { sayWayAt } from '@/server/services/say-way';
 import { closePutBackByHand, notePutBack } from '@/server/services/put-back-service';
@@ -143,6 +146,10 @@ export async function protectAction(at: At, reason: string): Promise<Outcome<voi
   return atStep(protectSchema, { ...at, reason } as At, (input) =>
     confirmProtect(input.roundId, input.version, input.reason),
   );
+}
+/** The token that its maker wants, in one piece: read over the link, or out of what was pasted. */
+export async function tokenAction(input: At & { text: string | null }): Promise<Outcome<UnlockToken>> {
+  return checked(tokenSchema, input, ({ roundId, version, text }) => tokenAtStep(roundId, version, text));
 }
 export async function codeAction(at: At, code: string): Promise<Outcome<void>> {
   return atStep(codeSchema, { ...at, code } as At, (input) =>

@@ -10,9 +10,12 @@ import type { RoundActions } from './use-round-actions';
 export function CodeForm({
   actions,
   mail,
+  another = false,
 }: {
   readonly actions: RoundActions;
   readonly mail: StandInView['mail'];
+  /** It takes the place of one that was refused. */
+  readonly another?: boolean;
 }) {
   const [code, setCode] = useState('');
   return (
@@ -24,12 +27,12 @@ export function CodeForm({
         onChange={(event) => setCode(event.target.value)}
       />
       <Button
-        type="primary"
+        type={another ? 'default' : 'primary'}
         disabled={code.trim() === ''}
         loading={actions.busy}
         onClick={() => actions.run((at) => codeAction(at, code))}
       >
-        This is the code
+        {another ? 'Take this code instead' : 'This is the code'}
       </Button>
       <span className="soft small">
         {mail.length === 0 ? 'No mail yet.' : 'Mail has come: look beside the handset.'}

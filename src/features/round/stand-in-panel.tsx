@@ -1,5 +1,5 @@
 'use client';
-import { Button, Select } from 'antd';
+import { Button, Select, Input } from 'antd';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ImageSummary } from '@/contracts/image-view';
 import type { ForcedAnswer, StandInView } from '@/contracts/stand-in-view';
@@ -116,6 +116,7 @@ export function StandInPanel({ profile, images }: Props) {
       <p className="soft small">
         Hold with the mouse, or with <kbd>[</kbd> <kbd>]</kbd> <kbd>P</kbd>. Shift-press keeps a key down.
       </p>
+      {about.mails ? <Desk tell={tell} /> : null}
       <Mailbox mail={standIn.mail} />
       <StandInFaults state={state} tell={tell} />
       <ForceWrite
@@ -125,6 +126,35 @@ export function StandInPanel({ profile, images }: Props) {
         onError={setError}
       />
       {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
+    </div>
+  );
+}
+
+/** The page of its maker that mails codes; a stand-in on this machine. */
+function Desk({ tell }: { tell: (what: 'desk', body: { text: string }) => void }) {
+  const [text, setText] = useState('');
+  return (
+    <div className={styles.panel}>
+      <b>Its maker’s unlocking desk</b> <span className="soft small">(a stand-in)</span>
+      <Input.TextArea
+        aria-label="Token for the desk"
+        size="small"
+        className="mono"
+        autoSize={{ minRows: 1, maxRows: 4 }}
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+      />
+      <Button
+        size="small"
+        style={{ marginTop: 6 }}
+        disabled={text.trim() === ''}
+        onClick={() => {
+          tell('desk', { text });
+          setText('');
+        }}
+      >
+        Ask it for a code
+      </Button>
     </div>
   );
 }

@@ -15,6 +15,7 @@ import { LookAround } from './look-around';
 import { ProtectPanel } from './protect-panel';
 import styles from './round.module.css';
 import { SideloadForm } from './sideload-form';
+import { TokenPanel } from './token-panel';
 import type { RoundActions } from './use-round-actions';
 
 interface Props {
@@ -37,7 +38,27 @@ function labelOf(round: RoundView, step: RoundStepView, inBootloader: boolean): 
 type FormProps = Omit<Props, 'openHand'>;
 
 function Mailed({ round, actions }: FormProps) {
-  return <CodeForm actions={actions} mail={useStandIn(round.handset.profile)?.mail ?? []} />;
+  return (
+    <>
+      <TokenPanel round={round} actions={actions} />
+      <CodeForm actions={actions} mail={useStandIn(round.handset.profile)?.mail ?? []} />
+    </>
+  );
+}
+
+/** A code that was refused is replaced where it was refused: nothing before it has to be done again. */
+function AnotherCode({ round, step, actions }: FormProps) {
+  const mail = useStandIn(round.handset.profile)?.mail ?? [];
+  if (step.key !== 'unlock' || !isBroken(step) || !round.steps.some(({ key }) => key === 'ask-code'))
+    return null;
+  return (
+    <>
+      <p className="small" style={{ marginTop: 10 }}>
+        Was it the wrong code? Give another: nothing before it has to be done again.
+      </p>
+      <CodeForm actions={actions} mail={mail} another />
+    </>
+  );
 }
 
 /** What stands in place of the buttons at a step that is done here, or asks for more than a word. */
@@ -165,6 +186,7 @@ function Deeds(props: Props) {
         {isLinked(round) && step.byLink ? <Button onClick={openHand}>I do it by hand</Button> : null}
         {isLinked(round) && step.state === 'failed' ? <PlanAnew actions={actions} /> : null}
       </div>
+      <AnotherCode round={round} step={step} actions={actions} />
       {!isLinked(round) && isBroken(step) ? <WaysOn round={round} step={step} actions={actions} /> : null}
     </>
   );
