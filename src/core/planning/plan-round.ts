@@ -53,6 +53,15 @@ export interface LanePlan {
   readonly score: number;
   readonly survives: readonly string[];
   readonly lost: readonly string[];
+  readonly tamper: TamperForecast;
+}
+
+/** What the tamper record will say afterwards. */
+export interface TamperForecast {
+  /** Title of the step that blows the fuse; null where none does, or it is blown already. */
+  readonly blowsAt: string | null;
+  /** By so much the counter of writes goes up. */
+  readonly writes: number;
 }
 
 export interface RuledOutLane {
@@ -134,8 +143,14 @@ function describe(context: PlanContext, lane: Lane, from: PlanState, moves: read
     },
     score: moves.reduce((total, move) => total + move.cost, 0),
     ...survival(context, before.handset),
+    tamper: forecast(context, steps),
   };
 }
+
+const forecast = ({ start }: PlanContext, steps: readonly PlannedStep[]): TamperForecast => ({
+  blowsAt: start.record.fuseBlown ? null : (steps.find(({ after }) => after.record.fuseBlown)?.title ?? null),
+  writes: (steps.at(-1)?.after ?? start).record.writes - start.record.writes,
+});
 
 /** What of the beginning is still there at the end, and what is not. */
 function survival({ start, profile }: PlanContext, end: HandsetState): Pick<LanePlan, 'survives' | 'lost'> {

@@ -413,6 +413,24 @@ describe('other goals', () => {
       'prove-root',
     ]);
   });
+  it('says beforehand what the tamper record will say', () => {
+    const root = (profile: Partial<HandsetProfile> = {}, state = {}) =>
+      planOf(world({ profile, state, context: { goal: 'first root' } }), 'one-image-once')!.tamper;
+    const { title } = ACTIONS['write-root'];
+    expect(root()).toEqual({ blowsAt: title, writes: 1 });
+    expect(root({ ownWays: { 'fuse-reacts': 'a foreign start' } }).blowsAt).not.toBe(title);
+    expect(root({ ownWays: { 'fuse-reacts': 'nothing' } })).toEqual({ blowsAt: null, writes: 1 });
+    expect(root({}, { record: { fuseBlown: true, writes: 7 } })).toEqual({ blowsAt: null, writes: 1 });
+  });
+  it('whose fuse has to stay whole may write where it reacts to nothing of that', () => {
+    const limits = { computer: true, wipeAllowed: false, keepFuse: true };
+    const plans = (cause: 'a foreign write' | 'a foreign start' | 'unlocking' | 'nothing') =>
+      planRound(
+        world({ profile: { ownWays: { 'fuse-reacts': cause } }, context: { goal: 'first root', limits } }),
+      ).plans.length > 0;
+    expect([plans('a foreign write'), plans('a foreign start')]).toEqual([false, false]);
+    expect([plans('unlocking'), plans('nothing')]).toEqual([true, true]);
+  });
   it('root from inside goes the way it came, with a restart, and only where it came so', () => {
     const there = (insideRoot?: 'lasting' | 'until restart') =>
       world({

@@ -125,3 +125,21 @@ export const readElsewhere = (partition: string, sha256: string) =>
   `${partition} was read back outside this round: ${sha256}`;
 
 export const UNTIL_RESTART = 'it was let in from inside, and nobody has noted that it outlives a restart';
+
+/** The tamper record as a bootloader says it; null where it does not. */
+export interface TamperReading {
+  readonly fuse: string | null;
+  readonly writes: string | null;
+}
+
+const changedWords = (what: string, before: string | null, after: string | null) =>
+  before === null && after === null
+    ? []
+    : [
+        before === after
+          ? `${what} still ${after}`
+          : `${what} ${before ?? 'not read'} before, ${after ?? 'not read'} now`,
+      ];
+
+export const tamperRecord = (before: TamperReading, after: TamperReading) =>
+  `tamper record: ${[...changedWords('fuse', before.fuse, after.fuse), ...changedWords('write counter', before.writes, after.writes)].join(', ')}`;

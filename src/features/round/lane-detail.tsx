@@ -5,7 +5,8 @@ import styles from './round.module.css';
 import { LINT_WORDS } from '@/core/words/plan';
 
 /** What is easily overlooked, and what the usual slips would cost here. */
-function WatchOut({ plan: { notes, risk } }: { plan: LanePlanView }) {
+function WatchOut({ plan }: { plan: LanePlanView }) {
+  const { notes, risk } = plan;
   const [least, most] = risk.between.map((one) => Math.round(one)) as [number, number];
   return (
     <div className={styles.cols} style={{ margin: '6px 0 10px' }}>
@@ -17,6 +18,7 @@ function WatchOut({ plan: { notes, risk } }: { plan: LanePlanView }) {
           </p>
         ))}
         {notes.length === 0 ? <p className="soft small">Nothing stands out.</p> : null}
+        <Tamper plan={plan} />
       </div>
       <div>
         <h3>
@@ -35,6 +37,22 @@ function WatchOut({ plan: { notes, risk } }: { plan: LanePlanView }) {
         ) : null}
       </div>
     </div>
+  );
+}
+
+/** What the handset will say of itself afterwards, and never forgets. */
+function Tamper({ plan: { tamper } }: { plan: LanePlanView }) {
+  const { blowsAt, writes } = tamper;
+  if (blowsAt === null && writes === 0) return null;
+  return (
+    <p className="small">
+      {blowsAt === null ? null : (
+        <>
+          <b className="bad">The warranty fuse blows</b> at “{blowsAt}”, for good.{' '}
+        </>
+      )}
+      {writes === 0 ? null : `A write counter, where it has one, goes up by ${writes}. Nothing sets it back.`}
+    </p>
   );
 }
 

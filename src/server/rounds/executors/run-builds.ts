@@ -20,6 +20,7 @@ import { buildParts } from '../build-parts';
 import { buildOfStep, slotOf } from '../round-context';
 import { needJudged } from './judged-write';
 import { slotsOfPart } from '../step-writes';
+import { recordAfter } from './tamper-record';
 import type { Executor, Executors, StepRun } from './running';
 import { modeNow, named, readyListed, readyToWrite, stillWriting, strong } from './running';
 import { backInReach, needImage, provedAs, writeSource } from './run-writes';
@@ -130,7 +131,8 @@ const writeBuild: Executor = async (running) => {
   const missing = (part: WholePart) =>
     slotsOfPart(running, step, part).filter((slot) => !liesThere(running, part, slot));
   const parts = all.filter((part) => missing(part).length > 0);
-  const evidence: Evidence[] = [...(await readyToWrite(running)).evidence];
+  const reading = await readyToWrite(running);
+  const evidence: Evidence[] = [...reading.evidence];
   if (parts.length < all.length)
     evidence.push(
       strong(
@@ -158,7 +160,7 @@ const writeBuild: Executor = async (running) => {
     }
   });
   await forgetHeld(running.round.id);
-  return evidence;
+  return [...evidence, ...(await recordAfter(running, reading))];
 };
 
 async function writePart(

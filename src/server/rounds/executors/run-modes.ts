@@ -9,6 +9,7 @@ import { rootAfterStart } from '@/core/rounds/answer';
 import * as say from '@/core/words/step-evidence';
 import { before } from '../round-context';
 import { shownAt } from '../shown';
+import { recordAfter } from './tamper-record';
 import type { Executor, Executors, StepRun } from './running';
 import {
   keepBootloaderFacts,
@@ -71,12 +72,12 @@ const unlock: Executor = async (running) => {
   const { known, link, handset } = running;
   if (known.value('unlockPath') === 'key chord') return unlockByKeys(running);
   const code = known.value('unlockPath') === 'mailed code' ? await readSecret(handset.id, 'code') : null;
-  await readBootloader(running);
+  const before = await readBootloader(running);
   await link.unlock(code);
   await untilLock(running, true);
   const { evidence } = await keepBootloaderFacts(running);
   running.tell(ERASED);
-  return evidence;
+  return [...evidence, ...(await recordAfter(running, before))];
 };
 
 const ERASED = { root: { state: 'stock', why: 'unlocked, everything erased' } } as const;

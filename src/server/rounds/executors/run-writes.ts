@@ -11,6 +11,7 @@ import { imageOf, partitionFor, slotOf } from '../round-context';
 import { slotsWritten } from '../step-writes';
 import { needJudged } from './judged-write';
 import { untilStartedFromMemory } from './run-modes';
+import { recordAfter } from './tamper-record';
 import type { Executor, Executors, StepRun } from './running';
 import {
   modeNow,
@@ -88,12 +89,12 @@ export const writeSingle: Executor = async (running) => {
   const key = running.step.key;
   const partition = partitionFor(running, running.step, image);
   if (partition === null) throw new EternoError('refused', 'Where its recovery lives was never read.');
-  const { evidence } = await readyToWrite(running);
+  const reading = await readyToWrite(running);
   const written: Evidence[] = [];
   for (const slot of slotsWritten(running, running.step))
     written.push(await writeOne(running, image, partition, slot));
   if (key === 'write-stock') running.tell({ root: { state: 'stock', why: 'stock image written back' } });
-  return [...evidence, ...written];
+  return [...reading.evidence, ...written, ...(await recordAfter(running, reading))];
 };
 
 const RESTART_MS = 2 * MINUTE;
