@@ -47,7 +47,11 @@ export interface RoundStepView extends StepView {
 /** What a person types, and where. */
 export interface HandCommand {
   readonly does: string;
-  readonly where: 'on this computer' | 'in a shell on the handset' | 'in a root shell on the handset';
+  readonly where:
+    | 'on this computer'
+    | 'on the second handset'
+    | 'in a shell on the handset'
+    | 'in a root shell on the handset';
   readonly command: string;
 }
 
@@ -85,6 +89,8 @@ export type HandTurn =
 /** A step done by hand: what it takes, and what can be said of it. */
 export interface HandView {
   readonly file: HandFile | null;
+  /** What is carried over to a second handset; empty elsewhere. */
+  readonly files: readonly HandFile[];
   readonly commands: readonly HandCommand[];
   /** Of a whole build: its files in the order in which they are written; empty elsewhere. */
   readonly turns: readonly HandTurn[];

@@ -28,6 +28,8 @@ const GATES: Readonly<Record<StepKey, string>> = {
   'guard-off': '',
   protect: '',
   check: '',
+  'second-host': '',
+  'carry-over': '',
   'prove-no-root': '',
   'look-around': '',
   close: '',

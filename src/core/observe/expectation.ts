@@ -48,6 +48,8 @@ export interface ObserveExpectation {
   readonly build?: { readonly fingerprint?: string; readonly buildId?: string };
   /** Its data was erased in this round: the recovery can't mount it yet. */
   readonly freshWipe?: boolean;
+  /** Files whose hashes have to be shown, all of them. */
+  readonly files?: readonly { readonly file: string; readonly sha256: string }[];
   /** Lines that its model's own tool prints, as a person said them. */
   readonly words?: { readonly done: readonly string[]; readonly refused: readonly string[] };
   /** Has to be seen besides what every step of its kind needs. */

@@ -589,3 +589,31 @@ describe('what a person said of their model’s tool', () => {
     expect(observe({ ...write, words: undefined } as never, 'All is well.').verdict).toBe('not-enough');
   });
 });
+
+describe('files that were carried over', () => {
+  const [one, other] = ['a'.repeat(64), 'b'.repeat(64)];
+  const step = {
+    step: 'read-back',
+    files: [
+      { file: 'boot-A.img', sha256: one },
+      { file: 'recovery-A.img', sha256: other },
+    ],
+  } as const;
+  const line = (hash: string, name: string) => `${hash}  ${name}`;
+  it.each([
+    ['both, in any order', [line(other, 'recovery-A.img'), line(one, './files/boot-A.img')], 'met'],
+    ['one of two', [line(one, 'boot-A.img')], 'not-enough'],
+    ['one with another hash', [line(other, 'boot-A.img'), line(other, 'recovery-A.img')], 'otherwise'],
+    [
+      'both, and once more with another hash',
+      [line(one, 'boot-A.img'), line(other, 'recovery-A.img'), line(other, 'boot-A.img')],
+      'otherwise',
+    ],
+    [
+      'files of somebody else besides',
+      [line(one, 'boot-A.img'), line(other, 'recovery-A.img'), line('c'.repeat(64), 'holiday.jpg')],
+      'met',
+    ],
+    ['none', ['nothing here'], 'not-enough'],
+  ])('%s', (_what, lines, verdict) => expect(observe(step, lines.join('\n')).verdict).toBe(verdict));
+});

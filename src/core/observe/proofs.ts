@@ -15,7 +15,8 @@ export function rootFound(sights: Sights, { step }: ObserveExpectation, faults: 
 
 /** A hash of another partition is not about this step; one of another slot is. */
 export function hashFound(sights: Sights, expectation: ObserveExpectation): Found {
-  const { partition, slot, image } = expectation;
+  const { partition, slot, image, files } = expectation;
+  if (files) return filesFound(sights, files);
   const about = sights.of('hash').filter(({ sight }) => {
     const named = sight.name === null || sight.name === '-' ? null : splitName(sight.name);
     return (
@@ -35,6 +36,26 @@ export function hashFound(sights: Sights, expectation: ObserveExpectation): Foun
     }),
   );
 }
+/** All of several files have to show their hash; one that shows another differs, whatever the others say. */
+function filesFound(sights: Sights, files: NonNullable<ObserveExpectation['files']>): Found {
+  const hashes = sights.of('hash');
+  const nameOf = (name: string | null) => name?.split(/[\\/]/).at(-1) ?? null;
+  const differs = hashes.flatMap(({ sight, line }) => {
+    const file = files.find((one) => one.file === nameOf(sight.name));
+    return file && file.sha256 !== sight.sha256
+      ? held('hash', sight.sha256, line, file.sha256, false).differs
+      : [];
+  });
+  const there = files.every((file) => hashes.some(({ sight }) => sight.sha256 === file.sha256));
+  const last = hashes.at(-1);
+  return there && last
+    ? both([
+        { met: [], differs },
+        held('hash', `${files.length} of ${files.length} files`, last.line, undefined, true),
+      ])
+    : { met: [], differs };
+}
+
 /** Beside a transfer only a hash that names its file or its partition is about it. */
 export function namedHashFound(sights: Sights, { partition, slot, image }: ObserveExpectation): Found {
   const wanted = image?.sha256;

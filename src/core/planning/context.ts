@@ -26,7 +26,7 @@ export interface Limits {
   readonly wipeAllowed: boolean;
   /** Nothing may be written that blows the warranty fuse. */
   readonly keepFuse: boolean;
-  /** The host is a second handset: it holds no whole build and carries every file over by itself. */
+  /** The host is a second handset: every file is carried over to it first. */
   readonly secondHandset?: boolean;
   /** Only the slot that runs may be changed. */
   readonly oneSlot?: boolean;

@@ -302,6 +302,30 @@ const PLANS: Readonly<Record<keyof typeof WORLDS, readonly (readonly [string, st
       'data,root | warranty fuse',
     ],
     [
+      'whole-build-patched',
+      'open-installed-package take-stock open-target-package take-whole patch-target bootloader write-build-patched start prove-root',
+      '33.5 to 159.5 min, 8.5 without root, 1 restarts, 0 offers, 2 trips, 2 downloads, 1 writes, 0 wipes',
+      'data,root | warranty fuse',
+    ],
+    [
+      'sideload',
+      'open-target-package take-target-stock patch-target recovery sideload-mode sideload bootloader write-root start prove-root merge',
+      '37.5 to 129 min, 14.5 without root, 1 restarts, 0 offers, 3 trips, 1 downloads, 2 writes, 0 wipes',
+      'data,root | warranty fuse',
+    ],
+    [
+      'whole-build-then-root',
+      'open-installed-package take-stock open-target-package take-whole patch-target bootloader write-build write-root start prove-root',
+      '34.5 to 161.5 min, 9.5 without root, 1 restarts, 0 offers, 3 trips, 2 downloads, 2 writes, 0 wipes',
+      'data,root | warranty fuse',
+    ],
+    [
+      'whole-build-seen-then-root',
+      'open-installed-package take-stock open-target-package take-whole patch-target bootloader write-build start bootloader write-root start prove-root',
+      '36 to 166 min, 11 without root, 2 restarts, 0 offers, 3 trips, 2 downloads, 2 writes, 0 wipes',
+      'data,root | warranty fuse',
+    ],
+    [
       'stock-update-start-over',
       'open-installed-package take-stock open-target-package take-target-stock patch-target bootloader write-stock start take-update bootloader write-root start prove-root merge',
       '43.5 to 185 min, 10 without root, 2 restarts, 2 offers, 2 trips, 2 downloads, 2 writes, 0 wipes',
@@ -641,11 +665,11 @@ describe('limits', () => {
     ['oneSlot', 2, 'write-root', false],
     ['oneSlot', 2, 'write-build', false],
     ['oneSlot', 1, 'take-update', false],
-    ['secondHandset', 2, 'take-whole', true],
-    ['secondHandset', 2, 'write-set', true],
-    ['secondHandset', 2, 'sideload', true],
+    ['secondHandset', 2, 'take-whole', false],
+    ['secondHandset', 2, 'write-set', false],
+    ['secondHandset', 2, 'sideload', false],
     ['secondHandset', 2, 'take-update', false],
-    ['secondHandset', 1, 'write-build', true],
+    ['secondHandset', 1, 'write-build', false],
   ] as const)('%s on %i slots rules out %s: %s', (limit, slots, action, out) => {
     expect(forbidden(given({ [limit]: true }, slots), action) !== null).toBe(out);
     expect(forbidden(given({}, slots), action)).toBeNull();

@@ -3,17 +3,6 @@ import type { PlanContext } from './context';
 
 /* What the person's limits rule out, action by action (docs/method.md, "The planner"). */
 
-/** Steps that need every image of a build at hand. */
-const WHOLE: readonly ActionId[] = [
-  'take-whole',
-  'write-build',
-  'write-build-both',
-  'write-build-patched',
-  'write-set',
-  'write-set-patched',
-  'write-set-wipe',
-  'sideload',
-];
 /** On a handset with two slots they change the one that does not run. */
 const OTHER_SLOT: readonly ActionId[] = [
   'take-update',
@@ -26,7 +15,6 @@ const OTHER_SLOT: readonly ActionId[] = [
 
 /** Why a limit forbids an action, or null. */
 export function forbidden({ limits, profile }: PlanContext, action: ActionId): string | null {
-  if (limits.secondHandset && WHOLE.includes(action)) return 'a second handset as host holds no whole build';
   if (limits.oneSlot && profile.slotCount === 2 && OTHER_SLOT.includes(action))
     return 'only the slot that runs may be changed';
   return null;

@@ -98,11 +98,6 @@ function ofThePerson(context: PlanContext): (Relaxed | false)[] {
         opens: set('computer', true),
         relax: withLimits({ computer: true }),
       },
-    limits.secondHandset === true && {
-      reason: 'A second handset as host holds no whole build.',
-      opens: set('secondHandset', false),
-      relax: withLimits({ computer: true, secondHandset: false }),
-    },
     !limits.wipeAllowed && {
       reason: 'It erases everything, and nothing may be erased.',
       opens: set('wipeAllowed', true),

@@ -107,6 +107,7 @@ function heldUp(
       fault: shown.fault?.id ?? null,
       differs: shown.differs.map(({ what }) => what),
     };
+  if (DEEDS[step.key].onlyShown === true && shown?.verdict !== 'met') return { because: 'hash-missing' };
   // what has to be in the vault is there, or nobody's word makes it so
   if (DEEDS[step.key].settledBy !== undefined && proves(step, steps, round.target) === null)
     return { because: 'not-in-vault' };

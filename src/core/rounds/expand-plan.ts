@@ -114,6 +114,7 @@ export function layOut(context: PlanContext, plan: LanePlan): LaidOut[] {
       (step.who !== 'computer' && step.after.mode !== before(i).mode),
   );
   const noRootAt = asksForNoRoot(context, plan);
+  const second = context.limits.secondHandset === true;
   const last = plan.steps.at(-1)?.after ?? context.start;
   const first = endsAt(context, context.start, context.kept);
   // by then the plan is done: what it leaves is what the handset is
@@ -129,9 +130,20 @@ export function layOut(context: PlanContext, plan: LanePlan): LaidOut[] {
     ),
     ...around(toFindOut(context), first),
     ...plan.steps.flatMap((planned, i) => [
-      ...around(i === firstLeave ? beforeTheFirst(wipes, before(i)) : [], i === 0 ? first : ends[i - 1]!),
+      ...around(
+        i === firstLeave
+          ? [
+              ...beforeTheFirst(wipes, before(i)),
+              ...(second && before(i).mode === 'system'
+                ? [quiet('second-host', 'system', before(i), [2, 10])]
+                : []),
+            ]
+          : [],
+        i === 0 ? first : ends[i - 1]!,
+      ),
       ...around(
         [
+          ...(i === firstChange && second ? [quiet('carry-over', before(i).mode, before(i), [1, 15])] : []),
           ...(i === firstChange ? [quiet('check', before(i).mode, before(i), [0.2, 2])] : []),
           // root that was there before would prove nothing afterwards
           ...(planned.action === 'open-root' || i === noRootAt

@@ -105,6 +105,8 @@ interface Marks {
   readonly lists?: true;
   /** What a person can show of it; where absent only their word tells. */
   readonly shown?: Shown | null;
+  /** A word does not end it: it has to be shown. */
+  readonly onlyShown?: true;
   /** The handset can be sent there over the link, without its keys. */
   readonly reachedByLink?: 'bootloader' | 'recovery';
   /** The handset only lies there: for the person, a backup, its maker, or a merge behind a dark screen. */

@@ -25,6 +25,8 @@ export interface Observing {
   readonly freshWipe: boolean;
   /** The images of a whole build; empty at a step that writes none. */
   readonly parts: readonly WantedPart[];
+  /** What is carried over at the step; null at every other. */
+  readonly files: ObserveExpectation['files'] | null;
   /** Its model's own ways: what its tool prints. */
   readonly ways: Ways;
   /** The image of the vault that `wanted` names; bytes. */
@@ -89,6 +91,7 @@ export function expectationOf(deed: Deed, about: Observing): ObserveExpectation 
     ...known('slot', slotOf(deed, about)),
     ...known('partition', partitionOf(deed, about)),
     ...known('image', wanted && about.image(wanted)),
+    ...known('files', about.files),
     ...known('words', wordsOf(about.ways)),
     ...known(
       'build',

@@ -9,6 +9,8 @@ export type StepKey =
   | 'guard-off'
   | 'protect'
   | 'check'
+  | 'second-host'
+  | 'carry-over'
   | 'prove-no-root'
   | 'look-around'
   | 'close';

@@ -1,4 +1,5 @@
 import { HERE } from './steps-here';
+import { SECOND_HOST } from './steps-host';
 import { INSIDE } from './steps-inside';
 import { MODES } from './steps-modes';
 import { UNLOCKING } from './steps-unlock';
@@ -17,6 +18,7 @@ export const STEP_KINDS: Readonly<Record<StepKey, StepKind>> = {
   ...WRITES,
   ...UPDATES,
   ...INSIDE,
+  ...SECOND_HOST,
   ...THROUGH_RECOVERY,
   ...PROOF,
 };

@@ -30,7 +30,13 @@ export type Refusal =
     }
   | {
       readonly because:
-        'done-here' | 'no-reason' | 'no-rescue-page' | 'build-unknown' | 'not-shown' | 'not-in-vault';
+        | 'done-here'
+        | 'no-reason'
+        | 'no-rescue-page'
+        | 'hash-missing'
+        | 'build-unknown'
+        | 'not-shown'
+        | 'not-in-vault';
     };
 
 export type PlainReason = Exclude<
@@ -57,6 +63,7 @@ const PLAIN: Readonly<Record<PlainReason, readonly ['conflict' | 'refused', stri
     'Not yet: the patched image is not in the vault. Patch the stock image in the Images room, or let Eterno fetch over the link what the handset made.',
   ],
   'not-shown': ['refused', 'This does not show root: paste what the root shell printed.'],
+  'hash-missing': ['refused', 'Not yet: paste the hash of every file, as the second handset shows it.'],
   'no-rescue-page': ['refused', 'Not yet: download the rescue page, or say why you do without.'],
 };
 

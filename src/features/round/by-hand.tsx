@@ -24,6 +24,9 @@ export function ByHand({ hand, asks, step, actions }: Props) {
   return (
     <div className={styles.hand}>
       {hand.file ? <FileLine file={hand.file} /> : null}
+      {hand.files.map((file) => (
+        <FileLine key={file.sha256} file={file} />
+      ))}
       {hand.commands.length > 0 ? <Commands commands={hand.commands} actions={actions} /> : null}
       {hand.ownWordsMissing ? (
         <p className="small soft">

@@ -23,7 +23,7 @@ import { commandOf, hostToolOf, ownCommands } from '../services/vocabulary-servi
 import type { RoundContext } from './round-context';
 import { handTurns } from './hand-turns';
 import { aboutStep, imageOf, sentImage, stockFor, stockOf } from './round-context';
-import { expectationAt } from './shown';
+import { carried, expectationAt } from './shown';
 import { mayHaveWritten } from './step-writes';
 
 /* A step as it is done by hand: its file, its commands, what can be shown and said of it. */
@@ -100,7 +100,7 @@ function insideCommands(
   const file = imageFileName(image);
   const push = commandOf(own, 'push', { file, path: ON_HANDSET, serial });
   return [
-    ...onComputer('Copy it onto the handset', push),
+    ...onHost(context, 'Copy it onto the handset', push),
     ...mayHaveWritten(context, step).map((one): HandCommand => ({
       does: `Write it to ${partitionName(one)}`,
       where: 'in a root shell on the handset',
@@ -134,17 +134,24 @@ function lookVerb({ shown, writes }: Deed): CommandVerb | undefined {
   return shown?.as === 'enter' || shown?.as === 'list' ? 'list' : undefined;
 }
 
-const ON_COMPUTER = 'on this computer';
-const onComputer = (does: string, command: string | null): HandCommand[] =>
-  command === null ? [] : [{ does, where: ON_COMPUTER, command }];
+/** Where the tool runs: a second handset has a shell of its own kind. */
+const hasSecond = ({ round }: Pick<RoundContext, 'round'>) => round.plan.limits?.secondHandset === true;
+const hostOf = (context: Pick<RoundContext, 'round'>) =>
+  hasSecond(context) ? 'on the second handset' : 'on this computer';
+const wordsAt = async (context: Pick<RoundContext, 'round'>): Promise<OwnCommands> => {
+  const own = await ownCommands();
+  return hasSecond(context) ? { ...own, shell: 'posix' } : own;
+};
+const onHost = (context: Pick<RoundContext, 'round'>, does: string, command: string | null): HandCommand[] =>
+  command === null ? [] : [{ does, where: hostOf(context), command }];
 
 /** The command of a step; one a slot where it writes to both. */
 function doIt(context: RoundContext, step: RoundStep, own: OwnCommands, serial: string): HandCommand[] {
   const writes = DEEDS[step.key].writes ? mayHaveWritten(context, step) : [];
   return writes.length < 2
-    ? onComputer('Do it', stepCommand(context, step, own, serial))
+    ? onHost(context, 'Do it', stepCommand(context, step, own, serial))
     : writes.flatMap((one) =>
-        onComputer(`Write ${partitionName(one)}`, stepCommand(context, step, own, serial, one.slot)),
+        onHost(context, `Write ${partitionName(one)}`, stepCommand(context, step, own, serial, one.slot)),
       );
 }
 
@@ -157,6 +164,14 @@ export function commandsOf(
 ): HandCommand[] {
   const deed = DEEDS[step.key];
   if (deed.shown?.as === 'prove-root' || deed.shown?.as === 'prove-stock') return rootCommands(context, step);
+  if (step.key === 'carry-over')
+    return carried(context).flatMap((image) =>
+      onHost(
+        context,
+        `Show the hash of ${imageFileName(image)}`,
+        hashCommand(own.shell, imageFileName(image)),
+      ),
+    );
   if (deed.writes?.what === 'whole build') return [];
   if (deed.writes && deed.shown?.mode === 'system') {
     const image = imageOf(context, step);
@@ -164,7 +179,8 @@ export function commandsOf(
   }
   return [
     ...doIt(context, step, own, serial),
-    ...onComputer(
+    ...onHost(
+      context,
       'Show what it says there',
       commandOf(own, lookVerb(deed), { serial, address: 'HOST:PORT' }),
     ),
@@ -201,15 +217,16 @@ export async function handView(
   serial = 'SERIAL',
 ): Promise<HandView | null> {
   if (DONE_HERE.includes(step.key)) return null;
-  const [own, expectation] = [await ownCommands(), await expectationAt(context, step)];
+  const [own, expectation] = [await wordsAt(context), await expectationAt(context, step)];
   const commands = commandsOf(context, step, own, serial);
   const turns = handTurns(context, step, own, serial);
-  const onHost = turns.length > 0 || commands.some(({ where }) => where === ON_COMPUTER);
+  const usesTool = turns.length > 0 || commands.some(({ where }) => where === hostOf(context));
   return {
     file: fileOf(imageOf(context, step), own),
+    files: step.key === 'carry-over' ? carried(context).map((image) => fileOf(image, own)!) : [],
     commands,
     turns,
-    ownWordsMissing: onHost && context.handset.link === 'hand' && hostToolOf(own) === 'own',
+    ownWordsMissing: usesTool && context.handset.link === 'hand' && hostToolOf(own) === 'own',
     ahead: aheadOf(context, step, own, serial),
     shows: expectation ? [...new Set(needsOf(expectation).map((what) => MISSING_NEXT[what]))] : [],
     outcomes: outcomesOf(DEEDS[step.key]).map((id) => ({ id, words: OUTCOME_WORDS[id] })),
@@ -221,7 +238,7 @@ export async function handView(
 /** The same commands with the serial in them, for a person who asks for it. */
 export async function commandsWithSerial(context: RoundContext, step: RoundStep): Promise<HandCommand[]> {
   const serial = await readSecret(context.handset.id, 'serial');
-  return commandsOf(context, step, await ownCommands(), serial ?? 'SERIAL');
+  return commandsOf(context, step, await wordsAt(context), serial ?? 'SERIAL');
 }
 
 /** A serial is private: it is shown by its end. */

@@ -1,4 +1,5 @@
 import 'server-only';
+import type { KeptImage } from '@/core/bench/bench';
 import type { WholePart } from '@/core/bench/whole-build';
 import type { ObserveExpectation } from '@/core/observe/expectation';
 import { observe } from '@/core/observe/hold';
@@ -27,6 +28,21 @@ function partsShown(
     : buildParts(context, step);
 }
 
+/** What is sent after a step, from the vault; what is taken out of a package on the way is not among it. */
+export function carried(context: RoundContext): readonly KeptImage[] {
+  const from = context.steps.findIndex(({ key }) => key === 'carry-over');
+  const images = context.steps
+    .slice(from + 1)
+    .flatMap((step) => [
+      imageOf(context, step),
+      ...(DEEDS[step.key].writes?.what === 'whole build'
+        ? buildParts(context, step).map(({ kept }) => kept)
+        : []),
+    ]);
+  const known = new Map(images.flatMap((image) => (image ? [[image.sha256, image] as const] : [])));
+  return [...known.values()];
+}
+
 /** @returns null at a step of which nothing can be shown */
 export async function expectationAt(
   context: RoundContext,
@@ -50,6 +66,10 @@ export async function expectationAt(
       size,
     })),
     ways: context.subject.ways,
+    files:
+      step.key === 'carry-over'
+        ? carried(context).map((image) => ({ file: imageFileName(image), sha256: image.sha256 }))
+        : null,
     image(wanted) {
       const image = sentImage(context, step, wanted);
       return image && { sha256: image.sha256, size: image.sizeBytes, file: imageFileName(image) };

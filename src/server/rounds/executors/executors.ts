@@ -19,6 +19,7 @@ const BY_HAND = [
   'guard-off',
   'protect',
   'check',
+  'carry-over',
   'look-around',
   'close',
   'open-installed-package',

@@ -111,6 +111,7 @@ const lock: Executor = async (running) => {
   return (await keepBootloaderFacts(running)).evidence;
 };
 
+const secondHost: Executor = async (running) => (await keepListed(running, 'system')).evidence;
 const bootloader: Executor = async (running) => (await keepBootloaderFacts(running)).evidence;
 
 const recovery: Executor = async (running) => {
@@ -237,6 +238,7 @@ export const MODES = {
   'unlock-switch': unlockSwitch,
   unlock: unlock,
   lock: lock,
+  'second-host': secondHost,
   bootloader: bootloader,
   recovery: recovery,
   download: download,
