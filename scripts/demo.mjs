@@ -4,13 +4,24 @@ import { environment, makeDemo, startServer, startStandIn, stop, stopStandIn } f
 
 /*
  * `npm run demo`: installs, builds, migrates, makes the demo world, starts everything. `npm run demo --
- * --fresh` makes the world anew.
+ * --fresh` makes the world anew; `--way N` makes one with a single handset at the beginning of piece of work N,
+ * in a folder of its own, anew each time.
  */
 
 ensureInstalled();
+const at = process.argv.indexOf('--way');
+const way = at < 0 ? null : process.argv[at + 1];
+if (way !== null && !/^\d{1,2}$/.test(way ?? '')) {
+  process.stderr.write('--way wants the number of a piece of work, such as --way 4\n');
+  process.exit(2);
+}
+const env =
+  way === null
+    ? environment(process.env.ETERNO_DATA ?? 'data')
+    : environment(process.env.ETERNO_DATA ?? `data-way-${way}`, { ETERNO_DEMO_WAY: way });
+if (way !== null || process.argv.includes('--fresh'))
+  rmSync(env.ETERNO_DATA, { recursive: true, force: true });
 ensureBuilt();
-const env = environment(process.env.ETERNO_DATA ?? 'data');
-if (process.argv.includes('--fresh')) rmSync(env.ETERNO_DATA, { recursive: true, force: true });
 try {
   makeDemo(env);
 } catch {

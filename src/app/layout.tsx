@@ -16,7 +16,7 @@ export const dynamic = 'force-dynamic';
 
 export default async function RootLayout({ children }: { children: ReactNode }) {
   const look = (await cookies()).get('eterno-look')?.value === 'dark' ? 'dark' : 'light';
-  const { now, since, handsets, dues, nextDueAt, vault } = await frameView();
+  const { now, since, handsets, dues, nextDueAt, vault, demo } = await frameView();
   return (
     <html lang="en" data-look={look}>
       <body>
@@ -26,6 +26,7 @@ export default async function RootLayout({ children }: { children: ReactNode }) 
             since={since}
             handsets={handsets}
             vault={vault}
+            demo={demo}
             dues={dues}
             dueInMs={nextDueAt === null ? null : Math.max(0, nextDueAt - now)}
           >

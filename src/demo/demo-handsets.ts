@@ -21,7 +21,7 @@ export async function* inOnePiece(bytes: Uint8Array): AsyncGenerator<Uint8Array>
 }
 
 /** Every image of a build of a handset, as its maker has it. */
-async function wholeOf(handset: DemoHandset, build: DemoBuild): Promise<BuildImages> {
+export async function wholeOf(handset: DemoHandset, build: DemoBuild): Promise<BuildImages> {
   const { brand, rootPartition } = handset;
   const plain = ['system', 'bootloader', 'radio'] as const;
   const images = new Map<string, Uint8Array>();
@@ -49,7 +49,7 @@ interface Keep {
 }
 
 /** Stock and patched of one partition into the vault. @returns hash and bytes of the patched image */
-async function keepPatched({
+export async function keepPatched({
   images,
   partition,
   from,

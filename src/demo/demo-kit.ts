@@ -1,5 +1,7 @@
 import { concatBytes } from '@/core/bytes/bytes';
+import type { ZipMember } from '@/platform/any/write-zip';
 import { writeZip } from '@/platform/any/write-zip';
+import { programLike, seedOf } from './noise';
 
 const KIT = {
   format: 'eterno-kit',
@@ -47,12 +49,26 @@ const KIT = {
 };
 
 /** The demo kit: invented, and harmless — its two programs are texts that no processor runs. */
-export async function burrowKit(): Promise<Uint8Array> {
+export const burrowKit = (): Promise<Uint8Array> => kitFile(KIT, []);
+
+/** The same with a kernel of its own, as kernel packages have one. */
+export const kernelKit = (): Promise<Uint8Array> =>
+  kitFile(
+    {
+      ...KIT,
+      id: 'burrow-kernel',
+      name: 'Burrow with kernel',
+      steps: [...KIT.steps, { do: 'kernel', from: 'files/kernel' }],
+    },
+    [{ name: 'files/kernel', bytes: programLike(seedOf('kernel package'), 3_000_000), stored: false }],
+  );
+
+async function kitFile(kit: object, more: readonly ZipMember[]): Promise<Uint8Array> {
   const text = new TextEncoder();
   const parts: Uint8Array[] = [];
   await writeZip(
     [
-      { name: 'kit.json', bytes: text.encode(`${JSON.stringify(KIT, null, 2)}\n`), stored: false },
+      { name: 'kit.json', bytes: text.encode(`${JSON.stringify(kit, null, 2)}\n`), stored: false },
       {
         name: 'files/su',
         bytes: text.encode('Burrow stand-in for a root program. It does nothing.\n'),
@@ -65,6 +81,7 @@ export async function burrowKit(): Promise<Uint8Array> {
         ),
         stored: false,
       },
+      ...more,
     ],
     async (part) => void parts.push(part.slice()),
   );

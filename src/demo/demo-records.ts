@@ -31,7 +31,7 @@ const told = (facts: Told) =>
     .filter(([, value]) => value !== null)
     .map(([key, value]) => ({ key, value: String(value) }));
 
-async function putOnBench(handset: DemoHandset, index: number): Promise<void> {
+export async function putOnBench(handset: DemoHandset, index: number): Promise<void> {
   const { id, name, model, rootPartition, slotCount, profile, brand, installed, serial, builds } = handset;
   const link = handset.byHand
     ? { link: 'hand' as const, profile: null }
@@ -63,7 +63,9 @@ async function putOnBench(handset: DemoHandset, index: number): Promise<void> {
     bootloader: handset.bootloader,
     baseband: handset.baseband,
     encrypted: true,
-    modules: installedText(installedOn(handset.profile)),
+    modules: installedText(
+      handset.root.some(([, state]) => state === 'proven') ? installedOn(handset.profile) : [],
+    ),
     verifiedBootState: handset.unlocked ? (handset.hidesLock ? 'green' : 'orange') : 'green',
   };
   const bootloader: Told = {

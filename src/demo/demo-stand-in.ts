@@ -28,6 +28,23 @@ const SPECIAL: Readonly<Record<string, Partial<HandsetProfile>>> = {
     unlockPath: 'key chord',
     partitionBytes: { boot: RAMDISK_BOOT_BYTES, recovery: RAMDISK_BOOT_BYTES, ...WHOLE },
   },
+  // one slot with a recovery of its own, unlocked by command; its keys are not those of most
+  weir: {
+    slotCount: 1,
+    hasUserspace: false,
+    recoveryHome: 'recovery',
+    mergesUpdates: false,
+    partitionBytes: { boot: RAMDISK_BOOT_BYTES, recovery: RAMDISK_BOOT_BYTES, ...WHOLE },
+    ownWays: {
+      'keys-bootloader': { keys: ['power', 'up'], seconds: 2 },
+      'keys-recovery': { keys: ['power', 'down'], seconds: 2 },
+      'keys-loop': { keys: ['power', 'up'], seconds: 4 },
+      'line-recovery': 'Rescue menu',
+      'line-unlock': 'Open the lock, erase all',
+    },
+  },
+  // locked for good, and a build of it is open from inside
+  hut: { ...TWO_SLOTS, unlockPath: 'none' },
   spare: { ...TWO_SLOTS, unlockPath: 'mailed code', unlockCode: 'TARN-5518-KESTREL' },
 };
 
@@ -79,12 +96,14 @@ export interface StandInWish {
   readonly offer: DemoBuild | null;
   readonly state?: Partial<HandsetState>;
   readonly badModules?: HandsetProfile['badModules'];
+  /** What is otherwise than on every handset of its kind. */
+  readonly profile?: Partial<HandsetProfile>;
 }
 
 /** Makes a stand-in's folder: profile, state, and every partition of every slot. */
 export async function makeStandIn(dataDir: string, wish: StandInWish): Promise<void> {
   const { handset, builds, active, instead, imagesOf, offer, rooted } = wish;
-  const profile = { ...profileOf(handset), badModules: wish.badModules ?? [] };
+  const profile = { ...profileOf(handset), badModules: wish.badModules ?? [], ...wish.profile };
   const images = new Map<string, Uint8Array>();
   for (const slot of profile.slotCount === 1 ? (['a'] as const) : (['a', 'b'] as const))
     for (const [partition, bytes] of await imagesOf(builds[slot]))

@@ -9,18 +9,20 @@ import { readKit } from '@/core/kits/read-kit';
 import { writeFileWhole } from '@/platform/node/file-sink';
 import { nodePorts } from '@/platform/node/node-ports';
 import { closeDatabase } from '@/server/db/connection';
-import { dataDir } from '@/server/db/data-dir';
+import { dataDir, demoMarker } from '@/server/db/data-dir';
 import { migrate } from '@/server/db/migrate';
 import { storeKit } from '@/server/services/image-service';
 import { inOnePiece, makeHandsets, sha256 } from './demo-handsets';
 import { burrowKit, KIT_FILE_NAME } from './demo-kit';
 import { recordWorld } from './demo-records';
+import { makeWayWorld } from './way-world';
 
 /* Makes the demo world once: packages on disk, handsets and history in the database, the live stand-in. */
 
 async function make(): Promise<void> {
   const packages = join(dataDir(), 'packages');
   await mkdir(packages, { recursive: true });
+  if (way !== null) return makeWayWorld(way, dataDir(), packages);
   const kitBytes = await burrowKit();
   await writeFileWhole(join(packages, KIT_FILE_NAME), kitBytes);
   const kitSha = sha256(kitBytes);
@@ -44,7 +46,9 @@ async function makePackages(variant: 'northGate' | 'lookAlike'): Promise<void> {
   if (code !== 0) throw new EternoError('io', `the ${variant} packages could not be made`);
 }
 
-const marker = join(dataDir(), 'demo.json');
+/** The piece of work to begin; null for the whole demo world. */
+const way = process.env.ETERNO_DEMO_WAY === undefined ? null : Number(process.env.ETERNO_DEMO_WAY);
+const marker = demoMarker();
 /**
  * Lies there while the world is made: a run that was ended in its middle is cleared away, and nothing but its
  * own is in that folder.
@@ -66,7 +70,7 @@ if (await there(marker)) {
 } else {
   const began = Date.now();
   await make();
-  await writeFileWhole(marker, new TextEncoder().encode('{"version":1}\n'));
+  await writeFileWhole(marker, new TextEncoder().encode(`${JSON.stringify({ version: 1, way })}\n`));
   await rm(begun, { force: true });
   process.stdout.write(`made the demo world in ${((Date.now() - began) / 1000).toFixed(1)} s\n`);
 }

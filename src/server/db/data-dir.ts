@@ -7,3 +7,5 @@ export function dataDir(): string {
 }
 export const databasePath = () => join(/*turbopackIgnore: true*/ dataDir(), 'eterno.sqlite');
 export const vaultDir = () => join(/*turbopackIgnore: true*/ dataDir(), 'vault');
+/** Lies there where the demo made this world. */
+export const demoMarker = () => join(/*turbopackIgnore: true*/ dataDir(), 'demo.json');

@@ -6,6 +6,7 @@ import type { Due } from '@/core/schedule/dues';
 import { duesNow } from './due-service';
 import { handsetSummaries } from './bench-service';
 import { newestMessageId } from './message-bus';
+import { isDemo } from './try-it-service';
 
 export interface FrameView {
   readonly now: number;
@@ -14,6 +15,8 @@ export interface FrameView {
   readonly dues: readonly Due[];
   /** When the next wait ends. */
   readonly nextDueAt: number | null;
+  /** The demo made this world: there are pieces of work to try. */
+  readonly demo: boolean;
   readonly vault: { readonly files: number; readonly bytes: number };
 }
 
@@ -26,6 +29,7 @@ export async function frameView(): Promise<FrameView> {
     handsets: await handsetSummaries(),
     dues,
     nextDueAt: nextAt,
+    demo: await isDemo(),
     vault: await vaultSize(),
   };
 }

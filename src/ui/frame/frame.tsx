@@ -23,11 +23,13 @@ interface Props {
   /** Milliseconds until the next wait ends. */
   readonly dueInMs: number | null;
   readonly vault: { readonly files: number; readonly bytes: number };
+  /** There are pieces of work to try. */
+  readonly demo: boolean;
   readonly children: ReactNode;
 }
 
 /** Two rows above, the room, one status line below. */
-export function Frame({ look, since, handsets, dues, dueInMs, vault, children }: Props) {
+export function Frame({ look, since, handsets, dues, dueInMs, vault, demo, children }: Props) {
   return (
     <ConfigProvider theme={themeFor(look)} button={{ autoInsertSpace: false }} wave={{ disabled: true }}>
       <App message={{ maxCount: 2 }}>
@@ -40,7 +42,7 @@ export function Frame({ look, since, handsets, dues, dueInMs, vault, children }:
                 </a>
                 <ServerGone />
                 <div className={styles.frame}>
-                  <TopRow />
+                  <TopRow demo={demo} />
                   <Shelf handsets={handsets} />
                   <main id="room">{children}</main>
                 </div>

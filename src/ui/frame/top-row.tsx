@@ -22,7 +22,9 @@ const ROOMS = [
 /** Long enough that typing on asks once. */
 const TYPING_MS = 120;
 
-export function TopRow() {
+const TRY_IT = ['Try it', '/try'] as const;
+
+export function TopRow({ demo }: { demo: boolean }) {
   const path = usePathname();
   const router = useRouter();
   const [text, setText] = useState('');
@@ -72,7 +74,7 @@ export function TopRow() {
         Eterno
       </Link>
       <nav className={styles.rooms} aria-label="Rooms">
-        {ROOMS.map(([name, href]) => (
+        {[...ROOMS, ...(demo ? [TRY_IT] : [])].map(([name, href]) => (
           <Link
             key={href}
             href={href}

@@ -1,0 +1,252 @@
+import { join } from 'node:path';
+import { memorySource } from '@/core/bytes/byte-source';
+import { EternoError } from '@/core/errors';
+import type { HandsetProfile, HandsetState } from '@/core/handset/state';
+import { readKit } from '@/core/kits/read-kit';
+import type { Kit } from '@/core/kits/kit';
+import type { WayValues } from '@/core/ways/way-kinds';
+import { writeFileWhole } from '@/platform/node/file-sink';
+import { nodePorts } from '@/platform/node/node-ports';
+import { patchImage } from '@/core/patch/patch-image';
+import { addSlotContent } from '@/server/repositories/handset-repository';
+import { insertBackup, insertEdge, insertRecovery } from '@/server/repositories/record-repository';
+import { insertWay } from '@/server/repositories/way-repository';
+import { storeImage, storeKit } from '@/server/services/image-service';
+import type { WayId, WayValue } from '@/core/ways/way-kinds';
+import { inOnePiece, keepPatched, sha256, wholeOf } from './demo-handsets';
+import { lifeboatOf } from './demo-images';
+import { burrowKit, KIT_FILE_NAME, kernelKit } from './demo-kit';
+import { modulesOn } from './demo-modules';
+import { setName, wholeName, writeSetPackage, writeWholePackage } from './demo-package';
+import { putOnBench } from './demo-records';
+import { makeStandIn } from './demo-stand-in';
+import { WAY_HANDSETS } from './way-handsets';
+import type { DemoBuild, DemoHandset } from './world';
+import { at, fingerprintOf } from './world';
+
+/* A world with one handset, at the beginning of one piece of work: its stand-in, its packages, what is noted. */
+
+interface Start {
+  readonly handset: keyof typeof WAY_HANDSETS;
+  /** It is locked at the beginning. */
+  readonly locked?: true;
+  /** It runs with root, the patched image on disk and kept. */
+  readonly rooted?: true;
+  /** The next build is offered by its own updater. */
+  readonly offered?: true;
+  /** A recovery for it is on the shelf. */
+  readonly recovery?: true;
+  /** Which kit is on the shelf; a ready-made image lies among the packages where it is none. */
+  readonly kit?: 'kernel' | 'none';
+  readonly state?: Partial<HandsetState>;
+  readonly profile?: Partial<HandsetProfile>;
+  readonly more?: Readonly<Record<string, string>>;
+  /** What somebody says of its model, with who. */
+  readonly said?: WayValues;
+  /** The build before the installed one is let in by sideload, and noted so. */
+  readonly wayDown?: true;
+}
+
+const { weir, hut } = WAY_HANDSETS;
+const open = fingerprintOf(hut.installed, hut.brand);
+const inside = (lasts: 'until restart' | 'lasting'): Start => ({
+  handset: 'hut',
+  locked: true,
+  profile: { openBuilds: [open], ownWays: { 'inside-lasts': lasts } },
+  state: { unlockSwitch: 'absent' },
+  said: {
+    'open-builds': [hut.installed.buildId],
+    'inside-lasts': lasts,
+    'inside-restart': 'failed',
+    'inside-start': 'touch “Root in this system”',
+    'inside-undo': 'touch “Take root off again”',
+  },
+});
+const FROM_MEMORY = { profile: { startsOnce: true }, more: { startsOnce: 'true' } } as const;
+
+const STARTS: Readonly<Record<number, Start>> = {
+  1: { handset: 'barn', rooted: true },
+  3: { handset: 'weir', locked: true, recovery: true, state: { unlockSwitch: 'off' } },
+  4: { handset: 'weir', recovery: true },
+  5: { handset: 'ridge', rooted: true, offered: true },
+  6: { handset: 'weir', kit: 'none', recovery: true },
+  7: { handset: 'ridge', ...FROM_MEMORY },
+  8: { handset: 'spare', locked: true, state: { unlockSwitch: 'off' } },
+  9: inside('until restart'),
+  10: { handset: 'weir', kit: 'kernel', recovery: true },
+  11: { handset: 'barn', locked: true },
+  12: { handset: 'weir', rooted: true, recovery: true },
+  13: { handset: 'north', rooted: true },
+  14: { handset: 'weir', recovery: true, ...FROM_MEMORY },
+  15: { handset: 'north', rooted: true },
+  16: { handset: 'spare', locked: true, wayDown: true },
+  17: inside('lasting'),
+  18: { handset: 'ridge', rooted: true },
+  20: { handset: 'spare', locked: true, state: { unlockSwitch: 'off' } },
+};
+
+export const isWay = (n: number): boolean => Object.hasOwn(STARTS, n);
+
+const ROOTED = ['2026-10-25T11:00:00Z', 'proven', 'rooted by the club'] as const;
+
+function handsetOf(start: Start): DemoHandset {
+  const base: DemoHandset = WAY_HANDSETS[start.handset];
+  return {
+    ...base,
+    unlocked: start.locked !== true,
+    unlockSwitch: start.state?.unlockSwitch === 'off' || start.handset === 'hut' ? 'off' : 'on',
+    root: start.rooted ? [...base.root, ROOTED] : base.root,
+    more: { ...base.more, ...start.more },
+  };
+}
+
+/**
+ * Makes the world of a piece of work.
+ * @throws {EternoError} `usage` for a number that none has
+ */
+export async function makeWayWorld(n: number, dataDir: string, packages: string): Promise<void> {
+  const start = STARTS[n];
+  if (!start) throw new EternoError('usage', `there is no piece of work ${n} that can be begun here`);
+  const handset = handsetOf(start);
+  const { builds, installed } = handset;
+  const here = builds.indexOf(installed);
+  const [before, after] = [builds[here - 1] ?? null, builds[here + 1] ?? null];
+  const made = new Map<string, ReturnType<typeof wholeOf>>();
+  const imagesOf = (build: DemoBuild) => {
+    const known = made.get(build.buildId) ?? wholeOf(handset, build);
+    made.set(build.buildId, known);
+    return known;
+  };
+  const { kit, kitSha } = await shelveKit(start, packages);
+  for (const build of [installed, after, start.wayDown ? before : null])
+    if (build) await writePackage(packages, handset, build, await imagesOf(build));
+  const kept = start.rooted
+    ? await keepPatched({
+        images: await imagesOf(installed),
+        partition: handset.rootPartition,
+        from: packageName(handset, installed),
+        kit,
+        kitSha,
+      })
+    : null;
+  const slot = handset.slot === 'b' ? 'b' : 'a';
+  await makeStandIn(dataDir, {
+    handset,
+    builds: { a: installed, b: installed },
+    active: slot,
+    imagesOf,
+    instead: kept ? new Map([[`${handset.rootPartition}_${slot}`, kept.bytes]]) : new Map(),
+    rooted: kept !== null,
+    offer: start.offered ? after : null,
+    state: { ...(kept ? { modules: modulesOn(handset.profile) } : {}), ...start.state },
+    profile: { ...start.profile, ...letsDown(start, handset, before) },
+  });
+  await putOnBench(handset, 0);
+  if (kept)
+    await addSlotContent({
+      handsetId: handset.id,
+      slot: handset.slotCount === 1 ? '-' : slot,
+      partition: handset.rootPartition,
+      sha256: kept.patched,
+      certainty: 'read',
+      reason: 'read back with root',
+      at: at(ROOTED[0]),
+    });
+  if (start.kit === 'none') await readyMade(packages, handset, (await imagesOf(installed)).get('boot')!);
+  await noteWhatIsKnown(start, handset, before);
+}
+
+function letsDown(
+  { wayDown }: Start,
+  { installed, brand }: DemoHandset,
+  before: DemoBuild | null,
+): Partial<HandsetProfile> {
+  return wayDown && before
+    ? { sideloadsDown: [{ from: fingerprintOf(installed, brand), to: fingerprintOf(before, brand) }] }
+    : {};
+}
+
+/** The kit on the shelf; another one's is only for what came ready-made. */
+async function shelveKit(start: Start, packages: string): Promise<{ kit: Kit; kitSha: string }> {
+  const bytes = await (start.kit === 'kernel' ? kernelKit() : burrowKit());
+  const kitSha = sha256(bytes);
+  if (start.kit !== 'none') {
+    await writeFileWhole(join(packages, KIT_FILE_NAME), bytes);
+    await storeKit(kitSha, inOnePiece(bytes), KIT_FILE_NAME);
+  }
+  return { kit: (await readKit(memorySource(bytes, KIT_FILE_NAME), nodePorts)).kit, kitSha };
+}
+
+const inSets = (handset: DemoHandset) => handset.more?.['downloadMode'] === 'true';
+const packageName = (handset: DemoHandset, build: DemoBuild) =>
+  inSets(handset) ? setName(build) : wholeName(build);
+
+function writePackage(
+  packages: string,
+  handset: DemoHandset,
+  build: DemoBuild,
+  images: Awaited<ReturnType<typeof wholeOf>>,
+): Promise<void> {
+  const path = join(packages, packageName(handset, build));
+  const { bootloader, baseband } = handset;
+  return inSets(handset)
+    ? writeSetPackage(path, setName(build), images)
+    : writeWholePackage(path, build, { bootloader, baseband }, images);
+}
+
+/** A boot image that somebody else patched, as it is handed round: under a name that says little. */
+async function readyMade(packages: string, handset: DemoHandset, stock: Uint8Array): Promise<void> {
+  const { kit } = await readKit(memorySource(await burrowKit(), KIT_FILE_NAME), nodePorts);
+  const theirs: Kit = { ...kit, id: 'oxbow', name: 'Oxbow', version: '3.1' };
+  const { bytes } = await patchImage(memorySource(stock, 'boot'), theirs, nodePorts);
+  await writeFileWhole(join(packages, `boot-for-${handset.installed.device}-ready.img`), bytes);
+}
+
+async function noteWhatIsKnown(start: Start, handset: DemoHandset, before: DemoBuild | null): Promise<void> {
+  const { id, installed } = handset;
+  const when = at('2026-11-09T19:00:00Z');
+  await insertBackup({
+    handsetId: id,
+    what: 'files',
+    place: 'off the handset',
+    note: 'on the club’s disk',
+    at: when,
+  });
+  for (const [way, value] of Object.entries(start.said ?? {}))
+    await insertWay({
+      model: installed.device,
+      way: way as WayId,
+      value: value as WayValue,
+      sureness: 'only said',
+      source: 'a page that the club keeps, noted by you',
+      at: when,
+    });
+  if (start.recovery) {
+    const recovery = await lifeboatOf(weir.installed, '3.8', 34);
+    await storeImage(sha256(recovery), inOnePiece(recovery), {
+      from: 'file',
+      name: 'lifeboat-3.8-reed10.img',
+    });
+    await insertRecovery({
+      name: 'Lifeboat',
+      version: '3.8',
+      channel: 'stable',
+      devices: ['reed10'],
+      sdkFrom: 29,
+      sdkTo: 34,
+      sha256: sha256(recovery),
+      note: 'made for the Reed 10',
+      addedAt: when,
+    });
+  }
+  if (start.wayDown && before)
+    await insertEdge({
+      device: installed.device,
+      fromBuild: installed.buildId,
+      toBuild: before.buildId,
+      allowed: 'yes',
+      bootloader: null,
+      note: 'went through for the club next door',
+      at: when,
+    });
+}

@@ -1,0 +1,60 @@
+import { mkdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { afterEach, describe, expect, it } from 'vitest';
+import { TRY_IT } from '@/core/try-it/works';
+import { isWay, makeWayWorld } from '@/demo/way-world';
+import { demoMarker } from '@/server/db/data-dir';
+import { listHandsets } from '@/server/repositories/handset-repository';
+import { planFor } from '@/server/services/plan-service';
+import { isDemo, tryItView } from '@/server/services/try-it-service';
+import { writeFileWhole } from '@/platform/node/file-sink';
+import { codeOf } from '../fixtures/expect-error';
+import { freshServer } from '../fixtures/server-world';
+import { WORKS } from '../fixtures/work-table';
+
+/* The demo set to the beginning of a piece of work: the page that lists them, and a world of each class. */
+
+let server: Awaited<ReturnType<typeof freshServer>>;
+afterEach(() => server.end());
+
+async function worldOf(n: number): Promise<string> {
+  server = await freshServer();
+  const packages = join(server.dir, 'packages');
+  await mkdir(packages);
+  await makeWayWorld(n, server.dir, packages);
+  return (await listHandsets())[0]!.id;
+}
+
+describe('the pieces of work to try', () => {
+  it('are those that are walked to their end, each with a world to begin from and a lane of its own', async () => {
+    server = await freshServer();
+    expect(TRY_IT.map(({ n }) => n)).toEqual(WORKS.map(({ n }) => n).sort((a, b) => a - b));
+    for (const { n, goal, lane } of TRY_IT) {
+      expect(isWay(n), String(n)).toBe(true);
+      expect(WORKS.find((work) => work.n === n)!.rounds[0], String(n)).toMatchObject({ goal, lane });
+    }
+    expect(await codeOf(() => makeWayWorld(99, server.dir, server.dir))).toBe('usage');
+  });
+
+  it('are offered only where the demo made the world, and begun only in the world that is there', async () => {
+    server = await freshServer();
+    expect([await isDemo(), await tryItView()]).toEqual([false, null]);
+    await writeFileWhole(demoMarker(), new TextEncoder().encode('{"version":1}\n'));
+    const all = (await tryItView())!;
+    expect(all.way).toBeNull();
+    expect(all.works.every(({ begin }) => begin === null)).toBe(true);
+  });
+
+  it.each([3, 5, 9, 11, 16, 20])('%i can be planned from its beginning', async (n) => {
+    const work = TRY_IT.find((one) => one.n === n)!;
+    const handset = await worldOf(n);
+    await writeFileWhole(demoMarker(), new TextEncoder().encode(`{"version":1,"way":${n}}\n`));
+    const { works } = (await tryItView())!;
+    const begin = works.filter((one) => one.begin !== null);
+    expect(begin.map((one) => one.n)).toEqual([n]);
+    expect(begin[0]!.begin).toContain(handset);
+    const planned = await planFor(handset, { goal: work.goal, target: null, limits: work.limits });
+    if (typeof planned === 'string') throw new Error(planned);
+    expect(planned.plans.plans.map((plan) => plan.lane.id)).toContain(work.lane);
+  });
+});
