@@ -93,6 +93,15 @@ async function toTheWrite(page: Page, stack: Stack): Promise<void> {
   await sayNoUpdateWaits(page);
   await protect(page);
   await expect(heading(page, /into its bootloader/)).toBeVisible();
+  // nobody has seen the keys of this model: they are a guess, and no text names them until somebody says so
+  await expect(page.getByText('Nobody has seen this on this model')).toBeVisible();
+  await expect(page.getByText(/start it with the keys of its bootloader/)).toBeVisible();
+  await button(page, 'It was other keys').click();
+  await page.getByRole('checkbox', { name: 'Volume up' }).check();
+  await page.getByRole('checkbox', { name: 'Volume down' }).uncheck();
+  await button(page, 'Keep it for this model').click();
+  await expect(page.getByText(/hold Volume up and Power for 3 seconds/)).toBeVisible();
+  await expect(page.getByText('Nobody has seen this on this model')).toBeHidden();
   await show(page, variables.replace(SERIAL, 'OTHER99'), OTHERWISE);
   await expect(described(page)).toBeDisabled();
   await show(page, variables, MET);
@@ -224,6 +233,12 @@ test('it loops after the write: brought back to stock by hand, and said to be no
   await described(page).click();
   await expect(heading(page, /Start the system from slot a/)).toBeVisible();
   await show(page, dump, MET);
+  await described(page).click();
+  // no root is shown by asking for it, and not by a stock image that was written
+  await expect(heading(page, /Ask My own for root: there has to be none/)).toBeVisible();
+  await show(page, 'uid=0(root) gid=0(root)', OTHERWISE);
+  await expect(described(page)).toBeDisabled();
+  await show(page, '/system/bin/sh: su: not found', MET);
   await described(page).click();
   await expect(page.getByText(/Not reached: .*root works/)).toBeVisible();
   await expect(page.getByText(/Still changed: .*the screen lock is off/)).toBeVisible();

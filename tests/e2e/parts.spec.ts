@@ -1,10 +1,14 @@
 import { writeFileSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { memorySource } from '@/core/bytes/byte-source';
+import { readTar } from '@/core/formats/tar/reader';
 import { nodePorts } from '@/platform/node/node-ports';
 import { entry, FINGERPRINT, seeded, stockEntries, stockImage, stockVendorBoot } from '../fixtures/images';
 import { tarBytes } from '../fixtures/tars';
 import type { Stack } from './stack';
 import { expect, test } from './stack';
+import { WORLD_DIR } from './world-dir';
 
 /* What comes in parts: a firmware set, a maker's list of builds, and a recovery that shares its partition. */
 
@@ -123,4 +127,45 @@ test('a recovery is put into the image that it shares, and shown as what came of
   ).toBeVisible();
   await page.goto(`${stack.url}/images`);
   await expect(page.getByRole('link', { name: 'vendor_boot with a recovery in it' })).toBeVisible();
+});
+
+test('a firmware set’s own archive is written again with the patched image, read back and proved', async ({
+  page,
+  stack,
+}) => {
+  const name = 'slate8-MS8.261001.790.tar.md5';
+  await page.goto(`${stack.url}/firmware`);
+  const choose = page.getByLabel('Choose a firmware package');
+  await choose.setInputFiles(join(WORLD_DIR, 'packages', name));
+  const archive = page.getByRole('region', { name: 'The patched archive' });
+  await archive.getByRole('button', { name: 'Make the patched archive' }).click();
+  // nothing is put in that was not proved here
+  await expect(archive.getByText(/No patched boot of this build is in the vault/)).toBeVisible();
+  await page.getByRole('button', { name: 'Take out boot' }).click();
+  await page.getByRole('link', { name: 'in the vault' }).first().click();
+  await page.waitForURL(/\/images\//);
+  await page.getByRole('button', { name: 'Patch boot' }).click();
+  await expect(page.getByText('the server proved it again')).toBeVisible();
+  await page.getByRole('link', { name: 'Firmware', exact: true }).click();
+  await page
+    .getByRole('button', { name: /Open it again/ })
+    .first()
+    .click();
+  await archive.getByRole('button', { name: 'Make the patched archive' }).click();
+  await expect(archive.getByRole('status')).toContainText('Read back and proved');
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    archive.getByRole('link', { name: /Download/ }).click(),
+  ]);
+  expect(download.suggestedFilename()).toBe(name);
+  const [made, stock] = await Promise.all(
+    [await download.path(), join(WORLD_DIR, 'packages', name)].map((path) => readFile(path)),
+  );
+  const members = async (bytes: Buffer) => {
+    const { members: all, md5Line } = await readTar(memorySource(new Uint8Array(bytes), name));
+    return { names: all.map((one) => one.name), line: md5Line?.text ?? '' };
+  };
+  const [now, before] = [await members(made!), await members(stock!)];
+  expect(now.names).toEqual(before.names);
+  expect(now.line).not.toBe(before.line);
 });

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { codeOf } from '../../../tests/fixtures/expect-error';
+import { codeOf, errorOf } from '../../../tests/fixtures/expect-error';
 import { entry, seeded, stockEntries, stockImage } from '../../../tests/fixtures/images';
 import { tarBytes } from '../../../tests/fixtures/tars';
 import { nodePorts } from '../../platform/node/node-ports';
@@ -106,6 +106,37 @@ describe('tar sets written again', () => {
     expect(await codeOf(() => repack([memorySource(bytes, 'SYS_T9_user.tar.md5')], stock))).toBe('bad-hash');
   });
 
+  it('are proved member by member: one that was left and came out otherwise fails too', async () => {
+    const [stock, left] = [await stockImage(), seeded(3, 700)];
+    const sources = [
+      memorySource(
+        tarBytes([
+          { name: 'init_boot.img', bytes: stock },
+          { name: 'modem.bin', bytes: left },
+        ]),
+        'ALL.tar',
+      ),
+    ];
+    const images = new Map([['init_boot.img', memorySource(await other(), 'new.img')]]);
+    const kept = keep();
+    // one byte of the member turned round on its way to the disk
+    const rotten = (name: string) => {
+      const sink = kept.sinkFor(name);
+      return {
+        ...sink,
+        async readBack() {
+          const written = await sink.readBack();
+          const bytes = Buffer.from(await written.read(0, written.size));
+          bytes[bytes.indexOf(Buffer.from(left))]! ^= 1;
+          return memorySource(new Uint8Array(bytes), name);
+        },
+      };
+    };
+    const error = await errorOf(() => repackTarSet(sources, images, rotten, nodePorts));
+    expect([error.code, error.message]).toEqual(['bad-hash', expect.stringContaining('modem.bin')]);
+    const { archives } = await repackTarSet(sources, images, keep().sinkFor, nodePorts);
+    expect(archives[0]).toMatchObject({ replaced: ['init_boot.img'], kept: 1 });
+  });
   it('name the part with user data', async () => {
     const stock = await stockImage();
     const tar = tarBytes([

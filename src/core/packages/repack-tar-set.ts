@@ -22,6 +22,8 @@ export interface RepackedTar {
   readonly name: string;
   readonly size: number;
   readonly replaced: readonly string[];
+  /** Members that were proved to be the maker's, byte for byte. */
+  readonly kept: number;
   readonly md5: string | null;
 }
 
@@ -144,7 +146,8 @@ async function writeTar(
     await sink.write(line);
     size += line.length;
   }
-  return { name: source.name, size, replaced: replaced.map((member) => member.name), md5 };
+  const kept = archive.members.length - replaced.length;
+  return { name: source.name, size, replaced: replaced.map((member) => member.name), kept, md5 };
 }
 
 /** Reads what was written and holds it against what was to be in it. @throws {EternoError} `bad-hash` */
@@ -162,12 +165,17 @@ async function checkWritten(
   if (names(tar.archive) !== names(stock.archive)) throw wrong('its members came out in another order');
   if (md5 !== null && (await md5OfTar(tar, ports)) !== md5)
     throw wrong('it did not come out with the MD5 of its line');
-  for (const member of tar.archive.members) {
+  const hash = (source: ByteSource) => sha256OfSource(ports.digests, source);
+  for (const [i, member] of tar.archive.members.entries()) {
     const image = replacements.get(member.name);
-    if (!image) continue;
-    const { source } = await unwrap(memberSource(tar, member), ports);
-    if ((await sha256OfSource(ports.digests, source)) !== (await sha256OfSource(ports.digests, image)))
-      throw wrong(`${member.name} does not hold the new image`);
+    if (image) {
+      const { source } = await unwrap(memberSource(tar, member), ports);
+      if ((await hash(source)) !== (await hash(image)))
+        throw wrong(`${member.name} does not hold the new image`);
+    } else if (
+      (await hash(memberSource(tar, member))) !== (await hash(memberSource(stock, stock.archive.members[i]!)))
+    )
+      throw wrong(`${member.name} is not the maker’s any more`);
   }
 }
 

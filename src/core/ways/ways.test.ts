@@ -170,7 +170,7 @@ describe('in sentences', () => {
 /* No step names a key or a line of a menu that nobody has seen: texts come from the sheet alone. */
 describe('the texts of all steps', () => {
   const KEYS =
-    /Volume (up|down)|hold Power|Power and|“(Recovery|Start the system|Erase|Format|Unlock|Lock|Package)/i;
+    /Volume (up|down)|[Hh]old Power|Power and|“(Recovery|Start the system|Erase|Format|Unlock|Lock|Package)/;
   const about = (ways: Ways) => ({
     ...stepAbout(
       'Hut',

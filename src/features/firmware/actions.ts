@@ -6,8 +6,9 @@ import {
   packageNameSchema,
   recordPackageSchema,
 } from '@/contracts/inputs';
+import { patchedImageSchema } from '@/contracts/firmware-inputs';
 import type { Outcome } from '@/contracts/outcome';
-import { outcome } from '@/contracts/outcome';
+import { checked, outcome } from '@/contracts/outcome';
 import type { JudgedList } from '@/core/finding/listed-builds';
 import type { PackageReport } from '@/core/packages/package-report';
 import type { FileSource } from '@/core/table/roll-call';
@@ -16,6 +17,7 @@ import {
   fitAll,
   forgetPackage,
   keepPackage,
+  patchedImage,
   rememberHash,
   sourceOfFile,
   tellSource,
@@ -35,6 +37,16 @@ export async function keepPackageAction(input: {
     const { fileName, sizeBytes, report } = await recordPackageSchema.validate(input);
     return keepPackage({ fileName, sizeBytes, report: report as PackageReport, readBy: 'page' });
   });
+}
+
+/** The patched image of a build that was proved, for the archive of its set. */
+export async function patchedImageAction(input: {
+  fingerprint: string;
+  partition: string;
+}): Promise<Outcome<{ sha256: string }>> {
+  return checked(patchedImageSchema, input, ({ fingerprint, partition }) =>
+    patchedImage(fingerprint, partition),
+  );
 }
 
 /** How a file on the table fits each handset; nothing is remembered. */

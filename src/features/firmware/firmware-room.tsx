@@ -93,7 +93,7 @@ export function FirmwareRoom({ known, openRound, wanted, now, handsets }: Props)
           <PackageWork work={work} read={read} sizeBytes={work.sizeBytes} onStop={stop} />
         ) : null}
         {pack ? (
-          <OpenedFile state={state} pack={pack} table={table} openRound={openRound} />
+          <OpenedFile client={client} state={state} pack={pack} table={table} openRound={openRound} />
         ) : work.kind === 'opening' || error ? null : (
           <TableOrNothing
             table={table}
@@ -115,13 +115,14 @@ export function FirmwareRoom({ known, openRound, wanted, now, handsets }: Props)
 type Table = ReturnType<typeof useTable>;
 
 interface OpenedFileProps {
+  readonly client: ReturnType<typeof useFirmwareClient>;
   readonly state: ReturnType<typeof usePackage>;
   readonly pack: OpenPackage;
   readonly table: Table;
   readonly openRound: Props['openRound'];
 }
 
-function OpenedFile({ state, pack, table, openRound }: OpenedFileProps) {
+function OpenedFile({ state, pack, table, openRound, client }: OpenedFileProps) {
   const kit = pack.report.kind === 'kit';
   return (
     <>
@@ -134,7 +135,7 @@ function OpenedFile({ state, pack, table, openRound }: OpenedFileProps) {
         <KitBody key={pack.file.name} pack={pack} />
       ) : (
         <>
-          <PackageBody key={pack.file.name} {...state} pack={pack} openRound={openRound} />
+          <PackageBody key={pack.file.name} {...state} pack={pack} openRound={openRound} client={client} />
           <HashBench key={`hash ${pack.file.name}`} file={pack.file} stated={table.sums} />
         </>
       )}

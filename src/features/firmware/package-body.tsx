@@ -12,6 +12,8 @@ import { IncrementalPanel } from './incremental-panel';
 import { PackageContents } from './package-contents';
 import { PackageEvidence } from './package-evidence';
 import { PackageWork } from './package-work';
+import type { FirmwareClient } from '@/workers/firmware/firmware-client';
+import { PatchedArchive } from './patched-archive';
 import { SetParts } from './set-parts';
 import { KIND_WORDS } from './role-words';
 import type { OpenPackage, TakenImage, usePackage } from './use-package';
@@ -21,6 +23,7 @@ import { imagesWords, leftToTake, notToTake, takesWords } from './wanted-words';
 type Props = ReturnType<typeof usePackage> & {
   readonly pack: OpenPackage;
   readonly openRound: { readonly id: string; readonly handset: string } | null;
+  readonly client: () => FirmwareClient;
 };
 
 /** The image that carries root as a rule, and whether it can be taken out now. */
@@ -38,7 +41,7 @@ const isForeignToAll = ({ fits }: OpenPackage) =>
 /**
  * One opened package: the verdict first, then the facts behind it, what is in it, and the one thing to do.
  */
-export function PackageBody({ pack, work, read, taken, take, stop, openRound }: Props) {
+export function PackageBody({ pack, work, read, taken, take, stop, openRound, client }: Props) {
   const { report } = pack;
   const closest = closestFit(pack.fits);
   const [chosen, setChosen] = useState(closest?.handsetId ?? null);
@@ -65,6 +68,7 @@ export function PackageBody({ pack, work, read, taken, take, stop, openRound }: 
       ) : null}
       {fit && holdsImages ? <FitTable facts={fit.fit.facts} name={fit.name} /> : null}
       {report.set ? <SetParts set={report.set} /> : null}
+      <PatchedArchive report={report} contents={pack.contents} busy={busy} client={client} />
       <PackageContents
         pack={pack}
         taken={taken}

@@ -31,7 +31,8 @@ import {
 import { now } from './clock';
 import { installedOf } from './fact-service';
 import { settleAfterPackage } from './image-judgement';
-import { readSubjects } from './bench-reading';
+import { rootImageOf } from '@/core/bench/root-image';
+import { readBench, readSubjects } from './bench-reading';
 import { settleRounds } from '../rounds/settling';
 import { wantedImages } from '../rounds/wanted';
 
@@ -170,6 +171,20 @@ const certainties = (cells: readonly SlotCell[]) =>
     sha256,
     certainty: verdict === 'differs' ? ('read' as const) : verdict,
   }));
+
+/**
+ * The image that carries root on a build, proved here or judged.
+ * @throws {EternoError} `not-found` where the vault has none
+ */
+export async function patchedImage(fingerprint: string, partition: string): Promise<{ sha256: string }> {
+  const image = rootImageOf(await readBench(), partition, fingerprint);
+  if (!image)
+    throw new EternoError(
+      'not-found',
+      `No patched ${partition} of this build is in the vault: take out ${partition}, patch it, then come back.`,
+    );
+  return { sha256: image.sha256 };
+}
 
 /** Forgets a package that turned out damaged when something was taken out of it. */
 export async function forgetPackage(fileName: string, sizeBytes: number): Promise<void> {

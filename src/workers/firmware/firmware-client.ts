@@ -11,6 +11,7 @@ import type {
   FirmwareWorkerApi,
   OpenedInWorker,
   ReadSoFar,
+  RepackedInWorker,
   TakenInWorker,
 } from './protocol';
 
@@ -20,6 +21,7 @@ export type {
   OpenedInWorker,
   PatchSigns,
   ReadSoFar,
+  RepackedInWorker,
   TakenInWorker,
 } from './protocol';
 
@@ -40,6 +42,13 @@ export class FirmwareClient {
     onProgress: (progress: Progress, read: ReadSoFar) => void,
   ): Promise<Outcome<TakenInWorker>> {
     return this.api.take(partition, old, proxy(onProgress));
+  }
+  repack(
+    partition: string,
+    patched: Blob,
+    onProgress: (progress: Progress) => void,
+  ): Promise<Outcome<RepackedInWorker>> {
+    return this.api.repack(partition, patched, proxy(onProgress));
   }
   digest(
     file: File,

@@ -9,6 +9,8 @@ import { EternoError, throwIfAborted } from '@/core/errors';
 import { readSide } from '@/core/judge/judged-side';
 import { signsOfPatch } from '@/core/judge/traces';
 import { unwrap } from '@/core/packages/unwrap';
+import { repackTarSet } from '@/core/packages/repack-tar-set';
+import { ownFile } from '@/platform/browser/own-file';
 import { roleOfOpened } from '@/core/table/roll-call';
 import { openReadBack } from '@/core/slots/read-back';
 import { blobSource } from '@/platform/browser/blob-source';
@@ -77,6 +79,31 @@ const api: FirmwareWorkerApi = {
       };
       const taken = await pack.take(partition, sink, watch, old && blobSource(old, `the old ${partition}`));
       return { ...taken, ...readSoFar(sources), image: new Blob([sink.bytes]) };
+    }),
+  repack: (partition, patched, onProgress) =>
+    outcome(async () => {
+      const { current } = packages;
+      if (!current) throw new EternoError('internal', 'no package is open');
+      const watch = { signal: begin('work'), onProgress: nowAndThen(onProgress) };
+      const [file, member] =
+        current.pack.contents.find((one) => one.partition === partition)?.path.split('/') ?? [];
+      const source = current.sources.find(({ name }) => name === file);
+      if (current.pack.report.kind !== 'tar-set' || !source || member === undefined)
+        throw new EternoError('not-found', `no archive of this set holds ${partition}`);
+      const own = await ownFile('patched-archive.tar');
+      try {
+        const { archives } = await repackTarSet(
+          [source],
+          new Map([[member, blobSource(patched, `patched ${partition}`)]]),
+          () => own,
+          pooledPorts,
+          watch,
+        );
+        return { ...archives[0]!, file: await own.file() };
+      } catch (thrown) {
+        await own.discard();
+        throw thrown;
+      }
     }),
   digest: (file, names, onProgress) =>
     outcome(async () => {

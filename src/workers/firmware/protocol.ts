@@ -2,6 +2,7 @@ import type { Outcome } from '@/contracts/outcome';
 import type { ChecksumName } from '@/core/table/checksum-list';
 import type { ByteRange } from '@/core/packages/partial-source';
 import type { PackageContent, PackageReport } from '@/core/packages/package-report';
+import type { RepackedTar } from '@/core/packages/repack-tar-set';
 import type { signsOfPatch } from '@/core/judge/traces';
 import type { FileOnTable } from '@/core/table/roll-call';
 import type { Progress } from '@/core/ports';
@@ -33,6 +34,11 @@ export interface TakenInWorker extends ReadSoFar {
   readonly verified: boolean;
 }
 
+export interface RepackedInWorker extends RepackedTar {
+  /** On the disk, in a place of the page's own. */
+  readonly file: File;
+}
+
 export type DigestedName = Exclude<ChecksumName, 'sha512'>;
 export type Digested = Readonly<Partial<Record<DigestedName, string>>>;
 
@@ -48,6 +54,15 @@ export interface FirmwareWorkerApi {
     old: Blob | null,
     onProgress: (progress: Progress, read: ReadSoFar) => void,
   ): Promise<Outcome<TakenInWorker>>;
+  /**
+   * The archive of the open set that holds a partition, written again with the patched image in it and proved
+   * member by member.
+   */
+  repack(
+    partition: string,
+    patched: Blob,
+    onProgress: (progress: Progress) => void,
+  ): Promise<Outcome<RepackedInWorker>>;
   /** Digests of a file in one pass. */
   digest(
     file: File,
