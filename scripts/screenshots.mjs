@@ -86,6 +86,9 @@ try {
   await picture('round-ways');
   await page.goto(`${url}/store`);
   await picture('store');
+  await page.goto(`${url}/handsets/0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0003?part=ways`);
+  await page.getByText('From dark into download mode').waitFor();
+  await picture('handset-ways');
   await page.goto(`${url}/modules`);
   await page.getByRole('heading', { name: /Switch off/ }).waitFor();
   await picture('modules');
@@ -118,9 +121,6 @@ try {
   await page.getByLabel('Choose a firmware package').setInputFiles(table.map(packageFile));
   await page.getByRole('heading', { name: /8 files/ }).waitFor();
   await picture('firmware-table');
-  await page.getByRole('button', { name: /from-261005/ }).click();
-  await page.getByRole('heading', { name: /are in the vault/ }).waitFor();
-  await picture('firmware-incremental');
   await page.goto(`${url}/firmware`);
   await page
     .getByLabel('Choose a firmware package')

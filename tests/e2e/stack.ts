@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { test as base } from '@playwright/test';
 import {
   environment,
+  makeDemo,
   migrate,
   startServer,
   startServerSomewhere,
@@ -22,12 +23,16 @@ export interface Stack {
   stopStandIn(): Promise<void>;
 }
 
-async function startStack(empty: boolean, speed: string): Promise<Stack & { end: () => Promise<void> }> {
+/** The demo world, an empty store, or the world of one piece of work. */
+type World = 'demo' | 'empty' | number;
+
+async function startStack(world: World, speed: string): Promise<Stack & { end: () => Promise<void> }> {
   const dir = mkdtempSync(join(tmpdir(), 'eterno-e2e-'));
-  if (!empty) cpSync(WORLD_DIR, dir, { recursive: true });
+  if (world === 'demo') cpSync(WORLD_DIR, dir, { recursive: true });
   const env = environment(dir, { ETERNO_STAND_IN_SPEED: speed });
-  if (empty) migrate(env);
-  if (!empty) await startStandIn(env);
+  if (world === 'empty') migrate(env);
+  if (typeof world === 'number') makeDemo({ ...env, ETERNO_DEMO_WAY: String(world) });
+  if (world !== 'empty') await startStandIn(env);
   const started = await startServerSomewhere(env);
   const { port } = started;
   let { server } = started;
@@ -54,6 +59,8 @@ interface OfATest {
   speed: string;
   stack: Stack;
   emptyStack: Stack;
+  way: number;
+  wayStack: Stack;
   quietPage: void;
 }
 interface OfAWorker {
@@ -68,7 +75,7 @@ export const test = base.extend<OfATest, OfAWorker>({
   readOnly: [
     // its argument has to be taken apart: that is how the runner learns what it needs
     async ({}, provide) => {
-      const stack = await startStack(false, '8');
+      const stack = await startStack('demo', '8');
       await provide(stack);
       await stack.end();
     },
@@ -77,14 +84,22 @@ export const test = base.extend<OfATest, OfAWorker>({
   /** The handset's own times are this much shorter. */
   speed: ['8', { option: true }],
   stack: async ({ page, speed }, provide) => {
-    const stack = await startStack(false, speed);
+    const stack = await startStack('demo', speed);
     await provide(stack);
     // before its server: workers that are still loading would call that an error
     await page.close();
     await stack.end();
   },
   emptyStack: async ({ page, speed }, provide) => {
-    const stack = await startStack(true, speed);
+    const stack = await startStack('empty', speed);
+    await provide(stack);
+    await page.close();
+    await stack.end();
+  },
+  /** The piece of work whose beginning the world is at. */
+  way: [0, { option: true }],
+  wayStack: async ({ page, speed, way }, provide) => {
+    const stack = await startStack(way, speed);
     await provide(stack);
     await page.close();
     await stack.end();

@@ -119,7 +119,8 @@ export function layOut(context: PlanContext, plan: LanePlan): LaidOut[] {
   const first = endsAt(context, context.start, context.kept);
   // by then the plan is done: what it leaves is what the handset is
   const lastEnd = ends.at(-1);
-  const afterIt = firstChange < 0 || !lastEnd ? NOTHING_CHANGED : endWords(lastEnd);
+  const changed = firstChange >= 0 || last.insideRoot !== context.start.insideRoot;
+  const afterIt = !changed || !lastEnd ? NOTHING_CHANGED : endWords(lastEnd);
   const around = (steps: readonly NewStep[], end: Ends): LaidOut[] =>
     steps.map((step) => ({ step, planned: null, ends: end, does: tagsAround(context, step.key) }));
   return [

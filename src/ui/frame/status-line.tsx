@@ -19,7 +19,8 @@ function standInWords({ standIns }: ReturnType<typeof useLive>, profile: string 
   if (standIns === undefined) return 'Stand-ins …';
   if (standIns === null) return 'Stand-ins not running';
   const standIn = profile === null ? undefined : standIns[profile];
-  if (!standIn) return `${Object.keys(standIns).length} stand-ins linked`;
+  const linked = Object.keys(standIns).length;
+  if (!standIn) return linked === 1 ? '1 stand-in linked' : `${linked} stand-ins linked`;
   const { mode, running, cable } = standIn.state;
   const where =
     mode === 'system' && running
