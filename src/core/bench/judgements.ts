@@ -252,6 +252,8 @@ export interface Notes {
   readonly lastBackupAt: number | null;
 }
 
+const SWITCHES = ['on', 'off', 'greyed', 'hidden', 'absent'] as const;
+
 export function feasibilityOf(
   subject: Subject,
   bench: Bench,
@@ -264,8 +266,7 @@ export function feasibilityOf(
   return judgeFeasibility({
     now,
     unlocked,
-    unlockSwitch:
-      allowed === 'on' || allowed === 'off' || allowed === 'greyed' || allowed === 'absent' ? allowed : null,
+    unlockSwitch: SWITCHES.find((one) => one === allowed) ?? null,
     clocks: notes.clocks,
     buildKnown: fingerprint !== null,
     packageAtHand: bench.packages.some(

@@ -114,7 +114,8 @@ function rootAppOf({ root, facts }: Subject, rooted: boolean): HandsetState['roo
 }
 
 const unlockSwitchOf = (told: string | null): HandsetState['unlockSwitch'] =>
-  told === 'off' || told === 'greyed' || told === 'absent' ? told : 'on';
+  // once what hides it is off, it can be turned on
+  told === 'hidden' ? 'off' : told === 'off' || told === 'greyed' || told === 'absent' ? told : 'on';
 
 const dataOf = (
   subject: Subject,

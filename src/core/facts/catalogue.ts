@@ -137,7 +137,13 @@ const YES_NO = ['yes', 'no'].map((value) => ({ value, label: value }));
 export const FACT_CHOICES: Readonly<
   Partial<Record<FactKey, readonly { readonly value: string; readonly label: string }[]>>
 > = {
-  unlockAllowed: ['on', 'off', 'greyed', 'absent'].map((value) => ({ value, label: value })),
+  unlockAllowed: [
+    { value: 'on', label: 'on' },
+    { value: 'off', label: 'off' },
+    { value: 'greyed', label: 'greyed' },
+    { value: 'hidden', label: 'hidden by a guard setting' },
+    { value: 'absent', label: 'absent' },
+  ],
   startsOnce: YES_NO,
   downloadMode: YES_NO,
   bootloaderWrites: YES_NO,

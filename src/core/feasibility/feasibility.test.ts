@@ -96,6 +96,7 @@ describe('feasibility', () => {
     }));
   it.each<[string, Partial<FeasibilityInput>, string]>([
     ['the switch', { unlockSwitch: null }, 'unlock'],
+    ['a switch that a guard setting hides', { unlockSwitch: 'hidden' }, 'unlock'],
     ['the package', { packageAtHand: false, stockKept: false }, 'package'],
     ['the build', { buildKnown: false }, 'build'],
     ['the seat of root', { root: rootPartitionOf({ partitions: [], firstApiLevel: 34 }) }, 'partition'],

@@ -25,7 +25,7 @@ export interface WaitClock {
 export interface FeasibilityInput {
   readonly now: number;
   readonly unlocked: boolean | null;
-  readonly unlockSwitch: 'on' | 'off' | 'greyed' | 'absent' | null;
+  readonly unlockSwitch: 'on' | 'off' | 'greyed' | 'hidden' | 'absent' | null;
   readonly clocks: readonly WaitClock[];
   readonly buildKnown: boolean;
   /** An exact full package of the installed build has been opened here. */
@@ -139,6 +139,8 @@ function unlockQuestion({ unlocked, unlockSwitch, clocks, now }: FeasibilityInpu
       return ask('unknown', { code: 'switch-off' });
     case 'greyed':
       return ask('no', { code: 'switch-grey' });
+    case 'hidden':
+      return ask('unknown', { code: 'switch-hidden' });
     case 'absent':
       return ask('no', { code: 'switch-absent' });
     case null:

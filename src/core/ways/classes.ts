@@ -63,6 +63,7 @@ export function classOf(facts: ClassFacts): ClassId | null {
   if (slotCount === 2)
     return hasInitBoot === null ? null : hasInitBoot ? 'two-slots-init-boot' : 'two-slots-boot';
   if (slotCount !== 1) return null;
-  if (hasDownload === true && bootloaderWrites !== true) return 'one-slot-download';
-  return bootloaderWrites === true || hasDownload === false ? 'one-slot-bootloader' : null;
+  if (bootloaderWrites === true || hasDownload === false) return 'one-slot-bootloader';
+  // download mode alone says nothing of what its bootloader does
+  return hasDownload === true && bootloaderWrites === false ? 'one-slot-download' : null;
 }

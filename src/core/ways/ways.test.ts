@@ -28,7 +28,12 @@ describe('the class of a handset', () => {
     ['two slots with init_boot', { slotCount: 2, hasInitBoot: true }, 'two-slots-init-boot'],
     ['two slots without', { slotCount: 2, hasInitBoot: false }, 'two-slots-boot'],
     ['one slot, and nothing more', { slotCount: 1 }, null],
-    ['one slot with download mode', { slotCount: 1, hasDownload: true }, 'one-slot-download'],
+    ['one slot with download mode, its bootloader never tried', { slotCount: 1, hasDownload: true }, null],
+    [
+      'one slot with download mode and a bootloader that writes nothing',
+      { slotCount: 1, hasDownload: true, bootloaderWrites: false },
+      'one-slot-download',
+    ],
     [
       'one slot with both',
       { slotCount: 1, hasDownload: true, bootloaderWrites: true },

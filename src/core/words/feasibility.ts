@@ -24,7 +24,13 @@ export type FeasibilitySays =
   | { readonly code: 'build-known' | 'build-unknown' }
   | {
       readonly code:
-        'unlocked' | 'switch-on' | 'switch-off' | 'switch-grey' | 'switch-absent' | 'switch-unread';
+        | 'unlocked'
+        | 'switch-on'
+        | 'switch-off'
+        | 'switch-grey'
+        | 'switch-hidden'
+        | 'switch-absent'
+        | 'switch-unread';
     }
   | { readonly code: 'switch-clock'; readonly days: number }
   | { readonly code: 'package-at-hand' | 'only-stock-kept' | 'no-package' }
@@ -58,6 +64,7 @@ export const feasibilityWords = wordsBy<FeasibilitySays>({
   'switch-on': () => 'The unlock switch is on. Unlocking erases everything on it.',
   'switch-off': () => 'The unlock switch is off.',
   'switch-grey': () => 'The unlock switch is grey.',
+  'switch-hidden': () => 'The unlock switch is hidden by a guard setting.',
   'switch-absent': () => 'There is no unlock switch: this carrier or country does not let it be unlocked.',
   'switch-unread': () => 'It is not known whether it can be unlocked.',
   'switch-clock': ({ days: left }) => `The unlock switch opens in ${days(left)}.`,
@@ -101,6 +108,8 @@ const NEXT: Readonly<Partial<Record<FeasibilitySays['code'], string>>> = {
   'switch-clock': 'Leave it on Wi-Fi and wait for the clock.',
   'switch-off': 'Try to turn it on in the developer options: it may be free, grey, or absent.',
   'switch-grey': 'Insert a SIM, stay on Wi-Fi, and note its clock; some handsets wait for days.',
+  'switch-hidden':
+    'Turn the guard setting off (its name can stand on the sheet of its own ways), then look at the switch again.',
   'switch-absent': 'Only a way that needs no unlocking is left.',
   'switch-unread': 'Look at the unlock switch in the developer options.',
   'no-package':
