@@ -30,6 +30,7 @@ import { rebuiltRecoveryOf } from '@/core/bench/recovery-image';
 import type { Round, RoundStep } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
 import { watched } from '@/core/ways/sheet';
+import type { WayId } from '@/core/ways/way-kinds';
 import { wayView } from '../services/way-service';
 import type { StepAbout } from '@/core/steps/step-kind';
 import { NOT_KNOWN_NOW } from '@/core/words/plan';
@@ -99,7 +100,10 @@ async function stepViews(context: RoundContext): Promise<RoundStepView[]> {
     const about = { ...aboutStep(context, row), ways: seen.ways };
     const kind = STEP_KINDS[row.key];
     const text = kind.text(about);
-    const [prompts, keyCard] = [kind.prompts?.(about) ?? [], kind.keyCard?.(about) ?? null];
+    const prompts = kind.prompts?.(about) ?? [];
+    // to warn of other keys it looks at all of them: they are not what the step is about
+    const keyCard = kind.keyCard?.({ ...about, ways: context.subject.ways }) ?? null;
+    const used = new Set<WayId>([...seen.asked(), ...(keyCard ? [keyCard.way] : [])]);
     const byLink = executorOf(context.steps, row) !== null;
     const { id, state, startedAt, endedAt, actor } = row;
     return {
@@ -114,7 +118,7 @@ async function stepViews(context: RoundContext): Promise<RoundStepView[]> {
       text,
       prompts,
       keyCard,
-      ways: seen.asked().map((way) => wayView(way, context.subject.ways(way))),
+      ways: [...used].map((way) => wayView(way, context.subject.ways(way))),
       command: stepCommand(context, row, own),
       seconds: kind.seconds,
       // what a button says that does it says nothing of what the person did
