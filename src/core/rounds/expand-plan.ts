@@ -63,6 +63,18 @@ const quiet = (
 const changesIt = ({ action }: PlannedStep) =>
   DEEDS[action].writes !== null || DEEDS[action].touches === true;
 
+/** An image of the vault goes to the handset; a package that is sent as it is does not come from there. */
+const sendsFromVault = ({ action }: PlannedStep) =>
+  DEEDS[action].image !== undefined || DEEDS[action].writes?.parts !== undefined;
+
+/** What is done before the first step that changes the handset. */
+const beforeTheChange = ({ limits }: PlanContext, plan: LanePlan, at: HandsetState): NewStep[] => [
+  ...(limits.secondHandset === true && plan.steps.some(sendsFromVault)
+    ? [quiet('carry-over', at.mode, at, [1, 15])]
+    : []),
+  quiet('check', at.mode, at, [0.2, 2]),
+];
+
 /** What is done before the plan's first step that leaves the system or changes something. */
 const beforeTheFirst = (wipes: boolean, at: HandsetState): NewStep[] => [
   ...(wipes ? [quiet('back-up', 'system', at, [10, 60]), quiet('guard-off', 'system', at, [2, 10])] : []),
@@ -144,8 +156,7 @@ export function layOut(context: PlanContext, plan: LanePlan): LaidOut[] {
       ),
       ...around(
         [
-          ...(i === firstChange && second ? [quiet('carry-over', before(i).mode, before(i), [1, 15])] : []),
-          ...(i === firstChange ? [quiet('check', before(i).mode, before(i), [0.2, 2])] : []),
+          ...(i === firstChange ? beforeTheChange(context, plan, before(i)) : []),
           // root that was there before would prove nothing afterwards
           ...(planned.action === 'open-root' || i === noRootAt
             ? [quiet('prove-no-root', 'system', before(i), [0.2, 1])]

@@ -16,6 +16,7 @@ import { checkTemplate, COMMAND_VERBS, fillCommand, OWN_VOCABULARY, quoteFor } f
 import { rescuePage, roundReport, runSheet, toMarkdown } from './documents';
 import type { NewStep, RoundStep } from './round';
 import { trustsNobody } from './round';
+import { AUGUST, SEPTEMBER, world } from '../../../tests/fixtures/plan-world';
 import { expandPlan } from './expand-plan';
 import { interlockOf } from './interlock';
 import type { Deed } from '../steps/deed';
@@ -590,5 +591,32 @@ describe('a step that writes', () => {
       expect(deed.writes === null, key).toBe(deed.expects === undefined);
       if (deed.writes) expect(deed.gates.length, key).toBeGreaterThan(0);
     }
+  });
+});
+
+describe('a second handset as host', () => {
+  const keys = (context: Parameters<typeof expandPlan>[0], lane: string) =>
+    expandPlan(
+      context,
+      planRound(context).plans.find((plan) => plan.lane.id === lane)!,
+    ).map(({ key }) => key);
+  const limits = { computer: false, wipeAllowed: true, keepFuse: false, secondHandset: true };
+  it('is set up before the handset is left, and has the files before the first write', () => {
+    const own = keys(world({ context: { goal: 'first root', limits } }), 'one-image-once');
+    expect(own.indexOf('second-host')).toBeLessThan(own.indexOf('bootloader'));
+    expect(own.indexOf('carry-over')).toBeLessThan(own.indexOf('write-root'));
+    expect(own.indexOf('patch')).toBeLessThan(own.indexOf('carry-over'));
+  });
+  it('carries nothing over where no image of the vault is sent: nothing could be shown of it', () => {
+    const down = keys(
+      world({
+        locked: true,
+        profile: { sideloadsDown: [{ from: SEPTEMBER, to: AUGUST }] },
+        context: { goal: 'downgrade', target: AUGUST, fullPackages: [AUGUST], limits },
+      }),
+      'sideload',
+    );
+    expect(down).toContain('second-host');
+    expect(down).not.toContain('carry-over');
   });
 });

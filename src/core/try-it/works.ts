@@ -130,5 +130,3 @@ export const TRY_IT: readonly TryIt[] = [
     WIPES,
   ),
 ];
-
-export const tryItOf = (n: number): TryIt | null => TRY_IT.find((work) => work.n === n) ?? null;

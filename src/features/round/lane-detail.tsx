@@ -48,7 +48,7 @@ function Tamper({ plan: { tamper } }: { plan: LanePlanView }) {
     <p className="small">
       {blowsAt === null ? null : (
         <>
-          <b className="bad">The warranty fuse blows</b> at “{blowsAt}”, for good.{' '}
+          <b className="bad">A warranty fuse, where it has one, blows</b> at “{blowsAt}”, for good.{' '}
         </>
       )}
       {writes === 0 ? null : `A write counter, where it has one, goes up by ${writes}. Nothing sets it back.`}

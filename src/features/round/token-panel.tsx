@@ -1,10 +1,11 @@
 'use client';
-import { App, Button, Input } from 'antd';
+import { Button, Input } from 'antd';
 import { useState } from 'react';
 import type { RoundView } from '@/contracts/round-view';
 import type { UnlockToken } from '@/core/unlocking/token';
 import { ErrorNote } from '@/ui/error-note';
 import { useAct } from '@/ui/use-act';
+import { useCopy } from '@/ui/use-copy';
 import { tokenAction } from './actions';
 import styles from './round.module.css';
 import type { RoundActions } from './use-round-actions';
@@ -17,9 +18,9 @@ export function TokenPanel({
   readonly round: RoundView;
   readonly actions: RoundActions;
 }) {
-  const { message } = App.useApp();
   const { act, busy, error, dismiss } = useAct();
   const [text, setText] = useState('');
+  const copy = useCopy();
   const [read, setRead] = useState<UnlockToken | null>(null);
   const isLinked = round.handset.link === 'stand-in';
   const readIt = (printed: string | null) =>
@@ -30,13 +31,8 @@ export function TokenPanel({
         setText('');
       },
     );
-  const copy = (token: string) =>
-    void navigator.clipboard.writeText(token).then(
-      () => message.info('Copied'),
-      () => message.warning('The browser did not let it be copied'),
-    );
   return (
-    <section className={styles.token} aria-label="The token">
+    <section aria-label="The token">
       <h3>1. The token</h3>
       {read ? (
         <>

@@ -1,8 +1,9 @@
 'use client';
-import { App, Button } from 'antd';
+import { Button } from 'antd';
 import type { TryItView } from '@/contracts/try-it-view';
 import { Link } from '@/ui/link';
 import { NextStrip } from '@/ui/next-strip';
+import { useCopy } from '@/ui/use-copy';
 import styles from './try-it.module.css';
 
 /** Pieces of work that people do, each to be tried on a stand-in from its beginning. */
@@ -50,20 +51,9 @@ export function TryItRoom({ view }: { view: TryItView }) {
 
 /** A press copies it. */
 function Command({ text }: { text: string }) {
-  const { message } = App.useApp();
+  const copy = useCopy();
   return (
-    <Button
-      type="text"
-      size="small"
-      className="mono"
-      aria-label={`Copy ${text}`}
-      onClick={() =>
-        void navigator.clipboard.writeText(text).then(
-          () => message.info('Copied'),
-          () => message.warning('The browser did not let it be copied'),
-        )
-      }
-    >
+    <Button type="text" size="small" className="mono" aria-label={`Copy ${text}`} onClick={() => copy(text)}>
       {text}
     </Button>
   );

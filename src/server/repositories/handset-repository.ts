@@ -1,6 +1,6 @@
 import 'server-only';
 import { randomUUID } from 'node:crypto';
-import type { Model, ModelStatic, Transaction } from 'sequelize';
+import type { Model, ModelStatic, Transaction, WhereOptions } from 'sequelize';
 import { col, fn, Op } from 'sequelize';
 import { database, inTransaction } from '../db/connection';
 import type { FactChoiceRow, FactRow, HandsetRow, Models, SecretRow, SlotContentRow } from '../db/models';
@@ -58,22 +58,18 @@ export async function updateHandset(id: string, change: Partial<Omit<HandsetRow,
  * The newest report of each witness on each fact; of all handsets where none is named. The other columns of
  * a maximum are its row's own.
  */
-export async function newestFacts(handsetId?: string): Promise<Readonly<FactRow>[]> {
-  const { models } = await database();
-  return rowsOf<FactRow>(models.Fact, {
-    attributes: ['id', 'handsetId', 'key', 'value', 'source', 'witness', [fn('MAX', col('at')), 'at']],
-    where: ofHandset(handsetId),
-    group: ['handsetId', 'key', 'witness'],
-    order: [[col('at'), 'DESC']],
-  });
-}
+export const newestFacts = (handsetId?: string): Promise<Readonly<FactRow>[]> =>
+  newestReports(ofHandset(handsetId));
 
-/** The newest report of all handsets on each of these facts. */
-export async function newestOf(keys: readonly string[]): Promise<Readonly<FactRow>[]> {
+/** The same of all handsets, on these facts alone. */
+export const newestOf = (keys: readonly string[]): Promise<Readonly<FactRow>[]> =>
+  newestReports({ key: { [Op.in]: [...keys] } });
+
+async function newestReports(where: WhereOptions<FactRow>): Promise<Readonly<FactRow>[]> {
   const { models } = await database();
   return rowsOf<FactRow>(models.Fact, {
     attributes: ['id', 'handsetId', 'key', 'value', 'source', 'witness', [fn('MAX', col('at')), 'at']],
-    where: { key: { [Op.in]: [...keys] } },
+    where,
     group: ['handsetId', 'key', 'witness'],
     order: [[col('at'), 'DESC']],
   });
