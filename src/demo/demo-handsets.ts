@@ -11,7 +11,7 @@ import type { BuildImages } from './demo-stand-in';
 import { demoHandset, makeStandIn } from './demo-stand-in';
 import type { DemoBuild, DemoHandset } from './world';
 import { modulesOn } from './demo-modules';
-import { BUILDS, fingerprintOf } from './world';
+import { BUILDS, fingerprintOf, levelOf } from './world';
 
 /* The stand-ins of the demo with their whole builds, and what of them the vault holds already. */
 
@@ -35,7 +35,7 @@ export async function wholeOf(handset: DemoHandset, build: DemoBuild): Promise<B
   for (const partition of plain)
     images.set(
       partition,
-      await plainOf(partition, build, brand, partition === 'bootloader' ? handset.fuse : 1),
+      await plainOf(partition, build, brand, partition === 'bootloader' ? levelOf(handset, build) : 1),
     );
   return images;
 }

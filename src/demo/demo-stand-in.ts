@@ -4,7 +4,7 @@ import { PLAIN_PROFILE, PLAIN_STATE } from '@/core/handset/state';
 import { StandInStore } from '@/stand-in/stand-in-store';
 import { BOOT_BYTES, INIT_BOOT_BYTES, RAMDISK_BOOT_BYTES, SMALL_BYTES } from './demo-images';
 import type { DemoBuild, DemoHandset } from './world';
-import { fingerprintOf, HANDSETS } from './world';
+import { fingerprintOf, HANDSETS, levelOf } from './world';
 
 /* The handsets of the demo as stand-ins: each with its own partitions, locks and habits. */
 
@@ -72,7 +72,7 @@ export function profileOf(handset: DemoHandset): HandsetProfile {
           patchLevel: build.patchLevel,
           sdk: handset.sdk,
           index: Math.floor(build.publishedAt / 1000),
-          bootloader: handset.fuse,
+          bootloader: levelOf(handset, build),
         },
       ]),
     ),
@@ -122,7 +122,7 @@ export async function makeStandIn(dataDir: string, wish: StandInWish): Promise<v
     running: { slot: active, build: named[active], rooted },
     lastStart: `started from slot ${active}`,
     batteryPercent: 78,
-    floors: { bootloader: handset.fuse, fuse: handset.fuse, index: 0 },
+    floors: { bootloader: levelOf(handset, builds[active]), fuse: handset.fuse, index: 0 },
     rootApp: handset.root.some(([, state]) => state === 'proven') ? 'ready' : 'absent',
     unlockSwitch: handset.unlockSwitch,
     data: { ...PLAIN_STATE.data, committedBy: named[active], keyLevel: builds[active].patchLevel },

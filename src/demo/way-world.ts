@@ -43,6 +43,8 @@ interface Start {
   readonly more?: Readonly<Record<string, string>>;
   /** What somebody says of its model, with who. */
   readonly said?: WayValues;
+  /** Only the build before the installed one has a bootloader that takes images that are not the maker's. */
+  readonly shutsOut?: true;
   /** The build before the installed one is let in by sideload, and noted so. */
   readonly wayDown?: true;
 }
@@ -66,6 +68,7 @@ const FROM_MEMORY = { profile: { startsOnce: true }, more: { startsOnce: 'true' 
 
 const STARTS: Readonly<Record<number, Start>> = {
   1: { handset: 'barn', rooted: true },
+  2: { handset: 'weir', shutsOut: true, recovery: true },
   3: { handset: 'weir', locked: true, recovery: true, state: { unlockSwitch: 'off' } },
   4: { handset: 'weir', recovery: true },
   5: { handset: 'ridge', rooted: true, offered: true },
@@ -91,8 +94,12 @@ const ROOTED = ['2026-10-25T11:00:00Z', 'proven', 'rooted by the club'] as const
 
 function handsetOf(start: Start): DemoHandset {
   const base: DemoHandset = WAY_HANDSETS[start.handset];
+  const [older, newer] = base.builds;
   return {
     ...base,
+    ...(start.shutsOut && older && newer
+      ? { installed: newer, levels: { [newer.buildId]: base.fuse + 1 } }
+      : {}),
     unlocked: start.locked !== true,
     unlockSwitch: start.state?.unlockSwitch === 'off' || start.handset === 'hut' ? 'off' : 'on',
     root: start.rooted ? [...base.root, ROOTED] : base.root,
@@ -118,7 +125,7 @@ export async function makeWayWorld(n: number, dataDir: string, packages: string)
     return known;
   };
   const { kit, kitSha } = await shelveKit(start, packages);
-  for (const build of [installed, after, start.wayDown ? before : null])
+  for (const build of [installed, after, start.wayDown || start.shutsOut ? before : null])
     if (build) await writePackage(packages, handset, build, await imagesOf(build));
   const kept = start.rooted
     ? await keepPatched({
@@ -139,7 +146,7 @@ export async function makeWayWorld(n: number, dataDir: string, packages: string)
     rooted: kept !== null,
     offer: start.offered ? after : null,
     state: { ...(kept ? { modules: modulesOn(handset.profile) } : {}), ...start.state },
-    profile: { ...start.profile, ...letsDown(start, handset, before) },
+    profile: { ...start.profile, ...fromBefore(start, handset, before) },
   });
   await putOnBench(handset, 0);
   if (kept)
@@ -156,14 +163,18 @@ export async function makeWayWorld(n: number, dataDir: string, packages: string)
   await noteWhatIsKnown(start, handset, before);
 }
 
-function letsDown(
-  { wayDown }: Start,
+/** What the build before the installed one is good for. */
+function fromBefore(
+  { wayDown, shutsOut }: Start,
   { installed, brand }: DemoHandset,
   before: DemoBuild | null,
 ): Partial<HandsetProfile> {
-  return wayDown && before
-    ? { sideloadsDown: [{ from: fingerprintOf(installed, brand), to: fingerprintOf(before, brand) }] }
-    : {};
+  if (!before) return {};
+  const to = fingerprintOf(before, brand);
+  return {
+    ...(wayDown ? { sideloadsDown: [{ from: fingerprintOf(installed, brand), to }] } : {}),
+    ...(shutsOut ? { looseBuilds: [to] } : {}),
+  };
 }
 
 /** The kit on the shelf; another one's is only for what came ready-made. */
@@ -212,7 +223,9 @@ async function noteWhatIsKnown(start: Start, handset: DemoHandset, before: DemoB
     note: 'on the club’s disk',
     at: when,
   });
-  for (const [way, value] of Object.entries(start.said ?? {}))
+  const said: WayValues =
+    start.shutsOut && before ? { ...start.said, 'loose-builds': [before.buildId] } : (start.said ?? {});
+  for (const [way, value] of Object.entries(said))
     await insertWay({
       model: installed.device,
       way: way as WayId,

@@ -106,10 +106,16 @@ export interface DemoHandset {
   readonly unlockSwitch: 'on' | 'off';
   /** What its bootloader is at, and how it is unlocked. */
   readonly fuse: number;
+  /** Levels of bootloaders by build number, where they are not the fuse's. */
+  readonly levels?: Readonly<Record<string, number>>;
   readonly more?: Readonly<Record<string, string>>;
   /** What nobody printed and the person knows. */
   readonly typed?: Readonly<Record<string, string | number>>;
 }
+
+/** The level that a build's bootloader brings. */
+export const levelOf = ({ fuse, levels }: DemoHandset, { buildId }: DemoBuild): number =>
+  levels?.[buildId] ?? fuse;
 
 const last = (builds: readonly DemoBuild[], back = 0) => builds[builds.length - 1 - back]!;
 

@@ -67,9 +67,10 @@ export function profileOf(known: Known, assumed: Assumptions): HandsetProfile {
     return flag(key);
   };
   const { edges, alone } = waysDown(known);
+  const loose = notedBuilds(known, 'loose-builds');
   const [fuse, lasts] = [subject.ways('fuse-reacts'), subject.ways('inside-lasts')];
   const partitions = [
-    ...new Set([seat.partition, 'boot', recoveryHome, ...alone, ...cells.map((cell) => cell.partition)]),
+    ...new Set([seat.partition, 'boot', recoveryHome, ...alone, ...(loose.length > 0 ? ['bootloader'] : []), ...cells.map((cell) => cell.partition)]),
   ];
   return {
     ...PLAIN_PROFILE,
@@ -98,7 +99,8 @@ export function profileOf(known: Known, assumed: Assumptions): HandsetProfile {
       ]),
     ),
     sideloadsDown: edges,
-    openBuilds: openBuildsOf(known),
+    openBuilds: notedBuilds(known, 'open-builds'),
+    looseBuilds: loose,
     ownWays: {
       ...(isKnown(fuse) ? { 'fuse-reacts': fuse.value } : {}),
       ...(isKnown(lasts) ? { 'inside-lasts': lasts.value } : {}),
@@ -142,9 +144,12 @@ function named({ facts: { typed }, handset: { model } }: Subject, platform: numb
   };
 }
 
-/** Builds of which somebody noted that they can be rooted while they run; of all others nothing is known. */
-function openBuildsOf({ subject, bench, fingerprint }: Known): readonly string[] {
-  const way = subject.ways('open-builds');
+/** Builds that somebody noted in a list of its own ways; of all others nothing is known. */
+export function notedBuilds(
+  { subject, bench, fingerprint }: Pick<Known, 'subject' | 'bench' | 'fingerprint'>,
+  id: 'open-builds' | 'loose-builds',
+): readonly string[] {
+  const way = subject.ways(id);
   const noted = isKnown(way) ? way.value : [];
   return [...new Set([fingerprint, ...knownBuilds(subject, bench)])].filter((build) =>
     noted.some((one) => one === build || one === splitFingerprint(build)?.id),

@@ -186,6 +186,7 @@ function planOf(
       : [],
     fuseKnown: fuse !== null || keepsFuse(subject, bench, target),
     pace: learnt.pace,
+    ...looseBuildOf(known, profile, fuse === null ? null : Number(fuse)),
     modulesOff: isUpdate(goal) ? modulesOffFor(known, target, wish.limits) : [],
   };
 }
@@ -200,6 +201,22 @@ const recoveryOnShelf = ({ name, version, sdkTo }: KeptRecovery, platform: numbe
 
 /** Rounds that put a recovery into an image that it shares; an update takes it away, and a round of its own brings it back. */
 const PUTS_RECOVERY_IN: readonly GoalId[] = ['keep a recovery', 'first root', 'root again'];
+
+/** The newest of the noted ones whose bootloader is known not to be below the fuse. */
+function looseBuildOf(
+  { bench, fingerprint }: Known,
+  { looseBuilds }: HandsetProfile,
+  fuse: number | null,
+): Pick<PlanContext, 'looseBuild'> {
+  if (fuse === null) return {};
+  const fits = looseBuilds.filter((build) => {
+    const level = bootloaderLevel(bench, build);
+    // one that is not in the vault yet is looked at when it is
+    return build !== fingerprint && (level === null || level >= fuse);
+  });
+  const newest = fits.at(-1);
+  return newest === undefined ? {} : { looseBuild: newest };
+}
 
 /** Writing all of a build is known not to go below the fuse: it brings no bootloader, or none that is older. */
 function keepsFuse({ facts }: Pick<Subject, 'facts'>, bench: Bench, target: string): boolean {
@@ -237,6 +254,9 @@ function keptOf(
     ...(stockImageOf(bench, partition, build) ? [`stock ${build}`] : []),
     ...(rootImageOf(bench, partition, build) ? [`patched ${build}`] : []),
   ]);
+  const bootloaders = bench.builds
+    .filter(({ fingerprint }) => stockImageOf(bench, 'bootloader', fingerprint))
+    .map(({ fingerprint }) => `bootloader ${fingerprint}`);
   const recovery = bench.builds
     .filter(({ fingerprint }) => stockImageOf(bench, recoveryHome, fingerprint))
     .map(({ fingerprint }) => `stock recovery ${fingerprint}`);
@@ -254,5 +274,5 @@ function keptOf(
   const opened = bench.packages.flatMap(({ report }) =>
     !report.incremental && report.build.fingerprint !== null ? [`package ${report.build.fingerprint}`] : [],
   );
-  return [...own, ...recovery, ...shared, ...whole, ...opened];
+  return [...own, ...bootloaders, ...recovery, ...shared, ...whole, ...opened];
 }

@@ -82,6 +82,11 @@ const GATES: Readonly<Record<StepKey, string>> = {
   'recovery-inside':
     'sources stock-kept parts-kept room battery recovery-image recovery-handset recovery-home',
   'recovery-once': 'sources unlocked battery recovery-image recovery-handset tool listed',
+  'open-older-package': '',
+  'take-bootloader': '',
+  'take-older-bootloader': '',
+  'bootloader-down': 'sources unlocked slot battery fuse snapshot tool listed',
+  'bootloader-back': 'sources unlocked slot battery fuse snapshot tool listed',
   'older-bootloader': 'sources parts-kept unlocked battery whole fuse snapshot tool listed',
   'wipe-keep-storage': 'backup snapshot',
   'factory-reset': 'backup snapshot',

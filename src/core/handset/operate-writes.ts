@@ -25,6 +25,15 @@ const belowMaker = (profile: HandsetProfile, build: string): string | null =>
     ? 'below the maker’s floor for writes'
     : null;
 
+/** What is not the maker's is shut out by some bootloaders, unlocked or not. */
+function shutsOut(profile: HandsetProfile, { images, builds, active }: HandsetState): string | null {
+  const { looseBuilds } = profile;
+  const build = images[onSlot('bootloader', active)]?.fingerprint ?? builds[active];
+  return looseBuilds.length === 0 || looseBuilds.includes(build)
+    ? null
+    : 'its bootloader takes the maker’s own images only';
+}
+
 const isForeign = ({ patchedBy, recovery }: ImageFacts) => patchedBy !== null || (recovery ?? null) !== null;
 
 /** A write to the other slot does not undo what was seen of the active one. */
@@ -39,6 +48,8 @@ export function write(
   return needMode(state, ['bootloader', 'system', 'userspace', 'recovery'], () => {
     if (state.mode === 'bootloader' && !profile.bootloaderWrites) return refused(WRITES_NOTHING);
     if (state.mode !== 'system' && state.locked) return refused('the bootloader is locked');
+    const shut = state.mode === 'bootloader' && isForeign(image) ? shutsOut(profile, state) : null;
+    if (shut !== null) return refused(shut);
     if (state.mode === 'system' && state.rootRequest !== 'granted') return refused('root was not granted');
     if (state.mode === 'recovery' && !recoveryImage(profile, state)?.recovery)
       return refused('the stock recovery writes no images');
@@ -118,6 +129,8 @@ export function writeBuild(
     const low = belowMaker(profile, whole.build);
     if (low !== null) return refused(low);
     if (state.snapshot !== 'none') return refused(`an update is ${state.snapshot}`);
+    const shut = Object.values(whole.images).some(isForeign) ? shutsOut(profile, state) : null;
+    if (shut !== null) return refused(shut);
     const slots = options.both && profile.slotCount === 2 ? SLOTS : [state.active];
     const level = buildFacts(profile, whole.build).bootloader;
     const written: HandsetState = {
@@ -147,6 +160,8 @@ export function writeSet(
   return needMode(state, ['download'], () => {
     const patched = Object.values(whole.images).some((image) => image.patchedBy !== null);
     if (state.locked && patched) return refused('the bootloader is locked and takes the maker’s own only');
+    const shut = patched ? shutsOut(profile, state) : null;
+    if (shut !== null) return refused(shut);
     const facts = buildFacts(profile, whole.build);
     const low = belowMaker(profile, whole.build);
     if (low !== null) return refused(low);
@@ -216,6 +231,8 @@ export function startOnce(profile: HandsetProfile, state: HandsetState, image: I
   return needMode(state, ['bootloader'], () => {
     if (state.locked) return refused('the bootloader is locked');
     if (!profile.startsOnce) return refused('its bootloader starts nothing from memory');
+    const shut = isForeign(image) ? shutsOut(profile, state) : null;
+    if (shut !== null) return refused(shut);
     if (profile.rootPartition !== 'boot')
       return refused(`only boot is started from memory, and root sits in ${profile.rootPartition}`);
     const key = onSlot(profile.rootPartition, state.active);
@@ -236,6 +253,8 @@ export function startRecoveryOnce(profile: HandsetProfile, state: HandsetState, 
   return needMode(state, ['bootloader'], () => {
     if (state.locked) return refused('the bootloader is locked');
     if (!profile.startsOnce) return refused('its bootloader starts nothing from memory');
+    const shut = shutsOut(profile, state);
+    if (shut !== null) return refused(shut);
     if (image.broken !== null) return refused(`this recovery cannot start: ${image.broken}`);
     if (!image.recovery) return refused('this is no custom recovery');
     return done({ ...state, ...notRunning, mode: 'recovery', loops: 0, fromMemory: image });

@@ -230,6 +230,11 @@ export interface HandsetProfile {
   readonly builds: Readonly<Record<string, BuildFacts>>;
   /** Builds on which the running system can be made to give root, for as long as it runs. */
   readonly openBuilds: readonly string[];
+  /**
+   * Builds whose bootloader writes and starts images that are not the maker's; where none is named, every one
+   * does.
+   */
+  readonly looseBuilds: readonly string[];
   /** Older builds that its recovery lets in by sideload, by the build it is at. */
   readonly sideloadsDown: readonly SideloadEdge[];
   /** (c) The oldest patch level that the maker's tools still write. */
@@ -261,6 +266,7 @@ export const PLAIN_PROFILE = {
   mergesUpdates: true,
   builds: {},
   openBuilds: [],
+  looseBuilds: [],
   sideloadsDown: [],
   makerFloor: null,
   badModules: [],

@@ -1,13 +1,10 @@
 import { onSlot } from '../handset/builds';
 import {
-  belowOrUnknown,
   buildAtActive,
   flagsFor,
-  fromBootloader,
   needPatched,
   needRebuilt,
   needWayBack,
-  needWhole,
   onHandset,
   overAnUpdate,
   recoveryFlagsFor,
@@ -22,7 +19,6 @@ import {
   patchedImage,
   customRecovery,
   runsNow,
-  stockImage,
 } from './context';
 
 /*
@@ -124,25 +120,6 @@ export const RECOVERY_ACTIONS = {
           ...flagsFor(context, state, running.slot, running.build),
           { do: 'patch-from-inside', which: 'running slot', image: patchedImage(context, running.build) },
         ]
-      );
-    },
-  ),
-  'older-bootloader': onHandset(
-    { title: 'Write the older bootloader', minutes: [2, 5], risk: 5, writes: true },
-    (context: PlanContext, state: PlanState) => {
-      const { profile, target } = context;
-      const edge = profile.sideloadsDown.find(
-        ({ from, to }) => from === buildAtActive(state) && to === target,
-      );
-      if (edge?.bootloader === undefined) return 'no way down is known that wants an older bootloader';
-      if (state.handset.floors.bootloader <= edge.bootloader) return 'its bootloader is old enough';
-      const missing = overAnUpdate(state) ?? needWhole(state, target) ?? belowOrUnknown(context, state);
-      const slot = state.handset.active;
-      return fromBootloader(
-        state,
-        missing ?? [
-          { do: 'write', partition: onSlot('bootloader', slot), image: stockImage('bootloader', target) },
-        ],
       );
     },
   ),

@@ -19,6 +19,7 @@ import {
 } from './action-kit';
 import { lockHarm } from '../handset/operate-modes';
 import { otherSlot } from '../handset/state';
+import { BOOTLOADER_ACTIONS } from './actions-bootloader';
 import { COMPUTER_ACTIONS } from './actions-computer';
 import { RECOVERY_ACTIONS } from './actions-recovery';
 import { UPDATE_ACTIONS } from './actions-updates';
@@ -356,4 +357,5 @@ export const ACTIONS = {
     },
   ),
   ...RECOVERY_ACTIONS,
+  ...BOOTLOADER_ACTIONS,
 } as const;

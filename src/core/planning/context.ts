@@ -121,6 +121,11 @@ export interface PlanContext {
   readonly rebuildsRecovery?: 'from a package' | 'from the slot too';
   /** Modules to switch off before the update; where it is missing, any may be. */
   readonly modulesOff?: readonly string[];
+  /**
+   * The build whose bootloader is put in for a while, because it takes what the installed one shuts out: its
+   * package can be had, and its level is known not to be below the fuse.
+   */
+  readonly looseBuild?: string;
   /** Builds whose root image goes to both slots: their package's own list writes both, and both hold them. */
   readonly bothSlots?: readonly string[];
 }
@@ -233,6 +238,10 @@ export function wholeBuild(context: PlanContext, build: string, patched: boolean
   if (patched && context.profile.needsVbmetaFlags) images['vbmeta'] = flaggedVbmeta(build);
   return { build, images };
 }
+
+/** Made by putting an older bootloader in, and by putting the installed build's own back. */
+export const BOOTLOADER_DOWN = 'older bootloader';
+export const BOOTLOADER_BACK = 'own bootloader again';
 
 /** Made by going into a recovery of one's own that lies on disk. */
 export const RECOVERY_OPENED = 'recovery opened';

@@ -4,6 +4,7 @@ import { otherSlot } from '../handset/state';
 import type { ActionId } from './actions';
 import { IMAGE_OF_DATA } from './actions-recovery';
 import type { PlanContext } from './context';
+import { runsNow } from './context';
 
 /*
  * What a step really does, as tags of a closed vocabulary, one an effect, in order (docs/method.md, "Tags").
@@ -34,6 +35,8 @@ function ofMade({ profile, limits, kit }: PlanContext, what: string): Tags {
       return [`take:${rootPartition}:${build}`];
     case 'stock recovery':
       return [`take:${recoveryHome}:${build}`];
+    case 'bootloader':
+      return [`take:bootloader:${build}`];
     case 'whole':
       return Object.keys(partitionBytes).map((partition) => `take:${partition}:${build}`);
     case 'recovery':
@@ -233,6 +236,11 @@ const DOES: Readonly<Record<ActionId, Of>> = {
   'stock-recovery-back': singly(homeOn(runs)),
   'patch-other-slot': readOutFirst(rootOn(waits)),
   'recovery-inside': readOutFirst(homeOn(waits)),
+  'open-older-package': onComputer,
+  'take-bootloader': onComputer,
+  'take-older-bootloader': onComputer,
+  'bootloader-down': ({ looseBuild }) => [`write-bootloader:${looseBuild}`],
+  'bootloader-back': (context) => [`write-bootloader:${runsNow(context)}`],
   'older-bootloader': ({ target }) => [`write-bootloader:${target}`],
   'write-build': wholeBuild(false),
   'write-build-both': wholeBuild(true),

@@ -4,7 +4,7 @@ import type { HandsetState, ImageFacts } from '../handset/state';
 import { otherSlot } from '../handset/state';
 import { IMAGE_OF_DATA } from './actions-recovery';
 import type { GoalId, PlanContext, PlanState } from './context';
-import { noRecoveryPlace, RECOVERY_OPENED } from './context';
+import { BOOTLOADER_BACK, BOOTLOADER_DOWN, noRecoveryPlace, RECOVERY_OPENED } from './context';
 
 export const GOAL_WORDS: Readonly<Record<GoalId, string>> = {
   'first root': 'root it for the first time',
@@ -136,6 +136,8 @@ const REACHED: Readonly<Record<GoalId, (context: PlanContext, handset: Settled) 
 /** Whether a plan may end here. Updates have merged, and everything temporary is put back. */
 export function reached(context: PlanContext, { handset, made }: PlanState): boolean {
   if (wantsImage(context) && !made.includes(IMAGE_OF_DATA)) return false;
+  // what was put in for a while goes out again
+  if (made.includes(BOOTLOADER_DOWN) && !made.includes(BOOTLOADER_BACK)) return false;
   // one that was not there before counts once it was seen to open
   if (
     context.goal === 'keep a recovery' &&

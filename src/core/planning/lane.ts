@@ -4,6 +4,7 @@ import type { ActionId } from './actions';
 import type { GoalId, PlanContext, PlanState } from './context';
 import { noRecoveryPlace, onlyBootFromMemory, runsNow } from './context';
 import { hasHost } from './action-kit';
+import { NO_LOOSE_BUILD } from './actions-bootloader';
 import { lastingRoot, wantsRoot } from './goals';
 
 /* A lane and what rules it out before any search (docs/method.md, "Lanes"). */
@@ -69,6 +70,12 @@ export function needRecoveryPlace(context: PlanContext): string | null {
 export function needRecoveryFromMemory(context: PlanContext): string | null {
   const shut = onlyBootFromMemory(context);
   return shut === null ? null : sentence(shut);
+}
+/** Where every bootloader takes any image, an older one is of no use. */
+export function needLooseBuild({ profile, looseBuild }: PlanContext): string | null {
+  if (profile.looseBuilds.length === 0)
+    return 'Nobody has noted that its bootloader takes the maker’s own images only.';
+  return looseBuild === undefined ? sentence(NO_LOOSE_BUILD) : null;
 }
 export const needStartsOnce = ({ profile }: PlanContext) =>
   profile.startsOnce ? null : 'Its bootloader starts nothing from memory.';

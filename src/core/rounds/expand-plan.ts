@@ -234,7 +234,7 @@ function asStep(context: PlanContext, plan: LanePlan, i: number, before: Handset
     planned: {
       version: 1,
       slot,
-      build: before.builds[slot],
+      build: DEEDS[step.action].ofOlder ? context.looseBuild! : before.builds[slot],
       mode: step.who === 'computer' ? 'computer' : after.mode,
       writes: step.writes,
       erases: after.data.wipes > before.data.wipes,

@@ -33,6 +33,7 @@ export interface SettledBy {
     | 'package'
     | 'stock'
     | 'stock recovery'
+    | 'bootloader'
     | 'every image'
     | 'rebuilt recovery'
     | 'patched'
@@ -83,6 +84,8 @@ interface Marks {
   readonly letsGo?: string;
   /** It is about the slot that does not run, and the build that lies there. */
   readonly onOther?: true;
+  /** It is about the build whose bootloader is put in for a while. */
+  readonly ofOlder?: true;
   /** It starts the system. */
   readonly starts?: true;
   /** What runs is read anew by it, so a restart before it changes nothing. */

@@ -1,3 +1,4 @@
+import { BOOTLOADERS } from './steps-bootloader';
 import { HERE } from './steps-here';
 import { SECOND_HOST } from './steps-host';
 import { INSIDE } from './steps-inside';
@@ -20,6 +21,7 @@ export const STEP_KINDS: Readonly<Record<StepKey, StepKind>> = {
   ...INSIDE,
   ...SECOND_HOST,
   ...THROUGH_RECOVERY,
+  ...BOOTLOADERS,
   ...PROOF,
 };
 

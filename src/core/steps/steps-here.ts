@@ -4,7 +4,7 @@ import type { StepAbout, StepKind, StepText, StepWords } from './step-kind';
 
 /* Steps on the computer: nothing of them touches the handset. */
 
-const packageText = (build: string): StepText => ({
+export const packageText = (build: string): StepText => ({
   title: `Find the package of ${build}`,
   todo: 'Open the full package of exactly this build in the Firmware room. It is read in place.',
   see: 'The verdict “exact”, fact by fact.',
@@ -26,13 +26,13 @@ const patchText = (partition: string, build: string): StepText => ({
   otherwise: 'A check that fails means the result is thrown away; the stock image stays.',
 });
 
-const fetch = (text: (about: StepAbout) => StepText): StepWords => ({
+export const fetch = (text: (about: StepAbout) => StepText): StepWords => ({
   stage: 'Fetch',
   seconds: [10, 120],
   button: 'Open its package',
   text,
 });
-const take = (text: (about: StepAbout) => StepText): StepWords => ({
+export const take = (text: (about: StepAbout) => StepText): StepWords => ({
   stage: 'Extract',
   seconds: [3, 60],
   button: ({ partition }) => `Take out ${partition}`,

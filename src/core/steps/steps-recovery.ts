@@ -160,30 +160,6 @@ export const THROUGH_RECOVERY = {
         'The hash differs: the kit on the handset is another version. Write the proved image instead.',
     }),
   },
-  'older-bootloader': {
-    deed: {
-      writes: { what: 'bootloader', slot: 'its own' },
-      expects: [{ see: 'partition', holds: 'its image' }],
-      gates: ['sources', 'parts-kept', 'unlocked', 'battery', 'whole', 'fuse', 'snapshot', 'tool', 'listed'],
-      changes: true,
-      shown: { as: 'write', mode: 'bootloader' },
-      proves: ['written'],
-      image: { what: 'stock bootloader', of: 'the target' },
-    },
-
-    stage: 'Flash',
-    seconds: [60, 300],
-    button: 'Write the older bootloader',
-    verb: 'write',
-    sureness: 'only said',
-    text: ({ target }) => ({
-      title: `Write the bootloader of ${target}`,
-      todo: 'The known way down wants an older bootloader first. It is written alone, then read again before anything else.',
-      see: 'The bootloader lists the older version, and its fuse as before.',
-      dont: 'Pull the cable, or go on with a fuse that was never read: below it the handset never starts again.',
-      otherwise: 'Refused: the way down is closed. Nothing was written.',
-    }),
-  },
   'erase-cache': {
     deed: { writes: null, gates: NONE, changes: true },
 

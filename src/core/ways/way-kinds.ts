@@ -119,6 +119,7 @@ export const WAYS = {
   'tool-done': printed('Lines that mean it is done'),
   'tool-refused': printed('Lines that mean it was refused'),
   'set-parts': kind('Parts', 'list')('How a firmware set is cut'),
+  'loose-builds': kind('Parts', 'list')('Builds whose bootloader takes images that are not the maker’s'),
   'fuse-reacts': choice('Record', 'Its warranty fuse reacts to', FUSE_CAUSES),
   'open-builds': kind('Root from inside', 'list')('Builds that are open to it, by number'),
   'inside-start': kind('Root from inside', 'text')('How it is begun'),

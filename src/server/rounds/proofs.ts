@@ -28,9 +28,11 @@ function packageProved(
 /** Whether more is taken out of a package than root's stock image. */
 function takesMore(context: RoundContext, of: OfBuild, build: string, steps: readonly NewStep[]): boolean {
   if (of === 'the target') return steps.some(({ key }) => DEEDS[key].wholeBuild === true);
-  return (
-    steps.some(({ key }) => key === 'take-stock-recovery') &&
-    stockOf(context, context.recoveryHome, build) === null
+  const also = { 'take-stock-recovery': context.recoveryHome, 'take-bootloader': 'bootloader' } as const;
+  return steps.some(
+    ({ key }) =>
+      (key === 'take-stock-recovery' || key === 'take-bootloader') &&
+      stockOf(context, also[key], build) === null,
   );
 }
 
@@ -40,6 +42,7 @@ function imageProved(context: RoundContext, what: OneImage, build: string): stri
   const image = {
     stock: () => stockOf(context, rootPartition, build),
     'stock recovery': () => stockOf(context, recoveryHome, build),
+    bootloader: () => stockOf(context, 'bootloader', build),
     'rebuilt recovery': () => rebuiltRecoveryOf(bench, recoveryHome, build, ownRecovery(context)),
     patched: () => patchedOf(context, build),
     'patched with recovery': () => patchedWithRecoveryOf(bench, rootPartition, build, ownRecovery(context)),
@@ -66,7 +69,8 @@ export function provedOf(
   const build = settledBy.of === 'its build' ? planned.build : (target ?? planned.build);
   if (settledBy.what === 'package') {
     const whole = takesMore(context, settledBy.of, build, steps);
-    return packageProved(context, build, stockOf(context, rootPartition, build), whole);
+    const partition = DEEDS[key].ofOlder ? 'bootloader' : rootPartition;
+    return packageProved(context, build, stockOf(context, partition, build), whole);
   }
   if (settledBy.what === 'every image')
     return wholeMissing(bench, build, facts.partitions)?.length === 0 ? seen(say.EVERY_IMAGE) : null;

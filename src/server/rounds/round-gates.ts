@@ -160,14 +160,19 @@ async function writeInput(
   };
 }
 
-/** What is known of the build that the round is about. */
-function targetInput({ bench, facts, known, rootPartition }: RoundContext, target: string) {
+/** What is known of the build that a step brings: its bootloader, where it writes one, or all of it. */
+function targetInput(
+  { bench, facts, known, rootPartition }: RoundContext,
+  target: string,
+  writesOne: boolean,
+) {
   const system = bench.images.find(
     (one) => one.role === 'stock' && one.partition === rootPartition && one.fingerprint === target,
   );
   const packaged = fullPackageOf(bench, target);
   return {
-    bootloader: bringsBootloader(bench, target)
+    bootloader:
+      writesOne || bringsBootloader(bench, target)
       ? {
           level: bootloaderLevel(bench, target),
           versions: wholePackage(bench, target)?.report.build.requiredBootloader ?? [],
@@ -193,11 +198,12 @@ export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0
   const line = steps.some(({ state }) => state === 'running') ? null : await listedNow(handset, maxAgeMs);
   const last = (await backupsOf(handset.id)).find((row) => row.place === 'off the handset');
   const number = (key: string) => (known.value(key) === null ? null : Number(known.value(key)));
+  const alone = DEEDS[step.key].writes?.what === 'bootloader' ? (DEEDS[step.key].image ?? null) : null;
   const isDone = (keys: readonly StepKey[]) =>
     steps.some((one) => keys.includes(one.key) && one.state === 'done');
   return stepGates(step.key, {
     write: await writeInput(context, step, line),
-    ...targetInput(context, buildOfStep(context, step, 'the target')),
+    ...targetInput(context, buildOfStep(context, step, alone?.of ?? 'the target'), alone !== null),
     partsMissing: partsMissing(context, step),
     makerFloor: known.value('makerFloor'),
     snapshot: known.value('snapshot') ?? (slotCount === 1 ? 'none' : null),

@@ -187,6 +187,7 @@ function baseOfStep(context: RoundContext, step: RoundStep) {
   const build = buildOfStep(context, step, settledBy.of);
   if (settledBy.what === 'patched with recovery')
     return rebuiltRecoveryOf(bench, rootPartition, build, ownRecovery(context));
+  if (settledBy.what === 'bootloader') return stockOf(context, 'bootloader', build);
   return stockOf(context, settledBy.what === 'rebuilt recovery' ? recoveryHome : rootPartition, build);
 }
 

@@ -13,7 +13,12 @@ import { partsMissing } from './round-gates';
 
 /* What open rounds still take out of packages. */
 
-const OUT_OF_PACKAGES: readonly SettledBy['what'][] = ['stock', 'stock recovery', 'every image'];
+const OUT_OF_PACKAGES: readonly SettledBy['what'][] = [
+  'stock',
+  'stock recovery',
+  'bootloader',
+  'every image',
+];
 
 /** The build that a step takes images of, and which; every one that is missing where it takes all. */
 function wantedBy(
@@ -28,7 +33,12 @@ function wantedBy(
     const parts = wholeParts(bench, build);
     return { build, partitions: parts && stillToKeep(parts) };
   }
-  const partition = settledBy.what === 'stock recovery' ? recoveryHome : rootPartition;
+  const partition =
+    settledBy.what === 'bootloader'
+      ? 'bootloader'
+      : settledBy.what === 'stock recovery'
+        ? recoveryHome
+        : rootPartition;
   return partition === null || stockOf(context, partition, build) ? null : { build, partitions: [partition] };
 }
 

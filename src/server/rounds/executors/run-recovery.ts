@@ -128,7 +128,7 @@ const zipInside: Executor = async (running) => {
 };
 
 /** Written alone, then read again before anything else. */
-const olderBootloader: Executor = async (running) => {
+const bootloaderAlone: Executor = async (running) => {
   const image = needImage(imageOf(running, running.step));
   const slot = slotOf(running, running.step);
   const { evidence } = await readyToWrite(running);
@@ -176,7 +176,9 @@ const patchThere: Executor = async (running) => {
 };
 
 export const THROUGH_RECOVERY = {
-  'older-bootloader': olderBootloader,
+  'older-bootloader': bootloaderAlone,
+  'bootloader-down': bootloaderAlone,
+  'bootloader-back': bootloaderAlone,
   'recovery-once': recoveryOnce,
   'back-up-image': backUpImage,
   'recovery-inside': recoveryInside,
