@@ -10,7 +10,7 @@ import { EternoError } from '@/core/errors';
  */
 
 /** What of the vault goes into a backup; images of a handset's data stay where they are. */
-export const BACKUP_SHELVES = ['images', 'kits', 'modules', 'pictures'] as const;
+export const BACKUP_SHELVES = ['images', 'kits', 'installs', 'modules', 'pictures'] as const;
 export const BACKUP_MANIFEST = 'eterno-backup.json';
 export const BACKUP_FORMAT = 'eterno-backup';
 export const BACKUP_VERSION = 1;

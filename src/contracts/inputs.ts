@@ -15,9 +15,7 @@ import { FILE_SOURCES } from '@/core/table/roll-call';
 
 const id = string().uuid().required();
 const hash = string().matches(/^[0-9a-f]{64}$/);
-const sha256 = string()
-  .matches(/^[0-9a-f]{64}$/, 'This is no SHA-256.')
-  .required();
+const sha256 = hash.required('This is no SHA-256.');
 const printed = string()
   .required('Paste what the handset printed.')
   .max(LIMITS.factsTextBytes, 'That is longer than any handset prints.');
@@ -118,6 +116,7 @@ export const startRoundSchema = object({
     .nullable()
     .defined(),
   limits: object({
+    install: hash,
     computer: yes,
     wipeAllowed: yes,
     keepFuse: yes,
@@ -153,6 +152,7 @@ export const newRoundSchema = object({
   goal: string().max(40),
   target: string().max(300),
   limit: chanceLimit,
+  install: string().max(64),
 });
 export const modulesQuerySchema = object({
   handset: string().uuid(),

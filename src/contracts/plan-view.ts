@@ -17,6 +17,10 @@ export interface WaysView {
   /** Builds of this handset that are known, the oldest first. */
   readonly builds: readonly { readonly fingerprint: string; readonly buildId: string }[];
   readonly limits: Limits;
+  /** Packages that can be installed from the running system, the newest first. */
+  readonly installs: readonly { readonly sha256: string; readonly name: string }[];
+  /** The one of them that is planned. */
+  readonly install: string | null;
   /** The kit that would patch, as `id version`; null where none in the vault supports it, or nothing was planned. */
   readonly kit: string | null;
   /** Fingerprint of the build that runs in the end. */

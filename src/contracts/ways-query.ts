@@ -9,7 +9,7 @@ import { GOAL_WORDS } from '@/core/planning/goals';
  * What is wanted of a round and within which limits, as an address holds it: one table for both directions.
  */
 
-export type LimitKey = Exclude<keyof Limits, 'modules' | 'modulesLimit'>;
+export type LimitKey = Exclude<keyof Limits, 'modules' | 'modulesLimit' | 'install'>;
 
 /** Each limit's word in the address, and what stands there where it holds and where it does not. */
 const FLAGS = {
@@ -50,17 +50,19 @@ export function waysQuery(
     ...(Object.fromEntries(flags) as Record<string, string>),
     modules: limits.modules ?? 'by chance',
     limit: String(limits.modulesLimit ?? PLAIN_LIMIT),
+    ...(limits.install === undefined ? {} : { install: limits.install }),
     ...(target === null ? {} : { target }),
   };
 }
 
+const SHA256 = /^[0-9a-f]{64}$/;
 const isGoal = (text: unknown): text is GoalId => typeof text === 'string' && Object.hasOwn(GOAL_WORDS, text);
 
 /**
  * What an address wants. Anything but a known goal asks for the likeliest one, anything but a known word for
  * what is usual.
  */
-export function readWish({ goal, target, modules, limit, ...words }: WaysQuery): WaysWish {
+export function readWish({ goal, target, modules, limit, install, ...words }: WaysQuery): WaysWish {
   const flag = (key: LimitKey) => {
     const [name, yes, no] = FLAGS[key];
     return HOLDS_UNSAID.includes(key) ? words[name] !== no : words[name] === yes;
@@ -69,6 +71,7 @@ export function readWish({ goal, target, modules, limit, ...words }: WaysQuery):
     ...(Object.fromEntries(KEYS.map((key) => [key, flag(key)])) as Record<LimitKey, boolean>),
     modules: CAUTIONS.find((one) => one === modules) ?? ('by chance' as const),
     ...(typeof limit === 'number' ? { modulesLimit: limit } : {}),
+    ...(typeof install === 'string' && SHA256.test(install) ? { install } : {}),
   };
   return { goal: isGoal(goal) ? goal : null, target: typeof target === 'string' ? target : null, limits };
 }

@@ -52,6 +52,8 @@ export const LIMITS = {
   backupBytes: 64 * 1024 ** 3,
   backupTableBytes: 256 * 1024 * 1024,
   kitBytes: 64 * 1024 * 1024,
+  /** An install package that is kept whole, to be put onto the handset. */
+  installBytes: 256 * 1024 * 1024,
   kitSteps: 1000,
   cmdlineBytes: 1535,
   markerBytes: 4096,

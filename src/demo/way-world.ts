@@ -5,6 +5,8 @@ import type { HandsetProfile, HandsetState } from '@/core/handset/state';
 import { readKit } from '@/core/kits/read-kit';
 import type { Kit } from '@/core/kits/kit';
 import type { WayValues } from '@/core/ways/way-kinds';
+import { concatBytes } from '@/core/bytes/bytes';
+import { writeZip } from '@/platform/any/write-zip';
 import { writeFileWhole } from '@/platform/node/file-sink';
 import { nodePorts } from '@/platform/node/node-ports';
 import { patchImage } from '@/core/patch/patch-image';
@@ -12,6 +14,7 @@ import { addSlotContent } from '@/server/repositories/handset-repository';
 import { insertBackup, insertEdge, insertRecovery } from '@/server/repositories/record-repository';
 import { insertWay } from '@/server/repositories/way-repository';
 import { storeImage, storeKit } from '@/server/services/image-service';
+import { storeInstall } from '@/server/services/install-service';
 import type { WayId, WayValue } from '@/core/ways/way-kinds';
 import { inOnePiece, keepPatched, sha256, wholeOf } from './demo-handsets';
 import { lifeboatOf } from './demo-images';
@@ -38,6 +41,8 @@ interface Start {
   readonly recovery?: true;
   /** Which kit is on the shelf; a ready-made image lies among the packages where it is none. */
   readonly kit?: 'kernel' | 'none';
+  /** The recovery comes as a package too, and is kept. */
+  readonly installer?: true;
   readonly state?: Partial<HandsetState>;
   readonly profile?: Partial<HandsetProfile>;
   readonly more?: Readonly<Record<string, string>>;
@@ -85,6 +90,7 @@ const STARTS: Readonly<Record<number, Start>> = {
   16: { handset: 'spare', locked: true, wayDown: true },
   17: inside('lasting'),
   18: { handset: 'ridge', rooted: true },
+  19: { handset: 'weir', rooted: true, recovery: true, installer: true },
   20: { handset: 'spare', locked: true, state: { unlockSwitch: 'off' } },
 };
 
@@ -125,8 +131,8 @@ export async function makeWayWorld(n: number, dataDir: string, packages: string)
     return known;
   };
   const { kit, kitSha } = await shelveKit(start, packages);
-  for (const build of [installed, after, start.wayDown || start.shutsOut ? before : null])
-    if (build) await writePackage(packages, handset, build, await imagesOf(build));
+  for (const build of buildsThere(start, handset))
+    await writePackage(packages, handset, build, await imagesOf(build));
   const kept = start.rooted
     ? await keepPatched({
         images: await imagesOf(installed),
@@ -149,18 +155,29 @@ export async function makeWayWorld(n: number, dataDir: string, packages: string)
     profile: { ...start.profile, ...fromBefore(start, handset, before) },
   });
   await putOnBench(handset, 0);
-  if (kept)
-    await addSlotContent({
-      handsetId: handset.id,
-      slot: handset.slotCount === 1 ? '-' : slot,
-      partition: handset.rootPartition,
-      sha256: kept.patched,
-      certainty: 'read',
-      reason: 'read back with root',
-      at: at(ROOTED[0]),
-    });
+  if (kept) await readBackOf(handset, kept.patched);
   if (start.kit === 'none') await readyMade(packages, handset, (await imagesOf(installed)).get('boot')!);
   await noteWhatIsKnown(start, handset, before);
+  if (start.installer) await shelveInstaller(packages);
+}
+
+/** The patched image was read back on the slot that runs. */
+const readBackOf = ({ id, slot, slotCount, rootPartition }: DemoHandset, sha: string) =>
+  addSlotContent({
+    handsetId: id,
+    slot: slotCount === 1 ? '-' : (slot ?? 'a'),
+    partition: rootPartition,
+    sha256: sha,
+    certainty: 'read',
+    reason: 'read back with root',
+    at: at(ROOTED[0]),
+  });
+
+/** The builds whose packages lie there. */
+function buildsThere(start: Start, { builds, installed }: DemoHandset): readonly DemoBuild[] {
+  const here = builds.indexOf(installed);
+  const before = start.wayDown || start.shutsOut ? builds.slice(Math.max(here - 1, 0), here) : [];
+  return [installed, ...builds.slice(here + 1, here + 2), ...before];
 }
 
 /** What the build before the installed one is good for. */
@@ -211,6 +228,28 @@ async function readyMade(packages: string, handset: DemoHandset, stock: Uint8Arr
   const theirs: Kit = { ...kit, id: 'oxbow', name: 'Oxbow', version: '3.1' };
   const { bytes } = await patchImage(memorySource(stock, 'boot'), theirs, nodePorts);
   await writeFileWhole(join(packages, `boot-for-${handset.installed.device}-ready.img`), bytes);
+}
+
+/** The recovery as a package that root can install: a script, and its image. */
+async function shelveInstaller(packages: string): Promise<void> {
+  const name = 'lifeboat-3.8-reed10-installer.zip';
+  const script = '#!/sbin/sh\ndd if=recovery.img of=/dev/block/by-name/recovery\n';
+  const recovery = await lifeboatOf(weir.installed, '3.8', 34);
+  const parts: Uint8Array[] = [];
+  await writeZip(
+    [
+      {
+        name: 'META-INF/com/google/android/update-binary',
+        bytes: new TextEncoder().encode(script),
+        stored: false,
+      },
+      { name: 'recovery.img', bytes: recovery, stored: true },
+    ],
+    async (piece) => void parts.push(piece),
+  );
+  const bytes = concatBytes(parts);
+  await writeFileWhole(join(packages, name), bytes);
+  await storeInstall(sha256(bytes), inOnePiece(bytes), name);
 }
 
 async function noteWhatIsKnown(start: Start, handset: DemoHandset, before: DemoBuild | null): Promise<void> {

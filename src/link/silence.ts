@@ -22,7 +22,7 @@ const BY_PERSON: readonly string[] = ['root'];
 const LONG: readonly string[] = [
   'set-end',
   'set-part',
-  'install-kit',
+  'install-package',
   'image-data',
   'sideload',
   'write',

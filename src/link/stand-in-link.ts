@@ -98,8 +98,8 @@ export function standInLink(where: () => Promise<StandInAddress>, signal?: Abort
     writeInside: (partition, bytes) => system((client) => client.send({ do: 'write', partition }, bytes)),
     modules: async (only) =>
       void (await system((client) => client.ask<'modules'>({ do: 'modules', on: only.length > 0, only }))),
-    installKit: async (path) =>
-      void (await system((client) => client.ask<'install-kit'>({ do: 'install-kit', path }))),
+    installPackage: async (path) =>
+      void (await system((client) => client.ask<'install-package'>({ do: 'install-package', path }))),
 
     list: async (path) => (await system((client) => client.ask<'list'>({ do: 'list', path }))).files,
     push: (path, bytes) => system((client) => client.send({ do: 'push', path }, bytes)),

@@ -14,6 +14,8 @@ import { otherSlot } from '@/core/handset/state';
 import { writeTar } from '@/core/formats/tar/writer';
 import { readKit } from '@/core/kits/read-kit';
 import { openPackage } from '@/core/packages/open-package';
+import { filesOfZip, findFile } from '@/core/packages/package-files';
+import type { ScriptTargets } from '@/core/packages/script-targets';
 import { patchImage } from '@/core/patch/patch-image';
 import type { FileSource } from '@/platform/node/file-source';
 import { openFile } from '@/platform/node/file-source';
@@ -122,17 +124,25 @@ export async function patchFile({ store, time, show }: OnDisk): Promise<void> {
 }
 
 /**
- * Root installs a kit's package from the running system, onto the slot it runs from.
+ * Root installs a package that lies on the storage, onto the slot it runs from: a kit's patches, any other does what
+ * its script says.
  * @throws {EternoError} `handset-refused`, what patching throws
  */
 export async function installFromInside(disk: OnDisk, path: string): Promise<void> {
-  const { profile, state, store, time, run, show } = disk;
+  const { state, store } = disk;
   if (state.running === null) throw new EternoError('handset-refused', 'no system runs');
-  const key = onSlot(profile.rootPartition, state.running.slot);
+  const source = memorySource(await store.readFile(path), path);
+  const { report } = await openPackage(source, nodePorts);
+  return report.script ? installScript(disk, source, report.script) : installKit(disk, source);
+}
+
+async function installKit(disk: OnDisk, source: ByteSource): Promise<void> {
+  const { profile, state, store, time, run, show } = disk;
+  const key = onSlot(profile.rootPartition, state.running!.slot);
   const before = state.images[key]!;
   check(disk, { do: 'patch-from-inside', which: 'running slot', image: before });
-  show({ busy: `installing ${path.split('/').at(-1)}`, said: null });
-  const { kit } = await readKit(memorySource(await store.readFile(path), path), nodePorts);
+  show({ busy: `installing ${source.name.split('/').at(-1)}`, said: null });
+  const { kit } = await readKit(source, nodePorts);
   const patched = await patchImage(
     memorySource(await store.readImage(key), profile.rootPartition),
     kit,
@@ -142,6 +152,25 @@ export async function installFromInside(disk: OnDisk, path: string): Promise<voi
   const image = await store.writeImage(key, patched.bytes);
   run({ do: 'patch-from-inside', which: 'running slot', image });
   show({ busy: null, said: `${kit.name} ${kit.version} is installed.` });
+}
+
+/** What the lines of a script put where; a member that is not there is passed over, as such scripts do. */
+async function installScript(disk: OnDisk, source: ByteSource, { targets }: ScriptTargets): Promise<void> {
+  const { state, store, time, run, show } = disk;
+  const files = filesOfZip(await nodePorts.openZip(source));
+  show({ busy: `installing ${source.name.split('/').at(-1)}`, said: null });
+  await time.sleep(INSTALL_MS);
+  for (const { partition, member } of targets) {
+    const key = onSlot(partition, state.running!.slot);
+    const file = member === null ? null : findFile(files, member);
+    if (!file || state.images[key] === undefined) continue;
+    const opened = await file.open();
+    const bytes = await opened.source.read(0, opened.source.size);
+    check(disk, { do: 'write', partition: key, image: state.images[key] });
+    const image = await store.writeImage(key, bytes);
+    run({ do: 'write', partition: key, image });
+  }
+  show({ busy: null, said: 'It is done.' });
 }
 
 /**

@@ -54,7 +54,7 @@ type SystemRequest = SystemAsk<
   | 'push'
   | 'list'
   | 'pull'
-  | 'install-kit'
+  | 'install-package'
 >;
 const IN_RECOVERY: readonly SystemWord[] = ['restart', 'read', 'push', 'list', 'pull'];
 
@@ -253,10 +253,10 @@ class SystemSession {
         return this.send('list', { files: await this.host.store.listFiles(request.path) });
       case 'pull':
         return this.sendBytes(await this.host.store.readFile(request.path));
-      case 'install-kit':
+      case 'install-package':
         this.needRoot();
         await installFromInside(this.host.onDisk, request.path);
-        return this.send('install-kit', {});
+        return this.send('install-package', {});
     }
   }
 

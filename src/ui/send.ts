@@ -67,6 +67,22 @@ export function sendModule(sha256: string, bytes: ArrayBuffer, name: string): Pr
   return put(`/api/modules/${sha256}?${new URLSearchParams({ name })}`, bytes);
 }
 
+/**
+ * Sends an install package; the server keeps it and every image in it.
+ * @returns the partitions that it writes
+ * @throws {EternoError} `refused` where not all of what it writes is told, and what is wrong with it
+ */
+export async function sendInstall(
+  sha256: string,
+  bytes: ArrayBuffer,
+  name: string,
+): Promise<readonly string[]> {
+  const sent = await answer(
+    fetch(`/api/installs/${sha256}?${new URLSearchParams({ name })}`, { method: 'PUT', body: bytes }),
+  );
+  return ((await sent.json()) as { readonly partitions: readonly string[] }).partitions;
+}
+
 /** Longer than any key or touch takes: one that hangs must not hold back those after it. */
 const TOUCH_MS = 20_000;
 

@@ -3,7 +3,7 @@ import { memorySource } from '@/core/bytes/byte-source';
 import { interpretFacts, parsePrinted, splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { parseRequirements } from '@/core/packages/image-zip';
 import { openPackage } from '@/core/packages/open-package';
-import { partitionsWritten } from '@/core/packages/script-zip';
+import { scriptTargets } from '@/core/packages/script-targets';
 import { nodePorts } from '@/platform/node/node-ports';
 import { FINGERPRINT, zipBytes } from '../fixtures/images';
 
@@ -47,9 +47,17 @@ describe('long lines', () => {
     expect(report.build.requiredBootloader).toEqual(['one', 'two']);
   });
   it('of a script', () => {
-    expect(partitionsWritten(`dd of=${'/dev/block/'.repeat(MIB / 11)}`)).toEqual([]);
+    const written = (script: string) => scriptTargets(script).targets.map(({ partition }) => partition);
+    expect(written(`dd of=${'/dev/block/'.repeat(MIB / 11)}`)).toEqual([]);
+    for (const long of [
+      '/dev/block/ '.repeat(MIB / 12),
+      'a'.repeat(MIB),
+      ' '.repeat(MIB),
+      'a >'.repeat(MIB / 3),
+    ])
+      expect(written(`x ${long} y`)).toEqual([]);
     expect(
-      partitionsWritten(
+      written(
         'dd if=/dev/block/by-name/boot of="/dev/block/platform/x/by-name/recovery_a"; cat < /dev/block/by-name/vbmeta',
       ),
     ).toEqual(['recovery']);

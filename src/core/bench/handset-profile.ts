@@ -70,7 +70,14 @@ export function profileOf(known: Known, assumed: Assumptions): HandsetProfile {
   const loose = notedBuilds(known, 'loose-builds');
   const [fuse, lasts] = [subject.ways('fuse-reacts'), subject.ways('inside-lasts')];
   const partitions = [
-    ...new Set([seat.partition, 'boot', recoveryHome, ...alone, ...(loose.length > 0 ? ['bootloader'] : []), ...cells.map((cell) => cell.partition)]),
+    ...new Set([
+      seat.partition,
+      'boot',
+      recoveryHome,
+      ...alone,
+      ...(loose.length > 0 ? ['bootloader'] : []),
+      ...cells.map((cell) => cell.partition),
+    ]),
   ];
   return {
     ...PLAIN_PROFILE,

@@ -12,6 +12,7 @@ import { Assumptions } from './assumed';
 import type { Bench, KeptRecovery, Subject } from './bench';
 import type { Known, Learnt } from './handset-profile';
 import { profileOf, recoveryHomeOf } from './handset-profile';
+import { installFor } from './install-package';
 import { kitFor, kitItem, nextBuild, recoveriesShelved, rootOf, rootToBothSlots } from './judgements';
 import { knownBuilds } from './known-builds';
 import { judgeModules, modulesOf } from './modules-judged';
@@ -174,7 +175,7 @@ function planOf(
     limits: wish.limits,
     weights: PLAIN_WEIGHTS,
     recoveryHomeRead: recoveryHomeOf(known) !== null,
-    ...rebuildsFor(goal),
+    ...alsoFor(known, profile, goal, wish.limits),
     bothSlots: rootToBothSlots(
       subject,
       bench,
@@ -186,10 +187,16 @@ function planOf(
       : [],
     fuseKnown: fuse !== null || keepsFuse(subject, bench, target),
     pace: learnt.pace,
-    ...looseBuildOf(known, profile, fuse === null ? null : Number(fuse)),
     modulesOff: isUpdate(goal) ? modulesOffFor(known, target, wish.limits) : [],
   };
 }
+
+const installHere = ({ bench, fingerprint, platform }: Known, profile: HandsetProfile, sha256?: string) =>
+  installFor(bench, sha256, {
+    profile,
+    build: fingerprint,
+    opensUpTo: (own) => bench.recoveries.find((row) => row.sha256 === own)?.sdkTo ?? platform,
+  });
 
 const rebuildsFor = (goal: GoalId): Pick<PlanContext, 'rebuildsRecovery'> =>
   PUTS_RECOVERY_IN.includes(goal) ? { rebuildsRecovery: 'from a package' } : {};
@@ -202,13 +209,26 @@ const recoveryOnShelf = ({ name, version, sdkTo }: KeptRecovery, platform: numbe
 /** Rounds that put a recovery into an image that it shares; an update takes it away, and a round of its own brings it back. */
 const PUTS_RECOVERY_IN: readonly GoalId[] = ['keep a recovery', 'first root', 'root again'];
 
+/** What only some goals and handsets have. */
+const alsoFor = (
+  known: Known,
+  profile: HandsetProfile,
+  goal: GoalId,
+  { install }: Limits,
+): Partial<PlanContext> => ({
+  ...rebuildsFor(goal),
+  ...(goal === 'install a package' ? { install: installHere(known, profile, install) } : {}),
+  ...looseBuildOf(known, profile),
+});
+
 /** The newest of the noted ones whose bootloader is known not to be below the fuse. */
 function looseBuildOf(
-  { bench, fingerprint }: Known,
+  { subject, bench, fingerprint }: Known,
   { looseBuilds }: HandsetProfile,
-  fuse: number | null,
 ): Pick<PlanContext, 'looseBuild'> {
-  if (fuse === null) return {};
+  const told = subject.facts.value('antiRollback');
+  if (told === null) return {};
+  const fuse = Number(told);
   const fits = looseBuilds.filter((build) => {
     const level = bootloaderLevel(bench, build);
     // one that is not in the vault yet is looked at when it is

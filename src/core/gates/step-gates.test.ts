@@ -82,6 +82,9 @@ const GATES: Readonly<Record<StepKey, string>> = {
   'recovery-inside':
     'sources stock-kept parts-kept room battery recovery-image recovery-handset recovery-home',
   'recovery-once': 'sources unlocked battery recovery-image recovery-handset tool listed',
+  'read-out': '',
+  'package-inside': 'sources package-images battery snapshot',
+  'see-again': '',
   'open-older-package': '',
   'take-bootloader': '',
   'take-older-bootloader': '',
@@ -163,6 +166,10 @@ const kit = (sdk: number | null, range: readonly [number, number] | null = [28, 
   write: { sdk, kitSupports: { name: 'Burrow 7.3', sdk: range } },
 });
 
+/** Images of a package, each found so. */
+const parts = (...found: readonly (boolean | null)[]): Change => ({
+  packageImages: found.map((holds) => ({ ...GOOD_STEP.packageImages[0]!, holds })),
+});
 const loader = (change: object): Change => ({
   fuse: null,
   bootloader: { ...GOOD_STEP.bootloader!, ...change },
@@ -282,6 +289,11 @@ const BOUNDARIES: readonly (readonly [StepKey, string, Change, Check['verdict'],
   ['write-build', 'parts-kept', {}, 'holds', false],
   ['write-build', 'parts-kept', { partsMissing: ['radio'] }, 'unknown', true],
   ['write-build', 'whole', { wholeMissing: ['radio'] }, 'fails', false],
+  ['package-inside', 'package-images', {}, 'holds', false],
+  ['package-inside', 'package-images', parts(true, false), 'fails', false],
+  ['package-inside', 'package-images', parts(true, null), 'unknown', false],
+  ['package-inside', 'package-images', parts(null, false), 'fails', false],
+  ['package-inside', 'package-images', parts(), 'fails', false],
   ['write-build', 'fuse', { fuse: 3 }, 'holds', false],
   ['write-build', 'fuse', { fuse: 4 }, 'fails', false],
   ['older-bootloader', 'fuse', { fuse: 4 }, 'fails', false],

@@ -1,6 +1,7 @@
 import { monthOf } from '../feasibility/patch-levels';
 import type { Fit } from '../fit/fit-package';
 import type { GateId, NotStock } from '../words/gates';
+import type { WriteSaw } from '../words/write';
 import { floorOf } from '../judge/write-rules';
 import { DEEDS } from '../steps/deeds';
 import type { HostTool } from '../steps/host-tool';
@@ -30,6 +31,12 @@ export interface StepGateInput {
   readonly buildLevel: string | null;
   /** Bootloader, radio and recovery that are overwritten, and whose stock images are not in the vault. */
   readonly partsMissing: readonly string[];
+  /** The images of an install package, each with what decides of it. */
+  readonly packageImages: readonly {
+    readonly partition: string;
+    readonly holds: boolean | null;
+    readonly says: WriteSaw;
+  }[];
   /** Images of the whole build that are not in the vault. */
   readonly wholeMissing: readonly string[];
   readonly backupDays: number | null;
@@ -100,6 +107,20 @@ export const GATES: Readonly<Record<GateId, Gate>> = {
     }),
   whole: ({ wholeMissing }) =>
     checkOf('whole', wholeMissing.length === 0, { code: 'missing-images', partitions: wholeMissing }),
+  'package-images': ({ packageImages }) => {
+    const [first] = packageImages;
+    const worst =
+      packageImages.find(({ holds }) => holds === false) ??
+      packageImages.find(({ holds }) => holds === null) ??
+      first;
+    return worst === undefined
+      ? checkOf('package-images', false, { code: 'no-image' })
+      : checkOf('package-images', worst.holds, {
+          code: 'package-image',
+          partition: worst.partition,
+          says: worst.says,
+        });
+  },
   backup: ({ backupDays, backupMaxDays, nothingToKeep }) => {
     const fresh = backupDays !== null && backupDays <= backupMaxDays;
     return checkOf('backup', fresh || nothingToKeep !== null ? true : null, {

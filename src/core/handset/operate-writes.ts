@@ -39,6 +39,13 @@ const isForeign = ({ patchedBy, recovery }: ImageFacts) => patchedBy !== null ||
 /** A write to the other slot does not undo what was seen of the active one. */
 const onActive = ({ active }: HandsetState, partition: string) => [null, active].includes(slotOf(partition));
 
+/** What keeps an image out where it comes from outside; null where nothing does, or root writes it. */
+function fromOutside(profile: HandsetProfile, state: HandsetState, image: ImageFacts): string | null {
+  if (state.mode === 'bootloader' && !profile.bootloaderWrites) return WRITES_NOTHING;
+  if (state.mode !== 'system' && state.locked) return 'the bootloader is locked';
+  return state.mode === 'bootloader' && isForeign(image) ? shutsOut(profile, state) : null;
+}
+
 export function write(
   profile: HandsetProfile,
   state: HandsetState,
@@ -46,9 +53,7 @@ export function write(
   image: ImageFacts,
 ): Operated {
   return needMode(state, ['bootloader', 'system', 'userspace', 'recovery'], () => {
-    if (state.mode === 'bootloader' && !profile.bootloaderWrites) return refused(WRITES_NOTHING);
-    if (state.mode !== 'system' && state.locked) return refused('the bootloader is locked');
-    const shut = state.mode === 'bootloader' && isForeign(image) ? shutsOut(profile, state) : null;
+    const shut = fromOutside(profile, state, image);
     if (shut !== null) return refused(shut);
     if (state.mode === 'system' && state.rootRequest !== 'granted') return refused('root was not granted');
     if (state.mode === 'recovery' && !recoveryImage(profile, state)?.recovery)

@@ -117,8 +117,8 @@ export interface HandsetLink {
   writeInside(partition: string, bytes: Uint8Array): Promise<void>;
   /** Exactly these modules on. */
   modules(only: readonly string[]): Promise<void>;
-  /** Root installs a kit's package that lies on its storage. */
-  installKit(path: string): Promise<void>;
+  /** Root installs a package that lies on its storage: a kit's, or one with a script. */
+  installPackage(path: string): Promise<void>;
 
   list(path: string): Promise<readonly HandsetFile[]>;
   push(path: string, bytes: Uint8Array): Promise<void>;

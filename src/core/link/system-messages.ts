@@ -29,7 +29,7 @@ export interface SystemMessages {
     readonly ask: { readonly path: string };
     readonly answer: { readonly files: readonly HandsetFile[] };
   };
-  readonly 'install-kit': { readonly ask: { readonly path: string }; readonly answer: None };
+  readonly 'install-package': { readonly ask: { readonly path: string }; readonly answer: None };
   readonly 'set-end': { readonly ask: { readonly keepData: boolean }; readonly answer: None };
   readonly read: {
     readonly ask: { readonly partition: string };
@@ -78,7 +78,7 @@ const FIELDS: { readonly [W in SystemWord]: Readonly<Record<keyof SystemMessages
   restart: { to: 'text' },
   modules: { on: 'flag', only: 'texts' },
   list: { path: 'text' },
-  'install-kit': { path: 'text' },
+  'install-package': { path: 'text' },
   'set-end': { keepData: 'flag' },
   read: { partition: 'text' },
   pull: { path: 'text' },

@@ -12,7 +12,6 @@ import { parseRequirements } from './image-zip';
 import { openPackage, openPackageFiles } from './open-package';
 import type { OpenedPackage } from './package-report';
 import { roleOfOpened } from '../table/roll-call';
-import { partitionsWritten } from './script-zip';
 
 const open = (bytes: Uint8Array, name = 'package.zip') => openPackage(memorySource(bytes, name), nodePorts);
 const openAll = (files: Readonly<Record<string, Uint8Array>>) =>
@@ -385,13 +384,6 @@ describe('ZIPs that install something', () => {
     expect(report.kind).toBe('module-zip');
     expect(report.evidence[0]).toContain('Lantern 2.1');
   });
-
-  it.each([
-    ['dd if=/dev/block/by-name/boot of=/sdcard/boot.img', []],
-    ['package_extract_file("boot.img", "/dev/block/platform/x/by-name/boot");', ['boot']],
-    ['write /dev/block/by-name/vbmeta_b', ['vbmeta']],
-    ['nothing here', []],
-  ])('"%s" writes %j', (script, partitions) => expect(partitionsWritten(script)).toEqual(partitions));
 });
 
 describe('files that belong together', () => {

@@ -1,6 +1,7 @@
 import type { ByteSource } from '../bytes/byte-source';
 import type { ImageSink } from '../bytes/image-sink';
 import type { Watch } from '../ports';
+import type { ScriptTargets } from './script-targets';
 import type { SetManifest } from './set-manifest';
 import type { PackageKind } from './package-kinds';
 
@@ -19,6 +20,20 @@ export interface PackageReport {
   readonly set?: SetManifest;
   /** Partitions that an install script says it writes. */
   readonly writes: readonly string[];
+  /** Of an install package: what goes where as its script says it, and why that is not all where it is not. */
+  readonly script?: ScriptTargets;
+  /** An install package that the server keeps whole, and the images in it. */
+  readonly kept?: KeptInstall;
+}
+
+/** The package under its hash, and what goes where; sizes in bytes. */
+export interface KeptInstall {
+  readonly sha256: string;
+  readonly images: readonly {
+    readonly partition: string;
+    readonly sha256: string;
+    readonly sizeBytes: number;
+  }[];
 }
 
 export interface MissingFile {

@@ -1,8 +1,9 @@
-import { unslotted } from '../text/partition-names';
 import { LIMITS } from '../limits';
 import type { PackageFile } from './package-files';
 import { baseName, findFile, parseKeyValues, readTextFile } from './package-files';
 import type { OpenedPackage } from './package-report';
+import type { ScriptTargets, Unclear } from './script-targets';
+import { scriptTargets } from './script-targets';
 import { unknownPackage } from './unknown-package';
 
 /*
@@ -26,32 +27,42 @@ const RISKY: Readonly<Record<string, string>> = {
 /** Said of a package whose script takes something away again. */
 export const UNINSTALLS = 'its script speaks of uninstalling';
 
-/** Partitions that a script writes: targets by name that are not only read from. */
-export function partitionsWritten(script: string): string[] {
-  const found = new Set<string>();
-  for (const line of script.split('\n')) {
-    if (/^\s*#/.test(line)) continue;
-    for (const [, read, path] of line.matchAll(/(if=|<\s*)?["']?(\/dev\/block\/[^\s"',;)]*)/g)) {
-      const name = /by-name\/([A-Za-z0-9_-]{1,63})/.exec(path!)?.[1];
-      if (!read && name) found.add(unslotted(name));
-    }
-  }
-  return [...found].sort();
+interface Scripts {
+  readonly text: string;
+  /** A script of it is a program, and no text beside it says what that does. */
+  readonly compiled: boolean;
 }
 
-async function scriptText(files: readonly PackageFile[]): Promise<string> {
+async function readScripts(files: readonly PackageFile[]): Promise<Scripts> {
   const texts: string[] = [];
+  let [program, script] = [false, false];
   for (const file of files) {
     if (texts.length >= LIMITS.textMembers) break;
+    const isUpdater = file.name === `${SCRIPT_FOLDER}update-binary`;
     const isScript =
-      /\.(sh|rc)$/i.test(file.name) ||
-      [`${SCRIPT_FOLDER}updater-script`, `${SCRIPT_FOLDER}update-binary`].includes(file.name);
-    if (!isScript || file.size > LONGEST_SCRIPT_BYTES) continue;
-    const text = await readTextFile(file);
-    if (!text.includes('\0')) texts.push(text);
+      /\.(sh|rc)$/i.test(file.name) || isUpdater || file.name === `${SCRIPT_FOLDER}updater-script`;
+    if (!isScript) continue;
+    const text = file.size > LONGEST_SCRIPT_BYTES ? '\0' : await readTextFile(file);
+    if (text.includes('\0')) program = true;
+    else {
+      texts.push(text);
+      script ||= file.name.endsWith('updater-script') && /[a-z_]+\(/.test(text);
+    }
   }
-  return texts.join('\n');
+  return { text: texts.join('\n'), compiled: program && !script };
 }
+
+/** What it says it writes, and why that is not all of it where it is not. */
+function targetsOf({ text, compiled }: Scripts): ScriptTargets {
+  const found = scriptTargets(text);
+  return compiled ? { ...found, unclear: 'compiled' } : found;
+}
+
+const UNCLEAR_WORDS: Readonly<Record<Unclear, string>> = {
+  computed: 'what it writes can’t be told: its script works a place out when it runs',
+  compiled: 'what it writes can’t be told: its updater is a program',
+  unnamed: 'what it writes can’t be told: its script names no partition, and may choose one itself',
+};
 
 /** The note a module carries at its top: `key=value` lines with id, name and version. */
 export async function moduleNote(files: readonly PackageFile[]): Promise<ReadonlyMap<string, string> | null> {
@@ -78,22 +89,29 @@ export async function openScriptZip(
   );
   const note = await moduleNote(files);
   if (scripts.length === 0 && !(note && files.some((one) => /\.sh$/i.test(one.name)))) return null;
-  const text = await scriptText(files);
-  const writes = partitionsWritten(text);
+  const read = await readScripts(files);
+  const script = targetsOf(read);
+  const writes = script.targets.map(({ partition }) => partition).sort();
   const warnings = writes.flatMap((name) =>
     RISKY[name] ? [`it says it writes ${name}: ${RISKY[name]}`] : [],
   );
   const evidence = scripts.map((name) => `holds ${SCRIPT_FOLDER}${name}: it is installed by a recovery`);
-  if (!note && /\buninstall/i.test(text)) evidence.push(UNINSTALLS);
+  if (!note && /\buninstall/i.test(read.text)) evidence.push(UNINSTALLS);
   if (note) evidence.unshift(`a module: ${note.get('name')} ${note.get('version')} (${note.get('id')})`);
-  if (scripts.length > 0 && writes.length === 0)
-    warnings.push('its script names no partition that it writes');
+  if (!note && script.unclear !== null) warnings.push(UNCLEAR_WORDS[script.unclear]);
   const why = note
     ? 'a module holds no stock image'
     : 'an install package for a recovery holds no stock image';
   const { report, ...rest } = unknownPackage(file, why);
   return {
     ...rest,
-    report: { ...report, kind: note ? 'module-zip' : 'recovery-zip', evidence, warnings, writes },
+    report: {
+      ...report,
+      kind: note ? 'module-zip' : 'recovery-zip',
+      evidence,
+      warnings,
+      writes,
+      ...(note ? {} : { script }),
+    },
   };
 }

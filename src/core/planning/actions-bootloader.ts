@@ -9,7 +9,7 @@ import {
   overAnUpdate,
 } from './action-kit';
 import type { PlanContext, PlanState } from './context';
-import { BOOTLOADER_BACK, BOOTLOADER_DOWN, hasMade, runsNow, stockImage } from './context';
+import { BOOTLOADER_BACK, BOOTLOADER_DOWN, hasMade, RECOVERY_OPENED, runsNow, stockImage } from './context';
 
 /*
  * Bootloaders by themselves: an older one that a known way down wants, and one that is put in for a while because
@@ -25,8 +25,7 @@ const bootloaderOf = (build: string) => `bootloader ${build}`;
 const taken = (which: 'installed' | 'older') =>
   onComputer(
     {
-      title:
-        which === 'installed' ? 'Take out the installed bootloader' : 'Take out the older bootloader',
+      title: which === 'installed' ? 'Take out the installed bootloader' : 'Take out the older bootloader',
       minutes: [0.5, 2],
     },
     (context, state) => {
@@ -82,10 +81,12 @@ export const BOOTLOADER_ACTIONS = {
   ),
   'bootloader-back': onHandset(
     { title: 'Put the installed bootloader back', minutes: [2, 5], risk: 3, writes: true },
-    (context, state) =>
-      !hasMade(state, BOOTLOADER_DOWN) || hasMade(state, BOOTLOADER_BACK)
-        ? 'it is there'
-        : fromBootloader(state, written(state, runsNow(context))),
+    (context, state) => {
+      if (!hasMade(state, BOOTLOADER_DOWN) || hasMade(state, BOOTLOADER_BACK)) return 'it is there';
+      // a start in between could put the maker's recovery back
+      if (!hasMade(state, RECOVERY_OPENED)) return 'the recovery that was written is gone into first';
+      return fromBootloader(state, written(state, runsNow(context)));
+    },
     () => [BOOTLOADER_BACK],
   ),
   'older-bootloader': onHandset(

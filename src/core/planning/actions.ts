@@ -21,6 +21,7 @@ import { lockHarm } from '../handset/operate-modes';
 import { otherSlot } from '../handset/state';
 import { BOOTLOADER_ACTIONS } from './actions-bootloader';
 import { COMPUTER_ACTIONS } from './actions-computer';
+import { PACKAGE_ACTIONS } from './actions-package';
 import { RECOVERY_ACTIONS } from './actions-recovery';
 import { UPDATE_ACTIONS } from './actions-updates';
 import type { PlanContext, PlanState } from './context';
@@ -358,4 +359,5 @@ export const ACTIONS = {
   ),
   ...RECOVERY_ACTIONS,
   ...BOOTLOADER_ACTIONS,
+  ...PACKAGE_ACTIONS,
 } as const;

@@ -18,7 +18,8 @@ export type GoalId =
   | 'lock again'
   | 'root without unlocking'
   | 'repair'
-  | 'prove root';
+  | 'prove root'
+  | 'install a package';
 
 export interface Limits {
   /** A computer or another host is at hand. */
@@ -44,6 +45,8 @@ export interface Limits {
   readonly patchedElsewhere?: boolean;
   /** A new build is seen to start before it is rooted. */
   readonly seenFirst?: boolean;
+  /** SHA-256 of the kept package that is installed from the running system; the newest where nothing is said. */
+  readonly install?: string;
 }
 
 /** What nobody has read, and a plan depends on: it is found out before the first change. */
@@ -126,8 +129,17 @@ export interface PlanContext {
    * package can be had, and its level is known not to be below the fuse.
    */
   readonly looseBuild?: string;
+  /** What is installed from the running system; null where no package is kept. */
+  readonly install?: InstallPackage | null;
   /** Builds whose root image goes to both slots: their package's own list writes both, and both hold them. */
   readonly bothSlots?: readonly string[];
+}
+
+/** A package that root installs from inside: what it puts on the slot that runs. */
+export interface InstallPackage {
+  readonly sha256: string;
+  readonly name: string;
+  readonly writes: readonly { readonly partition: string; readonly image: ImageFacts }[];
 }
 
 /** The handset, and what was made on the computer. */

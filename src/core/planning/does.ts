@@ -241,6 +241,13 @@ const DOES: Readonly<Record<ActionId, Of>> = {
   'take-older-bootloader': onComputer,
   'bootloader-down': ({ looseBuild }) => [`write-bootloader:${looseBuild}`],
   'bootloader-back': (context) => [`write-bootloader:${runsNow(context)}`],
+  'read-out': ({ install }, { before }) =>
+    (install?.writes ?? []).map(({ partition }) => `read:${onSlot(partition, runs(before))}`),
+  'package-inside': (context, step) =>
+    written(context, step, (name) =>
+      (context.install?.writes ?? []).some(({ partition }) => name === onSlot(partition, runs(step.before))),
+    ).map(asWrite),
+  'see-again': always('prove:package'),
   'older-bootloader': ({ target }) => [`write-bootloader:${target}`],
   'write-build': wholeBuild(false),
   'write-build-both': wholeBuild(true),

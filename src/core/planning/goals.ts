@@ -2,6 +2,7 @@ import { onSlot } from '../handset/builds';
 import { start } from '../handset/start';
 import type { HandsetState, ImageFacts } from '../handset/state';
 import { otherSlot } from '../handset/state';
+import { PACKAGE_SEEN } from './actions-package';
 import { IMAGE_OF_DATA } from './actions-recovery';
 import type { GoalId, PlanContext, PlanState } from './context';
 import { BOOTLOADER_BACK, BOOTLOADER_DOWN, noRecoveryPlace, RECOVERY_OPENED } from './context';
@@ -18,6 +19,7 @@ export const GOAL_WORDS: Readonly<Record<GoalId, string>> = {
   'root without unlocking': 'have root without unlocking',
   repair: 'make it start again',
   'prove root': 'prove the root that is there',
+  'install a package': 'install a package from the running system',
 };
 
 /** Another build and root on it: a new release is taken the same ways as a new month. */
@@ -131,6 +133,7 @@ const REACHED: Readonly<Record<GoalId, (context: PlanContext, handset: Settled) 
     handset.locked && handset.running.rooted && handset.rootRequest === 'granted',
   repair: () => true,
   'prove root': (_context, handset) => handset.running.rooted && handset.rootRequest === 'granted',
+  'install a package': (context, handset) => handset.running.rooted && kept(context, handset),
 };
 
 /** Whether a plan may end here. Updates have merged, and everything temporary is put back. */
@@ -138,6 +141,7 @@ export function reached(context: PlanContext, { handset, made }: PlanState): boo
   if (wantsImage(context) && !made.includes(IMAGE_OF_DATA)) return false;
   // what was put in for a while goes out again
   if (made.includes(BOOTLOADER_DOWN) && !made.includes(BOOTLOADER_BACK)) return false;
+  if (context.goal === 'install a package' && !made.includes(PACKAGE_SEEN)) return false;
   // one that was not there before counts once it was seen to open
   if (
     context.goal === 'keep a recovery' &&

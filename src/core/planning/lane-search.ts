@@ -156,7 +156,7 @@ function noteRefusal({ refused, refusals }: Seen, one: Refused): void {
 function explore(context: PlanContext, lane: Lane, from: PlanState, any: boolean) {
   const moves = [...new Set(lane.actions)].filter((id) => !MADE_HERE.includes(id)).map(actionOf);
   const { first } = stepsIn(context, lane);
-  const key = stateKeys(lane.actions.includes('lock'));
+  const key = stateKeys(lane.actions.some((id) => id === 'lock' || id === 'see-again'));
   const marks = marksOf(context, lane);
   const lacks = (state: PlanState) => marks.reduce((sum, mark) => sum + (hasMade(state, mark) ? 0 : 1), 0);
   const seen: Seen = { decided: false, refused: new Map(), refusals: new Map() };

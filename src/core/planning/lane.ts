@@ -5,6 +5,7 @@ import type { GoalId, PlanContext, PlanState } from './context';
 import { noRecoveryPlace, onlyBootFromMemory, runsNow } from './context';
 import { hasHost } from './action-kit';
 import { NO_LOOSE_BUILD } from './actions-bootloader';
+import { NO_PACKAGE } from './actions-package';
 import { lastingRoot, wantsRoot } from './goals';
 
 /* A lane and what rules it out before any search (docs/method.md, "Lanes"). */
@@ -71,6 +72,8 @@ export function needRecoveryFromMemory(context: PlanContext): string | null {
   const shut = onlyBootFromMemory(context);
   return shut === null ? null : sentence(shut);
 }
+/** What is installed lies in the vault whole, and says what it writes. */
+export const needInstall = ({ install }: PlanContext) => (install ? null : sentence(NO_PACKAGE));
 /** Where every bootloader takes any image, an older one is of no use. */
 export function needLooseBuild({ profile, looseBuild }: PlanContext): string | null {
   if (profile.looseBuilds.length === 0)

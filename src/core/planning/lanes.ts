@@ -1,9 +1,11 @@
 import type { Lane } from './lane';
 import {
+  needInstall,
   needInstalledTarget,
   needComputer,
   needKit,
   needLooseBuild,
+  needRoot,
   needRecovery,
   needRecoveryFromMemory,
   needRecoveryPlace,
@@ -224,6 +226,17 @@ export const LANES: readonly Lane[] = [
         ? null
         : 'Nobody has noted that the installed build is open to it.',
     trialStart: true,
+  },
+  {
+    id: 'package-inside',
+    title: 'A package, installed from the running system',
+    goals: ['install a package'],
+    actions: ['prove-root', 'read-out', 'package-inside', ...PROVING, 'see-again'],
+    decisive: ['package-inside'],
+    forIt: 'no computer for the write, and what it overwrites is read out first',
+    againstIt: 'a changed kernel or recovery shows at the next start only',
+    ruledOut: first(needInstall, needRoot),
+    trialStart: false,
   },
   ...UPDATE_LANES,
   ...BACK_LANES,

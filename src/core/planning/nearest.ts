@@ -11,7 +11,7 @@ import { runsNow } from './context';
 export type Opens =
   | { readonly by: 'limit'; readonly limit: OpenLimit; readonly value: boolean }
   | { readonly by: 'package' | 'kit' | 'recovery' };
-export type OpenLimit = Exclude<keyof Limits, 'modules' | 'modulesLimit'>;
+export type OpenLimit = Exclude<keyof Limits, 'modules' | 'modulesLimit' | 'install'>;
 
 export interface Relaxed {
   readonly reason: string;
@@ -85,6 +85,12 @@ function ofThePerson(context: PlanContext): (Relaxed | false)[] {
         opens: bring('kit'),
         relax: withContext({ kitChangesKernel: true }),
         ofTheGoal: true,
+      },
+    context.goal === 'install a package' &&
+      !context.install && {
+        reason: 'No install package is kept.',
+        opens: bring('package'),
+        relax: withContext({ install: { sha256: '', name: 'a package', writes: [] } }),
       },
     context.recovery === null &&
       goal === 'keep a recovery' && {

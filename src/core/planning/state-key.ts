@@ -36,16 +36,16 @@ export function numbering<T extends object>(words: (one: T) => string): (one: T)
 /**
  * Everything of a state that decides what can still be done: no clock, battery or words. One function a search,
  * because it remembers every part that it has seen.
- * @param locks whether the lane may lock: only that asks whether anything was written since the last start
+ * @param asks whether the lane asks if anything was written since the last start
  */
-export function stateKeys(locks: boolean): (state: PlanState) => string {
+export function stateKeys(asks: boolean): (state: PlanState) => string {
   const parts = numbering(wordsOf);
   const images = numbering(looksOf);
   const modulesThere = numbering(modulesOf);
   const part = (one: object | null): number => (one === null ? -1 : parts(one));
   return ({ handset, made }) => {
     const { slots, builds, running, update, floors, data, modules, settings, fromMemory } = handset;
-    const plain = `${handset.mode}|${handset.locked}|${handset.active}|${locks && handset.writtenSinceStart === true}|${handset.keepsRecovery === true}|${handset.insideRoot}`;
+    const plain = `${handset.mode}|${handset.locked}|${handset.active}|${asks && handset.writtenSinceStart === true}|${handset.keepsRecovery === true}|${handset.insideRoot}`;
     const asked = `${handset.rootRequest}|${handset.unlockSwitch}|${handset.snapshot}|${handset.rootApp}`;
     const lies = `${images(handset.images)}|${part(slots)}|${part(builds)}|${part(running)}|${part(update)}`;
     return `${plain}|${asked}|${lies}|${part(fromMemory)}|${part(floors)}|${part(data)}|${modulesThere(modules)}|${part(settings)}|${part(made)}`;

@@ -54,6 +54,7 @@ function claimsOfGoal(goal: GoalId): readonly ClaimId[] {
   if (goal === 'keep a recovery') return ['recovery-opens'];
   if (goal === 'root without unlocking') return ['root-works', 'root-lasts'];
   if (goal === 'prove root') return ['root-works'];
+  if (goal === 'install a package') return ['written', 'starts', 'package-there', 'root-works'];
   if (goal === 'downgrade') return ['goal-build', 'starts'];
   // rounds of before there were plans had other words for what they were for
   return goal === 'repair' ? ['starts'] : [];

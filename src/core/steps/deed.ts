@@ -8,7 +8,7 @@ import type { StepKey } from './step-key';
 /* What can be said of a step: what it writes, which gates stand before it, and what else follows from it. */
 
 export interface Writes {
-  readonly what: 'root' | 'recovery' | 'bootloader' | 'whole build';
+  readonly what: 'root' | 'recovery' | 'bootloader' | 'whole build' | 'package';
   /** Of a handset with two slots: the one that the step is about, the one that does not run, or both. */
   readonly slot: 'its own' | 'the other' | 'both';
   /**

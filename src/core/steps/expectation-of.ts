@@ -25,7 +25,7 @@ export interface Observing {
   readonly freshWipe: boolean;
   /** The images of a whole build; empty at a step that writes none. */
   readonly parts: readonly WantedPart[];
-  /** What is carried over at the step; null at every other. */
+  /** Files whose hashes are shown: what is carried over, what a package puts there; null at every other step. */
   readonly files: ObserveExpectation['files'] | null;
   /** Its model's own ways: what its tool prints. */
   readonly ways: Ways;
@@ -47,6 +47,7 @@ function partitionOf({ writes, shown }: Deed, about: Observing): string | null {
     case 'bootloader':
       return 'bootloader';
     case 'whole build':
+    case 'package':
       return null;
     case undefined:
       return shown?.root ? about.rootPartition : null;

@@ -20,6 +20,8 @@ export interface KnownParts {
   readonly unlockPath: StepAbout['unlockPath'] | null;
   /** Root's image goes to both slots. */
   readonly rootOnBoth?: boolean;
+  /** The package that is installed from the running system. */
+  readonly install?: string | null;
   /** Its model's own ways; none where nobody knows the model. */
   readonly ways?: Ways;
 }
@@ -45,6 +47,7 @@ export function stepAbout(
     target: idOf(target ?? build),
     unlockPath: known.unlockPath ?? 'command',
     recovery: recovery ?? 'your recovery',
+    install: known.install ?? 'the package',
     modulesOff,
     unknown,
     ways: known.ways ?? NO_WAYS,

@@ -55,6 +55,8 @@ export interface StepAbout {
   readonly target: string;
   readonly unlockPath: 'command' | 'mailed code' | 'key chord' | 'none';
   readonly recovery: string;
+  /** The package that is installed from the running system. */
+  readonly install: string;
   /** What the plan depends on and nobody has read. */
   readonly unknown: readonly Unknown[];
   /** Modules that are switched off during the round; empty where that is all of them. */

@@ -1,5 +1,6 @@
 import { BOOTLOADERS } from './steps-bootloader';
 import { HERE } from './steps-here';
+import { PACKAGES } from './steps-package';
 import { SECOND_HOST } from './steps-host';
 import { INSIDE } from './steps-inside';
 import { MODES } from './steps-modes';
@@ -22,6 +23,7 @@ export const STEP_KINDS: Readonly<Record<StepKey, StepKind>> = {
   ...SECOND_HOST,
   ...THROUGH_RECOVERY,
   ...BOOTLOADERS,
+  ...PACKAGES,
   ...PROOF,
 };
 

@@ -44,7 +44,8 @@ export const BOOTLOADERS = {
       todo: 'Take bootloader out of the package of the installed build. It is what goes back in at the end.',
       see: 'The image in the vault, with where it came from.',
       dont: 'Go on without it: the older one would have to stay.',
-      otherwise: 'The package holds none: then this way is closed. Take a package that holds all of the build.',
+      otherwise:
+        'The package holds none: then this way is closed. Take a package that holds all of the build.',
     })),
     button: 'Take out bootloader',
     deed: taken(),

@@ -129,6 +129,12 @@ export const TRY_IT: readonly TryIt[] = [
     'Write a whole new build with root in it before its first start.',
   ),
   one(
+    19,
+    'install a package',
+    'package-inside',
+    'Put a recovery’s package in from a rooted tablet, what it overwrites read out first.',
+  ),
+  one(
     20,
     'first root',
     'one-image-once',

@@ -6,6 +6,7 @@ export const CLAIM_WORDS = {
   'image-proved': 'The image belongs to its build and is proved',
   written: 'What was to be written is on the handset',
   starts: 'The handset starts',
+  'package-there': 'What the package wrote is still there after a start',
   'root-works': 'Root works',
   'root-lasts': 'Root is there after a restart',
   'no-root': 'The handset has no root any more',

@@ -50,6 +50,7 @@ export type Saw =
       readonly levels: readonly [number, number] | null;
       readonly sdk: number | null;
     }
+  | { readonly code: 'package-image'; readonly partition: string; readonly says: WriteSaw }
   | { readonly code: 'made-for-nobody' }
   | { readonly code: 'snapshot'; readonly state: string | null; readonly asked: 'any' | 'merging' }
   | { readonly code: 'missing-images'; readonly partitions: readonly string[] }
@@ -93,6 +94,7 @@ export const GATE_TITLES = {
   snapshot: 'No update waits or merges',
   merging: 'No update is merging',
   backup: 'What it holds lies somewhere else',
+  'package-images': 'Every image in the package may go where it goes',
   package: 'A package of the wanted build for this very handset is at hand',
   switch: 'Its unlock switch is on',
   'makers-own': 'Every slot holds the maker’s own images of one build',
@@ -145,6 +147,7 @@ export const sawWords = wordsBy<Saw>({
   'no-kit': () => 'No kit was used.',
   fit: ({ reason }) => fitWords(reason),
   write: ({ says }) => writeSawWords(says),
+  'package-image': ({ partition, says }) => `${partition}: ${writeSawWords(says)}`,
   'no-partition': () => 'Which partition is written is not known yet.',
   'patched-elsewhere': () => 'It was patched elsewhere: whoever did it knows what their kit supports.',
   'root-opinions': ({ opinions }) =>

@@ -14,6 +14,7 @@ import styles from './firmware.module.css';
 import { FindLine } from './find-line';
 import { HashBench } from './hash-bench';
 import { heldFiles } from './held-files';
+import { InstallBody } from './install-body';
 import { KitBody } from './kit-body';
 import { PackageBody } from './package-body';
 import { PackageWork } from './package-work';
@@ -93,7 +94,14 @@ export function FirmwareRoom({ known, openRound, wanted, now, handsets }: Props)
           <PackageWork work={work} read={read} sizeBytes={work.sizeBytes} onStop={stop} />
         ) : null}
         {pack ? (
-          <OpenedFile client={client} state={state} pack={pack} table={table} openRound={openRound} />
+          <OpenedFile
+            client={client}
+            state={state}
+            pack={pack}
+            table={table}
+            openRound={openRound}
+            handsets={handsets}
+          />
         ) : work.kind === 'opening' || error ? null : (
           <TableOrNothing
             table={table}
@@ -120,10 +128,11 @@ interface OpenedFileProps {
   readonly pack: OpenPackage;
   readonly table: Table;
   readonly openRound: Props['openRound'];
+  readonly handsets: Props['handsets'];
 }
 
-function OpenedFile({ state, pack, table, openRound, client }: OpenedFileProps) {
-  const kit = pack.report.kind === 'kit';
+function OpenedFile({ state, pack, table, openRound, client, handsets }: OpenedFileProps) {
+  const { kind } = pack.report;
   return (
     <>
       {table.entries.length > 1 ? (
@@ -131,8 +140,10 @@ function OpenedFile({ state, pack, table, openRound, client }: OpenedFileProps) 
           ‹ All {table.entries.length} files
         </Button>
       ) : null}
-      {kit ? (
+      {kind === 'kit' ? (
         <KitBody key={pack.file.name} pack={pack} />
+      ) : kind === 'recovery-zip' ? (
+        <InstallBody key={pack.file.name} pack={pack} handsets={handsets} />
       ) : (
         <>
           <PackageBody key={pack.file.name} {...state} pack={pack} openRound={openRound} client={client} />

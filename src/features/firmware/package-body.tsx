@@ -199,12 +199,5 @@ function patchedWords(partition: string, { by, times }: NonNullable<OpenPackage[
 function nothingIn({ report }: OpenPackage): { title: string; follows: string } {
   if (report.kind === 'module-zip')
     return { title: 'A module: it is loaded by root, never written to a partition.', follows: '' };
-  if (report.kind === 'recovery-zip') {
-    const what =
-      report.writes.length > 0
-        ? `Its script says it writes ${report.writes.join(', ')}.`
-        : 'What it writes is not known: its script names no partition, and may choose one itself.';
-    return { title: 'A package that a recovery installs.', follows: `${what} No stock image is in it.` };
-  }
   return { title: 'No image is in it.', follows: report.warnings[0] ?? '' };
 }

@@ -73,7 +73,11 @@ export function ChooseLane({ ways }: { readonly ways: WaysView }) {
         ) : null}
       </div>
       {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
-      <Wanted ways={ways} onChange={(goal, target) => go(goal, limits, target)} />
+      <Wanted
+        ways={ways}
+        onChange={(goal, target) => go(goal, limits, target)}
+        onInstall={(install) => go(ways.goal, { ...limits, install }, ways.target)}
+      />
       <LimitsForm limits={limits} onChange={(wanted) => go(ways.goal, wanted, ways.target)} />
       <WhoPatches ways={ways} plan={plan} />
       <Ways ways={ways} chosen={plan?.lane.id ?? null} onChoose={setPicked} />
@@ -114,9 +118,11 @@ function TakenForGranted({ assumptions }: Pick<WaysView, 'assumptions'>) {
 function Wanted({
   ways,
   onChange,
+  onInstall,
 }: {
   readonly ways: WaysView;
   readonly onChange: (goal: string, target: string | null) => void;
+  readonly onInstall: (sha256: string) => void;
 }) {
   return (
     <div className={styles.wish}>
@@ -128,7 +134,16 @@ function Wanted({
         onChange={(goal) => onChange(goal, null)}
         options={ways.goals.map(({ id, words }) => ({ value: id, label: words }))}
       />
-      {ways.builds.length > 1 && ways.target !== null ? (
+      {ways.goal === 'install a package' && ways.install !== null ? (
+        <Select
+          aria-label="Which package"
+          style={{ width: 260 }}
+          value={ways.install}
+          onChange={onInstall}
+          options={ways.installs.map(({ sha256, name }) => ({ value: sha256, label: name }))}
+        />
+      ) : null}
+      {ways.goal !== 'install a package' && ways.builds.length > 1 && ways.target !== null ? (
         <Select
           aria-label="Which build runs in the end"
           style={{ width: 190 }}

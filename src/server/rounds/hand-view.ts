@@ -23,6 +23,7 @@ import { commandOf, hostToolOf, ownCommands } from '../services/vocabulary-servi
 import type { RoundContext } from './round-context';
 import { handTurns } from './hand-turns';
 import { aboutStep, imageOf, sentImage, stockFor, stockOf } from './round-context';
+import { packageParts } from './package-parts';
 import { carried, expectationAt } from './shown';
 import { mayHaveWritten } from './step-writes';
 
@@ -155,6 +156,17 @@ function doIt(context: RoundContext, step: RoundStep, own: OwnCommands, serial: 
       );
 }
 
+/** Each partition of the package that root installs: what lies there shows its hash. */
+const packageCommands = (context: RoundContext, { planned }: RoundStep): HandCommand[] =>
+  packageParts(context).map(({ partition, image }) => {
+    const name = partitionName({ partition, slot: context.slotCount === 2 ? planned.slot : null });
+    return {
+      does: `Show the hash of what lies on ${name}`,
+      where: 'in a root shell on the handset',
+      command: readOutCommand(name, image.sizeBytes),
+    };
+  });
+
 /** What a person types at a step, and where. */
 export function commandsOf(
   context: RoundContext,
@@ -172,6 +184,7 @@ export function commandsOf(
         hashCommand(own.shell, imageFileName(image)),
       ),
     );
+  if (deed.shown?.as === 'read-back') return packageCommands(context, step);
   if (deed.writes?.what === 'whole build') return [];
   if (deed.writes && deed.shown?.mode === 'system') {
     const image = imageOf(context, step);

@@ -30,6 +30,7 @@ const TITLES: Readonly<Record<GoalId, string>> = {
   'root without unlocking': 'Root without unlocking',
   repair: 'Repair',
   'prove root': 'Prove root',
+  'install a package': 'Package',
 };
 
 /** What a person may do where nothing was said. */
@@ -74,7 +75,8 @@ function keptPlan(
   }));
   return {
     version: 1,
-    limits,
+    // the one that was looked at, though a newer one comes later
+    limits: context.install ? { ...limits, install: context.install.sha256 } : limits,
     compared,
     why,
     ...(modulesOff ? { modulesOff } : {}),

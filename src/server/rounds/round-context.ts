@@ -15,6 +15,7 @@ import type { KnownHandset } from '../services/bench-reading';
 import { recoveriesShelved, recoveryOf, rootOf, rootToBothSlots } from '@/core/bench/judgements';
 import { holdsRecovery, patchedWithRecoveryOf, rebuiltRecoveryOf } from '@/core/bench/recovery-image';
 import { rootImageOf, stockImageOf } from '@/core/bench/root-image';
+import { packageOfRound } from './package-parts';
 import { stepAbout } from '@/core/steps/step-about';
 
 export async function needRound(id: string): Promise<Round> {
@@ -80,6 +81,7 @@ export function aboutStep(
     slotCount: facts.slotCount,
     unlockPath,
     rootOnBoth: rootOnBoth(context, { key, planned }),
+    install: packageOfRound(context)?.fileName ?? null,
     ways: context.subject.ways,
   };
   const own = recoveriesShelved(context.subject, context.bench)[0];

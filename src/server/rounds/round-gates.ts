@@ -12,14 +12,14 @@ import { installedOf } from '../services/fact-service';
 import type { KeptImage, KeptKit } from '@/core/bench/bench';
 import { BACKUP_MAX_DAYS, fullPackageOf, kitFits, kitItem, rootOf } from '@/core/bench/judgements';
 import { bootloaderLevel, bringsBootloader, wholeMissing, wholePackage } from '@/core/bench/whole-build';
-import type { WriteGateInput, WriteImageFacts } from '@/core/gates/write-gates';
-import { judgedProof } from '@/core/judge/weigh-write';
+import type { WriteGateInput } from '@/core/gates/write-gates';
 import type { StepKey } from '@/core/steps/step-key';
-import { judgedRecovery } from '../services/recovery-judgement';
 import type { NewStep, RoundStep } from '@/core/rounds/round';
 import type { RoundContext } from './round-context';
 import { buildOfStep, imageOf, stockFor, stockOf } from './round-context';
 import { mayHaveWritten } from './step-writes';
+import { imageFacts } from './image-facts';
+import { packageImages } from './judged-parts';
 import { batteryEnough } from './executors/running';
 import type { Listed } from '@/core/link/handset-link';
 import { listedNow } from '../services/link-service';
@@ -107,22 +107,6 @@ function kitOf(
   return bench.kits.find((row) => kitFits(row, rootPartition, null));
 }
 
-/** What the gates ask of the image of a step. */
-export async function imageFacts(
-  context: RoundContext,
-  step: NewStep,
-  image: KeptImage,
-): Promise<WriteImageFacts> {
-  const { partition, role, fingerprint, patchLevel, sizeBytes, proof } = image;
-  // a custom recovery belongs to no build: it is judged by its own bytes
-  const recovery = CUSTOM_RECOVERY.includes(step.key) ? await judgedRecovery(context, image) : null;
-  const held = proof && { held: proof.filter((line) => line.ok).length, of: proof.length };
-  const stock = image.judged && context.bench.images.find((one) => one.sha256 === image.judged!.stockSha256);
-  const judged =
-    image.judged && judgedProof({ ...image.judged, same: false }, stock?.fingerprint ?? null, image.trust);
-  return { partition, role, fingerprint, recovery, patchLevel, sizeBytes, proof: held, judged };
-}
-
 /** What lies on the slot when the step begins: the installed build, or the one that this round has put there. */
 function lyingThere({ facts }: RoundContext, { planned: { build } }: NewStep): WriteGateInput['installed'] {
   return build === facts.fingerprint || facts.fingerprint === null
@@ -173,12 +157,12 @@ function targetInput(
   return {
     bootloader:
       writesOne || bringsBootloader(bench, target)
-      ? {
-          level: bootloaderLevel(bench, target),
-          versions: wholePackage(bench, target)?.report.build.requiredBootloader ?? [],
-          running: facts.bootloader,
-        }
-      : null,
+        ? {
+            level: bootloaderLevel(bench, target),
+            versions: wholePackage(bench, target)?.report.build.requiredBootloader ?? [],
+            running: facts.bootloader,
+          }
+        : null,
     buildLevel: bench.builds.find(({ fingerprint }) => fingerprint === target)?.patchLevel ?? null,
     wholeMissing: wholeMissing(bench, target, facts.partitions) ?? ['a package of all of it'],
     buildIndex: system?.report.avb?.rollbackIndex ?? null,
@@ -205,6 +189,7 @@ export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0
     write: await writeInput(context, step, line),
     ...targetInput(context, buildOfStep(context, step, alone?.of ?? 'the target'), alone !== null),
     partsMissing: partsMissing(context, step),
+    packageImages: await packageImages(context, step),
     makerFloor: known.value('makerFloor'),
     snapshot: known.value('snapshot') ?? (slotCount === 1 ? 'none' : null),
     fuse: number('antiRollback'),

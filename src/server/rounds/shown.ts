@@ -7,10 +7,12 @@ import { refusedBefore } from '@/core/observe/refused-before';
 import type { ShownAt } from '@/core/rounds/command';
 import type { RoundStep } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
+import type { Observing } from '@/core/steps/expectation-of';
 import { expectationOf } from '@/core/steps/expectation-of';
 import { readSecret } from '../repositories/handset-repository';
 import { imageFileName } from '../services/image-view';
 import { buildParts } from './build-parts';
+import { packageParts } from './package-parts';
 import type { RoundContext } from './round-context';
 import { before, imageOf, sentImage } from './round-context';
 import { slotsOfPart, slotsWritten } from './step-writes';
@@ -43,6 +45,15 @@ export function carried(context: RoundContext): readonly KeptImage[] {
   return [...known.values()];
 }
 
+/** Files whose hashes have to be shown at a step; null where it is about none. */
+function filesShown(context: RoundContext, { key }: RoundStep): Observing['files'] {
+  if (key === 'carry-over')
+    return carried(context).map((image) => ({ file: imageFileName(image), sha256: image.sha256 }));
+  return key === 'package-inside' || key === 'see-again'
+    ? packageParts(context).map(({ partition, image }) => ({ file: partition, sha256: image.sha256 }))
+    : null;
+}
+
 /** @returns null at a step of which nothing can be shown */
 export async function expectationAt(
   context: RoundContext,
@@ -66,10 +77,7 @@ export async function expectationAt(
       size,
     })),
     ways: context.subject.ways,
-    files:
-      step.key === 'carry-over'
-        ? carried(context).map((image) => ({ file: imageFileName(image), sha256: image.sha256 }))
-        : null,
+    files: filesShown(context, step),
     image(wanted) {
       const image = sentImage(context, step, wanted);
       return image && { sha256: image.sha256, size: image.sizeBytes, file: imageFileName(image) };

@@ -3,6 +3,7 @@ import { DEEDS } from '@/core/steps/deeds';
 import type { NewStep } from '@/core/rounds/round';
 import type { WholePart } from '@/core/bench/whole-build';
 import { buildParts } from './build-parts';
+import { packageParts } from './package-parts';
 import type { RoundContext } from './round-context';
 import { rootOnBoth } from './round-context';
 
@@ -24,6 +25,8 @@ function partitionsOf(context: RoundContext, step: NewStep): readonly string[] {
       return recoveryHome === null ? [] : [recoveryHome];
     case 'bootloader':
       return ['bootloader'];
+    case 'package':
+      return packageParts(context).map(({ partition }) => partition);
     case undefined:
       return [];
   }

@@ -18,6 +18,7 @@ import { boundedJson } from '@/core/bounded-json';
 import { blankIn } from '@/core/sharing/blank-private';
 import type { ZipArchive } from '@/core/formats/zip/zip-archive';
 import { LIMITS } from '@/core/limits';
+import type { PackageReport } from '@/core/packages/package-report';
 import type { Watch } from '@/core/ports';
 import type { FileSource } from '@/platform/node/file-source';
 import { openFile } from '@/platform/node/file-source';
@@ -46,13 +47,22 @@ const encode = (value: unknown) => new TextEncoder().encode(JSON.stringify(value
 
 /** Tables whose rows speak of files in the vault. */
 const FILES_OF: Readonly<
-  Partial<Record<BackupTable, { readonly shelf: BackupShelf; readonly column: string }>>
+  Partial<
+    Record<
+      BackupTable,
+      { readonly shelf: BackupShelf; readonly hashOf: (row: BackupRow) => string | number | null | undefined }
+    >
+  >
 > = {
-  images: { shelf: 'images', column: 'sha256' },
-  kits: { shelf: 'kits', column: 'sha256' },
-  modules: { shelf: 'modules', column: 'sha256' },
-  step_notes: { shelf: 'pictures', column: 'picture' },
+  images: { shelf: 'images', hashOf: (row) => row['sha256'] },
+  kits: { shelf: 'kits', hashOf: (row) => row['sha256'] },
+  packages: { shelf: 'installs', hashOf: ({ report }) => installIn(String(report)) },
+  modules: { shelf: 'modules', hashOf: (row) => row['sha256'] },
+  step_notes: { shelf: 'pictures', hashOf: (row) => row['picture'] },
 };
+
+/** The hash of an install package that is kept whole. */
+const installIn = (report: string) => (JSON.parse(report) as Partial<PackageReport>).kept?.sha256;
 
 interface DumpedTable {
   readonly name: BackupTable;
@@ -74,7 +84,7 @@ async function dump(
     if (!kept) continue;
     // a file that is gone can't be taken along; its record says so wherever it is restored
     for (const row of rows) {
-      const hash = row[kept.column] ?? null;
+      const hash = kept.hashOf(row) ?? null;
       const sizeBytes = hash === null ? null : await sizeInVault(kept.shelf, String(hash));
       if (sizeBytes !== null && !files.some((file) => file.sha256 === hash))
         files.push({ shelf: kept.shelf, sha256: String(hash), sizeBytes });

@@ -16,6 +16,7 @@ import { workedOn } from '@/core/rounds/worked';
 import { STEP_KINDS } from '@/core/steps/step-table';
 import { listRounds, stepsOf } from '../repositories/round-repository';
 import type { Bench } from '@/core/bench/bench';
+import { keptInstalls } from '@/core/bench/install-package';
 import type { KnownHandset } from './bench-reading';
 import { needHandset, readBench, readSubject } from './bench-reading';
 import { learnt } from './learnt-service';
@@ -61,13 +62,13 @@ export const planFor = async (handsetId: string, wish: WaysWish): Promise<Planne
 
 function stepView(
   handset: { readonly name: string },
-  { profile, recovery, target, bothSlots = [], unknown = [] }: PlanContext,
+  { profile, recovery, target, bothSlots = [], unknown = [], install = null }: PlanContext,
   { key, planned }: NewStep,
 ): StepView {
   const { title } = STEP_KINDS[key].text(
     stepAbout(
       handset.name,
-      { ...profile, rootOnBoth: bothSlots.includes(planned.build) },
+      { ...profile, rootOnBoth: bothSlots.includes(planned.build), install: install?.name ?? null },
       recovery?.name ?? null,
       target,
       planned,
@@ -135,11 +136,16 @@ export async function waysOf(handsetId: string, wish: WaysWish): Promise<WaysVie
     handset: { id: handset.id, name: handset.name, build: subject.facts.typed.buildId },
     goals,
     builds,
+    installs: keptInstalls(bench).map(({ fileName, report }) => ({
+      sha256: report.kept.sha256,
+      name: fileName,
+    })),
   };
   const none = {
     ...about,
     limits: wish.limits,
     kit: null,
+    install: null,
     target: null,
     plans: [],
     others: [],
@@ -157,6 +163,7 @@ export async function waysOf(handsetId: string, wish: WaysWish): Promise<WaysVie
     goal: context.goal,
     limits: context.limits,
     kit: context.kit,
+    install: context.install?.sha256 ?? null,
     target: context.target,
     plans: found.plans.map((plan) => planView(handset, planned, plan)),
     others: found.others,

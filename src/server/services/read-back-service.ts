@@ -192,6 +192,10 @@ async function tellOwnBuild(
   await tellFromImage(handsetId, facts, source);
 }
 
+/** Keeps what was read out of a partition. @returns whether it is kept now: what is of no known format is not */
+export const keepReadOut = async (sha256: string, bytes: Uint8Array, name: string): Promise<boolean> =>
+  (await findImage(sha256)) !== null || (await keepUnknown(sha256, bytes, name));
+
 /** Keeps a partition's bytes where they are an image that is not here yet. @returns whether they were new */
 async function keepUnknown(sha256: string, bytes: Uint8Array, name: string): Promise<boolean> {
   if (await findImage(sha256)) return false;

@@ -6,6 +6,7 @@ import { openProved } from '../vault/vault';
 import type { StoredImage } from './image-service';
 import { storeImage, storeKit } from './image-service';
 import { imageFileName } from './image-view';
+import { storeInstall } from './install-service';
 import { storeModule } from './module-service';
 import { bodyPieces, fileResponse } from './streams';
 
@@ -38,6 +39,15 @@ export async function moduleUpload(
   const fileName = new URL(request.url).searchParams.get('name')?.slice(0, 255) ?? 'module.zip';
   const { moduleId, version } = await storeModule(sha256, bodyPieces(request), fileName);
   return { id: moduleId, version };
+}
+
+export async function installUpload(
+  sha256: string,
+  request: Request,
+): Promise<{ partitions: readonly string[] }> {
+  const fileName = new URL(request.url).searchParams.get('name')?.slice(0, 255) ?? 'package.zip';
+  const { images } = await storeInstall(sha256, bodyPieces(request), fileName);
+  return { partitions: images.map(({ partition }) => partition) };
 }
 
 export async function kitUpload(

@@ -7,7 +7,8 @@ import { guardiansOf } from '@/core/vault/way-back';
 import type { EventData } from '../db/event-data';
 import { appendEvent, eventsOf } from '../repositories/event-repository';
 import { listHandsets } from '../repositories/handset-repository';
-import { deleteImage, listImages, listKits } from '../repositories/image-repository';
+import { keptInstalls } from '@/core/bench/install-package';
+import { deleteImage, listImages, listKits, listPackages } from '../repositories/image-repository';
 import { listModules } from '../repositories/module-repository';
 import { picturesKept } from './note-service';
 import { isWhole, sizeInVault, filesInVault, vaultPath, vaultSize } from '../vault/vault';
@@ -37,6 +38,11 @@ export async function checkVault(): Promise<JobView> {
         ...(await listModules()).map(({ sha256, sizeBytes }) => ({
           shelf: 'modules' as const,
           sha256,
+          sizeBytes,
+        })),
+        ...keptInstalls({ packages: await listPackages() }).map(({ report, sizeBytes }) => ({
+          shelf: 'installs' as const,
+          sha256: report.kept.sha256,
           sizeBytes,
         })),
         ...(await picturesKept()),

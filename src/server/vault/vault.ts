@@ -14,8 +14,8 @@ import { vaultDir } from '../db/data-dir';
 
 const SHA256 = /^[0-9a-f]{64}$/;
 /** `data`: images of a handset's data, private, in no backup of the store. */
-export type VaultShelf = 'images' | 'kits' | 'modules' | 'pictures' | 'data';
-const SHELVES: readonly VaultShelf[] = ['images', 'kits', 'modules', 'pictures', 'data'];
+export type VaultShelf = 'images' | 'kits' | 'installs' | 'modules' | 'pictures' | 'data';
+const SHELVES: readonly VaultShelf[] = ['images', 'kits', 'installs', 'modules', 'pictures', 'data'];
 
 /**
  * Where a file of this hash lies; only a hash ever becomes part of a path.

@@ -6,6 +6,7 @@ import type { StepKey } from '@/core/steps/step-key';
 import { BUILDS } from './run-builds';
 import { MODES } from './run-modes';
 import { MODULES } from './run-modules';
+import { PACKAGES } from './run-package';
 import { THROUGH_RECOVERY } from './run-recovery';
 import { UPDATES } from './run-updates';
 import { WRITES } from './run-writes';
@@ -58,6 +59,7 @@ const EXECUTORS: Readonly<Record<StepKey, Executor | 'by hand'>> = {
   ...UPDATES,
   ...THROUGH_RECOVERY,
   ...MODULES,
+  ...PACKAGES,
   ...(Object.fromEntries(BY_HAND.map((key) => [key, 'by hand'])) as Readonly<
     Record<(typeof BY_HAND)[number], 'by hand'>
   >),

@@ -116,7 +116,7 @@ const zipInside: Executor = async (running) => {
   );
   running.began(rootPartition, slot);
   watch.onProgress({ phase: 'write', doneBytes: 1, totalBytes: 2 });
-  await whileWriting(running, named(rootPartition, slot), () => link.installKit(path));
+  await whileWriting(running, named(rootPartition, slot), () => link.installPackage(path));
   const sha256 = await readBackOf(running, named(rootPartition, slot));
   running.wrote(rootPartition, slot, sha256, 'read', 'installed from inside and read back');
   if (sha256 !== image.sha256)

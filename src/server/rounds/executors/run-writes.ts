@@ -124,7 +124,7 @@ export function kitOf({ bench }: StepRun, image: KeptImage): KeptKit {
 /** A file of the vault on the handset's storage, its size looked at afterwards. */
 export async function pushFromVault(
   { link }: StepRun,
-  shelf: 'images' | 'kits',
+  shelf: 'images' | 'kits' | 'installs',
   sha256: string,
   path: string,
 ): Promise<void> {

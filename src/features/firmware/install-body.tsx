@@ -1,0 +1,144 @@
+'use client';
+import { Button } from 'antd';
+import { useState } from 'react';
+import { waysQuery } from '@/contracts/ways-query';
+import { toHex } from '@/core/bytes/bytes';
+import type { ErrorData } from '@/core/errors';
+import { toEternoError } from '@/core/errors';
+import type { ScriptTargets, Unclear } from '@/core/packages/script-targets';
+import { ErrorNote } from '@/ui/error-note';
+import { formatBytes } from '@/ui/format';
+import { Link } from '@/ui/link';
+import { sendInstall } from '@/ui/send';
+import styles from './firmware.module.css';
+import { PackageEvidence } from './package-evidence';
+import type { OpenPackage } from './use-package';
+
+const UNCLEAR: Readonly<Record<Unclear, string>> = {
+  computed: 'its script works a place out when it runs',
+  compiled: 'its updater is a program, and nothing in it can be read as a script',
+  unnamed: 'its script names no partition, and may choose one itself',
+};
+/** What a changed one of these means. */
+const RISKS: Readonly<Record<string, string>> = {
+  boot: 'The kernel, and on some handsets root.',
+  init_boot: 'Root.',
+  vendor_boot: 'What the kernel starts with; on some handsets the recovery.',
+  recovery: 'The recovery.',
+  bootloader: 'The bootloader: cut short, that can be the end of a handset.',
+  radio: 'Calls and mobile data.',
+  dtbo: 'What the kernel knows of the hardware.',
+  vbmeta: 'Verified boot.',
+};
+const WISH = { computer: true, wipeAllowed: false, keepFuse: false } as const;
+
+interface Props {
+  readonly pack: OpenPackage;
+  readonly handsets: readonly { readonly id: string; readonly name: string }[];
+}
+
+/** A package that a recovery or root installs: what it writes as its script says it, and its way onto a handset. */
+export function InstallBody({ pack, handsets }: Props) {
+  const [state, setState] = useState<'opened' | 'keeping' | 'kept'>('opened');
+  const [sha256, setSha256] = useState('');
+  const [error, setError] = useState<ErrorData | null>(null);
+  const script = pack.report.script ?? { targets: [], unclear: 'unnamed' as const };
+  const told = script.unclear === null && script.targets.every(({ member }) => member !== null);
+  const keep = async () => {
+    setState('keeping');
+    setError(null);
+    try {
+      const bytes = await pack.file.arrayBuffer();
+      const hash = toHex(new Uint8Array(await crypto.subtle.digest('SHA-256', bytes)));
+      await sendInstall(hash, bytes, pack.file.name);
+      setSha256(hash);
+      setState('kept');
+    } catch (thrown) {
+      setError(toEternoError(thrown, 'io').toData());
+      setState('opened');
+    }
+  };
+  return (
+    <>
+      <div className={styles.verdict}>
+        <div>
+          <h1>{titleOf(script)}</h1>
+          <p className="soft">
+            A package that a recovery or root installs, <span className="mono">{pack.file.name}</span>,{' '}
+            {formatBytes(pack.file.size)}. {told ? TOLD : NOT_TOLD}
+          </p>
+        </div>
+        {told ? (
+          <Button
+            type="primary"
+            loading={state === 'keeping'}
+            disabled={state === 'kept'}
+            onClick={() => void keep()}
+          >
+            {state === 'kept' ? 'It is in the vault' : 'Keep this package'}
+          </Button>
+        ) : null}
+      </div>
+      {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
+      {state === 'kept' ? <InstallOn sha256={sha256} handsets={handsets} /> : null}
+      <Targets script={script} />
+      <h3 style={{ marginTop: 16 }}>What proves it</h3>
+      <PackageEvidence pack={pack} />
+    </>
+  );
+}
+
+const TOLD =
+  'Kept, each image in it is judged like any other; a round reads out first what it overwrites, and its plan says what that does to the fuse.';
+const NOT_TOLD = 'Eterno installs only what can be told beforehand.';
+
+function titleOf({ targets, unclear }: ScriptTargets): string {
+  if (unclear !== null) return `What it writes can’t be told: ${UNCLEAR[unclear]}.`;
+  return `It writes ${targets.map(({ partition }) => partition).join(', ')}.`;
+}
+
+function InstallOn({ sha256, handsets }: { readonly sha256: string; readonly handsets: Props['handsets'] }) {
+  if (handsets.length === 0) return <p className="wait">Put a handset on the bench to install it.</p>;
+  return (
+    <p role="status">
+      Plan its installation from the running system:{' '}
+      {handsets.map(({ id, name }, i) => (
+        <span key={id}>
+          {i > 0 ? ', ' : ''}
+          <Link
+            href={`/rounds/new?${new URLSearchParams(
+              waysQuery(id, 'install a package', { ...WISH, install: sha256 }, null),
+            )}`}
+          >
+            on {name}
+          </Link>
+        </span>
+      ))}
+      .
+    </p>
+  );
+}
+
+function Targets({ script: { targets } }: { readonly script: ScriptTargets }) {
+  if (targets.length === 0) return null;
+  return (
+    <table className="ledger" aria-label="What it writes">
+      <thead>
+        <tr>
+          <th style={{ width: 160 }}>It writes</th>
+          <th style={{ width: 220 }}>From its file</th>
+          <th>What that is</th>
+        </tr>
+      </thead>
+      <tbody>
+        {targets.map(({ partition, member }) => (
+          <tr key={partition}>
+            <td className="mono">{partition}</td>
+            <td className="mono">{member ?? <span className="wait">not told</span>}</td>
+            <td>{RISKS[partition] ?? 'Nothing that starts depends on it, as a rule.'}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
