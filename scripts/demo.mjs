@@ -1,6 +1,14 @@
 import { rmSync } from 'node:fs';
 import { ensureBuilt, ensureInstalled } from './prepare.mjs';
-import { environment, makeDemo, startServer, startStandIn, stop, stopStandIn } from './stack.mjs';
+import {
+  environment,
+  makeDemo,
+  startDownloadPage,
+  startServer,
+  startStandIn,
+  stop,
+  stopStandIn,
+} from './stack.mjs';
 
 /*
  * `npm run demo`: installs, builds, migrates, makes the demo world, starts everything. `npm run demo --
@@ -30,8 +38,9 @@ try {
 }
 const port = Number(process.env.PORT ?? 3210);
 await startStandIn(env);
+const page = await startDownloadPage(env);
 const server = await startServer(env, port).catch(async (error) => {
-  await stopStandIn(env);
+  await Promise.all([stopStandIn(env), page ? stop(page) : null]);
   throw error;
 });
 process.stdout.write(
@@ -42,7 +51,7 @@ let ending = false;
 async function end() {
   if (ending) return;
   ending = true;
-  await Promise.all([stop(server), stopStandIn(env)]);
+  await Promise.all([stop(server), stopStandIn(env), page ? stop(page) : null]);
   process.exit(0);
 }
 process.on('SIGINT', end);

@@ -8,6 +8,7 @@ export function migrate(env: StackEnvironment): void;
 export function fillBench(env: StackEnvironment, handsets: number, months: number): void;
 export function freePort(): Promise<number>;
 export function startStandIn(env: StackEnvironment): Promise<ChildProcess>;
+export function startDownloadPage(env: StackEnvironment): Promise<ChildProcess> | null;
 export function startServer(env: StackEnvironment, port: number): Promise<ChildProcess>;
 export function startServerSomewhere(env: StackEnvironment): Promise<{ port: number; server: ChildProcess }>;
 export function stop(child: ChildProcess): Promise<void>;

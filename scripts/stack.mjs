@@ -64,23 +64,30 @@ async function until(what, child, seconds, check) {
   throw new Error(`${what} did not come up within ${seconds} s`);
 }
 
-/** Starts the stand-in of a data folder and waits for its run file. */
-export async function startStandIn(env) {
-  const child = spawn(process.execPath, ['--import', 'tsx', 'src/cli/eterno.ts', 'stand-in'], {
+/** A verb of the command that runs until it is stopped; waits for its run file. */
+async function startVerb(env, what, verb) {
+  const child = spawn(process.execPath, ['--import', 'tsx', 'src/cli/eterno.ts', verb], {
     stdio: ['ignore', 'ignore', 'inherit'],
     env,
   });
-  await until('the stand-in', child, 60, () => {
+  await until(what, child, 60, () => {
     try {
-      return (
-        JSON.parse(readFileSync(join(env.ETERNO_DATA, 'run', 'stand-in.json'), 'utf8')).pid === child.pid
-      );
+      return JSON.parse(readFileSync(join(env.ETERNO_DATA, 'run', `${verb}.json`), 'utf8')).pid === child.pid;
     } catch {
       return false;
     }
   });
   return child;
 }
+
+/** Starts the stand-in of a data folder. */
+export const startStandIn = (env) => startVerb(env, 'the stand-in', 'stand-in');
+
+/** Starts the maker's download page of a data folder; null where it has none. */
+export const startDownloadPage = (env) =>
+  existsSync(join(env.ETERNO_DATA, 'download-page', 'page.json'))
+    ? startVerb(env, 'the download page', 'download-page')
+    : null;
 
 /** Starts the server on 127.0.0.1 and waits until it answers. */
 export async function startServer(env, port) {

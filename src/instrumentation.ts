@@ -3,4 +3,6 @@ export async function register(): Promise<void> {
   if (process.env.NEXT_RUNTIME !== 'nodejs') return;
   const { recover } = await import('./server/services/recover');
   await recover();
+  const { watchPage } = await import('./server/services/download-page');
+  watchPage();
 }

@@ -212,6 +212,12 @@ export const HELP = {
     options: { '--port N': 'the first one’s; 0 takes a free one', '--profile P': 'which one' },
     example: 'eterno stand-in --profile north-gate',
   },
+  'download-page': {
+    usage: 'download-page [--port N]',
+    does: 'starts the stand-in of a maker’s download page, until it is stopped',
+    options: { '--port N': '0 takes a free one' },
+    example: 'eterno download-page',
+  },
 } as const satisfies Readonly<Record<string, VerbHelp>>;
 
 export type VerbName = keyof typeof HELP;

@@ -7,6 +7,7 @@ import { resolveTarget, startFromMemory, writeImage } from '@/link/write-image';
 import { openFile } from '@/platform/node/file-source';
 import { nodeDigests } from '@/platform/node/node-digests';
 import { machineClock } from '@/platform/node/machine-clock';
+import { runDownloadPage } from '@/stand-in/download-page';
 import { runStandIn } from '@/stand-in/run-stand-in';
 import { parseArguments } from './arguments';
 import type { Verb } from './verb';
@@ -97,15 +98,35 @@ export const startOnce: Verb = async (args, { signal, onProgress }) => {
   }
 };
 
+function portOf(text: string | undefined): number {
+  const port = Number(text ?? 0);
+  if (!Number.isInteger(port) || port < 0 || port > 65535)
+    throw new EternoError('usage', '--port takes a number from 0 to 65535');
+  return port;
+}
+
+const untilStopped = (signal: AbortSignal) =>
+  new Promise<void>((resolve) => signal.addEventListener('abort', () => resolve(), { once: true }));
+const STAND_IN_CLOCK = () => machineClock(Number(process.env.ETERNO_STAND_IN_SPEED ?? 1));
+
+/** Runs until it is stopped; the run file in the data folder names the port. */
+export const downloadPage: Verb = async (args, { signal }) => {
+  const port = portOf(parseArguments(args, ['port'], [0, 0]).option('port'));
+  const dataDir = process.env.ETERNO_DATA ?? 'data';
+  const running = await runDownloadPage({ dataDir, port, clock: STAND_IN_CLOCK() });
+  process.stderr.write(`download page: http://127.0.0.1:${running.run.port}\n`);
+  await untilStopped(signal);
+  await running.close();
+  return { port: running.run.port, stopped: true };
+};
+
 /**
  * Runs until it is stopped; the run file in the data folder names the ports and the token. Without a profile
  * all that were made run.
  */
 export const standIn: Verb = async (args, { signal }) => {
   const parsed = parseArguments(args, ['port', 'profile'], [0, 0]);
-  const port = Number(parsed.option('port') ?? 0);
-  if (!Number.isInteger(port) || port < 0 || port > 65535)
-    throw new EternoError('usage', '--port takes a number from 0 to 65535');
+  const port = portOf(parsed.option('port'));
   const profile = parsed.option('profile') ?? null;
   if (profile !== null && !/^[a-z0-9-]{1,40}$/.test(profile))
     throw new EternoError('usage', 'a profile is named in small letters, digits and hyphens');
@@ -113,13 +134,13 @@ export const standIn: Verb = async (args, { signal }) => {
     dataDir: process.env.ETERNO_DATA ?? 'data',
     profile,
     wirePort: port,
-    clock: machineClock(Number(process.env.ETERNO_STAND_IN_SPEED ?? 1)),
+    clock: STAND_IN_CLOCK(),
   });
   for (const { profile: name, wirePort, systemPort } of running.run.handsets)
     process.stderr.write(
       `stand-in ${name}: wire protocol on 127.0.0.1:${wirePort}, system link on 127.0.0.1:${systemPort}\n`,
     );
-  await new Promise<void>((resolve) => signal.addEventListener('abort', () => resolve(), { once: true }));
+  await untilStopped(signal);
   await running.close();
   return { profiles: running.run.handsets.map((one) => one.profile), stopped: true };
 };

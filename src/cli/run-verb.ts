@@ -2,7 +2,7 @@ import type { ErrorData } from '@/core/errors';
 import { EternoError, exitCodeFor, toEternoError } from '@/core/errors';
 import { compare, facts, inspect, list, sparse, unsparse } from './image-verbs';
 import { fragment, kit, patch, unpatch } from './kit-verbs';
-import { standIn, startOnce, variables, write } from './link-verbs';
+import { downloadPage, standIn, startOnce, variables, write } from './link-verbs';
 import { judge, judgeWrite } from './judge-verbs';
 import { observe } from './observe-verb';
 import { pack } from './pack-verb';
@@ -39,6 +39,7 @@ const VERBS: Readonly<Record<VerbName, Verb>> = {
   write,
   'start-once': startOnce,
   'stand-in': standIn,
+  'download-page': downloadPage,
 };
 
 export interface Answer {

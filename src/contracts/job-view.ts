@@ -15,4 +15,6 @@ export interface JobView {
 /** What goes over `/api/events`: a job's progress, or word that a round changed. */
 export type ServerMessage =
   | { readonly type: 'job'; readonly job: JobView }
+  /** What a maker offers has changed. */
+  | { readonly type: 'builds' }
   | { readonly type: 'round'; readonly roundId: string; readonly version: number };

@@ -15,6 +15,7 @@ import { storeKit } from '@/server/services/image-service';
 import { inOnePiece, makeHandsets, sha256 } from './demo-handsets';
 import { burrowKit, KIT_FILE_NAME } from './demo-kit';
 import { recordWorld } from './demo-records';
+import { makeDownloadPage } from './demo-page';
 import { makeWayWorld } from './way-world';
 
 /* Makes the demo world once: packages on disk, handsets and history in the database, the live stand-in. */
@@ -22,7 +23,10 @@ import { makeWayWorld } from './way-world';
 async function make(): Promise<void> {
   const packages = join(dataDir(), 'packages');
   await mkdir(packages, { recursive: true });
-  if (way !== null) return makeWayWorld(way, dataDir(), packages);
+  if (way !== null) {
+    await makeWayWorld(way, dataDir(), packages);
+    return makeDownloadPage(dataDir());
+  }
   const kitBytes = await burrowKit();
   await writeFileWhole(join(packages, KIT_FILE_NAME), kitBytes);
   const kitSha = sha256(kitBytes);
@@ -32,6 +36,7 @@ async function make(): Promise<void> {
   const { kit } = await readKit(memorySource(kitBytes, KIT_FILE_NAME), nodePorts);
   await recordWorld(await makeHandsets(dataDir(), packages, kit, kitSha));
   await packagesMade;
+  await makeDownloadPage(dataDir());
 }
 
 async function makePackages(variant: 'northGate' | 'lookAlike'): Promise<void> {

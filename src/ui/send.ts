@@ -131,6 +131,12 @@ export async function sendCalendar(
   }>;
 }
 
+/** A file of the download page that is here whole. @throws {EternoError} `not-found`, `io` */
+export async function fetchDownload(sha256: string, name: string): Promise<File> {
+  const sent = await answer(fetch(`/api/downloads/${sha256}?${new URLSearchParams({ name })}`));
+  return new File([await sent.blob()], name);
+}
+
 /** An image or kit of the vault. @throws {EternoError} `not-found`, `io` */
 export async function fetchFromVault(shelf: 'images' | 'kits', sha256: string): Promise<Blob> {
   return (await answer(fetch(`/api/${shelf}/${sha256}`))).blob();

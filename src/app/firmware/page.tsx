@@ -1,5 +1,6 @@
 import { FirmwareRoom } from '@/features/firmware/firmware-room';
 import { now } from '@/server/services/clock';
+import { downloadPageView } from '@/server/services/download-page';
 import { seenPackages } from '@/server/services/firmware-service';
 import { handsetNames } from '@/server/services/listed-builds';
 import { newestOpenRound } from '@/server/rounds/open-rounds';
@@ -13,6 +14,7 @@ export default async function FirmwarePage() {
       wanted={await wantedImages(null)}
       now={now()}
       handsets={await handsetNames()}
+      page={await downloadPageView()}
     />
   );
 }

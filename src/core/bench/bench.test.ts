@@ -145,6 +145,7 @@ const NOTHING: Bench = {
   modules: [],
   moduleTrials: [],
   damaged: new Set(),
+  offered: null,
   quiet: [],
 };
 const PRINTED = {

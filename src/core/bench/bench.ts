@@ -156,6 +156,8 @@ export interface Bench {
   readonly trials: readonly KeptTrial[];
   readonly modules: readonly KeptModule[];
   readonly moduleTrials: readonly KeptModuleTrial[];
+  /** Builds that the maker's page offers, by fingerprint; null where no page was ever read. */
+  readonly offered: ReadonlySet<string> | null;
   /** Hashes that the last integrity check found damaged or gone. */
   readonly damaged: ReadonlySet<string>;
   /** The person's own stretches in which nothing is changed. */

@@ -1,5 +1,5 @@
 import { judgeFeasibility } from '../feasibility/feasibility';
-import type { Feasibility } from '../feasibility/feasibility';
+import type { Feasibility, FeasibilityInput } from '../feasibility/feasibility';
 import { floorsOf } from '../feasibility/floors';
 import type { Floor } from '../feasibility/floors';
 import { willDataOpen } from '../feasibility/patch-levels';
@@ -16,6 +16,7 @@ import { otherSlot } from '../handset/state';
 import type { WayBackInput } from '../vault/way-back';
 import { stockOf } from '../vault/way-back';
 import type { Bench, KeptImage, KeptKit, KnownBuild, OpenedPackage, Subject } from './bench';
+import { knownBuilds } from './known-builds';
 
 /* What all that is known says of one handset. Pure: everything is read before and handed in. */
 
@@ -252,6 +253,15 @@ export interface Notes {
   readonly lastBackupAt: number | null;
 }
 
+/** What the maker's page says of the installed build: whether it offers it, and which whole builds it offers. */
+function offersOf(subject: Subject, bench: Bench): Pick<FeasibilityInput, 'offered' | 'instead'> {
+  const { fingerprint } = subject.facts.typed;
+  const own =
+    bench.offered === null ? [] : knownBuilds(subject, bench).filter((one) => bench.offered!.has(one));
+  const offered = own.length === 0 || fingerprint === null ? null : own.includes(fingerprint);
+  return { offered, instead: own.map((one) => splitFingerprint(one)?.id ?? one) };
+}
+
 const SWITCHES = ['on', 'off', 'greyed', 'hidden', 'absent'] as const;
 
 export function feasibilityOf(
@@ -273,6 +283,7 @@ export function feasibilityOf(
       ({ report }) => !report.incremental && fingerprint !== null && report.build.fingerprint === fingerprint,
     ),
     stockKept: isStockKept(subject, bench, root),
+    ...offersOf(subject, bench),
     root,
     kits: kitsFor(subject, bench, root.partition),
     recoveryWanted: bench.recoveries.length > 0,

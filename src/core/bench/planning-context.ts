@@ -14,7 +14,7 @@ import type { Known, Learnt } from './handset-profile';
 import { profileOf, recoveryHomeOf } from './handset-profile';
 import { installFor } from './install-package';
 import { kitFor, kitItem, nextBuild, recoveriesShelved, rootOf, rootToBothSlots } from './judgements';
-import { knownBuilds } from './known-builds';
+import { canBeHad, knownBuilds } from './known-builds';
 import { judgeModules, modulesOf } from './modules-judged';
 import { patchedWithRecoveryOf, rebuiltRecoveryOf } from './recovery-image';
 import { rootImageOf, stockImageOf } from './root-image';
@@ -169,7 +169,9 @@ function planOf(
     kit: kit && kitItem(kit),
     ...(kit ? { kitChangesKernel: kit.changesKernel } : {}),
     recovery: own && recoveryOnShelf(own, platform),
-    fullPackages: [...new Set([...knownBuilds(subject, bench), fingerprint])],
+    fullPackages: [...new Set([...knownBuilds(subject, bench), fingerprint])].filter((build) =>
+      canBeHad(bench, build),
+    ),
     incrementalTo: next ? [next.fingerprint] : [],
     kept: keptOf(known, profile, own?.sha256 ?? null),
     limits: wish.limits,

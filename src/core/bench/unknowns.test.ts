@@ -123,6 +123,7 @@ describe('where a plan begins', () => {
     modules: [],
     moduleTrials: [],
     damaged: new Set<string>(),
+    offered: null,
     quiet: [],
   };
   const LEARNT = { pace: {}, edges: [] };

@@ -26,6 +26,8 @@ const good: FeasibilityInput = {
   buildKnown: true,
   packageAtHand: true,
   stockKept: true,
+  offered: null,
+  instead: [],
   root,
   kits: [{ name: 'Burrow 7.3', channel: 'stable' }],
   recoveryWanted: false,

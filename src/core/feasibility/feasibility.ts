@@ -32,6 +32,10 @@ export interface FeasibilityInput {
   readonly packageAtHand: boolean;
   /** Its stock image of the partition that carries root is in the vault. */
   readonly stockKept: boolean;
+  /** Whether the maker's page offers it; null where no page speaks of this handset. */
+  readonly offered: boolean | null;
+  /** Whole builds that it offers, by number. */
+  readonly instead: readonly string[];
   readonly root: RootPartition;
   /** Kits that support this release and partition; null where the release is not known. */
   readonly kits: readonly { readonly name: string; readonly channel: string }[] | null;
@@ -148,10 +152,12 @@ function unlockQuestion({ unlocked, unlockSwitch, clocks, now }: FeasibilityInpu
   }
 }
 
-function packageQuestion({ packageAtHand, stockKept }: FeasibilityInput): Question {
+function packageQuestion({ packageAtHand, stockKept, offered, instead }: FeasibilityInput): Question {
   const ask = answered('package', true);
   if (packageAtHand) return ask('yes', { code: 'package-at-hand' });
-  return stockKept ? ask('yes', { code: 'only-stock-kept' }) : ask('unknown', { code: 'no-package' });
+  if (stockKept) return ask('yes', { code: 'only-stock-kept' });
+  if (offered === false) return ask('no', { code: 'not-offered', instead });
+  return ask('unknown', { code: offered === true ? 'package-offered' : 'no-package' });
 }
 
 function partitionQuestion({ root }: FeasibilityInput): Question {

@@ -54,8 +54,16 @@ describe('a table of builds', () => {
       'Size (bytes)': '1,234,567',
       'SHA-256': sha256,
       Note: '',
+      Released: '2026-09-06',
+      'Security patch': '2026-09-05',
+      Fingerprint: FINGERPRINT,
     });
     expect(line).toEqual({
+      serials: null,
+      file: null,
+      fingerprint: FINGERPRINT,
+      patchLevel: '2026-09-05',
+      published: '2026-09-06',
       label: 'HC1.260905.007 hill_eu',
       variant: 'hill_eu',
       sizeBytes: 1_234_567,
@@ -85,4 +93,23 @@ describe('a table of builds', () => {
     expect(judgeList(open, INSTALLED).exact).toBeNull();
     expect(judgeList(open, { ...INSTALLED, region: 'Orchard' }).exact).toBe(0);
   });
+});
+
+describe('a line that names serials', () => {
+  const row = (serials: string) => lineOfRow({ build: 'HC1.260905.007', serials, size: '12', file: 'x.zip' });
+  it.each([
+    ['HN7*', 'HN7Q2', 'exact'],
+    ['hn7', 'HN7Q2', 'exact'],
+    ['AA1, HN7*', 'HN7Q2', 'exact'],
+    ['all', 'HN7Q2', 'exact'],
+    ['', null, 'exact'],
+    ['HN8*', 'HN7Q2', 'shut out'],
+    ['HN7Q22', 'HN7Q2', 'shut out'],
+    ['HN7*', null, "can't tell"],
+  ] as const)('for %s, and the handset’s is %s: %s', (serials, serial, expected) => {
+    const judged = judgeLine(row(serials), INSTALLED, serial);
+    expect(judged.verdict).toBe(expected);
+    expect(JSON.stringify(judged.says)).not.toContain('HN7Q');
+  });
+  it('is read without them', () => expect(row('HN7*').label).toBe('HC1.260905.007 x.zip'));
 });

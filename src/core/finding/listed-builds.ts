@@ -18,6 +18,14 @@ export interface ListedLine {
   readonly sizeBytes: number | null;
   /** Lower-case hex. */
   readonly sha256: string | null;
+  /** Beginnings of the serials that it is for; null where it says nothing of them, or means all. */
+  readonly serials: readonly string[] | null;
+  /** The file's name. */
+  readonly file: string | null;
+  /** The whole build, where the list names it, with its patch level and the day it came out. */
+  readonly fingerprint: string | null;
+  readonly patchLevel: string | null;
+  readonly published: string | null;
 }
 
 export type ListedVerdict =
@@ -29,11 +37,32 @@ export interface JudgedLine {
   readonly says: ListedSays;
 }
 
-const HEADINGS: Readonly<Record<'variant' | 'size' | 'sha256', RegExp>> = {
+const HEADINGS = {
   variant: /^(variant|product|device|model|code ?name)$/i,
   size: /^(size|bytes|size ?\(?bytes\)?)$/i,
   sha256: /^(sha-?256|checksum|hash)$/i,
-};
+  serials: /^(serials?|for ?serials?|serial numbers?)$/i,
+  file: /^(file|file ?name|archive)$/i,
+  fingerprint: /^fingerprint$/i,
+  patchLevel: /^(patch ?level|security ?(patch|update)?)$/i,
+  published: /^(published|released|date|out)$/i,
+} as const satisfies Readonly<Record<string, RegExp>>;
+/** What is no part of what a person reads as the line. */
+const NOT_READ = [
+  HEADINGS.size,
+  HEADINGS.sha256,
+  HEADINGS.serials,
+  HEADINGS.fingerprint,
+  HEADINGS.patchLevel,
+  HEADINGS.published,
+];
+
+/** A list of beginnings, parted by commas or spaces; a star behind one is nothing of it. */
+function serialsOf(text: string | null): readonly string[] | null {
+  const words = (text ?? '').split(/[\s,;]+/).map((word) => word.replace(/\*$/, ''));
+  const named = words.filter((word) => word !== '' && word.toLowerCase() !== 'all');
+  return named.length === 0 ? null : named;
+}
 
 /** A row of a table. @param row texts by heading */
 export function lineOfRow(row: Readonly<Record<string, string>>): ListedLine {
@@ -45,13 +74,18 @@ export function lineOfRow(row: Readonly<Record<string, string>>): ListedLine {
   const sha256 = column(HEADINGS.sha256)?.toLowerCase() ?? '';
   return {
     label: Object.entries(row)
-      .filter(([name]) => !HEADINGS.size.test(name.trim()) && !HEADINGS.sha256.test(name.trim()))
+      .filter(([name]) => !NOT_READ.some((heading) => heading.test(name.trim())))
       .map(([, text]) => text.trim())
       .filter((text) => text !== '')
       .join(' '),
     variant: column(HEADINGS.variant),
     sizeBytes: /^\d{1,15}$/.test(size) ? Number(size) : null,
     sha256: /^[0-9a-f]{64}$/.test(sha256) ? sha256 : null,
+    serials: serialsOf(column(HEADINGS.serials)),
+    file: column(HEADINGS.file),
+    fingerprint: column(HEADINGS.fingerprint),
+    patchLevel: column(HEADINGS.patchLevel),
+    published: column(HEADINGS.published),
   };
 }
 
@@ -61,6 +95,11 @@ export const lineOfText = (text: string): ListedLine => ({
   variant: null,
   sizeBytes: null,
   sha256: HASH.exec(text)?.[0].toLowerCase() ?? null,
+  serials: null,
+  file: null,
+  fingerprint: null,
+  patchLevel: null,
+  published: null,
 });
 const HASH = /(?<![0-9a-f])[0-9a-f]{64}(?![0-9a-f])/i;
 
@@ -119,8 +158,23 @@ function bestFound(label: string, builds: readonly string[]): Found | null {
   return found.sort((a, b) => RANK[a.verdict] - RANK[b.verdict])[0] ?? null;
 }
 
-/** One line against the handset. */
-export function judgeLine(line: ListedLine, installed: InstalledBuild): JudgedLine {
+/** Whether a line is for this serial; null where it names serials and this one's was never read. */
+const forSerial = ({ serials }: ListedLine, serial: string | null): boolean | null =>
+  serials === null
+    ? true
+    : serial === null
+      ? null
+      : serials.some((start) => serial.toUpperCase().startsWith(start.toUpperCase()));
+
+/**
+ * One line against the handset.
+ * @param serial of the handset, which is never told; null where it was never read
+ */
+export function judgeLine(
+  line: ListedLine,
+  installed: InstalledBuild,
+  serial: string | null = null,
+): JudgedLine {
   const own = installed.fingerprint === null ? null : splitFingerprint(installed.fingerprint);
   const judged = (verdict: ListedVerdict, says: ListedSays): JudgedLine => ({ line, verdict, says });
   const found = bestFound(line.label, own ? [own.id, own.incremental] : []);
@@ -128,18 +182,31 @@ export function judgeLine(line: ListedLine, installed: InstalledBuild): JudgedLi
   const names = own ? [own.product, own.device] : [];
   if (line.variant !== null && own && !sameVariant(line.variant, names))
     return judged('other variant', { code: 'other-variant', theirs: line.variant, ours: own.product });
-  // what its label says matters of the one line only
   if (found.verdict !== 'exact') return judged(found.verdict, found.says);
+  const bar = barredBy(line, installed, serial);
+  return bar === null ? judged(found.verdict, found.says) : judged(bar.verdict, bar.says);
+}
+
+/** What shuts the handset out of the very line that names its build: its serials, or its label; null where nothing does. */
+function barredBy(
+  line: ListedLine,
+  installed: InstalledBuild,
+  serial: string | null,
+): Pick<JudgedLine, 'verdict' | 'says'> | null {
+  const ours = forSerial(line, serial);
+  if (ours === false) return { verdict: 'shut out', says: { code: 'other-serials' } };
+  if (ours === null) return { verdict: "can't tell", says: { code: 'serial-unknown' } };
+  const product = installed.fingerprint === null ? null : splitFingerprint(installed.fingerprint)?.product;
   const regions = regionsOfLabel(line.label);
-  const region = ownRegion(installed.region, own?.product ?? null);
+  const region = ownRegion(installed.region, product ?? null);
   const label = labelInWords(regions) ?? '';
   switch (judgeRegion(regions, region)) {
     case 'shut out':
-      return judged('shut out', { code: 'shut-out', label, region: region.value! });
+      return { verdict: 'shut out', says: { code: 'shut-out', label, region: region.value! } };
     case 'region not known':
-      return judged("can't tell", { code: 'region-unknown', label });
+      return { verdict: "can't tell", says: { code: 'region-unknown', label } };
     default:
-      return judged(found.verdict, found.says);
+      return null;
   }
 }
 
@@ -153,8 +220,13 @@ export interface JudgedList {
   readonly exact: number | null;
 }
 
-export function judgeList(lines: readonly ListedLine[], installed: InstalledBuild): JudgedList {
-  const judged = lines.map((line) => judgeLine(line, installed));
+/** @param serial as for a line */
+export function judgeList(
+  lines: readonly ListedLine[],
+  installed: InstalledBuild,
+  serial: string | null = null,
+): JudgedList {
+  const judged = lines.map((line) => judgeLine(line, installed, serial));
   const exact = judged.flatMap(({ verdict }, i) => (verdict === 'exact' ? [i] : []));
   const open = judged.some(({ verdict }) => verdict === "can't tell");
   return { lines: judged, exact: exact.length === 1 && !open ? exact[0]! : null };

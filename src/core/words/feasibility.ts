@@ -33,7 +33,8 @@ export type FeasibilitySays =
         | 'switch-unread';
     }
   | { readonly code: 'switch-clock'; readonly days: number }
-  | { readonly code: 'package-at-hand' | 'only-stock-kept' | 'no-package' }
+  | { readonly code: 'package-at-hand' | 'only-stock-kept' | 'no-package' | 'package-offered' }
+  | { readonly code: 'not-offered'; readonly instead: readonly string[] }
   | {
       readonly code: 'root-disputed';
       readonly opinions: readonly { readonly witness: string; readonly partition: string | null }[];
@@ -71,6 +72,9 @@ export const feasibilityWords = wordsBy<FeasibilitySays>({
   'package-at-hand': () => 'An exact full package of the installed build was opened here.',
   'only-stock-kept': () => 'No full package, but the stock image itself is in the vault.',
   'no-package': () => 'No package of the installed build was opened here.',
+  'package-offered': () => 'The maker’s page offers it, and it was not opened here yet.',
+  'not-offered': ({ instead }) =>
+    `The maker’s page does not offer the installed build. Whole builds that it offers: ${instead.join(', ')}.`,
   'root-disputed': ({ opinions }) =>
     `Sources disagree: ${opinions.map(({ witness, partition }) => `${witness} says ${partition ?? 'none'}`).join(', ')}.`,
   'root-known': ({ partition, because }) => `${rootWords(because)} Root sits in ${partition}.`,
@@ -114,6 +118,9 @@ const NEXT: Readonly<Partial<Record<FeasibilitySays['code'], string>>> = {
   'switch-unread': 'Look at the unlock switch in the developer options.',
   'no-package':
     'Download it and open it in the Firmware room before you unlock: some builds cannot be downloaded any more.',
+  'package-offered': 'Fetch it in the Firmware room, and open it there before you unlock.',
+  'not-offered':
+    'Write one of those builds whole, then take its image: no image of another build belongs to the installed one.',
   'root-disputed': OPEN_PACKAGE,
   'root-guessed': OPEN_PACKAGE,
   'root-nowhere': 'Eterno knows no other way for this handset.',

@@ -10,6 +10,7 @@ export type ListedSays =
   | { readonly code: 'shut-out'; readonly label: string; readonly region: string }
   | { readonly code: 'region-unknown'; readonly label: string }
   | { readonly code: 'other-variant'; readonly theirs: string; readonly ours: string }
+  | { readonly code: 'other-serials' | 'serial-unknown' }
   | { readonly code: 'names-no-build' };
 
 export const listedWords = wordsBy<ListedSays>({
@@ -22,5 +23,8 @@ export const listedWords = wordsBy<ListedSays>({
   'region-unknown': ({ label }) =>
     `Its label says ${label}, and which region or carrier this handset is of was never read: look in its settings.`,
   'other-variant': ({ theirs, ours }) => `It is for ${theirs}, and this handset is ${ours}.`,
+  'other-serials': () => 'It names the serials that it is for, and this handset’s is none of them.',
+  'serial-unknown': () =>
+    'It names the serials that it is for, and this handset’s was never read: read its facts first.',
   'names-no-build': () => 'It names no build of the kind that this handset has.',
 });

@@ -6,7 +6,8 @@ import {
   packageNameSchema,
   recordPackageSchema,
 } from '@/contracts/inputs';
-import { patchedImageSchema } from '@/contracts/firmware-inputs';
+import { downloadSchema, patchedImageSchema } from '@/contracts/firmware-inputs';
+import type { JobView } from '@/contracts/job-view';
 import type { Outcome } from '@/contracts/outcome';
 import { checked, outcome } from '@/contracts/outcome';
 import type { JudgedList } from '@/core/finding/listed-builds';
@@ -22,6 +23,8 @@ import {
   sourceOfFile,
   tellSource,
 } from '@/server/services/firmware-service';
+import { fetchFromPage } from '@/server/services/download-page';
+import { forgetDownload } from '@/server/services/downloads';
 import { findInList } from '@/server/services/listed-builds';
 
 /**
@@ -114,4 +117,14 @@ export async function findLineAction(input: {
     const { handsetId, text } = await findLineSchema.validate(input);
     return findInList(handsetId, text);
   });
+}
+
+/** Fetches a file of the download page, or goes on where it was stopped. */
+export async function fetchFileAction(input: { sha256: string }): Promise<Outcome<JobView>> {
+  return checked(downloadSchema, input, ({ sha256 }) => fetchFromPage(sha256));
+}
+
+/** Throws away what came of a file of the download page. */
+export async function forgetDownloadAction(input: { sha256: string }): Promise<Outcome<void>> {
+  return checked(downloadSchema, input, ({ sha256 }) => forgetDownload(sha256));
 }

@@ -1,13 +1,11 @@
 'use client';
 import { Button, Input, Select } from 'antd';
 import { useState } from 'react';
-import type { JudgedLine, JudgedList, ListedVerdict } from '@/core/finding/listed-builds';
-import { listedWords } from '@/core/words/listed';
+import type { JudgedList } from '@/core/finding/listed-builds';
 import { ErrorNote } from '@/ui/error-note';
-import { formatBytes } from '@/ui/format';
-import { HashText } from '@/ui/hash-text';
 import { useAct } from '@/ui/use-act';
 import { findLineAction } from './actions';
+import { ListedLines, sentenceOf } from './listed-lines';
 import styles from './firmware.module.css';
 
 interface Props {
@@ -63,68 +61,13 @@ export function FindLine({ handsets }: Props) {
   );
 }
 
-const VERDICTS: Readonly<Record<ListedVerdict, { readonly words: string; readonly mark: string }>> = {
-  exact: { words: 'this one', mark: 'ok' },
-  'look-alike': { words: 'looks alike', mark: 'bad' },
-  newer: { words: 'newer', mark: 'soft' },
-  older: { words: 'older', mark: 'soft' },
-  'shut out': { words: 'shut out', mark: 'bad' },
-  'other variant': { words: 'other variant', mark: 'bad' },
-  "can't tell": { words: 'can’t tell', mark: 'wait' },
-  'no build': { words: '', mark: 'soft' },
-};
-
-function sentenceOf({ lines, exact }: JudgedList): string {
-  if (exact !== null) return 'One line is exactly the installed build: take that one.';
-  const count = (verdict: ListedVerdict) => lines.filter((one) => one.verdict === verdict).length;
-  if (count('exact') > 1)
-    return `${count('exact')} lines name the installed build: look at what else they say, and take none that you don’t understand.`;
-  if (count("can't tell") > 0)
-    return 'A line names the installed build, and whether it is for this handset depends on its carrier.';
-  if (count('look-alike') > 0)
-    return 'No line is the installed build. Some look like it: take none of those.';
-  return 'No line is the installed build: the list is of another handset, or this build is not offered any more.';
-}
-
 function FoundLines({ found }: { readonly found: JudgedList }) {
-  const told = found.lines.filter(({ verdict }) => verdict !== 'no build');
-  const rest = found.lines.length - told.length;
   return (
     <div role="status">
       <p>
         <b>{sentenceOf(found)}</b>
       </p>
-      {told.length > 0 ? (
-        <table className="ledger">
-          <thead>
-            <tr>
-              <th>Verdict</th>
-              <th>The line</th>
-              <th>Why</th>
-              <th className="num">Size</th>
-              <th>SHA-256</th>
-            </tr>
-          </thead>
-          <tbody>
-            {told.map((one, i) => (
-              <FoundLine key={`${i} ${one.line.label}`} one={one} />
-            ))}
-          </tbody>
-        </table>
-      ) : null}
-      {rest > 0 ? <p className="soft">{rest} lines name no build of its kind.</p> : null}
+      <ListedLines lines={found.lines} />
     </div>
   );
 }
-
-const FoundLine = ({ one: { line, verdict, says } }: { readonly one: JudgedLine }) => (
-  <tr>
-    <td className={styles.stays}>
-      <b className={VERDICTS[verdict].mark}>{VERDICTS[verdict].words}</b>
-    </td>
-    <td className={styles.breaks}>{line.label}</td>
-    <td>{listedWords(says)}</td>
-    <td className={`num ${styles.stays}`}>{line.sizeBytes === null ? '' : formatBytes(line.sizeBytes)}</td>
-    <td className={styles.stays}>{line.sha256 === null ? '' : <HashText hash={line.sha256} />}</td>
-  </tr>
-);

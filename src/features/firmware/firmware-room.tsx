@@ -3,6 +3,7 @@ import { fitWords } from '@/core/words/fit';
 import { Button } from 'antd';
 import type { RefObject } from 'react';
 import { useMemo, useRef, useState } from 'react';
+import type { DownloadPageView } from '@/contracts/download-view';
 import type { SeenPackage, SeenPackages, WantedImages } from '@/contracts/firmware-view';
 import { Link } from '@/ui/link';
 import { EmptyNote } from '@/ui/empty-note';
@@ -12,6 +13,7 @@ import { useKeys } from '@/ui/frame/keys';
 import { useRoomWhy } from '@/ui/frame/why';
 import styles from './firmware.module.css';
 import { FindLine } from './find-line';
+import { MakersPage } from './makers-page';
 import { HashBench } from './hash-bench';
 import { heldFiles } from './held-files';
 import { InstallBody } from './install-body';
@@ -34,9 +36,11 @@ interface Props {
   readonly now: number;
   /** Handsets on the bench. */
   readonly handsets: readonly { readonly id: string; readonly name: string }[];
+  /** The maker's download page; null where there is none. */
+  readonly page: DownloadPageView | null;
 }
 
-export function FirmwareRoom({ known, openRound, wanted, now, handsets }: Props) {
+export function FirmwareRoom({ known, openRound, wanted, now, handsets, page }: Props) {
   const client = useFirmwareClient();
   const table = useTable(client);
   const state = usePackage(client);
@@ -46,8 +50,8 @@ export function FirmwareRoom({ known, openRound, wanted, now, handsets }: Props)
   const [hashing, setHashing] = useState<File | null>(null);
   useKeys(useMemo(() => [{ key: 'o', does: 'open files', run: () => input.current?.click() }], []));
   useRoomWhy(useMemo(() => (pack ? <FirmwareWhy pack={pack} /> : null), [pack]));
-  const choose = (list: FileList | null) => {
-    const files = [...(list ?? [])];
+  const choose = (list: FileList | null) => chooseFiles([...(list ?? [])]);
+  const chooseFiles = (files: readonly File[]) => {
     if (files.length === 0) return;
     setHashing(null);
     // one file alone is what the person came for; of several, the roll-call comes first
@@ -111,7 +115,12 @@ export function FirmwareRoom({ known, openRound, wanted, now, handsets }: Props)
             onHash={setHashing}
           />
         )}
-        {!pack && work.kind !== 'opening' ? <FindLine handsets={handsets} /> : null}
+        {!pack && work.kind !== 'opening' ? (
+          <>
+            {page ? <MakersPage page={page} now={now} onOpen={(file) => chooseFiles([file])} /> : null}
+            <FindLine handsets={handsets} />
+          </>
+        ) : null}
         {!pack && hashing ? (
           <HashBench key={hashing.name} file={hashing} stated={table.sums} startsAtOnce />
         ) : null}

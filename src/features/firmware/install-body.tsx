@@ -69,14 +69,12 @@ export function InstallBody({ pack, handsets }: Props) {
           </p>
         </div>
         {told ? (
-          <Button
-            type="primary"
-            loading={state === 'keeping'}
-            disabled={state === 'kept'}
-            onClick={() => void keep()}
-          >
-            {state === 'kept' ? 'It is in the vault' : 'Keep this package'}
-          </Button>
+          <MainButton
+            state={state}
+            onKeep={() => void keep()}
+            sha256={sha256}
+            handset={handsets[0] ?? null}
+          />
         ) : null}
       </div>
       {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
@@ -97,24 +95,48 @@ function titleOf({ targets, unclear }: ScriptTargets): string {
   return `It writes ${targets.map(({ partition }) => partition).join(', ')}.`;
 }
 
-function InstallOn({ sha256, handsets }: { readonly sha256: string; readonly handsets: Props['handsets'] }) {
-  if (handsets.length === 0) return <p className="wait">Put a handset on the bench to install it.</p>;
+const planOf = (handsetId: string, sha256: string) =>
+  `/rounds/new?${new URLSearchParams(
+    waysQuery(handsetId, 'install a package', { ...WISH, install: sha256 }, null),
+  )}`;
+
+interface MainButtonProps {
+  readonly state: 'opened' | 'keeping' | 'kept';
+  readonly onKeep: () => void;
+  readonly sha256: string;
+  readonly handset: Props['handsets'][number] | null;
+}
+
+/** Keep it, then on with it. */
+function MainButton({ state, onKeep, sha256, handset }: MainButtonProps) {
+  if (state === 'kept' && handset !== null)
+    return (
+      <Link href={planOf(handset.id, sha256)}>
+        <Button type="primary">Plan it for {handset.name}</Button>
+      </Link>
+    );
   return (
-    <p role="status">
-      Plan its installation from the running system:{' '}
-      {handsets.map(({ id, name }, i) => (
+    <Button type="primary" loading={state === 'keeping'} disabled={state === 'kept'} onClick={onKeep}>
+      {state === 'kept' ? 'It is in the vault' : 'Keep this package'}
+    </Button>
+  );
+}
+
+/** What became of it, and the other handsets that it may be for. */
+function InstallOn({ sha256, handsets }: { readonly sha256: string; readonly handsets: Props['handsets'] }) {
+  const others = handsets.slice(1);
+  return (
+    <p role="status" style={{ margin: '8px 0' }}>
+      <b>✓ It is in the vault, with each image in it.</b>
+      {others.length > 0 ? ' Or plan it for ' : ''}
+      {others.map(({ id, name }, i) => (
         <span key={id}>
           {i > 0 ? ', ' : ''}
-          <Link
-            href={`/rounds/new?${new URLSearchParams(
-              waysQuery(id, 'install a package', { ...WISH, install: sha256 }, null),
-            )}`}
-          >
-            on {name}
-          </Link>
+          <Link href={planOf(id, sha256)}>{name}</Link>
         </span>
       ))}
-      .
+      {others.length > 0 ? '.' : ''}
+      {handsets.length === 0 ? ' Put a handset on the bench to install it.' : ''}
     </p>
   );
 }
@@ -122,7 +144,7 @@ function InstallOn({ sha256, handsets }: { readonly sha256: string; readonly han
 function Targets({ script: { targets } }: { readonly script: ScriptTargets }) {
   if (targets.length === 0) return null;
   return (
-    <table className="ledger" aria-label="What it writes">
+    <table className="ledger" aria-label="What it writes" style={{ marginTop: 8 }}>
       <thead>
         <tr>
           <th style={{ width: 160 }}>It writes</th>

@@ -129,7 +129,7 @@ function Wanted({
       <span>What do you want?</span>
       <Select
         aria-label="What do you want"
-        style={{ width: 250 }}
+        style={{ width: 310 }}
         value={ways.goal}
         onChange={(goal) => onChange(goal, null)}
         options={ways.goals.map(({ id, words }) => ({ value: id, label: words }))}

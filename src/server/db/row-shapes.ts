@@ -173,6 +173,10 @@ const SETTINGS: readonly (readonly [RegExp, Schema])[] = [
       ),
     }).defined(),
   ],
+  [
+    /^download-page$/,
+    object({ at: number().defined(), lines: array(object({}).required()).required() }).defined(),
+  ],
   [/^waiting/, object({ days: number().nullable(), modules: number().nullable() }).defined()],
 ];
 

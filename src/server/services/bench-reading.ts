@@ -9,6 +9,7 @@ import { findHandset, listHandsets } from '../repositories/handset-repository';
 import { listBuilds, listImages, listKits, listPackages } from '../repositories/image-repository';
 import { listModules, listModuleTrials } from '../repositories/module-repository';
 import { listRecoveries, listTrials } from '../repositories/record-repository';
+import { readSetting } from '../repositories/setting-repository';
 import { listWays } from '../repositories/way-repository';
 import type { KeptWay } from '../db/decode';
 import type { Ways } from '@/core/ways/way-kinds';
@@ -20,6 +21,8 @@ import { knownFrom } from './fact-service';
 import type { HandsetHistory } from './handset-history';
 import { historiesOfAll, historyOf } from './handset-history';
 import type { Bench } from '@/core/bench/bench';
+import type { ListedLine } from '@/core/finding/listed-builds';
+import { DOWNLOAD_PAGE } from '../db/setting-keys';
 
 /* Everything that judgements work from, read together. */
 
@@ -46,6 +49,13 @@ export async function damagedHashes(): Promise<ReadonlySet<string>> {
   return new Set(last ? [...last.damaged, ...last.missing] : []);
 }
 
+/** Builds that the maker's page offered when it was read last. */
+function offeredIn(text: string | null): Bench['offered'] {
+  if (text === null) return null;
+  const { lines } = JSON.parse(text) as { readonly lines: readonly ListedLine[] };
+  return new Set(lines.flatMap(({ fingerprint }) => fingerprint ?? []));
+}
+
 /** Everything that all handsets are held against; the frame and the room of one page share what was read. */
 export const readBench = cache(async (): Promise<Bench> => {
   return {
@@ -57,6 +67,7 @@ export const readBench = cache(async (): Promise<Bench> => {
     trials: await listTrials(),
     modules: await listModules(),
     moduleTrials: await listModuleTrials(),
+    offered: offeredIn(await readSetting(DOWNLOAD_PAGE)),
     damaged: await damagedHashes(),
     quiet: (await listEntries())
       .filter(({ quiet }) => quiet === 'yes')

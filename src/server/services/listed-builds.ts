@@ -3,7 +3,7 @@ import Papa from 'papaparse';
 import { EternoError } from '@/core/errors';
 import type { JudgedList, ListedLine } from '@/core/finding/listed-builds';
 import { judgeList, lineOfRow, lineOfText } from '@/core/finding/listed-builds';
-import { listHandsets } from '../repositories/handset-repository';
+import { listHandsets, readSecret } from '../repositories/handset-repository';
 import { needHandset, readSubject } from './bench-reading';
 import { installedOf } from './fact-service';
 
@@ -66,9 +66,14 @@ export const handsetNames = async () => (await listHandsets()).map(({ id, name }
 
 /** @throws {EternoError} `not-found`, of `readList`, `bad-field` where the handset's build was never read */
 export async function findInList(handsetId: string, text: string): Promise<JudgedList> {
+  return judgeFor(handsetId, readList(text));
+}
+
+/** Lines of a list against a handset. @throws {EternoError} `not-found`, `bad-field` */
+export async function judgeFor(handsetId: string, lines: readonly ListedLine[]): Promise<JudgedList> {
   const { facts } = await readSubject(await needHandset(handsetId));
   const installed = installedOf(facts);
   if (installed.fingerprint === null)
     throw new EternoError('bad-field', 'The build of this handset was never read: read its dump first.');
-  return judgeList(readList(text), installed);
+  return judgeList(lines, installed, await readSecret(handsetId, 'serial'));
 }

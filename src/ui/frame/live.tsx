@@ -57,7 +57,7 @@ export function LiveProvider({ since, children }: { since: number; children: Rea
         remember: (known, told) => [...known, told].slice(-KEPT),
         handle(data) {
           const message = JSON.parse(data) as ServerMessage;
-          if (message.type === 'round') return router.refresh();
+          if (message.type !== 'job') return router.refresh();
           setJobs((known) => [message.job, ...known.filter((job) => job.id !== message.job.id)].slice(0, 20));
           if (message.job.state !== 'running') router.refresh();
         },
