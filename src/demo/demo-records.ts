@@ -158,6 +158,7 @@ async function recordPastRound({
     target: 'the build of that day',
     unlockPath: 'command',
     recovery: 'Lifeboat',
+    ownRecovery: false,
     install: 'the package',
     modulesOff: [],
     unknown: [],

@@ -33,6 +33,7 @@ const SPECIAL: Readonly<Record<string, Partial<HandsetProfile>>> = {
     slotCount: 1,
     hasUserspace: false,
     recoveryHome: 'recovery',
+    recoveryAsks: true,
     mergesUpdates: false,
     partitionBytes: { boot: RAMDISK_BOOT_BYTES, recovery: RAMDISK_BOOT_BYTES, ...WHOLE },
     ownWays: {

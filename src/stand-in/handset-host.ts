@@ -17,7 +17,7 @@ import type { OnDisk } from './on-disk';
 import { installZip, offerOf, patchFile, takeUpdate } from './on-disk';
 import { OnTheCable } from './on-the-cable';
 import { OwnTime } from './own-time';
-import { settledRecoveries, whatKeysDo, WIPES } from './own-recovery';
+import { answerOf, questionOf, settledRecoveries, whatKeysDo, wipedWords } from './own-recovery';
 import type { Mail, StandInStore } from './stand-in-store';
 import type { ImageWrite } from './write-image';
 import { writeImage } from './write-image';
@@ -128,12 +128,13 @@ export class HandsetHost {
       const images = await settledRecoveries(this.store, this.profile, before, this.current);
       this.current = { ...this.current, images: { ...this.current.images, ...images } };
     });
+    const asked = questionOf(this.profile, before, this.current);
     if (before.mode !== this.current.mode)
-      this.panel = { ...this.panel, chosen: 0, asked: null, said: null, restartOffered: false };
+      this.panel = { ...this.panel, chosen: 0, asked, said: null, restartOffered: false };
+    else if (asked) this.panel = { ...this.panel, chosen: 0, asked };
     this.save();
     this.afterChange();
   }
-  /** The state as last saved is on disk. */
   saved = (): Promise<void> => this.saving;
   show(change: Partial<Panel>): void {
     this.panel = { ...this.panel, ...change };
@@ -255,14 +256,9 @@ export class HandsetHost {
       case 'ask':
         return this.ask(choice.what);
       case 'leave':
-        return this.show({ asked: null, chosen: 0 });
+        return this.answer(this.panel.asked!, false);
       case 'agree':
-        this.show({ asked: null, chosen: 0 });
-        if (choice.what === 'unlock')
-          return this.run({ do: 'unlock', ...(this.code === null ? {} : { code: this.code }) });
-        if (choice.what === 'lock') return this.run({ do: 'lock' });
-        this.run({ do: 'wipe', kind: WIPES[choice.what][0] });
-        return this.show({ said: WIPES[choice.what][1] });
+        return this.answer(choice.what, true);
       case 'erase-cache':
         this.run({ do: 'wipe', kind: 'cache' });
         return this.show({ said: 'The cache is empty.' });
@@ -271,6 +267,12 @@ export class HandsetHost {
       default:
         return this.run({ do: choice.do });
     }
+  }
+  private answer(what: Asked, yes: boolean): void {
+    this.show({ asked: null, chosen: 0 });
+    const operation = answerOf(what, yes, this.code);
+    if (operation) this.run(operation);
+    if (yes) this.show({ said: wipedWords(what) });
   }
   /** The code that came with the request to unlock, until it is answered. */
   code: string | null = null;

@@ -1,5 +1,8 @@
 import { onSlot } from '@/core/handset/builds';
 import { stockRecoveryOf } from '@/core/handset/start';
+import type { Asked, RecoveryAsks } from '@/core/handset/menus';
+import type { HandsetOperation } from '@/core/handset/operate';
+import { recoveryImage } from '@/core/handset/operate-modes';
 import type { HandsetProfile, HandsetState, ImageFacts } from '@/core/handset/state';
 import { SLOTS } from '@/core/handset/state';
 import type { StandInStore } from './stand-in-store';
@@ -49,3 +52,28 @@ export const whatKeysDo = <A extends string>(
   (images[onSlot('recovery', active)]?.patchedBy ?? null) !== null
     ? 'start-with-recovery-keys'
     : action;
+
+/** What a recovery of one's own asks when it is gone into, and after an answer; null where it asks nothing more. */
+export function questionOf(
+  profile: HandsetProfile,
+  before: HandsetState,
+  after: HandsetState,
+): RecoveryAsks | null {
+  if (!profile.recoveryAsks || after.mode !== 'recovery' || !recoveryImage(profile, after)?.recovery)
+    return null;
+  if (before.mode !== 'recovery') return 'changes';
+  const allowed = before.recoveryReads === true && after.recoveryReads !== true;
+  return allowed && profile.restoresRecovery && after.keepsRecovery !== true ? 'keep mine' : null;
+}
+
+/** What a last word on its screen does; null where it leaves all as it is. */
+export function answerOf(what: Asked, yes: boolean, code: string | null): HandsetOperation | null {
+  if (what === 'changes' || what === 'keep mine') return { do: 'answer-recovery', asks: what, yes };
+  if (!yes) return null;
+  if (what === 'unlock') return { do: 'unlock', ...(code === null ? {} : { code }) };
+  return what === 'lock' ? { do: 'lock' } : { do: 'wipe', kind: WIPES[what][0] };
+}
+
+/** What it says once something was erased. */
+export const wipedWords = (what: Asked): string | null =>
+  what in WIPES ? WIPES[what as keyof typeof WIPES][1] : null;

@@ -12,7 +12,7 @@ const heading = (page: Page, name: RegExp) => page.getByRole('heading', { name }
 
 async function begin(page: Page, url: string): Promise<void> {
   await page.goto(`${url}/try`);
-  await expect(page.getByRole('row')).toHaveCount(19);
+  await expect(page.getByRole('row')).toHaveCount(21);
   await button(page, 'Begin').click();
   await page.waitForURL(/\/rounds\/new/);
   await button(page, 'Start this round').click();

@@ -8,7 +8,9 @@ import type { HandsetProfile, HandsetState } from './state';
  */
 
 /** A menu waits for its last word before it erases something. */
-export type Asked = 'unlock' | 'lock' | 'erase' | 'keep storage' | 'format';
+export type Asked = 'unlock' | 'lock' | 'erase' | 'keep storage' | 'format' | RecoveryAsks;
+/** What a recovery of one's own asks by itself. */
+export type RecoveryAsks = 'changes' | 'keep mine';
 
 export type Choice =
   | {
@@ -54,6 +56,10 @@ function lastWord(words: Words, what: Asked): readonly [string, string] {
       return ['Erase nothing', 'Erase, keep the storage'];
     case 'format':
       return ['Erase nothing', 'Format data, drop encryption'];
+    case 'changes':
+      return ['Only read', 'Let it change the system'];
+    case 'keep mine':
+      return ['The maker’s may come back', 'Keep this recovery'];
   }
 }
 

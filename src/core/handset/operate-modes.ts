@@ -11,6 +11,9 @@ import { recordAfterUnlock } from './tamper-record';
 const inMode = (state: HandsetState, mode: HandsetState['mode']): Operated =>
   done({ ...state, ...notRunning, mode, loops: 0 });
 
+/** Said of a recovery that was not let change the system. */
+export const ONLY_READS = 'this recovery only reads: it was not let change the system';
+
 /** The recovery that runs from memory, else the one that lies on the active slot. */
 export function recoveryImage(profile: HandsetProfile, state: HandsetState) {
   return state.fromMemory ?? state.images[onSlot(profile.recoveryHome, state.active)];
@@ -22,6 +25,10 @@ export function enterRecovery(profile: HandsetProfile, state: HandsetState): Ope
     if (fault !== null) return refused(`its recovery cannot start: ${fault}`);
     const own = state.images[onSlot(profile.recoveryHome, state.active)]?.recovery ?? null;
     const entered = inMode(state, 'recovery');
+    const runs = own ?? state.fromMemory?.recovery ?? null;
+    // until somebody answers it, it only reads
+    if (entered.ok && profile.recoveryAsks && runs !== null)
+      return done({ ...entered.state, recoveryReads: true });
     // a recovery of one's own, once it runs, keeps the system from putting the maker's back
     return entered.ok && profile.restoresRecovery && own !== null && state.fromMemory === null
       ? done({ ...entered.state, keepsRecovery: true })
@@ -144,6 +151,7 @@ export function opensData(profile: HandsetProfile, state: HandsetState): string 
 export function wipe(profile: HandsetProfile, state: HandsetState, kind: WipeKind): Operated {
   return needMode(state, ['recovery', 'bootloader'], () => {
     if (kind === 'cache') return done(state);
+    if (state.recoveryReads && state.mode === 'recovery') return refused(ONLY_READS);
     const settles = state.mode === 'recovery' && !recoveryImage(profile, state)?.recovery;
     const after = wiped(settles ? settled(state) : state);
     if (kind === 'factory') return done(after);
@@ -156,6 +164,20 @@ export function wipe(profile: HandsetProfile, state: HandsetState, kind: WipeKin
     return shut === null
       ? done({ ...after, data: { ...after.data, keyLevel: state.data.keyLevel } })
       : refused(shut);
+  });
+}
+
+/** What its own recovery asks: whether it may change the system, and whether the maker's may come back. */
+export function answerRecovery(
+  profile: HandsetProfile,
+  state: HandsetState,
+  { asks, yes }: { readonly asks: 'changes' | 'keep mine'; readonly yes: boolean },
+): Operated {
+  return needMode(state, ['recovery'], () => {
+    if (!recoveryImage(profile, state)?.recovery) return refused('the stock recovery asks nothing');
+    const { recoveryReads: _reads, ...rest } = state;
+    if (asks === 'changes') return done(yes ? rest : state);
+    return done(yes ? { ...state, keepsRecovery: true } : state);
   });
 }
 

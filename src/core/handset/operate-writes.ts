@@ -1,6 +1,6 @@
 import { slotOf, unslotted } from '../text/partition-names';
 import { buildFacts, compareBuilds, onSlot } from './builds';
-import { opensData, recoveryImage } from './operate-modes';
+import { ONLY_READS, opensData, recoveryImage } from './operate-modes';
 import type { Operated } from './operated';
 import { done, needMode, needRoot, notRunning, refused, untried, wiped } from './operated';
 import { start } from './start';
@@ -56,6 +56,7 @@ export function write(
     const shut = fromOutside(profile, state, image);
     if (shut !== null) return refused(shut);
     if (state.mode === 'system' && state.rootRequest !== 'granted') return refused('root was not granted');
+    if (state.mode === 'recovery' && state.recoveryReads) return refused(ONLY_READS);
     if (state.mode === 'recovery' && !recoveryImage(profile, state)?.recovery)
       return refused('the stock recovery writes no images');
     const base = unslotted(partition);

@@ -2,6 +2,7 @@ import { cancelUpdate, setActive, takeUpdate, waitForMerge } from './operate-upd
 import type { TakenUpdate } from './operate-updates';
 import type { WipeKind } from './operate-modes';
 import {
+  answerRecovery,
   enterDownload,
   enterRecovery,
   enterSideload,
@@ -74,6 +75,7 @@ export type HandsetOperation =
   | { readonly do: 'undo-inside' }
   | { readonly do: 'ask-root' }
   | { readonly do: 'answer-root'; readonly allow: boolean }
+  | { readonly do: 'answer-recovery'; readonly asks: 'changes' | 'keep mine'; readonly yes: boolean }
   | { readonly do: 'cable'; readonly connected: boolean };
 
 /** One operation on one state: the state after it, or why it can't be done. Pure. */
@@ -197,6 +199,8 @@ export function operate(profile: HandsetProfile, state: HandsetState, operation:
       return state.rootRequest === 'asked'
         ? done({ ...state, rootRequest: operation.allow ? 'granted' : 'denied' })
         : refused('nobody asks for root');
+    case 'answer-recovery':
+      return answerRecovery(profile, state, operation);
     case 'cable':
       return done({ ...state, cable: operation.connected });
   }

@@ -103,6 +103,8 @@ export interface HandsetState {
   readonly writtenSinceStart?: boolean;
   /** The system was kept from putting the maker's recovery back: its own recovery was entered once. */
   readonly keepsRecovery?: boolean;
+  /** Its own recovery, which runs, was not let change the system: it only reads. */
+  readonly recoveryReads?: boolean;
   /** Fingerprint of the system build on each slot. */
   readonly builds: Readonly<Record<Slot, string>>;
   /** Images by partition with its slot, such as `init_boot_a`. On a handset with one slot it is slot a. */
@@ -217,6 +219,8 @@ export interface HandsetProfile {
   readonly startsOnce: boolean;
   /** Its system puts the stock recovery back at every start. */
   readonly restoresRecovery: boolean;
+  /** Its own recovery asks, each time it is gone into, what it may do; else it does all of it. */
+  readonly recoveryAsks: boolean;
   /** A changed image starts only under verified-boot data whose flags allow it. */
   readonly needsVbmetaFlags: boolean;
   /** Boot's ramdisk is the recovery's: an ordinary start skips it, unless the kernel was changed. */
@@ -259,6 +263,7 @@ export const PLAIN_PROFILE = {
   bootloaderWrites: true,
   startsOnce: false,
   restoresRecovery: false,
+  recoveryAsks: false,
   needsVbmetaFlags: false,
   systemAsRoot: false,
   restsModulesAfter: null,

@@ -387,6 +387,44 @@ describe('other ways', () => {
     const at = state({ mode: 'bootloader', running: null, locked: true, unlockSwitch: 'on' });
     expect(operate(mailed, at, { do: 'unlock', ...(code === null ? {} : { code }) }).ok).toBe(unlocks);
   });
+  it('a recovery that asks only reads until it is let change the system, and each time it is gone into', () => {
+    const asking = { ...profile, recoveryAsks: true, restoresRecovery: true };
+    const own = image(SEPTEMBER, { recovery: { name: 'Lifeboat', opensUpTo: 36 } });
+    const at = state({
+      mode: 'off',
+      running: null,
+      images: { ...slots(SEPTEMBER, AUGUST), recovery_a: own },
+    });
+    const go = (now: HandsetState, operation: HandsetOperation) => {
+      const done = operate(asking, now, operation);
+      return done.ok ? done.state : done.reason;
+    };
+    const inside = go(at, { do: 'enter-recovery' }) as HandsetState;
+    const zip = { do: 'install-zip', partition: 'init_boot', image: patched(SEPTEMBER) } as const;
+    expect(go(inside, zip)).toMatch(/only reads/);
+    expect(go(inside, { do: 'wipe', kind: 'factory' })).toMatch(/only reads/);
+    expect(go(inside, { do: 'wipe', kind: 'cache' })).toMatchObject({ mode: 'recovery' });
+    expect(
+      go(go(inside, { do: 'answer-recovery', asks: 'changes', yes: false }) as HandsetState, zip),
+    ).toMatch(/only reads/);
+    const letIn = go(inside, { do: 'answer-recovery', asks: 'changes', yes: true }) as HandsetState;
+    expect(go(letIn, zip)).toMatchObject({ mode: 'recovery' });
+    // what it was let do does not keep the maker's away: that is asked by itself
+    const back = (now: HandsetState) =>
+      start(asking, { ...now, mode: 'starting' }).state.images['recovery_a']!.recovery;
+    expect(back(letIn)).toBeNull();
+    expect(
+      back(go(letIn, { do: 'answer-recovery', asks: 'keep mine', yes: false }) as HandsetState),
+    ).toBeNull();
+    expect(
+      back(go(letIn, { do: 'answer-recovery', asks: 'keep mine', yes: true }) as HandsetState),
+    ).not.toBeNull();
+    const again = go(go(letIn, { do: 'power-off' }) as HandsetState, {
+      do: 'enter-recovery',
+    }) as HandsetState;
+    expect(go(again, zip)).toMatch(/only reads/);
+    expect(go(at, { do: 'answer-recovery', asks: 'changes', yes: true })).toMatch(/recovery/);
+  });
   it('root in an open build lasts until the next restart', () => {
     const open = { ...profile, openBuilds: [SEPTEMBER] };
     const got = operate(open, state({ locked: true }), { do: 'open-root' });

@@ -126,6 +126,7 @@ const about: StepAbout = {
   modulesOff: [],
   unknown: UNKNOWNS,
   recovery: 'Lifeboat',
+  ownRecovery: true,
   install: 'recovery.zip',
   ways: NO_WAYS,
 };

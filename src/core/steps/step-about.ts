@@ -20,6 +20,8 @@ export interface KnownParts {
   readonly unlockPath: StepAbout['unlockPath'] | null;
   /** Root's image goes to both slots. */
   readonly rootOnBoth?: boolean;
+  /** The round goes into a recovery of the person's own. */
+  readonly ownRecovery?: boolean;
   /** The package that is installed from the running system. */
   readonly install?: string | null;
   /** Its model's own ways; none where nobody knows the model. */
@@ -47,6 +49,7 @@ export function stepAbout(
     target: idOf(target ?? build),
     unlockPath: known.unlockPath ?? 'command',
     recovery: recovery ?? 'your recovery',
+    ownRecovery: known.ownRecovery === true,
     install: known.install ?? 'the package',
     modulesOff,
     unknown,

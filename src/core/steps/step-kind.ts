@@ -55,6 +55,8 @@ export interface StepAbout {
   readonly target: string;
   readonly unlockPath: 'command' | 'mailed code' | 'key chord' | 'none';
   readonly recovery: string;
+  /** The round goes into a recovery of the person's own. */
+  readonly ownRecovery: boolean;
   /** The package that is installed from the running system. */
   readonly install: string;
   /** What the plan depends on and nobody has read. */

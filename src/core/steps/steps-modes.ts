@@ -1,5 +1,5 @@
 import type { Unknown } from '../planning/context';
-import { upperFirst } from '../words/sentence';
+import { lowerFirst, upperFirst } from '../words/sentence';
 import { NONE } from './gate-sets';
 import { choose, darkFirst, hold, holdFirst, keyCard, line, quoted, told } from '../ways/speak';
 import type { StepKind } from './step-kind';
@@ -155,6 +155,21 @@ export const MODES = {
       otherwise:
         'It asks for a password it cannot know, or shows no files: this recovery does not open this release’s storage.',
     }),
+    prompts: ({ ways, ownRecovery, recovery }) =>
+      ownRecovery
+        ? [
+            {
+              asks: `${recovery}: ${lowerFirst(told(ways, 'ask-changes', 'whether it may change the system, or only read'))}`,
+              answer: 'Change. After a loop: only read.',
+              wrong: 'It only reads: nothing can be installed until you come in once more.',
+            },
+            {
+              asks: `${recovery}: ${lowerFirst(told(ways, 'ask-stock-recovery', 'whether the maker’s recovery may come back'))}`,
+              answer: 'No: keep yours.',
+              wrong: 'The next start puts the maker’s back, and yours has to be written again.',
+            },
+          ]
+        : [],
     keyCard: ({ ways }) =>
       keyCard(ways, 'keys-recovery', {
         shows: told(ways, 'screen-recovery', 'the menu of a recovery, yours or the maker’s'),
@@ -224,6 +239,17 @@ export const MODES = {
       dont: 'Press keys during the notice.',
       otherwise: `It starts over and over: say so here, ${hold(ways, 'keys-loop')}, and write the stock image back.`,
     }),
+    prompts: ({ ways, ownRecovery, recovery }) =>
+      ownRecovery
+        ? [
+            {
+              asks: `${recovery}, when you leave it: ${lowerFirst(told(ways, 'ask-app', 'whether to install its app, or root'))}`,
+              answer: 'No: neither of them.',
+              wrong:
+                'Its app asks for updates of its own: take it off again. Root that it brings is another kit’s.',
+            },
+          ]
+        : [],
   },
   'finish-start': {
     deed: {

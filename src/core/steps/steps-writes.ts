@@ -170,7 +170,7 @@ export const WRITES = {
     prompts: ({ ways }) => [
       {
         asks: told(ways, 'ask-changes', 'Whether it may change the system, or only read'),
-        answer: 'Change, for this step only.',
+        answer: 'Change.',
         wrong: 'Read-only: the kit cannot write, choose again.',
       },
     ],

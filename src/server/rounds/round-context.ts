@@ -75,6 +75,7 @@ export function aboutStep(
   const { facts, recoveryHome, rootPartition, handset, round } = context;
   const unlockPath: StepAbout['unlockPath'] =
     told === 'mailed code' || told === 'key chord' || told === 'none' ? told : 'command';
+  const own = recoveriesShelved(context.subject, context.bench)[0];
   const parts = {
     rootPartition,
     recoveryHome,
@@ -82,9 +83,9 @@ export function aboutStep(
     unlockPath,
     rootOnBoth: rootOnBoth(context, { key, planned }),
     install: packageOfRound(context)?.fileName ?? null,
+    ownRecovery: own !== undefined && context.steps.some(({ key: one }) => CUSTOM_RECOVERY.includes(one)),
     ways: context.subject.ways,
   };
-  const own = recoveriesShelved(context.subject, context.bench)[0];
   return stepAbout(
     handset.name,
     parts,
