@@ -1,10 +1,13 @@
 import type { Fit } from '@/core/fit/fit-package';
+import type { SetHistory } from '@/core/packages/set-manifest';
 import type { predictRefusal, PristineState } from '@/core/fit/pristine';
 
 export interface HandsetFit {
   readonly handsetId: string;
   readonly name: string;
   readonly fit: Fit;
+  /** Whether region and build line stay; null where it is not known. */
+  readonly history: SetHistory;
 }
 
 /** An old image that an incremental package starts from, and where it is. */

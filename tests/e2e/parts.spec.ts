@@ -56,16 +56,25 @@ test('a firmware set is told as its parts, and a list of builds line by line', a
   await choose.setInputFiles([...three, part('CP_HT7_user.tar.md5', 'modem.bin')]);
   await expect(openAll).toBeDisabled();
   await page.getByRole('button', { name: 'Clear it' }).click();
-  await choose.setInputFiles([...three, part('CP_HT8_user.tar.md5', 'modem.bin')]);
-  await expect(page.getByText('One firmware set in 4 parts')).toBeVisible();
+  await choose.setInputFiles([
+    ...three,
+    part('CP_HT8_user.tar.md5', 'modem.bin'),
+    part('CSC_HT8_user.tar.md5', 'cache.img'),
+  ]);
+  await expect(page.getByText('One firmware set in 5 parts')).toBeVisible();
   await openAll.click();
   const parts = page.getByRole('region', { name: 'Parts of the set' });
-  await expect(parts.getByRole('row')).toHaveCount(5);
+  await expect(parts.getByRole('row')).toHaveCount(6);
   const row = (name: string) => parts.getByRole('row').filter({ has: page.getByText(name, { exact: true }) });
   await expect(row('AP_HT8_user.tar.md5')).toContainText('system archive');
   // called one that keeps, and a partition table lies in it
   await expect(row('HOME_CSC_HT8_user.tar.md5')).toContainText('region part that erases');
-  await expect(parts.getByRole('listitem')).toContainText('Erases');
+  await expect(parts.getByRole('listitem').filter({ hasText: 'Erases' })).toHaveCount(1);
+  // neither of them is chosen for anybody; the other one is left out
+  await parts.getByRole('button', { name: 'Take the one that keeps' }).click();
+  await expect(parts.getByRole('row')).toHaveCount(5);
+  await expect(row('HOME_CSC_HT8_user.tar.md5')).toHaveCount(0);
+  await expect(parts.getByRole('listitem')).toContainText('Keeps');
 
   await page.goto(`${stack.url}/firmware`);
   await page.getByText('Which line of a maker’s list is my build?').click();

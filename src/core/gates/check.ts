@@ -42,6 +42,7 @@ export const MAY_BE_UNKNOWN: readonly GateId[] = [
   'switch',
   'index',
   'recovery-handset',
+  'region-part',
 ];
 
 /** @param value null where nobody knows */

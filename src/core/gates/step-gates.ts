@@ -3,6 +3,7 @@ import type { Fit } from '../fit/fit-package';
 import type { GateId, NotStock } from '../words/gates';
 import type { WriteSaw } from '../words/write';
 import { floorOf } from '../judge/write-rules';
+import type { regionFound } from '../packages/region-part';
 import { DEEDS } from '../steps/deeds';
 import type { HostTool } from '../steps/host-tool';
 import { hostToolWords } from '../steps/host-tool';
@@ -37,6 +38,8 @@ export interface StepGateInput {
     readonly holds: boolean | null;
     readonly says: WriteSaw;
   }[];
+  /** The region part of a firmware set, against what the step does. */
+  readonly region: ReturnType<typeof regionFound>;
   /** Images of the whole build that are not in the vault. */
   readonly wholeMissing: readonly string[];
   readonly backupDays: number | null;
@@ -121,6 +124,7 @@ export const GATES: Readonly<Record<GateId, Gate>> = {
           says: worst.says,
         });
   },
+  'region-part': ({ region: [holds, found] }) => checkOf('region-part', holds, found),
   backup: ({ backupDays, backupMaxDays, nothingToKeep }) => {
     const fresh = backupDays !== null && backupDays <= backupMaxDays;
     return checkOf('backup', fresh || nothingToKeep !== null ? true : null, {

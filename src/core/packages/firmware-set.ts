@@ -10,14 +10,8 @@ import { isTar } from '../formats/tar/reader';
 import { LIMITS } from '../limits';
 import type { Ports, Watch } from '../ports';
 import { identifyImage } from './bare-image';
-import type {
-  DoubledMember,
-  RegionChoice,
-  SetHistory,
-  SetManifest,
-  SetMember,
-  SetPart,
-} from './set-manifest';
+import type { DoubledMember, SetHistory, SetManifest, SetMember, SetPart } from './set-manifest';
+import { regionChoice } from './region-part';
 import type { RoleContent, SetRole } from './set-roles';
 import {
   contentOf,
@@ -91,7 +85,7 @@ export async function readFirmwareSet(
     missing: missingOf(parts, told),
     mixed: mixedIn(parts, build),
     doubled: doubledIn(parts, told),
-    choice: choiceOf(told, look.history ?? null),
+    choice: regionChoice(told, look.history ?? null),
     warnings: parts.flatMap((part, i) => warningsOf(part, told[i]!)),
   };
 }
@@ -264,30 +258,6 @@ function doubledIn(parts: readonly ReadPart[], told: readonly SetPart[]): Double
     const harmless = files.length === at.length && at.every((i) => isRegion(told[i]!.role));
     return [{ partition, files, harmless }];
   });
-}
-
-function choiceOf(parts: readonly SetPart[], history: SetHistory): RegionChoice[] {
-  const keeps = history !== null && history.sameRegion && history.sameLine;
-  return parts
-    .filter(({ role }) => isRegion(role))
-    .map(({ file, role }) => {
-      const wipes = role === 'region-wipe';
-      return { file, wipes, advised: wipes ? history !== null && !keeps : keeps, why: whyOf(wipes, history) };
-    });
-}
-
-function whyOf(wipes: boolean, history: SetHistory): string {
-  const does = wipes
-    ? 'It erases everything that is kept on the handset.'
-    : 'It keeps what is on the handset.';
-  if (history === null)
-    return `${does} Whether it fits depends on the region and the build line that are installed.`;
-  if (history.sameRegion && history.sameLine)
-    return wipes ? `${does} Nothing asks for that here.` : `${does} Region and build line stay the same.`;
-  const changes = history.sameRegion ? 'The build line changes' : 'The region changes';
-  return wipes
-    ? `${does} ${changes}, and what was kept would not fit.`
-    : `${does} ${changes}: what is kept may not start with it.`;
 }
 
 function warningsOf(part: ReadPart, { file, role, build, checksum }: SetPart): string[] {

@@ -47,3 +47,5 @@ export const WHOLE = [
   'tool',
   'listed',
 ] as const;
+/** A firmware set in download mode. */
+export const SET = [...WHOLE, 'region-part'] as const;

@@ -1,5 +1,5 @@
-import { choose, hold, told } from '../ways/speak';
-import { STOCK_RECOVERY, STOCK, PATCHED, WHOLE } from './gate-sets';
+import { choose, hold, isKnown, told } from '../ways/speak';
+import { STOCK_RECOVERY, STOCK, PATCHED, SET, WHOLE } from './gate-sets';
 import type { StepAbout, StepKind, StepText, StepWords } from './step-kind';
 import { onSlotWords } from './step-kind';
 
@@ -41,13 +41,19 @@ const whole = (title: (about: StepAbout) => string, more: string): StepWords => 
       'One write is refused: Eterno writes nothing more and shows the reason. It never writes anything below the fuse.',
   }),
 });
+/** How its maker cuts a set, where somebody noted it. */
+function cutWords({ ways }: StepAbout): string {
+  const cut = ways('set-parts');
+  return isKnown(cut) ? ` Its sets are cut so: ${cut.value.join('; ')}.` : '';
+}
+
 const set = (title: (about: StepAbout) => string, region: string): StepWords => ({
   stage: 'Flash',
   seconds: [300, 900],
   verb: 'write',
   text: (about) => ({
     title: title(about),
-    todo: `Send the set over the link. ${region} It starts by itself at the end.`,
+    todo: `Send the set over the link, part by part. ${region} It starts by itself at the end.${cutWords(about)}`,
     see: 'Part by part, then the notice, then the system.',
     dont: `${HANDS_OFF} Write a second time with the same tool on the computer before you have restarted that tool.`,
     otherwise:
@@ -252,7 +258,7 @@ export const WRITES = {
     deed: {
       writes: { what: 'whole build', slot: 'its own', parts: { patched: false, wipes: false } },
       expects: [{ see: 'partition', holds: 'every image of the build' }],
-      gates: WHOLE,
+      gates: SET,
       changes: true,
       shown: { as: 'write', mode: 'download' },
       proves: ['written'],
@@ -266,7 +272,7 @@ export const WRITES = {
     deed: {
       writes: { what: 'whole build', slot: 'its own', parts: { patched: true, wipes: false } },
       expects: [{ see: 'partition', holds: 'every image of the build' }],
-      gates: WHOLE,
+      gates: SET,
       changes: true,
       shown: { as: 'write', mode: 'download' },
       proves: ['written'],
@@ -291,6 +297,7 @@ export const WRITES = {
         'fuse',
         'maker-floor',
         'snapshot',
+        'region-part',
         'backup',
         'tool',
         'listed',

@@ -1,3 +1,5 @@
+import type { RegionFound } from './region';
+import { regionWords } from './region';
 import type { FitReason } from './fit';
 import { fitWords } from './fit';
 import type { WriteSaw } from './write';
@@ -51,6 +53,7 @@ export type Saw =
       readonly sdk: number | null;
     }
   | { readonly code: 'package-image'; readonly partition: string; readonly says: WriteSaw }
+  | RegionFound
   | { readonly code: 'made-for-nobody' }
   | { readonly code: 'snapshot'; readonly state: string | null; readonly asked: 'any' | 'merging' }
   | { readonly code: 'missing-images'; readonly partitions: readonly string[] }
@@ -94,6 +97,7 @@ export const GATE_TITLES = {
   snapshot: 'No update waits or merges',
   merging: 'No update is merging',
   backup: 'What it holds lies somewhere else',
+  'region-part': 'The region part does what this step does',
   'package-images': 'Every image in the package may go where it goes',
   package: 'A package of the wanted build for this very handset is at hand',
   switch: 'Its unlock switch is on',
@@ -147,6 +151,7 @@ export const sawWords = wordsBy<Saw>({
   'no-kit': () => 'No kit was used.',
   fit: ({ reason }) => fitWords(reason),
   write: ({ says }) => writeSawWords(says),
+  ...regionWords,
   'package-image': ({ partition, says }) => `${partition}: ${writeSawWords(says)}`,
   'no-partition': () => 'Which partition is written is not known yet.',
   'patched-elsewhere': () => 'It was patched elsewhere: whoever did it knows what their kit supports.',

@@ -105,6 +105,7 @@ export function FirmwareRoom({ known, openRound, wanted, now, handsets, page }: 
             table={table}
             openRound={openRound}
             handsets={handsets}
+            onOpenAgain={showAgain}
           />
         ) : work.kind === 'opening' || error ? null : (
           <TableOrNothing
@@ -138,9 +139,21 @@ interface OpenedFileProps {
   readonly table: Table;
   readonly openRound: Props['openRound'];
   readonly handsets: Props['handsets'];
+  readonly onOpenAgain: (files: readonly File[]) => void;
 }
 
-function OpenedFile({ state, pack, table, openRound, client, handsets }: OpenedFileProps) {
+/** Opens the set again, of its region parts only one; null where this tab has not got its files any more. */
+function withoutOtherRegions(
+  { fileNames, sizeBytes, report }: OpenPackage,
+  onOpen: (files: readonly File[]) => void,
+): ((file: string) => void) | null {
+  const files = heldFiles(fileNames[0]!, sizeBytes);
+  if (!files || !report.set) return null;
+  const regions = report.set.choice.map(({ file }) => file);
+  return (wanted) => onOpen(files.filter(({ name }) => name === wanted || !regions.includes(name)));
+}
+
+function OpenedFile({ state, pack, table, openRound, client, handsets, onOpenAgain }: OpenedFileProps) {
   const { kind } = pack.report;
   return (
     <>
@@ -155,7 +168,14 @@ function OpenedFile({ state, pack, table, openRound, client, handsets }: OpenedF
         <InstallBody key={pack.file.name} pack={pack} handsets={handsets} />
       ) : (
         <>
-          <PackageBody key={pack.file.name} {...state} pack={pack} openRound={openRound} client={client} />
+          <PackageBody
+            key={pack.file.name}
+            {...state}
+            pack={pack}
+            openRound={openRound}
+            client={client}
+            onRegion={withoutOtherRegions(pack, onOpenAgain)}
+          />
           <HashBench key={`hash ${pack.file.name}`} file={pack.file} stated={table.sums} />
         </>
       )}

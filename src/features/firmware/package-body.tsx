@@ -24,6 +24,8 @@ type Props = ReturnType<typeof usePackage> & {
   readonly pack: OpenPackage;
   readonly openRound: { readonly id: string; readonly handset: string } | null;
   readonly client: () => FirmwareClient;
+  /** Opens the set again with one of its region parts only. */
+  readonly onRegion: ((file: string) => void) | null;
 };
 
 /** The image that carries root as a rule, and whether it can be taken out now. */
@@ -35,13 +37,14 @@ function mainImage({ report, pristine }: OpenPackage) {
   return { image, ready: image.unsupported.length === 0 && (!image.needsSource || sourceHere) };
 }
 
+const historyOf = (fit: HandsetFit | null) => fit?.history ?? null;
 const isForeignToAll = ({ fits }: OpenPackage) =>
   fits.length > 0 && fits.every((one) => isForeign(one.fit.verdict));
 
 /**
  * One opened package: the verdict first, then the facts behind it, what is in it, and the one thing to do.
  */
-export function PackageBody({ pack, work, read, taken, take, stop, openRound, client }: Props) {
+export function PackageBody({ pack, work, read, taken, take, stop, openRound, client, onRegion }: Props) {
   const { report } = pack;
   const closest = closestFit(pack.fits);
   const [chosen, setChosen] = useState(closest?.handsetId ?? null);
@@ -67,7 +70,7 @@ export function PackageBody({ pack, work, read, taken, take, stop, openRound, cl
         <FitOverview fits={pack.fits} chosen={fit?.handsetId ?? null} onChoose={setChosen} />
       ) : null}
       {fit && holdsImages ? <FitTable facts={fit.fit.facts} name={fit.name} /> : null}
-      {report.set ? <SetParts set={report.set} /> : null}
+      <SetParts set={report.set} history={historyOf(fit)} onRegion={onRegion} />
       <PatchedArchive report={report} contents={pack.contents} busy={busy} client={client} />
       <PackageContents
         pack={pack}

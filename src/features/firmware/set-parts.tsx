@@ -1,4 +1,6 @@
-import type { SetManifest, SetPart } from '@/core/packages/set-manifest';
+import { Button } from 'antd';
+import { regionChoice } from '@/core/packages/region-part';
+import type { SetHistory, SetManifest, SetPart } from '@/core/packages/set-manifest';
 import { ROLE_WORDS } from '@/core/packages/set-roles';
 import { formatBytes, listNames } from '@/ui/format';
 import styles from './firmware.module.css';
@@ -17,8 +19,18 @@ const MISSING_WORDS: Readonly<Record<string, string>> = {
   'region-keep': 'a region part',
 };
 
+interface Props {
+  /** None where the package is no set of several archives. */
+  readonly set: SetManifest | undefined;
+  /** Of the handset that it is held against. */
+  readonly history: SetHistory;
+  /** Opens the set again with this region part only; null where that can't be. */
+  readonly onRegion: ((file: string) => void) | null;
+}
+
 /** A firmware set of several archives as one thing: its parts, what does not go together, and the region choice. */
-export function SetParts({ set }: { readonly set: SetManifest }) {
+export function SetParts({ set, history, onRegion }: Props) {
+  if (!set) return null;
   return (
     <section aria-label="Parts of the set">
       <h3 style={{ marginTop: 16 }}>
@@ -52,7 +64,7 @@ export function SetParts({ set }: { readonly set: SetManifest }) {
           ))}
         </tbody>
       </table>
-      {set.choice.length > 0 ? <Choice set={set} /> : null}
+      <Choice parts={set.parts} history={history} onRegion={onRegion} />
     </section>
   );
 }
@@ -85,16 +97,29 @@ function Faults({ set: { missing, mixed, doubled, build } }: { readonly set: Set
   );
 }
 
-function Choice({ set: { choice } }: { readonly set: SetManifest }) {
+/** Erasing is never chosen for anybody: each part has a button of its own. */
+function Choice({
+  parts,
+  history,
+  onRegion,
+}: Pick<Props, 'history' | 'onRegion'> & { readonly parts: readonly SetPart[] }) {
+  const choice = regionChoice(parts, history);
+  if (choice.length === 0) return null;
+  const open = choice.length > 1;
   return (
     <>
-      <h3 style={{ marginTop: 16 }}>Which region part</h3>
-      {choice.length > 1 ? <p className="soft">One of these is written, never both.</p> : null}
+      <h3 style={{ marginTop: 16 }}>{open ? 'Choose one region part' : 'The region part'}</h3>
+      {open ? <p className="soft">One of these is written, never both: the other one is left out.</p> : null}
       <ul className={styles.evidence}>
         {choice.map(({ file, wipes, advised, why }) => (
           <li key={file}>
             <b className={wipes ? 'bad' : ''}>{wipes ? 'Erases' : 'Keeps'}</b>
-            {advised ? ', advised here' : ''}: <span className={styles.breaks}>{file}</span>. {why}
+            {advised ? ', advised here' : ''}: <span className={styles.breaks}>{file}</span>. {why}{' '}
+            {open && onRegion ? (
+              <Button size="small" onClick={() => onRegion(file)}>
+                {wipes ? 'Take the one that erases' : 'Take the one that keeps'}
+              </Button>
+            ) : null}
           </li>
         ))}
       </ul>

@@ -3,7 +3,9 @@ import type { NotStock } from '@/core/words/gates';
 import { fitPackage } from '@/core/fit/fit-package';
 import { packageClaim } from '@/core/fit/package-claim';
 import type { Check } from '@/core/gates/check';
+import type { StepGateInput } from '@/core/gates/step-gates';
 import { stepGates } from '@/core/gates/step-gates';
+import { regionFound, setHistory } from '@/core/packages/region-part';
 import { DEEDS, GATED, LISTING, CUSTOM_RECOVERY, STARTING } from '@/core/steps/deeds';
 import { backupsOf } from '../repositories/record-repository';
 import { isWhole } from '../vault/vault';
@@ -78,6 +80,14 @@ export function partsMissing(context: RoundContext, step: NewStep): string[] {
       ? [partition]
       : [],
   );
+}
+
+/** The region part of the set that a step writes; a step that writes none has nothing to choose. */
+function regionOf({ bench, facts, round }: RoundContext, step: NewStep): StepGateInput['region'] {
+  const { writes } = DEEDS[step.key];
+  const build = buildOfStep({ round }, step, 'the target');
+  const set = writes?.parts === undefined ? undefined : wholePackage(bench, build)?.report.set;
+  return regionFound(set, writes?.parts?.wipes === true, setHistory(facts.fingerprint, build));
 }
 
 /** What of the slots is not known to be the maker's own of the wanted build. */
@@ -190,6 +200,7 @@ export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0
     ...targetInput(context, buildOfStep(context, step, alone?.of ?? 'the target'), alone !== null),
     partsMissing: partsMissing(context, step),
     packageImages: await packageImages(context, step),
+    region: regionOf(context, step),
     makerFloor: known.value('makerFloor'),
     snapshot: known.value('snapshot') ?? (slotCount === 1 ? 'none' : null),
     fuse: number('antiRollback'),

@@ -15,6 +15,7 @@ import type { OpenedPackage } from '@/core/bench/bench';
 import { EternoError } from '@/core/errors';
 import { openPackageFiles } from '@/core/packages/open-package';
 import type { PackageReport } from '@/core/packages/package-report';
+import { setHistory } from '@/core/packages/region-part';
 import type { OpenedFile } from '@/core/packages/partial-source';
 import { bytesIn, partialSource } from '@/core/packages/partial-source';
 import { nodePorts } from '@/platform/node/node-ports';
@@ -43,6 +44,7 @@ export async function fitAll(report: PackageReport, fileName: string | null): Pr
     handsetId: id,
     name,
     fit: fitPackage(claim, installedOf(facts)),
+    history: setHistory(facts.typed.fingerprint, report.build.fingerprint),
   }));
 }
 

@@ -9,6 +9,8 @@ import { provedPieces } from '@/core/bytes/hashed-source';
 import { EternoError } from '@/core/errors';
 import type { SetPart } from '@/core/link/handset-link';
 import type { OpenedPackage, TakenImage } from '@/core/packages/package-report';
+import { writtenParts } from '@/core/packages/region-part';
+import { ROLE_WORDS } from '@/core/packages/set-roles';
 import type { Evidence } from '@/core/rounds/evidence';
 import { DEEDS } from '@/core/steps/deeds';
 import { fileSink } from '@/platform/node/file-sink';
@@ -179,6 +181,18 @@ async function writePart(
   return evidence;
 }
 
+/** The images that were sent, by the part of the set that they come in. */
+function partsSent(running: StepRun, sent: readonly string[]): string[] {
+  const set = wholePackage(running.bench, targetOf(running))?.report.set;
+  if (!set) return [];
+  return writtenParts(set).flatMap(({ file, role, members }) => {
+    const own = members.flatMap(({ partition }) =>
+      partition !== null && sent.includes(partition) ? [partition] : [],
+    );
+    return own.length === 0 ? [] : [`${ROLE_WORDS[role]}, ${file}: ${own.join(', ')}`];
+  });
+}
+
 /** A matched set in download mode; its region part keeps or erases. */
 const writeSet: Executor = async (running) => {
   const { link, step, watch } = running;
@@ -227,6 +241,7 @@ const writeSet: Executor = async (running) => {
   return [
     ...evidence,
     strong(`${sent.size} images written as one set, ${keepData ? 'data kept' : 'data erased'}`),
+    ...partsSent(running, [...sent.keys()]).map(strong),
   ];
 };
 
