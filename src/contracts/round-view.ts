@@ -1,3 +1,4 @@
+import type { SetRole } from '@/core/packages/set-roles';
 import type { Override, Verdicted } from '@/core/gates/check';
 import type { NextBatch } from '@/core/modules/bring-back';
 import type { Budget, WipeLine } from '@/core/rounds/budget';
@@ -83,6 +84,15 @@ export type HandTurn =
       readonly hashCommand: string;
       /** One a target; empty where the person has given no words for it. */
       readonly commands: readonly string[];
+    }
+  /** An archive of a firmware set, given to the tool that writes it. */
+  | {
+      readonly do: 'part';
+      readonly role: SetRole;
+      readonly fileName: string;
+      readonly holds: readonly string[];
+      /** The patched archive goes in its place. */
+      readonly patched: boolean;
     }
   | { readonly do: 'restart'; readonly into: 'bootloader' | 'userspace'; readonly command: string | null };
 

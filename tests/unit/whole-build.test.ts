@@ -201,7 +201,9 @@ describe('the same by hand', () => {
     const turns = hand!.turns.map((turn) =>
       turn.do === 'write'
         ? [turn.targets.join(' '), turn.commands.join(' '), turn.take, turn.sizeBytes, turn.sha256]
-        : [turn.into, turn.command],
+        : turn.do === 'restart'
+          ? [turn.into, turn.command]
+          : [turn.fileName],
     );
     const images = await own.imagesOf(OCTOBER);
     const kept = (name: string, file = `${name}-${OCTOBER.split('/')[3]}.img`) => [
@@ -266,6 +268,33 @@ describe('a firmware set with such a system', () => {
       data: { wipes: 0 },
       running: { build: OCTOBER, rooted: true },
     });
+  });
+});
+
+describe('a firmware set of several archives', () => {
+  it('is given to a tool archive by archive, the patched one in the place of the system’s', async () => {
+    world = await laneWorld({
+      profile: {
+        slotCount: 1,
+        rootPartition: 'boot',
+        hasDownload: true,
+        hasUserspace: false,
+        recoveryHome: 'recovery',
+      },
+      facts: { downloadMode: 'true' },
+      sets: true,
+    });
+    const round = await begin(world, 'monthly update', { lane: 'firmware-set-patched', target: OCTOBER });
+    await walk(world, round, { until: 'write-set-patched' });
+    const { hand } = await roundView(round);
+    expect(
+      hand!.turns.map((turn) => (turn.do === 'part' ? [turn.role, turn.fileName, turn.patched] : turn.do)),
+    ).toEqual([
+      ['bootloader', 'BL_HT8_user.tar.md5', false],
+      ['system', 'AP_HT8_user.tar.md5', true],
+      ['modem', 'CP_HT8_user.tar.md5', false],
+      ['region-keep', 'HOME_CSC_HT8_user.tar.md5', false],
+    ]);
   });
 });
 

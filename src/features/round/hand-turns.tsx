@@ -1,6 +1,7 @@
 'use client';
 import type { HandTurn } from '@/contracts/round-view';
-import { formatBytes } from '@/ui/format';
+import { ROLE_WORDS } from '@/core/packages/set-roles';
+import { formatBytes, listNames } from '@/ui/format';
 import { HashText } from '@/ui/hash-text';
 import { CommandLine } from './command-line';
 import styles from './round.module.css';
@@ -22,23 +23,54 @@ export function HandTurns({
   const done = wanted.filter((name) => written.includes(name)).length;
   return (
     <section aria-label="Files of the build">
-      <p className="small">
-        <b className="num">
-          {done} of {wanted.length} written
-        </b>{' '}
-        <span className="soft">
-          by what you pasted below. Write them in this order, and see first that each file still has its hash.
-        </span>
-      </p>
+      {wanted.length > 0 ? (
+        <p className="small">
+          <b className="num">
+            {done} of {wanted.length} written
+          </b>{' '}
+          <span className="soft">
+            by what you pasted below. Write them in this order, and see first that each file still has its
+            hash.
+          </span>
+        </p>
+      ) : (
+        <p className="small soft">
+          Give each archive of the set to its own place in your tool. Leave out whatever is not in this list.
+        </p>
+      )}
       <ol className={styles.turns}>
         {turns.map((turn, i) => (
           // a restart into one mode may stand there twice
-          <li key={`${i} ${turn.do === 'write' ? turn.partition : turn.into}`}>
-            {turn.do === 'write' ? <WriteTurn turn={turn} written={written} /> : <RestartTurn turn={turn} />}
+          <li key={`${i} ${turn.do}`}>
+            {turn.do === 'write' ? (
+              <WriteTurn turn={turn} written={written} />
+            ) : turn.do === 'part' ? (
+              <PartTurn turn={turn} />
+            ) : (
+              <RestartTurn turn={turn} />
+            )}
           </li>
         ))}
       </ol>
     </section>
+  );
+}
+
+function PartTurn({
+  turn: { role, fileName, holds, patched },
+}: {
+  readonly turn: Extract<HandTurn, { do: 'part' }>;
+}) {
+  return (
+    <div className="small">
+      <b>{ROLE_WORDS[role]}</b>: <span className="mono">{fileName}</span>{' '}
+      <span className="soft">holds {listNames(holds)}</span>
+      {patched ? (
+        <div className="wait">
+          Not this archive itself: the patched one that you made of it in the Firmware room.
+        </div>
+      ) : null}
+    </div>
   );
 }
 

@@ -2,6 +2,7 @@ import 'server-only';
 import type { HandTurn } from '@/contracts/round-view';
 import type { WholePart } from '@/core/bench/whole-build';
 import { isLogical, wholePackage, writeTurns } from '@/core/bench/whole-build';
+import { writtenParts } from '@/core/packages/region-part';
 import type { RoundStep } from '@/core/rounds/round';
 import { hashCommand, quoteFor } from '@/core/steps/commands';
 import { DEEDS } from '@/core/steps/deeds';
@@ -70,6 +71,18 @@ function writeTurn(
   };
 }
 
+/** The archives of a set, in the order in which a tool takes them; empty where no set of several was opened. */
+function partTurns({ bench, round, rootPartition }: RoundContext, step: RoundStep): HandTurn[] {
+  const { writes } = DEEDS[step.key];
+  const set = wholePackage(bench, buildOfStep({ round }, step, 'the target'))?.report.set;
+  if (!set) return [];
+  return writtenParts(set).map(({ file, role, members }) => {
+    const holds = members.map(({ partition, name }) => partition ?? name);
+    const patched = writes?.parts?.patched === true && holds.some((one) => one === rootPartition);
+    return { do: 'part', role, fileName: file, holds, patched };
+  });
+}
+
 /** Empty at a step that writes no whole build. */
 export function handTurns(
   context: RoundContext,
@@ -84,6 +97,9 @@ export function handTurns(
     command:
       into === 'bootloader' ? commandOf(own, 'enter bootloader', { serial, address: 'HOST:PORT' }) : null,
   });
+  const inDownload = DEEDS[step.key].shown?.mode === 'download';
+  const archives = inDownload ? partTurns(context, step) : [];
+  if (archives.length > 0) return archives;
   // a set is written as a whole, by one press of its tool
   const turns =
     DEEDS[step.key].shown?.mode === 'bootloader'
