@@ -112,3 +112,60 @@ test.describe('an unlock code by mail', () => {
     await expect(heading(page, /Write the patched image to init_boot/)).toBeVisible();
   });
 });
+
+/** Root is asked for over the link; somebody allows it on the handset. */
+async function withRoot(page: Page, name: string): Promise<void> {
+  await button(page, name).click();
+  await expect(page.getByRole('img', { name: /asks for root/ })).toBeVisible();
+  await page.keyboard.press('[');
+}
+
+test.describe('a recovery by its package, from the running system', () => {
+  test.use({ way: 19 });
+  test('is installed once what it overwrites was read out, and seen again after a start', async ({
+    page,
+    wayStack: stack,
+  }) => {
+    test.slow();
+    await begin(page, stack.url);
+    await expect(heading(page, /Prove root/)).toBeVisible();
+    await withRoot(page, 'Prove root');
+    await expect(heading(page, /Read out what lifeboat-3.8-reed10-installer.zip overwrites/)).toBeVisible();
+    await withRoot(page, 'Read it out and keep it');
+    await protect(page);
+    await button(page, 'All of this holds, go on').click();
+    await expect(heading(page, /Install lifeboat-3.8-reed10-installer.zip on Weir tablet/)).toBeVisible();
+    await withRoot(page, 'Push it and install it');
+    await expect(heading(page, /Start the system/)).toBeVisible();
+    await button(page, 'Start the system').click();
+    await expect(heading(page, /Prove root/)).toBeVisible();
+    await withRoot(page, 'Prove root');
+    await expect(heading(page, /is still there/)).toBeVisible();
+    await withRoot(page, 'Look once more');
+    await expect(heading(page, /Close the round/)).toBeVisible();
+    await expect(page.getByText('What the package wrote is still there after a start')).toBeVisible();
+    await button(page, /^Close the round/).click();
+    await expect(heading(page, /Package: reached and closed/)).toBeVisible();
+  });
+});
+
+test.describe('back to stock', () => {
+  test.use({ way: 15 });
+  test('ends with root asked for and refused', async ({ page, wayStack: stack }) => {
+    test.slow();
+    await begin(page, stack.url);
+    await protect(page);
+    await button(page, 'Restart it into the bootloader').click();
+    await button(page, 'Read it in the bootloader').click();
+    await button(page, 'All of this holds, go on').click();
+    await expect(heading(page, /Write the stock image to init_boot/)).toBeVisible();
+    await button(page, /^Write to slot a/).click();
+    await expect(heading(page, /Start the system/)).toBeVisible();
+    await button(page, 'Start the system').click();
+    await expect(heading(page, /there has to be none/)).toBeVisible();
+    await button(page, 'Ask for root').click();
+    await expect(heading(page, /Close the round/)).toBeVisible();
+    await button(page, /^Close the round/).click();
+    await expect(heading(page, /Return to stock: reached and closed/)).toBeVisible();
+  });
+});

@@ -311,6 +311,19 @@ describe('a step over the link', () => {
     });
     expect(on.putBacks).toEqual({ open: [], close: [{ id: 'p1', how: 'step modules-on' }] });
   });
+  it('what was backed up goes back, until its data is seen there; where nothing is kept nothing does', () => {
+    const kept = (what: 'files' | 'none') =>
+      decided(moment([step('back-up')]), { do: 'back-up', what, note: 'new' }).putBacks.open.length;
+    expect([kept('files'), kept('none')]).toEqual([1, 0]);
+    const putBacks = [{ id: 'p1', kind: 'back-up', what: 'w', openedAt: 1 }] as unknown as Moment['putBacks'];
+    const looked = (data: 'works' | 'does not work') =>
+      decided(moment([step('look-around')], { putBacks }), {
+        do: 'look-around',
+        answers: { data, calls: 'does not work', payments: 'does not work' },
+        note: '',
+      }).putBacks.close.length;
+    expect([looked('works'), looked('does not work')]).toEqual([1, 0]);
+  });
   it('that fails says what was written, and what nobody knows', () => {
     const written = {
       partition: 'boot',

@@ -29,6 +29,23 @@ export function seenAs({ root }: Moment, seen: Seen, events: readonly RoundEvent
   return { slots: seen.slots, trials: seen.trials, backups: seen.backups, events: [...told, ...events] };
 }
 
+/** The person looked for their data and did not find it: what was backed up still has to go back. */
+const dataIsGone = (evidence: readonly Evidence[]) =>
+  evidence.some(({ about, says }) => about === 'data-there' && says === 'no');
+
+/** What a step changed for a while; what is open already is not opened twice, and where nothing is kept nothing goes back. */
+function opened(
+  { key }: RoundStep,
+  evidence: readonly Evidence[],
+  putBacks: Moment['putBacks'],
+): Decision['putBacks']['open'] {
+  const { opens } = DEEDS[key];
+  const nothing = evidence.some(({ nothingKept }) => nothingKept !== undefined);
+  return opens && !nothing && !putBacks.some(({ kind }) => kind === key)
+    ? [{ kind: key, what: opens.what }]
+    : [];
+}
+
 /** A step is over with what was seen; what follows and is proved already is over with it. */
 export function endStep(
   moment: Moment,
@@ -41,7 +58,6 @@ export function endStep(
   const { round, steps, putBacks } = moment;
   const step = steps.find(({ id }) => id === stepId)!;
   const startedAt = step.startedAt ?? lastEnd(round, steps);
-  const { opens } = DEEDS[step.key];
   const decision: Decision = {
     ...NOTHING_DECIDED,
     ...seenAs(moment, seen, [
@@ -50,12 +66,11 @@ export function endStep(
     steps: changed(steps, stepId, { state: 'done', startedAt, endedAt, actor, evidence }),
     putBacks: {
       // what is open already is not opened twice
-      open:
-        opens && !putBacks.some(({ kind }) => kind === step.key)
-          ? [{ kind: step.key, what: opens.what }]
-          : [],
+      open: opened(step, evidence, putBacks),
       close: putBacks
-        .filter(({ kind }) => undoneBy(kind).includes(step.key))
+        .filter(
+          ({ kind }) => undoneBy(kind).includes(step.key) && !(kind === 'back-up' && dataIsGone(evidence)),
+        )
         .map(({ id }) => ({ id, how: `step ${step.key}` })),
     },
   };

@@ -200,7 +200,15 @@ export const HERE = {
     }),
   },
   'back-up': {
-    deed: { writes: null, gates: NONE, changes: false, here: true, waits: true },
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: false,
+      here: true,
+      waits: true,
+      // seen to be there when somebody looks around
+      opens: { what: 'What was backed up goes back onto it', closedBy: ['look-around'] },
+    },
 
     stage: 'Protect',
     seconds: [300, 1800],
