@@ -2,7 +2,7 @@ import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { expect, test } from './stack';
-import { protect, ROUND } from './steps';
+import { lookAround, protect, ROUND } from './steps';
 
 /* Pieces of work from their beginning on, as the demo sets the world to them. */
 
@@ -110,6 +110,24 @@ test.describe('an unlock code by mail', () => {
     await page.keyboard.press(']');
     await page.keyboard.press('p');
     await expect(heading(page, /Write the patched image to init_boot/)).toBeVisible();
+    await button(page, /^Write to slot/).click();
+    await expect(heading(page, /Start the system/)).toBeVisible();
+    await button(page, 'Start the system').click();
+    // it was erased: it trusts no computer until somebody says so on it
+    await expect(heading(page, /debugging on/)).toBeVisible();
+    await button(page, 'Turn debugging on').click();
+    await button(page, 'It is on, read it').click();
+    await expect(heading(page, /Prove root/)).toBeVisible();
+    await withRoot(page, 'Prove root');
+    await expect(heading(page, /Let the root app finish/)).toBeVisible();
+    await button(page, 'Let the root app finish').click();
+    await button(page, 'It is finished, read it').click();
+    await lookAround(page);
+    await expect(heading(page, /Close the round/)).toBeVisible();
+    // its data was seen there, so nothing that was backed up has to go back
+    await expect(page.getByText('What was backed up goes back onto it')).toHaveCount(0);
+    await button(page, /^Close the round/).click();
+    await expect(heading(page, /First root: reached and closed/)).toBeVisible();
   });
 });
 
