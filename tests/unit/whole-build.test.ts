@@ -239,17 +239,22 @@ describe('the same by hand', () => {
   });
 });
 
+/** One slot, and download mode for what comes in sets. */
+const IN_SETS = {
+  profile: {
+    slotCount: 1,
+    rootPartition: 'boot',
+    hasDownload: true,
+    hasUserspace: false,
+    recoveryHome: 'recovery',
+  },
+  facts: { downloadMode: 'true' },
+} as const;
+
 describe('a firmware set with such a system', () => {
   it('is sent part by part, and written as one', async () => {
     world = await laneWorld({
-      profile: {
-        slotCount: 1,
-        rootPartition: 'boot',
-        hasDownload: true,
-        hasUserspace: false,
-        recoveryHome: 'recovery',
-      },
-      facts: { downloadMode: 'true' },
+      ...IN_SETS,
       systemBytes: SYSTEM,
     });
     const round = await begin(world, 'monthly update', { lane: 'firmware-set-patched', target: OCTOBER });
@@ -274,14 +279,7 @@ describe('a firmware set with such a system', () => {
 describe('a firmware set of several archives', () => {
   it('is given to a tool archive by archive, the patched one in the place of the system’s', async () => {
     world = await laneWorld({
-      profile: {
-        slotCount: 1,
-        rootPartition: 'boot',
-        hasDownload: true,
-        hasUserspace: false,
-        recoveryHome: 'recovery',
-      },
-      facts: { downloadMode: 'true' },
+      ...IN_SETS,
       sets: true,
     });
     const round = await begin(world, 'monthly update', { lane: 'firmware-set-patched', target: OCTOBER });

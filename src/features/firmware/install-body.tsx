@@ -1,10 +1,6 @@
 'use client';
 import { Button } from 'antd';
-import { useState } from 'react';
 import { waysQuery } from '@/contracts/ways-query';
-import { toHex } from '@/core/bytes/bytes';
-import type { ErrorData } from '@/core/errors';
-import { toEternoError } from '@/core/errors';
 import type { ScriptTargets, Unclear } from '@/core/packages/script-targets';
 import { ErrorNote } from '@/ui/error-note';
 import { formatBytes } from '@/ui/format';
@@ -12,6 +8,7 @@ import { Link } from '@/ui/link';
 import { sendInstall } from '@/ui/send';
 import styles from './firmware.module.css';
 import { PackageEvidence } from './package-evidence';
+import { useKeep } from './use-keep';
 import type { OpenPackage } from './use-package';
 
 const UNCLEAR: Readonly<Record<Unclear, string>> = {
@@ -39,25 +36,9 @@ interface Props {
 
 /** A package that a recovery or root installs: what it writes as its script says it, and its way onto a handset. */
 export function InstallBody({ pack, handsets }: Props) {
-  const [state, setState] = useState<'opened' | 'keeping' | 'kept'>('opened');
-  const [sha256, setSha256] = useState('');
-  const [error, setError] = useState<ErrorData | null>(null);
+  const { state, sha256, error, dismiss, keep } = useKeep(pack.file, sendInstall);
   const script = pack.report.script ?? { targets: [], unclear: 'unnamed' as const };
   const told = script.unclear === null && script.targets.every(({ member }) => member !== null);
-  const keep = async () => {
-    setState('keeping');
-    setError(null);
-    try {
-      const bytes = await pack.file.arrayBuffer();
-      const hash = toHex(new Uint8Array(await crypto.subtle.digest('SHA-256', bytes)));
-      await sendInstall(hash, bytes, pack.file.name);
-      setSha256(hash);
-      setState('kept');
-    } catch (thrown) {
-      setError(toEternoError(thrown, 'io').toData());
-      setState('opened');
-    }
-  };
   return (
     <>
       <div className={styles.verdict}>
@@ -69,15 +50,10 @@ export function InstallBody({ pack, handsets }: Props) {
           </p>
         </div>
         {told ? (
-          <MainButton
-            state={state}
-            onKeep={() => void keep()}
-            sha256={sha256}
-            handset={handsets[0] ?? null}
-          />
+          <MainButton state={state} onKeep={keep} sha256={sha256} handset={handsets[0] ?? null} />
         ) : null}
       </div>
-      {error ? <ErrorNote error={error} onDismiss={() => setError(null)} /> : null}
+      {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
       {state === 'kept' ? <InstallOn sha256={sha256} handsets={handsets} /> : null}
       <Targets script={script} />
       <h3 style={{ marginTop: 16 }}>What proves it</h3>
