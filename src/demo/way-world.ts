@@ -85,7 +85,7 @@ const STARTS: Readonly<Record<number, Start>> = {
   11: { handset: 'barn', locked: true },
   12: { handset: 'weir', rooted: true, recovery: true },
   13: { handset: 'north', rooted: true },
-  14: { handset: 'weir', recovery: true, ...FROM_MEMORY },
+  14: { handset: 'weir', rooted: true, recovery: true, ...FROM_MEMORY },
   15: { handset: 'north', rooted: true },
   16: { handset: 'spare', locked: true, wayDown: true },
   17: inside('lasting'),

@@ -98,9 +98,9 @@ export const TRY_IT: readonly TryIt[] = [
   ),
   one(
     14,
-    'first root',
+    'major upgrade',
     'recovery-started-once',
-    'Start a recovery once, from memory, and let it install root.',
+    'Move to a new build with all of it, and let a recovery that is started once install root.',
   ),
   one(
     15,
