@@ -2,6 +2,12 @@ import { afterEach, describe, expect, it } from 'vitest';
 import { keptInstalls } from '@/core/bench/install-package';
 import { listImages, listPackages } from '@/server/repositories/image-repository';
 import { confirmChecks } from '@/server/rounds/by-hand';
+import { memorySource } from '@/core/bytes/byte-source';
+import { findEntry } from '@/core/formats/zip/zip-archive';
+import { nodePorts } from '@/platform/node/node-ports';
+import { backupResponse } from '@/server/services/backup-service';
+import { jobEnded } from '@/server/services/jobs';
+import { checkVault, storeView } from '@/server/services/vault-service';
 import { roundView } from '@/server/rounds/round-view';
 import { planFor } from '@/server/services/plan-service';
 import { filesInVault, readProved } from '@/server/vault/vault';
@@ -73,6 +79,20 @@ describe('an install package', () => {
       [],
     );
   });
+});
+
+it('what is kept goes along in a backup, and is found whole', async () => {
+  await start();
+  const bytes = await packageOf('recovery', await recovery());
+  await keepInstall(bytes);
+  const backup = new Uint8Array(await (await backupResponse(false)).arrayBuffer());
+  const archive = await nodePorts.openZip(memorySource(backup, 'backup.zip'));
+  const entry = findEntry(archive, `installs/${sha256(bytes)}`)!;
+  const { source } = await archive.openEntry(entry);
+  expect(sha256(await source.read(0, source.size))).toBe(sha256(bytes));
+  const job = await checkVault();
+  await jobEnded(job.id);
+  expect((await storeView()).lastCheck).toMatchObject({ damaged: [], missing: [], strays: 0 });
 });
 
 describe('in a round', () => {
