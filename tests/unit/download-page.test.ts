@@ -23,6 +23,7 @@ import { sha256 } from '../fixtures/server-world';
 /* A maker's page on this machine: its lines against a handset, files fetched from it, and what comes out there. */
 
 const MIB = 1024 * 1024;
+const DAY_MS = 86_400_000;
 let world: LaneWorld | null = null;
 let closePage: (() => Promise<void>) | null = null;
 afterEach(async () => {
@@ -221,6 +222,16 @@ describe('what can be had', () => {
     expect(plans.plans.length > 0).toBe(isWay);
     if (!isWay)
       expect(plans.others.map(({ reason }) => reason).join()).toMatch(/No full package of HC1.260905/);
+  });
+
+  it('is told by no page that was read weeks ago', async () => {
+    const own = await start([october]);
+    await lookAtPage();
+    await own.clock.pass(13 * DAY_MS);
+    expect((await readBench()).offered).not.toBeNull();
+    await own.clock.pass(2 * DAY_MS);
+    expect((await readBench()).offered).toBeNull();
+    expect((await plan(own)).context.fullPackages).toContain(SEPTEMBER);
   });
 
   it('is what was opened here too, whatever the page says', async () => {

@@ -16,6 +16,7 @@ import type { Ways } from '@/core/ways/way-kinds';
 import { waysFrom } from './way-service';
 import type { SlotCell } from '@/core/slots/slot-map';
 import type { RootState } from '@/core/schedule/continuity';
+import { now } from './clock';
 import type { KnownFacts } from './fact-service';
 import { knownFrom } from './fact-service';
 import type { HandsetHistory } from './handset-history';
@@ -49,10 +50,14 @@ export async function damagedHashes(): Promise<ReadonlySet<string>> {
   return new Set(last ? [...last.damaged, ...last.missing] : []);
 }
 
-/** Builds that the maker's page offered when it was read last. */
+/** What a page said so long ago says nothing of today. */
+const OFFERS_LAST_MS = 14 * 86_400_000;
+
+/** Builds that the maker's page offered when it was read last; null where that is too long ago. */
 function offeredIn(text: string | null): Bench['offered'] {
   if (text === null) return null;
-  const { lines } = JSON.parse(text) as { readonly lines: readonly ListedLine[] };
+  const { at, lines } = JSON.parse(text) as { readonly at: number; readonly lines: readonly ListedLine[] };
+  if (now() - at > OFFERS_LAST_MS) return null;
   return new Set(lines.flatMap(({ fingerprint }) => fingerprint ?? []));
 }
 
