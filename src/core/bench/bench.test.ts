@@ -516,6 +516,28 @@ describe('a plan’s context', () => {
     for (const edges of [[edge, { ...edge, allowed: 'no' as const }], [{ ...edge, device: 'dale' }]])
       expect(made(subject(), bench, {}, { pace: {}, edges }).context.profile.sideloadsDown).toEqual([]);
   });
+  it('lends the bootloader of an older build that was noted, can be had, and is not below a fuse that was read', () => {
+    const idOf = (build: string) => build.split('/')[3]!;
+    const noted = (...builds: string[]) =>
+      ((id: string) =>
+        id === 'loose-builds'
+          ? { value: builds.map(idOf), sureness: 'only said', source: 'a list', at: 1 }
+          : null) as Subject['ways'];
+    const lent = (ways: Subject['ways'], where: Bench = bench, told = { antiRollback: '2' } as object) =>
+      made(subject({}, told as Readonly<Record<string, string>>, { ways }), where).context.looseBuild;
+    expect(lent(noted(OLD))).toBe(OLD);
+    // a newer one, and the installed one itself, are not put in for a while
+    expect(lent(noted(NEXT))).toBeUndefined();
+    expect(lent(noted(NOW))).toBeUndefined();
+    expect(lent(noted(OLD, NEXT))).toBe(OLD);
+    expect(lent(noted(OLD), bench, {})).toBeUndefined();
+    expect(lent(noted(OLD), { ...bench, offered: new Set([NOW]) })).toBeUndefined();
+    const level = (index: number) => ({
+      ...bench,
+      images: [image('bootloader', { fingerprint: OLD, index })],
+    });
+    expect([lent(noted(OLD), level(1)), lent(noted(OLD), level(2))]).toEqual([undefined, OLD]);
+  });
   it('has on each slot what was told of it, and takes a cut write for what does not start', () => {
     const patched = image('boot', { role: 'patched', sha256: 'p' });
     const stock = image('boot', { sha256: 's', ramdisk: true });

@@ -223,7 +223,7 @@ const alsoFor = (
   ...looseBuildOf(known, profile),
 });
 
-/** The newest of the noted ones whose bootloader is known not to be below the fuse. */
+/** The newest of the noted ones before the installed build that can be had and is not known to be below the fuse. */
 function looseBuildOf(
   { subject, bench, fingerprint }: Known,
   { looseBuilds }: HandsetProfile,
@@ -231,12 +231,12 @@ function looseBuildOf(
   const told = subject.facts.value('antiRollback');
   if (told === null) return {};
   const fuse = Number(told);
-  const fits = looseBuilds.filter((build) => {
+  const known = knownBuilds(subject, bench);
+  const newest = known.slice(0, Math.max(known.indexOf(fingerprint), 0)).findLast((build) => {
     const level = bootloaderLevel(bench, build);
     // one that is not in the vault yet is looked at when it is
-    return build !== fingerprint && (level === null || level >= fuse);
+    return looseBuilds.includes(build) && canBeHad(bench, build) && (level === null || level >= fuse);
   });
-  const newest = fits.at(-1);
   return newest === undefined ? {} : { looseBuild: newest };
 }
 

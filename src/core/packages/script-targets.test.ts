@@ -38,6 +38,8 @@ describe('what an install script writes', () => {
       'boot=b.img',
       'computed',
     ],
+    ['dd if=a.img of=/dev/block/by-name/boot\ndd if=b.img of=/dev/mtd/mtd3', 'boot=a.img', 'computed'],
+    ['echo done > /dev/null', '', 'unnamed'],
     ['mount /system; cp a b', '', 'unnamed'],
     ['', '', 'unnamed'],
     ['# dd if=boot.img of=/dev/block/by-name/boot', '', 'unnamed'],

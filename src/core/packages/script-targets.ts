@@ -24,6 +24,8 @@ export interface ScriptTargets {
 }
 
 const BY_NAME = /by-name\/([A-Za-z0-9_-]{1,63})$/;
+/** A device by another path than its partition's name; those that keep nothing are none. */
+const A_DEVICE = /^\/dev\/(?!(?:null|zero|u?random|tty\w*|stdout|stderr|fd\/\d+|kmsg)$)/;
 const BLOCK = /\/dev\/block\/[^\s"',;)]*/g;
 
 interface Found {
@@ -84,7 +86,7 @@ export function scriptTargets(script: string): ScriptTargets {
         // two lines that put different files there: which one stays is not told
         if (targets.has(partition) && targets.get(partition)!.member !== member) computed = true;
         targets.set(partition, { partition, member });
-      } else if (path.startsWith('/dev/block/') || /^\$|`/.test(path)) computed = true;
+      } else if (A_DEVICE.test(path) || /^\$|`/.test(path)) computed = true;
     }
   }
   const found = [...targets.values()];
