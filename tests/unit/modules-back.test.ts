@@ -75,7 +75,10 @@ describe('an update with modules', () => {
     const round = await begin(world, 'monthly update', { lane: 'update-in-place-other-slot' });
     const walked = await walk(world, round);
     expect(walked).toContain('modules-off');
-    expect(walked.indexOf('modules-off')).toBeLessThan(walked.indexOf('take-update'));
+    expect(walked.slice(walked.indexOf('modules-off'))).toEqual(
+      expect.arrayContaining(['modules-seen-off', 'take-update']),
+    );
+    expect(walked.indexOf('modules-seen-off')).toBeLessThan(walked.indexOf('take-update'));
     const { steps, state } = await roundView(round);
     expect(
       steps
@@ -88,6 +91,16 @@ describe('an update with modules', () => {
     expect(handset).toMatchObject({ running: { rooted: true, build: OCTOBER } });
     expect(modulesLoaded(handset.modules)).toEqual(IDS);
     expect((await outcomesOf(OCTOBER))['torch']).toBe('worked');
+  });
+
+  it('goes no further with one that is on again after the restart', async () => {
+    world = await withModules({ profile: { stubbornModules: ['torch'] } });
+    const round = await begin(world, 'monthly update', { lane: 'update-in-place-other-slot' });
+    expect((await walk(world, round)).at(-1)).toBe('modules-seen-off');
+    const { steps, current } = await roundView(round);
+    expect(steps[current!]).toMatchObject({ key: 'modules-seen-off', state: 'failed' });
+    expect(modulesLoaded((await see()).state.modules)).toContain('torch');
+    expect((await see()).state).toMatchObject({ update: null, running: { build: SEPTEMBER } });
   });
 
   it('names the one that loops, keeps it off, and has it in the next judgement', async () => {
@@ -243,7 +256,8 @@ describe('an update with modules', () => {
     await insertFacts(world.handset, [{ key: 'modules', value: 'torch 1.5' }], {
       source: 'link',
       witness: 'system',
-      at: Date.now(),
+      // later than what was read in the round
+      at: Date.now() + 3_600_000,
     });
     expect(await torch()).toMatchObject({ version: '1.5', readAs: '2.0', loopedHere: false });
     expect(await shelved()).toEqual([

@@ -65,6 +65,7 @@ const GATES: Readonly<Record<StepKey, string>> = {
   'open-root': '',
   'undo-inside': '',
   'modules-off': '',
+  'modules-seen-off': '',
   'modules-on': '',
   'erase-cache': '',
   'back-up-image': '',

@@ -218,8 +218,20 @@ function succeed(
     record: recordAfterStart(profile, state.record, foreignOn(state.images, slot)),
     rootApp: rooted && state.rootApp === 'absent' ? 'unfinished' : state.rootApp,
     images: profile.restoresRecovery ? stockRecoveryBack(profile, state, slot) : state.images,
+    modules: rooted ? stubbornOn(profile, state.modules) : state.modules,
   };
   return { state: after, outcome: { result: 'started', slot, rooted, fellBack } };
+}
+
+/** With root, the ones that heed no switch load again. */
+function stubbornOn(
+  { stubbornModules }: HandsetProfile,
+  modules: HandsetState['modules'],
+): HandsetState['modules'] {
+  const again = modules.ids.filter((id) => stubbornModules.includes(id));
+  if (again.length === 0) return modules;
+  const off = modules.on ? (modules.off ?? []) : modules.ids;
+  return { ...modules, on: true, off: off.filter((id) => !again.includes(id)) };
 }
 
 const foreignOn = (images: HandsetState['images'], slot: Slot) =>

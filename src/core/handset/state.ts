@@ -245,6 +245,8 @@ export interface HandsetProfile {
   readonly makerFloor: string | null;
   /** Modules that loop, by build. Nobody who plans may read this. */
   readonly badModules: readonly { readonly id: string; readonly build: string }[];
+  /** Modules that are on again after a restart, whatever was said to them. Nobody who plans may read this. */
+  readonly stubbornModules: readonly string[];
   /** Its keys, menu lines and questions, where they are not those of every stand-in. */
   readonly ownWays: WayValues;
 }
@@ -275,6 +277,7 @@ export const PLAIN_PROFILE = {
   sideloadsDown: [],
   makerFloor: null,
   badModules: [],
+  stubbornModules: [],
   ownWays: {},
 } as const satisfies Partial<HandsetProfile>;
 

@@ -21,6 +21,7 @@ import { lockHarm } from '../handset/operate-modes';
 import { otherSlot } from '../handset/state';
 import { BOOTLOADER_ACTIONS } from './actions-bootloader';
 import { COMPUTER_ACTIONS } from './actions-computer';
+import { MODULE_ACTIONS } from './actions-modules';
 import { PACKAGE_ACTIONS } from './actions-package';
 import { RECOVERY_ACTIONS } from './actions-recovery';
 import { UPDATE_ACTIONS } from './actions-updates';
@@ -35,7 +36,7 @@ import {
   customRecovery,
   stockImage,
 } from './context';
-import { goesToStock, isUpdate } from './goals';
+import { goesToStock } from './goals';
 
 /* What a plan can be made of. */
 
@@ -53,9 +54,6 @@ const START: Effect = (_context, { handset }) => [
 ];
 
 const buildAtOther = ({ handset }: PlanState) => handset.builds[otherSlot(handset.active)];
-
-/** Made by switching modules off. */
-export const MODULES_OFF = 'modules were off';
 
 export const ACTIONS = {
   ...COMPUTER_ACTIONS,
@@ -336,27 +334,7 @@ export const ACTIONS = {
     (_context, { handset }) =>
       handset.insideRoot === undefined ? 'root was not let in from inside' : [{ do: 'undo-inside' }],
   ),
-  'modules-off': onHandset(
-    { title: 'Switch modules off', minutes: [1, 2], who: 'root' },
-    ({ modulesOff, start }, { handset }) => {
-      if (handset.modules.ids.length === 0 || !handset.modules.on) return 'there is none on';
-      if (modulesOff?.length === 0) return 'none of them has to be off';
-      // after the update it would be too late
-      return handset.running?.build === start.running?.build
-        ? [{ do: 'modules', on: false }]
-        : 'it is for the build before';
-    },
-    () => [MODULES_OFF],
-  ),
-  'modules-on': onHandset(
-    { title: 'Bring the modules back', minutes: [3, 15], risk: 2, who: 'root' },
-    ({ goal, target }, { handset }) => {
-      if (handset.modules.on) return 'they are on';
-      // what they are tried on is the build that they are to run on
-      if (isUpdate(goal) && handset.running?.build !== target) return 'they come back on the new build';
-      return handset.snapshot === 'none' ? [{ do: 'modules', on: true }] : 'the update has to merge first';
-    },
-  ),
+  ...MODULE_ACTIONS,
   ...RECOVERY_ACTIONS,
   ...BOOTLOADER_ACTIONS,
   ...PACKAGE_ACTIONS,

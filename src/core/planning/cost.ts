@@ -10,8 +10,13 @@ const WAITING = 0.3;
 /** What root that is off the disk while it still runs counts, of root that is gone. */
 const OFF_DISK = 0.5;
 
-export const isStart = ({ id }: Pick<PlanAction, 'id'>) =>
-  id === 'start' || id === 'finish-start' || id === 'start-with-recovery-keys';
+const STARTS: readonly PlanAction['id'][] = [
+  'start',
+  'finish-start',
+  'start-with-recovery-keys',
+  'modules-seen-off',
+];
+export const isStart = ({ id }: Pick<PlanAction, 'id'>) => STARTS.includes(id);
 
 /** Expected and slow; a first start after a wipe takes longer. */
 export function minutesOf(

@@ -267,6 +267,7 @@ const DOES: Readonly<Record<ActionId, Of>> = {
   'open-root': always('root:inside'),
   'undo-inside': always('root:inside-off'),
   'modules-off': always('modules:off'),
+  'modules-seen-off': started,
   'modules-on': always('modules:on'),
   'erase-cache': always('wipe:cache'),
   'wipe-keep-storage': always('wipe:keep-storage'),

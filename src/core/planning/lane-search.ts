@@ -4,7 +4,8 @@ import type { Move } from '../plan/search';
 import { search } from '../plan/search';
 import { lowerFirst } from '../words/sentence';
 import type { ActionId, PlanAction } from './actions';
-import { ACTIONS, MODULES_OFF } from './actions';
+import { ACTIONS } from './actions';
+import { keepsRootOverRestart, MODULES_OFF, MODULES_SEEN_OFF } from './actions-modules';
 import type { GoalId, PlanContext, PlanState } from './context';
 import { hasMade, withMade } from './context';
 import { costOf } from './cost';
@@ -84,7 +85,14 @@ const applyIn =
 /** What a lane has to pass by its end. */
 function marksOf(context: PlanContext, lane: Lane): readonly string[] {
   const off = wantsModulesOff(context) && lane.actions.includes('modules-off');
-  return [THIS_LANE, ...(off ? [MODULES_OFF] : []), ...(seesFirst(context, lane) ? [SEEN] : [])];
+  // a switch that a module ignores shows at a restart only
+  const seen = off && keepsRootOverRestart(context, startOf(context));
+  return [
+    THIS_LANE,
+    ...(off ? [MODULES_OFF] : []),
+    ...(seen ? [MODULES_SEEN_OFF] : []),
+    ...(seesFirst(context, lane) ? [SEEN] : []),
+  ];
 }
 
 /** Why nothing leads there: the last refusal of the lane's own step, or that there is no order. */

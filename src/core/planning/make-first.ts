@@ -47,6 +47,7 @@ export const NEED_NOTHING_MADE: ReadonlySet<ActionId> = new Set([
   'lock',
   'modules-on',
   'modules-off',
+  'modules-seen-off',
   'back-up-image',
 ]);
 

@@ -40,6 +40,28 @@ export const UPDATES = {
       otherwise: 'One stays on: switch it off by itself, then look again.',
     }),
   },
+  'modules-seen-off': {
+    deed: {
+      writes: null,
+      gates: NONE,
+      changes: true,
+      shown: { as: 'start', mode: 'system', build: 'its build', slot: 'its own' },
+      asksForRoot: true,
+      starts: true,
+    },
+
+    stage: 'Prepare',
+    seconds: [90, 240],
+    button: 'Restart it and look',
+    verb: 'restart',
+    text: ({ modulesOff }) => ({
+      title: 'Restart, and see that the modules are off',
+      todo: `Restart the system, then look in the root app: ${modulesOff.length === 0 ? 'every module' : modulesOff.join(', ')} still says off, and what it does is gone.`,
+      see: 'It starts with root, and says off of each module that was switched off.',
+      dont: 'Go on with one that is on again: on the new build it would load at the first start.',
+      otherwise: 'One is on again: switch it off by itself, or take it off, and restart once more.',
+    }),
+  },
   'stock-back': {
     deed: {
       writes: { what: 'root', slot: 'its own' },

@@ -195,7 +195,7 @@ export async function untilStarted(running: StepRun): Promise<void> {
 }
 
 /** What runs after a start, held against the plan by the same reader as what a person pastes. */
-async function started(running: StepRun) {
+export async function started(running: StepRun) {
   const { round, step } = running;
   const { facts, text } = await until(running, 'read', MINUTE, () => ifAnswers(keepSystemFacts(running)));
   const shown = await shownAt(running, step, text);

@@ -9,6 +9,7 @@ import { needRoot } from '../../services/link-service';
 import { ifAnswers } from '@/core/link/if-answers';
 import type { Executor, Executors, StepRun } from './running';
 import { keepSystemFacts, modeNow, strong, until } from './running';
+import { started, untilStarted } from './run-modes';
 
 /* Modules off before an update, and back in batches after it. */
 
@@ -40,6 +41,21 @@ const modulesOff: Executor = async (running) => {
     strong(`${off.length === 0 ? 'no modules' : off.join(', ')}: off, as the handset says`),
     ...(stay.length > 0 ? [strong(`${stay.join(', ')}: left on`)] : []),
   ];
+};
+
+/** A restart with them off: a switch that one ignores shows there, not before. */
+const modulesSeenOff: Executor = async (running) => {
+  const { link, round } = running;
+  await link.restart('system');
+  await untilStarted(running);
+  const evidence = await started(running);
+  await needRoot(link);
+  const loaded = modulesLoaded((await link.status()).modules);
+  const named = round.plan.modulesOff ?? [];
+  const again = named.length > 0 ? loaded.filter((id) => named.includes(id)) : loaded;
+  if (again.length > 0)
+    throw new EternoError('handset-refused', `After its restart it says on of ${again.join(', ')}.`);
+  return [...evidence, strong('after its restart it says off of each of them')];
 };
 
 /** One start with these on: it comes up with them, or its kit has rested them after its loops. */
@@ -114,5 +130,6 @@ const modulesOn: Executor = async (running) => {
 
 export const MODULES = {
   'modules-off': modulesOff,
+  'modules-seen-off': modulesSeenOff,
   'modules-on': modulesOn,
 } as const satisfies Executors;
