@@ -1,3 +1,4 @@
+import type { BackupKind, BackupPart } from '@/core/words/backups';
 import type { SheetView } from './way-view';
 import type { FactGroup } from '@/core/facts/catalogue';
 import type { Contradiction, ReportSource, Witness } from '@/core/facts/resolve-facts';
@@ -141,10 +142,12 @@ export interface TrialView {
 
 export interface RecordsView {
   readonly backups: readonly {
-    readonly what: string;
+    readonly what: BackupKind;
     readonly place: string;
     readonly note: string;
     readonly at: number;
+    /** What of a whole set is not in it; null where nobody was asked. */
+    readonly lacks: readonly BackupPart[] | null;
   }[];
   readonly clocks: readonly { readonly kind: string; readonly endsAt: number; readonly note: string }[];
   readonly dependencies: readonly {

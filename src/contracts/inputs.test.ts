@@ -64,6 +64,26 @@ describe('what a browser sends', () => {
     }
     await holds(roundInputs.lookAroundSchema, { ...at, note: 'x'.repeat(200) });
     await fails(roundInputs.lookAroundSchema, { ...at, note: 'x'.repeat(201) });
+    const apps = (name: string, how: string, count = 1) => ({
+      ...at,
+      apps: Array.from({ length: count }, () => ({ name, how })),
+    });
+    for (const good of [apps('Till', 'works', 60), apps('x'.repeat(80), 'stopped')])
+      await holds(roundInputs.lookAroundSchema, good);
+    for (const bad of [
+      apps('Till', 'works', 61),
+      apps(' ', 'works'),
+      apps('x'.repeat(81), 'works'),
+      apps('Till', 'no'),
+    ])
+      await fails(roundInputs.lookAroundSchema, bad);
+  });
+  it('says what is in a backup, in parts that there are', async () => {
+    const at = { roundId: ID, version: 1, what: 'files', note: '' };
+    await holds(roundInputs.backUpSchema, { ...at, parts: ['photos'] });
+    await holds(roundInputs.backUpSchema, { ...at, what: 'none', parts: [] });
+    for (const parts of [undefined, ['pictures'], [''], Array.from({ length: 13 }, () => 'photos')])
+      await fails(roundInputs.backUpSchema, { ...at, parts });
   });
   it('says why it would not do it the same way again', async () => {
     const said = { roundId: ID, version: 1, again: 'no', note: 'too slow' };

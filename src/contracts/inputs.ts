@@ -1,3 +1,4 @@
+import { BACKUP_KINDS, BACKUP_PARTS } from '@/core/backups/backup-set';
 import type { OptionValues } from '@/core/patch/steps-that-run';
 import { LIMIT_FIELDS } from './ways-query';
 import { array, mixed, number, object, string, tuple } from 'yup';
@@ -313,11 +314,11 @@ export const keepReadBackSchema = object({
   handsetId: id,
   files: array(object({ partition, slot, sha256 })).min(1).max(LIMITS.packageFiles).required(),
 });
+export const backupParts = array(string().oneOf(BACKUP_PARTS).required()).max(BACKUP_PARTS.length).required();
 export const backupNoteSchema = object({
   handsetId: id,
-  what: string()
-    .oneOf(['files', 'in-system', 'image-level'] as const)
-    .required(),
+  what: string().oneOf(BACKUP_KINDS).required(),
+  parts: backupParts,
   place: string()
     .oneOf(['off the handset', 'on the handset'] as const)
     .required(),

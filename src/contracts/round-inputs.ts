@@ -1,4 +1,6 @@
+import { backupParts } from './inputs';
 import { array, boolean, number, object, string } from 'yup';
+import { BACKUP_KINDS } from '@/core/backups/backup-set';
 import { LIMITS } from '@/core/limits';
 import { LOOKED_ANSWERS } from '@/core/rounds/command';
 import type { OutcomeId } from '@/core/words/outcomes';
@@ -78,8 +80,9 @@ export const protectSchema = roundStepSchema.shape({ reason: string().trim().max
 
 export const backUpSchema = roundStepSchema.shape({
   what: string()
-    .oneOf(['files', 'in-system', 'image-level', 'none'] as const)
+    .oneOf([...BACKUP_KINDS, 'none'] as const)
     .required(),
+  parts: backupParts,
   note: string().trim().max(500).default(''),
 });
 
@@ -109,4 +112,14 @@ export const lookAroundSchema = roundStepSchema.shape({
   calls: looked,
   payments: looked,
   note: string().trim().default('').max(200),
+  apps: array(
+    object({
+      name: string().trim().required('Which app?').max(80),
+      how: string()
+        .oneOf(['works', 'stopped'] as const)
+        .required(),
+    }).required(),
+  )
+    .max(LIMITS.apps)
+    .default([]),
 });

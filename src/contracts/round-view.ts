@@ -251,6 +251,8 @@ export interface RoundView {
   readonly hand: HandView | null;
   /** At the step that brings modules back; null elsewhere. */
   readonly comingBack: ReturnView | null;
+  /** Where the person looks around: the apps that are noted of the handset; none elsewhere. */
+  readonly apps: readonly { readonly name: string; readonly effect: 'stops' | 'keeps working' | 'unknown' }[];
   /** At the end of a round whose root was proved, and not yet after one more restart. */
   readonly proveAgain: ProveAgainView | null;
   /** At this minute, whatever the round is at. */

@@ -56,6 +56,8 @@ export const LIMITS = {
   installBytes: 256 * 1024 * 1024,
   kitSteps: 1000,
   cmdlineBytes: 1535,
+  /** Apps that a person says something of at once. */
+  apps: 60,
   markerBytes: 4096,
   /** Text pasted or printed by a handset. */
   factsTextBytes: 4 * 1024 * 1024,

@@ -1,3 +1,4 @@
+import { SET_PARTS } from '@/core/backups/backup-set';
 import {
   insertBackup,
   insertClock,
@@ -94,6 +95,7 @@ async function recordNotes(): Promise<void> {
     what: 'files',
     place: 'off the handset',
     note: 'counter logs and photos, on the club’s disk',
+    parts: SET_PARTS.files,
     at: day('2026-11-05'),
   });
   await insertBackup({
@@ -101,6 +103,7 @@ async function recordNotes(): Promise<void> {
     what: 'files',
     place: 'off the handset',
     note: 'camera folder',
+    parts: ['photos'],
     at: day('2026-09-30'),
   });
   await insertBackup({
@@ -108,6 +111,7 @@ async function recordNotes(): Promise<void> {
     what: 'image-level',
     place: 'on the handset',
     note: 'through Lifeboat, to the card',
+    parts: ['data-image'],
     at: day('2026-10-30'),
   });
   await insertClock({

@@ -1,3 +1,4 @@
+import { SET_PARTS } from '@/core/backups/backup-set';
 import { join } from 'node:path';
 import { memorySource } from '@/core/bytes/byte-source';
 import { EternoError } from '@/core/errors';
@@ -260,6 +261,7 @@ async function noteWhatIsKnown(start: Start, handset: DemoHandset, before: DemoB
     what: 'files',
     place: 'off the handset',
     note: 'on the club’s disk',
+    parts: SET_PARTS.files,
     at: when,
   });
   const said: WayValues =

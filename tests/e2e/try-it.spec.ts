@@ -70,6 +70,7 @@ test.describe('an unlock code by mail', () => {
     await button(page, 'Allow unlocking').click();
     await expect(heading(page, /Back up what lies on Spare/)).toBeVisible();
     await page.getByRole('radio', { name: 'its files' }).check();
+    await page.getByRole('checkbox', { name: /^A whole set/ }).check();
     await page.getByLabel('Where it lies').fill('on the club’s disk');
     await button(page, 'Write it down, go on').click();
     await expect(heading(page, /Take accounts and theft guard off/)).toBeVisible();

@@ -170,7 +170,13 @@ describe('a recovery that shares its partition', () => {
 describe('a package by sideload', () => {
   const down = async () => {
     world = await laneWorld({ profile: { sideloadsDown: [{ from: SEPTEMBER, to: AUGUST }] } });
-    await noteBackup({ handsetId: world.handset, what: 'files', place: 'off the handset', note: '' });
+    await noteBackup({
+      handsetId: world.handset,
+      what: 'files',
+      place: 'off the handset',
+      note: '',
+      parts: null,
+    });
     await noteEdge(world.handset, {
       fromBuild: idOf(SEPTEMBER),
       toBuild: idOf(AUGUST),

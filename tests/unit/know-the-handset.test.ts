@@ -404,7 +404,7 @@ describe('what the dossier says', () => {
   });
 
   it('feasibility, records and readiness follow what is noted', async () => {
-    await noteBackup({ handsetId: handset, what: 'files', place: 'on the handset', note: '' });
+    await noteBackup({ handsetId: handset, what: 'files', place: 'on the handset', note: '', parts: null });
     await noteDependency({
       handsetId: handset,
       name: 'Hut payments',
@@ -494,7 +494,7 @@ describe('what the dossier says', () => {
 
   it('the passport that is made to be shared holds nothing private', async () => {
     await keepSecret(handset, 'code', 'UNLOCK\nCODE 99');
-    await noteBackup({ handsetId: handset, what: 'files', place: 'off the handset', note: '' });
+    await noteBackup({ handsetId: handset, what: 'files', place: 'off the handset', note: '', parts: null });
     await typeFact(handset, 'fuse', 'told the shop SERIAL42 and UNLOCKCODE99');
     const text = await (await passportResponse(handset)).text();
     expect(text).toContain('# North');

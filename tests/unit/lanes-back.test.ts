@@ -23,7 +23,7 @@ afterEach(async () => {
   world = null;
 });
 const backup = (own: LaneWorld) =>
-  noteBackup({ handsetId: own.handset, what: 'files', place: 'off the handset', note: '' });
+  noteBackup({ handsetId: own.handset, what: 'files', place: 'off the handset', note: '', parts: null });
 const idOf = (fingerprint: string) => fingerprint.split('/')[3]!;
 
 const SLATE = { slotCount: 1, rootPartition: 'boot', hasUserspace: false, recoveryHome: 'recovery' } as const;

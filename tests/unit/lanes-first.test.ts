@@ -27,7 +27,7 @@ afterEach(async () => {
   world = null;
 });
 const backup = (own: LaneWorld) =>
-  noteBackup({ handsetId: own.handset, what: 'files', place: 'off the handset', note: '' });
+  noteBackup({ handsetId: own.handset, what: 'files', place: 'off the handset', note: '', parts: null });
 const rootOnDisk = async (partition: string) =>
   (await see()).state.images[onSlot(partition, (await see()).state.active)]!.patchedBy;
 

@@ -29,7 +29,7 @@ const idOf = (fingerprint: string) => fingerprint.split('/')[3]!;
 const evidenceOf = async (round: string, key: string) =>
   (await roundView(round)).steps.find((step) => step.key === key)!.evidence.map(({ what }) => what);
 const backup = (own: LaneWorld) =>
-  noteBackup({ handsetId: own.handset, what: 'files', place: 'off the handset', note: '' });
+  noteBackup({ handsetId: own.handset, what: 'files', place: 'off the handset', note: '', parts: null });
 const push = (path: string, text: string) => laneLink().push(path, new TextEncoder().encode(text));
 
 describe('a recovery started once', () => {

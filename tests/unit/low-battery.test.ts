@@ -106,7 +106,13 @@ describe('a battery that is nearly empty', () => {
 
   it('keeps a package from being sent', async () => {
     world = await laneWorld({ profile: { sideloadsDown: [{ from: SEPTEMBER, to: AUGUST }] } });
-    await noteBackup({ handsetId: world.handset, what: 'files', place: 'off the handset', note: '' });
+    await noteBackup({
+      handsetId: world.handset,
+      what: 'files',
+      place: 'off the handset',
+      note: '',
+      parts: null,
+    });
     await noteEdge(world.handset, {
       fromBuild: idOf(SEPTEMBER),
       toBuild: idOf(AUGUST),

@@ -61,6 +61,7 @@ describe('the gates of a step, from what is stored', () => {
       what: 'files',
       place,
       note: '',
+      parts: null,
       at: now() - days * DAY_MS,
     });
     expect((await gate('unlock', 'backup')).verdict).toBe(verdict);

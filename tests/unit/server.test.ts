@@ -30,6 +30,8 @@ import { kitViews, storeImage, storeKit } from '@/server/services/image-service'
 import { imageDetail, imagesBeside } from '@/server/services/image-view';
 import { logRounds } from '@/server/services/log-service';
 import { recover } from '@/server/services/recover';
+import { dependenciesOf } from '@/server/repositories/record-repository';
+import { noteDependency } from '@/server/services/record-service';
 import { closeRound, confirmChecks, confirmProtect, giveUpRound, lookAround } from '@/server/rounds/by-hand';
 import { pasteAtStep, sayAtStep } from '../fixtures/at-step';
 import { startRound } from '@/server/rounds/opening';
@@ -379,11 +381,17 @@ describe('a round by hand', () => {
   }
   async function toTheEnd(id: string): Promise<void> {
     while ((await current(id)) !== 'look-around') await sayAtStep(id, await at(id), 'it looks right');
-    await lookAround(id, await at(id), { data: 'works', calls: 'works', payments: 'not used here' });
+    await lookAround(id, await at(id), { data: 'works', calls: 'works', payments: 'not used here' }, '', [
+      { name: 'Till', how: 'stopped' },
+      { name: 'Maps', how: 'stopped' },
+      { name: 'Post', how: 'works' },
+    ]);
   }
 
   it('goes from the first fact to the log, its words marked as weak', async () => {
     const { id, handset, sha } = await toWrite();
+    for (const name of ['Maps', 'Post'])
+      await noteDependency({ handsetId: handset, name, effect: 'unknown', needed: 'yes', note: 'own' });
     await sayAtStep(id, await at(id), 'my tool said it is written');
     expect((await slotCells(handset))[0]).toMatchObject({
       slot: 'a',
@@ -392,6 +400,12 @@ describe('a round by hand', () => {
       verdict: 'predicted',
     });
     await toTheEnd(id);
+    const apps = await dependenciesOf(handset);
+    expect(apps.map(({ name, effect, needed, note }) => [name, effect, needed, note])).toEqual([
+      ['Maps', 'stops', 'yes', 'own'],
+      ['Post', 'keeps working', 'yes', 'own'],
+      ['Till', 'stops', 'no', ''],
+    ]);
     const { signOff } = await roundView(id);
     expect(signOff.every((claim) => claim.evidence.length > 0)).toBe(true);
     expect(signOff.find((claim) => claim.claim === 'Root works')).toMatchObject({

@@ -172,7 +172,13 @@ describe('rows that no room could show', () => {
       await saveWaitingRule(world.handset, { days: 7, kit: true, modules: 2 });
       await saveCommands('posix', { write: 'mytool {target} {file}' }, 'mytool 1.2');
       await lifeboat();
-      await noteBackup({ handsetId: world.handset, what: 'files', place: 'off the handset', note: '' });
+      await noteBackup({
+        handsetId: world.handset,
+        what: 'files',
+        place: 'off the handset',
+        note: '',
+        parts: null,
+      });
       await jobEnded((await checkVault()).id);
       expect(await mendRows(1)).toBeNull();
       const file = new Uint8Array(await (await backupResponse(true)).arrayBuffer());

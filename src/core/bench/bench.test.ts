@@ -417,7 +417,7 @@ describe('a backup before a wipe', () => {
       who,
       NOTHING,
       rootOf(who, NOTHING),
-      { dependencies: [], clocks: [], lastBackupAt },
+      { dependencies: [], clocks: [], lastBackupAt, backupLacks: null },
       now,
     );
     expect(questions.find(({ id }) => id === 'backup')?.answer).toBe(answer);
@@ -601,7 +601,7 @@ describe('before a wipe', () => {
   const about = (facts: Partial<HandsetFacts>, bench: Partial<Bench> = {}) => {
     const where = { ...NOTHING, kits: [kit({ sdk: [33, 36], partitions: null })], ...bench };
     const who = subject(facts);
-    const notes = { dependencies: [], clocks: [], lastBackupAt: null };
+    const notes = { dependencies: [], clocks: [], lastBackupAt: null, backupLacks: null };
     return feasibilityOf(who, where, rootOf(who, where), notes, 0).questions.find(({ id }) => id === 'kit')!;
   };
   it('a package without a build is not at hand for a handset whose build is not known', () => {
@@ -619,7 +619,7 @@ describe('before a wipe', () => {
         who,
         where,
         rootOf(who, where),
-        { dependencies: [], clocks: [], lastBackupAt: null },
+        { dependencies: [], clocks: [], lastBackupAt: null, backupLacks: null },
         0,
       ).questions;
     };
@@ -628,7 +628,7 @@ describe('before a wipe', () => {
       bare,
       NOTHING,
       rootOf(bare, NOTHING),
-      { dependencies: [], clocks: [], lastBackupAt: null },
+      { dependencies: [], clocks: [], lastBackupAt: null, backupLacks: null },
       0,
     ).questions;
     expect(at(null)).toEqual(without);

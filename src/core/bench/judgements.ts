@@ -1,3 +1,4 @@
+import type { BackupPart } from '../words/backups';
 import { judgeFeasibility } from '../feasibility/feasibility';
 import type { Feasibility, FeasibilityInput } from '../feasibility/feasibility';
 import { floorsOf } from '../feasibility/floors';
@@ -251,6 +252,8 @@ export interface Notes {
     readonly needed: boolean;
   }[];
   readonly lastBackupAt: number | null;
+  /** What of a whole set the last one does not hold; null where nobody was asked. */
+  readonly backupLacks: readonly BackupPart[] | null;
 }
 
 /** What the maker's page says of the installed build: whether it offers it, and which whole builds it offers. */
@@ -293,6 +296,7 @@ export function feasibilityOf(
     dependencies: notes.dependencies,
     backupDays: notes.lastBackupAt === null ? null : Math.floor((now - notes.lastBackupAt) / DAY_MS),
     backupMaxDays: BACKUP_MAX_DAYS,
+    backupLacks: notes.backupLacks,
   });
 }
 

@@ -37,6 +37,7 @@ const good: FeasibilityInput = {
   dependencies: [{ name: 'Hut payments', effect: 'stops', needed: false }],
   backupDays: 2,
   backupMaxDays: 14,
+  backupLacks: null,
 };
 const judge = (change: Partial<FeasibilityInput> = {}) => judgeFeasibility({ ...good, ...change });
 

@@ -1,3 +1,4 @@
+import type { BackupPart } from '../words/backups';
 import type { RootPartition } from '../fit/root-partition';
 import type { Floor } from './floors';
 import type { DataVerdict } from './patch-levels';
@@ -47,6 +48,8 @@ export interface FeasibilityInput {
   /** Age of the newest backup off the handset, in days; null where there is none. */
   readonly backupDays: number | null;
   readonly backupMaxDays: number;
+  /** What of a whole set it does not hold; null where nobody was asked. */
+  readonly backupLacks: readonly BackupPart[] | null;
 }
 
 export interface Question {
@@ -229,9 +232,11 @@ function appsQuestion({ dependencies }: FeasibilityInput): Question {
     : ask(false)('yes', { code: 'apps-keep-working' });
 }
 
-function backupQuestion({ backupDays, backupMaxDays, unlocked }: FeasibilityInput): Question {
+function backupQuestion({ backupDays, backupMaxDays, backupLacks, unlocked }: FeasibilityInput): Question {
   if (backupDays === null) return answered('backup', unlocked !== true)('unknown', { code: 'no-backup' });
   const ask = answered('backup', false);
+  if (backupDays <= backupMaxDays && backupLacks !== null && backupLacks.length > 0)
+    return ask('no', { code: 'part-backup', lacks: backupLacks });
   return backupDays <= backupMaxDays
     ? ask('yes', { code: 'backup', days: backupDays })
     : ask('no', { code: 'old-backup', days: backupDays });

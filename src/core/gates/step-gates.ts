@@ -1,5 +1,6 @@
 import { monthOf } from '../feasibility/patch-levels';
 import type { Fit } from '../fit/fit-package';
+import type { BackupPart } from '../words/backups';
 import type { GateId, NotStock } from '../words/gates';
 import type { WriteSaw } from '../words/write';
 import { floorOf } from '../judge/write-rules';
@@ -44,6 +45,8 @@ export interface StepGateInput {
   readonly wholeMissing: readonly string[];
   readonly backupDays: number | null;
   readonly backupMaxDays: number;
+  /** What the last one does not hold; null where nobody was asked. */
+  readonly backupLacks: readonly BackupPart[] | null;
   /** Why nothing on it has to be kept, where the person said so in this round. */
   readonly nothingToKeep: string | null;
   readonly unlockSwitch: string | null;
@@ -125,13 +128,15 @@ export const GATES: Readonly<Record<GateId, Gate>> = {
         });
   },
   'region-part': ({ region: [holds, found] }) => checkOf('region-part', holds, found),
-  backup: ({ backupDays, backupMaxDays, nothingToKeep }) => {
-    const fresh = backupDays !== null && backupDays <= backupMaxDays;
+  backup: ({ backupDays, backupMaxDays, nothingToKeep, backupLacks }) => {
+    const lacks = backupLacks ?? [];
+    const fresh = backupDays !== null && backupDays <= backupMaxDays && lacks.length === 0;
     return checkOf('backup', fresh || nothingToKeep !== null ? true : null, {
       code: 'backup',
       days: backupDays,
       most: backupMaxDays,
       nothingToKeep,
+      lacks,
     });
   },
   'makers-own': ({ notStock }) =>

@@ -43,12 +43,7 @@ export const MODULE_ACTIONS = {
       if (modulesLoaded(state.handset.modules).length > 0) return 'they are on';
       if (!onTheirBuild(context, state)) return 'it is for the build before';
       return keepsRootOverRestart(context, state)
-        ? [
-            { do: 'restart' },
-            { do: 'finish-start' },
-            { do: 'ask-root' },
-            { do: 'answer-root', allow: true },
-          ]
+        ? [{ do: 'restart' }, { do: 'finish-start' }, { do: 'ask-root' }, { do: 'answer-root', allow: true }]
         : 'a restart would come up without root, or on another build';
     },
     () => [MODULES_SEEN_OFF],

@@ -39,7 +39,10 @@ describe('modules before an update', () => {
       images: {
         ...update().start.images,
         ...Object.fromEntries(
-          ['init_boot', 'boot', 'vendor_boot', 'recovery'].map((one) => [`${one}_b`, stockImage(one, OCTOBER)]),
+          ['init_boot', 'boot', 'vendor_boot', 'recovery'].map((one) => [
+            `${one}_b`,
+            stockImage(one, OCTOBER),
+          ]),
         ),
       },
     });

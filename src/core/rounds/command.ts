@@ -4,9 +4,10 @@ import type { BringBack } from '../modules/bring-back';
 import type { Observation } from '../observe/expectation';
 import type { GoalId } from '../planning/context';
 import type { RootState } from '../schedule/continuity';
+import type { BackupPart } from '../words/backups';
 import type { OutcomeId } from '../words/outcomes';
 import type { Evidence } from './evidence';
-import type { BackupNote, KeptPlan, NewStep, Round, RoundStep, Seen, SlotReport } from './round';
+import type { AppSeen, BackupNote, KeptPlan, NewStep, Round, RoundStep, Seen, SlotReport } from './round';
 import type { SignOffClaim } from './sign-off';
 
 /* What can be asked of a round, and what the answer is made from. */
@@ -85,12 +86,18 @@ export type Command =
       readonly checks: readonly Check[] | null;
       readonly overrides: readonly Override[];
     }
-  | { readonly do: 'back-up'; readonly what: BackupNote['what'] | 'none'; readonly note: string }
+  | {
+      readonly do: 'back-up';
+      readonly what: BackupNote['what'] | 'none';
+      readonly note: string;
+      readonly parts: readonly BackupPart[];
+    }
   | { readonly do: 'protect'; readonly rescuePage: boolean; readonly reason: string }
   | {
       readonly do: 'look-around';
       readonly answers: Readonly<Record<Looked, LookedAnswer>>;
       readonly note: string;
+      readonly apps: readonly AppSeen[];
     }
   | {
       readonly do: 'batch';

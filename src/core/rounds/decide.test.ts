@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Check } from '../gates/check';
 import type { StepKey } from '../steps/step-key';
+import { SET_PARTS } from '../backups/backup-set';
 import type { Command, FreshPlan, Moment } from './command';
 import { decide } from './decide';
 import type { Decision } from './decision';
@@ -131,7 +132,12 @@ describe('the step to do now', () => {
     ['it is done here', [step('protect')], SAY, 'done-here'],
     ['it is no step for a code', [step('guard-off')], { do: 'code', code: 'x' }, 'another-step'],
     ['it has no checks', [step('guard-off')], { do: 'confirm', checks: null, overrides: [] }, 'no-checks'],
-    ['no reason is given', [step('back-up')], { do: 'back-up', what: 'none', note: '  ' }, 'no-reason'],
+    [
+      'no reason is given',
+      [step('back-up')],
+      { do: 'back-up', what: 'none', note: '  ', parts: [] },
+      'no-reason',
+    ],
     [
       'no page was downloaded',
       [step('protect')],
@@ -154,18 +160,46 @@ describe('the step to do now', () => {
       { name: 'code', value: '77' },
     ]);
     expect(
-      decided(moment([step('back-up')]), { do: 'back-up', what: 'files', note: 'disk' }).backups,
-    ).toEqual([{ what: 'files', note: 'disk' }]);
+      decided(moment([step('back-up')]), { do: 'back-up', what: 'files', note: 'disk', parts: ['photos'] })
+        .backups,
+    ).toEqual([{ what: 'files', note: 'disk', parts: ['photos'] }]);
     expect(
-      decided(moment([step('back-up')]), { do: 'back-up', what: 'none', note: ' new ' }).steps![0]!
+      decided(moment([step('back-up')]), { do: 'back-up', what: 'none', note: ' new ', parts: [] }).steps![0]!
         .evidence[0]!.nothingKept,
     ).toBe('new');
+  });
+  it.each([
+    ['files', SET_PARTS.files, /a whole set/],
+    ['files', SET_PARTS.files.slice(1), /^not in it: photos and films$/],
+    ['image-level', ['data-image'], /root and recovery.*screen lock/],
+  ] as const)('says what a backup of kind %s does not hold', (what, parts, says) => {
+    const { steps, backups } = decided(moment([step('back-up')]), { do: 'back-up', what, note: '', parts });
+    expect(steps![0]!.evidence.map((one) => one.what).at(-1)).toMatch(says);
+    expect(backups[0]!.parts).toEqual(parts);
+  });
+  it('keeps how each app did, beside what was looked at', () => {
+    const apps = [
+      { name: 'Till', how: 'stopped' },
+      { name: 'Maps', how: 'works' },
+    ] as const;
+    const { steps, apps: kept } = decided(moment([step('look-around')]), {
+      do: 'look-around',
+      answers: { data: 'works', calls: 'works', payments: 'works' },
+      note: '',
+      apps,
+    });
+    expect(kept).toEqual(apps);
+    expect(steps![0]!.evidence.slice(-2).map((one) => one.what)).toEqual([
+      'Till: stopped working',
+      'Maps: works',
+    ]);
   });
   it('names the claim of each thing that only the person sees', () => {
     const { steps } = decided(moment([step('look-around')]), {
       do: 'look-around',
       answers: { data: 'works', calls: 'does not work', payments: 'not used here' },
       note: ' a scratch ',
+      apps: [],
     });
     expect(steps![0]!.evidence.map(({ about, says }) => [about, says])).toEqual([
       ['data-there', undefined],
@@ -264,7 +298,7 @@ describe('a step over the link', () => {
       slots: [{ partition: 'boot', slot: 'a', sha256: 's', certainty: 'read', reason: 'r' } as const],
       root: { state: 'proven', why: 'w' } as const,
       trials: [{ outcome: 'worked', note: 'n' } as const],
-      backups: [{ what: 'image-level', note: 'i' } as const],
+      backups: [{ what: 'image-level', note: 'i', parts: ['data-image'] } as const],
     };
     const decision = decided(running, {
       do: 'finish',
@@ -313,7 +347,8 @@ describe('a step over the link', () => {
   });
   it('what was backed up goes back, until its data is seen there; where nothing is kept nothing does', () => {
     const kept = (what: 'files' | 'none') =>
-      decided(moment([step('back-up')]), { do: 'back-up', what, note: 'new' }).putBacks.open.length;
+      decided(moment([step('back-up')]), { do: 'back-up', what, note: 'new', parts: [] }).putBacks.open
+        .length;
     expect([kept('files'), kept('none')]).toEqual([1, 0]);
     const putBacks = [{ id: 'p1', kind: 'back-up', what: 'w', openedAt: 1 }] as unknown as Moment['putBacks'];
     const looked = (data: 'works' | 'does not work') =>
@@ -321,6 +356,7 @@ describe('a step over the link', () => {
         do: 'look-around',
         answers: { data, calls: 'does not work', payments: 'does not work' },
         note: '',
+        apps: [],
       }).putBacks.close.length;
     expect([looked('works'), looked('does not work')]).toEqual([1, 0]);
   });

@@ -1,4 +1,5 @@
 import type { Command, Looked, Moment } from './command';
+import { lackingOf } from '../backups/backup-set';
 import { blocking } from '../gates/check';
 import { isDone } from '../modules/bring-back';
 import type { StepKey } from '../steps/step-key';
@@ -159,9 +160,19 @@ const BY_HAND = {
     return { ...NOTHING_DECIDED, steps: changed(moment.steps, step.id, again), secrets };
   },
   confirm: ({ moment, step, now }: AtStep, command: Of<'confirm'>) => confirm(moment, step, command, now),
-  'back-up'({ end }: AtStep, { what, note }: Of<'back-up'>): Decision | Refusal {
+  'back-up'({ end }: AtStep, { what, note, parts }: Of<'back-up'>): Decision | Refusal {
     const said = note.trim();
-    if (what !== 'none') return end('hand', [weak(say.backedUp(what, said))], { backups: [{ what, note }] });
+    if (what !== 'none') {
+      const lacking = lackingOf(what, parts) ?? [];
+      return end(
+        'hand',
+        [
+          weak(say.backedUp(what, said)),
+          ...(lacking.length > 0 ? [weak(say.backupLacks(lacking))] : [weak(say.BACKUP_WHOLE)]),
+        ],
+        { backups: [{ what, note, parts }] },
+      );
+    }
     return said === ''
       ? refuse('no-reason')
       : end('hand', [{ ...weak(say.nothingKept(said)), nothingKept: said }]);
@@ -172,15 +183,18 @@ const BY_HAND = {
       ? refuse('no-rescue-page')
       : end('hand', [weak(say.noRescuePage(reason.trim()))]);
   },
-  'look-around': ({ end }: AtStep, { answers, note }: Of<'look-around'>): Decision =>
-    end('hand', [
+  'look-around': ({ end }: AtStep, { answers, note, apps }: Of<'look-around'>): Decision => ({
+    ...end('hand', [
       ...LOOKED_AT.map(([what, about]): Evidence => ({
         ...weak(say.answered(what, answers[what])),
         about,
         ...(answers[what] === 'does not work' ? { says: 'no' } : {}),
       })),
+      ...apps.map(({ name, how }) => weak(say.appSeen(name, how))),
       ...(note.trim() === '' ? [] : [weak(say.said(note.trim()))]),
     ]),
+    apps,
+  }),
   batch: ({ moment, step, now }: AtStep, command: Of<'batch'>) => batch(moment, step, command, now),
   close: ({ moment, step, now }: AtStep, command: Of<'close'>) => close(moment, step, command, now),
 } as const;

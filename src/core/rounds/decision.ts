@@ -1,7 +1,7 @@
 import type { StepKey } from '../steps/step-key';
 import type { Refusal } from '../words/refusals';
 import type { Evidence } from './evidence';
-import type { BackupNote, KitTrial, NewStep, Round, RoundStep, SlotReport } from './round';
+import type { AppSeen, BackupNote, KitTrial, NewStep, Round, RoundStep, SlotReport } from './round';
 
 /*
  * What a command on a round comes to: everything that changes because of it, kept in one transaction or not
@@ -89,6 +89,7 @@ export interface Decision {
   readonly trials: readonly KitTrial[];
   readonly moduleTrials: readonly ModuleTrial[];
   readonly backups: readonly BackupNote[];
+  readonly apps: readonly AppSeen[];
   readonly secrets: readonly { readonly name: 'code'; readonly value: string }[];
 }
 
@@ -103,6 +104,7 @@ export const NOTHING_DECIDED: Decision = {
   trials: [],
   moduleTrials: [],
   backups: [],
+  apps: [],
   secrets: [],
 };
 

@@ -32,6 +32,8 @@ const INPUT: PageInput = {
   ],
   ways: NO_WAYS,
   writesIn: 'bootloader',
+  ownRecovery: null,
+  restsAfter: null,
 };
 const section = ({ sections }: PlainDocument, heading: string) =>
   sections.find((one) => one.heading === heading)!;
@@ -95,6 +97,15 @@ describe('the rescue page', () => {
     const one = rescuePage({ ...INPUT, slot: '' });
     expect(section(one, 'Back to stock').steps!.join(' ')).not.toContain('slot');
     expect(toMarkdown(one)).not.toMatch(/, slot $/m);
+  });
+  it('on a loop has the recovery with its uninstaller before any write, where one of one’s own lies there', () => {
+    const ladder = (input: Partial<PageInput>) =>
+      section(rescuePage({ ...INPUT, ...input }), 'When it starts over and over').steps!;
+    const at = (steps: readonly string[], words: RegExp) => steps.findIndex((one) => words.test(one));
+    expect(at(ladder({}), /uninstaller|failed starts/)).toBe(-1);
+    const steps = ladder({ ownRecovery: 'Lifeboat 3.8', restsAfter: 3 });
+    const order = [/two minutes/, /after 3 failed starts/, /Lifeboat 3\.8 opens.*uninstaller/, /^Write /];
+    expect(order.map((words) => at(steps, words))).toEqual([0, 1, 2, 4]);
   });
   it('on a loop goes from what costs least to what costs most, and never over a wipe', () => {
     const { steps } = section(page, 'When it starts over and over');

@@ -71,6 +71,10 @@ export interface PageInput {
   readonly ways: Ways;
   /** The mode in which it is written from outside. */
   readonly writesIn: 'bootloader' | 'download';
+  /** A recovery of the person's own that the round has written or found there; null where there is none. */
+  readonly ownRecovery: string | null;
+  /** After so many failed starts the kit on it rests all modules; null where it does not say so. */
+  readonly restsAfter: number | null;
 }
 
 const headOf = ({ handset, model, build, slot, lane, madeAt }: PageInput) => [
@@ -84,6 +88,27 @@ const INTO = {
   bootloader: { keys: 'keys-bootloader', mode: 'the bootloader' },
   download: { keys: 'keys-download', mode: 'download mode' },
 } as const;
+
+/** What is tried when it loops, from what costs least to what costs most. */
+function loopLadder({ ways, writesIn, ownRecovery, restsAfter }: PageInput, write: string): string[] {
+  return [
+    'Wait for two minutes: a first start after a change takes long.',
+    ...(restsAfter === null
+      ? []
+      : [`Hold no keys yet: after ${restsAfter} failed starts its kit starts it without any module.`]),
+    ...(ownRecovery === null
+      ? []
+      : [
+          `${holdFirst(ways, 'keys-recovery')}: where ${ownRecovery} opens, install the uninstaller of the kit or of the module through it. It has to be the one of the version that is on it; have its file beside this page.`,
+        ]),
+    `${holdFirst(ways, writesIn === 'bootloader' ? 'keys-loop' : INTO[writesIn].keys)}, until ${INTO[writesIn].mode} shows.`,
+    `${write}, and start: root and modules are off then, data is as it was.`,
+    'Still looping, two slots, and the other one never gave way to a newer build: select the other slot, once.',
+    'The same or a newer whole build without wiping.',
+    'Asked for a wipe: refuse. The newer build can still read the data.',
+    'Nothing at all on screen after an hour on mains: the seller while he has to take it back, then a repairer.',
+  ];
+}
 
 /** What helps when nothing else opens: files with hashes, the steps back, and what to do when it loops. */
 export function rescuePage(input: PageInput): PlainDocument {
@@ -122,15 +147,7 @@ export function rescuePage(input: PageInput): PlainDocument {
       },
       {
         heading: 'When it starts over and over',
-        steps: [
-          'Wait for two minutes: a first start after a change takes long.',
-          `${holdFirst(ways, writesIn === 'bootloader' ? 'keys-loop' : into.keys)}, until ${into.mode} shows.`,
-          `Write ${stock} to ${target}, and start: root and modules are off then, data is as it was.`,
-          'Still looping, two slots, and the other one never gave way to a newer build: select the other slot, once.',
-          'The same or a newer whole build without wiping.',
-          'Asked for a wipe: refuse. The newer build can still read the data.',
-          'Nothing at all on screen after an hour on mains: the seller while he has to take it back, then a repairer.',
-        ],
+        steps: loopLadder(input, `Write ${stock} to ${target}`),
       },
       ...(commands.some(({ command }) => command !== null)
         ? [

@@ -1,3 +1,4 @@
+import type { BackupKind, BackupPart } from '../words/backups';
 import type { RootState } from '../schedule/continuity';
 import type { Override } from '../gates/check';
 import type { Mode, Slot } from '../handset/state';
@@ -124,8 +125,15 @@ export interface RootTelling {
 
 /** A backup that was taken at a step. */
 export interface BackupNote {
-  readonly what: 'files' | 'in-system' | 'image-level';
+  readonly what: BackupKind;
   readonly note: string;
+  readonly parts: readonly BackupPart[];
+}
+
+/** How an app did after root was put on. */
+export interface AppSeen {
+  readonly name: string;
+  readonly how: 'works' | 'stopped';
 }
 
 /** What a step has found out or done beside its evidence; it is kept together with the step's end. */

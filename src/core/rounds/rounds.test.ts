@@ -521,6 +521,8 @@ describe('pages', () => {
     commands: [{ what: 'Write', command: 'write `it`' }],
     ways: sheetFrom(STAND_IN_WAYS, 'seen done', 'you'),
     writesIn: 'bootloader' as const,
+    ownRecovery: null,
+    restsAfter: null,
   };
   it('hold files with hashes, the way back and the ladder out of a loop', () => {
     const text = toMarkdown(rescuePage(input));

@@ -1,3 +1,5 @@
+import type { BackupPart } from './backups';
+import { lackWords } from './backups';
 import type { DataSays, FloorId, FloorSays } from './floors';
 import { dataWords, FLOOR_TITLES, floorWords } from './floors';
 import type { RootSays } from './root';
@@ -52,7 +54,8 @@ export type FeasibilitySays =
   | { readonly code: 'no-apps-noted' | 'apps-keep-working' }
   | { readonly code: 'apps-needed' | 'apps-unknown' | 'apps-done-without'; readonly names: readonly string[] }
   | { readonly code: 'no-backup' }
-  | { readonly code: 'backup' | 'old-backup'; readonly days: number };
+  | { readonly code: 'backup' | 'old-backup'; readonly days: number }
+  | { readonly code: 'part-backup'; readonly lacks: readonly BackupPart[] };
 
 type Because = { readonly because: RootSays };
 const days = (n: number) => `${n} day${n === 1 ? '' : 's'}`;
@@ -100,6 +103,7 @@ export const feasibilityWords = wordsBy<FeasibilitySays>({
   'no-backup': () => 'No backup is noted.',
   backup: ({ days: age }) => `One of ${days(age)} ago.`,
   'old-backup': ({ days: age }) => `The newest is ${days(age)} old.`,
+  'part-backup': ({ lacks }) => `It is no whole set. Not in it: ${lackWords(lacks)}.`,
 });
 
 const PASTE_DUMP = 'Paste the property dump of the running system.';
@@ -136,6 +140,7 @@ const NEXT: Readonly<Partial<Record<FeasibilitySays['code'], string>>> = {
   'apps-unknown': 'Ask others with this handset, or keep them on another one.',
   'no-backup': BACK_UP,
   'old-backup': BACK_UP,
+  'part-backup': BACK_UP,
 };
 export const feasibilityNext = ({ code }: FeasibilitySays): string | null => NEXT[code] ?? null;
 

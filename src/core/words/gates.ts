@@ -1,3 +1,5 @@
+import type { BackupPart } from './backups';
+import { lackWords } from './backups';
 import type { RegionFound } from './region';
 import { regionWords } from './region';
 import type { FitReason } from './fit';
@@ -62,6 +64,8 @@ export type Saw =
       readonly days: number | null;
       readonly most: number;
       readonly nothingToKeep: string | null;
+      /** What is not in it; empty where it is whole, or nobody was asked. */
+      readonly lacks: readonly BackupPart[];
     }
   | { readonly code: 'not-stock'; readonly where: readonly NotStock[] }
   | { readonly code: 'started-unlocked'; readonly seen: boolean }
@@ -110,7 +114,9 @@ export type GateId = keyof typeof GATE_TITLES;
 
 const WAITS = 'Whether an update waits was never read.';
 
-function backupWords({ days, most, nothingToKeep }: Extract<Saw, { code: 'backup' }>): string {
+function backupWords({ days, most, nothingToKeep, lacks }: Extract<Saw, { code: 'backup' }>): string {
+  if (days !== null && days <= most && lacks.length > 0 && nothingToKeep === null)
+    return `The last backup off the handset is no whole set. Not in it: ${lackWords(lacks)}.`;
   if (days !== null && days <= most)
     return `The last backup off the handset is ${days} days old; at most ${most} days are accepted.`;
   if (nothingToKeep !== null)

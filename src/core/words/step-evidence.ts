@@ -1,3 +1,5 @@
+import type { BackupPart } from './backups';
+import { lackWords } from './backups';
 import type { FaultId, What } from './observe';
 import { FAULT_WORDS, WHAT_WORDS } from './observe';
 import type { OutcomeId } from './outcomes';
@@ -35,6 +37,10 @@ export const said = (words: string) => `said: ${words}`;
 export const answered = (what: string, words: string) => `${what}: ${words}`;
 export const backedUp = (what: string, note: string) =>
   `backed up off the handset: ${what}${note === '' ? '' : `, ${note}`}`;
+export const BACKUP_WHOLE = 'a whole set, as was said';
+export const backupLacks = (lacking: readonly BackupPart[]) => `not in it: ${lackWords(lacking)}`;
+export const appSeen = (name: string, how: 'works' | 'stopped') =>
+  how === 'works' ? `${name}: works` : `${name}: stopped working`;
 export const nothingKept = (why: string) => `nothing backed up: “${why}”`;
 export const noRescuePage = (why: string) => `without a rescue page: “${why}”`;
 export const overridden = (check: string, reason: string) => `${check}: overridden, “${reason}”`;

@@ -1,4 +1,8 @@
 'use client';
+import { BACKUP_KINDS } from '@/core/backups/backup-set';
+import type { BackupKind, BackupPart } from '@/core/words/backups';
+import { BACKUP_KIND_WORDS, lackWords } from '@/core/words/backups';
+import { BackupParts } from '@/ui/backup-parts';
 import { Button, Input, Select } from 'antd';
 import { Link } from '@/ui/link';
 import { useState } from 'react';
@@ -102,15 +106,21 @@ function Rounds({ handset }: { handset: HandsetDetail }) {
 
 function Backups({ handset, now }: Props) {
   const { act, busy, error, dismiss } = useAct();
-  const [what, setWhat] = useState<'files' | 'in-system' | 'image-level'>('files');
+  const [what, setWhat] = useState<BackupKind>('files');
+  const [parts, setParts] = useState<readonly BackupPart[]>([]);
   const [place, setPlace] = useState<'off the handset' | 'on the handset'>('off the handset');
   const [note, setNote] = useState('');
   return (
     <>
       {handset.records.backups.map((backup) => (
         <p key={`${backup.at}${backup.what}`}>
-          <b>{backup.what}</b>, {backup.place}, {formatAge(backup.at, now)}
+          <b>{BACKUP_KIND_WORDS[backup.what]}</b>, {backup.place}, {formatAge(backup.at, now)}
           {backup.note ? <span className="soft"> ({backup.note})</span> : null}
+          {backup.lacks === null ? null : backup.lacks.length === 0 ? (
+            <span className="good small"> a whole set</span>
+          ) : (
+            <span className="wait small"> not in it: {lackWords(backup.lacks)}</span>
+          )}
           {backup.place === 'on the handset' ? (
             <span className="wait small"> erased by the same wipe</span>
           ) : null}
@@ -122,13 +132,13 @@ function Backups({ handset, now }: Props) {
       <div className={styles.line}>
         <Select
           aria-label="What was backed up"
-          style={{ width: 120 }}
+          style={{ width: 190 }}
           value={what}
-          onChange={setWhat}
-          options={(['files', 'in-system', 'image-level'] as const).map((one) => ({
-            value: one,
-            label: one,
-          }))}
+          onChange={(kind) => {
+            setWhat(kind);
+            setParts([]);
+          }}
+          options={BACKUP_KINDS.map((value) => ({ value, label: BACKUP_KIND_WORDS[value] }))}
         />
         <Select
           aria-label="Where it lies"
@@ -151,14 +161,18 @@ function Backups({ handset, now }: Props) {
           loading={busy}
           onClick={() =>
             act(
-              () => noteBackupAction({ handsetId: handset.id, what, place, note }),
-              () => setNote(''),
+              () => noteBackupAction({ handsetId: handset.id, what, place, note, parts: [...parts] }),
+              () => {
+                setNote('');
+                setParts([]);
+              },
             )
           }
         >
           Note a backup of now
         </Button>
       </div>
+      <BackupParts what={what} value={parts} onChange={setParts} />
       {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
     </>
   );

@@ -23,7 +23,9 @@ import { checked } from '@/contracts/outcome';
 import type { HandCommand, ShownView } from '@/contracts/round-view';
 import type { Override } from '@/core/gates/check';
 import type { Looked, LookedAnswer } from '@/core/rounds/command';
+import type { AppSeen } from '@/core/rounds/round';
 import type { UnlockToken } from '@/core/unlocking/token';
+import type { BackupKind, BackupPart } from '@/core/words/backups';
 import type { OutcomeId } from '@/core/words/outcomes';
 import {
   itRestarted,
@@ -135,11 +137,12 @@ export async function giveUpAction(at: At): Promise<Outcome<void>> {
 }
 export async function backUpAction(
   at: At,
-  what: 'files' | 'in-system' | 'image-level' | 'none',
+  what: BackupKind | 'none',
   note: string,
+  parts: readonly BackupPart[],
 ): Promise<Outcome<void>> {
-  return atStep(backUpSchema, { ...at, what, note } as At, (input) =>
-    backUp(input.roundId, input.version, input.what, input.note),
+  return atStep(backUpSchema, { ...at, what, note, parts } as At, (input) =>
+    backUp(input.roundId, input.version, input.what, input.note, input.parts),
   );
 }
 export async function protectAction(at: At, reason: string): Promise<Outcome<void>> {
@@ -160,10 +163,11 @@ export async function lookAroundAction(
   at: At,
   answers: Readonly<Record<Looked, LookedAnswer>>,
   note: string,
+  apps: readonly AppSeen[],
 ): Promise<Outcome<void>> {
-  const input = { ...at, ...answers, note };
-  return atStep(lookAroundSchema, input, ({ roundId, version, note: words, ...said }) =>
-    lookAround(roundId, version, said, words),
+  const input = { ...at, ...answers, note, apps: [...apps] };
+  return atStep(lookAroundSchema, input, ({ roundId, version, note: words, apps: seen, ...said }) =>
+    lookAround(roundId, version, said, words, seen),
   );
 }
 export async function confirmChecksAction(at: At, overrides: readonly Override[]): Promise<Outcome<void>> {

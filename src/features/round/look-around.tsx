@@ -1,6 +1,9 @@
 'use client';
-import { Button, Input, Radio } from 'antd';
+import { Button, Input, Radio, Select } from 'antd';
 import { useState } from 'react';
+import type { RoundView } from '@/contracts/round-view';
+import type { AppSeen } from '@/core/rounds/round';
+import { LIMITS } from '@/core/limits';
 import type { Looked, LookedAnswer } from '@/core/rounds/command';
 import { LOOKED_ANSWERS } from '@/core/rounds/command';
 import { lookAroundAction } from './actions';
@@ -13,18 +16,39 @@ const QUESTIONS = [
   ['payments', 'Payments and work apps'],
 ] as const;
 
+const APP_ANSWERS = [
+  { value: 'works', label: 'works' },
+  { value: 'stopped', label: 'stopped working' },
+  { value: 'not tried', label: 'not tried' },
+];
+
 /** What only the person can see. A word counts as weak evidence; what does not work is written down. */
-export function LookAround({ actions }: { readonly actions: RoundActions }) {
+export function LookAround({
+  apps,
+  actions,
+}: {
+  readonly apps: RoundView['apps'];
+  readonly actions: RoundActions;
+}) {
   const [answers, setAnswers] = useState<Readonly<Record<Looked, LookedAnswer | null>>>({
     data: null,
     calls: null,
     payments: null,
   });
   const [note, setNote] = useState('');
+  const [seen, setSeen] = useState<Readonly<Record<string, AppSeen['how'] | 'not tried'>>>({});
+  const [stopped, setStopped] = useState<readonly string[]>([]);
   const open = QUESTIONS.filter(([key]) => answers[key] === null);
   const done = () => {
     const { data, calls, payments } = answers;
-    if (data && calls && payments) actions.run((at) => lookAroundAction(at, { data, calls, payments }, note));
+    const known = Object.entries(seen).flatMap(([name, how]): AppSeen[] =>
+      how === 'not tried' ? [] : [{ name, how }],
+    );
+    const more = stopped
+      .filter((name) => !known.some((one) => one.name === name))
+      .map((name): AppSeen => ({ name, how: 'stopped' }));
+    if (data && calls && payments)
+      actions.run((at) => lookAroundAction(at, { data, calls, payments }, note, [...known, ...more]));
   };
   return (
     <>
@@ -41,6 +65,34 @@ export function LookAround({ actions }: { readonly actions: RoundActions }) {
             />
           </div>
         ))}
+        {apps.map(({ name }) => (
+          <div key={name} role="group" aria-label={name} className={styles.question}>
+            <span>{name}</span>
+            <Radio.Group
+              value={seen[name] ?? 'not tried'}
+              onChange={(event) =>
+                setSeen((known) => ({ ...known, [name]: event.target.value as AppSeen['how'] | 'not tried' }))
+              }
+              options={APP_ANSWERS}
+            />
+          </div>
+        ))}
+        <label>
+          <span>Other apps that stopped working</span>
+          <Select
+            mode="tags"
+            open={false}
+            suffixIcon={null}
+            aria-label="Other apps that stopped working"
+            placeholder="name, then Enter; kept with its records"
+            style={{ width: 360 }}
+            maxCount={LIMITS.apps - apps.length}
+            value={[...stopped]}
+            onChange={(names) =>
+              setStopped(names.map((name) => name.trim().slice(0, 80)).filter((name) => name !== ''))
+            }
+          />
+        </label>
         <label>
           <span>Anything else, for the log</span>
           <Input

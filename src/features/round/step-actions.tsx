@@ -68,7 +68,7 @@ const OWN_FORMS: Readonly<Partial<Record<StepKey, ComponentType<FormProps>>>> = 
   ),
   'back-up': ({ actions }) => <BackUpForm actions={actions} />,
   protect: ({ round, actions }) => <ProtectPanel round={round} actions={actions} />,
-  'look-around': ({ actions }) => <LookAround actions={actions} />,
+  'look-around': ({ round, actions }) => <LookAround apps={round.apps} actions={actions} />,
   'ask-code': Mailed,
   sideload: SideloadForm,
   close: () => null,

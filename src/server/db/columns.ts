@@ -104,7 +104,7 @@ export const COLUMNS = {
     note: text,
     at: number,
   },
-  backups: { id: key, handsetId: text, what: text, place: text, note: text, at: number },
+  backups: { id: key, handsetId: text, what: text, place: text, note: text, at: number, parts: maybeText },
   clocks: { id: key, handsetId: text, kind: text, endsAt: number, note: text, doneAt: maybeNumber },
   dependencies: { id: key, handsetId: text, name: text, effect: text, needed: text, note: text, at: number },
   model_ways: { id: key, model: text, way: text, value: text, sureness: text, source: text, at: number },

@@ -1,4 +1,6 @@
 import 'server-only';
+import { BACKUP_PARTS } from '@/core/backups/backup-set';
+import type { BackupPart } from '@/core/words/backups';
 import type { KeptImage, KeptKit, KeptModule, KeptRecovery, OpenedPackage } from '@/core/bench/bench';
 import type { GoalId } from '@/core/planning/context';
 import type { Evidence } from '@/core/rounds/evidence';
@@ -10,7 +12,7 @@ import type { SaidWay } from '@/core/ways/sheet';
 import { isWayId } from '@/core/ways/way-kinds';
 import { isStepKey } from '@/core/steps/step-table';
 import type { ImageOriginRow, ImageRow, KitRow, ModuleRow, PackageRow, RoundRow, StepRow } from './models';
-import type { ModelWayRow, RecoveryRow } from './record-rows';
+import type { BackupRow, ModelWayRow, RecoveryRow } from './record-rows';
 
 /*
  * What is kept out of its rows and into them: the one place where their JSON is read and written. Every row
@@ -133,6 +135,13 @@ export const imageColumns = ({ report, proof, judged, ...image }: KeptImage): Im
 /** @returns null for a way that this version does not know */
 export const decodeWay = ({ way, value, ...row }: Readonly<ModelWayRow>): KeptWay | null =>
   isWayId(way) ? { ...row, way, value: readWay(way, parsed(value)) } : null;
+
+/** A backup with what was said to be in it; null where nobody was asked. */
+export type KeptBackup = Omit<BackupRow, 'parts'> & { readonly parts: readonly BackupPart[] | null };
+export const decodeBackup = ({ parts, ...row }: Readonly<BackupRow>): KeptBackup => ({
+  ...row,
+  parts: parts === null ? null : parsed<BackupPart[]>(parts).filter((part) => BACKUP_PARTS.includes(part)),
+});
 
 export const decodePackage = ({ report, ...row }: Readonly<PackageRow>): OpenedPackage => ({
   ...row,

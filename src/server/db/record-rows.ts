@@ -1,4 +1,5 @@
 import 'server-only';
+import type { BackupKind } from '@/core/words/backups';
 import type { WaySureness } from '@/core/ways/way-kinds';
 
 /* Rows of the shelves and of what a person notes. */
@@ -34,10 +35,12 @@ export interface TrialRow {
 export interface BackupRow {
   id: string;
   handsetId: string;
-  what: 'files' | 'in-system' | 'image-level';
+  what: BackupKind;
   place: 'off the handset' | 'on the handset';
   note: string;
   at: number;
+  /** JSON list of what was said to be in it; null where nobody was asked. */
+  parts: string | null;
 }
 
 export interface ClockRow {

@@ -10,7 +10,8 @@ import type {
   TrialRow,
 } from '../db/record-rows';
 import type { KeptRecovery } from '@/core/bench/bench';
-import { decodeRecovery } from '../db/decode';
+import type { KeptBackup } from '../db/decode';
+import { decodeBackup, decodeRecovery } from '../db/decode';
 import { ofHandset, rowsOf } from './rows';
 
 /* The shelves (recoveries, trials of kits and recoveries) and what a person notes of a handset. */
@@ -37,14 +38,19 @@ export async function insertTrial(row: Omit<TrialRow, 'id'>): Promise<void> {
   await models.Trial.create({ id: randomUUID(), ...row });
 }
 
-export async function backupsOf(handsetId: string): Promise<Readonly<BackupRow>[]> {
+export async function backupsOf(handsetId: string): Promise<KeptBackup[]> {
   const { models } = await database();
-  return rowsOf<BackupRow>(models.Backup, { where: { handsetId }, order: [['at', 'DESC']] });
+  const rows = await rowsOf<BackupRow>(models.Backup, { where: { handsetId }, order: [['at', 'DESC']] });
+  return rows.map(decodeBackup);
 }
 
-export async function insertBackup(row: Omit<BackupRow, 'id'>): Promise<void> {
+export async function insertBackup({ parts, ...row }: Omit<KeptBackup, 'id'>): Promise<void> {
   const { models } = await database();
-  await models.Backup.create({ id: randomUUID(), ...row });
+  await models.Backup.create({
+    id: randomUUID(),
+    ...row,
+    parts: parts === null ? null : JSON.stringify(parts),
+  });
 }
 
 export async function clocksOf(handsetId?: string): Promise<Readonly<ClockRow>[]> {

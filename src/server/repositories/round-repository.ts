@@ -2,7 +2,7 @@ import 'server-only';
 import { randomUUID } from 'node:crypto';
 import { EternoError } from '@/core/errors';
 import type { DecidedStep, Decision, RoundEvent } from '@/core/rounds/decision';
-import type { Round, RoundStep } from '@/core/rounds/round';
+import type { AppSeen, Round, RoundStep } from '@/core/rounds/round';
 import type { Transaction } from 'sequelize';
 import { Op, UniqueConstraintError } from 'sequelize';
 import { database, inTransaction } from '../db/connection';
@@ -212,11 +212,11 @@ async function savePutBacks(
   );
 }
 
-/** What lies on the slots, how kits and modules did, and backups. */
+/** What lies on the slots, how kits, modules and apps did, and backups. */
 async function saveSeen(
   models: Models,
   transaction: Transaction,
-  { slots, backups }: Apply['decision'],
+  { slots, backups, apps }: Apply['decision'],
   { handsetId, now, trials, moduleTrials }: Pick<Apply, 'handsetId' | 'now' | 'trials' | 'moduleTrials'>,
 ): Promise<void> {
   await models.SlotContent.bulkCreate(
@@ -238,16 +238,34 @@ async function saveSeen(
     { transaction },
   );
   await models.Backup.bulkCreate(
-    backups.map(({ what, note }) => ({
+    backups.map(({ what, note, parts }) => ({
       id: randomUUID(),
       handsetId,
       what,
       place: 'off the handset' as const,
       note,
       at: now,
+      parts: JSON.stringify(parts),
     })),
     { transaction },
   );
+  for (const { name, how } of apps) await saveApp(models, transaction, { handsetId, now, name, how });
+}
+
+/** Whether it is needed stays as it was said; of one that is new nobody said so. */
+async function saveApp(
+  models: Models,
+  transaction: Transaction,
+  { handsetId, now, name, how }: Pick<Apply, 'handsetId' | 'now'> & AppSeen,
+): Promise<void> {
+  const effect = how === 'works' ? ('keeps working' as const) : ('stops' as const);
+  const [count] = await models.Dependency.update(
+    { effect, at: now },
+    { where: { handsetId, name }, transaction },
+  );
+  if (count > 0) return;
+  const row = { id: randomUUID(), handsetId, name, effect, needed: 'no' as const, note: '', at: now };
+  await models.Dependency.create(row, { transaction });
 }
 
 /**

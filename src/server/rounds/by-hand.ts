@@ -1,10 +1,11 @@
 import 'server-only';
+import type { BackupPart } from '@/core/words/backups';
 import type { HandCommand, ShownView } from '@/contracts/round-view';
 import { toEternoError } from '@/core/errors';
 import type { Check, Override } from '@/core/gates/check';
 import { afterBatch } from '@/core/modules/bring-back';
 import type { Answer, Looked, LookedAnswer } from '@/core/rounds/command';
-import type { BackupNote, RoundStep, SlotReport } from '@/core/rounds/round';
+import type { AppSeen, BackupNote, RoundStep, SlotReport } from '@/core/rounds/round';
 import { currentStep } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
 import { signOff } from '@/core/rounds/sign-off';
@@ -146,8 +147,9 @@ export async function backUp(
   version: number,
   what: BackupNote['what'] | 'none',
   note: string,
+  parts: readonly BackupPart[],
 ): Promise<void> {
-  await carryOut(roundId, version, () => ({ do: 'back-up', what, note }));
+  await carryOut(roundId, version, () => ({ do: 'back-up', what, note, parts }));
 }
 
 /** Before the handset is touched: the rescue page was downloaded, or a reason says why not. */
@@ -165,8 +167,9 @@ export async function lookAround(
   version: number,
   answers: Readonly<Record<Looked, LookedAnswer>>,
   note = '',
+  apps: readonly AppSeen[] = [],
 ): Promise<void> {
-  await carryOut(roundId, version, () => ({ do: 'look-around', answers, note }));
+  await carryOut(roundId, version, () => ({ do: 'look-around', answers, note, apps }));
 }
 
 /** What the start with the batch of modules of now came to. The step is over when every module is settled. */

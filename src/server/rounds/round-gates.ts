@@ -1,4 +1,5 @@
 import 'server-only';
+import { lackingOf } from '@/core/backups/backup-set';
 import type { NotStock } from '@/core/words/gates';
 import { fitPackage } from '@/core/fit/fit-package';
 import { packageClaim } from '@/core/fit/package-claim';
@@ -206,6 +207,7 @@ export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0
     fuse: number('antiRollback'),
     backupDays: last ? Math.floor((now() - last.at) / DAY_MS) : null,
     backupMaxDays: BACKUP_MAX_DAYS,
+    backupLacks: last ? lackingOf(last.what, last.parts) : null,
     nothingToKeep: nothingToKeep(context),
     unlockSwitch: known.value('unlockAllowed'),
     notStock: step.key === 'lock' ? notStock(context) : [],

@@ -1,4 +1,5 @@
 import 'server-only';
+import { dependenciesOf } from '../repositories/record-repository';
 import type { KeptImage } from '@/core/bench/bench';
 import type { Check } from '@/core/gates/check';
 import { GATE_TITLES, sawWords } from '@/core/words/gates';
@@ -203,6 +204,9 @@ function asksOf({ round, known }: RoundContext, step: RoundStep | null): AskedFa
   });
 }
 
+const appsNoted = async ({ handset }: RoundContext) =>
+  (await dependenciesOf(handset.id)).map(({ name, effect }) => ({ name, effect }));
+
 /** The step to do now, its checks, and the images that it is about. */
 async function standing(context: RoundContext, current: number | null) {
   const step = current === null ? null : context.steps[current]!;
@@ -217,6 +221,7 @@ async function standing(context: RoundContext, current: number | null) {
     asks: asksOf(context, step),
     hand: step && (await handView(context, step)),
     comingBack: step?.key === 'modules-on' ? await returnView(context) : null,
+    apps: step?.key === 'look-around' ? await appsNoted(context) : [],
     proveAgain: await proveAgainView(context),
   };
 }

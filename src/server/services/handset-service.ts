@@ -1,4 +1,5 @@
 import 'server-only';
+import { lackingOf } from '@/core/backups/backup-set';
 import { now } from './clock';
 import type { KeptImage } from '@/core/bench/bench';
 import type { HandsetDetail, PackageFit, RecordsView, ShelvedImage } from '@/contracts/handset-view';
@@ -88,7 +89,13 @@ async function recordsOf({ handset, facts, history }: KnownHandset): Promise<Rec
   const pairs = new Map(told.map((edge) => [`${edge.fromBuild} ${edge.toBuild}`, edge]));
   const edges = [...pairs.values()].map(({ fromBuild, toBuild }) => downgradeEdge(told, fromBuild, toBuild)!);
   return {
-    backups: (await backupsOf(handset.id)).map(({ what, place, note, at }) => ({ what, place, note, at })),
+    backups: (await backupsOf(handset.id)).map(({ what, place, note, at, parts }) => ({
+      what,
+      place,
+      note,
+      at,
+      lacks: lackingOf(what, parts),
+    })),
     clocks: history.openClocks.map(({ kind, endsAt, note }) => ({ kind, endsAt, note })),
     dependencies: (await dependenciesOf(handset.id)).map(({ name, effect, needed, note }) => ({
       name,
@@ -131,6 +138,7 @@ export async function handsetDetail(id: string): Promise<HandsetDetail> {
         clocks: subject.history.openClocks,
         dependencies: records.dependencies,
         lastBackupAt: lastBackup?.at ?? null,
+        backupLacks: lastBackup?.lacks ?? null,
       },
       now(),
     ),

@@ -1,4 +1,6 @@
 import 'server-only';
+import { kitOnIt, recoveriesShelved } from '@/core/bench/judgements';
+import { DEEDS } from '@/core/steps/deeds';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import { blankIn } from '@/core/sharing/blank-private';
 import type { PageInput, PlainDocument } from '@/core/rounds/documents';
@@ -32,6 +34,17 @@ const minutes = ([expected, slow]: readonly [number, number]) =>
   `${Math.max(1, Math.round(expected))} to ${Math.max(1, Math.round(slow))} min`;
 const said = ({ evidence }: Pick<RoundStepView, 'evidence'>) =>
   evidence.map(({ what, strength }) => (strength === 'weak' ? `${what} (weak)` : what));
+
+/** A recovery of the person's own that lies there by the slot map, or that the round puts there. */
+function recoveryThere({ subject, bench, steps }: RoundContext): string | null {
+  const lies = subject.cells.some(
+    ({ sha256 }) => bench.images.find((image) => image.sha256 === sha256)?.role === 'recovery',
+  );
+  const own = recoveriesShelved(subject, bench)[0];
+  return own && (lies || steps.some(({ key }) => DEEDS[key].image?.what === 'own recovery'))
+    ? `${own.name} ${own.version}`
+    : null;
+}
 
 async function inputOf(context: RoundContext, view: RoundView): Promise<PageInput> {
   const { handset, bench } = context;
@@ -75,6 +88,8 @@ async function inputOf(context: RoundContext, view: RoundView): Promise<PageInpu
       handsetClass(context.subject) === 'one-slot-download'
         ? 'download'
         : 'bootloader',
+    ownRecovery: recoveryThere(context),
+    restsAfter: kitOnIt(context.subject, bench, context.rootPartition)?.restsAfter ?? null,
     commands: [
       { what: 'Into the bootloader', command: commandOf(own, 'enter bootloader', values) },
       { what: 'What it is', command: commandOf(own, 'read variables', values) },

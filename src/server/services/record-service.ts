@@ -1,13 +1,6 @@
 import 'server-only';
 import { EternoError } from '@/core/errors';
-import type {
-  BackupRow,
-  ClockRow,
-  DependencyRow,
-  DowngradeEdgeRow,
-  RecoveryRow,
-  TrialRow,
-} from '../db/record-rows';
+import type { ClockRow, DependencyRow, DowngradeEdgeRow, RecoveryRow, TrialRow } from '../db/record-rows';
 import { appendEvent } from '../repositories/event-repository';
 import { writeSecret } from '../repositories/handset-repository';
 import { findImage, listKits } from '../repositories/image-repository';
@@ -22,13 +15,14 @@ import {
 } from '../repositories/record-repository';
 import { needHandset } from './bench-reading';
 import { now } from './clock';
+import type { KeptBackup } from '../db/decode';
 import { knownFacts } from './fact-service';
 import { kitItem } from '@/core/bench/judgements';
 import { needShelvable } from './recovery-judgement';
 
 /* What a person notes: backups, clocks, apps, known ways down, private values, recoveries, trials. */
 
-export async function noteBackup(note: Omit<BackupRow, 'id' | 'at'>): Promise<void> {
+export async function noteBackup(note: Omit<KeptBackup, 'id' | 'at'>): Promise<void> {
   await needHandset(note.handsetId);
   await insertBackup({ ...note, at: now() });
 }

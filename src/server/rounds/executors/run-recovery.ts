@@ -80,7 +80,13 @@ const backUpImage: Executor = async (running) => {
   try {
     const { members } = await readTar(source);
     running.tell({
-      backups: [{ what: 'image-level', note: `${members.length} files by ${recovery}, ${sha256}` }],
+      backups: [
+        {
+          what: 'image-level',
+          note: `${members.length} files by ${recovery}, ${sha256}`,
+          parts: ['data-image', 'root-images'],
+        },
+      ],
     });
     return [...evidence, strong(`${bytes.length} bytes with ${members.length} files, read back: ${sha256}`)];
   } finally {
