@@ -188,6 +188,8 @@ export interface HandsetDetail extends BenchRow {
     readonly system: string | null;
     readonly data: string | null;
   };
+  /** The root app against the kit that runs, in words; null where nothing was read or said of it. */
+  readonly rootApp: { readonly fits: boolean | null; readonly says: readonly string[] } | null;
   readonly records: RecordsView;
   readonly sheet: SheetView;
   readonly rounds: readonly {

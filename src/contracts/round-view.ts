@@ -207,6 +207,8 @@ export interface AskedFact {
   readonly choices: readonly { readonly value: string; readonly label: string }[];
   /** What is known of it by now. */
   readonly said: string | null;
+  /** The step does not end without it. */
+  readonly needed: boolean;
 }
 
 export interface RoundView {

@@ -191,10 +191,20 @@ class SystemSession {
   }
 
   private status(): SystemStatus {
-    const { rootApp, modules, update, snapshot, settings, batteryPercent, running } = this.host.state;
+    const {
+      rootApp,
+      rootAppIs = null,
+      modules,
+      update,
+      snapshot,
+      settings,
+      batteryPercent,
+      running,
+    } = this.host.state;
     const { updateRefused } = this.host;
     return {
       rootApp,
+      rootAppIs,
       rootCommand: running?.rooted === true,
       modules,
       update,

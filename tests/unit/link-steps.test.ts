@@ -7,6 +7,7 @@ import { knownFacts } from '@/server/services/fact-service';
 import { cancelJob, listJobs, startJob } from '@/server/services/jobs';
 import { readFactsFromLink } from '@/server/services/link-facts';
 import { refuseOffer, runStep, saidToLoop, sendToStepMode } from '@/server/rounds/over-link';
+import { wiped } from '@/core/handset/operated';
 import { newestMessageId, subscribe } from '@/server/services/message-bus';
 import { readBackOverLink } from '@/server/services/read-back-service';
 import { closeRound, confirmChecks } from '@/server/rounds/by-hand';
@@ -30,6 +31,7 @@ import {
   version,
   walk,
   laneLink,
+  touch,
 } from '../fixtures/lane-walk';
 import { DUMP, sha256 } from '../fixtures/server-world';
 
@@ -52,6 +54,48 @@ async function toWrite(more: Parameters<typeof laneWorld>[0] = {}): Promise<stri
 const run = async (round: string) => ended(await runStep(round, await version(round)));
 const cell = async (slot: string) =>
   (await slotCells(world!.handset)).find((one) => one.partition === 'init_boot' && one.slot === slot);
+
+describe('the root app after the first start', () => {
+  const app = { versionCode: 1, channel: 'stable', hidden: true, pinned: false } as const;
+  const atApp = async (change: Partial<Record<keyof typeof app, unknown>> = {}) => {
+    const round = await toWrite({ state: { rootAppIs: { ...app, ...change } as typeof app } });
+    await walk(world!, round, { until: 'finish-root-app' });
+    await seen('a root app to finish', ({ state }) => state.rootApp === 'unfinished');
+    await touch('finish root app');
+    return round;
+  };
+  const saying = async (round: string) =>
+    (await roundView(round)).steps
+      .find(({ key }) => key === 'finish-root-app')!
+      .evidence.map(({ what }) => what);
+
+  it('is not taken while it is hidden, and is once it was shown and set to stay as it is', async () => {
+    const round = await atApp({ versionCode: 720 });
+    expect(await run(round)).toMatchObject({ state: 'failed', error: { code: 'handset-refused' } });
+    expect((await knownFacts(world!.handset)).value('rootAppHidden')).toBe('yes');
+    await touch('show root app');
+    expect(await run(round)).toMatchObject({ state: 'done' });
+    expect((await saying(round)).join(' ')).toMatch(/may offer an update of itself/);
+    const { value } = await knownFacts(world!.handset);
+    expect(
+      ['rootAppVersion', 'rootAppChannel', 'rootAppHidden', 'rootAppPinned'].map((key) => value(key)),
+    ).toEqual(['720', 'stable', 'no', 'no']);
+  });
+  it('takes its own update from its menu, which shows as another channel and a newer version', async () => {
+    const round = await atApp({ hidden: false, versionCode: 720 });
+    await touch('update root app');
+    expect(await run(round)).toMatchObject({ state: 'done' });
+    expect((await knownFacts(world!.handset)).value('rootAppChannel')).toBe('preview');
+    await touch('pin root app');
+    await expect(touch('update root app')).rejects.toThrow();
+  });
+  it('goes with the data, and comes with the kit where none was there', async () => {
+    const round = await toWrite();
+    await walk(world!, round, { until: 'look-around' });
+    expect((await see()).state.rootAppIs).toMatchObject({ channel: 'stable', hidden: false });
+    expect(wiped((await see()).state)).not.toHaveProperty('rootAppIs');
+  });
+});
 
 describe('a round over the link', () => {
   it('ends proved, with strong evidence for every claim but what only the person sees', async () => {

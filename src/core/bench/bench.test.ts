@@ -95,6 +95,7 @@ const kit = (supports: KeptKit['supports']): KeptKit => ({
   supports,
   restsAfter: null,
   changesKernel: false,
+  leastApp: null,
   fileName: 'k.zip',
   sizeBytes: 1,
   addedAt: 0,

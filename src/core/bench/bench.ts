@@ -81,6 +81,8 @@ export interface KeptKit {
   readonly restsAfter: number | null;
   /** Some step of it changes the kernel, as root needs where the system brings its own ramdisk. */
   readonly changesKernel: boolean;
+  /** The least version of its app that it states; null where it states none. */
+  readonly leastApp: number | null;
   readonly fileName: string;
   readonly sizeBytes: number;
   readonly addedAt: number;

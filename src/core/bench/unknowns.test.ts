@@ -181,6 +181,7 @@ describe('where a plan begins', () => {
       supports: { sdk: levels, partitions: null },
       restsAfter: null,
       changesKernel: false,
+      leastApp: null,
     });
     const [first, second] = [kit('1', [30, 36]), kit('2', [37, 37])];
     const benchOf = (waits: string, kits: readonly (typeof first)[]) => ({

@@ -1,4 +1,5 @@
 import type { HandsetFacts } from '../formats/facts/parse-facts';
+import { CHANNEL_WORDS } from '../words/root-app';
 import { interpretFacts } from '../formats/facts/parse-facts';
 
 /* Every fact that is kept of a handset (docs/method.md, "Facts and their sources"). */
@@ -78,6 +79,10 @@ export const FACT_KINDS = {
   verifiedBootState: changing('Verified-boot banner', 'Record', 35),
   modules: changing('Modules', 'Record', 35),
   rootApp: moving('Root app', 'Record', 35),
+  rootAppVersion: moving('Root app, version code', 'Record', 35),
+  rootAppChannel: moving('Root app, channel', 'Record', 35),
+  rootAppHidden: moving('Root app hidden', 'Record', 35),
+  rootAppPinned: moving('Root app without its own updates', 'Record', 35),
   bootId: moving('Name of its last start', 'Record', 1),
   fuse: moving('Warranty fuse', 'Record', 365),
   writeCounter: moving('Write counter', 'Record', 365),
@@ -118,6 +123,10 @@ export const TYPED_FACTS: readonly FactKey[] = [
   'makerFloor',
   'antiRollback',
   'modules',
+  'rootAppVersion',
+  'rootAppChannel',
+  'rootAppHidden',
+  'rootAppPinned',
   'fuse',
   'writeCounter',
 ];
@@ -148,6 +157,9 @@ export const FACT_CHOICES: Readonly<
   downloadMode: YES_NO,
   bootloaderWrites: YES_NO,
   restoresRecovery: YES_NO,
+  rootAppChannel: Object.entries(CHANNEL_WORDS).map(([value, label]) => ({ value, label })),
+  rootAppHidden: YES_NO,
+  rootAppPinned: YES_NO,
   snapshot: [
     { value: 'none', label: 'no update waits' },
     { value: 'snapshotted', label: 'one waits for its restart' },

@@ -82,9 +82,26 @@ describe('the kit of an image', () => {
       verdict: 'unknown',
       saw: { code: 'no-kit' },
     });
-    const kitSupports = { name: 'Burrow 7', sdk: [28, 30] as const };
+    const kitSupports = { name: 'Burrow 7', version: '7', sdk: [28, 30] as const };
     expect(kit({ kitSupports, sdk: 36, ...elsewhere })).toMatchObject({ saw: { code: 'kit-levels' } });
   });
+});
+
+describe('least versions that the model’s sheet names', () => {
+  const check = (id: string, change: Partial<WriteGateInput>) =>
+    writeGates({ ...GOOD_WRITE, ...change }).find((one) => one.id === id)!.verdict;
+  it.each([
+    ['kit', { kit: '7.3', recovery: null }, 'holds'],
+    ['kit', { kit: '7.4', recovery: null }, 'unknown'],
+    ['kit', { kit: 'of this year', recovery: null }, 'unknown'],
+    ['kit', { kit: '7.10', recovery: null }, 'unknown'],
+    ['kit', { kit: null, recovery: '9' }, 'holds'],
+    ['recovery-handset', { kit: null, recovery: '3.8' }, 'holds'],
+    ['recovery-handset', { kit: null, recovery: '3.9' }, 'unknown'],
+    ['recovery-handset', { kit: '9', recovery: null }, 'holds'],
+  ] as const)('%s against %j: %s', (id, least, verdict) => expect(check(id, { least })).toBe(verdict));
+  it('does not hide that a kit is for other levels', () =>
+    expect(check('kit', { sdk: 40, least: { kit: '9', recovery: null } })).toBe('fails'));
 });
 
 describe('overriding', () => {

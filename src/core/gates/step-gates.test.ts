@@ -164,8 +164,10 @@ const judged = (belongs: 'yes' | 'no' | "can't tell") => ({
 });
 const root = (change: object): Change => ({ write: { root: { ...GOOD_WRITE.root, ...change } } });
 const kit = (sdk: number | null, range: readonly [number, number] | null = [28, 37]): Change => ({
-  write: { sdk, kitSupports: { name: 'Burrow 7.3', sdk: range } },
+  write: { sdk, kitSupports: { name: 'Burrow 7.3', version: '7.3', sdk: range } },
 });
+
+const TOOL = { version: '35.0.2', path: null, others: [] };
 
 /** Images of a package, each found so. */
 const parts = (...found: readonly (boolean | null)[]): Change => ({
@@ -323,6 +325,10 @@ const BOUNDARIES: readonly (readonly [StepKey, string, Change, Check['verdict'],
   ['factory-reset', 'snapshot', { snapshot: 'snapshotted' }, 'fails', false],
   ['format-data', 'snapshot', { snapshot: 'merging' }, 'fails', false],
   ['wipe-keep-storage', 'snapshot', { snapshot: 'merging' }, 'fails', false],
+  ['write-root', 'tool', { tool: TOOL, leastTool: '35.0.1' }, 'holds', false],
+  ['write-root', 'tool', { tool: TOOL, leastTool: '35.0.2' }, 'holds', false],
+  ['write-root', 'tool', { tool: TOOL, leastTool: '35.0.10' }, 'unknown', true],
+  ['write-root', 'tool', { tool: 'own', leastTool: '99' }, 'holds', false],
   ['unlock', 'backup', { backupDays: 14 }, 'holds', false],
   ['unlock', 'backup', { backupDays: 15 }, 'unknown', true],
   ['unlock', 'backup', { backupDays: null }, 'unknown', true],

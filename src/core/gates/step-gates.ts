@@ -9,6 +9,7 @@ import { DEEDS } from '../steps/deeds';
 import type { HostTool } from '../steps/host-tool';
 import { hostToolWords } from '../steps/host-tool';
 import type { StepKey } from '../steps/step-key';
+import { fallsShort } from '../text/versions';
 import type { Check } from './check';
 import { checkOf } from './check';
 import type { WriteGateInput } from './write-gates';
@@ -63,6 +64,8 @@ export interface StepGateInput {
    * null where it never did.
    */
   readonly tool: 'own' | HostTool | null;
+  /** The least version of it that is known to do; null where nobody named one. */
+  readonly leastTool: string | null;
   /** It was listed, in this round, in the mode that it is written in. */
   readonly listed: boolean;
 }
@@ -175,11 +178,14 @@ export const GATES: Readonly<Record<GateId, Gate>> = {
           },
         ),
   // the host's end of the cable: the tool and which copy of it, port, cable and driver
-  tool: ({ tool }) =>
-    checkOf('tool', tool === null ? null : true, {
+  tool: ({ tool, leastTool }) => {
+    const short = tool !== null && tool !== 'own' && fallsShort(tool.version, leastTool);
+    return checkOf('tool', tool === null || short ? null : true, {
       code: 'tool',
       tool: tool === null || tool === 'own' ? tool : hostToolWords(tool),
-    }),
+      least: short ? leastTool : null,
+    });
+  },
   listed: ({ listed }) => checkOf('listed', listed ? true : null, { code: 'listed', seen: listed }),
 };
 

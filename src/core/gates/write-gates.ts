@@ -4,6 +4,7 @@ import type { WriteCheck } from '../judge/judge-write';
 import { judgeOne } from '../judge/judge-write';
 import type { WriteProof, WriteQuestion, WrittenImage } from '../judge/write-question';
 import type { Judged } from '../packages/recovery-claim';
+import { fallsShort } from '../text/versions';
 import type { Check } from './check';
 import { checkOf } from './check';
 import type { Dispute } from '../words/dispute';
@@ -61,7 +62,15 @@ export interface WriteGateInput {
   /** As it was read within the last hour; null where it was not. */
   readonly batteryOk: boolean | null;
   readonly partitionBytes: number | null;
-  readonly kitSupports: { readonly name: string; readonly sdk: readonly [number, number] | null } | null;
+  readonly kitSupports: {
+    readonly name: string;
+    readonly version: string;
+    readonly sdk: readonly [number, number] | null;
+  } | null;
+  /** The version of the recovery that is written; null where it is none of the shelf. */
+  readonly recoveryVersion: string | null;
+  /** Least versions that are known to do; null where nobody named one. */
+  readonly least: { readonly kit: string | null; readonly recovery: string | null };
   readonly sdk: number | null;
 }
 
@@ -184,11 +193,13 @@ export const WRITE_GATES = {
     }),
   room: (input) =>
     input.image === null ? checkOf('room', null, { code: 'no-image' }) : gateOf('room', asked(input, 'size')),
-  kit: ({ kitSupports, sdk, image }) => {
+  kit: ({ kitSupports, sdk, image, least }) => {
     if (kitSupports === null && image?.judged) return checkOf('kit', true, { code: 'patched-elsewhere' });
     if (kitSupports === null) return checkOf('kit', null, { code: 'no-kit' });
     const { name, sdk: levels } = kitSupports;
     const fits = levels === null || sdk === null ? null : sdk >= levels[0] && sdk <= levels[1];
+    if (fits === true && fallsShort(kitSupports.version, least.kit))
+      return checkOf('kit', null, { code: 'least-version', what: name, least: least.kit! });
     return checkOf('kit', fits, { code: 'kit-levels', kit: name, levels, sdk });
   },
   battery: (input) => gateOf('battery', asked(input, 'battery')),
@@ -199,10 +210,18 @@ export const WRITE_GATES = {
       ? checkOf('recovery-image', null, { code: 'never-looked-at' })
       : gateOf('recovery-image', asked(input, 'proof'));
   },
-  'recovery-handset': (input) =>
-    input.image?.recovery
-      ? gateOf('recovery-handset', asked(input, 'handset'))
-      : checkOf('recovery-handset', null, { code: 'made-for-nobody' }),
+  'recovery-handset': (input) => {
+    if (!input.image?.recovery) return checkOf('recovery-handset', null, { code: 'made-for-nobody' });
+    const check = asked(input, 'handset');
+    const { recoveryVersion, least } = input;
+    return check.holds === true && recoveryVersion !== null && fallsShort(recoveryVersion, least.recovery)
+      ? checkOf('recovery-handset', null, {
+          code: 'least-version',
+          what: `The recovery ${recoveryVersion}`,
+          least: least.recovery!,
+        })
+      : gateOf('recovery-handset', check);
+  },
   'recovery-home': (input) =>
     gateOf('recovery-home', asked({ ...input, partition: input.recoveryHome ?? 'recovery' }, 'home')),
 } satisfies Partial<Record<GateId, (input: WriteGateInput) => Check>>;

@@ -138,6 +138,9 @@ export type TouchId =
   | 'take whole update'
   | 'call off update'
   | 'finish root app'
+  | 'show root app'
+  | 'pin root app'
+  | 'update root app'
   | 'open root'
   | 'undo open root'
   | 'patch file';
@@ -181,8 +184,20 @@ export function touchesOf(
   add('undo open root', 'Take root off again', state.insideRoot !== undefined);
   add('unlock switch', ownWay(profile, 'setting-unlock'), state.locked && unlockSwitch === 'off');
   add('debugging', settings.debugging ? 'Turn debugging off' : 'Turn debugging on', true);
+  addOfRootApp(state, add);
   add('auto-update', settings.autoUpdate ? 'Turn automatic updates off' : 'Turn automatic updates on', true);
   return out;
+}
+
+/** What the root app's own menu has; what is hidden shows nothing but its way back. */
+function addOfRootApp(
+  { rootApp, rootAppIs: app }: HandsetState,
+  add: (id: TouchId, label: string, when: boolean) => void,
+): void {
+  if (rootApp !== 'ready' || app === undefined) return;
+  add('show root app', 'Show the root app', app.hidden);
+  add('pin root app', 'Root app: offer no more updates', !app.hidden && !app.pinned);
+  add('update root app', 'Root app: take its update', !app.hidden && !app.pinned);
 }
 
 type PlainTouch = Exclude<
@@ -203,6 +218,12 @@ export function touched(id: PlainTouch, settings: HandsetState['settings']): Han
       return { do: 'cancel-update' };
     case 'finish root app':
       return { do: 'finish-root-app' };
+    case 'show root app':
+      return { do: 'root-app', change: 'show' };
+    case 'pin root app':
+      return { do: 'root-app', change: 'pin' };
+    case 'update root app':
+      return { do: 'root-app', change: 'update' };
     case 'open root':
       return { do: 'open-root' };
     case 'undo open root':

@@ -1,3 +1,5 @@
+import type { RootAppChange } from './root-app';
+import { changeRootApp, finishedRootApp } from './root-app';
 import { cancelUpdate, setActive, takeUpdate, waitForMerge } from './operate-updates';
 import type { TakenUpdate } from './operate-updates';
 import type { WipeKind } from './operate-modes';
@@ -69,6 +71,7 @@ export type HandsetOperation =
   /** All of them, or exactly these. */
   | { readonly do: 'modules'; readonly on: boolean; readonly only?: readonly string[] }
   | { readonly do: 'finish-root-app' }
+  | { readonly do: 'root-app'; readonly change: RootAppChange }
   /** Root for as long as the system runs, on builds that are open to it. */
   | { readonly do: 'open-root' }
   /** What lets root in is taken off; what runs goes on with it until it restarts. */
@@ -167,9 +170,11 @@ export function operate(profile: HandsetProfile, state: HandsetState, operation:
     case 'finish-root-app':
       return needMode(state, ['system'], () =>
         state.rootApp === 'unfinished' && state.running!.rooted
-          ? done({ ...state, rootApp: 'ready' })
+          ? done(finishedRootApp(profile, state))
           : refused('there is nothing to finish'),
       );
+    case 'root-app':
+      return needMode(state, ['system'], () => changeRootApp(state, operation.change));
     case 'open-root':
       return needMode(state, ['system'], () =>
         profile.openBuilds.includes(state.running!.build)
@@ -184,7 +189,7 @@ export function operate(profile: HandsetProfile, state: HandsetState, operation:
       );
     case 'undo-inside':
       return needMode(state, ['system'], () => {
-        const { insideRoot, ...rest } = state;
+        const { insideRoot, rootAppIs: _app, ...rest } = state;
         return insideRoot === undefined
           ? refused('root was not let in from inside')
           : done({ ...rest, rootApp: 'absent' });

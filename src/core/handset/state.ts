@@ -88,6 +88,15 @@ export interface ModulesState {
 export const modulesLoaded = ({ on, ids, off = [] }: ModulesState) =>
   on ? ids.filter((id) => !off.includes(id)) : [];
 
+/** The root app as it stands there. */
+export interface InstalledRootApp {
+  readonly versionCode: number;
+  readonly channel: 'stable' | 'preview' | 'unofficial';
+  readonly hidden: boolean;
+  /** It takes no update of itself. */
+  readonly pinned: boolean;
+}
+
 export interface Settings {
   readonly debugging: boolean;
   readonly autoUpdate: boolean;
@@ -135,6 +144,8 @@ export interface HandsetState {
   readonly data: DataState;
   /** `unfinished`: it asks for one more restart. */
   readonly rootApp: 'absent' | 'unfinished' | 'ready';
+  /** Which one it is; absent where nothing says it. */
+  readonly rootAppIs?: InstalledRootApp;
   /** Add-ons that root loads; they live on the data partition. */
   readonly modules: ModulesState;
   readonly settings: Settings;

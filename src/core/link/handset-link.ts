@@ -1,6 +1,6 @@
 import type { ByteSource } from '../bytes/byte-source';
 import type { Proved } from '../bytes/hashed-source';
-import type { ModulesState, Settings } from '../handset/state';
+import type { InstalledRootApp, ModulesState, Settings } from '../handset/state';
 import type { Watch } from '../ports';
 
 /*
@@ -36,6 +36,8 @@ export type UpdateRefusal = 'not-newer' | 'not-stock' | 'merging' | 'other';
 /** What a running system that trusts this computer says beyond its properties. */
 export interface SystemStatus {
   readonly rootApp: 'absent' | 'unfinished' | 'ready';
+  /** Which one; null where it tells nothing of it. */
+  readonly rootAppIs: InstalledRootApp | null;
   /** A command that gives root is there. */
   readonly rootCommand: boolean;
   readonly modules: ModulesState;

@@ -52,11 +52,19 @@ export const PROOF = {
     button: 'It is finished, read it',
     text: () => ({
       title: 'Let the root app finish',
-      todo: 'On the handset: open the root app and let it finish. It shows one or two minutes after the start.',
-      see: 'The app says which kit runs, and asks for nothing more.',
-      dont: 'Take the update that it offers for itself.',
-      otherwise: 'Missing after two minutes: install the same version again from its file. Hidden: show it.',
+      todo: 'On the handset: open the root app and let it finish. It shows one or two minutes after the start. Then let it offer no more updates of itself.',
+      see: 'The app says its own version and that of the kit that runs, which belong together, and asks for nothing more.',
+      dont: 'Take the update that it offers for itself: a newer app over an older kit is a pair that nobody tried.',
+      otherwise:
+        'Missing after two minutes: install the same version again from its file. Hidden under another name: show it.',
     }),
+    prompts: () => [
+      {
+        asks: 'The root app offers an update of itself',
+        answer: 'No.',
+        wrong: 'App and kit do not belong together any more: put the older app back from its file.',
+      },
+    ],
   },
   'modules-on': {
     deed: {

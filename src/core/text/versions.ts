@@ -21,3 +21,10 @@ export function compareVersions(a: string, b: string): number | null {
   }
   return left.length - right.length;
 }
+
+/** Whether a version is older than the least that is asked for, or can't be held against it. */
+export function fallsShort(has: string, least: string | null): boolean {
+  if (least === null) return false;
+  const order = compareVersions(has, least);
+  return order === null || order < 0;
+}

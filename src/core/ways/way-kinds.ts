@@ -49,7 +49,16 @@ interface Values {
 export type WayForm = keyof Values;
 
 export type WayGroup =
-  'Keys' | 'Screens' | 'Menus' | 'Settings' | 'Questions' | 'Tool' | 'Parts' | 'Record' | 'Root from inside';
+  | 'Keys'
+  | 'Screens'
+  | 'Menus'
+  | 'Settings'
+  | 'Questions'
+  | 'Tool'
+  | 'Versions'
+  | 'Parts'
+  | 'Record'
+  | 'Root from inside';
 export const WAY_GROUPS: readonly WayGroup[] = [
   'Keys',
   'Screens',
@@ -57,6 +66,7 @@ export const WAY_GROUPS: readonly WayGroup[] = [
   'Settings',
   'Questions',
   'Tool',
+  'Versions',
   'Parts',
   'Record',
   'Root from inside',
@@ -81,6 +91,7 @@ const line = kind('Menus', 'text');
 const setting = kind('Settings', 'text');
 const question = kind('Questions', 'text');
 const printed = kind('Tool', 'list');
+const least = kind('Versions', 'text');
 
 export const WAYS = {
   'keys-off': keys('Off, whatever it does'),
@@ -118,6 +129,9 @@ export const WAYS = {
   'ask-app': question('Your recovery, when you leave it'),
   'tool-done': printed('Lines that mean it is done'),
   'tool-refused': printed('Lines that mean it was refused'),
+  'least-tool': least('The host’s tool, at least'),
+  'least-kit': least('The kit or its ZIP, at least'),
+  'least-recovery': least('Your recovery, at least'),
   'set-parts': kind('Parts', 'list')('How a firmware set is cut'),
   'loose-builds': kind('Parts', 'list')('Builds whose bootloader takes images that are not the maker’s'),
   'fuse-reacts': choice('Record', 'Its warranty fuse reacts to', FUSE_CAUSES),

@@ -73,7 +73,8 @@ export type Saw =
   | { readonly code: 'index'; readonly build: number; readonly stored: number }
   | { readonly code: 'index-unread' }
   | { readonly code: 'maker-floor'; readonly level: string | null; readonly build: string | null }
-  | { readonly code: 'tool'; readonly tool: 'own' | string | null }
+  | { readonly code: 'tool'; readonly tool: 'own' | string | null; readonly least: string | null }
+  | { readonly code: 'least-version'; readonly what: string; readonly least: string }
   | { readonly code: 'listed'; readonly seen: boolean };
 
 /** Every gate there is: its id, and what it asks. */
@@ -197,12 +198,16 @@ export const sawWords = wordsBy<Saw>({
       : `Its maker lets in ${level} and newer; the build is of ${build ?? 'a month that was not read yet'}.`,
   'index-unread': () =>
     'The stored index was never read; a build that was started from this handset while locked is not below it.',
-  tool: ({ tool }) =>
-    tool === null
-      ? 'Your own commands are shown here, and their tool never said its version: let it print that, and keep it in the Store.'
-      : tool === 'own'
-        ? 'Eterno writes itself.'
-        : tool,
+  'least-version': ({ what, least }) =>
+    `${what} may be too old: the sheet of this model asks for ${least} at least. Take a newer one, or say why this one does.`,
+  tool: ({ tool, least }) =>
+    least !== null
+      ? `${tool} The sheet of this model asks for ${least} at least: take a newer one, or say why this one does.`
+      : tool === null
+        ? 'Your own commands are shown here, and their tool never said its version: let it print that, and keep it in the Store.'
+        : tool === 'own'
+          ? 'Eterno writes itself.'
+          : tool,
   listed: ({ seen }) =>
     seen
       ? 'Seen in this round: port, cable and driver work.'

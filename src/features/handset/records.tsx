@@ -32,6 +32,8 @@ export function Records({ handset, now }: Props) {
       <div>
         <h2>Rounds</h2>
         <Rounds handset={handset} />
+        <h2 style={{ marginTop: 18 }}>Root app</h2>
+        <RootApp rootApp={handset.rootApp} />
         <h2 style={{ marginTop: 18 }}>Kits that could root it</h2>
         {handset.kits.map((kit) => (
           <OnShelf key={kit.sha256} item={kit} />
@@ -82,6 +84,33 @@ export function Records({ handset, now }: Props) {
         )}
       </div>
     </div>
+  );
+}
+
+const FITS = { true: ['good', 'It fits the kit that runs.'], false: ['bad', 'It does not fit.'] } as const;
+
+/** The app and the kit are a pair: version, channel, whether it is seen, whether it changes by itself. */
+function RootApp({ rootApp }: Pick<HandsetDetail, 'rootApp'>) {
+  if (rootApp === null)
+    return (
+      <p className="soft">
+        Nothing was read of it. Over the link it is read with everything else; what you see of it can be typed
+        under its facts.
+      </p>
+    );
+  const [look, words] =
+    rootApp.fits === null ? (['wait', 'Not enough is known to tell.'] as const) : FITS[`${rootApp.fits}`];
+  return (
+    <>
+      <p>
+        <b className={look}>{words}</b>
+      </p>
+      {rootApp.says.map((line) => (
+        <p key={line} className="small">
+          {line}
+        </p>
+      ))}
+    </>
   );
 }
 

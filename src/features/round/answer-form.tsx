@@ -25,7 +25,7 @@ interface Props extends FormProps {
 }
 
 function wentWords(asks: readonly AskedFact[], readBefore: boolean): string {
-  if (asks.length > 0) return 'That is what I found';
+  if (asks.some(({ needed }) => needed)) return 'That is what I found';
   return readBefore ? 'It is still so' : 'It went as described';
 }
 
@@ -38,7 +38,7 @@ export function AnswerForm({ hand, asks, step, actions }: Props) {
   const isAgainst = shown?.verdict === 'otherwise';
   const readBefore = hand.readAt !== null && text.trim() === '';
   // what was neither said in a word nor pasted was not found out
-  const notFound = text.trim() === '' && asks.some(({ said }) => said === null);
+  const notFound = text.trim() === '' && asks.some(({ needed, said }) => needed && said === null);
   return (
     <>
       {hand.turns.length > 0 ? <HandTurns turns={hand.turns} written={shown?.written ?? []} /> : null}

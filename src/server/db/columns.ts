@@ -77,6 +77,7 @@ export const COLUMNS = {
     supports: text,
     restsAfter: maybeNumber,
     changesKernel: maybeText,
+    leastApp: maybeNumber,
     fileName: text,
     sizeBytes: number,
     addedAt: number,

@@ -124,6 +124,7 @@ export interface KitRow {
   supports: string;
   restsAfter: number | null;
   changesKernel: 'yes' | 'no' | null;
+  leastApp: number | null;
   fileName: string;
   sizeBytes: number;
   addedAt: number;

@@ -19,7 +19,8 @@ import type { WriteGateInput } from '@/core/gates/write-gates';
 import type { StepKey } from '@/core/steps/step-key';
 import type { NewStep, RoundStep } from '@/core/rounds/round';
 import type { RoundContext } from './round-context';
-import { buildOfStep, imageOf, stockFor, stockOf } from './round-context';
+import { buildOfStep, imageOf, ownRecovery, stockFor, stockOf } from './round-context';
+import { isKnown } from '@/core/ways/speak';
 import { mayHaveWritten } from './step-writes';
 import { imageFacts } from './image-facts';
 import { packageImages } from './judged-parts';
@@ -125,6 +126,15 @@ function lyingThere({ facts }: RoundContext, { planned: { build } }: NewStep): W
     : { fingerprint: build, device: facts.device, patchLevel: null };
 }
 
+/** What the model's sheet names as the least; a guess names nothing. */
+function leastOf(
+  { subject }: RoundContext,
+  id: 'least-tool' | 'least-kit' | 'least-recovery',
+): string | null {
+  const way = subject.ways(id);
+  return isKnown(way) ? way.value : null;
+}
+
 async function writeInput(
   context: RoundContext,
   step: NewStep,
@@ -150,7 +160,11 @@ async function writeInput(
     slotCount: facts.slotCount,
     batteryOk: batteryNow(context, line),
     partitionBytes: partitionSize(context, partition, step.planned.slot),
-    kitSupports: kit ? { name: `${kit.name} ${kit.version}`, sdk: kit.supports.sdk } : null,
+    kitSupports: kit
+      ? { name: `${kit.name} ${kit.version}`, version: kit.version, sdk: kit.supports.sdk }
+      : null,
+    recoveryVersion: bench.recoveries.find((row) => row.sha256 === ownRecovery(context))?.version ?? null,
+    least: { kit: leastOf(context, 'least-kit'), recovery: leastOf(context, 'least-recovery') },
     sdk: facts.sdk,
   };
 }
@@ -214,6 +228,7 @@ export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0
     startedUnlocked: startedSinceWrite(context),
     storedIndex: number('storedIndex'),
     tool: handset.link === 'stand-in' ? 'own' : hostToolOf(await ownCommands()),
+    leastTool: leastOf(context, 'least-tool'),
     listed: isDone(LISTING) || standsThere(line),
   });
 }

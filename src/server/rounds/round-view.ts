@@ -195,12 +195,29 @@ function baseOfStep(context: RoundContext, step: RoundStep) {
 /** What a person says of the handset in a word, of what the plan depends on and nobody has read. */
 const SAID: Readonly<Partial<Record<Unknown, FactKey>>> = { switch: 'unlockAllowed', snapshot: 'snapshot' };
 
-function asksOf({ round, known }: RoundContext, step: RoundStep | null): AskedFact[] {
-  if (step?.key !== 'find-out') return [];
-  return (round.plan.unknown ?? []).flatMap((what): AskedFact[] => {
-    const key = SAID[what];
-    const choices = key && FACT_CHOICES[key];
-    return key && choices ? [{ key, label: FACT_KINDS[key].label, choices, said: known.value(key) }] : [];
+/** What of the root app only its own page shows, where no link reads it. */
+const OF_ROOT_APP: readonly FactKey[] = ['rootAppChannel', 'rootAppHidden', 'rootAppPinned'];
+
+function asksOf({ round, known, handset }: RoundContext, step: RoundStep | null): AskedFact[] {
+  const keys =
+    step?.key === 'find-out'
+      ? (round.plan.unknown ?? []).flatMap((what) => SAID[what] ?? [])
+      : step?.key === 'finish-root-app' && handset.link === 'hand'
+        ? OF_ROOT_APP
+        : [];
+  return keys.flatMap((key): AskedFact[] => {
+    const choices = FACT_CHOICES[key];
+    return choices
+      ? [
+          {
+            key,
+            label: FACT_KINDS[key].label,
+            choices,
+            said: known.value(key),
+            needed: step?.key === 'find-out',
+          },
+        ]
+      : [];
   });
 }
 

@@ -1,4 +1,6 @@
 import 'server-only';
+import { rootAppJudged } from '@/core/bench/root-app-judged';
+import { rootAppWords } from '@/core/words/root-app';
 import { lackingOf } from '@/core/backups/backup-set';
 import { now } from './clock';
 import type { KeptImage } from '@/core/bench/bench';
@@ -108,6 +110,15 @@ async function recordsOf({ handset, facts, history }: KnownHandset): Promise<Rec
   };
 }
 
+function rootAppView(
+  subject: KnownHandset,
+  bench: Bench,
+  partition: string | null,
+): HandsetDetail['rootApp'] {
+  const judged = rootAppJudged(subject, bench, partition);
+  return judged && { fits: judged.fits, says: judged.findings.map(rootAppWords) };
+}
+
 /** Everything the Handset room shows. @throws {EternoError} `not-found` */
 export async function handsetDetail(id: string): Promise<HandsetDetail> {
   const [subject, bench] = [await readSubject(await needHandset(id)), await readBench()];
@@ -145,6 +156,7 @@ export async function handsetDetail(id: string): Promise<HandsetDetail> {
     floors: floorsFor(subject, bench, root),
     data: dataFor(subject, bench, root),
     records,
+    rootApp: rootAppView(subject, bench, root.partition),
     sheet: sheetView(subject),
     rounds: subject.history.rounds.map(({ id: roundId, title, state, openedAt, closedAt }) => ({
       id: roundId,

@@ -237,7 +237,7 @@ async function keepKit(sha256: string, body: AsyncIterable<Uint8Array>, fileName
   const sizeBytes = await putInVault('kits', sha256, body, LIMITS.kitBytes);
   try {
     const kit = await loadKit(sha256);
-    const { id, name, version, versionCode, channel, supports, afterFailedStarts } = kit;
+    const { id, name, version, versionCode, channel, supports, afterFailedStarts, companion } = kit;
     await recordKit({
       sha256,
       kitId: id,
@@ -248,6 +248,7 @@ async function keepKit(sha256: string, body: AsyncIterable<Uint8Array>, fileName
       supports,
       restsAfter: afterFailedStarts?.does === 'rest-modules' ? afterFailedStarts.starts : null,
       changesKernel: changesKernel(kit),
+      leastApp: companion?.minimumVersionCode ?? null,
       fileName,
       sizeBytes,
       addedAt: now(),

@@ -1,4 +1,7 @@
 import 'server-only';
+import { rootAppJudged } from '@/core/bench/root-app-judged';
+import { rootAppWords } from '@/core/words/root-app';
+import { knownFacts } from '../../services/fact-service';
 import type { KeptImage } from '@/core/bench/bench';
 import { memorySource } from '@/core/bytes/byte-source';
 import { heldImage } from '@/core/slots/held-image';
@@ -225,7 +228,17 @@ const finishRootApp: Executor = async (running) => {
     (await ifAnswers(running.link.status()))?.rootApp === 'ready' ? true : null,
   );
   await keepSystemFacts(running);
-  return [strong('the root app asks for nothing more')];
+  const judged = rootAppJudged(
+    { facts: await knownFacts(running.handset.id), cells: running.subject.cells },
+    running.bench,
+    running.rootPartition,
+  );
+  const says = (judged?.findings ?? []).map(rootAppWords);
+  if (judged?.fits === false) throw new EternoError('handset-refused', `The root app: ${says.join(' ')}`);
+  return [
+    strong('the root app asks for nothing more'),
+    ...says.map((line) => strong(`the root app: ${line}`)),
+  ];
 };
 
 /** Two kinds of evidence: a request that was granted after its prompt, and the image that runs, read back. */

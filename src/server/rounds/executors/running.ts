@@ -193,6 +193,17 @@ const TEXT_FACTS = { snapshot: { none: 'none', waiting: 'snapshotted', merging: 
 const toldModules = ({ ids, versions = {} }: ModulesState) =>
   installedText(ids.map((id) => ({ id, version: versions[id] ?? null })));
 
+const yesNo = (is: boolean) => (is ? 'yes' : 'no');
+const toldRootApp = ({ rootAppIs: app }: SystemStatus) =>
+  app === null
+    ? []
+    : [
+        { key: 'rootAppVersion', value: String(app.versionCode) },
+        { key: 'rootAppChannel', value: app.channel },
+        { key: 'rootAppHidden', value: yesNo(app.hidden) },
+        { key: 'rootAppPinned', value: yesNo(app.pinned) },
+      ];
+
 /**
  * Everything the running system says, kept as facts.
  * @throws {EternoError} `refused` for another handset, `link-lost`
@@ -203,6 +214,7 @@ export async function keepSystemFacts({ handset, link }: Pick<StepRun, 'handset'
     { key: 'snapshot', value: TEXT_FACTS.snapshot[status.snapshot] },
     { key: 'modules', value: toldModules(status.modules) },
     { key: 'rootApp', value: status.rootApp },
+    ...toldRootApp(status),
     { key: 'batteryOk', value: String(status.batteryPercent >= LEAST_BATTERY_PERCENT) },
     ...(status.bootId === null ? [] : [{ key: 'bootId', value: status.bootId }]),
   ];
