@@ -40,6 +40,8 @@ interface Start {
   readonly offered?: true;
   /** A recovery for it is on the shelf. */
   readonly recovery?: true;
+  /** The newest platform level whose storage it opens, where it is not its handset's own. */
+  readonly recoveryOpens?: number;
   /** Which kit is on the shelf; a ready-made image lies among the packages where it is none. */
   readonly kit?: 'kernel' | 'none';
   /** The recovery comes as a package too, and is kept. */
@@ -75,7 +77,7 @@ const FROM_MEMORY = { profile: { startsOnce: true }, more: { startsOnce: 'true' 
 const STARTS: Readonly<Record<number, Start>> = {
   1: { handset: 'barn', rooted: true },
   2: { handset: 'weir', shutsOut: true, recovery: true },
-  3: { handset: 'weir', locked: true, recovery: true, state: { unlockSwitch: 'off' } },
+  3: { handset: 'weir', locked: true, recovery: true, recoveryOpens: 33, state: { unlockSwitch: 'off' } },
   4: { handset: 'weir', recovery: true },
   5: { handset: 'ridge', rooted: true, offered: true },
   6: { handset: 'weir', kit: 'none', recovery: true },
@@ -276,7 +278,7 @@ async function noteWhatIsKnown(start: Start, handset: DemoHandset, before: DemoB
       at: when,
     });
   if (start.recovery) {
-    const recovery = await lifeboatOf(weir.installed, '3.8', 34);
+    const recovery = await lifeboatOf(weir.installed, '3.8', start.recoveryOpens ?? 34);
     await storeImage(sha256(recovery), inOnePiece(recovery), {
       from: 'file',
       name: 'lifeboat-3.8-reed10.img',
@@ -288,6 +290,7 @@ async function noteWhatIsKnown(start: Start, handset: DemoHandset, before: DemoB
       devices: ['reed10'],
       sdkFrom: 29,
       sdkTo: 34,
+      opensUpTo: start.recoveryOpens ?? 34,
       sha256: sha256(recovery),
       note: 'made for the Reed 10',
       addedAt: when,

@@ -87,7 +87,7 @@ describe('an image that is shelved as a recovery', () => {
     await world.keepImagesOf(SEPTEMBER, ['boot', 'recovery']);
     const stored = await keep(options);
     const { devices, ...row } = shelf(stored);
-    await insertRecovery({ ...row, devices, addedAt: 1 });
+    await insertRecovery({ ...row, opensUpTo: null, devices, addedAt: 1 });
     const round = await begin(world, 'first root', { lane: 'through-the-recovery' });
     await walk(world, round, { until: 'check' });
     const context = await roundContext(round);
@@ -122,7 +122,7 @@ describe('a recovery that shares its partition', () => {
     // it lies in the vault, and nobody put it on the shelf for this handset
     const entries = [...stockEntries(), NOTE];
     const other = await keep({ partition: 'recovery', entries, fingerprint: 'none', cmdline: 'moor' });
-    await insertRecovery({ ...shelf(other, 'for moors', ['moor']), addedAt: 1 });
+    await insertRecovery({ opensUpTo: null, ...shelf(other, 'for moors', ['moor']), addedAt: 1 });
     expect(await codeOf(() => putIntoStock(stock, other))).toBe('refused');
   });
   it('is never written whole, nor inside the image of another build', async () => {

@@ -131,6 +131,7 @@ const recovery = (change: Partial<KeptRecovery> = {}): KeptRecovery => ({
   devices: ['hill'],
   sdkFrom: 33,
   sdkTo: 36,
+  opensUpTo: null,
   sha256: null,
   note: '',
   addedAt: 0,

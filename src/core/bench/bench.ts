@@ -97,6 +97,8 @@ export interface KeptRecovery {
   readonly devices: readonly string[];
   readonly sdkFrom: number | null;
   readonly sdkTo: number | null;
+  /** The newest level whose storage it opens, as its own image says it; null where it does not say so. */
+  readonly opensUpTo: number | null;
   /** Its image in the vault, where it is kept. */
   readonly sha256: string | null;
   readonly note: string;

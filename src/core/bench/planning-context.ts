@@ -197,15 +197,23 @@ const installHere = ({ bench, fingerprint, platform }: Known, profile: HandsetPr
   installFor(bench, sha256, {
     profile,
     build: fingerprint,
-    opensUpTo: (own) => bench.recoveries.find((row) => row.sha256 === own)?.sdkTo ?? platform,
+    opensUpTo: (own) =>
+      opensOf(
+        bench.recoveries.find((row) => row.sha256 === own),
+        platform,
+      ),
   });
 
 const rebuildsFor = (goal: GoalId): Pick<PlanContext, 'rebuildsRecovery'> =>
   PUTS_RECOVERY_IN.includes(goal) ? { rebuildsRecovery: 'from a package' } : {};
 
-const recoveryOnShelf = ({ name, version, sdkTo }: KeptRecovery, platform: number) => ({
-  name: `${name} ${version}`,
-  opensUpTo: sdkTo ?? platform,
+/** As its image says it, else what it is said to be made for. */
+const opensOf = (recovery: KeptRecovery | undefined, platform: number) =>
+  recovery?.opensUpTo ?? recovery?.sdkTo ?? platform;
+
+const recoveryOnShelf = (own: KeptRecovery, platform: number) => ({
+  name: `${own.name} ${own.version}`,
+  opensUpTo: opensOf(own, platform),
 });
 
 /** Rounds that put a recovery into an image that it shares; an update takes it away, and a round of its own brings it back. */

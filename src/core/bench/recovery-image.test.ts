@@ -77,6 +77,7 @@ describe('recoveries for a stock image', () => {
     devices: ['hill'],
     sdkFrom: null,
     sdkTo: null,
+    opensUpTo: null,
     sha256: 'lifeboat',
     note: '',
     addedAt: 1,

@@ -1,4 +1,5 @@
 import { onSlot } from '../handset/builds';
+import { opensData, recoveryImage } from '../handset/operate-modes';
 import {
   buildAtActive,
   flagsFor,
@@ -10,7 +11,7 @@ import {
   recoveryFlagsFor,
   blowsFuse,
 } from './action-kit';
-import type { PlanContext, PlanState } from './context';
+import type { GoalId, PlanContext, PlanState } from './context';
 import {
   hasMade,
   NO_RECOVERY,
@@ -147,14 +148,27 @@ export const RECOVERY_ACTIONS = {
   ),
 } as const;
 
+/** Rounds that put root on; another one formats nothing to get a package in. */
+const ROOTING: readonly GoalId[] = ['first root', 'root again', 'keep a recovery'];
 const CACHE_ERASED = 'cache erased';
 /** What a backup through a recovery makes. */
 export const IMAGE_OF_DATA = 'image of the data';
 
+/** Its own recovery runs, and what it would install from lies on data that it can't open. */
+const shutOut = ({ profile }: PlanContext, { handset }: PlanState) =>
+  handset.mode === 'recovery' &&
+  Boolean(recoveryImage(profile, handset)?.recovery) &&
+  opensData(profile, handset) !== null;
+
 function wiping(kind: 'keep storage' | 'factory' | 'format') {
-  return ({ limits, goal, start }: PlanContext, state: PlanState) => {
+  return (context: PlanContext, state: PlanState) => {
+    const { limits, goal, start } = context;
     const { handset } = state;
     if (!limits.wipeAllowed) return 'it erases, and nothing may be erased';
+    if (kind === 'format' && ROOTING.includes(goal))
+      return shutOut(context, state)
+        ? (overAnUpdate(state) ?? [{ do: 'wipe' as const, kind }])
+        : 'its recovery opens the data as it is';
     if (goal !== 'repair' && goal !== 'downgrade') return 'nothing has to be erased for it';
     if (handset.data.wipes > start.data.wipes || handset.data.committedBy === null)
       return 'it is empty already';

@@ -41,7 +41,9 @@ export function costOf(
   after: PlanState,
 ): number {
   const { weights } = context;
-  const wipes = after.handset.data.wipes - before.handset.data.wipes;
+  // data that no system has opened since it was erased is empty: nothing is lost with it
+  const empty = before.handset.data.committedBy === null;
+  const wipes = empty ? 0 : after.handset.data.wipes - before.handset.data.wipes;
   const minutes = minutesOf(context, action, before)[0];
   const unrooted = minutes * weights.minuteWithoutRoot * rootGone(context, after);
   // what can be made beforehand is: a handset that waits in another mode drains, and times out

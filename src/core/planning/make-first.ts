@@ -49,6 +49,7 @@ export const NEED_NOTHING_MADE: ReadonlySet<ActionId> = new Set([
   'modules-off',
   'modules-seen-off',
   'back-up-image',
+  'format-data',
 ]);
 
 export type Applying = (action: PlanAction, state: PlanState) => Applied;

@@ -90,6 +90,7 @@ export const COLUMNS = {
     devices: text,
     sdkFrom: maybeNumber,
     sdkTo: maybeNumber,
+    opensUpTo: maybeNumber,
     sha256: maybeText,
     note: text,
     addedAt: number,

@@ -21,6 +21,7 @@ import * as judgedImages from './migrations/0012-judged-images';
 import * as whatKitsDo from './migrations/0013-what-kits-do';
 import * as recoveryInside from './migrations/0014-recovery-inside';
 import * as ownWays from './migrations/0015-own-ways';
+import * as whatARecoveryOpens from './migrations/0018-what-a-recovery-opens';
 import * as leastApp from './migrations/0017-least-app';
 import * as backupSets from './migrations/0016-backup-sets';
 
@@ -43,6 +44,7 @@ const MIGRATIONS = [
   { name: '0015-own-ways', up: ownWays.up },
   { name: '0016-backup-sets', up: backupSets.up },
   { name: '0017-least-app', up: leastApp.up },
+  { name: '0018-what-a-recovery-opens', up: whatARecoveryOpens.up },
 ] as const;
 
 /**

@@ -13,6 +13,8 @@ export interface RecoveryRow {
   devices: string;
   sdkFrom: number | null;
   sdkTo: number | null;
+  /** The newest level whose storage it opens, as its image says it; null where it does not. */
+  opensUpTo: number | null;
   /** Its image in the vault, where it is kept. */
   sha256: string | null;
   note: string;

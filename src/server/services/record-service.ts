@@ -67,11 +67,13 @@ export async function keepSecret(handsetId: string, name: string, value: string)
 export async function shelveRecovery({
   devices,
   ...row
-}: Omit<RecoveryRow, 'id' | 'addedAt' | 'devices'> & { readonly devices: readonly string[] }): Promise<void> {
+}: Omit<RecoveryRow, 'id' | 'addedAt' | 'devices' | 'opensUpTo'> & {
+  readonly devices: readonly string[];
+}): Promise<void> {
   const image = row.sha256 === null ? null : await findImage(row.sha256);
   if (row.sha256 !== null && !image) throw new EternoError('not-found', 'This image is not in the vault.');
-  if (image) await needShelvable(image, devices, row.note);
-  await insertRecovery({ ...row, devices, addedAt: now() });
+  const opensUpTo = image ? await needShelvable(image, devices, row.note) : null;
+  await insertRecovery({ ...row, opensUpTo, devices, addedAt: now() });
 }
 
 /** How a kit or recovery did on a build. @throws {EternoError} `not-found` where it is on no shelf */

@@ -63,6 +63,7 @@ export async function judgedRecovery(
 
 /**
  * Before an image goes on the shelf of recoveries, for these code names.
+ * @returns the newest platform level whose storage it opens; null where it does not say so
  * @throws {EternoError} `does-not-fit` for what is no recovery or is made for another handset, `bad-field`
  *   where it names no handset and the
  *   person gives no reason
@@ -71,7 +72,7 @@ export async function needShelvable(
   { sha256, role }: Pick<KeptImage, 'sha256' | 'role'>,
   devices: readonly string[],
   reason: string,
-): Promise<void> {
+): Promise<number | null> {
   const claim = await claimOf(sha256);
   needRecoveryImage(role, claim);
   const made = claim.fingerprint === null ? null : splitFingerprint(claim.fingerprint);
@@ -86,4 +87,5 @@ export async function needShelvable(
       'bad-field',
       'This image does not say which handset it is made for. Say in the note how you know.',
     );
+  return claim.opensUpTo;
 }
