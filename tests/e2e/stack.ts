@@ -7,6 +7,7 @@ import {
   makeDemo,
   migrate,
   startServer,
+  startDownloadPage,
   startServerSomewhere,
   startStandIn,
   stop,
@@ -26,13 +27,18 @@ export interface Stack {
 /** The demo world, an empty store, or the world of one piece of work. */
 type World = 'demo' | 'empty' | number;
 
-async function startStack(world: World, speed: string): Promise<Stack & { end: () => Promise<void> }> {
+async function startStack(
+  world: World,
+  speed: string,
+  withPage = false,
+): Promise<Stack & { end: () => Promise<void> }> {
   const dir = mkdtempSync(join(tmpdir(), 'eterno-e2e-'));
   if (world === 'demo') cpSync(WORLD_DIR, dir, { recursive: true });
   const env = environment(dir, { ETERNO_STAND_IN_SPEED: speed });
   if (world === 'empty') migrate(env);
   if (typeof world === 'number') makeDemo({ ...env, ETERNO_DEMO_WAY: String(world) });
   if (world !== 'empty') await startStandIn(env);
+  const page = withPage ? await startDownloadPage(env) : null;
   const started = await startServerSomewhere(env);
   const { port } = started;
   let { server } = started;
@@ -48,6 +54,7 @@ async function startStack(world: World, speed: string): Promise<Stack & { end: (
     async end() {
       await stop(server);
       await stopStandIn(env);
+      if (page !== null) await stop(page);
       const aside = readdirSync(dir).filter((name) => name.startsWith('set-aside-'));
       rmSync(dir, { recursive: true, force: true });
       if (aside.length > 0) throw new Error('rows that Eterno itself kept were set aside at its start');
@@ -60,6 +67,7 @@ interface OfATest {
   stack: Stack;
   emptyStack: Stack;
   way: number;
+  withPage: boolean;
   wayStack: Stack;
   quietPage: void;
 }
@@ -98,8 +106,10 @@ export const test = base.extend<OfATest, OfAWorker>({
   },
   /** The piece of work whose beginning the world is at. */
   way: [0, { option: true }],
-  wayStack: async ({ page, speed, way }, provide) => {
-    const stack = await startStack(way, speed);
+  /** The maker's download page runs too. */
+  withPage: [false, { option: true }],
+  wayStack: async ({ page, speed, way, withPage }, provide) => {
+    const stack = await startStack(way, speed, withPage);
     await provide(stack);
     await page.close();
     await stack.end();

@@ -204,8 +204,8 @@ function beyond(values: Readonly<Record<string, string>>): Partial<Record<FactKe
           ? 'on'
           : 'off',
     antiRollback: text(values['anti']),
-    writeCounter: text(values['write-count']),
-    fuse: text(values['warranty-fuse']),
+    writeCounter: text(values['write-count'] ?? values['ro.boot.write_count']),
+    fuse: text(values['warranty-fuse'] ?? values['ro.boot.warranty_fuse']),
     verifiedBootState: text(values['ro.boot.verifiedbootstate']),
   };
   for (const slot of ['a', 'b'] as const) {

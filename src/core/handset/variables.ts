@@ -72,6 +72,13 @@ export function bootloaderVariables(profile: HandsetProfile, state: HandsetState
   return lines;
 }
 
+const recordProperties = (profile: HandsetProfile, { record }: HandsetState): Record<string, string> => ({
+  'ro.boot.write_count': String(record.writes),
+  ...(fuseCause(profile) === 'nothing'
+    ? {}
+    : { 'ro.boot.warranty_fuse': record.fuseBlown ? 'blown' : 'whole' }),
+});
+
 /** The property dump the running system prints. @returns null when nothing runs */
 export function propertyDump(profile: HandsetProfile, state: HandsetState): string | null {
   if (!state.running) return null;
@@ -96,6 +103,8 @@ export function propertyDump(profile: HandsetProfile, state: HandsetState): stri
     'ro.product.first_api_level': String(profile.firstApiLevel),
     'ro.product.model': profile.model,
     'ro.serialno': profile.serial,
+    // where the bootloader prints nothing, the system says what it was handed at the start
+    ...(profile.bootloaderWrites ? {} : recordProperties(profile, state)),
     'ro.virtual_ab.enabled': String(profile.mergesUpdates),
     'sys.oem_unlock_allowed': state.unlockSwitch === 'on' ? '1' : '0',
   };

@@ -111,6 +111,7 @@ export function FirmwareRoom({ known, openRound, wanted, now, handsets, page }: 
           <TableOrNothing
             table={table}
             wanted={wanted}
+            fromPage={page !== null}
             onOpen={show}
             onOpenAgain={showAgain}
             onHash={setHashing}
@@ -186,17 +187,26 @@ function OpenedFile({ state, pack, table, openRound, client, handsets, onOpenAga
 interface TableOrNothingProps {
   readonly table: Table;
   readonly wanted: WantedImages | null;
+  /** Files can be fetched below. */
+  readonly fromPage: boolean;
   readonly onOpenAgain: (files: readonly File[]) => void;
   readonly onOpen: (file: File) => void;
   readonly onHash: (file: File) => void;
 }
 
 /** Of several files, or of one that is no package, the roll-call. */
-function TableOrNothing({ table, wanted, onOpen, onOpenAgain, onHash }: TableOrNothingProps) {
+function TableOrNothing({ table, wanted, fromPage, onOpen, onOpenAgain, onHash }: TableOrNothingProps) {
   const [only, second] = table.entries;
   if (second || (only?.found && !canOpen(only)))
     return <RollCall {...table} onOpen={onOpen} onHash={onHash} />;
   if (wanted) return <WantedNote wanted={wanted} onOpenAgain={onOpenAgain} />;
+  if (fromPage)
+    return (
+      <p style={{ maxWidth: 860 }}>
+        <b>Nothing is on the table.</b> Fetch the file from the maker’s page below, or drop one that you have:
+        Eterno says which build it is of, which handset it fits, and takes out the image you need.
+      </p>
+    );
   return (
     <EmptyNote title="Nothing is on the table">
       Drop whatever the maker’s site gave you: a full or incremental update, a factory archive, a set of tars,

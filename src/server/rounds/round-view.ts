@@ -221,8 +221,10 @@ function asksOf({ round, known, handset }: RoundContext, step: RoundStep | null)
   });
 }
 
-const appsNoted = async ({ handset }: RoundContext) =>
-  (await dependenciesOf(handset.id)).map(({ name, effect }) => ({ name, effect }));
+const appsNoted = async ({ handset }: RoundContext, step: RoundStep | null) =>
+  step?.key === 'look-around'
+    ? (await dependenciesOf(handset.id)).map(({ name, effect }) => ({ name, effect }))
+    : [];
 
 /** The step to do now, its checks, and the images that it is about. */
 async function standing(context: RoundContext, current: number | null) {
@@ -238,7 +240,7 @@ async function standing(context: RoundContext, current: number | null) {
     asks: asksOf(context, step),
     hand: step && (await handView(context, step)),
     comingBack: step?.key === 'modules-on' ? await returnView(context) : null,
-    apps: step?.key === 'look-around' ? await appsNoted(context) : [],
+    apps: await appsNoted(context, step),
     proveAgain: await proveAgainView(context),
   };
 }

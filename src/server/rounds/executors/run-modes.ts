@@ -9,7 +9,7 @@ import { rootAfterStart } from '@/core/rounds/answer';
 import * as say from '@/core/words/step-evidence';
 import { before } from '../round-context';
 import { shownAt } from '../shown';
-import { recordAfter } from './tamper-record';
+import { recordAfter, recordSaid } from './tamper-record';
 import type { Executor, Executors, StepRun } from './running';
 import {
   keepBootloaderFacts,
@@ -202,7 +202,9 @@ export async function started(running: StepRun) {
   if (shown?.verdict === 'otherwise')
     throw new EternoError('handset-refused', say.startedOtherwise(shown.differs));
   running.tell({ root: rootAfterStart(round.kind, step, running.subject.root) });
+  const record = recordSaid(running.known, text);
   return [
+    ...(record === null ? [] : [strong(record)]),
     strong(
       `started from ${facts.currentSlot === null ? 'its one slot' : `slot ${facts.currentSlot}`}, build ${facts.buildId}`,
     ),

@@ -1,4 +1,5 @@
 import 'server-only';
+import { flattenPrinted } from '@/core/facts/catalogue';
 import { parsePrinted } from '@/core/formats/facts/parse-facts';
 import { ifAnswers } from '@/core/link/if-answers';
 import type { Evidence } from '@/core/rounds/evidence';
@@ -22,4 +23,12 @@ export async function recordAfter(running: StepRun, reading: BootloaderReading):
   if (before.fuse === null && before.writes === null) return [];
   const after = await ifAnswers(keepBootloaderFacts(running));
   return after === null ? [] : [strong(say.tamperRecord(before, recordIn(after)))];
+}
+
+/** What a system that started says of the record, against what was known before; null where it says nothing. */
+export function recordSaid(known: StepRun['known'], text: string): string | null {
+  const after = new Map(flattenPrinted(parsePrinted(text).values).map(({ key, value }) => [key, value]));
+  const reading = { fuse: after.get('fuse') ?? null, writes: after.get('writeCounter') ?? null };
+  if (reading.fuse === null && reading.writes === null) return null;
+  return say.tamperRecord({ fuse: known.value('fuse'), writes: known.value('writeCounter') }, reading);
 }
