@@ -20,6 +20,7 @@ import type { Handset } from '../tests/fixtures/bring-back-rivals';
 import { halving, inBatches, oneByOne, seededCases } from '../tests/fixtures/bring-back-rivals';
 import { measureInBrowser } from './bench-browser';
 import { measureLargeImage } from './bench-large-image';
+import { measureRescue } from './bench-rescue';
 import { measurePlans } from './bench-plans';
 import { measureWholeBuild } from './bench-whole-build';
 import { measureFullBench } from './bench-full-bench';
@@ -177,6 +178,17 @@ try {
   say('planning the slowest of the usual situations', plans.slowestMs, 1000, ' ms');
   say('what is left at each of its steps, power lost too, and its slips', plans.comparedMs, 600, ' ms');
   say('planning 1,000 seeded states', plans.thousandSeconds, 15, ' s');
+
+  // rescue
+  for (const evenly of [false, true]) {
+    const rescue = measureRescue(evenly);
+    const how = evenly ? ', every cause as often' : '';
+    say(`3,000 broken handsets${how}: not brought back of what could be`, 1 - rescue.back, 0.02);
+    say(`erased though something else would have done${how}`, rescue.wipedInVain, 0);
+    say(`minutes in relation to a fixed ladder${how}`, rescue.ofLadder, 0.4);
+    say(`minutes in relation to asking everything${how}`, rescue.ofAskingAll, 1);
+    say(`questions a case${how}`, rescue.checks, 3);
+  }
 
   // the browser
   if (!process.argv.includes('--no-browser')) {

@@ -51,6 +51,8 @@ const interlock = async () => {
   await press('It is kept, go on');
   await press('Switch them off');
   await allow();
+  await press('Restart it and look');
+  await allow();
   await press('All of this holds, go on');
   await press('Write it from inside');
   await allow();
@@ -92,6 +94,10 @@ try {
   await page.goto(`${url}/modules`);
   await page.getByRole('heading', { name: /Switch off/ }).waitFor();
   await picture('modules');
+  await page.goto(`${url}/rescue?handset=0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0002`);
+  await page.getByRole('button', { name: 'It starts over and over' }).click();
+  await page.getByRole('button', { name: 'A module does not suit this build' }).click();
+  await picture('rescue');
   await page.goto(`${url}/calendar`);
   await page.getByRole('heading', { name: 'November 2026' }).waitFor();
   await picture('calendar');
@@ -157,7 +163,6 @@ try {
   await page.getByRole('heading', { name: /Step 10/ }).waitFor();
   await page.getByRole('button', { name: 'Prove root' }).click();
   await page.getByRole('img', { name: /asks for root/ }).waitFor();
-  await picture('round-prove');
   await page.keyboard.press('[');
   await page.getByRole('heading', { name: /Step 11/ }).waitFor();
   for (const name of ['Data is there', 'Calls and mobile data', 'Payments and work apps'])

@@ -56,6 +56,8 @@ test('a monthly update in place: held back from every restart but its own, left 
   await expect(page.getByRole('heading', { name: /Switch off long-exposure/ })).toBeVisible();
   await button(page, 'Switch them off').click();
   await allow(page);
+  await button(page, 'Restart it and look').click();
+  await allow(page);
   await button(page, 'All of this holds, go on').click();
   await button(page, 'Write it from inside').click();
   await allow(page);
@@ -152,6 +154,8 @@ test('commands are shown in one’s own words, and an early restart is planned a
   await allow(page);
   await protect(page);
   await button(page, 'Switch them off').click();
+  await allow(page);
+  await button(page, 'Restart it and look').click();
   await allow(page);
   await button(page, 'All of this holds, go on').click();
   await button(page, 'Write it from inside').click();

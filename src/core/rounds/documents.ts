@@ -92,7 +92,7 @@ const INTO = {
 /** What is tried when it loops, from what costs least to what costs most. */
 function loopLadder({ ways, writesIn, ownRecovery, restsAfter }: PageInput, write: string): string[] {
   return [
-    'Wait for two minutes: a first start after a change takes long.',
+    'Wait for two minutes: a first start after a change takes long. Where a computer with Eterno is near, its Rescue room asks one thing after another.',
     ...(restsAfter === null
       ? []
       : [`Hold no keys yet: after ${restsAfter} failed starts its kit starts it without any module.`]),

@@ -29,6 +29,9 @@ export function NotStarting({ row }: { readonly row: BenchRow }) {
           It does not start
         </Button>
       </Popconfirm>
+      <Button type="text" size="small" onClick={() => router.push(`/rescue?handset=${row.id}`)}>
+        Find out why
+      </Button>
       {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
     </>
   );

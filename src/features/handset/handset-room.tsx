@@ -87,6 +87,7 @@ export function HandsetRoom({ handset, part, now }: Props) {
           ) : null}
           <Button onClick={() => setPasting(true)}>Paste what it printed</Button>
           <Button onClick={() => router.push(`/rounds/new?handset=${handset.id}`)}>Compare the ways</Button>
+          <Button onClick={() => router.push(`/rescue?handset=${handset.id}`)}>Something is wrong</Button>
         </div>
       </div>
       {handset.link === 'hand' ? <OwnHandset handset={handset} act={act} busy={busy} /> : null}

@@ -186,22 +186,22 @@ function Backups({ handset, now }: Props) {
           value={note}
           onChange={(event) => setNote(event.target.value)}
         />
-        <Button
-          loading={busy}
-          onClick={() =>
-            act(
-              () => noteBackupAction({ handsetId: handset.id, what, place, note, parts: [...parts] }),
-              () => {
-                setNote('');
-                setParts([]);
-              },
-            )
-          }
-        >
-          Note a backup of now
-        </Button>
       </div>
       <BackupParts what={what} value={parts} onChange={setParts} />
+      <Button
+        loading={busy}
+        onClick={() =>
+          act(
+            () => noteBackupAction({ handsetId: handset.id, what, place, note, parts: [...parts] }),
+            () => {
+              setNote('');
+              setParts([]);
+            },
+          )
+        }
+      >
+        Note a backup of now
+      </Button>
       {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
     </>
   );

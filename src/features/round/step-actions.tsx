@@ -148,6 +148,10 @@ const PlanAnew = ({ actions: { run, busy } }: Pick<Props, 'actions'>) => (
   </Button>
 );
 
+const FindOut = ({ round }: Pick<Props, 'round'>) => (
+  <Link href={`/rescue?handset=${round.handset.id}`}>Find out what is wrong</Link>
+);
+
 /** By hand, after a step that went otherwise: it can be done once more below, or one of these. */
 function WaysOn({ round, step, actions }: FormProps) {
   return (
@@ -161,8 +165,17 @@ function WaysOn({ round, step, actions }: FormProps) {
         Put the stock image back
       </Button>
       <PlanAnew actions={actions} />
-      <Link href={`/rounds/${round.id}/print/rescue`}>Find out what it is: the rescue page</Link>
+      <FindOut round={round} />
     </div>
+  );
+}
+
+function AfterFailure({ round, step, actions }: FormProps) {
+  return (
+    <>
+      {step.state === 'failed' ? <PlanAnew actions={actions} /> : null}
+      <FindOut round={round} />
+    </>
   );
 }
 
@@ -184,7 +197,7 @@ function Deeds(props: Props) {
           <b className="wait">Look at the handset: it asks. Volume up allows it.</b>
         ) : null}
         {isLinked(round) && step.byLink ? <Button onClick={openHand}>I do it by hand</Button> : null}
-        {isLinked(round) && step.state === 'failed' ? <PlanAnew actions={actions} /> : null}
+        {isLinked(round) && isBroken(step) ? <AfterFailure {...props} /> : null}
       </div>
       <AnotherCode round={round} step={step} actions={actions} />
       {!isLinked(round) && isBroken(step) ? <WaysOn round={round} step={step} actions={actions} /> : null}

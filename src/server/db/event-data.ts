@@ -1,6 +1,7 @@
 import 'server-only';
 import type { RootState } from '@/core/schedule/continuity';
 import type { ErrorCode } from '@/core/errors';
+import type { CauseId } from '@/core/words/rescue';
 import type { FileSource } from '@/core/table/roll-call';
 import type { EventRow } from './models';
 
@@ -22,6 +23,8 @@ export interface EventData {
   };
   /** What the page was made of, as one word; pages of before do not say it. */
   readonly 'rescue-page': { readonly signature?: string };
+  /** A case of trouble that was closed: what it was, where something brought it back. */
+  readonly 'rescue-closed': { readonly cause: CauseId | null };
   readonly 'file-hashed': { readonly fileName: string; readonly sha256: string };
   readonly 'file-source': {
     readonly fileName: string;

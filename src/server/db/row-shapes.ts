@@ -155,6 +155,7 @@ const EVENTS: Readonly<Record<string, Schema>> = {
       .oneOf(['proven', 'unproven', 'stock', 'lost', 'broken', 'unknown'] as const)
       .defined(),
   }).defined(),
+  'rescue-closed': object({ cause: string().nullable().defined() }).defined(),
   'rescue-page': object({ signature: string() }).defined(),
   'file-hashed': object({ fileName: text, sha256: text }).defined(),
   'file-source': object({ fileName: text, sizeBytes: number().defined(), source: text }).defined(),

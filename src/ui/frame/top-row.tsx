@@ -14,6 +14,7 @@ const ROOMS = [
   ['Firmware', '/firmware'],
   ['Images', '/images'],
   ['Modules', '/modules'],
+  ['Rescue', '/rescue'],
   ['Calendar', '/calendar'],
   ['Log', '/log'],
   ['Store', '/store'],
@@ -29,7 +30,20 @@ export function TopRow({ demo }: { demo: boolean }) {
   const router = useRouter();
   const [text, setText] = useState('');
   const find = useRef<InputRef>(null);
-  useKeys(useMemo(() => [{ key: '/', does: 'find', run: () => find.current?.focus() }], []));
+  const own = /^\/handsets\/([0-9a-f-]{36})/.exec(path)?.[1];
+  useKeys(
+    useMemo(
+      () => [
+        { key: '/', does: 'find', run: () => find.current?.focus() },
+        {
+          key: '!',
+          does: 'something is wrong',
+          run: () => router.push(own === undefined ? '/rescue' : `/rescue?handset=${own}`),
+        },
+      ],
+      [router, own],
+    ),
+  );
   const wanted = text.trim();
   const [found, setFound] = useState<{ readonly wanted: string; readonly targets: readonly FindTarget[] }>({
     wanted: '',

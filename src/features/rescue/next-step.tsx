@@ -1,0 +1,138 @@
+'use client';
+import { Button } from 'antd';
+import { useMemo } from 'react';
+import type { RescueCase } from '@/contracts/rescue-view';
+import type { NextCheck } from '@/core/rescue/belief';
+import type { Offered } from '@/core/rescue/repairs';
+import { REPAIRS } from '@/core/rescue/repairs';
+import type { CheckId, RepairId } from '@/core/words/rescue';
+import { CAUSE_WORDS, CHECK_WORDS, REPAIR_HOW, REPAIR_WORDS } from '@/core/words/rescue';
+import { useKeys } from '@/ui/frame/keys';
+import { Link } from '@/ui/link';
+import styles from './rescue.module.css';
+import type { Case } from './use-case';
+
+const answersOf = (check: CheckId) => Object.entries(CHECK_WORDS[check].answers);
+
+/** The question that tells most a minute; keys 1 to 9 answer it. */
+export function NextQuestion({ check, now }: { readonly check: NextCheck; readonly now: Case }) {
+  const { answer } = now;
+  const answers = answersOf(check.check);
+  useKeys(
+    useMemo(
+      () => [
+        ...answersOf(check.check).map(([id, words], i) => ({
+          key: String(i + 1),
+          does: words,
+          run: () => answer(check.check, id),
+        })),
+        { key: '0', does: 'I can’t do that', run: () => answer(check.check, null) },
+      ],
+      // the case hands out new functions at each turn; the question is what they hang on
+      // eslint-disable-next-line react-hooks/exhaustive-deps
+      [check.check],
+    ),
+  );
+  return (
+    <section aria-label="The next question" className={styles.card}>
+      <h2>{CHECK_WORDS[check.check].asks}</h2>
+      <div className={styles.answers}>
+        {answers.map(([id, words], i) => (
+          <Button key={id} onClick={() => answer(check.check, id)}>
+            <kbd>{i + 1}</kbd> {words}
+          </Button>
+        ))}
+        <Button type="text" onClick={() => answer(check.check, null)}>
+          <kbd>0</kbd> I can’t do that
+        </Button>
+      </div>
+      <p className="soft small">
+        Asked first because it tells most for its time: {check.bits.toFixed(2)} bits in about {check.minutes}{' '}
+        min.
+      </p>
+    </section>
+  );
+}
+
+const PLANS: Readonly<Partial<Record<RepairId, string>>> = {
+  'stock-image': 'repair',
+  'other-slot': 'repair',
+  'select-again': 'repair',
+  'whole-build': 'repair',
+  erase: 'repair',
+  'root-again': 'root again',
+  'other-kit': 'root again',
+  'recovery-again': 'keep a recovery',
+  'newer-recovery': 'keep a recovery',
+  'newer-build': 'monthly update',
+};
+
+function PlanIt({ repair, one }: { readonly repair: RepairId; readonly one: RescueCase }) {
+  const goal = PLANS[repair];
+  if (one.handset === null || goal === undefined) return null;
+  return one.roundId !== null ? (
+    <Link href={`/rounds/${one.roundId}`}>
+      <Button type="primary">Go to its open round</Button>
+    </Link>
+  ) : (
+    <Link href={`/rounds/new?handset=${one.handset.id}&goal=${encodeURIComponent(goal)}`}>
+      <Button type="primary">Plan it as a round</Button>
+    </Link>
+  );
+}
+
+/** The smallest repair that can work, what it would mend, and how it went. */
+export function NextRepair({
+  offered,
+  one,
+  now,
+  onBack,
+}: {
+  readonly offered: Offered;
+  readonly one: RescueCase;
+  readonly now: Case;
+  readonly onBack: (repair: RepairId) => void;
+}) {
+  const { repair, chance, minutes, wipes } = offered;
+  const mends = now.believed.filter(
+    (cause) => one.works[repair].includes(cause.cause) && cause.chance > 0.01,
+  );
+  return (
+    <section aria-label="The next repair" className={styles.card}>
+      <h2>{REPAIR_WORDS[repair]}</h2>
+      <p>{REPAIR_HOW[repair]}</p>
+      {wipes ? (
+        <p className="bad">
+          <b>This erases everything on the handset.</b> Nothing that keeps the data is left to try: what lies
+          in no backup is gone for good.
+        </p>
+      ) : null}
+      <p>
+        It brings the handset back in <b>{Math.round(chance * 100)} of 100</b> cases like this, in about{' '}
+        {minutes} min: {mends.map(({ cause }) => CAUSE_WORDS[cause].toLowerCase()).join('; ')}.
+        {REPAIRS[repair].writes ? ' Tried beforehand on a model of this handset, once for each of them.' : ''}
+      </p>
+      <div className={styles.answers}>
+        <PlanIt repair={repair} one={one} />
+        <Button onClick={() => onBack(repair)}>I did it: it is back</Button>
+        <Button onClick={() => now.asBefore(repair)}>I did it: as before</Button>
+      </div>
+    </section>
+  );
+}
+
+/** Nothing is left that could work. */
+export function NothingLeft({ onClose }: { readonly onClose: () => void }) {
+  return (
+    <section aria-label="Nothing is left" className={styles.card}>
+      <h2>{REPAIR_WORDS.seller}</h2>
+      <p>{REPAIR_HOW.seller}</p>
+      <p>
+        Write nothing more to it until somebody has looked at it: each write can cost what is still readable.
+      </p>
+      <Button type="primary" onClick={onClose}>
+        Write the case down
+      </Button>
+    </section>
+  );
+}
