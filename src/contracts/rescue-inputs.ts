@@ -14,6 +14,12 @@ export const rescueQuerySchema = object({
 const SYMPTOMS = Object.keys(SYMPTOM_WORDS) as SymptomId[];
 const REPAIRS = Object.keys(REPAIR_WORDS) as RepairId[];
 
+export const beginRepairSchema = object({
+  handsetId: string().uuid().required(),
+  repair: string().oneOf(REPAIRS).required(),
+  symptoms: array(string().oneOf(SYMPTOMS).required()).min(1).max(SYMPTOMS.length).required(),
+});
+
 export const closeCaseSchema = object({
   handsetId: string().uuid().nullable().defined(),
   symptoms: array(string().oneOf(SYMPTOMS).required()).min(1).max(SYMPTOMS.length).required(),

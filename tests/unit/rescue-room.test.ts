@@ -48,10 +48,25 @@ describe('the record of a handset in trouble', () => {
     expect(record).toMatchObject({ writes: [], rootOnDisk: true, unlocked: true, slotCount: 2 });
     expect(handset).toEqual({ id: world.handset, name: 'North' });
   });
+  it('remembers what it was before on this very handset', async () => {
+    world = await laneWorld();
+    const closed = {
+      symptoms: ['not-listed'],
+      checks: 1,
+      tried: [],
+      repair: 'free-line',
+      cause: 'driver',
+    } as const;
+    await closeCase({ ...closed, handsetId: null });
+    expect((await chosen(world)).record.before).toEqual([]);
+    await closeCase({ ...closed, handsetId: world.handset });
+    expect((await chosen(world)).record.before).toEqual(['driver']);
+  });
   it('reads the battery where it answers', async () => {
     world = await laneWorld();
     await setBattery(LANE_PROFILE, 9);
-    expect((await chosen(world)).record.batteryPercent).toBe(9);
+    // what a page says of it may be a few seconds old
+    await expect.poll(async () => (await chosen(world!)).record.batteryPercent, { timeout: 20_000 }).toBe(9);
   });
   it('says which repair lacks its file, and no more once it is there', async () => {
     world = await laneWorld();

@@ -63,7 +63,8 @@ type Says<A extends string> = {
   readonly else: Readonly<Record<A, number>>;
 } & { readonly [C in CauseId]?: Readonly<Record<A, number>> };
 
-const NOT_STARTING: readonly SymptomId[] = [
+/** What is seen of one that does not come up to its system. */
+export const NOT_STARTING: readonly SymptomId[] = [
   'loops',
   'logo',
   'in-recovery',

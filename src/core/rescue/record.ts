@@ -35,6 +35,8 @@ export interface RescueRecord {
   readonly debugging: boolean | null;
   /** Root's image on the slot that runs is known to be there. */
   readonly rootOnDisk: boolean | null;
+  /** What was behind it in closed cases of this very handset: the same cable and computer, most often. */
+  readonly before: readonly CauseId[];
 }
 
 export const NO_RECORD: RescueRecord = {
@@ -53,6 +55,7 @@ export const NO_RECORD: RescueRecord = {
   unlocked: null,
   debugging: null,
   rootOnDisk: null,
+  before: [],
 };
 
 export interface Factor {
@@ -165,4 +168,9 @@ const SINGLE: readonly ((record: RescueRecord) => Factor | null)[] = [
 export const factorsOf = (record: RescueRecord): Factor[] => [
   ...ofWrites(record.writes),
   ...SINGLE.flatMap((told) => told(record) ?? []),
+  ...[...new Set(record.before)].map((cause) => ({
+    cause,
+    times: 3,
+    why: 'it was this on this very handset before',
+  })),
 ];

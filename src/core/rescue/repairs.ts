@@ -3,7 +3,7 @@ import type { HandsetOperation } from '../handset/operate';
 import { operate } from '../handset/operate';
 import type { HandsetProfile, HandsetState, Slot } from '../handset/state';
 import { otherSlot, UNOPENED } from '../handset/state';
-import type { PlanContext } from '../planning/context';
+import type { GoalId, PlanContext } from '../planning/context';
 import { patchedImage, stockImage, wholeBuild } from '../planning/context';
 import type { CauseId, RepairId } from '../words/rescue';
 import type { Believed } from './belief';
@@ -63,6 +63,21 @@ export const REPAIRS: Readonly<Record<RepairId, Repair>> = {
   'newer-build': write(20, 4),
   erase: { minutes: 10, risk: 1, wipes: true, writes: false, mends: [] },
   seller: { minutes: 0, risk: 0, wipes: false, writes: false, mends: ['hardware', 'bootloader'] },
+};
+/** What the round of a repair is about; those that are done without one are not in it. */
+export const REPAIR_GOALS: Readonly<Partial<Record<RepairId, GoalId>>> = {
+  'stock-image': 'return to stock',
+  'vendor-boot': 'repair',
+  'other-slot': 'repair',
+  'select-again': 'repair',
+  'whole-build': 'repair',
+  erase: 'repair',
+  'root-again': 'root again',
+  'other-kit': 'root again',
+  'recovery-again': 'keep a recovery',
+  'newer-recovery': 'keep a recovery',
+  'parts-back': 'return to stock',
+  'newer-build': 'monthly update',
 };
 export const REPAIR_IDS = Object.keys(REPAIRS) as readonly RepairId[];
 

@@ -77,6 +77,7 @@ describe('what is believed', () => {
     ['a slot that was selected', { slotSelected: true, slotCount: 2 }, 'in-bootloader', 'wrong-slot'],
     ['a line that was lost', { linesLost: 3 }, 'not-listed', 'cable'],
     ['an empty battery', { batteryPercent: 3 }, 'dead', 'battery'],
+    ['the same as the last time', { before: ['driver'] }, 'not-listed', 'driver'],
     ['a restart too early', { earlyRestart: true }, 'no-root', 'stock-on-disk'],
   ])('%s makes its cause likelier', (_what, record, symptom, cause) => {
     const [plain, told] = [chances({}, seen(symptom)), chances(record, seen(symptom))];

@@ -1,14 +1,17 @@
 'use client';
 import { Button } from 'antd';
+import { useRouter } from 'next/navigation';
 import { useMemo } from 'react';
 import type { RescueCase } from '@/contracts/rescue-view';
 import type { NextCheck } from '@/core/rescue/belief';
 import type { Offered } from '@/core/rescue/repairs';
-import { REPAIRS } from '@/core/rescue/repairs';
+import { REPAIR_GOALS, REPAIRS } from '@/core/rescue/repairs';
 import type { CheckId, RepairId } from '@/core/words/rescue';
 import { CAUSE_WORDS, CHECK_WORDS, REPAIR_HOW, REPAIR_WORDS } from '@/core/words/rescue';
+import { ErrorNote } from '@/ui/error-note';
 import { useKeys } from '@/ui/frame/keys';
-import { Link } from '@/ui/link';
+import { useAct } from '@/ui/use-act';
+import { beginRepairAction } from './actions';
 import styles from './rescue.module.css';
 import type { Case } from './use-case';
 
@@ -54,30 +57,35 @@ export function NextQuestion({ check, now }: { readonly check: NextCheck; readon
   );
 }
 
-const PLANS: Readonly<Partial<Record<RepairId, string>>> = {
-  'stock-image': 'repair',
-  'other-slot': 'repair',
-  'select-again': 'repair',
-  'whole-build': 'repair',
-  erase: 'repair',
-  'root-again': 'root again',
-  'other-kit': 'root again',
-  'recovery-again': 'keep a recovery',
-  'newer-recovery': 'keep a recovery',
-  'newer-build': 'monthly update',
-};
-
-function PlanIt({ repair, one }: { readonly repair: RepairId; readonly one: RescueCase }) {
-  const goal = PLANS[repair];
-  if (one.handset === null || goal === undefined) return null;
-  return one.roundId !== null ? (
-    <Link href={`/rounds/${one.roundId}`}>
-      <Button type="primary">Go to its open round</Button>
-    </Link>
-  ) : (
-    <Link href={`/rounds/new?handset=${one.handset.id}&goal=${encodeURIComponent(goal)}`}>
-      <Button type="primary">Plan it as a round</Button>
-    </Link>
+function PlanIt({
+  repair,
+  one: { handset, roundId },
+  symptoms,
+}: {
+  readonly repair: RepairId;
+  readonly one: RescueCase;
+  readonly symptoms: Case['symptoms'];
+}) {
+  const router = useRouter();
+  const { act, busy, error, dismiss } = useAct();
+  if (handset === null || REPAIR_GOALS[repair] === undefined) return null;
+  const input = { handsetId: handset.id, repair, symptoms: [...symptoms] };
+  return (
+    <>
+      <Button
+        type="primary"
+        loading={busy}
+        onClick={() =>
+          act(
+            () => beginRepairAction(input),
+            (href) => router.push(href),
+          )
+        }
+      >
+        {roundId === null ? 'Plan it as a round' : 'Go on in its open round'}
+      </Button>
+      {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
+    </>
   );
 }
 
@@ -97,6 +105,7 @@ export function NextRepair({
   const mends = now.believed.filter(
     (cause) => one.works[repair].includes(cause.cause) && cause.chance > 0.01,
   );
+  const played = mends.filter(({ cause }) => !REPAIRS[repair].mends.includes(cause)).length;
   return (
     <section aria-label="The next repair" className={styles.card}>
       <h2>{REPAIR_WORDS[repair]}</h2>
@@ -110,10 +119,10 @@ export function NextRepair({
       <p>
         It brings the handset back in <b>{Math.round(chance * 100)} of 100</b> cases like this, in about{' '}
         {minutes} min: {mends.map(({ cause }) => CAUSE_WORDS[cause].toLowerCase()).join('; ')}.
-        {REPAIRS[repair].writes ? ' Tried beforehand on a model of this handset, once for each of them.' : ''}
+        {played > 0 ? ` Played beforehand on a model of this handset for ${played} of these.` : ''}
       </p>
       <div className={styles.answers}>
-        <PlanIt repair={repair} one={one} />
+        <PlanIt repair={repair} one={one} symptoms={now.symptoms} />
         <Button onClick={() => onBack(repair)}>I did it: it is back</Button>
         <Button onClick={() => now.asBefore(repair)}>I did it: as before</Button>
       </div>

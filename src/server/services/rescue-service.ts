@@ -98,6 +98,10 @@ async function happened({ handset }: KnownHandset, recoveryHome: string | null) 
   };
 }
 
+/** A cable or a program that was to blame once is the first to be looked at the next time. */
+const causesBefore = async (handsetId: string): Promise<CauseId[]> =>
+  (await eventsOf('rescue-closed', { handsetId })).flatMap(({ data }) => data.cause ?? []);
+
 async function recordOf(subject: KnownHandset, bench: Bench): Promise<RescueRecord> {
   const { facts, root, handset } = subject;
   const snapshot = facts.value('snapshot');
@@ -114,6 +118,7 @@ async function recordOf(subject: KnownHandset, bench: Bench): Promise<RescueReco
     unlocked: facts.typed.unlocked,
     debugging: null,
     rootOnDisk: root === 'proven' || root === 'unproven' ? true : null,
+    before: await causesBefore(handset.id),
   };
 }
 
