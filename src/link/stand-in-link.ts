@@ -106,11 +106,10 @@ export function standInLink(where: () => Promise<StandInAddress>, signal?: Abort
     pull: (path) => system((client) => client.bytes({ do: 'pull', path })),
     imageOfData: () => system((client) => client.bytes({ do: 'image-data' })),
 
-    writeSet: (parts, keepData, onWrite) =>
+    writeSet: (parts, keepData) =>
       system(async (client) => {
         for await (const { partition, sizeBytes, pieces, onSent } of parts)
           await client.sendPieces({ do: 'set-part', partition, length: sizeBytes }, pieces, onSent);
-        onWrite();
         await client.ask<'set-end'>({ do: 'set-end', keepData });
       }),
     sideload: (size, pieces, onSent) =>

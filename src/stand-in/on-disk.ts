@@ -17,7 +17,6 @@ import { openPackage } from '@/core/packages/open-package';
 import { filesOfZip, findFile } from '@/core/packages/package-files';
 import type { ScriptTargets } from '@/core/packages/script-targets';
 import { patchImage } from '@/core/patch/patch-image';
-import type { FileSource } from '@/platform/node/file-source';
 import { openFile } from '@/platform/node/file-source';
 import { nodePorts } from '@/platform/node/node-ports';
 import type { OwnTime } from './own-time';
@@ -27,6 +26,7 @@ import type { StandInStore } from './stand-in-store';
 
 const UPDATE_MS = 6000;
 const INSTALL_MS = 2000;
+const PART_MS = 1000;
 
 /** The handset while something of its own works on its partitions. */
 export interface OnDisk {
@@ -236,41 +236,43 @@ export async function sideload(disk: OnDisk, path: string): Promise<void> {
   }
 }
 
-/** Images that arrived in download mode, written as one set. @throws {EternoError} `handset-refused` */
-export async function writeSet(
-  disk: OnDisk,
-  partitions: readonly string[],
-  keepData: boolean,
-): Promise<void> {
-  const { profile, state, store } = disk;
-  const images = new Map<string, FileSource>();
-  for (const partition of partitions)
-    if (!(partition in profile.partitionBytes))
-      throw new EternoError('handset-refused', `there is no partition ${partition}`);
+/**
+ * One image of a set, as it arrived in download mode: looked at, judged and written before the next one
+ * comes.
+ * @throws {EternoError} `handset-refused`; it keeps what it had
+ */
+export async function writeSetPart(disk: OnDisk, partition: string): Promise<void> {
+  const { state, store, time, run, show } = disk;
+  const path = store.setPartPath(partition);
+  const source = await openFile(path);
   try {
-    for (const partition of partitions) images.set(partition, await openFile(store.setPartPath(partition)));
-    const build = await buildOfSet(disk, images);
-    await writeWhole(disk, build, images, state.active, (whole) => ({ do: 'write-set', whole, keepData }));
+    const image = await store.lookAt(source, partition);
+    const operation = { do: 'write-set-part', partition, image } as const;
+    check(disk, operation);
+    show({ busy: `writing ${partition}` });
+    await time.sleep(PART_MS);
+    await store.placeImage(onSlot(partition, state.active), source);
+    run(operation);
   } finally {
-    disk.show({ busy: null });
-    for (const [partition, source] of images) {
-      await source.close();
-      await rm(store.setPartPath(partition), { force: true });
-    }
+    show({ busy: null });
+    await source.close();
+    await rm(path, { force: true });
   }
 }
 
-/** @throws {EternoError} `handset-refused` */
-async function buildOfSet(
-  { profile, store }: OnDisk,
-  images: ReadonlyMap<string, ByteSource>,
-): Promise<string> {
-  const system = images.get('system') ?? images.get(profile.rootPartition);
-  if (!system) throw new EternoError('handset-refused', 'the set holds no system');
-  const build = (await store.lookAt(system, images.has('system') ? 'system' : profile.rootPartition))
-    .fingerprint;
-  if (build === null) throw new EternoError('handset-refused', 'the set does not name its build');
-  return build;
+/**
+ * All of a set is there: what it was, by its system or what carries root.
+ * @throws {EternoError} `handset-refused`
+ */
+export function endSet(disk: OnDisk, partitions: ReadonlySet<string>, keepData: boolean): void {
+  const { profile, state, run } = disk;
+  const build = ['system', profile.rootPartition]
+    .filter((partition) => partitions.has(partition))
+    .map((partition) => state.images[onSlot(partition, state.active)]?.fingerprint ?? null)
+    .find((fingerprint) => fingerprint !== null);
+  const operation = { do: 'end-set', build: build ?? null, keepData } as const;
+  check(disk, operation);
+  run(operation);
 }
 
 async function writeWhole(

@@ -17,7 +17,7 @@ import type { AnyAsk, SystemAnswer, SystemAsk, SystemWord } from '@/core/link/sy
 import { readAsk } from '@/core/link/system-messages';
 import { ByteQueue } from '@/core/wire/byte-queue';
 import type { HandsetHost } from './handset-host';
-import { imageOfData, installFromInside, sideload, writeSet } from './on-disk';
+import { endSet, imageOfData, installFromInside, sideload, writeSetPart } from './on-disk';
 
 const LINE_BYTES = 64 * 1024;
 /** How long the handset waits for somebody to answer a root prompt. */
@@ -293,18 +293,19 @@ class SystemSession {
     }
   }
 
-  /** Partitions of which an image of a firmware set arrived in this connection. */
+  /** Partitions of which an image of a firmware set was written in this connection. */
   private readonly set = new Set<string>();
   private async setPart(request: SystemAsk<'set-part'>): Promise<void> {
     await this.toDisk(
       this.host.store.setPartPath(request.partition),
       this.length(request, LIMITS.sideloadBytes),
     );
+    await writeSetPart(this.host.onDisk, request.partition);
     this.set.add(request.partition);
     this.send('set-part', {});
   }
-  private async endSet(keepData: boolean): Promise<void> {
-    await writeSet(this.host.onDisk, [...this.set], keepData);
+  private endSet(keepData: boolean): void {
+    endSet(this.host.onDisk, this.set, keepData);
     this.set.clear();
     this.send('set-end', {});
   }

@@ -15,6 +15,7 @@ import { runStep } from '@/server/rounds/over-link';
 import { roundView } from '@/server/rounds/round-view';
 import { listJobs, stopJob } from '@/server/services/jobs';
 import { slotCells } from '@/server/services/slot-service';
+import { setCable } from '@/server/services/stand-in-service';
 import { cutPieces } from '@/server/services/streams';
 import { ended } from '../fixtures/ended-job';
 import type { LaneOptions, LaneWorld } from '../fixtures/lane-world';
@@ -252,7 +253,7 @@ const IN_SETS = {
 } as const;
 
 describe('a firmware set with such a system', () => {
-  it('is sent part by part, and written as one', async () => {
+  it('is sent and written part by part', async () => {
     world = await laneWorld({
       ...IN_SETS,
       systemBytes: SYSTEM,
@@ -268,6 +269,59 @@ describe('a firmware set with such a system', () => {
       (await slotCells(world.handset)).find((one) => one.partition === 'system' && one.slot === '-'),
     ).toMatchObject({ sha256: sha256(stock) });
     expect(await incoming(world)).toEqual([]);
+    await walk(world, round);
+    expect((await see()).state).toMatchObject({
+      data: { wipes: 0 },
+      running: { build: OCTOBER, rooted: true },
+    });
+  });
+});
+
+describe('a firmware set that is cut in the middle', () => {
+  it('leaves the parts before it written, the one on its way in doubt, the rest as it was, and goes in whole the next time', async () => {
+    world = await laneWorld(IN_SETS);
+    const round = await begin(world, 'monthly update', { lane: 'firmware-set-patched', target: OCTOBER });
+    await walk(world, round, { until: 'write-set-patched' });
+    const all = [...(await world.imagesOf(OCTOBER)).keys()];
+    const lying = async () =>
+      Object.fromEntries(
+        await Promise.all(all.map(async (one) => [one, await onHandset(world!, `${one}_a`)] as const)),
+      );
+    const before = await lying();
+    world.clock.stop();
+    const job = ended(await runStep(round, await version(round)));
+    const order: string[] = [];
+    // the first part is let through, the cable goes while the second is written
+    const writes = async () => {
+      const { screen } = await see();
+      return screen.kind === 'menu' && screen.busy?.startsWith('writing ') ? screen.busy.slice(8) : null;
+    };
+    for (const _part of ['first', 'second']) {
+      await until(async () => {
+        await world!.clock.pass(100);
+        return ![null, ...order].includes(await writes());
+      });
+      order.push((await writes())!);
+    }
+    await setCable(LANE_PROFILE, false);
+    world.clock.go();
+    expect(await job).toMatchObject({ state: 'failed', error: { code: 'link-lost' } });
+    const [first, second] = order as [string, string];
+    const after = await lying();
+    const cells = (await slotCells(world.handset)).filter(({ slot }) => slot === '-');
+    const written = cells.filter(({ sha256: sha }) => sha !== null);
+    const doubted = cells.filter(({ verdict }) => verdict === 'unknown').map(({ partition }) => partition);
+    expect(written.map(({ partition }) => partition)).toContain(order[0]);
+    expect(written.map(({ partition, sha256: sha }) => [partition, sha])).toEqual(
+      written.map(({ partition }) => [partition, after[partition]]),
+    );
+    expect(doubted).toHaveLength(1);
+    expect(written.length + 1).toBeLessThan(all.length);
+    // what nobody sent is as it was
+    const touched = [...written.map(({ partition }) => partition), ...doubted];
+    expect(all.filter((one) => after[one] !== before[one] && !touched.includes(one))).toEqual([]);
+    expect((await see()).state).toMatchObject({ mode: 'download', builds: { a: SEPTEMBER } });
+    await setCable(LANE_PROFILE, true);
     await walk(world, round);
     expect((await see()).state).toMatchObject({
       data: { wipes: 0 },

@@ -19,10 +19,7 @@ export const SET_PARTS: Readonly<Record<BackupKind, readonly BackupPart[]>> = {
 
 /**
  * What of a whole set is not in it.
- * @param parts what was said to be in it, or not to be on the handset at all; null where nobody was asked
- * @returns null where nobody was asked
+ * @param parts what was said to be in it, or not to be on the handset at all
  */
-export const lackingOf = (
-  what: BackupKind,
-  parts: readonly BackupPart[] | null,
-): readonly BackupPart[] | null => parts && SET_PARTS[what].filter((part) => !parts.includes(part));
+export const lackingOf = (what: BackupKind, parts: readonly BackupPart[]): readonly BackupPart[] =>
+  SET_PARTS[what].filter((part) => !parts.includes(part));

@@ -1,3 +1,4 @@
+import { flagSaid } from '../facts/flag-said';
 import { unslotted } from '../text/partition-names';
 import { downgradeEdge } from '../feasibility/floors';
 import type { RootPartition } from '../fit/root-partition';
@@ -43,8 +44,8 @@ export function recoveryHomeOf({ subject, bench, seat }: Known): HandsetProfile[
 
 /** As somebody said, or because it was read as one that lists partitions; null where nothing tells. */
 function bootloaderWritesOf({ facts: { typed, value } }: Subject): boolean | null {
-  const told = value('bootloaderWrites');
-  if (told !== null) return told === 'true' || told === 'yes';
+  const told = flagSaid(value('bootloaderWrites'));
+  if (told !== null) return told;
   return typed.maxDownloadSize !== null || Object.keys(typed.partitions).length > 0 ? true : null;
 }
 
@@ -61,7 +62,7 @@ export function profileOf(known: Known, assumed: Assumptions): HandsetProfile {
   const recoveryHome = assumed.take(recoveryHomeOf(known), slotCount === 1 ? 'recovery' : 'vendor_boot', {
     code: 'recovery-home',
   });
-  const flag = (key: string) => value(key) === 'true' || value(key) === 'yes';
+  const flag = (key: string) => flagSaid(value(key)) === true;
   const flagOrAssume = (key: string, assumption: Assumption) => {
     assumed.note(value(key) === null, assumption);
     return flag(key);

@@ -3,11 +3,11 @@ import { judgeRootApp } from '../root-app/judge-root-app';
 import type { RootAppChannel } from '../words/root-app';
 import { CHANNEL_WORDS } from '../words/root-app';
 import type { Bench, Subject } from './bench';
+import { flagSaid } from '../facts/flag-said';
 import { kitItem, kitOnIt } from './judgements';
 
 const isChannel = (text: string | null): text is RootAppChannel =>
   text !== null && Object.hasOwn(CHANNEL_WORDS, text);
-const flag = (told: string | null) => (told === 'yes' ? true : told === 'no' ? false : null);
 
 /**
  * The root app of a handset against the kit whose image runs there.
@@ -28,8 +28,8 @@ export function rootAppJudged(
     {
       versionCode: value('rootAppVersion') !== null && Number.isInteger(told) && told > 0 ? told : null,
       channel: isChannel(channel) ? channel : null,
-      hidden: flag(value('rootAppHidden')),
-      pinned: flag(value('rootAppPinned')),
+      hidden: flagSaid(value('rootAppHidden')),
+      pinned: flagSaid(value('rootAppPinned')),
     },
     kit && {
       name: kitItem(kit),

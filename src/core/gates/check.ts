@@ -43,6 +43,7 @@ export const MAY_BE_UNKNOWN: readonly GateId[] = [
   'index',
   'recovery-handset',
   'region-part',
+  'root-app',
 ];
 
 /** @param value null where nobody knows */

@@ -5,6 +5,7 @@ import type { GateId, NotStock } from '../words/gates';
 import type { WriteSaw } from '../words/write';
 import { floorOf } from '../judge/write-rules';
 import type { regionFound } from '../packages/region-part';
+import type { RootAppJudged } from '../root-app/judge-root-app';
 import { DEEDS } from '../steps/deeds';
 import type { HostTool } from '../steps/host-tool';
 import { hostToolWords } from '../steps/host-tool';
@@ -68,6 +69,8 @@ export interface StepGateInput {
   readonly leastTool: string | null;
   /** It was listed, in this round, in the mode that it is written in. */
   readonly listed: boolean;
+  /** The root app against its kit; null where nothing was read of it. */
+  readonly rootApp: RootAppJudged | null;
 }
 
 type Gate = (input: StepGateInput) => Check;
@@ -186,6 +189,12 @@ export const GATES: Readonly<Record<GateId, Gate>> = {
       least: short ? leastTool : null,
     });
   },
+  // whoever hid it on purpose knows how to answer it
+  'root-app': ({ rootApp }) =>
+    checkOf('root-app', rootApp?.fits === false ? null : true, {
+      code: 'root-app',
+      findings: rootApp?.findings ?? [],
+    }),
   listed: ({ listed }) => checkOf('listed', listed ? true : null, { code: 'listed', seen: listed }),
 };
 

@@ -149,40 +149,103 @@ export function writeBuild(
       record: recordAfterWrite(
         profile,
         state.record,
-        Object.values(whole.images).some((image) => image.patchedBy !== null),
+        Object.values(whole.images).some(isForeign),
+        Object.keys(whole.images).filter((partition) => onSlot(partition, state.active) in state.images)
+          .length * slots.length,
       ),
     };
     return done(options.wipe ? wiped(written) : written);
   });
 }
 
-/** A firmware set in download mode: one matched set, its region part keeps or wipes; it starts by itself. */
-export function writeSet(
+/** What download mode takes no image of; null where it takes it. */
+function notInDownload(profile: HandsetProfile, state: HandsetState, image: ImageFacts): string | null {
+  if (isForeign(image)) {
+    if (state.locked) return 'the bootloader is locked and takes the maker’s own only';
+    const shut = shutsOut(profile, state);
+    if (shut !== null) return shut;
+  }
+  return image.fingerprint === null ? null : notThisBuild(profile, state, image.fingerprint);
+}
+function notThisBuild(profile: HandsetProfile, { floors }: HandsetState, build: string): string | null {
+  return (
+    belowMaker(profile, build) ??
+    (buildFacts(profile, build).bootloader < floors.fuse ? 'its bootloader is below the fuse' : null)
+  );
+}
+
+/**
+ * One image of a firmware set in download mode: judged and written as it comes, whatever becomes of the
+ * rest.
+ * @param base the partition, without a slot
+ */
+export function writeSetPart(
   profile: HandsetProfile,
   state: HandsetState,
-  whole: WholeBuild,
+  base: string,
+  image: ImageFacts,
+): Operated {
+  return needMode(state, ['download'], () => {
+    const partition = onSlot(base, state.active);
+    const room = profile.partitionBytes[base];
+    if (room === undefined || !(partition in state.images)) return refused(`there is no partition ${base}`);
+    if (image.sizeBytes > room)
+      return refused(`${base} holds ${room} bytes, the image has ${image.sizeBytes}`);
+    if (image.broken !== null) return refused(`${base}: ${image.broken}`);
+    const shut = notInDownload(profile, state, image);
+    if (shut !== null) return refused(shut);
+    return done({
+      ...state,
+      images: { ...state.images, [partition]: image },
+      writtenSinceStart: true,
+      record: recordAfterWrite(profile, state.record, isForeign(image)),
+      ...whatItBrings(profile, state, partition, image),
+    });
+  });
+}
+
+/**
+ * The end of a firmware set: its region part keeps or wipes, and the handset starts by itself.
+ * @param build the one that the set named; null where it named none
+ */
+export function endSet(
+  profile: HandsetProfile,
+  state: HandsetState,
+  build: string | null,
   keepData: boolean,
 ): Operated {
   return needMode(state, ['download'], () => {
-    const patched = Object.values(whole.images).some((image) => image.patchedBy !== null);
-    if (state.locked && patched) return refused('the bootloader is locked and takes the maker’s own only');
-    const shut = patched ? shutsOut(profile, state) : null;
-    if (shut !== null) return refused(shut);
-    const facts = buildFacts(profile, whole.build);
-    const low = belowMaker(profile, whole.build);
+    const starting: HandsetState = { ...state, ...notRunning, mode: 'starting', keepsRecovery: false };
+    const ended =
+      build === null
+        ? starting
+        : {
+            ...starting,
+            builds: { ...state.builds, [state.active]: build },
+            slots: { ...state.slots, [state.active]: untried(profile) },
+            floors: { ...state.floors, bootloader: buildFacts(profile, build).bootloader },
+          };
+    return done(keepData ? ended : wiped(ended));
+  });
+}
+
+/** A firmware set in download mode, from its first image to its end. */
+export function writeSet(
+  profile: HandsetProfile,
+  state: HandsetState,
+  { build, images }: WholeBuild,
+  keepData: boolean,
+): Operated {
+  return needMode(state, ['download'], () => {
+    const low = notThisBuild(profile, state, build);
     if (low !== null) return refused(low);
-    if (facts.bootloader < state.floors.fuse) return refused('its bootloader is below the fuse');
-    const written: HandsetState = {
-      ...state,
-      ...notRunning,
-      ...onSlots(state, whole, [state.active]),
-      mode: 'starting',
-      keepsRecovery: false,
-      slots: { ...state.slots, [state.active]: untried(profile) },
-      floors: { ...state.floors, bootloader: facts.bootloader },
-      record: recordAfterWrite(profile, state.record, patched),
-    };
-    return done(keepData ? written : wiped(written));
+    let at: Operated = done(state);
+    for (const [partition, image] of Object.entries(images)) {
+      if (!at.ok) return at;
+      if (onSlot(partition, state.active) in state.images)
+        at = writeSetPart(profile, at.state, partition, image);
+    }
+    return at.ok ? endSet(profile, at.state, build, keepData) : at;
   });
 }
 

@@ -24,7 +24,9 @@ import {
   startRecoveryOnce,
   write,
   writeBuild,
+  endSet,
   writeSet,
+  writeSetPart,
 } from './operate-writes';
 import type { Operated } from './operated';
 import { done, needMode, needRoot, notRunning, refused } from './operated';
@@ -53,6 +55,9 @@ export type HandsetOperation =
   | { readonly do: 'write'; readonly partition: string; readonly image: ImageFacts }
   | { readonly do: 'write-build'; readonly whole: WholeBuild; readonly both: boolean; readonly wipe: boolean }
   | { readonly do: 'write-set'; readonly whole: WholeBuild; readonly keepData: boolean }
+  /** The images of a set one by one, and its end. */
+  | { readonly do: 'write-set-part'; readonly partition: string; readonly image: ImageFacts }
+  | { readonly do: 'end-set'; readonly build: string | null; readonly keepData: boolean }
   | { readonly do: 'sideload'; readonly whole: WholeBuild }
   | { readonly do: 'install-zip'; readonly partition: string; readonly image: ImageFacts }
   | { readonly do: 'start-once'; readonly image: ImageFacts }
@@ -135,6 +140,10 @@ export function operate(profile: HandsetProfile, state: HandsetState, operation:
       return writeBuild(profile, state, operation.whole, operation);
     case 'write-set':
       return writeSet(profile, state, operation.whole, operation.keepData);
+    case 'write-set-part':
+      return writeSetPart(profile, state, operation.partition, operation.image);
+    case 'end-set':
+      return endSet(profile, state, operation.build, operation.keepData);
     case 'sideload':
       return sideload(profile, state, operation.whole);
     case 'install-zip':

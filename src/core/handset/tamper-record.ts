@@ -12,9 +12,10 @@ export const fuseCause = ({ ownWays }: Ways): FuseCause => ownWays['fuse-reacts'
 const blowsFor = (profile: Ways, cause: FuseCause, record: Record, did: boolean): boolean =>
   record.fuseBlown || (did && fuseCause(profile) === cause);
 
-export const recordAfterWrite = (profile: Ways, record: Record, foreign: boolean): Record => ({
+/** @param images how many were written; each one counts */
+export const recordAfterWrite = (profile: Ways, record: Record, foreign: boolean, images = 1): Record => ({
   fuseBlown: blowsFor(profile, 'a foreign write', record, foreign),
-  writes: record.writes + 1,
+  writes: record.writes + images,
 });
 export const recordAfterUnlock = (profile: Ways, record: Record): Record => ({
   ...record,

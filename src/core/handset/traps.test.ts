@@ -494,7 +494,8 @@ describe('other ways', () => {
     expect(kept.ok && kept.state).toMatchObject({
       mode: 'starting',
       data: { wipes: 0 },
-      record: { fuseBlown: true, writes: 1 },
+      // each image of it counts
+      record: { fuseBlown: true, writes: Object.keys(set.images).length },
     });
     const fresh = operate(tarset, at, { do: 'write-set', whole: whole(OCTOBER), keepData: false });
     expect(fresh.ok && fresh.state).toMatchObject({ data: { wipes: 1 }, record: { fuseBlown: false } });
@@ -508,6 +509,56 @@ describe('other ways', () => {
         { ...tarset, makerFloor: '2026-09' },
       ),
     ).toMatch(/maker’s floor/);
+  });
+});
+
+describe('a firmware set, part by part', () => {
+  const tarset = { ...profile, slotCount: 1 as const, hasDownload: true };
+  const at = state({ mode: 'download', running: null });
+  const set = whole(OCTOBER);
+  const part = (partition: string, image: ImageFacts): HandsetOperation => ({
+    do: 'write-set-part',
+    partition,
+    image,
+  });
+  it('leaves what a set cut in the middle has written, and nothing of the rest', () => {
+    const [first, second] = Object.keys(set.images) as [string, string];
+    const cut = operate(tarset, at, part(first, set.images[first]!));
+    expect(cut.ok && cut.state).toMatchObject({
+      mode: 'download',
+      writtenSinceStart: true,
+      data: { wipes: 0 },
+      record: { writes: 1 },
+      images: { [`${first}_a`]: set.images[first], [`${second}_a`]: at.images[`${second}_a`] },
+    });
+  });
+  it('is the same in parts and its end as in one', () => {
+    const parts = Object.entries(set.images).map(([partition, image]) => part(partition, image));
+    let now = at;
+    for (const one of [...parts, { do: 'end-set', build: OCTOBER, keepData: false } as const]) {
+      const next = operate(tarset, now, one);
+      if (!next.ok) throw new Error(next.reason);
+      now = next.state;
+    }
+    const one = operate(tarset, at, { do: 'write-set', whole: set, keepData: false });
+    expect(one.ok && one.state).toEqual(now);
+  });
+  it('judges each image as it comes: broken, foreign, too large, below the fuse, of no partition', () => {
+    const [name, image] = Object.entries(set.images)[0]!;
+    const mine = patched(OCTOBER);
+    expect(why(at, part(name, { ...image, broken: 'cut' }), tarset)).toMatch(/cut/);
+    expect(why({ ...at, locked: true }, part('init_boot', mine), tarset)).toMatch(/locked/);
+    const room = tarset.partitionBytes[name]!;
+    expect(why(at, part(name, { ...image, sizeBytes: room + 1 }), tarset)).toMatch(/holds/);
+    expect(operate(tarset, at, part(name, { ...image, sizeBytes: room })).ok).toBe(true);
+    const fuse = { ...at, floors: { ...at.floors, fuse: 99 } };
+    expect(why(fuse, part(name, { ...image, fingerprint: OCTOBER }), tarset)).toMatch(/fuse/);
+    expect(why(at, part('nowhere', image), tarset)).toMatch(/no partition/);
+    expect(why({ ...at, mode: 'bootloader' }, part(name, image), tarset)).not.toBe('');
+  });
+  it('ends without a build where nothing of it named one', () => {
+    const ended = operate(tarset, at, { do: 'end-set', build: null, keepData: true });
+    expect(ended.ok && ended.state).toMatchObject({ mode: 'starting', builds: at.builds, floors: at.floors });
   });
 });
 

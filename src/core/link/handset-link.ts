@@ -129,10 +129,10 @@ export interface HandsetLink {
   imageOfData(): Promise<Uint8Array<ArrayBufferLike>>;
 
   /**
-   * A matched set in download mode: all parts are sent, then judged as a whole, then written. `onWrite` is
-   * told before the first write.
+   * A matched set in download mode: each part is judged and written as it comes, and the next one is asked
+   * for once the handset said so. Where it ends early the parts before it are written.
    */
-  writeSet(parts: AsyncIterable<SetPart>, keepData: boolean, onWrite: () => void): Promise<void>;
+  writeSet(parts: AsyncIterable<SetPart>, keepData: boolean): Promise<void>;
   /** A package for a recovery that waits for one. */
   sideload(
     size: number,

@@ -163,7 +163,7 @@ const BY_HAND = {
   'back-up'({ end }: AtStep, { what, note, parts }: Of<'back-up'>): Decision | Refusal {
     const said = note.trim();
     if (what !== 'none') {
-      const lacking = lackingOf(what, parts) ?? [];
+      const lacking = lackingOf(what, parts);
       return end(
         'hand',
         [

@@ -137,7 +137,7 @@ export const THROUGH_RECOVERY = {
     deed: {
       writes: { what: 'root', slot: 'its own' },
       expects: [{ see: 'partition', holds: 'its image' }],
-      gates: ['root-sources', 'sources', 'stock-kept', 'kit', 'battery'],
+      gates: ['root-sources', 'sources', 'stock-kept', 'kit', 'battery', 'root-app'],
       changes: true,
       shown: { as: 'read-back', mode: 'system' },
       asksForRoot: true,

@@ -74,6 +74,7 @@ export const UPDATES = {
         'image-proof',
         'stock-kept',
         'battery',
+        'root-app',
       ],
       changes: true,
       shown: { as: 'write', mode: 'system' },
@@ -185,7 +186,7 @@ export const UPDATES = {
     deed: {
       writes: { what: 'root', slot: 'the other' },
       expects: [{ see: 'partition', holds: 'its image' }],
-      gates: ['root-sources', 'sources', 'kit', 'battery'],
+      gates: ['root-sources', 'sources', 'kit', 'battery', 'root-app'],
       changes: true,
       shown: { as: 'write', mode: 'system' },
 

@@ -6,6 +6,8 @@ import type { FitReason } from './fit';
 import { fitWords } from './fit';
 import type { WriteSaw } from './write';
 import { writeSawWords } from './write';
+import type { RootAppFinding } from './root-app';
+import { rootAppWords } from './root-app';
 import { wordsBy } from './words-by';
 import type { Dispute } from './dispute';
 import { disputeWords } from './dispute';
@@ -75,6 +77,7 @@ export type Saw =
   | { readonly code: 'maker-floor'; readonly level: string | null; readonly build: string | null }
   | { readonly code: 'tool'; readonly tool: 'own' | string | null; readonly least: string | null }
   | { readonly code: 'least-version'; readonly what: string; readonly least: string }
+  | { readonly code: 'root-app'; readonly findings: readonly RootAppFinding[] }
   | { readonly code: 'listed'; readonly seen: boolean };
 
 /** Every gate there is: its id, and what it asks. */
@@ -110,6 +113,7 @@ export const GATE_TITLES = {
   started: 'It was started once while unlocked',
   'switch-seen': 'Its unlock switch was seen on',
   index: 'The build is not below the stored rollback index',
+  'root-app': 'The root app can be seen, and fits its kit',
 } as const;
 export type GateId = keyof typeof GATE_TITLES;
 
@@ -160,6 +164,10 @@ export const sawWords = wordsBy<Saw>({
   write: ({ says }) => writeSawWords(says),
   ...regionWords,
   'package-image': ({ partition, says }) => `${partition}: ${writeSawWords(says)}`,
+  'root-app': ({ findings }) =>
+    findings.length === 0
+      ? 'Nothing was read of the root app: its question has to show when root is asked for.'
+      : findings.map(rootAppWords).join(' '),
   'no-partition': () => 'Which partition is written is not known yet.',
   'patched-elsewhere': () => 'It was patched elsewhere: whoever did it knows what their kit supports.',
   'root-opinions': ({ opinions }) =>

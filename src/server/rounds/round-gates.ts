@@ -3,6 +3,7 @@ import { lackingOf } from '@/core/backups/backup-set';
 import type { NotStock } from '@/core/words/gates';
 import { fitPackage } from '@/core/fit/fit-package';
 import { packageClaim } from '@/core/fit/package-claim';
+import { rootAppJudged } from '@/core/bench/root-app-judged';
 import type { Check } from '@/core/gates/check';
 import type { StepGateInput } from '@/core/gates/step-gates';
 import { stepGates } from '@/core/gates/step-gates';
@@ -221,7 +222,7 @@ export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0
     fuse: number('antiRollback'),
     backupDays: last ? Math.floor((now() - last.at) / DAY_MS) : null,
     backupMaxDays: BACKUP_MAX_DAYS,
-    backupLacks: last ? lackingOf(last.what, last.parts) : null,
+    backupLacks: last?.parts ? lackingOf(last.what, last.parts) : null,
     nothingToKeep: nothingToKeep(context),
     unlockSwitch: known.value('unlockAllowed'),
     notStock: step.key === 'lock' ? notStock(context) : [],
@@ -230,6 +231,7 @@ export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0
     tool: handset.link === 'stand-in' ? 'own' : hostToolOf(await ownCommands()),
     leastTool: leastOf(context, 'least-tool'),
     listed: isDone(LISTING) || standsThere(line),
+    rootApp: rootAppJudged(context.subject, context.bench, context.rootPartition),
   });
 }
 

@@ -96,7 +96,7 @@ async function recordsOf({ handset, facts, history }: KnownHandset): Promise<Rec
       place,
       note,
       at,
-      lacks: lackingOf(what, parts),
+      lacks: parts && lackingOf(what, parts),
     })),
     clocks: history.openClocks.map(({ kind, endsAt, note }) => ({ kind, endsAt, note })),
     dependencies: (await dependenciesOf(handset.id)).map(({ name, effect, needed, note }) => ({

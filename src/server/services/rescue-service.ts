@@ -1,5 +1,6 @@
 import 'server-only';
 import type { BarredRepair, RescueCase, RescueView } from '@/contracts/rescue-view';
+import { flagSaid } from '@/core/facts/flag-said';
 import type { Bench } from '@/core/bench/bench';
 import { kitFits, kitOnIt, nextBuild, recoveriesShelved, recoveryOf, rootOf } from '@/core/bench/judgements';
 import { judgeModules, modulesOf } from '@/core/bench/modules-judged';
@@ -56,8 +57,6 @@ function lateWrites(steps: readonly RoundStep[], recoveryHome: string | null): L
 const LATELY_MS = 7 * 86_400_000;
 /** What the handset says may be so old on a page. */
 const PAGE_MS = 3000;
-const yesNo = (told: string | null) =>
-  told === 'true' || told === 'yes' ? true : told === 'false' || told === 'no' ? false : null;
 
 function moduleChance(subject: KnownHandset, bench: Bench): number | null {
   const { fingerprint } = subject.facts.typed;
@@ -68,11 +67,10 @@ function moduleChance(subject: KnownHandset, bench: Bench): number | null {
 }
 
 function fitsRelease(subject: KnownHandset, bench: Bench): boolean | null {
-  const kit = kitOnIt(subject, bench, rootOf(subject, bench).partition);
+  const { partition } = rootOf(subject, bench);
+  const kit = kitOnIt(subject, bench, partition);
   const { sdk } = subject.facts.typed;
-  return kit === null || sdk === null || kit.supports.sdk === null
-    ? null
-    : kit.supports.sdk[0] <= sdk && sdk <= kit.supports.sdk[1];
+  return kit === null || sdk === null || kit.supports.sdk === null ? null : kitFits(kit, partition, sdk);
 }
 
 function opensStorage(subject: KnownHandset, bench: Bench): boolean | null {
@@ -88,13 +86,14 @@ async function happened({ handset }: KnownHandset, recoveryHome: string | null) 
   const failed = await eventsOf('step-failed', { handsetId: handset.id });
   const slips = round ? await eventsOf('slip', { roundId: round.id }) : [];
   const done = (key: RoundStep['key']) => steps.some((step) => step.key === key && step.state === 'done');
+  const writes = lateWrites(steps, recoveryHome);
   return {
-    writes: lateWrites(steps, recoveryHome),
+    writes,
     linesLost: failed.filter(({ at, data }) => now() - at < LATELY_MS && data.error?.code === 'link-lost')
       .length,
     earlyRestart: slips.some(({ data }) => data.slip === 'early restart'),
     slotSelected: done('other-slot'),
-    wentDown: round?.kind === 'downgrade' && lateWrites(steps, recoveryHome).length > 0,
+    wentDown: round?.kind === 'downgrade' && writes.length > 0,
   };
 }
 
@@ -113,7 +112,7 @@ async function recordOf(subject: KnownHandset, bench: Bench): Promise<RescueReco
     moduleChance: moduleChance(subject, bench),
     kitFits: fitsRelease(subject, bench),
     batteryPercent: (await listedNow(handset, PAGE_MS))?.batteryPercent ?? null,
-    restoresRecovery: yesNo(facts.value('restoresRecovery')),
+    restoresRecovery: flagSaid(facts.value('restoresRecovery')),
     recoveryOpens: opensStorage(subject, bench),
     unlocked: facts.typed.unlocked,
     debugging: null,

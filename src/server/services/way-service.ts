@@ -1,5 +1,6 @@
 import 'server-only';
 import type { SheetView, WayView } from '@/contracts/way-view';
+import { flagSaid } from '@/core/facts/flag-said';
 import type { ClassId } from '@/core/ways/classes';
 import { classOf, CLASSES } from '@/core/ways/classes';
 import { sheetOf } from '@/core/ways/sheet';
@@ -20,7 +21,6 @@ interface OfModel {
 export const modelOf = ({ handset, facts }: OfModel): string =>
   facts.typed.device ?? `model ${handset.model}`;
 
-const yes = (value: string | null) => (value === null ? null : value === 'true' || value === 'yes');
 /** From this level on handsets come out with an init_boot. */
 const INIT_BOOT_LEVEL = 33;
 
@@ -34,8 +34,8 @@ export function handsetClass({ facts: { typed, value } }: Pick<OfModel, 'facts'>
         : typed.firstApiLevel === null
           ? null
           : typed.firstApiLevel >= INIT_BOOT_LEVEL,
-    hasDownload: yes(value('downloadMode')),
-    bootloaderWrites: yes(value('bootloaderWrites')),
+    hasDownload: flagSaid(value('downloadMode')),
+    bootloaderWrites: flagSaid(value('bootloaderWrites')),
     neverUnlocks: value('unlockPath') === 'none',
   });
 }

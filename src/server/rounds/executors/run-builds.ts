@@ -193,55 +193,63 @@ function partsSent(running: StepRun, sent: readonly string[]): string[] {
   });
 }
 
-/** A matched set in download mode; its region part keeps or erases. */
+/** Each image is in doubt from its last byte on until the handset says that it lies there. */
+async function* partsOfSet(
+  running: StepRun,
+  parts: readonly WholePart[],
+  open: OpenEach,
+  slot: string | null,
+): AsyncGenerator<SetPart> {
+  const { watch } = running;
+  for (const part of parts) {
+    const { source, proved, close } = await open(part);
+    const { partition, kept } = part;
+    try {
+      await needJudged(
+        running,
+        { image: kept, sizeBytes: source.size },
+        { partition, slot, mode: 'download' },
+      );
+      yield {
+        partition,
+        sizeBytes: source.size,
+        pieces: provedPieces(source, proved, watch.signal),
+        onSent(doneBytes) {
+          const sent = doneBytes === source.size;
+          if (sent) {
+            running.began(partition, slot);
+            watch.hold(stillWriting('The set'));
+          }
+          watch.onProgress({ phase: sent ? 'write' : 'send', doneBytes, totalBytes: source.size });
+        },
+      };
+      running.wrote(partition, slot, proved.sha256, 'predicted', 'written as part of a set');
+    } finally {
+      await close();
+    }
+  }
+}
+
+/** A matched set in download mode, part by part; its region part keeps or erases. */
 const writeSet: Executor = async (running) => {
   const { link, step, watch } = running;
   const keepData = DEEDS[step.key].writes?.parts?.wipes !== true;
   const parts = partsOf(running);
   const { evidence } = await readyListed(running, 'download');
   const slot = slotOf(running, step);
-  const sent = new Map<string, string>();
-  const began = () => {
-    watch.onProgress({ phase: 'write', doneBytes: 0, totalBytes: 0 });
-    for (const { partition } of parts) running.began(partition, slot);
-    watch.hold(stillWriting('The set'));
-  };
-  const sending = async function* (open: OpenEach): AsyncGenerator<SetPart> {
-    for (const part of parts) {
-      const { source, proved, close } = await open(part);
-      const { partition, kept } = part;
-      try {
-        await needJudged(
-          running,
-          { image: kept, sizeBytes: source.size },
-          { partition, slot, mode: 'download' },
-        );
-        yield {
-          partition,
-          sizeBytes: source.size,
-          pieces: provedPieces(source, proved, watch.signal),
-          onSent: (doneBytes) => watch.onProgress({ phase: 'send', doneBytes, totalBytes: source.size }),
-        };
-        sent.set(partition, proved.sha256);
-      } finally {
-        await close();
-      }
-    }
-  };
-  await withParts(running, parts, (open) => link.writeSet(sending(open), keepData, began))
+  await withParts(running, parts, (open) => link.writeSet(partsOfSet(running, parts, open, slot), keepData))
     .catch((thrown: unknown) => {
-      // it judges the whole set before its first write
+      // the part that came last was judged before its first byte was written
       if (thrown instanceof EternoError && thrown.code === 'handset-refused') running.refused();
       throw thrown;
     })
     .finally(() => watch.hold(null));
   await forgetHeld(running.round.id);
-  for (const [partition, sha256] of sent)
-    running.wrote(partition, slot, sha256, 'predicted', 'written as part of a set');
+  const sent = running.written.map(({ partition }) => partition);
   return [
     ...evidence,
-    strong(`${sent.size} images written as one set, ${keepData ? 'data kept' : 'data erased'}`),
-    ...partsSent(running, [...sent.keys()]).map(strong),
+    strong(`${sent.length} images written as one set, ${keepData ? 'data kept' : 'data erased'}`),
+    ...partsSent(running, sent).map(strong),
   ];
 };
 
