@@ -198,6 +198,17 @@ function targetInput(
   };
 }
 
+async function backupInput(
+  handsetId: string,
+): Promise<Pick<StepGateInput, 'backupDays' | 'backupMaxDays' | 'backupLacks'>> {
+  const last = (await backupsOf(handsetId)).find((row) => row.place === 'off the handset');
+  return {
+    backupDays: last ? Math.floor((now() - last.at) / DAY_MS) : null,
+    backupMaxDays: BACKUP_MAX_DAYS,
+    backupLacks: last?.parts ? lackingOf(last.what, last.parts) : null,
+  };
+}
+
 /**
  * The checks before a step, with their evidence as it stands now.
  * @param maxAgeMs how old what the handset says may be: a page may be a little behind, a command may not
@@ -206,7 +217,6 @@ export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0
   const { handset, known, slotCount, steps } = context;
   // a step that runs has the link to itself
   const line = steps.some(({ state }) => state === 'running') ? null : await listedNow(handset, maxAgeMs);
-  const last = (await backupsOf(handset.id)).find((row) => row.place === 'off the handset');
   const number = (key: string) => (known.value(key) === null ? null : Number(known.value(key)));
   const alone = DEEDS[step.key].writes?.what === 'bootloader' ? (DEEDS[step.key].image ?? null) : null;
   const isDone = (keys: readonly StepKey[]) =>
@@ -220,9 +230,7 @@ export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0
     makerFloor: known.value('makerFloor'),
     snapshot: known.value('snapshot') ?? (slotCount === 1 ? 'none' : null),
     fuse: number('antiRollback'),
-    backupDays: last ? Math.floor((now() - last.at) / DAY_MS) : null,
-    backupMaxDays: BACKUP_MAX_DAYS,
-    backupLacks: last?.parts ? lackingOf(last.what, last.parts) : null,
+    ...(await backupInput(handset.id)),
     nothingToKeep: nothingToKeep(context),
     unlockSwitch: known.value('unlockAllowed'),
     notStock: step.key === 'lock' ? notStock(context) : [],
