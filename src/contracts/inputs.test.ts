@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import type { AnySchema } from 'yup';
 import { LIMITS } from '@/core/limits';
 import * as inputs from './inputs';
+import * as standIns from './stand-in-inputs';
 import * as roundInputs from './round-inputs';
 
 const ID = '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0001';
@@ -118,11 +119,11 @@ describe('what a browser sends', () => {
       await fails(roundInputs.sideloadSchema, { roundId: ID, version: 1, size, name: 'a.zip' });
   });
   it('names images by hash and partitions by plain names', async () => {
-    await holds(inputs.forceImageSchema, { profile: 'ridge', sha256: SHA, partition: 'init_boot_a' });
+    await holds(standIns.forceImageSchema, { profile: 'ridge', sha256: SHA, partition: 'init_boot_a' });
     for (const partition of ['../x', 'Init', '', 'a'.repeat(64), 'a b'])
-      await fails(inputs.forceImageSchema, { profile: 'ridge', sha256: SHA, partition });
+      await fails(standIns.forceImageSchema, { profile: 'ridge', sha256: SHA, partition });
     for (const sha256 of ['', SHA.slice(1), SHA.toUpperCase(), `${SHA}0`])
-      await fails(inputs.forceImageSchema, { profile: 'ridge', sha256, partition: 'boot_a' });
+      await fails(standIns.forceImageSchema, { profile: 'ridge', sha256, partition: 'boot_a' });
   });
   it('says where an image comes from', async () => {
     await holds(inputs.imageOriginSchema, {
@@ -141,11 +142,11 @@ describe('what a browser sends', () => {
     await fails(inputs.imageOriginSchema, { from: 'patch', stock: 'x', kit: SHA });
   });
   it('presses keys that are there', async () => {
-    await holds(inputs.standInKeySchema, { profile: 'ridge', key: 'power', down: false });
+    await holds(standIns.standInKeySchema, { profile: 'ridge', key: 'power', down: false });
     for (const profile of ['', '../x', 'A'])
-      await fails(inputs.standInKeySchema, { profile, key: 'power', down: false });
+      await fails(standIns.standInKeySchema, { profile, key: 'power', down: false });
     for (const value of [{ key: 'home', down: true }, { key: 'power' }, { key: 'power', down: 'yes' }])
-      await fails(inputs.standInKeySchema, { profile: 'ridge', ...value });
+      await fails(standIns.standInKeySchema, { profile: 'ridge', ...value });
   });
   it('reports packages within bounds', async () => {
     await holds(inputs.recordPackageSchema, { fileName: 'a.zip', sizeBytes: 5, report: { kind: 'kit' } });

@@ -200,30 +200,6 @@ export const logExportSchema = object({
     .default('no'),
 });
 export const batchSchema = object({ handsetIds: array(id).min(2).max(100).required() });
-/** Which stand-in on this machine. */
-const standIn = object({
-  profile: string()
-    .matches(/^[a-z0-9-]{1,40}$/)
-    .required(),
-});
-export const forceImageSchema = standIn.shape({
-  sha256,
-  partition: string()
-    .matches(/^[a-z][a-z0-9_]{0,62}$/)
-    .required(),
-});
-export const standInKeySchema = standIn.shape({
-  key: string()
-    .oneOf(['power', 'up', 'down'] as const)
-    .required(),
-  down: mixed<boolean>().oneOf([true, false]).required(),
-});
-export const standInCableSchema = standIn.shape({
-  connected: mixed<boolean>().oneOf([true, false]).required(),
-});
-export const standInBatterySchema = standIn.shape({ percent: number().min(0).max(100).required() });
-export const standInDeskSchema = standIn.shape({ text: string().trim().max(2000).required() });
-export const standInTouchSchema = standIn.shape({ id: string().max(40).required() });
 
 /** Chosen options as they come with an image; null where the text is none. */
 export function readOptions(text: string): OptionValues | null {

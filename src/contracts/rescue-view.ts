@@ -1,7 +1,8 @@
 import type { CaseCounts } from '@/core/rescue/belief';
+import type { Cure } from '@/core/rescue/line-ladder';
 import type { RescueRecord } from '@/core/rescue/record';
 import type { Works } from '@/core/rescue/repairs';
-import type { RepairId } from '@/core/words/rescue';
+import type { CheckId, RepairId, RungId, SymptomId } from '@/core/words/rescue';
 
 /** A repair that can't be done here as things are, and what it wants. */
 export interface BarredRepair {
@@ -9,10 +10,57 @@ export interface BarredRepair {
   readonly why: string;
 }
 
+/** Who says an answer. */
+export type AnsweredBy = 'you' | 'paste' | 'link';
+export interface KeptAnswer {
+  readonly check: CheckId;
+  /** Null where it can't be done. */
+  readonly answer: string | null;
+  readonly by: AnsweredBy;
+  /** The line that says it; null where the person says it. */
+  readonly saw: string | null;
+}
+
+/** What is known of one case so far. */
+export interface CaseState {
+  readonly symptoms: readonly SymptomId[];
+  readonly answers: readonly KeptAnswer[];
+  readonly tried: readonly RepairId[];
+  /** Rungs of the line's own ladder that changed nothing. */
+  readonly rungs: readonly RungId[];
+  /** What the person calls the cable and the computer; null where they did not say. */
+  readonly cable: string | null;
+  readonly host: string | null;
+}
+export const NEW_CASE: CaseState = {
+  symptoms: [],
+  answers: [],
+  tried: [],
+  rungs: [],
+  cable: null,
+  host: null,
+};
+
+export interface KeptCase extends CaseState {
+  /** UTC milliseconds. */
+  readonly openedAt: number;
+  /** The round that does its repair, and which repair that is. */
+  readonly round: { readonly id: string; readonly repair: RepairId } | null;
+}
+
+/** What was to blame, to be marked for the next plan. */
+export type RescueMark =
+  | { readonly kind: 'module'; readonly module: string }
+  | { readonly kind: 'kit'; readonly item: string }
+  | { readonly kind: 'way-down'; readonly from: string; readonly to: string };
+
+/** How it is known that the handset is back. */
+export type BackBy = 'link' | 'round' | 'you';
+
 /** A handset in trouble, as far as it is known: its record, and what mends what on it. */
 export interface RescueCase {
   /** Null for one that was never here. */
-  readonly handset: { readonly id: string; readonly name: string } | null;
+  readonly handset: { readonly id: string; readonly name: string; readonly link: boolean } | null;
   /** What its class, or its own facts, are called. */
   readonly about: string;
   readonly record: RescueRecord;
@@ -21,12 +69,23 @@ export interface RescueCase {
   readonly barred: readonly BarredRepair[];
   /** The round that is open for it. */
   readonly roundId: string | null;
+  /** The case that is open; null where none is. */
+  readonly kept: KeptCase | null;
+  /** Its round has come to its end, and the system was seen to start in it. */
+  readonly backByRound: boolean;
 }
 
 export interface RescueView {
-  readonly handsets: readonly { readonly id: string; readonly name: string; readonly broken: boolean }[];
-  readonly classes: readonly { readonly id: string; readonly title: string }[];
+  readonly handsets: readonly {
+    readonly id: string;
+    readonly name: string;
+    readonly broken: boolean;
+    readonly open: boolean;
+  }[];
+  readonly classes: readonly { readonly id: string; readonly title: string; readonly open: boolean }[];
   readonly chosen: RescueCase | null;
   /** How often each cause was behind it in cases that were closed here. */
   readonly counts: CaseCounts;
+  /** What cured a line in closed cases. */
+  readonly cures: readonly Cure[];
 }

@@ -9,7 +9,7 @@ import { GOAL_WORDS } from '@/core/planning/goals';
  * What is wanted of a round and within which limits, as an address holds it: one table for both directions.
  */
 
-export type LimitKey = Exclude<keyof Limits, 'modules' | 'modulesLimit' | 'install'>;
+export type LimitKey = Exclude<keyof Limits, 'modules' | 'modulesLimit' | 'install' | 'suppose'>;
 
 /** Each limit's word in the address, and what stands there where it holds and where it does not. */
 const FLAGS = {

@@ -10,9 +10,10 @@ import type { HandsetOperation } from '@/core/handset/operate';
 import { operate } from '@/core/handset/operate';
 import type { Panel, ScreenModel } from '@/core/handset/screen';
 import { PLAIN_PANEL, screenOf } from '@/core/handset/screen';
-import { unlockToken } from '@/core/handset/variables';
 import type { HandsetProfile, HandsetState, ImageFacts } from '@/core/handset/state';
 import type { SystemStatus, UpdateRefusal } from '@/core/link/handset-link';
+import { putHiddenFault } from './hidden-fault';
+import { answerOfDesk } from './unlocking-desk';
 import type { OnDisk } from './on-disk';
 import { installZip, offerOf, patchFile, takeUpdate } from './on-disk';
 import { OnTheCable } from './on-the-cable';
@@ -29,19 +30,6 @@ const MERGE_MS = 12_000;
 const MAIL_MS = 20_000;
 const OFFER_MS = 3000;
 const TICK_MS = 50;
-
-type Answer = Omit<Mail, 'from'>;
-/** It lands among the junk, as such mails do. */
-const CODE_MAIL = ({ serial, unlockCode }: HandsetProfile): Answer => ({
-  folder: 'junk',
-  subject: 'Your code',
-  text: `The code of ${serial}: ${unlockCode ?? ''}`,
-});
-const NO_TOKEN_MAIL: Answer = {
-  folder: 'inbox',
-  subject: 'Your request',
-  text: 'This is no token of ours. Send all its lines as one, without spaces and without what stands before them.',
-};
 
 export interface StandInView {
   readonly profile: Pick<
@@ -110,11 +98,25 @@ export class HandsetHost {
     this.listeners.add(listener);
     return () => this.listeners.delete(listener);
   }
-  /** What the stand-in's own panel changes: battery and cable, whatever mode it is in. */
-  inject(change: Partial<Pick<HandsetState, 'batteryPercent' | 'cable'>>): void {
-    this.current = { ...this.current, ...change };
+  /** What the stand-in's own panel changes: battery, cable and faults, whatever mode it is in. */
+  inject(change: Partial<HandsetState>): void {
+    this.become({ ...this.current, ...change });
+  }
+  private become(state: HandsetState): void {
+    this.current = state;
     this.save();
     this.tell();
+  }
+  /** Its cable in or out; a dead one carries nothing, in or not. */
+  plug = (connected: boolean) => this.inject({ cable: connected && this.current.deadCable !== true });
+  otherCable(): void {
+    const { deadCable: _dead, ...state } = this.current;
+    this.become({ ...state, cable: true });
+  }
+  /** As `putHiddenFault` does it; what merges stops where it is. @throws {EternoError} `handset-refused` */
+  async putFault(fault: string): Promise<void> {
+    this.become(await putHiddenFault(this, fault));
+    this.afterChange();
   }
 
   /** @throws {EternoError} `handset-refused` with the machine's reason */
@@ -168,7 +170,7 @@ export class HandsetHost {
     if (mode !== 'starting') this.fromMemory = null;
     if (mode === 'starting') this.callOff = this.time.after(START_MS, () => this.finishStart());
     else if (mode === 'looping') this.callOff = this.time.after(LOOP_MS, () => this.finishStart());
-    else if (mode === 'system' && snapshot === 'merging')
+    else if (mode === 'system' && snapshot === 'merging' && this.current.mergeStuck !== true)
       this.callOff = this.time.after(MERGE_MS, () => this.run({ do: 'wait-for-merge' }));
     this.tell();
   }
@@ -345,7 +347,7 @@ export class HandsetHost {
   /** What is sent to its maker's unlocking desk is answered by mail, after a while. */
   writeToDesk(text: string): void {
     const { profile } = this;
-    const answer = text === unlockToken(profile) ? CODE_MAIL(profile) : NO_TOKEN_MAIL;
+    const answer = answerOfDesk(profile, text);
     this.time.after(MAIL_MS, () => {
       this.mail = [{ from: 'unlocking desk', ...answer }, ...this.mail];
       void this.store.writeMail(this.mail);
@@ -382,11 +384,8 @@ export class HandsetHost {
   }
 
   /** Puts an image in place in any mode and lock state; only the stand-in's own panel can do that. */
-  force(partition: string, image: ImageFacts): void {
-    this.current = { ...this.current, images: { ...this.current.images, [partition]: image } };
-    this.save();
-    this.tell();
-  }
+  force = (partition: string, image: ImageFacts) =>
+    this.inject({ images: { ...this.current.images, [partition]: image } });
   private save(): void {
     if (this.closed) return;
     this.saving = this.saving.then(() => this.store.writeState(this.current)).catch(() => undefined);

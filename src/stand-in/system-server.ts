@@ -119,13 +119,19 @@ class SystemSession {
         await this.host.touch(request.id as TouchId);
         return this.send('touch', {});
       case 'cable':
-        this.host.inject({ cable: request.connected });
+        this.host.plug(request.connected);
         return this.send('cable', {});
       case 'battery':
         if (!(request.percent >= 0 && request.percent <= 100))
           throw new EternoError('bad-field', 'a battery is 0 to 100 percent full');
         this.host.inject({ batteryPercent: Math.round(request.percent) });
         return this.send('battery', {});
+      case 'other-cable':
+        this.host.otherCable();
+        return this.send('other-cable', {});
+      case 'fault':
+        await this.host.putFault(request.fault);
+        return this.send('fault', {});
       case 'desk':
         this.host.writeToDesk(request.text);
         return this.send('desk', {});

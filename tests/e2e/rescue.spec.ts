@@ -42,13 +42,20 @@ test('from what it shows to the smallest repair: bars, keys, an answer taken bac
     await expect(known).toContainText(title);
   }
   await expect(again).toBeVisible({ timeout: 5000 });
-  const plan = repair.getByRole('button', { name: 'Plan it as a round' });
+  const plan = repair.getByRole('button', { name: 'Begin it as a round' });
   await expect(plan).toBeVisible();
+  // the page is left, and the case is there again
+  await page.reload();
+  await expect(again).toBeVisible();
+  await expect(known.getByText('as before').first()).toBeVisible();
   await repair.getByRole('button', { name: 'I did it: it is back' }).click();
-  await expect(page.getByRole('heading', { name: 'It is back, and written down.' })).toBeVisible();
+  const closed = page.getByRole('region', { name: 'The case is closed' });
+  await expect(closed.getByRole('heading', { name: /^It is back/ })).toBeVisible();
+  await closed.getByRole('button', { name: 'Go on with Ridge camera' }).click();
+  await page.waitForURL(/\/handsets\//);
 
   // the next case weighs it
-  await page.reload();
+  await page.goBack();
   await page.getByRole('button', { name: 'It starts, and root is gone' }).click();
   await believed.getByRole('button').first().click();
   await expect(believed.getByRole('table')).toContainText('1 of your own closed cases');
@@ -78,4 +85,36 @@ test('a handset that was never here is rescued by its class, with an empty store
     await page.waitForTimeout(200);
   }
   await expect(page.getByRole('region', { name: 'Nothing is left' })).toContainText('a repairer');
+});
+
+test('answers are read from the handset or out of what is pasted, and a line has its own ladder', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(`${stack.url}/rescue`);
+  await page.getByRole('combobox', { name: 'Which handset' }).click();
+  await page.locator('.ant-select-item').filter({ hasText: 'Ridge camera' }).click();
+  await page.getByRole('button', { name: 'It starts, and root is gone' }).click();
+  await page.getByRole('button', { name: 'Read it from the handset' }).click();
+  const known = page.getByRole('region', { name: 'What is known so far' });
+  await expect(known).toContainText('read from the handset');
+  await page.getByText('Paste what your tool printed').click();
+  const paste = page.getByRole('textbox', { name: 'What your tool printed' });
+  await paste.fill('good morning');
+  await page.getByRole('button', { name: 'Take the answers in it' }).click();
+  await expect(page.getByText('Nothing in this text answers a question of this case.')).toBeVisible();
+  await paste.fill('su: permission denied');
+  await page.getByRole('button', { name: 'Take the answers in it' }).click();
+  await expect(known).toContainText('read in what you pasted: denied');
+
+  await page.getByRole('button', { name: 'The computer does not list it' }).click();
+  const ladder = page.getByRole('region', { name: 'The line’s own ladder' });
+  const rung = await ladder.getByRole('heading').textContent();
+  await page.keyboard.press('2');
+  await expect(known).toContainText(`${rung}: still not listed`);
+  await ladder.getByRole('combobox', { name: 'Which cable' }).fill('the red one');
+  const second = (await ladder.getByRole('heading').textContent())!;
+  await ladder.getByRole('button', { name: 'It is listed now' }).click();
+  const closed = page.getByRole('region', { name: 'The case is closed' });
+  await expect(closed).toContainText(second);
 });

@@ -3,10 +3,14 @@ import { closeCaseSchema, rescueQuerySchema } from '@/contracts/rescue-inputs';
 import { believe } from '@/core/rescue/belief';
 import { CLASS_IDS } from '@/core/ways/classes';
 import { eventsOf } from '@/server/repositories/event-repository';
-import { closeCase, rescueView } from '@/server/services/rescue-service';
+import { NEW_CASE } from '@/contracts/rescue-view';
+import type { Closing } from '@/server/services/rescue-cases';
+import { closeCase, keptCase, markIt, readAnswers, saveCase } from '@/server/services/rescue-cases';
+import { removeHandset } from '@/server/services/handset-life';
+import { rescueView } from '@/server/services/rescue-service';
 import { setBattery, setCable } from '@/server/services/stand-in-service';
 import { codeOf } from '../fixtures/expect-error';
-import { begin, version, walk } from '../fixtures/lane-walk';
+import { begin, laneLink, seen, version, walk } from '../fixtures/lane-walk';
 import type { LaneWorld } from '../fixtures/lane-world';
 import { LANE_PROFILE, laneWorld, SEPTEMBER } from '../fixtures/lane-world';
 import { freshServer } from '../fixtures/server-world';
@@ -46,20 +50,19 @@ describe('the record of a handset in trouble', () => {
     await walk(world, round);
     const { record, handset } = await chosen(world);
     expect(record).toMatchObject({ writes: [], rootOnDisk: true, unlocked: true, slotCount: 2 });
-    expect(handset).toEqual({ id: world.handset, name: 'North' });
+    expect(handset).toEqual({ id: world.handset, name: 'North', link: true });
   });
   it('remembers what it was before on this very handset', async () => {
     world = await laneWorld();
     const closed = {
-      symptoms: ['not-listed'],
-      checks: 1,
-      tried: [],
+      state: { ...NEW_CASE, symptoms: ['not-listed'] },
+      rung: null,
       repair: 'free-line',
       cause: 'driver',
     } as const;
-    await closeCase({ ...closed, handsetId: null });
+    await closeCase({ ...closed, handsetId: null, like: 'two-slots-boot' });
     expect((await chosen(world)).record.before).toEqual([]);
-    await closeCase({ ...closed, handsetId: world.handset });
+    await closeCase({ ...closed, handsetId: world.handset, like: null });
     expect((await chosen(world)).record.before).toEqual(['driver']);
   });
   it('reads the battery where it answers', async () => {
@@ -96,14 +99,19 @@ describe('a handset that was never here', () => {
 });
 
 describe('a case that is closed', () => {
-  const told = {
+  const told: Closing = {
     handsetId: null,
-    symptoms: ['loops'],
-    checks: 2,
-    tried: ['wait'],
+    like: 'two-slots-boot',
+    state: {
+      ...NEW_CASE,
+      symptoms: ['loops'],
+      answers: [{ check: 'asks-wipe', answer: 'no', by: 'you', saw: null }],
+      tried: ['wait'],
+    },
     repair: 'stock-image',
+    rung: null,
     cause: 'root-image',
-  } as const;
+  };
   it('is in the log, and weighs in the next one', async () => {
     server = await freshServer();
     await closeCase(told);
@@ -114,14 +122,21 @@ describe('a case that is closed', () => {
       await codeOf(() => closeCase({ ...told, handsetId: '0b5a3d52-6f0e-4c52-9b57-1f6d2f1affff' })),
     ).toBe('not-found');
   });
+  const answer = { check: 'asks-wipe', answer: 'no', by: 'you', saw: null };
   it.each([
-    ['no symptom', { symptoms: [] }],
-    ['a symptom that is none', { symptoms: ['sad'] }],
+    ['a symptom that is none', { state: { ...told.state, symptoms: ['sad'] } }],
+    [
+      'an answer of another question',
+      { state: { ...told.state, answers: [{ ...answer, answer: 'stock' }] } },
+    ],
+    ['a question that is none', { state: { ...told.state, answers: [{ ...answer, check: 'mood' }] } }],
+    ['a line that is too long', { state: { ...told.state, answers: [{ ...answer, saw: 'x'.repeat(301) }] } }],
+    ['a cable of a whole story', { state: { ...told.state, cable: 'x'.repeat(61) } }],
+    ['a rung that is none', { rung: 'shake' }],
     ['a repair that is none', { repair: 'pray' }],
     ['a cause that is none', { cause: 'fate' }],
-    ['a negative count', { checks: -1 }],
   ])('is not taken with %s', async (_what, change) => {
-    expect(await closeCaseSchema.isValid({ ...told, symptoms: ['loops'], tried: ['wait'] })).toBe(true);
+    expect(await closeCaseSchema.isValid(told)).toBe(true);
     expect(await closeCaseSchema.isValid({ ...told, ...change })).toBe(false);
   });
   it('the page takes a handset or a class, and nothing else', async () => {
@@ -129,5 +144,132 @@ describe('a case that is closed', () => {
     expect(await rescueQuerySchema.isValid({ like: 'two-slots-boot' })).toBe(true);
     expect(await rescueQuerySchema.isValid({ like: 'a toaster' })).toBe(false);
     expect(await rescueQuerySchema.isValid({ handset: '../..' })).toBe(false);
+  });
+});
+
+describe('a case that is left', () => {
+  const state = {
+    ...NEW_CASE,
+    symptoms: ['loops', 'logo'],
+    answers: [{ check: 'asks-wipe', answer: 'no', by: 'you', saw: null }],
+    tried: ['wait'],
+    cable: 'the red one',
+  } as const;
+  it('is kept as it stands, from when it began, and goes with its handset', async () => {
+    world = await laneWorld();
+    const of = { handsetId: world.handset, like: null };
+    await saveCase({ ...of, state: { ...state, answers: [] } });
+    const { openedAt } = (await keptCase(of))!;
+    await saveCase({ ...of, state });
+    expect((await chosen(world)).kept).toEqual({ ...state, openedAt, round: null });
+    const view = await rescueView(null, null);
+    expect(view.handsets.find(({ id }) => id === world!.handset)).toMatchObject({ open: true });
+    expect(view.classes.every(({ open }) => !open)).toBe(true);
+    await removeHandset(world.handset);
+    expect(await keptCase(of)).toBeNull();
+  });
+  it('of a class is another one, and a case of which nothing is said is none', async () => {
+    server = await freshServer();
+    const of = { handsetId: null, like: 'two-slots-boot' as const };
+    await saveCase({ ...of, state });
+    expect((await rescueView(null, 'two-slots-boot')).chosen!.kept).toMatchObject({
+      symptoms: ['loops', 'logo'],
+    });
+    expect((await rescueView(null, 'two-slots-init-boot')).chosen!.kept).toBeNull();
+    await saveCase({ ...of, state: NEW_CASE });
+    expect(await keptCase(of)).toBeNull();
+    expect(await codeOf(() => saveCase({ handsetId: null, like: null, state }))).toBe('bad-field');
+  });
+  it('is over when it is closed, and says how it is known that the handset is back', async () => {
+    world = await laneWorld();
+    const of = { handsetId: world.handset, like: null };
+    await saveCase({ ...of, state });
+    const closed = await closeCase({ ...of, state, repair: 'stock-image', rung: null, cause: 'root-image' });
+    // it runs, and answers
+    expect(closed).toEqual({ by: 'link', marks: [] });
+    expect(await keptCase(of)).toBeNull();
+    await setCable(LANE_PROFILE, false);
+    await expect
+      .poll(
+        async () => (await closeCase({ ...of, state, repair: 'stock-image', rung: null, cause: null })).by,
+        { timeout: 20_000 },
+      )
+      .toBe('you');
+    expect((await closeCase({ ...of, state, repair: null, rung: null, cause: null })).by).toBeNull();
+  });
+  it('remembers what cured a line, for its cable and its computer', async () => {
+    server = await freshServer();
+    const of = { handsetId: null, like: 'two-slots-boot' as const };
+    await closeCase({
+      ...of,
+      state: { ...NEW_CASE, symptoms: ['not-listed'], cable: 'the red one', host: 'laptop' },
+      repair: null,
+      rung: 'other-cable',
+      cause: 'cable',
+    });
+    expect((await rescueView(null, null)).cures).toEqual([
+      { rung: 'other-cable', cable: 'the red one', host: 'laptop' },
+    ]);
+  });
+});
+
+describe('what was to blame', () => {
+  it('is marked for the next plan: a module and a kit on this build, nothing where nothing is known', async () => {
+    world = await laneWorld({ rooted: ['a'], state: { modules: { on: true, ids: ['torch'] } } });
+    const round = await begin(world, 'prove root');
+    await walk(world, round);
+    const close = async (cause: 'module' | 'kit' | 'data') =>
+      closeCase({
+        handsetId: world!.handset,
+        like: null,
+        state: { ...NEW_CASE, symptoms: ['loops'] },
+        repair: 'stock-image',
+        rung: null,
+        cause,
+      });
+    const { marks } = await close('module');
+    expect(marks).toEqual([{ kind: 'module', module: 'torch' }]);
+    const before = (await chosen(world)).record.moduleChance!;
+    await markIt(world.handset, marks[0]!);
+    expect((await chosen(world)).record.moduleChance!).toBeGreaterThan(before);
+    expect((await close('data')).marks).toEqual([]);
+    expect(await codeOf(() => markIt(world!.handset, { kind: 'kit', item: 'none 1.0' }))).toBe('not-found');
+  });
+});
+
+describe('answers that are read', () => {
+  it('come from the handset itself, in the mode that it is in, and from a text of its own alone', async () => {
+    world = await laneWorld();
+    const of = async (text: string | null) =>
+      Object.fromEntries(
+        (await readAnswers(world!.handset, text)).map(({ check, answer }) => [check, answer]),
+      );
+    expect(await of(null)).toMatchObject({
+      'same-build': 'same',
+      'root-command': 'none',
+      'other-cable': 'yes',
+    });
+    await laneLink().restart('bootloader');
+    await seen('its bootloader', ({ state }) => state.mode === 'bootloader');
+    expect(await of(null)).toMatchObject({
+      'opens-bootloader': 'yes',
+      'unlocked-line': 'yes',
+      'slot-lines': 'plain',
+      'update-line': 'none',
+    });
+    expect(await of('(bootloader) unlocked:no')).toEqual({
+      'unlocked-line': 'no',
+      'opens-bootloader': 'yes',
+      'other-cable': 'yes',
+      'other-mode': 'yes',
+    });
+    expect(await codeOf(() => readAnswers(world!.handset, 'good morning'))).toBe('bad-field');
+    expect(
+      await codeOf(() =>
+        readAnswers(world!.handset, '(bootloader) serialno:ANOTHER1\n(bootloader) unlocked:no'),
+      ),
+    ).toBe('refused');
+    await setCable(LANE_PROFILE, false);
+    expect(await codeOf(() => readAnswers(world!.handset, null))).toBe('link-lost');
   });
 });

@@ -1,4 +1,6 @@
 import { afterEach, describe, expect, it } from 'vitest';
+import type { CaseState } from '@/contracts/rescue-view';
+import { NEW_CASE } from '@/contracts/rescue-view';
 import type { HandsetState } from '@/core/handset/state';
 import { adviceOf } from '@/core/rescue/advice';
 import type { Seen } from '@/core/rescue/belief';
@@ -60,6 +62,7 @@ async function advised(own: LaneWorld, symptoms: readonly SymptomId[], tried: re
   }
   throw new Error('it asks and asks');
 }
+const of = (symptoms: readonly SymptomId[]): CaseState => ({ ...NEW_CASE, symptoms });
 const roundIn = (href: string) => /^\/rounds\/([0-9a-f-]{36})$/.exec(href)![1]!;
 
 async function looping(options: LaneOptions, force: (own: LaneWorld) => Promise<void>): Promise<LaneWorld> {
@@ -93,7 +96,7 @@ describe('a handset that loops', () => {
   ])('%s: the stock image is advised, and its round brings it back', async (_what, options, force) => {
     world = await looping(options, force);
     expect(await advised(world, ['loops'])).toBe('stock-image');
-    const round = roundIn(await beginRepair(world.handset, 'stock-image', ['loops']));
+    const round = roundIn(await beginRepair(world.handset, 'stock-image', of(['loops'])));
     await walk(world, round);
     expect((await see()).state).toMatchObject({
       mode: 'system',
@@ -139,7 +142,7 @@ describe('a handset that starts', () => {
     await world.keepPatched(SEPTEMBER);
     await tellRoot(world.handset, null, 'lost', 'an update took it');
     expect(await advised(world, ['no-root'], ['show-app'])).toBe('root-again');
-    const href = await beginRepair(world.handset, 'root-again', ['no-root']);
+    const href = await beginRepair(world.handset, 'root-again', of(['no-root']));
     expect(href).toBe(`/rounds/new?handset=${world.handset}&goal=root%20again`);
     const round = await begin(world, 'root again');
     await walk(world, round);
@@ -148,12 +151,12 @@ describe('a handset that starts', () => {
   it('and is not to be found on this bench has no round', async () => {
     world = await laneWorld();
     expect(
-      await codeOf(() => beginRepair('0b5a3d52-6f0e-4c52-9b57-1f6d2f1affff', 'stock-image', ['loops'])),
+      await codeOf(() => beginRepair('0b5a3d52-6f0e-4c52-9b57-1f6d2f1affff', 'stock-image', of(['loops']))),
     ).toBe('not-found');
   });
   it('goes on in the round that is open', async () => {
     world = await laneWorld();
     const round = await begin(world, 'first root', { lane: 'one-image-once' });
-    expect(await beginRepair(world.handset, 'root-again', ['no-root'])).toBe(`/rounds/${round}`);
+    expect(await beginRepair(world.handset, 'root-again', of(['no-root']))).toBe(`/rounds/${round}`);
   });
 });

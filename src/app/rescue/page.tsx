@@ -15,5 +15,11 @@ export default async function RescuePage({ searchParams }: Props) {
     if (thrown instanceof EternoError && thrown.code === 'not-found') notFound();
     throw thrown;
   });
-  return <RescueRoom key={handset ?? like ?? ''} view={view} />;
+  return (
+    <RescueRoom
+      key={handset ?? like ?? ''}
+      view={view}
+      like={handset === undefined ? (like ?? null) : null}
+    />
+  );
 }

@@ -1,3 +1,5 @@
+import { healthy } from '../rescue/healthy';
+import { withFault } from '../rescue/repairs';
 import { splitFingerprint } from '../formats/facts/parse-facts';
 import type { HandsetProfile, Slot } from '../handset/state';
 import { floorOf } from '../judge/write-rules';
@@ -107,7 +109,15 @@ export function contextOf(subject: Subject, bench: Bench, wish: WaysWish, learnt
     waiting: waitingBuild(known, plan),
   });
   const unknown = unknownOf(subject, profile, { goal: plan.goal, locked });
-  return { context: { ...plan, start, unknown }, assumptions: assumed.said };
+  const context = supposed({ ...plan, start, unknown });
+  return { context, assumptions: assumed.said };
+}
+
+/** With the fault that a case takes it to have; what no machine has changes nothing. */
+function supposed(context: PlanContext): PlanContext {
+  const { suppose } = context.limits;
+  const world = suppose === undefined ? null : withFault(healthy(context), suppose);
+  return world ? { ...context, profile: world.profile, start: world.state } : context;
 }
 
 const activeOf = (currentSlot: string | null): Slot => (currentSlot === 'b' ? 'b' : 'a');

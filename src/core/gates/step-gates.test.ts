@@ -114,6 +114,7 @@ const GATES: Readonly<Record<StepKey, string>> = {
   unlock: 'battery backup snapshot switch',
   lock: 'battery makers-own started switch-seen index snapshot backup',
   'other-slot': 'merging',
+  'same-slot': 'merging',
 };
 
 describe('the purpose of a write', () => {

@@ -216,6 +216,6 @@ export function operate(profile: HandsetProfile, state: HandsetState, operation:
     case 'answer-recovery':
       return answerRecovery(profile, state, operation);
     case 'cable':
-      return done({ ...state, cable: operation.connected });
+      return done({ ...state, cable: operation.connected && state.deadCable !== true });
   }
 }

@@ -122,8 +122,10 @@ function moduleFault(
   slot: Slot,
 ): string | null {
   if (!startsRooted(profile, images, slot)) return null;
-  const bad = modulesLoaded(modules).find((id) =>
-    profile.badModules.some((one) => one.id === id && one.build === builds[slot]),
+  const bad = modulesLoaded(modules).find(
+    (id) =>
+      (modules.breaks ?? []).includes(id) ||
+      profile.badModules.some((one) => one.id === id && one.build === builds[slot]),
   );
   return bad === undefined ? null : MODULE_FAULT;
 }
@@ -194,7 +196,7 @@ function succeed(
   const begun = state.update?.slot === slot;
   const merges = begun && state.snapshot === 'waiting';
   const facts = buildFacts(profile, build);
-  const { insideRoot: _inside, ...rest } = state;
+  const { insideRoot: _inside, mergeStuck: _stuck, ...rest } = state;
   const after: HandsetState = {
     ...rest,
     ...(inside ? { insideRoot: 'lasting' } : {}),

@@ -81,6 +81,8 @@ export interface ModulesState {
   readonly ids: readonly string[];
   /** Those of them that are switched off by themselves; none where it is missing. */
   readonly off?: readonly string[];
+  /** Those that no build starts with; none where it is missing. */
+  readonly breaks?: readonly string[];
   /** By id, as their files say; of the others it is not told. */
   readonly versions?: Readonly<Record<string, string>>;
 }
@@ -128,6 +130,10 @@ export interface HandsetState {
   readonly rootRequest: RootRequest;
   readonly batteryPercent: number;
   readonly cable: boolean;
+  /** The cable that is in carries no data, however often it is plugged in. */
+  readonly deadCable?: true;
+  /** Its merge does not go on until it was started once more. */
+  readonly mergeStuck?: true;
   /** Failed starts in a row while looping. */
   readonly loops: number;
   readonly unlockSwitch: UnlockSwitch;

@@ -3,8 +3,8 @@ import type { HandsetFile, Listed, RootAnswer, SystemStatus } from './handset-li
 
 /*
  * The messages of the stand-in's system link, typed once for both ends: a JSON object on a line each way,
- * bytes behind it where `length` says so. `view`, `watch`, `key`, `touch`, `cable`, `battery`, `desk` (its
- * maker's unlocking desk) and `force` are the stand-in's own panel: no real handset has them.
+ * bytes behind it where `length` says so. `view`, `watch`, `key`, `touch`, `cable`, `other-cable`,
+ * `battery`, `desk` (its maker's unlocking desk), `fault` and `force` are the stand-in's own panel: no real handset has them.
  */
 
 type None = Readonly<Record<never, never>>;
@@ -53,6 +53,8 @@ export interface SystemMessages {
   readonly touch: { readonly ask: { readonly id: string }; readonly answer: None };
   readonly cable: { readonly ask: { readonly connected: boolean }; readonly answer: None };
   readonly battery: { readonly ask: { readonly percent: number }; readonly answer: None };
+  readonly fault: { readonly ask: { readonly fault: string }; readonly answer: None };
+  readonly 'other-cable': { readonly ask: None; readonly answer: None };
   readonly desk: { readonly ask: { readonly text: string }; readonly answer: None };
   readonly force: {
     readonly ask: { readonly partition: string; readonly length: number };
@@ -93,6 +95,8 @@ const FIELDS: { readonly [W in SystemWord]: Readonly<Record<keyof SystemMessages
   touch: { id: 'text' },
   cable: { connected: 'flag' },
   battery: { percent: 'number' },
+  fault: { fault: 'text' },
+  'other-cable': {},
   desk: { text: 'text' },
   force: { partition: 'text', length: 'number' },
 };

@@ -92,6 +92,13 @@ export const UPDATE_ACTIONS = {
     { title: 'Select the other slot', minutes: [0.5, 1], risk: 1 },
     (_context, { handset }) => [{ do: 'set-active', slot: otherSlot(handset.active) }],
   ),
+  'same-slot': onHandset(
+    { title: 'Select the slot once more', minutes: [0.5, 1], risk: 0.2 },
+    ({ goal }, { handset }) =>
+      goal === 'repair'
+        ? [{ do: 'set-active', slot: handset.active }]
+        : 'only a repair selects the slot that is active',
+  ),
   'write-build': onHandset(
     { title: 'Write the whole build, without wiping', minutes: [8, 20], risk: 3, writes: true, fileTrips: 1 },
     (context, state) => wholeWrite(context, state, false),

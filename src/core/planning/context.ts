@@ -1,6 +1,7 @@
 import type { HandsetProfile, HandsetState, ImageFacts } from '../handset/state';
 import type { WholeBuild } from '../handset/operate-writes';
 import type { Caution } from '../modules/switch-off';
+import type { CauseId } from '../words/rescue';
 
 /*
  * What a plan is made from (docs/method.md, "The planner"). Images are symbols here: what they are of, not
@@ -47,6 +48,8 @@ export interface Limits {
   readonly seenFirst?: boolean;
   /** SHA-256 of the kept package that is installed from the running system; the newest where nothing is said. */
   readonly install?: string;
+  /** What is taken to be wrong with it: a repair of a case is planned for exactly this. */
+  readonly suppose?: CauseId;
 }
 
 /** What nobody has read, and a plan depends on: it is found out before the first change. */

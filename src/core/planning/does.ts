@@ -264,6 +264,7 @@ const DOES: Readonly<Record<ActionId, Of>> = {
   merge: always('update:merge'),
   'cancel-update': always('update:cancel'),
   'other-slot': (_context, { after }) => [`select:${after.active}`],
+  'same-slot': (_context, { after }) => [`select:${after.active}`],
   'open-root': always('root:inside'),
   'undo-inside': always('root:inside-off'),
   'modules-off': always('modules:off'),

@@ -1,8 +1,15 @@
 import { onSlot } from '../handset/builds';
+import type { CauseId } from '../words/rescue';
 import type { Lane } from './lane';
 import { needRoot, needDownloadMode, needTwoSlots, needComputer, nothing, first } from './lane';
 
 /* Schools that lead back: to stock, to a lock, to a handset that starts again; and the one that only looks. */
+
+/** Only a case of trouble opens it: nothing else shows that this is what is wrong. */
+const needCase =
+  (cause: CauseId, what: string): Lane['ruledOut'] =>
+  ({ limits }) =>
+    limits.suppose === cause ? null : `Nothing says that ${what}: the room for rescue finds that out.`;
 
 export const BACK_LANES: readonly Lane[] = [
   {
@@ -116,6 +123,42 @@ export const BACK_LANES: readonly Lane[] = [
         ? null
         : 'The other slot is empty.';
     }),
+    trialStart: false,
+  },
+  {
+    id: 'select-again',
+    title: 'The same slot, selected once more',
+    goals: ['repair'],
+    actions: ['bootloader', 'same-slot', 'start', 'finish-start'],
+    decisive: ['same-slot'],
+    forIt: 'its tries come back, nothing is written',
+    againstIt: 'helps only where nothing but its tries is gone',
+    ruledOut: first(needComputer, needTwoSlots, needCase('tries', 'its tries are gone')),
+    trialStart: false,
+  },
+  {
+    id: 'vendor-boot-back',
+    title: 'vendor_boot of the build that is on it',
+    goals: ['repair'],
+    actions: [
+      'open-installed-package',
+      'take-stock-recovery',
+      'bootloader',
+      'write-stock-recovery',
+      'start',
+      'finish-start',
+    ],
+    decisive: ['write-stock-recovery'],
+    forIt: 'one image, data and root stay as they are',
+    againstIt: 'helps only where vendor_boot is of another build',
+    ruledOut: first(
+      needComputer,
+      needCase('vendor-boot', 'vendor_boot is of another build'),
+      ({ profile }) =>
+        profile.recoveryHome === 'vendor_boot'
+          ? null
+          : 'Its recovery does not live in vendor_boot: all of the build is written.',
+    ),
     trialStart: false,
   },
   {

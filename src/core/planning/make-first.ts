@@ -38,6 +38,7 @@ export const NEED_NOTHING_MADE: ReadonlySet<ActionId> = new Set([
   'merge',
   'cancel-update',
   'other-slot',
+  'same-slot',
   'prove-root',
   'finish-root-app',
   'open-root',

@@ -11,7 +11,7 @@ import { runsNow } from './context';
 export type Opens =
   | { readonly by: 'limit'; readonly limit: OpenLimit; readonly value: boolean }
   | { readonly by: 'package' | 'kit' | 'recovery' };
-export type OpenLimit = Exclude<keyof Limits, 'modules' | 'modulesLimit' | 'install'>;
+export type OpenLimit = Exclude<keyof Limits, 'modules' | 'modulesLimit' | 'install' | 'suppose'>;
 
 export interface Relaxed {
   readonly reason: string;

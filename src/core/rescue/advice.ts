@@ -1,6 +1,7 @@
 import type { CauseId, RepairId } from '../words/rescue';
 import type { Believed, NextCheck, Seen } from './belief';
 import { nextChecks } from './belief';
+import { CAUSES } from './causes';
 import type { Offered, Works } from './repairs';
 import { repairsFor } from './repairs';
 
@@ -11,6 +12,8 @@ export interface Advice {
   readonly next: 'check' | 'repair' | 'stop';
   readonly checks: readonly NextCheck[];
   readonly repairs: readonly Offered[];
+  /** What would help most, and can't be done as things are; null where nothing stands in its way. */
+  readonly wanting: Offered | null;
 }
 
 /** A repair that is as likely to work as this is done without asking more. */
@@ -40,9 +43,19 @@ export function adviceOf(
   barred: readonly RepairId[] = [],
 ): Advice {
   const checks = nextChecks(believed, seen);
-  const repairs = repairsFor(believed, works, tried, barred);
-  return { next: nextOf(believed, works, checks, repairs), checks, repairs };
+  const told = believed.filter(({ cause }) => explains(cause, seen));
+  const repairs = repairsFor(told, works, tried, barred);
+  const [best] = repairsFor(told, works, tried);
+  const wanting =
+    best !== undefined && barred.includes(best.repair) && best.chance > (repairs[0]?.chance ?? 0)
+      ? best
+      : null;
+  return { next: nextOf(believed, works, checks, repairs), checks, repairs, wanting };
 }
+
+/** What leads to none of the symptoms by itself is no reason to do anything. */
+const explains = (cause: CauseId, { symptoms }: Seen) =>
+  symptoms.length === 0 || symptoms.some((symptom) => CAUSES[cause].shows[symptom] !== undefined);
 
 function nextOf(
   believed: readonly Believed[],

@@ -29,6 +29,8 @@ export interface RescueRecord {
   /** It restarted before its time, in this round. */
   readonly earlyRestart: boolean;
   readonly slotSelected: boolean;
+  /** Its system and its bootloader name different slots. */
+  readonly slotDisputed: boolean;
   /** A build that is older than the one that opened the data was put on. */
   readonly wentDown: boolean;
   readonly unlocked: boolean | null;
@@ -51,6 +53,7 @@ export const NO_RECORD: RescueRecord = {
   recoveryOpens: null,
   earlyRestart: false,
   slotSelected: false,
+  slotDisputed: false,
   wentDown: false,
   unlocked: null,
   debugging: null,
@@ -98,8 +101,12 @@ const SINGLE: readonly ((record: RescueRecord) => Factor | null)[] = [
   ({ slotCount }) => (slotCount === 1 ? { cause: 'tries', times: 0.01, why: 'it has one slot' } : null),
   ({ slotSelected }) =>
     slotSelected ? { cause: 'wrong-slot', times: 6, why: 'a slot was selected in this round' } : null,
+  ({ slotDisputed }) =>
+    slotDisputed
+      ? { cause: 'wrong-slot', times: 10, why: 'its bootloader names another slot than its system did' }
+      : null,
   ({ snapshot }) =>
-    snapshot === 'none' ? { cause: 'snapshot', times: 0.1, why: 'no update waited, as last read' } : null,
+    snapshot === 'none' ? { cause: 'snapshot', times: 0.3, why: 'no update waited, as last read' } : null,
   ({ snapshot }) =>
     snapshot === 'snapshotted' || snapshot === 'merging'
       ? { cause: 'snapshot', times: 8, why: 'an update waited or merged, as last read' }

@@ -45,6 +45,7 @@ export const REPAIRS: Readonly<Record<RepairId, Repair>> = {
   replug: small(2, ['cable']),
   'free-line': small(6, ['driver']),
   'trust-again': small(3, ['debugging-off']),
+  'merge-on': small(15, ['snapshot']),
   'kit-rests': small(6, []),
   'show-app': small(3, ['root-app']),
   'push-again': small(3, ['file-place']),
@@ -78,6 +79,23 @@ export const REPAIR_GOALS: Readonly<Partial<Record<RepairId, GoalId>>> = {
   'newer-recovery': 'keep a recovery',
   'parts-back': 'return to stock',
   'newer-build': 'monthly update',
+};
+/** What the planner takes to be wrong for it: the plan is the one for exactly this fault. */
+export const REPAIR_SUPPOSES: Readonly<Partial<Record<RepairId, CauseId>>> = {
+  'vendor-boot': 'vendor-boot',
+  'select-again': 'tries',
+  'whole-build': 'half-build',
+  'newer-build': 'data',
+  erase: 'data',
+};
+/** The lanes that do exactly this repair, the first that is a way there is taken. */
+export const REPAIR_LANES: Readonly<Partial<Record<RepairId, readonly string[]>>> = {
+  'vendor-boot': ['vendor-boot-back'],
+  'select-again': ['select-again'],
+  'other-slot': ['other-slot'],
+  'whole-build': ['whole-build-repair', 'firmware-set-plain'],
+  'newer-build': ['whole-build-repair', 'firmware-set-plain'],
+  erase: ['erase-and-start'],
 };
 export const REPAIR_IDS = Object.keys(REPAIRS) as readonly RepairId[];
 
@@ -126,7 +144,7 @@ export function withFault({ profile, start }: PlanContext, cause: CauseId): Worl
     case 'kit':
       return put(profile.rootPartition, { ...rooted(profile, build), broken: TOO_OLD });
     case 'vendor-boot':
-      return put('vendor_boot', { fingerprint: 'another build' });
+      return put('vendor_boot', { fingerprint: 'another build', sha256: 'of another build' });
     case 'half-build':
       return (
         put('system', { broken: 'its write was cut short' }) ??

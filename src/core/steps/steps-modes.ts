@@ -321,4 +321,24 @@ export const MODES = {
       otherwise: 'Refused: an update is merging.',
     }),
   },
+  'same-slot': {
+    deed: {
+      writes: null,
+      gates: ['merging'],
+      changes: true,
+      shown: { as: 'enter', mode: 'bootloader', also: ['slot'] },
+    },
+
+    stage: 'Flash',
+    seconds: [10, 60],
+    button: 'Select it',
+    verb: 'select slot',
+    text: ({ slot }) => ({
+      title: `Select slot ${slot} once more`,
+      todo: `Make slot ${slot} the active one, though it is: its tries come back. Nothing is written.`,
+      see: `The bootloader says slot ${slot}.`,
+      dont: 'Select the other slot instead: this one still holds your system.',
+      otherwise: 'Refused: an update is merging.',
+    }),
+  },
 } as const satisfies Record<string, StepKind>;

@@ -56,6 +56,7 @@ export const REPAIR_WORDS = {
   replug: 'Another cable, straight into another port',
   'free-line': 'Close what holds the line, put the driver right, list again',
   'trust-again': 'Turn debugging on again and trust this computer',
+  'merge-on': 'Restart it once, then leave it on mains until nothing merges',
   'kit-rests': 'Hold no keys: let its kit start it without modules',
   'stock-image': 'Write the stock image of this build back',
   'vendor-boot': 'Write vendor_boot of this build back',
@@ -86,6 +87,8 @@ export const REPAIR_HOW: Readonly<Record<RepairId, string>> = {
   'free-line':
     'Close every other program that speaks to handsets. Look whether the system has a driver for it. List again.',
   'trust-again': 'On the handset: turn debugging on, plug it in, and allow this computer when it asks.',
+  'merge-on':
+    'It runs while it merges, and the merge goes on after a restart. Plugged in, its screen on. Erase nothing and select no slot meanwhile.',
   'kit-rests':
     'Let it fail as often as its kit says. It then starts by itself without any module; switch the last one off for good.',
   'stock-image':
@@ -186,3 +189,16 @@ export const CHECK_WORDS = {
   },
 } as const;
 export type CheckId = keyof typeof CHECK_WORDS;
+
+/** The short ladder of a handset that is not listed. */
+export const RUNG_WORDS = {
+  'plug-again': 'Unplug it at both ends, look for dust, plug it in again',
+  'other-port': 'Another port of the computer itself, no hub and no adapter',
+  'other-cable': 'Another cable, one that is known to carry data',
+  'select-again': 'Unlock its screen, choose file transfer on it, and select it again in the list',
+  'close-programs': 'Close every other program that speaks to handsets, also those in the background',
+  'put-driver': 'Put the driver right, or the rule that lets you use the port, then plug it in again',
+  'allow-computer': 'Look at its screen: allow this computer when it asks',
+  'debugging-on': 'Turn debugging off and on again in its developer options',
+} as const;
+export type RungId = keyof typeof RUNG_WORDS;

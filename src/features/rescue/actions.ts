@@ -2,19 +2,43 @@
 import type { InferType } from 'yup';
 import type { Outcome } from '@/contracts/outcome';
 import { checked } from '@/contracts/outcome';
-import { beginRepairSchema, closeCaseSchema } from '@/contracts/rescue-inputs';
+import {
+  beginRepairSchema,
+  closeCaseSchema,
+  markSchema,
+  readAnswersSchema,
+  saveCaseSchema,
+} from '@/contracts/rescue-inputs';
+import type { RescueMark } from '@/contracts/rescue-view';
+import type { ReadAnswer } from '@/core/rescue/read-answers';
 import { beginRepair } from '@/server/rounds/rescue-round';
-import { closeCase } from '@/server/services/rescue-service';
+import type { Closed } from '@/server/services/rescue-cases';
+import { closeCase, markIt, readAnswers, saveCase } from '@/server/services/rescue-cases';
 
-export async function closeCaseAction(input: InferType<typeof closeCaseSchema>): Promise<Outcome<void>> {
+export async function saveCaseAction(input: InferType<typeof saveCaseSchema>): Promise<Outcome<void>> {
+  return checked(saveCaseSchema, input, saveCase);
+}
+
+/** @returns what the pasted text, or the handset itself, answers */
+export async function readAnswersAction(
+  input: InferType<typeof readAnswersSchema>,
+): Promise<Outcome<readonly ReadAnswer[]>> {
+  return checked(readAnswersSchema, input, ({ handsetId, text }) => readAnswers(handsetId, text));
+}
+
+export async function closeCaseAction(input: InferType<typeof closeCaseSchema>): Promise<Outcome<Closed>> {
   return checked(closeCaseSchema, input, closeCase);
+}
+
+export async function markAction(input: InferType<typeof markSchema>): Promise<Outcome<void>> {
+  return checked(markSchema, input, ({ handsetId, mark }) => markIt(handsetId, mark as RescueMark));
 }
 
 /** @returns the page at which the repair goes on */
 export async function beginRepairAction(
   input: InferType<typeof beginRepairSchema>,
 ): Promise<Outcome<string>> {
-  return checked(beginRepairSchema, input, ({ handsetId, repair, symptoms }) =>
-    beginRepair(handsetId, repair, symptoms),
+  return checked(beginRepairSchema, input, ({ handsetId, repair, state }) =>
+    beginRepair(handsetId, repair, state),
   );
 }

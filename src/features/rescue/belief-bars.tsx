@@ -47,6 +47,7 @@ function Arithmetic({ because }: Pick<Believed, 'because'>) {
 export function BeliefBars({ believed }: { readonly believed: readonly Believed[] }) {
   const [open, setOpen] = useState<CauseId | null>(null);
   const shown = believed.filter(({ chance }) => chance >= LEAST).slice(0, SHOWN);
+  const rest = 1 - shown.reduce((sum, { chance }) => sum + chance, 0);
   return (
     <section aria-label="What is believed" className={styles.belief}>
       <h2>What may be behind it</h2>
@@ -66,8 +67,8 @@ export function BeliefBars({ believed }: { readonly believed: readonly Believed[
         </div>
       ))}
       <p className="soft small">
-        {believed.length - shown.length} more are hardly likely. How often each happens at all is stated, and
-        your own closed cases count beside it.
+        {believed.length - shown.length} more have {Math.round(rest * 100)} % together. How often each happens
+        at all is stated, and your own closed cases count beside it.
       </p>
     </section>
   );

@@ -14,6 +14,7 @@ import { useAct } from '@/ui/use-act';
 import { beginRepairAction } from './actions';
 import styles from './rescue.module.css';
 import type { Case } from './use-case';
+import { mutable } from './use-case';
 
 const answersOf = (check: CheckId) => Object.entries(CHECK_WORDS[check].answers);
 
@@ -60,16 +61,16 @@ export function NextQuestion({ check, now }: { readonly check: NextCheck; readon
 function PlanIt({
   repair,
   one: { handset, roundId },
-  symptoms,
+  state,
 }: {
   readonly repair: RepairId;
   readonly one: RescueCase;
-  readonly symptoms: Case['symptoms'];
+  readonly state: Case['state'];
 }) {
   const router = useRouter();
   const { act, busy, error, dismiss } = useAct();
   if (handset === null || REPAIR_GOALS[repair] === undefined) return null;
-  const input = { handsetId: handset.id, repair, symptoms: [...symptoms] };
+  const input = { handsetId: handset.id, repair, state: mutable(state) };
   return (
     <>
       <Button
@@ -82,7 +83,7 @@ function PlanIt({
           )
         }
       >
-        {roundId === null ? 'Plan it as a round' : 'Go on in its open round'}
+        {roundId === null ? 'Begin it as a round' : 'Go on in its open round'}
       </Button>
       {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
     </>
@@ -122,7 +123,7 @@ export function NextRepair({
         {played > 0 ? ` Played beforehand on a model of this handset for ${played} of these.` : ''}
       </p>
       <div className={styles.answers}>
-        <PlanIt repair={repair} one={one} symptoms={now.symptoms} />
+        <PlanIt repair={repair} one={one} state={now.state} />
         <Button onClick={() => onBack(repair)}>I did it: it is back</Button>
         <Button onClick={() => now.asBefore(repair)}>I did it: as before</Button>
       </div>

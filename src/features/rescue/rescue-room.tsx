@@ -3,21 +3,29 @@ import { Button, Checkbox, Select } from 'antd';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { RescueCase, RescueView } from '@/contracts/rescue-view';
-import type { RepairId } from '@/core/words/rescue';
-import { CAUSE_WORDS, CHECK_WORDS, REPAIR_WORDS } from '@/core/words/rescue';
+import type { ClassId } from '@/core/ways/classes';
+import type { CauseId, RepairId, RungId } from '@/core/words/rescue';
+import { REPAIR_WORDS } from '@/core/words/rescue';
+import { RUNGS } from '@/core/rescue/line-ladder';
 import { ErrorNote } from '@/ui/error-note';
+import { Link } from '@/ui/link';
 import { useAct } from '@/ui/use-act';
 import { closeCaseAction } from './actions';
 import { BeliefBars } from './belief-bars';
+import type { EndedCase } from './closed-case';
+import { BackByRound, ClosedCase } from './closed-case';
+import { LineLadder } from './line-ladder';
 import { NextQuestion, NextRepair, NothingLeft } from './next-step';
+import { ReadIt } from './read-it';
 import styles from './rescue.module.css';
 import { SymptomPicker } from './symptom-picker';
+import { Told } from './told';
 import type { Case } from './use-case';
-import { useCase } from './use-case';
+import { mutable, useCase } from './use-case';
 
 /** A handset in trouble: what it shows, what may be behind it, one question or one repair at a time. */
-export function RescueRoom({ view }: { readonly view: RescueView }) {
-  const { chosen, counts } = view;
+export function RescueRoom({ view, like }: { readonly view: RescueView; readonly like: ClassId | null }) {
+  const { chosen } = view;
   const [hurt, setHurt] = useState(false);
   return (
     <div className={styles.room}>
@@ -33,7 +41,7 @@ export function RescueRoom({ view }: { readonly view: RescueView }) {
           Nothing on it is worth more.
         </p>
       ) : chosen ? (
-        <OneCase one={chosen} counts={counts} />
+        <OneCase one={chosen} like={like} view={view} />
       ) : (
         <p className="soft">Choose the handset, or its class where it was never here.</p>
       )}
@@ -49,7 +57,7 @@ function Which({ view: { handsets, classes, chosen } }: { readonly view: RescueV
       <Select
         aria-label="Which handset"
         placeholder="which handset"
-        style={{ minWidth: 240 }}
+        style={{ minWidth: 240, maxWidth: 420 }}
         popupMatchSelectWidth={false}
         value={chosen?.handset?.id ?? null}
         onChange={(value: string) =>
@@ -58,11 +66,14 @@ function Which({ view: { handsets, classes, chosen } }: { readonly view: RescueV
           )
         }
         options={[
-          ...handsets.map(({ id, name, broken }) => ({
+          ...handsets.map(({ id, name, broken, open }) => ({
             value: id,
-            label: broken ? `${name}: does not start` : name,
+            label: open ? `${name}: its case is open` : broken ? `${name}: does not start` : name,
           })),
-          ...classes.map(({ id, title }) => ({ value: `like ${id}`, label: `never here: ${title}` })),
+          ...classes.map(({ id, title, open }) => ({
+            value: `like ${id}`,
+            label: `never here: ${title}${open ? ', a case is open' : ''}`,
+          })),
         ]}
       />
       {chosen ? <span className="soft small">{chosen.about}</span> : null}
@@ -70,39 +81,63 @@ function Which({ view: { handsets, classes, chosen } }: { readonly view: RescueV
   );
 }
 
-function OneCase({ one, counts }: { readonly one: RescueCase; readonly counts: RescueView['counts'] }) {
-  const now = useCase(one, counts);
-  const [closed, setClosed] = useState<RepairId | 'nothing' | null>(null);
-  const { act, error, dismiss } = useAct();
-  const close = (repair: RepairId | null) => {
-    const cause = repair && (now.believed.find((it) => one.works[repair].includes(it.cause))?.cause ?? null);
+interface CaseProps {
+  readonly one: RescueCase;
+  readonly like: ClassId | null;
+  readonly view: RescueView;
+}
+
+/** How a case ends: by a repair, by a rung of the line's ladder, or with nothing. */
+export interface Ending {
+  readonly repair: RepairId | null;
+  readonly rung: RungId | null;
+}
+
+function causeOf({ repair, rung }: Ending, now: Case, one: RescueCase): CauseId | null {
+  if (rung !== null) return RUNGS[rung].cause;
+  return repair && (now.believed.find(({ cause }) => one.works[repair].includes(cause))?.cause ?? null);
+}
+
+function OneCase({ one, like, view }: CaseProps) {
+  const now = useCase(one, like, view);
+  const [ended, setEnded] = useState<EndedCase | null>(null);
+  const { act, busy, error, dismiss } = useAct();
+  const end = (how: Ending) => {
+    const cause = causeOf(how, now, one);
     act(
       () =>
         closeCaseAction({
           handsetId: one.handset?.id ?? null,
-          symptoms: [...now.symptoms],
-          checks: now.answers.length,
-          tried: [...now.tried],
-          repair,
+          like,
+          state: mutable(now.state),
+          ...how,
           cause,
         }),
-      () => setClosed(repair ?? 'nothing'),
+      (closed) => setEnded({ ...closed, ...how, cause }),
     );
   };
+  const round = one.kept?.round ?? null;
+  if (ended !== null) return <ClosedCase ended={ended} handset={one.handset} />;
   return (
     <div className={styles.case}>
       <SymptomPicker chosen={now.symptoms} onChange={now.show} />
       <div>
         {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
-        {closed !== null ? (
-          <Closed how={closed} one={one} now={now} />
+        {now.error ? <ErrorNote error={now.error} onDismiss={now.dismiss} /> : null}
+        {one.backByRound && round ? (
+          <BackByRound
+            repair={round.repair}
+            busy={busy}
+            onEnd={() => end({ repair: round.repair, rung: null })}
+            onNot={() => now.asBefore(round.repair)}
+          />
         ) : now.symptoms.length === 0 ? (
           <p>
             <b>Choose what you see, as many as apply.</b> Nothing is written, and nothing is erased, before it
             says so in plain words.
           </p>
         ) : (
-          <Now one={one} now={now} close={close} />
+          <Now one={one} now={now} end={end} cures={view.cures} />
         )}
         <Told now={now} />
       </div>
@@ -114,25 +149,39 @@ function OneCase({ one, counts }: { readonly one: RescueCase; readonly counts: R
 function Now({
   one,
   now,
-  close,
+  end,
+  cures,
 }: {
   readonly one: RescueCase;
   readonly now: Case;
-  readonly close: (repair: RepairId | null) => void;
+  readonly end: (how: Ending) => void;
+  readonly cures: RescueView['cures'];
 }) {
-  const { next, checks, repairs } = now.advice;
+  const { next, checks, repairs, wanting } = now.advice;
   const [check] = checks;
   const [repair] = repairs;
+  const back = (id: RepairId) => end({ repair: id, rung: null });
+  const line = now.symptoms.includes('not-listed') && !now.symptoms.includes('dead');
   return (
     <>
-      {next === 'check' && check ? (
+      {line ? (
+        <LineLadder now={now} onListed={(rung) => end({ repair: null, rung })} cures={cures} />
+      ) : next === 'check' && check ? (
         <NextQuestion check={check} now={now} />
       ) : next === 'repair' && repair ? (
-        <NextRepair offered={repair} one={one} now={now} onBack={close} />
+        <NextRepair offered={repair} one={one} now={now} onBack={back} />
       ) : (
-        <NothingLeft onClose={() => close(null)} />
+        <NothingLeft onClose={() => end({ repair: null, rung: null })} />
       )}
-      {next === 'check' && repair ? (
+      {wanting ? (
+        <p className={styles.wanting}>
+          <b>{REPAIR_WORDS[wanting.repair]}</b> would help in {Math.round(wanting.chance * 100)} of 100 cases
+          like this. {one.barred.find((bar) => bar.repair === wanting.repair)?.why}{' '}
+          <Link href="/firmware">Go to the firmware</Link>
+        </p>
+      ) : null}
+      {one.handset === null ? null : <ReadIt handset={one.handset} now={now} />}
+      {(next === 'check' || line) && repair ? (
         <details>
           <summary className="soft">What could be done at once</summary>
           {repairs.slice(0, 4).map((offered) => (
@@ -142,7 +191,7 @@ function Now({
               <Button size="small" type="link" onClick={() => now.asBefore(offered.repair)}>
                 I did it: as before
               </Button>
-              <Button size="small" type="link" onClick={() => close(offered.repair)}>
+              <Button size="small" type="link" onClick={() => back(offered.repair)}>
                 It is back
               </Button>
             </p>
@@ -160,58 +209,5 @@ function Now({
         </details>
       )}
     </>
-  );
-}
-
-/** What was answered and done so far; each answer can be taken back. */
-function Told({ now }: { readonly now: Case }) {
-  if (now.answers.length + now.tried.length === 0) return null;
-  return (
-    <section aria-label="What is known so far" className={styles.told}>
-      <h3>Known so far</h3>
-      {now.answers.map(({ check, answer }) => (
-        <p key={check} className="small">
-          {CHECK_WORDS[check].asks}{' '}
-          <b>
-            {answer === null
-              ? 'I can’t tell'
-              : (CHECK_WORDS[check].answers as Readonly<Record<string, string>>)[answer]}
-          </b>{' '}
-          <Button size="small" type="link" onClick={() => now.takeBack(check)}>
-            Take it back
-          </Button>
-        </p>
-      ))}
-      {now.tried.map((repair) => (
-        <p key={repair} className="small">
-          {REPAIR_WORDS[repair]}: <b>as before</b>
-        </p>
-      ))}
-    </section>
-  );
-}
-
-function Closed({
-  how,
-  one,
-  now,
-}: {
-  readonly how: RepairId | 'nothing';
-  readonly one: RescueCase;
-  readonly now: Case;
-}) {
-  const cause = how === 'nothing' ? undefined : now.believed.find((it) => one.works[how].includes(it.cause));
-  return (
-    <section aria-label="The case is closed" className={styles.card}>
-      <h2>
-        {how === 'nothing' ? 'Written down: nothing brought it back.' : 'It is back, and written down.'}
-      </h2>
-      {cause ? (
-        <p>
-          It was most likely this: <b>{CAUSE_WORDS[cause.cause]}</b>. The next case weighs it by one more.
-        </p>
-      ) : null}
-      <p>It stands in the log. What it runs and whether it has root is read when it answers again.</p>
-    </section>
   );
 }

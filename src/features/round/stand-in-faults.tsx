@@ -1,6 +1,9 @@
 'use client';
-import { Button } from 'antd';
+import { Button, Select } from 'antd';
+import { useState } from 'react';
 import type { HandsetState } from '@/core/handset/state';
+import type { HiddenFaultId } from '@/core/words/hidden-faults';
+import { HIDDEN_FAULT_IDS, HIDDEN_FAULT_WORDS } from '@/core/words/hidden-faults';
 import styles from './round.module.css';
 
 interface Props {
@@ -29,6 +32,40 @@ export function StandInFaults({ state, tell }: Props) {
       <Button size="small" onClick={wrongKey}>
         Wrong key
       </Button>
+      <HiddenFault tell={tell} />
     </div>
+  );
+}
+
+type Choice = HiddenFaultId | 'surprise';
+
+/** A fault that hides until the next start; or one of them, and it is not said which. */
+function HiddenFault({ tell }: Pick<Props, 'tell'>) {
+  const [chosen, setChosen] = useState<Choice>('surprise');
+  const put = () => {
+    const any = HIDDEN_FAULT_IDS[Math.floor(Math.random() * HIDDEN_FAULT_IDS.length)];
+    tell('fault', { fault: chosen === 'surprise' ? any : chosen });
+  };
+  return (
+    <>
+      <Select<Choice>
+        aria-label="Hidden fault"
+        size="small"
+        popupMatchSelectWidth={false}
+        style={{ minWidth: 150, maxWidth: 220 }}
+        value={chosen}
+        onChange={setChosen}
+        options={[
+          { value: 'surprise', label: 'Surprise me' },
+          ...HIDDEN_FAULT_IDS.map((id) => ({ value: id, label: HIDDEN_FAULT_WORDS[id] })),
+        ]}
+      />
+      <Button size="small" onClick={put}>
+        Put the fault in
+      </Button>
+      <Button size="small" onClick={() => tell('other-cable', {})}>
+        Another cable
+      </Button>
+    </>
   );
 }

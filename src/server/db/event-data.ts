@@ -1,7 +1,7 @@
 import 'server-only';
 import type { RootState } from '@/core/schedule/continuity';
 import type { ErrorCode } from '@/core/errors';
-import type { CauseId } from '@/core/words/rescue';
+import type { CauseId, RungId } from '@/core/words/rescue';
 import type { FileSource } from '@/core/table/roll-call';
 import type { EventRow } from './models';
 
@@ -24,7 +24,13 @@ export interface EventData {
   /** What the page was made of, as one word; pages of before do not say it. */
   readonly 'rescue-page': { readonly signature?: string };
   /** A case of trouble that was closed: what it was, where something brought it back. */
-  readonly 'rescue-closed': { readonly cause: CauseId | null };
+  readonly 'rescue-closed': {
+    readonly cause: CauseId | null;
+    /** What cured its line, on which cable and computer; cases of before do not say it. */
+    readonly rung?: RungId | null;
+    readonly cable?: string | null;
+    readonly host?: string | null;
+  };
   readonly 'file-hashed': { readonly fileName: string; readonly sha256: string };
   readonly 'file-source': {
     readonly fileName: string;

@@ -155,7 +155,12 @@ const EVENTS: Readonly<Record<string, Schema>> = {
       .oneOf(['proven', 'unproven', 'stock', 'lost', 'broken', 'unknown'] as const)
       .defined(),
   }).defined(),
-  'rescue-closed': object({ cause: string().nullable().defined() }).defined(),
+  'rescue-closed': object({
+    cause: string().nullable().defined(),
+    rung: string().nullable(),
+    cable: string().nullable(),
+    host: string().nullable(),
+  }).defined(),
   'rescue-page': object({ signature: string() }).defined(),
   'file-hashed': object({ fileName: text, sha256: text }).defined(),
   'file-source': object({ fileName: text, sizeBytes: number().defined(), source: text }).defined(),
@@ -177,6 +182,14 @@ const SETTINGS: readonly (readonly [RegExp, Schema])[] = [
   [
     /^download-page$/,
     object({ at: number().defined(), lines: array(object({}).required()).required() }).defined(),
+  ],
+  [
+    /^rescue-case:/,
+    object({
+      openedAt: number().defined(),
+      symptoms: texts,
+      answers: array(object({}).required()).required(),
+    }).defined(),
   ],
   [/^waiting/, object({ days: number().nullable(), modules: number().nullable() }).defined()],
 ];

@@ -24,6 +24,11 @@ export async function writeSetting(key: string, value: string): Promise<void> {
   await models.Setting.upsert({ key, value });
 }
 
+export async function dropSetting(key: string): Promise<void> {
+  const { models } = await database();
+  await models.Setting.destroy({ where: { key } });
+}
+
 export async function putBacksOf(handsetId?: string): Promise<Readonly<PutBackRow>[]> {
   const { models } = await database();
   return rowsOf<PutBackRow>(models.PutBack, { where: ofHandset(handsetId), order: [['openedAt', 'ASC']] });

@@ -131,6 +131,12 @@ export async function startRound({ handsetId, goal, target, lane, limits }: Roun
   return round.id;
 }
 
+/** A lane that is asked for by name, and the limits that open it. */
+export interface WantedLane {
+  readonly lane: string;
+  readonly limits: Partial<Limits>;
+}
+
 function goalNow({ round, facts, subject }: RoundContext): GoalId {
   // stock makes it start as well
   if (subject.root === 'broken' && !goesToStock(round.kind)) return 'repair';
@@ -144,15 +150,19 @@ function goalNow({ round, facts, subject }: RoundContext): GoalId {
  * @param goal what the way leads to, where it is another than the round's own
  * @throws {EternoError} `refused` where none leads there any more
  */
-export async function freshPlan(context: RoundContext, goal = goalNow(context)): Promise<FreshPlan> {
+export async function freshPlan(
+  context: RoundContext,
+  goal = goalNow(context),
+  wanted: WantedLane | null = null,
+): Promise<FreshPlan> {
   const { round, facts, handset } = context;
-  const limits = round.plan.limits ?? PLAIN_LIMITS;
+  const limits = { ...(round.plan.limits ?? PLAIN_LIMITS), ...wanted?.limits };
   const moves = isUpdate(goal) || goal === 'downgrade';
   const planned = await planFor(handset.id, { goal, target: moves ? round.target : null, limits });
   if (typeof planned === 'string') throw new EternoError('refused', planned);
   // the lane was chosen for what the round is for; a repair on the way takes its own pick
   const isSame = goal === round.kind && planned.plans.plans.some((one) => one.lane.id === round.lane);
-  const lane = isSame ? round.lane : null;
+  const lane = wanted?.lane ?? (isSame ? round.lane : null);
   const plan = chosenPlan(planned.plans, lane);
   return {
     goal,
@@ -181,6 +191,17 @@ export const freshPlanIfAny = (context: RoundContext): Promise<FreshPlan | null>
  */
 export async function replan(roundId: string, version: number): Promise<void> {
   await carryOut(roundId, version, async (context) => ({ do: 'plan-anew', fresh: await freshPlan(context) }));
+}
+
+/**
+ * Planned anew for exactly this repair.
+ * @throws {EternoError} `refused` where it is no way as things are
+ */
+export async function planRepair(roundId: string, version: number, wanted: WantedLane): Promise<void> {
+  await carryOut(roundId, version, async (context) => ({
+    do: 'plan-anew',
+    fresh: await freshPlan(context, 'repair', wanted),
+  }));
 }
 
 /**

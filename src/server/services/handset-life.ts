@@ -3,8 +3,11 @@ import { EternoError } from '@/core/errors';
 import { appendEvent } from '../repositories/event-repository';
 import { deleteHandset, updateHandset } from '../repositories/handset-repository';
 import { openRoundOf } from '../repositories/round-repository';
+import { dropSetting } from '../repositories/setting-repository';
 import { needHandset } from './bench-reading';
 import { now } from './clock';
+import { waitingKey } from './handset-history';
+import { caseKey } from './rescue-cases';
 
 /* A handset is renamed, put away and brought back, or removed with all that is kept of it. */
 
@@ -44,6 +47,7 @@ export async function removeHandset(handsetId: string): Promise<void> {
   const { name } = await needHandset(handsetId);
   await needIdle(handsetId);
   await deleteHandset(handsetId);
+  for (const key of [waitingKey(handsetId), caseKey(handsetId)]) await dropSetting(key);
   await appendEvent({
     at: now(),
     handsetId: null,

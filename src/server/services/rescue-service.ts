@@ -18,14 +18,15 @@ import type { RoundStep } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
 import type { ClassId } from '@/core/ways/classes';
 import { CLASSES, CLASS_IDS } from '@/core/ways/classes';
-import type { CauseId, RepairId, SymptomId } from '@/core/words/rescue';
-import { appendEvent, eventsOf } from '../repositories/event-repository';
+import type { CauseId, RepairId } from '@/core/words/rescue';
+import { eventsOf } from '../repositories/event-repository';
 import { listRounds, openRoundOf, stepsOf } from '../repositories/round-repository';
 import type { KnownHandset } from './bench-reading';
 import { needHandset, readBench, readSubject, readSubjects } from './bench-reading';
 import { now } from './clock';
 import { learnt } from './learnt-service';
-import { listedNow } from './link-service';
+import { isLinked, listedNow } from './link-service';
+import { isBackByRound, keptCase, linesCured, openCases } from './rescue-cases';
 import { handsetClass } from './way-service';
 
 /* A handset in trouble: what its record says, and which repairs would work on it. */
@@ -108,6 +109,7 @@ async function recordOf(subject: KnownHandset, bench: Bench): Promise<RescueReco
   return {
     ...(await happened(subject, home)),
     slotCount: facts.typed.slotCount,
+    slotDisputed: facts.contradictions.some(({ key }) => key === 'currentSlot'),
     snapshot: snapshot === 'none' || snapshot === 'snapshotted' || snapshot === 'merging' ? snapshot : null,
     moduleChance: moduleChance(subject, bench),
     kitFits: fitsRelease(subject, bench),
@@ -167,27 +169,32 @@ const REPAIRING = {
 async function caseOf(handsetId: string): Promise<RescueCase> {
   const [subject, bench] = [await readSubject(await needHandset(handsetId)), await readBench()];
   const { handset } = subject;
+  const kept = await keptCase({ handsetId, like: null });
   const assumed = contextOf(subject, bench, REPAIRING, await learnt());
   const of = handsetClass(subject);
   const context =
     typeof assumed === 'string' ? someOf(of ?? 'two-slots-init-boot') : healthy(assumed.context);
   return {
-    handset: { id: handset.id, name: handset.name },
+    handset: { id: handset.id, name: handset.name, link: isLinked(handset) },
     about: typeof assumed === 'string' ? `${assumed} It is taken for one of its class.` : handset.model,
     record: await recordOf(subject, bench),
     works: worksOn(context, CAUSE_IDS),
     barred: barredOn(subject, bench),
     roundId: (await openRoundOf(handset.id))?.id ?? null,
+    kept,
+    backByRound: await isBackByRound(kept),
   };
 }
 
-const someCase = (id: ClassId): RescueCase => ({
+const someCase = async (id: ClassId): Promise<RescueCase> => ({
   handset: null,
   about: CLASSES[id].title,
   record: { ...NO_RECORD, slotCount: id.startsWith('two') ? 2 : id.startsWith('one') ? 1 : null },
   works: worksOn(someOf(id), CAUSE_IDS),
   barred: [],
   roundId: null,
+  kept: await keptCase({ handsetId: null, like: id }),
+  backByRound: false,
 });
 
 async function countsOf(): Promise<CaseCounts> {
@@ -202,37 +209,17 @@ async function countsOf(): Promise<CaseCounts> {
  * @throws {EternoError} `not-found`
  */
 export async function rescueView(handsetId: string | null, classId: ClassId | null): Promise<RescueView> {
+  const open = await openCases();
   return {
     handsets: (await readSubjects()).map(({ handset, root }) => ({
       id: handset.id,
       name: handset.name,
       broken: root === 'broken',
+      open: open.has(handset.id),
     })),
-    classes: CLASS_IDS.map((id) => ({ id, title: CLASSES[id].title })),
-    chosen: handsetId !== null ? await caseOf(handsetId) : classId !== null ? someCase(classId) : null,
+    classes: CLASS_IDS.map((id) => ({ id, title: CLASSES[id].title, open: open.has(id) })),
+    chosen: handsetId !== null ? await caseOf(handsetId) : classId !== null ? await someCase(classId) : null,
     counts: await countsOf(),
+    cures: await linesCured(),
   };
-}
-
-export interface ClosedCase {
-  readonly handsetId: string | null;
-  readonly symptoms: readonly SymptomId[];
-  readonly checks: number;
-  readonly tried: readonly RepairId[];
-  /** What brought it back; null where nothing did. */
-  readonly repair: RepairId | null;
-  /** The likeliest cause that this repair mends; null where nothing brought it back. */
-  readonly cause: CauseId | null;
-}
-
-/** Writes down what it was: later cases weigh by it. @throws {EternoError} `not-found` */
-export async function closeCase({ handsetId, ...data }: ClosedCase): Promise<void> {
-  if (handsetId !== null) await needHandset(handsetId);
-  await appendEvent({
-    at: now(),
-    handsetId,
-    roundId: null,
-    kind: 'rescue-closed',
-    data: { version: 1, ...data },
-  });
 }

@@ -4,6 +4,7 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { StandInMessage, StandInView } from '@/contracts/stand-in-view';
 import { EternoError } from '@/core/errors';
+import type { HiddenFaultId } from '@/core/words/hidden-faults';
 import { SystemClient } from '@/link/system-client';
 import { dataDir } from '../db/data-dir';
 import { openInVault } from '../vault/vault';
@@ -92,6 +93,12 @@ export const setCable = (profile: string, connected: boolean) =>
   onPanel(profile, (client) => client.ask<'cable'>({ do: 'cable', connected }));
 export const setBattery = (profile: string, percent: number) =>
   onPanel(profile, (client) => client.ask<'battery'>({ do: 'battery', percent }));
+
+/** Puts a fault in that it does not show before its next start, or before it is next asked. */
+export const putFault = (profile: string, fault: HiddenFaultId) =>
+  onPanel(profile, (client) => client.ask<'fault'>({ do: 'fault', fault }));
+export const otherCable = (profile: string) =>
+  onPanel(profile, (client) => client.ask<'other-cable'>({ do: 'other-cable' }));
 
 /** Sends something to the unlocking desk of the stand-in's maker; the answer comes by its mail. */
 export const writeToDesk = (profile: string, text: string) =>

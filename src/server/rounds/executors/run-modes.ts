@@ -211,8 +211,7 @@ export async function started(running: StepRun) {
   ];
 }
 
-const otherSlot: Executor = async (running) => {
-  const wanted = running.step.planned.slot === 'a' ? 'b' : 'a';
+const selectSlot = async (running: StepRun, wanted: 'a' | 'b') => {
   await readBootloader(running);
   await running.link.setActive(wanted);
   const reading = await keepBootloaderFacts(running);
@@ -220,6 +219,8 @@ const otherSlot: Executor = async (running) => {
     throw new EternoError('handset-refused', `The bootloader says slot ${reading.slot}.`);
   return reading.evidence;
 };
+const otherSlot: Executor = (running) => selectSlot(running, running.step.planned.slot === 'a' ? 'b' : 'a');
+const sameSlot: Executor = (running) => selectSlot(running, running.step.planned.slot);
 
 /** Started from memory: an image that does not come up leaves the disk as it was. */
 export const untilStartedFromMemory = (running: StepRun) =>
@@ -249,4 +250,5 @@ export const MODES = {
   'finish-start': start,
   'start-with-recovery-keys': startWithKeys,
   'other-slot': otherSlot,
+  'same-slot': sameSlot,
 } as const satisfies Executors;

@@ -1,4 +1,4 @@
-import { standInBatterySchema } from '@/contracts/inputs';
+import { standInBatterySchema } from '@/contracts/stand-in-inputs';
 import { guarded } from '@/server/services/request-guard';
 import { bodyJson } from '@/server/services/streams';
 import { setBattery } from '@/server/services/stand-in-service';

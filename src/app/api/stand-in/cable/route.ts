@@ -1,4 +1,4 @@
-import { standInCableSchema } from '@/contracts/inputs';
+import { standInCableSchema } from '@/contracts/stand-in-inputs';
 import { guarded } from '@/server/services/request-guard';
 import { bodyJson } from '@/server/services/streams';
 import { setCable } from '@/server/services/stand-in-service';

@@ -1,4 +1,4 @@
-import { standInDeskSchema } from '@/contracts/inputs';
+import { standInDeskSchema } from '@/contracts/stand-in-inputs';
 import { guarded } from '@/server/services/request-guard';
 import { bodyJson } from '@/server/services/streams';
 import { writeToDesk } from '@/server/services/stand-in-service';

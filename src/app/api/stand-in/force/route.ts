@@ -1,4 +1,4 @@
-import { forceImageSchema } from '@/contracts/inputs';
+import { forceImageSchema } from '@/contracts/stand-in-inputs';
 import type { ForcedAnswer } from '@/contracts/stand-in-view';
 import { guarded } from '@/server/services/request-guard';
 import { bodyJson } from '@/server/services/streams';

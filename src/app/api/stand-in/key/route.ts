@@ -1,4 +1,4 @@
-import { standInKeySchema } from '@/contracts/inputs';
+import { standInKeySchema } from '@/contracts/stand-in-inputs';
 import { guarded } from '@/server/services/request-guard';
 import { bodyJson } from '@/server/services/streams';
 import { pressKey } from '@/server/services/stand-in-service';

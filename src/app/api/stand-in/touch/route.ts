@@ -1,6 +1,6 @@
 import { guarded } from '@/server/services/request-guard';
 import { bodyJson } from '@/server/services/streams';
-import { standInTouchSchema } from '@/contracts/inputs';
+import { standInTouchSchema } from '@/contracts/stand-in-inputs';
 import { touchStandIn } from '@/server/rounds/over-link';
 
 export const POST = guarded<unknown>(async (request) => {
