@@ -57,6 +57,7 @@ export const readAnswersSchema = object({
   handsetId: string().uuid().required(),
   /** What was pasted; null to ask the handset itself. */
   text: string().max(LIMITS.factsTextBytes).nullable().defined(),
+  symptoms: symptoms.min(1).required(),
 });
 
 export const beginRepairSchema = object({

@@ -2,7 +2,7 @@ import type { CaseCounts } from '@/core/rescue/belief';
 import type { Cure } from '@/core/rescue/line-ladder';
 import type { RescueRecord } from '@/core/rescue/record';
 import type { Works } from '@/core/rescue/repairs';
-import type { CheckId, RepairId, RungId, SymptomId } from '@/core/words/rescue';
+import type { CauseId, CheckId, RepairId, RungId, SymptomId } from '@/core/words/rescue';
 
 /** A repair that can't be done here as things are, and what it wants. */
 export interface BarredRepair {
@@ -57,6 +57,17 @@ export type RescueMark =
 /** How it is known that the handset is back. */
 export type BackBy = 'link' | 'round' | 'you';
 
+/** A case that was closed. */
+export interface PastCase {
+  /** UTC milliseconds. */
+  readonly at: number;
+  /** From its first word to its end; null where it was never kept open. */
+  readonly minutes: number | null;
+  readonly symptoms: readonly SymptomId[];
+  readonly helped: { readonly repair: RepairId | null; readonly rung: RungId | null };
+  readonly cause: CauseId | null;
+}
+
 /** A handset in trouble, as far as it is known: its record, and what mends what on it. */
 export interface RescueCase {
   /** Null for one that was never here. */
@@ -71,6 +82,8 @@ export interface RescueCase {
   readonly roundId: string | null;
   /** The case that is open; null where none is. */
   readonly kept: KeptCase | null;
+  /** Cases of before, the newest first. */
+  readonly past: readonly PastCase[];
   /** Its round has come to its end, and the system was seen to start in it. */
   readonly backByRound: boolean;
 }

@@ -102,7 +102,7 @@ test('answers are read from the handset or out of what is pasted, and a line has
   const paste = page.getByRole('textbox', { name: 'What your tool printed' });
   await paste.fill('good morning');
   await page.getByRole('button', { name: 'Take the answers in it' }).click();
-  await expect(page.getByText('Nothing in this text answers a question of this case.')).toBeVisible();
+  await expect(page.getByText('Nothing in it answers a question about what shows.')).toBeVisible();
   await paste.fill('su: permission denied');
   await page.getByRole('button', { name: 'Take the answers in it' }).click();
   await expect(known).toContainText('read in what you pasted: denied');

@@ -135,7 +135,7 @@ async function solve(own: LaneWorld, fault: HiddenFaultId, symptoms: readonly Sy
     if (advice.next === 'check') {
       const { check } = advice.checks[0]!;
       if (READ.includes(check)) await intoBootloader();
-      const found = READ.includes(check) ? await readAnswers(own.handset, null) : [];
+      const found = READ.includes(check) ? await readAnswers(own.handset, null, symptoms) : [];
       const read = found.find((one) => one.check === check);
       const answer: KeptAnswer = read
         ? { ...read, by: 'link' }

@@ -1,6 +1,7 @@
 import { afterEach, describe, expect, it } from 'vitest';
 import { closeCaseSchema, rescueQuerySchema } from '@/contracts/rescue-inputs';
 import { believe } from '@/core/rescue/belief';
+import type { SymptomId } from '@/core/words/rescue';
 import { CLASS_IDS } from '@/core/ways/classes';
 import { eventsOf } from '@/server/repositories/event-repository';
 import { NEW_CASE } from '@/contracts/rescue-view';
@@ -187,6 +188,15 @@ describe('a case that is left', () => {
     const closed = await closeCase({ ...of, state, repair: 'stock-image', rung: null, cause: 'root-image' });
     // it runs, and answers
     expect(closed).toEqual({ by: 'link', marks: [] });
+    expect((await chosen(world)).past).toEqual([
+      {
+        at: expect.any(Number),
+        minutes: 1,
+        symptoms: ['loops', 'logo'],
+        helped: { repair: 'stock-image', rung: null },
+        cause: 'root-image',
+      },
+    ]);
     expect(await keptCase(of)).toBeNull();
     await setCable(LANE_PROFILE, false);
     await expect
@@ -240,36 +250,28 @@ describe('what was to blame', () => {
 describe('answers that are read', () => {
   it('come from the handset itself, in the mode that it is in, and from a text of its own alone', async () => {
     world = await laneWorld();
-    const of = async (text: string | null) =>
+    const of = async (text: string | null, ...symptoms: readonly SymptomId[]) =>
       Object.fromEntries(
-        (await readAnswers(world!.handset, text)).map(({ check, answer }) => [check, answer]),
+        (await readAnswers(world!.handset, text, symptoms)).map(({ check, answer }) => [check, answer]),
       );
-    expect(await of(null)).toMatchObject({
-      'same-build': 'same',
-      'root-command': 'none',
-      'other-cable': 'yes',
-    });
+    expect(await of(null, 'no-root')).toEqual({ 'same-build': 'same', 'root-command': 'none' });
+    // one that answers from its system has started
+    expect(await of(null, 'loops')).toEqual({ 'wait-first': 'starts' });
     await laneLink().restart('bootloader');
     await seen('its bootloader', ({ state }) => state.mode === 'bootloader');
-    expect(await of(null)).toMatchObject({
+    expect(await of(null, 'loops', 'write-refused')).toEqual({
       'opens-bootloader': 'yes',
       'unlocked-line': 'yes',
       'slot-lines': 'plain',
       'update-line': 'none',
     });
-    expect(await of('(bootloader) unlocked:no')).toEqual({
-      'unlocked-line': 'no',
-      'opens-bootloader': 'yes',
-      'other-cable': 'yes',
-      'other-mode': 'yes',
-    });
-    expect(await codeOf(() => readAnswers(world!.handset, 'good morning'))).toBe('bad-field');
-    expect(
-      await codeOf(() =>
-        readAnswers(world!.handset, '(bootloader) serialno:ANOTHER1\n(bootloader) unlocked:no'),
-      ),
-    ).toBe('refused');
+    expect(await of('(bootloader) unlocked:no', 'write-refused')).toEqual({ 'unlocked-line': 'no' });
+    const code = (text: string | null) => codeOf(() => readAnswers(world!.handset, text, ['loops']));
+    expect(await code('good morning')).toBe('bad-field');
+    expect(await code('(bootloader) serialno:ANOTHER1\n(bootloader) snapshot-update-status:none')).toBe(
+      'refused',
+    );
     await setCable(LANE_PROFILE, false);
-    expect(await codeOf(() => readAnswers(world!.handset, null))).toBe('link-lost');
+    expect(await code(null)).toBe('link-lost');
   });
 });

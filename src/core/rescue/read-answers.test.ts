@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { answersIn } from './read-answers';
+import { aboutWhatShows, answersIn } from './read-answers';
 
 /* What is printed, as answers: both sides of each line that decides. */
 
@@ -35,10 +35,12 @@ describe('answers out of what was printed', () => {
     ['uid=0(root) gid=0(root)', 'root-command', 'granted'],
     ['/system/bin/sh: su: not found', 'root-command', 'none'],
     ['su: permission denied', 'root-command', 'denied'],
-    ['PT00A1B2C3\tdevice', 'other-cable', 'yes'],
+    ['PT00A1B2C3\tdevice', 'wait-first', 'starts'],
+    ['PT00A1B2C3\trecovery', 'wait-first', null],
+    ['PT00A1B2C3\tdevice', 'other-mode', null],
     ['PT00A1B2C3\trecovery', 'other-mode', 'yes'],
     ['PT00A1B2C3\tdevice', 'opens-bootloader', null],
-    ['good morning', 'other-cable', null],
+    ['good morning', 'wait-first', null],
   ] as const)('%j: %s is %s', (text, check, said) => {
     expect(answer(text, check)).toBe(said);
   });
@@ -51,6 +53,14 @@ describe('answers out of what was printed', () => {
         slot: null,
       } as never),
     ).toBe('plain');
+  });
+  it('of questions that nobody would ask about what shows are left out', () => {
+    const found = answersIn('(bootloader) unlocked:yes\n(bootloader) snapshot-update-status:none', before);
+    const checks = (symptom: 'loops' | 'write-refused') =>
+      aboutWhatShows(found, [symptom]).map(({ check }) => check);
+    expect(checks('loops')).toEqual(['update-line', 'opens-bootloader']);
+    expect(checks('write-refused')).toEqual(['unlocked-line']);
+    expect(aboutWhatShows(found, [])).toEqual([]);
   });
   it('gives the line that says it', () => {
     expect(answersIn('(bootloader) unlocked:no', before)).toContainEqual({

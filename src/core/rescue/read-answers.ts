@@ -1,6 +1,7 @@
 import { interpretFacts, parsePrinted } from '../formats/facts/parse-facts';
 import { observe } from '../observe/hold';
-import type { CheckId } from '../words/rescue';
+import type { CheckId, SymptomId } from '../words/rescue';
+import { CHECKS } from './causes';
 
 /* What a handset or a tool printed, as answers to the questions of a case (docs/method.md, "Rescue"). Pure. */
 
@@ -61,12 +62,20 @@ function ofRoot(text: string): ReadAnswer[] {
   return user ? [{ check: 'root-command', answer: 'none', saw: user.seen }] : [];
 }
 
-/** @param bootloader whether what answered is its bootloader */
-const ofListing = (mode: string, bootloader: boolean): ReadAnswer[] => [
-  { check: 'other-cable', answer: 'yes', saw: `listed in ${mode}` },
-  { check: 'other-mode', answer: 'yes', saw: `listed in ${mode}` },
-  ...(bootloader ? [{ check: 'opens-bootloader' as const, answer: 'yes', saw: `listed in ${mode}` }] : []),
-];
+/** One that answers from its running system has started; from anywhere else it is listed there. */
+function ofListing(mode: string): ReadAnswer[] {
+  const saw = `listed in its ${mode}`;
+  if (mode === 'system') return [{ check: 'wait-first', answer: 'starts', saw }];
+  const listed: ReadAnswer = { check: 'other-mode', answer: 'yes', saw };
+  return mode === 'bootloader' ? [listed, { check: 'opens-bootloader', answer: 'yes', saw }] : [listed];
+}
+
+/** Those of the questions that are asked about what shows: of the others nothing is to be learnt. */
+export const aboutWhatShows = (
+  answers: readonly ReadAnswer[],
+  symptoms: readonly SymptomId[],
+): ReadAnswer[] =>
+  answers.filter(({ check }) => CHECKS[check].about?.some((symptom) => symptoms.includes(symptom)) ?? true);
 
 /**
  * All answers that a text gives; none where it says nothing about any question.
@@ -99,6 +108,6 @@ export function answersIn(text: string, before: KnownBefore): ReadAnswer[] {
           },
         ]),
     ...ofRoot(text),
-    ...(bootloader ? ofListing('its bootloader', true) : mode === null ? [] : ofListing(mode, false)),
+    ...(bootloader ? ofListing('bootloader') : mode === null ? [] : ofListing(mode)),
   ];
 }

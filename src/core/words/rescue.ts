@@ -176,8 +176,8 @@ export const CHECK_WORDS = {
     answers: { yes: 'Yes', no: 'In none' },
   },
   'asks-wipe': {
-    asks: 'Does it ask to erase everything, or say that the data can’t be opened?',
-    answers: { yes: 'It does. Refuse for now', no: 'It does not' },
+    asks: 'Does its screen say that the data can’t be opened, or offer to erase it?',
+    answers: { yes: 'It does: say no to it', no: 'Nothing of the kind' },
   },
   'recovery-reads': {
     asks: 'In your own recovery: does it read the storage?',

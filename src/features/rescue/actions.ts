@@ -23,7 +23,9 @@ export async function saveCaseAction(input: InferType<typeof saveCaseSchema>): P
 export async function readAnswersAction(
   input: InferType<typeof readAnswersSchema>,
 ): Promise<Outcome<readonly ReadAnswer[]>> {
-  return checked(readAnswersSchema, input, ({ handsetId, text }) => readAnswers(handsetId, text));
+  return checked(readAnswersSchema, input, ({ handsetId, text, symptoms }) =>
+    readAnswers(handsetId, text, symptoms),
+  );
 }
 
 export async function closeCaseAction(input: InferType<typeof closeCaseSchema>): Promise<Outcome<Closed>> {

@@ -20,7 +20,7 @@ export function ReadIt({
   const { act, busy, error, dismiss } = useAct();
   const read = (from: string | null) =>
     act(
-      () => readAnswersAction({ handsetId: handset.id, text: from }),
+      () => readAnswersAction({ handsetId: handset.id, text: from, symptoms: [...now.symptoms] }),
       (found) => {
         now.read(found, from === null ? 'link' : 'paste');
         setText('');

@@ -19,6 +19,7 @@ import { NextQuestion, NextRepair, NothingLeft } from './next-step';
 import { ReadIt } from './read-it';
 import styles from './rescue.module.css';
 import { SymptomPicker } from './symptom-picker';
+import { PastCases } from './past-cases';
 import { Told } from './told';
 import type { Case } from './use-case';
 import { mutable, useCase } from './use-case';
@@ -140,6 +141,7 @@ function OneCase({ one, like, view }: CaseProps) {
           <Now one={one} now={now} end={end} cures={view.cures} />
         )}
         <Told now={now} />
+        <PastCases past={one.past} />
       </div>
       {now.symptoms.length === 0 ? null : <BeliefBars believed={now.believed} />}
     </div>

@@ -19,16 +19,18 @@ export function Told({ now }: { readonly now: Case }) {
       <h3>Known so far</h3>
       {now.answers.map(({ check, answer, by, saw }) => (
         <p key={check} className="small">
-          {CHECK_WORDS[check].asks}{' '}
-          <b>
-            {answer === null
-              ? 'I can’t tell'
-              : (CHECK_WORDS[check].answers as Readonly<Record<string, string>>)[answer]}
-          </b>{' '}
-          <span className="soft">
-            {BY[by]}
-            {saw === null ? '' : `: ${saw}`}
-          </span>{' '}
+          <span>
+            {CHECK_WORDS[check].asks}{' '}
+            <b>
+              {answer === null
+                ? 'I can’t tell'
+                : (CHECK_WORDS[check].answers as Readonly<Record<string, string>>)[answer]}
+            </b>{' '}
+            <span className="soft">
+              {BY[by]}
+              {saw === null ? '' : `: ${saw}`}
+            </span>
+          </span>
           <Button size="small" type="link" onClick={() => now.takeBack(check)}>
             Take it back
           </Button>
@@ -36,12 +38,16 @@ export function Told({ now }: { readonly now: Case }) {
       ))}
       {now.tried.map((repair) => (
         <p key={repair} className="small">
-          {REPAIR_WORDS[repair]}: <b>as before</b>
+          <span>
+            {REPAIR_WORDS[repair]}: <b>as before</b>
+          </span>
         </p>
       ))}
       {now.rungs.map((rung) => (
         <p key={rung} className="small">
-          {RUNG_WORDS[rung]}: <b>still not listed</b>
+          <span>
+            {RUNG_WORDS[rung]}: <b>still not listed</b>
+          </span>
         </p>
       ))}
     </section>

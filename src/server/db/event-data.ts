@@ -1,7 +1,7 @@
 import 'server-only';
 import type { RootState } from '@/core/schedule/continuity';
 import type { ErrorCode } from '@/core/errors';
-import type { CauseId, RungId } from '@/core/words/rescue';
+import type { CauseId, RepairId, RungId, SymptomId } from '@/core/words/rescue';
 import type { FileSource } from '@/core/table/roll-call';
 import type { EventRow } from './models';
 
@@ -26,7 +26,10 @@ export interface EventData {
   /** A case of trouble that was closed: what it was, where something brought it back. */
   readonly 'rescue-closed': {
     readonly cause: CauseId | null;
-    /** What cured its line, on which cable and computer; cases of before do not say it. */
+    /** What it showed, what brought it back, since when it was open; what cured its line. Old cases say less. */
+    readonly symptoms?: readonly SymptomId[];
+    readonly repair?: RepairId | null;
+    readonly openedAt?: number | null;
     readonly rung?: RungId | null;
     readonly cable?: string | null;
     readonly host?: string | null;

@@ -157,6 +157,9 @@ const EVENTS: Readonly<Record<string, Schema>> = {
   }).defined(),
   'rescue-closed': object({
     cause: string().nullable().defined(),
+    symptoms: array(string().required()),
+    repair: string().nullable(),
+    openedAt: number().nullable(),
     rung: string().nullable(),
     cable: string().nullable(),
     host: string().nullable(),

@@ -1,6 +1,6 @@
 import 'server-only';
 import { caseStateSchema } from '@/contracts/rescue-inputs';
-import type { BackBy, CaseState, KeptCase, RescueMark } from '@/contracts/rescue-view';
+import type { BackBy, CaseState, KeptCase, PastCase, RescueMark } from '@/contracts/rescue-view';
 import { kitItem, kitOnIt, rootOf } from '@/core/bench/judgements';
 import { modulesOf } from '@/core/bench/modules-judged';
 import { EternoError } from '@/core/errors';
@@ -8,9 +8,9 @@ import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { Cure } from '@/core/rescue/line-ladder';
 import { NOT_STARTING } from '@/core/rescue/causes';
 import type { ReadAnswer } from '@/core/rescue/read-answers';
-import { answersIn } from '@/core/rescue/read-answers';
+import { aboutWhatShows, answersIn } from '@/core/rescue/read-answers';
 import type { ClassId } from '@/core/ways/classes';
-import type { CauseId, RepairId, RungId } from '@/core/words/rescue';
+import type { CauseId, RepairId, RungId, SymptomId } from '@/core/words/rescue';
 import { appendEvent, eventsOf } from '../repositories/event-repository';
 import { readSecret } from '../repositories/handset-repository';
 import { findRound, listRounds, stepsOf } from '../repositories/round-repository';
@@ -114,15 +114,19 @@ async function asked(handsetId: string): Promise<string> {
  * Answers to the questions of a case, out of a text that was pasted, or from the handset itself.
  * @throws {EternoError} `refused` for another handset's text, `bad-field` where it answers nothing, `link-lost`
  */
-export async function readAnswers(handsetId: string, text: string | null): Promise<readonly ReadAnswer[]> {
+export async function readAnswers(
+  handsetId: string,
+  text: string | null,
+  symptoms: readonly SymptomId[],
+): Promise<readonly ReadAnswer[]> {
   const said = text ?? (await asked(handsetId));
   const { device } = (await knownFacts(handsetId)).typed;
   const { otherSerial, otherProduct } = whoseText(said, await readSecret(handsetId, 'serial'), device);
   if (otherSerial || otherProduct !== null)
     throw new EternoError('refused', 'This is another handset’s: nothing of it counts here.');
-  const answers = answersIn(said, await knownBefore(handsetId));
+  const answers = aboutWhatShows(answersIn(said, await knownBefore(handsetId)), symptoms);
   if (answers.length === 0)
-    throw new EternoError('bad-field', 'Nothing in this text answers a question of this case.');
+    throw new EternoError('bad-field', 'Nothing in it answers a question about what shows.');
   return answers;
 }
 
@@ -165,6 +169,18 @@ export async function closeCase({ state, repair, rung, cause, ...of }: Closing):
   await dropSetting(keyOf(of));
   return { by, marks: of.handsetId === null ? [] : await marksFor(of.handsetId, cause) };
 }
+
+/** Cases of a handset that were closed, the newest first. */
+export const pastCases = async (handsetId: string): Promise<PastCase[]> =>
+  (await eventsOf('rescue-closed', { handsetId }))
+    .map(({ at, data: { openedAt = null, symptoms = [], repair = null, rung = null, cause } }) => ({
+      at,
+      minutes: openedAt === null ? null : Math.max(1, Math.round((at - openedAt) / 60_000)),
+      symptoms,
+      helped: { repair, rung },
+      cause,
+    }))
+    .sort((a, b) => b.at - a.at);
 
 /** What cured a line in closed cases. */
 export const linesCured = async (): Promise<Cure[]> =>

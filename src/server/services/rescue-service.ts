@@ -26,7 +26,7 @@ import { needHandset, readBench, readSubject, readSubjects } from './bench-readi
 import { now } from './clock';
 import { learnt } from './learnt-service';
 import { isLinked, listedNow } from './link-service';
-import { isBackByRound, keptCase, linesCured, openCases } from './rescue-cases';
+import { isBackByRound, keptCase, linesCured, openCases, pastCases } from './rescue-cases';
 import { handsetClass } from './way-service';
 
 /* A handset in trouble: what its record says, and which repairs would work on it. */
@@ -182,6 +182,7 @@ async function caseOf(handsetId: string): Promise<RescueCase> {
     barred: barredOn(subject, bench),
     roundId: (await openRoundOf(handset.id))?.id ?? null,
     kept,
+    past: await pastCases(handset.id),
     backByRound: await isBackByRound(kept),
   };
 }
@@ -194,6 +195,7 @@ const someCase = async (id: ClassId): Promise<RescueCase> => ({
   barred: [],
   roundId: null,
   kept: await keptCase({ handsetId: null, like: id }),
+  past: [],
   backByRound: false,
 });
 
