@@ -14,6 +14,8 @@ export interface RescueShares {
   /** Minutes in relation to a fixed ladder, and to asking everything first. */
   readonly ofLadder: number;
   readonly ofAskingAll: number;
+  /** Restarts in relation to a fixed ladder. */
+  readonly restartsOfLadder: number;
 }
 
 /** @param evenly every cause as often as the next, whatever the priors say */
@@ -29,5 +31,6 @@ export function measureRescue(evenly: boolean): RescueShares {
     minutes: advised!.minutes,
     ofLadder: advised!.minutes / ladder!.minutes,
     ofAskingAll: advised!.minutes / all!.minutes,
+    restartsOfLadder: advised!.restarts / ladder!.restarts,
   };
 }

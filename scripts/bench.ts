@@ -188,6 +188,8 @@ try {
     say(`minutes in relation to a fixed ladder${how}`, rescue.ofLadder, 0.4);
     say(`minutes in relation to asking everything${how}`, rescue.ofAskingAll, 1);
     say(`questions a case${how}`, rescue.checks, 3);
+    say(`cases in which something is erased${how}`, rescue.wipes, 0.02);
+    say(`restarts in relation to a fixed ladder${how}`, rescue.restartsOfLadder, 0.6);
   }
 
   // the browser

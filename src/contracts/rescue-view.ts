@@ -78,6 +78,8 @@ export interface RescueCase {
   /** By repair the causes that it mends, each played on the machine. */
   readonly works: Works;
   readonly barred: readonly BarredRepair[];
+  /** By repair the files that are here for it, by name. */
+  readonly atHand: Readonly<Partial<Record<RepairId, readonly string[]>>>;
   /** The round that is open for it. */
   readonly roundId: string | null;
   /** The case that is open; null where none is. */

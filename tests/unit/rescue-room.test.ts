@@ -78,6 +78,9 @@ describe('the record of a handset in trouble', () => {
     expect(await lacks()).toEqual(expect.arrayContaining(['stock-image', 'whole-build', 'recovery-again']));
     await world.keepImagesOf(SEPTEMBER);
     const after = await lacks();
+    const { atHand } = await chosen(world);
+    expect(atHand['stock-image']).toEqual([expect.stringMatching(/init_boot/)]);
+    expect(atHand['recovery-again']).toEqual([]);
     expect(after).not.toContain('stock-image');
     expect(after).toContain('recovery-again');
   });

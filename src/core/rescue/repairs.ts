@@ -17,6 +17,8 @@ export interface Repair {
   /** Expected minutes, and minutes that its failing costs. */
   readonly minutes: number;
   readonly risk: number;
+  /** How often it starts, or tries to. */
+  readonly restarts: number;
   readonly wipes: boolean;
   /** It has to be written from the bootloader or download mode. */
   readonly writes: boolean;
@@ -24,9 +26,10 @@ export interface Repair {
   readonly mends: readonly CauseId[];
 }
 
-const small = (minutes: number, mends: readonly CauseId[]): Repair => ({
+const small = (minutes: number, mends: readonly CauseId[], restarts = 0): Repair => ({
   minutes,
   risk: 0,
+  restarts,
   wipes: false,
   writes: false,
   mends,
@@ -34,6 +37,7 @@ const small = (minutes: number, mends: readonly CauseId[]): Repair => ({
 const write = (minutes: number, risk: number, mends: readonly CauseId[] = []): Repair => ({
   minutes,
   risk,
+  restarts: 1,
   wipes: false,
   writes: true,
   mends,
@@ -45,8 +49,8 @@ export const REPAIRS: Readonly<Record<RepairId, Repair>> = {
   replug: small(2, ['cable']),
   'free-line': small(6, ['driver']),
   'trust-again': small(3, ['debugging-off']),
-  'merge-on': small(15, ['snapshot']),
-  'kit-rests': small(6, []),
+  'merge-on': small(15, ['snapshot'], 1),
+  'kit-rests': small(6, [], 3),
   'show-app': small(3, ['root-app']),
   'push-again': small(3, ['file-place']),
   'right-mode': small(5, ['shut-bootloader']),
@@ -62,8 +66,15 @@ export const REPAIRS: Readonly<Record<RepairId, Repair>> = {
   'parts-back': write(10, 1, ['not-stock']),
   'whole-build': write(20, 4, ['not-stock']),
   'newer-build': write(20, 4),
-  erase: { minutes: 10, risk: 1, wipes: true, writes: false, mends: [] },
-  seller: { minutes: 0, risk: 0, wipes: false, writes: false, mends: ['hardware', 'bootloader'] },
+  erase: { minutes: 10, risk: 1, restarts: 1, wipes: true, writes: false, mends: [] },
+  seller: {
+    minutes: 0,
+    risk: 0,
+    restarts: 0,
+    wipes: false,
+    writes: false,
+    mends: ['hardware', 'bootloader'],
+  },
 };
 /** What the round of a repair is about; those that are done without one are not in it. */
 export const REPAIR_GOALS: Readonly<Partial<Record<RepairId, GoalId>>> = {

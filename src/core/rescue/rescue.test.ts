@@ -223,7 +223,7 @@ describe('over broken handsets by seed', () => {
       expect(advised!.minutes).toBeLessThan(ladder!.minutes / 3);
       expect(advised!.minutes).toBeLessThan(all!.minutes);
       expect(advised!.checks).toBeLessThan(all!.checks);
-      expect(advised!.writes).toBeLessThanOrEqual(ladder!.writes);
+      expect(advised!.restarts).toBeLessThanOrEqual(ladder!.restarts);
     },
   );
 });

@@ -90,6 +90,9 @@ function PlanIt({
   );
 }
 
+const restartWords = (restarts: number) =>
+  restarts === 0 ? '' : ` with ${restarts === 1 ? 'one restart' : `${restarts} restarts`}`;
+
 /** The smallest repair that can work, what it would mend, and how it went. */
 export function NextRepair({
   offered,
@@ -119,9 +122,15 @@ export function NextRepair({
       ) : null}
       <p>
         It brings the handset back in <b>{Math.round(chance * 100)} of 100</b> cases like this, in about{' '}
-        {minutes} min: {mends.map(({ cause }) => CAUSE_WORDS[cause].toLowerCase()).join('; ')}.
+        {minutes} min{restartWords(REPAIRS[repair].restarts)}:{' '}
+        {mends.map(({ cause }) => CAUSE_WORDS[cause].toLowerCase()).join('; ')}.
         {played > 0 ? ` Played beforehand on a model of this handset for ${played} of these.` : ''}
       </p>
+      {(one.atHand[repair] ?? []).map((name) => (
+        <p key={name} className="small">
+          At hand: <span className="mono">{name}</span>
+        </p>
+      ))}
       <div className={styles.answers}>
         <PlanIt repair={repair} one={one} state={now.state} />
         <Button onClick={() => onBack(repair)}>I did it: it is back</Button>

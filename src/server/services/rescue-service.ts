@@ -6,7 +6,7 @@ import { kitFits, kitOnIt, nextBuild, recoveriesShelved, recoveryOf, rootOf } fr
 import { judgeModules, modulesOf } from '@/core/bench/modules-judged';
 import { contextOf } from '@/core/bench/planning-context';
 import { stockImageOf } from '@/core/bench/root-image';
-import { wholeMissing } from '@/core/bench/whole-build';
+import { wholeMissing, wholePackage } from '@/core/bench/whole-build';
 import { splitFingerprint } from '@/core/formats/facts/parse-facts';
 import type { CaseCounts } from '@/core/rescue/belief';
 import { CAUSE_IDS } from '@/core/rescue/causes';
@@ -24,6 +24,7 @@ import { listRounds, openRoundOf, stepsOf } from '../repositories/round-reposito
 import type { KnownHandset } from './bench-reading';
 import { needHandset, readBench, readSubject, readSubjects } from './bench-reading';
 import { now } from './clock';
+import { imageFileName } from './image-view';
 import { learnt } from './learnt-service';
 import { isLinked, listedNow } from './link-service';
 import { isBackByRound, keptCase, linesCured, openCases, pastCases } from './rescue-cases';
@@ -160,6 +161,35 @@ function barredOn(subject: KnownHandset, bench: Bench): BarredRepair[] {
   return lacks.flatMap(([repair, there, why]) => (there ? [] : [{ repair, why }]));
 }
 
+/** The files that are here for each repair, by the names under which they are downloaded. */
+function filesAtHand(subject: KnownHandset, bench: Bench): RescueCase['atHand'] {
+  const { fingerprint } = subject.facts.typed;
+  const { partition } = rootOf(subject, bench);
+  const newer = nextBuild(subject, bench)?.fingerprint ?? null;
+  const stock = (of: string | null, build: string | null) => {
+    const image = of === null || build === null ? null : stockImageOf(bench, of, build);
+    return image ? [imageFileName(image)] : [];
+  };
+  const packageOf = (build: string | null) => {
+    const found = build === null ? null : wholePackage(bench, build);
+    return found ? [found.fileName] : [];
+  };
+  const patched = bench.images.find(
+    (image) => image.role === 'patched' && image.partition === partition && image.fingerprint === fingerprint,
+  );
+  const recovery = recoveriesShelved(subject, bench)[0];
+  const own = bench.images.find(({ sha256 }) => sha256 === recovery?.sha256);
+  return {
+    'stock-image': stock(partition, fingerprint),
+    'vendor-boot': stock('vendor_boot', fingerprint),
+    'root-again': patched ? [imageFileName(patched)] : [],
+    'recovery-again': own ? [imageFileName(own)] : [],
+    'whole-build': packageOf(fingerprint),
+    'newer-build': packageOf(newer),
+    'right-package': packageOf(newer),
+  };
+}
+
 const REPAIRING = {
   goal: 'repair',
   target: null,
@@ -180,6 +210,7 @@ async function caseOf(handsetId: string): Promise<RescueCase> {
     record: await recordOf(subject, bench),
     works: worksOn(context, CAUSE_IDS),
     barred: barredOn(subject, bench),
+    atHand: filesAtHand(subject, bench),
     roundId: (await openRoundOf(handset.id))?.id ?? null,
     kept,
     past: await pastCases(handset.id),
@@ -193,6 +224,7 @@ const someCase = async (id: ClassId): Promise<RescueCase> => ({
   record: { ...NO_RECORD, slotCount: id.startsWith('two') ? 2 : id.startsWith('one') ? 1 : null },
   works: worksOn(someOf(id), CAUSE_IDS),
   barred: [],
+  atHand: {},
   roundId: null,
   kept: await keptCase({ handsetId: null, like: id }),
   past: [],
