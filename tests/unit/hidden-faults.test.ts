@@ -10,6 +10,7 @@ import type { CauseId, CheckId, RepairId, SymptomId } from '@/core/words/rescue'
 import { beginRepair } from '@/server/rounds/rescue-round';
 import { roundView } from '@/server/rounds/round-view';
 import { closeCase, keptCase, readAnswers, saveCase } from '@/server/services/rescue-cases';
+import { benchRows } from '@/server/services/bench-service';
 import { rescueView } from '@/server/services/rescue-service';
 import { otherCable, putFault, setCable } from '@/server/services/stand-in-service';
 import { codeOf } from '../fixtures/expect-error';
@@ -228,6 +229,7 @@ describe('a fault that hides in a stand-in', () => {
     expect(causes, solved.did.join(', ')).toContain(solved.cause);
     expect(solved.did.length, solved.did.join(', ')).toBeLessThanOrEqual(mostRepairs);
     expect(solved.by).not.toBe('you');
+    expect((await benchRows())[0]!.root).not.toBe('broken');
     expect((await see()).state).toMatchObject({
       mode: 'system',
       data: { wipes: 0 },

@@ -118,6 +118,7 @@ export const wentOtherwise = (outcome: OutcomeId, note: string) =>
   `said: ${lowerFirst(OUTCOME_WORDS[outcome])}${note === '' ? '' : ` “${note}”`}`;
 
 export const DOES_NOT_START = 'said: it does not start';
+export const STARTS_AGAIN = 'it starts again: what root it has was not read yet';
 export const ROOTED_AS_SAID = 'said: it is rooted';
 export const RESTARTED_AS_SAID = 'it restarted before its time, as was said';
 export const restartedEarly = (build: string | null) =>

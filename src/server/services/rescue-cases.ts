@@ -10,6 +10,7 @@ import { NOT_STARTING } from '@/core/rescue/causes';
 import type { ReadAnswer } from '@/core/rescue/read-answers';
 import { aboutWhatShows, answersIn } from '@/core/rescue/read-answers';
 import type { ClassId } from '@/core/ways/classes';
+import * as say from '@/core/words/step-evidence';
 import type { CauseId, RepairId, RungId, SymptomId } from '@/core/words/rescue';
 import { appendEvent, eventsOf } from '../repositories/event-repository';
 import { readSecret } from '../repositories/handset-repository';
@@ -24,6 +25,7 @@ import { variablesText } from './link-facts';
 import { linkOf, listedNow } from './link-service';
 import { noteModuleTrial } from './module-service';
 import { noteEdge, noteTrial } from './record-service';
+import { tellRoot } from './root-history';
 
 /* A case of trouble: kept while it is open, however often its page is left, and written down when it ends. */
 
@@ -150,6 +152,12 @@ async function backBy({ handsetId, like }: CaseOf, fails: boolean): Promise<Back
   return listed?.mode === 'system' || (listed !== null && !fails) ? 'link' : 'you';
 }
 
+/** One that was said not to start is not any more; what root it has is read next. */
+async function startsAgain(handsetId: string): Promise<void> {
+  const { root } = await readSubject(await needHandset(handsetId));
+  if (root === 'broken') await tellRoot(handsetId, null, 'unknown', say.STARTS_AGAIN);
+}
+
 /**
  * Writes down what it was, and how it is known to be back: later cases weigh by it.
  * @throws {EternoError} `not-found`
@@ -167,6 +175,7 @@ export async function closeCase({ state, repair, rung, cause, ...of }: Closing):
     data: { version: 2, openedAt: kept?.openedAt ?? null, ...state, repair, rung, cause, by },
   });
   await dropSetting(keyOf(of));
+  if (by !== null && of.handsetId !== null) await startsAgain(of.handsetId);
   return { by, marks: of.handsetId === null ? [] : await marksFor(of.handsetId, cause) };
 }
 
