@@ -1,5 +1,6 @@
 import { array, object, string } from 'yup';
 import { LIMITS } from '@/core/limits';
+import type { RescueMark } from './rescue-view';
 import { CLASS_IDS } from '@/core/ways/classes';
 import type { CauseId, CheckId, RepairId, RungId, SymptomId } from '@/core/words/rescue';
 import { CAUSE_WORDS, CHECK_WORDS, REPAIR_WORDS, RUNG_WORDS, SYMPTOM_WORDS } from '@/core/words/rescue';
@@ -80,16 +81,22 @@ export const closeCaseSchema = object({
     .defined(),
 });
 
-const word = string().trim().min(1).max(120);
+type MarkKind = RescueMark['kind'];
+/** Asked for in a mark of this kind. */
+const wordOf = (kind: MarkKind) =>
+  string()
+    .trim()
+    .max(120)
+    .when('kind', { is: kind, then: (word) => word.required() });
 export const markSchema = object({
   handsetId: string().uuid().required(),
   mark: object({
     kind: string()
       .oneOf(['module', 'kit', 'way-down'] as const)
       .required(),
-    module: word,
-    item: word,
-    from: word,
-    to: word,
+    module: wordOf('module'),
+    item: wordOf('kit'),
+    from: wordOf('way-down'),
+    to: wordOf('way-down'),
   }).required(),
 });

@@ -114,7 +114,14 @@ test('answers are read from the handset or out of what is pasted, and a line has
   await expect(known).toContainText(`${rung}: still not listed`);
   await ladder.getByRole('combobox', { name: 'Which cable' }).fill('the red one');
   const second = (await ladder.getByRole('heading').textContent())!;
-  await ladder.getByRole('button', { name: 'It is listed now' }).click();
+  await ladder.getByRole('heading').click();
+  await page.keyboard.press('1');
   const closed = page.getByRole('region', { name: 'The case is closed' });
   await expect(closed).toContainText(second);
+
+  // the key said all that was known by then: the cable is there the next time
+  await page.reload();
+  await page.getByRole('button', { name: 'The computer does not list it' }).click();
+  await ladder.getByRole('combobox', { name: 'Which cable' }).click();
+  await expect(page.locator('.ant-select-item').filter({ hasText: 'the red one' })).toBeVisible();
 });

@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, it } from 'vitest';
-import { closeCaseSchema, rescueQuerySchema } from '@/contracts/rescue-inputs';
+import { closeCaseSchema, markSchema, rescueQuerySchema } from '@/contracts/rescue-inputs';
 import { believe } from '@/core/rescue/belief';
 import type { SymptomId } from '@/core/words/rescue';
 import { CLASS_IDS } from '@/core/ways/classes';
@@ -247,6 +247,22 @@ describe('what was to blame', () => {
     expect((await chosen(world)).record.moduleChance!).toBeGreaterThan(before);
     expect((await close('data')).marks).toEqual([]);
     expect(await codeOf(() => markIt(world!.handset, { kind: 'kit', item: 'none 1.0' }))).toBe('not-found');
+  });
+});
+
+describe('a mark', () => {
+  const handsetId = '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0001';
+  it.each([
+    [{ kind: 'module', module: 'torch' }, true],
+    [{ kind: 'module' }, false],
+    [{ kind: 'module', module: ' ' }, false],
+    [{ kind: 'kit', item: 'burrow 7.3' }, true],
+    [{ kind: 'kit', module: 'torch' }, false],
+    [{ kind: 'way-down', from: 'B', to: 'A' }, true],
+    [{ kind: 'way-down', from: 'B' }, false],
+    [{ kind: 'weather' }, false],
+  ])('%j names what it marks: %s', async (mark, good) => {
+    expect(await markSchema.isValid({ handsetId, mark })).toBe(good);
   });
 });
 

@@ -6,6 +6,8 @@ import { adviceOf } from '@/core/rescue/advice';
 import type { Seen } from '@/core/rescue/belief';
 import { believe } from '@/core/rescue/belief';
 import type { CheckId, RepairId, SymptomId } from '@/core/words/rescue';
+import { findRound } from '@/server/repositories/round-repository';
+import { saveCase } from '@/server/services/rescue-cases';
 import { beginRepair } from '@/server/rounds/rescue-round';
 import { roundView } from '@/server/rounds/round-view';
 import { rescueView } from '@/server/services/rescue-service';
@@ -153,6 +155,23 @@ describe('a handset that starts', () => {
     expect(
       await codeOf(() => beginRepair('0b5a3d52-6f0e-4c52-9b57-1f6d2f1affff', 'stock-image', of(['loops']))),
     ).toBe('not-found');
+  });
+  it('has a round that was open go the way of its repair, whose limits stay its own', async () => {
+    world = await laneWorld({ rooted: ['a'], offer: OCTOBER });
+    await world.keepImagesOf(SEPTEMBER);
+    await world.keepPackageOf(SEPTEMBER);
+    const round = await begin(world, 'monthly update', { target: OCTOBER });
+    const limits = async () => (await findRound(round))!.plan.limits;
+    const own = await limits();
+    for (const [repair, lane] of [
+      ['whole-build', 'whole-build-repair'],
+      ['erase', 'erase-and-start'],
+    ] as const) {
+      expect(await beginRepair(world.handset, repair, of(['loops']))).toBe(`/rounds/${round}`);
+      expect(await limits()).toEqual(own);
+      expect((await findRound(round))!.lane).toBe(lane);
+      await saveCase({ handsetId: world.handset, like: null, state: NEW_CASE });
+    }
   });
   it('goes on in the round that is open', async () => {
     world = await laneWorld();

@@ -31,6 +31,12 @@ export function compareBuilds(profile: HandsetProfile, a: string, b: string): nu
   return Math.sign(day - otherDay || number - otherNumber);
 }
 
+/** The newest build that is known to come after another; null where none does. */
+export function newestAfter(profile: HandsetProfile, build: string): string | null {
+  const later = Object.keys(profile.builds).filter((one) => compareBuilds(profile, one, build) > 0);
+  return later.sort((a, b) => compareBuilds(profile, a, b)).at(-1) ?? null;
+}
+
 /** Whether keys that were opened under `level` open under a build. */
 export function keysOpen(profile: HandsetProfile, level: string | null, build: string): boolean {
   if (!profile.bindsKeys || level === null) return true;

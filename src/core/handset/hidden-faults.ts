@@ -1,11 +1,11 @@
 import type { HiddenFaultId } from '../words/hidden-faults';
-import { compareBuilds, onSlot } from './builds';
+import { newestAfter, onSlot } from './builds';
 import type { HandsetProfile, HandsetState } from './state';
 import { modulesLoaded, otherSlot } from './state';
 
 /*
  * Faults that hide: a handset that seems well has one of them, and shows it at its next start or when it is next
- * asked (docs/method.md, "Faults that hide"). What lies in bytes is done to the bytes by whoever has them.
+ * asked (docs/method.md, "Rescue"). What lies in bytes is done to the bytes by whoever has them.
  */
 
 /** What is done to the bytes of a partition. */
@@ -23,12 +23,6 @@ export interface FaultPut {
 type Put = (profile: HandsetProfile, state: HandsetState) => FaultPut | string;
 
 const changed = (state: HandsetState): FaultPut => ({ state, spoiled: null });
-
-/** The newest build that its maker has, where that is newer than what it runs. */
-function newest(profile: HandsetProfile, { builds, active }: HandsetState): string | null {
-  const later = Object.keys(profile.builds).filter((one) => compareBuilds(profile, one, builds[active]) > 0);
-  return later.sort((a, b) => compareBuilds(profile, a, b)).at(-1) ?? null;
-}
 
 const PUT: Readonly<Record<HiddenFaultId, Put>> = {
   'bad-module': (_profile, state) => {
@@ -64,7 +58,7 @@ const PUT: Readonly<Record<HiddenFaultId, Put>> = {
     });
   },
   'unopened-data': (profile, state) => {
-    const build = newest(profile, state);
+    const build = newestAfter(profile, state.builds[state.active]);
     return build === null
       ? 'no newer build of it is known'
       : changed({

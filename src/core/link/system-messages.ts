@@ -3,8 +3,9 @@ import type { HandsetFile, Listed, RootAnswer, SystemStatus } from './handset-li
 
 /*
  * The messages of the stand-in's system link, typed once for both ends: a JSON object on a line each way,
- * bytes behind it where `length` says so. `view`, `watch`, `key`, `touch`, `cable`, `other-cable`,
- * `battery`, `desk` (its maker's unlocking desk), `fault` and `force` are the stand-in's own panel: no real handset has them.
+ * bytes behind it where `length` says so. `view`, `watch`, `key`, `touch`, `cable`, `other-cable`, `battery`,
+ * `desk` (its maker's unlocking desk), `fault` and `force` are the stand-in's own panel: no real handset has
+ * them.
  */
 
 type None = Readonly<Record<never, never>>;

@@ -1,4 +1,4 @@
-import { compareBuilds, onSlot } from '../handset/builds';
+import { newestAfter, onSlot } from '../handset/builds';
 import type { HandsetOperation } from '../handset/operate';
 import { operate } from '../handset/operate';
 import type { HandsetProfile, HandsetState, Slot } from '../handset/state';
@@ -173,7 +173,7 @@ export function withFault({ profile, start }: PlanContext, cause: CauseId): Worl
       return { profile, state: { ...looping, active: other, slots } };
     }
     case 'data': {
-      const newer = newerThan(profile, build);
+      const newer = newestAfter(profile, build);
       const data =
         newer === null
           ? { ...looping.data, keyLevel: UNOPENED }
@@ -183,12 +183,6 @@ export function withFault({ profile, start }: PlanContext, cause: CauseId): Worl
     default:
       return null;
   }
-}
-
-/** The newest build that is known to come after another. */
-function newerThan(profile: HandsetProfile, build: string): string | null {
-  const later = Object.keys(profile.builds).filter((one) => compareBuilds(profile, one, build) > 0);
-  return later.sort((a, b) => compareBuilds(profile, a, b)).at(-1) ?? null;
 }
 
 const rooted = (profile: HandsetProfile, build: string) => patchedImage({ profile, kit: 'the kit' }, build);
@@ -252,7 +246,7 @@ const DONE: Readonly<Partial<Record<RepairId, (bench: Bench) => Operations>>> = 
   'select-again': (bench) => selecting(bench, bench.world.state.active),
   'other-slot': (bench) => selecting(bench, otherSlot(bench.world.state.active)),
   'whole-build': (bench) => writeAll(bench, bench.build),
-  'newer-build': (bench) => writeAll(bench, newerThan(bench.world.profile, bench.build)),
+  'newer-build': (bench) => writeAll(bench, newestAfter(bench.world.profile, bench.build)),
   erase: () => [{ do: 'enter-recovery' }, { do: 'wipe', kind: 'factory' }, ...START],
 };
 

@@ -71,9 +71,9 @@ export function LineLadder({
               { key: '1', does: 'It is listed now', run: () => onListed(first.rung) },
               { key: '2', does: 'Still not listed', run: () => stillNot(first.rung) },
             ],
-      // the case hands out new functions at each turn; the rung is what they hang on
+      // the case hands out new functions at each turn; the rung and what is known are what they hang on
       // eslint-disable-next-line react-hooks/exhaustive-deps
-      [first?.rung],
+      [first?.rung, now.state],
     ),
   );
   return (

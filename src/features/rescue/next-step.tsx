@@ -32,9 +32,9 @@ export function NextQuestion({ check, now }: { readonly check: NextCheck; readon
         })),
         { key: '0', does: 'I can’t do that', run: () => answer(check.check, null) },
       ],
-      // the case hands out new functions at each turn; the question is what they hang on
+      // the case hands out new functions at each turn; the question and what is known are what they hang on
       // eslint-disable-next-line react-hooks/exhaustive-deps
-      [check.check],
+      [check.check, now.state],
     ),
   );
   return (

@@ -42,7 +42,7 @@ export function ReadIt({
           placeholder="its list, the bootloader’s variables, the system’s properties, or what a request for root gave back"
           onChange={({ target }) => setText(target.value)}
         />
-        <Button disabled={text.trim() === ''} loading={busy} onClick={() => read(text)}>
+        <Button disabled={busy || text.trim() === ''} onClick={() => read(text)}>
           Take the answers in it
         </Button>
       </details>

@@ -156,7 +156,9 @@ export async function freshPlan(
   wanted: WantedLane | null = null,
 ): Promise<FreshPlan> {
   const { round, facts, handset } = context;
-  const limits = { ...(round.plan.limits ?? PLAIN_LIMITS), ...wanted?.limits };
+  // what opens the way of a repair is no limit of what the round is for
+  const own = round.plan.limits ?? PLAIN_LIMITS;
+  const limits = { ...own, ...wanted?.limits };
   const moves = isUpdate(goal) || goal === 'downgrade';
   const planned = await planFor(handset.id, { goal, target: moves ? round.target : null, limits });
   if (typeof planned === 'string') throw new EternoError('refused', planned);
@@ -170,7 +172,7 @@ export async function freshPlan(
     // a repair on the way changes nothing of what the round is for
     target: goal === round.kind ? endBuild(planned.context, plan) : (round.target ?? planned.context.target),
     findOut: handset.link === 'hand',
-    plan: keptPlan(planned.plans, plan, limits, planned.context, round.plan),
+    plan: keptPlan(planned.plans, plan, own, planned.context, round.plan),
     steps: expandPlan(planned.context, plan),
     installed: facts.fingerprint,
   };

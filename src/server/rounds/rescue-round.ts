@@ -26,7 +26,7 @@ async function newerBuild(handsetId: string): Promise<string | null> {
 /** The lanes that do exactly this repair, with the fault that it is for. */
 function lanesOf(repair: RepairId): WantedLane[] {
   const suppose = REPAIR_SUPPOSES[repair];
-  const limits = { wipeAllowed: repair === 'erase', ...(suppose ? { suppose } : {}) };
+  const limits = { ...(repair === 'erase' ? { wipeAllowed: true } : {}), ...(suppose ? { suppose } : {}) };
   return (REPAIR_LANES[repair] ?? []).map((lane) => ({ lane, limits }));
 }
 
