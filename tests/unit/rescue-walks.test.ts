@@ -7,9 +7,9 @@ import type { Seen } from '@/core/rescue/belief';
 import { believe } from '@/core/rescue/belief';
 import type { CheckId, RepairId, SymptomId } from '@/core/words/rescue';
 import { findRound } from '@/server/repositories/round-repository';
-import { saveCase } from '@/server/services/rescue-cases';
+import { keptCase, saveCase } from '@/server/services/rescue-cases';
 import { beginRepair } from '@/server/rounds/rescue-round';
-import { roundView } from '@/server/rounds/round-view';
+import { openRound } from '@/server/rounds/open-rounds';
 import { rescueView } from '@/server/services/rescue-service';
 import { forceImage } from '@/server/services/stand-in-service';
 import { tellRoot } from '@/server/services/root-history';
@@ -105,7 +105,7 @@ describe('a handset that loops', () => {
       running: { build: SEPTEMBER },
       data: { wipes: 0 },
     });
-    expect((await roundView(round)).state).toBe('closed');
+    expect(await findRound(round)).toMatchObject({ kind: 'repair', state: 'closed' });
   });
   it('with a module that does not suit it: its kit is left to rest it, and it does', async () => {
     world = await laneWorld({
@@ -144,11 +144,28 @@ describe('a handset that starts', () => {
     await world.keepPatched(SEPTEMBER);
     await tellRoot(world.handset, null, 'lost', 'an update took it');
     expect(await advised(world, ['no-root'], ['show-app'])).toBe('root-again');
-    const href = await beginRepair(world.handset, 'root-again', of(['no-root']));
-    expect(href).toBe(`/rounds/new?handset=${world.handset}&goal=root%20again`);
-    const round = await begin(world, 'root again');
+    const round = roundIn(await beginRepair(world.handset, 'root-again', of(['no-root'])));
+    expect((await keptCase({ handsetId: world.handset, like: null }))?.round).toEqual({
+      id: round,
+      repair: 'root-again',
+    });
     await walk(world, round);
     expect((await see()).state.running).toMatchObject({ rooted: true });
+    expect(await findRound(round)).toMatchObject({ kind: 'root again', state: 'closed' });
+  });
+  it('refuses its update because of changed parts: the round puts the maker’s images back', async () => {
+    world = await laneWorld({ rooted: ['a'] });
+    await world.keepImagesOf(SEPTEMBER);
+    const round = roundIn(await beginRepair(world.handset, 'parts-back', of(['update-refused'])));
+    await walk(world, round);
+    expect((await see()).state.running).toMatchObject({ build: SEPTEMBER, rooted: false });
+  });
+  it('is shown the ways, with their reasons, where none leads to what the repair brings back', async () => {
+    world = await laneWorld();
+    expect(await beginRepair(world.handset, 'recovery-again', of(['recovery-stock']))).toBe(
+      `/rounds/new?handset=${world.handset}&goal=keep%20a%20recovery`,
+    );
+    expect(await openRound(world.handset)).toBeNull();
   });
   it('and is not to be found on this bench has no round', async () => {
     world = await laneWorld();

@@ -101,6 +101,7 @@ export const REPAIR_SUPPOSES: Readonly<Partial<Record<RepairId, CauseId>>> = {
 };
 /** The lanes that do exactly this repair, the first that is a way there is taken. */
 export const REPAIR_LANES: Readonly<Partial<Record<RepairId, readonly string[]>>> = {
+  'stock-image': ['stock-images-back'],
   'vendor-boot': ['vendor-boot-back'],
   'select-again': ['select-again'],
   'other-slot': ['other-slot'],

@@ -13,7 +13,6 @@ import { giveUpRound } from './by-hand';
 import { openRound } from './open-rounds';
 import type { WantedLane } from './opening';
 import { PLAIN_LIMITS, planRepair, startRound } from './opening';
-import { saidNotToStart } from './said-state';
 
 type OpenRound = NonNullable<Awaited<ReturnType<typeof openRound>>>;
 
@@ -56,14 +55,28 @@ async function inLane(
 async function ownRound(handsetId: string, open: OpenRound | null, repair: RepairId): Promise<string | null> {
   const target = repair === 'newer-build' ? await newerBuild(handsetId) : null;
   for (const wanted of lanesOf(repair)) {
-    try {
-      return await inLane(handsetId, open, target, wanted);
-    } catch (thrown) {
-      if (!(thrown instanceof EternoError && thrown.code === 'refused')) throw thrown;
-    }
+    const round = await inLane(handsetId, open, target, wanted).catch(nullIfRefused);
+    if (round !== null) return round;
   }
   return null;
 }
+
+/**
+ * The round of what the repair brings back, where the handset itself starts: root, its recovery, a build; null
+ * where no way leads there, as things are.
+ * @throws {EternoError} other than `refused`
+ */
+async function roundOfGoal(handsetId: string, repair: RepairId): Promise<string | null> {
+  const goal = REPAIR_GOALS[repair];
+  if (goal === undefined || goal === 'repair') return null;
+  const wish = { handsetId, goal, target: null, lane: null, limits: PLAIN_LIMITS };
+  return startRound(wish).catch(nullIfRefused);
+}
+
+const nullIfRefused = (thrown: unknown): null => {
+  if (thrown instanceof EternoError && thrown.code === 'refused') return null;
+  throw thrown;
+};
 
 /** A round that was begun for another repair of this case has had its time. */
 async function openFor(handsetId: string, repair: RepairId): Promise<OpenRound | null> {
@@ -78,7 +91,7 @@ async function openFor(handsetId: string, repair: RepairId): Promise<OpenRound |
  * From a case to its round: what shows counts as said, and the plan begins from there. The case is kept, and
  * knows its round.
  * @returns the page to go on at: the round that begins or is open, else the ways to what the repair is about
- * @throws {EternoError} `not-found`, and of `saidNotToStart`
+ * @throws {EternoError} `not-found`, `conflict` while a step runs
  */
 export async function beginRepair(handsetId: string, repair: RepairId, state: CaseState): Promise<string> {
   await needHandset(handsetId);
@@ -88,11 +101,12 @@ export async function beginRepair(handsetId: string, repair: RepairId, state: Ca
     return `/rounds/${round}`;
   };
   const open = await openFor(handsetId, repair);
-  if (fails && repair === 'stock-image') return at(await saidNotToStart(handsetId));
   if (fails) await tellRoot(handsetId, open?.id ?? null, 'broken', say.DOES_NOT_START);
   const own = await ownRound(handsetId, open, repair);
   if (own !== null) return at(own);
   if (open) return at(open.id);
+  const round = await roundOfGoal(handsetId, repair);
+  if (round !== null) return at(round);
   const goal = REPAIR_GOALS[repair] ?? 'repair';
   return `/rounds/new?handset=${handsetId}&goal=${encodeURIComponent(goal)}`;
 }
