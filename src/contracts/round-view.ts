@@ -1,3 +1,4 @@
+import type { CableSettings } from './cable-view';
 import type { SetRole } from '@/core/packages/set-roles';
 import type { Override, Verdicted } from '@/core/gates/check';
 import type { NextBatch } from '@/core/modules/bring-back';
@@ -211,6 +212,11 @@ export interface AskedFact {
   readonly needed: boolean;
 }
 
+export interface RoundCable extends CableSettings {
+  /** What of the step to do now goes over it: all of it, or only that it is sent off to start. */
+  readonly does: 'the step' | 'the restart' | null;
+}
+
 export interface RoundView {
   readonly id: string;
   readonly version: number;
@@ -251,6 +257,8 @@ export interface RoundView {
   readonly signOff: readonly SignOffClaim[];
   /** The step to do now, done by hand; null where none is. */
   readonly hand: HandView | null;
+  /** The same over the browser's cable; null on a handset that has a link of its own. */
+  readonly cable: RoundCable | null;
   /** At the step that brings modules back; null elsewhere. */
   readonly comingBack: ReturnView | null;
   /** Where the person looks around: the apps that are noted of the handset; none elsewhere. */

@@ -1,6 +1,7 @@
 import type { ByteSource } from '@/core/bytes/byte-source';
 import { readPieces } from '@/core/bytes/byte-source';
 import { EternoError, throwIfAborted } from '@/core/errors';
+import type { Listed, RestartTo } from '@/core/link/handset-link';
 import type { Watch } from '@/core/ports';
 import {
   commandBytes,
@@ -13,6 +14,14 @@ import { silenceOf } from './silence';
 import type { WireTransport } from './wire-transport';
 
 const MOST_LINES = 10_000;
+
+const RESTARTS: Readonly<Record<RestartTo, string>> = {
+  system: 'reboot',
+  bootloader: 'reboot-bootloader',
+  recovery: 'reboot-recovery',
+  userspace: 'reboot-fastboot',
+};
+const yesNo = (text: string | null) => (text === null ? null : text === 'yes');
 
 /** A command as it may be shown: an unlock code goes along behind its words. */
 const spoken = (command: string) => command.split(':')[0]!.split(' ').slice(0, 2).join(' ');
@@ -62,6 +71,20 @@ export class BootloaderClient {
     return (await this.command('getvar:all')).lines;
   }
 
+  /** How it is listed in the mode that it answers in. */
+  async listed(): Promise<Listed> {
+    return {
+      mode: (await this.variable('is-userspace')) === 'yes' ? 'userspace' : 'bootloader',
+      serial: await this.variable('serialno'),
+      unlocked: yesNo(await this.variable('unlocked')),
+      recovery: null,
+      batteryPercent: null,
+      batteryOk: yesNo(await this.variable('battery-soc-ok')),
+    };
+  }
+
+  restart = async (to: RestartTo): Promise<void> => void (await this.command(RESTARTS[to]));
+
   /**
    * Sends an image's bytes; they are only held by the handset until `flash`.
    * @throws {EternoError} `cancelled`, `link-lost`, `handset-refused`
@@ -74,13 +97,15 @@ export class BootloaderClient {
         `the handset wants ${text} bytes (hex), the image has ${source.size}`,
       );
     let doneBytes = 0;
-    for await (const piece of readPieces(source, DATA_MESSAGE_BYTES, watch.signal)) {
-      throwIfAborted(watch.signal);
+    const signal = this.transport.breaksOff ? watch.signal : undefined;
+    for await (const piece of readPieces(source, DATA_MESSAGE_BYTES, signal)) {
+      throwIfAborted(signal);
       await this.transport.send(piece);
       doneBytes += piece.length;
       watch.onProgress?.({ phase: 'send', doneBytes, totalBytes: source.size });
     }
     await this.reply('download');
+    throwIfAborted(watch.signal);
   }
 
   close(): void {

@@ -1,6 +1,6 @@
 import { EternoError, throwIfAborted } from '@/core/errors';
 import { ifAnswers } from '@/core/link/if-answers';
-import type { HandsetLink, Listed, ListedMode } from '@/core/link/handset-link';
+import type { HandsetLink } from '@/core/link/handset-link';
 import { BootloaderClient } from './bootloader-client';
 import { SystemClient } from './system-client';
 import { openTcpTransport } from './tcp-transport';
@@ -13,13 +13,6 @@ export interface StandInAddress {
   readonly token: string;
 }
 
-const yesNo = (text: string | null) => (text === null ? null : text === 'yes');
-const RESTARTS = {
-  system: 'reboot',
-  bootloader: 'reboot-bootloader',
-  recovery: 'reboot-recovery',
-  userspace: 'reboot-fastboot',
-} as const;
 
 /**
  * The port to a handset, for a stand-in over TCP: a fresh connection a call. An abort ends the connection at
@@ -30,10 +23,11 @@ export function standInLink(where: () => Promise<StandInAddress>, signal?: Abort
   async function on<C extends { close(): void }, T>(
     open: () => Promise<C>,
     work: (client: C) => Promise<T>,
+    stopsItself = false,
   ): Promise<T> {
     throwIfAborted(signal);
     const client = await open();
-    const stop = () => client.close();
+    const stop = () => (stopsItself ? undefined : client.close());
     signal?.addEventListener('abort', stop, { once: true });
     try {
       throwIfAborted(signal);
@@ -51,31 +45,19 @@ export function standInLink(where: () => Promise<StandInAddress>, signal?: Abort
       const { systemPort, token } = await where();
       return SystemClient.open(systemPort, token);
     }, work);
-  const bootloader = <T>(work: (client: BootloaderClient) => Promise<T>) =>
+  const bootloader = <T>(work: (client: BootloaderClient) => Promise<T>, stopsItself = false) =>
     on(
       async () =>
         new BootloaderClient(await openTcpTransport({ host: '127.0.0.1', port: (await where()).wirePort })),
       work,
+      stopsItself,
     );
   const command = async (words: string) => void (await bootloader((client) => client.command(words)));
 
-  const inBootloader = () =>
-    ifAnswers(
-      bootloader(async (client): Promise<Listed> => {
-        const mode: ListedMode =
-          (await client.variable('is-userspace')) === 'yes' ? 'userspace' : 'bootloader';
-        return {
-          mode,
-          serial: await client.variable('serialno'),
-          unlocked: yesNo(await client.variable('unlocked')),
-          recovery: null,
-          batteryPercent: null,
-          batteryOk: yesNo(await client.variable('battery-soc-ok')),
-        };
-      }),
-    );
+  const inBootloader = () => ifAnswers(bootloader((client) => client.listed()));
 
   return {
+    reaches: 'every mode',
     listed: async () =>
       (await ifAnswers(system((client) => client.ask<'listed'>({ do: 'listed' })))) ?? (await inBootloader()),
     comings: async () =>
@@ -83,8 +65,9 @@ export function standInLink(where: () => Promise<StandInAddress>, signal?: Abort
 
     variables: () => bootloader((client) => client.allVariables()),
     variable: (name) => bootloader((client) => client.variable(name)),
+    // stopped where nothing is cut: before the command that writes, or between two pieces
     write: (target, source, proved, watch) =>
-      bootloader((client) => writeImage(client, target, source, watch, proved)),
+      bootloader((client) => writeImage(client, target, source, watch, proved), true),
     startOnce: (source, proved, watch) =>
       bootloader((client) => startFromMemory(client, source, watch, proved)),
     setActive: (slot) => command(`set_active:${slot}`),
@@ -118,7 +101,7 @@ export function standInLink(where: () => Promise<StandInAddress>, signal?: Abort
     async restart(to) {
       const listed = await this.listed();
       if (listed === null) throw new EternoError('link-lost', 'no handset is listed that could be restarted');
-      if (listed.mode === 'bootloader' || listed.mode === 'userspace') return command(RESTARTS[to]);
+      if (listed.mode === 'bootloader' || listed.mode === 'userspace') return void (await bootloader((client) => client.restart(to)));
       if (to === 'userspace')
         throw new EternoError('handset-refused', 'only its bootloader leads to user-space flashing');
       await system((client) => client.ask<'restart'>({ do: 'restart', to }));

@@ -69,6 +69,7 @@ export async function openTcpTransport(to: HostPort, silence: Silence = SILENCE)
   }
   return {
     silence,
+    breaksOff: true,
     send: (message) =>
       unlessSilent(
         socket,

@@ -34,7 +34,10 @@ export async function resolveTarget(
   return hasSlot ? `${partition}_${slot}` : partition;
 }
 
-/** What the handset does not take at once goes as several sparse images, each laid over what is there. */
+/**
+ * What the handset does not take at once goes as several sparse images, each laid over what is there. Between two
+ * of them it may be stopped.
+ */
 async function writeInParts(
   client: BootloaderClient,
   name: string,
@@ -49,13 +52,13 @@ async function writeInParts(
       ...(watch.signal ? { signal: watch.signal } : {}),
       onProgress: (progress) =>
         watch.onProgress?.({
-          phase: doneBytes === 0 ? 'send' : 'write',
+          phase: doneBytes === 0 ? 'send' : 'pieces',
           doneBytes: Math.min(source.size, doneBytes + progress.doneBytes),
           totalBytes: source.size,
         }),
     });
     watch.onProgress?.({
-      phase: 'write',
+      phase: 'pieces',
       doneBytes: Math.min(source.size, doneBytes + part.size),
       totalBytes: source.size,
     });
@@ -68,10 +71,12 @@ async function writeInParts(
  * Writes an image over the wire: everything that can be asked is asked before the first byte is sent.
  * @param proved what the image was proved to be; the bytes that are sent are hashed and held against it
  *   before the command that writes
+ * @param watch its phases are `send`; `write` while the one command that writes is under way; `pieces` from the
+ *   first command on that writes a piece
  * @returns the partition's full name
  * @throws {EternoError} `refused` (locked, too large), `bad-hash` (nothing was written), `handset-refused`,
- *   `link-lost` (the partition is then
- *   unknown), `cancelled` (before the write began)
+ *   `link-lost` (the partition is then unknown), `cancelled` (before the write began, or between two pieces: the
+ *   partition is then half written)
  */
 export async function writeImage(
   client: BootloaderClient,

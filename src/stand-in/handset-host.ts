@@ -20,7 +20,7 @@ import { OnTheCable } from './on-the-cable';
 import { OwnTime } from './own-time';
 import { answerOf, questionOf, settledRecoveries, whatKeysDo, wipedWords } from './own-recovery';
 import type { Mail, StandInStore } from './stand-in-store';
-import type { ImageWrite } from './write-image';
+import type { ImageWrite } from './image-write';
 import { writeImage } from './write-image';
 
 /** How long the simulated handset takes, in milliseconds of its clock. */

@@ -1,23 +1,16 @@
 import { unslotted } from '@/core/text/partition-names';
-import type { ByteSource } from '@/core/bytes/byte-source';
 import { EternoError } from '@/core/errors';
 import type { HandsetOperation } from '@/core/handset/operate';
 import { operate } from '@/core/handset/operate';
 import type { Panel } from '@/core/handset/screen';
 import type { HandsetProfile, HandsetState } from '@/core/handset/state';
 import type { OwnTime } from './own-time';
+import type { ImageWrite, Stretch } from './image-write';
 import type { PartitionDraft, StandInStore } from './stand-in-store';
 
 /** A write takes this long a mebibyte, so that a cable can be lost in the middle of it. */
 const WRITE_MS_PER_MIB = 150;
 const PIECE_BYTES = 1 << 20;
-
-/** A piece of what arrived and where it goes; bytes. */
-export interface Stretch {
-  readonly from: number;
-  readonly at: number;
-  readonly length: number;
-}
 
 /** What writes: a simulated handset. */
 interface Writer {
@@ -30,14 +23,6 @@ interface Writer {
   show(change: Partial<Panel>): void;
   run(operation: HandsetOperation): void;
   saved(): Promise<void>;
-}
-
-export interface ImageWrite {
-  readonly partition: string;
-  readonly source: ByteSource;
-  readonly stillLinked: () => boolean;
-  /** Lays the bytes over what was there; null from the front, zeros behind. */
-  readonly place: readonly Stretch[] | null;
 }
 
 /** The size of the partition. @throws {EternoError} `handset-refused` where the handset does not let it be written */

@@ -45,6 +45,7 @@ test('from what it shows to the smallest repair: bars, keys, an answer taken bac
   const plan = repair.getByRole('button', { name: 'Begin it as a round' });
   await expect(plan).toBeVisible();
   // the page is left, and the case is there again
+  await expect(page.getByText('This case is kept as it stands.')).toBeVisible();
   await page.reload();
   await expect(again).toBeVisible();
   await expect(known.getByText('as before').first()).toBeVisible();

@@ -82,6 +82,8 @@ export interface SetPart {
 }
 
 export interface HandsetLink {
+  /** Where it sees the handset; elsewhere the person looks. */
+  readonly reaches: 'every mode' | 'its bootloader';
   /** Null where no handset is listed. */
   listed(): Promise<Listed | null>;
   /**

@@ -140,7 +140,10 @@ function asDescribed(moment: Moment, step: RoundStep, command: Answered, now: nu
     slots: isRead ? slots.map(asRead) : slots,
     root: DEEDS[step.key].starts ? rootAfterStart(moment.round.kind, step, moment.root) : null,
   };
-  const ended = endStep(moment, step.id, 'hand', evidenceFor(step, command), seen, now);
+  // what the cable sent before belongs to it
+  const sent = step.state === 'waiting' ? step.evidence.filter(({ strength }) => strength === 'strong') : [];
+  const evidence = [...sent, ...evidenceFor(step, command)];
+  const ended = endStep(moment, step.id, 'hand', evidence, seen, now);
   return planAnewIfOther(ended, moment, step.id, fresh, now);
 }
 

@@ -62,6 +62,13 @@ export type Command =
       readonly seen: Seen;
       readonly fresh: FreshPlan | null;
     }
+  /** What a step sends has gone; how it went on from there only the person sees, and says. */
+  | {
+      readonly do: 'sent';
+      readonly stepId: string;
+      readonly evidence: readonly Evidence[];
+      readonly seen: Seen;
+    }
   | {
       readonly do: 'fail';
       readonly stepId: string;

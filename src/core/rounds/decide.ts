@@ -56,10 +56,17 @@ export function decide(moment: Moment, command: Command, now: number): Decision 
 
 type Of<D extends Command['do']> = Extract<Command, { readonly do: D }>;
 type ByHand = Of<keyof typeof BY_HAND>;
-type OverLink = Of<'begin' | 'finish' | 'fail' | 'interrupt' | 'stand-before'>;
+type OverLink = Of<'begin' | 'finish' | 'sent' | 'fail' | 'interrupt' | 'stand-before'>;
 
 const isHandCommand = (command: Command): command is ByHand => Object.hasOwn(BY_HAND, command.do);
-const OVER_LINK: readonly Command['do'][] = ['begin', 'finish', 'fail', 'interrupt', 'stand-before'];
+const OVER_LINK: readonly Command['do'][] = [
+  'begin',
+  'finish',
+  'sent',
+  'fail',
+  'interrupt',
+  'stand-before',
+];
 const isOverLink = (command: Command): command is OverLink => OVER_LINK.includes(command.do);
 
 const saidAgain = ({ again, note }: Of<'again'>): Decision => ({
@@ -81,6 +88,8 @@ function overLink(moment: Moment, command: OverLink, now: number): Decision | Re
         command.fresh,
         now,
       );
+    case 'sent':
+      return sent(moment, command);
     case 'fail':
       return fail(moment, command);
     case 'interrupt':
@@ -213,6 +222,15 @@ function begin(
   return {
     ...NOTHING_DECIDED,
     steps: changed(steps, stepId, { state: 'running', startedAt: step.startedAt ?? now, actor: 'link' }),
+  };
+}
+
+function sent(moment: Moment, { stepId, evidence, seen }: Extract<Command, { do: 'sent' }>): Decision {
+  const { key } = moment.steps.find(({ id }) => id === stepId)!;
+  return {
+    ...NOTHING_DECIDED,
+    ...seenAs(moment, seen, [{ kind: 'step-sent', data: { key, evidence } }]),
+    steps: changed(moment.steps, stepId, { state: 'waiting', evidence }),
   };
 }
 

@@ -42,6 +42,10 @@ export type RoundEvent =
         readonly evidence: readonly Evidence[];
       };
     }
+  | {
+      readonly kind: 'step-sent';
+      readonly data: { readonly key: StepKey; readonly evidence: readonly Evidence[] };
+    }
   | { readonly kind: 'step-interrupted'; readonly data: { readonly key: StepKey } }
   | { readonly kind: 'stock-put-back'; readonly data: { readonly evidence: readonly Evidence[] } }
   | { readonly kind: 'root'; readonly data: { readonly state: string; readonly why: string } }

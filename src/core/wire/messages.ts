@@ -36,11 +36,17 @@ export async function readFrame(queue: ByteQueue, limitBytes: number): Promise<U
   return queue.take(Number(length));
 }
 
+const KINDS: readonly string[] = ['OKAY', 'FAIL', 'INFO', 'TEXT', 'DATA'] satisfies AnswerKind[];
+const isKind = (text: string): text is AnswerKind => KINDS.includes(text);
+
+/** Whether bytes begin with the four letters of an answer. */
+export const beginsAnswer = (bytes: Uint8Array): boolean => isKind(fromLatin1(bytes.subarray(0, 4)));
+
 /** @throws {EternoError} `bad-field` for an answer that is none */
 export function parseAnswer(message: Uint8Array): WireAnswer {
   const text = fromLatin1(message);
   const kind = text.slice(0, 4);
-  if (kind !== 'OKAY' && kind !== 'FAIL' && kind !== 'INFO' && kind !== 'TEXT' && kind !== 'DATA') {
+  if (!isKind(kind)) {
     throw new EternoError(
       'bad-field',
       `the handset answered "${text.slice(0, 40)}", which is no answer of this protocol`,

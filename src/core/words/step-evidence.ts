@@ -8,6 +8,14 @@ import { lowerFirst } from './sentence';
 
 /* What the evidence of a round's steps says. Plain English; nothing reads it back. */
 
+export const BY_CABLE = 'done over this computer’s cable, by a page of the browser';
+/** What it comes up to only the person sees. */
+export const sentToStart = (sha256: string) =>
+  `sent to be started from memory: ${sha256}; nothing was written`;
+export const WRITTEN_BY = {
+  'every mode': 'written over the link',
+  'its bootloader': 'written over this computer’s cable, by a page of the browser',
+} as const;
 export const CODE_CAME = 'the code came by mail and is kept with the private values';
 export const OTHER_CODE = 'another code was given: unlock it again';
 export const RESCUE_PAGE = 'the rescue page was downloaded';

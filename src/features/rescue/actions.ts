@@ -7,17 +7,12 @@ import {
   closeCaseSchema,
   markSchema,
   readAnswersSchema,
-  saveCaseSchema,
 } from '@/contracts/rescue-inputs';
 import type { RescueMark } from '@/contracts/rescue-view';
 import type { ReadAnswer } from '@/core/rescue/read-answers';
 import { beginRepair } from '@/server/rounds/rescue-round';
 import type { Closed } from '@/server/services/rescue-cases';
-import { closeCase, markIt, readAnswers, saveCase } from '@/server/services/rescue-cases';
-
-export async function saveCaseAction(input: InferType<typeof saveCaseSchema>): Promise<Outcome<void>> {
-  return checked(saveCaseSchema, input, saveCase);
-}
+import { closeCase, markIt, readAnswers } from '@/server/services/rescue-cases';
 
 /** @returns what the pasted text, or the handset itself, answers */
 export async function readAnswersAction(

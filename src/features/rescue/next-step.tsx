@@ -61,11 +61,11 @@ export function NextQuestion({ check, now }: { readonly check: NextCheck; readon
 function PlanIt({
   repair,
   one: { handset, roundId },
-  state,
+  now: { state, settled },
 }: {
   readonly repair: RepairId;
   readonly one: RescueCase;
-  readonly state: Case['state'];
+  readonly now: Case;
 }) {
   const router = useRouter();
   const { act, busy, error, dismiss } = useAct();
@@ -78,7 +78,10 @@ function PlanIt({
         loading={busy}
         onClick={() =>
           act(
-            () => beginRepairAction(input),
+            async () => {
+              await settled();
+              return beginRepairAction(input);
+            },
             (href) => router.push(href),
           )
         }
@@ -132,7 +135,7 @@ export function NextRepair({
         </p>
       ))}
       <div className={styles.answers}>
-        <PlanIt repair={repair} one={one} state={now.state} />
+        <PlanIt repair={repair} one={one} now={now} />
         <Button onClick={() => onBack(repair)}>I did it: it is back</Button>
         <Button onClick={() => now.asBefore(repair)}>I did it: as before</Button>
       </div>

@@ -106,14 +106,16 @@ function OneCase({ one, like, view }: CaseProps) {
   const end = (how: Ending) => {
     const cause = causeOf(how, now, one);
     act(
-      () =>
-        closeCaseAction({
+      async () => {
+        await now.settled();
+        return closeCaseAction({
           handsetId: one.handset?.id ?? null,
           like,
           state: mutable(now.state),
           ...how,
           cause,
-        }),
+        });
+      },
       (closed) => setEnded({ ...closed, ...how, cause }),
     );
   };
@@ -141,6 +143,11 @@ function OneCase({ one, like, view }: CaseProps) {
           <Now one={one} now={now} end={end} cures={view.cures} />
         )}
         <Told now={now} />
+        {now.symptoms.length === 0 ? null : (
+          <p className="soft small" role="status">
+            {now.isKept ? 'This case is kept as it stands.' : 'Keeping this case …'}
+          </p>
+        )}
         <PastCases past={one.past} />
       </div>
       {now.symptoms.length === 0 ? null : <BeliefBars believed={now.believed} />}

@@ -9,8 +9,7 @@ import { lineLadder } from '@/core/rescue/line-ladder';
 import type { ReadAnswer } from '@/core/rescue/read-answers';
 import type { ClassId } from '@/core/ways/classes';
 import type { CheckId, RepairId, RungId, SymptomId } from '@/core/words/rescue';
-import { useAct } from '@/ui/use-act';
-import { saveCaseAction } from './actions';
+import { useKeeper } from './use-keeper';
 
 /** What is kept of a case: all but when it began and the round that does its repair. */
 function stateOf({ kept }: RescueCase): CaseState {
@@ -22,8 +21,8 @@ function stateOf({ kept }: RescueCase): CaseState {
 /** One case as it goes, kept at every turn: what shows, what was answered and done, and what follows from it. */
 export function useCase(one: RescueCase, like: ClassId | null, { counts, cures }: RescueView) {
   const [state, setState] = useState(() => stateOf(one));
-  const { act, error, dismiss } = useAct();
   const handsetId = one.handset?.id ?? null;
+  const { keep, settled, isKept, error, dismiss } = useKeeper({ handsetId, like }, one.kept === null);
   const barred = useMemo(() => one.barred.map(({ repair }) => repair), [one]);
   const { symptoms, answers, tried, rungs, cable, host } = state;
   const now = useMemo(() => {
@@ -39,15 +38,17 @@ export function useCase(one: RescueCase, like: ClassId | null, { counts, cures }
     (next: Partial<CaseState>) => {
       const changed = { ...state, ...next };
       setState(changed);
-      act(() => saveCaseAction({ handsetId, like, state: mutable(changed) }));
+      keep(changed);
     },
-    [state, act, handsetId, like],
+    [state, keep],
   );
   const add = (answer: KeptAnswer) => change({ answers: [...answers, answer] });
   return {
     ...state,
     ...now,
     state,
+    isKept,
+    settled,
     error,
     dismiss,
     show: (symptom: SymptomId) =>

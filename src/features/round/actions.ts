@@ -1,7 +1,7 @@
 'use server';
 import { revalidatePath } from 'next/cache';
 import type { InferType, Schema } from 'yup';
-import { closePutBackSchema, putBackSchema, startRoundSchema, typeFactSchema } from '@/contracts/inputs';
+import { closePutBackSchema, handsetIdSchema, putBackSchema, startRoundSchema, typeFactSchema } from '@/contracts/inputs';
 import {
   againSchema,
   backUpSchema,
@@ -16,6 +16,7 @@ import {
   roundStepSchema,
   tokenSchema,
 } from '@/contracts/round-inputs';
+import { cablePageSchema } from '@/contracts/cable-inputs';
 import type { JobView } from '@/contracts/job-view';
 import { sayWaySchema } from '@/contracts/way-inputs';
 import type { Outcome } from '@/contracts/outcome';
@@ -35,6 +36,8 @@ import {
   saidToLoop,
   sendToStepMode,
 } from '@/server/rounds/over-link';
+import { needFree } from '@/server/services/cable-desk';
+import { agreeToCable, needCable } from '@/server/services/cable-service';
 import { tokenAtStep } from '@/server/rounds/unlock-token';
 import { typeFact } from '@/server/services/fact-service';
 import { sayWayAt } from '@/server/services/say-way';
@@ -106,6 +109,17 @@ export async function reportBatchAction(at: At, outcome: 'started' | 'looped'): 
 }
 export async function sendAction(at: At): Promise<Outcome<void>> {
   return atStep(roundStepSchema, at, ({ roundId, version }) => sendToStepMode(roundId, version));
+}
+/** The person agrees to the browser's cable for a handset: it is theirs, and they read what can happen. */
+export async function agreeToCableAction(handsetId: string): Promise<Outcome<void>> {
+  return checked(handsetIdSchema, { handsetId }, (input) => agreeToCable(input.handsetId));
+}
+/** Whether a page may hold this handset's cable now, with the reason where it may not. */
+export async function cableReadyAction(handset: string, page: string): Promise<Outcome<void>> {
+  return checked(cablePageSchema, { handset, page }, async (input) => {
+    await needCable(input.handset);
+    needFree(input.handset, input.page);
+  });
 }
 export async function saidToLoopAction(at: At): Promise<Outcome<void>> {
   return atStep(roundStepSchema, at, ({ roundId }) => saidToLoop(roundId));

@@ -175,16 +175,22 @@ function Prompts({ step: { prompts } }: { step: RoundStepView }) {
   );
 }
 
+const WRITING: Readonly<Record<string, string>> = {
+  write: 'The handset is writing, do not touch the cable',
+  pieces:
+    'The handset is writing piece by piece, do not touch the cable. A stop comes after the piece of now, and leaves the partition half written',
+};
+
 function RunningJob({ jobId }: { jobId: string | null }) {
   const job = useJob(jobId);
   if (!job || job.state !== 'running') return null;
   const percent = job.totalBytes > 0 ? Math.round((100 * job.doneBytes) / job.totalBytes) : 0;
-  const sending = job.phase === 'send' || job.phase === 'write';
+  const sending = job.phase === 'send' || Object.hasOwn(WRITING, job.phase);
   return (
     <div aria-live="polite" style={{ margin: '8px 0' }}>
       <div style={{ display: 'flex', justifyContent: 'space-between', gap: 12 }}>
         <span>
-          {job.phase === 'write' ? 'The handset is writing, do not touch the cable' : upperFirst(job.phase)}
+          {WRITING[job.phase] ?? upperFirst(job.phase)}
         </span>
         <span className="soft">
           {sending ? `${formatBytes(job.doneBytes)} of ${formatBytes(job.totalBytes)}` : ''}

@@ -12,6 +12,7 @@ import { BuildPackageForm } from './build-package-form';
 import { CheckList } from './check-list';
 import { CodeForm } from './code-form';
 import { LookAround } from './look-around';
+import { OverCable } from './over-cable';
 import { ProtectPanel } from './protect-panel';
 import styles from './round.module.css';
 import { SideloadForm } from './sideload-form';
@@ -199,6 +200,7 @@ function Deeds(props: Props) {
         {isLinked(round) && step.byLink ? <Button onClick={openHand}>I do it by hand</Button> : null}
         {isLinked(round) && isBroken(step) ? <AfterFailure {...props} /> : null}
       </div>
+      <OverCable round={round} step={step} actions={actions} label={labelOf(round, step, false)} />
       <AnotherCode round={round} step={step} actions={actions} />
       {!isLinked(round) && isBroken(step) ? <WaysOn round={round} step={step} actions={actions} /> : null}
     </>

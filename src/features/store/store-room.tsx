@@ -14,6 +14,7 @@ import { useAct } from '@/ui/use-act';
 import { roleWords } from '@/ui/role-words';
 import { checkVaultAction, throwAwayAction } from './actions';
 import { BackupPanel } from './backup-panel';
+import { CableSwitch } from './cable-switch';
 import { JobLine } from './job-line';
 import { Shelves } from './shelves';
 import styles from './store.module.css';
@@ -25,10 +26,12 @@ interface Props {
 }
 interface RoomProps extends Props {
   readonly commands: { readonly shell: Shell; readonly tool: string; readonly vocabulary: Words };
+  /** When the browser's cable was switched on; null where it is off. */
+  readonly cable: number | null;
 }
 
 /** What is kept on this computer: is it whole, can it be carried away and brought back, what may go. */
-export function StoreRoom({ store, commands, now }: RoomProps) {
+export function StoreRoom({ store, commands, cable, now }: RoomProps) {
   useRoomWhy(useMemo(() => <StoreWhy store={store} />, [store]));
   return (
     <div className={styles.room}>
@@ -42,6 +45,7 @@ export function StoreRoom({ store, commands, now }: RoomProps) {
       <h2 style={{ marginTop: 22 }}>Images in the vault</h2>
       <ImageTable images={store.images} />
       <Shelves store={store} />
+      <CableSwitch on={cable !== null} />
       <Vocabulary shell={commands.shell} vocabulary={commands.vocabulary} tool={commands.tool} />
     </div>
   );

@@ -194,6 +194,7 @@ const SETTINGS: readonly (readonly [RegExp, Schema])[] = [
       answers: array(object({}).required()).required(),
     }).defined(),
   ],
+  [/^cable(-for:|$)/, object({ at: number().defined() }).defined()],
   [/^waiting/, object({ days: number().nullable(), modules: number().nullable() }).defined()],
 ];
 

@@ -23,10 +23,10 @@ import { publish } from '../services/message-bus';
 import { isLinked, linkOf } from '../services/link-service';
 import { touchScreen } from '../services/stand-in-service';
 import { carryOut } from './carry-out';
-import { executorOf } from './executors/executors';
+import { endsOutOfReach, executorOf, isByCable } from './executors/executors';
 import { sendToMode } from './executors/run-modes';
 import { writeSingle } from './executors/run-writes';
-import { keepSystemFacts, startRunning } from './executors/running';
+import { keepSystemFacts, startRunning, strong } from './executors/running';
 import type { Executor, StepContext } from './executors/running';
 import { openRound } from './open-rounds';
 import { freshPlan, freshPlanIfAny, replan } from './opening';
@@ -121,22 +121,34 @@ export async function runStepJob(
 }
 
 /**
- * Does the step to do now over the link.
+ * Does the step to do now over the link, or over the cable that a page of the browser holds.
  * @throws {EternoError} `conflict`, `refused` where a check holds it back or nothing is linked
  */
 export async function runStep(roundId: string, version: number): Promise<JobView> {
   const context = await atStep(roundId, version);
-  const work = executorOf(context.steps, context.step);
+  const { handset, steps, step } = context;
+  const work = executorOf(steps, step);
   if (!work) throw new EternoError('conflict', 'this is not a step of the link');
-  return runStepJob(context, version, { title: titleOf(context, context.step), work });
+  const title = titleOf(context, step);
+  if (isLinked(handset)) return runStepJob(context, version, { title, work });
+  if (!isByCable(step)) throw new EternoError('conflict', 'this is not a step of the cable');
+  return runStepJob(context, version, {
+    title,
+    work: async (running) => [strong(say.BY_CABLE), ...(await work(running))],
+    ...(endsOutOfReach(step) && {
+      ended: (evidence: readonly Evidence[], seen: Seen) => ({ do: 'sent', stepId: step.id, evidence, seen }),
+    }),
+  });
 }
 
 export const titleOf = (context: RoundContext, step: RoundStep) =>
   STEP_KINDS[step.key].text(aboutStep(context, step)).title;
 
-/** The same as the keys, without them. */
+/** Where a step is to end, and a command leads there: without its keys. */
 export async function sendToStepMode(roundId: string, version: number): Promise<void> {
   const { handset, step } = await atStep(roundId, version);
+  // a start is seen by the person, where no link sees it: the cable only sends it off
+  if (DEEDS[step.key].starts === true && !isLinked(handset)) return linkOf(handset).restart('system');
   const mode = DEEDS[step.key].reachedByLink;
   if (mode === undefined) throw refusalError({ because: 'another-step' });
   await sendToMode(linkOf(handset), mode);

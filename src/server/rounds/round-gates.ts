@@ -27,6 +27,7 @@ import { imageFacts } from './image-facts';
 import { packageImages } from './judged-parts';
 import { batteryEnough } from './executors/running';
 import type { Listed } from '@/core/link/handset-link';
+import { isCableHeld } from '../services/cable-desk';
 import { listedNow } from '../services/link-service';
 import { hostToolOf, ownCommands } from '../services/vocabulary-service';
 
@@ -236,7 +237,7 @@ export async function gatesOf(context: RoundContext, step: NewStep, maxAgeMs = 0
     notStock: step.key === 'lock' ? notStock(context) : [],
     startedUnlocked: startedSinceWrite(context),
     storedIndex: number('storedIndex'),
-    tool: handset.link === 'stand-in' ? 'own' : hostToolOf(await ownCommands()),
+    tool: handset.link === 'stand-in' || isCableHeld(handset.id) ? 'own' : hostToolOf(await ownCommands()),
     leastTool: leastOf(context, 'least-tool'),
     listed: isDone(LISTING) || standsThere(line),
     rootApp: rootAppJudged(context.subject, context.bench, context.rootPartition),

@@ -38,7 +38,7 @@ import { NOT_KNOWN_NOW } from '@/core/words/plan';
 import { expectedWords } from '@/core/words/expectations';
 import { partitionName } from '@/core/words/step-evidence';
 import { mayHaveWritten } from './step-writes';
-import { executorOf, isByHand } from './executors/executors';
+import { executorOf, isByCable, isByHand } from './executors/executors';
 import type { RoundContext } from './round-context';
 import {
   aboutStep,
@@ -53,7 +53,8 @@ import { gatedStep, gatesOf } from './round-gates';
 import { rescueState } from './rescue';
 import { proveAgainView } from './prove-again';
 import { readElsewhere } from './read-elsewhere';
-import { listedNow } from '../services/link-service';
+import { cableSettings } from '../services/cable-service';
+import { isLinked, listedNow } from '../services/link-service';
 import { returnView } from './module-return';
 import { ownCommands } from '../services/vocabulary-service';
 import { handView, stepCommand } from './hand-view';
@@ -226,6 +227,16 @@ const appsNoted = async ({ handset }: RoundContext, step: RoundStep | null) =>
     ? (await dependenciesOf(handset.id)).map(({ name, effect }) => ({ name, effect }))
     : [];
 
+async function cableView(
+  { handset }: RoundContext,
+  step: RoundStep | null,
+): Promise<RoundView['cable']> {
+  if (isLinked(handset)) return null;
+  const starts = step !== null && DEEDS[step.key].starts === true;
+  const does = step === null ? null : isByCable(step) ? 'the step' : starts ? 'the restart' : null;
+  return { ...(await cableSettings(handset.id)), does };
+}
+
 /** The step to do now, its checks, and the images that it is about. */
 async function standing(context: RoundContext, current: number | null) {
   const step = current === null ? null : context.steps[current]!;
@@ -239,6 +250,7 @@ async function standing(context: RoundContext, current: number | null) {
     passes: step && (await packageNeeded(context, step)),
     asks: asksOf(context, step),
     hand: step && (await handView(context, step)),
+    cable: await cableView(context, step),
     comingBack: step?.key === 'modules-on' ? await returnView(context) : null,
     apps: await appsNoted(context, step),
     proveAgain: await proveAgainView(context),

@@ -6,6 +6,7 @@ import { openRoundOf } from '../repositories/round-repository';
 import { dropSetting } from '../repositories/setting-repository';
 import { needHandset } from './bench-reading';
 import { now } from './clock';
+import { cableForKey } from './cable-service';
 import { waitingKey } from './handset-history';
 import { caseKey } from './rescue-cases';
 
@@ -47,7 +48,7 @@ export async function removeHandset(handsetId: string): Promise<void> {
   const { name } = await needHandset(handsetId);
   await needIdle(handsetId);
   await deleteHandset(handsetId);
-  for (const key of [waitingKey(handsetId), caseKey(handsetId)]) await dropSetting(key);
+  for (const key of [waitingKey(handsetId), caseKey(handsetId), cableForKey(handsetId)]) await dropSetting(key);
   await appendEvent({
     at: now(),
     handsetId: null,

@@ -3,22 +3,26 @@ import { EternoError, toEternoError } from '@/core/errors';
 import type { HandsetLink, Listed } from '@/core/link/handset-link';
 import { standInLink } from '@/link/stand-in-link';
 import type { HandsetRow } from '../db/models';
+import { isCableHeld } from './cable-desk';
+import { cableLink } from './cable-link';
 import { now } from './clock';
 import { standInAddress } from './stand-in-service';
 
-export type Linked = Pick<HandsetRow, 'link' | 'profile'>;
+export type Linked = Pick<HandsetRow, 'id' | 'link' | 'profile'>;
 
-export const isLinked = ({ link, profile }: Linked) => link === 'stand-in' && profile !== null;
+/** Every mode of it is seen over a link. */
+export const isLinked = ({ link, profile }: Pick<Linked, 'link' | 'profile'>) =>
+  link === 'stand-in' && profile !== null;
 
 /**
- * The port to a handset: its one adapter is the stand-in's.
- * @throws {EternoError} `refused` for one that is not linked
+ * The port to a handset: the stand-in's, or the cable that a page of the browser holds.
+ * @throws {EternoError} `refused` for one that has neither
  */
 export function linkOf(handset: Linked, signal?: AbortSignal): HandsetLink {
-  const { profile } = handset;
-  if (!isLinked(handset) || profile === null)
-    throw new EternoError('refused', 'This handset is not linked: do the step by hand.');
-  return standInLink(() => standInAddress(profile), signal);
+  const { id, profile } = handset;
+  if (isLinked(handset) && profile !== null) return standInLink(() => standInAddress(profile), signal);
+  if (isCableHeld(id)) return cableLink(id, signal);
+  throw new EternoError('refused', 'This handset is not linked: do the step by hand.');
 }
 
 const kept = new Map<string, { readonly at: number; readonly line: Promise<Listed | null> }>();

@@ -100,10 +100,10 @@ export function fileResponse(source: FileSource, fileName: string): Response {
   });
 }
 
-/** Server-sent events: `start` is given a sender and returns what ends it. */
+/** Server-sent events: `start` is given a sender, and what ends the stream, and returns what is done at its end. */
 export function eventStream(
   signal: AbortSignal,
-  start: (send: (data: object, id?: number) => void) => () => void,
+  start: (send: (data: object, id?: number) => void, end: () => void) => () => void,
 ): Response {
   const text = new TextEncoder();
   let stop: () => void = () => undefined;
@@ -115,8 +115,9 @@ export function eventStream(
       };
       write('retry: 1000\n\n');
       const beat = setInterval(() => write(': \n\n'), 15_000);
-      const end = start((data, id) =>
-        write(`${id === undefined ? '' : `id: ${id}\n`}data: ${JSON.stringify(data)}\n\n`),
+      const end = start(
+        (data, id) => write(`${id === undefined ? '' : `id: ${id}\n`}data: ${JSON.stringify(data)}\n\n`),
+        () => stop(),
       );
       stop = () => {
         if (!open) return;

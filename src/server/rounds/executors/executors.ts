@@ -83,3 +83,30 @@ export function executorOf(steps: readonly RoundStep[], step: RoundStep): Execut
 
 /** Whether a step is the person's, on whatever handset. */
 export const isByHand = ({ key }: Pick<RoundStep, 'key'>) => EXECUTORS[key] === 'by hand';
+
+/** What happens in its bootloader alone, and asks nothing on its screen. */
+const BY_CABLE: readonly StepKey[] = [
+  'bootloader',
+  'write-root',
+  'write-stock',
+  'write-other-stock',
+  'write-recovery',
+  'write-stock-recovery',
+  'write-build',
+  'write-build-both',
+  'write-build-patched',
+  'older-bootloader',
+  'bootloader-down',
+  'bootloader-back',
+  'start-once',
+  'recovery-once',
+  'other-slot',
+  'same-slot',
+];
+
+/** Whether a page of the browser that holds the handset's cable can do a step. */
+export const isByCable = ({ key }: Pick<RoundStep, 'key'>): boolean => BY_CABLE.includes(key);
+
+/** It ends in a mode that such a cable does not reach: what came of it the person says. */
+export const endsOutOfReach = ({ key }: Pick<RoundStep, 'key'>): boolean =>
+  key === 'start-once' || key === 'recovery-once';

@@ -2,6 +2,7 @@ import 'server-only';
 import { memorySource } from '@/core/bytes/byte-source';
 import { sha256Hex } from '@/core/bytes/digest';
 import { EternoError } from '@/core/errors';
+import * as say from '@/core/words/step-evidence';
 import { readTar } from '@/core/formats/tar/reader';
 import type { HandsetFile } from '@/core/link/handset-link';
 import { nodeDigests } from '@/platform/node/node-digests';
@@ -51,6 +52,7 @@ const recoveryOnce: Executor = async (running) => {
       { partition: running.recoveryHome, slot: slotOf(running, running.step), mode: 'bootloader' },
     );
   await withImage(image, (source) => running.link.startOnce(source, provedAs(image), running.watch));
+  if (running.link.reaches === 'its bootloader') return [...evidence, strong(say.sentToStart(image.sha256))];
   await untilListed(running, 'start', 5 * MINUTE, 'recovery');
   const listed = await keepListed(running, 'recovery');
   if (listed.recovery === null)

@@ -5,6 +5,7 @@ import type { Proved } from '@/core/bytes/hashed-source';
 import { EternoError } from '@/core/errors';
 import type { LinkTarget } from '@/core/link/handset-link';
 import type { Evidence } from '@/core/rounds/evidence';
+import * as say from '@/core/words/step-evidence';
 import { nodeDigests } from '@/platform/node/node-digests';
 import { openInVault, readProved } from '../../vault/vault';
 import { imageOf, partitionFor, slotOf } from '../round-context';
@@ -68,15 +69,14 @@ export async function writeSource(
     .write({ partition, slot }, source, proved, {
       signal: watch.signal,
       onProgress(progress) {
-        if (progress.phase === 'write') {
-          began(partition, slot);
-          watch.hold(stillWriting(named(partition, slot)));
-        }
-        watch.onProgress({ ...progress, phase: progress.phase === 'write' ? 'write' : 'send' });
+        if (progress.phase !== 'send') began(partition, slot);
+        // between two pieces it may be stopped; one command can't be
+        if (progress.phase === 'write') watch.hold(stillWriting(named(partition, slot)));
+        watch.onProgress(progress);
       },
     })
     .finally(() => watch.hold(null));
-  wrote(partition, slot, proved.sha256, 'predicted', 'written over the link');
+  wrote(partition, slot, proved.sha256, 'predicted', say.WRITTEN_BY[link.reaches]);
   return strong(`${target}: ${source.size} bytes written, ${proved.sha256}`);
 }
 
@@ -110,6 +110,7 @@ const startOnce: Executor = async (running) => {
   const slot = slotOf(running, running.step);
   await needJudged(running, { image, sizeBytes }, { partition, slot, mode: 'bootloader' });
   await withImage(image, (source) => running.link.startOnce(source, provedAs(image), running.watch));
+  if (running.link.reaches === 'its bootloader') return [...evidence, strong(say.sentToStart(image.sha256))];
   await untilStartedFromMemory(running);
   return [...evidence, strong(`started from memory: ${image.sha256}; nothing was written`)];
 };
