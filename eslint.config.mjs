@@ -106,7 +106,7 @@ const IN_ONE_PIECE = [
   'src/core/text/align-strings.ts',
   'src/platform/any/lzma.ts',
   'src/server/services/calendar-file.ts',
-  'src/stand-in/{system-server,wire-server}.ts',
+  'src/stand-in/{system-server,wire-session}.ts',
 ];
 /** Long because they are lists: tables, demo records, and what belongs to one state or one port. */
 const LONG = [

@@ -75,9 +75,10 @@ export class CableHolder {
     const devices = (await this.parts.usb.getDevices()).filter(speaksWire);
     const { chosen } = this;
     if (chosen === null) return null;
+    const serial = chosen.serialNumber ?? null;
     return (
       devices.find((one) => one === chosen) ??
-      devices.find((one) => one.serialNumber != null && one.serialNumber === chosen.serialNumber) ??
+      devices.find((one) => serial !== null && one.serialNumber === serial) ??
       null
     );
   }

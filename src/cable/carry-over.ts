@@ -72,7 +72,10 @@ async function needSerial(client: BootloaderClient, { serial, work }: CableOrder
       'Its serial was not read in both modes, so this may be another handset. Nothing was sent.',
     );
   if (said !== serial)
-    throw new EternoError('refused', 'Another handset is on this cable: its serial is not the one of this round.');
+    throw new EternoError(
+      'refused',
+      'Another handset is on this cable: its serial is not the one of this round.',
+    );
 }
 
 /**

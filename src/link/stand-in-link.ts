@@ -13,7 +13,6 @@ export interface StandInAddress {
   readonly token: string;
 }
 
-
 /**
  * The port to a handset, for a stand-in over TCP: a fresh connection a call. An abort ends the connection at
  * once, whatever the other end does.
@@ -101,7 +100,8 @@ export function standInLink(where: () => Promise<StandInAddress>, signal?: Abort
     async restart(to) {
       const listed = await this.listed();
       if (listed === null) throw new EternoError('link-lost', 'no handset is listed that could be restarted');
-      if (listed.mode === 'bootloader' || listed.mode === 'userspace') return void (await bootloader((client) => client.restart(to)));
+      if (listed.mode === 'bootloader' || listed.mode === 'userspace')
+        return void (await bootloader((client) => client.restart(to)));
       if (to === 'userspace')
         throw new EternoError('handset-refused', 'only its bootloader leads to user-space flashing');
       await system((client) => client.ask<'restart'>({ do: 'restart', to }));

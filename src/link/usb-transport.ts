@@ -150,7 +150,9 @@ class UsbTransport implements WireTransport {
     const { status = 'ok', data } = await this.device.transferIn(endpointNumber, packetSize);
     if (status === 'stall') return this.stalled('in', this.found.input);
     if (status !== 'ok') throw this.lost(`the transfer ended as "${status}"`);
-    return data ? new Uint8Array(data.buffer as ArrayBuffer, data.byteOffset, data.byteLength).slice() : EMPTY;
+    return data
+      ? new Uint8Array(data.buffer as ArrayBuffer, data.byteOffset, data.byteLength).slice()
+      : EMPTY;
   }
 
   /** The endpoint is made free again, for whoever connects next; what was under way is lost. */

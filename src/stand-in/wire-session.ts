@@ -9,7 +9,13 @@ import { operate } from '@/core/handset/operate';
 import type { HandsetProfile, HandsetState, ImageFacts, Slot } from '@/core/handset/state';
 import { bootloaderVariables } from '@/core/handset/variables';
 import type { AnswerKind } from '@/core/wire/messages';
-import { answerBytes, COMMAND_BYTES, DATA_MESSAGE_BYTES, hexLength, parseHexLength } from '@/core/wire/messages';
+import {
+  answerBytes,
+  COMMAND_BYTES,
+  DATA_MESSAGE_BYTES,
+  hexLength,
+  parseHexLength,
+} from '@/core/wire/messages';
 import type { ImageWrite } from './image-write';
 
 /* The bootloader's end of the wire protocol, whatever carries its messages and whoever plays the handset. */

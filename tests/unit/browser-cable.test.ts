@@ -50,7 +50,8 @@ async function toTheCable(
   const { state } = await see();
   const partitions = new Map<string, Uint8Array>();
   for (const slot of ['a', 'b'] as const)
-    for (const [name, bytes] of await world.imagesOf(state.builds[slot])) partitions.set(`${name}_${slot}`, bytes);
+    for (const [name, bytes] of await world.imagesOf(state.builds[slot]))
+      partitions.set(`${name}_${slot}`, bytes);
   const handset = await onCable(world, state, partitions);
   await updateHandset(world.handset, { link: 'hand', profile: null });
   await switchCable(true);
@@ -87,8 +88,12 @@ describe('a round by hand, its bootloader on the cable of a page', () => {
     expect(view.cable).toMatchObject({ does: 'the restart', agreed: true });
     const write = (await stepsOf([round])).find(({ key }) => key === 'write-root')!;
     expect(write).toMatchObject({ state: 'done', actor: 'link' });
-    expect(write.evidence.map(({ what }) => what).join('\n')).toMatch(/by a page of the browser[^]*init_boot_a/);
-    expect(await cell()).toMatchObject({ predicted: { sha256: patched.sha256, reason: expect.stringContaining('cable') } });
+    expect(write.evidence.map(({ what }) => what).join('\n')).toMatch(
+      /by a page of the browser[^]*init_boot_a/,
+    );
+    expect(await cell()).toMatchObject({
+      predicted: { sha256: patched.sha256, reason: expect.stringContaining('cable') },
+    });
     // the start is sent off, and ends with the person's word
     await sendToStepMode(round, await version(round));
     await expect.poll(() => handset.state.mode).not.toBe('bootloader');
@@ -119,7 +124,11 @@ describe('a round by hand, its bootloader on the cable of a page', () => {
     Object.assign(handset.profile, { serial: 'SERIAL42' });
   });
   it('starts an image from memory, and what it came up to is the person’s word', async () => {
-    const { round, handset } = await toTheCable({}, { profile: { rootPartition: 'boot', startsOnce: true }, facts: { startsOnce: 'true' } }, 'start-once-make-lasting');
+    const { round, handset } = await toTheCable(
+      {},
+      { profile: { rootPartition: 'boot', startsOnce: true }, facts: { startsOnce: 'true' } },
+      'start-once-make-lasting',
+    );
     await run(round);
     await walk(world, round, { until: 'start-once' });
     const { step } = await now(round);

@@ -1,11 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { memorySource } from '@/core/bytes/byte-source';
 import { EternoError } from '@/core/errors';
-import type { HandsetState } from '@/core/handset/state';
-import { PLAIN_STATE } from '@/core/handset/state';
 import { lookInside } from '@/core/handset/look-inside';
 import { BootloaderClient } from '@/link/bootloader-client';
-import { SILENCE } from '@/link/silence';
 import { openUsbTransport } from '@/link/usb-transport';
 import { writeImage } from '@/link/write-image';
 import { nodeDigests } from '@/platform/node/node-digests';
@@ -17,26 +14,16 @@ import { HILL, OTHER_MONTH } from '../fixtures/stand-in-world';
 import { MemoryHandset } from '../fixtures/usb/memory-handset';
 import type { UsbFaults } from '../fixtures/usb/usb-stand-in';
 import { UsbStandIn } from '../fixtures/usb/usb-stand-in';
+import { inBootloader, QUICK, SPLITS, writeOver, WRONG, WRONG_LATE } from '../fixtures/usb/wrong-cables';
 
 /* The wire protocol over USB: the same messages as bulk transfers, and all that a cable does wrong. */
 
-const QUICK = { ...SILENCE, answer: 400, work: 400 };
-const slot = { bootable: true, proven: true, triesLeft: 3 };
-const STATE: HandsetState = {
-  ...PLAIN_STATE,
-  mode: 'bootloader',
-  locked: false,
-  active: 'a',
-  slots: { a: slot, b: slot },
-  builds: { a: FINGERPRINT, b: OTHER_MONTH },
-  images: {},
-};
 const image = await stockImage({ partition: 'init_boot', fingerprint: FINGERPRINT });
 
 async function handsetOnCable(faults: Partial<UsbFaults> = {}, change: Partial<typeof HILL> = {}) {
   const handset = await new MemoryHandset(
     { ...HILL, ...change },
-    STATE,
+    { ...inBootloader(FINGERPRINT), builds: { a: FINGERPRINT, b: OTHER_MONTH } },
     new Map(['init_boot_a', 'init_boot_b'].map((name) => [name, new Uint8Array(256 * 1024)])),
     (bytes, partition) => lookInside(memorySource(bytes, partition), partition, nodePorts),
   ).settle();
@@ -69,16 +56,6 @@ describe('a handset on the USB cable', () => {
         expect(await on.allVariables()).toContain('product:hill');
       }
   });
-  it.each([1, 511, 512, 4096, 65_537])(
-    'takes an image of which each transfer takes at most %d bytes',
-    async (takesAtMost) => {
-      const small = takesAtMost === 1 ? image.subarray(0, 5000) : image;
-      const { handset, client } = await handsetOnCable({ takesAtMost });
-      await writeImage(await client(), TARGET, memorySource(small, 'x'), {}, proved(small));
-      expect(lies(handset, small)).toBe(sha256(small));
-    },
-    30_000,
-  );
   it('gets what it does not take at once in sparse pieces, and may be stopped between two of them', async () => {
     const bytes = seeded(4, 200_000);
     const { handset, usb, client } = await handsetOnCable({}, { maxDownloadBytes: 64 * 1024 });
@@ -139,25 +116,23 @@ describe('a handset on the USB cable', () => {
 });
 
 describe('what a cable does wrong', () => {
-  const size = image.length;
-  it.each<[string, Partial<UsbFaults>]>([
-    ['pulled before its first byte', { unplugAtByte: 0 }],
-    ['pulled after its first byte', { unplugAtByte: 1, takesAtMost: 1 }],
-    ['pulled inside a packet', { unplugAtByte: 700, takesAtMost: 256 }],
-    ['pulled at the end of a packet', { unplugAtByte: 1024, takesAtMost: 512 }],
-    ['pulled before its last byte', { unplugAtByte: size - 1 }],
-    ['pulled in place of the answer that takes the data', { unplugAtAnswer: 5 }],
-    ['pulled in place of the answer that the data is there', { unplugAtAnswer: 6 }],
-    ['stalled as the data goes out', { stallAtByte: 4096, takesAtMost: 4096 }],
-    ['stalled in place of an answer', { stallAtAnswer: 5 }],
-    ['silent in place of an answer', { silentFrom: 5 }],
-  ])('%s: the line is lost, and nothing was written', async (_what, faults) => {
-    const { handset, usb, client } = await handsetOnCable(faults);
+  const lookAt = (bytes: Uint8Array, partition: string) =>
+    lookInside(memorySource(bytes, partition), partition, nodePorts);
+  const over = (faults: Partial<UsbFaults>) =>
+    writeOver(faults, { profile: HILL, digests: nodeDigests, lookAt });
+  it.each(WRONG)('%s: the line is lost, and nothing was written', async (_what, faults) => {
+    expect(await over(faults)).toMatchObject({ end: 'link-lost', writes: 0, flashed: false, isThere: false });
+  });
+  it.each(WRONG_LATE)('%s: the line is lost, and what lies there nobody knows', async (_what, faults) => {
+    expect(await over(faults)).toMatchObject({ end: 'link-lost', flashed: true, phase: 'write' });
+  });
+  it.each(SPLITS)('nothing by packets and transfers of other sizes: %j', async (faults) => {
+    expect(await over(faults)).toMatchObject({ end: 'written', writes: 1, isThere: true });
+  });
+  it('stays lost for whoever goes on with it', async () => {
+    const { client } = await handsetOnCable({ unplugAtAnswer: 1 });
     const on = await client();
-    expect(await codeOf(() => writeImage(on, TARGET, memorySource(image), {}, proved(image)))).toBe('link-lost');
-    expect(handset.writes).toEqual([]);
-    expect(usb.commands.some((one) => one.startsWith('flash:'))).toBe(false);
-    // whoever goes on with it hears the same
+    expect(await codeOf(() => on.variable('product'))).toBe('link-lost');
     expect(await codeOf(() => on.variable('product'))).toBe('link-lost');
   });
   it('pulled while it writes: part of it is there', async () => {

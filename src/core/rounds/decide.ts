@@ -59,14 +59,7 @@ type ByHand = Of<keyof typeof BY_HAND>;
 type OverLink = Of<'begin' | 'finish' | 'sent' | 'fail' | 'interrupt' | 'stand-before'>;
 
 const isHandCommand = (command: Command): command is ByHand => Object.hasOwn(BY_HAND, command.do);
-const OVER_LINK: readonly Command['do'][] = [
-  'begin',
-  'finish',
-  'sent',
-  'fail',
-  'interrupt',
-  'stand-before',
-];
+const OVER_LINK: readonly Command['do'][] = ['begin', 'finish', 'sent', 'fail', 'interrupt', 'stand-before'];
 const isOverLink = (command: Command): command is OverLink => OVER_LINK.includes(command.do);
 
 const saidAgain = ({ again, note }: Of<'again'>): Decision => ({

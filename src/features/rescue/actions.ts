@@ -2,12 +2,7 @@
 import type { InferType } from 'yup';
 import type { Outcome } from '@/contracts/outcome';
 import { checked } from '@/contracts/outcome';
-import {
-  beginRepairSchema,
-  closeCaseSchema,
-  markSchema,
-  readAnswersSchema,
-} from '@/contracts/rescue-inputs';
+import { beginRepairSchema, closeCaseSchema, markSchema, readAnswersSchema } from '@/contracts/rescue-inputs';
 import type { RescueMark } from '@/contracts/rescue-view';
 import type { ReadAnswer } from '@/core/rescue/read-answers';
 import { beginRepair } from '@/server/rounds/rescue-round';

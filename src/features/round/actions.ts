@@ -1,7 +1,13 @@
 'use server';
 import { revalidatePath } from 'next/cache';
 import type { InferType, Schema } from 'yup';
-import { closePutBackSchema, handsetIdSchema, putBackSchema, startRoundSchema, typeFactSchema } from '@/contracts/inputs';
+import {
+  closePutBackSchema,
+  handsetIdSchema,
+  putBackSchema,
+  startRoundSchema,
+  typeFactSchema,
+} from '@/contracts/inputs';
 import {
   againSchema,
   backUpSchema,

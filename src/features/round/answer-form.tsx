@@ -22,6 +22,8 @@ interface FormProps {
 interface Props extends FormProps {
   /** What is asked of the person in a word at this step; each is said above. */
   readonly asks: readonly AskedFact[];
+  /** Something above does the step: this is the other way. */
+  readonly second: boolean;
 }
 
 function wentWords(asks: readonly AskedFact[], readBefore: boolean): string {
@@ -30,12 +32,13 @@ function wentWords(asks: readonly AskedFact[], readBefore: boolean): string {
 }
 
 /** How it went, in one of three answers, and one box for whatever shows it. */
-export function AnswerForm({ hand, asks, step, actions }: Props) {
+export function AnswerForm({ hand, asks, step, actions, second }: Props) {
   const [asked, setAsked] = useState<'otherwise' | 'cannot-tell' | null>(null);
   const [text, setText] = useState('');
   const shown = useShown(actions, text);
   const answer = (said: Omit<HandAnswer, 'text'>) => actions.run((at) => answerAction(at, { ...said, text }));
   const isAgainst = shown?.verdict === 'otherwise';
+  const leads = !isAgainst && asked === null && step.state !== 'failed' && !second;
   const readBefore = hand.readAt !== null && text.trim() === '';
   // what was neither said in a word nor pasted was not found out
   const notFound = text.trim() === '' && asks.some(({ needed, said }) => needed && said === null);
@@ -50,7 +53,7 @@ export function AnswerForm({ hand, asks, step, actions }: Props) {
       ) : null}
       <div className={styles.answers} role="group" aria-label="How did it go?">
         <Button
-          type={isAgainst || asked !== null || step.state === 'failed' ? 'default' : 'primary'}
+          type={leads ? 'primary' : 'default'}
           disabled={isAgainst || notFound}
           danger={step.erases}
           loading={actions.busy}

@@ -17,10 +17,12 @@ interface Props {
   readonly asks: readonly AskedFact[];
   readonly step: RoundStepView;
   readonly actions: RoundActions;
+  /** Something above does the step: what is said here is the other way. */
+  readonly second: boolean;
 }
 
 /** The same step on a real handset: its file, the commands for it, and what is said and shown of it. */
-export function ByHand({ hand, asks, step, actions }: Props) {
+export function ByHand({ hand, asks, step, actions, second }: Props) {
   return (
     <div className={styles.hand}>
       {hand.file ? <FileLine file={hand.file} /> : null}
@@ -34,7 +36,7 @@ export function ByHand({ hand, asks, step, actions }: Props) {
           <Link href="/store">given them</Link>.
         </p>
       ) : null}
-      <AnswerForm hand={hand} asks={asks} step={step} actions={actions} />
+      <AnswerForm second={second} hand={hand} asks={asks} step={step} actions={actions} />
       {hand.ahead ? <Ahead ahead={hand.ahead} /> : null}
     </div>
   );

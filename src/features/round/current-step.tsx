@@ -15,6 +15,7 @@ import { ComingBack } from './coming-back';
 import styles from './round.module.css';
 import { ChangedForNow } from './changed-for-now';
 import { CloseForm } from './close-form';
+import { useCableLeads } from './over-cable';
 import { ProveAgain } from './prove-again';
 import { SignOff } from './sign-off-table';
 import { StepActions } from './step-actions';
@@ -37,6 +38,7 @@ const UNTIMED: readonly StepKey[] = ['read-facts', 'close', 'look-around'];
 /** The one step to do now: what to do, the button, what will be seen, and what not to do. */
 export function CurrentStep({ round, step, actions, hand, openHand, now }: StepProps) {
   const number = round.steps.indexOf(step) + 1;
+  const cableLeads = useCableLeads(round);
   const isTimed = step.mode !== 'computer' && !UNTIMED.includes(step.key);
   return (
     <section aria-label={step.title}>
@@ -60,9 +62,10 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
       {isTimed ? <WatchLine step={step} now={now} /> : null}
       {round.handset.link === 'stand-in' ? <Loops step={step} actions={actions} /> : null}
       <AskedFacts round={round} />
-      {hand && round.hand ? (
+      {hand && round.hand && !isUnderWay(round, step) ? (
         <ByHand
           key={`${step.id} ${step.state}`}
+          second={cableLeads}
           hand={round.hand}
           asks={round.asks}
           step={step}
@@ -103,6 +106,10 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
     </section>
   );
 }
+
+/** Over the cable: what it came to is not said yet. */
+const isUnderWay = ({ handset }: RoundView, { state }: RoundStepView) =>
+  handset.link === 'hand' && state === 'running';
 
 /** What is plainly said before the handset is changed. */
 function Cautions({ step }: { step: RoundStepView }) {
@@ -189,9 +196,7 @@ function RunningJob({ jobId }: { jobId: string | null }) {
   return (
     <div aria-live="polite" style={{ margin: '8px 0' }}>
       <div style={{ display: 'flex', justifyContent: 'space-between', gap: 12 }}>
-        <span>
-          {WRITING[job.phase] ?? upperFirst(job.phase)}
-        </span>
+        <span>{WRITING[job.phase] ?? upperFirst(job.phase)}</span>
         <span className="soft">
           {sending ? `${formatBytes(job.doneBytes)} of ${formatBytes(job.totalBytes)}` : ''}
         </span>

@@ -23,11 +23,11 @@ export function CableSwitch({ on }: { readonly on: boolean }) {
           : 'steps of a real handset are done by hand, with your own tools.'}
       </p>
       <p className="soft">
-        Switched on, a page sends what you would send with a tool: it reads the bootloader, writes images, selects
-        a slot and restarts. Every check of the round stands before it, and the serial is compared first. Only for
-        handsets of your own. It was not tried with every maker. A write that is cut short, by the cable, an empty
-        battery, sleep, or by closing the page, leaves the partition unknown until it is written again. What runs
-        on the handset stays in your hands.
+        Switched on, a page sends what you would send with a tool: it reads the bootloader, writes images,
+        selects a slot and restarts. Every check of the round stands before it, and the serial is compared
+        first. Only for handsets of your own. It was not tried with every maker. A write that is cut short, by
+        the cable, an empty battery, sleep, or by closing the page, leaves the partition unknown until it is
+        written again. What runs on the handset stays in your hands.
       </p>
       {error ? <ErrorNote error={error} onDismiss={dismiss} /> : null}
     </section>

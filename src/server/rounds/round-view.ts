@@ -227,10 +227,7 @@ const appsNoted = async ({ handset }: RoundContext, step: RoundStep | null) =>
     ? (await dependenciesOf(handset.id)).map(({ name, effect }) => ({ name, effect }))
     : [];
 
-async function cableView(
-  { handset }: RoundContext,
-  step: RoundStep | null,
-): Promise<RoundView['cable']> {
+async function cableView({ handset }: RoundContext, step: RoundStep | null): Promise<RoundView['cable']> {
   if (isLinked(handset)) return null;
   const starts = step !== null && DEEDS[step.key].starts === true;
   const does = step === null ? null : isByCable(step) ? 'the step' : starts ? 'the restart' : null;

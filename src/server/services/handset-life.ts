@@ -48,7 +48,8 @@ export async function removeHandset(handsetId: string): Promise<void> {
   const { name } = await needHandset(handsetId);
   await needIdle(handsetId);
   await deleteHandset(handsetId);
-  for (const key of [waitingKey(handsetId), caseKey(handsetId), cableForKey(handsetId)]) await dropSetting(key);
+  for (const key of [waitingKey(handsetId), caseKey(handsetId), cableForKey(handsetId)])
+    await dropSetting(key);
   await appendEvent({
     at: now(),
     handsetId: null,
