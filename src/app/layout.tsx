@@ -16,7 +16,7 @@ export const dynamic = 'force-dynamic';
 
 export default async function RootLayout({ children }: { children: ReactNode }) {
   const look = (await cookies()).get('eterno-look')?.value === 'dark' ? 'dark' : 'light';
-  const { now, since, handsets, dues, nextDueAt, vault, demo } = await frameView();
+  const { now, since, handsets, dues, nextDueAt, vault, demo, practice } = await frameView();
   return (
     <html lang="en" data-look={look}>
       <body>
@@ -27,6 +27,7 @@ export default async function RootLayout({ children }: { children: ReactNode }) 
             handsets={handsets}
             vault={vault}
             demo={demo}
+            practice={practice}
             dues={dues}
             dueInMs={nextDueAt === null ? null : Math.max(0, nextDueAt - now)}
           >

@@ -24,8 +24,8 @@ const bundle = build({
 }).then(({ outputFiles }) => outputFiles[0]!.text);
 
 /** A simulated handset in its bootloader, on the cable of every page that is opened from here on. */
-async function putOnCable(page: Page): Promise<void> {
-  const there: OnThePage = { profile, state: inBootloader(fingerprint), partitions };
+async function putOnCable(page: Page, pieceMs = 0): Promise<void> {
+  const there: OnThePage = { profile, state: inBootloader(fingerprint), partitions, pieceMs };
   await page.addInitScript({ content: `window.putOnCable = ${JSON.stringify(there)};\n${await bundle}` });
 }
 const cable = (page: Page) => page.getByRole('region', { name: 'Over this computer’s cable' });
@@ -40,6 +40,14 @@ async function switchOn(page: Page, stack: Stack): Promise<void> {
   await page.goto(round);
 }
 
+/** The person agrees for this handset, once, and the page holds its cable. */
+async function connect(page: Page): Promise<void> {
+  await expect(cable(page)).toContainText('Only for a handset of your own');
+  await button(page, 'My own is mine: let Eterno use its cable').click();
+  await button(page, 'Connect its cable').click();
+  await expect(cable(page)).toContainText('On the cable: Bootloader');
+}
+
 test('the bootloader’s steps go over the cable of the page, from the request to the proved write', async ({
   page,
   emptyStack: stack,
@@ -47,11 +55,7 @@ test('the bootloader’s steps go over the cable of the page, from the request t
   await putOnCable(page);
   await toTheBootloader(page, stack);
   await switchOn(page, stack);
-  // once for each handset, in plain words
-  await expect(cable(page)).toContainText('Only for a handset of your own');
-  await button(page, 'My own is mine: let Eterno use its cable').click();
-  await button(page, 'Connect its cable').click();
-  await expect(cable(page)).toContainText('On the cable: Bootloader');
+  await connect(page);
   // another page can't hold it as well
   const other = await page.context().newPage();
   await putOnCable(other);
@@ -84,11 +88,11 @@ test('a page that is reloaded in the middle of a write leaves it in doubt, and i
   page,
   emptyStack: stack,
 }) => {
-  await putOnCable(page);
+  // long enough to be seen on any machine
+  await putOnCable(page, 20);
   await toTheBootloader(page, stack);
   await switchOn(page, stack);
-  await button(page, 'My own is mine: let Eterno use its cable').click();
-  await button(page, 'Connect its cable').click();
+  await connect(page);
   await button(page, 'I see the bootloader, read it over the cable').click();
   await button(page, 'All of this holds, go on').click();
   await button(page, /^Write to slot a over the cable/).click();

@@ -194,6 +194,10 @@ const SETTINGS: readonly (readonly [RegExp, Schema])[] = [
       answers: array(object({}).required()).required(),
     }).defined(),
   ],
+  [
+    /^practice-slips$/,
+    object({ counts: object({}).defined(), weight: number().min(0).max(1).nullable().defined() }).defined(),
+  ],
   [/^cable(-for:|$)/, object({ at: number().defined() }).defined()],
   [/^waiting/, object({ days: number().nullable(), modules: number().nullable() }).defined()],
 ];

@@ -8,3 +8,5 @@ export const RESCUE_CASE = 'rescue-case:';
 export const CABLE = 'cable';
 /** The person agreed to it for a handset; its id follows. */
 export const CABLE_FOR = 'cable-for:';
+/** Slips that were counted in practice, and whether they weigh. */
+export const PRACTICE_SLIPS = 'practice-slips';

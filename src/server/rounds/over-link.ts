@@ -131,7 +131,9 @@ export async function runStep(roundId: string, version: number): Promise<JobView
   if (!work) throw new EternoError('conflict', 'this is not a step of the link');
   const title = titleOf(context, step);
   if (isLinked(handset)) return runStepJob(context, version, { title, work });
-  if (!isByCable(step)) throw new EternoError('conflict', 'this is not a step of the cable');
+  linkOf(handset);
+  if (!isByCable(step))
+    throw new EternoError('refused', 'The browser’s cable does not reach where this happens: do it by hand.');
   return runStepJob(context, version, {
     title,
     work: async (running) => [strong(say.BY_CABLE), ...(await work(running))],

@@ -6,6 +6,7 @@ import type { Due } from '@/core/schedule/dues';
 import { duesNow } from './due-service';
 import { handsetSummaries } from './bench-service';
 import { newestMessageId } from './message-bus';
+import { ownPractice } from './practice-service';
 import { isDemo } from './try-it-service';
 
 export interface FrameView {
@@ -17,12 +18,15 @@ export interface FrameView {
   readonly nextDueAt: number | null;
   /** The demo made this world: there are pieces of work to try. */
   readonly demo: boolean;
+  /** This is practice: what of, and where its own Eterno is. */
+  readonly practice: { readonly title: string; readonly home: string } | null;
   readonly vault: { readonly files: number; readonly bytes: number };
 }
 
 /** What the frame around every room shows. */
 export async function frameView(): Promise<FrameView> {
   const { dues, nextAt } = await duesNow();
+  const own = ownPractice();
   return {
     now: now(),
     since: newestMessageId(),
@@ -30,6 +34,7 @@ export async function frameView(): Promise<FrameView> {
     dues,
     nextDueAt: nextAt,
     demo: await isDemo(),
+    practice: own && { title: own.title, home: own.home },
     vault: await vaultSize(),
   };
 }

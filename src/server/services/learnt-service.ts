@@ -11,6 +11,7 @@ import { eventsOf } from '../repositories/event-repository';
 import { listEdges } from '../repositories/record-repository';
 import { listRounds, stepsOf } from '../repositories/round-repository';
 import type { Learnt } from '@/core/bench/handset-profile';
+import { withPractice } from './practice-slips';
 
 /* What the log teaches the planner: how long steps take here, and how often the usual slips happen. */
 
@@ -36,11 +37,14 @@ export async function learnt(): Promise<Learnt & { readonly slips: SlipCounts }>
   const pace = Object.fromEntries(
     [...own].map(([key, seconds]) => [key, learnPace(ACTIONS[key].minutes, seconds)]),
   );
-  return { pace, edges: await listEdges(), slips: await slipCounts(all) };
+  return { pace, edges: await listEdges(), slips: await withPractice(await slipCounts(all)) };
 }
 
 const isWrite = (key: string) => (FROM_OUTSIDE as readonly string[]).includes(key);
 const chanceOf = (slip: SlipId) => (key: StepKey) => DEEDS[key].slips?.includes(slip) === true;
+
+/** Of one's own log alone. */
+export const slipsHere = async (): Promise<SlipCounts> => slipCounts((await allSteps()).all);
 
 async function slipCounts(steps: readonly RoundStep[]): Promise<SlipCounts> {
   const told = (await eventsOf('slip')).map(({ data }) => data.slip);

@@ -8,6 +8,8 @@ import { themeFor } from '../theme';
 import styles from './frame.module.css';
 import { KeysProvider } from './keys';
 import { LiveProvider } from './live';
+import type { PracticeMark } from './practice-strip';
+import { PracticeStrip } from './practice-strip';
 import { Dues } from './dues';
 import { CurrentHandsetProvider, Shelf } from './shelf';
 import { ServerGone } from './server-gone';
@@ -25,11 +27,13 @@ interface Props {
   readonly vault: { readonly files: number; readonly bytes: number };
   /** There are pieces of work to try. */
   readonly demo: boolean;
+  /** This is no Eterno of one's own: what is practised, and where to go back to. */
+  readonly practice: PracticeMark | null;
   readonly children: ReactNode;
 }
 
 /** Two rows above, the room, one status line below. */
-export function Frame({ look, since, handsets, dues, dueInMs, vault, demo, children }: Props) {
+export function Frame({ look, since, handsets, dues, dueInMs, vault, demo, practice, children }: Props) {
   return (
     <ConfigProvider theme={themeFor(look)} button={{ autoInsertSpace: false }} wave={{ disabled: true }}>
       <App message={{ maxCount: 2 }}>
@@ -41,8 +45,9 @@ export function Frame({ look, since, handsets, dues, dueInMs, vault, demo, child
                   To the room
                 </a>
                 <ServerGone />
-                <div className={styles.frame}>
-                  <TopRow demo={demo} />
+                <div className={practice ? `${styles.frame} ${styles.practice}` : styles.frame}>
+                  {practice ? <PracticeStrip mark={practice} /> : null}
+                  <TopRow demo={demo} practice={practice !== null} />
                   <Shelf handsets={handsets} />
                   <main id="room">{children}</main>
                 </div>

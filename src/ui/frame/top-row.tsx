@@ -24,8 +24,9 @@ const ROOMS = [
 const TYPING_MS = 120;
 
 const TRY_IT = ['Try it', '/try'] as const;
+const PRACTICE = ['Practice', '/practice'] as const;
 
-export function TopRow({ demo }: { demo: boolean }) {
+export function TopRow({ demo, practice }: { readonly demo: boolean; readonly practice: boolean }) {
   const path = usePathname();
   const router = useRouter();
   const [text, setText] = useState('');
@@ -88,7 +89,7 @@ export function TopRow({ demo }: { demo: boolean }) {
         Eterno
       </Link>
       <nav className={styles.rooms} aria-label="Rooms">
-        {[...ROOMS, ...(demo ? [TRY_IT] : [])].map(([name, href]) => (
+        {[...ROOMS, ...(practice ? [] : [PRACTICE]), ...(demo ? [TRY_IT] : [])].map(([name, href]) => (
           <Link
             key={href}
             href={href}

@@ -1,0 +1,55 @@
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { environment, makeDemo, startServerSomewhere, startStandIn, stop, stopStandIn } from './stack.mjs';
+
+/*
+ * A world of practice, with a store, a stand-in and a server of its own: `node scripts/practice.mjs FOLDER`, with
+ * what it is about in ETERNO_PRACTICE as JSON. It says where it is in FOLDER/run/practice.json, and ends with
+ * whoever started it.
+ */
+
+const folder = process.argv[2];
+const { work, pace, faults } = JSON.parse(process.env.ETERNO_PRACTICE);
+const env = environment(folder, { ETERNO_DEMO_WAY: String(work), ETERNO_STAND_IN_SPEED: String(pace) });
+
+let server = null;
+let ending = false;
+async function end(code) {
+  if (ending) return;
+  ending = true;
+  await Promise.all([server ? stop(server) : null, stopStandIn(env)]);
+  process.exit(code);
+}
+process.on('SIGTERM', () => void end(0));
+process.on('SIGINT', () => void end(0));
+// whoever started it holds the other end, and lets go of it however they end
+process.stdin.on('end', () => void end(0)).resume();
+
+/** The first of the faults that this handset can have; which one nobody is told. */
+async function putFault(url, profile) {
+  for (const fault of faults) {
+    const put = await fetch(`${url}/api/stand-in/fault`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', origin: url },
+      body: JSON.stringify({ profile, fault }),
+    });
+    if (put.ok) return;
+  }
+  throw new Error('this handset can have none of the faults');
+}
+
+try {
+  rmSync(folder, { recursive: true, force: true });
+  mkdirSync(join(folder, 'run'), { recursive: true, mode: 0o700 });
+  makeDemo(env);
+  await startStandIn(env);
+  const started = await startServerSomewhere(env);
+  server = started.server;
+  const url = `http://127.0.0.1:${started.port}`;
+  const { handsets } = JSON.parse(readFileSync(join(folder, 'run', 'stand-in.json'), 'utf8'));
+  if (faults.length > 0) await putFault(url, handsets[0].profile);
+  writeFileSync(join(folder, 'run', 'practice.json'), JSON.stringify({ pid: process.pid, url }));
+} catch (error) {
+  process.stderr.write(`${error.message}\n`);
+  await end(1);
+}

@@ -1,0 +1,128 @@
+'use client';
+import { Button } from 'antd';
+import type { DebriefView, OwnPractice } from '@/contracts/practice-view';
+import type { DebriefStep, StepVerdict } from '@/core/practice/debrief';
+import { Link } from '@/ui/link';
+import { NextStrip } from '@/ui/next-strip';
+import styles from './practice.module.css';
+
+const VERDICTS: Readonly<Record<StepVerdict, { readonly words: string; readonly tone: string }>> = {
+  right: { words: 'right, and shown', tone: '' },
+  luck: { words: 'luck', tone: 'wait' },
+  wrong: { words: 'went wrong', tone: 'bad' },
+  open: { words: 'not done', tone: 'soft' },
+};
+const SHOWS: Readonly<Record<NonNullable<DebriefStep['wouldShow']>, string>> = {
+  'show it': 'Shown, it had been known: ',
+  'the check': 'The check that was passed over had shown it.',
+  'the held restart': 'The round held restarts back here: each offer is to be put off.',
+};
+const LUCK: Readonly<Record<NonNullable<DebriefStep['luck']>, string>> = {
+  'only said': 'Only said, though it could be shown.',
+  'past a check': 'Done past a check.',
+};
+const minutes = (value: number) => (value < 1 ? `${Math.round(value * 60)} s` : `${value.toFixed(1)} min`);
+
+/** Each round of this world against its plan. */
+export function Debriefs({
+  own,
+  debriefs,
+}: {
+  readonly own: OwnPractice;
+  readonly debriefs: readonly DebriefView[];
+}) {
+  return (
+    <>
+      <NextStrip
+        action={
+          <Link href={own.scene.kind === 'trouble' ? '/rescue' : '/try'}>
+            <Button type={debriefs.length === 0 ? 'primary' : 'default'}>
+              {debriefs.length === 0 ? 'To its beginning' : 'Go on with it'}
+            </Button>
+          </Link>
+        }
+      >
+        <b>{own.title}</b>{' '}
+        {debriefs.length === 0 ? 'Nothing was done here yet.' : 'Each step is held against the plan.'}
+      </NextStrip>
+      {debriefs.map((one) => (
+        <OneRound key={one.roundId} one={one} />
+      ))}
+    </>
+  );
+}
+
+function OneRound({ one }: { readonly one: DebriefView }) {
+  return (
+    <section aria-label={`How ${one.title} went`}>
+      <h2>
+        <Link href={`/rounds/${one.roundId}`}>{one.title}</Link>, {one.lane.toLowerCase()}
+      </h2>
+      <p>
+        <b>
+          {one.right} right, {one.luck} luck, {one.wrong} wrong.
+        </b>{' '}
+        {minutes(one.minutes)} of work, where the plan takes {minutes(one.planned)} at most.
+        {one.wipes > 0 ? (
+          <b className="bad">
+            {' '}
+            Everything on it was erased {one.wipes === 1 ? 'once' : `${one.wipes} times`} that the plan did
+            not.
+          </b>
+        ) : (
+          ' No data was lost that the plan keeps.'
+        )}
+        {one.anew > 0 ? ` The way was planned anew ${one.anew === 1 ? 'once' : `${one.anew} times`}.` : ''}
+      </p>
+      <table className="ledger">
+        <thead>
+          <tr>
+            <th>Step</th>
+            <th style={{ width: 130 }}>It was</th>
+            <th style={{ width: 150 }}>Took, of at most</th>
+            <th>What would have shown it</th>
+          </tr>
+        </thead>
+        <tbody>
+          {one.steps.map((step, i) => (
+            <tr key={`${i} ${step.key}`}>
+              <td>{one.texts[i]!.title}</td>
+              <td className={VERDICTS[step.verdict].tone}>{VERDICTS[step.verdict].words}</td>
+              <td className="mono small">
+                {step.minutes === null ? '' : `${minutes(step.minutes)} of ${minutes(step.planned)}`}
+              </td>
+              <td className="small">
+                {step.wrong.map((what, n) => (
+                  <div key={n}>{what}</div>
+                ))}
+                {step.luck ? `${LUCK[step.luck]} ` : ''}
+                {step.wouldShow
+                  ? `${SHOWS[step.wouldShow]}${step.wouldShow === 'show it' ? one.texts[i]!.see : ''}`
+                  : ''}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {one.ways.length > 1 ? (
+        <p className="soft small">
+          Ways that there were:{' '}
+          {one.ways
+            .map(
+              ({ title, minutes: [least, most], chosen }) =>
+                `${title}, ${Math.round(least)} to ${Math.round(most)} min${chosen ? ' (yours)' : ''}`,
+            )
+            .join('; ')}
+          .
+        </p>
+      ) : null}
+      <p className={styles.after}>
+        {one.state === 'open'
+          ? 'This round is open still.'
+          : one.state === 'closed'
+            ? 'It was signed off.'
+            : 'It was given up.'}
+      </p>
+    </section>
+  );
+}

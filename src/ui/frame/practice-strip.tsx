@@ -1,0 +1,20 @@
+import { Link } from '../link';
+import styles from './frame.module.css';
+
+/** What is practised, and the address of the Eterno that it was begun from. */
+export interface PracticeMark {
+  readonly title: string;
+  readonly home: string;
+}
+
+/** Above every room of practice. */
+export function PracticeStrip({ mark }: { readonly mark: PracticeMark }) {
+  return (
+    <aside aria-label="Practice" className={styles.strip}>
+      <b>Practice</b>
+      <span>{mark.title} Nothing here touches your own handsets.</span>
+      <Link href="/practice">How it went</Link>
+      <a href={mark.home}>Back to your own Eterno</a>
+    </aside>
+  );
+}

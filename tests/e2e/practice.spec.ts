@@ -1,0 +1,50 @@
+import { expect, test } from './stack';
+
+test('a world of practice has a store of its own, is marked on every page, and says how it went', async ({
+  page,
+  emptyStack: stack,
+}) => {
+  await page.goto(`${stack.url}/practice`);
+  await page.getByLabel('Its waits pass').click();
+  await page.getByText('twenty times as quick').click();
+  await page.getByRole('button', { name: 'Begin number 9' }).click();
+  await expect(page.getByText('Its world is being made')).toBeVisible();
+  const there = page.getByRole('link', { name: 'Go there' });
+  await expect(there).toBeVisible();
+  const url = (await there.getAttribute('href'))!;
+  expect(new URL(url).origin).not.toBe(new URL(stack.url).origin);
+  const practice = await page.context().newPage();
+  const mark = practice.getByRole('complementary', { name: 'Practice' });
+  for (const path of ['/', '/rescue', '/store']) {
+    await practice.goto(url + path);
+    await expect(mark).toContainText('Nothing here touches your own handsets.');
+  }
+  await practice.goto(`${url}/try`);
+  await practice.getByRole('button', { name: 'Begin' }).click();
+  await practice.getByRole('button', { name: 'Start this round' }).click();
+  await practice.waitForURL(/\/rounds\/[0-9a-f-]{36}/);
+  await practice.getByRole('button', { name: 'Read it over the link' }).click();
+  await expect(practice.getByRole('heading', { name: /Step 2 of 5/ })).toBeVisible();
+  await mark.getByRole('link', { name: 'How it went' }).click();
+  const went = practice.getByRole('region', { name: /How Root without unlocking went/ });
+  await expect(went).toContainText('1 right, 0 luck, 0 wrong.');
+  await expect(mark.getByRole('link', { name: 'Back to your own Eterno' })).toHaveAttribute(
+    'href',
+    stack.url,
+  );
+
+  // nothing of it is here, and its end takes it all along
+  await page.goto(stack.url);
+  await expect(page.getByRole('button', { name: 'Put a handset on the bench' })).toBeVisible();
+  await page.goto(`${stack.url}/practice`);
+  await page.getByRole('button', { name: 'End it' }).click();
+  await expect(there).toHaveCount(0);
+  await expect
+    .poll(() =>
+      fetch(url).then(
+        () => 'answers',
+        () => 'gone',
+      ),
+    )
+    .toBe('gone');
+});

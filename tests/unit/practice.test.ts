@@ -1,0 +1,92 @@
+import { afterEach, describe, expect, it } from 'vitest';
+import { runStep } from '@/server/rounds/over-link';
+import { learnt, slipsHere } from '@/server/services/learnt-service';
+import { openPractice, ownPractice, practiceView, weighSlips } from '@/server/services/practice-service';
+import { addSlips, PRACTICE_WEIGHT, slipsOfPractice } from '@/server/services/practice-slips';
+import { setCable } from '@/server/services/stand-in-service';
+import { ended } from '../fixtures/ended-job';
+import { codeOf } from '../fixtures/expect-error';
+import { begin, version, walk } from '../fixtures/lane-walk';
+import type { LaneWorld } from '../fixtures/lane-world';
+import { LANE_PROFILE, laneWorld } from '../fixtures/lane-world';
+import { freshServer } from '../fixtures/server-world';
+
+/* How a round of practice went, and what of it comes back to one's own Eterno. */
+
+let world: LaneWorld | null = null;
+let server: Awaited<ReturnType<typeof freshServer>> | null = null;
+afterEach(async () => {
+  delete process.env.ETERNO_PRACTICE;
+  await world?.end();
+  await server?.end();
+  [world, server] = [null, null];
+});
+const inPractice = () => {
+  const scene = { kind: 'work', work: 5, seed: 0, pace: 20, faults: [] };
+  process.env.ETERNO_PRACTICE = JSON.stringify({ ...scene, home: 'http://127.0.0.1:3210' });
+};
+
+describe('a round of practice', () => {
+  it('is held against its plan step by step, from what is kept of it', async () => {
+    world = await laneWorld();
+    const round = await begin(world, 'first root', { lane: 'one-image-once' });
+    await walk(world, round, { until: 'write-root' });
+    await setCable(LANE_PROFILE, false);
+    await ended(await runStep(round, await version(round)));
+    await setCable(LANE_PROFILE, true);
+    await walk(world, round);
+    // one's own rounds are no practice
+    expect((await practiceView()).debriefs).toEqual([]);
+    inPractice();
+    const { own, debriefs } = await practiceView();
+    expect(own).toMatchObject({ home: 'http://127.0.0.1:3210', scene: { kind: 'work', work: 5 } });
+    const [one] = debriefs;
+    expect(one).toMatchObject({ roundId: round, state: 'closed', wipes: 0, wrong: 1 });
+    const write = one!.steps.findIndex(({ key }) => key === 'write-root');
+    expect(one!.steps[write]!.verdict).toBe('wrong');
+    expect(one!.steps[write]!.wrong).toHaveLength(1);
+    expect(one!.texts[write]!.title).toContain('init_boot');
+    expect(one!.steps.find(({ key }) => key === 'start')!.verdict).toBe('right');
+    expect(one!.ways.filter(({ chosen }) => chosen)).toHaveLength(1);
+    expect(await slipsHere()).toMatchObject({ 'cable lost': { slips: 1, chances: 2 } });
+  });
+  it('has no practice of its own', async () => {
+    server = await freshServer();
+    inPractice();
+    expect(ownPractice()!.title.length).toBeGreaterThan(0);
+    const scene = { kind: 'work', work: 5, seed: 0, pace: 1 } as const;
+    expect(await codeOf(() => openPractice(scene, 'http://127.0.0.1'))).toBe('refused');
+    expect(await codeOf(() => weighSlips(true))).toBe('refused');
+  });
+});
+
+describe('slips of practice', () => {
+  it('are added up apart from one’s own, and weigh only where that is wanted, as a share', async () => {
+    server = await freshServer();
+    const told = { 'early restart': { slips: 2, chances: 4 }, 'cable lost': { slips: 0, chances: 3 } };
+    await addSlips(told);
+    await addSlips(told);
+    expect(await slipsOfPractice()).toMatchObject({
+      weight: null,
+      counts: { 'early restart': { slips: 4, chances: 8 }, 'cable lost': { slips: 0, chances: 6 } },
+    });
+    expect((await learnt()).slips['early restart']).toEqual({ slips: 0, chances: 0 });
+    await weighSlips(true);
+    expect((await learnt()).slips['early restart']).toEqual({
+      slips: 4 * PRACTICE_WEIGHT,
+      chances: 8 * PRACTICE_WEIGHT,
+    });
+    // what this store itself says to another stays its own
+    expect((await slipsHere())['early restart']).toEqual({ slips: 0, chances: 0 });
+    await weighSlips(false);
+    expect((await learnt()).slips['early restart']).toEqual({ slips: 0, chances: 0 });
+  });
+  it('are counts, whatever another process says', async () => {
+    server = await freshServer();
+    const told = { 'early restart': { slips: -1, chances: 1e9 }, 'wrong slot': { slips: 0.5, chances: NaN } };
+    await addSlips(told);
+    const { counts } = await slipsOfPractice();
+    expect(counts['early restart']).toEqual({ slips: 0, chances: 10_000 });
+    expect(counts['wrong slot']).toEqual({ slips: 0, chances: 0 });
+  });
+});
