@@ -74,10 +74,9 @@ try {
   await page.getByRole('link', { name: 'Slots and images' }).click();
   await page.getByRole('heading', { name: 'What each partition holds' }).waitFor();
   await picture('handset-slots');
-  await page.getByRole('link', { name: /Spare/ }).first().click();
-  await page.getByRole('link', { name: /Before a wipe/ }).click();
-  await page.getByRole('heading', { name: 'The questions' }).waitFor();
-  await picture('handset-before-a-wipe');
+  await page.getByRole('link', { name: 'Practice' }).click();
+  await page.getByRole('heading', { name: 'Pieces of work' }).waitFor();
+  await picture('practice');
   await page
     .getByRole('link', { name: /Ridge camera/ })
     .first()

@@ -3,7 +3,7 @@ import { updateHandset } from '@/server/repositories/handset-repository';
 import { findRound, stepsOf } from '@/server/repositories/round-repository';
 import { runStep, sendToStepMode } from '@/server/rounds/over-link';
 import { roundView } from '@/server/rounds/round-view';
-import { isCableHeld } from '@/server/services/cable-desk';
+import { holdCable, isCableHeld, orderOver } from '@/server/services/cable-desk';
 import { agreeToCable, cableSettings, needCable, switchCable } from '@/server/services/cable-service';
 import { removeHandset } from '@/server/services/handset-life';
 import { cancelJob } from '@/server/services/jobs';
@@ -217,6 +217,14 @@ describe('who may hold a cable', () => {
     await needCable(world.handset);
     await updateHandset(world.handset, { link: 'stand-in', profile: 'lane' });
     expect(await codeOf(() => needCable(world.handset))).toBe('refused');
+  });
+  it('answers in time, or the line is lost', async () => {
+    world = await laneWorld();
+    const leave = holdCable(world.handset, 'asleep', () => undefined);
+    const order = { serial: null, work: { do: 'variables' } } as const;
+    expect(await codeOf(() => orderOver(world.handset, order, 20))).toBe('link-lost');
+    leave();
+    expect(await codeOf(() => orderOver(world.handset, order, 20))).toBe('link-lost');
   });
   it('is nobody where there is none: the step stays by hand', async () => {
     const { round } = await toTheCable();

@@ -291,6 +291,8 @@ describe('words on the bench', () => {
     ]);
     expect(sortedRows(rows).map((one) => one.name)).toEqual(['C', 'B', 'A']);
     expect(benchHeadline([row('A', 'proven', false)], 'Nov')[0]).toContain('newest build known');
+    // one alone is called by its name
+    expect(benchHeadline([row('A', 'proven', false, true)], 'Nov')).toEqual(['A newer build is out for A.']);
   });
   it('put what is out and may be taken before what has nothing to do, and before what waits', () => {
     const behind = (name: string, daysBehind: number, waits: string | null) =>

@@ -36,7 +36,7 @@ export function faultsOf({ seed }: Pick<Scene, 'seed'>): readonly HiddenFaultId[
 
 /** What it is called; of trouble only that there is some. */
 export function sceneTitle({ kind, work }: Scene): string {
-  if (kind === 'trouble') return 'Something is wrong with it';
+  if (kind === 'trouble') return 'Something is wrong with it.';
   return TRY_IT.find(({ n }) => n === work)?.sentence ?? `Piece of work ${work}`;
 }
 

@@ -15,7 +15,11 @@ export function benchHeadline(rows: readonly BenchRow[], month: string): readonl
   if (lost.length > 0)
     lines.push(`${listNames(lost.map((row) => row.name))} ${lost.length === 1 ? 'is' : 'are'} without root.`);
   if (waiting.length > 0)
-    lines.push(`A newer build is out for ${count(waiting.length)} of your ${count(rows.length)} handsets.`);
+    lines.push(
+      rows.length === 1
+        ? `A newer build is out for ${waiting[0]!.name}.`
+        : `A newer build is out for ${count(waiting.length)} of your ${count(rows.length)} handsets.`,
+    );
   if (lines.length === 0) lines.push(`${month}: every handset is on the newest build known.`);
   return lines;
 }

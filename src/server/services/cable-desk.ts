@@ -126,6 +126,11 @@ export interface Ordered extends Watch {
   readonly source?: ByteSource;
 }
 
+/** A page ends what its handset leaves unanswered before that: it is asleep, or frozen. */
+const SILENT_MS = 240_000;
+const wentSilent = () =>
+  new EternoError('link-lost', 'The page that holds its cable does not answer any more.');
+
 /**
  * Has the page that holds a handset's cable carry out an order.
  * @returns what the page answers, as it came
@@ -135,21 +140,32 @@ export interface Ordered extends Watch {
 export function orderOver(
   handsetId: string,
   { serial, work, source, signal, onProgress }: Ordered,
+  silentMs = SILENT_MS,
 ): Promise<unknown> {
   throwIfAborted(signal);
   const held = cables().get(handsetId);
   if (!held) throw new EternoError('link-lost', 'No page holds the cable of this handset.');
   const id = randomUUID();
   const stop = () => held.send({ stop: id });
+  let silent: ReturnType<typeof setTimeout> | undefined;
   return new Promise<unknown>((resolve, reject) => {
+    const listen = () => {
+      clearTimeout(silent);
+      silent = setTimeout(() => reject(wentSilent()), silentMs);
+    };
     held.orders.set(id, {
       source: source ?? null,
-      onProgress,
+      onProgress(progress) {
+        listen();
+        onProgress?.(progress);
+      },
       settle: (end) => ('error' in end ? reject(end.error) : resolve(end.value)),
     });
+    listen();
     signal?.addEventListener('abort', stop, { once: true });
     held.send({ order: { id, serial, work } });
   }).finally(() => {
+    clearTimeout(silent);
     held.orders.delete(id);
     signal?.removeEventListener('abort', stop);
   });
