@@ -33,7 +33,7 @@ async function putFault(url, profile) {
       headers: { 'content-type': 'application/json', origin: url },
       body: JSON.stringify({ profile, fault }),
     });
-    if (put.ok) return;
+    if (put.ok) return fault;
   }
   throw new Error('this handset can have none of the faults');
 }
@@ -47,8 +47,8 @@ try {
   server = started.server;
   const url = `http://127.0.0.1:${started.port}`;
   const { handsets } = JSON.parse(readFileSync(join(folder, 'run', 'stand-in.json'), 'utf8'));
-  if (faults.length > 0) await putFault(url, handsets[0].profile);
-  writeFileSync(join(folder, 'run', 'practice.json'), JSON.stringify({ pid: process.pid, url }));
+  const fault = faults.length > 0 ? await putFault(url, handsets[0].profile) : null;
+  writeFileSync(join(folder, 'run', 'practice.json'), JSON.stringify({ pid: process.pid, url, fault }));
 } catch (error) {
   process.stderr.write(`${error.message}\n`);
   await end(1);

@@ -154,6 +154,7 @@ export const newRoundSchema = object({
   target: string().max(300),
   limit: chanceLimit,
   install: string().max(64),
+  lane: string().max(60),
 });
 export const modulesQuerySchema = object({
   handset: string().uuid(),

@@ -1,5 +1,6 @@
 import { boolean, number, object, string } from 'yup';
 import { MOST_SCENE_BYTES } from '@/core/practice/scene';
+import { LIMIT_FIELDS } from './ways-query';
 
 /* What the Practice room sends. */
 
@@ -10,4 +11,11 @@ export const sceneSchema = object({
   pace: number<1 | 5 | 20>().oneOf([1, 5, 20]).required(),
 });
 export const sceneFileSchema = object({ text: string().max(MOST_SCENE_BYTES).required() });
+/** The way that was practised, in the address; nothing where none was. */
+export const sameWaySchema = object({
+  ...LIMIT_FIELDS,
+  goal: string().max(40),
+  limit: string().max(10),
+  lane: string().max(60),
+});
 export const weighSchema = object({ on: boolean().required() });

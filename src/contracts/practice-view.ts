@@ -1,5 +1,7 @@
 import type { Debrief } from '@/core/practice/debrief';
 import type { Scene } from '@/core/practice/scene';
+import type { HiddenFaultId } from '@/core/words/hidden-faults';
+import type { PastCase } from './rescue-view';
 import type { SlipCounts } from '@/core/planning/slips';
 
 /** What is said of this very Eterno where it is one of practice. */
@@ -18,6 +20,8 @@ export interface DebriefView extends Debrief {
   /** Titles of its steps, in their order; what each would have shown, in the words of its page. */
   readonly texts: readonly { readonly title: string; readonly see: string }[];
   /** The ways that were compared when it began. */
+  /** What it was for, its limits and its lane, as the address of the ways holds them, but for the handset. */
+  readonly again: Readonly<Record<string, string>>;
   readonly ways: readonly {
     readonly title: string;
     readonly minutes: readonly [number, number];
@@ -32,6 +36,14 @@ export interface SlipsOfPractice {
   readonly weight: number | null;
 }
 
+/** A scene of trouble: what it was is said once its case is closed. */
+export interface TroubleView {
+  readonly closed: readonly PastCase[];
+  readonly was: { readonly fault: HiddenFaultId; readonly named: boolean } | null;
+  /** Times that everything on it was erased. */
+  readonly wipes: number;
+}
+
 export interface PracticeView {
   /** Null in an Eterno of one's own. */
   readonly own: OwnPractice | null;
@@ -44,5 +56,9 @@ export interface PracticeView {
     readonly jobId: string;
   } | null;
   readonly debriefs: readonly DebriefView[];
+  /** Null where no trouble is practised here. */
+  readonly trouble: TroubleView | null;
+  /** A way of practice that is to be gone with a handset of one's own: where it begins, for each of them. */
+  readonly same: readonly { readonly name: string; readonly href: string }[] | null;
   readonly slips: SlipsOfPractice;
 }

@@ -23,11 +23,19 @@ test('a world of practice has a store of its own, is marked on every page, and s
   await practice.getByRole('button', { name: 'Begin' }).click();
   await practice.getByRole('button', { name: 'Start this round' }).click();
   await practice.waitForURL(/\/rounds\/[0-9a-f-]{36}/);
+  // how it is done is said to who asks
+  await expect(practice.getByText('You will see')).toHaveCount(0);
+  await practice.getByRole('button', { name: 'Show me how' }).click();
+  await expect(practice.getByText('You will see')).toBeVisible();
   await practice.getByRole('button', { name: 'Read it over the link' }).click();
   await expect(practice.getByRole('heading', { name: /Step 2 of 5/ })).toBeVisible();
   await mark.getByRole('link', { name: 'How it went' }).click();
   const went = practice.getByRole('region', { name: /How Root without unlocking went/ });
   await expect(went).toContainText('1 right, 0 luck, 0 wrong.');
+  await expect(went).toContainText('A hint was asked for at one step.');
+  await went.getByRole('link', { name: 'Go this way with a handset of your own' }).click();
+  await expect(practice.getByText('Put a handset on the bench first')).toBeVisible();
+  await practice.goBack();
   await expect(mark.getByRole('link', { name: 'Back to your own Eterno' })).toHaveAttribute(
     'href',
     stack.url,

@@ -1,8 +1,18 @@
+import { mkdir, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
 import { afterEach, describe, expect, it } from 'vitest';
 import { runStep } from '@/server/rounds/over-link';
 import { learnt, slipsHere } from '@/server/services/learnt-service';
-import { openPractice, ownPractice, practiceView, weighSlips } from '@/server/services/practice-service';
+import {
+  askHint,
+  openPractice,
+  ownPractice,
+  practiceView,
+  weighSlips,
+} from '@/server/services/practice-service';
 import { addSlips, PRACTICE_WEIGHT, slipsOfPractice } from '@/server/services/practice-slips';
+import { closeCase } from '@/server/services/rescue-cases';
+import { NEW_CASE } from '@/contracts/rescue-view';
 import { setCable } from '@/server/services/stand-in-service';
 import { ended } from '../fixtures/ended-job';
 import { codeOf } from '../fixtures/expect-error';
@@ -21,8 +31,8 @@ afterEach(async () => {
   await server?.end();
   [world, server] = [null, null];
 });
-const inPractice = () => {
-  const scene = { kind: 'work', work: 5, seed: 0, pace: 20, faults: [] };
+const inPractice = (kind: 'work' | 'trouble' = 'work') => {
+  const scene = { kind, work: 5, seed: 0, pace: 20, faults: [] };
   process.env.ETERNO_PRACTICE = JSON.stringify({ ...scene, home: 'http://127.0.0.1:3210' });
 };
 
@@ -31,6 +41,10 @@ describe('a round of practice', () => {
     world = await laneWorld();
     const round = await begin(world, 'first root', { lane: 'one-image-once' });
     await walk(world, round, { until: 'write-root' });
+    expect(await codeOf(() => askHint(round))).toBe('refused');
+    inPractice();
+    await askHint(round);
+    delete process.env.ETERNO_PRACTICE;
     await setCable(LANE_PROFILE, false);
     await ended(await runStep(round, await version(round)));
     await setCable(LANE_PROFILE, true);
@@ -44,11 +58,40 @@ describe('a round of practice', () => {
     expect(one).toMatchObject({ roundId: round, state: 'closed', wipes: 0, wrong: 1 });
     const write = one!.steps.findIndex(({ key }) => key === 'write-root');
     expect(one!.steps[write]!.verdict).toBe('wrong');
+    expect(one!.steps[write]!).toMatchObject({ hinted: true });
     expect(one!.steps[write]!.wrong).toHaveLength(1);
+    // the same way with a handset of one's own: goal, limits and lane, and nothing of this world
+    expect(one!.again).toMatchObject({ goal: 'first root', lane: 'one-image-once', computer: 'yes' });
+    expect(Object.keys(one!.again)).not.toContain('handset');
+    delete process.env.ETERNO_PRACTICE;
+    const { same } = await practiceView(one!.again);
+    expect(same).toEqual([{ name: 'North', href: expect.stringContaining('lane=one-image-once') as string }]);
+    inPractice();
     expect(one!.texts[write]!.title).toContain('init_boot');
     expect(one!.steps.find(({ key }) => key === 'start')!.verdict).toBe('right');
     expect(one!.ways.filter(({ chosen }) => chosen)).toHaveLength(1);
     expect(await slipsHere()).toMatchObject({ 'cable lost': { slips: 1, chances: 2 } });
+  });
+  it('of trouble says what it was once its case is closed, and whether it was found', async () => {
+    world = await laneWorld();
+    inPractice('trouble');
+    await mkdir(join(world.dir, 'run'), { recursive: true });
+    await writeFile(
+      join(world.dir, 'run', 'practice.json'),
+      JSON.stringify({ pid: 1, url: '', fault: 'no-tries' }),
+    );
+    expect((await practiceView()).trouble).toEqual({ closed: [], was: null, wipes: 0 });
+    const state = { ...NEW_CASE, symptoms: ['in-bootloader'] } as const;
+    const of = { handsetId: world.handset, like: null, rung: null } as const;
+    await closeCase({ ...of, state, repair: 'stock-image', cause: 'root-image' });
+    expect((await practiceView()).trouble!.was).toEqual({ fault: 'no-tries', named: false });
+    await closeCase({ ...of, state, repair: 'select-again', cause: 'tries' });
+    const { was, closed } = (await practiceView()).trouble!;
+    expect(was).toEqual({ fault: 'no-tries', named: true });
+    expect(closed).toHaveLength(2);
+    // a piece of work has no trouble to tell of
+    inPractice();
+    expect((await practiceView()).trouble).toBeNull();
   });
   it('has no practice of its own', async () => {
     server = await freshServer();

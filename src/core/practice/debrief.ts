@@ -17,8 +17,8 @@ export type StepVerdict = 'right' | 'luck' | 'wrong' | 'open';
 /** What happened in a round, beside its steps. */
 export interface Happened {
   readonly at: number;
-  /** `failed` a step; `slip` a restart that was held back and came; `undone` the stock image put back; `anew` planned. */
-  readonly kind: 'failed' | 'slip' | 'undone' | 'anew';
+  /** `hint` how it is done was asked for; `failed` a step; `slip` a restart that was held back and came; `undone` the stock image put back; `anew` planned. */
+  readonly kind: 'hint' | 'failed' | 'slip' | 'undone' | 'anew';
   readonly key: string | null;
   /** What was seen, in words. */
   readonly what: string;
@@ -32,6 +32,8 @@ export interface DebriefStep {
   readonly planned: number;
   /** What went wrong there, in the order in which it did. */
   readonly wrong: readonly string[];
+  /** How it is done was asked for. */
+  readonly hinted: boolean;
   /** Why it was luck. */
   readonly luck: 'only said' | 'past a check' | null;
   /** What was to be shown, or the check that was overridden, so that it had been known. */
@@ -43,6 +45,8 @@ export interface Debrief {
   readonly right: number;
   readonly luck: number;
   readonly wrong: number;
+  /** Steps for which a hint was asked. */
+  readonly hinted: number;
   /** Minutes that were worked, and that the plan took: of what is done. */
   readonly minutes: number;
   readonly planned: number;
@@ -88,6 +92,7 @@ function debriefStep(
     minutes: seconds === null ? null : seconds / 60,
     planned: step.planned.minutes[1],
     wrong: wrong.map(({ what }) => what),
+    hinted: happened.some(({ kind, key }) => kind === 'hint' && key === step.key),
     luck,
     wouldShow: wrong.some(({ kind }) => kind === 'slip')
       ? 'the held restart'
@@ -110,6 +115,7 @@ export function debrief({ steps, happened, overridden, wipes, plannedWipes }: To
     right: count('right'),
     luck: count('luck'),
     wrong: count('wrong'),
+    hinted: lines.filter(({ hinted }) => hinted).length,
     minutes: sum(({ minutes }) => minutes ?? 0),
     planned: sum(({ planned }) => planned),
     wipes: Math.max(0, wipes - plannedWipes),

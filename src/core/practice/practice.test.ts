@@ -7,6 +7,7 @@ import type { Happened } from './debrief';
 import { debrief } from './debrief';
 import type { Scene } from './scene';
 import {
+  CAUSE_OF_FAULT,
   checkScene,
   faultsOf,
   MOST_SCENE_BYTES,
@@ -53,6 +54,7 @@ describe('a scene', () => {
     expect([...faultsOf(TROUBLE)].sort()).toEqual([...HIDDEN_FAULT_IDS].sort());
     const first = HIDDEN_FAULT_IDS.map((_, seed) => faultsOf({ seed })[0]);
     expect(new Set(first).size).toBe(HIDDEN_FAULT_IDS.length);
+    expect(new Set(HIDDEN_FAULT_IDS.map((fault) => CAUSE_OF_FAULT[fault])).size).toBe(first.length);
     for (const fault of HIDDEN_FAULT_IDS) expect(sceneTitle(TROUBLE)).not.toContain(fault);
   });
   it('of work is one that there is', () => {
@@ -128,6 +130,15 @@ describe('a debrief', () => {
       happened: [{ at: 1, kind: 'slip', key: 'take-update', what: 'early restart' }],
     });
     expect(steps[0]).toMatchObject({ verdict: 'wrong', wouldShow: 'the held restart' });
+  });
+  it('says where a hint was asked for, which makes nothing wrong', () => {
+    const hint: Happened = { at: 1, kind: 'hint', key: 'start', what: '' };
+    const { steps, hinted } = of([step('write-root'), step('start')], { happened: [hint, hint] });
+    expect(steps.map((one) => [one.verdict, one.hinted])).toEqual([
+      ['right', false],
+      ['right', true],
+    ]);
+    expect(hinted).toBe(1);
   });
   it('counts no wipe that the plan has, and nothing of a round in which nothing was done', () => {
     expect(of([], { wipes: 0, plannedWipes: 1 })).toMatchObject({

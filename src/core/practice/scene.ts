@@ -2,6 +2,7 @@ import { EternoError } from '../errors';
 import { boundedJson } from '../bounded-json';
 import { TRY_IT } from '../try-it/works';
 import type { HiddenFaultId } from '../words/hidden-faults';
+import type { CauseId } from '../words/rescue';
 import { HIDDEN_FAULT_IDS } from '../words/hidden-faults';
 
 /*
@@ -33,6 +34,19 @@ export function faultsOf({ seed }: Pick<Scene, 'seed'>): readonly HiddenFaultId[
   const first = seed % HIDDEN_FAULT_IDS.length;
   return [...HIDDEN_FAULT_IDS.slice(first), ...HIDDEN_FAULT_IDS.slice(0, first)];
 }
+
+/** What each fault is among the causes of trouble. */
+export const CAUSE_OF_FAULT: Readonly<Record<HiddenFaultId, CauseId>> = {
+  'bad-module': 'module',
+  'rotted-image': 'root-image',
+  'wrong-slot': 'wrong-slot',
+  'foreign-vendor-boot': 'vendor-boot',
+  'no-tries': 'tries',
+  'unopened-data': 'data',
+  'cut-write': 'half-build',
+  'stuck-update': 'snapshot',
+  'dead-cable': 'cable',
+};
 
 /** What it is called; of trouble only that there is some. */
 export function sceneTitle({ kind, work }: Scene): string {

@@ -1,7 +1,9 @@
 'use client';
 import { Button } from 'antd';
-import type { DebriefView, OwnPractice } from '@/contracts/practice-view';
+import type { DebriefView, OwnPractice, TroubleView } from '@/contracts/practice-view';
 import type { DebriefStep, StepVerdict } from '@/core/practice/debrief';
+import { HIDDEN_FAULT_WORDS } from '@/core/words/hidden-faults';
+import { CAUSE_WORDS, REPAIR_WORDS } from '@/core/words/rescue';
 import { Link } from '@/ui/link';
 import { NextStrip } from '@/ui/next-strip';
 import styles from './practice.module.css';
@@ -27,9 +29,11 @@ const minutes = (value: number) => (value < 1 ? `${Math.round(value * 60)} s` : 
 export function Debriefs({
   own,
   debriefs,
+  trouble,
 }: {
   readonly own: OwnPractice;
   readonly debriefs: readonly DebriefView[];
+  readonly trouble: TroubleView | null;
 }) {
   return (
     <>
@@ -45,14 +49,39 @@ export function Debriefs({
         <b>{own.title}</b>{' '}
         {debriefs.length === 0 ? 'Nothing was done here yet.' : 'Each step is held against the plan.'}
       </NextStrip>
+      {trouble ? <Trouble trouble={trouble} /> : null}
       {debriefs.map((one) => (
-        <OneRound key={one.roundId} one={one} />
+        <OneRound key={one.roundId} one={one} home={own.home} />
       ))}
     </>
   );
 }
 
-function OneRound({ one }: { readonly one: DebriefView }) {
+/** What the trouble was, once its case is closed. */
+function Trouble({ trouble: { closed, was, wipes } }: { readonly trouble: TroubleView }) {
+  return (
+    <section aria-label="What the trouble was">
+      <h2>What it was</h2>
+      {was === null ? (
+        <p className="soft">Close its case in the Rescue room: then this page says what was put into it.</p>
+      ) : (
+        <p>
+          <b>{HIDDEN_FAULT_WORDS[was.fault]}.</b>{' '}
+          {was.named ? 'That is what you closed its case with.' : 'You closed its case with another cause.'}{' '}
+          {wipes > 0 ? <b className="bad">Its data was erased.</b> : 'Its data is there.'}
+        </p>
+      )}
+      {closed.map(({ at, minutes: took, cause, helped }) => (
+        <p key={at} className="small">
+          Closed{took === null ? '' : ` after ${took} min`}: {cause ? CAUSE_WORDS[cause] : 'no cause named'}
+          {helped.repair ? `, by “${REPAIR_WORDS[helped.repair]}”` : ''}.
+        </p>
+      ))}
+    </section>
+  );
+}
+
+function OneRound({ one, home }: { readonly one: DebriefView; readonly home: string }) {
   return (
     <section aria-label={`How ${one.title} went`}>
       <h2>
@@ -62,6 +91,9 @@ function OneRound({ one }: { readonly one: DebriefView }) {
         <b>
           {one.right} right, {one.luck} luck, {one.wrong} wrong.
         </b>{' '}
+        {one.hinted > 0
+          ? `A hint was asked for at ${one.hinted === 1 ? 'one step' : `${one.hinted} steps`}. `
+          : ''}
         {minutes(one.minutes)} of work, where the plan takes {minutes(one.planned)} at most.
         {one.wipes > 0 ? (
           <b className="bad">
@@ -87,7 +119,10 @@ function OneRound({ one }: { readonly one: DebriefView }) {
           {one.steps.map((step, i) => (
             <tr key={`${i} ${step.key}`}>
               <td>{one.texts[i]!.title}</td>
-              <td className={VERDICTS[step.verdict].tone}>{VERDICTS[step.verdict].words}</td>
+              <td className={VERDICTS[step.verdict].tone}>
+                {VERDICTS[step.verdict].words}
+                {step.hinted ? <span className="soft">, with a hint</span> : null}
+              </td>
               <td className="mono small">
                 {step.minutes === null ? '' : `${minutes(step.minutes)} of ${minutes(step.planned)}`}
               </td>
@@ -116,6 +151,9 @@ function OneRound({ one }: { readonly one: DebriefView }) {
           .
         </p>
       ) : null}
+      <Button href={`${home}/practice?${new URLSearchParams(one.again).toString()}`}>
+        Go this way with a handset of your own
+      </Button>
       <p className={styles.after}>
         {one.state === 'open'
           ? 'This round is open still.'

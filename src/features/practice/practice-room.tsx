@@ -1,5 +1,8 @@
 'use client';
+import { Button } from 'antd';
 import type { PracticeView } from '@/contracts/practice-view';
+import { Link } from '@/ui/link';
+import { NextStrip } from '@/ui/next-strip';
 import { Debriefs } from './debriefs';
 import styles from './practice.module.css';
 import { Scenes } from './scenes';
@@ -12,7 +15,7 @@ export function PracticeRoom({ view }: { readonly view: PracticeView }) {
     return (
       <div className={styles.room}>
         <h1>How it went</h1>
-        <Debriefs own={view.own} debriefs={view.debriefs} />
+        <Debriefs own={view.own} debriefs={view.debriefs} trouble={view.trouble} />
       </div>
     );
   return (
@@ -22,9 +25,30 @@ export function PracticeRoom({ view }: { readonly view: PracticeView }) {
         A simulated handset in an Eterno of its own: another store, another vault, other processes. Nothing
         that you do there reaches your own handsets, their records or their times.
       </p>
+      {view.same ? <SameWay handsets={view.same} /> : null}
       <OpenWorld open={view.open} />
       <Scenes works={view.works} />
       <Slips slips={view.slips} />
     </div>
+  );
+}
+
+/** What was learnt in practice, as a round of one's own: the same goal, limits and lane. */
+function SameWay({ handsets }: { readonly handsets: NonNullable<PracticeView['same']> }) {
+  return (
+    <NextStrip action={null}>
+      {handsets.length === 0 ? (
+        'Put a handset on the bench first: then what you practised can be begun for it.'
+      ) : (
+        <span>
+          The same way for a handset of your own. Nothing is begun before you have seen its plan:{' '}
+          {handsets.map(({ name, href }) => (
+            <Link key={href} href={href}>
+              <Button size="small">{name}</Button>
+            </Link>
+          ))}
+        </span>
+      )}
+    </NextStrip>
   );
 }

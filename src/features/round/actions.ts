@@ -45,6 +45,7 @@ import {
 import { needFree } from '@/server/services/cable-desk';
 import { agreeToCable, needCable } from '@/server/services/cable-service';
 import { tokenAtStep } from '@/server/rounds/unlock-token';
+import { askHint } from '@/server/services/practice-service';
 import { typeFact } from '@/server/services/fact-service';
 import { sayWayAt } from '@/server/services/say-way';
 import { closePutBackByHand, notePutBack } from '@/server/services/put-back-service';
@@ -126,6 +127,10 @@ export async function cableReadyAction(handset: string, page: string): Promise<O
     await needCable(input.handset);
     needFree(input.handset, input.page);
   });
+}
+/** In practice: how the step is done was asked for. */
+export async function askHintAction(at: At): Promise<Outcome<void>> {
+  return checked(roundStepSchema, at, ({ roundId }) => askHint(roundId));
 }
 export async function saidToLoopAction(at: At): Promise<Outcome<void>> {
   return atStep(roundStepSchema, at, ({ roundId }) => saidToLoop(roundId));

@@ -20,19 +20,26 @@ import styles from './round.module.css';
 /** The lane that is open: the one that was picked, else the one of last time, else ours. */
 function chosenOf({ plans, last, pick }: WaysView, picked: string | null): LanePlanView | undefined {
   const lastLane = plans.find(({ lane }) => lane.id === last?.lane)?.lane.id ?? null;
-  const chosen = picked ?? lastLane ?? pick;
-  return plans.find(({ lane }) => lane.id === chosen) ?? plans[0];
+  const named = (id: string | null) => plans.find(({ lane }) => lane.id === id);
+  return named(picked) ?? named(lastLane ?? pick) ?? plans[0];
 }
 
 /**
  * Every way to what is wanted, side by side before anything is begun: each was played on the machine before
  * it is shown.
  */
-export function ChooseLane({ ways }: { readonly ways: WaysView }) {
+export function ChooseLane({
+  ways,
+  asked,
+}: {
+  readonly ways: WaysView;
+  /** The lane that the address asks for, where it is one of them. */
+  readonly asked: string | null;
+}) {
   const router = useRouter();
   const { handset } = ways;
   useCurrentHandset(handset.id);
-  const [picked, setPicked] = useState<string | null>(null);
+  const [picked, setPicked] = useState(asked);
   const plan = chosenOf(ways, picked);
   // what was ticked shows at once, before the plans are there
   const [limits, setLimits] = useState(ways.limits);

@@ -15,6 +15,7 @@ import { ComingBack } from './coming-back';
 import styles from './round.module.css';
 import { ChangedForNow } from './changed-for-now';
 import { CloseForm } from './close-form';
+import { Hint, HintsOfStep } from './hints';
 import { useCableLeads } from './over-cable';
 import { ProveAgain } from './prove-again';
 import { SignOff } from './sign-off-table';
@@ -41,69 +42,84 @@ export function CurrentStep({ round, step, actions, hand, openHand, now }: StepP
   const cableLeads = useCableLeads(round);
   const isTimed = step.mode !== 'computer' && !UNTIMED.includes(step.key);
   return (
-    <section aria-label={step.title}>
-      <h1>
-        Step {number} of {round.steps.length}: {step.title}
-      </h1>
-      {step.isNew ? <b className={styles.fresh}>New since the last round of this kind</b> : null}
-      <StepTrouble step={step} />
-      <p style={{ marginTop: 8 }}>{step.text.todo}</p>
-      <Cautions step={step} />
-      <KeysOfStep round={round} step={step} />
-      {round.comingBack ? (
-        <ComingBack
-          back={round.comingBack}
-          byHand={round.handset.link === 'hand' || hand}
-          actions={actions}
-        />
-      ) : null}
-      <StepActions round={round} step={step} actions={actions} openHand={openHand} />
-      <RunningJob jobId={round.runningJob} />
-      {isTimed ? <WatchLine step={step} now={now} /> : null}
-      {round.handset.link === 'stand-in' ? <Loops step={step} actions={actions} /> : null}
-      <AskedFacts round={round} />
-      {hand && round.hand && !isUnderWay(round, step) ? (
-        <ByHand
-          key={`${step.id} ${step.state}`}
-          second={cableLeads}
-          hand={round.hand}
-          asks={round.asks}
-          step={step}
-          actions={actions}
-        />
-      ) : null}
-      <Prompts step={step} />
-      <div className={styles.cols}>
-        <div>
-          <h3>You will see</h3>
-          <p>{step.text.see}</p>
-        </div>
-        <div>
-          <h3>Don’t</h3>
-          <p>{step.text.dont}</p>
-        </div>
-        <div>
-          <h3>If you see something else</h3>
-          <p>{step.text.otherwise}</p>
-        </div>
-        <div>
-          <h3>If you stop after this step</h3>
-          <p>{step.ifItEndsHere}</p>
-        </div>
+    <HintsOfStep key={step.id} actions={actions}>
+      <section aria-label={step.title}>
+        <h1>
+          Step {number} of {round.steps.length}: {step.title}
+        </h1>
+        {step.isNew ? <b className={styles.fresh}>New since the last round of this kind</b> : null}
+        <StepTrouble step={step} />
+        <Hint asks>
+          <p style={{ marginTop: 8 }}>{step.text.todo}</p>
+        </Hint>
+        <Cautions step={step} />
+        <Hint>
+          <KeysOfStep round={round} step={step} />
+        </Hint>
+        {round.comingBack ? (
+          <ComingBack
+            back={round.comingBack}
+            byHand={round.handset.link === 'hand' || hand}
+            actions={actions}
+          />
+        ) : null}
+        <StepActions round={round} step={step} actions={actions} openHand={openHand} />
+        <RunningJob jobId={round.runningJob} />
+        {isTimed ? <WatchLine step={step} now={now} /> : null}
+        {round.handset.link === 'stand-in' ? <Loops step={step} actions={actions} /> : null}
+        <AskedFacts round={round} />
+        {hand && round.hand && !isUnderWay(round, step) ? (
+          <ByHand
+            key={`${step.id} ${step.state}`}
+            second={cableLeads}
+            hand={round.hand}
+            asks={round.asks}
+            step={step}
+            actions={actions}
+          />
+        ) : null}
+        <Hint>
+          <Prompts step={step} />
+          <StepTexts step={step} />
+        </Hint>
+        <WordsOfStep key={`words ${step.id}`} round={round} step={step} />
+        <ChangedForNow round={round} step={step} actions={actions} />
+        {(step.stage === 'Flash' || step.key === 'check') && (round.image ?? round.stock) ? (
+          <Images round={round} />
+        ) : null}
+        {step.key === 'close' ? (
+          <>
+            <SignOff round={round} actions={actions} />
+            <ProveAgain round={round} actions={actions} />
+            <CloseForm round={round} actions={actions} />
+          </>
+        ) : null}
+      </section>
+    </HintsOfStep>
+  );
+}
+
+/** What will be seen, what not to do, and what if it is otherwise. */
+function StepTexts({ step }: { step: RoundStepView }) {
+  return (
+    <div className={styles.cols}>
+      <div>
+        <h3>You will see</h3>
+        <p>{step.text.see}</p>
       </div>
-      <WordsOfStep key={`words ${step.id}`} round={round} step={step} />
-      <ChangedForNow round={round} step={step} actions={actions} />
-      {(step.stage === 'Flash' || step.key === 'check') && (round.image ?? round.stock) ? (
-        <Images round={round} />
-      ) : null}
-      {step.key === 'close' ? (
-        <>
-          <SignOff round={round} actions={actions} />
-          <ProveAgain round={round} actions={actions} />
-          <CloseForm round={round} actions={actions} />
-        </>
-      ) : null}
-    </section>
+      <div>
+        <h3>Don’t</h3>
+        <p>{step.text.dont}</p>
+      </div>
+      <div>
+        <h3>If you see something else</h3>
+        <p>{step.text.otherwise}</p>
+      </div>
+      <div>
+        <h3>If you stop after this step</h3>
+        <p>{step.ifItEndsHere}</p>
+      </div>
+    </div>
   );
 }
 

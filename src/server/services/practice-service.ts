@@ -4,23 +4,30 @@ import { spawn } from 'node:child_process';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { JobView } from '@/contracts/job-view';
-import type { DebriefView, OwnPractice, PracticeView } from '@/contracts/practice-view';
+import type { DebriefView, OwnPractice, PracticeView, TroubleView } from '@/contracts/practice-view';
+import { waysQuery } from '@/contracts/ways-query';
 import { EternoError, throwIfAborted } from '@/core/errors';
 import type { SlipCounts } from '@/core/planning/slips';
 import type { Happened } from '@/core/practice/debrief';
 import { debrief } from '@/core/practice/debrief';
 import type { Scene } from '@/core/practice/scene';
-import { checkScene, faultsOf, sceneTitle } from '@/core/practice/scene';
+import { CAUSE_OF_FAULT, checkScene, faultsOf, sceneTitle } from '@/core/practice/scene';
 import type { Round, RoundStep } from '@/core/rounds/round';
+import { currentStep } from '@/core/rounds/round';
 import { STEP_KINDS } from '@/core/steps/step-table';
 import { TRY_IT } from '@/core/try-it/works';
+import type { HiddenFaultId } from '@/core/words/hidden-faults';
+import { isHiddenFault } from '@/core/words/hidden-faults';
 import { dataDir } from '../db/data-dir';
-import { listEvents } from '../repositories/event-repository';
+import { appendEvent, listEvents } from '../repositories/event-repository';
 import { listHandsets } from '../repositories/handset-repository';
 import { listRounds, stepsOf } from '../repositories/round-repository';
+import { PLAIN_LIMITS } from '../rounds/opening';
 import { aboutStep, roundContext } from '../rounds/round-context';
+import { now } from './clock';
 import { startJob, stopJob } from './jobs';
 import { addSlips, slipsOfPractice, weighPractice } from './practice-slips';
+import { pastCases } from './rescue-cases';
 import { standInView } from './stand-in-service';
 
 /*
@@ -138,7 +145,18 @@ export async function weighSlips(on: boolean): Promise<void> {
   await weighPractice(on);
 }
 
+/** How the step to do now is done was asked for. @throws {EternoError} `refused` outside practice */
+export async function askHint(roundId: string): Promise<void> {
+  if (!ownPractice()) throw new EternoError('refused', 'Hints are asked for in practice only.');
+  const { steps, handset } = await roundContext(roundId);
+  const step = currentStep(steps);
+  if (step === null) return;
+  const data = { version: 1, key: step.key };
+  await appendEvent({ at: now(), handsetId: handset.id, roundId, kind: 'hint-asked', data });
+}
+
 const KINDS: Readonly<Record<string, Happened['kind']>> = {
+  'hint-asked': 'hint',
   'step-failed': 'failed',
   slip: 'slip',
   'stock-put-back': 'undone',
@@ -157,6 +175,13 @@ async function happenedIn(round: Round, steps: readonly RoundStep[]): Promise<Ha
       return [{ at, kind: known, key: told.key ?? (known === 'slip' ? holding : null), what }];
     })
     .sort((one, two) => one.at - two.at);
+}
+
+/** A package of this world is in no other: the way is asked for without it. */
+function againOf({ kind, lane, plan }: Round): Record<string, string> {
+  const { install: _install, ...limits } = plan.limits ?? PLAIN_LIMITS;
+  const { handset: _handset, ...wanted } = waysQuery('', kind, limits, null);
+  return { ...wanted, lane };
 }
 
 async function debriefOf(round: Round): Promise<DebriefView> {
@@ -182,6 +207,7 @@ async function debriefOf(round: Round): Promise<DebriefView> {
       const { title, see } = STEP_KINDS[step.key].text(aboutStep(context, step));
       return { title, see };
     }),
+    again: againOf(round),
     ways: compared.map(({ title, minutes, chosen }) => ({ title, minutes, chosen })),
   };
 }
@@ -196,7 +222,41 @@ async function debriefs(): Promise<DebriefView[]> {
   return all;
 }
 
-export async function practiceView(): Promise<PracticeView> {
+/** The fault that was put in when this world was made; null where nobody wrote it down. */
+async function faultHere(): Promise<HiddenFaultId | null> {
+  const path = join(/*turbopackIgnore: true*/ dataDir(), 'run', 'practice.json');
+  const told = await readFile(/*turbopackIgnore: true*/ path, 'utf8').catch(() => '{}');
+  const { fault } = JSON.parse(told) as { readonly fault?: unknown };
+  return typeof fault === 'string' && isHiddenFault(fault) ? fault : null;
+}
+
+async function troubleHere(): Promise<TroubleView | null> {
+  if (ownPractice()?.scene.kind !== 'trouble') return null;
+  const [handset] = await listHandsets();
+  if (!handset) return null;
+  const closed = await pastCases(handset.id);
+  const fault = closed.length === 0 ? null : await faultHere();
+  const standIn = handset.profile === null ? null : await standInView(handset.profile);
+  return {
+    closed,
+    was: fault && { fault, named: closed.some(({ cause }) => cause === CAUSE_OF_FAULT[fault]) },
+    wipes: standIn?.state.data.wipes ?? 0,
+  };
+}
+
+/** Where the way that was practised begins for each handset of one's own. */
+async function sameWay(wanted: Readonly<Record<string, string>> | null): Promise<PracticeView['same']> {
+  if (wanted === null || ownPractice() !== null) return null;
+  return (await listHandsets()).map(({ id, name }) => ({
+    name,
+    href: `/rounds/new?${new URLSearchParams({ handset: id, ...wanted }).toString()}`,
+  }));
+}
+
+/** @param wanted a way of practice, as a debrief gives it; null where none is asked for */
+export async function practiceView(
+  wanted: Readonly<Record<string, string>> | null = null,
+): Promise<PracticeView> {
   const open = kept.eternoPractice ?? null;
   const isThere = open !== null && open.child.exitCode === null && open.child.signalCode === null;
   return {
@@ -207,6 +267,8 @@ export async function practiceView(): Promise<PracticeView> {
         ? { scene: open.scene, title: sceneTitle(open.scene), url: open.url, jobId: open.jobId }
         : null,
     debriefs: await debriefs(),
+    trouble: await troubleHere(),
+    same: await sameWay(wanted),
     slips: await slipsOfPractice(),
   };
 }

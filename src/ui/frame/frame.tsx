@@ -9,7 +9,7 @@ import styles from './frame.module.css';
 import { KeysProvider } from './keys';
 import { LiveProvider } from './live';
 import type { PracticeMark } from './practice-strip';
-import { PracticeStrip } from './practice-strip';
+import { PracticeProvider, PracticeStrip } from './practice-strip';
 import { Dues } from './dues';
 import { CurrentHandsetProvider, Shelf } from './shelf';
 import { ServerGone } from './server-gone';
@@ -49,7 +49,9 @@ export function Frame({ look, since, handsets, dues, dueInMs, vault, demo, pract
                   {practice ? <PracticeStrip mark={practice} /> : null}
                   <TopRow demo={demo} practice={practice !== null} />
                   <Shelf handsets={handsets} />
-                  <main id="room">{children}</main>
+                  <main id="room">
+                    <PracticeProvider value={practice}>{children}</PracticeProvider>
+                  </main>
                 </div>
                 <StatusLine
                   handsets={handsets}

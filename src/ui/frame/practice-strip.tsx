@@ -1,3 +1,5 @@
+'use client';
+import { createContext, useContext } from 'react';
 import { Link } from '../link';
 import styles from './frame.module.css';
 
@@ -6,6 +8,11 @@ export interface PracticeMark {
   readonly title: string;
   readonly home: string;
 }
+
+const PracticeContext = createContext<PracticeMark | null>(null);
+export const PracticeProvider = PracticeContext.Provider;
+/** Whether this is practice: hints are there only for who asks for them. */
+export const useIsPractice = (): boolean => useContext(PracticeContext) !== null;
 
 /** Above every room of practice. */
 export function PracticeStrip({ mark }: { readonly mark: PracticeMark }) {

@@ -13,7 +13,7 @@ interface Props {
 /** Lanes to a goal side by side, before a round is begun. */
 export default async function NewRoundPage({ searchParams }: Props) {
   const query = await newRoundSchema.validate(await searchParams).catch(() => notFound());
-  const { handset, ...wanted } = query;
+  const { handset, lane, ...wanted } = query;
   const open = await openRound(handset);
   if (open) redirect(`/rounds/${open.id}`);
   const wish = readWish(wanted);
@@ -21,5 +21,5 @@ export default async function NewRoundPage({ searchParams }: Props) {
     if (thrown instanceof EternoError && thrown.code === 'not-found') notFound();
     throw thrown;
   });
-  return <ChooseLane key={JSON.stringify(wish)} ways={ways} />;
+  return <ChooseLane key={JSON.stringify(wish)} ways={ways} asked={lane ?? null} />;
 }
