@@ -35,6 +35,11 @@ export function makeDemo(env) {
   runOnce('src/demo/make-demo.ts', { ...env, ETERNO_NOW: '2026-10-08T09:20:00Z' });
 }
 
+/** Makes a copy of a handset of another data folder, with the store and the shelves that belong to it. */
+export function makeOwn(env, handsetId, from) {
+  runOnce('src/demo/make-own.ts', env, handsetId, from);
+}
+
 export function migrate(env) {
   runOnce('src/server/db/migrate-command.ts', env);
 }

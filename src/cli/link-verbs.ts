@@ -107,7 +107,13 @@ function portOf(text: string | undefined): number {
 
 const untilStopped = (signal: AbortSignal) =>
   new Promise<void>((resolve) => signal.addEventListener('abort', () => resolve(), { once: true }));
-const STAND_IN_CLOCK = () => machineClock(Number(process.env.ETERNO_STAND_IN_SPEED ?? 1));
+const speedOf = (name: string) => Number(process.env[name] ?? 1);
+const STAND_IN_CLOCK = () => machineClock(speedOf('ETERNO_STAND_IN_SPEED'));
+/** How long keys are held; it passes as the handset's own times do unless something else is said. */
+const HANDS_CLOCK = () =>
+  machineClock(
+    speedOf(process.env.ETERNO_STAND_IN_HANDS ? 'ETERNO_STAND_IN_HANDS' : 'ETERNO_STAND_IN_SPEED'),
+  );
 
 /** Runs until it is stopped; the run file in the data folder names the port. */
 export const downloadPage: Verb = async (args, { signal }) => {
@@ -135,6 +141,7 @@ export const standIn: Verb = async (args, { signal }) => {
     profile,
     wirePort: port,
     clock: STAND_IN_CLOCK(),
+    hands: HANDS_CLOCK(),
   });
   for (const { profile: name, wirePort, systemPort } of running.run.handsets)
     process.stderr.write(

@@ -66,6 +66,10 @@ export interface PastCase {
   readonly symptoms: readonly SymptomId[];
   readonly helped: { readonly repair: RepairId | null; readonly rung: RungId | null };
   readonly cause: CauseId | null;
+  /** How many questions were answered; null in old cases. */
+  readonly asked: number | null;
+  /** What was done in vain, in its order. */
+  readonly tried: readonly RepairId[];
 }
 
 /** A handset in trouble, as far as it is known: its record, and what mends what on it. */

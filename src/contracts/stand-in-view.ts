@@ -1,5 +1,6 @@
 import type { ScreenModel } from '@/core/handset/screen';
 import type { HandsetState } from '@/core/handset/state';
+import type { SurpriseId } from '@/core/words/surprises';
 
 export interface StandInView {
   readonly profile: {
@@ -21,6 +22,10 @@ export interface StandInView {
     readonly subject: string;
     readonly text: string;
   }[];
+  /** How long was waited for it so far, in milliseconds of its own time. */
+  readonly waitedMs: number;
+  /** Surprises that have come over it, in their order. */
+  readonly came: readonly SurpriseId[];
 }
 
 /** `null` profile: no stand-in runs. */

@@ -172,9 +172,9 @@ export async function lifeboatOf(
   return appendAvbFooter(image, parts, nodePorts.digests);
 }
 
-/** A system, bootloader or radio: bytes that name their build; a bootloader's index is its level. */
+/** A system, bootloader, radio or any other: bytes that name their build; a bootloader's index is its level. */
 export function plainOf(
-  partition: 'system' | 'bootloader' | 'radio',
+  partition: string,
   build: DemoBuild,
   brand: string,
   level = 1,

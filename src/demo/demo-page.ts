@@ -44,19 +44,33 @@ const lineOf = (build: DemoBuild, brand: string, more: Partial<OfferedBuild>): O
   ...more,
 });
 
-/** Lists every full package that lies there. */
+/** A package that lies there, and the build that it holds. */
+export interface PageLine {
+  readonly build: DemoBuild;
+  readonly brand: string;
+  /** Its name in the folder of packages. */
+  readonly file: string;
+}
+
+/** Lists every full package of the demo's builds that lies there. */
 export async function makeDownloadPage(dataDir: string): Promise<void> {
   const there = new Set(await readdir(pageFiles(dataDir)));
-  const builds: OfferedBuild[] = [];
-  for (const [kind, brand] of Object.entries(BRANDS))
-    for (const build of BUILDS[kind as keyof typeof BUILDS]) {
+  const lines = Object.entries(BRANDS).flatMap(([kind, brand]) =>
+    BUILDS[kind as keyof typeof BUILDS].flatMap((build): PageLine[] => {
       const file = [packageName(build), wholeName(build), setName(build)].find((name) => there.has(name));
-      if (file === undefined) continue;
-      const path = join(pageFiles(dataDir), file);
-      builds.push(
-        lineOf(build, brand, { file, size: (await stat(path)).size, sha256: await sha256Of(path) }),
-      );
-    }
+      return file === undefined ? [] : [{ build, brand, file }];
+    }),
+  );
+  await writeDownloadPage(dataDir, lines);
+}
+
+/** Lists packages, the newest first, with their true sizes and hashes. */
+export async function writeDownloadPage(dataDir: string, lines: readonly PageLine[]): Promise<void> {
+  const builds: OfferedBuild[] = [];
+  for (const { build, brand, file } of lines) {
+    const path = join(pageFiles(dataDir), file);
+    builds.push(lineOf(build, brand, { file, size: (await stat(path)).size, sha256: await sha256Of(path) }));
+  }
   const page: OfferedPage = {
     version: 1,
     title: 'Downloads',

@@ -24,7 +24,7 @@ async function make(): Promise<void> {
   const packages = join(dataDir(), 'packages');
   await mkdir(packages, { recursive: true });
   if (way !== null) {
-    await makeWayWorld(way, dataDir(), packages);
+    await makeWayWorld(way, dataDir(), packages, Boolean(process.env.ETERNO_PRACTICE));
     return makeDownloadPage(dataDir());
   }
   const kitBytes = await burrowKit();

@@ -5,6 +5,7 @@ import { EternoError } from '@/core/errors';
 import type { HandsetProfile, HandsetState } from '@/core/handset/state';
 import { readKit } from '@/core/kits/read-kit';
 import type { Kit } from '@/core/kits/kit';
+import { TROUBLE_WORLD } from '@/core/practice/scene';
 import type { WayValues } from '@/core/ways/way-kinds';
 import { concatBytes } from '@/core/bytes/bytes';
 import { writeZip } from '@/platform/any/write-zip';
@@ -17,16 +18,19 @@ import { insertWay } from '@/server/repositories/way-repository';
 import { storeImage, storeKit } from '@/server/services/image-service';
 import { storeInstall } from '@/server/services/install-service';
 import type { WayId, WayValue } from '@/core/ways/way-kinds';
+import { StandInStore } from '@/stand-in/stand-in-store';
 import { inOnePiece, keepPatched, sha256, wholeOf } from './demo-handsets';
-import { lifeboatOf } from './demo-images';
+import { lifeboatOf, plainOf, SMALL_BYTES } from './demo-images';
 import { burrowKit, KIT_FILE_NAME, kernelKit } from './demo-kit';
 import { modulesOn } from './demo-modules';
 import { setName, wholeName, writeSetPackage, writeWholePackage } from './demo-package';
 import { putOnBench } from './demo-records';
-import { makeStandIn } from './demo-stand-in';
+import type { BuildImages } from './demo-stand-in';
+import { makeStandIn, profileOf } from './demo-stand-in';
+import { layOldFiles } from './old-files';
 import { WAY_HANDSETS } from './way-handsets';
 import type { DemoBuild, DemoHandset } from './world';
-import { at, fingerprintOf } from './world';
+import { at, DEMO_NOW, fingerprintOf } from './world';
 
 /* A world with one handset, at the beginning of one piece of work: its stand-in, its packages, what is noted. */
 
@@ -55,6 +59,8 @@ interface Start {
   readonly shutsOut?: true;
   /** The build before the installed one is let in by sideload, and noted so. */
   readonly wayDown?: true;
+  /** Its builds have a vendor_boot too. */
+  readonly vendorBoot?: true;
 }
 
 const { weir, hut } = WAY_HANDSETS;
@@ -95,6 +101,8 @@ const STARTS: Readonly<Record<number, Start>> = {
   18: { handset: 'ridge', rooted: true },
   19: { handset: 'weir', rooted: true, recovery: true, installer: true },
   20: { handset: 'spare', locked: true, state: { unlockSwitch: 'off' } },
+  // where trouble is put in: one that can have every fault
+  [TROUBLE_WORLD]: { handset: 'ridge', rooted: true, offered: true, vendorBoot: true },
 };
 
 export const isWay = (n: number): boolean => Object.hasOwn(STARTS, n);
@@ -118,9 +126,15 @@ function handsetOf(start: Start): DemoHandset {
 
 /**
  * Makes the world of a piece of work.
+ * @param withOldFiles files of months ago lie on the handset's storage
  * @throws {EternoError} `usage` for a number that none has
  */
-export async function makeWayWorld(n: number, dataDir: string, packages: string): Promise<void> {
+export async function makeWayWorld(
+  n: number,
+  dataDir: string,
+  packages: string,
+  withOldFiles = false,
+): Promise<void> {
   const start = STARTS[n];
   if (!start) throw new EternoError('usage', `there is no piece of work ${n} that can be begun here`);
   const handset = handsetOf(start);
@@ -129,11 +143,11 @@ export async function makeWayWorld(n: number, dataDir: string, packages: string)
   const [before, after] = [builds[here - 1] ?? null, builds[here + 1] ?? null];
   const made = new Map<string, ReturnType<typeof wholeOf>>();
   const imagesOf = (build: DemoBuild) => {
-    const known = made.get(build.buildId) ?? wholeOf(handset, build);
+    const known = made.get(build.buildId) ?? imagesOfWhole(start, handset, build);
     made.set(build.buildId, known);
     return known;
   };
-  const { kit, kitSha } = await shelveKit(start, packages);
+  const { kit, kitSha, bytes } = await shelveKit(start, packages);
   for (const build of buildsThere(start, handset))
     await writePackage(packages, handset, build, await imagesOf(build));
   const kept = start.rooted
@@ -155,13 +169,41 @@ export async function makeWayWorld(n: number, dataDir: string, packages: string)
     rooted: kept !== null,
     offer: start.offered ? after : null,
     state: { ...(kept ? { modules: modulesOn(handset.profile) } : {}), ...start.state },
-    profile: { ...start.profile, ...fromBefore(start, handset, before) },
+    profile: {
+      ...start.profile,
+      ...fromBefore(start, handset, before),
+      ...(start.vendorBoot
+        ? { partitionBytes: { ...profileOf(handset).partitionBytes, vendor_boot: SMALL_BYTES } }
+        : {}),
+    },
   });
   await putOnBench(handset, 0);
   if (kept) await readBackOf(handset, kept.patched);
   if (start.kit === 'none') await readyMade(packages, handset, (await imagesOf(installed)).get('boot')!);
   await noteWhatIsKnown(start, handset, before);
   if (start.installer) await shelveInstaller(packages);
+  if (withOldFiles) {
+    const stock = (await imagesOf(before ?? installed)).get(handset.rootPartition)!;
+    const store = new StandInStore(join(dataDir, 'stand-in', handset.profile));
+    await layOldFiles(store, {
+      partition: handset.rootPartition,
+      stock,
+      kit,
+      kitZip: bytes,
+      now: at(DEMO_NOW),
+    });
+  }
+}
+
+async function imagesOfWhole(
+  { vendorBoot }: Start,
+  handset: DemoHandset,
+  build: DemoBuild,
+): Promise<BuildImages> {
+  const images = await wholeOf(handset, build);
+  return vendorBoot
+    ? new Map([...images, ['vendor_boot', await plainOf('vendor_boot', build, handset.brand)]])
+    : images;
 }
 
 /** The patched image was read back on the slot that runs. */
@@ -198,14 +240,17 @@ function fromBefore(
 }
 
 /** The kit on the shelf; another one's is only for what came ready-made. */
-async function shelveKit(start: Start, packages: string): Promise<{ kit: Kit; kitSha: string }> {
+async function shelveKit(
+  start: Start,
+  packages: string,
+): Promise<{ kit: Kit; kitSha: string; bytes: Uint8Array }> {
   const bytes = await (start.kit === 'kernel' ? kernelKit() : burrowKit());
   const kitSha = sha256(bytes);
   if (start.kit !== 'none') {
     await writeFileWhole(join(packages, KIT_FILE_NAME), bytes);
     await storeKit(kitSha, inOnePiece(bytes), KIT_FILE_NAME);
   }
-  return { kit: (await readKit(memorySource(bytes, KIT_FILE_NAME), nodePorts)).kit, kitSha };
+  return { kit: (await readKit(memorySource(bytes, KIT_FILE_NAME), nodePorts)).kit, kitSha, bytes };
 }
 
 const inSets = (handset: DemoHandset) => handset.more?.['downloadMode'] === 'true';

@@ -2,8 +2,7 @@ import { slotOf, unslotted } from '@/core/text/partition-names';
 import { memorySource } from '@/core/bytes/byte-source';
 import type { Clock } from '@/core/clock';
 import { EternoError, toEternoError } from '@/core/errors';
-import type { HeldKeys, Key, KeyAction } from '@/core/handset/keys';
-import { heldAction, pressAction } from '@/core/handset/keys';
+import type { Key, KeyAction } from '@/core/handset/keys';
 import type { Asked, Choice, TouchId } from '@/core/handset/menus';
 import { menuOf, touched, touchesOf } from '@/core/handset/menus';
 import type { HandsetOperation } from '@/core/handset/operate';
@@ -17,9 +16,12 @@ import { answerOfDesk } from './unlocking-desk';
 import type { OnDisk } from './on-disk';
 import { installZip, offerOf, patchFile, takeUpdate } from './on-disk';
 import { OnTheCable } from './on-the-cable';
+import { KeyPresses } from './key-presses';
 import { OwnTime } from './own-time';
 import { answerOf, questionOf, settledRecoveries, whatKeysDo, wipedWords } from './own-recovery';
 import type { Mail, StandInStore } from './stand-in-store';
+import { Surprises } from './surprises';
+import type { SurpriseId } from '@/core/words/surprises';
 import type { ImageWrite } from './image-write';
 import { writeImage } from './write-image';
 
@@ -29,7 +31,6 @@ const LOOP_MS = 3000;
 const MERGE_MS = 12_000;
 const MAIL_MS = 20_000;
 const OFFER_MS = 3000;
-const TICK_MS = 50;
 
 export interface StandInView {
   readonly profile: Pick<
@@ -42,21 +43,29 @@ export interface StandInView {
   readonly state: HandsetState;
   readonly screen: ScreenModel;
   readonly mail: readonly Mail[];
+  /** How long was waited for it so far, in milliseconds of its own time. */
+  readonly waitedMs: number;
+  /** Surprises that have come over it, in their order. */
+  readonly came: readonly SurpriseId[];
+}
+
+/** On which its own times pass, and those of who holds its keys. */
+export interface Clocks {
+  readonly clock: Clock;
+  readonly hands: Clock;
 }
 
 /** One simulated handset: state, keys, time. Everything that changes goes through `run`. */
 export class HandsetHost {
-  private held: HeldKeys = {};
-  private acted = false;
   private panel: Panel = PLAIN_PANEL;
   private mail: readonly Mail[] = [];
   /** What calls off the end of a start, a loop or a merge. */
   private callOff: (() => void) | null = null;
-  private ticking = false;
   private readonly listeners = new Set<() => void>();
   private saving: Promise<void> = Promise.resolve();
   private closed = false;
   readonly time: OwnTime;
+  private readonly keys: KeyPresses;
   /** An image that is being started from memory, until its start is over. */
   private fromMemory: ImageFacts | null = null;
 
@@ -65,19 +74,22 @@ export class HandsetHost {
     private current: HandsetState,
     readonly store: StandInStore,
     readonly onCable: OnTheCable,
-    clock: Clock,
+    private readonly surprises: Surprises,
+    { clock, hands }: Clocks,
   ) {
     this.time = new OwnTime(clock);
+    this.keys = new KeyPresses(this, hands);
   }
 
   /** The handset as it lies on disk. @throws {EternoError} `not-found` where it was never made */
-  static async open(store: StandInStore, clock: Clock): Promise<HandsetHost> {
+  static async open(store: StandInStore, clocks: Clocks): Promise<HandsetHost> {
     const [profile, state] = [await store.readProfile(), await store.readState()];
     const onCable = await OnTheCable.open(store, state);
-    const host = new HandsetHost(profile, state, store, onCable, clock);
+    const host = new HandsetHost(profile, state, store, onCable, await Surprises.open(store), clocks);
     host.mail = await store.readMail();
     await host.refresh();
     host.afterChange();
+    host.surprises.watch(host);
     return host;
   }
 
@@ -92,6 +104,8 @@ export class HandsetHost {
       state: this.current,
       screen: screenOf(this.profile, this.current, this.panel),
       mail: this.mail,
+      waitedMs: this.time.waitedMs,
+      came: this.surprises.came,
     };
   }
   onChange(listener: () => void): () => void {
@@ -124,7 +138,7 @@ export class HandsetHost {
     const result = operate(this.profile, this.current, operation);
     if (!result.ok) throw new EternoError('handset-refused', result.reason);
     const before = this.current;
-    this.current = result.state;
+    this.current = this.surprises.after(this, before, result.state);
     this.saving = Promise.all([this.saving, this.onCable.saw(before, this.current)]).then(() => undefined);
     this.saving = this.saving.then(async () => {
       const images = await settledRecoveries(this.store, this.profile, before, this.current);
@@ -190,39 +204,9 @@ export class HandsetHost {
     for (const listener of this.listeners) listener();
   }
 
-  key(key: Key, down: boolean): void {
-    if (down) {
-      this.held = { ...this.held, [key]: this.held[key] ?? this.time.now() };
-      this.watchHeld();
-      return;
-    }
-    const { [key]: since, ...rest } = this.held;
-    this.held = rest;
-    if (since === undefined) return;
-    if (!this.acted) this.act(pressAction(this.current.mode, key, this.current.rootRequest === 'asked'));
-    if (Object.keys(rest).length === 0) this.acted = false;
-  }
-  /** Looks again and again at keys that are held, until they are let go or have done something. */
-  private watchHeld(): void {
-    if (this.ticking || this.closed) return;
-    this.ticking = true;
-    this.time.after(TICK_MS, () => {
-      this.ticking = false;
-      if (Object.keys(this.held).length === 0) return;
-      this.actOnHeld();
-      this.watchHeld();
-    });
-  }
-  private actOnHeld(): void {
-    if (this.acted) return;
-    const action = heldAction(this.profile, this.current.mode, this.held, this.time.now());
-    if (action === 'enter-download' && !(this.profile.hasDownload && this.current.cable)) return;
-    if (action) {
-      this.acted = true;
-      this.act(action);
-    }
-  }
-  private act(action: KeyAction | null): void {
+  /** A finger goes down on a key, or comes off it. */
+  key = (key: Key, down: boolean): void => this.keys.key(key, down);
+  act(action: KeyAction | null): void {
     const menu = menuOf(this.profile, this.current, this.panel.asked, this.panel.zips);
     switch (action) {
       case null:
@@ -329,6 +313,11 @@ export class HandsetHost {
       throw thrown;
     });
   }
+  async updateItself(): Promise<void> {
+    if (this.panel.busy !== null) throw new EternoError('handset-refused', 'it is busy');
+    this.offersLeft = 1;
+    await takeUpdate(this.onDisk, true);
+  }
   /** The slot that waits was changed, and the system wishes once more to restart. */
   wroteFromInside(partition: string): void {
     if (this.current.update === null || !partition.endsWith(`_${this.current.update.slot}`)) return;
@@ -365,8 +354,11 @@ export class HandsetHost {
 
   /** As `writeImage` does it. @throws {EternoError} `handset-refused`, `link-lost` */
   write(write: ImageWrite): Promise<void> {
+    this.surprises.writeBegins(this);
     return writeImage(this, write);
   }
+  /** Half of a package or of a part of a set has come. */
+  halfCame = (): void => this.surprises.halfCame(this);
   get ended(): boolean {
     return this.closed;
   }

@@ -1,8 +1,10 @@
 import { EternoError } from '@/core/errors';
+import { onSlot } from '@/core/handset/builds';
 import type { Spoiled } from '@/core/handset/hidden-faults';
 import { putFault } from '@/core/handset/hidden-faults';
 import type { HandsetProfile, HandsetState, ImageFacts } from '@/core/handset/state';
-import { unslotted } from '@/core/text/partition-names';
+import { otherSlot } from '@/core/handset/state';
+import { slotOf, unslotted } from '@/core/text/partition-names';
 import { isHiddenFault } from '@/core/words/hidden-faults';
 import type { StandInStore } from './stand-in-store';
 
@@ -34,6 +36,10 @@ async function spoilImage(store: StandInStore, { partition, how }: Spoiled): Pro
       );
     await store.copyOffer(base, partition);
     return store.look(partition);
+  }
+  if (how === 'other slot') {
+    const there = onSlot(unslotted(partition), otherSlot(slotOf(partition) === 'b' ? 'b' : 'a'));
+    return store.writeImage(partition, await store.readImage(there));
   }
   const bytes = await store.readImage(partition);
   const image = await store.writeImage(

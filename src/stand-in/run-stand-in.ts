@@ -33,6 +33,8 @@ export interface StandInOptions {
   readonly wirePort: number;
   /** Its own times pass on this one. */
   readonly clock: Clock;
+  /** How long its keys are held passes on this one; on its own where none is named. */
+  readonly hands?: Clock;
 }
 
 export interface RunningStandIn {
@@ -66,6 +68,7 @@ export async function runStandIn({
   profile,
   wirePort,
   clock,
+  hands = clock,
 }: StandInOptions): Promise<RunningStandIn> {
   const token = randomBytes(24).toString('hex');
   const hosts: HandsetHost[] = [];
@@ -75,7 +78,7 @@ export async function runStandIn({
   for (const name of profile === null ? await madeProfiles(dataDir) : [profile]) {
     const store = new StandInStore(join(dataDir, 'stand-in', name));
     await store.sweep();
-    const host = await HandsetHost.open(store, clock);
+    const host = await HandsetHost.open(store, { clock, hands });
     const [wire, system] = [createWireServer(host), createSystemServer(host, token)];
     for (const server of [wire, system])
       server.on('connection', (socket) =>

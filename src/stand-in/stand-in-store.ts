@@ -8,6 +8,7 @@ import { lookInside } from '@/core/handset/look-inside';
 import type { UpdateOffer } from '@/core/handset/menus';
 import type { HandsetProfile, HandsetState, ImageFacts } from '@/core/handset/state';
 import { PLAIN_PROFILE } from '@/core/handset/state';
+import type { SurpriseId } from '@/core/words/surprises';
 import { fileSink, writeFileWhole } from '@/platform/node/file-sink';
 import { openFile } from '@/platform/node/file-source';
 import { nodePorts } from '@/platform/node/node-ports';
@@ -19,6 +20,11 @@ export interface Mail {
   readonly folder: 'inbox' | 'junk';
   readonly subject: string;
   readonly text: string;
+}
+
+export interface KeptSurprises {
+  readonly waiting: readonly SurpriseId[];
+  readonly came: readonly SurpriseId[];
 }
 
 const MOST_PATH_CHARACTERS = 60;
@@ -209,6 +215,14 @@ export class StandInStore {
   }
   async writeMail(mail: readonly Mail[]): Promise<void> {
     await writeFileWhole(join(this.dir, 'mail.json'), new TextEncoder().encode(JSON.stringify(mail)));
+  }
+
+  /** What waits in it, and what of that has come; nothing where nobody put any in. */
+  readSurprises(): Promise<KeptSurprises> {
+    return this.json<KeptSurprises>('surprises.json').catch(() => ({ waiting: [], came: [] }));
+  }
+  async writeSurprises(kept: KeptSurprises): Promise<void> {
+    await writeFileWhole(join(this.dir, 'surprises.json'), new TextEncoder().encode(JSON.stringify(kept)));
   }
 
   /** The name of the last start; null where none was kept. */

@@ -1,5 +1,5 @@
 import { timingSafeEqual } from 'node:crypto';
-import { open } from 'node:fs/promises';
+import { open, rm } from 'node:fs/promises';
 import type { Server, Socket } from 'node:net';
 import { createServer } from 'node:net';
 import { memorySource } from '@/core/bytes/byte-source';
@@ -293,7 +293,15 @@ class SystemSession {
         const piece = await this.queue.take(Math.min(1 << 20, length - at));
         await file.write(piece);
         at += piece.length;
+        if (at * 2 >= length) this.host.halfCame();
+        if (!this.host.state.cable)
+          throw new EternoError('link-lost', `the cable was lost after ${at} bytes`);
       }
+    } catch (thrown) {
+      // what is still on its way belongs to nothing
+      this.socket.destroy();
+      await rm(path, { force: true });
+      throw thrown;
     } finally {
       await file.close();
     }

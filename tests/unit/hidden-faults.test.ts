@@ -12,7 +12,7 @@ import { roundView } from '@/server/rounds/round-view';
 import { closeCase, keptCase, readAnswers, saveCase } from '@/server/services/rescue-cases';
 import { benchRows } from '@/server/services/bench-service';
 import { rescueView } from '@/server/services/rescue-service';
-import { otherCable, putFault, setCable } from '@/server/services/stand-in-service';
+import { otherCable, putFault, setCable, touchScreen } from '@/server/services/stand-in-service';
 import { codeOf } from '../fixtures/expect-error';
 import { hold, laneLink, see, seen, walk } from '../fixtures/lane-walk';
 import type { LaneOptions, LaneWorld } from '../fixtures/lane-world';
@@ -38,6 +38,10 @@ function looked(check: CheckId, { mode }: HandsetState, fault: HiddenFaultId): s
     'rests-modules': fault === 'bad-module' ? 'starts' : 'loops',
     'asks-wipe': fault === 'unopened-data' ? 'yes' : 'no',
     'app-there': 'yes',
+    'other-mode': fault === 'debugging-off' ? 'yes' : 'no',
+    'other-cable': 'no',
+    'same-build': 'same',
+    'root-command': fault === 'denying-app' ? 'denied' : 'none',
     'charge-first': 'shows',
   };
   return answers[check] ?? null;
@@ -67,9 +71,17 @@ const restart = async (...modes: readonly HandsetState['mode'][]) => {
 };
 
 /** Whether the handset is well: its system runs on its own slot, and nothing of the fault is left. */
-const isWell = async () => {
+const isWell = async (fault: HiddenFaultId) => {
   const { state } = await see();
-  return state.mode === 'system' && state.snapshot !== 'merging' && state.cable;
+  const { settings, appDenies, running } = state;
+  if (fault === 'stock-on-disk' && running?.rooted !== true) return false;
+  return (
+    state.mode === 'system' &&
+    state.snapshot !== 'merging' &&
+    state.cable &&
+    settings.debugging &&
+    appDenies !== true
+  );
 };
 
 /** Does a repair as its sentence says it. */
@@ -77,9 +89,13 @@ async function carryOut(own: LaneWorld, repair: RepairId, state: CaseState): Pro
   switch (repair) {
     case 'wait':
     case 'charge':
-    case 'trust-again':
     case 'free-line':
+      return;
+    case 'trust-again':
+      if (!(await see()).state.settings.debugging) await touchScreen(LANE_PROFILE, 'debugging');
+      return;
     case 'show-app':
+      if ((await see()).state.appDenies) await touchScreen(LANE_PROFILE, 'let root app ask');
       return;
     case 'replug':
       return otherCable(LANE_PROFILE).then(() => undefined);
@@ -150,7 +166,7 @@ async function solve(own: LaneWorld, fault: HiddenFaultId, symptoms: readonly Sy
     await carryOut(own, repair, state);
     // whoever went into its bootloader to read lets it start again
     if ((await see()).state.mode === 'bootloader') await restart('system', 'looping');
-    if (await isWell()) {
+    if (await isWell(fault)) {
       const cause = believed.find((one) => works[repair].includes(one.cause))?.cause ?? null;
       const closed = await closeCase({ ...of, state, repair, rung: null, cause });
       expect(await keptCase(of)).toBeNull();
@@ -165,6 +181,9 @@ async function solve(own: LaneWorld, fault: HiddenFaultId, symptoms: readonly Sy
   }
   throw new Error(`not brought back by ${did.join(', ')}`);
 }
+
+/** They are seen while it runs. */
+const RUNS_ON: readonly HiddenFaultId[] = ['stuck-update', 'dead-cable', 'debugging-off', 'denying-app'];
 
 const MODULES: LaneOptions = {
   profile: { restsModulesAfter: 3 },
@@ -204,6 +223,9 @@ const CASES: readonly Case[] = [
     newer: true,
   },
   { fault: 'dead-cable', symptoms: ['not-listed'], causes: ['cable'], mostRepairs: 3 },
+  { fault: 'debugging-off', symptoms: ['not-listed'], causes: ['debugging-off'], mostRepairs: 3 },
+  { fault: 'denying-app', symptoms: ['root-denied'], causes: ['root-app'], mostRepairs: 2 },
+  { fault: 'stock-on-disk', symptoms: ['no-root'], causes: ['stock-on-disk', 'kit'], mostRepairs: 2 },
 ];
 
 describe('a fault that hides in a stand-in', () => {
@@ -224,7 +246,8 @@ describe('a fault that hides in a stand-in', () => {
     await world.keepPatched(SEPTEMBER);
     await putFault(LANE_PROFILE, fault);
     expect((await see()).state.mode).toBe('system');
-    if (!['stuck-update', 'dead-cable'].includes(fault)) await restart('looping');
+    if (fault === 'stock-on-disk') await restart('system');
+    else if (!RUNS_ON.includes(fault)) await restart('looping');
     const solved = await solve(world, fault, symptoms);
     expect(causes, solved.did.join(', ')).toContain(solved.cause);
     expect(solved.did.length, solved.did.join(', ')).toBeLessThanOrEqual(mostRepairs);

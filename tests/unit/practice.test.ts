@@ -1,17 +1,16 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { afterEach, describe, expect, it } from 'vitest';
+import type { Scene } from '@/core/practice/scene';
+import { TROUBLE_WORLD } from '@/core/practice/scene';
 import { runStep } from '@/server/rounds/over-link';
 import { learnt, slipsHere } from '@/server/services/learnt-service';
-import {
-  askHint,
-  openPractice,
-  ownPractice,
-  practiceView,
-  weighSlips,
-} from '@/server/services/practice-service';
+import { switchCable } from '@/server/services/cable-service';
+import { oddsHere } from '@/server/services/practice-odds';
+import { ownPractice } from '@/server/services/practice-self';
+import { askHint, openPractice, practiceView, weighSlips } from '@/server/services/practice-service';
 import { addSlips, PRACTICE_WEIGHT, slipsOfPractice } from '@/server/services/practice-slips';
-import { closeCase } from '@/server/services/rescue-cases';
+import { closeCase, saveCase } from '@/server/services/rescue-cases';
 import { NEW_CASE } from '@/contracts/rescue-view';
 import { setCable } from '@/server/services/stand-in-service';
 import { ended } from '../fixtures/ended-job';
@@ -31,8 +30,9 @@ afterEach(async () => {
   await server?.end();
   [world, server] = [null, null];
 });
-const inPractice = (kind: 'work' | 'trouble' = 'work') => {
-  const scene = { kind, work: 5, seed: 0, pace: 20, faults: [] };
+const PLAIN = { seed: 0, pace: 20, slip: null, odds: null } as const;
+const inPractice = (change: Partial<Scene> & { readonly since?: number } = {}) => {
+  const scene = { ...PLAIN, kind: 'work', work: 5, since: 0, ...change };
   process.env.ETERNO_PRACTICE = JSON.stringify({ ...scene, home: 'http://127.0.0.1:3210' });
 };
 
@@ -50,6 +50,9 @@ describe('a round of practice', () => {
     await setCable(LANE_PROFILE, true);
     await walk(world, round);
     // one's own rounds are no practice
+    expect((await practiceView()).debriefs).toEqual([]);
+    // nor is what was copied along
+    inPractice({ since: Date.now() + 86_400_000 });
     expect((await practiceView()).debriefs).toEqual([]);
     inPractice();
     const { own, debriefs } = await practiceView();
@@ -70,11 +73,11 @@ describe('a round of practice', () => {
     expect(one!.texts[write]!.title).toContain('init_boot');
     expect(one!.steps.find(({ key }) => key === 'start')!.verdict).toBe('right');
     expect(one!.ways.filter(({ chosen }) => chosen)).toHaveLength(1);
-    expect(await slipsHere()).toMatchObject({ 'cable lost': { slips: 1, chances: 2 } });
+    expect(await slipsHere(0)).toMatchObject({ 'cable lost': { slips: 1, chances: 2 } });
   });
   it('of trouble says what it was once its case is closed, and whether it was found', async () => {
     world = await laneWorld();
-    inPractice('trouble');
+    inPractice({ kind: 'trouble', work: TROUBLE_WORLD });
     await mkdir(join(world.dir, 'run'), { recursive: true });
     await writeFile(
       join(world.dir, 'run', 'practice.json'),
@@ -84,11 +87,24 @@ describe('a round of practice', () => {
     const state = { ...NEW_CASE, symptoms: ['in-bootloader'] } as const;
     const of = { handsetId: world.handset, like: null, rung: null } as const;
     await closeCase({ ...of, state, repair: 'stock-image', cause: 'root-image' });
-    expect((await practiceView()).trouble!.was).toEqual({ fault: 'no-tries', named: false });
-    await closeCase({ ...of, state, repair: 'select-again', cause: 'tries' });
+    expect((await practiceView()).trouble!.was).toMatchObject({ fault: 'no-tries', named: false });
+    const asked = {
+      ...state,
+      answers: [{ check: 'slot-lines', answer: 'spent', by: 'you', saw: null }],
+    } as const;
+    const second = { ...asked, tried: ['stock-image'] } as const;
+    await saveCase({ ...of, state: second });
+    await closeCase({ ...of, state: second, repair: 'select-again', cause: 'tries' });
     const { was, closed } = (await practiceView()).trouble!;
-    expect(was).toEqual({ fault: 'no-tries', named: true });
-    expect(closed).toHaveLength(2);
+    // what would have done is the smallest repair that mends it, on this very handset
+    expect(was).toEqual({ fault: 'no-tries', named: true, least: { repair: 'select-again', minutes: 3 } });
+    expect(closed.map((one) => [one.asked, one.tried])).toEqual([
+      [1, ['stock-image']],
+      [0, []],
+    ]);
+    // a copy of a handset of one's own brings older cases with it
+    inPractice({ kind: 'trouble', work: null, since: closed[0]!.at + 1 });
+    expect((await practiceView()).trouble).toEqual({ closed: [], was: null, wipes: 0 });
     // a piece of work has no trouble to tell of
     inPractice();
     expect((await practiceView()).trouble).toBeNull();
@@ -97,9 +113,30 @@ describe('a round of practice', () => {
     server = await freshServer();
     inPractice();
     expect(ownPractice()!.title.length).toBeGreaterThan(0);
-    const scene = { kind: 'work', work: 5, seed: 0, pace: 1 } as const;
-    expect(await codeOf(() => openPractice(scene, 'http://127.0.0.1'))).toBe('refused');
+    const scene = { ...PLAIN, kind: 'work', work: 5 } as const;
+    const asked = { scene, handsetId: null, home: 'http://127.0.0.1' };
+    expect(await codeOf(() => openPractice(asked))).toBe('refused');
+    // no real handset is reached from here
+    expect(await codeOf(() => switchCable(true))).toBe('refused');
+    await switchCable(false);
     expect(await codeOf(() => weighSlips(true))).toBe('refused');
+  });
+});
+
+describe('the odds of a month', () => {
+  it('are by what came in one’s own record, and nothing where nothing did', async () => {
+    world = await laneWorld();
+    expect(await oddsHere()).toEqual({});
+    const of = { handsetId: world.handset, like: null, rung: null, state: NEW_CASE } as const;
+    for (let i = 0; i < 2; i += 1) await closeCase({ ...of, repair: 'kit-rests', cause: 'module' });
+    await closeCase({ ...of, repair: 'root-again', cause: 'stock-on-disk' });
+    const round = await begin(world, 'first root', { lane: 'one-image-once' });
+    await walk(world, round, { until: 'write-root' });
+    await setCable(LANE_PROFILE, false);
+    await ended(await runStep(round, await version(round)));
+    await setCable(LANE_PROFILE, true);
+    // one that came counts as much as four that never did
+    expect(await oddsHere()).toEqual({ 'cable-out': 5, 'bad-module': 9 });
   });
 });
 
@@ -120,7 +157,7 @@ describe('slips of practice', () => {
       chances: 8 * PRACTICE_WEIGHT,
     });
     // what this store itself says to another stays its own
-    expect((await slipsHere())['early restart']).toEqual({ slips: 0, chances: 0 });
+    expect((await slipsHere(0))['early restart']).toEqual({ slips: 0, chances: 0 });
     await weighSlips(false);
     expect((await learnt()).slips['early restart']).toEqual({ slips: 0, chances: 0 });
   });

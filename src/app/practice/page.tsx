@@ -11,7 +11,9 @@ export default async function PracticePage({ searchParams }: Props) {
   const wanted = await sameWaySchema
     .validate(await searchParams, { stripUnknown: true })
     .catch(() => notFound());
-  const asked =
-    wanted.goal === undefined ? null : (JSON.parse(JSON.stringify(wanted)) as Record<string, string>);
-  return <PracticeRoom view={await practiceView(asked)} />;
+  const { copy: _copy, ...way } = wanted;
+  const asked = way.goal === undefined ? null : (JSON.parse(JSON.stringify(way)) as Record<string, string>);
+  const view = await practiceView(asked);
+  const copied = view.handsets.find(({ id }) => id === wanted.copy)?.id ?? null;
+  return <PracticeRoom key={copied} view={view} copied={copied} />;
 }

@@ -4,7 +4,7 @@ import { HIDDEN_FAULT_IDS } from '../words/hidden-faults';
 import { putFault } from './hidden-faults';
 import { operate } from './operate';
 import { start } from './start';
-import type { HandsetProfile, HandsetState } from './state';
+import type { HandsetProfile, HandsetState, Slot } from './state';
 
 const { profile, start: begin } = world();
 const running: HandsetState = {
@@ -46,6 +46,44 @@ describe('a fault that hides', () => {
       typeof putFault(profile, { ...running, running: { ...running.running!, rooted: false } }, 'bad-module'),
     ).toBe('string');
     expect(typeof putFault({ ...profile, builds: {} }, running, 'unopened-data')).toBe('string');
+  });
+  it('an app that denies asks nobody, until it is let ask again', () => {
+    const denies = put('denying-app', { ...running, rootApp: 'ready' }).state;
+    const asked = operate(profile, denies, { do: 'ask-root' });
+    expect(asked.ok && asked.state.rootRequest).toBe('denied');
+    const again = operate(profile, denies, { do: 'root-app', change: 'ask' });
+    expect(again.ok && again.state.appDenies).toBeUndefined();
+    const then = again.ok ? operate(profile, again.state, { do: 'ask-root' }) : again;
+    expect(then.ok && then.state.rootRequest).toBe('asked');
+    expect(operate(profile, running, { do: 'root-app', change: 'ask' }).ok).toBe(false);
+    const erased = operate(profile, { ...denies, mode: 'recovery' }, { do: 'wipe', kind: 'factory' });
+    expect(erased.ok && erased.state.appDenies).toBeUndefined();
+  });
+  it('what lies on disk is the other slot’s only where that is stock and of the same build', () => {
+    const key = (slot: Slot) => `${profile.rootPartition}_${slot}`;
+    const there = running.images[key('a')]!;
+    const patched = { ...there, patchedBy: { kit: 'a kit', stockSha256: 'x' } };
+    const build = running.builds.a;
+    const two = {
+      ...running,
+      active: 'a' as const,
+      builds: { a: build, b: build },
+      images: { ...running.images, [key('a')]: patched, [key('b')]: there },
+    };
+    expect(put('stock-on-disk', two).spoiled).toEqual({ partition: key('a'), how: 'other slot' });
+    for (const other of [
+      { ...two, builds: { a: build, b: 'another' } },
+      { ...two, images: { ...two.images, [key('b')]: patched } },
+      { ...two, images: { ...two.images, [key('b')]: { ...there, broken: 'cut' } } },
+      { ...two, images: { ...two.images, [key('a')]: there } },
+    ])
+      expect(typeof putFault(profile, other, 'stock-on-disk')).toBe('string');
+    expect(typeof putFault({ ...profile, slotCount: 1 }, two, 'stock-on-disk')).toBe('string');
+  });
+  it('debugging can go off only where it was on', () => {
+    expect(put('debugging-off').state.settings.debugging).toBe(false);
+    const off = { ...running, settings: { ...running.settings, debugging: false } };
+    expect(typeof putFault(profile, off, 'debugging-off')).toBe('string');
   });
   it('a dead cable carries nothing when it is plugged in again', () => {
     const dead = put('dead-cable').state;

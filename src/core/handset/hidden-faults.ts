@@ -12,8 +12,8 @@ import { modulesLoaded, otherSlot } from './state';
 export interface Spoiled {
   /** With its slot. */
   readonly partition: string;
-  /** `cut`: its second half was never written; `other build`: that of the update which is out. */
-  readonly how: 'rotted' | 'cut' | 'other build';
+  /** `cut`: its second half was never written; `other build`: that of the update which is out; `other slot`: what lies there. */
+  readonly how: 'rotted' | 'cut' | 'other build' | 'other slot';
 }
 export interface FaultPut {
   readonly state: HandsetState;
@@ -84,6 +84,24 @@ const PUT: Readonly<Record<HiddenFaultId, Put>> = {
       ? 'it has one slot, and its updates do not merge'
       : changed({ ...state, snapshot: 'merging', mergeStuck: true }),
   'dead-cable': (_profile, state) => changed({ ...state, cable: false, deadCable: true }),
+  'debugging-off': (_profile, state) =>
+    state.settings.debugging
+      ? changed({ ...state, settings: { ...state.settings, debugging: false } })
+      : 'its debugging is off already',
+  'denying-app': (_profile, state) =>
+    state.running?.rooted === true && state.rootApp === 'ready'
+      ? changed({ ...state, appDenies: true, rootRequest: 'none' })
+      : 'no root app answers on it',
+  'stock-on-disk': ({ rootPartition, slotCount }, state) => {
+    const [here, there] = [state.active, otherSlot(state.active)].map(
+      (slot) => state.images[onSlot(rootPartition, slot)],
+    );
+    const isStock = there?.broken === null && there.patchedBy === null && (there.recovery ?? null) === null;
+    if (here?.patchedBy === null || here === undefined) return 'its image carries no root';
+    return slotCount === 1 || !isStock || state.builds.a !== state.builds.b
+      ? 'no stock image of its build lies on another slot'
+      : { state, spoiled: { partition: onSlot(rootPartition, state.active), how: 'other slot' } };
+  },
 };
 
 /**

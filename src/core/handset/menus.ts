@@ -139,6 +139,7 @@ export type TouchId =
   | 'call off update'
   | 'finish root app'
   | 'show root app'
+  | 'let root app ask'
   | 'pin root app'
   | 'update root app'
   | 'open root'
@@ -191,9 +192,14 @@ export function touchesOf(
 
 /** What the root app's own menu has; what is hidden shows nothing but its way back. */
 function addOfRootApp(
-  { rootApp, rootAppIs: app }: HandsetState,
+  { rootApp, rootAppIs: app, appDenies }: HandsetState,
   add: (id: TouchId, label: string, when: boolean) => void,
 ): void {
+  add(
+    'let root app ask',
+    'Root app: ask me again',
+    rootApp === 'ready' && appDenies === true && app?.hidden !== true,
+  );
   if (rootApp !== 'ready' || app === undefined) return;
   add('show root app', 'Show the root app', app.hidden);
   add('pin root app', 'Root app: offer no more updates', !app.hidden && !app.pinned);
@@ -220,6 +226,8 @@ export function touched(id: PlainTouch, settings: HandsetState['settings']): Han
       return { do: 'finish-root-app' };
     case 'show root app':
       return { do: 'root-app', change: 'show' };
+    case 'let root app ask':
+      return { do: 'root-app', change: 'ask' };
     case 'pin root app':
       return { do: 'root-app', change: 'pin' };
     case 'update root app':

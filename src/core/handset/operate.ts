@@ -205,9 +205,10 @@ export function operate(profile: HandsetProfile, state: HandsetState, operation:
       });
     case 'ask-root':
       return needMode(state, ['system'], () =>
-        state.running?.rooted
-          ? done({ ...state, rootRequest: 'asked' })
-          : done({ ...state, rootRequest: 'denied' }),
+        done({
+          ...state,
+          rootRequest: state.running?.rooted && state.appDenies !== true ? 'asked' : 'denied',
+        }),
       );
     case 'answer-root':
       return state.rootRequest === 'asked'

@@ -80,7 +80,7 @@ function torn(state: HandsetState): HandsetState {
  * or merges had laid there. It always shows in `data.wipes`.
  */
 export function wiped(before: HandsetState): HandsetState {
-  const { insideRoot: _inside, rootAppIs: _app, ...state } = torn(before);
+  const { insideRoot: _inside, rootAppIs: _app, appDenies: _denies, ...state } = torn(before);
   return {
     ...state,
     data: { ...state.data, keyLevel: null, committedBy: null, wipes: state.data.wipes + 1 },

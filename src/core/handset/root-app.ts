@@ -5,7 +5,7 @@ import type { HandsetProfile, HandsetState } from './state';
 
 /* The root app on the handset: what its first start makes of it, and what its own menu does. */
 
-export type RootAppChange = 'show' | 'hide' | 'pin' | 'update';
+export type RootAppChange = 'show' | 'hide' | 'pin' | 'update' | 'ask';
 
 /** How much newer the version is that a root app offers of itself. */
 const NEXT = 10;
@@ -30,7 +30,9 @@ export function finishedRootApp(profile: HandsetProfile, state: HandsetState): H
 }
 
 export function changeRootApp(state: HandsetState, change: RootAppChange): Operated {
-  const { rootAppIs } = state;
+  const { rootAppIs, appDenies, ...rest } = state;
+  if (change === 'ask')
+    return appDenies ? done({ ...rest, ...(rootAppIs ? { rootAppIs } : {}) }) : refused('it asks already');
   if (rootAppIs === undefined) return refused('there is no root app');
   switch (change) {
     case 'show':

@@ -132,6 +132,8 @@ export interface HandsetState {
   readonly cable: boolean;
   /** The cable that is in carries no data, however often it is plugged in. */
   readonly deadCable?: true;
+  /** Its root app answers every request with no, and asks nobody. */
+  readonly appDenies?: true;
   /** Its merge does not go on until it was started once more. */
   readonly mergeStuck?: true;
   /** Failed starts in a row while looping. */

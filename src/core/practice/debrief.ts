@@ -2,6 +2,8 @@ import type { Evidence } from '../rounds/evidence';
 import type { RoundStep } from '../rounds/round';
 import { workedSeconds } from '../rounds/worked';
 import { DEEDS } from '../steps/deeds';
+import type { TrueState, Untrue } from './true-state';
+import { untrueOf } from './true-state';
 
 /*
  * How a round of practice went, step by step, against its plan: what was right, what was luck, what went wrong,
@@ -9,8 +11,8 @@ import { DEEDS } from '../steps/deeds';
  */
 
 /**
- * `right`: done, and shown. `luck`: done by a word alone where it could have been shown, or past a check. `wrong`:
- * it went otherwise at least once. `open`: not done yet.
+ * `right`: done, and shown. `luck`: done by a word alone where it could have been shown, and the handset was so; or
+ * past a check. `wrong`: it went otherwise at least once, or was only said and was not so. `open`: not done yet.
  */
 export type StepVerdict = 'right' | 'luck' | 'wrong' | 'open';
 
@@ -24,16 +26,27 @@ export interface Happened {
   readonly what: string;
 }
 
+/** What the handset truly was when a step had ended. */
+export interface TrulyThen {
+  readonly at: number;
+  readonly key: string;
+  /** The step was done then; else it had failed. */
+  readonly done: boolean;
+  readonly state: TrueState;
+}
+
 export interface DebriefStep {
   readonly key: RoundStep['key'];
   readonly verdict: StepVerdict;
-  /** Minutes that it took, and that the plan gave it: the most of the two that it names. */
+  /** Minutes that it took, waits in their real length, and that the plan gave it: the most of the two that it names. */
   readonly minutes: number | null;
   readonly planned: number;
   /** What went wrong there, in the order in which it did. */
   readonly wrong: readonly string[];
   /** How it is done was asked for. */
   readonly hinted: boolean;
+  /** It was said to be done, and this was not so. */
+  readonly untrue: readonly Untrue[];
   /** Why it was luck. */
   readonly luck: 'only said' | 'past a check' | null;
   /** What was to be shown, or the check that was overridden, so that it had been known. */
@@ -52,18 +65,21 @@ export interface Debrief {
   readonly planned: number;
   /** Times that everything on it was erased though the plan did not. */
   readonly wipes: number;
-  /** The way was planned anew so often. */
+  /** The way was planned anew so often, and the stock image put back so often. */
   readonly anew: number;
+  readonly undone: number;
 }
 
 export interface ToDebrief {
+  /** In their order. */
   readonly steps: readonly RoundStep[];
   readonly happened: readonly Happened[];
+  /** In the order of their times; none where nobody noted it. */
+  readonly truly: readonly TrulyThen[];
   /** Checks that were overridden, by their ids. */
   readonly overridden: readonly string[];
-  /** Times that it was erased, by the handset's own count since the round began; and by the plan. */
-  readonly wipes: number;
-  readonly plannedWipes: number;
+  /** By how much quicker than on a real handset its waits passed. */
+  readonly pace: number;
 }
 
 const isStrong = (evidence: readonly Evidence[]) => evidence.some(({ strength }) => strength === 'strong');
@@ -75,40 +91,80 @@ function luckOf(step: RoundStep, overridden: readonly string[]): DebriefStep['lu
   return step.actor === 'hand' && canShow(step) && !isStrong(step.evidence) ? 'only said' : null;
 }
 
-function debriefStep(
-  step: RoundStep,
-  happened: readonly Happened[],
-  overridden: readonly string[],
-): DebriefStep {
-  const wrong = happened.filter(
-    ({ kind, key }) => key === step.key && (kind === 'failed' || kind === 'slip'),
+/** What was noted of the handset when a step was done, and when whatever was before it had ended. */
+function noted(step: RoundStep, truly: readonly TrulyThen[]) {
+  const at = truly.findIndex(
+    (one) => one.done && one.key === step.key && step.endedAt !== null && one.at >= step.endedAt,
   );
-  const isOpen = step.state !== 'done';
-  const luck = isOpen || wrong.length > 0 ? null : luckOf(step, overridden);
-  const seconds = workedSeconds(step);
   return {
-    key: step.key,
-    verdict: wrong.length > 0 ? 'wrong' : isOpen ? 'open' : luck === null ? 'right' : 'luck',
-    minutes: seconds === null ? null : seconds / 60,
-    planned: step.planned.minutes[1],
-    wrong: wrong.map(({ what }) => what),
-    hinted: happened.some(({ kind, key }) => kind === 'hint' && key === step.key),
-    luck,
-    wouldShow: wrong.some(({ kind }) => kind === 'slip')
-      ? 'the held restart'
-      : luck === 'past a check'
-        ? 'the check'
-        : luck === 'only said' || (wrong.length > 0 && canShow(step))
-          ? 'show it'
-          : null,
+    then: truly[at]?.state ?? null,
+    before: at > 0 ? truly[at - 1]!.state : null,
   };
 }
 
+function minutesOf(step: RoundStep, { then, before }: ReturnType<typeof noted>, pace: number): number | null {
+  const seconds = workedSeconds(step);
+  if (seconds === null) return null;
+  const waited = then && before ? (then.waitedMs - before.waitedMs) / 1000 : 0;
+  // what passed quicker is counted in its real length
+  return (seconds + waited * (1 - 1 / pace)) / 60;
+}
+
+function verdictOf(step: RoundStep, isWrong: boolean, isLuck: boolean): StepVerdict {
+  if (isWrong) return 'wrong';
+  if (step.state !== 'done') return 'open';
+  return isLuck ? 'luck' : 'right';
+}
+
+function debriefStep(step: RoundStep, next: RoundStep | null, all: ToDebrief): DebriefStep {
+  const { happened, truly, overridden, pace } = all;
+  const wrong = happened.filter(
+    ({ kind, key }) => key === step.key && (kind === 'failed' || kind === 'slip'),
+  );
+  const lucky = step.state === 'done' ? luckOf(step, overridden) : null;
+  const was = noted(step, truly);
+  const untrue =
+    lucky === 'only said' && was.then
+      ? untrueOf(step.planned, next?.planned ?? null, was.then, was.before)
+      : [];
+  const luck = wrong.length > 0 || untrue.length > 0 ? null : lucky;
+  return {
+    key: step.key,
+    verdict: verdictOf(step, wrong.length > 0 || untrue.length > 0, luck !== null),
+    minutes: minutesOf(step, was, pace),
+    planned: step.planned.minutes[1],
+    wrong: wrong.map(({ what }) => what),
+    hinted: happened.some(({ kind, key }) => kind === 'hint' && key === step.key),
+    untrue,
+    luck,
+    wouldShow: wouldShow(step, wrong, lucky),
+  };
+}
+
+function wouldShow(
+  step: RoundStep,
+  wrong: readonly Happened[],
+  lucky: DebriefStep['luck'],
+): DebriefStep['wouldShow'] {
+  if (wrong.some(({ kind }) => kind === 'slip')) return 'the held restart';
+  if (lucky === 'past a check') return 'the check';
+  return lucky === 'only said' || (wrong.length > 0 && canShow(step)) ? 'show it' : null;
+}
+
+/** Times that everything was erased while these steps were done, beyond those of the plan. */
+function wipesOf({ steps, truly }: ToDebrief): number {
+  const [first, last] = [truly[0], truly.at(-1)];
+  if (!first || !last) return 0;
+  const planned = steps.filter(({ state, planned: { erases } }) => state === 'done' && erases).length;
+  return Math.max(0, last.state.wipes - first.state.wipes - planned);
+}
+
 /** @returns one line a step, in the order of the round, and what they come to */
-export function debrief({ steps, happened, overridden, wipes, plannedWipes }: ToDebrief): Debrief {
-  const lines = steps.map((step) => debriefStep(step, happened, overridden));
+export function debrief(all: ToDebrief): Debrief {
+  const lines = all.steps.map((step, i) => debriefStep(step, all.steps[i + 1] ?? null, all));
   const count = (verdict: StepVerdict) => lines.filter((line) => line.verdict === verdict).length;
-  const done = lines.filter(({ verdict }) => verdict !== 'open');
+  const times = (kind: Happened['kind']) => all.happened.filter((one) => one.kind === kind).length;
+  const done = lines.filter(({ minutes }) => minutes !== null);
   const sum = (of: (line: DebriefStep) => number) => done.reduce((total, line) => total + of(line), 0);
   return {
     steps: lines,
@@ -118,7 +174,8 @@ export function debrief({ steps, happened, overridden, wipes, plannedWipes }: To
     hinted: lines.filter(({ hinted }) => hinted).length,
     minutes: sum(({ minutes }) => minutes ?? 0),
     planned: sum(({ planned }) => planned),
-    wipes: Math.max(0, wipes - plannedWipes),
-    anew: happened.filter(({ kind }) => kind === 'anew').length,
+    wipes: wipesOf(all),
+    anew: times('anew'),
+    undone: times('undone'),
   };
 }

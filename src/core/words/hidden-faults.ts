@@ -10,6 +10,9 @@ export const HIDDEN_FAULT_WORDS = {
   'cut-write': 'A write that was cut in the middle',
   'stuck-update': 'An update that merges and does not end',
   'dead-cable': 'A cable that carries no data any more',
+  'debugging-off': 'Its debugging went off',
+  'denying-app': 'The root app denies without asking',
+  'stock-on-disk': 'What lies on disk carries no root any more',
 } as const;
 export type HiddenFaultId = keyof typeof HIDDEN_FAULT_WORDS;
 export const HIDDEN_FAULT_IDS = Object.keys(HIDDEN_FAULT_WORDS) as readonly HiddenFaultId[];

@@ -1,9 +1,11 @@
 'use client';
 import { Button } from 'antd';
-import type { DebriefView, OwnPractice, TroubleView } from '@/contracts/practice-view';
+import type { DebriefView, OwnPractice, PracticeView, TroubleView } from '@/contracts/practice-view';
 import type { DebriefStep, StepVerdict } from '@/core/practice/debrief';
+import { UNTRUE_WORDS } from '@/core/practice/true-state';
 import { HIDDEN_FAULT_WORDS } from '@/core/words/hidden-faults';
 import { CAUSE_WORDS, REPAIR_WORDS } from '@/core/words/rescue';
+import { SURPRISE_WORDS } from '@/core/words/surprises';
 import { Link } from '@/ui/link';
 import { NextStrip } from '@/ui/next-strip';
 import styles from './practice.module.css';
@@ -20,40 +22,79 @@ const SHOWS: Readonly<Record<NonNullable<DebriefStep['wouldShow']>, string>> = {
   'the held restart': 'The round held restarts back here: each offer is to be put off.',
 };
 const LUCK: Readonly<Record<NonNullable<DebriefStep['luck']>, string>> = {
-  'only said': 'Only said, though it could be shown.',
+  'only said': 'Only said; it happened to be so.',
   'past a check': 'Done past a check.',
 };
 const minutes = (value: number) => (value < 1 ? `${Math.round(value * 60)} s` : `${value.toFixed(1)} min`);
 
 /** Each round of this world against its plan. */
-export function Debriefs({
-  own,
-  debriefs,
-  trouble,
-}: {
-  readonly own: OwnPractice;
-  readonly debriefs: readonly DebriefView[];
-  readonly trouble: TroubleView | null;
-}) {
+export function Debriefs({ view, own }: { readonly view: PracticeView; readonly own: OwnPractice }) {
+  const { debriefs, trouble, surprises } = view;
   return (
     <>
-      <NextStrip
-        action={
-          <Link href={own.scene.kind === 'trouble' ? '/rescue' : '/try'}>
-            <Button type={debriefs.length === 0 ? 'primary' : 'default'}>
-              {debriefs.length === 0 ? 'To its beginning' : 'Go on with it'}
-            </Button>
-          </Link>
-        }
-      >
-        <b>{own.title}</b>{' '}
-        {debriefs.length === 0 ? 'Nothing was done here yet.' : 'Each step is held against the plan.'}
-      </NextStrip>
+      <Next own={own} debriefs={debriefs} trouble={trouble} />
       {trouble ? <Trouble trouble={trouble} /> : null}
+      {surprises ? <Surprises surprises={surprises} /> : null}
       {debriefs.map((one) => (
         <OneRound key={one.roundId} one={one} home={own.home} />
       ))}
     </>
+  );
+}
+
+const beginningOf = ({ scene: { kind, work } }: OwnPractice) =>
+  kind === 'trouble' ? '/rescue' : work === null ? '/' : '/try';
+
+/** Where it goes on. */
+function Next({
+  own,
+  debriefs,
+  trouble,
+}: Pick<PracticeView, 'debriefs' | 'trouble'> & { readonly own: OwnPractice }) {
+  const open = debriefs.find(({ state }) => state === 'open');
+  const isOver = open === undefined && (debriefs.length > 0 || (trouble?.closed.length ?? 0) > 0);
+  const button = open ? (
+    <Link href={`/rounds/${open.roundId}`}>
+      <Button type="primary">Go on with its round</Button>
+    </Link>
+  ) : isOver ? (
+    <Button type="primary" href={`${own.home}/practice`}>
+      Choose the next scene
+    </Button>
+  ) : (
+    <Link href={beginningOf(own)}>
+      <Button type="primary">To its beginning</Button>
+    </Link>
+  );
+  return (
+    <NextStrip action={button}>
+      <b>{own.title}</b>{' '}
+      {open
+        ? 'Each step so far is held against the plan.'
+        : isOver
+          ? 'It is over; this is how it went.'
+          : 'Nothing was done here yet.'}
+    </NextStrip>
+  );
+}
+
+/** What came over the handset, as far as it has come. */
+function Surprises({ surprises: { came, left } }: Pick<PracticeView, 'surprises'> & { surprises: object }) {
+  return (
+    <section aria-label="What came over it">
+      <h2>What came over it</h2>
+      {came.length === 0 ? <p className="soft">Nothing yet.</p> : null}
+      <ul>
+        {came.map((id) => (
+          <li key={id}>{SURPRISE_WORDS[id]}.</li>
+        ))}
+      </ul>
+      {left > 0 ? (
+        <p className="soft small">
+          {left === 1 ? 'One more may come' : `${left} more may come`}, or had no occasion to.
+        </p>
+      ) : null}
+    </section>
   );
 }
 
@@ -68,13 +109,20 @@ function Trouble({ trouble: { closed, was, wipes } }: { readonly trouble: Troubl
         <p>
           <b>{HIDDEN_FAULT_WORDS[was.fault]}.</b>{' '}
           {was.named ? 'That is what you closed its case with.' : 'You closed its case with another cause.'}{' '}
-          {wipes > 0 ? <b className="bad">Its data was erased.</b> : 'Its data is there.'}
+          {wipes > 0 ? <b className="bad">Its data was erased.</b> : 'Its data is there.'}{' '}
+          {was.least
+            ? `The smallest repair for it: “${REPAIR_WORDS[was.least.repair]}”, about ${was.least.minutes} min.`
+            : ''}
         </p>
       )}
-      {closed.map(({ at, minutes: took, cause, helped }) => (
+      {closed.map(({ at, minutes: took, cause, helped, asked, tried }) => (
         <p key={at} className="small">
           Closed{took === null ? '' : ` after ${took} min`}: {cause ? CAUSE_WORDS[cause] : 'no cause named'}
           {helped.repair ? `, by “${REPAIR_WORDS[helped.repair]}”` : ''}.
+          {asked === null ? '' : ` ${asked === 1 ? 'One question was' : `${asked} questions were`} answered.`}
+          {tried.length > 0
+            ? ` Done in vain before: ${tried.map((repair) => `“${REPAIR_WORDS[repair]}”`).join(', ')}.`
+            : ''}
         </p>
       ))}
     </section>
@@ -104,6 +152,9 @@ function OneRound({ one, home }: { readonly one: DebriefView; readonly home: str
         ) : (
           ' No data was lost that the plan keeps.'
         )}
+        {one.undone > 0
+          ? ` The stock image was put back ${one.undone === 1 ? 'once' : `${one.undone} times`}.`
+          : ''}
         {one.anew > 0 ? ` The way was planned anew ${one.anew === 1 ? 'once' : `${one.anew} times`}.` : ''}
       </p>
       <table className="ledger">
@@ -129,6 +180,11 @@ function OneRound({ one, home }: { readonly one: DebriefView; readonly home: str
               <td className="small">
                 {step.wrong.map((what, n) => (
                   <div key={n}>{what}</div>
+                ))}
+                {step.untrue.map((what) => (
+                  <div key={what} className="bad">
+                    Said to be done: {UNTRUE_WORDS[what].toLowerCase()}
+                  </div>
                 ))}
                 {step.luck ? `${LUCK[step.luck]} ` : ''}
                 {step.wouldShow

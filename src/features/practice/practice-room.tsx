@@ -10,12 +10,19 @@ import { Slips } from './slips';
 import { OpenWorld } from './open-world';
 
 /** Where people fail without harm: scenes to begin, and, in practice itself, how it went. */
-export function PracticeRoom({ view }: { readonly view: PracticeView }) {
+export function PracticeRoom({
+  view,
+  copied,
+}: {
+  readonly view: PracticeView;
+  /** A handset of one's own that is to be copied; null for an invented one. */
+  readonly copied: string | null;
+}) {
   if (view.own)
     return (
       <div className={styles.room}>
         <h1>How it went</h1>
-        <Debriefs own={view.own} debriefs={view.debriefs} trouble={view.trouble} />
+        <Debriefs own={view.own} view={view} />
       </div>
     );
   return (
@@ -27,7 +34,7 @@ export function PracticeRoom({ view }: { readonly view: PracticeView }) {
       </p>
       {view.same ? <SameWay handsets={view.same} /> : null}
       <OpenWorld open={view.open} />
-      <Scenes works={view.works} />
+      <Scenes view={view} copied={copied} />
       <Slips slips={view.slips} />
     </div>
   );

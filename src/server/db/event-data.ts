@@ -1,7 +1,8 @@
 import 'server-only';
 import type { RootState } from '@/core/schedule/continuity';
 import type { ErrorCode } from '@/core/errors';
-import type { CauseId, RepairId, RungId, SymptomId } from '@/core/words/rescue';
+import type { TrueState } from '@/core/practice/true-state';
+import type { CauseId, CheckId, RepairId, RungId, SymptomId } from '@/core/words/rescue';
 import type { FileSource } from '@/core/table/roll-call';
 import type { EventRow } from './models';
 
@@ -33,7 +34,12 @@ export interface EventData {
     readonly rung?: RungId | null;
     readonly cable?: string | null;
     readonly host?: string | null;
+    /** What was asked, and what was done in vain before. */
+    readonly answers?: readonly { readonly check: CheckId }[];
+    readonly tried?: readonly RepairId[];
   };
+  /** Of practice: what the stand-in truly was when a step had ended. */
+  readonly 'true-state': TrueState & { readonly key: string; readonly done: boolean };
   readonly 'file-hashed': { readonly fileName: string; readonly sha256: string };
   readonly 'file-source': {
     readonly fileName: string;

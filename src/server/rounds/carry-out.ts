@@ -15,6 +15,7 @@ import { kitItem } from '@/core/bench/judgements';
 import { publish } from '../services/message-bus';
 import { modulesNamed, versionOf } from '@/core/bench/modules-judged';
 import { openPutBacks } from '../services/put-back-service';
+import { noteTrueState } from '../services/practice-self';
 import { rootChanges } from '../services/root-history';
 import { provedOf } from './proofs';
 import type { RoundContext } from './round-context';
@@ -111,6 +112,7 @@ export async function carryOut(
         moduleTrials: moduleRows(context, decision.moduleTrials, at),
       });
       whenKept(() => publish({ type: 'round', roundId, version: kept }));
+      whenKept(() => void noteTrueState(roundId, handset.id, decision.events).catch(() => undefined));
       return context;
     } catch (thrown) {
       if (version !== null || tried === TRIES || toEternoError(thrown).code !== 'conflict') throw thrown;

@@ -7,6 +7,7 @@ import { needHandset } from './bench-reading';
 import { dropCables } from './cable-desk';
 import { now } from './clock';
 import { isLinked } from './link-service';
+import { needHome } from './practice-self';
 
 /* Whether a page of the browser may work on handsets over its cable: off until it is switched on. */
 
@@ -17,8 +18,12 @@ export async function cableSwitchedOn(): Promise<number | null> {
   return kept === null ? null : (JSON.parse(kept) as { readonly at: number }).at;
 }
 
-/** Switched off, no page holds a handset any more. */
+/**
+ * Switched off, no page holds a handset any more.
+ * @throws {EternoError} `refused` in practice, which reaches no real handset
+ */
 export async function switchCable(on: boolean): Promise<void> {
+  if (on) needHome();
   if (on) return writeSetting(CABLE, JSON.stringify({ version: 1, at: now() }));
   await dropSetting(CABLE);
   dropCables();

@@ -6,7 +6,7 @@ import type { Due } from '@/core/schedule/dues';
 import { duesNow } from './due-service';
 import { handsetSummaries } from './bench-service';
 import { newestMessageId } from './message-bus';
-import { ownPractice } from './practice-service';
+import { ownPractice } from './practice-self';
 import { isDemo } from './try-it-service';
 
 export interface FrameView {

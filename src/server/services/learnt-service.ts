@@ -43,12 +43,18 @@ export async function learnt(): Promise<Learnt & { readonly slips: SlipCounts }>
 const isWrite = (key: string) => (FROM_OUTSIDE as readonly string[]).includes(key);
 const chanceOf = (slip: SlipId) => (key: StepKey) => DEEDS[key].slips?.includes(slip) === true;
 
-/** Of one's own log alone. */
-export const slipsHere = async (): Promise<SlipCounts> => slipCounts((await allSteps()).all);
+/** Of this log alone. @param since UTC milliseconds; what is older does not count */
+export const slipsHere = async (since: number): Promise<SlipCounts> =>
+  slipCounts(
+    (await allSteps()).all.filter(({ endedAt }) => endedAt !== null && endedAt >= since),
+    since,
+  );
 
-async function slipCounts(steps: readonly RoundStep[]): Promise<SlipCounts> {
-  const told = (await eventsOf('slip')).map(({ data }) => data.slip);
-  const failed = (await eventsOf('step-failed')).map(({ data }) => data);
+async function slipCounts(steps: readonly RoundStep[], since = 0): Promise<SlipCounts> {
+  const dataOf = async <K extends 'slip' | 'step-failed'>(kind: K) =>
+    (await eventsOf(kind)).filter(({ at }) => at >= since).map(({ data }) => data);
+  const told = (await dataOf('slip')).map(({ slip }) => slip);
+  const failed = await dataOf('step-failed');
   const done = (test: (key: StepKey) => boolean) =>
     steps.filter((step) => step.state === 'done' && test(step.key)).length;
   const lost = failed.filter(

@@ -4,31 +4,26 @@ import { spawn } from 'node:child_process';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { JobView } from '@/contracts/job-view';
-import type { DebriefView, OwnPractice, PracticeView, TroubleView } from '@/contracts/practice-view';
-import { waysQuery } from '@/contracts/ways-query';
+import type { PracticeView } from '@/contracts/practice-view';
 import { EternoError, throwIfAborted } from '@/core/errors';
 import type { SlipCounts } from '@/core/planning/slips';
-import type { Happened } from '@/core/practice/debrief';
-import { debrief } from '@/core/practice/debrief';
 import type { Scene } from '@/core/practice/scene';
-import { CAUSE_OF_FAULT, checkScene, faultsOf, sceneTitle } from '@/core/practice/scene';
-import type { Round, RoundStep } from '@/core/rounds/round';
+import { faultsOf, sceneTitle, surprisesOf } from '@/core/practice/scene';
+import { USUAL_SLIPS } from '@/core/practice/surprises';
 import { currentStep } from '@/core/rounds/round';
-import { STEP_KINDS } from '@/core/steps/step-table';
 import { TRY_IT } from '@/core/try-it/works';
-import type { HiddenFaultId } from '@/core/words/hidden-faults';
-import { isHiddenFault } from '@/core/words/hidden-faults';
 import { dataDir } from '../db/data-dir';
-import { appendEvent, listEvents } from '../repositories/event-repository';
+import { appendEvent } from '../repositories/event-repository';
 import { listHandsets } from '../repositories/handset-repository';
-import { listRounds, stepsOf } from '../repositories/round-repository';
-import { PLAIN_LIMITS } from '../rounds/opening';
-import { aboutStep, roundContext } from '../rounds/round-context';
+import { roundContext } from '../rounds/round-context';
 import { now } from './clock';
 import { startJob, stopJob } from './jobs';
+import { oneAtATime } from './one-at-a-time';
+import { needOwnScene } from './own-scene';
+import { debriefs, surprisesHere, troubleHere } from './practice-debrief';
+import { oddsHere } from './practice-odds';
+import { needHome, ownPractice } from './practice-self';
 import { addSlips, slipsOfPractice, weighPractice } from './practice-slips';
-import { pastCases } from './rescue-cases';
-import { standInView } from './stand-in-service';
 
 /*
  * Practice: an Eterno with a store, a vault and a stand-in of its own, in processes of their own. Nothing that is
@@ -45,21 +40,6 @@ const kept = globalThis as { eternoPractice?: Open | null };
 /** One world at a time, in a folder that is made anew for each. */
 const folder = () => join(/*turbopackIgnore: true*/ dataDir(), 'practice');
 
-/** What this very Eterno is, where it is one of practice. */
-export function ownPractice(): OwnPractice | null {
-  const told = process.env.ETERNO_PRACTICE;
-  if (told === undefined || told === '') return null;
-  const { home, ...scene } = JSON.parse(told) as Scene & { readonly home: string };
-  const checked = checkScene(scene);
-  return { scene: checked, title: sceneTitle(checked), home };
-}
-
-/** @throws {EternoError} `refused` in practice itself: it has no practice of its own */
-function needHome(): void {
-  if (ownPractice())
-    throw new EternoError('refused', 'This is practice already: go back to your own Eterno.');
-}
-
 const UP_MS = 200;
 const LONGEST_MS = 180_000;
 
@@ -71,6 +51,7 @@ async function cameUp(child: ChildProcess, signal: AbortSignal): Promise<string>
       /*turbopackIgnore: true*/ join(folder(), 'run', 'practice.json'),
       'utf8',
     ).catch(() => null);
+    // written whole by the child, or not there
     const run = told === null ? null : (JSON.parse(told) as { readonly pid: number; readonly url: string });
     if (run?.pid === child.pid) return run!.url;
     await new Promise((resolve) => setTimeout(resolve, UP_MS));
@@ -83,16 +64,35 @@ const gone = (child: ChildProcess) =>
     ? Promise.resolve()
     : new Promise<void>((resolve) => child.once('exit', () => resolve()));
 
+export interface ToOpen {
+  readonly scene: Scene;
+  /** The handset of one's own that is copied; null where the scene is none of those. */
+  readonly handsetId: string | null;
+  /** The address of this Eterno, to come back to. */
+  readonly home: string;
+}
+
 /**
  * Makes the world of a scene and starts it; the one that was open ends, and its slips are counted.
- * @param home the address of this Eterno, to come back to
+ * @throws {EternoError} `refused` in practice itself, and where too little is known of the handset; `not-found`
  */
-export async function openPractice(scene: Scene, home: string): Promise<JobView> {
+export const openPractice = (asked: ToOpen): Promise<JobView> =>
+  oneAtATime('practice', () => openWorld(asked));
+
+async function openWorld({ scene, handsetId, home }: ToOpen): Promise<JobView> {
   needHome();
-  await endPractice();
-  const { kind, work, seed, pace } = scene;
-  const faults = kind === 'trouble' ? faultsOf(scene) : [];
-  const env = { ...process.env, ETERNO_PRACTICE: JSON.stringify({ kind, work, seed, pace, home, faults }) };
+  const own = scene.work === null ? { handsetId: await needOwnScene(handsetId), from: dataDir() } : null;
+  await endWorld();
+  const told = {
+    ...scene,
+    home,
+    // a world of the demo has its own time, and nothing of before
+    since: own === null ? 0 : now(),
+    faults: scene.kind === 'trouble' ? faultsOf(scene) : [],
+    surprises: surprisesOf(scene),
+    own,
+  };
+  const env = { ...process.env, ETERNO_PRACTICE: JSON.stringify(told) };
   // its end is this process's too, however that ends: the pipe closes
   const child = spawn(process.execPath, ['scripts/practice.mjs', folder()], {
     stdio: ['pipe', 'ignore', 'inherit'],
@@ -115,7 +115,9 @@ export async function openPractice(scene: Scene, home: string): Promise<JobView>
 }
 
 /** Ends the world that is open; its slips are counted, and nothing else of it is kept. */
-export async function endPractice(): Promise<void> {
+export const endPractice = (): Promise<void> => oneAtATime('practice', endWorld);
+
+async function endWorld(): Promise<void> {
   const open = kept.eternoPractice ?? null;
   kept.eternoPractice = null;
   if (open === null) return;
@@ -155,95 +157,6 @@ export async function askHint(roundId: string): Promise<void> {
   await appendEvent({ at: now(), handsetId: handset.id, roundId, kind: 'hint-asked', data });
 }
 
-const KINDS: Readonly<Record<string, Happened['kind']>> = {
-  'hint-asked': 'hint',
-  'step-failed': 'failed',
-  slip: 'slip',
-  'stock-put-back': 'undone',
-  'planned-anew': 'anew',
-};
-
-async function happenedIn(round: Round, steps: readonly RoundStep[]): Promise<Happened[]> {
-  const events = await listEvents({ roundId: round.id });
-  const holding = steps.find(({ planned }) => planned.holds)?.key ?? null;
-  return events
-    .flatMap(({ at, kind, data }): Happened[] => {
-      const known = KINDS[kind];
-      if (known === undefined) return [];
-      const told = JSON.parse(data) as { key?: string; slip?: string; error?: { message?: string } };
-      const what = told.error?.message ?? told.slip ?? '';
-      return [{ at, kind: known, key: told.key ?? (known === 'slip' ? holding : null), what }];
-    })
-    .sort((one, two) => one.at - two.at);
-}
-
-/** A package of this world is in no other: the way is asked for without it. */
-function againOf({ kind, lane, plan }: Round): Record<string, string> {
-  const { install: _install, ...limits } = plan.limits ?? PLAIN_LIMITS;
-  const { handset: _handset, ...wanted } = waysQuery('', kind, limits, null);
-  return { ...wanted, lane };
-}
-
-async function debriefOf(round: Round): Promise<DebriefView> {
-  const context = await roundContext(round.id);
-  const { steps, handset } = context;
-  const standIn = handset.profile === null ? null : await standInView(handset.profile);
-  const done = steps.filter(({ state }) => state === 'done');
-  const found = debrief({
-    steps,
-    happened: await happenedIn(round, steps),
-    overridden: round.overrides.map(({ checkId }) => checkId),
-    wipes: standIn?.state.data.wipes ?? 0,
-    plannedWipes: done.filter(({ planned }) => planned.erases).length,
-  });
-  const { compared = [] } = round.plan;
-  return {
-    ...found,
-    roundId: round.id,
-    title: round.title,
-    lane: compared.find(({ chosen }) => chosen)?.title ?? round.title,
-    state: round.state,
-    texts: steps.map((step) => {
-      const { title, see } = STEP_KINDS[step.key].text(aboutStep(context, step));
-      return { title, see };
-    }),
-    again: againOf(round),
-    ways: compared.map(({ title, minutes, chosen }) => ({ title, minutes, chosen })),
-  };
-}
-
-/** How each round of this world went; none in an Eterno of one's own. */
-async function debriefs(): Promise<DebriefView[]> {
-  if (ownPractice() === null) return [];
-  const [handset] = await listHandsets();
-  const rounds = handset ? await listRounds(handset.id) : [];
-  const all: DebriefView[] = [];
-  for (const round of rounds) if ((await stepsOf([round.id])).length > 0) all.push(await debriefOf(round));
-  return all;
-}
-
-/** The fault that was put in when this world was made; null where nobody wrote it down. */
-async function faultHere(): Promise<HiddenFaultId | null> {
-  const path = join(/*turbopackIgnore: true*/ dataDir(), 'run', 'practice.json');
-  const told = await readFile(/*turbopackIgnore: true*/ path, 'utf8').catch(() => '{}');
-  const { fault } = JSON.parse(told) as { readonly fault?: unknown };
-  return typeof fault === 'string' && isHiddenFault(fault) ? fault : null;
-}
-
-async function troubleHere(): Promise<TroubleView | null> {
-  if (ownPractice()?.scene.kind !== 'trouble') return null;
-  const [handset] = await listHandsets();
-  if (!handset) return null;
-  const closed = await pastCases(handset.id);
-  const fault = closed.length === 0 ? null : await faultHere();
-  const standIn = handset.profile === null ? null : await standInView(handset.profile);
-  return {
-    closed,
-    was: fault && { fault, named: closed.some(({ cause }) => cause === CAUSE_OF_FAULT[fault]) },
-    wipes: standIn?.state.data.wipes ?? 0,
-  };
-}
-
 /** Where the way that was practised begins for each handset of one's own. */
 async function sameWay(wanted: Readonly<Record<string, string>> | null): Promise<PracticeView['same']> {
   if (wanted === null || ownPractice() !== null) return null;
@@ -257,17 +170,22 @@ async function sameWay(wanted: Readonly<Record<string, string>> | null): Promise
 export async function practiceView(
   wanted: Readonly<Record<string, string>> | null = null,
 ): Promise<PracticeView> {
+  const own = ownPractice();
   const open = kept.eternoPractice ?? null;
   const isThere = open !== null && open.child.exitCode === null && open.child.signalCode === null;
+  const handsets = own ? [] : (await listHandsets()).filter(({ putAwayAt }) => putAwayAt === null);
   return {
-    own: ownPractice(),
-    works: TRY_IT.map(({ n, sentence }) => ({ n, sentence })),
+    own,
+    works: TRY_IT.map(({ n, sentence }) => ({ n, sentence, slips: USUAL_SLIPS[n] ?? [] })),
+    handsets: handsets.map(({ id, name }) => ({ id, name })),
+    odds: own ? {} : await oddsHere(),
     open:
       open !== null && isThere
         ? { scene: open.scene, title: sceneTitle(open.scene), url: open.url, jobId: open.jobId }
         : null,
-    debriefs: await debriefs(),
-    trouble: await troubleHere(),
+    debriefs: own ? await debriefs(own) : [],
+    trouble: own && (await troubleHere(own)),
+    surprises: own && (await surprisesHere(own)),
     same: await sameWay(wanted),
     slips: await slipsOfPractice(),
   };

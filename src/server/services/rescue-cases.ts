@@ -182,12 +182,14 @@ export async function closeCase({ state, repair, rung, cause, ...of }: Closing):
 /** Cases of a handset that were closed, the newest first. */
 export const pastCases = async (handsetId: string): Promise<PastCase[]> =>
   (await eventsOf('rescue-closed', { handsetId }))
-    .map(({ at, data: { openedAt = null, symptoms = [], repair = null, rung = null, cause } }) => ({
+    .map(({ at, data: { openedAt = null, symptoms = [], repair = null, rung = null, cause, ...more } }) => ({
       at,
       minutes: openedAt === null ? null : Math.max(1, Math.round((at - openedAt) / 60_000)),
       symptoms,
       helped: { repair, rung },
       cause,
+      asked: more.answers?.length ?? null,
+      tried: more.tried ?? [],
     }))
     .sort((a, b) => b.at - a.at);
 

@@ -13,6 +13,7 @@ import { CAUSE_IDS } from '@/core/rescue/causes';
 import { healthy, someOf } from '@/core/rescue/healthy';
 import type { LateWrite, RescueRecord } from '@/core/rescue/record';
 import { NO_RECORD } from '@/core/rescue/record';
+import type { Works } from '@/core/rescue/repairs';
 import { worksOn } from '@/core/rescue/repairs';
 import type { RoundStep } from '@/core/rounds/round';
 import { DEEDS } from '@/core/steps/deeds';
@@ -195,6 +196,13 @@ const REPAIRING = {
   target: null,
   limits: { computer: true, wipeAllowed: true, keepFuse: false },
 } as const;
+
+/** By repair what it mends on this handset; null where too little of it is known. */
+export async function worksOf(handsetId: string): Promise<Works | null> {
+  const [subject, bench] = [await readSubject(await needHandset(handsetId)), await readBench()];
+  const assumed = contextOf(subject, bench, REPAIRING, await learnt());
+  return typeof assumed === 'string' ? null : worksOn(healthy(assumed.context), CAUSE_IDS);
+}
 
 async function caseOf(handsetId: string): Promise<RescueCase> {
   const [subject, bench] = [await readSubject(await needHandset(handsetId)), await readBench()];
