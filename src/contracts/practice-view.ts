@@ -73,6 +73,8 @@ export interface PracticeView {
     readonly url: string | null;
     readonly jobId: string;
   } | null;
+  /** Where the work of this world begins. */
+  readonly begin: string;
   readonly debriefs: readonly DebriefView[];
   /** Null where no trouble is practised here. */
   readonly trouble: TroubleView | null;

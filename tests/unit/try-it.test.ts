@@ -1,6 +1,11 @@
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { afterEach, describe, expect, it } from 'vitest';
+import type { PlanContext } from '@/core/planning/context';
+import type { LanePlan } from '@/core/planning/plan-round';
+import type { Occasion } from '@/core/practice/surprises';
+import { OCCASIONS, USUAL_SLIPS } from '@/core/practice/surprises';
+import { DEEDS, FROM_OUTSIDE } from '@/core/steps/deeds';
 import { TRY_IT } from '@/core/try-it/works';
 import { isWay, makeWayWorld } from '@/demo/way-world';
 import { demoMarker } from '@/server/db/data-dir';
@@ -25,6 +30,26 @@ async function worldOf(n: number): Promise<string> {
   return (await listHandsets())[0]!.id;
 }
 
+/** What of the usual slips the steps of a plan give occasion to. */
+function occasionsIn({ steps }: LanePlan, { profile, start }: PlanContext): Occasion[] {
+  const keys = steps.map(({ action }) => action);
+  const slips = keys.flatMap((key) => DEEDS[key].slips ?? []);
+  const has = (...wanted: readonly string[]) => keys.some((key) => wanted.includes(key));
+  const offDisk = steps.some(
+    ({ after: { running, images, active, insideRoot } }) =>
+      running?.rooted === true &&
+      insideRoot !== 'lasting' &&
+      images[`${profile.rootPartition}_${active}`]?.patchedBy === null,
+  );
+  const occurs: Readonly<Record<Occasion, boolean>> = {
+    'restarts-itself': slips.includes('early restart') || (offDisk && start.running?.rooted !== true),
+    'slot-changed': slips.includes('wrong slot') && profile.slotCount === 2,
+    'cable-out': has(...FROM_OUTSIDE, 'sideload'),
+    'prompt-gone': has('prove-root'),
+  };
+  return OCCASIONS.filter((occasion) => occurs[occasion]);
+}
+
 describe('the pieces of work to try', () => {
   it('are those that are walked to their end, each with a world to begin from and a lane of its own', async () => {
     server = await freshServer();
@@ -45,7 +70,7 @@ describe('the pieces of work to try', () => {
     expect(all.works.every(({ begin }) => begin === null)).toBe(true);
   });
 
-  it.each([2, 3, 5, 9, 11, 14, 16, 19, 20])('%i can be planned from its beginning', async (n) => {
+  it.each(TRY_IT)('$n can be planned from its beginning, with its usual slips', async ({ n }) => {
     const work = TRY_IT.find((one) => one.n === n)!;
     const handset = await worldOf(n);
     await writeFileWhole(demoMarker(), new TextEncoder().encode(`{"version":1,"way":${n}}\n`));
@@ -55,6 +80,8 @@ describe('the pieces of work to try', () => {
     expect(begin[0]!.begin).toContain(handset);
     const planned = await planFor(handset, { goal: work.goal, target: null, limits: work.limits });
     if (typeof planned === 'string') throw new Error(planned);
-    expect(planned.plans.plans.map((plan) => plan.lane.id)).toContain(work.lane);
+    const plan = planned.plans.plans.find(({ lane }) => lane.id === work.lane)!;
+    expect(plan, work.lane).toBeDefined();
+    expect([...USUAL_SLIPS[n]!].sort()).toEqual(occasionsIn(plan, planned.context).sort());
   });
 });

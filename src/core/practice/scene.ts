@@ -39,6 +39,8 @@ export interface Scene {
 export const TROUBLE_WORLD = 21;
 /** A month is that of a rooted handset whose update is out. */
 export const MONTH_WORLD = 5;
+/** Where its slips weigh at all, one of practice weighs as this share of a real one. */
+export const PRACTICE_WEIGHT = 0.25;
 export const MOST_SEED = 999_999;
 /** A file of a scene is a few words. */
 export const MOST_SCENE_BYTES = 4096;
@@ -75,7 +77,7 @@ const sentenceOf = (work: number) => TRY_IT.find(({ n }) => n === work)?.sentenc
 
 /** What it is called; of trouble only that there is some, of a month only that something comes. */
 export function sceneTitle({ kind, work, slip }: Scene): string {
-  const own = work === null ? 'Your own handset: ' : '';
+  const own = work === null ? 'A copy of your handset: ' : '';
   switch (kind) {
     case 'trouble':
       return own === '' ? 'Something is wrong with it.' : `${own}something is wrong with it.`;

@@ -32,7 +32,7 @@ export function Debriefs({ view, own }: { readonly view: PracticeView; readonly 
   const { debriefs, trouble, surprises } = view;
   return (
     <>
-      <Next own={own} debriefs={debriefs} trouble={trouble} />
+      <Next own={own} view={view} />
       {trouble ? <Trouble trouble={trouble} /> : null}
       {surprises ? <Surprises surprises={surprises} /> : null}
       {debriefs.map((one) => (
@@ -42,15 +42,9 @@ export function Debriefs({ view, own }: { readonly view: PracticeView; readonly 
   );
 }
 
-const beginningOf = ({ scene: { kind, work } }: OwnPractice) =>
-  kind === 'trouble' ? '/rescue' : work === null ? '/' : '/try';
-
 /** Where it goes on. */
-function Next({
-  own,
-  debriefs,
-  trouble,
-}: Pick<PracticeView, 'debriefs' | 'trouble'> & { readonly own: OwnPractice }) {
+function Next({ view, own }: { readonly view: PracticeView; readonly own: OwnPractice }) {
+  const { debriefs, trouble, begin } = view;
   const open = debriefs.find(({ state }) => state === 'open');
   const isOver = open === undefined && (debriefs.length > 0 || (trouble?.closed.length ?? 0) > 0);
   const button = open ? (
@@ -62,7 +56,7 @@ function Next({
       Choose the next scene
     </Button>
   ) : (
-    <Link href={beginningOf(own)}>
+    <Link href={begin}>
       <Button type="primary">To its beginning</Button>
     </Link>
   );
@@ -83,17 +77,17 @@ function Surprises({ surprises: { came, left } }: Pick<PracticeView, 'surprises'
   return (
     <section aria-label="What came over it">
       <h2>What came over it</h2>
-      {came.length === 0 ? <p className="soft">Nothing yet.</p> : null}
-      <ul>
-        {came.map((id) => (
-          <li key={id}>{SURPRISE_WORDS[id]}.</li>
-        ))}
-      </ul>
-      {left > 0 ? (
-        <p className="soft small">
-          {left === 1 ? 'One more may come' : `${left} more may come`}, or had no occasion to.
-        </p>
+      {came.length > 0 ? (
+        <ul>
+          {came.map((id) => (
+            <li key={id}>{SURPRISE_WORDS[id]}.</li>
+          ))}
+        </ul>
       ) : null}
+      <p className="soft">
+        {came.length === 0 ? 'Nothing yet. ' : ''}
+        {left === 0 ? '' : `${left} of ${came.length + left} did not come, or may come yet.`}
+      </p>
     </section>
   );
 }

@@ -166,7 +166,11 @@ function Numbered({
           value={seed}
           onChange={(value) => setSeed(value ?? 0)}
         />
-        <Button disabled={busy} onClick={() => begin(scene)}>
+        <Button
+          type={kind === 'trouble' && !own ? 'primary' : 'default'}
+          disabled={busy}
+          onClick={() => begin(scene)}
+        >
           {button}
         </Button>
         <SceneFile scene={scene} name={`${kind}-${seed}`} />

@@ -3,13 +3,11 @@ import { Checkbox } from 'antd';
 import type { SlipsOfPractice } from '@/contracts/practice-view';
 import type { SlipId } from '@/core/planning/slips';
 import { SLIPS } from '@/core/planning/slips';
+import { PRACTICE_WEIGHT } from '@/core/practice/scene';
 import { upperFirst } from '@/core/words/sentence';
 import { ErrorNote } from '@/ui/error-note';
 import { useAct } from '@/ui/use-act';
 import { weighSlipsAction } from './actions';
-
-/** A slip of practice counts as so much of a real one. */
-const SHARE = 'a quarter';
 
 /** How often the usual slips happened in practice, apart from those of one's own handsets. */
 export function Slips({ slips: { counts, weight } }: { readonly slips: SlipsOfPractice }) {
@@ -44,7 +42,8 @@ export function Slips({ slips: { counts, weight } }: { readonly slips: SlipsOfPr
               disabled={busy}
               onChange={(event) => act(() => weighSlipsAction(event.target.checked))}
             >
-              Let them weigh in the plans of my own handsets, each as {SHARE} of a real one
+              Let them weigh in the plans of my own handsets, each as {Math.round(PRACTICE_WEIGHT * 100)} % of
+              a real one
             </Checkbox>
           </p>
         </>

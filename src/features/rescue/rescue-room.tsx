@@ -7,6 +7,7 @@ import type { ClassId } from '@/core/ways/classes';
 import type { CauseId, RepairId, RungId } from '@/core/words/rescue';
 import { REPAIR_WORDS } from '@/core/words/rescue';
 import { RUNGS } from '@/core/rescue/line-ladder';
+import { PractiseLink } from '@/ui/frame/practise-link';
 import { ErrorNote } from '@/ui/error-note';
 import { Link } from '@/ui/link';
 import { useAct } from '@/ui/use-act';
@@ -44,7 +45,10 @@ export function RescueRoom({ view, like }: { readonly view: RescueView; readonly
       ) : chosen ? (
         <OneCase one={chosen} like={like} view={view} />
       ) : (
-        <p className="soft">Choose the handset, or its class where it was never here.</p>
+        <p className="soft">
+          Choose the handset, or its class where it was never here. Nothing is wrong?{' '}
+          <PractiseLink handsetId={null}>Practise with a handset in trouble</PractiseLink>
+        </p>
       )}
     </div>
   );

@@ -1,5 +1,6 @@
 'use client';
 import { Button, Select } from 'antd';
+import { PractiseLink } from '@/ui/frame/practise-link';
 import { Link } from '@/ui/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
@@ -70,7 +71,8 @@ export function ChooseLane({
           <h1>A round for {handset.name}</h1>
           <span className="soft">
             <Link href={`/handsets/${handset.id}`}>{handset.name}</Link>, build{' '}
-            <span className="mono">{handset.build ?? 'not known'}</span>
+            <span className="mono">{handset.build ?? 'not known'}</span>.{' '}
+            <PractiseLink handsetId={handset.id}>Practise it first, with a copy</PractiseLink>
           </span>
         </div>
         {plan ? (

@@ -4,7 +4,8 @@ import { spawn } from 'node:child_process';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { JobView } from '@/contracts/job-view';
-import type { PracticeView } from '@/contracts/practice-view';
+import type { OwnPractice, PracticeView } from '@/contracts/practice-view';
+import { waysQuery } from '@/contracts/ways-query';
 import { EternoError, throwIfAborted } from '@/core/errors';
 import type { SlipCounts } from '@/core/planning/slips';
 import type { Scene } from '@/core/practice/scene';
@@ -15,6 +16,7 @@ import { TRY_IT } from '@/core/try-it/works';
 import { dataDir } from '../db/data-dir';
 import { appendEvent } from '../repositories/event-repository';
 import { listHandsets } from '../repositories/handset-repository';
+import { PLAIN_LIMITS } from '../rounds/opening';
 import { roundContext } from '../rounds/round-context';
 import { now } from './clock';
 import { startJob, stopJob } from './jobs';
@@ -166,6 +168,17 @@ async function sameWay(wanted: Readonly<Record<string, string>> | null): Promise
   }));
 }
 
+/** Where the work of this world begins. */
+async function beginHere({ scene: { kind, work } }: OwnPractice): Promise<string> {
+  if (kind === 'trouble') return '/rescue';
+  if (work !== null) return '/try';
+  const [handset] = await listHandsets();
+  if (!handset) return '/';
+  return kind === 'month'
+    ? `/rounds/new?${new URLSearchParams(waysQuery(handset.id, 'monthly update', PLAIN_LIMITS, null)).toString()}`
+    : `/handsets/${handset.id}`;
+}
+
 /** @param wanted a way of practice, as a debrief gives it; null where none is asked for */
 export async function practiceView(
   wanted: Readonly<Record<string, string>> | null = null,
@@ -183,6 +196,7 @@ export async function practiceView(
       open !== null && isThere
         ? { scene: open.scene, title: sceneTitle(open.scene), url: open.url, jobId: open.jobId }
         : null,
+    begin: own ? await beginHere(own) : '/',
     debriefs: own ? await debriefs(own) : [],
     trouble: own && (await troubleHere(own)),
     surprises: own && (await surprisesHere(own)),

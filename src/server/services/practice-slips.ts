@@ -2,14 +2,13 @@ import 'server-only';
 import type { SlipsOfPractice } from '@/contracts/practice-view';
 import type { SlipCounts, SlipId } from '@/core/planning/slips';
 import { SLIPS } from '@/core/planning/slips';
+import { PRACTICE_WEIGHT } from '@/core/practice/scene';
 import { PRACTICE_SLIPS } from '../db/setting-keys';
 import { readSetting, writeSetting } from '../repositories/setting-repository';
 
 /* How often the usual slips happened in practice: kept apart from the log, and weighed only where the person wants it. */
 
 const SLIP_IDS = Object.keys(SLIPS) as readonly SlipId[];
-/** A slip of practice weighs as this share of a real one. */
-export const PRACTICE_WEIGHT = 0.25;
 const MOST = 10_000;
 
 const keep = (slips: SlipsOfPractice) =>
