@@ -22,8 +22,6 @@ const { work, pace, faults, surprises, own, since } = JSON.parse(process.env.ETE
 const env = environment(folder, {
   ...(own ? { ETERNO_NOW: new Date(since).toISOString() } : { ETERNO_DEMO_WAY: String(work) }),
   ETERNO_STAND_IN_SPEED: String(pace),
-  // waits are quicker, fingers are not
-  ETERNO_STAND_IN_HANDS: '1',
 });
 
 let [server, page] = [null, null];

@@ -138,9 +138,8 @@ export async function makeWayWorld(
   const start = STARTS[n];
   if (!start) throw new EternoError('usage', `there is no piece of work ${n} that can be begun here`);
   const handset = handsetOf(start);
-  const { builds, installed } = handset;
-  const here = builds.indexOf(installed);
-  const [before, after] = [builds[here - 1] ?? null, builds[here + 1] ?? null];
+  const { installed } = handset;
+  const { before, after } = besidesIt(handset);
   const made = new Map<string, ReturnType<typeof wholeOf>>();
   const imagesOf = (build: DemoBuild) => {
     const known = made.get(build.buildId) ?? imagesOfWhole(start, handset, build);
@@ -169,31 +168,46 @@ export async function makeWayWorld(
     rooted: kept !== null,
     offer: start.offered ? after : null,
     state: { ...(kept ? { modules: modulesOn(handset.profile) } : {}), ...start.state },
-    profile: {
-      ...start.profile,
-      ...fromBefore(start, handset, before),
-      ...(start.vendorBoot
-        ? { partitionBytes: { ...profileOf(handset).partitionBytes, vendor_boot: SMALL_BYTES } }
-        : {}),
-    },
+    profile: specialOf(start, handset, before),
   });
   await putOnBench(handset, 0);
   if (kept) await readBackOf(handset, kept.patched);
   if (start.kit === 'none') await readyMade(packages, handset, (await imagesOf(installed)).get('boot')!);
   await noteWhatIsKnown(start, handset, before);
   if (start.installer) await shelveInstaller(packages);
-  if (withOldFiles) {
-    const stock = (await imagesOf(before ?? installed)).get(handset.rootPartition)!;
-    const store = new StandInStore(join(dataDir, 'stand-in', handset.profile));
-    await layOldFiles(store, {
-      partition: handset.rootPartition,
-      stock,
-      kit,
-      kitZip: bytes,
-      now: at(DEMO_NOW),
-    });
-  }
+  if (withOldFiles) await layOn(dataDir, handset, await imagesOf(before ?? installed), { kit, bytes });
 }
+
+/** Files of months ago on its storage. */
+function layOn(
+  dataDir: string,
+  { profile, rootPartition: partition }: DemoHandset,
+  older: BuildImages,
+  { kit, bytes: kitZip }: { readonly kit: Kit; readonly bytes: Uint8Array },
+): Promise<void> {
+  const stock = older.get(partition)!;
+  const store = new StandInStore(join(dataDir, 'stand-in', profile));
+  return layOldFiles(store, { partition, stock, kit, kitZip, now: at(DEMO_NOW) });
+}
+
+/** The builds before and after the one that is installed. */
+function besidesIt({ builds, installed }: DemoHandset) {
+  const here = builds.indexOf(installed);
+  return { before: builds[here - 1] ?? null, after: builds[here + 1] ?? null };
+}
+
+/** What is otherwise on this one than on every handset of its kind. */
+const specialOf = (
+  start: Start,
+  handset: DemoHandset,
+  before: DemoBuild | null,
+): Partial<HandsetProfile> => ({
+  ...start.profile,
+  ...fromBefore(start, handset, before),
+  ...(start.vendorBoot
+    ? { partitionBytes: { ...profileOf(handset).partitionBytes, vendor_boot: SMALL_BYTES } }
+    : {}),
+});
 
 async function imagesOfWhole(
   { vendorBoot }: Start,

@@ -52,7 +52,8 @@ export interface StandInView {
 /** On which its own times pass, and those of who holds its keys. */
 export interface Clocks {
   readonly clock: Clock;
-  readonly hands: Clock;
+  /** Null where they are as quick as its own times. */
+  readonly hands: Clock | null;
 }
 
 /** One simulated handset: state, keys, time. Everything that changes goes through `run`. */
@@ -78,7 +79,7 @@ export class HandsetHost {
     { clock, hands }: Clocks,
   ) {
     this.time = new OwnTime(clock);
-    this.keys = new KeyPresses(this, hands);
+    this.keys = new KeyPresses(this, hands ?? clock, hands !== null);
   }
 
   /** The handset as it lies on disk. @throws {EternoError} `not-found` where it was never made */

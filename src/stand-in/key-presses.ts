@@ -1,6 +1,6 @@
 import type { Clock } from '@/core/clock';
 import type { HeldKeys, Key, KeyAction } from '@/core/handset/keys';
-import { heldAction, pressAction } from '@/core/handset/keys';
+import { heldAction, heldTooLong, pressAction } from '@/core/handset/keys';
 import type { HandsetProfile, HandsetState } from '@/core/handset/state';
 
 const TICK_MS = 50;
@@ -17,10 +17,14 @@ export class KeyPresses {
   private held: HeldKeys = {};
   private acted = false;
   private ticking = false;
+  /** It was cut off by keys that are held still. */
+  private cutOff = false;
 
   constructor(
     private readonly handset: Pressed,
     private readonly clock: Clock,
+    /** Fingers whose time passes as on a hand can hold keys too long; those of a quick clock never mean to. */
+    private readonly areReal: boolean,
   ) {}
 
   key(key: Key, down: boolean): void {
@@ -34,7 +38,7 @@ export class KeyPresses {
     if (since === undefined) return;
     const { mode, rootRequest } = this.handset.state;
     if (!this.acted) this.handset.act(pressAction(mode, key, rootRequest === 'asked'));
-    if (Object.keys(rest).length === 0) this.acted = false;
+    if (Object.keys(rest).length === 0) [this.acted, this.cutOff] = [false, false];
   }
   /** Looks again and again at keys that are held, until they are let go or have done something. */
   private watchHeld(): void {
@@ -49,7 +53,12 @@ export class KeyPresses {
   }
   private actOnHeld(): void {
     const { profile, state } = this.handset;
-    if (this.acted || this.handset.ended) return;
+    if (this.handset.ended || this.cutOff) return;
+    if (this.areReal && heldTooLong(state.mode, this.held, this.clock.now())) {
+      [this.acted, this.cutOff] = [true, true];
+      return this.handset.act('power-off');
+    }
+    if (this.acted) return;
     const action = heldAction(profile, state.mode, this.held, this.clock.now());
     if (action === 'enter-download' && !(profile.hasDownload && state.cable)) return;
     if (action) {

@@ -108,7 +108,7 @@ export async function installZip(
  * @throws {EternoError} what patching throws
  */
 export async function patchFile({ store, time, show }: OnDisk): Promise<void> {
-  const files = (await store.listFiles('/')).map(({ path }) => path);
+  const files = (await store.listFiles('/')).sort((one, two) => two.at - one.at).map(({ path }) => path);
   const [image, zip] = [
     files.find((path) => path.endsWith('.img') && !path.includes('/Download/')),
     files.find((path) => path.endsWith('.zip')),

@@ -33,8 +33,8 @@ export interface StandInOptions {
   readonly wirePort: number;
   /** Its own times pass on this one. */
   readonly clock: Clock;
-  /** How long its keys are held passes on this one; on its own where none is named. */
-  readonly hands?: Clock;
+  /** How long its keys are held passes on this one; as quickly as its own times where none is named. */
+  readonly hands?: Clock | null;
 }
 
 export interface RunningStandIn {
@@ -68,7 +68,7 @@ export async function runStandIn({
   profile,
   wirePort,
   clock,
-  hands = clock,
+  hands = null,
 }: StandInOptions): Promise<RunningStandIn> {
   const token = randomBytes(24).toString('hex');
   const hosts: HandsetHost[] = [];

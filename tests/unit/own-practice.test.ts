@@ -2,7 +2,11 @@ import { mkdir, mkdtemp, readdir, readFile, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, describe, expect, it } from 'vitest';
+import { memorySource } from '@/core/bytes/byte-source';
+import { readKit } from '@/core/kits/read-kit';
+import { patchImage } from '@/core/patch/patch-image';
 import { makeOwnWorld } from '@/demo/own-world';
+import { nodePorts } from '@/platform/node/node-ports';
 import { closeDatabase } from '@/server/db/connection';
 import { CABLE, CABLE_FOR, RESCUE_CASE } from '@/server/db/setting-keys';
 import { findHandset, insertHandset, listHandsets } from '@/server/repositories/handset-repository';
@@ -13,6 +17,7 @@ import { agreeToCable, switchCable } from '@/server/services/cable-service';
 import { linkOf } from '@/server/services/link-service';
 import { needOwnScene } from '@/server/services/own-scene';
 import { planFor } from '@/server/services/plan-service';
+import { touchScreen } from '@/server/services/stand-in-service';
 import { saveCase } from '@/server/services/rescue-cases';
 import { sayWayAt } from '@/server/services/say-way';
 import { vaultPath } from '@/server/vault/vault';
@@ -20,7 +25,8 @@ import type { RunningStandIn } from '@/stand-in/run-stand-in';
 import { runStandIn } from '@/stand-in/run-stand-in';
 import { StandInStore } from '@/stand-in/stand-in-store';
 import { codeOf } from '../fixtures/expect-error';
-import { begin } from '../fixtures/lane-walk';
+import { kitZip } from '../fixtures/images';
+import { begin, rest } from '../fixtures/lane-walk';
 import type { LaneOptions, LaneWorld } from '../fixtures/lane-world';
 import { laneWorld, OCTOBER, SEPTEMBER } from '../fixtures/lane-world';
 import { sha256 } from '../fixtures/server-world';
@@ -96,6 +102,17 @@ describe('a copy of a handset of one’s own', () => {
     const files = await link.list('/storage');
     expect(files.map(({ path }) => path)).toContain('/storage/Download/init_boot-patched.img');
     expect(files.every(({ at }) => at < Date.now() - 30 * 86_400_000)).toBe(true);
+    // the kit's app there takes the newest that was sent, not what lies first
+    const newest = (await world.imagesOf(OCTOBER)).get('init_boot')!;
+    await link.push('/storage/zz-new.img', newest);
+    await link.push('/storage/kit.zip', await kitZip());
+    await touchScreen(PROFILE, 'patch file');
+    const { kit } = await readKit(memorySource(await kitZip()), nodePorts);
+    const made = (await patchImage(memorySource(newest), kit, nodePorts)).sha256.slice(0, 8);
+    const there = async () => (await link.list('/storage/Download')).map(({ path }) => path);
+    for (let i = 0; i < 500 && !(await there()).some((path) => path.includes('/patched-')); i += 1)
+      await rest();
+    expect(await there()).toContain(`/storage/Download/patched-${made}.img`);
   });
   it('is planned with as the handset is, by packages that lie there', async () => {
     world = await laneWorld(rooted);

@@ -18,6 +18,8 @@ import type { RunningStandIn } from '@/stand-in/run-stand-in';
 import { runStandIn } from '@/stand-in/run-stand-in';
 import { codeOf, errorOf } from '../fixtures/expect-error';
 import { FINGERPRINT, kitZip, seeded, stockImage } from '../fixtures/images';
+import type { Clock } from '@/core/clock';
+import { CUTS_OFF_MS } from '@/core/handset/keys';
 import { QuickClock } from '../fixtures/quick-clock';
 import { HILL, makeHill, OTHER_MONTH } from '../fixtures/stand-in-world';
 
@@ -27,9 +29,9 @@ let running: RunningStandIn;
 let stock: Uint8Array;
 let patched: Uint8Array;
 
-async function begin(change: Partial<HandsetState> = {}): Promise<void> {
+async function begin(change: Partial<HandsetState> = {}, hands: Fingers | null = null): Promise<void> {
   await makeHill(dir, { a: stock, b: await stockImage({ fingerprint: OTHER_MONTH }) }, change);
-  running = await runStandIn({ dataDir: dir, profile: 'test', wirePort: 0, clock });
+  running = await runStandIn({ dataDir: dir, profile: 'test', wirePort: 0, clock, hands });
 }
 const wire = async () =>
   new BootloaderClient(
@@ -268,6 +270,77 @@ describe('the system link', () => {
     await watching;
     link.close();
     expect(seen).toEqual(expect.arrayContaining(['off', 'starting', 'system']));
+  });
+});
+
+/** A clock that stands still until it is told to go on; nothing else makes it pass. */
+class Fingers implements Clock {
+  private passed = 0;
+  private due: readonly { readonly at: number; readonly work: () => void }[] = [];
+
+  now(): number {
+    return this.passed;
+  }
+  after(ms: number, work: () => void): () => void {
+    const one = { at: this.passed + ms, work };
+    this.due = [...this.due, one];
+    return () => {
+      this.due = this.due.filter((other) => other !== one);
+    };
+  }
+  pass(ms: number): void {
+    const end = this.passed + ms;
+    for (;;) {
+      const next = [...this.due].sort((a, b) => a.at - b.at)[0];
+      if (!next || next.at > end) break;
+      this.passed = next.at;
+      this.due = this.due.filter((one) => one !== next);
+      next.work();
+    }
+    this.passed = end;
+  }
+}
+
+describe('keys under real fingers', () => {
+  const keys = async (down: boolean, ...names: readonly string[]) => {
+    const client = await system();
+    for (const key of names) await client.ask({ do: 'key', key, down });
+    client.close();
+  };
+
+  it('are held as long as hands hold them, however quick its own times pass', async () => {
+    const hands = new Fingers();
+    await begin({}, hands);
+    await keys(true, 'power');
+    await sleep(clock, 60_000);
+    expect((await view()).mode).toBe('bootloader');
+    hands.pass(2800);
+    expect((await view()).mode).toBe('bootloader');
+    hands.pass(400);
+    expect((await view()).mode).toBe('off');
+  });
+  it('let go too early do nothing, and held far too long cut it off', async () => {
+    const hands = new Fingers();
+    await begin({ mode: 'off', running: null }, hands);
+    await keys(true, 'power', 'down');
+    hands.pass(1300);
+    await keys(false, 'power', 'down');
+    hands.pass(5000);
+    expect((await view()).mode).toBe('off');
+    await keys(true, 'power', 'down');
+    hands.pass(1800);
+    expect((await view()).mode).toBe('bootloader');
+    hands.pass(CUTS_OFF_MS - 2200);
+    expect((await view()).mode).toBe('bootloader');
+    hands.pass(600);
+    expect((await view()).mode).toBe('off');
+    // it stays off until they are let go and held anew
+    hands.pass(30_000);
+    expect((await view()).mode).toBe('off');
+    await keys(false, 'power', 'down');
+    await keys(true, 'power');
+    hands.pass(1200);
+    expect((await view()).mode).not.toBe('off');
   });
 });
 

@@ -1,8 +1,10 @@
 import { access } from 'node:fs/promises';
 import { join } from 'node:path';
 import { afterEach, describe, expect, it } from 'vitest';
+import { replan } from '@/server/rounds/opening';
 import { runStep } from '@/server/rounds/over-link';
 import { roundView } from '@/server/rounds/round-view';
+import { chooseFact } from '@/server/services/fact-service';
 import { practiceView } from '@/server/services/practice-service';
 import { setCable, touchScreen } from '@/server/services/stand-in-service';
 import { StandInStore } from '@/stand-in/stand-in-store';
@@ -67,6 +69,23 @@ describe('a surprise', () => {
     expect((await see()).state).toMatchObject({ cable: false, mode: 'sideload', builds: { b: SEPTEMBER } });
     const incoming = new StandInStore(join(world.dir, 'stand-in', LANE_PROFILE)).incomingPath;
     await expect(access(incoming)).rejects.toThrow();
+  });
+  it('selects the other slot: nothing is written, and the way leads on from the one that is active', async () => {
+    world = await laneWorld({ surprises: ['slot-changed'], builds: { a: SEPTEMBER, b: SEPTEMBER } });
+    const round = await begin(world, 'first root', { lane: 'one-image-once' });
+    // what the system said of its slot and what the bootloader says are held against each other
+    expect(await codeOf(() => walk(world!, round))).toBe('refused');
+    expect((await see()).state).toMatchObject({ mode: 'bootloader', active: 'b' });
+    await chooseFact(world.handset, 'currentSlot', 'b', 'the bootloader says so');
+    await walk(world, round);
+    const held = await roundView(round);
+    expect(held.steps.find(({ key }) => key === 'write-root')!.state).toBe('failed');
+    const untouched = (await see()).state.images;
+    for (const slot of ['a', 'b']) expect(untouched[`init_boot_${slot}`]!.patchedBy).toBeNull();
+    await replan(round, await version(round));
+    await walk(world, round);
+    expect((await roundView(round)).state).toBe('closed');
+    expect((await see()).state).toMatchObject({ running: { slot: 'b', rooted: true }, data: { wipes: 0 } });
   });
   it('lets the root prompt go away, once', async () => {
     world = await laneWorld({ rooted: ['a'], surprises: ['prompt-gone'] });

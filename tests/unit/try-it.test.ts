@@ -7,7 +7,12 @@ import type { Occasion } from '@/core/practice/surprises';
 import { OCCASIONS, USUAL_SLIPS } from '@/core/practice/surprises';
 import { DEEDS, FROM_OUTSIDE } from '@/core/steps/deeds';
 import { TRY_IT } from '@/core/try-it/works';
+import { TROUBLE_WORLD } from '@/core/practice/scene';
+import { HIDDEN_FAULT_IDS } from '@/core/words/hidden-faults';
 import { isWay, makeWayWorld } from '@/demo/way-world';
+import { at, DEMO_NOW } from '@/demo/world';
+import { putHiddenFault } from '@/stand-in/hidden-fault';
+import { StandInStore } from '@/stand-in/stand-in-store';
 import { demoMarker } from '@/server/db/data-dir';
 import { listHandsets } from '@/server/repositories/handset-repository';
 import { planFor } from '@/server/services/plan-service';
@@ -83,5 +88,35 @@ describe('the pieces of work to try', () => {
     const plan = planned.plans.plans.find(({ lane }) => lane.id === work.lane)!;
     expect(plan, work.lane).toBeDefined();
     expect([...USUAL_SLIPS[n]!].sort()).toEqual(occasionsIn(plan, planned.context).sort());
+  });
+
+  it('and the world of trouble can have every fault that hides', async () => {
+    await worldOf(TROUBLE_WORLD);
+    expect(TRY_IT.map(({ n }) => n)).not.toContain(TROUBLE_WORLD);
+    const [handset] = await listHandsets();
+    const store = new StandInStore(join(server.dir, 'stand-in', handset!.profile!));
+    const of = { profile: await store.readProfile(), state: await store.readState(), store };
+    for (const fault of HIDDEN_FAULT_IDS)
+      expect(await putHiddenFault(of, fault), fault).not.toEqual(of.state);
+  });
+
+  it('has files of months ago on its handset where it is practised, and none else', async () => {
+    const [first] = TRY_IT;
+    await worldOf(first!.n);
+    const { profile } = (await listHandsets())[0]!;
+    const store = () => new StandInStore(join(server.dir, 'stand-in', profile!));
+    expect(await store().listFiles('/storage')).toEqual([]);
+    await server.end();
+    server = await freshServer();
+    await mkdir(join(server.dir, 'packages'));
+    await makeWayWorld(first!.n, server.dir, join(server.dir, 'packages'), true);
+    const files = await store().listFiles('/storage');
+    expect(files.map(({ path }) => path.split('/').at(-1)).sort()).toEqual([
+      'boot-patched-1.img',
+      'boot-patched.img',
+      'boot.img',
+      'kit.zip',
+    ]);
+    expect(Math.max(...files.map(({ at: when }) => when))).toBeLessThan(at(DEMO_NOW));
   });
 });

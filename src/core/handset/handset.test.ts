@@ -13,7 +13,7 @@ import { memorySource } from '../bytes/byte-source';
 import { interpretFacts, parsePrinted } from '../formats/facts/parse-facts';
 import { archiveBytes } from '../formats/cpio/cpio-archive';
 import { writeVendorBoot } from '../formats/vendor-boot/writer';
-import { heldAction, leastMs, pressAction, START_MS } from './keys';
+import { CUTS_OFF_MS, heldAction, heldTooLong, leastMs, pressAction, START_MS } from './keys';
 import { STAND_IN_WAYS } from './own-ways';
 import { lookInside } from './look-inside';
 import type { HandsetOperation } from './operate';
@@ -280,6 +280,16 @@ describe('keys', () => {
     expect(heldAction(own, 'off', { power: 0, down: 0 }, 3000)).toBe('enter-recovery');
     // what other stand-ins have is no way of this one
     expect(heldAction(profile, 'off', held, 3000)).toBe('enter-recovery');
+  });
+  it('held far too long, Power cuts off what is on, with whatever else is held', () => {
+    for (const held of [{ power: 0 }, { power: 0, down: 3000 }])
+      for (const mode of ['system', 'starting', 'bootloader', 'download', 'looping'] as const) {
+        expect(heldTooLong(mode, held, CUTS_OFF_MS - 1), mode).toBe(false);
+        expect(heldTooLong(mode, held, CUTS_OFF_MS), mode).toBe(true);
+      }
+    for (const mode of ['off', 'dead'] as const)
+      expect(heldTooLong(mode, { power: 0 }, 2 * CUTS_OFF_MS)).toBe(false);
+    expect(heldTooLong('system', { up: 0, down: 0 }, 2 * CUTS_OFF_MS)).toBe(false);
   });
   it.each([
     ['bootloader', 'up', false, 'menu-up'],

@@ -23,6 +23,8 @@ export type KeyAction =
 
 /** How long Power alone is held to start it, in milliseconds. */
 export const START_MS = 1000;
+/** Power, held for so long with whatever else, cuts the handset off, whatever it is at; in milliseconds. */
+export const CUTS_OFF_MS = 10_000;
 /** Keys are said with some time to spare: they act after this share of it. */
 const ENOUGH = 0.75;
 export const leastMs = ({ seconds }: KeysWay) => seconds * 1000 * ENOUGH;
@@ -62,6 +64,10 @@ export function heldAction(
   if (mode === 'download' && holds(ownWay(profile, 'keys-unlock'))) return 'unlock-chord';
   return mode !== 'dead' && mode !== 'starting' && holds(ownWay(profile, 'keys-off')) ? 'power-off' : null;
 }
+
+/** Power is held far too long: a handset that is on goes off, in the middle of anything. */
+export const heldTooLong = (mode: Mode, held: HeldKeys, nowMs: number): boolean =>
+  mode !== 'off' && mode !== 'dead' && held.power !== undefined && nowMs - held.power >= CUTS_OFF_MS;
 
 /** Modes whose screen is a menu: volume keys move, power chooses. */
 const MENU_MODES: readonly Mode[] = ['bootloader', 'recovery', 'userspace', 'sideload', 'download'];
