@@ -30,6 +30,7 @@ export interface DebriefView extends Debrief {
   readonly ways: readonly {
     readonly title: string;
     readonly minutes: readonly [number, number];
+    readonly wipes: number;
     readonly chosen: boolean;
   }[];
 }

@@ -10,6 +10,7 @@ import { BACKUP_TABLES, dumpTable } from '@/server/db/backup-tables';
 import { appendEvent } from '@/server/repositories/event-repository';
 import { listImages } from '@/server/repositories/image-repository';
 import { addHandset } from '@/server/services/bench-service';
+import { agreeToCable, cableSettings, cableSwitchedOn, switchCable } from '@/server/services/cable-service';
 import { backupResponse, receiveBackup, restoreBackup } from '@/server/services/backup-service';
 import { sweepIncoming } from '@/server/services/incoming';
 import { jobEnded } from '@/server/services/jobs';
@@ -134,6 +135,19 @@ describe('a backup', () => {
     expect(said(after['events']!).slice(0, before['events']!.length)).toEqual(said(before['events']!));
     for (const hash of [stock, patched, old]) expect(await isWhole('images', hash)).toBe(true);
     expect(await incoming()).toEqual([]);
+  });
+
+  it('brings no leave to reach real handsets along, and takes none away that is here', async () => {
+    const { handset } = await makeWorld();
+    await switchCable(true);
+    await agreeToCable(handset);
+    const bytes = await backupBytes(true);
+    await restored(bytes);
+    expect(await cableSettings(handset)).toMatchObject({ agreed: true });
+    expect(await cableSwitchedOn()).not.toBeNull();
+    await elsewhere();
+    expect(await restored(bytes)).toMatchObject({ state: 'done', error: null });
+    expect(await cableSettings(handset)).toEqual({ on: null, agreed: false });
   });
 
   it('restored twice at the same time loses no file, of one upload or of two', async () => {

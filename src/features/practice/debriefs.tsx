@@ -17,7 +17,7 @@ const VERDICTS: Readonly<Record<StepVerdict, { readonly words: string; readonly 
   open: { words: 'not done', tone: 'soft' },
 };
 const SHOWS: Readonly<Record<NonNullable<DebriefStep['wouldShow']>, string>> = {
-  'show it': 'Shown, it had been known: ',
+  'show it': 'To be seen there: ',
   'the check': 'The check that was passed over had shown it.',
   'the held restart': 'The round held restarts back here: each offer is to be put off.',
 };
@@ -172,8 +172,11 @@ function OneRound({ one, home }: { readonly one: DebriefView; readonly home: str
                 {step.minutes === null ? '' : `${minutes(step.minutes)} of ${minutes(step.planned)}`}
               </td>
               <td className="small">
-                {step.wrong.map((what, n) => (
-                  <div key={n}>{what}</div>
+                {[...new Set(step.wrong)].map((what) => (
+                  <div key={what}>
+                    {what}
+                    {timesOf(step.wrong, what)}
+                  </div>
                 ))}
                 {step.untrue.map((what) => (
                   <div key={what} className="bad">
@@ -189,21 +192,7 @@ function OneRound({ one, home }: { readonly one: DebriefView; readonly home: str
           ))}
         </tbody>
       </table>
-      {one.ways.length > 1 ? (
-        <p className="soft small">
-          Ways that there were:{' '}
-          {one.ways
-            .map(
-              ({ title, minutes: [least, most], chosen }) =>
-                `${title}, ${Math.round(least)} to ${Math.round(most)} min${chosen ? ' (yours)' : ''}`,
-            )
-            .join('; ')}
-          .
-        </p>
-      ) : null}
-      <Button href={`${home}/practice?${new URLSearchParams(one.again).toString()}`}>
-        Go this way with a handset of your own
-      </Button>
+      <Best ways={one.ways} />
       <p className={styles.after}>
         {one.state === 'open'
           ? 'This round is open still.'
@@ -211,6 +200,30 @@ function OneRound({ one, home }: { readonly one: DebriefView; readonly home: str
             ? 'It was signed off.'
             : 'It was given up.'}
       </p>
+      <Button href={`${home}/practice?${new URLSearchParams(one.again).toString()}`}>
+        Go this way with a handset of your own
+      </Button>
     </section>
+  );
+}
+
+const timesOf = (all: readonly string[], what: string) => {
+  const times = all.filter((one) => one === what).length;
+  return times === 1 ? '' : ` (${times} times)`;
+};
+
+/** The way that was the best when the round began: no more wipes than any, then the quickest. */
+function Best({ ways }: Pick<DebriefView, 'ways'>) {
+  const [best, ...others] = [...ways].sort(
+    (one, two) => one.wipes - two.wipes || one.minutes[1] - two.minutes[1],
+  );
+  if (best === undefined) return null;
+  const said = ({ title, minutes: [least, most], wipes, chosen }: DebriefView['ways'][number]) =>
+    `${title}, ${Math.round(least)} to ${Math.round(most)} min${wipes > 0 ? ', data erased' : ''}${chosen ? ' (yours)' : ''}`;
+  return (
+    <p className="soft small">
+      The best way from where it began: {said(best)}.
+      {others.length > 0 ? ` There were others: ${others.map(said).join('; ')}.` : ''}
+    </p>
   );
 }

@@ -150,6 +150,12 @@ function Held({ round: { cable }, step, actions, label, held }: Props & { readon
         </Button>
       </div>
       <p className="small soft">{whereItIs(held, hasLeft)}</p>
+      {step.state === 'failed' || step.state === 'interrupted' ? (
+        <p className="small">
+          A send that broke off can leave its bootloader waiting for the rest. If it does not answer now, hold
+          its keys until it restarts its bootloader, then do the step again.
+        </p>
+      ) : null}
       {step.state === 'waiting' && step.evidence.length > 0 ? (
         <p className={styles.hold} role="status">
           It was sent. What it came up to only you see: say it below.

@@ -34,6 +34,7 @@ import {
   insertRows,
   isBackupTable,
 } from '../db/backup-tables';
+import { CABLE, CABLE_FOR } from '../db/setting-keys';
 import { appendEvent } from '../repositories/event-repository';
 import { isWhole, openInVault, openProved, putInVault, sizeInVault, vaultPath } from '../vault/vault';
 import { now } from './clock';
@@ -237,7 +238,7 @@ function readMember(archive: ZipArchive, name: string, limitBytes: number): Prom
 async function previewOf(token: string, { manifest, rows, archive }: OpenedBackup): Promise<BackupPreview> {
   const tables = [];
   for (const [name, list] of rows) {
-    const { fresh, differing } = await againstStore(name, list);
+    const { fresh, differing } = await againstStore(name, comingAlong(name, list));
     tables.push({ name, rows: list.length, fresh: fresh.length, differing });
   }
   let filesHere = 0;
@@ -256,6 +257,10 @@ async function previewOf(token: string, { manifest, rows, archive }: OpenedBacku
     filesHere,
   };
 }
+
+/** Whether a page may reach real handsets is agreed to on each computer anew. */
+const comingAlong = (name: BackupTable, rows: readonly BackupRow[]): readonly BackupRow[] =>
+  name === 'settings' ? rows.filter(({ key }) => key !== CABLE && !String(key).startsWith(CABLE_FOR)) : rows;
 
 /** Nothing runs in a store that was just restored. */
 const settled = (row: BackupRow): BackupRow =>
@@ -294,7 +299,10 @@ async function restore(
       onProgress({ phase: 'files', doneBytes, totalBytes });
     }
     const fresh = new Map<BackupTable, readonly BackupRow[]>();
-    for (const [name, list] of rows) fresh.set(name, (await againstStore(name, list)).fresh.map(settled));
+    for (const [name, list] of rows) {
+      const { fresh: rowsOf } = await againstStore(name, comingAlong(name, list));
+      fresh.set(name, rowsOf.map(settled));
+    }
     throwIfAborted(signal);
     await insertRows(fresh);
   } catch (thrown) {

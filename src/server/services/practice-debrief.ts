@@ -86,7 +86,7 @@ async function debriefOf(round: Round, { scene: { pace } }: OwnPractice): Promis
       return { title, see };
     }),
     again: againOf(round),
-    ways: compared.map(({ title, minutes, chosen }) => ({ title, minutes, chosen })),
+    ways: compared.map(({ title, minutes, wipes, chosen }) => ({ title, minutes, wipes, chosen })),
   };
 }
 

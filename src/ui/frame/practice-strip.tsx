@@ -19,7 +19,7 @@ export function PracticeStrip({ mark }: { readonly mark: PracticeMark }) {
   return (
     <aside aria-label="Practice" className={styles.strip}>
       <b>Practice</b>
-      <span>{mark.title} Nothing here touches your own handsets.</span>
+      <span title={mark.title}>Nothing here touches your own handsets. {mark.title}</span>
       <Link href="/practice">How it went</Link>
       <a href={mark.home}>Back to your own Eterno</a>
     </aside>
