@@ -198,6 +198,8 @@ describe('a case that is left', () => {
         symptoms: ['loops', 'logo'],
         helped: { repair: 'stock-image', rung: null },
         cause: 'root-image',
+        asked: state.answers.length,
+        tried: [...state.tried],
       },
     ]);
     expect(await keptCase(of)).toBeNull();

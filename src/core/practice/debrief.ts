@@ -65,6 +65,8 @@ export interface Debrief {
   readonly planned: number;
   /** Times that everything on it was erased though the plan did not. */
   readonly wipes: number;
+  /** Minutes in which root was not there though the plan has it, from the end of a step to that of the next. */
+  readonly rootless: number;
   /** The way was planned anew so often, and the stock image put back so often. */
   readonly anew: number;
   readonly undone: number;
@@ -159,6 +161,25 @@ function wipesOf({ steps, truly }: ToDebrief): number {
   return Math.max(0, last.state.wipes - first.state.wipes - planned);
 }
 
+/** Whether root runs by the plan after what was noted: after its step where that was done, else after the one before. */
+function rootByPlan(steps: readonly RoundStep[], { key, done, at }: TrulyThen): boolean {
+  const before = steps.findLast(
+    ({ endedAt, state }) => state === 'done' && endedAt !== null && endedAt <= at,
+  );
+  const own = done
+    ? steps.findLast((step) => step.key === key && step.endedAt !== null && step.endedAt <= at)
+    : null;
+  return (own ?? before)?.planned.rootAfter === true;
+}
+
+function rootlessMinutes({ steps, truly }: ToDebrief): number {
+  const lost = truly.slice(0, -1).reduce((sum, one, i) => {
+    const gone = one.state.rooted === false && rootByPlan(steps, one);
+    return sum + (gone ? truly[i + 1]!.at - one.at : 0);
+  }, 0);
+  return lost / 60_000;
+}
+
 /** @returns one line a step, in the order of the round, and what they come to */
 export function debrief(all: ToDebrief): Debrief {
   const lines = all.steps.map((step, i) => debriefStep(step, all.steps[i + 1] ?? null, all));
@@ -175,6 +196,7 @@ export function debrief(all: ToDebrief): Debrief {
     minutes: sum(({ minutes }) => minutes ?? 0),
     planned: sum(({ planned }) => planned),
     wipes: wipesOf(all),
+    rootless: rootlessMinutes(all),
     anew: times('anew'),
     undone: times('undone'),
   };

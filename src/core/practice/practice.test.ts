@@ -262,6 +262,33 @@ describe('a debrief', () => {
     });
     expect(steps[0]).toMatchObject({ verdict: 'wrong', wouldShow: 'the held restart' });
   });
+  it('counts the time without root only where the plan has it', () => {
+    const note = (at: number, key: StepKey, rooted: boolean | null, done = true) => ({
+      at,
+      key,
+      done,
+      state: { ...TRULY, rooted },
+    });
+    const rootAfter = (key: StepKey, endedAt: number, root: boolean | null) =>
+      step(key, { endedAt, planned: { ...PLANNED, rootAfter: root } });
+    const steps = [
+      rootAfter('read-facts', 0, true),
+      rootAfter('bootloader', 60_000, null),
+      rootAfter('start', 120_000, true),
+      rootAfter('prove-root', 300_000, true),
+    ];
+    const truly = [
+      note(0, 'read-facts', true),
+      note(60_000, 'bootloader', null),
+      note(120_000, 'start', false),
+      // what failed is held against the step before it
+      note(180_000, 'prove-root', false, false),
+      note(300_000, 'prove-root', true),
+    ];
+    expect(of(steps, { truly }).rootless).toBe(3);
+    expect(of(steps, { truly: truly.slice(0, 3) }).rootless).toBe(0);
+    expect(of(steps).rootless).toBe(0);
+  });
   it('says where a hint was asked for, which makes nothing wrong', () => {
     const hint: Happened = { at: 1, kind: 'hint', key: 'start', what: '' };
     const { steps, hinted } = of([step('write-root'), step('start')], { happened: [hint, hint] });

@@ -146,6 +146,7 @@ function OneRound({ one, home }: { readonly one: DebriefView; readonly home: str
         ) : (
           ' No data was lost that the plan keeps.'
         )}
+        {one.rootless > 0 ? ` Root was away for ${minutes(one.rootless)} that the plan does not have.` : ''}
         {one.undone > 0
           ? ` The stock image was put back ${one.undone === 1 ? 'once' : `${one.undone} times`}.`
           : ''}

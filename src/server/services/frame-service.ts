@@ -19,7 +19,7 @@ export interface FrameView {
   /** The demo made this world: there are pieces of work to try. */
   readonly demo: boolean;
   /** This is practice: what of, and where its own Eterno is. */
-  readonly practice: { readonly title: string; readonly home: string } | null;
+  readonly practice: { readonly title: string; readonly home: string; readonly pace: number } | null;
   readonly vault: { readonly files: number; readonly bytes: number };
 }
 
@@ -34,7 +34,7 @@ export async function frameView(): Promise<FrameView> {
     dues,
     nextDueAt: nextAt,
     demo: await isDemo(),
-    practice: own && { title: own.title, home: own.home },
+    practice: own && { title: own.title, home: own.home, pace: own.scene.pace },
     vault: await vaultSize(),
   };
 }

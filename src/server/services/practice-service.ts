@@ -1,7 +1,7 @@
 import 'server-only';
 import type { ChildProcess } from 'node:child_process';
 import { spawn } from 'node:child_process';
-import { readFile } from 'node:fs/promises';
+import { readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { JobView } from '@/contracts/job-view';
 import type { OwnPractice, PracticeView } from '@/contracts/practice-view';
@@ -127,6 +127,8 @@ async function endWorld(): Promise<void> {
   else await countSlips(open.url);
   open.child.kill('SIGTERM');
   await gone(open.child);
+  // a copy of one's own records is not left lying about
+  await rm(/*turbopackIgnore: true*/ folder(), { recursive: true, force: true });
 }
 function stopJobIfRuns(id: string): void {
   try {

@@ -7,6 +7,8 @@ import styles from './frame.module.css';
 export interface PracticeMark {
   readonly title: string;
   readonly home: string;
+  /** By how much quicker its waits pass. */
+  readonly pace: number;
 }
 
 const PracticeContext = createContext<PracticeMark | null>(null);
@@ -19,7 +21,10 @@ export function PracticeStrip({ mark }: { readonly mark: PracticeMark }) {
   return (
     <aside aria-label="Practice" className={styles.strip}>
       <b>Practice</b>
-      <span title={mark.title}>Nothing here touches your own handsets. {mark.title}</span>
+      <span title={mark.title}>
+        Nothing here touches your own handsets.
+        {mark.pace > 1 ? ` Waits pass ${mark.pace} times as quick as the times named here.` : ''} {mark.title}
+      </span>
       <Link href="/practice">How it went</Link>
       <a href={mark.home}>Back to your own Eterno</a>
     </aside>
