@@ -19,6 +19,7 @@ const AREAS = {
   handset: { folders: ['src/core/handset/'], count: 10 },
   patch: { folders: ['src/core/patch/'], count: 9 },
   formats: { folders: ['src/core/formats/'], count: 9 },
+  practice: { folders: ['src/core/practice/'], count: 8 },
   rounds: { folders: ['src/core/rounds/', 'src/core/bench/'], count: 12 },
   services: { folders: ['src/server/services/', 'src/server/rounds/'], count: 14 },
 };

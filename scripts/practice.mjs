@@ -14,7 +14,8 @@ import {
 /*
  * A world of practice, with a store, a stand-in, a download page and a server of its own:
  * `node scripts/practice.mjs FOLDER`, with what it is about in ETERNO_PRACTICE as JSON. It says where it is in
- * FOLDER/run/practice.json, and ends with whoever started it.
+ * FOLDER/run/practice.json, and ends with whoever started it; then
+ * nothing of it is left.
  */
 
 const folder = process.argv[2];
@@ -30,6 +31,8 @@ async function end(code) {
   if (ending) return;
   ending = true;
   await Promise.all([server ? stop(server) : null, page ? stop(page) : null, stopStandIn(env)]);
+  // a copy of somebody's own records is not left lying about
+  rmSync(folder, { recursive: true, force: true });
   process.exit(code);
 }
 process.on('SIGTERM', () => void end(0));

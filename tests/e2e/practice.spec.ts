@@ -1,3 +1,5 @@
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
 import { expect, test } from './stack';
 
 const RIDGE = '0b5a3d52-6f0e-4c52-9b57-1f6d2f1a0002';
@@ -59,6 +61,7 @@ test('a world of practice has a store of its own, is marked on every page, and s
       ),
     )
     .toBe('gone');
+  await expect.poll(() => existsSync(join(stack.dir, 'practice'))).toBe(false);
 });
 
 test('a copy of a handset of one’s own is practised with, and what becomes of it stays there', async ({

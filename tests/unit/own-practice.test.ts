@@ -9,7 +9,12 @@ import { makeOwnWorld } from '@/demo/own-world';
 import { nodePorts } from '@/platform/node/node-ports';
 import { closeDatabase } from '@/server/db/connection';
 import { CABLE, CABLE_FOR, RESCUE_CASE } from '@/server/db/setting-keys';
-import { findHandset, insertHandset, listHandsets } from '@/server/repositories/handset-repository';
+import {
+  findHandset,
+  insertHandset,
+  listHandsets,
+  updateHandset,
+} from '@/server/repositories/handset-repository';
 import { listRounds } from '@/server/repositories/round-repository';
 import { settingsLike } from '@/server/repositories/setting-repository';
 import { NEW_CASE } from '@/contracts/rescue-view';
@@ -19,6 +24,7 @@ import { needOwnScene } from '@/server/services/own-scene';
 import { planFor } from '@/server/services/plan-service';
 import { touchScreen } from '@/server/services/stand-in-service';
 import { saveCase } from '@/server/services/rescue-cases';
+import { tellRoot } from '@/server/services/root-history';
 import { sayWayAt } from '@/server/services/say-way';
 import { vaultPath } from '@/server/vault/vault';
 import type { RunningStandIn } from '@/stand-in/run-stand-in';
@@ -141,6 +147,33 @@ describe('a copy of a handset of one’s own', () => {
     const limits = { computer: true, wipeAllowed: false, keepFuse: false };
     const planned = await planFor(world.handset, { goal: 'monthly update', target: null, limits });
     expect(typeof planned === 'string' ? planned : planned.context.target).toBe(offer.build);
+  });
+  it('with one slot, worked by hand, has one, and is linked', async () => {
+    world = await laneWorld({
+      profile: { slotCount: 1, rootPartition: 'boot', recoveryHome: 'recovery' },
+      rooted: ['a'],
+      builds: { a: SEPTEMBER, b: SEPTEMBER },
+    });
+    await updateHandset(world.handset, { link: 'hand', profile: null });
+    const store = await copied(world);
+    const [profile, state] = [await store.readProfile(), await store.readState()];
+    expect(profile).toMatchObject({ slotCount: 1, rootPartition: 'boot', recoveryHome: 'recovery' });
+    expect(Object.keys(state.images).filter((name) => name.endsWith('_b'))).toEqual([]);
+    expect(state.images['boot_a']!.patchedBy).not.toBeNull();
+    standIn = await runStandIn({ dataDir: copyDir!, profile: PROFILE, wirePort: 0, clock: world.clock });
+    const link = linkOf((await findHandset(world.handset))!);
+    await link.restart('system');
+    for (let i = 0; i < 2000 && (await link.listed().catch(() => null)) === null; i += 1) await rest();
+    expect((await link.status()).rootCommand).toBe(true);
+  });
+  it('that does not start loops there too, for what is known of why', async () => {
+    world = await laneWorld(rooted);
+    await tellRoot(world.handset, null, 'broken', 'it loops since its write');
+    const state = await (await copied(world)).readState();
+    expect(state).toMatchObject({ mode: 'looping', running: null });
+    expect(state.images['init_boot_a']!.broken).not.toBeNull();
+    // of the other slot nobody knows, and nothing is promised
+    expect(state.images['init_boot_b']!.broken).toContain('nobody knows');
   });
   it('brings nothing of other handsets, no cable, no case and no open round, and takes nothing away', async () => {
     world = await laneWorld(rooted);

@@ -1,7 +1,7 @@
 import 'server-only';
 import type { ChildProcess } from 'node:child_process';
 import { spawn } from 'node:child_process';
-import { readFile, rm } from 'node:fs/promises';
+import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { JobView } from '@/contracts/job-view';
 import type { OwnPractice, PracticeView } from '@/contracts/practice-view';
@@ -43,7 +43,8 @@ const kept = globalThis as { eternoPractice?: Open | null };
 const folder = () => join(/*turbopackIgnore: true*/ dataDir(), 'practice');
 
 const UP_MS = 200;
-const LONGEST_MS = 180_000;
+/** Until then it can be stopped at any time. */
+const LONGEST_MS = 600_000;
 
 async function cameUp(child: ChildProcess, signal: AbortSignal): Promise<string> {
   for (let waited = 0; waited < LONGEST_MS; waited += UP_MS) {
@@ -127,8 +128,6 @@ async function endWorld(): Promise<void> {
   else await countSlips(open.url);
   open.child.kill('SIGTERM');
   await gone(open.child);
-  // a copy of one's own records is not left lying about
-  await rm(/*turbopackIgnore: true*/ folder(), { recursive: true, force: true });
 }
 function stopJobIfRuns(id: string): void {
   try {
@@ -161,10 +160,12 @@ export async function askHint(roundId: string): Promise<void> {
   await appendEvent({ at: now(), handsetId: handset.id, roundId, kind: 'hint-asked', data });
 }
 
+const onBench = async () => (await listHandsets()).filter(({ putAwayAt }) => putAwayAt === null);
+
 /** Where the way that was practised begins for each handset of one's own. */
 async function sameWay(wanted: Readonly<Record<string, string>> | null): Promise<PracticeView['same']> {
   if (wanted === null || ownPractice() !== null) return null;
-  return (await listHandsets()).map(({ id, name }) => ({
+  return (await onBench()).map(({ id, name }) => ({
     name,
     href: `/rounds/new?${new URLSearchParams({ handset: id, ...wanted }).toString()}`,
   }));
@@ -188,7 +189,7 @@ export async function practiceView(
   const own = ownPractice();
   const open = kept.eternoPractice ?? null;
   const isThere = open !== null && open.child.exitCode === null && open.child.signalCode === null;
-  const handsets = own ? [] : (await listHandsets()).filter(({ putAwayAt }) => putAwayAt === null);
+  const handsets = own ? [] : await onBench();
   return {
     own,
     works: TRY_IT.map(({ n, sentence }) => ({ n, sentence, slips: USUAL_SLIPS[n] ?? [] })),
